@@ -1,0 +1,3 @@
+"""Frost Tally: charging an electric car at home in a real winter."""
+
+__version__ = "0.1.0"

@@ -1,0 +1,1 @@
+"""The rules and the arithmetic: pure functions on frozen dataclasses."""

@@ -1,0 +1,1 @@
+"""What cold and age do to the traction battery."""

@@ -1,0 +1,81 @@
+"""What the pack gives, takes and resists at a temperature.
+
+All functions take scalars or arrays of °C and return arrays of the same shape.
+"""
+
+from enum import StrEnum
+
+import numpy as np
+import numpy.typing as npt
+
+from ..basis import Basis, figure
+
+Array = npt.NDArray[np.float64]
+
+
+class Chemistry(StrEnum):
+    """Cell chemistry of a traction battery."""
+
+    NMC = "NMC"
+    LFP = "LFP"
+
+
+_TABLE_C = (-20.0, -10.0, 0.0, 25.0)
+_CELLS = "typical of cell data sheets"
+
+
+def _column(name: str, values: tuple[float, ...], unit: str = "") -> tuple[float, ...]:
+    return tuple(
+        figure(f"pack.{name}.at_{temp_c:+.0f}", value, unit, Basis.FROM_MEMORY, _CELLS)
+        for temp_c, value in zip(_TABLE_C, values, strict=True)
+    )
+
+
+_USABLE = {
+    Chemistry.NMC: _column("usable_nmc", (0.82, 0.90, 0.95, 1.0)),
+    Chemistry.LFP: _column("usable_lfp", (0.66, 0.80, 0.90, 1.0)),
+}
+_RESISTANCE = (6.0, 3.75, 2.5, 1.0)
+for _temp_c, _factor in zip(_TABLE_C, _RESISTANCE, strict=True):
+    figure(f"pack.resistance.at_{_temp_c:+.0f}", _factor, "", Basis.FROM_MEMORY, f"{_CELLS}; geometric between")
+
+REGEN_NONE_C = figure("pack.regen_none_below", -5.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
+REGEN_HALF_C = figure("pack.regen_half_at", 5.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
+REGEN_FULL_C = figure("pack.regen_full_from", 15.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
+REGEN_FADES_SOC = figure("pack.regen_fades_from_level", 0.90, "", Basis.COMMON_PRACTICE, "a full pack cannot take braking energy")
+CHARGE_FROM_C = {
+    Chemistry.NMC: figure("pack.charges_from_nmc", 0.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
+    Chemistry.LFP: figure("pack.charges_from_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
+}
+COLD_CHARGE_C_RATE = figure("pack.cold_charge_rate", 0.1, "1/h", Basis.FROM_MEMORY, "what is accepted at the threshold")
+COLD_CHARGE_SPAN_K = figure("pack.cold_charge_span", 10.0, "K", Basis.FROM_MEMORY, "nothing is accepted this far below it")
+
+
+def usable_fraction(temp_c: npt.ArrayLike, chemistry: Chemistry) -> Array:
+    """Share of the capacity that can be drawn at a pack temperature, 0 to 1.
+
+    Linear between −20, −10, 0 and 25 °C, on the slope of the last interval down to −40 °C; comes back with warmth.
+    """
+    table = _USABLE[chemistry]
+    coldest = table[0] - 2 * (table[1] - table[0])
+    return np.interp(temp_c, (-40.0, *_TABLE_C), (coldest, *table))
+
+
+def resistance_factor(temp_c: npt.ArrayLike) -> Array:
+    """Internal resistance against its value at 25 °C, geometric between table points; 1 above 25, 6 below −20 °C."""
+    return np.exp(np.interp(temp_c, _TABLE_C, np.log(_RESISTANCE)))
+
+
+def regen_acceptance(temp_c: npt.ArrayLike, soc: npt.ArrayLike) -> Array:
+    """Share of the full braking power that the pack accepts, 0 to 1, by temperature and by level (0 to 1) above 0.9."""
+    warm = np.interp(temp_c, (REGEN_NONE_C, REGEN_HALF_C, REGEN_FULL_C), (0.0, 0.5, 1.0))
+    room = np.clip((1.0 - np.asarray(soc, dtype=float)) / (1.0 - REGEN_FADES_SOC), 0.0, 1.0)
+    return warm * room
+
+
+def charge_limit_kw(temp_c: float, chemistry: Chemistry, capacity_kwh: float) -> float:
+    """Largest power the cold pack takes, kW; unlimited (inf) from the chemistry's threshold up."""
+    below_k = CHARGE_FROM_C[chemistry] - temp_c
+    if below_k <= 1e-9:
+        return float("inf")
+    return COLD_CHARGE_C_RATE * capacity_kwh * max(0.0, 1 - below_k / COLD_CHARGE_SPAN_K)

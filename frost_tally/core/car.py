@@ -1,0 +1,157 @@
+"""The car: pack, body, cabin, charger, drivetrain and tyres; generic presets by class, no real models."""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from .basis import Basis, figure
+from .battery.cold import Chemistry
+from .errors import require
+
+SPECIFIC_HEAT = figure("pack.specific_heat", 1000.0, "J/(kg·K)", Basis.FROM_MEMORY, "lithium-ion cells with housing")
+KG_PER_KWH = {
+    Chemistry.NMC: figure("pack.mass_nmc", 6.5, "kg/kWh", Basis.FROM_MEMORY, "pack mass, typical"),
+    Chemistry.LFP: figure("pack.mass_lfp", 8.0, "kg/kWh", Basis.FROM_MEMORY, "pack mass, typical"),
+}
+PARKED_W_PER_K = figure("pack.conductance_parked", 10.0, "W/K", Basis.FROM_MEMORY, "time constant about 12 h")
+MOVING_W_PER_K = figure("pack.conductance_moving", 25.0, "W/K", Basis.FROM_MEMORY, "air under the floor")
+CABIN_J_PER_K = figure("cabin.capacity", 75_000.0, "J/K", Basis.FROM_MEMORY, "air and what it touches")
+CABIN_MOVING = figure("cabin.conductance_moving", 110.0, "W/K", Basis.FROM_MEMORY, "walls, glass and fresh air")
+CABIN_PARKED = figure("cabin.conductance_parked", 60.0, "W/K", Basis.FROM_MEMORY, "walls and glass")
+RESISTANCE_KWH_OHM = figure("pack.resistance", 5.0, "Ω·kWh", Basis.FROM_MEMORY, "0.08 Ω for 60 kWh at 360 V and 25 °C")
+PACK_VOLTAGE_V = figure("pack.voltage", 360.0, "V", Basis.FROM_MEMORY, "nominal, 400 V class")
+STANDBY_PER_DAY = figure("parked.idle", 0.01, "1/day", Basis.COMMON_PRACTICE, "level lost a day, 0.3–1.5 %")
+
+
+class Preheats(StrEnum):
+    """Whether the car warms its pack before departure when asked to warm the cabin."""
+
+    YES = "yes"
+    NO = "no"
+    UNKNOWN = "unknown"
+
+
+@dataclass(frozen=True)
+class Pack:
+    """Traction battery. `soh` is usable capacity today ÷ when new, as the owner measured or entered it."""
+
+    chemistry: Chemistry
+    usable_kwh_new: float
+    soh: float = 1.0
+    heater_kw: float = 0.0
+    preheats: Preheats = Preheats.UNKNOWN
+    drive_heat_to_c: float | None = None
+
+    @property
+    def usable_kwh(self) -> float:
+        """Usable capacity today at 25 °C, kWh."""
+        return self.usable_kwh_new * self.soh
+
+    @property
+    def capacity_j_per_k(self) -> float:
+        """Heat capacity, J/K: specific heat × mass by chemistry."""
+        return SPECIFIC_HEAT * KG_PER_KWH[self.chemistry] * self.usable_kwh_new
+
+    @property
+    def resistance_ohm(self) -> float:
+        """Internal resistance at 25 °C, Ω, scaled from a typical pack by capacity."""
+        return RESISTANCE_KWH_OHM / self.usable_kwh_new
+
+
+@dataclass(frozen=True)
+class Body:
+    """Mass with the driver (kg) and drag area Cd·A (m²)."""
+
+    mass_kg: float
+    drag_area_m2: float
+
+
+@dataclass(frozen=True)
+class Cabin:
+    """Heater power as heat (kW), and whether a heat pump makes it."""
+
+    heater_kw: float = 5.5
+    heat_pump: bool = False
+
+
+@dataclass(frozen=True)
+class OnboardCharger:
+    """AC limit in A per phase, phases used, and AC power limit in kW."""
+
+    ac_limit_a: float = 16.0
+    phases: int = 3
+    ac_limit_kw: float = 11.0
+    efficiency: float = 0.93
+    overhead_kw: float = 0.3
+
+
+@dataclass(frozen=True)
+class Drivetrain:
+    """Pack to wheel when pushing, wheel to pack when braking, what runs all the time and the most a warm pack takes (kW)."""
+
+    efficiency: float = 0.89
+    regen_efficiency: float = 0.82
+    auxiliary_kw: float = 0.3
+    regen_kw: float = 60.0
+
+
+@dataclass(frozen=True)
+class Tyres:
+    """Placard pressure (kPa, cold gauge) and rolling coefficient at 25 °C and placard pressure."""
+
+    placard_kpa: float = 250.0
+    rolling_coefficient: float = 0.0095
+    winter: bool = False
+
+
+@dataclass(frozen=True)
+class Car:
+    """One electric car as the core sees it."""
+
+    name: str
+    pack: Pack
+    body: Body
+    cabin: Cabin = Cabin()
+    charger: OnboardCharger = OnboardCharger()
+    drivetrain: Drivetrain = Drivetrain()
+    tyres: Tyres = Tyres()
+
+    def checked(self) -> "Car":
+        """The same car. Raises: OutOfRange, with the field, for numbers no road car has."""
+        require(self.pack.usable_kwh_new, 5, 250, "Usable capacity", "kWh", "usable_kwh_new")
+        require(self.pack.soh, 0.4, 1.05, "Health", "", "soh")
+        require(self.pack.heater_kw, 0, 15, "Pack heater", "kW", "pack_heater_kw")
+        require(self.body.mass_kg, 400, 6000, "Mass", "kg", "mass_kg")
+        require(self.body.drag_area_m2, 0.3, 5, "Drag area", "m²", "drag_area_m2")
+        require(self.cabin.heater_kw, 0.5, 15, "Cabin heater", "kW", "cabin_heater_kw")
+        require(self.charger.ac_limit_a, 6, 100, "The car's AC limit", "A", "ac_limit_a")
+        require(self.charger.ac_limit_kw, 1, 50, "The car's AC limit", "kW", "ac_limit_kw")
+        require(self.tyres.placard_kpa, 150, 600, "Placard pressure", "kPa", "placard_kpa")
+        require(self.tyres.rolling_coefficient, 0.004, 0.02, "Rolling coefficient", "", "rolling_coefficient")
+        return self
+
+
+_VAN = Drivetrain(auxiliary_kw=0.35)
+PRESETS: dict[str, tuple[str, Car]] = {
+    "small_hatch": ("Small hatch", Car("Small hatch", Pack(Chemistry.NMC, 38, heater_kw=3, preheats=Preheats.UNKNOWN),
+                    Body(1500, 0.66), Cabin(4.5), OnboardCharger(32, 1, 7.4), tyres=Tyres(240, 0.0095))),
+    "compact_hatch": ("Compact hatch", Car("Compact hatch",
+                      Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=0.0),
+                      Body(1850, 0.63), Cabin(5.5, True), tyres=Tyres(250, 0.0095))),
+    "family_saloon": ("Family saloon", Car("Family saloon",
+                      Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=0.0),
+                      Body(1850, 0.53), Cabin(6.0, True), OnboardCharger(48, 1, 11.5), tyres=Tyres(290, 0.0090))),
+    "tall_family": ("Tall family car", Car("Tall family car",
+                    Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=0.0),
+                    Body(2250, 0.74), Cabin(6.0, True), tyres=Tyres(270, 0.0100))),
+    "small_van": ("Small van", Car("Small van", Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=5.0),
+                  Body(2100, 0.95), Cabin(5.0, False), OnboardCharger(32, 1, 7.4), _VAN, Tyres(300, 0.0100))),
+    "large_van": ("Large van", Car("Large van", Pack(Chemistry.NMC, 68, heater_kw=5, preheats=Preheats.UNKNOWN),
+                  Body(2900, 1.75), Cabin(6.0, False), OnboardCharger(48, 1, 11.5), _VAN, Tyres(420, 0.0105))),
+}
+"""Generic presets by class: made-up, typical numbers; key → (label, car). Basis: common practice, to be replaced by own numbers."""
+
+
+def preset(key: str, name: str = "") -> Car:
+    """The generic car of a class under the owner's name for it. Raises: KeyError for an unknown class."""
+    label, car = PRESETS[key]
+    return replace(car, name=name or label)

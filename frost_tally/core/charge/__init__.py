@@ -1,0 +1,1 @@
+"""Supply, tariff, session and the night plan."""

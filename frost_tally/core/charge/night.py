@@ -1,0 +1,356 @@
+"""The night plan: when to draw power so that the car is ready, at least cost."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from itertools import product
+
+from ..basis import Basis, figure
+from ..car import Car
+from ..errors import Refusal, require
+from ..heat.departure import WarmUp, WarmUpChoice, warm_up
+from .session import Interval, Session, simulate
+from .supply import ChargeRate
+from .tariff import PriceSlot, Tariff
+
+MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
+PRICE_STEP = 1e-9
+TIME_STEP_H = 1e-9
+MOST_RUNS = 10
+
+
+@dataclass(frozen=True)
+class NightRequest:
+    """What is known in the evening. Times are aware; levels 0 to 1; `ambient_c` gives the parking place's °C at a time.
+
+    `school` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
+    """
+
+    now: datetime
+    plug_in: datetime
+    departure: datetime
+    soc: float
+    target_soc: float
+    car: Car
+    rate: ChargeRate
+    tariff: Tariff
+    ambient_c: Callable[[datetime], float]
+    pack_c: float
+    choice: WarmUpChoice = WarmUpChoice.NOTHING
+    cabin_c: float = 20.0
+    margin_min: float = MARGIN_MIN
+    school: str = "late"
+
+
+@dataclass(frozen=True)
+class Block:
+    """An uninterrupted time of drawing power, with its wall energy (kWh), cost and highest power at the wall (kW)."""
+
+    start: datetime
+    end: datetime
+    wall_kwh: float
+    cost: float
+    wall_kw: float
+
+
+@dataclass(frozen=True)
+class NightPlan:
+    """The plan and what it leads to. Energies in kWh, levels 0 to 1, money in the tariff's currency."""
+
+    request: NightRequest
+    start: datetime
+    blocks: tuple[Block, ...]
+    warm: WarmUp
+    warm_start: datetime
+    warm_cost: float
+    session: Session
+    prices: tuple[PriceSlot, ...]
+    soc_departure: float
+    short_soc: float
+    cost: float
+    cost_at_once: float
+    cost_dearest: float
+    latest_plug_in: datetime
+    hours_above_80: float
+    reason: str
+
+    def soc_at(self, moment: datetime) -> float:
+        """Level at a time of the night, 0 to 1."""
+        return self.session.at((moment - self.start).total_seconds())[0]
+
+
+def plan(request: NightRequest) -> NightPlan:
+    """Least-cost plan that reaches the target by departure less the margin, or comes as close as it can.
+
+    Order of goals: reach the target; cost; fewest starts; then late or early by the owner's school. With a warm pack and
+    no taper the cost is the optimum of the mixed-integer problem. Below the cold threshold, and in the taper, the drawn
+    time is refined until the simulated session meets the target.
+    Raises: Refusal for a departure that is not after now, or levels out of range.
+    """
+    if request.departure <= request.now:
+        raise Refusal("The departure has passed: set a later one.", "depart")
+    require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")
+    require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
+    start = min(max(request.now, request.plug_in), request.departure)
+    night = _Night(request, start)
+    deadline = max(start, request.departure - timedelta(minutes=request.margin_min))
+    session, intervals = night.charge(deadline)
+    warm = night.warm(session)
+    warm_start = max(start, request.departure - timedelta(seconds=warm.lead_s))
+    short = request.target_soc - max(step.soc for step in session.steps)
+    if warm_start < deadline or short > 0.002:
+        session, intervals = night.charge(max(start, warm_start))
+        warm = night.warm(session)
+    return night.result(session, intervals, warm)
+
+
+class _Night:
+    """One request, its clock and its prices."""
+
+    def __init__(self, request: NightRequest, start: datetime) -> None:
+        self.request, self.start = request, start
+        self.end_s = self._seconds(request.departure)
+        self.prices = request.tariff.prices(start, request.departure)
+
+    def _seconds(self, moment: datetime) -> float:
+        return (moment - self.start).total_seconds()
+
+    def _moment(self, seconds: float) -> datetime:
+        return self.start + timedelta(seconds=seconds)
+
+    def _ambient(self, seconds: float) -> float:
+        return self.request.ambient_c(self._moment(seconds))
+
+    def _simulate(self, intervals: Sequence[Interval]) -> Session:
+        ask = self.request
+        return simulate(ask.car, ask.rate, ask.soc, max(ask.target_soc, 0.01), ask.pack_c, intervals, self.end_s, self._ambient)
+
+    def charge(self, deadline: datetime, order: str = "cheapest") -> tuple[Session, list[Interval]]:
+        """Choose the time drawn before the deadline; refine it until the simulated level meets the target."""
+        ask = self.request
+        slots = [PriceSlot(slot.start, min(slot.end, deadline), slot.price_per_kwh, slot.band) for slot in self.prices if slot.start < deadline]
+        window_h = sum(slot.hours for slot in slots)
+        need_h = max(0.0, ask.target_soc - ask.soc) * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6)
+        session, intervals = self._simulate([]), list[Interval]()
+        if ask.target_soc <= ask.soc:
+            return session, intervals
+        for _ in range(8):
+            hours = allocate([s.price_per_kwh for s in slots], [s.hours for s in slots], min(need_h, window_h), ask.school, order)
+            intervals = self._intervals(slots, hours)
+            session = self._simulate(intervals)
+            missing_soc = ask.target_soc - (max(step.soc for step in session.steps) if intervals else ask.soc)
+            if session.unused_s > 1:
+                need_h -= session.unused_s / 3600.0
+            elif missing_soc > 1e-5 and need_h < window_h - 1e-6:
+                need_h += max(missing_soc * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6), 1 / 120)
+            else:
+                break
+        return session, intervals
+
+    def _intervals(self, slots: Sequence[PriceSlot], hours: Sequence[float]) -> list[Interval]:
+        """Drawn time as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by the school."""
+        found: list[Interval] = []
+        for i, (slot, drawn) in enumerate(zip(slots, hours, strict=True)):
+            if drawn <= TIME_STEP_H:
+                continue
+            begin, end = self._seconds(slot.start), self._seconds(slot.end)
+            if drawn < slot.hours - TIME_STEP_H:
+                before = i > 0 and hours[i - 1] > TIME_STEP_H
+                after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
+                late = after if before != after else self.request.school == "late"
+                begin, end = (end - 3600 * drawn, end) if late else (begin, begin + 3600 * drawn)
+            if found and begin - found[-1][1] < 1e-6:
+                found[-1] = (found[-1][0], end)
+            else:
+                found.append((begin, end))
+        return found
+
+    def warm(self, session: Session) -> WarmUp:
+        """Warm-up from the pack temperature that the night leaves."""
+        ask = self.request
+        ambient = ask.ambient_c(ask.departure)
+        plugged = ask.plug_in < ask.departure
+        return warm_up(ask.car, ask.choice, cabin_c=ambient, pack_c=session.steps[-1].pack_c, ambient_c=ambient, set_c=ask.cabin_c,
+                       wall_kw=ask.rate.wall_kw if plugged else 0.0, overhead_kw=ask.rate.overhead_kw)
+
+    def cost(self, session: Session) -> float:
+        """Money for the wall energy of each step at the price of its time; steps never cross a price change by much."""
+        total, cursor = 0.0, 0
+        for before, step in zip(session.steps, session.steps[1:], strict=False):
+            if step.wall_kw <= 0:
+                continue
+            at_s = before.at_s
+            while at_s < step.at_s - 1e-9:
+                while cursor + 1 < len(self.prices) and self._seconds(self.prices[cursor].end) <= at_s + 1e-6:
+                    cursor += 1
+                until = min(step.at_s, self._seconds(self.prices[cursor].end)) if cursor + 1 < len(self.prices) else step.at_s
+                total += step.wall_kw * (until - at_s) / 3600.0 * self.prices[cursor].price_per_kwh
+                at_s = until
+        return total
+
+    def _mean_price(self, start_s: float, end_s: float) -> float:
+        """Mean price between two times, weighted by time."""
+        parts = [(max(0.0, min(end_s, self._seconds(s.end)) - max(start_s, self._seconds(s.start))), s.price_per_kwh) for s in self.prices]
+        total = sum(part for part, _ in parts)
+        return sum(part * price for part, price in parts) / total if total > 0 else 0.0
+
+    def result(self, session: Session, intervals: Sequence[Interval], warm: WarmUp) -> NightPlan:
+        ask = self.request
+        warm_s = max(0.0, self.end_s - warm.lead_s)
+        warm_cost = warm.wall_kwh * self._mean_price(warm_s, self.end_s)
+        charge_cost = self.cost(session)
+        at_once, _ = self.charge(ask.departure, "first")
+        dearest, _ = self.charge(ask.departure, "dearest")
+        soc = max(0.0, session.steps[-1].soc - warm.pack_kwh / ask.car.pack.usable_kwh)
+        highest = max(step.soc for step in session.steps)
+        above = sum(b.at_s - a.at_s for a, b in zip(session.steps, session.steps[1:], strict=False) if b.soc > 0.8 + 1e-6) / 3600.0
+        drawn_s = sum(end - begin for begin, end in intervals)
+        latest = min(ask.departure, max(self.start, min(ask.departure - timedelta(minutes=ask.margin_min),
+                                                        self._moment(warm_s)) - timedelta(seconds=drawn_s)))
+        return NightPlan(ask, self.start, self._blocks(session, intervals), warm, self._moment(warm_s), warm_cost, session, self.prices,
+                         soc, max(0.0, ask.target_soc - highest if ask.target_soc > ask.soc else 0.0), charge_cost + warm_cost,
+                         self.cost(at_once) + warm_cost, self.cost(dearest) + warm_cost, latest, above,
+                         self._reason(highest, intervals))
+
+    def _blocks(self, session: Session, intervals: Sequence[Interval]) -> tuple[Block, ...]:
+        blocks = []
+        for begin, end in intervals:
+            steps = [(a, b) for a, b in zip(session.steps, session.steps[1:], strict=False)
+                     if a.at_s >= begin - 1e-6 and b.at_s <= end + 1e-6 and b.wall_kw > 0]
+            if steps:
+                part = replace(session, steps=(steps[0][0], *(b for _, b in steps)))
+                kwh = sum(b.wall_kw * (b.at_s - a.at_s) / 3600.0 for a, b in steps)
+                blocks.append(Block(self._moment(steps[0][0].at_s), self._moment(steps[-1][1].at_s), kwh, self.cost(part),
+                                    max(b.wall_kw for _, b in steps)))
+        return tuple(blocks)
+
+    def _reason(self, highest: float, intervals: Sequence[Interval]) -> str:
+        """Why it is so, in words, when the plan is not the plain one."""
+        ask = self.request
+        if ask.soc >= ask.target_soc:
+            return "already at the limit"
+        if self.end_s <= 0 or not self.prices:
+            return "there is no time between plugging in and departure"
+        if ask.rate.pack_kw <= 0:
+            return "the outlet is too weak: the car's own overhead eats it all"
+        if ask.target_soc - highest > 0.002:
+            return f"the outlet is too weak for the window: {ask.rate.pack_kw:.1f} kW reach the pack, limited by the {ask.rate.limited_by}"
+        return ""
+
+
+def allocate(
+    prices: Sequence[float], hours: Sequence[float], need_h: float, school: str = "late", order: str = "cheapest",
+) -> list[float]:
+    """Hours drawn in each slot so that they sum to `need_h` at least cost; the sequence of slots is the night.
+
+    Cheaper slots are filled whole; at the marginal price the fewest starts decide, then the school ("late" or "early").
+    `order`: "cheapest", or "dearest" and "first" for comparison. `need_h` is cut to the sum of `hours` (all ≥ 0).
+    """
+    drawn = [0.0] * len(hours)
+    left = min(need_h, sum(hours))
+    if order == "first":
+        for i, span in enumerate(hours):
+            drawn[i] = min(span, left)
+            left -= drawn[i]
+        return drawn
+    sign = -1.0 if order == "dearest" else 1.0
+    for price in sorted({sign * price for price in prices}):
+        level = [i for i, each in enumerate(prices) if abs(sign * each - price) <= PRICE_STEP]
+        room = sum(hours[i] for i in level)
+        if room > left + TIME_STEP_H:
+            _fill_marginal(drawn, hours, level, left, school)
+            break
+        for i in level:
+            drawn[i] = hours[i]
+        left -= room
+    return drawn
+
+
+def _fill_marginal(drawn: list[float], hours: Sequence[float], level: Sequence[int], left_h: float, school: str) -> None:
+    """Place what is left among slots of one price: fewest starts first, then as late (or early) as possible."""
+    if left_h <= TIME_STEP_H:
+        return
+    runs = _runs(level)
+    sign = 1.0 if school == "late" else -1.0
+    best: tuple[float, float] | None = None
+    chosen: list[tuple[int, float]] = []
+    for whole in _choices(runs, hours, left_h):
+        trial = _trial(drawn, hours, runs, whole, left_h, school)
+        if trial is None:
+            continue
+        filled = list(drawn)
+        for i, part in trial:
+            filled[i] = part
+        moment = sum(i * part for i, part in trial)
+        score = (float(_starts(filled, hours)), -sign * moment)
+        if best is None or score < best:
+            best, chosen = score, trial
+    for i, part in chosen:
+        drawn[i] = part
+
+
+def _runs(level: Sequence[int]) -> list[list[int]]:
+    """Neighbouring slots of one price."""
+    runs: list[list[int]] = []
+    for i in level:
+        if runs and runs[-1][-1] == i - 1:
+            runs[-1].append(i)
+        else:
+            runs.append([i])
+    return runs
+
+
+def _choices(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: float) -> list[tuple[int, ...]]:
+    """Sets of runs to fill whole, each with one or none to fill in part (last number, −1 for none)."""
+    picked = list(range(len(runs)))[-MOST_RUNS:]
+    found = []
+    for bits in product((0, 1), repeat=len(picked)):
+        whole = tuple(run for run, bit in zip(picked, bits, strict=True) if bit)
+        used = sum(hours[i] for run in whole for i in runs[run])
+        if used > left_h + TIME_STEP_H:
+            continue
+        rest = left_h - used
+        if rest <= TIME_STEP_H:
+            found.append((*whole, -1))
+        found += [(*whole, run) for run in picked if run not in whole and sum(hours[i] for i in runs[run]) >= rest > TIME_STEP_H]
+    return found or [(*_greedy(runs, hours, left_h),)]
+
+
+def _greedy(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: float) -> list[int]:
+    """With very many runs: longest first; the last one in part."""
+    order = sorted(range(len(runs)), key=lambda run: -sum(hours[i] for i in runs[run]))
+    taken = []
+    for run in order:
+        taken.append(run)
+        left_h -= sum(hours[i] for i in runs[run])
+        if left_h <= 0:
+            break
+    return taken
+
+
+def _trial(
+    drawn: Sequence[float], hours: Sequence[float], runs: Sequence[Sequence[int]], choice: tuple[int, ...], left_h: float, school: str,
+) -> list[tuple[int, float]] | None:
+    """Slots and hours for one choice: the part-filled run grows from a drawn neighbour, or from the school's end."""
+    *whole, part = choice
+    placed = [(i, hours[i]) for run in whole for i in runs[run]]
+    rest = left_h - sum(span for _, span in placed)
+    if part < 0:
+        return placed
+    run = runs[part]
+    before = run[0] > 0 and drawn[run[0] - 1] > TIME_STEP_H
+    after = run[-1] + 1 < len(drawn) and drawn[run[-1] + 1] > TIME_STEP_H
+    from_end = after if before != after else school == "late"
+    for i in reversed(run) if from_end else run:
+        span = min(hours[i], rest)
+        if span <= TIME_STEP_H:
+            break
+        placed.append((i, span))
+        rest -= span
+    return placed if rest <= 1e-6 else None
+
+
+def _starts(drawn: Sequence[float], hours: Sequence[float]) -> int:
+    """Number of separate times of drawing, slots touching when the edge between them is drawn through."""
+    on = [each > TIME_STEP_H for each in drawn]
+    return sum(1 for i, here in enumerate(on) if here and not (i and on[i - 1]))

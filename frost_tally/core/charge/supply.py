@@ -1,0 +1,102 @@
+"""The supply: what an outlet, its lead and the car allow, and which of them binds."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..basis import Basis, figure
+from ..car import Car
+from ..errors import OutOfRange, require
+
+MINIMUM_A = figure("supply.minimum_current", 6.0, "A", Basis.PUBLISHED, "IEC 61851-1: no charging under 6 A")
+CONTINUOUS_SHARE = figure(
+    "supply.continuous_share", 0.8, "", Basis.PUBLISHED, "NEC 210.20(A), 625.41: breaker of 125 % of a continuous load"
+)
+
+
+class Code(StrEnum):
+    """How a breaker's rating limits a load that runs for hours."""
+
+    NORTH_AMERICA = "north_america"
+    IEC = "iec"
+
+
+_SHARE = {Code.NORTH_AMERICA: CONTINUOUS_SHARE, Code.IEC: 1.0}
+
+
+@dataclass(frozen=True)
+class Supply:
+    """An outlet or wall unit. Volts are phase to neutral for three phases; currents in A; None: no such limit."""
+
+    name: str
+    voltage_v: float
+    phases: int
+    breaker_a: float
+    code: Code = Code.IEC
+    cable_a: float | None = None
+    selector_a: float | None = None
+    car_setting_a: float | None = None
+
+    def checked(self) -> "Supply":
+        """The same supply. Raises: OutOfRange, with the field, when the wiring as entered cannot be."""
+        require(self.voltage_v, 90, 300, "Voltage (phase to neutral)", "V", "voltage_v")
+        if self.phases not in (1, 3):
+            raise OutOfRange("Phases must be 1 or 3.", "phases")
+        if self.phases == 3 and self.voltage_v < 200:
+            raise OutOfRange(f"{self.voltage_v:g} V with three phases is not a charging supply; use 1 phase, or 220–240 V.", "phases")
+        require(self.breaker_a, 6, 125, "The breaker", "A", "breaker_a")
+        for value, name, field in ((self.cable_a, "The lead", "cable_a"), (self.selector_a, "The selector", "selector_a"),
+                                   (self.car_setting_a, "The car's own setting", "car_setting_a")):
+            if value is not None:
+                require(value, MINIMUM_A, 100, name, "A", field)
+        if self.cable_a is not None and self.selector_a is not None and self.selector_a > self.cable_a:
+            raise OutOfRange(f"The selector cannot be above the lead's {self.cable_a:g} A.", "selector_a")
+        return self
+
+
+@dataclass(frozen=True)
+class ChargeRate:
+    """Result: current (A), what limits it, power at the wall and into the pack (kW), and every limit looked at (A)."""
+
+    amps: float
+    limited_by: str
+    wall_kw: float
+    pack_kw: float
+    limits: tuple[tuple[str, float], ...]
+    efficiency: float
+    overhead_kw: float
+
+    def into_pack_kw(self, wall_kw: float) -> float:
+        """Power that reaches the pack from a power at the wall, never negative."""
+        return max(0.0, self.efficiency * (wall_kw - self.overhead_kw))
+
+
+def pilot_amps(duty_percent: float) -> float:
+    """Current a control pilot signals by its duty cycle (10–96 %), A. Source: SAE J1772.
+
+    >>> round(pilot_amps(16), 1), round(pilot_amps(53.3), 0)
+    (9.6, 32.0)
+    """
+    require(duty_percent, 10, 96, "Duty cycle", "%")
+    return 0.6 * duty_percent if duty_percent <= 85 else 2.5 * (duty_percent - 64)
+
+
+def charge_rate(supply: Supply, car: Car) -> ChargeRate:
+    """Power at the wall and into the pack, and the limit that binds.
+
+    amps = min of all limits; wall_kw = V·A·phases/1000; pack_kw = efficiency·(wall_kw − overhead_kw), never negative.
+    Raises: OutOfRange when under 6 A are left (IEC 61851-1) or the supply is not possible.
+    """
+    supply.checked()
+    phases = min(supply.phases, car.charger.phases)
+    per_kw = supply.voltage_v * phases / 1000.0
+    limits = [("code rule on the breaker", _SHARE[supply.code] * supply.breaker_a)]
+    limits += [(name, amps) for name, amps in (("lead", supply.cable_a), ("selector", supply.selector_a),
+                                               ("car's own setting", supply.car_setting_a)) if amps is not None]
+    limits += [("car's AC limit", car.charger.ac_limit_a), ("car's AC power", car.charger.ac_limit_kw / per_kw)]
+    limited_by, amps = min(limits, key=lambda item: item[1])
+    if amps < MINIMUM_A - 1e-9:
+        raise OutOfRange(f"Only {amps:.1f} A are left by the {limited_by}; under 6 A no car charges.", "breaker_a")
+    wall_kw = amps * per_kw
+    efficiency, overhead_kw = car.charger.efficiency, car.charger.overhead_kw
+    pack_kw = max(0.0, efficiency * (wall_kw - overhead_kw))
+    return ChargeRate(amps, limited_by, wall_kw, pack_kw, tuple(limits), efficiency, overhead_kw)

@@ -1,0 +1,1 @@
+"""Air, tyres, road, trips and the tally of a day's range."""

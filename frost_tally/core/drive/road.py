@@ -1,0 +1,137 @@
+"""Road load: the force at the wheels and the energy from the pack."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+import numpy.typing as npt
+
+from ..basis import Basis, figure
+from ..car import Car
+from ..errors import OutOfRange, require
+from ..units import GRAVITY_MPS2, J_PER_KWH, KMH_PER_MPS
+from .air import density, pressure_at
+from .cycles import samples
+from .tyres import WINTER_FACTOR, cold_factor, pressure_factor
+
+Array = npt.NDArray[np.float64]
+ROTATING = figure("road.rotating_mass", 1.03, "", Basis.COMMON_PRACTICE, "wheels and motor spin up with the car")
+
+
+class Surface(StrEnum):
+    """What lies on the road."""
+
+    DRY = "dry"
+    WET = "wet"
+    SLUSH = "slush"
+
+
+SURFACE_FACTOR = {
+    Surface.DRY: 1.0,
+    Surface.WET: figure("road.wet", 1.10, "", Basis.FROM_MEMORY, "water on the road, rolling + 10 %"),
+    Surface.SLUSH: figure("road.slush", 1.40, "", Basis.FROM_MEMORY, "slush or fresh snow, rolling + 20–60 %"),
+}
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """The air, the road and what the car carries.
+
+    Temperatures °C, speeds m/s, pressure kPa cold gauge at `ambient_c` (None: placard), load in kg beyond the driver,
+    `drag_factor` for boxes and carriers, `style` multiplies accelerations in town and country (0.85 gentle, 1.2 brisk),
+    `wind_mps` blows from any side equally often, `headwind_mps` from the front; `cabin_set_c` None: climate off.
+    """
+
+    ambient_c: float = 20.0
+    relative_humidity: float = 0.7
+    altitude_m: float = 0.0
+    headwind_mps: float = 0.0
+    wind_mps: float = 0.0
+    surface: Surface = Surface.DRY
+    tyre_gauge_kpa: float | None = None
+    load_kg: float = 0.0
+    drag_factor: float = 1.0
+    style: float = 1.0
+    cabin_set_c: float | None = None
+    seats: int = 0
+
+    def checked(self) -> "Conditions":
+        """The same conditions. Raises: OutOfRange with its field."""
+        require(self.ambient_c, -45, 50, "The temperature", "°C", "out_low_c")
+        require(self.load_kg, 0, 2000, "The load", "kg", "load_kg")
+        require(self.wind_mps, 0, 40, "The wind", "m/s", "wind_mps")
+        if self.cabin_set_c is not None:
+            require(self.cabin_set_c, 10, 28, "The cabin", "°C", "cabin_c")
+        return self
+
+
+@dataclass(frozen=True)
+class RoadLoad:
+    """Coefficients of F(v): mass (kg), rolling coefficient, air density (kg/m³), drag area (m²), winds (m/s), style.
+
+    Fields are floats, or arrays of shape (lanes, 1) to compute many cases at once.
+    """
+
+    mass_kg: npt.ArrayLike
+    rolling: npt.ArrayLike
+    density: npt.ArrayLike
+    drag_area_m2: npt.ArrayLike
+    headwind_mps: npt.ArrayLike = 0.0
+    wind_mps: npt.ArrayLike = 0.0
+    style: npt.ArrayLike = 1.0
+
+    def force_n(self, speed_mps: Array, accel_mps2: Array, slope: npt.ArrayLike = 0.0) -> Array:
+        """m·g·Crr·cosθ + ½·ρ·CdA·v_rel² + m·g·sinθ + 1.03·m·a, in N; v_rel² averaged over wind directions."""
+        mass = np.asarray(self.mass_kg)
+        relative = speed_mps + np.asarray(self.headwind_mps)
+        drag = 0.5 * np.asarray(self.density) * self.drag_area_m2 * (relative * np.abs(relative) + np.asarray(self.wind_mps) ** 2 / 2)
+        angle = np.arctan(slope)
+        rolling = mass * GRAVITY_MPS2 * self.rolling * np.cos(angle)
+        inertia = ROTATING * mass * accel_mps2 * self.style
+        return np.asarray(rolling + drag + mass * GRAVITY_MPS2 * np.sin(angle) + inertia)
+
+    def wheel_power_w(self, speed_mps: Array, accel_mps2: Array, slope: npt.ArrayLike = 0.0) -> Array:
+        """Power at the wheels, W; negative when braking."""
+        return self.force_n(speed_mps, accel_mps2, slope) * speed_mps
+
+
+def rolling_coefficient(car: Car, conditions: Conditions) -> float:
+    """Rolling coefficient for temperature, pressure, tread and road."""
+    gauge = car.tyres.placard_kpa if conditions.tyre_gauge_kpa is None else conditions.tyre_gauge_kpa
+    tread = WINTER_FACTOR if car.tyres.winter else 1.0
+    return (car.tyres.rolling_coefficient * tread * cold_factor(conditions.ambient_c)
+            * pressure_factor(gauge, car.tyres.placard_kpa) * SURFACE_FACTOR[conditions.surface])
+
+
+def road_load(car: Car, conditions: Conditions) -> RoadLoad:
+    """The car's road load under the conditions."""
+    at = conditions.checked()
+    air = density(at.ambient_c, pressure_at(at.altitude_m), at.relative_humidity)
+    return RoadLoad(car.body.mass_kg + at.load_kg, rolling_coefficient(car, at), air,
+                    car.body.drag_area_m2 * at.drag_factor, at.headwind_mps, at.wind_mps, at.style)
+
+
+def cycle_energy_kwh(car: Car, speeds_mps: npt.ArrayLike, conditions: Conditions, dt_s: float = 1.0) -> float:
+    """Energy from the pack over a speed trace, without climate, kWh.
+
+    Args: at least two speeds ≥ 0 in m/s, `dt_s` seconds apart. Braking returns energy as far as the regen efficiency
+    goes; the pack is warm and takes all of it.
+    Raises: OutOfRange for a trace that is too short or runs backwards.
+    Source: F = m·g·Crr·cosθ + ½·ρ·CdA·v² + m·g·sinθ + 1.03·m·a; power = F·v.
+    """
+    trace = np.asarray(speeds_mps, dtype=float)
+    if trace.ndim != 1 or trace.size < 2 or trace.min() < 0 or dt_s <= 0:
+        raise OutOfRange("A speed trace needs two or more speeds of 0 m/s or more.")
+    power = road_load(car, conditions).wheel_power_w(*samples(trace, dt_s))
+    drive = car.drivetrain
+    back = np.maximum(power * drive.regen_efficiency, -1000 * drive.regen_kw)
+    wheel = np.where(power > 0, power / drive.efficiency, back).sum() * dt_s
+    return float(wheel / J_PER_KWH + drive.auxiliary_kw * (trace.size - 1) * dt_s / 3600.0)
+
+
+def consumption_wh_per_km(car: Car, speed_kmh: float, conditions: Conditions, climate_kw: float = 0.0) -> float:
+    """Consumption from the pack at a steady speed (5 to 200 km/h) on the flat, Wh/km, with `climate_kw` for the cabin."""
+    require(speed_kmh, 5, 200, "Speed", "km/h", "motorway_kmh")
+    speed = np.array([speed_kmh / KMH_PER_MPS])
+    push_w = float(road_load(car, conditions).wheel_power_w(speed, np.zeros(1))[0]) / car.drivetrain.efficiency
+    return (push_w + 1000 * (car.drivetrain.auxiliary_kw + climate_kw)) / speed_kmh

@@ -1,0 +1,333 @@
+"""A day's driving simulated in time, many cases at once.
+
+A day is a sequence of legs, parked time among them. Every case is a lane of the same arrays, so that the fair tally can
+run all subsets of causes, and the arrival band its draws, in one pass.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+import numpy.typing as npt
+
+from ..basis import Basis, figure
+from ..battery.cold import regen_acceptance, resistance_factor, usable_fraction
+from ..car import (
+    CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, MOVING_W_PER_K, PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car,
+)
+from ..errors import OutOfRange, require
+from ..heat import climate
+from ..heat.lumped import relax, warm_and_hold
+from ..units import KMH_PER_MPS, S_PER_H
+from .cycles import condensed, motorway
+from .road import Conditions, RoadLoad, road_load
+
+Array = npt.NDArray[np.float64]
+CHUNK_S = figure("trip.longest_chunk", 360.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
+REACHABLE = 1e-9
+CAPS = np.linspace(0.0, 1.0, 21)
+
+
+class Road(StrEnum):
+    """Kind of a leg; `parked` is time standing between drives."""
+
+    TOWN = "town"
+    COUNTRY = "country"
+    MOTORWAY = "motorway"
+    PARKED = "parked"
+
+
+_SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
+
+
+@dataclass(frozen=True)
+class Leg:
+    """A stretch of road: kilometres and, for a motorway, its speed (km/h); or `hours` parked."""
+
+    road: Road
+    distance_km: float = 0.0
+    speed_kmh: float | None = None
+    hours: float = 0.0
+
+
+@dataclass(frozen=True)
+class Trip:
+    """Legs in the order they are driven; `climb_m` is the total ascent, with as much descent."""
+
+    legs: tuple[Leg, ...]
+    climb_m: float = 0.0
+
+    @property
+    def distance_km(self) -> float:
+        """Total distance, km."""
+        return sum(leg.distance_km for leg in self.legs)
+
+    def scaled_to(self, distance_km: float) -> "Trip":
+        """The same mix of roads over another distance. Raises: OutOfRange outside 0.1 to 2000 km."""
+        require(distance_km, 0.1, 2000, "The distance", "km", "km")
+        factor = distance_km / self.distance_km
+        return replace(self, legs=tuple(replace(leg, distance_km=leg.distance_km * factor) for leg in self.legs))
+
+    def at_motorway_speed(self, speed_kmh: float) -> "Trip":
+        """The same trip with another motorway speed (40 to 200 km/h)."""
+        require(speed_kmh, 40, 200, "Motorway speed", "km/h", "motorway_kmh")
+        return replace(self, legs=tuple(
+            replace(leg, speed_kmh=speed_kmh) if leg.road is Road.MOTORWAY else leg for leg in self.legs))
+
+
+@dataclass(frozen=True)
+class Start:
+    """State at the first departure: level (0 to 1), pack and cabin temperature (°C)."""
+
+    soc: float
+    pack_c: float
+    cabin_c: float
+
+
+@dataclass(frozen=True)
+class Lanes:
+    """Inputs of one pass; every field a float or an array of shape (lanes,).
+
+    The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),
+    `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds.
+    """
+
+    capacity_kwh: npt.ArrayLike
+    soc: npt.ArrayLike
+    pack_c: npt.ArrayLike
+    cabin_c: npt.ArrayLike
+    ambient_c: npt.ArrayLike
+    mass_kg: npt.ArrayLike
+    rolling: npt.ArrayLike
+    density: npt.ArrayLike
+    drag_area_m2: npt.ArrayLike
+    headwind_mps: npt.ArrayLike
+    wind_mps: npt.ArrayLike
+    style: npt.ArrayLike
+    climb: npt.ArrayLike = 1.0
+    motorway: npt.ArrayLike = 1.0
+    cold_pack: npt.ArrayLike = 1.0
+    regen_limit: npt.ArrayLike = 1.0
+    climate_on: npt.ArrayLike = 1.0
+    pack_heat: npt.ArrayLike = 1.0
+    standby: npt.ArrayLike = 1.0
+    efficiency: npt.ArrayLike = 1.0
+    cabin_loss: npt.ArrayLike = 1.0
+    withheld: npt.ArrayLike = 1.0
+
+    @property
+    def count(self) -> int:
+        """Number of lanes."""
+        return int(np.broadcast(*(np.asarray(getattr(self, name)) for name in self.__dataclass_fields__)).size)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What each lane used: arrays of shape (lanes,).
+
+    `soc_used` (0 to 1, can pass 1), energies in kWh from the pack: `wheels` (pushing, drivetrain loss included, less what
+    braking returned), `auxiliary`, `cabin`, `pack_heat`, `resistance`; end temperatures in °C; `hours` driven;
+    `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance.
+    """
+
+    distance_km: float
+    soc_used: Array
+    parts_kwh: Mapping[str, Array]
+    end_pack_c: Array
+    end_cabin_c: Array
+    hours: Array
+    stored_j: Array
+    heat_in_j: Array
+    leaked_j: Array
+
+    @property
+    def energy_kwh(self) -> Array:
+        """Energy from the pack, kWh."""
+        return np.sum(list(self.parts_kwh.values()), axis=0)
+
+    def range_km(self, from_soc: npt.ArrayLike, to_soc: npt.ArrayLike) -> Array:
+        """Distance from one level down to another at this day's mean use, km."""
+        return self.distance_km * (np.asarray(from_soc) - to_soc) / np.maximum(self.soc_used, REACHABLE)
+
+
+def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
+    """One lane with everything as it is."""
+    load = road_load(car, conditions)
+    return Lanes(car.pack.usable_kwh, start.soc, start.pack_c, start.cabin_c, conditions.ambient_c, load.mass_kg,
+                 load.rolling, load.density, load.drag_area_m2, load.headwind_mps, load.wind_mps, load.style)
+
+
+def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outcome:
+    """Simulate a day: returns an Outcome with one lane.
+
+    Args: legs of 0 km are skipped; temperatures −45 to 50 °C.
+    Raises: OutOfRange for a day without driving, or conditions out of range.
+    Source: road load of `road`, two lumped temperatures of `heat.lumped`, cold pack of `battery.cold`.
+    """
+    return run(car, trip, conditions, lanes(car, conditions, start))
+
+
+def run(car: Car, trip: Trip, conditions: Conditions, inputs: Lanes) -> Outcome:
+    """Simulate all lanes through the same legs. Raises: OutOfRange for a day without driving."""
+    if trip.distance_km <= 0:
+        raise OutOfRange("A day needs some kilometres.", "km")
+    state = _State(car, conditions, inputs)
+    for leg in trip.legs:
+        if leg.road is Road.PARKED:
+            state.park(leg.hours)
+        elif leg.distance_km > 0:
+            state.drive(leg, trip.climb_m / (trip.distance_km * 1000.0))
+    return state.outcome(trip.distance_km)
+
+
+@dataclass(frozen=True)
+class _LegPower:
+    """Means over a leg, per lane: pushing power at the pack (W), its square (W²) and the time (s).
+
+    `brake_w` and `brake_sq` hold the mean braking power and its square for every cap in CAPS: shape (lanes, caps).
+    """
+
+    push_w: Array
+    push_sq: Array
+    brake_w: Array
+    brake_sq: Array
+    seconds: Array
+
+    def braking(self, accepted: Array) -> tuple[Array, Array]:
+        """Mean braking power (W) and its square (W²) when only a share of the full power is accepted, linear in CAPS."""
+        place = np.clip(accepted, 0.0, 1.0) * (len(CAPS) - 1)
+        low = np.minimum(place.astype(np.intp), len(CAPS) - 2)
+        part, row = place - low, np.arange(len(low))
+        mean, square = (table[row, low] * (1 - part) + table[row, low + 1] * part for table in (self.brake_w, self.brake_sq))
+        return mean, square
+
+
+class _State:
+    """Temperatures, level used and energies of all lanes while the day goes on."""
+
+    def __init__(self, car: Car, conditions: Conditions, inputs: Lanes) -> None:
+        self.car, self.conditions = car, conditions
+        n = inputs.count
+        self.lane = replace(inputs, **{
+            name: np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), n) for name in Lanes.__dataclass_fields__})
+        self.pack_c, self.cabin_c = np.array(self.lane.pack_c), np.array(self.lane.cabin_c)
+        self.start_pack_c = self.pack_c.copy()
+        self.soc_used = np.zeros(n)
+        self.parts = {name: np.zeros(n) for name in ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")}
+        self.leg_powers: dict[tuple[Road, float, float | None], _LegPower] = {}
+        self.seconds, self.heat_in_j, self.leaked_j = np.zeros(n), np.zeros(n), np.zeros(n)
+
+    def park(self, hours: float) -> None:
+        """Stand: both temperatures relax, the level falls by the idle drain."""
+        lane, seconds, capacity = self.lane, hours * S_PER_H, self.car.pack.capacity_j_per_k
+        before = self.pack_c
+        self.pack_c = relax(before, lane.ambient_c, 0.0, PARKED_W_PER_K, capacity, seconds)
+        self.leaked_j += capacity * (before - self.pack_c)
+        self.cabin_c = relax(self.cabin_c, lane.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, seconds)
+        self.soc_used += lane.standby * STANDBY_PER_DAY * hours / 24.0
+
+    def drive(self, leg: Leg, climb_per_m: float) -> None:
+        """Drive a leg in equal chunks of at most six minutes."""
+        key = (leg.road, leg.distance_km, leg.speed_kmh)
+        if key not in self.leg_powers:
+            self.leg_powers[key] = self._leg_power(leg, climb_per_m)
+        power = self.leg_powers[key]
+        chunks = max(2, int(np.ceil(power.seconds.max() / CHUNK_S)))
+        span = power.seconds / chunks
+        for _ in range(chunks):
+            self._chunk(power, span)
+
+    def _leg_power(self, leg: Leg, climb_per_m: float) -> _LegPower:
+        """Wheel powers over the leg's speeds, computed once for each distinct set of road coefficients.
+
+        A town or country leg faster than its schedule scales the speeds up; a slower one keeps them and stands the rest
+        of the time, as traffic does.
+        """
+        lane = self.lane
+        columns = [lane.mass_kg, lane.rolling, lane.density, lane.drag_area_m2, lane.headwind_mps, lane.wind_mps,
+                   lane.style, lane.climb, lane.efficiency, lane.motorway]
+        first, back = _distinct([np.asarray(c) for c in columns])
+        mass, rolling, air, area, head, wind, style, climb, efficiency, faster = (np.asarray(c)[first, None] for c in columns)
+        moving = 1.0
+        if leg.road is Road.MOTORWAY:
+            (speed, accel, share), set_mps = motorway(), (leg.speed_kmh or 100.0) / KMH_PER_MPS * faster
+            style = np.ones_like(style)
+        else:
+            speed, accel, share = condensed(_SCHEDULE[leg.road])
+            wanted = leg.speed_kmh / KMH_PER_MPS / float(speed @ share) if leg.speed_kmh else 1.0
+            set_mps, moving = np.full((len(first), 1), max(1.0, wanted)), min(1.0, wanted)
+        load = RoadLoad(mass, rolling, air, area, head, wind, style)
+        slopes = (0.0,) if climb_per_m == 0 else (2 * climb_per_m * climb, -2 * climb_per_m * climb)
+        wheel = np.concatenate([load.wheel_power_w(speed * set_mps, accel * set_mps, slope) for slope in slopes], axis=1)
+        time = moving * np.tile(share, len(slopes)) / len(slopes)
+        drive = self.car.drivetrain
+        push = np.maximum(wheel, 0.0) / (drive.efficiency * efficiency)
+        capped = self._capped(wheel * drive.regen_efficiency, time)
+        seconds = leg.distance_km * 1000.0 / ((speed @ share) * set_mps[:, 0] * moving)
+        return _LegPower((push @ time)[back], (push**2 @ time)[back], *(table[back] for table in capped), seconds[back])
+
+    def _capped(self, power: Array, time: Array) -> tuple[Array, Array]:
+        """Mean braking power and its square for each cap of CAPS, from powers (lanes, points) and shares of time."""
+        brakes = (power < 0).any(axis=0)
+        brake, time = np.maximum(-power[:, brakes], 0.0), time[brakes]
+        capped = [np.minimum(brake, cap * 1000 * self.car.drivetrain.regen_kw) for cap in CAPS]
+        return np.column_stack([each @ time for each in capped]), np.column_stack([each**2 @ time for each in capped])
+
+    def _chunk(self, power: _LegPower, span: Array) -> None:
+        """One thermal step of a leg."""
+        lane, car = self.lane, self.car
+        accepted = np.where(lane.regen_limit, regen_acceptance(self.pack_c, np.maximum(lane.soc - self.soc_used, 0.0)), 1.0)
+        brake_w, brake_sq = power.braking(accepted)
+        wheels_w = power.push_w - brake_w
+        cabin_kwh = self._cabin(span)
+        steady_w = 1000 * car.drivetrain.auxiliary_kw + cabin_kwh * 1000 * S_PER_H / span
+        square = power.push_sq + brake_sq + 2 * wheels_w * steady_w + steady_w**2
+        cold = np.where(lane.cold_pack, resistance_factor(self.pack_c), 1.0)
+        loss_w = car.pack.resistance_ohm * cold * square / PACK_VOLTAGE_V**2
+        heater_kwh = self._pack(span, loss_w)
+        parts = {"wheels": wheels_w * span / 3.6e6, "auxiliary": car.drivetrain.auxiliary_kw * span / S_PER_H,
+                 "cabin": cabin_kwh, "pack_heat": heater_kwh, "resistance": loss_w * span / 3.6e6}
+        for name, kwh in parts.items():
+            self.parts[name] += kwh
+        usable = 1 - lane.cold_pack * lane.withheld * (1 - usable_fraction(self.pack_c, car.pack.chemistry))
+        self.soc_used += np.sum(list(parts.values()), axis=0) / (lane.capacity_kwh * usable)
+        self.seconds += span
+
+    def _cabin(self, span: Array) -> Array:
+        """Hold the cabin; returns electric kWh, 0 in lanes without climate."""
+        if self.conditions.cabin_set_c is None:
+            return np.zeros_like(span)
+        lane, cabin = self.lane, self.car.cabin
+        done = climate.step(self.cabin_c, lane.ambient_c, self.conditions.cabin_set_c, 1000 * cabin.heater_kw, cabin.heat_pump,
+                            CABIN_MOVING * np.asarray(lane.cabin_loss), CABIN_J_PER_K, span, self.conditions.seats)
+        self.cabin_c = done.end_c
+        return done.electric_kwh * lane.climate_on
+
+    def _pack(self, span: Array, loss_w: Array) -> Array:
+        """Pack temperature with its own losses and, below the car's threshold, its heater; returns heater kWh."""
+        pack, lane = self.car.pack, self.lane
+        heated = pack.drive_heat_to_c is not None and pack.heater_kw > 0
+        heater_w = 1000 * pack.heater_kw * np.asarray(lane.pack_heat) if heated else np.zeros_like(span)
+        target_c = pack.drive_heat_to_c if pack.drive_heat_to_c is not None else -273.0
+        held = warm_and_hold(self.pack_c, lane.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span)
+        self.pack_c = held.end_c
+        self.heat_in_j += held.heater_j + loss_w * span
+        self.leaked_j += held.leaked_j
+        return held.heater_j / 3.6e6
+
+    def outcome(self, distance_km: float) -> Outcome:
+        stored = self.car.pack.capacity_j_per_k * (self.pack_c - self.start_pack_c)
+        return Outcome(distance_km, self.soc_used, self.parts, self.pack_c, self.cabin_c, self.seconds / S_PER_H,
+                       stored, self.heat_in_j, self.leaked_j)
+
+
+def _distinct(columns: Sequence[Array]) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:
+    """Rows that differ: the index of the first of each kind, and for every row its kind."""
+    code = np.zeros(len(columns[0]), dtype=np.intp)
+    for column in columns:
+        if (column != column[0]).any():
+            values, kind = np.unique(column, return_inverse=True)
+            code = code * len(values) + kind
+    _, first, back = np.unique(code, return_index=True, return_inverse=True)
+    return first, back

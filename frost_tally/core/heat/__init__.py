@@ -1,0 +1,1 @@
+"""Pack and cabin temperatures, climate and warming before departure."""

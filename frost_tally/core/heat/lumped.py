@@ -1,0 +1,81 @@
+"""One lumped temperature in closed form: C dT/dt = P − K (T − T_amb).
+
+Long steps stay exact because each phase is the exponential itself. Scalars or arrays throughout; temperatures in °C,
+powers in W, conductance K in W/K (above 0), heat capacity C in J/K (above 0), times in s.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+Array = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Held:
+    """End of a step: temperature (°C), heat the heater gave (J) and heat that leaked to the air outside (J)."""
+
+    end_c: Array
+    heater_j: Array
+    leaked_j: Array
+
+
+def relax(
+    start_c: npt.ArrayLike, ambient_c: npt.ArrayLike, power_w: npt.ArrayLike, conductance: npt.ArrayLike,
+    capacity: npt.ArrayLike, seconds: npt.ArrayLike,
+) -> Array:
+    """Temperature after `seconds` under constant power. Source: solution of the linear first-order equation."""
+    target = np.asarray(ambient_c) + np.asarray(power_w) / conductance
+    decay = np.exp(-np.asarray(seconds) * conductance / np.asarray(capacity))
+    return np.asarray(target + (np.asarray(start_c) - target) * decay, dtype=float)
+
+
+def time_to(
+    start_c: npt.ArrayLike, end_c: npt.ArrayLike, ambient_c: npt.ArrayLike, power_w: npt.ArrayLike,
+    conductance: npt.ArrayLike, capacity: npt.ArrayLike,
+) -> Array:
+    """Seconds until `end_c` is reached under constant power; inf when it never is; 0 when already there."""
+    start, end = np.asarray(start_c, dtype=float), np.asarray(end_c, dtype=float)
+    settles = np.asarray(ambient_c) + np.asarray(power_w) / conductance
+    with np.errstate(divide="ignore", invalid="ignore"):
+        ratio = (end - settles) / (start - settles)
+        seconds = -np.asarray(capacity) / conductance * np.log(ratio)
+    reachable = (ratio > 0) & (ratio <= 1)
+    return np.where(start == end, 0.0, np.where(reachable, seconds, np.inf))
+
+
+def warm_and_hold(
+    start_c: npt.ArrayLike, ambient_c: npt.ArrayLike, target_c: npt.ArrayLike, heater_w: npt.ArrayLike,
+    other_w: npt.ArrayLike, conductance: npt.ArrayLike, capacity: npt.ArrayLike, seconds: npt.ArrayLike,
+) -> Held:
+    """Heat at full power up to a target, then give just what holds it; above the target the heater waits.
+
+    `heater_w` ≥ 0 is the most the heater gives, `other_w` heat that comes anyway (losses, waste heat).
+    """
+    start, target = np.asarray(start_c, dtype=float), np.asarray(target_c, dtype=float)
+    other, span = np.asarray(other_w, dtype=float), np.asarray(seconds, dtype=float)
+    heater = np.asarray(heater_w, dtype=float)
+    below = start < target
+    first_w = np.where(below, heater, 0.0) + other
+    first_s = np.minimum(time_to(start, target, ambient_c, first_w, conductance, capacity), span)
+    middle = relax(start, ambient_c, first_w, conductance, capacity, first_s)
+    rest_s = span - first_s
+    hold = np.clip(conductance * (target - np.asarray(ambient_c)) - other, 0.0, heater)
+    end = relax(middle, ambient_c, other + hold, conductance, capacity, rest_s)
+    used = np.where(below, heater * first_s, 0.0) + hold * rest_s
+    leaked = _leak_j(start, ambient_c, first_w, conductance, capacity, first_s) + _leak_j(
+        middle, ambient_c, other + hold, conductance, capacity, rest_s
+    )
+    return Held(end, used, leaked)
+
+
+def _leak_j(
+    start_c: Array, ambient_c: npt.ArrayLike, power_w: Array, conductance: npt.ArrayLike, capacity: npt.ArrayLike,
+    seconds: Array,
+) -> Array:
+    """Heat lost to the air outside during one phase: K ∫ (T − T_amb) dt, integrated by hand."""
+    ambient, k = np.asarray(ambient_c, dtype=float), np.asarray(conductance, dtype=float)
+    settles = ambient + power_w / k
+    tau = np.asarray(capacity) / k
+    return np.asarray(k * ((settles - ambient) * seconds + (start_c - settles) * tau * -np.expm1(-seconds / tau)))

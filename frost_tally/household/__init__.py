@@ -1,0 +1,1 @@
+"""What this home has and did: the store and its unit of work."""

@@ -1,0 +1,156 @@
+"""Tables. No logic here: repositories turn rows into core objects."""
+
+from datetime import UTC, datetime, time
+
+from sqlalchemy import JSON, CheckConstraint, DateTime, Dialect, ForeignKey, Index
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.types import TypeDecorator
+
+
+class Moment(TypeDecorator[datetime]):
+    """An aware time, stored in UTC."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return None if value is None else value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+
+class HouseholdRow(Base):
+    """The one household: place, units, how the outside temperature is known; `revision` grows with every change."""
+
+    __tablename__ = "household"
+    __table_args__ = (CheckConstraint("id = 1"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    revision: Mapped[int] = mapped_column(default=1)
+    place: Mapped[str] = mapped_column(default="")
+    zone: Mapped[str] = mapped_column(default="UTC")
+    altitude_m: Mapped[float] = mapped_column(default=0.0)
+    garage: Mapped[str] = mapped_column(default="outdoor")
+    garage_heated_c: Mapped[float] = mapped_column(default=10.0)
+    currency: Mapped[str] = mapped_column(default="EUR")
+    distance_unit: Mapped[str] = mapped_column(default="km")
+    temperature_unit: Mapped[str] = mapped_column(default="C")
+    pressure_unit: Mapped[str] = mapped_column(default="kPa")
+    weather: Mapped[str] = mapped_column(default="typed")
+    out_now_c: Mapped[float] = mapped_column(default=0.0)
+    out_low_c: Mapped[float] = mapped_column(default=-5.0)
+    complete: Mapped[bool] = mapped_column(default=False)
+    clock: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class OutletRow(Base):
+    """A wall unit or socket."""
+
+    __tablename__ = "outlet"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    voltage_v: Mapped[float]
+    phases: Mapped[int]
+    breaker_a: Mapped[float]
+    code: Mapped[str]
+    cable_a: Mapped[float | None]
+    selector_a: Mapped[float | None]
+    car_setting_a: Mapped[float | None]
+
+
+class TariffRow(Base):
+    """A price plan with its bands."""
+
+    __tablename__ = "tariff"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    standing_per_day: Mapped[float] = mapped_column(default=0.0)
+    bands: Mapped[list["BandRow"]] = relationship(cascade="all, delete-orphan", order_by="BandRow.id", lazy="selectin")
+
+
+class BandRow(Base):
+    """One band: `days` as digits, 0 = Monday."""
+
+    __tablename__ = "tariff_band"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    tariff_id: Mapped[int] = mapped_column(ForeignKey("tariff.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    price_per_kwh: Mapped[float]
+    start: Mapped[time]
+    end: Mapped[time]
+    days: Mapped[str] = mapped_column(default="0123456")
+
+
+class CarRow(Base):
+    """A car, its tyre reading, its habits and its usual day."""
+
+    __tablename__ = "car"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    preset: Mapped[str]
+    chemistry: Mapped[str]
+    usable_kwh_new: Mapped[float]
+    soh: Mapped[float]
+    pack_heater_kw: Mapped[float]
+    preheats: Mapped[str]
+    drive_heat_to_c: Mapped[float | None]
+    mass_kg: Mapped[float]
+    drag_area_m2: Mapped[float]
+    cabin_heater_kw: Mapped[float]
+    heat_pump: Mapped[bool]
+    ac_limit_a: Mapped[float]
+    ac_phases: Mapped[int]
+    ac_limit_kw: Mapped[float]
+    placard_kpa: Mapped[float]
+    rolling_coefficient: Mapped[float]
+    winter_tyres: Mapped[bool]
+    tyre_kpa: Mapped[float]
+    tyre_read_c: Mapped[float]
+    outlet_id: Mapped[int | None] = mapped_column(ForeignKey("outlet.id"))
+    tariff_id: Mapped[int | None] = mapped_column(ForeignKey("tariff.id"))
+    habit_limit: Mapped[float] = mapped_column(default=0.8)
+    reserve: Mapped[float] = mapped_column(default=0.1)
+    floor: Mapped[float] = mapped_column(default=0.2)
+    warm_up: Mapped[str] = mapped_column(default="cabin")
+    depart: Mapped[time] = mapped_column(default=time(7, 0))
+    plug_in: Mapped[time] = mapped_column(default=time(18, 0))
+    town_km: Mapped[float] = mapped_column(default=10.0)
+    country_km: Mapped[float] = mapped_column(default=20.0)
+    motorway_km: Mapped[float] = mapped_column(default=30.0)
+    motorway_kmh: Mapped[float] = mapped_column(default=110.0)
+    parked_h: Mapped[float] = mapped_column(default=8.0)
+    people: Mapped[int] = mapped_column(default=1)
+    cabin_c: Mapped[float] = mapped_column(default=20.0)
+    soc_now: Mapped[float] = mapped_column(default=0.5)
+    soc_read_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    outlet: Mapped[OutletRow | None] = relationship(lazy="joined")
+    tariff: Mapped[TariffRow | None] = relationship(lazy="joined")
+
+
+class NightRow(Base):
+    """A kept plan, and beside it what happened."""
+
+    __tablename__ = "night"
+    __table_args__ = (Index("ix_night_car_departure", "car_id", "departure"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
+    kept_at: Mapped[datetime] = mapped_column(Moment)
+    departure: Mapped[datetime] = mapped_column(Moment)
+    sentence: Mapped[str]
+    km: Mapped[float]
+    soc_start: Mapped[float]
+    soc_departure: Mapped[float]
+    arrival_low: Mapped[float]
+    arrival_likely: Mapped[float]
+    arrival_high: Mapped[float]
+    wall_kwh: Mapped[float]
+    cost: Mapped[float]
+    levers: Mapped[dict[str, object]] = mapped_column(JSON)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+    actual_departure: Mapped[float | None] = mapped_column(default=None)
+    actual_arrival: Mapped[float | None] = mapped_column(default=None)
+    noted_at: Mapped[datetime | None] = mapped_column(Moment, default=None)

@@ -1,0 +1,1 @@
+"""One module per room: load, ask the core, return a result without a view."""

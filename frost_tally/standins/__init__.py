@@ -1,0 +1,1 @@
+"""The simulated outside world, each part behind a small Protocol."""

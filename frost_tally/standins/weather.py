@@ -1,0 +1,82 @@
+"""Weather by the hour: a seeded year for the invented village, or two temperatures typed by the owner."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from functools import lru_cache
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+HOURS = 8784
+MEAN_C, SWING_C, COLDEST_DAY = 2.5, 10.5, 20
+DAY_SWING_WINTER_C, DAY_SWING_SUMMER_C = 2.2, 5.5
+WEATHER_SIGMA_C, WEATHER_HOURS = 4.0, 60.0
+
+
+class Weather(Protocol):
+    """Outside temperature and wind at a time."""
+
+    def temperature_c(self, moment: datetime) -> float:
+        """Air temperature, °C."""
+
+    def wind_mps(self, moment: datetime) -> float:
+        """Wind speed, m/s."""
+
+
+@dataclass(frozen=True)
+class SeededYear:
+    """The village's made-up year, the same every year for a seed: season, day and night, and weather that drifts."""
+
+    seed: int = 410
+
+    def temperature_c(self, moment: datetime) -> float:
+        return float(np.interp(_hour_of_year(moment), np.arange(HOURS), _year(self.seed)[0]))
+
+    def wind_mps(self, moment: datetime) -> float:
+        return float(np.interp(_hour_of_year(moment), np.arange(HOURS), _year(self.seed)[1]))
+
+
+@dataclass(frozen=True)
+class TypedNight:
+    """Temperature now and the low of the coming morning, as the owner reads them off; calm air.
+
+    Falls along a half cosine to the low at 06:00 local time, and rises again to the value of now by 15:00.
+    """
+
+    now: datetime
+    now_c: float
+    low_c: float
+
+    def temperature_c(self, moment: datetime) -> float:
+        low_at = self.now.replace(hour=6, minute=0, second=0, microsecond=0)
+        if self.now >= low_at:
+            low_at += timedelta(days=1)
+        fall = (low_at - self.now).total_seconds()
+        after = (moment - low_at).total_seconds()
+        part = 1 + after / fall if after <= 0 else max(0.0, 1 - after / (9 * 3600.0))
+        return self.now_c + (self.low_c - self.now_c) * (1 - float(np.cos(np.pi * np.clip(part, 0.0, 1.0)))) / 2
+
+    def wind_mps(self, moment: datetime) -> float:
+        return 0.0
+
+
+def _hour_of_year(moment: datetime) -> float:
+    at = moment.astimezone(UTC)
+    return (at - datetime(at.year, 1, 1, tzinfo=UTC)).total_seconds() / 3600.0
+
+
+@lru_cache(maxsize=4)
+def _year(seed: int) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+    """Hourly temperature (°C) and wind (m/s) of a leap year."""
+    draw = np.random.default_rng(seed)
+    hour = np.arange(HOURS)
+    season = -np.cos(2 * np.pi * (hour / 24 - COLDEST_DAY) / 366)
+    day_swing = (DAY_SWING_WINTER_C + DAY_SWING_SUMMER_C) / 2 + season * (DAY_SWING_SUMMER_C - DAY_SWING_WINTER_C) / 2
+    daily = -np.cos(2 * np.pi * (hour % 24 - 4) / 24)
+    keep = np.exp(-1 / WEATHER_HOURS)
+    drift, wind = np.zeros(HOURS), np.zeros(HOURS)
+    for i, (noise, gust) in enumerate(draw.standard_normal((HOURS, 2))):
+        drift[i] = keep * drift[i - 1] + np.sqrt(1 - keep**2) * noise
+        wind[i] = keep * wind[i - 1] + np.sqrt(1 - keep**2) * gust
+    return MEAN_C + SWING_C * season + day_swing * daily + WEATHER_SIGMA_C * drift, 3.0 * np.exp(0.5 * wind)

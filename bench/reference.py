@@ -59,7 +59,8 @@ def coefficients(vehicle: Any) -> dict[str, Any]:
     return {
         "drag_area_m2": chassis["drag_coef"] * chassis["frontal_area_square_meters"],
         "rolling_coefficient": chassis["wheel_rr_coef"],
-        "rotating_mass_kg": chassis["num_wheels"] * chassis["wheel_inertia_kilogram_square_meters"]
+        "rotating_mass_kg": chassis["num_wheels"]
+        * chassis["wheel_inertia_kilogram_square_meters"]
         / chassis["wheel_radius_meters"] ** 2,
         "motor_kw": powertrain["em"]["pwr_out_max_watts"] / 1000.0,
         "motor_load": motor["grid"][0]["data"],
@@ -78,7 +79,8 @@ def write_schedules() -> None:
             rows = csv.writer(out, lineterminator="\n")
             rows.writerow(["time_s", "speed_mps"])
             rows.writerows(
-                [f"{t:.0f}", f"{v:.4f}"] for t, v in zip(cycle["time_seconds"], cycle["speed_meters_per_second"], strict=True)
+                [f"{t:.0f}", f"{v:.4f}"]
+                for t, v in zip(cycle["time_seconds"], cycle["speed_meters_per_second"], strict=True)
             )
 
 

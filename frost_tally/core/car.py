@@ -132,21 +132,72 @@ class Car:
 
 _VAN = Drivetrain(auxiliary_kw=0.35)
 PRESETS: dict[str, tuple[str, Car]] = {
-    "small_hatch": ("Small hatch", Car("Small hatch", Pack(Chemistry.NMC, 38, heater_kw=3, preheats=Preheats.UNKNOWN),
-                    Body(1500, 0.66), Cabin(4.5), OnboardCharger(32, 1, 7.4), tyres=Tyres(240, 0.0095))),
-    "compact_hatch": ("Compact hatch", Car("Compact hatch",
-                      Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=0.0),
-                      Body(1850, 0.63), Cabin(5.5, True), tyres=Tyres(250, 0.0095))),
-    "family_saloon": ("Family saloon", Car("Family saloon",
-                      Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=0.0),
-                      Body(1850, 0.53), Cabin(6.0, True), OnboardCharger(48, 1, 11.5), tyres=Tyres(290, 0.0090))),
-    "tall_family": ("Tall family car", Car("Tall family car",
-                    Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=0.0),
-                    Body(2250, 0.74), Cabin(6.0, True), tyres=Tyres(270, 0.0100))),
-    "small_van": ("Small van", Car("Small van", Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=5.0),
-                  Body(2100, 0.95), Cabin(5.0, False), OnboardCharger(32, 1, 7.4), _VAN, Tyres(300, 0.0100))),
-    "large_van": ("Large van", Car("Large van", Pack(Chemistry.NMC, 68, heater_kw=5, preheats=Preheats.UNKNOWN),
-                  Body(2900, 1.75), Cabin(6.0, False), OnboardCharger(48, 1, 11.5), _VAN, Tyres(420, 0.0105))),
+    "small_hatch": (
+        "Small hatch",
+        Car(
+            "Small hatch",
+            Pack(Chemistry.NMC, 38, heater_kw=3, preheats=Preheats.UNKNOWN),
+            Body(1500, 0.66),
+            Cabin(4.5),
+            OnboardCharger(32, 1, 7.4),
+            tyres=Tyres(240, 0.0095),
+        ),
+    ),
+    "compact_hatch": (
+        "Compact hatch",
+        Car(
+            "Compact hatch",
+            Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=0.0),
+            Body(1850, 0.63),
+            Cabin(5.5, True),
+            tyres=Tyres(250, 0.0095),
+        ),
+    ),
+    "family_saloon": (
+        "Family saloon",
+        Car(
+            "Family saloon",
+            Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=0.0),
+            Body(1850, 0.53),
+            Cabin(6.0, True),
+            OnboardCharger(48, 1, 11.5),
+            tyres=Tyres(290, 0.0090),
+        ),
+    ),
+    "tall_family": (
+        "Tall family car",
+        Car(
+            "Tall family car",
+            Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=0.0),
+            Body(2250, 0.74),
+            Cabin(6.0, True),
+            tyres=Tyres(270, 0.0100),
+        ),
+    ),
+    "small_van": (
+        "Small van",
+        Car(
+            "Small van",
+            Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=5.0),
+            Body(2100, 0.95),
+            Cabin(5.0, False),
+            OnboardCharger(32, 1, 7.4),
+            _VAN,
+            Tyres(300, 0.0100),
+        ),
+    ),
+    "large_van": (
+        "Large van",
+        Car(
+            "Large van",
+            Pack(Chemistry.NMC, 68, heater_kw=5, preheats=Preheats.UNKNOWN),
+            Body(2900, 1.75),
+            Cabin(6.0, False),
+            OnboardCharger(48, 1, 11.5),
+            _VAN,
+            Tyres(420, 0.0105),
+        ),
+    ),
 }
 """Generic presets by class: made-up, typical numbers; key → (label, car). Basis: common practice, to be replaced by own numbers."""
 

@@ -58,8 +58,22 @@ def _household(session: Session) -> HouseholdRow:
 def household(session: Session) -> HouseholdRow:
     """The household's row; an empty one, not stored, before the first change."""
     return session.get(HouseholdRow, 1) or HouseholdRow(
-        id=1, revision=0, place="", zone="UTC", altitude_m=0.0, garage="outdoor", garage_heated_c=10.0, currency="EUR",
-        distance_unit="km", temperature_unit="C", pressure_unit="kPa", weather="typed", out_now_c=0.0, out_low_c=-5.0, complete=False)
+        id=1,
+        revision=0,
+        place="",
+        zone="UTC",
+        altitude_m=0.0,
+        garage="outdoor",
+        garage_heated_c=10.0,
+        currency="EUR",
+        distance_unit="km",
+        temperature_unit="C",
+        pressure_unit="kPa",
+        weather="typed",
+        out_now_c=0.0,
+        out_low_c=-5.0,
+        complete=False,
+    )
 
 
 def cars(session: Session) -> list[CarRow]:
@@ -70,36 +84,65 @@ def cars(session: Session) -> list[CarRow]:
 def last_night(session: Session, car_id: int) -> NightRow | None:
     """The latest kept plan of a car that was not withdrawn."""
     return session.scalars(
-        select(NightRow).where(NightRow.car_id == car_id, NightRow.withdrawn.is_(False)).order_by(NightRow.departure.desc()).limit(1)
+        select(NightRow)
+        .where(NightRow.car_id == car_id, NightRow.withdrawn.is_(False))
+        .order_by(NightRow.departure.desc())
+        .limit(1)
     ).first()
 
 
 def noted_nights(session: Session, car_id: int, limit: int = 7) -> list[NightRow]:
     """The latest nights with both plan and fact."""
-    return list(session.scalars(
-        select(NightRow).where(NightRow.car_id == car_id, NightRow.withdrawn.is_(False), NightRow.actual_arrival.is_not(None))
-        .order_by(NightRow.departure.desc()).limit(limit)))
+    return list(
+        session.scalars(
+            select(NightRow)
+            .where(NightRow.car_id == car_id, NightRow.withdrawn.is_(False), NightRow.actual_arrival.is_not(None))
+            .order_by(NightRow.departure.desc())
+            .limit(limit)
+        )
+    )
 
 
 def night_for(session: Session, car_id: int, departure: datetime) -> NightRow | None:
     """The kept plan of a car for one departure."""
-    return session.scalars(select(NightRow).where(
-        NightRow.car_id == car_id, NightRow.departure == departure, NightRow.withdrawn.is_(False))).first()
+    return session.scalars(
+        select(NightRow).where(
+            NightRow.car_id == car_id, NightRow.departure == departure, NightRow.withdrawn.is_(False)
+        )
+    ).first()
 
 
 def car_of(row: CarRow) -> Car:
     """The core's car."""
     return Car(
         row.name,
-        Pack(Chemistry(row.chemistry), row.usable_kwh_new, row.soh, row.pack_heater_kw, Preheats(row.preheats), row.drive_heat_to_c),
-        Body(row.mass_kg, row.drag_area_m2), Cabin(row.cabin_heater_kw, row.heat_pump),
+        Pack(
+            Chemistry(row.chemistry),
+            row.usable_kwh_new,
+            row.soh,
+            row.pack_heater_kw,
+            Preheats(row.preheats),
+            row.drive_heat_to_c,
+        ),
+        Body(row.mass_kg, row.drag_area_m2),
+        Cabin(row.cabin_heater_kw, row.heat_pump),
         OnboardCharger(row.ac_limit_a, row.ac_phases, row.ac_limit_kw),
-        tyres=Tyres(row.placard_kpa, row.rolling_coefficient, row.winter_tyres))
+        tyres=Tyres(row.placard_kpa, row.rolling_coefficient, row.winter_tyres),
+    )
 
 
 def supply_of(row: OutletRow) -> Supply:
     """The core's supply."""
-    return Supply(row.name, row.voltage_v, row.phases, row.breaker_a, Code(row.code), row.cable_a, row.selector_a, row.car_setting_a)
+    return Supply(
+        row.name,
+        row.voltage_v,
+        row.phases,
+        row.breaker_a,
+        Code(row.code),
+        row.cable_a,
+        row.selector_a,
+        row.car_setting_a,
+    )
 
 
 def tariff_of(row: TariffRow, home: HouseholdRow) -> Tariff:
@@ -110,6 +153,10 @@ def tariff_of(row: TariffRow, home: HouseholdRow) -> Tariff:
 
 def trip_of(row: CarRow) -> Trip:
     """The usual day: half of each road out, parked, and the same way home."""
-    out = [Leg(Road.TOWN, row.town_km / 2), Leg(Road.COUNTRY, row.country_km / 2), Leg(Road.MOTORWAY, row.motorway_km / 2, row.motorway_kmh)]
+    out = [
+        Leg(Road.TOWN, row.town_km / 2),
+        Leg(Road.COUNTRY, row.country_km / 2),
+        Leg(Road.MOTORWAY, row.motorway_km / 2, row.motorway_kmh),
+    ]
     out = [leg for leg in out if leg.distance_km > 0]
     return Trip((*out, Leg(Road.PARKED, hours=row.parked_h), *reversed(out)))

@@ -6,11 +6,9 @@ All functions take scalars or arrays of °C and return arrays of the same shape.
 from enum import StrEnum
 
 import numpy as np
-import numpy.typing as npt
 
 from ..basis import Basis, figure
-
-Array = npt.NDArray[np.float64]
+from ..units import Array, Number
 
 
 class Chemistry(StrEnum):
@@ -36,22 +34,31 @@ _USABLE = {
     Chemistry.LFP: _column("usable_lfp", (0.66, 0.80, 0.90, 1.0)),
 }
 _RESISTANCE = (6.0, 3.75, 2.5, 1.0)
+_LOG_RESISTANCE = tuple(float(each) for each in np.log(_RESISTANCE))
 for _temp_c, _factor in zip(_TABLE_C, _RESISTANCE, strict=True):
     figure(f"pack.resistance.at_{_temp_c:+.0f}", _factor, "", Basis.FROM_MEMORY, f"{_CELLS}; geometric between")
 
 REGEN_NONE_C = figure("pack.regen_none_below", -5.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
 REGEN_HALF_C = figure("pack.regen_half_at", 5.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
 REGEN_FULL_C = figure("pack.regen_full_from", 15.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
-REGEN_FADES_SOC = figure("pack.regen_fades_from_level", 0.90, "", Basis.COMMON_PRACTICE, "a full pack cannot take braking energy")
+REGEN_FADES_SOC = figure(
+    "pack.regen_fades_from_level", 0.90, "", Basis.COMMON_PRACTICE, "a full pack cannot take braking energy"
+)
 CHARGE_FROM_C = {
-    Chemistry.NMC: figure("pack.charges_from_nmc", 0.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
-    Chemistry.LFP: figure("pack.charges_from_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
+    Chemistry.NMC: figure(
+        "pack.charges_from_nmc", 0.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"
+    ),
+    Chemistry.LFP: figure(
+        "pack.charges_from_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"
+    ),
 }
 COLD_CHARGE_C_RATE = figure("pack.cold_charge_rate", 0.1, "1/h", Basis.FROM_MEMORY, "what is accepted at the threshold")
-COLD_CHARGE_SPAN_K = figure("pack.cold_charge_span", 10.0, "K", Basis.FROM_MEMORY, "nothing is accepted this far below it")
+COLD_CHARGE_SPAN_K = figure(
+    "pack.cold_charge_span", 10.0, "K", Basis.FROM_MEMORY, "nothing is accepted this far below it"
+)
 
 
-def usable_fraction(temp_c: npt.ArrayLike, chemistry: Chemistry) -> Array:
+def usable_fraction(temp_c: Number, chemistry: Chemistry) -> Array:
     """Share of the capacity that can be drawn at a pack temperature, 0 to 1.
 
     Linear between −20, −10, 0 and 25 °C, on the slope of the last interval down to −40 °C; comes back with warmth.
@@ -61,16 +68,16 @@ def usable_fraction(temp_c: npt.ArrayLike, chemistry: Chemistry) -> Array:
     return np.interp(temp_c, (-40.0, *_TABLE_C), (coldest, *table))
 
 
-def resistance_factor(temp_c: npt.ArrayLike) -> Array:
+def resistance_factor(temp_c: Number) -> Array:
     """Internal resistance against its value at 25 °C, geometric between table points; 1 above 25, 6 below −20 °C."""
-    return np.exp(np.interp(temp_c, _TABLE_C, np.log(_RESISTANCE)))
+    return np.exp(np.interp(temp_c, _TABLE_C, _LOG_RESISTANCE))
 
 
-def regen_acceptance(temp_c: npt.ArrayLike, soc: npt.ArrayLike) -> Array:
+def regen_acceptance(temp_c: Number, soc: Number) -> Array:
     """Share of the full braking power that the pack accepts, 0 to 1, by temperature and by level (0 to 1) above 0.9."""
     warm = np.interp(temp_c, (REGEN_NONE_C, REGEN_HALF_C, REGEN_FULL_C), (0.0, 0.5, 1.0))
     room = np.clip((1.0 - np.asarray(soc, dtype=float)) / (1.0 - REGEN_FADES_SOC), 0.0, 1.0)
-    return warm * room
+    return np.asarray(warm * room)
 
 
 def charge_limit_kw(temp_c: float, chemistry: Chemistry, capacity_kwh: float) -> float:

@@ -123,19 +123,27 @@ class _Night:
 
     def _simulate(self, intervals: Sequence[Interval]) -> Session:
         ask = self.request
-        return simulate(ask.car, ask.rate, ask.soc, max(ask.target_soc, 0.01), ask.pack_c, intervals, self.end_s, self._ambient)
+        return simulate(
+            ask.car, ask.rate, ask.soc, max(ask.target_soc, 0.01), ask.pack_c, intervals, self.end_s, self._ambient
+        )
 
-    def charge(self, deadline: datetime, order: str = "cheapest") -> tuple[Session, list[Interval]]:
+    def charge(self, deadline: datetime) -> tuple[Session, list[Interval]]:
         """Choose the time drawn before the deadline; refine it until the simulated level meets the target."""
         ask = self.request
-        slots = [PriceSlot(slot.start, min(slot.end, deadline), slot.price_per_kwh, slot.band) for slot in self.prices if slot.start < deadline]
+        slots = [
+            PriceSlot(slot.start, min(slot.end, deadline), slot.price_per_kwh, slot.band)
+            for slot in self.prices
+            if slot.start < deadline
+        ]
         window_h = sum(slot.hours for slot in slots)
         need_h = max(0.0, ask.target_soc - ask.soc) * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6)
         session, intervals = self._simulate([]), list[Interval]()
         if ask.target_soc <= ask.soc:
             return session, intervals
         for _ in range(8):
-            hours = allocate([s.price_per_kwh for s in slots], [s.hours for s in slots], min(need_h, window_h), ask.school, order)
+            hours = allocate(
+                [s.price_per_kwh for s in slots], [s.hours for s in slots], min(need_h, window_h), ask.school
+            )
             intervals = self._intervals(slots, hours)
             session = self._simulate(intervals)
             missing_soc = ask.target_soc - (max(step.soc for step in session.steps) if intervals else ask.soc)
@@ -170,8 +178,16 @@ class _Night:
         ask = self.request
         ambient = ask.ambient_c(ask.departure)
         plugged = ask.plug_in < ask.departure
-        return warm_up(ask.car, ask.choice, cabin_c=ambient, pack_c=session.steps[-1].pack_c, ambient_c=ambient, set_c=ask.cabin_c,
-                       wall_kw=ask.rate.wall_kw if plugged else 0.0, overhead_kw=ask.rate.overhead_kw)
+        return warm_up(
+            ask.car,
+            ask.choice,
+            cabin_c=ambient,
+            pack_c=session.steps[-1].pack_c,
+            ambient_c=ambient,
+            set_c=ask.cabin_c,
+            wall_kw=ask.rate.wall_kw if plugged else 0.0,
+            overhead_kw=ask.rate.overhead_kw,
+        )
 
     def cost(self, session: Session) -> float:
         """Money for the wall energy of each step at the price of its time; steps never cross a price change by much."""
@@ -183,14 +199,28 @@ class _Night:
             while at_s < step.at_s - 1e-9:
                 while cursor + 1 < len(self.prices) and self._seconds(self.prices[cursor].end) <= at_s + 1e-6:
                     cursor += 1
-                until = min(step.at_s, self._seconds(self.prices[cursor].end)) if cursor + 1 < len(self.prices) else step.at_s
+                until = (
+                    min(step.at_s, self._seconds(self.prices[cursor].end))
+                    if cursor + 1 < len(self.prices)
+                    else step.at_s
+                )
                 total += step.wall_kw * (until - at_s) / 3600.0 * self.prices[cursor].price_per_kwh
                 at_s = until
         return total
 
+    def _cost_of(self, drawn_s: float, order: str) -> float:
+        """Cost of the same hours of drawing at once, or in the dearest hours."""
+        hours = allocate(
+            [s.price_per_kwh for s in self.prices], [s.hours for s in self.prices], drawn_s / 3600.0, order=order
+        )
+        return sum(h * s.price_per_kwh for h, s in zip(hours, self.prices, strict=True)) * self.request.rate.wall_kw
+
     def _mean_price(self, start_s: float, end_s: float) -> float:
         """Mean price between two times, weighted by time."""
-        parts = [(max(0.0, min(end_s, self._seconds(s.end)) - max(start_s, self._seconds(s.start))), s.price_per_kwh) for s in self.prices]
+        parts = [
+            (max(0.0, min(end_s, self._seconds(s.end)) - max(start_s, self._seconds(s.start))), s.price_per_kwh)
+            for s in self.prices
+        ]
         total = sum(part for part, _ in parts)
         return sum(part * price for part, price in parts) / total if total > 0 else 0.0
 
@@ -199,29 +229,60 @@ class _Night:
         warm_s = max(0.0, self.end_s - warm.lead_s)
         warm_cost = warm.wall_kwh * self._mean_price(warm_s, self.end_s)
         charge_cost = self.cost(session)
-        at_once, _ = self.charge(ask.departure, "first")
-        dearest, _ = self.charge(ask.departure, "dearest")
+        drawn_s = sum(end - begin for begin, end in intervals)
         soc = max(0.0, session.steps[-1].soc - warm.pack_kwh / ask.car.pack.usable_kwh)
         highest = max(step.soc for step in session.steps)
-        above = sum(b.at_s - a.at_s for a, b in zip(session.steps, session.steps[1:], strict=False) if b.soc > 0.8 + 1e-6) / 3600.0
-        drawn_s = sum(end - begin for begin, end in intervals)
-        latest = min(ask.departure, max(self.start, min(ask.departure - timedelta(minutes=ask.margin_min),
-                                                        self._moment(warm_s)) - timedelta(seconds=drawn_s)))
-        return NightPlan(ask, self.start, self._blocks(session, intervals), warm, self._moment(warm_s), warm_cost, session, self.prices,
-                         soc, max(0.0, ask.target_soc - highest if ask.target_soc > ask.soc else 0.0), charge_cost + warm_cost,
-                         self.cost(at_once) + warm_cost, self.cost(dearest) + warm_cost, latest, above,
-                         self._reason(highest, intervals))
+        above = (
+            sum(b.at_s - a.at_s for a, b in zip(session.steps, session.steps[1:], strict=False) if b.soc > 0.8 + 1e-6)
+            / 3600.0
+        )
+        latest = min(
+            ask.departure,
+            max(
+                self.start,
+                min(ask.departure - timedelta(minutes=ask.margin_min), self._moment(warm_s))
+                - timedelta(seconds=drawn_s),
+            ),
+        )
+        return NightPlan(
+            ask,
+            self.start,
+            self._blocks(session, intervals),
+            warm,
+            self._moment(warm_s),
+            warm_cost,
+            session,
+            self.prices,
+            soc,
+            max(0.0, ask.target_soc - highest if ask.target_soc > ask.soc else 0.0),
+            charge_cost + warm_cost,
+            self._cost_of(drawn_s, "first") + warm_cost,
+            self._cost_of(drawn_s, "dearest") + warm_cost,
+            latest,
+            above,
+            self._reason(highest, intervals),
+        )
 
     def _blocks(self, session: Session, intervals: Sequence[Interval]) -> tuple[Block, ...]:
         blocks = []
         for begin, end in intervals:
-            steps = [(a, b) for a, b in zip(session.steps, session.steps[1:], strict=False)
-                     if a.at_s >= begin - 1e-6 and b.at_s <= end + 1e-6 and b.wall_kw > 0]
+            steps = [
+                (a, b)
+                for a, b in zip(session.steps, session.steps[1:], strict=False)
+                if a.at_s >= begin - 1e-6 and b.at_s <= end + 1e-6 and b.wall_kw > 0
+            ]
             if steps:
                 part = replace(session, steps=(steps[0][0], *(b for _, b in steps)))
                 kwh = sum(b.wall_kw * (b.at_s - a.at_s) / 3600.0 for a, b in steps)
-                blocks.append(Block(self._moment(steps[0][0].at_s), self._moment(steps[-1][1].at_s), kwh, self.cost(part),
-                                    max(b.wall_kw for _, b in steps)))
+                blocks.append(
+                    Block(
+                        self._moment(steps[0][0].at_s),
+                        self._moment(steps[-1][1].at_s),
+                        kwh,
+                        self.cost(part),
+                        max(b.wall_kw for _, b in steps),
+                    )
+                )
         return tuple(blocks)
 
     def _reason(self, highest: float, intervals: Sequence[Interval]) -> str:
@@ -234,12 +295,17 @@ class _Night:
         if ask.rate.pack_kw <= 0:
             return "the outlet is too weak: the car's own overhead eats it all"
         if ask.target_soc - highest > 0.002:
-            return f"the outlet is too weak for the window: {ask.rate.pack_kw:.1f} kW reach the pack, limited by the {ask.rate.limited_by}"
+            reach = f"{ask.rate.pack_kw:.1f} kW reach the pack, limited by the {ask.rate.limited_by}"
+            return f"the outlet is too weak for the window: {reach}"
         return ""
 
 
 def allocate(
-    prices: Sequence[float], hours: Sequence[float], need_h: float, school: str = "late", order: str = "cheapest",
+    prices: Sequence[float],
+    hours: Sequence[float],
+    need_h: float,
+    school: str = "late",
+    order: str = "cheapest",
 ) -> list[float]:
     """Hours drawn in each slot so that they sum to `need_h` at least cost; the sequence of slots is the night.
 
@@ -266,7 +332,9 @@ def allocate(
     return drawn
 
 
-def _fill_marginal(drawn: list[float], hours: Sequence[float], level: Sequence[int], left_h: float, school: str) -> None:
+def _fill_marginal(
+    drawn: list[float], hours: Sequence[float], level: Sequence[int], left_h: float, school: str
+) -> None:
     """Place what is left among slots of one price: fewest starts first, then as late (or early) as possible."""
     if left_h <= TIME_STEP_H:
         return
@@ -312,7 +380,11 @@ def _choices(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: floa
         rest = left_h - used
         if rest <= TIME_STEP_H:
             found.append((*whole, -1))
-        found += [(*whole, run) for run in picked if run not in whole and sum(hours[i] for i in runs[run]) >= rest > TIME_STEP_H]
+        found += [
+            (*whole, run)
+            for run in picked
+            if run not in whole and sum(hours[i] for i in runs[run]) >= rest > TIME_STEP_H
+        ]
     return found or [(*_greedy(runs, hours, left_h),)]
 
 
@@ -329,7 +401,12 @@ def _greedy(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: float
 
 
 def _trial(
-    drawn: Sequence[float], hours: Sequence[float], runs: Sequence[Sequence[int]], choice: tuple[int, ...], left_h: float, school: str,
+    drawn: Sequence[float],
+    hours: Sequence[float],
+    runs: Sequence[Sequence[int]],
+    choice: tuple[int, ...],
+    left_h: float,
+    school: str,
 ) -> list[tuple[int, float]] | None:
     """Slots and hours for one choice: the part-filled run grows from a drawn neighbour, or from the school's end."""
     *whole, part = choice

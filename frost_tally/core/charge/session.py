@@ -15,7 +15,9 @@ from .supply import ChargeRate
 
 TAPER_FROM_SOC = figure("session.taper_from", 0.97, "", Basis.COMMON_PRACTICE, "AC power is flat up to about 97 %")
 TAPER_END = figure("session.taper_end", 0.10, "", Basis.COMMON_PRACTICE, "share of the power left at 100 %")
-WASTE_TO_PACK = figure("session.charger_heat_to_pack", 0.3, "", Basis.FROM_MEMORY, "share of the charger's loss that warms the pack")
+WASTE_TO_PACK = figure(
+    "session.charger_heat_to_pack", 0.3, "", Basis.FROM_MEMORY, "share of the charger's loss that warms the pack"
+)
 CHARGING_STEP_S = 300.0
 WAITING_STEP_S = 1800.0
 
@@ -51,13 +53,21 @@ class Session:
     def at(self, at_s: float) -> tuple[float, float]:
         """Level and pack temperature at a time between the steps, linear."""
         times = [step.at_s for step in self.steps]
-        return (float(np.interp(at_s, times, [step.soc for step in self.steps])),
-                float(np.interp(at_s, times, [step.pack_c for step in self.steps])))
+        return (
+            float(np.interp(at_s, times, [step.soc for step in self.steps])),
+            float(np.interp(at_s, times, [step.pack_c for step in self.steps])),
+        )
 
 
 def simulate(
-    car: Car, rate: ChargeRate, soc: float, limit_soc: float, pack_c: float, intervals: Sequence[Interval],
-    end_s: float, ambient_c: Callable[[float], float],
+    car: Car,
+    rate: ChargeRate,
+    soc: float,
+    limit_soc: float,
+    pack_c: float,
+    intervals: Sequence[Interval],
+    end_s: float,
+    ambient_c: Callable[[float], float],
 ) -> Session:
     """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`; idle otherwise, to `end_s`.
 
@@ -79,7 +89,9 @@ def simulate(
 class _Run:
     """The moving state of one simulation."""
 
-    def __init__(self, car: Car, rate: ChargeRate, limit: float, ambient: Callable[[float], float], soc: float, pack_c: float):
+    def __init__(
+        self, car: Car, rate: ChargeRate, limit: float, ambient: Callable[[float], float], soc: float, pack_c: float
+    ):
         self.car, self.rate, self.limit, self.ambient = car, rate, limit, ambient
         self.at_s, self.soc, self.pack_c = 0.0, soc, pack_c
         self.wall_kwh = self.pack_kwh = self.heating_kwh = self.unused_s = 0.0
@@ -88,8 +100,16 @@ class _Run:
     def wait(self, until_s: float) -> None:
         while until_s - self.at_s > 1e-6:
             span = min(WAITING_STEP_S, until_s - self.at_s)
-            self.pack_c = float(relax(self.pack_c, self.ambient(self.at_s + span / 2), 0.0, PARKED_W_PER_K,
-                                      self.car.pack.capacity_j_per_k, span))
+            self.pack_c = float(
+                relax(
+                    self.pack_c,
+                    self.ambient(self.at_s + span / 2),
+                    0.0,
+                    PARKED_W_PER_K,
+                    self.car.pack.capacity_j_per_k,
+                    span,
+                )
+            )
             self._advance(span, 0.0, 0.0, -STANDBY_PER_DAY * span / (24 * S_PER_H))
 
     def charge(self, until_s: float) -> None:
@@ -106,17 +126,31 @@ class _Run:
         offered_kw = self.rate.into_pack_kw(self.rate.wall_kw) * taper
         threshold = CHARGE_FROM_C[pack.chemistry]
         heater_kw = min(pack.heater_kw, offered_kw) if self.pack_c < threshold + 0.05 else 0.0
-        into_kw = min(offered_kw - heater_kw if self.pack_c < threshold - 1e-9 else offered_kw,
-                      charge_limit_kw(self.pack_c, pack.chemistry, capacity))
+        into_kw = min(
+            offered_kw - heater_kw if self.pack_c < threshold - 1e-9 else offered_kw,
+            charge_limit_kw(self.pack_c, pack.chemistry, capacity),
+        )
         if into_kw > 0:
             span = min(span, (self.limit - self.soc) * capacity / into_kw * S_PER_H)
         waste_w = self._waste_w(into_kw)
         outside_c = self.ambient(self.at_s + span / 2)
         if heater_kw > 0:
-            held = warm_and_hold(self.pack_c, outside_c, threshold, 1000 * heater_kw, waste_w, PARKED_W_PER_K, pack.capacity_j_per_k, span)
+            held = warm_and_hold(
+                self.pack_c,
+                outside_c,
+                threshold,
+                1000 * heater_kw,
+                waste_w,
+                PARKED_W_PER_K,
+                pack.capacity_j_per_k,
+                span,
+            )
             self.pack_c, heating_kwh = float(held.end_c), float(held.heater_j) / 3.6e6
         else:
-            self.pack_c, heating_kwh = float(relax(self.pack_c, outside_c, waste_w, PARKED_W_PER_K, pack.capacity_j_per_k, span)), 0.0
+            self.pack_c, heating_kwh = (
+                float(relax(self.pack_c, outside_c, waste_w, PARKED_W_PER_K, pack.capacity_j_per_k, span)),
+                0.0,
+            )
         pack_kwh = into_kw * span / S_PER_H
         if self.pack_c >= threshold - 1e-9 and heating_kwh:
             pack_kwh = min(pack_kwh, max(0.0, offered_kw * span / S_PER_H - heating_kwh))

@@ -42,10 +42,15 @@ class Supply:
         if self.phases not in (1, 3):
             raise OutOfRange("Phases must be 1 or 3.", "phases")
         if self.phases == 3 and self.voltage_v < 200:
-            raise OutOfRange(f"{self.voltage_v:g} V with three phases is not a charging supply; use 1 phase, or 220–240 V.", "phases")
+            raise OutOfRange(
+                f"{self.voltage_v:g} V with three phases is not a charging supply; use 1 phase, or 220–240 V.", "phases"
+            )
         require(self.breaker_a, 6, 125, "The breaker", "A", "breaker_a")
-        for value, name, field in ((self.cable_a, "The lead", "cable_a"), (self.selector_a, "The selector", "selector_a"),
-                                   (self.car_setting_a, "The car's own setting", "car_setting_a")):
+        for value, name, field in (
+            (self.cable_a, "The lead", "cable_a"),
+            (self.selector_a, "The selector", "selector_a"),
+            (self.car_setting_a, "The car's own setting", "car_setting_a"),
+        ):
             if value is not None:
                 require(value, MINIMUM_A, 100, name, "A", field)
         if self.cable_a is not None and self.selector_a is not None and self.selector_a > self.cable_a:
@@ -90,8 +95,15 @@ def charge_rate(supply: Supply, car: Car) -> ChargeRate:
     phases = min(supply.phases, car.charger.phases)
     per_kw = supply.voltage_v * phases / 1000.0
     limits = [("code rule on the breaker", _SHARE[supply.code] * supply.breaker_a)]
-    limits += [(name, amps) for name, amps in (("lead", supply.cable_a), ("selector", supply.selector_a),
-                                               ("car's own setting", supply.car_setting_a)) if amps is not None]
+    limits += [
+        (name, amps)
+        for name, amps in (
+            ("lead", supply.cable_a),
+            ("selector", supply.selector_a),
+            ("car's own setting", supply.car_setting_a),
+        )
+        if amps is not None
+    ]
     limits += [("car's AC limit", car.charger.ac_limit_a), ("car's AC power", car.charger.ac_limit_kw / per_kw)]
     limited_by, amps = min(limits, key=lambda item: item[1])
     if amps < MINIMUM_A - 1e-9:

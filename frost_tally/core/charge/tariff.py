@@ -87,14 +87,19 @@ class Tariff:
             raise Refusal("Prices come in steps of 15, 30 or 60 minutes.")
         table = _painted(self.checked().bands)
         zone = ZoneInfo(self.zone)
-        slots = []
+        slots: list[PriceSlot] = []
         moment, last = start.astimezone(UTC), end.astimezone(UTC)
         while moment < last:
             local = moment.astimezone(zone)
             band = table[local.weekday()][_cell(local.time())]
             into = timedelta(minutes=local.minute % CELL_MINUTES, seconds=local.second, microseconds=local.microsecond)
             following = min(moment - into + timedelta(minutes=CELL_MINUTES), last)
-            if slots and slots[-1].band == band.name and slots[-1].price_per_kwh == band.price_per_kwh and local.minute % step_minutes:
+            if (
+                slots
+                and slots[-1].band == band.name
+                and slots[-1].price_per_kwh == band.price_per_kwh
+                and local.minute % step_minutes
+            ):
                 slots[-1] = PriceSlot(slots[-1].start, following, band.price_per_kwh, band.name)
             else:
                 slots.append(PriceSlot(moment, following, band.price_per_kwh, band.name))
@@ -124,13 +129,19 @@ def _painted(bands: tuple[Band, ...]) -> tuple[tuple[Band, ...], ...]:
 
 @lru_cache(maxsize=64)
 def _faults(bands: tuple[Band, ...]) -> tuple[str, ...]:
-    found = [f"“{band.name}” must begin and end on a quarter hour" for band in bands
-             if any(edge.minute % CELL_MINUTES or edge.second for edge in (band.start, band.end))]
+    found = [
+        f"“{band.name}” must begin and end on a quarter hour"
+        for band in bands
+        if any(edge.minute % CELL_MINUTES or edge.second for edge in (band.start, band.end))
+    ]
     covers = [(band.days, band.cells()) for band in bands]
     for day in range(7):
         counts = [sum(day in days and cell in cells for days, cells in covers) for cell in range(CELLS_PER_DAY)]
-        found += [f"{DAY_NAMES[day]} {_clock(a)}–{_clock(b)} has {'no price' if not count else f'{count} prices'}"
-                  for a, b, count in _runs(counts) if count != 1]
+        found += [
+            f"{DAY_NAMES[day]} {_clock(a)}–{_clock(b)} has {'no price' if not count else f'{count} prices'}"
+            for a, b, count in _runs(counts)
+            if count != 1
+        ]
     return tuple(found)
 
 

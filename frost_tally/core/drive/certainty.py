@@ -4,22 +4,24 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
-import numpy.typing as npt
 from scipy.stats import norm, qmc
 
 from ..basis import Basis, figure
 from ..car import Car
+from ..units import Array
 from .road import Conditions
 from .trip import Start, Trip, lanes, run
 
-Array = npt.NDArray[np.float64]
 DRAWS = 128
 SPREAD = {
     key: figure(f"certainty.{key}", value, unit, Basis.FROM_MEMORY, f"one standard deviation of {what}")
     for key, value, unit, what in (
-        ("rolling", 0.08, "", "rolling resistance"), ("drag_area_m2", 0.04, "", "drag area"),
-        ("efficiency", 0.02, "", "the drivetrain's efficiency"), ("cabin_loss", 0.15, "", "the cabin's heat loss"),
-        ("motorway", 0.03, "", "the speed that traffic allows"), ("withheld", 0.25, "", "what a cold pack holds back"),
+        ("rolling", 0.08, "", "rolling resistance"),
+        ("drag_area_m2", 0.04, "", "drag area"),
+        ("efficiency", 0.02, "", "the drivetrain's efficiency"),
+        ("cabin_loss", 0.15, "", "the cabin's heat loss"),
+        ("motorway", 0.03, "", "the speed that traffic allows"),
+        ("withheld", 0.25, "", "what a cold pack holds back"),
         ("ambient_c", 1.5, "K", "the forecast"),
     )
 }

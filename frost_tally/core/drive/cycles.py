@@ -10,11 +10,10 @@ from functools import lru_cache
 from importlib.resources import files
 
 import numpy as np
-import numpy.typing as npt
 
 from ..basis import Basis, figure
+from ..units import Array, Number
 
-Array = npt.NDArray[np.float64]
 SWING = figure("cycles.motorway_swing", 0.05, "", Basis.COMMON_PRACTICE, "speed wanders by 5 % around the set speed")
 SWING_S = figure("cycles.motorway_swing_period", 120.0, "s", Basis.COMMON_PRACTICE, "slopes and traffic, two minutes")
 
@@ -35,7 +34,7 @@ def motorway() -> tuple[Array, Array, Array]:
     return speed, accel, np.full(24, 1 / 24)
 
 
-def samples(speeds: npt.ArrayLike, dt_s: float = 1.0) -> tuple[Array, Array]:
+def samples(speeds: Number, dt_s: float = 1.0) -> tuple[Array, Array]:
     """Mean speed (m/s) and acceleration (m/s²) of each interval of a speed trace with n points: two arrays of n − 1."""
     trace = np.asarray(speeds, dtype=float)
     return (trace[1:] + trace[:-1]) / 2, np.diff(trace) / dt_s

@@ -4,17 +4,15 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
-import numpy.typing as npt
 
 from ..basis import Basis, figure
 from ..car import Car
 from ..errors import OutOfRange, require
-from ..units import GRAVITY_MPS2, J_PER_KWH, KMH_PER_MPS
+from ..units import GRAVITY_MPS2, J_PER_KWH, KMH_PER_MPS, Array, Number
 from .air import density, pressure_at
 from .cycles import samples
 from .tyres import WINTER_FACTOR, cold_factor, pressure_factor
 
-Array = npt.NDArray[np.float64]
 ROTATING = figure("road.rotating_mass", 1.03, "", Basis.COMMON_PRACTICE, "wheels and motor spin up with the car")
 
 
@@ -72,25 +70,30 @@ class RoadLoad:
     Fields are floats, or arrays of shape (lanes, 1) to compute many cases at once.
     """
 
-    mass_kg: npt.ArrayLike
-    rolling: npt.ArrayLike
-    density: npt.ArrayLike
-    drag_area_m2: npt.ArrayLike
-    headwind_mps: npt.ArrayLike = 0.0
-    wind_mps: npt.ArrayLike = 0.0
-    style: npt.ArrayLike = 1.0
+    mass_kg: Number
+    rolling: Number
+    density: Number
+    drag_area_m2: Number
+    headwind_mps: Number = 0.0
+    wind_mps: Number = 0.0
+    style: Number = 1.0
 
-    def force_n(self, speed_mps: Array, accel_mps2: Array, slope: npt.ArrayLike = 0.0) -> Array:
+    def force_n(self, speed_mps: Array, accel_mps2: Array, slope: Number = 0.0) -> Array:
         """m·g·Crr·cosθ + ½·ρ·CdA·v_rel² + m·g·sinθ + 1.03·m·a, in N; v_rel² averaged over wind directions."""
         mass = np.asarray(self.mass_kg)
         relative = speed_mps + np.asarray(self.headwind_mps)
-        drag = 0.5 * np.asarray(self.density) * self.drag_area_m2 * (relative * np.abs(relative) + np.asarray(self.wind_mps) ** 2 / 2)
+        drag = (
+            0.5
+            * np.asarray(self.density)
+            * self.drag_area_m2
+            * (relative * np.abs(relative) + np.asarray(self.wind_mps) ** 2 / 2)
+        )
         angle = np.arctan(slope)
         rolling = mass * GRAVITY_MPS2 * self.rolling * np.cos(angle)
         inertia = ROTATING * mass * accel_mps2 * self.style
         return np.asarray(rolling + drag + mass * GRAVITY_MPS2 * np.sin(angle) + inertia)
 
-    def wheel_power_w(self, speed_mps: Array, accel_mps2: Array, slope: npt.ArrayLike = 0.0) -> Array:
+    def wheel_power_w(self, speed_mps: Array, accel_mps2: Array, slope: Number = 0.0) -> Array:
         """Power at the wheels, W; negative when braking."""
         return self.force_n(speed_mps, accel_mps2, slope) * speed_mps
 
@@ -99,19 +102,31 @@ def rolling_coefficient(car: Car, conditions: Conditions) -> float:
     """Rolling coefficient for temperature, pressure, tread and road."""
     gauge = car.tyres.placard_kpa if conditions.tyre_gauge_kpa is None else conditions.tyre_gauge_kpa
     tread = WINTER_FACTOR if car.tyres.winter else 1.0
-    return (car.tyres.rolling_coefficient * tread * cold_factor(conditions.ambient_c)
-            * pressure_factor(gauge, car.tyres.placard_kpa) * SURFACE_FACTOR[conditions.surface])
+    return (
+        car.tyres.rolling_coefficient
+        * tread
+        * cold_factor(conditions.ambient_c)
+        * pressure_factor(gauge, car.tyres.placard_kpa)
+        * SURFACE_FACTOR[conditions.surface]
+    )
 
 
 def road_load(car: Car, conditions: Conditions) -> RoadLoad:
     """The car's road load under the conditions."""
     at = conditions.checked()
     air = density(at.ambient_c, pressure_at(at.altitude_m), at.relative_humidity)
-    return RoadLoad(car.body.mass_kg + at.load_kg, rolling_coefficient(car, at), air,
-                    car.body.drag_area_m2 * at.drag_factor, at.headwind_mps, at.wind_mps, at.style)
+    return RoadLoad(
+        car.body.mass_kg + at.load_kg,
+        rolling_coefficient(car, at),
+        air,
+        car.body.drag_area_m2 * at.drag_factor,
+        at.headwind_mps,
+        at.wind_mps,
+        at.style,
+    )
 
 
-def cycle_energy_kwh(car: Car, speeds_mps: npt.ArrayLike, conditions: Conditions, dt_s: float = 1.0) -> float:
+def cycle_energy_kwh(car: Car, speeds_mps: Number, conditions: Conditions, dt_s: float = 1.0) -> float:
     """Energy from the pack over a speed trace, without climate, kWh.
 
     Args: at least two speeds ≥ 0 in m/s, `dt_s` seconds apart. Braking returns energy as far as the regen efficiency

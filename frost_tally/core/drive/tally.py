@@ -15,16 +15,16 @@ import numpy.typing as npt
 from ..basis import Basis, figure
 from ..car import Car
 from ..errors import OutOfRange
+from ..units import Array
 from .air import density, pressure_at
 from .road import SURFACE_FACTOR, Conditions, Surface, road_load
 from .trip import Lanes, Outcome, Road, Start, Trip, lanes, run
 from .tyres import cold_factor, pressure_factor
 
-Array = npt.NDArray[np.float64]
 MILD_C = figure("tally.mild_temperature", 20.0, "°C", Basis.COMMON_PRACTICE, "a mild, dry, calm day, climate off")
 MILD_MOTORWAY_KMH = figure("tally.mild_motorway", 90.0, "km/h", Basis.COMMON_PRACTICE, "motorway speed of the mild day")
 EXACT_UP_TO = 10
-SAMPLED_PAIRS = 48
+SAMPLED_PAIRS = 32
 
 
 @dataclass(frozen=True)
@@ -51,13 +51,14 @@ class TallyStep:
 
 @dataclass(frozen=True)
 class Tally:
-    """Start and end of the stair in km, its steps, and the level the range is counted from and to."""
+    """Start and end of the stair in km, its steps, the level the range is counted from and to, and the day's energy (kWh)."""
 
     mild_km: float
     expected_km: float
     steps: tuple[TallyStep, ...]
     from_soc: float
     to_soc: float
+    day_kwh: float
 
 
 Change = Callable[[Lanes, Array], Lanes]
@@ -72,7 +73,13 @@ class _Active:
 
 
 def fair_tally(
-    car: Car, trip: Trip, conditions: Conditions, start: Start, *, reserve_soc: float = 0.10, standby_soc: float = 0.0,
+    car: Car,
+    trip: Trip,
+    conditions: Conditions,
+    start: Start,
+    *,
+    reserve_soc: float = 0.10,
+    standby_soc: float = 0.0,
     price_per_kwh: float = 0.0,
 ) -> Tally:
     """The tally of a day from the level at departure down to the reserve.
@@ -85,7 +92,9 @@ def fair_tally(
         raise OutOfRange("The level at departure is not above the reserve.", "limit")
     active = [*_road_causes(car, trip, conditions), *_heat_causes(car, conditions, start)]
     if standby_soc > 0 or any(leg.road is Road.PARKED for leg in trip.legs):
-        active.append(_Active(CAUSES["standby"], lambda at, on: replace(at, standby=on, soc=at.soc + (1 - on) * standby_soc)))
+        active.append(
+            _Active(CAUSES["standby"], lambda at, on: replace(at, standby=on, soc=at.soc + (1 - on) * standby_soc))
+        )
     masks = _all_masks(len(active)) if len(active) <= EXACT_UP_TO else _sampled_masks(len(active))
     outcome, from_soc = _run_masks(car, trip, conditions, start, active, masks)
     values = np.column_stack([outcome.range_km(from_soc, reserve_soc), outcome.energy_kwh])
@@ -95,17 +104,26 @@ def fair_tally(
         TallyStep(each.cause, float(-km), float(-km / mild[0]), float(kwh), float(kwh * price_per_kwh))
         for each, (km, kwh) in zip(active, parts, strict=True)
     )
-    return Tally(float(mild[0]), float(expected[0]), steps, start.soc, reserve_soc)
+    return Tally(float(mild[0]), float(expected[0]), steps, start.soc, reserve_soc, float(expected[1]))
 
 
 def _run_masks(
-    car: Car, trip: Trip, conditions: Conditions, start: Start, active: list[_Active], masks: Array,
+    car: Car,
+    trip: Trip,
+    conditions: Conditions,
+    start: Start,
+    active: list[_Active],
+    masks: Array,
 ) -> tuple[Outcome, Array]:
     """Run one lane per subset; returns the outcome and each lane's level at departure."""
     mild = replace(conditions, ambient_c=MILD_C, surface=Surface.DRY, tyre_gauge_kpa=None)
     base = road_load(car, mild)
-    inputs = replace(lanes(car, conditions, start), density=np.full(len(masks), base.density),
-                     rolling=np.full(len(masks), base.rolling), soc=np.full(len(masks), start.soc))
+    inputs = replace(
+        lanes(car, conditions, start),
+        density=np.full(len(masks), base.density),
+        rolling=np.full(len(masks), base.rolling),
+        soc=np.full(len(masks), start.soc),
+    )
     for column, each in zip(masks.T, active, strict=True):
         inputs = each.apply(inputs, column)
     absent = {"cold_pack", "regen_limit", "climate_on", "pack_heat"} - {each.cause.key for each in active}
@@ -117,27 +135,81 @@ def _shown(key: str, label: str, kind: str, why: str, *figure_keys: str) -> Caus
     return Cause(key, label, kind, why, figure_keys)
 
 
-CAUSES = {cause.key: cause for cause in (
-    _shown("age", "age of pack", "road", "The pack holds less than when it was new, by the health you entered."),
-    _shown("cold_air", "cold air", "cold", "Cold air is denser, so pushing through it costs more at every speed.", "air.gas_constant"),
-    _shown("cold_tyres", "cold tyres", "cold", "Cold rubber flexes harder: 0.8 % more rolling resistance per degree below 25 °C, down to −10.",
-           "tyres.temperature_slope", "tyres.reference_temperature", "tyres.flatten_below"),
-    _shown("pressure", "tyre pressure", "road", "Air shrinks in the cold; a soft tyre flexes more.", "tyres.pressure_exponent"),
-    _shown("cold_pack", "cold pack", "cold", "A cold pack holds some energy back and resists more. It comes back with warmth.",
-           "pack.usable_nmc.at_-10", "pack.resistance.at_-10"),
-    _shown("regen_limit", "lost regen", "cold", "A cold or full pack refuses braking energy, and the brakes turn it into heat.",
-           "pack.regen_none_below", "pack.regen_full_from", "pack.regen_fades_from_level"),
-    _shown("climate_on", "cabin heat", "heat", "Warming the cabin and holding it against the cold.", "cabin.conductance_moving", "cabin.capacity"),
-    _shown("pack_heat", "pack heat", "heat", "The car warms its pack while driving when it is below its threshold.", "pack.conductance_moving"),
-    _shown("speed", "speed", "road", "Air drag grows with the square of speed; the mild day drives its motorway at 90 km/h.", "tally.mild_motorway"),
-    _shown("load", "load", "road", "People and luggage are mass to accelerate and to roll."),
-    _shown("extras", "drag extras", "road", "Boxes, carriers and open wheels stand in the air."),
-    _shown("surface", "wet road", "road", "Water and slush have to be pushed aside.", "road.wet", "road.slush"),
-    _shown("wind", "wind", "road", "Wind costs more on the way out than it gives back on the way home."),
-    _shown("hills", "hills", "road", "What a climb costs comes back downhill only in part."),
-    _shown("style", "driving style", "road", "Brisk starts cost more than braking returns."),
-    _shown("standby", "standing", "road", "A parked car stays a little awake.", "parked.idle"),
-)}
+CAUSES = {
+    cause.key: cause
+    for cause in (
+        _shown("age", "age of pack", "road", "The pack holds less than when it was new, by the health you entered."),
+        _shown(
+            "cold_air",
+            "cold air",
+            "cold",
+            "Cold air is denser, so pushing through it costs more at every speed.",
+            "air.gas_constant",
+        ),
+        _shown(
+            "cold_tyres",
+            "cold tyres",
+            "cold",
+            "Cold rubber flexes harder: 0.8 % more rolling resistance per degree below 25 °C, down to −10.",
+            "tyres.temperature_slope",
+            "tyres.reference_temperature",
+            "tyres.flatten_below",
+        ),
+        _shown(
+            "pressure",
+            "tyre pressure",
+            "road",
+            "Air shrinks in the cold; a soft tyre flexes more.",
+            "tyres.pressure_exponent",
+        ),
+        _shown(
+            "cold_pack",
+            "cold pack",
+            "cold",
+            "A cold pack holds some energy back and resists more. It comes back with warmth.",
+            "pack.usable_nmc.at_-10",
+            "pack.resistance.at_-10",
+        ),
+        _shown(
+            "regen_limit",
+            "lost regen",
+            "cold",
+            "A cold or full pack refuses braking energy, and the brakes turn it into heat.",
+            "pack.regen_none_below",
+            "pack.regen_full_from",
+            "pack.regen_fades_from_level",
+        ),
+        _shown(
+            "climate_on",
+            "cabin heat",
+            "heat",
+            "Warming the cabin and holding it against the cold.",
+            "cabin.conductance_moving",
+            "cabin.capacity",
+        ),
+        _shown(
+            "pack_heat",
+            "pack heat",
+            "heat",
+            "The car warms its pack while driving when it is below its threshold.",
+            "pack.conductance_moving",
+        ),
+        _shown(
+            "speed",
+            "speed",
+            "road",
+            "Air drag grows with the square of speed; the mild day drives its motorway at 90 km/h.",
+            "tally.mild_motorway",
+        ),
+        _shown("load", "load", "road", "People and luggage are mass to accelerate and to roll."),
+        _shown("extras", "drag extras", "road", "Boxes, carriers and open wheels stand in the air."),
+        _shown("surface", "wet road", "road", "Water and slush have to be pushed aside.", "road.wet", "road.slush"),
+        _shown("wind", "wind", "road", "Wind costs more on the way out than it gives back on the way home."),
+        _shown("hills", "hills", "road", "What a climb costs comes back downhill only in part."),
+        _shown("style", "driving style", "road", "Brisk starts cost more than braking returns."),
+        _shown("standby", "standing", "road", "A parked car stays a little awake.", "parked.idle"),
+    )
+}
 """All causes by key. A new cause is one line here and one line in the lists of `_road_causes` or `_heat_causes`."""
 
 
@@ -146,37 +218,86 @@ def _road_causes(car: Car, trip: Trip, at: Conditions) -> list[_Active]:
     mild_air = density(MILD_C, pressure_at(at.altitude_m), at.relative_humidity)
     now = road_load(car, at)
     gauge = car.tyres.placard_kpa if at.tyre_gauge_kpa is None else at.tyre_gauge_kpa
-    rolling = {"cold_tyres": cold_factor(at.ambient_c) / cold_factor(MILD_C),
-               "pressure": pressure_factor(gauge, car.tyres.placard_kpa), "surface": SURFACE_FACTOR[at.surface]}
+    rolling = {
+        "cold_tyres": cold_factor(at.ambient_c) / cold_factor(MILD_C),
+        "pressure": pressure_factor(gauge, car.tyres.placard_kpa),
+        "surface": SURFACE_FACTOR[at.surface],
+    }
     ratio = float(np.asarray(now.density)) / mild_air
     speeds = [leg.speed_kmh for leg in trip.legs if leg.road is Road.MOTORWAY and leg.speed_kmh and leg.distance_km > 0]
     slower = MILD_MOTORWAY_KMH / speeds[0] if speeds else 1.0
     found: list[tuple[str, bool, Change]] = [
-        ("cold_air", ratio != 1, lambda lane, on: replace(lane, density=np.asarray(lane.density) * np.where(on, ratio, 1.0)))]
-    found += [(key, abs(factor - 1) > 1e-9, lambda lane, on, f=factor: replace(lane, rolling=lane.rolling * np.where(on, f, 1.0)))
-              for key, factor in rolling.items()]
+        (
+            "cold_air",
+            ratio != 1,
+            lambda lane, on: replace(lane, density=np.asarray(lane.density) * np.where(on, ratio, 1.0)),
+        )
+    ]
+    found += [
+        (
+            key,
+            abs(factor - 1) > 1e-9,
+            _rolling_times(factor),
+        )
+        for key, factor in rolling.items()
+    ]
     found += [
         ("speed", abs(slower - 1) > 1e-9, lambda lane, on: replace(lane, motorway=np.where(on, 1.0, slower))),
-        ("load", at.load_kg > 0, lambda lane, on: replace(lane, mass_kg=np.asarray(lane.mass_kg) - (1 - on) * at.load_kg)),
-        ("extras", at.drag_factor != 1, lambda lane, on: replace(lane, drag_area_m2=lane.drag_area_m2 / np.where(on, 1.0, at.drag_factor))),
-        ("wind", at.wind_mps > 0 or at.headwind_mps != 0,
-         lambda lane, on: replace(lane, wind_mps=lane.wind_mps * on, headwind_mps=lane.headwind_mps * on)),
+        (
+            "load",
+            at.load_kg > 0,
+            lambda lane, on: replace(lane, mass_kg=np.asarray(lane.mass_kg) - (1 - on) * at.load_kg),
+        ),
+        (
+            "extras",
+            at.drag_factor != 1,
+            lambda lane, on: replace(lane, drag_area_m2=lane.drag_area_m2 / np.where(on, 1.0, at.drag_factor)),
+        ),
+        (
+            "wind",
+            at.wind_mps > 0 or at.headwind_mps != 0,
+            lambda lane, on: replace(lane, wind_mps=lane.wind_mps * on, headwind_mps=lane.headwind_mps * on),
+        ),
         ("hills", trip.climb_m > 0, lambda lane, on: replace(lane, climb=on)),
         ("style", at.style != 1, lambda lane, on: replace(lane, style=np.where(on, at.style, 1.0))),
     ]
-    return [_Active(_named(CAUSES[key], gauge - car.tyres.placard_kpa, max(speeds, default=0.0)), change)
-            for key, differs, change in found if differs]
+    return [
+        _Active(_named(CAUSES[key], gauge - car.tyres.placard_kpa, max(speeds, default=0.0)), change)
+        for key, differs, change in found
+        if differs
+    ]
+
+
+def _rolling_times(factor: float) -> Change:
+    return lambda lane, on: replace(lane, rolling=lane.rolling * np.where(on, factor, 1.0))
+
+
+def _switch(name: str) -> Change:
+    def apply(lane: Lanes, on: Array) -> Lanes:
+        changed: dict[str, Array] = {name: on}
+        return replace(lane, **changed)
+
+    return apply
 
 
 def _heat_causes(car: Car, at: Conditions, start: Start) -> list[_Active]:
     """Causes of age, cold pack and heating that are at work."""
-    switches = {"cold_pack": min(start.pack_c, at.ambient_c) < 25, "regen_limit": min(start.pack_c, at.ambient_c) < 15 or start.soc > 0.9,
-                "climate_on": at.cabin_set_c is not None,
-                "pack_heat": car.pack.drive_heat_to_c is not None and min(start.pack_c, at.ambient_c) < car.pack.drive_heat_to_c}
-    found = [_Active(CAUSES[key], lambda lane, on, name=key: replace(lane, **{name: on})) for key, works in switches.items() if works]
+    switches = {
+        "cold_pack": min(start.pack_c, at.ambient_c) < 25,
+        "regen_limit": min(start.pack_c, at.ambient_c) < 15 or start.soc > 0.9,
+        "climate_on": at.cabin_set_c is not None,
+        "pack_heat": car.pack.drive_heat_to_c is not None
+        and min(start.pack_c, at.ambient_c) < car.pack.drive_heat_to_c,
+    }
+    found = [_Active(CAUSES[key], _switch(key)) for key, works in switches.items() if works]
     if car.pack.soh < 1:
-        found.insert(0, _Active(CAUSES["age"], lambda lane, on: replace(
-            lane, capacity_kwh=np.where(on, car.pack.usable_kwh, car.pack.usable_kwh_new))))
+        found.insert(
+            0,
+            _Active(
+                CAUSES["age"],
+                lambda lane, on: replace(lane, capacity_kwh=np.where(on, car.pack.usable_kwh, car.pack.usable_kwh_new)),
+            ),
+        )
     return found
 
 

@@ -14,17 +14,25 @@ import numpy.typing as npt
 from ..basis import Basis, figure
 from ..battery.cold import regen_acceptance, resistance_factor, usable_fraction
 from ..car import (
-    CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, MOVING_W_PER_K, PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car,
+    CABIN_J_PER_K,
+    CABIN_MOVING,
+    CABIN_PARKED,
+    MOVING_W_PER_K,
+    PACK_VOLTAGE_V,
+    PARKED_W_PER_K,
+    STANDBY_PER_DAY,
+    Car,
 )
 from ..errors import OutOfRange, require
 from ..heat import climate
 from ..heat.lumped import relax, warm_and_hold
-from ..units import KMH_PER_MPS, S_PER_H
+from ..units import KMH_PER_MPS, S_PER_H, Array, Number
 from .cycles import condensed, motorway
 from .road import Conditions, RoadLoad, road_load
 
-Array = npt.NDArray[np.float64]
-CHUNK_S = figure("trip.longest_chunk", 360.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
+CHUNK_S = figure(
+    "trip.longest_chunk", 360.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within"
+)
 REACHABLE = 1e-9
 CAPS = np.linspace(0.0, 1.0, 21)
 
@@ -72,8 +80,10 @@ class Trip:
     def at_motorway_speed(self, speed_kmh: float) -> "Trip":
         """The same trip with another motorway speed (40 to 200 km/h)."""
         require(speed_kmh, 40, 200, "Motorway speed", "km/h", "motorway_kmh")
-        return replace(self, legs=tuple(
-            replace(leg, speed_kmh=speed_kmh) if leg.road is Road.MOTORWAY else leg for leg in self.legs))
+        return replace(
+            self,
+            legs=tuple(replace(leg, speed_kmh=speed_kmh) if leg.road is Road.MOTORWAY else leg for leg in self.legs),
+        )
 
 
 @dataclass(frozen=True)
@@ -93,28 +103,28 @@ class Lanes:
     `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds.
     """
 
-    capacity_kwh: npt.ArrayLike
-    soc: npt.ArrayLike
-    pack_c: npt.ArrayLike
-    cabin_c: npt.ArrayLike
-    ambient_c: npt.ArrayLike
-    mass_kg: npt.ArrayLike
-    rolling: npt.ArrayLike
-    density: npt.ArrayLike
-    drag_area_m2: npt.ArrayLike
-    headwind_mps: npt.ArrayLike
-    wind_mps: npt.ArrayLike
-    style: npt.ArrayLike
-    climb: npt.ArrayLike = 1.0
-    motorway: npt.ArrayLike = 1.0
-    cold_pack: npt.ArrayLike = 1.0
-    regen_limit: npt.ArrayLike = 1.0
-    climate_on: npt.ArrayLike = 1.0
-    pack_heat: npt.ArrayLike = 1.0
-    standby: npt.ArrayLike = 1.0
-    efficiency: npt.ArrayLike = 1.0
-    cabin_loss: npt.ArrayLike = 1.0
-    withheld: npt.ArrayLike = 1.0
+    capacity_kwh: Number
+    soc: Number
+    pack_c: Number
+    cabin_c: Number
+    ambient_c: Number
+    mass_kg: Number
+    rolling: Number
+    density: Number
+    drag_area_m2: Number
+    headwind_mps: Number
+    wind_mps: Number
+    style: Number
+    climb: Number = 1.0
+    motorway: Number = 1.0
+    cold_pack: Number = 1.0
+    regen_limit: Number = 1.0
+    climate_on: Number = 1.0
+    pack_heat: Number = 1.0
+    standby: Number = 1.0
+    efficiency: Number = 1.0
+    cabin_loss: Number = 1.0
+    withheld: Number = 1.0
 
     @property
     def count(self) -> int:
@@ -146,16 +156,29 @@ class Outcome:
         """Energy from the pack, kWh."""
         return np.sum(list(self.parts_kwh.values()), axis=0)
 
-    def range_km(self, from_soc: npt.ArrayLike, to_soc: npt.ArrayLike) -> Array:
+    def range_km(self, from_soc: Number, to_soc: Number) -> Array:
         """Distance from one level down to another at this day's mean use, km."""
-        return self.distance_km * (np.asarray(from_soc) - to_soc) / np.maximum(self.soc_used, REACHABLE)
+        used = np.maximum(self.soc_used, REACHABLE)
+        return np.asarray(self.distance_km * (np.asarray(from_soc) - to_soc) / used)
 
 
 def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
     """One lane with everything as it is."""
     load = road_load(car, conditions)
-    return Lanes(car.pack.usable_kwh, start.soc, start.pack_c, start.cabin_c, conditions.ambient_c, load.mass_kg,
-                 load.rolling, load.density, load.drag_area_m2, load.headwind_mps, load.wind_mps, load.style)
+    return Lanes(
+        car.pack.usable_kwh,
+        start.soc,
+        start.pack_c,
+        start.cabin_c,
+        conditions.ambient_c,
+        load.mass_kg,
+        load.rolling,
+        load.density,
+        load.drag_area_m2,
+        load.headwind_mps,
+        load.wind_mps,
+        load.style,
+    )
 
 
 def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outcome:
@@ -199,7 +222,9 @@ class _LegPower:
         place = np.clip(accepted, 0.0, 1.0) * (len(CAPS) - 1)
         low = np.minimum(place.astype(np.intp), len(CAPS) - 2)
         part, row = place - low, np.arange(len(low))
-        mean, square = (table[row, low] * (1 - part) + table[row, low + 1] * part for table in (self.brake_w, self.brake_sq))
+        mean, square = (
+            table[row, low] * (1 - part) + table[row, low + 1] * part for table in (self.brake_w, self.brake_sq)
+        )
         return mean, square
 
 
@@ -209,8 +234,13 @@ class _State:
     def __init__(self, car: Car, conditions: Conditions, inputs: Lanes) -> None:
         self.car, self.conditions = car, conditions
         n = inputs.count
-        self.lane = replace(inputs, **{
-            name: np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), n) for name in Lanes.__dataclass_fields__})
+        self.lane = replace(
+            inputs,
+            **{
+                name: np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), n)
+                for name in Lanes.__dataclass_fields__
+            },
+        )
         self.pack_c, self.cabin_c = np.array(self.lane.pack_c), np.array(self.lane.cabin_c)
         self.start_pack_c = self.pack_c.copy()
         self.soc_used = np.zeros(n)
@@ -245,10 +275,22 @@ class _State:
         of the time, as traffic does.
         """
         lane = self.lane
-        columns = [lane.mass_kg, lane.rolling, lane.density, lane.drag_area_m2, lane.headwind_mps, lane.wind_mps,
-                   lane.style, lane.climb, lane.efficiency, lane.motorway]
+        columns = [
+            lane.mass_kg,
+            lane.rolling,
+            lane.density,
+            lane.drag_area_m2,
+            lane.headwind_mps,
+            lane.wind_mps,
+            lane.style,
+            lane.climb,
+            lane.efficiency,
+            lane.motorway,
+        ]
         first, back = _distinct([np.asarray(c) for c in columns])
-        mass, rolling, air, area, head, wind, style, climb, efficiency, faster = (np.asarray(c)[first, None] for c in columns)
+        mass, rolling, air, area, head, wind, style, climb, efficiency, faster = (
+            np.asarray(c)[first, None] for c in columns
+        )
         moving = 1.0
         if leg.road is Road.MOTORWAY:
             (speed, accel, share), set_mps = motorway(), (leg.speed_kmh or 100.0) / KMH_PER_MPS * faster
@@ -259,13 +301,15 @@ class _State:
             set_mps, moving = np.full((len(first), 1), max(1.0, wanted)), min(1.0, wanted)
         load = RoadLoad(mass, rolling, air, area, head, wind, style)
         slopes = (0.0,) if climb_per_m == 0 else (2 * climb_per_m * climb, -2 * climb_per_m * climb)
-        wheel = np.concatenate([load.wheel_power_w(speed * set_mps, accel * set_mps, slope) for slope in slopes], axis=1)
+        wheel = np.concatenate(
+            [load.wheel_power_w(speed * set_mps, accel * set_mps, slope) for slope in slopes], axis=1
+        )
         time = moving * np.tile(share, len(slopes)) / len(slopes)
         drive = self.car.drivetrain
         push = np.maximum(wheel, 0.0) / (drive.efficiency * efficiency)
         capped = self._capped(wheel * drive.regen_efficiency, time)
         seconds = leg.distance_km * 1000.0 / ((speed @ share) * set_mps[:, 0] * moving)
-        return _LegPower((push @ time)[back], (push**2 @ time)[back], *(table[back] for table in capped), seconds[back])
+        return _LegPower((push @ time)[back], (push**2 @ time)[back], capped[0][back], capped[1][back], seconds[back])
 
     def _capped(self, power: Array, time: Array) -> tuple[Array, Array]:
         """Mean braking power and its square for each cap of CAPS, from powers (lanes, points) and shares of time."""
@@ -277,7 +321,9 @@ class _State:
     def _chunk(self, power: _LegPower, span: Array) -> None:
         """One thermal step of a leg."""
         lane, car = self.lane, self.car
-        accepted = np.where(lane.regen_limit, regen_acceptance(self.pack_c, np.maximum(lane.soc - self.soc_used, 0.0)), 1.0)
+        accepted = np.where(
+            lane.regen_limit, regen_acceptance(self.pack_c, np.maximum(lane.soc - self.soc_used, 0.0)), 1.0
+        )
         brake_w, brake_sq = power.braking(accepted)
         wheels_w = power.push_w - brake_w
         cabin_kwh = self._cabin(span)
@@ -286,8 +332,13 @@ class _State:
         cold = np.where(lane.cold_pack, resistance_factor(self.pack_c), 1.0)
         loss_w = car.pack.resistance_ohm * cold * square / PACK_VOLTAGE_V**2
         heater_kwh = self._pack(span, loss_w)
-        parts = {"wheels": wheels_w * span / 3.6e6, "auxiliary": car.drivetrain.auxiliary_kw * span / S_PER_H,
-                 "cabin": cabin_kwh, "pack_heat": heater_kwh, "resistance": loss_w * span / 3.6e6}
+        parts = {
+            "wheels": wheels_w * span / 3.6e6,
+            "auxiliary": car.drivetrain.auxiliary_kw * span / S_PER_H,
+            "cabin": cabin_kwh,
+            "pack_heat": heater_kwh,
+            "resistance": loss_w * span / 3.6e6,
+        }
         for name, kwh in parts.items():
             self.parts[name] += kwh
         usable = 1 - lane.cold_pack * lane.withheld * (1 - usable_fraction(self.pack_c, car.pack.chemistry))
@@ -299,8 +350,17 @@ class _State:
         if self.conditions.cabin_set_c is None:
             return np.zeros_like(span)
         lane, cabin = self.lane, self.car.cabin
-        done = climate.step(self.cabin_c, lane.ambient_c, self.conditions.cabin_set_c, 1000 * cabin.heater_kw, cabin.heat_pump,
-                            CABIN_MOVING * np.asarray(lane.cabin_loss), CABIN_J_PER_K, span, self.conditions.seats)
+        done = climate.step(
+            self.cabin_c,
+            lane.ambient_c,
+            self.conditions.cabin_set_c,
+            1000 * cabin.heater_kw,
+            cabin.heat_pump,
+            CABIN_MOVING * np.asarray(lane.cabin_loss),
+            CABIN_J_PER_K,
+            span,
+            self.conditions.seats,
+        )
         self.cabin_c = done.end_c
         return done.electric_kwh * lane.climate_on
 
@@ -310,7 +370,9 @@ class _State:
         heated = pack.drive_heat_to_c is not None and pack.heater_kw > 0
         heater_w = 1000 * pack.heater_kw * np.asarray(lane.pack_heat) if heated else np.zeros_like(span)
         target_c = pack.drive_heat_to_c if pack.drive_heat_to_c is not None else -273.0
-        held = warm_and_hold(self.pack_c, lane.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span)
+        held = warm_and_hold(
+            self.pack_c, lane.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span
+        )
         self.pack_c = held.end_c
         self.heat_in_j += held.heater_j + loss_w * span
         self.leaked_j += held.leaked_j
@@ -318,8 +380,17 @@ class _State:
 
     def outcome(self, distance_km: float) -> Outcome:
         stored = self.car.pack.capacity_j_per_k * (self.pack_c - self.start_pack_c)
-        return Outcome(distance_km, self.soc_used, self.parts, self.pack_c, self.cabin_c, self.seconds / S_PER_H,
-                       stored, self.heat_in_j, self.leaked_j)
+        return Outcome(
+            distance_km,
+            self.soc_used,
+            self.parts,
+            self.pack_c,
+            self.cabin_c,
+            self.seconds / S_PER_H,
+            stored,
+            self.heat_in_j,
+            self.leaked_j,
+        )
 
 
 def _distinct(columns: Sequence[Array]) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:

@@ -3,13 +3,10 @@
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
 from ..basis import Basis, figure
-from ..units import S_PER_H
+from ..units import S_PER_H, Array, Number
 from .lumped import warm_and_hold
-
-Array = npt.NDArray[np.float64]
 
 _PUMP_C = (-20.0, -10.0, 0.0, 10.0)
 _PUMP = tuple(
@@ -18,9 +15,13 @@ _PUMP = tuple(
 )
 SEAT_W = figure("climate.seat", 60.0, "W", Basis.FROM_MEMORY, "one seat heater")
 COOLING_COP = figure("climate.cooling_performance", 2.5, "", Basis.FROM_MEMORY, "heat moved per electric energy")
-SUN_W = figure("climate.sun_gain", 1800.0, "W", Basis.FROM_MEMORY, "steady sun on the glass, about 1 kW electric with the walls")
+SUN_W = figure(
+    "climate.sun_gain", 1800.0, "W", Basis.FROM_MEMORY, "steady sun on the glass, about 1 kW electric with the walls"
+)
 COOLING_FROM_C = figure("climate.cooling_from", 23.0, "°C", Basis.COMMON_PRACTICE, "people switch cooling on above it")
-COOLING_MAX_W = figure("climate.cooling_max", 4000.0, "W", Basis.COMMON_PRACTICE, "electric, at the start of a hot drive")
+COOLING_MAX_W = figure(
+    "climate.cooling_max", 4000.0, "W", Basis.COMMON_PRACTICE, "electric, at the start of a hot drive"
+)
 
 
 @dataclass(frozen=True)
@@ -31,15 +32,22 @@ class CabinStep:
     electric_kwh: Array
 
 
-def coefficient_of_performance(ambient_c: npt.ArrayLike, heat_pump: bool) -> Array:
+def coefficient_of_performance(ambient_c: Number, heat_pump: bool) -> Array:
     """Heat given per electric energy: 1 for a resistance heater, 1.2 to 3 for a heat pump by outside temperature."""
     ambient = np.asarray(ambient_c, dtype=float)
     return np.interp(ambient, _PUMP_C, _PUMP) if heat_pump else np.ones_like(ambient)
 
 
 def step(
-    start_c: npt.ArrayLike, ambient_c: npt.ArrayLike, set_c: float, heater_w: npt.ArrayLike, heat_pump: bool,
-    conductance: npt.ArrayLike, capacity: npt.ArrayLike, seconds: npt.ArrayLike, seats: int = 0,
+    start_c: Number,
+    ambient_c: Number,
+    set_c: float,
+    heater_w: Number,
+    heat_pump: bool,
+    conductance: Number,
+    capacity: Number,
+    seconds: Number,
+    seats: int = 0,
 ) -> CabinStep:
     """Hold the cabin at its set temperature as far as the heater or the cooler can.
 

@@ -7,9 +7,8 @@ powers in W, conductance K in W/K (above 0), heat capacity C in J/K (above 0), t
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-Array = npt.NDArray[np.float64]
+from ..units import Array, Number
 
 
 @dataclass(frozen=True)
@@ -22,18 +21,21 @@ class Held:
 
 
 def relax(
-    start_c: npt.ArrayLike, ambient_c: npt.ArrayLike, power_w: npt.ArrayLike, conductance: npt.ArrayLike,
-    capacity: npt.ArrayLike, seconds: npt.ArrayLike,
+    start_c: Number, ambient_c: Number, power_w: Number, conductance: Number, capacity: Number, seconds: Number
 ) -> Array:
     """Temperature after `seconds` under constant power. Source: solution of the linear first-order equation."""
-    target = np.asarray(ambient_c) + np.asarray(power_w) / conductance
-    decay = np.exp(-np.asarray(seconds) * conductance / np.asarray(capacity))
-    return np.asarray(target + (np.asarray(start_c) - target) * decay, dtype=float)
+    settles = ambient_c + power_w / conductance
+    cooled: Array = settles + (start_c - settles) * np.exp(-seconds * conductance / capacity)
+    return cooled
 
 
 def time_to(
-    start_c: npt.ArrayLike, end_c: npt.ArrayLike, ambient_c: npt.ArrayLike, power_w: npt.ArrayLike,
-    conductance: npt.ArrayLike, capacity: npt.ArrayLike,
+    start_c: Number,
+    end_c: Number,
+    ambient_c: Number,
+    power_w: Number,
+    conductance: Number,
+    capacity: Number,
 ) -> Array:
     """Seconds until `end_c` is reached under constant power; inf when it never is; 0 when already there."""
     start, end = np.asarray(start_c, dtype=float), np.asarray(end_c, dtype=float)
@@ -46,8 +48,14 @@ def time_to(
 
 
 def warm_and_hold(
-    start_c: npt.ArrayLike, ambient_c: npt.ArrayLike, target_c: npt.ArrayLike, heater_w: npt.ArrayLike,
-    other_w: npt.ArrayLike, conductance: npt.ArrayLike, capacity: npt.ArrayLike, seconds: npt.ArrayLike,
+    start_c: Number,
+    ambient_c: Number,
+    target_c: Number,
+    heater_w: Number,
+    other_w: Number,
+    conductance: Number,
+    capacity: Number,
+    seconds: Number,
 ) -> Held:
     """Heat at full power up to a target, then give just what holds it; above the target the heater waits.
 
@@ -71,7 +79,11 @@ def warm_and_hold(
 
 
 def _leak_j(
-    start_c: Array, ambient_c: npt.ArrayLike, power_w: Array, conductance: npt.ArrayLike, capacity: npt.ArrayLike,
+    start_c: Array,
+    ambient_c: Number,
+    power_w: Array,
+    conductance: Number,
+    capacity: Number,
     seconds: Array,
 ) -> Array:
     """Heat lost to the air outside during one phase: K ∫ (T − T_amb) dt, integrated by hand."""

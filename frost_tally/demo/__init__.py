@@ -1,0 +1,129 @@
+"""The made-up household of Skarfell: two cars, a barn, three tariffs of one co-operative, frost tonight."""
+
+from dataclasses import replace
+from datetime import datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from ..core.car import preset
+from ..core.charge.tariff import EVERY_DAY, WEEKDAYS, WEEKEND, Band
+from ..household.home import Home, household
+from ..household.models import CarRow, NightRow, OutletRow, TariffRow
+from ..services.setup import band_rows, car_fields
+
+ZONE = ZoneInfo("Europe/Oslo")
+EVENING = datetime(2027, 1, 14, 18, 12, tzinfo=ZONE)
+SEED = 1410
+
+
+def fill(home: Home, years: float = 2.0) -> None:
+    """Write the household into an empty store, with a log of `years` before the demo's evening; nothing if it is there."""
+    with home.changing() as session:
+        house = household(session)
+        if house.complete:
+            return
+        house.place, house.zone, house.altitude_m, house.garage = "Skarfell", "Europe/Oslo", 410.0, "unheated"
+        house.currency, house.weather, house.complete, house.clock = "EUR", "village", True, EVENING
+        wall = OutletRow(name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32)
+        socket = OutletRow(name="Barn socket", voltage_v=230, phases=1, breaker_a=16, code="iec", cable_a=10)
+        two_step, three_step = _tariffs()
+        marten, dray = _marten(), _dray()
+        marten.outlet, marten.tariff = wall, three_step
+        dray.outlet, dray.tariff = wall, two_step
+        session.add_all([wall, socket, two_step, three_step, marten, dray])
+        session.flush()
+        session.add_all(_log(marten, years, 1) + _log(dray, years, 2))
+
+
+def _tariffs() -> tuple[TariffRow, TariffRow]:
+    two = (Band("night", 0.12, time(22, 30), time(6)), Band("day", 0.30, time(6), time(22, 30)))
+    three = (
+        Band("night", 0.11, time(23), time(6)),
+        Band("morning", 0.29, time(6), time(9), WEEKDAYS),
+        Band("morning", 0.24, time(6), time(9), WEEKEND),
+        Band("day", 0.24, time(9), time(16), EVERY_DAY),
+        Band("evening", 0.31, time(16), time(20), EVERY_DAY),
+        Band("late", 0.24, time(20), time(23), EVERY_DAY),
+    )
+    return (
+        TariffRow(name="Hollow Tarn Two-Step", bands=band_rows(two)),
+        TariffRow(name="Hollow Tarn Three-Step", bands=band_rows(three)),
+    )
+
+
+def _marten() -> CarRow:
+    car = preset("compact_hatch", "Marten")
+    car = replace(car, pack=replace(car.pack, soh=0.95), tyres=replace(car.tyres, winter=True))
+    return CarRow(
+        **car_fields(car, "compact_hatch", "cabin_and_pack"),
+        tyre_kpa=250.0,
+        tyre_read_c=8.0,
+        habit_limit=0.8,
+        depart=time(7, 10),
+        plug_in=time(18, 30),
+        town_km=8.0,
+        country_km=44.0,
+        motorway_km=60.0,
+        motorway_kmh=110.0,
+        parked_h=8.0,
+        people=2,
+        cabin_c=20.0,
+        soc_now=0.41,
+        soc_read_at=EVENING,
+    )
+
+
+def _dray() -> CarRow:
+    car = preset("small_van", "Dray")
+    return CarRow(
+        **car_fields(replace(car, pack=replace(car.pack, soh=0.98)), "small_van", "cabin_and_pack"),
+        tyre_kpa=300.0,
+        tyre_read_c=12.0,
+        habit_limit=0.9,
+        depart=time(5, 40),
+        plug_in=time(17, 0),
+        town_km=12.0,
+        country_km=58.0,
+        motorway_km=0.0,
+        motorway_kmh=90.0,
+        parked_h=6.0,
+        people=4,
+        cabin_c=18.0,
+        soc_now=0.55,
+        soc_read_at=EVENING,
+    )
+
+
+def _log(car: CarRow, years: float, salt: int) -> list[NightRow]:
+    """Plans and facts of the past evenings: seasonal, with the errors a household would see."""
+    draw = np.random.default_rng(SEED + salt)
+    nights = []
+    for ago in range(int(years * 365), 0, -1):
+        departure = (EVENING - timedelta(days=ago - 1)).replace(hour=car.depart.hour, minute=car.depart.minute)
+        cold = 0.5 + 0.5 * np.cos(2 * np.pi * (departure.timetuple().tm_yday - 20) / 365)
+        used = (0.34 + 0.16 * cold) * float(draw.normal(1, 0.04))
+        arrival = car.habit_limit - used
+        spread = 0.02 + 0.03 * cold
+        kwh = used * car.usable_kwh_new / 0.88
+        nights.append(
+            NightRow(
+                car_id=car.id,
+                kept_at=departure - timedelta(hours=12),
+                departure=departure,
+                sentence="Kept in the log.",
+                km=112.0,
+                soc_start=arrival,
+                soc_departure=car.habit_limit,
+                arrival_low=arrival - spread,
+                arrival_likely=arrival,
+                arrival_high=arrival + spread,
+                wall_kwh=kwh,
+                cost=0.12 * kwh,
+                levers={},
+                actual_departure=round(car.habit_limit, 2),
+                actual_arrival=round(arrival + float(draw.normal(0, spread / 1.6)), 2),
+                noted_at=departure + timedelta(hours=11),
+            )
+        )
+    return nights

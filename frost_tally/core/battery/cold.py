@@ -65,7 +65,7 @@ def usable_fraction(temp_c: Number, chemistry: Chemistry) -> Array:
     """
     table = _USABLE[chemistry]
     coldest = table[0] - 2 * (table[1] - table[0])
-    return np.interp(temp_c, (-40.0, *_TABLE_C), (coldest, *table))
+    return np.asarray(np.interp(temp_c, (-40.0, *_TABLE_C), (coldest, *table)))
 
 
 def resistance_factor(temp_c: Number) -> Array:

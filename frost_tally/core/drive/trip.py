@@ -154,7 +154,7 @@ class Outcome:
     @property
     def energy_kwh(self) -> Array:
         """Energy from the pack, kWh."""
-        return np.sum(list(self.parts_kwh.values()), axis=0)
+        return np.asarray(np.sum(list(self.parts_kwh.values()), axis=0))
 
     def range_km(self, from_soc: Number, to_soc: Number) -> Array:
         """Distance from one level down to another at this day's mean use, km."""

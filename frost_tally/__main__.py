@@ -1,0 +1,5 @@
+"""`python -m frost_tally`."""
+
+from .cli import app
+
+app()

@@ -1,0 +1,1 @@
+"""The pages: rooms, templates, drawings."""

@@ -1,0 +1,77 @@
+"""The application: rooms, templates, guards and what a person sees when something is refused."""
+
+import secrets
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.responses import RedirectResponse, Response
+from fastapi.staticfiles import StaticFiles
+from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from starlette.exceptions import HTTPException
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+
+from .. import __version__
+from ..household.home import Home, Stale
+from ..household.store import open_store
+from ..services.tonight import NotSetUp
+from ..settings import Settings
+from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
+from .page import render
+from .rooms import basis, garage, tonight
+from .wording import money, percent
+
+HERE = Path(__file__).parent
+
+
+def create_app(settings: Settings, home: Home | None = None) -> FastAPI:
+    """Build the app on a store (opened and migrated when none is given)."""
+    app = FastAPI(title="Frost Tally", version=__version__, docs_url=None, redoc_url=None, openapi_url=None)
+    app.state.settings = settings
+    app.state.home = home or Home(open_store(settings.database, settings.backups))
+    app.state.tokens = Tokens(secrets.token_urlsafe(32))
+    app.state.templates = _templates()
+    app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
+    app.add_middleware(SecurityHeaders)
+    app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    for room in (tonight, garage, basis):
+        app.include_router(room.router)
+    app.add_exception_handler(NotSetUp, _to_setup)
+    app.add_exception_handler(Stale, _stale)
+    app.add_exception_handler(RefusedToken, _refused)
+    app.add_exception_handler(HTTPException, _problem)
+    app.add_api_route("/", lambda: RedirectResponse("/tonight", 303), methods=["GET"])
+    return app
+
+
+def _templates() -> Environment:
+    loader = PackageLoader("frost_tally.web", "templates")
+    environment = Environment(loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True)
+    environment.filters.update(percent=percent, money=money)
+    environment.globals["version"] = __version__
+    return environment
+
+
+def _to_setup(request: Request, problem: Exception) -> Response:
+    return RedirectResponse("/setup", 303)
+
+
+def _stale(request: Request, problem: Exception) -> Response:
+    return _said(request, 409, "This page is out of date",
+                 f"{problem} Nothing was saved. Open Tonight again, look, and decide anew.")
+
+
+def _refused(request: Request, problem: Exception) -> Response:
+    return _said(request, 403, "This change did not come from its page", "Nothing was saved. Open the page again and repeat it there.")
+
+
+def _problem(request: Request, problem: Exception) -> Response:
+    status = problem.status_code if isinstance(problem, HTTPException) else 500
+    words = {404: ("There is no such page", "The rooms are in the list of rooms."), 405: ("That is not done here", "Use the page’s own buttons."),
+             400: ("That could not be read", "Nothing was saved.")}
+    title, detail = words.get(status, ("That did not work", "Nothing was saved."))
+    return _said(request, status, title, detail)
+
+
+def _said(request: Request, status: int, title: str, detail: str) -> Response:
+    return render(request, "said.html", status, title=title, detail=detail, room="")

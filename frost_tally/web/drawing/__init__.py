@@ -1,0 +1,1 @@
+"""SVG geometry, one module per picture."""

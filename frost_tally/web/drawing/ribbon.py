@@ -1,0 +1,244 @@
+"""The night ribbon: price as terrain, charging as solid blocks, warm-up hatched, level as a line, departure as a post."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from ...services.tonight import Tonight
+from ..units import Units
+from ..wording import hour, hour_up, percent, verdict
+from .svg import element, hatches, line, path, picture, polygon, text
+
+WIDE, HIGH, BASE = 1120.0, 330.0, 276.0
+TERRAIN, BLOCK = 78.0, 34.0
+LEVEL_AT_20, LEVEL_PER = 158.0, 115.0
+NARROW, ROW = 356.0, 30.0
+
+
+@dataclass(frozen=True)
+class _Frame:
+    """The span of time shown, in seconds from its first hour."""
+
+    first: datetime
+    last: datetime
+
+    def part(self, moment: datetime) -> float:
+        """Place of a time between the edges, 0 to 1."""
+        return (moment - self.first) / (self.last - self.first)
+
+    @property
+    def hours(self) -> list[datetime]:
+        """Whole hours from edge to edge."""
+        count = round((self.last - self.first).total_seconds() / 3600)
+        return [self.first + timedelta(hours=i) for i in range(count + 1)]
+
+
+def _frame(night: Tonight) -> _Frame:
+    first = (night.plan.start - timedelta(minutes=40)).replace(minute=0, second=0, microsecond=0)
+    last = (night.plan.request.departure + timedelta(minutes=100)).replace(minute=0, second=0, microsecond=0)
+    return _Frame(first, max(last, first + timedelta(hours=3)))
+
+
+def _runs(night: Tonight) -> list[tuple[datetime, datetime, float]]:
+    """Neighbouring price slots of one price as one run."""
+    runs: list[tuple[datetime, datetime, float]] = []
+    for slot in night.plan.prices:
+        if runs and runs[-1][2] == slot.price_per_kwh:
+            runs[-1] = (runs[-1][0], slot.end, slot.price_per_kwh)
+        else:
+            runs.append((slot.start, slot.end, slot.price_per_kwh))
+    return runs
+
+
+def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
+    """Level over the night, thinned, with the fall of an underfed warm-up at the end."""
+    plan = night.plan
+    steps = plan.session.steps
+    kept = [steps[0], *(b for a, b, c in zip(steps, steps[1:], steps[2:], strict=False) if (b.wall_kw > 0) != (c.wall_kw > 0)
+                        or (b.wall_kw > 0 and abs(b.wall_kw - a.wall_kw) > 0.2)), steps[-1]]
+    points = [(plan.start + timedelta(seconds=step.at_s), step.soc) for step in kept if step.at_s <= (plan.warm_start - plan.start).total_seconds() + 1]
+    departure = plan.request.departure
+    return [*points, (plan.warm_start, plan.soc_at(plan.warm_start)), (departure, plan.soc_departure)]
+
+
+def describe(night: Tonight, units: Units) -> str:
+    """The ribbon in words."""
+    prices = ", ".join(f"{run[2]:.2f} from {hour(run[0], night)}" for run in _runs(night))
+    return f"Night ribbon. {verdict(night, units).plain} Prices per kWh: {prices}. Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
+
+
+def wide(night: Tonight, units: Units) -> str:
+    """The ribbon lying down, for a desk: an SVG of 1120 × 330."""
+    frame = _frame(night)
+    drawing = _Wide(night, units, frame)
+    inner = hatches("night") + "".join((drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.outside(), drawing.post(), drawing.axis()))
+    return picture(WIDE, HIGH, describe(night, units), inner, "ribbon ribbon-wide")
+
+
+class _Wide:
+    """Parts of the lying ribbon."""
+
+    def __init__(self, night: Tonight, units: Units, frame: _Frame) -> None:
+        self.night, self.units, self.frame = night, units, frame
+        self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
+        self.used: list[tuple[float, float]] = []
+
+    def x(self, moment: datetime) -> float:
+        return 8 + self.frame.part(moment) * (WIDE - 16)
+
+    def y(self, soc: float) -> float:
+        return LEVEL_AT_20 - (soc - 0.2) * LEVEL_PER
+
+    def terrain(self) -> str:
+        parts = []
+        for start, end, price in _runs(self.night):
+            top = BASE - max(price, 0.0) / self.highest * TERRAIN
+            box = {"x": self.x(start), "y": top, "width": self.x(end) - self.x(start), "height": BASE - top}
+            parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#night-dear)")]
+            if box["width"] > 52:
+                parts.append(text(box["x"] + 6, top - 7, f"{price:.2f}", "dim"))
+        return "".join(parts)
+
+    def blocks(self) -> str:
+        night, parts = self.night, []
+        for block in night.plan.blocks:
+            a, b = self.x(block.start), self.x(block.end)
+            parts.append(element("rect", x=a, y=BASE - BLOCK, width=max(b - a, 2.0), height=BLOCK, class_="charge"))
+            words = f"{block.wall_kw:.1f} kW · {block.wall_kwh:.1f} kWh"
+            if b - a > 8 * len(words):
+                parts.append(text((a + b) / 2, BASE - 12, words, "mid inv b"))
+            if b - a > 100:
+                parts += [self.tick(a, hour(block.start, night), "b"), self.tick(b, hour_up(block.end, night), "b")]
+            else:
+                parts.append(self.tick((a + b) / 2, f"{hour(block.start, night)}–{hour_up(block.end, night)}", "b"))
+        if night.plan.warm.lead_s > 0:
+            a, b = self.x(night.plan.warm_start), self.x(night.plan.request.departure)
+            parts.append(element("rect", x=a, y=BASE - BLOCK, width=b - a, height=BLOCK, fill="url(#night-heat)", class_="warm"))
+            parts.append(self.tick(a, hour(night.plan.warm_start, night), "b ember"))
+        return "".join(parts)
+
+    def tick(self, x: float, words: str, class_: str) -> str:
+        """A time under the base line, one row lower where another stands in its way."""
+        half = 4.5 * len(words)
+        lower = any(x - half < right and x + half > left for left, right in self.used)
+        self.used.append((x - half, x + half))
+        return text(x, BASE + (36 if lower else 19), words, f"mid {class_}")
+
+    def levels(self) -> str:
+        night = self.night
+        limit_y, floor_y = self.y(night.levers.limit), self.y(night.floor)
+        points = [(self.x(at), self.y(soc)) for at, soc in _level_points(night)]
+        x0, y0 = points[0]
+        below = night.levers.soc_now > night.levers.limit - 0.12
+        return "".join((
+            line(8, limit_y, WIDE - 8, limit_y, "limit"), line(8, floor_y, WIDE - 8, floor_y, "rule"),
+            text(8, floor_y + 15, f"floor {percent(night.floor)}", "dim"), path(points, "level"),
+            element("circle", cx=x0, cy=y0, r=5, class_="now"),
+            text(max(x0 + 10, 76.0), y0 + (20 if below else -9), f"{percent(night.levers.soc_now)} at {hour(night.plan.start, night)}", "b"),
+            element("g", element("rect", x=2, y=limit_y - 12, width=64, height=24, rx=3)
+                    + text(34, limit_y + 5, percent(night.levers.limit), "mid inv b"), class_="handle", data_handle="limit",
+                    data_per=LEVEL_PER / 100)))
+
+    def outside(self) -> str:
+        series = [(at, c) for at, c in self.night.outside if self.frame.first <= at <= self.frame.last]
+        low, high = min(c for _, c in series), max(c for _, c in series)
+        per = 26 / max(high - low, 6.0)
+        points = [(self.x(at), 26 + (high - c) * per) for at, c in series]
+        labels = []
+        for i in range(1, len(series) - 1, 3):
+            x, y = points[i]
+            if x < self.x(self.night.plan.request.departure) - 30:
+                label = self.units.text(series[i][1], "temperature", 0, unit=False) + "°"
+                labels += [element("circle", cx=x, cy=y, r=2.6, class_="rime-fill"), text(x, y - 9, label, "mid rime")]
+        return path(points, "outside") + "".join(labels)
+
+    def post(self) -> str:
+        x = self.x(self.night.plan.request.departure)
+        flag = polygon([(x, 10), (x + 60, 10), (x + 51, 21), (x + 60, 32), (x, 32)], "flag")
+        return element("g", line(x, 10, x, BASE + 6, "post") + flag + text(x + 7, 26, hour(self.night.plan.request.departure, self.night), "inv b"),
+                       class_="handle", data_handle="depart", data_per=(WIDE - 16) / (60 * (len(self.frame.hours) - 1)))
+
+    def axis(self) -> str:
+        parts = [line(8, BASE, WIDE - 8, BASE, "base")]
+        for at in self.frame.hours:
+            parts.append(line(self.x(at), BASE, self.x(at), BASE + 5, "tick"))
+            if at.astimezone(self.night.zone).hour % 3 == 2:
+                words = hour(at, self.night)
+                parts.append(text(min(max(self.x(at), 24), WIDE - 24), BASE + 52, words, "mid dim"))
+        now = self.x(self.night.plan.start)
+        parts += [polygon([(now, BASE), (now - 6, BASE + 11), (now + 6, BASE + 11)], "ink")]
+        return "".join(parts)
+
+
+def upright(night: Tonight, units: Units) -> str:
+    """The ribbon standing, for a phone: time runs down, price to the left, level to the right."""
+    frame = _frame(night)
+    height = 34 + ROW * (len(frame.hours) - 1) + 12
+    drawing = _Upright(night, units, frame)
+    inner = hatches("phone") + "".join((drawing.head(), drawing.hours(), drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.post()))
+    return picture(NARROW, height, describe(night, units), inner, "ribbon ribbon-upright")
+
+
+class _Upright:
+    """Parts of the standing ribbon: hours 0–44, price 48–138, level 176–326, outside temperature at the right edge."""
+
+    def __init__(self, night: Tonight, units: Units, frame: _Frame) -> None:
+        self.night, self.units, self.frame = night, units, frame
+        self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
+
+    def y(self, moment: datetime) -> float:
+        return 34 + self.frame.part(moment) * ROW * (len(self.frame.hours) - 1)
+
+    def x(self, soc: float) -> float:
+        return 176 + soc * 136
+
+    def head(self) -> str:
+        limit = self.night.levers.limit
+        return "".join((text(48, 14, "price", "dim"), text(self.x(limit), 14, percent(limit), "mid b"),
+                        text(self.x(self.night.floor), 14, percent(self.night.floor), "mid dim"), text(NARROW, 14, "outside", "end rime")))
+
+    def hours(self) -> str:
+        parts = []
+        for i, at in enumerate(self.frame.hours):
+            parts.append(line(44, self.y(at), NARROW, self.y(at), "faint"))
+            if i % 2 == 1:
+                parts.append(text(0, self.y(at) + 5, hour(at, self.night), "dim"))
+                reading = next((c for when, c in self.night.outside if when == at), None)
+                if reading is not None:
+                    parts.append(text(NARROW, self.y(at) + 5, self.units.text(reading, "temperature", 0, unit=False) + "°", "end rime"))
+        return "".join(parts)
+
+    def terrain(self) -> str:
+        parts = []
+        for start, end, price in _runs(self.night):
+            box = {"x": 48, "y": self.y(start), "width": max(price, 0.0) / self.highest * 90, "height": self.y(end) - self.y(start)}
+            parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#phone-dear)")]
+            if box["height"] > 24:
+                parts.append(text(52 + box["width"], box["y"] + 17, f"{price:.2f}", "dim"))
+        return "".join(parts)
+
+    def blocks(self) -> str:
+        night, parts = self.night, []
+        for block in night.plan.blocks:
+            a, b = self.y(block.start), self.y(block.end)
+            parts.append(element("rect", x=48, y=a, width=34, height=max(b - a, 2.0), class_="charge"))
+            if b - a > 20:
+                parts.append(text(88, (a + b) / 2 + 5, f"{block.wall_kwh:.1f} kWh", "b"))
+        if night.plan.warm.lead_s > 0:
+            a, b = self.y(night.plan.warm_start), self.y(night.plan.request.departure)
+            parts.append(element("rect", x=48, y=a, width=34, height=b - a, fill="url(#phone-heat)", class_="warm"))
+        return "".join(parts)
+
+    def levels(self) -> str:
+        night = self.night
+        top, bottom = 22, self.y(night.plan.request.departure)
+        points = [(self.x(soc), self.y(at)) for at, soc in _level_points(night)]
+        return "".join((
+            line(self.x(night.levers.limit), top, self.x(night.levers.limit), bottom, "limit"),
+            line(self.x(night.floor), top, self.x(night.floor), bottom, "rule"), path(points, "level"),
+            element("circle", cx=points[0][0], cy=points[0][1], r=5, class_="now"),
+            text(points[0][0] + 9, points[0][1] - 6, percent(night.levers.soc_now), "b")))
+
+    def post(self) -> str:
+        y = self.y(self.night.plan.request.departure)
+        flag = polygon([(0, y - 12), (42, y - 12), (50, y), (42, y + 12), (0, y + 12)], "flag")
+        return line(0, y, NARROW - 30, y, "post") + flag + text(3, y + 5, hour(self.night.plan.request.departure, self.night), "inv b")

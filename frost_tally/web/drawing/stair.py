@@ -1,0 +1,128 @@
+"""The tally as a descending stair: from a mild day's range to tomorrow's, one step per cause."""
+
+from dataclasses import dataclass
+
+from ...core.drive.tally import Tally
+from ...services.tonight import Tonight
+from ..units import Units
+from .svg import element, hatches, line, path, picture, text, torn
+
+WIDE, HIGH = 1120.0, 262.0
+TOP, SPAN, FOOT = 34.0, 150.0, 222.0
+NARROW, ROW = 356.0, 30.0
+SMALL_KM = 0.5
+FILL = {"cold": "cold", "heat": "heat"}
+
+
+@dataclass(frozen=True)
+class Tread:
+    """One drawn step: label, kind, km lost, and the range before and after it."""
+
+    label: str
+    kind: str
+    lost_km: float
+    before_km: float
+
+    @property
+    def after_km(self) -> float:
+        """Range left after the step."""
+        return self.before_km - self.lost_km
+
+
+def treads(tally: Tally) -> list[Tread]:
+    """The steps from the first to the last, those under half a kilometre gathered in one called "small"."""
+    big = [(s.cause.label, s.cause.kind, s.lost_km) for s in tally.steps if abs(s.lost_km) >= SMALL_KM]
+    rest = sum(s.lost_km for s in tally.steps if abs(s.lost_km) < SMALL_KM)
+    if abs(rest) >= SMALL_KM / 5:
+        big.append(("small ones", "road", rest))
+    found, km = [], tally.mild_km
+    for label, kind, lost in big:
+        found.append(Tread(label, kind, lost, km))
+        km -= lost
+    return found
+
+
+def range_band(night: Tonight, tally: Tally) -> tuple[float, float]:
+    """Cautious and hopeful range (km), from the arrival band: range = distance × (level − reserve) ÷ level used."""
+    room = tally.from_soc - tally.to_soc
+    used = (tally.from_soc - night.arrival.low, tally.from_soc - night.arrival.high)
+    return night.levers.km * room / max(used[0], 1e-6), night.levers.km * room / max(used[1], 1e-6)
+
+
+def describe(night: Tonight, tally: Tally, units: Units) -> str:
+    """The stair in words."""
+    steps = ", ".join(f"{t.label} {_signed(t.lost_km, units)}" for t in treads(tally))
+    ends = (units.text(tally.mild_km, "distance"), units.text(tally.expected_km, "distance"))
+    return f"Tally. Mild day {ends[0]}; {steps}; tomorrow {ends[1]}."
+
+
+def _signed(lost_km: float, units: Units) -> str:
+    shown = units.text(abs(lost_km), "distance", unit=False)
+    return f"−{shown}" if lost_km >= 0 else f"+{shown}"
+
+
+def wide(night: Tonight, tally: Tally, units: Units) -> str:
+    """The stair for a desk: an SVG of 1120 × 262. Columns have torn feet, for they do not start at zero."""
+    steps = treads(tally)
+    low_km, high_km = range_band(night, tally)
+    lowest = min([low_km, *(t.after_km for t in steps)])
+    highest = max([tally.mild_km, *(t.after_km for t in steps)])
+    column = WIDE / (len(steps) + 2)
+
+    def y(km: float) -> float:
+        return TOP + (highest - km) / max(highest - lowest, 1.0) * SPAN
+
+    parts = [hatches("tally"), torn(2, column - 14, y(tally.mild_km), FOOT, "terrain"),
+             text(column / 2 - 5, y(tally.mild_km) - 9, units.text(tally.mild_km, "distance", unit=False), "big mid"),
+             text(column / 2 - 5, HIGH - 10, "mild day", "mid b")]
+    for i, tread in enumerate(steps, 1):
+        x = i * column
+        top, bottom = sorted((y(tread.before_km), y(tread.after_km)))
+        fill = {"fill": f"url(#tally-{FILL[tread.kind]})"} if tread.kind in FILL else {}
+        parts += [line(x - 12, y(tread.before_km), x + column - 12, y(tread.before_km), "rule"),
+                  element("rect", x=x + 4, y=top, width=column - 22, height=max(bottom - top, 1.5), class_=f"step {tread.kind}", **fill),
+                  text(x + column / 2 - 7, bottom + 16, _signed(tread.lost_km, units), "mid b"),
+                  _label(x + column / 2 - 7, tread.label)]
+    x, end_y = (len(steps) + 1) * column, y(tally.expected_km)
+    parts += [line(x - 12, end_y, x + 6, end_y, "rule"), torn(x + 4, column - 8, end_y, FOOT, "charge"),
+              text(x + column / 2, end_y - 9, units.text(tally.expected_km, "distance", unit=False), "big mid"),
+              text(x + column / 2, HIGH - 10, "tomorrow", "mid b"),
+              path([(x - 2, y(high_km)), (x - 9, y(high_km)), (x - 9, y(low_km)), (x - 2, y(low_km))], "band"),
+              text(x - 13, y(high_km) - 4, units.text(high_km, "distance", unit=False), "end dim"),
+              text(x - 13, min(y(low_km) + 16, FOOT - 2), units.text(low_km, "distance", unit=False), "end dim")]
+    return picture(WIDE, HIGH, describe(night, tally, units), "".join(parts), "stair stair-wide")
+
+
+def _label(x: float, words: str) -> str:
+    """A label under its step, on two lines when it has two words that are long together."""
+    if len(words) < 9 or " " not in words:
+        return text(x, HIGH - 10, words, "mid")
+    first, rest = words.split(" ", 1)
+    return text(x, HIGH - 22, first, "mid") + text(x, HIGH - 6, rest, "mid")
+
+
+def upright(night: Tonight, tally: Tally, units: Units) -> str:
+    """The stair as a list of steps with bars, for a phone."""
+    steps = treads(tally)
+    lowest = min([range_band(night, tally)[0], *(t.after_km for t in steps)]) * 0.9
+    highest = max([tally.mild_km, *(t.after_km for t in steps)])
+
+    def x(km: float) -> float:
+        return 112 + max(0.0, (km - lowest) / max(highest - lowest, 1.0)) * 200
+
+    def row(i: int) -> float:
+        return 6 + i * ROW
+
+    def column(i: int, km: float, label: str, class_: str) -> str:
+        return (text(0, row(i) + 17, label, "b") + element("rect", x=112, y=row(i), width=x(km) - 112, height=22, class_=class_)
+                + text(NARROW, row(i) + 17, units.text(km, "distance", unit=False), "end b"))
+
+    parts = [hatches("list"), column(0, tally.mild_km, "mild day", "terrain")]
+    for i, tread in enumerate(steps, 1):
+        left, right = sorted((x(tread.before_km), x(tread.after_km)))
+        fill = {"fill": f"url(#list-{FILL[tread.kind]})"} if tread.kind in FILL else {}
+        parts += [text(0, row(i) + 17, tread.label),
+                  element("rect", x=left, y=row(i), width=max(right - left, 1.5), height=22, class_=f"step {tread.kind}", **fill),
+                  text(NARROW, row(i) + 17, _signed(tread.lost_km, units), "end b")]
+    parts.append(column(len(steps) + 1, tally.expected_km, "tomorrow", "charge"))
+    return picture(NARROW, row(len(steps) + 2), describe(night, tally, units), "".join(parts), "stair stair-upright")

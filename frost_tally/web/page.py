@@ -1,0 +1,27 @@
+"""One page from a template."""
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, Response
+
+from ..household.home import Home, household
+from .guard import COOKIE, Tokens
+from .units import Units
+
+
+def render(request: Request, template: str, status: int = 200, **context: object) -> Response:
+    """A page from a template, with the visit's cookie and token."""
+    tokens: Tokens = request.app.state.tokens
+    visit = tokens.visit(request)
+    page = request.app.state.templates.get_template(template).render(
+        request=request, token=tokens.token(visit), settings=request.app.state.settings, **context)
+    response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
+    if request.cookies.get(COOKIE) != visit:
+        response.set_cookie(COOKIE, visit, httponly=True, samesite="strict")
+    return response
+
+
+def units_of(home: Home) -> Units:
+    """The owner's units."""
+    with home.reading() as session:
+        row = household(session)
+        return Units(row.distance_unit, row.temperature_unit, row.pressure_unit, row.currency)

@@ -1,0 +1,1 @@
+"""One module of routes per room."""

@@ -1,0 +1,79 @@
+"""The owner's units: SI inside, theirs on the page."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from ..core.units import KM_PER_MILE, KPA_PER_PSI
+
+
+@dataclass(frozen=True)
+class Unit:
+    """How a quantity is shown: label, decimals, and the way from SI and back."""
+
+    label: str
+    decimals: int
+    show: Callable[[float], float]
+    read: Callable[[float], float]
+
+
+def _scaled(label: str, decimals: int, factor: float) -> Unit:
+    return Unit(label, decimals, lambda si: si * factor, lambda shown: shown / factor)
+
+
+_PLAIN = {
+    "percent": _scaled("%", 0, 100.0),
+    "speed_mps": _scaled("m/s", 1, 1.0),
+    "energy": _scaled("kWh", 1, 1.0),
+    "power": _scaled("kW", 1, 1.0),
+    "current": _scaled("A", 0, 1.0),
+    "voltage": _scaled("V", 0, 1.0),
+    "mass": _scaled("kg", 0, 1.0),
+    "area": _scaled("m²", 2, 1.0),
+    "height": _scaled("m", 0, 1.0),
+    "hours": _scaled("h", 1, 1.0),
+    "ratio": _scaled("", 4, 1.0),
+    "count": _scaled("", 0, 1.0),
+}
+DISTANCE = {"km": _scaled("km", 0, 1.0), "mi": _scaled("mi", 0, 1 / KM_PER_MILE)}
+SPEED = {"km": _scaled("km/h", 0, 1.0), "mi": _scaled("mph", 0, 1 / KM_PER_MILE)}
+TEMPERATURE = {
+    "C": _scaled("°C", 1, 1.0),
+    "F": Unit("°F", 1, lambda si: si * 9 / 5 + 32, lambda shown: (shown - 32) * 5 / 9),
+}
+PRESSURE = {"kPa": _scaled("kPa", 0, 1.0), "bar": _scaled("bar", 2, 0.01), "psi": _scaled("psi", 1, 1 / KPA_PER_PSI)}
+
+
+@dataclass(frozen=True)
+class Units:
+    """One owner's choice of units and money."""
+
+    distance: str = "km"
+    temperature: str = "C"
+    pressure: str = "kPa"
+    currency: str = "EUR"
+
+    def of(self, quantity: str) -> Unit:
+        """The unit of a quantity such as `distance`, `speed`, `temperature`, `pressure`, `percent`, `price`."""
+        chosen = {
+            "distance": DISTANCE[self.distance],
+            "speed": SPEED[self.distance],
+            "temperature": TEMPERATURE[self.temperature],
+            "pressure": PRESSURE[self.pressure],
+            "price": _scaled(f"{self.currency}/kWh", 3, 1.0),
+        }
+        return chosen.get(quantity) or _PLAIN[quantity]
+
+    def text(self, si: float, quantity: str, decimals: int | None = None, unit: bool = True) -> str:
+        """A value with its unit, a true minus and a narrow space: "−12 °C"."""
+        shown = self.of(quantity)
+        places = shown.decimals if decimals is None else decimals
+        value = f"{round(shown.show(si), places) + 0.0:.{places}f}".replace("-", "−")
+        return f"{value}\u00a0{shown.label}" if unit and shown.label else value
+
+    def field(self, si: float | None, quantity: str) -> str:
+        """A value as a number field wants it: plain digits, no needless zeros."""
+        if si is None:
+            return ""
+        shown = self.of(quantity)
+        text = f"{round(shown.show(si), max(shown.decimals, 1)):.{max(shown.decimals, 1)}f}"
+        return text.rstrip("0").rstrip(".") if "." in text else text

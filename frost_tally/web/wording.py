@@ -1,0 +1,144 @@
+"""Sentences: what to do, then why; numbers with units; bands in words."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from babel.dates import format_date
+from babel.numbers import format_currency
+
+from ..core.drive.certainty import Band
+from ..services.tonight import BEDTIME, Tonight
+from .units import Units
+
+NBSP = "\u00a0"
+
+
+@dataclass(frozen=True)
+class Part:
+    """A piece of a sentence; `tone` is "", "strong" or "heat"."""
+
+    text: str
+    tone: str = ""
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """The decision in one sentence, and what follows from it in the next."""
+
+    lead: tuple[Part, ...]
+    then: tuple[Part, ...]
+    notes: tuple[str, ...]
+
+    @property
+    def plain(self) -> str:
+        """Both sentences as plain text."""
+        return " ".join("".join(part.text for part in line).replace(NBSP, " ") for line in (self.lead, self.then)).strip()
+
+
+def money(amount: float, currency: str) -> str:
+    """An amount of money, two decimals."""
+    return format_currency(amount, currency, locale="en").replace("-", "−")
+
+
+def hour(moment: datetime, night: Tonight) -> str:
+    """Local time on the household's clock."""
+    return moment.astimezone(night.zone).strftime("%H:%M")
+
+
+def hour_up(moment: datetime, night: Tonight) -> str:
+    """Local time, rounded up to the minute."""
+    return hour(moment + timedelta(seconds=59), night)
+
+
+def percent(level: float) -> str:
+    """A level in whole per cent, with its sign."""
+    return f"{round(100 * level)}{NBSP}%".replace("-", "−")
+
+
+def band_words(band: Band) -> str:
+    """A band of levels: "likely 29–41"."""
+    low, high = max(0.0, band.low), max(0.0, band.high)
+    return f"likely {round(100 * low)}–{round(100 * high)}"
+
+
+def night_title(night: Tonight) -> str:
+    """"Night to Friday 15 January"."""
+    return f"Night to {format_date(night.plan.request.departure.astimezone(night.zone), 'EEEE d MMMM', locale='en')}"
+
+
+def verdict(night: Tonight, units: Units) -> Verdict:
+    """The sentence of the room."""
+    return Verdict(tuple(_lead(night)), tuple(_then(night, units)), tuple(_notes(night, units)))
+
+
+def _lead(night: Tonight) -> list[Part]:
+    plan, parts = night.plan, [Part(_plug_words(night))]
+    if plan.blocks:
+        times = [f"{hour(b.start, night)}–{hour_up(b.end, night)}" for b in plan.blocks]
+        reached = max(step.soc for step in plan.session.steps)
+        parts.append(Part("Charging "))
+        for i, each in enumerate(times[:3]):
+            parts += [Part(", " if i else ""), Part(each, "strong")]
+        parts += [Part(" and later" if len(times) > 3 else ""), Part(" to "), Part(percent(reached), "strong")]
+    else:
+        parts.append(Part(f"No charging tonight: {plan.reason or 'nothing to add'}"))
+    if plan.warm.lead_s > 0:
+        parts += [Part(", warm-up at "), Part(hour(plan.warm_start, night), "heat")]
+    return [*parts, Part(".")]
+
+
+def _plug_words(night: Tonight) -> str:
+    """When to plug in: before the first draw, and before bed if that is in the small hours."""
+    plan = night.plan
+    first = plan.blocks[0].start if plan.blocks else plan.warm_start
+    if not plan.blocks and plan.warm.lead_s <= 0:
+        return "Plug in or not, as you like. "
+    local = first.astimezone(night.zone)
+    bed = local.replace(hour=BEDTIME.hour, minute=BEDTIME.minute, second=0, microsecond=0)
+    if local < bed and local.hour < 12:
+        bed -= timedelta(days=1)
+    by = min(local, bed) if local.hour < 12 or local > bed else local
+    return "Plug in now. " if by <= night.now + timedelta(minutes=5) else f"Plug in before {by.strftime('%H:%M')}. "
+
+
+def _then(night: Tonight, units: Units) -> list[Part]:
+    plan = night.plan
+    distance = units.text(night.levers.km, "distance")
+    parts = [Part(f"Tomorrow’s {distance} leave you ")]
+    if night.arrival.likely <= 0:
+        parts = [Part(f"Tomorrow’s {distance} are "), Part("too far", "strong"), Part(" from this level")]
+    else:
+        parts += [Part(percent(night.arrival.likely), "strong"), Part(f", {band_words(night.arrival)}")]
+    parts += [Part(". The night costs "), Part(money(plan.cost, night.currency), "strong")]
+    if plan.cost_at_once > plan.cost + 0.005:
+        parts.append(Part(f"; charging at once would cost {money(plan.cost_at_once, night.currency)}"))
+    return [*parts, Part(".")]
+
+
+def _notes(night: Tonight, units: Units) -> list[str]:
+    """What else must be said: a shortfall, a level that is not enough, a falling level, regen near full."""
+    plan, notes = night.plan, []
+    if plan.short_soc > 0.002:
+        notes.append(f"It ends {percent(plan.short_soc)} short of the limit: {plan.reason}.")
+    if not night.enough:
+        notes.append(_not_enough(night))
+    if plan.warm.pack_kwh > 0.05:
+        notes.append(f"The outlet is weaker than the warm-up: the level falls by {percent(plan.warm.pack_kwh / night.car.pack.usable_kwh)} "
+                     f"while plugged in ({plan.warm.pack_kwh:.1f} kWh from the pack).")
+    if plan.warm.reason:
+        notes.append(f"Cabin only: {plan.warm.reason}.")
+    if plan.session.heating_kwh > 0.3:
+        notes.append(f"The cold pack takes {plan.session.heating_kwh:.1f} kWh of heat before it accepts charge.")
+    if night.levers.limit > 0.9:
+        notes.append("Above 90 % the car brakes less with its motor at first.")
+    if night.levers.limit > 0.95 and plan.blocks and (plan.request.departure - plan.blocks[-1].end) > timedelta(hours=1.5):
+        notes.append("A full pack should not stand for hours: drive soon after it is done.")
+    return notes
+
+
+def _not_enough(night: Tonight) -> str:
+    """The cautious end does not keep the reserve: what limit would."""
+    short = f"On the cautious side you arrive with {percent(max(0.0, night.arrival.low))}, under the {percent(night.reserve)} reserve"
+    if night.need_soc <= 1.0:
+        return f"{short}. Leaving with {percent(min(1.0, night.need_soc + 0.005))} would keep it."
+    return f"{short}, and even a full pack would not keep it. Drive slower, shorten the day, or plan a stop to charge."

@@ -49,7 +49,7 @@ class Home:
 def _household(session: Session) -> HouseholdRow:
     row = session.get(HouseholdRow, 1)
     if row is None:
-        row = HouseholdRow(id=1)
+        row = HouseholdRow(id=1, revision=0)
         session.add(row)
         session.flush()
     return row

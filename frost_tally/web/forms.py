@@ -60,6 +60,10 @@ def parse(model: type[Form], typed: Mapping[str, str], units: Units) -> tuple[Fo
         if not raw and not info.is_required():
             continue
         quantity = _extra(info).get("quantity")
+        options = _extra(info).get("options")
+        if options and raw not in options:
+            errors[name] = _message(info, units, raw)
+            continue
         try:
             values[name] = units.of(quantity).read(_plain_number(raw)) if quantity else raw
         except ValueError:

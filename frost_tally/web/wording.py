@@ -72,7 +72,7 @@ def verdict(night: Tonight, units: Units) -> Verdict:
 
 
 def _lead(night: Tonight) -> list[Part]:
-    plan, parts = night.plan, [Part(_plug_words(night))]
+    plan, parts = night.plan, _plug_words(night)
     if plan.blocks:
         times = [f"{hour(b.start, night)}–{hour_up(b.end, night)}" for b in plan.blocks]
         reached = max(step.soc for step in plan.session.steps)
@@ -87,18 +87,20 @@ def _lead(night: Tonight) -> list[Part]:
     return [*parts, Part(".")]
 
 
-def _plug_words(night: Tonight) -> str:
+def _plug_words(night: Tonight) -> list[Part]:
     """When to plug in: before the first draw, and before bed if that is in the small hours."""
     plan = night.plan
     first = plan.blocks[0].start if plan.blocks else plan.warm_start
     if not plan.blocks and plan.warm.lead_s <= 0:
-        return "Plug in or not, as you like. "
+        return [Part("Plug in or not, as you like. ")]
     local = first.astimezone(night.zone)
     bed = local.replace(hour=BEDTIME.hour, minute=BEDTIME.minute, second=0, microsecond=0)
     if local < bed and local.hour < 12:
         bed -= timedelta(days=1)
     by = min(local, bed) if local.hour < 12 or local > bed else local
-    return "Plug in now. " if by <= night.now + timedelta(minutes=5) else f"Plug in before {by.strftime('%H:%M')}. "
+    if by <= night.now + timedelta(minutes=5):
+        return [Part("Plug in "), Part("now", "strong"), Part(". ")]
+    return [Part("Plug in before "), Part(by.strftime("%H:%M"), "strong"), Part(". ")]
 
 
 def _then(night: Tonight, units: Units) -> list[Part]:
@@ -127,7 +129,7 @@ def _notes(night: Tonight, units: Units) -> list[str]:
                      f"while plugged in ({plan.warm.pack_kwh:.1f} kWh from the pack).")
     if plan.warm.reason:
         notes.append(f"Cabin only: {plan.warm.reason}.")
-    if plan.session.heating_kwh > 0.3:
+    if plan.session.heating_kwh > 1.0:
         notes.append(f"The cold pack takes {plan.session.heating_kwh:.1f} kWh of heat before it accepts charge.")
     if night.levers.limit > 0.9:
         notes.append("Above 90 % the car brakes less with its motor at first.")

@@ -304,7 +304,7 @@ def _heat_causes(car: Car, at: Conditions, start: Start) -> list[_Active]:
 def _named(cause: Cause, gauge_off_kpa: float, speed_kmh: float) -> Cause:
     """The cause with tomorrow's number kept for the page: kPa against the placard, or km/h."""
     if cause.key == "pressure":
-        return replace(cause, label=f"{abs(gauge_off_kpa):.0f} kPa {'low' if gauge_off_kpa < 0 else 'high'}")
+        return replace(cause, label=f"{abs(gauge_off_kpa):.0f}\u00a0kPa {'low' if gauge_off_kpa < 0 else 'high'}")
     return replace(cause, label=f"speed {speed_kmh:.0f}") if cause.key == "speed" else cause
 
 

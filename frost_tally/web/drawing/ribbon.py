@@ -3,12 +3,14 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from babel.numbers import get_currency_symbol
+
 from ...services.tonight import Tonight
 from ..units import Units
 from ..wording import hour, hour_up, percent, verdict
 from .svg import element, hatches, line, path, picture, polygon, text
 
-WIDE, HIGH, BASE = 1120.0, 330.0, 276.0
+WIDE, BASE = 1120.0, 276.0
 TERRAIN, BLOCK = 78.0, 34.0
 LEVEL_AT_20, LEVEL_PER = 158.0, 115.0
 NARROW, ROW = 356.0, 30.0
@@ -67,11 +69,11 @@ def describe(night: Tonight, units: Units) -> str:
 
 
 def wide(night: Tonight, units: Units) -> str:
-    """The ribbon lying down, for a desk: an SVG of 1120 × 330."""
+    """The ribbon lying down, for a desk: an SVG of 1120 wide."""
     frame = _frame(night)
     drawing = _Wide(night, units, frame)
     inner = hatches("night") + "".join((drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.outside(), drawing.post(), drawing.axis()))
-    return picture(WIDE, HIGH, describe(night, units), inner, "ribbon ribbon-wide")
+    return picture(WIDE, BASE + (58 if drawing.two_rows else 44), describe(night, units), inner, "ribbon ribbon-wide")
 
 
 class _Wide:
@@ -81,6 +83,7 @@ class _Wide:
         self.night, self.units, self.frame = night, units, frame
         self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
         self.used: list[tuple[float, float]] = []
+        self.two_rows, self.money = False, get_currency_symbol(night.currency, locale="en")
 
     def x(self, moment: datetime) -> float:
         return 8 + self.frame.part(moment) * (WIDE - 16)
@@ -95,7 +98,7 @@ class _Wide:
             box = {"x": self.x(start), "y": top, "width": self.x(end) - self.x(start), "height": BASE - top}
             parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#night-dear)")]
             if box["width"] > 52:
-                parts.append(text(box["x"] + 6, top - 7, f"{price:.2f}", "dim"))
+                parts.append(text(box["x"] + 6, top - 7, f"{price:.2f} {self.money}", "dim"))
         return "".join(parts)
 
     def blocks(self) -> str:
@@ -121,7 +124,8 @@ class _Wide:
         half = 4.5 * len(words)
         lower = any(x - half < right and x + half > left for left, right in self.used)
         self.used.append((x - half, x + half))
-        return text(x, BASE + (36 if lower else 19), words, f"mid {class_}")
+        self.two_rows = self.two_rows or lower
+        return text(x, BASE + (35 if lower else 19), words, f"mid {class_}")
 
     def levels(self) -> str:
         night = self.night
@@ -163,7 +167,7 @@ class _Wide:
             parts.append(line(self.x(at), BASE, self.x(at), BASE + 5, "tick"))
             if at.astimezone(self.night.zone).hour % 3 == 2:
                 words = hour(at, self.night)
-                parts.append(text(min(max(self.x(at), 24), WIDE - 24), BASE + 52, words, "mid dim"))
+                parts.append(text(min(max(self.x(at), 24), WIDE - 24), BASE + (52 if self.two_rows else 38), words, "mid dim"))
         now = self.x(self.night.plan.start)
         parts += [polygon([(now, BASE), (now - 6, BASE + 11), (now + 6, BASE + 11)], "ink")]
         return "".join(parts)
@@ -193,7 +197,7 @@ class _Upright:
 
     def head(self) -> str:
         limit = self.night.levers.limit
-        return "".join((text(48, 14, "price", "dim"), text(self.x(limit), 14, percent(limit), "mid b"),
+        return "".join((text(48, 14, f"{get_currency_symbol(self.night.currency, locale='en')} per kWh", "dim"), text(self.x(limit), 14, percent(limit), "mid b"),
                         text(self.x(self.night.floor), 14, percent(self.night.floor), "mid dim"), text(NARROW, 14, "outside", "end rime")))
 
     def hours(self) -> str:

@@ -7,8 +7,8 @@ from ...services.tonight import Tonight
 from ..units import Units
 from .svg import element, hatches, line, path, picture, text, torn
 
-WIDE, HIGH = 1120.0, 262.0
-TOP, SPAN, FOOT = 34.0, 150.0, 222.0
+WIDE, HIGH = 1120.0, 236.0
+TOP, SPAN, FOOT = 32.0, 128.0, 196.0
 NARROW, ROW = 356.0, 30.0
 SMALL_KM = 0.5
 FILL = {"cold": "cold", "heat": "heat"}
@@ -33,7 +33,7 @@ def treads(tally: Tally) -> list[Tread]:
     """The steps from the first to the last, those under half a kilometre gathered in one called "small"."""
     big = [(s.cause.label, s.cause.kind, s.lost_km) for s in tally.steps if abs(s.lost_km) >= SMALL_KM]
     rest = sum(s.lost_km for s in tally.steps if abs(s.lost_km) < SMALL_KM)
-    if abs(rest) >= SMALL_KM / 5:
+    if abs(rest) >= SMALL_KM:
         big.append(("small ones", "road", rest))
     found, km = [], tally.mild_km
     for label, kind, lost in big:
@@ -62,7 +62,7 @@ def _signed(lost_km: float, units: Units) -> str:
 
 
 def wide(night: Tonight, tally: Tally, units: Units) -> str:
-    """The stair for a desk: an SVG of 1120 × 262. Columns have torn feet, for they do not start at zero."""
+    """The stair for a desk: an SVG of 1120 × 236. Columns have torn feet, for they do not start at zero."""
     steps = treads(tally)
     low_km, high_km = range_band(night, tally)
     lowest = min([low_km, *(t.after_km for t in steps)])

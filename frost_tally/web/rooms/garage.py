@@ -16,7 +16,7 @@ from ...core.car import PRESETS, Body, Cabin, Car, OnboardCharger, Pack, Preheat
 from ...core.charge.supply import Code, Supply
 from ...core.charge.tariff import Tariff, two_band
 from ...core.errors import Refusal
-from ...household.home import Home
+from ...household.home import Home, Stale
 from ...services import setup as service
 from ..forms import choice, clock, number, parse, shown, text, views
 from ..guard import Posted
@@ -24,6 +24,7 @@ from ..page import render, units_of
 from .tonight import WARM_UPS
 
 router = APIRouter()
+PHASES = {"1": "1", "3": "3"}
 YES_NO = {"yes": "yes", "no": "no"}
 
 
@@ -35,7 +36,7 @@ class CarForm(BaseModel):
     usable_kwh_new: float = number("Usable capacity when new", "energy", 5, 250, "The data sheet’s usable or net figure.", step=0.1)
     soh: float = number("Health today", "percent", 0.4, 1.05, "100 when new; your last test, or 2 less per year.")
     ac_limit_kw: float = number("AC charging power", "power", 1, 50, "The most the car takes from a wall unit.", step=0.1)
-    ac_phases: int = number("Phases it charges on", "count", 1, 3, "1 or 3.")
+    ac_phases: int = choice("Phases it charges on", PHASES)
     heat_pump: str = choice("Heat pump", YES_NO, "Without one the heater is electric resistance.")
     preheats: Preheats = choice("Warms its pack before departure", {"yes": "yes", "no": "no", "unknown": "not known"},
                                 "If nobody knows, the plan warms the cabin only.")
@@ -48,13 +49,6 @@ class CarForm(BaseModel):
     pack_heater_kw: float = number("Pack heater", "power", 0, 15, "0 if it has none.", step=0.1)
     cabin_heater_kw: float = number("Cabin heater", "power", 0.5, 15, "Heat, not electricity.", step=0.1)
 
-    @field_validator("ac_phases")
-    @classmethod
-    def _one_or_three(cls, value: int) -> int:
-        if value == 2:
-            raise ValueError("two")
-        return value
-
 
 class OutletForm(BaseModel):
     """Step 2."""
@@ -62,7 +56,7 @@ class OutletForm(BaseModel):
     name: str = text("Name", 30, "Wall unit, garage socket …", "Wall unit")
     code: Code = choice("Code rule", {"iec": "IEC (as rated)", "north_america": "North America (80 % of the breaker)"}, "Which rule your wiring follows.")
     voltage_v: float = number("Voltage", "voltage", 90, 300, "Phase to neutral: 230; 120 or 240 in North America.")
-    phases: int = number("Phases", "count", 1, 3, "1 or 3.")
+    phases: int = choice("Phases", PHASES)
     breaker_a: float = number("Breaker", "current", 6, 125, "Printed on it.")
     cable_a: float | None = number("Lead or wall unit maximum", "current", 6, 100, "Printed on it; empty if it is not the limit.", None)
     selector_a: float | None = number("Its selector is set to", "current", 6, 100, "Empty if it has none.", None)
@@ -119,7 +113,7 @@ class PlaceForm(BaseModel):
 FORMS: dict[str, type[BaseModel]] = {"car": CarForm, "outlet": OutletForm, "tariff": TariffForm, "place": PlaceForm}
 TITLES = {"car": "Your car", "outlet": "Your outlet", "tariff": "Your tariff", "place": "Your place and usual day"}
 SHORT = {"car": ("name", "chemistry", "usable_kwh_new", "soh", "ac_limit_kw", "ac_phases")}
-OWN_WORDS = {"currency": "three letters of a currency, such as EUR", "zone": "a zone such as Europe/Oslo or America/Toronto", "ac_phases": "1 or 3"}
+OWN_WORDS = {"currency": "three letters of a currency, such as EUR", "zone": "a zone such as Europe/Oslo or America/Toronto"}
 
 
 @router.get("/setup")
@@ -164,16 +158,19 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
             return RedirectResponse(f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight"), 303)
         except Refusal as refusal:
             errors = {refusal.field if refusal.field in FORMS[step].model_fields else next(iter(FORMS[step].model_fields)): refusal.message}
+        except Stale as stale:
+            return _page(request, step, fields, {}, 409, fields.get("preset", ""), f"{stale} Nothing was saved; your entries are still here.")
     return _page(request, step, fields, errors, 422, fields.get("preset", ""))
 
 
-def _page(request: Request, step: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, chosen: str) -> Response:
+def _page(request: Request, step: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, chosen: str, message: str = ""
+) -> Response:
     state = service.progress(request.app.state.home)
     known = state.car.preset if state.car else "compact_hatch"
     return render(
         request, "setup/step.html", status, room="garage", step=step, steps=service.STEPS, titles=TITLES, state=state, again=state.next_step is None,
         fields=views(FORMS[step], values, errors, units_of(request.app.state.home)), presets=service.PRESET_NAMES,
-        chosen=chosen if chosen in PRESETS else known, short=SHORT.get(step), errors=errors)
+        chosen=chosen if chosen in PRESETS else known, short=SHORT.get(step), errors=errors, message=message)
 
 
 def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any]:
@@ -219,13 +216,7 @@ def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: in
         body=Body(form.mass_kg, form.drag_area_m2), cabin=Cabin(form.cabin_heater_kw, form.heat_pump == "yes"),
         charger=OnboardCharger(max(6.0, min(100.0, form.ac_limit_kw * 1000 / form.ac_phases / 200)), form.ac_phases, form.ac_limit_kw),
         tyres=Tyres(form.placard_kpa, form.rolling_coefficient, form.winter_tyres == "yes"))
-    service.keep_car(home, _named(car, form), key, form.warm_up, revision)
-
-
-def _named(car: Car, form: CarForm) -> Car:
-    if form.warm_up not in WARM_UPS or form.heat_pump not in YES_NO or form.winter_tyres not in YES_NO:
-        raise Refusal("Choose one of the options.", "warm_up")
-    return car
+    service.keep_car(home, car, key, form.warm_up, revision)
 
 
 def _keep_outlet(home: Home, form: OutletForm, fields: Mapping[str, str], revision: int) -> None:
@@ -251,8 +242,6 @@ def _keep_place(home: Home, form: PlaceForm, fields: Mapping[str, str], revision
         raise Refusal("The low by morning is far above the temperature now: check the two.", "out_low_c")
     values = form.model_dump()
     units = tuple(values.pop(name) for name in ("distance_unit", "temperature_unit", "pressure_unit"))
-    if units[0] not in ("km", "mi") or units[1] not in ("C", "F") or units[2] not in ("kPa", "bar", "psi"):
-        raise Refusal("Choose one of the units.", "distance_unit")
     service.keep_place(home, service.PlaceAndDay(**values, units=units), revision)
 
 

@@ -13,7 +13,7 @@ from ...core.basis import Figure, figures
 from ...core.drive.road import Surface
 from ...core.errors import Refusal
 from ...core.heat.departure import WarmUpChoice
-from ...household.home import Home
+from ...household.home import Home, Stale
 from ...services import clock as clocks
 from ...services import tonight as service
 from ..drawing import ribbon, stair
@@ -181,7 +181,7 @@ def preview(request: Request) -> Response:
     night, errors = compute(home, now, _car(request), dict(request.query_params), units)
     if errors:
         return JSONResponse({"errors": errors}, 422)
-    return render(request, "tonight/live.html", view=view(night, units))
+    return render(request, "tonight/preview.html", view=view(night, units))
 
 
 @router.post("/tonight/keep")
@@ -194,14 +194,17 @@ def keep(request: Request, fields: Posted) -> Response:
     if errors:
         return _page(request, night, units, fields, errors, {}, 422)
     revision = int(fields["revision"]) if fields.get("revision", "").isdigit() else -1
-    if fields.get("how") == "good":
-        service.keep_for_good(home, night, revision)
-        return RedirectResponse(f"/tonight?car={night.car_id}", 303)
     try:
+        if fields.get("how") == "good":
+            service.keep_for_good(home, night, revision)
+            return RedirectResponse(f"/tonight?car={night.car_id}", 303)
         departure = datetime.fromisoformat(fields.get("departure", ""))
         if departure.tzinfo is None:
             raise ValueError("a time without a zone")
         number_kept = service.keep(home, night, verdict(night, units).plain, revision, departure)
+    except Stale as problem:
+        message = f"{problem} Nothing was saved; this is the plan for your levers as things are now. Look at it, then keep it."
+        return _page(request, night, units, fields, {}, {}, 409, message=message)
     except ValueError as problem:
         message = problem.message if isinstance(problem, Refusal) else "The departure could not be read; open the page again."
         return _page(request, night, units, fields, {"depart": message}, {}, 422)

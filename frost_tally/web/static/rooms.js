@@ -57,8 +57,9 @@ document.addEventListener("alpine:init", () => {
 
     show(html, begun) {
       this.complain({});
-      const open = [...this.$refs.live.querySelectorAll("details[open]")].map((each) => each.id);
-      this.$refs.live.innerHTML = html;
+      const open = [...this.$refs.why.querySelectorAll("details[open]")].map((each) => each.id);
+      const parts = new DOMParser().parseFromString(html, "text/html");
+      for (const part of parts.querySelectorAll("[data-part]")) this.$refs[part.dataset.part].replaceChildren(...part.childNodes);
       for (const id of open) document.getElementById(id).open = true;
       this.$refs.voice.textContent = document.getElementById("verdict").textContent;
       requestAnimationFrame(() => { this.$refs.live.dataset.ms = (performance.now() - begun).toFixed(1); });

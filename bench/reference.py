@@ -79,8 +79,7 @@ def write_schedules() -> None:
             rows = csv.writer(out, lineterminator="\n")
             rows.writerow(["time_s", "speed_mps"])
             rows.writerows(
-                [f"{t:.0f}", f"{v:.4f}"]
-                for t, v in zip(cycle["time_seconds"], cycle["speed_meters_per_second"], strict=True)
+                [f"{t:.0f}", f"{v:.4f}"] for t, v in zip(cycle["time_seconds"], cycle["speed_meters_per_second"], strict=True)
             )
 
 

@@ -43,8 +43,14 @@ def _log(settings: Settings) -> None:
     """One JSON object a line, on standard error."""
     level = logging.getLevelNamesMapping().get(settings.log_level.upper(), logging.INFO)
     structlog.configure(
-        processors=[structlog.processors.add_log_level, structlog.processors.TimeStamper(fmt="iso"), structlog.processors.JSONRenderer()],
-        wrapper_class=structlog.make_filtering_bound_logger(level), logger_factory=structlog.PrintLoggerFactory())
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso"),
+            structlog.processors.JSONRenderer(),
+        ],
+        wrapper_class=structlog.make_filtering_bound_logger(level),
+        logger_factory=structlog.PrintLoggerFactory(),
+    )
 
 
 def _run(settings: Settings) -> None:
@@ -68,7 +74,9 @@ def demo(port: int | None = None) -> None:
 
 @app.command("tonight")
 def show_tonight(
-    as_json: Annotated[bool, typer.Option("--json", help="Everything as one JSON object.")] = False, use_demo: Demo = False, car: int | None = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Everything as one JSON object.")] = False,
+    use_demo: Demo = False,
+    car: int | None = None,
 ) -> None:
     """Say the plan for tonight."""
     home = _home(_settings(use_demo))
@@ -82,7 +90,9 @@ def show_tonight(
         raise typer.Exit(1) from None
     said = verdict(night, units_of(home))
     if as_json:
-        typer.echo(json.dumps({"sentence": said.plain, "notes": list(said.notes), **plan_as_dict(night)}, ensure_ascii=False, indent=2))
+        typer.echo(
+            json.dumps({"sentence": said.plain, "notes": list(said.notes), **plan_as_dict(night)}, ensure_ascii=False, indent=2)
+        )
         return
     out.print(said.plain, soft_wrap=True)
     for each in said.notes:
@@ -93,12 +103,26 @@ def plan_as_dict(night: Tonight) -> dict[str, object]:
     """The plan in SI and ISO 8601, for scripts."""
     plan, tally = night.plan, night.tally
     return {
-        "car": night.car.name, "currency": night.currency, "departure": plan.request.departure.isoformat(), "cost": round(plan.cost, 4),
-        "cost_at_once": round(plan.cost_at_once, 4), "soc_departure": round(plan.soc_departure, 4), "arrival_soc": asdict(night.arrival),
+        "car": night.car.name,
+        "currency": night.currency,
+        "departure": plan.request.departure.isoformat(),
+        "cost": round(plan.cost, 4),
+        "cost_at_once": round(plan.cost_at_once, 4),
+        "soc_departure": round(plan.soc_departure, 4),
+        "arrival_soc": asdict(night.arrival),
         "warm_up": plan.warm_start.isoformat() if plan.warm.lead_s > 0 else None,
-        "charging": [{"start": b.start.isoformat(), "end": b.end.isoformat(), "wall_kwh": round(b.wall_kwh, 3), "cost": round(b.cost, 4)} for b in plan.blocks],
-        "tally_km": None if tally is None else {
-            "mild_day": round(tally.mild_km, 2), **{s.cause.key: round(-s.lost_km, 2) for s in tally.steps}, "tomorrow": round(tally.expected_km, 2)}}
+        "charging": [
+            {"start": b.start.isoformat(), "end": b.end.isoformat(), "wall_kwh": round(b.wall_kwh, 3), "cost": round(b.cost, 4)}
+            for b in plan.blocks
+        ],
+        "tally_km": None
+        if tally is None
+        else {
+            "mild_day": round(tally.mild_km, 2),
+            **{s.cause.key: round(-s.lost_km, 2) for s in tally.steps},
+            "tomorrow": round(tally.expected_km, 2),
+        },
+    }
 
 
 @app.command("backup")

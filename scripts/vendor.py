@@ -16,7 +16,12 @@ _NEXT, _MONO = "atkinson-hyperlegible-next", "atkinson-hyperlegible-mono"
 PACKAGES: tuple[tuple[str, str, dict[str, str], Path], ...] = (
     ("bootstrap", "5.3.9", {"dist/css/bootstrap.min.css": "bootstrap.min.css"}, VENDOR),
     ("@alpinejs/csp", "3.17.4", {"dist/cdn.min.js": "alpine-csp.min.js"}, VENDOR),
-    (f"@fontsource/{_NEXT}", "5.3.0", {f"files/{_NEXT}-latin-{w}-normal.woff2": f"{_NEXT}-{w}.woff2" for w in (400, 700)}, VENDOR),
+    (
+        f"@fontsource/{_NEXT}",
+        "5.3.0",
+        {f"files/{_NEXT}-latin-{w}-normal.woff2": f"{_NEXT}-{w}.woff2" for w in (400, 700)},
+        VENDOR,
+    ),
     (f"@fontsource/{_MONO}", "5.3.0", {f"files/{_MONO}-latin-400-normal.woff2": f"{_MONO}-400.woff2"}, VENDOR),
     ("axe-core", "4.14.1", {"axe.min.js": "axe.min.js"}, AXE),
 )

@@ -5,12 +5,8 @@ import numpy.typing as npt
 
 from .basis import Basis, figure
 
-GRAVITY_MPS2 = figure(
-    "units.gravity", 9.80665, "m/s²", Basis.PUBLISHED, "ISO 80000-3, standard acceleration of gravity"
-)
-STANDARD_PRESSURE_PA = figure(
-    "units.standard_pressure", 101_325.0, "Pa", Basis.PUBLISHED, "ISO 2533, standard atmosphere"
-)
+GRAVITY_MPS2 = figure("units.gravity", 9.80665, "m/s²", Basis.PUBLISHED, "ISO 80000-3, standard acceleration of gravity")
+STANDARD_PRESSURE_PA = figure("units.standard_pressure", 101_325.0, "Pa", Basis.PUBLISHED, "ISO 2533, standard atmosphere")
 ZERO_C_IN_K = 273.15
 KM_PER_MILE = 1.609344
 KPA_PER_PSI = 6.894757

@@ -12,7 +12,7 @@ from ..core.battery.cold import Chemistry
 from ..core.car import Body, Cabin, Car, OnboardCharger, Pack, Preheats, Tyres
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Tariff
-from ..core.drive.trip import Leg, Road, Trip
+from ..core.drive.day import Leg, Road, Trip
 from .models import CarRow, HouseholdRow, NightRow, OutletRow, TariffRow
 
 
@@ -106,9 +106,7 @@ def noted_nights(session: Session, car_id: int, limit: int = 7) -> list[NightRow
 def night_for(session: Session, car_id: int, departure: datetime) -> NightRow | None:
     """The kept plan of a car for one departure."""
     return session.scalars(
-        select(NightRow).where(
-            NightRow.car_id == car_id, NightRow.departure == departure, NightRow.withdrawn.is_(False)
-        )
+        select(NightRow).where(NightRow.car_id == car_id, NightRow.departure == departure, NightRow.withdrawn.is_(False))
     ).first()
 
 
@@ -117,12 +115,7 @@ def car_of(row: CarRow) -> Car:
     return Car(
         row.name,
         Pack(
-            Chemistry(row.chemistry),
-            row.usable_kwh_new,
-            row.soh,
-            row.pack_heater_kw,
-            Preheats(row.preheats),
-            row.drive_heat_to_c,
+            Chemistry(row.chemistry), row.usable_kwh_new, row.soh, row.pack_heater_kw, Preheats(row.preheats), row.drive_heat_to_c
         ),
         Body(row.mass_kg, row.drag_area_m2),
         Cabin(row.cabin_heater_kw, row.heat_pump),
@@ -134,14 +127,7 @@ def car_of(row: CarRow) -> Car:
 def supply_of(row: OutletRow) -> Supply:
     """The core's supply."""
     return Supply(
-        row.name,
-        row.voltage_v,
-        row.phases,
-        row.breaker_a,
-        Code(row.code),
-        row.cable_a,
-        row.selector_a,
-        row.car_setting_a,
+        row.name, row.voltage_v, row.phases, row.breaker_a, Code(row.code), row.cable_a, row.selector_a, row.car_setting_a
     )
 
 

@@ -27,9 +27,7 @@ def move_on(home: Home) -> datetime:
             return datetime.now(UTC)
         here = row.clock.astimezone(ZoneInfo(row.zone))
         times = [
-            here.replace(hour=hour, minute=minute) + timedelta(days=day)
-            for day in (0, 1)
-            for hour, minute in ((8, 0), (18, 12))
+            here.replace(hour=hour, minute=minute) + timedelta(days=day) for day in (0, 1) for hour, minute in ((8, 0), (18, 12))
         ]
         row.clock = min(at for at in times if at > here)
         return row.clock

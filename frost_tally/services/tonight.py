@@ -1,7 +1,7 @@
 """Tonight: from what the home knows and the levers to the night plan, the tally and the arrival band."""
 
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
@@ -12,26 +12,15 @@ from ..core.charge.night import NightPlan, NightRequest, plan
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import Band, arrival
+from ..core.drive.day import Start, Trip
 from ..core.drive.road import Conditions, Surface
 from ..core.drive.tally import Tally, fair_tally
-from ..core.drive.trip import Start, Trip, simulate
+from ..core.drive.trip import simulate
 from ..core.drive.tyres import gauge_at
 from ..core.errors import Refusal
 from ..core.heat.departure import WarmUpChoice, soak_c
 from ..core.heat.lumped import relax
-from ..household.home import (
-    Home,
-    Stale,
-    car_of,
-    cars,
-    household,
-    last_night,
-    night_for,
-    noted_nights,
-    supply_of,
-    tariff_of,
-    trip_of,
-)
+from ..household.home import Home, car_of, cars, household, last_night, night_for, noted_nights, supply_of, tariff_of, trip_of
 from ..household.models import CarRow, HouseholdRow, NightRow
 from ..standins.weather import SeededYear, TypedNight, Weather
 
@@ -136,9 +125,7 @@ def tonight(
         usual = usual_levers(row, house, here)
         last, noted = last_night(session, row.id), tuple(noted_nights(session, row.id))
         kept = night_for(session, row.id, _next(here, usual.depart))
-    return _compute(
-        house, row, tuple((each.id, each.name) for each in rows), here, usual, pull(usual), (kept, last, noted)
-    )
+    return _compute(house, row, tuple((each.id, each.name) for each in rows), here, usual, pull(usual), (kept, last, noted))
 
 
 def _compute(
@@ -154,9 +141,7 @@ def _compute(
         raise NotSetUp
     car = car_of(row).checked()
     departure = _next(now, levers.depart)
-    weather = _weather(
-        house, now, levers if (levers.out_now_c, levers.out_low_c) != (usual.out_now_c, usual.out_low_c) else None
-    )
+    weather = _weather(house, now, levers if (levers.out_now_c, levers.out_low_c) != (usual.out_now_c, usual.out_low_c) else None)
     garage = _garage(house, weather, now, departure)
     trip = trip_of(row).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
     rate = charge_rate(supply_of(row.outlet), car)
@@ -224,9 +209,7 @@ def _conditions(
     outside_kpa = pressure_at(house.altitude_m) / 1000.0
     gauge = gauge_at(levers.tyre_kpa, row.tyre_read_c, air_c, outside_kpa)
     if gauge < 80:
-        raise Refusal(
-            f"At {air_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa"
-        )
+        raise Refusal(f"At {air_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa")
     return Conditions(
         air_c,
         0.8,
@@ -295,107 +278,3 @@ def _plug_in(now: datetime, at: time, departure: datetime) -> datetime:
     if moment >= departure:
         moment -= timedelta(days=1)
     return max(moment, now)
-
-
-def keep(home: Home, night: Tonight, sentence: str, seen_revision: int, departure: datetime) -> int:
-    """Keep the plan for its departure, in place of an earlier one; returns its number.
-
-    Raises: Stale when the household moved on, Refusal when the departure that was shown has passed.
-    """
-    if departure <= night.now:
-        raise Refusal("That departure has passed. Look at the new plan, then keep it.", "depart")
-    if departure != night.plan.request.departure:
-        raise Stale("The night has moved on since this page was opened.")
-    with home.changing(seen_revision) as session:
-        for old in (night_for(session, night.car_id, departure),):
-            if old is not None:
-                old.withdrawn = True
-        kept = _row(night, sentence)
-        session.add(kept)
-        row = session.get_one(CarRow, night.car_id)
-        row.soc_now, row.soc_read_at = night.levers.soc_now, night.now
-        session.flush()
-        return kept.id
-
-
-def _row(night: Tonight, sentence: str) -> NightRow:
-    levers = {
-        key: value.isoformat() if isinstance(value, time) else value for key, value in asdict(night.levers).items()
-    }
-    return NightRow(
-        car_id=night.car_id,
-        kept_at=night.now,
-        departure=night.plan.request.departure,
-        sentence=sentence,
-        km=night.levers.km,
-        soc_start=night.levers.soc_now,
-        soc_departure=night.plan.soc_departure,
-        arrival_low=night.arrival.low,
-        arrival_likely=night.arrival.likely,
-        arrival_high=night.arrival.high,
-        wall_kwh=night.plan.session.wall_kwh + night.plan.warm.wall_kwh,
-        cost=night.plan.cost,
-        levers=levers,
-    )
-
-
-def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> None:
-    """Make tonight's levers the usual ones of the car. Raises: Stale."""
-    pulled = night.levers
-    with home.changing(seen_revision) as session:
-        row = session.get_one(CarRow, night.car_id)
-        factor = pulled.km / (row.town_km + row.country_km + row.motorway_km)
-        row.town_km, row.country_km, row.motorway_km = (
-            km * factor for km in (row.town_km, row.country_km, row.motorway_km)
-        )
-        row.habit_limit, row.depart, row.plug_in, row.motorway_kmh = (
-            pulled.limit,
-            pulled.depart,
-            pulled.plug_in,
-            pulled.motorway_kmh,
-        )
-        row.tyre_kpa, row.cabin_c, row.people, row.warm_up = (
-            pulled.tyre_kpa,
-            pulled.cabin_c,
-            pulled.people,
-            pulled.warm_up.value,
-        )
-        row.soc_now = pulled.soc_now
-        house = household(session)
-        if house.weather == "typed":
-            house.out_now_c, house.out_low_c = pulled.out_now_c, pulled.out_low_c
-
-
-def withdraw(home: Home, night_id: int, withdrawn: bool = True) -> None:
-    """Take a kept plan back, or (False) put it in place again. Raises: Refusal when there is no such plan."""
-    with home.changing() as session:
-        row = session.get(NightRow, night_id)
-        if row is None:
-            raise Refusal("There is no such plan.")
-        row.withdrawn = withdrawn
-
-
-def note(home: Home, night_id: int, departure_soc: float, arrival_soc: float, now: datetime) -> None:
-    """Enter what happened beside the plan; the arrival is also the level now. Raises: Refusal with its field."""
-    if arrival_soc >= departure_soc:
-        raise Refusal("You came home with more than you left with: check the two levels.", "actual_arrival")
-    with home.changing() as session:
-        row = session.get(NightRow, night_id)
-        if row is None:
-            raise Refusal("There is no such plan.")
-        row.actual_departure, row.actual_arrival, row.noted_at = departure_soc, arrival_soc, now
-        car = session.get_one(CarRow, row.car_id)
-        car.soc_now, car.soc_read_at = arrival_soc, now
-
-
-def forget_note(home: Home, night_id: int) -> None:
-    """Undo `note`: the plan stays, the facts go."""
-    with home.changing() as session:
-        row = session.get(NightRow, night_id)
-        if row is not None:
-            row.actual_departure = row.actual_arrival = row.noted_at = None
-
-
-def with_levers(**pulled: object) -> Callable[[Levers], Levers]:
-    """A pull for `tonight` that sets the given levers and leaves the others as usual."""
-    return lambda usual: replace(usual, **{name: value for name, value in pulled.items() if value is not None})  # type: ignore[arg-type]

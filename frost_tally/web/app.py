@@ -46,7 +46,9 @@ def create_app(settings: Settings, home: Home | None = None) -> FastAPI:
 
 def _templates() -> Environment:
     loader = PackageLoader("frost_tally.web", "templates")
-    environment = Environment(loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True)
+    environment = Environment(
+        loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+    )
     environment.filters.update(percent=percent, money=money)
     environment.globals["version"] = __version__
     return environment
@@ -57,18 +59,24 @@ def _to_setup(request: Request, problem: Exception) -> Response:
 
 
 def _stale(request: Request, problem: Exception) -> Response:
-    return _said(request, 409, "This page is out of date",
-                 f"{problem} Nothing was saved. Open Tonight again, look, and decide anew.")
+    return _said(
+        request, 409, "This page is out of date", f"{problem} Nothing was saved. Open Tonight again, look, and decide anew."
+    )
 
 
 def _refused(request: Request, problem: Exception) -> Response:
-    return _said(request, 403, "This change did not come from its page", "Nothing was saved. Open the page again and repeat it there.")
+    return _said(
+        request, 403, "This change did not come from its page", "Nothing was saved. Open the page again and repeat it there."
+    )
 
 
 def _problem(request: Request, problem: Exception) -> Response:
     status = problem.status_code if isinstance(problem, HTTPException) else 500
-    words = {404: ("There is no such page", "The rooms are in the list of rooms."), 405: ("That is not done here", "Use the page’s own buttons."),
-             400: ("That could not be read", "Nothing was saved.")}
+    words = {
+        404: ("There is no such page", "The rooms are in the list of rooms."),
+        405: ("That is not done here", "Use the page’s own buttons."),
+        400: ("That could not be read", "Nothing was saved."),
+    }
     title, detail = words.get(status, ("That did not work", "Nothing was saved."))
     return _said(request, status, title, detail)
 

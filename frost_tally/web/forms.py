@@ -15,8 +15,15 @@ Form = TypeVar("Form", bound=BaseModel)
 
 def number(label: str, quantity: str, low: float, high: float, hint: str = "", default: Any = ..., step: float = 1.0) -> Any:
     """A number field in SI between low and high; shown and typed in the owner's unit."""
-    return Field(default, ge=low, le=high, title=label, description=hint, allow_inf_nan=False,
-                 json_schema_extra={"quantity": quantity, "kind": "number", "step": step})
+    return Field(
+        default,
+        ge=low,
+        le=high,
+        title=label,
+        description=hint,
+        allow_inf_nan=False,
+        json_schema_extra={"quantity": quantity, "kind": "number", "step": step},
+    )
 
 
 def choice(label: str, options: Mapping[str, str], hint: str = "", default: Any = ...) -> Any:
@@ -79,7 +86,9 @@ def parse(model: type[Form], typed: Mapping[str, str], units: Units) -> tuple[Fo
 
 def views(model: type[BaseModel], values: Mapping[str, str], errors: Mapping[str, str], units: Units) -> dict[str, FieldView]:
     """All fields of a form for its template."""
-    return {name: _view(name, info, values.get(name, ""), errors.get(name, ""), units) for name, info in model.model_fields.items()}
+    return {
+        name: _view(name, info, values.get(name, ""), errors.get(name, ""), units) for name, info in model.model_fields.items()
+    }
 
 
 def shown(form: BaseModel | Mapping[str, Any], model: type[BaseModel], units: Units) -> dict[str, str]:
@@ -105,9 +114,18 @@ def _view(name: str, info: FieldInfo, value: str, error: str, units: Units) -> F
     low, high = _limits(info)
     unit = units.of(quantity) if quantity else None
     return FieldView(
-        name, info.title or name, extra.get("kind", "text"), value, unit.label if unit else "", info.description or "", error,
-        units.field(low, quantity) if quantity and low is not None else "", units.field(high, quantity) if quantity and high is not None else "",
-        str(extra.get("step", "any")), extra.get("options", {}))
+        name,
+        info.title or name,
+        extra.get("kind", "text"),
+        value,
+        unit.label if unit else "",
+        info.description or "",
+        error,
+        units.field(low, quantity) if quantity and low is not None else "",
+        units.field(high, quantity) if quantity and high is not None else "",
+        str(extra.get("step", "any")),
+        extra.get("options", {}),
+    )
 
 
 def _extra(info: FieldInfo) -> dict[str, Any]:

@@ -13,7 +13,8 @@ def render(request: Request, template: str, status: int = 200, **context: object
     tokens: Tokens = request.app.state.tokens
     visit = tokens.visit(request)
     page = request.app.state.templates.get_template(template).render(
-        request=request, token=tokens.token(visit), settings=request.app.state.settings, **context)
+        request=request, token=tokens.token(visit), settings=request.app.state.settings, **context
+    )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
     if request.cookies.get(COOKIE) != visit:
         response.set_cookie(COOKIE, visit, httponly=True, samesite="strict")

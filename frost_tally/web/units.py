@@ -36,10 +36,7 @@ _PLAIN = {
 }
 DISTANCE = {"km": _scaled("km", 0, 1.0), "mi": _scaled("mi", 0, 1 / KM_PER_MILE)}
 SPEED = {"km": _scaled("km/h", 0, 1.0), "mi": _scaled("mph", 0, 1 / KM_PER_MILE)}
-TEMPERATURE = {
-    "C": _scaled("°C", 1, 1.0),
-    "F": Unit("°F", 1, lambda si: si * 9 / 5 + 32, lambda shown: (shown - 32) * 5 / 9),
-}
+TEMPERATURE = {"C": _scaled("°C", 1, 1.0), "F": Unit("°F", 1, lambda si: si * 9 / 5 + 32, lambda shown: (shown - 32) * 5 / 9)}
 PRESSURE = {"kPa": _scaled("kPa", 0, 1.0), "bar": _scaled("bar", 2, 0.01), "psi": _scaled("psi", 1, 1 / KPA_PER_PSI)}
 
 

@@ -62,7 +62,7 @@ def band_words(band: Band) -> str:
 
 
 def night_title(night: Tonight) -> str:
-    """"Night to Friday 15 January"."""
+    """ "Night to Friday 15 January"."""
     return f"Night to {format_date(night.plan.request.departure.astimezone(night.zone), 'EEEE d MMMM', locale='en')}"
 
 
@@ -125,8 +125,10 @@ def _notes(night: Tonight, units: Units) -> list[str]:
     if not night.enough:
         notes.append(_not_enough(night))
     if plan.warm.pack_kwh > 0.05:
-        notes.append(f"The outlet is weaker than the warm-up: the level falls by {percent(plan.warm.pack_kwh / night.car.pack.usable_kwh)} "
-                     f"while plugged in ({plan.warm.pack_kwh:.1f} kWh from the pack).")
+        notes.append(
+            f"The outlet is weaker than the warm-up: the level falls by {percent(plan.warm.pack_kwh / night.car.pack.usable_kwh)} "
+            f"while plugged in ({plan.warm.pack_kwh:.1f} kWh from the pack)."
+        )
     if plan.warm.reason:
         notes.append(f"Cabin only: {plan.warm.reason}.")
     if plan.session.heating_kwh > 1.0:
@@ -140,7 +142,9 @@ def _notes(night: Tonight, units: Units) -> list[str]:
 
 def _not_enough(night: Tonight) -> str:
     """The cautious end does not keep the reserve: what limit would."""
-    short = f"On the cautious side you arrive with {percent(max(0.0, night.arrival.low))}, under the {percent(night.reserve)} reserve"
+    short = (
+        f"On the cautious side you arrive with {percent(max(0.0, night.arrival.low))}, under the {percent(night.reserve)} reserve"
+    )
     if night.need_soc <= 1.0:
         return f"{short}. Leaving with {percent(min(1.0, night.need_soc + 0.005))} would keep it."
     return f"{short}, and even a full pack would not keep it. Drive slower, shorten the day, or plan a stop to charge."

@@ -41,21 +41,13 @@ for _temp_c, _factor in zip(_TABLE_C, _RESISTANCE, strict=True):
 REGEN_NONE_C = figure("pack.regen_none_below", -5.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
 REGEN_HALF_C = figure("pack.regen_half_at", 5.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
 REGEN_FULL_C = figure("pack.regen_full_from", 15.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
-REGEN_FADES_SOC = figure(
-    "pack.regen_fades_from_level", 0.90, "", Basis.COMMON_PRACTICE, "a full pack cannot take braking energy"
-)
+REGEN_FADES_SOC = figure("pack.regen_fades_from_level", 0.90, "", Basis.COMMON_PRACTICE, "a full pack cannot take braking energy")
 CHARGE_FROM_C = {
-    Chemistry.NMC: figure(
-        "pack.charges_from_nmc", 0.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"
-    ),
-    Chemistry.LFP: figure(
-        "pack.charges_from_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"
-    ),
+    Chemistry.NMC: figure("pack.charges_from_nmc", 0.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
+    Chemistry.LFP: figure("pack.charges_from_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
 }
 COLD_CHARGE_C_RATE = figure("pack.cold_charge_rate", 0.1, "1/h", Basis.FROM_MEMORY, "what is accepted at the threshold")
-COLD_CHARGE_SPAN_K = figure(
-    "pack.cold_charge_span", 10.0, "K", Basis.FROM_MEMORY, "nothing is accepted this far below it"
-)
+COLD_CHARGE_SPAN_K = figure("pack.cold_charge_span", 10.0, "K", Basis.FROM_MEMORY, "nothing is accepted this far below it")
 
 
 def usable_fraction(temp_c: Number, chemistry: Chemistry) -> Array:

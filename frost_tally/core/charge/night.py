@@ -3,20 +3,17 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from itertools import product
 
 from ..basis import Basis, figure
 from ..car import Car
 from ..errors import Refusal, require
 from ..heat.departure import WarmUp, WarmUpChoice, warm_up
+from .allocate import TIME_STEP_H, allocate
 from .session import Interval, Session, simulate
 from .supply import ChargeRate
 from .tariff import PriceSlot, Tariff
 
 MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
-PRICE_STEP = 1e-9
-TIME_STEP_H = 1e-9
-MOST_RUNS = 10
 
 
 @dataclass(frozen=True)
@@ -123,9 +120,7 @@ class _Night:
 
     def _simulate(self, intervals: Sequence[Interval]) -> Session:
         ask = self.request
-        return simulate(
-            ask.car, ask.rate, ask.soc, max(ask.target_soc, 0.01), ask.pack_c, intervals, self.end_s, self._ambient
-        )
+        return simulate(ask.car, ask.rate, ask.soc, max(ask.target_soc, 0.01), ask.pack_c, intervals, self.end_s, self._ambient)
 
     def charge(self, deadline: datetime) -> tuple[Session, list[Interval]]:
         """Choose the time drawn before the deadline; refine it until the simulated level meets the target."""
@@ -141,9 +136,7 @@ class _Night:
         if ask.target_soc <= ask.soc:
             return session, intervals
         for _ in range(8):
-            hours = allocate(
-                [s.price_per_kwh for s in slots], [s.hours for s in slots], min(need_h, window_h), ask.school
-            )
+            hours = allocate([s.price_per_kwh for s in slots], [s.hours for s in slots], min(need_h, window_h), ask.school)
             intervals = self._intervals(slots, hours)
             session = self._simulate(intervals)
             missing_soc = ask.target_soc - (max(step.soc for step in session.steps) if intervals else ask.soc)
@@ -199,20 +192,14 @@ class _Night:
             while at_s < step.at_s - 1e-9:
                 while cursor + 1 < len(self.prices) and self._seconds(self.prices[cursor].end) <= at_s + 1e-6:
                     cursor += 1
-                until = (
-                    min(step.at_s, self._seconds(self.prices[cursor].end))
-                    if cursor + 1 < len(self.prices)
-                    else step.at_s
-                )
+                until = min(step.at_s, self._seconds(self.prices[cursor].end)) if cursor + 1 < len(self.prices) else step.at_s
                 total += step.wall_kw * (until - at_s) / 3600.0 * self.prices[cursor].price_per_kwh
                 at_s = until
         return total
 
     def _cost_of(self, drawn_s: float, order: str) -> float:
         """Cost of the same hours of drawing at once, or in the dearest hours."""
-        hours = allocate(
-            [s.price_per_kwh for s in self.prices], [s.hours for s in self.prices], drawn_s / 3600.0, order=order
-        )
+        hours = allocate([s.price_per_kwh for s in self.prices], [s.hours for s in self.prices], drawn_s / 3600.0, order=order)
         return sum(h * s.price_per_kwh for h, s in zip(hours, self.prices, strict=True)) * self.request.rate.wall_kw
 
     def _mean_price(self, start_s: float, end_s: float) -> float:
@@ -233,15 +220,13 @@ class _Night:
         soc = max(0.0, session.steps[-1].soc - warm.pack_kwh / ask.car.pack.usable_kwh)
         highest = max(step.soc for step in session.steps)
         above = (
-            sum(b.at_s - a.at_s for a, b in zip(session.steps, session.steps[1:], strict=False) if b.soc > 0.8 + 1e-6)
-            / 3600.0
+            sum(b.at_s - a.at_s for a, b in zip(session.steps, session.steps[1:], strict=False) if b.soc > 0.8 + 1e-6) / 3600.0
         )
         latest = min(
             ask.departure,
             max(
                 self.start,
-                min(ask.departure - timedelta(minutes=ask.margin_min), self._moment(warm_s))
-                - timedelta(seconds=drawn_s),
+                min(ask.departure - timedelta(minutes=ask.margin_min), self._moment(warm_s)) - timedelta(seconds=drawn_s),
             ),
         )
         return NightPlan(
@@ -298,136 +283,3 @@ class _Night:
             reach = f"{ask.rate.pack_kw:.1f} kW reach the pack, limited by the {ask.rate.limited_by}"
             return f"the outlet is too weak for the window: {reach}"
         return ""
-
-
-def allocate(
-    prices: Sequence[float],
-    hours: Sequence[float],
-    need_h: float,
-    school: str = "late",
-    order: str = "cheapest",
-) -> list[float]:
-    """Hours drawn in each slot so that they sum to `need_h` at least cost; the sequence of slots is the night.
-
-    Cheaper slots are filled whole; at the marginal price the fewest starts decide, then the school ("late" or "early").
-    `order`: "cheapest", or "dearest" and "first" for comparison. `need_h` is cut to the sum of `hours` (all ≥ 0).
-    """
-    drawn = [0.0] * len(hours)
-    left = min(need_h, sum(hours))
-    if order == "first":
-        for i, span in enumerate(hours):
-            drawn[i] = min(span, left)
-            left -= drawn[i]
-        return drawn
-    sign = -1.0 if order == "dearest" else 1.0
-    for price in sorted({sign * price for price in prices}):
-        level = [i for i, each in enumerate(prices) if abs(sign * each - price) <= PRICE_STEP]
-        room = sum(hours[i] for i in level)
-        if room > left + TIME_STEP_H:
-            _fill_marginal(drawn, hours, level, left, school)
-            break
-        for i in level:
-            drawn[i] = hours[i]
-        left -= room
-    return drawn
-
-
-def _fill_marginal(
-    drawn: list[float], hours: Sequence[float], level: Sequence[int], left_h: float, school: str
-) -> None:
-    """Place what is left among slots of one price: fewest starts first, then as late (or early) as possible."""
-    if left_h <= TIME_STEP_H:
-        return
-    runs = _runs(level)
-    sign = 1.0 if school == "late" else -1.0
-    best: tuple[float, float] | None = None
-    chosen: list[tuple[int, float]] = []
-    for whole in _choices(runs, hours, left_h):
-        trial = _trial(drawn, hours, runs, whole, left_h, school)
-        if trial is None:
-            continue
-        filled = list(drawn)
-        for i, part in trial:
-            filled[i] = part
-        moment = sum(i * part for i, part in trial)
-        score = (float(_starts(filled, hours)), -sign * moment)
-        if best is None or score < best:
-            best, chosen = score, trial
-    for i, part in chosen:
-        drawn[i] = part
-
-
-def _runs(level: Sequence[int]) -> list[list[int]]:
-    """Neighbouring slots of one price."""
-    runs: list[list[int]] = []
-    for i in level:
-        if runs and runs[-1][-1] == i - 1:
-            runs[-1].append(i)
-        else:
-            runs.append([i])
-    return runs
-
-
-def _choices(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: float) -> list[tuple[int, ...]]:
-    """Sets of runs to fill whole, each with one or none to fill in part (last number, −1 for none)."""
-    picked = list(range(len(runs)))[-MOST_RUNS:]
-    found = []
-    for bits in product((0, 1), repeat=len(picked)):
-        whole = tuple(run for run, bit in zip(picked, bits, strict=True) if bit)
-        used = sum(hours[i] for run in whole for i in runs[run])
-        if used > left_h + TIME_STEP_H:
-            continue
-        rest = left_h - used
-        if rest <= TIME_STEP_H:
-            found.append((*whole, -1))
-        found += [
-            (*whole, run)
-            for run in picked
-            if run not in whole and sum(hours[i] for i in runs[run]) >= rest > TIME_STEP_H
-        ]
-    return found or [(*_greedy(runs, hours, left_h),)]
-
-
-def _greedy(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: float) -> list[int]:
-    """With very many runs: longest first; the last one in part."""
-    order = sorted(range(len(runs)), key=lambda run: -sum(hours[i] for i in runs[run]))
-    taken = []
-    for run in order:
-        taken.append(run)
-        left_h -= sum(hours[i] for i in runs[run])
-        if left_h <= 0:
-            break
-    return taken
-
-
-def _trial(
-    drawn: Sequence[float],
-    hours: Sequence[float],
-    runs: Sequence[Sequence[int]],
-    choice: tuple[int, ...],
-    left_h: float,
-    school: str,
-) -> list[tuple[int, float]] | None:
-    """Slots and hours for one choice: the part-filled run grows from a drawn neighbour, or from the school's end."""
-    *whole, part = choice
-    placed = [(i, hours[i]) for run in whole for i in runs[run]]
-    rest = left_h - sum(span for _, span in placed)
-    if part < 0:
-        return placed
-    run = runs[part]
-    before = run[0] > 0 and drawn[run[0] - 1] > TIME_STEP_H
-    after = run[-1] + 1 < len(drawn) and drawn[run[-1] + 1] > TIME_STEP_H
-    from_end = after if before != after else school == "late"
-    for i in reversed(run) if from_end else run:
-        span = min(hours[i], rest)
-        if span <= TIME_STEP_H:
-            break
-        placed.append((i, span))
-        rest -= span
-    return placed if rest <= 1e-6 else None
-
-
-def _starts(drawn: Sequence[float], hours: Sequence[float]) -> int:
-    """Number of separate times of drawing, slots touching when the edge between them is drawn through."""
-    on = [each > TIME_STEP_H for each in drawn]
-    return sum(1 for i, here in enumerate(on) if here and not (i and on[i - 1]))

@@ -89,9 +89,7 @@ def simulate(
 class _Run:
     """The moving state of one simulation."""
 
-    def __init__(
-        self, car: Car, rate: ChargeRate, limit: float, ambient: Callable[[float], float], soc: float, pack_c: float
-    ):
+    def __init__(self, car: Car, rate: ChargeRate, limit: float, ambient: Callable[[float], float], soc: float, pack_c: float):
         self.car, self.rate, self.limit, self.ambient = car, rate, limit, ambient
         self.at_s, self.soc, self.pack_c = 0.0, soc, pack_c
         self.wall_kwh = self.pack_kwh = self.heating_kwh = self.unused_s = 0.0
@@ -101,14 +99,7 @@ class _Run:
         while until_s - self.at_s > 1e-6:
             span = min(WAITING_STEP_S, until_s - self.at_s)
             self.pack_c = float(
-                relax(
-                    self.pack_c,
-                    self.ambient(self.at_s + span / 2),
-                    0.0,
-                    PARKED_W_PER_K,
-                    self.car.pack.capacity_j_per_k,
-                    span,
-                )
+                relax(self.pack_c, self.ambient(self.at_s + span / 2), 0.0, PARKED_W_PER_K, self.car.pack.capacity_j_per_k, span)
             )
             self._advance(span, 0.0, 0.0, -STANDBY_PER_DAY * span / (24 * S_PER_H))
 
@@ -136,14 +127,7 @@ class _Run:
         outside_c = self.ambient(self.at_s + span / 2)
         if heater_kw > 0:
             held = warm_and_hold(
-                self.pack_c,
-                outside_c,
-                threshold,
-                1000 * heater_kw,
-                waste_w,
-                PARKED_W_PER_K,
-                pack.capacity_j_per_k,
-                span,
+                self.pack_c, outside_c, threshold, 1000 * heater_kw, waste_w, PARKED_W_PER_K, pack.capacity_j_per_k, span
             )
             self.pack_c, heating_kwh = float(held.end_c), float(held.heater_j) / 3.6e6
         else:

@@ -97,11 +97,7 @@ def charge_rate(supply: Supply, car: Car) -> ChargeRate:
     limits = [("code rule on the breaker", _SHARE[supply.code] * supply.breaker_a)]
     limits += [
         (name, amps)
-        for name, amps in (
-            ("lead", supply.cable_a),
-            ("selector", supply.selector_a),
-            ("car's own setting", supply.car_setting_a),
-        )
+        for name, amps in (("lead", supply.cable_a), ("selector", supply.selector_a), ("car's own setting", supply.car_setting_a))
         if amps is not None
     ]
     limits += [("car's AC limit", car.charger.ac_limit_a), ("car's AC power", car.charger.ac_limit_kw / per_kw)]

@@ -9,8 +9,9 @@ from scipy.stats import norm, qmc
 from ..basis import Basis, figure
 from ..car import Car
 from ..units import Array
+from .day import Start, Trip
 from .road import Conditions
-from .trip import Start, Trip, lanes, run
+from .trip import lanes, run
 
 DRAWS = 128
 SPREAD = {

@@ -6,25 +6,22 @@ steps add up exactly, and no order is favoured. Source: L. S. Shapley, "A value 
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from math import factorial
 
 import numpy as np
-import numpy.typing as npt
 
 from ..basis import Basis, figure
 from ..car import Car
 from ..errors import OutOfRange
 from ..units import Array
 from .air import density, pressure_at
+from .day import Lanes, Outcome, Road, Start, Trip
 from .road import SURFACE_FACTOR, Conditions, Surface, road_load
-from .trip import Lanes, Outcome, Road, Start, Trip, lanes, run
+from .shapley import shapley, subsets
+from .trip import lanes, run
 from .tyres import cold_factor, pressure_factor
 
 MILD_C = figure("tally.mild_temperature", 20.0, "°C", Basis.COMMON_PRACTICE, "a mild, dry, calm day, climate off")
 MILD_MOTORWAY_KMH = figure("tally.mild_motorway", 90.0, "km/h", Basis.COMMON_PRACTICE, "motorway speed of the mild day")
-EXACT_UP_TO = 10
-SAMPLED_PAIRS = 32
 
 
 @dataclass(frozen=True)
@@ -92,13 +89,11 @@ def fair_tally(
         raise OutOfRange("The level at departure is not above the reserve.", "limit")
     active = [*_road_causes(car, trip, conditions), *_heat_causes(car, conditions, start)]
     if standby_soc > 0 or any(leg.road is Road.PARKED for leg in trip.legs):
-        active.append(
-            _Active(CAUSES["standby"], lambda at, on: replace(at, standby=on, soc=at.soc + (1 - on) * standby_soc))
-        )
-    masks = _all_masks(len(active)) if len(active) <= EXACT_UP_TO else _sampled_masks(len(active))
+        active.append(_Active(CAUSES["standby"], lambda at, on: replace(at, standby=on, soc=at.soc + (1 - on) * standby_soc)))
+    masks = subsets(len(active))
     outcome, from_soc = _run_masks(car, trip, conditions, start, active, masks)
     values = np.column_stack([outcome.range_km(from_soc, reserve_soc), outcome.energy_kwh])
-    parts = _shapley(values) if len(active) <= EXACT_UP_TO else _sampled_shapley(values, len(active))
+    parts = shapley(values, len(active))
     mild, expected = values[0], values[-1]
     steps = tuple(
         TallyStep(each.cause, float(-km), float(-km / mild[0]), float(kwh), float(kwh * price_per_kwh))
@@ -108,12 +103,7 @@ def fair_tally(
 
 
 def _run_masks(
-    car: Car,
-    trip: Trip,
-    conditions: Conditions,
-    start: Start,
-    active: list[_Active],
-    masks: Array,
+    car: Car, trip: Trip, conditions: Conditions, start: Start, active: list[_Active], masks: Array
 ) -> tuple[Outcome, Array]:
     """Run one lane per subset; returns the outcome and each lane's level at departure."""
     mild = replace(conditions, ambient_c=MILD_C, surface=Surface.DRY, tyre_gauge_kpa=None)
@@ -156,11 +146,7 @@ CAUSES = {
             "tyres.flatten_below",
         ),
         _shown(
-            "pressure",
-            "tyre pressure",
-            "road",
-            "Air shrinks in the cold; a soft tyre flexes more.",
-            "tyres.pressure_exponent",
+            "pressure", "tyre pressure", "road", "Air shrinks in the cold; a soft tyre flexes more.", "tyres.pressure_exponent"
         ),
         _shown(
             "cold_pack",
@@ -227,27 +213,12 @@ def _road_causes(car: Car, trip: Trip, at: Conditions) -> list[_Active]:
     speeds = [leg.speed_kmh for leg in trip.legs if leg.road is Road.MOTORWAY and leg.speed_kmh and leg.distance_km > 0]
     slower = MILD_MOTORWAY_KMH / speeds[0] if speeds else 1.0
     found: list[tuple[str, bool, Change]] = [
-        (
-            "cold_air",
-            ratio != 1,
-            lambda lane, on: replace(lane, density=np.asarray(lane.density) * np.where(on, ratio, 1.0)),
-        )
+        ("cold_air", ratio != 1, lambda lane, on: replace(lane, density=np.asarray(lane.density) * np.where(on, ratio, 1.0)))
     ]
-    found += [
-        (
-            key,
-            abs(factor - 1) > 1e-9,
-            _rolling_times(factor),
-        )
-        for key, factor in rolling.items()
-    ]
+    found += [(key, abs(factor - 1) > 1e-9, _rolling_times(factor)) for key, factor in rolling.items()]
     found += [
         ("speed", abs(slower - 1) > 1e-9, lambda lane, on: replace(lane, motorway=np.where(on, 1.0, slower))),
-        (
-            "load",
-            at.load_kg > 0,
-            lambda lane, on: replace(lane, mass_kg=np.asarray(lane.mass_kg) - (1 - on) * at.load_kg),
-        ),
+        ("load", at.load_kg > 0, lambda lane, on: replace(lane, mass_kg=np.asarray(lane.mass_kg) - (1 - on) * at.load_kg)),
         (
             "extras",
             at.drag_factor != 1,
@@ -286,8 +257,7 @@ def _heat_causes(car: Car, at: Conditions, start: Start) -> list[_Active]:
         "cold_pack": min(start.pack_c, at.ambient_c) < 25,
         "regen_limit": min(start.pack_c, at.ambient_c) < 15 or start.soc > 0.9,
         "climate_on": at.cabin_set_c is not None,
-        "pack_heat": car.pack.drive_heat_to_c is not None
-        and min(start.pack_c, at.ambient_c) < car.pack.drive_heat_to_c,
+        "pack_heat": car.pack.drive_heat_to_c is not None and min(start.pack_c, at.ambient_c) < car.pack.drive_heat_to_c,
     }
     found = [_Active(CAUSES[key], _switch(key)) for key, works in switches.items() if works]
     if car.pack.soh < 1:
@@ -306,51 +276,3 @@ def _named(cause: Cause, gauge_off_kpa: float, speed_kmh: float) -> Cause:
     if cause.key == "pressure":
         return replace(cause, label=f"{abs(gauge_off_kpa):.0f}\u00a0kPa {'low' if gauge_off_kpa < 0 else 'high'}")
     return replace(cause, label=f"speed {speed_kmh:.0f}") if cause.key == "speed" else cause
-
-
-def _all_masks(n: int) -> Array:
-    """Every subset of n causes as rows of 0 and 1; the first row empty, the last full."""
-    return _rows(np.arange(2**n), n)
-
-
-def _rows(sets: npt.NDArray[np.intp], n: int) -> Array:
-    return ((sets[:, None] >> np.arange(n)) & 1).astype(float)
-
-
-def _shapley(values: Array) -> Array:
-    """Shapley values of each cause for each column of `values`, which holds all subsets in binary order."""
-    n = int(np.log2(len(values)))
-    index = np.arange(len(values))
-    size = np.sum((index[:, None] >> np.arange(n)) & 1, axis=1)
-    weight = np.array([factorial(s) * factorial(n - s - 1) / factorial(n) if s < n else 0.0 for s in range(n + 1)])
-    parts = []
-    for i in range(n):
-        without = index[(index >> i) & 1 == 0]
-        parts.append(weight[size[without]] @ (values[without | (1 << i)] - values[without]))
-    return np.array(parts).reshape(n, values.shape[1])
-
-
-@lru_cache(maxsize=8)
-def _sampled_orders(n: int) -> npt.NDArray[np.intp]:
-    """Subsets along sampled orders of causes as bit numbers, each order followed by its reverse: shape (orders, n + 1, 2).
-
-    The second plane names the cause that the next position adds (0 in the last column).
-    """
-    draw = np.random.default_rng(1953)
-    half = np.array([draw.permutation(n) for _ in range(SAMPLED_PAIRS)])
-    orders = np.concatenate([half, half[:, ::-1]])
-    sets = np.concatenate([np.zeros((len(orders), 1), dtype=np.intp), np.cumsum(1 << orders, axis=1)], axis=1)
-    return np.stack([sets, np.pad(orders, ((0, 0), (0, 1)))], axis=2)
-
-
-def _sampled_masks(n: int) -> Array:
-    """The distinct subsets that the sampled orders visit; the first row is empty, the last full."""
-    return _rows(np.unique(_sampled_orders(n)[:, :, 0]), n)
-
-
-def _sampled_shapley(values: Array, n: int) -> Array:
-    """Mean marginal effect of each cause along the sampled orders, for values of the subsets of `_sampled_masks`."""
-    sets, causes = _sampled_orders(n)[:, :, 0], _sampled_orders(n)[:, :-1, 1]
-    along = values[np.searchsorted(np.unique(sets), sets)]
-    gained = np.diff(along, axis=1)
-    return np.array([gained[causes == i].mean(axis=0) for i in range(n)])

@@ -4,162 +4,26 @@ A day is a sequence of legs, parked time among them. Every case is a lane of the
 run all subsets of causes, and the arrival band its draws, in one pass.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from enum import StrEnum
 
 import numpy as np
 import numpy.typing as npt
 
 from ..basis import Basis, figure
 from ..battery.cold import regen_acceptance, resistance_factor, usable_fraction
-from ..car import (
-    CABIN_J_PER_K,
-    CABIN_MOVING,
-    CABIN_PARKED,
-    MOVING_W_PER_K,
-    PACK_VOLTAGE_V,
-    PARKED_W_PER_K,
-    STANDBY_PER_DAY,
-    Car,
-)
-from ..errors import OutOfRange, require
+from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, MOVING_W_PER_K, PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car
+from ..errors import OutOfRange
 from ..heat import climate
 from ..heat.lumped import relax, warm_and_hold
-from ..units import KMH_PER_MPS, S_PER_H, Array, Number
+from ..units import KMH_PER_MPS, S_PER_H, Array
 from .cycles import condensed, motorway
+from .day import Lanes, Leg, Outcome, Road, Start, Trip
 from .road import Conditions, RoadLoad, road_load
 
-CHUNK_S = figure(
-    "trip.longest_chunk", 360.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within"
-)
-REACHABLE = 1e-9
+CHUNK_S = figure("trip.longest_chunk", 360.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
 CAPS = np.linspace(0.0, 1.0, 21)
-
-
-class Road(StrEnum):
-    """Kind of a leg; `parked` is time standing between drives."""
-
-    TOWN = "town"
-    COUNTRY = "country"
-    MOTORWAY = "motorway"
-    PARKED = "parked"
-
-
 _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
-
-
-@dataclass(frozen=True)
-class Leg:
-    """A stretch of road: kilometres and, for a motorway, its speed (km/h); or `hours` parked."""
-
-    road: Road
-    distance_km: float = 0.0
-    speed_kmh: float | None = None
-    hours: float = 0.0
-
-
-@dataclass(frozen=True)
-class Trip:
-    """Legs in the order they are driven; `climb_m` is the total ascent, with as much descent."""
-
-    legs: tuple[Leg, ...]
-    climb_m: float = 0.0
-
-    @property
-    def distance_km(self) -> float:
-        """Total distance, km."""
-        return sum(leg.distance_km for leg in self.legs)
-
-    def scaled_to(self, distance_km: float) -> "Trip":
-        """The same mix of roads over another distance. Raises: OutOfRange outside 0.1 to 2000 km."""
-        require(distance_km, 0.1, 2000, "The distance", "km", "km")
-        factor = distance_km / self.distance_km
-        return replace(self, legs=tuple(replace(leg, distance_km=leg.distance_km * factor) for leg in self.legs))
-
-    def at_motorway_speed(self, speed_kmh: float) -> "Trip":
-        """The same trip with another motorway speed (40 to 200 km/h)."""
-        require(speed_kmh, 40, 200, "Motorway speed", "km/h", "motorway_kmh")
-        return replace(
-            self,
-            legs=tuple(replace(leg, speed_kmh=speed_kmh) if leg.road is Road.MOTORWAY else leg for leg in self.legs),
-        )
-
-
-@dataclass(frozen=True)
-class Start:
-    """State at the first departure: level (0 to 1), pack and cabin temperature (°C)."""
-
-    soc: float
-    pack_c: float
-    cabin_c: float
-
-
-@dataclass(frozen=True)
-class Lanes:
-    """Inputs of one pass; every field a float or an array of shape (lanes,).
-
-    The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),
-    `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds.
-    """
-
-    capacity_kwh: Number
-    soc: Number
-    pack_c: Number
-    cabin_c: Number
-    ambient_c: Number
-    mass_kg: Number
-    rolling: Number
-    density: Number
-    drag_area_m2: Number
-    headwind_mps: Number
-    wind_mps: Number
-    style: Number
-    climb: Number = 1.0
-    motorway: Number = 1.0
-    cold_pack: Number = 1.0
-    regen_limit: Number = 1.0
-    climate_on: Number = 1.0
-    pack_heat: Number = 1.0
-    standby: Number = 1.0
-    efficiency: Number = 1.0
-    cabin_loss: Number = 1.0
-    withheld: Number = 1.0
-
-    @property
-    def count(self) -> int:
-        """Number of lanes."""
-        return int(np.broadcast(*(np.asarray(getattr(self, name)) for name in self.__dataclass_fields__)).size)
-
-
-@dataclass(frozen=True)
-class Outcome:
-    """What each lane used: arrays of shape (lanes,).
-
-    `soc_used` (0 to 1, can pass 1), energies in kWh from the pack: `wheels` (pushing, drivetrain loss included, less what
-    braking returned), `auxiliary`, `cabin`, `pack_heat`, `resistance`; end temperatures in °C; `hours` driven;
-    `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance.
-    """
-
-    distance_km: float
-    soc_used: Array
-    parts_kwh: Mapping[str, Array]
-    end_pack_c: Array
-    end_cabin_c: Array
-    hours: Array
-    stored_j: Array
-    heat_in_j: Array
-    leaked_j: Array
-
-    @property
-    def energy_kwh(self) -> Array:
-        """Energy from the pack, kWh."""
-        return np.asarray(np.sum(list(self.parts_kwh.values()), axis=0))
-
-    def range_km(self, from_soc: Number, to_soc: Number) -> Array:
-        """Distance from one level down to another at this day's mean use, km."""
-        used = np.maximum(self.soc_used, REACHABLE)
-        return np.asarray(self.distance_km * (np.asarray(from_soc) - to_soc) / used)
 
 
 def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
@@ -222,9 +86,7 @@ class _LegPower:
         place = np.clip(accepted, 0.0, 1.0) * (len(CAPS) - 1)
         low = np.minimum(place.astype(np.intp), len(CAPS) - 2)
         part, row = place - low, np.arange(len(low))
-        mean, square = (
-            table[row, low] * (1 - part) + table[row, low + 1] * part for table in (self.brake_w, self.brake_sq)
-        )
+        mean, square = (table[row, low] * (1 - part) + table[row, low + 1] * part for table in (self.brake_w, self.brake_sq))
         return mean, square
 
 
@@ -236,10 +98,7 @@ class _State:
         n = inputs.count
         self.lane = replace(
             inputs,
-            **{
-                name: np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), n)
-                for name in Lanes.__dataclass_fields__
-            },
+            **{name: np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), n) for name in Lanes.__dataclass_fields__},
         )
         self.pack_c, self.cabin_c = np.array(self.lane.pack_c), np.array(self.lane.cabin_c)
         self.start_pack_c = self.pack_c.copy()
@@ -288,9 +147,7 @@ class _State:
             lane.motorway,
         ]
         first, back = _distinct([np.asarray(c) for c in columns])
-        mass, rolling, air, area, head, wind, style, climb, efficiency, faster = (
-            np.asarray(c)[first, None] for c in columns
-        )
+        mass, rolling, air, area, head, wind, style, climb, efficiency, faster = (np.asarray(c)[first, None] for c in columns)
         moving = 1.0
         if leg.road is Road.MOTORWAY:
             (speed, accel, share), set_mps = motorway(), (leg.speed_kmh or 100.0) / KMH_PER_MPS * faster
@@ -301,9 +158,7 @@ class _State:
             set_mps, moving = np.full((len(first), 1), max(1.0, wanted)), min(1.0, wanted)
         load = RoadLoad(mass, rolling, air, area, head, wind, style)
         slopes = (0.0,) if climb_per_m == 0 else (2 * climb_per_m * climb, -2 * climb_per_m * climb)
-        wheel = np.concatenate(
-            [load.wheel_power_w(speed * set_mps, accel * set_mps, slope) for slope in slopes], axis=1
-        )
+        wheel = np.concatenate([load.wheel_power_w(speed * set_mps, accel * set_mps, slope) for slope in slopes], axis=1)
         time = moving * np.tile(share, len(slopes)) / len(slopes)
         drive = self.car.drivetrain
         push = np.maximum(wheel, 0.0) / (drive.efficiency * efficiency)
@@ -321,9 +176,7 @@ class _State:
     def _chunk(self, power: _LegPower, span: Array) -> None:
         """One thermal step of a leg."""
         lane, car = self.lane, self.car
-        accepted = np.where(
-            lane.regen_limit, regen_acceptance(self.pack_c, np.maximum(lane.soc - self.soc_used, 0.0)), 1.0
-        )
+        accepted = np.where(lane.regen_limit, regen_acceptance(self.pack_c, np.maximum(lane.soc - self.soc_used, 0.0)), 1.0)
         brake_w, brake_sq = power.braking(accepted)
         wheels_w = power.push_w - brake_w
         cabin_kwh = self._cabin(span)
@@ -370,9 +223,7 @@ class _State:
         heated = pack.drive_heat_to_c is not None and pack.heater_kw > 0
         heater_w = 1000 * pack.heater_kw * np.asarray(lane.pack_heat) if heated else np.zeros_like(span)
         target_c = pack.drive_heat_to_c if pack.drive_heat_to_c is not None else -273.0
-        held = warm_and_hold(
-            self.pack_c, lane.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span
-        )
+        held = warm_and_hold(self.pack_c, lane.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span)
         self.pack_c = held.end_c
         self.heat_in_j += held.heater_j + loss_w * span
         self.leaked_j += held.leaked_j

@@ -7,15 +7,9 @@ from ..errors import OutOfRange
 from ..units import ZERO_C_IN_K
 
 REFERENCE_C = figure("tyres.reference_temperature", 25.0, "°C", Basis.PUBLISHED, "ISO 28580, reference temperature")
-TEMPERATURE_SLOPE = figure(
-    "tyres.temperature_slope", 0.008, "1/K", Basis.PUBLISHED, "ISO 28580, temperature correction"
-)
-FLATTEN_C = figure(
-    "tyres.flatten_below", -10.0, "°C", Basis.COMMON_PRACTICE, "the linear correction is not used further down"
-)
-PRESSURE_EXPONENT = figure(
-    "tyres.pressure_exponent", -0.4, "", Basis.FROM_MEMORY, "form of SAE J2452; reported −0.3 to −0.5"
-)
+TEMPERATURE_SLOPE = figure("tyres.temperature_slope", 0.008, "1/K", Basis.PUBLISHED, "ISO 28580, temperature correction")
+FLATTEN_C = figure("tyres.flatten_below", -10.0, "°C", Basis.COMMON_PRACTICE, "the linear correction is not used further down")
+PRESSURE_EXPONENT = figure("tyres.pressure_exponent", -0.4, "", Basis.FROM_MEMORY, "form of SAE J2452; reported −0.3 to −0.5")
 WINTER_FACTOR = figure("tyres.winter_factor", 1.07, "", Basis.FROM_MEMORY, "winter tread rolls 5–10 % harder")
 
 

@@ -15,13 +15,9 @@ _PUMP = tuple(
 )
 SEAT_W = figure("climate.seat", 60.0, "W", Basis.FROM_MEMORY, "one seat heater")
 COOLING_COP = figure("climate.cooling_performance", 2.5, "", Basis.FROM_MEMORY, "heat moved per electric energy")
-SUN_W = figure(
-    "climate.sun_gain", 1800.0, "W", Basis.FROM_MEMORY, "steady sun on the glass, about 1 kW electric with the walls"
-)
+SUN_W = figure("climate.sun_gain", 1800.0, "W", Basis.FROM_MEMORY, "steady sun on the glass, about 1 kW electric with the walls")
 COOLING_FROM_C = figure("climate.cooling_from", 23.0, "°C", Basis.COMMON_PRACTICE, "people switch cooling on above it")
-COOLING_MAX_W = figure(
-    "climate.cooling_max", 4000.0, "W", Basis.COMMON_PRACTICE, "electric, at the start of a hot drive"
-)
+COOLING_MAX_W = figure("climate.cooling_max", 4000.0, "W", Basis.COMMON_PRACTICE, "electric, at the start of a hot drive")
 
 
 @dataclass(frozen=True)

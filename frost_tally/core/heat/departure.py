@@ -13,14 +13,10 @@ from .climate import coefficient_of_performance
 from .lumped import relax, time_to
 
 PACK_TARGET_C = {
-    Chemistry.NMC: figure(
-        "preheat.pack_target_nmc", 15.0, "°C", Basis.COMMON_PRACTICE, "from here it takes full braking power"
-    ),
+    Chemistry.NMC: figure("preheat.pack_target_nmc", 15.0, "°C", Basis.COMMON_PRACTICE, "from here it takes full braking power"),
     Chemistry.LFP: figure("preheat.pack_target_lfp", 20.0, "°C", Basis.COMMON_PRACTICE, "20–25 °C; slower to warm"),
 }
-LONGEST_LEAD_S = figure(
-    "preheat.longest_lead", 7200.0, "s", Basis.COMMON_PRACTICE, "beyond two hours heat leaks as it comes"
-)
+LONGEST_LEAD_S = figure("preheat.longest_lead", 7200.0, "s", Basis.COMMON_PRACTICE, "beyond two hours heat leaks as it comes")
 
 
 class WarmUpChoice(StrEnum):
@@ -101,13 +97,7 @@ def warm_up(
 
 
 def _heat(
-    start_c: float,
-    target_c: float,
-    ambient_c: float,
-    heater_kw: float,
-    conductance: float,
-    capacity: float,
-    performance: float,
+    start_c: float, target_c: float, ambient_c: float, heater_kw: float, conductance: float, capacity: float, performance: float
 ) -> _Heating:
     if start_c >= target_c or heater_kw <= 0:
         return _Heating(0.0, start_c, 0.0)

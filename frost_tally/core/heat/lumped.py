@@ -20,23 +20,14 @@ class Held:
     leaked_j: Array
 
 
-def relax(
-    start_c: Number, ambient_c: Number, power_w: Number, conductance: Number, capacity: Number, seconds: Number
-) -> Array:
+def relax(start_c: Number, ambient_c: Number, power_w: Number, conductance: Number, capacity: Number, seconds: Number) -> Array:
     """Temperature after `seconds` under constant power. Source: solution of the linear first-order equation."""
     settles = ambient_c + power_w / conductance
     cooled: Array = settles + (start_c - settles) * np.exp(-seconds * conductance / capacity)
     return cooled
 
 
-def time_to(
-    start_c: Number,
-    end_c: Number,
-    ambient_c: Number,
-    power_w: Number,
-    conductance: Number,
-    capacity: Number,
-) -> Array:
+def time_to(start_c: Number, end_c: Number, ambient_c: Number, power_w: Number, conductance: Number, capacity: Number) -> Array:
     """Seconds until `end_c` is reached under constant power; inf when it never is; 0 when already there."""
     start, end = np.asarray(start_c, dtype=float), np.asarray(end_c, dtype=float)
     settles = np.asarray(ambient_c) + np.asarray(power_w) / conductance
@@ -78,14 +69,7 @@ def warm_and_hold(
     return Held(end, used, leaked)
 
 
-def _leak_j(
-    start_c: Array,
-    ambient_c: Number,
-    power_w: Array,
-    conductance: Number,
-    capacity: Number,
-    seconds: Array,
-) -> Array:
+def _leak_j(start_c: Array, ambient_c: Number, power_w: Array, conductance: Number, capacity: Number, seconds: Array) -> Array:
     """Heat lost to the air outside during one phase: K ∫ (T − T_amb) dt, integrated by hand."""
     ambient, k = np.asarray(ambient_c, dtype=float), np.asarray(conductance, dtype=float)
     settles = ambient + power_w / k

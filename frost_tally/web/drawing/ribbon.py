@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
 from babel.numbers import get_currency_symbol
 
@@ -55,9 +56,20 @@ def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
     """Level over the night, thinned, with the fall of an underfed warm-up at the end."""
     plan = night.plan
     steps = plan.session.steps
-    kept = [steps[0], *(b for a, b, c in zip(steps, steps[1:], steps[2:], strict=False) if (b.wall_kw > 0) != (c.wall_kw > 0)
-                        or (b.wall_kw > 0 and abs(b.wall_kw - a.wall_kw) > 0.2)), steps[-1]]
-    points = [(plan.start + timedelta(seconds=step.at_s), step.soc) for step in kept if step.at_s <= (plan.warm_start - plan.start).total_seconds() + 1]
+    kept = [
+        steps[0],
+        *(
+            b
+            for a, b, c in zip(steps, steps[1:], steps[2:], strict=False)
+            if (b.wall_kw > 0) != (c.wall_kw > 0) or (b.wall_kw > 0 and abs(b.wall_kw - a.wall_kw) > 0.2)
+        ),
+        steps[-1],
+    ]
+    points = [
+        (plan.start + timedelta(seconds=step.at_s), step.soc)
+        for step in kept
+        if step.at_s <= (plan.warm_start - plan.start).total_seconds() + 1
+    ]
     departure = plan.request.departure
     return [*points, (plan.warm_start, plan.soc_at(plan.warm_start)), (departure, plan.soc_departure)]
 
@@ -65,14 +77,17 @@ def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
 def describe(night: Tonight, units: Units) -> str:
     """The ribbon in words."""
     prices = ", ".join(f"{run[2]:.2f} from {hour(run[0], night)}" for run in _runs(night))
-    return f"Night ribbon. {verdict(night, units).plain} Prices per kWh: {prices}. Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
+    levels = f"Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
+    return f"Night ribbon. {verdict(night, units).plain} Prices per kWh: {prices}. {levels}"
 
 
 def wide(night: Tonight, units: Units) -> str:
     """The ribbon lying down, for a desk: an SVG of 1120 wide."""
     frame = _frame(night)
     drawing = _Wide(night, units, frame)
-    inner = hatches("night") + "".join((drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.outside(), drawing.post(), drawing.axis()))
+    inner = hatches("night") + "".join(
+        (drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.outside(), drawing.post(), drawing.axis())
+    )
     return picture(WIDE, BASE + (58 if drawing.two_rows else 44), describe(night, units), inner, "ribbon ribbon-wide")
 
 
@@ -95,7 +110,7 @@ class _Wide:
         parts = []
         for start, end, price in _runs(self.night):
             top = BASE - max(price, 0.0) / self.highest * TERRAIN
-            box = {"x": self.x(start), "y": top, "width": self.x(end) - self.x(start), "height": BASE - top}
+            box: dict[str, Any] = {"x": self.x(start), "y": top, "width": self.x(end) - self.x(start), "height": BASE - top}
             parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#night-dear)")]
             if box["width"] > 52:
                 parts.append(text(box["x"] + 6, top - 7, f"{price:.2f} {self.money}", "dim"))
@@ -133,14 +148,29 @@ class _Wide:
         points = [(self.x(at), self.y(soc)) for at, soc in _level_points(night)]
         x0, y0 = points[0]
         below = night.levers.soc_now > night.levers.limit - 0.12
-        return "".join((
-            line(8, limit_y, WIDE - 8, limit_y, "limit"), line(8, floor_y, WIDE - 8, floor_y, "rule"),
-            text(8, floor_y + 15, f"floor {percent(night.floor)}", "dim"), path(points, "level"),
-            element("circle", cx=x0, cy=y0, r=5, class_="now"),
-            text(max(x0 + 10, 76.0), y0 + (20 if below else -9), f"{percent(night.levers.soc_now)} at {hour(night.plan.start, night)}", "b"),
-            element("g", element("rect", x=2, y=limit_y - 12, width=64, height=24, rx=3)
-                    + text(34, limit_y + 5, percent(night.levers.limit), "mid inv b"), class_="handle", data_handle="limit",
-                    data_per=LEVEL_PER / 100)))
+        return "".join(
+            (
+                line(8, limit_y, WIDE - 8, limit_y, "limit"),
+                line(8, floor_y, WIDE - 8, floor_y, "rule"),
+                text(8, floor_y + 15, f"floor {percent(night.floor)}", "dim"),
+                path(points, "level"),
+                element("circle", cx=x0, cy=y0, r=5, class_="now"),
+                text(
+                    max(x0 + 10, 76.0),
+                    y0 + (20 if below else -9),
+                    f"{percent(night.levers.soc_now)} at {hour(night.plan.start, night)}",
+                    "b",
+                ),
+                element(
+                    "g",
+                    element("rect", x=2, y=limit_y - 12, width=64, height=24, rx=3)
+                    + text(34, limit_y + 5, percent(night.levers.limit), "mid inv b"),
+                    class_="handle",
+                    data_handle="limit",
+                    data_per=LEVEL_PER / 100,
+                ),
+            )
+        )
 
     def outside(self) -> str:
         series = [(at, c) for at, c in self.night.outside if self.frame.first <= at <= self.frame.last]
@@ -158,8 +188,15 @@ class _Wide:
     def post(self) -> str:
         x = self.x(self.night.plan.request.departure)
         flag = polygon([(x, 10), (x + 60, 10), (x + 51, 21), (x + 60, 32), (x, 32)], "flag")
-        return element("g", line(x, 10, x, BASE + 6, "post") + flag + text(x + 7, 26, hour(self.night.plan.request.departure, self.night), "inv b"),
-                       class_="handle", data_handle="depart", data_per=(WIDE - 16) / (60 * (len(self.frame.hours) - 1)))
+        return element(
+            "g",
+            line(x, 10, x, BASE + 6, "post")
+            + flag
+            + text(x + 7, 26, hour(self.night.plan.request.departure, self.night), "inv b"),
+            class_="handle",
+            data_handle="depart",
+            data_per=(WIDE - 16) / (60 * (len(self.frame.hours) - 1)),
+        )
 
     def axis(self) -> str:
         parts = [line(8, BASE, WIDE - 8, BASE, "base")]
@@ -178,7 +215,9 @@ def upright(night: Tonight, units: Units) -> str:
     frame = _frame(night)
     height = 34 + ROW * (len(frame.hours) - 1) + 12
     drawing = _Upright(night, units, frame)
-    inner = hatches("phone") + "".join((drawing.head(), drawing.hours(), drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.post()))
+    inner = hatches("phone") + "".join(
+        (drawing.head(), drawing.hours(), drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.post())
+    )
     return picture(NARROW, height, describe(night, units), inner, "ribbon ribbon-upright")
 
 
@@ -197,8 +236,14 @@ class _Upright:
 
     def head(self) -> str:
         limit = self.night.levers.limit
-        return "".join((text(48, 14, f"{get_currency_symbol(self.night.currency, locale='en')} per kWh", "dim"), text(self.x(limit), 14, percent(limit), "mid b"),
-                        text(self.x(self.night.floor), 14, percent(self.night.floor), "mid dim"), text(NARROW, 14, "outside", "end rime")))
+        return "".join(
+            (
+                text(48, 14, f"{get_currency_symbol(self.night.currency, locale='en')} per kWh", "dim"),
+                text(self.x(limit), 14, percent(limit), "mid b"),
+                text(self.x(self.night.floor), 14, percent(self.night.floor), "mid dim"),
+                text(NARROW, 14, "outside", "end rime"),
+            )
+        )
 
     def hours(self) -> str:
         parts = []
@@ -208,13 +253,20 @@ class _Upright:
                 parts.append(text(0, self.y(at) + 5, hour(at, self.night), "dim"))
                 reading = next((c for when, c in self.night.outside if when == at), None)
                 if reading is not None:
-                    parts.append(text(NARROW, self.y(at) + 5, self.units.text(reading, "temperature", 0, unit=False) + "°", "end rime"))
+                    parts.append(
+                        text(NARROW, self.y(at) + 5, self.units.text(reading, "temperature", 0, unit=False) + "°", "end rime")
+                    )
         return "".join(parts)
 
     def terrain(self) -> str:
         parts = []
         for start, end, price in _runs(self.night):
-            box = {"x": 48, "y": self.y(start), "width": max(price, 0.0) / self.highest * 90, "height": self.y(end) - self.y(start)}
+            box: dict[str, Any] = {
+                "x": 48,
+                "y": self.y(start),
+                "width": max(price, 0.0) / self.highest * 90,
+                "height": self.y(end) - self.y(start),
+            }
             parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#phone-dear)")]
             if box["height"] > 24:
                 parts.append(text(52 + box["width"], box["y"] + 17, f"{price:.2f}", "dim"))
@@ -236,13 +288,21 @@ class _Upright:
         night = self.night
         top, bottom = 22, self.y(night.plan.request.departure)
         points = [(self.x(soc), self.y(at)) for at, soc in _level_points(night)]
-        return "".join((
-            line(self.x(night.levers.limit), top, self.x(night.levers.limit), bottom, "limit"),
-            line(self.x(night.floor), top, self.x(night.floor), bottom, "rule"), path(points, "level"),
-            element("circle", cx=points[0][0], cy=points[0][1], r=5, class_="now"),
-            text(points[0][0] + 9, points[0][1] - 6, percent(night.levers.soc_now), "b")))
+        return "".join(
+            (
+                line(self.x(night.levers.limit), top, self.x(night.levers.limit), bottom, "limit"),
+                line(self.x(night.floor), top, self.x(night.floor), bottom, "rule"),
+                path(points, "level"),
+                element("circle", cx=points[0][0], cy=points[0][1], r=5, class_="now"),
+                text(points[0][0] + 9, points[0][1] - 6, percent(night.levers.soc_now), "b"),
+            )
+        )
 
     def post(self) -> str:
         y = self.y(self.night.plan.request.departure)
         flag = polygon([(0, y - 12), (42, y - 12), (50, y), (42, y + 12), (0, y + 12)], "flag")
-        return line(0, y, NARROW - 30, y, "post") + flag + text(3, y + 5, hour(self.night.plan.request.departure, self.night), "inv b")
+        return (
+            line(0, y, NARROW - 30, y, "post")
+            + flag
+            + text(3, y + 5, hour(self.night.plan.request.departure, self.night), "inv b")
+        )

@@ -72,24 +72,34 @@ def wide(night: Tonight, tally: Tally, units: Units) -> str:
     def y(km: float) -> float:
         return TOP + (highest - km) / max(highest - lowest, 1.0) * SPAN
 
-    parts = [hatches("tally"), torn(2, column - 14, y(tally.mild_km), FOOT, "terrain"),
-             text(column / 2 - 5, y(tally.mild_km) - 9, units.text(tally.mild_km, "distance", unit=False), "big mid"),
-             text(column / 2 - 5, HIGH - 10, "mild day", "mid b")]
+    parts = [
+        hatches("tally"),
+        torn(2, column - 14, y(tally.mild_km), FOOT, "terrain"),
+        text(column / 2 - 5, y(tally.mild_km) - 9, units.text(tally.mild_km, "distance", unit=False), "big mid"),
+        text(column / 2 - 5, HIGH - 10, "mild day", "mid b"),
+    ]
     for i, tread in enumerate(steps, 1):
         x = i * column
         top, bottom = sorted((y(tread.before_km), y(tread.after_km)))
         fill = {"fill": f"url(#tally-{FILL[tread.kind]})"} if tread.kind in FILL else {}
-        parts += [line(x - 12, y(tread.before_km), x + column - 12, y(tread.before_km), "rule"),
-                  element("rect", x=x + 4, y=top, width=column - 22, height=max(bottom - top, 1.5), class_=f"step {tread.kind}", **fill),
-                  text(x + column / 2 - 7, bottom + 16, _signed(tread.lost_km, units), "mid b"),
-                  _label(x + column / 2 - 7, tread.label)]
+        parts += [
+            line(x - 12, y(tread.before_km), x + column - 12, y(tread.before_km), "rule"),
+            element(
+                "rect", x=x + 4, y=top, width=column - 22, height=max(bottom - top, 1.5), class_=f"step {tread.kind}", **fill
+            ),
+            text(x + column / 2 - 7, bottom + 16, _signed(tread.lost_km, units), "mid b"),
+            _label(x + column / 2 - 7, tread.label),
+        ]
     x, end_y = (len(steps) + 1) * column, y(tally.expected_km)
-    parts += [line(x - 12, end_y, x + 6, end_y, "rule"), torn(x + 4, column - 8, end_y, FOOT, "charge"),
-              text(x + column / 2, end_y - 9, units.text(tally.expected_km, "distance", unit=False), "big mid"),
-              text(x + column / 2, HIGH - 10, "tomorrow", "mid b"),
-              path([(x - 2, y(high_km)), (x - 9, y(high_km)), (x - 9, y(low_km)), (x - 2, y(low_km))], "band"),
-              text(x - 13, y(high_km) - 4, units.text(high_km, "distance", unit=False), "end dim"),
-              text(x - 13, min(y(low_km) + 16, FOOT - 2), units.text(low_km, "distance", unit=False), "end dim")]
+    parts += [
+        line(x - 12, end_y, x + 6, end_y, "rule"),
+        torn(x + 4, column - 8, end_y, FOOT, "charge"),
+        text(x + column / 2, end_y - 9, units.text(tally.expected_km, "distance", unit=False), "big mid"),
+        text(x + column / 2, HIGH - 10, "tomorrow", "mid b"),
+        path([(x - 2, y(high_km)), (x - 9, y(high_km)), (x - 9, y(low_km)), (x - 2, y(low_km))], "band"),
+        text(x - 13, y(high_km) - 4, units.text(high_km, "distance", unit=False), "end dim"),
+        text(x - 13, min(y(low_km) + 16, FOOT - 2), units.text(low_km, "distance", unit=False), "end dim"),
+    ]
     return picture(WIDE, HIGH, describe(night, tally, units), "".join(parts), "stair stair-wide")
 
 
@@ -114,15 +124,20 @@ def upright(night: Tonight, tally: Tally, units: Units) -> str:
         return 6 + i * ROW
 
     def column(i: int, km: float, label: str, class_: str) -> str:
-        return (text(0, row(i) + 17, label, "b") + element("rect", x=112, y=row(i), width=x(km) - 112, height=22, class_=class_)
-                + text(NARROW, row(i) + 17, units.text(km, "distance", unit=False), "end b"))
+        return (
+            text(0, row(i) + 17, label, "b")
+            + element("rect", x=112, y=row(i), width=x(km) - 112, height=22, class_=class_)
+            + text(NARROW, row(i) + 17, units.text(km, "distance", unit=False), "end b")
+        )
 
     parts = [hatches("list"), column(0, tally.mild_km, "mild day", "terrain")]
     for i, tread in enumerate(steps, 1):
         left, right = sorted((x(tread.before_km), x(tread.after_km)))
         fill = {"fill": f"url(#list-{FILL[tread.kind]})"} if tread.kind in FILL else {}
-        parts += [text(0, row(i) + 17, tread.label),
-                  element("rect", x=left, y=row(i), width=max(right - left, 1.5), height=22, class_=f"step {tread.kind}", **fill),
-                  text(NARROW, row(i) + 17, _signed(tread.lost_km, units), "end b")]
+        parts += [
+            text(0, row(i) + 17, tread.label),
+            element("rect", x=left, y=row(i), width=max(right - left, 1.5), height=22, class_=f"step {tread.kind}", **fill),
+            text(NARROW, row(i) + 17, _signed(tread.lost_km, units), "end b"),
+        ]
     parts.append(column(len(steps) + 1, tally.expected_km, "tomorrow", "charge"))
     return picture(NARROW, row(len(steps) + 2), describe(night, tally, units), "".join(parts), "stair stair-upright")

@@ -7,7 +7,8 @@ from html import escape
 def element(name: str, inner: str = "", **attributes: object) -> str:
     """One element; `class_` and names with underscores become class and dashed names."""
     written = " ".join(
-        f'{key.rstrip("_").replace("_", "-")}="{escape(_short(value))}"' for key, value in attributes.items() if value is not None)
+        f'{key.rstrip("_").replace("_", "-")}="{escape(_short(value))}"' for key, value in attributes.items() if value is not None
+    )
     return f"<{name} {written}>{inner}</{name}>" if inner else f"<{name} {written}/>"
 
 
@@ -34,15 +35,25 @@ def polygon(points: Iterable[tuple[float, float]], class_: str) -> str:
 def hatches(prefix: str) -> str:
     """The three fills: dots for the price terrain, ember strokes for heat, rime strokes for cold. Ids get a prefix."""
     dots = element("circle", cx=1.4, cy=1.4, r=1, class_="dot")
-    return "<defs>" + "".join((
-        element("pattern", dots, id=f"{prefix}-dear", width=6, height=6, patternUnits="userSpaceOnUse"),
-        _strokes(f"{prefix}-heat", 45, "heat"), _strokes(f"{prefix}-cold", -45, "cold"))) + "</defs>"
+    return (
+        "<defs>"
+        + "".join(
+            (
+                element("pattern", dots, id=f"{prefix}-dear", width=6, height=6, patternUnits="userSpaceOnUse"),
+                _strokes(f"{prefix}-heat", 45, "heat"),
+                _strokes(f"{prefix}-cold", -45, "cold"),
+            )
+        )
+        + "</defs>"
+    )
 
 
 def picture(width: float, height: float, label: str, inner: str, class_: str) -> str:
     """The svg itself, with its words for people who do not see it."""
-    return (f'<svg viewBox="0 0 {_short(width)} {_short(height)}" role="img" class="{class_}" aria-label="{escape(label)}">'
-            f"{inner}</svg>")
+    return (
+        f'<svg viewBox="0 0 {_short(width)} {_short(height)}" role="img" class="{class_}" aria-label="{escape(label)}">'
+        f"{inner}</svg>"
+    )
 
 
 def torn(x: float, width: float, top: float, bottom: float, class_: str) -> str:
@@ -53,8 +64,12 @@ def torn(x: float, width: float, top: float, bottom: float, class_: str) -> str:
 
 
 def _strokes(name: str, angle: int, class_: str) -> str:
-    inner = element("rect", width=7, height=7, class_=f"{class_}-ground") + element("line", x1=0, y1=0, x2=0, y2=7, class_=f"{class_}-stroke")
-    return element("pattern", inner, id=name, width=7, height=7, patternUnits="userSpaceOnUse", patternTransform=f"rotate({angle})")
+    inner = element("rect", width=7, height=7, class_=f"{class_}-ground") + element(
+        "line", x1=0, y1=0, x2=0, y2=7, class_=f"{class_}-stroke"
+    )
+    return element(
+        "pattern", inner, id=name, width=7, height=7, patternUnits="userSpaceOnUse", patternTransform=f"rotate({angle})"
+    )
 
 
 def _short(value: object) -> str:

@@ -10,14 +10,29 @@ from ..page import render
 
 router = APIRouter()
 PARTS = {
-    "air": "Air", "cabin": "Cabin", "certainty": "Certainty", "climate": "Climate", "cycles": "Drive schedules", "night": "Night plan",
-    "pack": "Pack", "parked": "Parked", "preheat": "Warm-up", "road": "Road", "session": "Charging session", "supply": "Supply",
-    "tally": "Tally", "trip": "Trip", "tyres": "Tyres", "units": "Constants",
+    "air": "Air",
+    "cabin": "Cabin",
+    "certainty": "Certainty",
+    "climate": "Climate",
+    "cycles": "Drive schedules",
+    "night": "Night plan",
+    "pack": "Pack",
+    "parked": "Parked",
+    "preheat": "Warm-up",
+    "road": "Road",
+    "session": "Charging session",
+    "supply": "Supply",
+    "tally": "Tally",
+    "trip": "Trip",
+    "tyres": "Tyres",
+    "units": "Constants",
 }
 
 
 @router.get("/basis")
 def room(request: Request) -> Response:
     """All figures by part."""
-    grouped = [(PARTS.get(part, part), list(items)) for part, items in groupby(figures(), key=lambda each: each.key.split(".")[0])]
+    grouped = [
+        (PARTS.get(part, part), list(items)) for part, items in groupby(figures(), key=lambda each: each.key.split(".")[0])
+    ]
     return render(request, "basis/room.html", room="basis", groups=grouped)

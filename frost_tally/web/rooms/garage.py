@@ -12,7 +12,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, field_validator
 
 from ...core.battery.cold import Chemistry
-from ...core.car import PRESETS, Body, Cabin, Car, OnboardCharger, Pack, Preheats, Tyres, preset
+from ...core.car import PRESETS, Body, Cabin, OnboardCharger, Pack, Preheats, Tyres, preset
 from ...core.charge.supply import Code, Supply
 from ...core.charge.tariff import Tariff, two_band
 from ...core.errors import Refusal
@@ -32,20 +32,31 @@ class CarForm(BaseModel):
     """Step 1."""
 
     name: str = text("What do you call it?", 30, "Any name you like.")
-    chemistry: Chemistry = choice("Battery chemistry", {"NMC": "NMC or NCA", "LFP": "LFP"}, "The manual or the maker’s data sheet; LFP often asks for 100 % weekly.")
-    usable_kwh_new: float = number("Usable capacity when new", "energy", 5, 250, "The data sheet’s usable or net figure.", step=0.1)
+    chemistry: Chemistry = choice(
+        "Battery chemistry",
+        {"NMC": "NMC or NCA", "LFP": "LFP"},
+        "The manual or the maker’s data sheet; LFP often asks for 100 % weekly.",
+    )
+    usable_kwh_new: float = number(
+        "Usable capacity when new", "energy", 5, 250, "The data sheet’s usable or net figure.", step=0.1
+    )
     soh: float = number("Health today", "percent", 0.4, 1.05, "100 when new; your last test, or 2 less per year.")
     ac_limit_kw: float = number("AC charging power", "power", 1, 50, "The most the car takes from a wall unit.", step=0.1)
     ac_phases: int = choice("Phases it charges on", PHASES)
     heat_pump: str = choice("Heat pump", YES_NO, "Without one the heater is electric resistance.")
-    preheats: Preheats = choice("Warms its pack before departure", {"yes": "yes", "no": "no", "unknown": "not known"},
-                                "If nobody knows, the plan warms the cabin only.")
+    preheats: Preheats = choice(
+        "Warms its pack before departure",
+        {"yes": "yes", "no": "no", "unknown": "not known"},
+        "If nobody knows, the plan warms the cabin only.",
+    )
     warm_up: str = choice("Warm up before departure", WARM_UPS)
     placard_kpa: float = number("Tyre placard pressure", "pressure", 150, 600, "On the door post; cold.")
     winter_tyres: str = choice("Winter tyres", YES_NO)
     mass_kg: float = number("Mass with driver", "mass", 400, 6000, "Registration paper plus 75 kg.")
     drag_area_m2: float = number("Drag area Cd·A", "area", 0.3, 5, "Cd times frontal area; the class value is fine.", step=0.01)
-    rolling_coefficient: float = number("Rolling coefficient", "ratio", 0.004, 0.02, "At 25 °C; the class value is fine.", step=0.0001)
+    rolling_coefficient: float = number(
+        "Rolling coefficient", "ratio", 0.004, 0.02, "At 25 °C; the class value is fine.", step=0.0001
+    )
     pack_heater_kw: float = number("Pack heater", "power", 0, 15, "0 if it has none.", step=0.1)
     cabin_heater_kw: float = number("Cabin heater", "power", 0.5, 15, "Heat, not electricity.", step=0.1)
 
@@ -54,11 +65,17 @@ class OutletForm(BaseModel):
     """Step 2."""
 
     name: str = text("Name", 30, "Wall unit, garage socket …", "Wall unit")
-    code: Code = choice("Code rule", {"iec": "IEC (as rated)", "north_america": "North America (80 % of the breaker)"}, "Which rule your wiring follows.")
+    code: Code = choice(
+        "Code rule",
+        {"iec": "IEC (as rated)", "north_america": "North America (80 % of the breaker)"},
+        "Which rule your wiring follows.",
+    )
     voltage_v: float = number("Voltage", "voltage", 90, 300, "Phase to neutral: 230; 120 or 240 in North America.")
     phases: int = choice("Phases", PHASES)
     breaker_a: float = number("Breaker", "current", 6, 125, "Printed on it.")
-    cable_a: float | None = number("Lead or wall unit maximum", "current", 6, 100, "Printed on it; empty if it is not the limit.", None)
+    cable_a: float | None = number(
+        "Lead or wall unit maximum", "current", 6, 100, "Printed on it; empty if it is not the limit.", None
+    )
     selector_a: float | None = number("Its selector is set to", "current", 6, 100, "Empty if it has none.", None)
     car_setting_a: float | None = number("The car itself is set to", "current", 6, 100, "Empty if you never changed it.", None)
 
@@ -87,7 +104,9 @@ class PlaceForm(BaseModel):
     place: str = text("Place", 40, "Any name you like.")
     zone: str = text("Time zone", 40, "Such as Europe/Oslo; clock changes follow it.")
     altitude_m: float = number("Altitude", "height", -400, 4500, "A map knows it.", 0.0)
-    garage: str = choice("The car stands", {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated": "in a heated garage"})
+    garage: str = choice(
+        "The car stands", {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated": "in a heated garage"}
+    )
     garage_heated_c: float = number("Garage temperature", "temperature", -5, 30, "Only if it is heated.", 10.0)
     distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
     temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
@@ -149,7 +168,10 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
         return RedirectResponse("/setup", 303)
     home: Home = request.app.state.home
     form, errors = parse(FORMS[step], fields, units_of(home))
-    errors = {name: f"“{fields.get(name, '')[:40]}” will not do: enter {OWN_WORDS[name]}." if name in OWN_WORDS else said for name, said in errors.items()}
+    errors = {
+        name: f"“{fields.get(name, '')[:40]}” will not do: enter {OWN_WORDS[name]}." if name in OWN_WORDS else said
+        for name, said in errors.items()
+    }
     revision = int(fields["revision"]) if fields.get("revision", "").isdigit() else -1
     if form is not None:
         try:
@@ -157,20 +179,46 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
             after = service.progress(home).next_step
             return RedirectResponse(f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight"), 303)
         except Refusal as refusal:
-            errors = {refusal.field if refusal.field in FORMS[step].model_fields else next(iter(FORMS[step].model_fields)): refusal.message}
+            errors = {
+                refusal.field
+                if refusal.field in FORMS[step].model_fields
+                else next(iter(FORMS[step].model_fields)): refusal.message
+            }
         except Stale as stale:
-            return _page(request, step, fields, {}, 409, fields.get("preset", ""), f"{stale} Nothing was saved; your entries are still here.")
+            return _page(
+                request,
+                step,
+                fields,
+                {},
+                409,
+                fields.get("preset", ""),
+                f"{stale} Nothing was saved; your entries are still here.",
+            )
     return _page(request, step, fields, errors, 422, fields.get("preset", ""))
 
 
-def _page(request: Request, step: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, chosen: str, message: str = ""
+def _page(
+    request: Request, step: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, chosen: str, message: str = ""
 ) -> Response:
     state = service.progress(request.app.state.home)
     known = state.car.preset if state.car else "compact_hatch"
     return render(
-        request, "setup/step.html", status, room="garage", step=step, steps=service.STEPS, titles=TITLES, state=state, again=state.next_step is None,
-        fields=views(FORMS[step], values, errors, units_of(request.app.state.home)), presets=service.PRESET_NAMES,
-        chosen=chosen if chosen in PRESETS else known, short=SHORT.get(step), errors=errors, message=message)
+        request,
+        "setup/step.html",
+        status,
+        room="garage",
+        step=step,
+        steps=service.STEPS,
+        titles=TITLES,
+        state=state,
+        again=state.next_step is None,
+        fields=views(FORMS[step], values, errors, units_of(request.app.state.home)),
+        presets=service.PRESET_NAMES,
+        chosen=chosen if chosen in PRESETS else known,
+        short=SHORT.get(step),
+        errors=errors,
+        message=message,
+    )
 
 
 def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any]:
@@ -185,11 +233,23 @@ def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any
         return {**fields, "heat_pump": _yes(fields["heat_pump"]), "winter_tyres": _yes(fields["winter_tyres"])}
     if step == "outlet":
         names = OutletForm.model_fields
-        return {name: getattr(row.outlet, name) for name in names} if row and row.outlet else {
-            "name": "Wall unit", "code": "iec", "voltage_v": 230.0, "phases": 3 if row and row.ac_phases == 3 else 1, "breaker_a": 16.0}
+        return (
+            {name: getattr(row.outlet, name) for name in names}
+            if row and row.outlet
+            else {
+                "name": "Wall unit",
+                "code": "iec",
+                "voltage_v": 230.0,
+                "phases": 3 if row and row.ac_phases == 3 else 1,
+                "breaker_a": 16.0,
+            }
+        )
     if step == "tariff":
         return _known_tariff(row, home)
-    day = {name: getattr(row, name) for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now")}
+    day = {
+        name: getattr(row, name)
+        for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now")
+    }
     place = {name: getattr(home, name) for name in PlaceForm.model_fields if hasattr(home, name)}
     return {**day, **place, "zone": home.zone if home.complete else ""}
 
@@ -198,9 +258,22 @@ def _known_tariff(row: Any, home: Any) -> dict[str, Any]:
     bands = row.tariff.bands if row and row.tariff else []
     if len(bands) == 2:
         cheap, dear = sorted(bands, key=lambda band: band.price_per_kwh)
-        return {"name": row.tariff.name, "currency": home.currency, "cheap_price": cheap.price_per_kwh, "cheap_from": cheap.start,
-                "cheap_to": cheap.end, "dear_price": dear.price_per_kwh}
-    return {"name": "My tariff", "currency": home.currency, "cheap_price": 0.12, "cheap_from": time(22, 30), "cheap_to": time(6), "dear_price": 0.30}
+        return {
+            "name": row.tariff.name,
+            "currency": home.currency,
+            "cheap_price": cheap.price_per_kwh,
+            "cheap_from": cheap.start,
+            "cheap_to": cheap.end,
+            "dear_price": dear.price_per_kwh,
+        }
+    return {
+        "name": "My tariff",
+        "currency": home.currency,
+        "cheap_price": 0.12,
+        "cheap_from": time(22, 30),
+        "cheap_to": time(6),
+        "dear_price": 0.30,
+    }
 
 
 def _yes(value: object) -> str:
@@ -213,9 +286,13 @@ def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: in
     car = replace(
         base,
         pack=Pack(form.chemistry, form.usable_kwh_new, form.soh, form.pack_heater_kw, form.preheats, base.pack.drive_heat_to_c),
-        body=Body(form.mass_kg, form.drag_area_m2), cabin=Cabin(form.cabin_heater_kw, form.heat_pump == "yes"),
-        charger=OnboardCharger(max(6.0, min(100.0, form.ac_limit_kw * 1000 / form.ac_phases / 200)), form.ac_phases, form.ac_limit_kw),
-        tyres=Tyres(form.placard_kpa, form.rolling_coefficient, form.winter_tyres == "yes"))
+        body=Body(form.mass_kg, form.drag_area_m2),
+        cabin=Cabin(form.cabin_heater_kw, form.heat_pump == "yes"),
+        charger=OnboardCharger(
+            max(6.0, min(100.0, form.ac_limit_kw * 1000 / form.ac_phases / 200)), form.ac_phases, form.ac_limit_kw
+        ),
+        tyres=Tyres(form.placard_kpa, form.rolling_coefficient, form.winter_tyres == "yes"),
+    )
     service.keep_car(home, car, key, form.warm_up, revision)
 
 
@@ -246,4 +323,8 @@ def _keep_place(home: Home, form: PlaceForm, fields: Mapping[str, str], revision
 
 
 KEEP: dict[str, Callable[[Home, Any, Mapping[str, str], int], None]] = {
-    "car": _keep_car, "outlet": _keep_outlet, "tariff": _keep_tariff, "place": _keep_place}
+    "car": _keep_car,
+    "outlet": _keep_outlet,
+    "tariff": _keep_tariff,
+    "place": _keep_place,
+}

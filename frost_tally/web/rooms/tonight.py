@@ -15,6 +15,7 @@ from ...core.errors import Refusal
 from ...core.heat.departure import WarmUpChoice
 from ...household.home import Home, Stale
 from ...services import clock as clocks
+from ...services import nights
 from ...services import tonight as service
 from ..drawing import ribbon, stair
 from ..forms import FieldView, choice, clock, number, parse, shown, views
@@ -87,16 +88,33 @@ def view(night: service.Tonight, units: Units) -> TonightView:
     """The room as text and pictures."""
     tally = night.tally
     return TonightView(
-        night, units, night_title(night), verdict(night, units), ribbon.wide(night, units), ribbon.upright(night, units),
-        stair.wide(night, tally, units) if tally else "", stair.upright(night, tally, units) if tally else "", _ledger(night, units), _chips(night, units))
+        night,
+        units,
+        night_title(night),
+        verdict(night, units),
+        ribbon.wide(night, units),
+        ribbon.upright(night, units),
+        stair.wide(night, tally, units) if tally else "",
+        stair.upright(night, tally, units) if tally else "",
+        _ledger(night, units),
+        _chips(night, units),
+    )
 
 
 def _ledger(night: service.Tonight, units: Units) -> tuple[Ledger, ...]:
     known = {each.key: each for each in figures()}
-    return tuple(Ledger(
-        step.cause.label, units.text(-step.lost_km, "distance", 1), units.text(-step.share, "percent", 1), units.text(step.extra_kwh, "energy", 2),
-        f"{step.extra_cost:.2f}", step.cause.why, tuple(known[key] for key in step.cause.figures if key in known))
-        for step in (night.tally.steps if night.tally else ()))
+    return tuple(
+        Ledger(
+            step.cause.label,
+            units.text(-step.lost_km, "distance", 1),
+            units.text(-step.share, "percent", 1),
+            units.text(step.extra_kwh, "energy", 2),
+            f"{step.extra_cost:.2f}",
+            step.cause.why,
+            tuple(known[key] for key in step.cause.figures if key in known),
+        )
+        for step in (night.tally.steps if night.tally else ())
+    )
 
 
 def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
@@ -104,14 +122,30 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
     plan, rate = night.plan, night.rate
     found = [
         ("At the wall", units.text(rate.wall_kw, "power"), f"{rate.amps:.0f} A, held by the {rate.limited_by}"),
-        ("From the wall", units.text(plan.session.wall_kwh + plan.warm.wall_kwh, "energy"), "charging and warm-up, simulated in five-minute steps"),
-        ("Lost on the way", units.text(plan.session.lost_kwh, "energy"), f"{100 * rate.efficiency:.0f} % conversion and {rate.overhead_kw:.2f} kW overhead"),
+        (
+            "From the wall",
+            units.text(plan.session.wall_kwh + plan.warm.wall_kwh, "energy"),
+            "charging and warm-up, simulated in five-minute steps",
+        ),
+        (
+            "Lost on the way",
+            units.text(plan.session.lost_kwh, "energy"),
+            f"{100 * rate.efficiency:.0f} % conversion and {rate.overhead_kw:.2f} kW overhead",
+        ),
         ("Latest plug-in", hour(plan.latest_plug_in, night), "still reaches the limit, at a dearer price perhaps"),
         ("In the dearest hours", f"{plan.cost_dearest:.2f} {night.currency}", "the same energy, badly timed"),
         ("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure"),
-        ("Pack at departure", units.text(plan.warm.pack_c, "temperature", 0), "garage, charging heat and warm-up, in closed form"),
-        ("Tyres tomorrow", units.text(night.tyre_cold_kpa, "pressure"),
-         f"your reading at {units.text(night.tyre_read_c, 'temperature', 0)}, by the gas law; placard {units.text(night.car.tyres.placard_kpa, 'pressure')}"),
+        (
+            "Pack at departure",
+            units.text(plan.warm.pack_c, "temperature", 0),
+            "garage, charging heat and warm-up, in closed form",
+        ),
+        (
+            "Tyres tomorrow",
+            units.text(night.tyre_cold_kpa, "pressure"),
+            f"your reading at {units.text(night.tyre_read_c, 'temperature', 0)}, by the gas law; "
+            f"placard {units.text(night.car.tyres.placard_kpa, 'pressure')}",
+        ),
         ("Energy for the day", units.text(night.day_kwh, "energy"), "road load on public drive schedules, cabin and pack heat"),
     ]
     if plan.blocks:
@@ -136,7 +170,9 @@ def _pull(typed: Mapping[str, str], units: Units) -> tuple[Callable[[service.Lev
     return (lambda usual: replace(usual, **values)), errors
 
 
-def compute(home: Home, now: datetime, car: int | None, typed: Mapping[str, str], units: Units) -> tuple[service.Tonight, dict[str, str]]:
+def compute(
+    home: Home, now: datetime, car: int | None, typed: Mapping[str, str], units: Units
+) -> tuple[service.Tonight, dict[str, str]]:
     """Tonight with the levers as typed, and the messages for those that will not do."""
     pull, errors = _pull(typed, units)
     try:
@@ -161,16 +197,34 @@ def room(request: Request) -> Response:
 
 
 def _page(
-    request: Request, night: service.Tonight, units: Units, typed: Mapping[str, str], errors: Mapping[str, str],
-    note_errors: Mapping[str, str], status: int, note: Mapping[str, str] | None = None, message: str = "",
+    request: Request,
+    night: service.Tonight,
+    units: Units,
+    typed: Mapping[str, str],
+    errors: Mapping[str, str],
+    note_errors: Mapping[str, str],
+    status: int,
+    note: Mapping[str, str] | None = None,
+    message: str = "",
 ) -> Response:
     home: Home = request.app.state.home
     values = {**_typed(night, units), **{name: typed[name] for name in errors if name in typed}}
     fields: dict[str, FieldView] = views(LeverForm, values, errors, units)
     usual = shown({name: getattr(night.usual, name) for name in LeverForm.model_fields}, LeverForm, units)
     return render(
-        request, "tonight/room.html", status, room="tonight", view=view(night, units), fields=fields, main=MAIN, usual=usual, demo=clocks.is_demo(home),
-        note_fields=views(NoteForm, note or {}, note_errors, units), message=message, undo=request.query_params.get("undo", ""))
+        request,
+        "tonight/room.html",
+        status,
+        room="tonight",
+        view=view(night, units),
+        fields=fields,
+        main=MAIN,
+        usual=usual,
+        demo=clocks.is_demo(home),
+        note_fields=views(NoteForm, note or {}, note_errors, units),
+        message=message,
+        undo=request.query_params.get("undo", ""),
+    )
 
 
 @router.get("/tonight/preview")
@@ -196,12 +250,12 @@ def keep(request: Request, fields: Posted) -> Response:
     revision = int(fields["revision"]) if fields.get("revision", "").isdigit() else -1
     try:
         if fields.get("how") == "good":
-            service.keep_for_good(home, night, revision)
+            nights.keep_for_good(home, night, revision)
             return RedirectResponse(f"/tonight?car={night.car_id}", 303)
         departure = datetime.fromisoformat(fields.get("departure", ""))
         if departure.tzinfo is None:
             raise ValueError("a time without a zone")
-        number_kept = service.keep(home, night, verdict(night, units).plain, revision, departure)
+        number_kept = nights.keep(home, night, verdict(night, units).plain, revision, departure)
     except Stale as problem:
         message = f"{problem} Nothing was saved; this is the plan for your levers as things are now. Look at it, then keep it."
         return _page(request, night, units, fields, {}, {}, 409, message=message)
@@ -220,7 +274,7 @@ def note(request: Request, fields: Posted) -> Response:
     car = int(fields["car"]) if fields.get("car", "").isdigit() else None
     if form is not None:
         try:
-            service.note(home, int(fields.get("night", "0")), form.actual_departure, form.actual_arrival, now)
+            nights.note(home, int(fields.get("night", "0")), form.actual_departure, form.actual_arrival, now)
             return RedirectResponse(f"/tonight?car={fields.get('car', '')}&undo=note-{fields.get('night', '')}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "actual_arrival": refusal.message}
@@ -234,7 +288,9 @@ def undo(request: Request, fields: Posted) -> Response:
     home: Home = request.app.state.home
     what, _, which = fields.get("what", "").partition("-")
     done: dict[str, Callable[[int], Any]] = {
-        "keep": lambda night: service.withdraw(home, night), "note": lambda night: service.forget_note(home, night)}
+        "keep": lambda night: nights.withdraw(home, night),
+        "note": lambda night: nights.forget_note(home, night),
+    }
     if what in done and which.isdigit():
         done[what](int(which))
     return RedirectResponse(f"/tonight?car={fields.get('car', '')}", 303)

@@ -12,6 +12,12 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+// An empty time zone is most likely the browser's.
+document.addEventListener("DOMContentLoaded", () => {
+  const zone = document.querySelector("input[name=zone]");
+  if (zone && !zone.value) zone.value = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
+});
+
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("tonight", () => ({
     asked: 0,

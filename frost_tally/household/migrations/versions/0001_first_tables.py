@@ -92,14 +92,8 @@ def upgrade() -> None:
         sa.Column("cabin_c", sa.Double(), nullable=False),
         sa.Column("soc_now", sa.Double(), nullable=False),
         sa.Column("soc_read_at", sa.DateTime(), nullable=True),
-        sa.ForeignKeyConstraint(
-            ["outlet_id"],
-            ["outlet.id"],
-        ),
-        sa.ForeignKeyConstraint(
-            ["tariff_id"],
-            ["tariff.id"],
-        ),
+        sa.ForeignKeyConstraint(["outlet_id"], ["outlet.id"]),
+        sa.ForeignKeyConstraint(["tariff_id"], ["tariff.id"]),
         sa.PrimaryKeyConstraint("id"),
     )
     op.create_table(

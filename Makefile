@@ -1,0 +1,65 @@
+# Each command installs what it needs first and says what it is doing.
+PYTHON ?= python3
+PORT ?= 8642
+VENV := .venv
+PY := $(VENV)/bin/python
+SOURCES := frost_tally tests bench scripts
+
+.PHONY: demo run test check bench screenshots reference vendor lock clean
+
+demo: $(VENV)/run.stamp  ## start with the made-up household
+	$(PY) -m frost_tally demo --port $(PORT)
+
+run: $(VENV)/run.stamp  ## start on your own data
+	$(PY) -m frost_tally serve --port $(PORT)
+
+test: $(VENV)/dev.stamp chromium  ## every test
+	$(PY) -m tests
+
+check: $(VENV)/dev.stamp  ## lint, types, import rules
+	$(VENV)/bin/ruff check $(SOURCES)
+	$(VENV)/bin/ruff format --check $(SOURCES)
+	$(VENV)/bin/mypy
+	$(VENV)/bin/lint-imports
+
+bench: $(VENV)/dev.stamp chromium  ## ratios against references run beside ours
+	$(PY) -m bench
+
+screenshots: $(VENV)/dev.stamp chromium  ## renew docs/screenshots from the demo
+	$(PY) -m scripts.screenshots
+
+reference: $(VENV)/dev.stamp  ## run the public vehicle simulator and renew its small table
+	@echo "Installing the simulator (about 400 MB) …"
+	$(PY) -m pip install --quiet --require-hashes -r requirements/reference.txt
+	$(PY) -m bench.reference
+
+vendor:  ## fetch the page's libraries and fonts at their pinned versions (needs npm)
+	$(PYTHON) scripts/vendor.py
+
+lock:  ## pin all versions with hashes (needs uv)
+	uv pip compile -q pyproject.toml --python-version 3.11 --generate-hashes --no-header --no-annotate -o requirements/run.txt
+	uv pip compile -q pyproject.toml --extra dev --python-version 3.11 -c requirements/run.txt --generate-hashes --no-header --no-annotate -o requirements/dev.txt
+	uv pip compile -q pyproject.toml --extra dev --extra reference --python-version 3.11 -c requirements/dev.txt --generate-hashes --no-header --no-annotate -o requirements/reference.txt
+
+$(PY):
+	@echo "Setting up $(VENV) …"
+	$(PYTHON) -m venv $(VENV)
+
+$(VENV)/run.stamp: requirements/run.txt | $(PY)
+	@echo "Installing what runs the app …"
+	$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/run.txt
+	$(PY) -m pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(VENV)/dev.stamp: requirements/dev.txt $(VENV)/run.stamp
+	@echo "Installing what tests it …"
+	$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	@touch $@
+
+.PHONY: chromium
+chromium:
+	@command -v chromium >/dev/null || { echo "Installing Debian's Chromium …"; \
+	  sudo=$$( [ "$$(id -u)" = 0 ] || echo sudo ); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq chromium; }
+
+clean:
+	rm -rf $(VENV) build *.egg-info .mypy_cache .ruff_cache .hypothesis .coverage

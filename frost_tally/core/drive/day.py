@@ -1,0 +1,133 @@
+"""What a day is made of: legs and trips, the state at the start, the lanes of one pass and their outcome."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from ..errors import require
+from ..units import Array, Number
+
+REACHABLE = 1e-9
+
+
+class Road(StrEnum):
+    """Kind of a leg; `parked` is time standing between drives."""
+
+    TOWN = "town"
+    COUNTRY = "country"
+    MOTORWAY = "motorway"
+    PARKED = "parked"
+
+
+@dataclass(frozen=True)
+class Leg:
+    """A stretch of road: kilometres and, for a motorway, its speed (km/h); or `hours` parked."""
+
+    road: Road
+    distance_km: float = 0.0
+    speed_kmh: float | None = None
+    hours: float = 0.0
+
+
+@dataclass(frozen=True)
+class Trip:
+    """Legs in the order they are driven; `climb_m` is the total ascent, with as much descent."""
+
+    legs: tuple[Leg, ...]
+    climb_m: float = 0.0
+
+    @property
+    def distance_km(self) -> float:
+        """Total distance, km."""
+        return sum(leg.distance_km for leg in self.legs)
+
+    def scaled_to(self, distance_km: float) -> "Trip":
+        """The same mix of roads over another distance. Raises: OutOfRange outside 0.1 to 2000 km."""
+        require(distance_km, 0.1, 2000, "The distance", "km", "km")
+        factor = distance_km / self.distance_km
+        return replace(self, legs=tuple(replace(leg, distance_km=leg.distance_km * factor) for leg in self.legs))
+
+    def at_motorway_speed(self, speed_kmh: float) -> "Trip":
+        """The same trip with another motorway speed (40 to 200 km/h)."""
+        require(speed_kmh, 40, 200, "Motorway speed", "km/h", "motorway_kmh")
+        return replace(
+            self, legs=tuple(replace(leg, speed_kmh=speed_kmh) if leg.road is Road.MOTORWAY else leg for leg in self.legs)
+        )
+
+
+@dataclass(frozen=True)
+class Start:
+    """State at the first departure: level (0 to 1), pack and cabin temperature (°C)."""
+
+    soc: float
+    pack_c: float
+    cabin_c: float
+
+
+@dataclass(frozen=True)
+class Lanes:
+    """Inputs of one pass; every field a float or an array of shape (lanes,).
+
+    The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),
+    `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds.
+    """
+
+    capacity_kwh: Number
+    soc: Number
+    pack_c: Number
+    cabin_c: Number
+    ambient_c: Number
+    mass_kg: Number
+    rolling: Number
+    density: Number
+    drag_area_m2: Number
+    headwind_mps: Number
+    wind_mps: Number
+    style: Number
+    climb: Number = 1.0
+    motorway: Number = 1.0
+    cold_pack: Number = 1.0
+    regen_limit: Number = 1.0
+    climate_on: Number = 1.0
+    pack_heat: Number = 1.0
+    standby: Number = 1.0
+    efficiency: Number = 1.0
+    cabin_loss: Number = 1.0
+    withheld: Number = 1.0
+
+    @property
+    def count(self) -> int:
+        """Number of lanes."""
+        return int(np.broadcast(*(np.asarray(getattr(self, name)) for name in self.__dataclass_fields__)).size)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What each lane used: arrays of shape (lanes,).
+
+    `soc_used` (0 to 1, can pass 1), energies in kWh from the pack: `wheels` (pushing, drivetrain loss included, less what
+    braking returned), `auxiliary`, `cabin`, `pack_heat`, `resistance`; end temperatures in °C; `hours` driven;
+    `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance.
+    """
+
+    distance_km: float
+    soc_used: Array
+    parts_kwh: Mapping[str, Array]
+    end_pack_c: Array
+    end_cabin_c: Array
+    hours: Array
+    stored_j: Array
+    heat_in_j: Array
+    leaked_j: Array
+
+    @property
+    def energy_kwh(self) -> Array:
+        """Energy from the pack, kWh."""
+        return np.asarray(np.sum(list(self.parts_kwh.values()), axis=0))
+
+    def range_km(self, from_soc: Number, to_soc: Number) -> Array:
+        """Distance from one level down to another at this day's mean use, km."""
+        used = np.maximum(self.soc_used, REACHABLE)
+        return np.asarray(self.distance_km * (np.asarray(from_soc) - to_soc) / used)

@@ -1,0 +1,1 @@
+"""Tests: core, reference (against published values and libraries), household, web, browser."""

@@ -13,12 +13,20 @@ KG_PER_KWH = {
     Chemistry.LFP: figure("pack.mass_lfp", 8.0, "kg/kWh", Basis.FROM_MEMORY, "pack mass, typical"),
 }
 PARKED_W_PER_K = figure("pack.conductance_parked", 10.0, "W/K", Basis.FROM_MEMORY, "time constant about 12 h")
+HEATER_TO_PACK = figure("pack.heater_efficiency", 0.9, "", Basis.FROM_MEMORY, "share of the pack heater's power that warms cells")
 MOVING_W_PER_K = figure("pack.conductance_moving", 25.0, "W/K", Basis.FROM_MEMORY, "air under the floor")
 CABIN_J_PER_K = figure("cabin.capacity", 75_000.0, "J/K", Basis.FROM_MEMORY, "air and what it touches")
 CABIN_MOVING = figure("cabin.conductance_moving", 110.0, "W/K", Basis.FROM_MEMORY, "walls, glass and fresh air")
 CABIN_PARKED = figure("cabin.conductance_parked", 60.0, "W/K", Basis.FROM_MEMORY, "walls and glass")
 RESISTANCE_KWH_OHM = figure("pack.resistance", 5.0, "Ω·kWh", Basis.FROM_MEMORY, "0.08 Ω for 60 kWh at 360 V and 25 °C")
 PACK_VOLTAGE_V = figure("pack.voltage", 360.0, "V", Basis.FROM_MEMORY, "nominal, 400 V class")
+CHARGER_EFFICIENCY = figure("supply.efficiency", 0.93, "", Basis.COMMON_PRACTICE, "wall to pack once awake, 0.92–0.95")
+CHARGER_OVERHEAD_KW = figure(
+    "supply.overhead", 0.4, "kW", Basis.COMMON_PRACTICE, "what a charging car is awake for, 0.25–0.45 kW"
+)
+DRIVE_EFFICIENCY = figure("road.drive_efficiency", 0.89, "", Basis.FROM_MEMORY, "pack to wheel, mean of town and motorway")
+REGEN_EFFICIENCY = figure("road.regen_efficiency", 0.82, "", Basis.FROM_MEMORY, "wheel to pack when braking")
+REGEN_KW = figure("road.regen_power", 60.0, "kW", Basis.FROM_MEMORY, "braking power a warm pack takes, typical")
 STANDBY_PER_DAY = figure("parked.idle", 0.01, "1/day", Basis.COMMON_PRACTICE, "level lost a day, 0.3–1.5 %")
 
 
@@ -80,18 +88,18 @@ class OnboardCharger:
     ac_limit_a: float = 16.0
     phases: int = 3
     ac_limit_kw: float = 11.0
-    efficiency: float = 0.93
-    overhead_kw: float = 0.3
+    efficiency: float = CHARGER_EFFICIENCY
+    overhead_kw: float = CHARGER_OVERHEAD_KW
 
 
 @dataclass(frozen=True)
 class Drivetrain:
     """Pack to wheel when pushing, wheel to pack when braking, what runs all the time and the most a warm pack takes (kW)."""
 
-    efficiency: float = 0.89
-    regen_efficiency: float = 0.82
+    efficiency: float = DRIVE_EFFICIENCY
+    regen_efficiency: float = REGEN_EFFICIENCY
     auxiliary_kw: float = 0.3
-    regen_kw: float = 60.0
+    regen_kw: float = REGEN_KW
 
 
 @dataclass(frozen=True)

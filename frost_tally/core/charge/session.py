@@ -7,7 +7,7 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..battery.cold import CHARGE_FROM_C, charge_limit_kw, resistance_factor
-from ..car import PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car
+from ..car import HEATER_TO_PACK, PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import OutOfRange
 from ..heat.lumped import relax, warm_and_hold
 from ..units import S_PER_H
@@ -127,9 +127,16 @@ class _Run:
         outside_c = self.ambient(self.at_s + span / 2)
         if heater_kw > 0:
             held = warm_and_hold(
-                self.pack_c, outside_c, threshold, 1000 * heater_kw, waste_w, PARKED_W_PER_K, pack.capacity_j_per_k, span
+                self.pack_c,
+                outside_c,
+                threshold,
+                1000 * HEATER_TO_PACK * heater_kw,
+                waste_w,
+                PARKED_W_PER_K,
+                pack.capacity_j_per_k,
+                span,
             )
-            self.pack_c, heating_kwh = float(held.end_c), float(held.heater_j) / 3.6e6
+            self.pack_c, heating_kwh = float(held.end_c), float(held.heater_j) / HEATER_TO_PACK / 3.6e6
         else:
             self.pack_c, heating_kwh = (
                 float(relax(self.pack_c, outside_c, waste_w, PARKED_W_PER_K, pack.capacity_j_per_k, span)),

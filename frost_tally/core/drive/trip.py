@@ -12,7 +12,17 @@ import numpy.typing as npt
 
 from ..basis import Basis, figure
 from ..battery.cold import regen_acceptance, resistance_factor, usable_fraction
-from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, MOVING_W_PER_K, PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car
+from ..car import (
+    CABIN_J_PER_K,
+    CABIN_MOVING,
+    CABIN_PARKED,
+    HEATER_TO_PACK,
+    MOVING_W_PER_K,
+    PACK_VOLTAGE_V,
+    PARKED_W_PER_K,
+    STANDBY_PER_DAY,
+    Car,
+)
 from ..errors import OutOfRange
 from ..heat import climate
 from ..heat.lumped import relax, warm_and_hold
@@ -221,13 +231,13 @@ class _State:
         """Pack temperature with its own losses and, below the car's threshold, its heater; returns heater kWh."""
         pack, lane = self.car.pack, self.lane
         heated = pack.drive_heat_to_c is not None and pack.heater_kw > 0
-        heater_w = 1000 * pack.heater_kw * np.asarray(lane.pack_heat) if heated else np.zeros_like(span)
+        heater_w = 1000 * HEATER_TO_PACK * pack.heater_kw * np.asarray(lane.pack_heat) if heated else np.zeros_like(span)
         target_c = pack.drive_heat_to_c if pack.drive_heat_to_c is not None else -273.0
         held = warm_and_hold(self.pack_c, lane.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span)
         self.pack_c = held.end_c
         self.heat_in_j += held.heater_j + loss_w * span
         self.leaked_j += held.leaked_j
-        return held.heater_j / 3.6e6
+        return held.heater_j / HEATER_TO_PACK / 3.6e6
 
     def outcome(self, distance_km: float) -> Outcome:
         stored = self.car.pack.capacity_j_per_k * (self.pack_c - self.start_pack_c)

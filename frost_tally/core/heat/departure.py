@@ -7,7 +7,7 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..battery.cold import Chemistry
-from ..car import CABIN_J_PER_K, CABIN_PARKED, PARKED_W_PER_K, Car, Preheats
+from ..car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Car, Preheats
 from ..units import S_PER_H
 from .climate import coefficient_of_performance
 from .lumped import relax, time_to
@@ -80,7 +80,13 @@ def warm_up(
         cabin = _heat(cabin_c, set_c, ambient_c, car.cabin.heater_kw, CABIN_PARKED, CABIN_J_PER_K, performance)
     target_c = PACK_TARGET_C[pack.chemistry] if warms_pack else pack_c
     warming = _heat(
-        pack_c, target_c, ambient_c, pack.heater_kw if warms_pack else 0.0, PARKED_W_PER_K, pack.capacity_j_per_k, 1.0
+        pack_c,
+        target_c,
+        ambient_c,
+        pack.heater_kw * HEATER_TO_PACK if warms_pack else 0.0,
+        PARKED_W_PER_K,
+        pack.capacity_j_per_k,
+        HEATER_TO_PACK,
     )
     available_kw = max(0.0, car.charger.efficiency * (wall_kw - overhead_kw))
     wall_kwh, from_pack_kwh = _sources(cabin, warming, available_kw, car.charger.efficiency, overhead_kw)

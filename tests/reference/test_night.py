@@ -1,0 +1,97 @@
+"""The choice of hours against a mixed-integer solver on the same instances."""
+
+import unittest
+from collections.abc import Sequence
+from itertools import combinations
+
+import numpy as np
+from scipy.optimize import Bounds, LinearConstraint, milp
+
+from frost_tally.core.charge.allocate import allocate
+
+WALL_KW, MINIMUM_KW, EFFICIENCY, OVERHEAD_KW = 7.36, 1.38, 0.93, 0.4
+
+
+def instance(seed: int) -> tuple[list[float], list[float], float]:
+    """Prices per kWh, slot hours (the first and last cut) and the pack energy wanted (kWh)."""
+    draw = np.random.default_rng(seed)
+    count = int(draw.integers(12, 56))
+    levels = draw.uniform(0.05, 0.45, int(draw.integers(2, 6)))
+    dynamic = bool(draw.integers(0, 2))
+    prices = draw.uniform(-0.02, 0.5, count) if dynamic else np.repeat(draw.choice(levels, count // 4 + 1), 4)[:count]
+    hours = np.full(count, 0.25)
+    hours[0], hours[-1] = draw.uniform(0.03, 0.25, 2)
+    most = hours.sum() * EFFICIENCY * (WALL_KW - OVERHEAD_KW)
+    return [float(p) for p in prices], [float(h) for h in hours], float(draw.uniform(0.05, 0.98) * most)
+
+
+def by_highs(prices: list[float], hours: list[float], need_kwh: float) -> float:
+    """Least cost by HiGHS.
+
+    Variables per slot: wall energy e, time on t, on-switch x. Power is 0 or between 6 A and full: 6 A · t ≤ e ≤ P · t,
+    t ≤ hours · x; the pack gets η (e − overhead · t).
+    """
+    n = len(prices)
+    eye, zero = np.eye(n), np.zeros((n, n))
+    into_pack = np.hstack([EFFICIENCY * np.ones(n), -EFFICIENCY * OVERHEAD_KW * np.ones(n), np.zeros(n)])
+    rules = [
+        LinearConstraint(np.hstack([eye, -WALL_KW * eye, zero]), ub=0),
+        LinearConstraint(np.hstack([-eye, MINIMUM_KW * eye, zero]), ub=0),
+        LinearConstraint(np.hstack([zero, eye, -np.diag(hours)]), ub=0),
+        LinearConstraint(into_pack, need_kwh, need_kwh),
+    ]
+    bounds = Bounds(np.zeros(3 * n), np.hstack([np.full(n, np.inf), hours, np.ones(n)]))
+    whole = np.hstack([np.zeros(2 * n), np.ones(n)])
+    cost = np.hstack([prices, np.zeros(2 * n)])
+    answer = milp(cost, constraints=rules, bounds=bounds, integrality=whole, options={"mip_rel_gap": 1e-9})
+    assert answer.success, answer.message
+    return float(answer.fun)
+
+
+def ours(prices: list[float], hours: list[float], need_kwh: float) -> tuple[float, list[float]]:
+    drawn = allocate(prices, hours, need_kwh / (EFFICIENCY * (WALL_KW - OVERHEAD_KW)))
+    return sum(p * h * WALL_KW for p, h in zip(prices, drawn, strict=True)), drawn
+
+
+def starts(chosen: Sequence[int]) -> int:
+    """Number of separate runs in a sorted choice of slots."""
+    return sum(1 for i in chosen if i - 1 not in chosen)
+
+
+class AgainstHighs(unittest.TestCase):
+    """Source: HiGHS through scipy.optimize.milp."""
+
+    def test_two_hundred_random_nights_cost_the_same(self) -> None:
+        for seed in range(200):
+            prices, hours, need = instance(seed)
+            positive = [max(p, 0.001) for p in prices]
+            with self.subTest(seed=seed):
+                cost, drawn = ours(positive, hours, need)
+                self.assertAlmostEqual(sum(drawn) * EFFICIENCY * (WALL_KW - OVERHEAD_KW), need, delta=1e-9)
+                self.assertAlmostEqual(cost, by_highs(positive, hours, need), delta=1e-6)
+
+    def test_no_choice_of_that_cost_has_fewer_starts(self) -> None:
+        """By looking at every choice of whole slots on small nights."""
+        for seed in range(60):
+            draw = np.random.default_rng(seed)
+            prices = [float(p) for p in draw.choice([0.1, 0.2, 0.3], 10)]
+            wanted = int(draw.integers(1, 9))
+            every = [(round(sum(prices[i] for i in chosen), 6), starts(chosen)) for chosen in combinations(range(10), wanted)]
+            drawn = allocate(prices, [0.25] * 10, 0.25 * wanted)
+            chosen = [i for i, each in enumerate(drawn) if each > 0]
+            with self.subTest(seed=seed):
+                self.assertEqual((round(sum(prices[i] for i in chosen), 6), starts(chosen)), min(every))
+
+
+class Schools(unittest.TestCase):
+    def test_late_ends_at_the_end_and_early_begins_at_the_beginning(self) -> None:
+        flat, hours = [0.1] * 8, [0.25] * 8
+        self.assertEqual(allocate(flat, hours, 0.5), [0, 0, 0, 0, 0, 0, 0.25, 0.25])
+        self.assertEqual(allocate(flat, hours, 0.5, "early"), [0.25, 0.25, 0, 0, 0, 0, 0, 0])
+
+    def test_a_cheap_block_is_extended_rather_than_begun_anew(self) -> None:
+        drawn = allocate([0.2, 0.1, 0.2, 0.2, 0.3, 0.2], [0.25] * 6, 0.5)
+        self.assertEqual(sum(1 for i, d in enumerate(drawn) if d and not (i and drawn[i - 1])), 1)
+
+    def test_asking_for_more_than_the_night_has_fills_the_night(self) -> None:
+        self.assertEqual(allocate([0.3, 0.1, 0.2], [1.0, 1.0, 0.5], 99), [1.0, 1.0, 0.5])

@@ -1,0 +1,119 @@
+"""The supply model against codes, standards and the trade's rules of thumb."""
+
+import unittest
+from dataclasses import replace
+
+from frost_tally.core.battery.cold import Chemistry
+from frost_tally.core.car import Body, Car, OnboardCharger, Pack
+from frost_tally.core.charge.session import simulate
+from frost_tally.core.charge.supply import Code, Supply, charge_rate, pilot_amps
+from frost_tally.core.errors import OutOfRange
+from frost_tally.core.units import KM_PER_MILE
+
+WIDE_OPEN = Car("x", Pack(Chemistry.NMC, 60), Body(1850, 0.6), charger=OnboardCharger(80, 1, 19.2))
+
+
+def american(volts: float, amps: float) -> Supply:
+    return Supply("outlet", volts, 1, 100, Code.NORTH_AMERICA, cable_a=amps)
+
+
+def pack_kw(volts: float, amps: float, car: Car = WIDE_OPEN) -> float:
+    return charge_rate(american(volts, amps), car).pack_kw
+
+
+class Codes(unittest.TestCase):
+    def test_continuous_load_is_four_fifths_of_the_breaker(self) -> None:
+        """NEC 210.20(A), 625.41/42: 50 A gives 40, 60 gives 48."""
+        for breaker, amps in ((50, 40), (60, 48)):
+            rate = charge_rate(Supply("w", 240, 1, breaker, Code.NORTH_AMERICA), WIDE_OPEN)
+            self.assertEqual((rate.amps, rate.limited_by), (amps, "code rule on the breaker"))
+
+    def test_iec_circuit_is_used_as_rated(self) -> None:
+        """IEC 60364-7-722: a dedicated circuit rated for the load. 3 × 16 A × 230 V = 11.04 kW."""
+        car = replace(WIDE_OPEN, charger=OnboardCharger(32, 3, 22))
+        self.assertAlmostEqual(charge_rate(Supply("w", 230, 3, 16), car).wall_kw, 11.04)
+
+    def test_pilot_duty_cycle(self) -> None:
+        """SAE J1772: 16 % is 9.6 A, 53.3 % is 32 A, 90 % is 65 A."""
+        for duty, amps in ((16, 9.6), (53.3, 32.0), (90, 65.0)):
+            self.assertAlmostEqual(pilot_amps(duty), amps, delta=0.05)
+
+    def test_under_six_amperes_there_is_no_charging(self) -> None:
+        """IEC 61851-1."""
+        with self.assertRaises(OutOfRange):
+            charge_rate(Supply("w", 120, 1, 7, Code.NORTH_AMERICA), WIDE_OPEN)
+
+
+class RulesOfThumb(unittest.TestCase):
+    """All common practice, with the handbook's tolerances."""
+
+    def test_large_van(self) -> None:
+        """68 kWh, about 217 km."""
+        per_km = 68 / 217
+        for volts, amps, hours, km_per_hour, tolerance in (
+            (120, 10, 96, 2.25, 0.15),
+            (240, 30, 10.75, 20, 0.10),
+            (240, 48, 7.5, 29, 0.20),
+        ):
+            with self.subTest(volts=volts, amps=amps):
+                power = pack_kw(volts, amps)
+                self.assertAlmostEqual(68 / power / hours, 1, delta=tolerance)
+                self.assertAlmostEqual(power / per_km / km_per_hour, 1, delta=tolerance)
+
+    def test_family_car_miles_per_hour(self) -> None:
+        """155 Wh/km: about 3–4, 27–30 and 40–44 miles per hour (half a mile of slack for "about")."""
+        for volts, amps, low, high in ((120, 12, 3, 4), (240, 32, 27, 30), (240, 48, 40, 44)):
+            miles = pack_kw(volts, amps) / 0.155 / KM_PER_MILE
+            self.assertTrue(low - 0.5 <= miles <= high + 0.5, miles)
+
+    def test_small_packs(self) -> None:
+        """28 kWh at 240 V × 40 A (car limit 10 kW) ≈ 3.5 h; 24 kWh: 20 h ± 25 % and ≈ 4–4.5 h."""
+        ten_kw = replace(WIDE_OPEN, charger=OnboardCharger(80, 1, 10))
+        self.assertAlmostEqual(28 / pack_kw(240, 40, ten_kw), 3.5, delta=0.35)
+        self.assertAlmostEqual(24 / pack_kw(120, 12), 20, delta=5)
+        self.assertTrue(4.0 <= 24 / pack_kw(240, 27.5) <= 4.5)
+
+
+class Sessions(unittest.TestCase):
+    def setUp(self) -> None:
+        self.rate = charge_rate(american(240, 32), WIDE_OPEN)
+
+    def run_for(
+        self,
+        hours: float,
+        pack_c: float = 20.0,
+        ambient_c: float = 20.0,
+        car: Car = WIDE_OPEN,
+        soc: float = 0.2,
+        limit: float = 1.0,
+    ):  # noqa: ANN201
+        rate = charge_rate(american(240, 32), car)
+        return simulate(car, rate, soc, limit, pack_c, [(0, 3600 * hours)], 3600 * hours, lambda _: ambient_c)
+
+    def test_the_wall_energy_is_pack_heating_and_loss(self) -> None:
+        car = replace(WIDE_OPEN, pack=replace(WIDE_OPEN.pack, heater_kw=4))
+        done = self.run_for(5, -8, -8, car)
+        self.assertAlmostEqual(done.wall_kwh, done.pack_kwh + done.heating_kwh + done.lost_kwh, delta=1e-9)
+        self.assertAlmostEqual(done.pack_kwh / 60, max(s.soc for s in done.steps) - 0.2, delta=1e-6)
+        self.assertGreater(done.heating_kwh, 0.5)
+
+    def test_power_is_flat_to_97_per_cent_and_tapers_after(self) -> None:
+        """Common practice: flat up to about 97 %, a tenth of it at 100 %."""
+        steps = self.run_for(12, soc=0.9).steps
+        flat = [s.pack_kw for s in steps if 0 < s.soc < 0.97 and s.pack_kw > 0]
+        self.assertAlmostEqual(min(flat), max(flat), delta=1e-6)
+        late = [s.pack_kw for s in steps if s.soc > 0.995 and s.pack_kw > 0]
+        self.assertLess(max(late), 0.35 * flat[0])
+
+    def test_hard_frost_on_a_weak_socket_gains_nothing_for_hours(self) -> None:
+        """Common practice: the heater takes it all."""
+        car = replace(WIDE_OPEN, pack=replace(WIDE_OPEN.pack, heater_kw=3))
+        rate = charge_rate(american(120, 10), car)
+        done = simulate(car, rate, 0.5, 0.8, -20, [(0, 3 * 3600)], 3 * 3600, lambda _: -20.0)
+        self.assertLessEqual(done.steps[-1].soc, 0.5)
+        self.assertGreater(done.heating_kwh, 1.5)
+
+    def test_the_limit_stops_it_exactly(self) -> None:
+        done = self.run_for(10, limit=0.8)
+        self.assertAlmostEqual(max(s.soc for s in done.steps), 0.8, delta=1e-6)
+        self.assertGreater(done.unused_s, 0)

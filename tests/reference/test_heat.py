@@ -71,7 +71,7 @@ class LeadTimes(unittest.TestCase):
 
 
 class WarmUps(unittest.TestCase):
-    def warm(self, choice: WarmUpChoice, preheats: Preheats = Preheats.YES, wall_kw: float = 11.0):  # noqa: ANN201
+    def warm(self, choice: WarmUpChoice, preheats: Preheats = Preheats.YES, wall_kw: float = 11.0):
         base = preset("compact_hatch")
         car = replace(base, pack=replace(base.pack, preheats=preheats))
         return warm_up(car, choice, cabin_c=-10, pack_c=-5, ambient_c=-10, set_c=20, wall_kw=wall_kw, overhead_kw=0.4)

@@ -86,7 +86,7 @@ class Sessions(unittest.TestCase):
         car: Car = WIDE_OPEN,
         soc: float = 0.2,
         limit: float = 1.0,
-    ):  # noqa: ANN201
+    ):
         rate = charge_rate(american(240, 32), car)
         return simulate(car, rate, soc, limit, pack_c, [(0, 3600 * hours)], 3600 * hours, lambda _: ambient_c)
 

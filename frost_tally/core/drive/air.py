@@ -25,7 +25,7 @@ def density(temp_c: float, pressure_pa: float, relative_humidity: float) -> floa
     Source: A. Picard et al., "Revised formula for the density of moist air (CIPM-2007)", Metrologia 45 (2008) 149–155.
 
     >>> round(density(20.0, 101325.0, 0.5), 4)
-    1.1992
+    1.1993
     """
     require(temp_c, -60, 60, "Air temperature", "°C")
     require(pressure_pa, 30_000, 120_000, "Air pressure", "Pa")

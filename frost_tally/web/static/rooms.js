@@ -20,7 +20,7 @@ document.addEventListener("DOMContentLoaded", () => {
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("tonight", () => ({
-    asked: 0,
+    asked: "",
     busy: false,
     again: false,
     drag: null,
@@ -47,16 +47,22 @@ document.addEventListener("alpine:init", () => {
     // Ask for the pictures of these levers; while one answer is on its way, only the latest wish is kept.
     async ask() {
       if (this.busy) { this.again = true; return; }
-      this.busy = true;
-      const begun = performance.now();
       const fields = new FormData(this.$refs.form);
       for (const name of ["token", "revision", "departure"]) fields.delete(name);
+      const query = new URLSearchParams(fields).toString();
+      if (query === this.asked) return;
+      this.asked = query;
+      this.busy = true;
+      this.$refs.live.setAttribute("aria-busy", "true");
+      const begun = performance.now();
       try {
-        const answer = await fetch(`/tonight/preview?${new URLSearchParams(fields)}`);
+        const answer = await fetch(`/tonight/preview?${query}`);
         if (answer.status === 422) this.complain((await answer.json()).errors);
         else if (answer.ok) this.show(await answer.text(), begun);
       } finally {
         this.busy = false;
+        this.$refs.live.setAttribute("aria-busy", "false");
+        this.$refs.live.dataset.asked = query;
         if (this.again) { this.again = false; this.ask(); }
       }
     },

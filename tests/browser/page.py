@@ -1,0 +1,124 @@
+"""A real server on a free port and Debian's Chromium in front of it."""
+
+import socket
+import tempfile
+import threading
+import time
+import unittest
+from pathlib import Path
+from typing import ClassVar
+
+import structlog
+import uvicorn
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+from frost_tally.demo import fill
+from frost_tally.household.home import Home
+from frost_tally.household.store import open_store
+from frost_tally.settings import Settings
+from frost_tally.web.app import create_app
+
+structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+DESK, PHONE = (1280, 800), (390, 844)
+
+
+class Server:
+    """The app in a thread, on its own household."""
+
+    def __init__(self, demo: bool, years: float = 0.05) -> None:
+        self.folder = tempfile.TemporaryDirectory()
+        settings = Settings(data_dir=Path(self.folder.name), demo=demo)
+        self.home = Home(open_store(settings.database, settings.backups))
+        if demo:
+            fill(self.home, years)
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            port = free.getsockname()[1]
+        self.address = f"http://127.0.0.1:{port}"
+        self.server = uvicorn.Server(uvicorn.Config(create_app(settings, self.home), port=port, log_level="critical"))
+        self.thread = threading.Thread(target=self.server.run, daemon=True)
+        self.thread.start()
+        while not self.server.started:
+            time.sleep(0.02)
+
+    def stop(self) -> None:
+        self.server.should_exit = True
+        self.thread.join()
+        self.home.engine.dispose()
+        self.folder.cleanup()
+
+
+class BrowserCase(unittest.TestCase):
+    """One Chromium for a class, a fresh household and page for each test; no error may reach the console."""
+
+    demo = True
+    playwright: ClassVar[Playwright]
+    browser: ClassVar[Browser]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+
+    def setUp(self) -> None:
+        self.server = Server(self.demo)
+        self.addCleanup(self.server.stop)
+        self.said: list[str] = []
+
+    def open(self, path: str = "/tonight", size: tuple[int, int] = DESK, scheme: str = "light", touch: bool = False) -> Page:
+        context = self.browser.new_context(
+            viewport={"width": size[0], "height": size[1]},
+            color_scheme=scheme,
+            has_touch=touch,
+            timezone_id="Europe/Oslo",
+            reduced_motion="reduce",
+        )  # type: ignore[arg-type]
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.set_default_timeout(8000)
+        page.on("pageerror", lambda error: self.said.append(str(error)))
+        page.on(
+            "console",
+            lambda message: self.said.append(message.text) if message.type == "error" and "422" not in message.text else None,
+        )
+        page.goto(self.server.address + path)
+        return page
+
+    def settled(self, page: Page, act) -> str:
+        """Do something that asks for a new plan, wait for it, and return the verdict with its outcome."""
+        live = "document.getElementById('live')"
+        before = page.evaluate(f"() => {live}.dataset.asked || ''")
+        act()
+        page.wait_for_function(f"old => {live}.dataset.asked !== old && {live}.ariaBusy === 'false'", arg=before)
+        page.wait_for_timeout(30)
+        page.wait_for_function(f"() => {live}.ariaBusy === 'false'")
+        return page.locator("#verdict").inner_text() + " " + page.locator("#outcome").inner_text()
+
+    def assert_accessible(self, page: Page) -> None:
+        """No axe violations (WCAG 2.2 AA and best practice), and nothing scrolls sideways."""
+        page.evaluate(AXE)
+        found = page.evaluate(
+            "() => axe.run(document, {resultTypes: ['violations']}).then(r => r.violations.map(v => v.id + ': ' + v.nodes[0].html))"
+        )
+        self.assertEqual(found, [])
+        self.assertLessEqual(
+            page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth"), 0
+        )
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.said, [])

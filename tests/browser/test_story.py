@@ -1,0 +1,173 @@
+"""The whole story in Chromium: by mouse and by keyboard, on a desk and on a phone, light and dark."""
+
+import re
+
+from tests.browser.page import DESK, PHONE, BrowserCase
+
+
+def arrival(said: str) -> int:
+    """The likely arrival level in a verdict."""
+    found = re.search(r"leave you (\d+)", said)
+    assert found, said
+    return int(found[1])
+
+
+class Demo(BrowserCase):
+    def test_by_mouse_on_a_desk(self) -> None:
+        page = self.open()
+        first = page.locator("#verdict").inner_text()
+        self.assertRegex(first, r"Plug in before \d\d:\d\d\. Charging \d\d:\d\d–\d\d:\d\d to 80.%, warm-up at \d\d:\d\d\.")
+        start = arrival(page.locator("#outcome").inner_text())
+        ribbon = page.locator(".ribbon-wide").inner_html()
+        at_90 = self.settled(page, lambda: page.get_by_label("Limit slider").fill("90"))
+        self.assertIn("90", at_90)
+        self.assertGreater(arrival(at_90), start)
+        self.assertNotEqual(page.locator(".ribbon-wide").inner_html(), ribbon)
+        farther = self.settled(page, lambda: page.get_by_label("Tomorrow", exact=True).fill("152"))
+        self.assertLess(arrival(farther), arrival(at_90))
+        stair = page.locator(".stair-wide").get_attribute("aria-label")
+        self.settled(page, lambda: page.get_by_label("Tyres", exact=True).fill("220"))
+        self.assertNotEqual(page.locator(".stair-wide").get_attribute("aria-label"), stair)
+        slower = self.settled(page, lambda: page.get_by_label("Motorway", exact=True).fill("100"))
+        self.assertGreaterEqual(arrival(slower), arrival(farther))
+        sooner = self.settled(page, lambda: page.get_by_label("Departs").fill("06:30"))
+        self.assertIn("06:30", page.locator(".ribbon-wide").inner_html())
+        self.assertNotEqual(sooner, slower)
+        page.get_by_role("button", name="Keep for tonight").click()
+        self.assertIn("Kept for tonight", page.get_by_role("status").inner_text())
+        page.get_by_role("button", name="Move on to the morning").click()
+        page.get_by_label("Level when you left").fill("90")
+        page.get_by_label("Level when you came home").fill("22")
+        page.get_by_role("button", name="Note it").click()
+        row = page.locator("#facts tbody tr").first
+        self.assertIn("22", row.inner_text())
+        self.assertIn("the band", row.inner_text())
+
+    def test_by_keyboard_on_a_desk(self) -> None:
+        page = self.open()
+        page.keyboard.press("7")
+        page.wait_for_url("**/garage")
+        page.keyboard.press("1")
+        page.wait_for_url("**/tonight")
+        slider = page.get_by_label("Limit slider")
+        slider.focus()
+        for _ in range(9):
+            page.keyboard.press("ArrowRight")
+        said = self.settled(page, lambda: page.keyboard.press("ArrowRight"))
+        self.assertIn("90", said)
+        page.get_by_role("button", name="Keep for tonight").focus()
+        page.keyboard.press("Enter")
+        page.get_by_text("Kept for this night").wait_for()
+        page.get_by_role("button", name="Undo").focus()
+        page.keyboard.press("Enter")
+        page.get_by_text("Kept for this night").wait_for(state="detached")
+        page.keyboard.press("c")
+        page.wait_for_url("**car=2")
+        self.assertIn("Dray", page.locator(".cars .on").inner_text())
+
+    def test_the_handles_on_the_ribbon_move_the_limit_and_the_departure(self) -> None:
+        page = self.open()
+        for handle, field, way in (("limit", "#l-limit", (0, -12)), ("depart", "#l-depart", (-60, 0))):
+            box = page.locator(f".ribbon-wide [data-handle={handle}]").bounding_box()
+            assert box
+            x, y = box["x"] + (30 if handle == "limit" else 2), box["y"] + 12
+            before = page.locator(field).input_value()
+            page.mouse.move(x, y)
+            page.mouse.down()
+            self.settled(page, lambda x=x, y=y, way=way: page.mouse.move(x + way[0], y + way[1], steps=4))
+            page.mouse.up()
+            self.assertNotEqual(page.locator(field).input_value(), before)
+
+    def test_on_a_phone_by_touch(self) -> None:
+        page = self.open(size=PHONE, scheme="dark", touch=True)
+        self.assertTrue(page.locator(".ribbon-upright").is_visible())
+        self.assertFalse(page.locator(".ribbon-wide").is_visible())
+        before = arrival(page.locator("#outcome").inner_text())
+        self.assertGreater(arrival(self.settled(page, lambda: page.get_by_label("Limit", exact=True).fill("95"))), before)
+        page.get_by_role("button", name="Keep for tonight").tap()
+        page.get_by_text("Kept for this night").wait_for()
+
+    def test_a_wrong_lever_is_said_beside_it_and_the_picture_stays(self) -> None:
+        page = self.open()
+        ribbon = page.locator(".ribbon-wide").inner_html()
+        with page.expect_response(lambda answer: answer.status == 422):
+            page.get_by_label("Tomorrow", exact=True).fill("0")
+        said = page.locator("#l-km-error")
+        said.get_by_text("1 to 1500 km").wait_for()
+        self.assertEqual(page.get_by_label("Tomorrow", exact=True).input_value(), "0")
+        self.assertEqual(page.locator(".ribbon-wide").inner_html(), ribbon)
+        self.settled(page, lambda: page.get_by_label("Tomorrow", exact=True).fill("112"))
+        self.assertEqual(said.inner_text(), "")
+
+    def test_without_scripts_the_levers_still_work(self) -> None:
+        context = self.browser.new_context(java_script_enabled=False)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.goto(self.server.address + "/tonight")
+        page.locator("#l-limit").fill("90")
+        page.get_by_role("button", name="Show the plan for these levers").click()
+        self.assertIn("90", page.locator("#verdict").inner_text())
+
+    def test_no_violations_in_any_light_at_any_width(self) -> None:
+        for size in (DESK, PHONE, (360, 780), (1600, 1000)):
+            for scheme in ("light", "dark"):
+                page = self.open(size=size, scheme=scheme)
+                for summary in page.locator("summary").all():
+                    summary.click()
+                with self.subTest(size=size, scheme=scheme):
+                    self.assert_accessible(page)
+        for path in (
+            "/basis",
+            "/garage",
+            "/setup/car",
+            "/setup/outlet",
+            "/setup/tariff",
+            "/setup/place",
+            "/nowhere",
+            "/tonight?limit=999",
+        ):
+            with self.subTest(path=path):
+                page = self.open(path, PHONE)
+                self.said.clear()
+                self.assert_accessible(page)
+
+
+class Empty(BrowserCase):
+    demo = False
+
+    def test_four_short_steps_and_tonight_works(self) -> None:
+        for size, scheme in ((DESK, "light"), (PHONE, "dark")):
+            self.server.stop()
+            self.setUp()
+            page = self.open("/", size, scheme)
+            page.get_by_role("button", name="Family saloon").click()
+            page.get_by_label("What do you call it?").fill("Birch")
+            page.get_by_label("Usable capacity when new").fill("sixty")
+            page.get_by_role("button", name="Keep and go on").click()
+            page.get_by_text("“sixty” will not do").wait_for()
+            self.assertEqual(page.get_by_label("What do you call it?").input_value(), "Birch")
+            page.get_by_label("Usable capacity when new").fill("60")
+            page.get_by_role("button", name="Keep and go on").click()
+            page.get_by_label("Breaker").fill("5")
+            page.get_by_role("button", name="Keep and go on").click()
+            page.get_by_text("6 to 125 A").wait_for()
+            page.get_by_label("Breaker").fill("32")
+            page.get_by_role("button", name="Keep and go on").click()
+            page.get_by_label("Cheap until").fill("06:10")
+            page.get_by_role("button", name="Keep and go on").click()
+            page.get_by_text("quarter hours").wait_for()
+            page.get_by_label("Cheap until").fill("06:00")
+            page.get_by_role("button", name="Keep and go on").click()
+            page.get_by_label("Place", exact=True).fill("Uphill")
+            self.assertEqual(page.get_by_label("Time zone").input_value(), "Europe/Oslo")
+            page.get_by_label("Distances in").select_option("mi")
+            page.get_by_label("Low by morning").fill("-60")
+            page.get_by_role("button", name="Keep and see tonight").click()
+            page.get_by_text("−45 to 45 °C").first.wait_for()
+            page.get_by_label("Low by morning").fill("-12")
+            page.get_by_role("button", name="Keep and see tonight").click()
+            page.wait_for_url("**/tonight")
+            self.assertRegex(page.locator("#verdict").inner_text(), r"Charging .* to 80.%")
+            self.assertIn("mi", page.locator("#outcome").inner_text())
+            self.assert_accessible(page)
+            self.assertEqual(page.locator(".cars .on").inner_text(), "Birch")

@@ -1,0 +1,52 @@
+"""What cannot be is refused at its field, with the range that is right."""
+
+import doctest
+import unittest
+from dataclasses import replace
+
+from frost_tally.core import basis
+from frost_tally.core.car import PRESETS, preset
+from frost_tally.core.charge.supply import Supply, charge_rate
+from frost_tally.core.drive import air, road, tyres
+from frost_tally.core.errors import OutOfRange
+
+
+class Wiring(unittest.TestCase):
+    def test_each_impossible_supply_names_its_field(self) -> None:
+        good = Supply("s", 230, 1, 16)
+        for changes, field in (({"breaker_a": 0}, "breaker_a"), ({"voltage_v": 120, "phases": 3}, "phases"), ({"phases": 2}, "phases"),
+                               ({"cable_a": 10, "selector_a": 16}, "selector_a"), ({"voltage_v": 12}, "voltage_v"), ({"cable_a": 2}, "cable_a")):  # fmt: skip
+            with self.subTest(changes=changes), self.assertRaises(OutOfRange) as refused:
+                replace(good, **changes).checked()
+            self.assertEqual(refused.exception.field, field)
+
+    def test_overhead_can_eat_it_all(self) -> None:
+        car = preset("compact_hatch")
+        greedy = replace(car, charger=replace(car.charger, overhead_kw=2.0))
+        self.assertEqual(charge_rate(Supply("s", 230, 1, 8), greedy).pack_kw, 0.0)
+
+
+class Cars(unittest.TestCase):
+    def test_presets_are_sound(self) -> None:
+        for key, (label, _) in PRESETS.items():
+            self.assertEqual(preset(key).checked().name, label)
+
+    def test_each_impossible_number_names_its_field(self) -> None:
+        car = preset("family_saloon")
+        for bad, field in ((replace(car, pack=replace(car.pack, usable_kwh_new=2)), "usable_kwh_new"), (replace(car, pack=replace(car.pack, soh=2)), "soh"),
+                           (replace(car, body=replace(car.body, mass_kg=5)), "mass_kg"), (replace(car, tyres=replace(car.tyres, placard_kpa=20)), "placard_kpa")):  # fmt: skip
+            with self.assertRaises(OutOfRange) as refused:
+                bad.checked()
+            self.assertEqual(refused.exception.field, field)
+
+
+class Figures(unittest.TestCase):
+    def test_every_figure_has_a_source_and_a_key_is_declared_once(self) -> None:
+        self.assertGreater(len(basis.figures()), 40)
+        self.assertTrue(all(each.source for each in basis.figures()))
+        with self.assertRaises(ValueError):
+            basis.figure("air.gas_constant", 1.0, "", basis.Basis.ENTERED, "x")
+
+    def test_the_examples_in_the_docstrings_hold(self) -> None:
+        for module in (air, tyres, road):
+            self.assertEqual(doctest.testmod(module).failed, 0)

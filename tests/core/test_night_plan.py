@@ -1,0 +1,131 @@
+"""The night plan: windows, faults, warm-up and what it says."""
+
+import unittest
+from dataclasses import replace
+from datetime import datetime, time, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from frost_tally.core.battery.cold import Chemistry, charge_limit_kw, regen_acceptance, usable_fraction
+from frost_tally.core.car import OnboardCharger, preset
+from frost_tally.core.charge.night import NightPlan, NightRequest, plan
+from frost_tally.core.charge.supply import Supply, charge_rate
+from frost_tally.core.charge.tariff import EVERY_DAY, Band, Tariff, two_band
+from frost_tally.core.errors import OutOfRange, Refusal
+from frost_tally.core.heat.departure import WarmUpChoice
+
+OSLO = ZoneInfo("Europe/Oslo")
+CAR = replace(preset("compact_hatch"), charger=OnboardCharger(32, 1, 7.4))
+CHEAP_NIGHT = two_band("t", "Europe/Oslo", 0.1, 0.3, time(22, 30), time(6))
+EVENING = datetime(2027, 1, 14, 18, tzinfo=OSLO)
+WALL = Supply("wall", 230, 1, 32)
+
+
+def at(hour: int, minute: int = 0, day: int = 14) -> datetime:
+    return datetime(2027, 1, day, hour, minute, tzinfo=OSLO)
+
+
+def request(**changes: Any) -> NightRequest:
+    supply = changes.pop("supply", WALL)
+    base = NightRequest(
+        EVENING, EVENING, at(7, 0, 15), 0.4, 0.8, CAR, charge_rate(supply, CAR), CHEAP_NIGHT, lambda _: 10.0, 15.0
+    )
+    return replace(base, **changes)
+
+
+class Windows(unittest.TestCase):
+    def spans(self, made: NightPlan) -> list[tuple[str, str]]:
+        return [(b.start.astimezone(OSLO).strftime("%H:%M"), b.end.astimezone(OSLO).strftime("%H:%M")) for b in made.blocks]
+
+    def test_nothing_before_the_cheap_hours_and_done_when_they_end(self) -> None:
+        """Common practice: cheap 22:30–06:00, plug in 18:00, depart 07:00."""
+        made = plan(request())
+        self.assertGreaterEqual(made.blocks[0].start, at(22, 30))
+        self.assertLess(at(6, 0, 15) - made.blocks[-1].end, timedelta(minutes=1))
+        self.assertAlmostEqual(max(step.soc for step in made.session.steps), 0.8, delta=1e-4)
+        self.assertLess(made.cost, made.cost_at_once)
+        self.assertLessEqual(made.cost_at_once, made.cost_dearest + 1e-9)
+
+    def test_dear_winter_mornings_are_left_alone_unless_needed(self) -> None:
+        """Common practice: no draw in 06–09 unless the target needs it."""
+        bands = (Band("dear", 0.5, time(6), time(9), EVERY_DAY), Band("rest", 0.2, time(9), time(6), EVERY_DAY))
+        morning = Tariff("m", "Europe/Oslo", bands)
+        easy = plan(request(tariff=morning, departure=at(9, 0, 15)))
+        self.assertTrue(all(b.end <= at(6, 0, 15) for b in easy.blocks))
+        hard = plan(request(tariff=morning, departure=at(9, 0, 15), plug_in=at(4, 0, 15), soc=0.1))
+        self.assertTrue(any(b.end > at(6, 0, 15) for b in hard.blocks))
+
+    def test_the_clock_change_nights_reach_the_target(self) -> None:
+        """IANA zone rules: the 2027 changes in Europe/Oslo."""
+        for evening in (datetime(2027, 3, 27, 18, tzinfo=OSLO), datetime(2027, 10, 30, 18, tzinfo=OSLO)):
+            made = plan(request(now=evening, plug_in=evening, departure=evening.replace(hour=7) + timedelta(days=1)))
+            self.assertAlmostEqual(max(s.soc for s in made.session.steps), 0.8, delta=1e-4)
+            self.assertAlmostEqual(sum(b.wall_kwh for b in made.blocks), made.session.wall_kwh, delta=1e-6)
+            self.assertAlmostEqual(made.cost, 0.1 * made.session.wall_kwh, delta=1e-6)
+
+    def test_the_price_of_the_plan_is_that_of_its_blocks(self) -> None:
+        made = plan(request(choice=WarmUpChoice.CABIN_AND_PACK, ambient_c=lambda _: -10.0))
+        self.assertAlmostEqual(made.cost, sum(b.cost for b in made.blocks) + made.warm_cost, delta=1e-6)
+
+    def test_early_and_late_cost_the_same(self) -> None:
+        late, early = plan(request()), plan(request(school="early"))
+        self.assertAlmostEqual(late.cost, early.cost, delta=0.02)
+        self.assertEqual(early.blocks[0].start, at(22, 30))
+
+
+class Faults(unittest.TestCase):
+    def test_a_window_too_short_comes_close_and_says_how_short(self) -> None:
+        made = plan(request(plug_in=at(5, 30, 15), soc=0.1))
+        self.assertGreater(made.short_soc, 0.3)
+        self.assertIn("too weak for the window", made.reason)
+        self.assertGreater(made.soc_departure, 0.1)
+
+    def test_an_outlet_too_weak_names_what_holds_it(self) -> None:
+        made = plan(request(supply=Supply("socket", 230, 1, 16, cable_a=6), soc=0.1))
+        self.assertIn("lead", made.reason)
+        self.assertGreater(made.short_soc, 0)
+
+    def test_plugged_in_after_departure_is_a_reason_not_a_crash(self) -> None:
+        made = plan(request(plug_in=at(8, 0, 15), choice=WarmUpChoice.CABIN))
+        self.assertEqual(made.blocks, ())
+        self.assertIn("no time", made.reason)
+        self.assertEqual(made.warm.wall_kwh, 0.0)
+
+    def test_a_level_above_the_limit_needs_nothing(self) -> None:
+        made = plan(request(soc=0.9))
+        self.assertEqual((made.blocks, made.short_soc, made.reason), ((), 0.0, "already at the limit"))
+
+    def test_a_departure_in_the_past_is_refused_at_its_field(self) -> None:
+        with self.assertRaises(Refusal) as refused:
+            plan(request(departure=at(17)))
+        self.assertEqual(refused.exception.field, "depart")
+
+    def test_levels_out_of_range_are_refused(self) -> None:
+        for changes, field in (({"soc": 1.2}, "soc_now"), ({"target_soc": 0.05}, "limit")):
+            with self.assertRaises(OutOfRange) as refused:
+                plan(request(**changes))
+            self.assertEqual(refused.exception.field, field)
+
+
+class Cold(unittest.TestCase):
+    def test_warm_up_ends_at_departure_and_charging_is_done_before(self) -> None:
+        made = plan(request(ambient_c=lambda _: -12.0, pack_c=-5.0, choice=WarmUpChoice.CABIN_AND_PACK, soc=0.1))
+        self.assertAlmostEqual((made.request.departure - made.warm_start).total_seconds(), made.warm.lead_s, delta=1)
+        self.assertTrue(all(b.end <= made.warm_start + timedelta(seconds=1) for b in made.blocks))
+        self.assertAlmostEqual(made.warm.cabin_c, 20.0, delta=1e-6)
+
+    def test_a_soaked_pack_is_heated_before_it_charges(self) -> None:
+        cold = plan(request(ambient_c=lambda _: -15.0, pack_c=-15.0))
+        mild = plan(request())
+        self.assertGreater(cold.session.heating_kwh, 1.0)
+        self.assertGreater(cold.cost, mild.cost)
+        self.assertAlmostEqual(max(s.soc for s in cold.session.steps), 0.8, delta=1e-3)
+
+    def test_cold_cells(self) -> None:
+        """Handbook tables, from memory, typical of cell data sheets; regen by common practice."""
+        self.assertEqual([round(float(usable_fraction(t, Chemistry.NMC)), 2) for t in (25, 0, -10, -20)], [1.0, 0.95, 0.9, 0.82])
+        self.assertEqual([round(float(usable_fraction(t, Chemistry.LFP)), 2) for t in (25, 0, -10, -20)], [1.0, 0.9, 0.8, 0.66])
+        self.assertEqual([float(regen_acceptance(t, 0.5)) for t in (-10, 5, 20)], [0.0, 0.5, 1.0])
+        self.assertEqual(float(regen_acceptance(20, 1.0)), 0.0)
+        self.assertEqual(charge_limit_kw(-10.0, Chemistry.NMC, 60), 0.0)
+        self.assertEqual(charge_limit_kw(0.0, Chemistry.NMC, 60), float("inf"))

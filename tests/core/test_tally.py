@@ -1,0 +1,136 @@
+"""The fair tally: it adds up, favours no order, and points the right way."""
+
+import unittest
+from dataclasses import replace
+from itertools import permutations
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from frost_tally.core.car import preset
+from frost_tally.core.drive import shapley as shapley_module
+from frost_tally.core.drive.certainty import arrival
+from frost_tally.core.drive.day import Leg, Road, Start, Trip
+from frost_tally.core.drive.road import Conditions, Surface
+from frost_tally.core.drive.shapley import shapley, subsets
+from frost_tally.core.drive.tally import fair_tally
+from frost_tally.core.drive.trip import simulate
+from frost_tally.core.errors import OutOfRange
+
+CAR = preset("compact_hatch")
+AGED = replace(CAR, pack=replace(CAR.pack, soh=0.9))
+DAY = Trip(
+    (
+        Leg(Road.TOWN, 6),
+        Leg(Road.MOTORWAY, 40, 110),
+        Leg(Road.PARKED, hours=8),
+        Leg(Road.MOTORWAY, 40, 110),
+        Leg(Road.COUNTRY, 12),
+    )
+)
+FROST = Conditions(-12.0, tyre_gauge_kpa=220.0, load_kg=75, cabin_set_c=20, wind_mps=3)
+START = Start(0.8, -6.0, -8.0)
+
+
+def level_used(conditions: Conditions, trip: Trip = DAY) -> float:
+    return float(simulate(CAR, trip, conditions, START).soc_used[0])
+
+
+class Fairness(unittest.TestCase):
+    def test_steps_sum_to_the_difference(self) -> None:
+        """Shapley efficiency, to 1e-9; exact (up to ten causes) and sampled (above)."""
+        worst = replace(FROST, surface=Surface.SLUSH, drag_factor=1.3, style=1.2)
+        for conditions in (Conditions(-5.0), replace(FROST, wind_mps=0.0), FROST, worst):
+            tally = fair_tally(AGED, replace(DAY, climb_m=300.0), conditions, START)
+            self.assertAlmostEqual(tally.mild_km - sum(s.lost_km for s in tally.steps), tally.expected_km, delta=1e-9)
+
+    def test_shapley_is_the_mean_over_all_orders(self) -> None:
+        """By the definition: every order of four causes, one at a time."""
+        values = np.random.default_rng(4).uniform(size=(16, 2))
+        by_hand = np.zeros((4, 2))
+        for order in permutations(range(4)):
+            have = 0
+            for cause in order:
+                by_hand[cause] += (values[have | 1 << cause] - values[have]) / 24
+                have |= 1 << cause
+        np.testing.assert_allclose(shapley(values, 4), by_hand, atol=1e-12)
+
+    def test_the_order_of_causes_does_not_matter(self) -> None:
+        values = np.random.default_rng(5).uniform(size=(8, 1))
+        swapped = values[[0, 2, 1, 3, 4, 6, 5, 7]]
+        np.testing.assert_allclose(shapley(values, 3)[[1, 0, 2]], shapley(swapped, 3), atol=1e-12)
+
+    def test_sampling_is_close_to_the_exact_value(self) -> None:
+        exact_up_to = shapley_module.EXACT_UP_TO
+        try:
+            parts = []
+            for limit in (12, 5):
+                shapley_module.EXACT_UP_TO = limit
+                parts.append([s.lost_km for s in fair_tally(AGED, DAY, FROST, START).steps])
+        finally:
+            shapley_module.EXACT_UP_TO = exact_up_to
+        np.testing.assert_allclose(parts[0], parts[1], atol=1.0)
+
+    def test_subsets_begin_empty_and_end_full(self) -> None:
+        for n in (0, 3, 13):
+            rows = subsets(n)
+            self.assertEqual((rows[0].sum(), rows[-1].sum()), (0, n))
+
+    def test_a_mild_day_has_no_steps_that_matter(self) -> None:
+        mild = Conditions(20.0)
+        trip = Trip((Leg(Road.MOTORWAY, 60, 90),))
+        tally = fair_tally(replace(CAR, pack=replace(CAR.pack, soh=1.0)), trip, mild, Start(0.8, 25, 20))
+        self.assertAlmostEqual(tally.mild_km, tally.expected_km, delta=0.02 * tally.mild_km)
+
+    def test_a_level_at_the_reserve_is_refused(self) -> None:
+        with self.assertRaises(OutOfRange):
+            fair_tally(CAR, DAY, FROST, Start(0.1, 0, 0), reserve_soc=0.1)
+
+
+class Direction(unittest.TestCase):
+    """Colder, faster, heavier, softer tyres and headwind never use less, all else equal, where that is physics."""
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.floats(-25, 15), st.floats(0.5, 10))
+    def test_colder(self, ambient: float, by: float) -> None:
+        self.assertGreaterEqual(
+            level_used(replace(FROST, ambient_c=ambient - by)), level_used(replace(FROST, ambient_c=ambient)) - 1e-9
+        )
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.floats(80, 125), st.floats(1, 20))
+    def test_faster(self, speed: float, by: float) -> None:
+        self.assertGreater(level_used(FROST, DAY.at_motorway_speed(speed + by)), level_used(FROST, DAY.at_motorway_speed(speed)))
+
+    def test_heavier_softer_windier_wetter_hillier(self) -> None:
+        base = level_used(FROST)
+        for worse in ({"load_kg": 300.0}, {"tyre_gauge_kpa": 190.0}, {"wind_mps": 9.0}, {"headwind_mps": 5.0},
+                      {"surface": Surface.SLUSH}, {"drag_factor": 1.3}, {"style": 1.2}, {"cabin_set_c": 23.0}):  # fmt: skip
+            with self.subTest(worse=worse):
+                self.assertGreater(level_used(replace(FROST, **worse)), base)
+        self.assertGreater(level_used(FROST, replace(DAY, climb_m=500.0)), base)
+
+    def test_heat_costs_electricity_and_so_does_cooling(self) -> None:
+        for ambient in (-10.0, 32.0):
+            with_climate = simulate(CAR, DAY, Conditions(ambient, cabin_set_c=21.0), Start(0.8, ambient, ambient))
+            self.assertGreater(float(with_climate.parts_kwh["cabin"][0]), 0.5)
+
+    def test_energy_balance_of_the_pack_closes(self) -> None:
+        """Conservation, to 1e-6 of the heat."""
+        done = simulate(CAR, DAY, FROST, START)
+        balance = done.heat_in_j - done.leaked_j - done.stored_j
+        self.assertLess(abs(float(balance[0])), 1e-6 * float(done.heat_in_j[0]))
+
+
+class Certainty(unittest.TestCase):
+    def test_the_band_holds_the_likely_value_and_widens_with_past_errors(self) -> None:
+        narrow, wide = arrival(CAR, DAY, FROST, START), arrival(CAR, DAY, FROST, START, 0.05)
+        self.assertTrue(narrow.low < narrow.likely < narrow.high)
+        self.assertGreater(wide.high - wide.low, narrow.high - narrow.low)
+        self.assertAlmostEqual(narrow.likely, 0.8 - level_used(FROST), delta=0.01)
+
+    def test_bad_days_are_refused(self) -> None:
+        for bad in (lambda: simulate(CAR, Trip((Leg(Road.PARKED, hours=2),)), FROST, START), lambda: DAY.scaled_to(0),
+                    lambda: DAY.at_motorway_speed(300), lambda: simulate(CAR, DAY, Conditions(-60.0), START)):  # fmt: skip
+            self.assertRaises(OutOfRange, bad)

@@ -1,0 +1,45 @@
+"""A client on an app in this process, with its own household."""
+
+import re
+import tempfile
+import unittest
+from pathlib import Path
+
+import httpx
+import structlog
+from starlette.testclient import TestClient
+
+from frost_tally.demo import fill
+from frost_tally.household.home import Home
+from frost_tally.household.store import open_store
+from frost_tally.settings import Settings
+from frost_tally.web.app import create_app
+
+structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
+
+
+class WebCase(unittest.TestCase):
+    """Each test has an app on a fresh household; `demo` says which."""
+
+    demo = True
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.settings = Settings(data_dir=Path(folder.name), demo=self.demo)
+        self.home = Home(open_store(self.settings.database, self.settings.backups))
+        self.addCleanup(self.home.engine.dispose)
+        if self.demo:
+            fill(self.home, years=0.05)
+        self.client = TestClient(create_app(self.settings, self.home), base_url="http://127.0.0.1:8642", follow_redirects=True)
+
+    def fields(self, path: str) -> dict[str, str]:
+        """What a browser would send of the page's hidden fields."""
+        page = self.client.get(path).text
+        found = dict(re.findall(r'<input type="hidden" name="(\w+)"[^>]*? value="([^"]*)"', page))
+        found["departure"] = found.get("departure", "").replace("&#43;", "+")
+        return found
+
+    def post(self, path: str, page: str = "/tonight", **typed: str) -> httpx.Response:
+        """Post a form with the token of its page."""
+        return self.client.post(path, data={**self.fields(page), **typed})

@@ -1,0 +1,182 @@
+"""Tonight through its routes: levers, bad input, keeping, noting."""
+
+import json
+import re
+import subprocess
+import sys
+from xml.etree import ElementTree
+
+from frost_tally.services import clock
+from frost_tally.services.tonight import tonight
+from tests.web.client import WebCase
+
+
+class Room(WebCase):
+    def test_the_page_says_what_the_core_computed(self) -> None:
+        night, page = tonight(self.home, clock.now(self.home)), self.client.get("/tonight").text
+        block = night.plan.blocks[0]
+        self.assertIn(f"{block.start.astimezone(night.zone):%H:%M}–", page)
+        self.assertIn(f"€{night.plan.cost:.2f}", page)
+        self.assertIn(f"{round(100 * night.arrival.likely)}\u00a0%", page)
+
+    def test_the_pictures_are_well_formed_and_speak(self) -> None:
+        for page in (self.client.get("/tonight").text, self.client.get("/tonight?car=2&soc_now=5&plug_in=04:30").text):
+            drawings = re.findall(r"<svg viewBox.*?</svg>", page, re.S)
+            self.assertGreaterEqual(len(drawings), 3)
+            for drawing in drawings:
+                ElementTree.fromstring(drawing)
+            self.assertIn('aria-label="Night ribbon. Plug in', page)
+
+    def test_the_drawn_steps_lead_from_the_mild_day_to_tomorrow(self) -> None:
+        label = re.search(r'aria-label="(Tally\.[^"]*)"', self.client.get("/tonight").text)
+        assert label
+        numbers = [float(n.replace("−", "-")) for n in re.findall(r"[−+]?\d+(?=\xa0km;|,|;)", label[1].replace("kPa", ""))]
+        mild, end = re.search(r"Mild day (\d+)", label[1]), re.search(r"tomorrow (\d+)", label[1])
+        assert mild
+        assert end
+        steps = [n for n in numbers if n < 0]
+        self.assertAlmostEqual(float(mild[1]) + sum(steps), float(end[1]), delta=0.6 * len(steps))
+
+    def test_pulled_levers_change_the_plan_and_save_nothing(self) -> None:
+        usual = self.client.get("/tonight/preview").text
+        for lever in (
+            "limit=90",
+            "depart=06:10",
+            "km=152",
+            "tyre_kpa=220",
+            "motorway_kmh=100",
+            "out_low_c=-25",
+            "surface=slush",
+            "warm_up=nothing",
+        ):
+            with self.subTest(lever=lever):
+                self.assertNotEqual(self.client.get(f"/tonight/preview?{lever}").text, usual)
+        self.assertEqual(self.client.get("/tonight/preview").text, usual)
+
+    def test_more_kilometres_leave_less_and_softer_tyres_too(self) -> None:
+        def arrival(query: str) -> int:
+            return int(re.search(r"leave you <b>(\d+)", self.client.get(f"/tonight/preview?{query}").text)[1])  # type: ignore[index]
+
+        self.assertLess(arrival("km=152"), arrival(""))
+        self.assertLessEqual(arrival("tyre_kpa=190"), arrival(""))
+        self.assertGreater(arrival("motorway_kmh=90"), arrival(""))
+        self.assertGreater(arrival("limit=90"), arrival(""))
+
+    def test_not_enough_is_said_with_what_would_do(self) -> None:
+        self.assertIn("would keep it", self.client.get("/tonight/preview?km=165").text)
+        self.assertIn("even a full pack would not", self.client.get("/tonight/preview?km=600").text)
+
+    def test_every_number_leads_to_its_basis(self) -> None:
+        page, basis = self.client.get("/tonight").text, self.client.get("/basis").text
+        linked = set(re.findall(r'href="/basis#([^"]+)"', page))
+        self.assertGreater(len(linked), 8)
+        for key in linked:
+            self.assertIn(f'id="{key}"', basis)
+        for word in ("published", "common practice", "from memory"):
+            self.assertIn(f"<td>{word}</td>", basis)
+
+
+class BadInput(WebCase):
+    def test_each_lever_says_what_is_wrong_and_what_is_right(self) -> None:
+        cases = {
+            "limit": ("150", "30 to 100 %"), "km": ("0", "1 to 1500 km"), "motorway_kmh": ("fast", "50 to 160 km/h"), "tyre_kpa": ("20", "100 to 550 kPa"),
+            "out_low_c": ("-60", "−45 to 45 °C"), "out_now_c": ("nan", "−45 to 45 °C"), "soc_now": ("-5", "0 to 100 %"), "depart": ("25:99", "such as 07:10"),
+            "people": ("2.5", "1 to 9"), "warm_up": ("sauna", "cabin and pack"), "cabin_c": ("1e400", "10 to 28"),
+        }  # fmt: skip
+        for name, (typed, right) in cases.items():
+            with self.subTest(field=name):
+                answer = self.client.get("/tonight/preview", params={name: typed})
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(right, answer.json()["errors"][name])
+                page = self.client.get("/tonight", params={name: typed})
+                self.assertEqual(page.status_code, 422)
+                self.assertIn(right, page.text)
+                if name != "warm_up":
+                    self.assertIn(f'value="{typed}"', page.text)
+
+    def test_a_tyre_that_frost_makes_flat_is_said_at_its_field(self) -> None:
+        errors = self.client.get("/tonight/preview?tyre_kpa=100&out_low_c=-40&out_now_c=-40").json()["errors"]
+        self.assertIn("flat", errors["tyre_kpa"])
+
+    def test_what_people_do_with_numbers_is_read(self) -> None:
+        for typed in ("12,5", "−12.5", " -12.5 "):
+            self.assertEqual(self.client.get("/tonight/preview", params={"out_low_c": typed}).status_code, 200)
+
+    def test_short_windows_and_full_cars_have_a_reason(self) -> None:
+        self.assertIn("too weak for the window", self.client.get("/tonight/preview?plug_in=06:20&soc_now=10").text)
+        self.assertIn("already at the limit", self.client.get("/tonight/preview?soc_now=85").text)
+
+    def test_a_page_with_script_in_it_is_shown_as_text(self) -> None:
+        self.assertNotIn("<script>alert", self.client.get("/tonight", params={"km": "<script>alert(1)</script>"}).text)
+
+    def test_a_departure_that_passed_and_a_page_that_is_stale_keep_what_was_typed(self) -> None:
+        passed = self.post("/tonight/keep", departure="2027-01-14T07:10:00+01:00", km="151")
+        self.assertEqual(passed.status_code, 422)
+        self.assertIn("has passed", passed.text)
+        stale = self.post("/tonight/keep", revision="0", km="151")
+        self.assertEqual(stale.status_code, 409)
+        self.assertIn('value="151"', stale.text)
+        self.assertIn("Nothing was saved", stale.text)
+        self.assertEqual(self.post("/tonight/keep", departure="soon").status_code, 422)
+        self.assertNotIn("Kept for this night", self.client.get("/tonight").text)
+
+
+class PlanAndFact(WebCase):
+    def test_keep_wake_up_note_and_undo(self) -> None:
+        kept = self.post("/tonight/keep", km="130", how="tonight")
+        self.assertIn("Kept for this night at 18:12", kept.text)
+        self.assertIn("Undo", kept.text)
+        morning = self.post("/tonight/clock")
+        self.assertIn("How did it go?", morning.text)
+        wrong = self.post("/tonight/note", night=self.night(morning.text), actual_departure="80", actual_arrival="95")
+        self.assertEqual(wrong.status_code, 422)
+        self.assertIn("more than you left with", wrong.text)
+        self.assertIn('value="95"', wrong.text)
+        noted = self.post("/tonight/note", night=self.night(morning.text), actual_departure="80", actual_arrival="31")
+        self.assertIn("Noted beside the plan", noted.text)
+        self.assertNotIn("How did it go?", noted.text)
+        self.assertIn("the band", noted.text)
+        undone = self.post(
+            "/tonight/undo", page=str(noted.url.path) + "?" + noted.url.query.decode(), what=f"note-{self.night(morning.text)}"
+        )
+        self.assertIn("How did it go?", undone.text)
+
+    def night(self, page: str) -> str:
+        found = re.search(r'name="night" value="(\d+)"', page)
+        assert found
+        return found[1]
+
+    def test_keep_for_good_changes_the_usual_day_only_when_asked(self) -> None:
+        self.post("/tonight/keep", how="good", limit="70", km="80")
+        page = self.client.get("/tonight").text
+        self.assertIn('name="limit" value="70"', page)
+        self.assertIn('name="km" value="80"', page)
+
+    def test_undo_takes_the_plan_back(self) -> None:
+        kept = self.post("/tonight/keep", how="tonight")
+        which = re.search(r'name="what" value="(keep-\d+)"', kept.text)
+        assert which
+        self.assertNotIn("Kept for this night", self.post("/tonight/undo", what=which[1]).text)
+
+
+class CommandLine(WebCase):
+    def run_cli(self, *args: str) -> subprocess.CompletedProcess[str]:
+        environment = {"FROST_TALLY_DATA_DIR": str(self.settings.data_dir), "PATH": "/usr/bin:/bin", "COLUMNS": "200"}
+        return subprocess.run(
+            [sys.executable, "-m", "frost_tally", *args], capture_output=True, text=True, env=environment, check=False
+        )
+
+    def test_tonight_as_text_and_as_json_say_the_same(self) -> None:
+        said, told = self.run_cli("tonight", "--demo"), json.loads(self.run_cli("tonight", "--demo", "--json").stdout)
+        self.assertIn(told["sentence"], said.stdout.replace("\n", ""))
+        steps = sum(told["tally_km"].values()) - told["tally_km"]["tomorrow"]
+        self.assertAlmostEqual(steps, told["tally_km"]["tomorrow"], delta=0.1)
+
+    def test_backup_restore_and_nothing_set_up(self) -> None:
+        copied = self.run_cli("backup", "--demo")
+        path = copied.stdout.strip().split(" ")[-1]
+        self.assertEqual(self.run_cli("restore", path, "--demo").returncode, 0)
+        self.assertEqual(self.run_cli("restore", "nowhere.db").returncode, 1)
+        empty = self.run_cli("tonight")
+        self.assertEqual(empty.returncode, 1)
+        self.assertIn("Nothing is set up yet", empty.stdout)

@@ -32,7 +32,7 @@ from .day import Lanes, Leg, Outcome, Road, Start, Trip
 from .road import Conditions, RoadLoad, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 360.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
-CAPS = np.linspace(0.0, 1.0, 21)
+CAPS = np.linspace(0.0, 1.0, 11)
 _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 
 

@@ -11,13 +11,21 @@ import numpy as np
 from ..units import Array, Number
 
 
+_Phase = tuple[Array, Number, Array, Number, Number, Array]
+
+
 @dataclass(frozen=True)
 class Held:
-    """End of a step: temperature (°C), heat the heater gave (J) and heat that leaked to the air outside (J)."""
+    """End of a step: temperature (°C) and heat the heater gave (J)."""
 
     end_c: Array
     heater_j: Array
-    leaked_j: Array
+    phases: tuple[_Phase, _Phase]
+
+    @property
+    def leaked_j(self) -> Array:
+        """Heat that leaked to the air outside (J), integrated over both phases by hand."""
+        return np.asarray(sum(_leak_j(*phase) for phase in self.phases))
 
 
 def relax(start_c: Number, ambient_c: Number, power_w: Number, conductance: Number, capacity: Number, seconds: Number) -> Array:
@@ -63,10 +71,8 @@ def warm_and_hold(
     hold = np.clip(conductance * (target - np.asarray(ambient_c)) - other, 0.0, heater)
     end = relax(middle, ambient_c, other + hold, conductance, capacity, rest_s)
     used = np.where(below, heater * first_s, 0.0) + hold * rest_s
-    leaked = _leak_j(start, ambient_c, first_w, conductance, capacity, first_s) + _leak_j(
-        middle, ambient_c, other + hold, conductance, capacity, rest_s
-    )
-    return Held(end, used, leaked)
+    first: _Phase = (start, ambient_c, first_w, conductance, capacity, first_s)
+    return Held(end, used, (first, (middle, ambient_c, other + hold, conductance, capacity, rest_s)))
 
 
 def _leak_j(start_c: Array, ambient_c: Number, power_w: Array, conductance: Number, capacity: Number, seconds: Array) -> Array:

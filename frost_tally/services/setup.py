@@ -3,7 +3,10 @@
 from dataclasses import dataclass
 from datetime import time
 
-from ..core.car import PRESETS, Car
+from sqlalchemy.orm import Session
+
+from ..core.basis import Basis, Figure
+from ..core.car import PRESETS, Car, preset
 from ..core.charge.supply import Code, Supply, charge_rate
 from ..core.charge.tariff import Band
 from ..household.home import Home, car_of, cars, household, supply_of
@@ -42,12 +45,12 @@ def progress(home: Home, car_id: int | None = None) -> Progress:
         return Progress(row, household(session))
 
 
-def keep_car(home: Home, car: Car, preset: str, warm_up: str, seen_revision: int | None) -> None:
-    """Keep the (first) car. Raises: OutOfRange with its field, Stale."""
+def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: int | None, car_id: int | None = None) -> None:
+    """Keep a car, the first when no number is given. Raises: OutOfRange with its field, Stale."""
     car.checked()
     with home.changing(seen_revision) as session:
-        row = next(iter(cars(session)), None)
-        fields = car_fields(car, preset, warm_up)
+        row = next((each for each in cars(session) if car_id in (None, each.id)), None)
+        fields = car_fields(car, class_key, warm_up)
         if row is None:
             session.add(CarRow(**fields, tyre_kpa=car.tyres.placard_kpa, tyre_read_c=20.0))
         else:
@@ -55,11 +58,11 @@ def keep_car(home: Home, car: Car, preset: str, warm_up: str, seen_revision: int
                 setattr(row, name, value)
 
 
-def car_fields(car: Car, preset: str, warm_up: str) -> dict[str, object]:
+def car_fields(car: Car, class_key: str, warm_up: str) -> dict[str, object]:
     """The columns of a core car."""
     return {
         "name": car.name,
-        "preset": preset,
+        "preset": class_key,
         "chemistry": car.pack.chemistry.value,
         "usable_kwh_new": car.pack.usable_kwh_new,
         "soh": car.pack.soh,
@@ -80,11 +83,11 @@ def car_fields(car: Car, preset: str, warm_up: str) -> dict[str, object]:
     }
 
 
-def keep_outlet(home: Home, supply: Supply, seen_revision: int | None) -> None:
+def keep_outlet(home: Home, supply: Supply, seen_revision: int | None, car_id: int | None = None) -> None:
     """Keep the outlet for the car. Raises: OutOfRange with its field, also when the car could not charge from it; Stale."""
     supply.checked()
     with home.changing(seen_revision) as session:
-        row = cars(session)[0]
+        row = _car(session, car_id)
         charge_rate(supply, car_of(row))
         if row.outlet is None:
             row.outlet = OutletRow(name=supply.name, voltage_v=0, phases=1, breaker_a=0, code=Code.IEC.value)
@@ -103,15 +106,21 @@ def keep_outlet(home: Home, supply: Supply, seen_revision: int | None) -> None:
         )
 
 
-def keep_tariff(home: Home, name: str, currency: str, bands: tuple[Band, ...], seen_revision: int | None) -> None:
+def keep_tariff(
+    home: Home, name: str, currency: str, bands: tuple[Band, ...], seen_revision: int | None, car_id: int | None = None
+) -> None:
     """Keep the tariff for the car; the bands have been checked. Raises: Stale."""
     with home.changing(seen_revision) as session:
-        row = cars(session)[0]
+        row = _car(session, car_id)
         if row.tariff is None:
             row.tariff = TariffRow(name=name)
         row.tariff.name = name
         row.tariff.bands = band_rows(bands)
         household(session).currency = currency
+
+
+def _car(session: Session, car_id: int | None) -> CarRow:
+    return next(each for each in cars(session) if car_id in (None, each.id))
 
 
 def band_rows(bands: tuple[Band, ...]) -> list[BandRow]:
@@ -149,10 +158,10 @@ class PlaceAndDay:
     soc_now: float
 
 
-def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None) -> None:
+def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None, car_id: int | None = None) -> None:
     """Keep the place and the usual day; setting up is complete then. Raises: Stale."""
     with home.changing(seen_revision) as session:
-        house, row = household(session), cars(session)[0]
+        house, row = household(session), _car(session, car_id)
         house.place, house.zone, house.altitude_m = step.place, step.zone, step.altitude_m
         house.garage, house.garage_heated_c = step.garage, step.garage_heated_c
         house.distance_unit, house.temperature_unit, house.pressure_unit = step.units
@@ -161,14 +170,35 @@ def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None) -> None
             setattr(row, name, getattr(step, name))
 
 
-def car_rate(home: Home) -> tuple[float, str] | None:
-    """Power at the wall (kW) and its binding limit for the first car, once it has an outlet."""
+def car_rates(home: Home) -> list[tuple[CarRow, float, str]]:
+    """Every car with an outlet: its row, the power at the wall (kW) and what binds it."""
     with home.reading() as session:
-        row = next(iter(cars(session)), None)
-        if row is None or row.outlet is None:
-            return None
-        rate = charge_rate(supply_of(row.outlet), car_of(row))
-        return rate.wall_kw, rate.limited_by
+        rates = [(row, charge_rate(supply_of(row.outlet), car_of(row))) for row in cars(session) if row.outlet is not None]
+        return [(row, rate.wall_kw, rate.limited_by) for row, rate in rates]
 
 
 PRESET_NAMES = {key: label for key, (label, _) in PRESETS.items()}
+
+
+OWN_UNITS = {
+    "usable_kwh_new": "kWh", "soh": "", "pack_heater_kw": "kW", "mass_kg": "kg", "drag_area_m2": "m²", "cabin_heater_kw": "kW",
+    "ac_limit_kw": "kW", "placard_kpa": "kPa", "rolling_coefficient": "",
+}  # fmt: skip
+
+
+def own_numbers(home: Home) -> list[tuple[str, list[Figure]]]:
+    """Each car's own numbers with their basis: entered, or still those of its class."""
+    with home.reading() as session:
+        rows = cars(session)
+    found = []
+    for row in rows:
+        of_class = car_fields(preset(row.preset), row.preset, row.warm_up)
+        label = PRESET_NAMES[row.preset].lower()
+        figures = []
+        for name, unit in OWN_UNITS.items():
+            value = float(getattr(row, name))
+            same = value == of_class[name]
+            source = f"generic value of the class “{label}”" if same else "entered in the Garage"
+            figures.append(Figure(name, value, unit, Basis.COMMON_PRACTICE if same else Basis.ENTERED, source))
+        found.append((row.name, figures))
+    return found

@@ -1,5 +1,7 @@
 """One page from a template."""
 
+from typing import overload
+
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
@@ -19,6 +21,15 @@ def render(request: Request, template: str, status: int = 200, **context: object
     if request.cookies.get(COOKIE) != visit:
         response.set_cookie(COOKIE, visit, httponly=True, samesite="strict")
     return response
+
+
+@overload
+def whole_number(raw: str | None) -> int | None: ...
+@overload
+def whole_number(raw: str | None, otherwise: int) -> int: ...
+def whole_number(raw: str | None, otherwise: int | None = None) -> int | None:
+    """A number from a query or a hidden field; `otherwise` for anything that is not one of nine digits at most."""
+    return int(raw) if raw and raw.isascii() and raw.isdigit() and len(raw) < 10 else otherwise
 
 
 def units_of(home: Home) -> Units:

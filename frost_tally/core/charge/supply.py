@@ -49,7 +49,7 @@ class Supply:
         for value, name, field in (
             (self.cable_a, "The lead", "cable_a"),
             (self.selector_a, "The selector", "selector_a"),
-            (self.car_setting_a, "The car's own setting", "car_setting_a"),
+            (self.car_setting_a, "The car’s own setting", "car_setting_a"),
         ):
             if value is not None:
                 require(value, MINIMUM_A, 100, name, "A", field)
@@ -97,10 +97,10 @@ def charge_rate(supply: Supply, car: Car) -> ChargeRate:
     limits = [("code rule on the breaker", _SHARE[supply.code] * supply.breaker_a)]
     limits += [
         (name, amps)
-        for name, amps in (("lead", supply.cable_a), ("selector", supply.selector_a), ("car's own setting", supply.car_setting_a))
+        for name, amps in (("lead", supply.cable_a), ("selector", supply.selector_a), ("car’s own setting", supply.car_setting_a))
         if amps is not None
     ]
-    limits += [("car's AC limit", car.charger.ac_limit_a), ("car's AC power", car.charger.ac_limit_kw / per_kw)]
+    limits += [("car’s AC limit", car.charger.ac_limit_a), ("car’s AC power", car.charger.ac_limit_kw / per_kw)]
     limited_by, amps = min(limits, key=lambda item: item[1])
     if amps < MINIMUM_A - 1e-9:
         raise OutOfRange(f"Only {amps:.1f} A are left by the {limited_by}; under 6 A no car charges.", "breaker_a")

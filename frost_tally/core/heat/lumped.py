@@ -10,7 +10,6 @@ import numpy as np
 
 from ..units import Array, Number
 
-
 _Phase = tuple[Array, Number, Array, Number, Number, Array]
 
 

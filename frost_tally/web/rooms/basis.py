@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.basis import figures
+from ...services.setup import own_numbers
 from ..page import render
 
 router = APIRouter()
@@ -35,4 +36,5 @@ def room(request: Request) -> Response:
     grouped = [
         (PARTS.get(part, part), list(items)) for part, items in groupby(figures(), key=lambda each: each.key.split(".")[0])
     ]
-    return render(request, "basis/room.html", room="basis", groups=grouped)
+    own = own_numbers(request.app.state.home)
+    return render(request, "basis/room.html", room="basis", groups=grouped, own=own)

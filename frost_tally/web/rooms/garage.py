@@ -20,7 +20,7 @@ from ...household.home import Home, Stale
 from ...services import setup as service
 from ..forms import choice, clock, number, parse, shown, text, views
 from ..guard import Posted
-from ..page import render, units_of
+from ..page import render, units_of, whole_number
 from .tonight import WARM_UPS
 
 router = APIRouter()
@@ -148,17 +148,18 @@ def garage(request: Request) -> Response:
     state = service.progress(request.app.state.home)
     if state.next_step:
         return RedirectResponse("/setup", 303)
-    return render(request, "setup/garage.html", room="garage", state=state, rate=service.car_rate(request.app.state.home))
+    return render(request, "setup/garage.html", room="garage", state=state, rates=service.car_rates(request.app.state.home))
 
 
 @router.get("/setup/{step}")
 def show(request: Request, step: str, preset: str = "") -> Response:
     """One step with what is known filled in."""
-    state = service.progress(request.app.state.home)
+    car = whole_number(request.query_params.get("car"))
+    state = service.progress(request.app.state.home, car)
     if step not in FORMS or (state.next_step and service.STEPS.index(step) > service.STEPS.index(state.next_step)):
         return RedirectResponse("/setup", 303)
     units = units_of(request.app.state.home)
-    return _page(request, step, shown(_known(state, step, preset), FORMS[step], units), {}, 200, preset)
+    return _page(request, step, shown(_known(state, step, preset), FORMS[step], units), {}, 200, preset, car)
 
 
 @router.post("/setup/{step}")
@@ -167,15 +168,16 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
     if step not in FORMS:
         return RedirectResponse("/setup", 303)
     home: Home = request.app.state.home
+    car = whole_number(fields.get("car"))
     form, errors = parse(FORMS[step], fields, units_of(home))
     errors = {
         name: f"“{fields.get(name, '')[:40]}” will not do: enter {OWN_WORDS[name]}." if name in OWN_WORDS else said
         for name, said in errors.items()
     }
-    revision = int(fields["revision"]) if fields.get("revision", "").isdigit() else -1
+    revision = whole_number(fields.get("revision"), -1)
     if form is not None:
         try:
-            KEEP[step](home, form, fields, revision)
+            KEEP[step](home, form, fields, revision, car)
             after = service.progress(home).next_step
             return RedirectResponse(f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight"), 303)
         except Refusal as refusal:
@@ -192,15 +194,23 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
                 {},
                 409,
                 fields.get("preset", ""),
+                car,
                 f"{stale} Nothing was saved; your entries are still here.",
             )
-    return _page(request, step, fields, errors, 422, fields.get("preset", ""))
+    return _page(request, step, fields, errors, 422, fields.get("preset", ""), car)
 
 
 def _page(
-    request: Request, step: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, chosen: str, message: str = ""
+    request: Request,
+    step: str,
+    values: Mapping[str, str],
+    errors: Mapping[str, str],
+    status: int,
+    chosen: str,
+    car: int | None,
+    message: str = "",
 ) -> Response:
-    state = service.progress(request.app.state.home)
+    state = service.progress(request.app.state.home, car)
     known = state.car.preset if state.car else "compact_hatch"
     return render(
         request,
@@ -218,6 +228,7 @@ def _page(
         short=SHORT.get(step),
         errors=errors,
         message=message,
+        car=car,
     )
 
 
@@ -280,10 +291,10 @@ def _yes(value: object) -> str:
     return "yes" if value else "no"
 
 
-def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: int) -> None:
+def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
     key = fields.get("preset", "") if fields.get("preset", "") in PRESETS else "compact_hatch"
     base = preset(key, form.name)
-    car = replace(
+    made = replace(
         base,
         pack=Pack(form.chemistry, form.usable_kwh_new, form.soh, form.pack_heater_kw, form.preheats, base.pack.drive_heat_to_c),
         body=Body(form.mass_kg, form.drag_area_m2),
@@ -293,14 +304,14 @@ def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: in
         ),
         tyres=Tyres(form.placard_kpa, form.rolling_coefficient, form.winter_tyres == "yes"),
     )
-    service.keep_car(home, car, key, form.warm_up, revision)
+    service.keep_car(home, made, key, form.warm_up, revision, car)
 
 
-def _keep_outlet(home: Home, form: OutletForm, fields: Mapping[str, str], revision: int) -> None:
-    service.keep_outlet(home, Supply(**form.model_dump()), revision)
+def _keep_outlet(home: Home, form: OutletForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
+    service.keep_outlet(home, Supply(**form.model_dump()), revision, car)
 
 
-def _keep_tariff(home: Home, form: TariffForm, fields: Mapping[str, str], revision: int) -> None:
+def _keep_tariff(home: Home, form: TariffForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
     if form.cheap_from == form.cheap_to:
         raise Refusal("The cheap hours begin and end at the same time: enter two different times.", "cheap_to")
     if form.cheap_price > form.dear_price:
@@ -309,20 +320,20 @@ def _keep_tariff(home: Home, form: TariffForm, fields: Mapping[str, str], revisi
         if getattr(form, name).minute % 15:
             raise Refusal("Bands change on quarter hours: 22:00, 22:15, 22:30 or 22:45.", name)
     tariff: Tariff = two_band(form.name, "UTC", form.cheap_price, form.dear_price, form.cheap_from, form.cheap_to, form.currency)
-    service.keep_tariff(home, form.name, form.currency, tariff.bands, revision)
+    service.keep_tariff(home, form.name, form.currency, tariff.bands, revision, car)
 
 
-def _keep_place(home: Home, form: PlaceForm, fields: Mapping[str, str], revision: int) -> None:
+def _keep_place(home: Home, form: PlaceForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
     if form.town_km + form.country_km + form.motorway_km < 1:
         raise Refusal("A usual day needs at least 1 km: enter some town, country or motorway.", "town_km")
     if form.out_low_c > form.out_now_c + 15:
         raise Refusal("The low by morning is far above the temperature now: check the two.", "out_low_c")
     values = form.model_dump()
     units = tuple(values.pop(name) for name in ("distance_unit", "temperature_unit", "pressure_unit"))
-    service.keep_place(home, service.PlaceAndDay(**values, units=units), revision)
+    service.keep_place(home, service.PlaceAndDay(**values, units=units), revision, car)
 
 
-KEEP: dict[str, Callable[[Home, Any, Mapping[str, str], int], None]] = {
+KEEP: dict[str, Callable[[Home, Any, Mapping[str, str], int, int | None], None]] = {
     "car": _keep_car,
     "outlet": _keep_outlet,
     "tariff": _keep_tariff,

@@ -20,7 +20,7 @@ from ...services import tonight as service
 from ..drawing import ribbon, stair
 from ..forms import FieldView, choice, clock, number, parse, shown, views
 from ..guard import Posted
-from ..page import render, units_of
+from ..page import render, units_of, whole_number
 from ..units import Units
 from ..wording import Verdict, hour, hour_up, night_title, verdict
 
@@ -106,9 +106,9 @@ def _ledger(night: service.Tonight, units: Units) -> tuple[Ledger, ...]:
     return tuple(
         Ledger(
             step.cause.label,
-            units.text(-step.lost_km, "distance", 1),
-            units.text(-step.share, "percent", 1),
-            units.text(step.extra_kwh, "energy", 2),
+            units.text(-step.lost_km, "distance", 1, unit=False),
+            units.text(-step.share, "percent", 1, unit=False),
+            units.text(step.extra_kwh, "energy", 2, unit=False),
             f"{step.extra_cost:.2f}",
             step.cause.why,
             tuple(known[key] for key in step.cause.figures if key in known),
@@ -182,17 +182,12 @@ def compute(
         return service.tonight(home, now, car), errors
 
 
-def _car(request: Request) -> int | None:
-    raw = request.query_params.get("car", "")
-    return int(raw) if raw.isdigit() and len(raw) < 10 else None
-
-
 @router.get("/tonight")
 def room(request: Request) -> Response:
     """The room, with any levers in the address pulled."""
     home: Home = request.app.state.home
     units, now = units_of(home), clocks.now(home)
-    night, errors = compute(home, now, _car(request), dict(request.query_params), units)
+    night, errors = compute(home, now, whole_number(request.query_params.get("car")), dict(request.query_params), units)
     return _page(request, night, units, dict(request.query_params), errors, {}, 422 if errors else 200)
 
 
@@ -232,7 +227,7 @@ def preview(request: Request) -> Response:
     """The verdict, pictures and ledger for pulled levers, or the messages for those that will not do."""
     home: Home = request.app.state.home
     units, now = units_of(home), clocks.now(home)
-    night, errors = compute(home, now, _car(request), dict(request.query_params), units)
+    night, errors = compute(home, now, whole_number(request.query_params.get("car")), dict(request.query_params), units)
     if errors:
         return JSONResponse({"errors": errors}, 422)
     return render(request, "tonight/preview.html", view=view(night, units))
@@ -243,11 +238,11 @@ def keep(request: Request, fields: Posted) -> Response:
     """Keep the plan for tonight, or the levers for good."""
     home: Home = request.app.state.home
     units, now = units_of(home), clocks.now(home)
-    car = int(fields["car"]) if fields.get("car", "").isdigit() else None
+    car = whole_number(fields.get("car"))
     night, errors = compute(home, now, car, fields, units)
     if errors:
         return _page(request, night, units, fields, errors, {}, 422)
-    revision = int(fields["revision"]) if fields.get("revision", "").isdigit() else -1
+    revision = whole_number(fields.get("revision"), -1)
     try:
         if fields.get("how") == "good":
             nights.keep_for_good(home, night, revision)
@@ -271,10 +266,10 @@ def note(request: Request, fields: Posted) -> Response:
     home: Home = request.app.state.home
     units, now = units_of(home), clocks.now(home)
     form, errors = parse(NoteForm, fields, units)
-    car = int(fields["car"]) if fields.get("car", "").isdigit() else None
+    car = whole_number(fields.get("car"))
     if form is not None:
         try:
-            nights.note(home, int(fields.get("night", "0")), form.actual_departure, form.actual_arrival, now)
+            nights.note(home, whole_number(fields.get("night"), 0), form.actual_departure, form.actual_arrival, now)
             return RedirectResponse(f"/tonight?car={fields.get('car', '')}&undo=note-{fields.get('night', '')}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "actual_arrival": refusal.message}

@@ -37,7 +37,7 @@ def run(vehicle: Any, cycle: Any) -> dict[str, float]:
 
     sim = fastsim.SimDrive(vehicle, cycle)
     begun = time.perf_counter()
-    sim.walk()
+    sim.run()
     seconds = time.perf_counter() - begun
     state = sim.to_dict()["veh"]
     pack = state["pt_type"]["BEV"]["res"]["state"]

@@ -32,7 +32,7 @@ def main() -> None:
 
         keep(visit(demo.address + "/tonight", DESK), "tonight")
         keep(visit(demo.address + "/tonight?car=2", DESK, "dark"), "tonight-dark")
-        keep(visit(demo.address + "/tonight", PHONE), "tonight-phone", whole=True)
+        keep(visit(demo.address + "/tonight", (PHONE[0], 1880)), "tonight-phone")
         why = visit(demo.address + "/tonight", DESK)
         for summary in why.locator("#why summary").all():
             summary.click()

@@ -131,6 +131,16 @@ class CarRow(Base):
     tariff: Mapped[TariffRow | None] = relationship(lazy="joined")
 
 
+class ChangeRow(Base):
+    """What a car's usual levers were before they were kept for good, so that it can be undone."""
+
+    __tablename__ = "change"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
+    made_at: Mapped[datetime] = mapped_column(Moment)
+    before: Mapped[dict[str, object]] = mapped_column(JSON)
+
+
 class NightRow(Base):
     """A kept plan, and beside it what happened."""
 

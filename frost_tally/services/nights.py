@@ -5,7 +5,7 @@ from datetime import datetime, time
 
 from ..core.errors import Refusal
 from ..household.home import Home, Stale, household, night_for
-from ..household.models import CarRow, NightRow
+from ..household.models import CarRow, ChangeRow, NightRow
 from .tonight import Tonight
 
 
@@ -49,11 +49,31 @@ def _row(night: Tonight, sentence: str) -> NightRow:
     )
 
 
-def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> None:
-    """Make tonight's levers the usual ones of the car. Raises: Stale."""
+USUAL = (
+    "town_km",
+    "country_km",
+    "motorway_km",
+    "habit_limit",
+    "motorway_kmh",
+    "tyre_kpa",
+    "cabin_c",
+    "people",
+    "warm_up",
+    "soc_now",
+)
+USUAL_TIMES = ("depart", "plug_in")
+USUAL_OUTSIDE = ("out_now_c", "out_low_c")
+
+
+def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> int:
+    """Make tonight's levers the usual ones of the car; returns the number to undo it by. Raises: Stale."""
     pulled = night.levers
     with home.changing(seen_revision) as session:
-        row = session.get_one(CarRow, night.car_id)
+        row, house = session.get_one(CarRow, night.car_id), household(session)
+        before = {name: getattr(row, name) for name in USUAL} | {name: getattr(row, name).isoformat() for name in USUAL_TIMES}
+        before |= {name: getattr(house, name) for name in USUAL_OUTSIDE}
+        change = ChangeRow(car_id=row.id, made_at=night.now, before=before)
+        session.add(change)
         factor = pulled.km / (row.town_km + row.country_km + row.motorway_km)
         row.town_km, row.country_km, row.motorway_km = (km * factor for km in (row.town_km, row.country_km, row.motorway_km))
         row.habit_limit, row.depart, row.plug_in, row.motorway_kmh = (
@@ -62,16 +82,25 @@ def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> None:
             pulled.plug_in,
             pulled.motorway_kmh,
         )
-        row.tyre_kpa, row.cabin_c, row.people, row.warm_up = (
-            pulled.tyre_kpa,
-            pulled.cabin_c,
-            pulled.people,
-            pulled.warm_up.value,
-        )
+        row.tyre_kpa, row.cabin_c, row.people, row.warm_up = pulled.tyre_kpa, pulled.cabin_c, pulled.people, pulled.warm_up.value
         row.soc_now = pulled.soc_now
-        house = household(session)
         if house.weather == "typed":
             house.out_now_c, house.out_low_c = pulled.out_now_c, pulled.out_low_c
+        session.flush()
+        return change.id
+
+
+def put_back(home: Home, change_id: int) -> None:
+    """Undo `keep_for_good`: the usual levers are what they were before. Raises: Refusal when there is no such change."""
+    with home.changing() as session:
+        change = session.get(ChangeRow, change_id)
+        if change is None:
+            raise Refusal("There is no such change.")
+        row, house = session.get_one(CarRow, change.car_id), household(session)
+        for name, value in change.before.items():
+            owner = house if name in USUAL_OUTSIDE else row
+            setattr(owner, name, time.fromisoformat(str(value)) if name in USUAL_TIMES else value)
+        session.delete(change)
 
 
 def withdraw(home: Home, night_id: int, withdrawn: bool = True) -> None:

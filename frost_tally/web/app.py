@@ -11,6 +11,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from .. import __version__
+from ..core.errors import Refusal
 from ..household.home import Home, Stale
 from ..household.store import open_store
 from ..services.tonight import NotSetUp
@@ -39,6 +40,7 @@ def create_app(settings: Settings, home: Home | None = None) -> FastAPI:
     app.add_exception_handler(NotSetUp, _to_setup)
     app.add_exception_handler(Stale, _stale)
     app.add_exception_handler(RefusedToken, _refused)
+    app.add_exception_handler(Refusal, _cannot)
     app.add_exception_handler(HTTPException, _problem)
     app.add_api_route("/", lambda: RedirectResponse("/tonight", 303), methods=["GET"])
     return app
@@ -68,6 +70,10 @@ def _refused(request: Request, problem: Exception) -> Response:
     return _said(
         request, 403, "This change did not come from its page", "Nothing was saved. Open the page again and repeat it there."
     )
+
+
+def _cannot(request: Request, problem: Exception) -> Response:
+    return _said(request, 422, "That cannot be done", f"{problem} Nothing was changed.")
 
 
 def _problem(request: Request, problem: Exception) -> Response:

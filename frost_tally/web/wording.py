@@ -32,7 +32,9 @@ class Verdict:
     @property
     def plain(self) -> str:
         """Both sentences as plain text."""
-        return " ".join("".join(part.text for part in line).replace(NBSP, " ") for line in (self.lead, self.then)).strip()
+        return " ".join(
+            "".join(part.text for part in line).replace(NBSP, " ").replace("\u2060", "") for line in (self.lead, self.then)
+        ).strip()
 
 
 def money(amount: float, currency: str) -> str:
@@ -58,7 +60,7 @@ def percent(level: float) -> str:
 def band_words(band: Band) -> str:
     """A band of levels: "likely 29–41"."""
     low, high = max(0.0, band.low), max(0.0, band.high)
-    return f"likely {round(100 * low)}–{round(100 * high)}"
+    return f"likely {round(100 * low)}\u2060–\u2060{round(100 * high)}"
 
 
 def night_title(night: Tonight) -> str:

@@ -40,6 +40,6 @@ class WebCase(unittest.TestCase):
         found["departure"] = found.get("departure", "").replace("&#43;", "+")
         return found
 
-    def post(self, path: str, page: str = "/tonight", **typed: str) -> httpx.Response:
+    def post(self, path: str, /, page: str = "/tonight", **typed: str) -> httpx.Response:
         """Post a form with the token of its page."""
         return self.client.post(path, data={**self.fields(page), **typed})

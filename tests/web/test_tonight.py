@@ -151,6 +151,9 @@ class PlanAndFact(WebCase):
         page = self.client.get("/tonight").text
         self.assertIn('name="limit" value="70"', page)
         self.assertIn('name="km" value="80"', page)
+        self.post("/tonight/undo", what="good-1")
+        self.assertIn('name="limit" value="80"', self.client.get("/tonight").text)
+        self.assertEqual(self.post("/tonight/undo", what="good-1").status_code, 422)
 
     def test_undo_takes_the_plan_back(self) -> None:
         kept = self.post("/tonight/keep", how="tonight")

@@ -99,7 +99,7 @@ def fair_tally(
         TallyStep(each.cause, float(-km), float(-km / mild[0]), float(kwh), float(kwh * price_per_kwh))
         for each, (km, kwh) in zip(active, parts, strict=True)
     )
-    return Tally(float(mild[0]), float(expected[0]), steps, start.soc, reserve_soc, float(expected[1]))
+    return Tally(float(mild[0]), float(expected[0]), steps, start.soc + standby_soc, reserve_soc, float(expected[1]))
 
 
 def _run_masks(

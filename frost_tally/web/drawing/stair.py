@@ -44,8 +44,9 @@ def treads(tally: Tally) -> list[Tread]:
 
 def range_band(night: Tonight, tally: Tally) -> tuple[float, float]:
     """Cautious and hopeful range (km), from the arrival band: range = distance × (level − reserve) ÷ level used."""
-    room = tally.from_soc - tally.to_soc
-    used = (tally.from_soc - night.arrival.low, tally.from_soc - night.arrival.high)
+    leaves = night.plan.soc_departure
+    room = leaves - tally.to_soc
+    used = (leaves - night.arrival.low, leaves - night.arrival.high)
     return night.levers.km * room / max(used[0], 1e-6), night.levers.km * room / max(used[1], 1e-6)
 
 

@@ -245,8 +245,8 @@ def keep(request: Request, fields: Posted) -> Response:
     revision = whole_number(fields.get("revision"), -1)
     try:
         if fields.get("how") == "good":
-            nights.keep_for_good(home, night, revision)
-            return RedirectResponse(f"/tonight?car={night.car_id}", 303)
+            change = nights.keep_for_good(home, night, revision)
+            return RedirectResponse(f"/tonight?car={night.car_id}&undo=good-{change}", 303)
         departure = datetime.fromisoformat(fields.get("departure", ""))
         if departure.tzinfo is None:
             raise ValueError("a time without a zone")
@@ -284,10 +284,11 @@ def undo(request: Request, fields: Posted) -> Response:
     what, _, which = fields.get("what", "").partition("-")
     done: dict[str, Callable[[int], Any]] = {
         "keep": lambda night: nights.withdraw(home, night),
+        "good": lambda change: nights.put_back(home, change),
         "note": lambda night: nights.forget_note(home, night),
     }
-    if what in done and which.isdigit():
-        done[what](int(which))
+    if what in done:
+        done[what](whole_number(which, 0))
     return RedirectResponse(f"/tonight?car={fields.get('car', '')}", 303)
 
 

@@ -1,0 +1,87 @@
+"""Setting up through its routes: steps, bad input, several cars, and what is entered against what is of the class."""
+
+from frost_tally.services.setup import own_numbers, progress
+from tests.web.client import WebCase
+
+CAR = {
+    "name": "Birch", "chemistry": "LFP", "usable_kwh_new": "52", "soh": "97", "ac_limit_kw": "7.4", "ac_phases": "1", "heat_pump": "no",
+    "preheats": "unknown", "warm_up": "cabin_and_pack", "placard_kpa": "250", "winter_tyres": "yes", "mass_kg": "1700", "drag_area_m2": "0.66",
+    "rolling_coefficient": "0.0095", "pack_heater_kw": "3", "cabin_heater_kw": "4.5", "preset": "small_hatch",
+}  # fmt: skip
+OUTLET = {"name": "Wall", "code": "north_america", "voltage_v": "240", "phases": "1", "breaker_a": "40"}
+TARIFF = {"name": "T", "currency": "EUR", "cheap_price": "0,10", "cheap_from": "23:00", "cheap_to": "06:00", "dear_price": "0.3"}
+PLACE = {
+    "place": "Uphill", "zone": "America/Toronto", "altitude_m": "200", "garage": "heated", "garage_heated_c": "50", "distance_unit": "mi",
+    "temperature_unit": "F", "pressure_unit": "psi", "soc_now": "40", "plug_in": "19:00", "depart": "07:30", "town_km": "10", "country_km": "0",
+    "motorway_km": "20", "motorway_kmh": "100", "out_now_c": "-2", "out_low_c": "-14",
+}  # fmt: skip
+
+
+class SettingUp(WebCase):
+    demo = False
+
+    def step(self, name: str, /, **fields: str):
+        return self.post(f"/setup/{name}", page=f"/setup/{name}", **fields)
+
+    def test_all_steps_in_order_lead_to_tonight_in_the_owners_units(self) -> None:
+        self.assertTrue(str(self.client.get("/tonight").url).endswith("/setup/car"))
+        self.assertTrue(str(self.client.get("/setup/place").url).endswith("/setup/car"))
+        self.assertTrue(str(self.step("car", **CAR).url).endswith("/setup/outlet"))
+        self.assertTrue(str(self.step("outlet", **OUTLET).url).endswith("/setup/tariff"))
+        self.assertTrue(str(self.step("tariff", **TARIFF).url).endswith("/setup/place"))
+        hot = self.step("place", **PLACE)
+        self.assertEqual(hot.status_code, 422)
+        self.assertIn("−5 to 30 °C", hot.text)
+        done = self.step("place", **{**PLACE, "garage_heated_c": "12"})
+        self.assertTrue(str(done.url).endswith("/tonight"))
+        self.assertIn("Cabin only: nobody knows yet", done.text)
+        self.assertIn("psi", done.text)
+        self.assertIn("°F", done.text)
+        again = self.client.get("/setup/place").text
+        self.assertIn('name="out_low_c" value="6.8"', again)
+        entered = {each.key: each.basis.value for each in own_numbers(self.home)[0][1]}
+        self.assertEqual((entered["usable_kwh_new"], entered["drag_area_m2"]), ("entered", "common practice"))
+
+    def test_each_wrong_entry_is_said_and_nothing_is_kept(self) -> None:
+        cases = (("usable_kwh_new", "900", "5 to 250 kWh"), ("soh", "", "Nothing entered"), ("chemistry", "coal", "NMC or NCA"), ("name", "", "Nothing entered"),
+                 ("ac_phases", "2", "choose one of 1, 3"), ("placard_kpa", "2,5", "150 to 600 kPa"), ("warm_up", "sauna", "cabin and pack"))  # fmt: skip
+        for name, typed, right in cases:
+            with self.subTest(field=name):
+                answer = self.step("car", **{**CAR, name: typed})
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(right, answer.text)
+                self.assertIn('value="1700"', answer.text)
+                self.assertIsNone(progress(self.home).car)
+
+    def test_outlets_and_tariffs_that_cannot_be(self) -> None:
+        self.step("car", **CAR)
+        for changes, right in (({"voltage_v": "120", "phases": "3"}, "three phases"), ({"breaker_a": "7"}, "under 6 A"), ({"cable_a": "10", "selector_a": "16"}, "above the lead"),
+                               ({"breaker_a": "0"}, "6 to 125 A")):  # fmt: skip
+            answer = self.step("outlet", **{**OUTLET, **changes})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(right, answer.text)
+        self.step("outlet", **OUTLET)
+        for changes, right in (({"cheap_to": "23:00"}, "same time"), ({"cheap_price": "0.5"}, "above the dear"), ({"cheap_from": "22:50"}, "quarter hours"),
+                               ({"currency": "XXQ"}, "three letters")):  # fmt: skip
+            answer = self.step("tariff", **{**TARIFF, **changes})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(right, answer.text)
+        self.assertEqual(progress(self.home).next_step, "tariff")
+
+    def test_a_stale_step_keeps_what_was_typed(self) -> None:
+        answer = self.step("car", **{**CAR, "revision": "7"})
+        self.assertEqual(answer.status_code, 409)
+        self.assertIn('value="Birch"', answer.text)
+
+
+class SeveralCars(WebCase):
+    def test_the_garage_lists_both_and_changes_the_one_that_was_meant(self) -> None:
+        self.assertIn("Dray", self.client.get("/garage").text)
+        shown = self.client.get("/setup/car?car=2").text
+        self.assertIn('value="Dray"', shown)
+        self.post("/setup/car", page="/setup/car?car=2", **{**CAR, "name": "Dray", "car": "2", "again": "1"})
+        self.assertEqual(progress(self.home, 2).car.usable_kwh_new, 52)  # type: ignore[union-attr]
+        self.assertEqual(progress(self.home).car.name, "Marten")  # type: ignore[union-attr]
+
+    def test_replacing_many_bands_by_two_is_said_before(self) -> None:
+        self.assertIn("replaces the 6 bands", self.client.get("/setup/tariff").text)

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -245,8 +246,13 @@ def _garage(house: HouseholdRow, weather: Weather, now: datetime, departure: dat
 def _pack_at(car: Car, trip: Trip, weather: Weather, garage: Callable[[datetime], float], plugged: datetime) -> float:
     """Pack temperature when plugged in: soaked in the morning, driven through the usual day, then an hour's rest."""
     air = weather.temperature_c(plugged)
-    driven = simulate(car, trip, Conditions(air), Start(1.0, air, air))
-    return float(relax(driven.end_pack_c[0], garage(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, 3600.0))
+    return float(relax(_driven_pack_c(car, trip, air), garage(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, 3600.0))
+
+
+@lru_cache(maxsize=64)
+def _driven_pack_c(car: Car, trip: Trip, air_c: float) -> float:
+    """Pack temperature at the end of a day's driving that began soaked; kept, for a lever seldom changes it."""
+    return float(simulate(car, trip, Conditions(air_c), Start(1.0, air_c, air_c)).end_pack_c[0])
 
 
 def _outside(weather: Weather, start: datetime, departure: datetime) -> tuple[tuple[datetime, float], ...]:

@@ -31,7 +31,7 @@ from .cycles import condensed, motorway
 from .day import Lanes, Leg, Outcome, Road, Start, Trip
 from .road import Conditions, RoadLoad, road_load
 
-CHUNK_S = figure("trip.longest_chunk", 360.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
+CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
 CAPS = np.linspace(0.0, 1.0, 11)
 _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 
@@ -127,7 +127,7 @@ class _State:
         self.soc_used += lane.standby * STANDBY_PER_DAY * hours / 24.0
 
     def drive(self, leg: Leg, climb_per_m: float) -> None:
-        """Drive a leg in equal chunks of at most six minutes."""
+        """Drive a leg in equal chunks of at most ten minutes."""
         key = (leg.road, leg.distance_km, leg.speed_kmh)
         if key not in self.leg_powers:
             self.leg_powers[key] = self._leg_power(leg, climb_per_m)

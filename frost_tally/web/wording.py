@@ -100,6 +100,9 @@ def _plug_words(night: Tonight) -> list[Part]:
     if local < bed and local.hour < 12:
         bed -= timedelta(days=1)
     by = min(local, bed) if local.hour < 12 or local > bed else local
+    comes = plan.start.astimezone(night.zone)
+    if comes > by and comes > night.now:
+        return [Part("Plug in at "), Part(comes.strftime("%H:%M"), "strong"), Part(". ")]
     if by <= night.now + timedelta(minutes=5):
         return [Part("Plug in "), Part("now", "strong"), Part(". ")]
     return [Part("Plug in before "), Part(by.strftime("%H:%M"), "strong"), Part(". ")]
@@ -114,7 +117,7 @@ def _then(night: Tonight, units: Units) -> list[Part]:
     else:
         parts += [Part(percent(night.arrival.likely), "strong"), Part(f", {band_words(night.arrival)}")]
     parts += [Part(". The night costs "), Part(money(plan.cost, night.currency), "strong")]
-    if plan.cost_at_once > plan.cost + 0.005:
+    if plan.cost_at_once > plan.cost + 0.05:
         parts.append(Part(f"; charging at once would cost {money(plan.cost_at_once, night.currency)}"))
     return [*parts, Part(".")]
 

@@ -135,15 +135,17 @@ class _Night:
         session, intervals = self._simulate([]), list[Interval]()
         if ask.target_soc <= ask.soc:
             return session, intervals
-        for _ in range(8):
+        most_rounds = 16
+        for turn in range(most_rounds + 1):
             hours = allocate([s.price_per_kwh for s in slots], [s.hours for s in slots], min(need_h, window_h), ask.school)
             intervals = self._intervals(slots, hours)
             session = self._simulate(intervals)
-            missing_soc = ask.target_soc - (max(step.soc for step in session.steps) if intervals else ask.soc)
-            if session.unused_s > 1:
+            missing_soc = ask.target_soc - max(step.soc for step in session.steps)
+            if session.unused_s > 1 and turn < most_rounds // 2:
                 need_h -= session.unused_s / 3600.0
             elif missing_soc > 1e-5 and need_h < window_h - 1e-6:
-                need_h += max(missing_soc * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6), 1 / 120)
+                step_h = missing_soc * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6)
+                need_h += window_h if turn == most_rounds - 1 else max(step_h, 1 / 120) * 1.15**turn
             else:
                 break
         return session, intervals

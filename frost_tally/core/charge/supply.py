@@ -20,6 +20,7 @@ class Code(StrEnum):
     IEC = "iec"
 
 
+_RULE = {Code.NORTH_AMERICA: "code rule on the breaker", Code.IEC: "breaker"}
 _SHARE = {Code.NORTH_AMERICA: CONTINUOUS_SHARE, Code.IEC: 1.0}
 
 
@@ -94,7 +95,7 @@ def charge_rate(supply: Supply, car: Car) -> ChargeRate:
     supply.checked()
     phases = min(supply.phases, car.charger.phases)
     per_kw = supply.voltage_v * phases / 1000.0
-    limits = [("code rule on the breaker", _SHARE[supply.code] * supply.breaker_a)]
+    limits = [(_RULE[supply.code], _SHARE[supply.code] * supply.breaker_a)]
     limits += [
         (name, amps)
         for name, amps in (("lead", supply.cable_a), ("selector", supply.selector_a), ("car’s own setting", supply.car_setting_a))

@@ -239,7 +239,7 @@ class _Upright:
         return "".join(
             (
                 text(48, 14, f"{get_currency_symbol(self.night.currency, locale='en')} per kWh", "dim"),
-                text(self.x(limit), 14, percent(limit), "mid b"),
+                text(min(self.x(limit), 280.0), 14, percent(limit), "mid b"),
                 text(self.x(self.night.floor), 14, percent(self.night.floor), "mid dim"),
                 text(NARROW, 14, "outside", "end rime"),
             )

@@ -2,6 +2,8 @@
 
 import re
 
+from playwright.sync_api import Page
+
 from tests.browser.page import DESK, PHONE, BrowserCase
 
 
@@ -13,25 +15,31 @@ def arrival(said: str) -> int:
 
 
 class Demo(BrowserCase):
-    def test_by_mouse_on_a_desk(self) -> None:
-        page = self.open()
+    def test_by_mouse_on_a_desk_and_on_a_phone(self) -> None:
+        for size, scheme, kind in ((DESK, "light", "wide"), (PHONE, "dark", "upright")):
+            with self.subTest(size=size):
+                self.server.stop()
+                self.setUp()
+                self.walk_by_mouse(self.open(size=size, scheme=scheme), f".ribbon-{kind}", f".stair-{kind}")
+
+    def walk_by_mouse(self, page: Page, ribbon_at: str, stair_at: str) -> None:
         first = page.locator("#verdict").inner_text()
         self.assertRegex(first, r"Plug in before \d\d:\d\d\. Charging \d\d:\d\d–\d\d:\d\d to 80.%, warm-up at \d\d:\d\d\.")
         start = arrival(page.locator("#outcome").inner_text())
-        ribbon = page.locator(".ribbon-wide").inner_html()
+        ribbon = page.locator(ribbon_at).inner_html()
         at_90 = self.settled(page, lambda: page.get_by_label("Limit slider").fill("90"))
         self.assertIn("90", at_90)
         self.assertGreater(arrival(at_90), start)
-        self.assertNotEqual(page.locator(".ribbon-wide").inner_html(), ribbon)
+        self.assertNotEqual(page.locator(ribbon_at).inner_html(), ribbon)
         farther = self.settled(page, lambda: page.get_by_label("Tomorrow", exact=True).fill("152"))
         self.assertLess(arrival(farther), arrival(at_90))
-        stair = page.locator(".stair-wide").get_attribute("aria-label")
+        stair = page.locator(stair_at).get_attribute("aria-label")
         self.settled(page, lambda: page.get_by_label("Tyres", exact=True).fill("220"))
-        self.assertNotEqual(page.locator(".stair-wide").get_attribute("aria-label"), stair)
+        self.assertNotEqual(page.locator(stair_at).get_attribute("aria-label"), stair)
         slower = self.settled(page, lambda: page.get_by_label("Motorway", exact=True).fill("100"))
         self.assertGreaterEqual(arrival(slower), arrival(farther))
         sooner = self.settled(page, lambda: page.get_by_label("Departs").fill("06:30"))
-        self.assertIn("06:30", page.locator(".ribbon-wide").inner_html())
+        self.assertIn("06:30", page.locator(ribbon_at).inner_html())
         self.assertNotEqual(sooner, slower)
         page.get_by_role("button", name="Keep for tonight").click()
         self.assertIn("Kept for tonight", page.get_by_role("status").inner_text())
@@ -43,8 +51,14 @@ class Demo(BrowserCase):
         self.assertIn("22", row.inner_text())
         self.assertIn("the band", row.inner_text())
 
-    def test_by_keyboard_on_a_desk(self) -> None:
-        page = self.open()
+    def test_by_keyboard_on_a_desk_and_on_a_phone(self) -> None:
+        for size, scheme in ((DESK, "dark"), (PHONE, "light")):
+            with self.subTest(size=size):
+                self.server.stop()
+                self.setUp()
+                self.walk_by_keyboard(self.open(size=size, scheme=scheme))
+
+    def walk_by_keyboard(self, page: Page) -> None:
         page.keyboard.press("7")
         page.wait_for_url("**/garage")
         page.keyboard.press("1")

@@ -2,13 +2,22 @@
 
 import unittest
 from collections.abc import Sequence
+from dataclasses import replace
+from datetime import datetime, time, timedelta
 from itertools import combinations
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 
+from frost_tally.core.car import OnboardCharger, preset
 from frost_tally.core.charge.allocate import allocate
+from frost_tally.core.charge.night import NightRequest, plan
+from frost_tally.core.charge.supply import Supply, charge_rate
+from frost_tally.core.charge.tariff import Band, Tariff
 
+OSLO = ZoneInfo("Europe/Oslo")
+CAR = replace(preset("compact_hatch"), charger=OnboardCharger(32, 1, 7.4))
 WALL_KW, MINIMUM_KW, EFFICIENCY, OVERHEAD_KW = 7.36, 1.38, 0.93, 0.4
 
 
@@ -25,7 +34,9 @@ def instance(seed: int) -> tuple[list[float], list[float], float]:
     return [float(p) for p in prices], [float(h) for h in hours], float(draw.uniform(0.05, 0.98) * most)
 
 
-def by_highs(prices: list[float], hours: list[float], need_kwh: float) -> float:
+def by_highs(
+    prices: list[float], hours: list[float], need_kwh: float, wall_kw: float = WALL_KW, overhead_kw: float = OVERHEAD_KW
+) -> float:
     """Least cost by HiGHS.
 
     Variables per slot: wall energy e, time on t, on-switch x. Power is 0 or between 6 A and full: 6 A · t ≤ e ≤ P · t,
@@ -33,9 +44,9 @@ def by_highs(prices: list[float], hours: list[float], need_kwh: float) -> float:
     """
     n = len(prices)
     eye, zero = np.eye(n), np.zeros((n, n))
-    into_pack = np.hstack([EFFICIENCY * np.ones(n), -EFFICIENCY * OVERHEAD_KW * np.ones(n), np.zeros(n)])
+    into_pack = np.hstack([EFFICIENCY * np.ones(n), -EFFICIENCY * overhead_kw * np.ones(n), np.zeros(n)])
     rules = [
-        LinearConstraint(np.hstack([eye, -WALL_KW * eye, zero]), ub=0),
+        LinearConstraint(np.hstack([eye, -wall_kw * eye, zero]), ub=0),
         LinearConstraint(np.hstack([-eye, MINIMUM_KW * eye, zero]), ub=0),
         LinearConstraint(np.hstack([zero, eye, -np.diag(hours)]), ub=0),
         LinearConstraint(into_pack, need_kwh, need_kwh),
@@ -69,6 +80,47 @@ class AgainstHighs(unittest.TestCase):
                 cost, drawn = ours(positive, hours, need)
                 self.assertAlmostEqual(sum(drawn) * EFFICIENCY * (WALL_KW - OVERHEAD_KW), need, delta=1e-9)
                 self.assertAlmostEqual(cost, by_highs(positive, hours, need), delta=1e-6)
+
+    def test_whole_plans_cost_what_the_solver_says(self) -> None:
+        """Random evenings with a warm pack: the plan's charging cost is the least for the energy it put into the pack."""
+        for seed in range(40):
+            draw = np.random.default_rng(1000 + seed)
+            edges = [time(int(cell) // 4, int(cell) % 4 * 15) for cell in sorted(draw.choice(96, 4, replace=False))]
+            ends = [*edges[1:], edges[0]]
+            prices = [round(float(p), 3) for p in draw.uniform(0.05, 0.5, 4)]
+            bands = tuple(Band(f"b{i}", p, a, b) for i, (p, a, b) in enumerate(zip(prices, edges, ends, strict=True)))
+            now = datetime(
+                2027,
+                int(draw.integers(1, 13)),
+                int(draw.integers(1, 28)),
+                int(draw.integers(15, 24)),
+                int(draw.integers(0, 60)),
+                tzinfo=OSLO,
+            )
+            departure = now + timedelta(minutes=int(draw.integers(300, 900)))
+            tariff, rate = Tariff("t", "Europe/Oslo", bands), charge_rate(Supply("w", 230, 1, 32), CAR)
+            made = plan(
+                NightRequest(
+                    now,
+                    now,
+                    departure,
+                    float(draw.uniform(0.1, 0.5)),
+                    float(draw.uniform(0.6, 0.95)),
+                    CAR,
+                    rate,
+                    tariff,
+                    lambda _: 20.0,
+                    20.0,
+                )
+            )
+            if made.short_soc > 0:
+                continue
+            slots = tariff.prices(now, departure - timedelta(minutes=30))
+            least = by_highs(
+                [s.price_per_kwh for s in slots], [s.hours for s in slots], made.session.pack_kwh, rate.wall_kw, rate.overhead_kw
+            )
+            with self.subTest(seed=seed):
+                self.assertAlmostEqual(made.cost, least, delta=1e-6)
 
     def test_no_choice_of_that_cost_has_fewer_starts(self) -> None:
         """By looking at every choice of whole slots on small nights."""

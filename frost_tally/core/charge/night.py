@@ -16,6 +16,9 @@ from .tariff import PriceSlot, Tariff
 MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
 
 
+MOST_ROUNDS = 18
+
+
 @dataclass(frozen=True)
 class NightRequest:
     """What is known in the evening. Times are aware; levels 0 to 1; `ambient_c` gives the parking place's °C at a time.
@@ -135,17 +138,18 @@ class _Night:
         session, intervals = self._simulate([]), list[Interval]()
         if ask.target_soc <= ask.soc:
             return session, intervals
-        most_rounds = 16
-        for turn in range(most_rounds + 1):
+        growth = 1.0
+        for turn in range(MOST_ROUNDS):
             hours = allocate([s.price_per_kwh for s in slots], [s.hours for s in slots], min(need_h, window_h), ask.school)
             intervals = self._intervals(slots, hours)
             session = self._simulate(intervals)
             missing_soc = ask.target_soc - max(step.soc for step in session.steps)
-            if session.unused_s > 1 and turn < most_rounds // 2:
-                need_h -= session.unused_s / 3600.0
-            elif missing_soc > 1e-5 and need_h < window_h - 1e-6:
+            if session.unused_s > 0.01 and turn < MOST_ROUNDS // 2:
+                need_h, growth = need_h - session.unused_s / 3600.0, 1.0
+            elif missing_soc > 1e-8 and need_h < window_h - 1e-6:
                 step_h = missing_soc * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6)
-                need_h += window_h if turn == most_rounds - 1 else max(step_h, 1 / 120) * 1.15**turn
+                need_h += window_h if turn == MOST_ROUNDS - 2 else growth * step_h
+                growth *= 1.5
             else:
                 break
         return session, intervals

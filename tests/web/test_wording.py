@@ -1,0 +1,48 @@
+"""Units and sentences."""
+
+import unittest
+
+from frost_tally.core.drive.certainty import Band
+from frost_tally.web.units import Units
+from frost_tally.web.wording import band_words, money
+from tests.web.client import WebCase
+
+OWNERS = Units("mi", "F", "psi", "CAD")
+
+
+class OwnersUnits(unittest.TestCase):
+    def test_values_come_out_and_back_in_the_owners_units(self) -> None:
+        """Definitions: 1 mi = 1.609344 km, 1 psi = 6.894757 kPa, °F = °C · 9/5 + 32."""
+        for quantity, si, shown in (("distance", 160.9344, "100\u00a0mi"), ("temperature", -40.0, "−40.0\u00a0°F"), ("pressure", 248.2113, "36.0\u00a0psi"),
+                                    ("percent", 0.8, "80\u00a0%"), ("speed", 96.56064, "60\u00a0mph")):  # fmt: skip
+            self.assertEqual(OWNERS.text(si, quantity), shown)
+            self.assertAlmostEqual(OWNERS.of(quantity).read(OWNERS.of(quantity).show(si)), si, places=9)
+
+    def test_fields_are_plain_and_zero_has_no_sign(self) -> None:
+        self.assertEqual(Units().field(110.0, "speed"), "110")
+        self.assertEqual(Units().field(-7.25, "temperature"), "-7.2")
+        self.assertEqual(Units().field(None, "current"), "")
+        self.assertEqual(Units().text(-0.004, "energy", 2), "0.00\u00a0kWh")
+        self.assertEqual(OWNERS.of("price").label, "CAD/kWh")
+
+    def test_bands_and_money_in_words(self) -> None:
+        self.assertEqual(band_words(Band(0.294, 0.34, 0.408)).replace("\u2060", ""), "likely 29–41")
+        self.assertEqual(band_words(Band(-0.1, 0.02, 0.1)).replace("\u2060", ""), "likely 0–10")
+        self.assertEqual(money(-1.5, "EUR"), "−€1.50")
+
+
+class Sentences(WebCase):
+    def said(self, query: str) -> str:
+        return self.client.get(f"/tonight/preview?{query}").text.replace("\u00a0", " ")
+
+    def test_when_to_plug_in(self) -> None:
+        self.assertIn("Plug in before <b", self.said("").replace("</b>", ""))
+        self.assertIn("Plug in at ", self.said("plug_in=04:45"))
+        self.assertIn("as you like", self.said("soc_now=90&warm_up=nothing"))
+
+    def test_what_else_must_be_said(self) -> None:
+        self.assertIn("brakes less with its motor", self.said("limit=95"))
+        self.assertIn("kWh of heat before it accepts charge", self.said("car=2&out_now_c=-30&out_low_c=-30"))
+        self.assertIn("level falls by", self.said("car=2"))
+        self.assertIn("too far", self.said("km=700"))
+        self.assertIn("short of the limit", self.said("plug_in=06:00&soc_now=10"))

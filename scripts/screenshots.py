@@ -41,6 +41,10 @@ def main() -> None:
         keep(visit(demo.address + "/garage", DESK), "garage")
         keep(visit(empty.address + "/setup/car?preset=compact_hatch", DESK), "setup-car")
         keep(visit(empty.address + "/setup/car?preset=compact_hatch", PHONE), "setup-car-phone")
+        walk = visit(empty.address + "/setup/car?preset=compact_hatch", DESK)
+        for _ in range(3):
+            walk.get_by_role("button", name="Keep and go on").click()
+        keep(walk, "setup-place", whole=True)
         browser.close()
     demo.stop()
     empty.stop()

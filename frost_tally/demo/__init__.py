@@ -40,8 +40,8 @@ def _tariffs() -> tuple[TariffRow, TariffRow]:
     two = (Band("night", 0.12, time(22, 30), time(6)), Band("day", 0.30, time(6), time(22, 30)))
     three = (
         Band("night", 0.11, time(23), time(6)),
-        Band("morning", 0.29, time(6), time(9), WEEKDAYS),
-        Band("morning", 0.24, time(6), time(9), WEEKEND),
+        Band("weekday morning", 0.29, time(6), time(9), WEEKDAYS),
+        Band("weekend morning", 0.24, time(6), time(9), WEEKEND),
         Band("day", 0.24, time(9), time(16), EVERY_DAY),
         Band("evening", 0.31, time(16), time(20), EVERY_DAY),
         Band("late", 0.24, time(20), time(23), EVERY_DAY),

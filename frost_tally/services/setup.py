@@ -180,9 +180,10 @@ def car_rates(home: Home) -> list[tuple[CarRow, float, str]]:
 PRESET_NAMES = {key: label for key, (label, _) in PRESETS.items()}
 
 
-OWN_UNITS = {
-    "usable_kwh_new": "kWh", "soh": "", "pack_heater_kw": "kW", "mass_kg": "kg", "drag_area_m2": "m²", "cabin_heater_kw": "kW",
-    "ac_limit_kw": "kW", "placard_kpa": "kPa", "rolling_coefficient": "",
+OWN_NUMBERS = {
+    "usable_kwh_new": ("usable capacity when new", "kWh"), "soh": ("health", ""), "pack_heater_kw": ("pack heater", "kW"),
+    "mass_kg": ("mass with driver", "kg"), "drag_area_m2": ("drag area", "m²"), "cabin_heater_kw": ("cabin heater", "kW"),
+    "ac_limit_kw": ("AC charging power", "kW"), "placard_kpa": ("placard pressure", "kPa"), "rolling_coefficient": ("rolling coefficient", ""),
 }  # fmt: skip
 
 
@@ -195,10 +196,10 @@ def own_numbers(home: Home) -> list[tuple[str, list[Figure]]]:
         of_class = car_fields(preset(row.preset), row.preset, row.warm_up)
         label = PRESET_NAMES[row.preset].lower()
         figures = []
-        for name, unit in OWN_UNITS.items():
+        for name, (words, unit) in OWN_NUMBERS.items():
             value = float(getattr(row, name))
             same = value == of_class[name]
             source = f"generic value of the class “{label}”" if same else "entered in the Garage"
-            figures.append(Figure(name, value, unit, Basis.COMMON_PRACTICE if same else Basis.ENTERED, source))
+            figures.append(Figure(words, value, unit, Basis.COMMON_PRACTICE if same else Basis.ENTERED, source))
         found.append((row.name, figures))
     return found

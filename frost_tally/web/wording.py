@@ -42,6 +42,12 @@ def money(amount: float, currency: str) -> str:
     return format_currency(amount, currency, locale="en").replace("-", "−")
 
 
+def figure_words(key: str) -> str:
+    """A figure's key without its part and its unit suffix: "certainty.drag_area_m2" is "drag area"."""
+    name = key.split(".", 1)[1]
+    return name.removesuffix("_m2").removesuffix("_c").replace("_", " ").replace(".", " ")
+
+
 def hour(moment: datetime, night: Tonight) -> str:
     """Local time on the household's clock."""
     return moment.astimezone(night.zone).strftime("%H:%M")

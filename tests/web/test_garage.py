@@ -40,7 +40,7 @@ class SettingUp(WebCase):
         again = self.client.get("/setup/place").text
         self.assertIn('name="out_low_c" value="6.8"', again)
         entered = {each.key: each.basis.value for each in own_numbers(self.home)[0][1]}
-        self.assertEqual((entered["usable_kwh_new"], entered["drag_area_m2"]), ("entered", "common practice"))
+        self.assertEqual((entered["usable capacity when new"], entered["drag area"]), ("entered", "common practice"))
 
     def test_each_wrong_entry_is_said_and_nothing_is_kept(self) -> None:
         cases = (("usable_kwh_new", "900", "5 to 250 kWh"), ("soh", "", "Nothing entered"), ("chemistry", "coal", "NMC or NCA"), ("name", "", "Nothing entered"),

@@ -132,6 +132,18 @@ class PlaceForm(BaseModel):
 FORMS: dict[str, type[BaseModel]] = {"car": CarForm, "outlet": OutletForm, "tariff": TariffForm, "place": PlaceForm}
 TITLES = {"car": "Your car", "outlet": "Your outlet", "tariff": "Your tariff", "place": "Your place and usual day"}
 SHORT = {"car": ("name", "chemistry", "usable_kwh_new", "soh", "ac_limit_kw", "ac_phases")}
+GROUPS: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
+    "place": (
+        ("Where it stands", ("place", "zone", "altitude_m", "garage", "garage_heated_c")),
+        ("Your units", ("distance_unit", "temperature_unit", "pressure_unit")),
+        ("A usual day", ("plug_in", "depart", "town_km", "country_km", "motorway_km", "motorway_kmh")),
+        ("This evening", ("soc_now", "out_now_c", "out_low_c")),
+    ),
+    "outlet": (
+        ("The circuit", ("name", "code", "voltage_v", "phases", "breaker_a")),
+        ("What may hold it back", ("cable_a", "selector_a", "car_setting_a")),
+    ),
+}
 OWN_WORDS = {"currency": "three letters of a currency, such as EUR", "zone": "a zone such as Europe/Oslo or America/Toronto"}
 
 
@@ -226,6 +238,7 @@ def _page(
         presets=service.PRESET_NAMES,
         chosen=chosen if chosen in PRESETS else known,
         short=SHORT.get(step),
+        groups=GROUPS.get(step, (("", tuple(FORMS[step].model_fields)),)),
         errors=errors,
         message=message,
         car=car,

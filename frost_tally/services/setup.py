@@ -183,7 +183,8 @@ PRESET_NAMES = {key: label for key, (label, _) in PRESETS.items()}
 OWN_NUMBERS = {
     "usable_kwh_new": ("usable capacity when new", "kWh"), "soh": ("health", ""), "pack_heater_kw": ("pack heater", "kW"),
     "mass_kg": ("mass with driver", "kg"), "drag_area_m2": ("drag area", "m²"), "cabin_heater_kw": ("cabin heater", "kW"),
-    "ac_limit_kw": ("AC charging power", "kW"), "placard_kpa": ("placard pressure", "kPa"), "rolling_coefficient": ("rolling coefficient", ""),
+    "ac_limit_kw": ("AC charging power", "kW"), "placard_kpa": ("placard pressure", "kPa"),
+    "rolling_coefficient": ("rolling coefficient", ""),
 }  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 import json
 import logging
 from dataclasses import asdict
+from datetime import datetime
 from pathlib import Path
 from typing import Annotated
 
@@ -99,20 +100,29 @@ def show_tonight(
         out.print(f"- {each}", soft_wrap=True)
 
 
+def _local(night: Tonight, moment: datetime) -> str:
+    return moment.astimezone(night.zone).isoformat(timespec="seconds")
+
+
 def plan_as_dict(night: Tonight) -> dict[str, object]:
     """The plan in SI and ISO 8601, for scripts."""
     plan, tally = night.plan, night.tally
     return {
         "car": night.car.name,
         "currency": night.currency,
-        "departure": plan.request.departure.isoformat(),
+        "departure": _local(night, plan.request.departure),
         "cost": round(plan.cost, 4),
         "cost_at_once": round(plan.cost_at_once, 4),
         "soc_departure": round(plan.soc_departure, 4),
         "arrival_soc": asdict(night.arrival),
-        "warm_up": plan.warm_start.isoformat() if plan.warm.lead_s > 0 else None,
+        "warm_up": _local(night, plan.warm_start) if plan.warm.lead_s > 0 else None,
         "charging": [
-            {"start": b.start.isoformat(), "end": b.end.isoformat(), "wall_kwh": round(b.wall_kwh, 3), "cost": round(b.cost, 4)}
+            {
+                "start": _local(night, b.start),
+                "end": _local(night, b.end),
+                "wall_kwh": round(b.wall_kwh, 3),
+                "cost": round(b.cost, 4),
+            }
             for b in plan.blocks
         ],
         "tally_km": None

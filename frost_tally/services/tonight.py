@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime, time, timedelta
+from datetime import UTC, datetime, time, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
 
@@ -143,7 +143,7 @@ def _compute(
     car = car_of(row).checked()
     departure = _next(now, levers.depart)
     weather = _weather(house, now, levers if (levers.out_now_c, levers.out_low_c) != (usual.out_now_c, usual.out_low_c) else None)
-    garage = _garage(house, weather, now, departure)
+    garage = _garage(house, weather, now.astimezone(UTC), departure.astimezone(UTC))
     trip = trip_of(row).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
     rate = charge_rate(supply_of(row.outlet), car)
     plug_in = _plug_in(now, levers.plug_in, departure)
@@ -230,7 +230,7 @@ def _weather(house: HouseholdRow, now: datetime, levers: Levers | None) -> Weath
 
 
 def _garage(house: HouseholdRow, weather: Weather, now: datetime, departure: datetime) -> Callable[[datetime], float]:
-    """Air around the parked car at a time between now and departure, from values on every half hour."""
+    """Air around the parked car between now and departure (both UTC), from values on every half hour."""
     halves = range(int((departure - now).total_seconds() // 1800) + 2)
     air = [weather.temperature_c(now + timedelta(minutes=30 * i - 24 * 60)) for i in range(len(halves) + 48)]
     around = [soak_c(air[i + 48], float(np.mean(air[i : i + 48])), house.garage, house.garage_heated_c) for i in halves]
@@ -256,9 +256,10 @@ def _driven_pack_c(car: Car, trip: Trip, air_c: float) -> float:
 
 
 def _outside(weather: Weather, start: datetime, departure: datetime) -> tuple[tuple[datetime, float], ...]:
-    """Outside temperature on whole hours from an hour before the start to an hour after departure."""
-    first = (start - timedelta(hours=1)).replace(minute=0, second=0, microsecond=0)
-    hours = int((departure - first).total_seconds() // 3600) + 3
+    """Outside temperature on whole local hours from an hour before the start to an hour after departure."""
+    local = (start - timedelta(hours=1)).astimezone(departure.tzinfo).replace(minute=0, second=0, microsecond=0)
+    first = local.astimezone(UTC)
+    hours = int((departure.astimezone(UTC) - first).total_seconds() // 3600) + 3
     return tuple((at, weather.temperature_c(at)) for at in (first + timedelta(hours=h) for h in range(hours)))
 
 

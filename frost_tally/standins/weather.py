@@ -52,8 +52,8 @@ class TypedNight:
         low_at = self.now.replace(hour=6, minute=0, second=0, microsecond=0)
         if self.now >= low_at:
             low_at += timedelta(days=1)
-        fall = (low_at - self.now).total_seconds()
-        after = (moment - low_at).total_seconds()
+        fall = (low_at.astimezone(UTC) - self.now.astimezone(UTC)).total_seconds()
+        after = (moment.astimezone(UTC) - low_at.astimezone(UTC)).total_seconds()
         part = 1 + after / fall if after <= 0 else max(0.0, 1 - after / (9 * 3600.0))
         return self.now_c + (self.low_c - self.now_c) * (1 - float(np.cos(np.pi * np.clip(part, 0.0, 1.0)))) / 2
 

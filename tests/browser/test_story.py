@@ -81,10 +81,14 @@ class Demo(BrowserCase):
 
     def test_the_handles_on_the_ribbon_move_the_limit_and_the_departure(self) -> None:
         page = self.open()
-        for handle, field, way in (("limit", "#l-limit", (0, -12)), ("depart", "#l-depart", (-60, 0))):
+        for handle, field, way in (
+            ("limit", "#l-limit", (0, -12)),
+            ("depart", "#l-depart", (-60, 0)),
+            ("plug_in", "#l-plug_in", (90, 0)),
+        ):
             box = page.locator(f".ribbon-wide [data-handle={handle}]").bounding_box()
             assert box
-            x, y = box["x"] + (30 if handle == "limit" else 2), box["y"] + 12
+            x, y = box["x"] + {"limit": 30, "depart": 2, "plug_in": 9}[handle], box["y"] + 9
             before = page.locator(field).input_value()
             page.mouse.move(x, y)
             page.mouse.down()

@@ -2,7 +2,7 @@
 
 import unittest
 from dataclasses import replace
-from datetime import datetime, time, timedelta
+from datetime import UTC, datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -57,8 +57,15 @@ class Windows(unittest.TestCase):
 
     def test_the_clock_change_nights_reach_the_target(self) -> None:
         """IANA zone rules: the 2027 changes in Europe/Oslo."""
-        for evening in (datetime(2027, 3, 27, 18, tzinfo=OSLO), datetime(2027, 10, 30, 18, tzinfo=OSLO)):
-            made = plan(request(now=evening, plug_in=evening, departure=evening.replace(hour=7) + timedelta(days=1)))
+        for evening, hours in ((datetime(2027, 3, 27, 18, tzinfo=OSLO), 12), (datetime(2027, 10, 30, 18, tzinfo=OSLO), 14)):
+            departure = evening.replace(hour=7) + timedelta(days=1)
+            made = plan(
+                request(now=evening, plug_in=evening, departure=departure, choice=WarmUpChoice.CABIN, ambient_c=lambda _: 8.0)
+            )
+            self.assertAlmostEqual(made.session.steps[-1].at_s, 3600 * hours, delta=1e-3)
+            self.assertAlmostEqual((departure.astimezone(UTC) - made.warm_start).total_seconds(), made.warm.lead_s, delta=1e-3)
+            self.assertEqual(made.blocks[-1].end.astimezone(OSLO).strftime("%d %H"), f"{departure.day} 05")
+            made = plan(request(now=evening, plug_in=evening, departure=departure))
             self.assertAlmostEqual(max(s.soc for s in made.session.steps), 0.8, delta=1e-4)
             self.assertAlmostEqual(sum(b.wall_kwh for b in made.blocks), made.session.wall_kwh, delta=1e-6)
             self.assertAlmostEqual(made.cost, 0.1 * made.session.wall_kwh, delta=1e-6)

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from ..basis import Basis, figure
 from ..car import Car
@@ -55,7 +55,7 @@ class Block:
 
 @dataclass(frozen=True)
 class NightPlan:
-    """The plan and what it leads to. Energies in kWh, levels 0 to 1, money in the tariff's currency."""
+    """The plan and what it leads to. Times in UTC, energies in kWh, levels 0 to 1, money in the tariff's currency."""
 
     request: NightRequest
     start: datetime
@@ -87,10 +87,11 @@ def plan(request: NightRequest) -> NightPlan:
     time is refined until the simulated session meets the target.
     Raises: Refusal for a departure that is not after now, or levels out of range.
     """
-    if request.departure <= request.now:
+    if request.departure.astimezone(UTC) <= request.now.astimezone(UTC):
         raise Refusal("The departure has passed: set a later one.", "depart")
     require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")
     require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
+    request = _in_utc(request)
     start = min(max(request.now, request.plug_in), request.departure)
     night = _Night(request, start)
     deadline = max(start, request.departure - timedelta(minutes=request.margin_min))
@@ -102,6 +103,12 @@ def plan(request: NightRequest) -> NightPlan:
         session, intervals = night.charge(max(start, warm_start))
         warm = night.warm(session)
     return night.result(session, intervals, warm)
+
+
+def _in_utc(request: NightRequest) -> NightRequest:
+    """The same request on UTC, where subtracting two times gives real seconds also on the nights the clocks change."""
+    moved = {name: getattr(request, name).astimezone(UTC) for name in ("now", "plug_in", "departure")}
+    return replace(request, **moved)
 
 
 class _Night:

@@ -1,7 +1,7 @@
 """The night ribbon: price as terrain, charging as solid blocks, warm-up hatched, level as a line, departure as a post."""
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from babel.numbers import get_currency_symbol
@@ -36,9 +36,14 @@ class _Frame:
 
 
 def _frame(night: Tonight) -> _Frame:
-    first = (night.plan.start - timedelta(minutes=40)).replace(minute=0, second=0, microsecond=0)
-    last = (night.plan.request.departure + timedelta(minutes=100)).replace(minute=0, second=0, microsecond=0)
+    first = _whole_hour(night, night.plan.start - timedelta(minutes=40))
+    last = _whole_hour(night, night.plan.request.departure + timedelta(minutes=100))
     return _Frame(first, max(last, first + timedelta(hours=3)))
+
+
+def _whole_hour(night: Tonight, moment: datetime) -> datetime:
+    """The local hour that has begun at a time, on UTC."""
+    return moment.astimezone(night.zone).replace(minute=0, second=0, microsecond=0).astimezone(UTC)
 
 
 def _runs(night: Tonight) -> list[tuple[datetime, datetime, float]]:
@@ -99,6 +104,11 @@ class _Wide:
         self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
         self.used: list[tuple[float, float]] = []
         self.two_rows, self.money = False, get_currency_symbol(night.currency, locale="en")
+
+    @property
+    def per_minute(self) -> float:
+        """Width of a minute, for dragging a time."""
+        return (WIDE - 16) / (60 * (len(self.frame.hours) - 1))
 
     def x(self, moment: datetime) -> float:
         return 8 + self.frame.part(moment) * (WIDE - 16)
@@ -195,7 +205,7 @@ class _Wide:
             + text(x + 7, 26, hour(self.night.plan.request.departure, self.night), "inv b"),
             class_="handle",
             data_handle="depart",
-            data_per=(WIDE - 16) / (60 * (len(self.frame.hours) - 1)),
+            data_per=self.per_minute,
         )
 
     def axis(self) -> str:
@@ -206,7 +216,8 @@ class _Wide:
                 words = hour(at, self.night)
                 parts.append(text(min(max(self.x(at), 24), WIDE - 24), BASE + (52 if self.two_rows else 38), words, "mid dim"))
         now = self.x(self.night.plan.start)
-        parts += [polygon([(now, BASE), (now - 6, BASE + 11), (now + 6, BASE + 11)], "ink")]
+        mark = polygon([(now, BASE), (now - 8, BASE + 14), (now + 8, BASE + 14)], "ink")
+        parts.append(element("g", mark, class_="handle", data_handle="plug_in", data_per=self.per_minute))
         return "".join(parts)
 
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import cached_property
 from typing import Any
 
 from babel.numbers import get_currency_symbol
@@ -28,7 +29,7 @@ class _Frame:
         """Place of a time between the edges, 0 to 1."""
         return (moment - self.first) / (self.last - self.first)
 
-    @property
+    @cached_property
     def hours(self) -> list[datetime]:
         """Whole hours from edge to edge."""
         count = round((self.last - self.first).total_seconds() / 3600)

@@ -6,9 +6,7 @@ from html import escape
 
 def element(name: str, inner: str = "", **attributes: object) -> str:
     """One element; `class_` and names with underscores become class and dashed names."""
-    written = " ".join(
-        f'{key.rstrip("_").replace("_", "-")}="{escape(_short(value))}"' for key, value in attributes.items() if value is not None
-    )
+    written = " ".join(f'{key.rstrip("_").replace("_", "-")}="{_attribute(value)}"' for key, value in attributes.items())
     return f"<{name} {written}>{inner}</{name}>" if inner else f"<{name} {written}/>"
 
 
@@ -70,6 +68,10 @@ def _strokes(name: str, angle: int, class_: str) -> str:
     return element(
         "pattern", inner, id=name, width=7, height=7, patternUnits="userSpaceOnUse", patternTransform=f"rotate({angle})"
     )
+
+
+def _attribute(value: object) -> str:
+    return escape(value) if isinstance(value, str) else _short(value)
 
 
 def _short(value: object) -> str:

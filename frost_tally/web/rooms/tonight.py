@@ -148,7 +148,27 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
         ),
         ("Energy for the day", units.text(night.day_kwh, "energy"), "road load on public drive schedules, cabin and pack heat"),
     ]
+    if plan.warm.lead_s > 0:
+        warm = plan.warm
+        leads = f"cabin {warm.cabin_lead_s / 60:.0f} min" + (
+            f", pack {warm.pack_lead_s / 60:.0f} min" if warm.pack_lead_s > 0 else ""
+        )
+        found.append(
+            (
+                "Warm-up",
+                units.text(warm.wall_kwh + warm.pack_kwh, "energy"),
+                f"{leads} before departure, so that heat does not leak",
+            )
+        )
     if plan.blocks:
+        drawn_h = sum((block.end - block.start).total_seconds() for block in plan.blocks) / 3600
+        found.append(
+            (
+                "Drawn",
+                units.text(drawn_h, "hours"),
+                "the cheapest hours that reach the limit; fewest starts, then as late as possible",
+            )
+        )
         middle = plan.blocks[-1].start + (plan.blocks[-1].end - plan.blocks[-1].start) / 2
         level = units.text(plan.soc_at(middle), "percent")
         found.append(("If unplugged early", level, f"what the car has at {hour_up(middle, night)}"))

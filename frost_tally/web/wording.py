@@ -7,6 +7,7 @@ from babel.dates import format_date
 from babel.numbers import format_currency
 
 from ..core.drive.certainty import Band
+from ..core.drive.tally import Cause
 from ..services.tonight import BEDTIME, Tonight
 from .units import Units
 
@@ -40,6 +41,15 @@ class Verdict:
 def money(amount: float, currency: str) -> str:
     """An amount of money, two decimals."""
     return format_currency(amount, currency, locale="en").replace("-", "−")
+
+
+def cause_words(cause: Cause, units: Units) -> str:
+    """A cause with its number in the owner's units: "22 kPa low", "speed 110"."""
+    if cause.amount is None:
+        return cause.label
+    if cause.key == "pressure":
+        return f"{units.text(abs(cause.amount), 'pressure')} {'low' if cause.amount < 0 else 'high'}"
+    return f"{cause.label} {units.text(cause.amount, cause.key, unit=False)}"
 
 
 def figure_words(key: str) -> str:

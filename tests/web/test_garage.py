@@ -35,7 +35,8 @@ class SettingUp(WebCase):
         done = self.step("place", **{**PLACE, "garage_heated_c": "12"})
         self.assertTrue(str(done.url).endswith("/tonight"))
         self.assertIn("Cabin only: nobody knows yet", done.text)
-        self.assertIn("psi", done.text)
+        self.assertIn("psi low", done.text.replace("\u00a0", " "))
+        self.assertIn("speed 62", done.text)
         self.assertIn("°F", done.text)
         again = self.client.get("/setup/place").text
         self.assertIn('name="out_low_c" value="6.8"', again)

@@ -26,13 +26,17 @@ MILD_MOTORWAY_KMH = figure("tally.mild_motorway", 90.0, "km/h", Basis.COMMON_PRA
 
 @dataclass(frozen=True)
 class Cause:
-    """One cause: key, plain name, how it sounds ("cold", "heat", "road"), why, and the figures it rests on."""
+    """One cause: key, plain name, how it sounds ("cold", "heat", "road"), why, and the figures it rests on.
+
+    `amount` is tomorrow's number where the name needs one: kPa against the placard, or the motorway's km/h.
+    """
 
     key: str
     label: str
     kind: str
     why: str
     figures: tuple[str, ...] = ()
+    amount: float | None = None
 
 
 @dataclass(frozen=True)
@@ -272,7 +276,6 @@ def _heat_causes(car: Car, at: Conditions, start: Start) -> list[_Active]:
 
 
 def _named(cause: Cause, gauge_off_kpa: float, speed_kmh: float) -> Cause:
-    """The cause with tomorrow's number kept for the page: kPa against the placard, or km/h."""
-    if cause.key == "pressure":
-        return replace(cause, label=f"{abs(gauge_off_kpa):.0f}\u00a0kPa {'low' if gauge_off_kpa < 0 else 'high'}")
-    return replace(cause, label=f"speed {speed_kmh:.0f}") if cause.key == "speed" else cause
+    """The cause with tomorrow's number: kPa against the placard, or km/h."""
+    amounts = {"pressure": gauge_off_kpa, "speed": speed_kmh}
+    return replace(cause, amount=amounts.get(cause.key))

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from ...core.drive.tally import Tally
 from ...services.tonight import Tonight
 from ..units import Units
+from ..wording import cause_words
 from .svg import element, hatches, line, path, picture, text, torn
 
 WIDE, HIGH = 1120.0, 236.0
@@ -29,9 +30,9 @@ class Tread:
         return self.before_km - self.lost_km
 
 
-def treads(tally: Tally) -> list[Tread]:
+def treads(tally: Tally, units: Units) -> list[Tread]:
     """The steps from the first to the last, those under half a kilometre gathered in one called "small"."""
-    big = [(s.cause.label, s.cause.kind, s.lost_km) for s in tally.steps if abs(s.lost_km) >= SMALL_KM]
+    big = [(cause_words(s.cause, units), s.cause.kind, s.lost_km) for s in tally.steps if abs(s.lost_km) >= SMALL_KM]
     rest = sum(s.lost_km for s in tally.steps if abs(s.lost_km) < SMALL_KM)
     if abs(rest) >= SMALL_KM:
         big.append(("small ones", "road", rest))
@@ -52,7 +53,7 @@ def range_band(night: Tonight, tally: Tally) -> tuple[float, float]:
 
 def describe(night: Tonight, tally: Tally, units: Units) -> str:
     """The stair in words."""
-    steps = ", ".join(f"{t.label} {_signed(t.lost_km, units)}" for t in treads(tally))
+    steps = ", ".join(f"{t.label} {_signed(t.lost_km, units)}" for t in treads(tally, units))
     ends = (units.text(tally.mild_km, "distance"), units.text(tally.expected_km, "distance"))
     return f"Tally. Mild day {ends[0]}; {steps}; tomorrow {ends[1]}."
 
@@ -64,7 +65,7 @@ def _signed(lost_km: float, units: Units) -> str:
 
 def wide(night: Tonight, tally: Tally, units: Units) -> str:
     """The stair for a desk: an SVG of 1120 × 236. Columns have torn feet, for they do not start at zero."""
-    steps = treads(tally)
+    steps = treads(tally, units)
     low_km, high_km = range_band(night, tally)
     lowest = min([low_km, *(t.after_km for t in steps)])
     highest = max([tally.mild_km, *(t.after_km for t in steps)])
@@ -114,7 +115,7 @@ def _label(x: float, words: str) -> str:
 
 def upright(night: Tonight, tally: Tally, units: Units) -> str:
     """The stair as a list of steps with bars, for a phone."""
-    steps = treads(tally)
+    steps = treads(tally, units)
     lowest = min([range_band(night, tally)[0], *(t.after_km for t in steps)]) * 0.9
     highest = max([tally.mild_km, *(t.after_km for t in steps)])
 

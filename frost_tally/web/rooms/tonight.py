@@ -22,7 +22,7 @@ from ..forms import FieldView, choice, clock, number, parse, shown, views
 from ..guard import Posted
 from ..page import render, units_of, whole_number
 from ..units import Units
-from ..wording import Verdict, hour, hour_up, night_title, verdict
+from ..wording import Verdict, cause_words, hour, hour_up, night_title, verdict
 
 router = APIRouter()
 WARM_UPS = {"nothing": "nothing", "cabin": "cabin", "cabin_and_pack": "cabin and pack"}
@@ -105,7 +105,7 @@ def _ledger(night: service.Tonight, units: Units) -> tuple[Ledger, ...]:
     known = {each.key: each for each in figures()}
     return tuple(
         Ledger(
-            step.cause.label,
+            cause_words(step.cause, units),
             units.text(-step.lost_km, "distance", 1, unit=False),
             units.text(-step.share, "percent", 1, unit=False),
             units.text(step.extra_kwh, "energy", 2, unit=False),

@@ -13,7 +13,7 @@ from .day import Start, Trip
 from .road import Conditions
 from .trip import lanes, run
 
-DRAWS = 64
+DRAWS = 32
 SPREAD = {
     key: figure(f"certainty.{key}", value, unit, Basis.FROM_MEMORY, f"one standard deviation of {what}")
     for key, value, unit, what in (

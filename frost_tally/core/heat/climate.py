@@ -55,6 +55,8 @@ def step(
     held = warm_and_hold(start, ambient, set_c, heater_w, 0.0, conductance, capacity, span)
     warm_j = held.heater_j / coefficient_of_performance(ambient, heat_pump)
     cooling = (ambient > COOLING_FROM_C) & (ambient > set_c)
+    if not cooling.any():
+        return CabinStep(held.end_c, (warm_j + seats * SEAT_W * span) / (1000.0 * S_PER_H))
     steady_w = (np.asarray(conductance) * (ambient - set_c) + SUN_W) / COOLING_COP
     pull_down_j = np.maximum(start - set_c, 0.0) * capacity / COOLING_COP
     cool_j = np.minimum(steady_w * span + pull_down_j, COOLING_MAX_W * span)

@@ -5,7 +5,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import Engine, select, update
+from sqlalchemy import Engine, Select, select, update
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import Chemistry
@@ -81,33 +81,25 @@ def cars(session: Session) -> list[CarRow]:
     return list(session.scalars(select(CarRow).order_by(CarRow.id)))
 
 
-def last_night(session: Session, car_id: int) -> NightRow | None:
-    """The latest kept plan of a car that was not withdrawn."""
-    return session.scalars(
-        select(NightRow)
-        .where(NightRow.car_id == car_id, NightRow.withdrawn.is_(False))
-        .order_by(NightRow.departure.desc())
-        .limit(1)
-    ).first()
+def _kept_nights(car_id: int) -> Select[NightRow]:
+    """A car's kept plans that were not withdrawn, the latest departure first."""
+    kept = select(NightRow).where(NightRow.car_id == car_id, NightRow.withdrawn.is_(False))
+    return kept.order_by(NightRow.departure.desc(), NightRow.id.desc())
+
+
+def last_night(session: Session, car_id: int, now: datetime) -> NightRow | None:
+    """The latest kept plan of a car whose departure has passed."""
+    return session.scalars(_kept_nights(car_id).where(NightRow.departure <= now).limit(1)).first()
+
+
+def coming_night(session: Session, car_id: int, now: datetime) -> NightRow | None:
+    """The kept plan of a car whose departure is still to come, whenever it is."""
+    return session.scalars(_kept_nights(car_id).where(NightRow.departure > now).limit(1)).first()
 
 
 def noted_nights(session: Session, car_id: int, limit: int = 7) -> list[NightRow]:
     """The latest nights with both plan and fact."""
-    return list(
-        session.scalars(
-            select(NightRow)
-            .where(NightRow.car_id == car_id, NightRow.withdrawn.is_(False), NightRow.actual_arrival.is_not(None))
-            .order_by(NightRow.departure.desc())
-            .limit(limit)
-        )
-    )
-
-
-def night_for(session: Session, car_id: int, departure: datetime) -> NightRow | None:
-    """The kept plan of a car for one departure."""
-    return session.scalars(
-        select(NightRow).where(NightRow.car_id == car_id, NightRow.departure == departure, NightRow.withdrawn.is_(False))
-    ).first()
+    return list(session.scalars(_kept_nights(car_id).where(NightRow.actual_arrival.is_not(None)).limit(limit)))
 
 
 def car_of(row: CarRow) -> Car:

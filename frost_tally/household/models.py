@@ -161,6 +161,7 @@ class NightRow(Base):
     cost: Mapped[float]
     levers: Mapped[dict[str, object]] = mapped_column(JSON)
     withdrawn: Mapped[bool] = mapped_column(default=False)
+    replaces_id: Mapped[int | None] = mapped_column(ForeignKey("night.id"), default=None)
     actual_departure: Mapped[float | None] = mapped_column(default=None)
     actual_arrival: Mapped[float | None] = mapped_column(default=None)
     noted_at: Mapped[datetime | None] = mapped_column(Moment, default=None)

@@ -4,13 +4,13 @@ from dataclasses import asdict
 from datetime import datetime, time
 
 from ..core.errors import Refusal
-from ..household.home import Home, Stale, household, night_for
+from ..household.home import Home, Stale, coming_night, household
 from ..household.models import CarRow, ChangeRow, NightRow
 from .tonight import Tonight
 
 
 def keep(home: Home, night: Tonight, sentence: str, seen_revision: int, departure: datetime) -> int:
-    """Keep the plan for its departure, in place of an earlier one; returns its number.
+    """Keep the plan for the coming night, in place of one kept before; returns its number.
 
     Raises: Stale when the household moved on, Refusal when the departure that was shown has passed.
     """
@@ -19,10 +19,9 @@ def keep(home: Home, night: Tonight, sentence: str, seen_revision: int, departur
     if departure != night.plan.request.departure:
         raise Stale("The night has moved on since this page was opened.")
     with home.changing(seen_revision) as session:
-        for old in (night_for(session, night.car_id, departure),):
-            if old is not None:
-                old.withdrawn = True
-        kept = _row(night, sentence)
+        kept, old = _row(night, sentence), coming_night(session, night.car_id, night.now)
+        if old is not None:
+            old.withdrawn, kept.replaces_id = True, old.id
         session.add(kept)
         row = session.get_one(CarRow, night.car_id)
         row.soc_now, row.soc_read_at = night.levers.soc_now, night.now
@@ -103,13 +102,15 @@ def put_back(home: Home, change_id: int) -> None:
         session.delete(change)
 
 
-def withdraw(home: Home, night_id: int, withdrawn: bool = True) -> None:
-    """Take a kept plan back, or (False) put it in place again. Raises: Refusal when there is no such plan."""
+def withdraw(home: Home, night_id: int) -> None:
+    """Take a kept plan back; one that it replaced holds again. Raises: Refusal when there is no such plan."""
     with home.changing() as session:
         row = session.get(NightRow, night_id)
-        if row is None:
+        if row is None or row.withdrawn:
             raise Refusal("There is no such plan.")
-        row.withdrawn = withdrawn
+        row.withdrawn = True
+        if row.replaces_id is not None:
+            session.get_one(NightRow, row.replaces_id).withdrawn = False
 
 
 def note(home: Home, night_id: int, departure_soc: float, arrival_soc: float, now: datetime) -> None:

@@ -21,7 +21,7 @@ from ..core.drive.tyres import gauge_at
 from ..core.errors import Refusal
 from ..core.heat.departure import WarmUpChoice, soak_c
 from ..core.heat.lumped import relax
-from ..household.home import Home, car_of, cars, household, last_night, night_for, noted_nights, supply_of, tariff_of, trip_of
+from ..household.home import Home, car_of, cars, coming_night, household, last_night, noted_nights, supply_of, tariff_of, trip_of
 from ..household.models import CarRow, HouseholdRow, NightRow
 from ..standins.weather import SeededYear, TypedNight, Weather
 
@@ -124,8 +124,8 @@ def tonight(
             raise NotSetUp
         here = now.astimezone(ZoneInfo(house.zone))
         usual = usual_levers(row, house, here)
-        last, noted = last_night(session, row.id), tuple(noted_nights(session, row.id))
-        kept = night_for(session, row.id, _next(here, usual.depart))
+        last, noted = last_night(session, row.id, here), tuple(noted_nights(session, row.id))
+        kept = coming_night(session, row.id, here)
     return _compute(house, row, tuple((each.id, each.name) for each in rows), here, usual, pull(usual), (kept, last, noted))
 
 

@@ -155,6 +155,25 @@ class PlanAndFact(WebCase):
         self.assertIn('name="limit" value="80"', self.client.get("/tonight").text)
         self.assertEqual(self.post("/tonight/undo", what="good-1").status_code, 422)
 
+    def test_a_moved_departure_is_kept_once_and_last_night_can_still_be_noted(self) -> None:
+        """A plan with another departure replaces the first; keeping the next night does not hide last night's card."""
+        self.post("/tonight/keep", how="tonight")
+        early = self.client.get("/tonight", params={"depart": "06:20"}).text
+        departure = re.search(r'name="departure" form="levers" value="([^"]+)"', early)
+        assert departure
+        kept = self.post("/tonight/keep", how="tonight", depart="06:20", departure=departure[1])
+        sentence = re.search(r"Kept for this night at 18:12: (.*?)</p>", kept.text)
+        which = re.search(r'name="what" value="(keep-\d+)"', kept.text)
+        assert sentence
+        assert which
+        self.post("/tonight/undo", what=which[1])
+        back = re.search(r"Kept for this night at 18:12: (.*?)</p>", self.client.get("/tonight").text)
+        assert back
+        self.assertNotEqual(back[1], sentence[1])
+        self.post("/tonight/clock")
+        self.post("/tonight/keep", how="tonight")
+        self.assertIn("How did it go?", self.client.get("/tonight").text)
+
     def test_undo_takes_the_plan_back(self) -> None:
         kept = self.post("/tonight/keep", how="tonight")
         which = re.search(r'name="what" value="(keep-\d+)"', kept.text)

@@ -136,10 +136,12 @@ def upgrade() -> None:
         sa.Column("cost", sa.Double(), nullable=False),
         sa.Column("levers", sa.JSON(), nullable=False),
         sa.Column("withdrawn", sa.Boolean(), nullable=False),
+        sa.Column("replaces_id", sa.Integer(), nullable=True),
         sa.Column("actual_departure", sa.Double(), nullable=True),
         sa.Column("actual_arrival", sa.Double(), nullable=True),
         sa.Column("noted_at", sa.DateTime(), nullable=True),
         sa.ForeignKeyConstraint(["car_id"], ["car.id"], ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(["replaces_id"], ["night.id"]),
         sa.PrimaryKeyConstraint("id"),
     )
     with op.batch_alter_table("night", schema=None) as batch_op:

@@ -46,6 +46,11 @@ class Session:
     unused_s: float
 
     @property
+    def hours_to_limit(self) -> float:
+        """Hours until the limit was reached, when charging went on from the start; inf when it never was."""
+        return (self.steps[-1].at_s - self.unused_s) / S_PER_H if self.unused_s > 0 else float("inf")
+
+    @property
     def lost_kwh(self) -> float:
         """Wall energy that neither reached the pack nor warmed it."""
         return self.wall_kwh - self.pack_kwh - self.heating_kwh
@@ -84,6 +89,18 @@ def simulate(
         run.charge(stop)
     run.wait(end_s)
     return Session(tuple(run.steps), run.wall_kwh, run.pack_kwh, run.heating_kwh, run.unused_s)
+
+
+def fill_up(
+    car: Car, rate: ChargeRate, soc: float, limit_soc: float, pack_c: float, air_c: float, longest_h: float = 120.0
+) -> Session:
+    """Charge without a break at one air temperature until the limit, or for `longest_h`; raises what `simulate` raises."""
+    missing_kwh = max(0.0, limit_soc - soc) * car.pack.usable_kwh
+    guess_h = min(longest_h, 3.0 + 1.4 * missing_kwh / max(rate.pack_kw, 1e-6))
+    done = simulate(car, rate, soc, limit_soc, pack_c, [(0.0, guess_h * S_PER_H)], guess_h * S_PER_H, lambda _: air_c)
+    if done.unused_s > 0 or guess_h >= longest_h:
+        return done
+    return simulate(car, rate, soc, limit_soc, pack_c, [(0.0, longest_h * S_PER_H)], longest_h * S_PER_H, lambda _: air_c)
 
 
 class _Run:

@@ -20,13 +20,19 @@ class Code(StrEnum):
     IEC = "iec"
 
 
-_RULE = {Code.NORTH_AMERICA: "code rule on the breaker", Code.IEC: "breaker"}
+BREAKER, CODE_RULE, SHARED, LEAD, SELECTOR, SETTING, AC_LIMIT, AC_POWER = (
+    "breaker", "code rule on the breaker", "rest of the shared circuit", "lead",
+    "selector", "car’s own setting", "car’s AC limit", "car’s AC power",
+)  # fmt: skip
 _SHARE = {Code.NORTH_AMERICA: CONTINUOUS_SHARE, Code.IEC: 1.0}
 
 
 @dataclass(frozen=True)
 class Supply:
-    """An outlet or wall unit. Volts are phase to neutral for three phases; currents in A; None: no such limit."""
+    """An outlet or wall unit. Volts are phase to neutral for three phases; currents in A; None: no such limit.
+
+    `shared_a` is what others on the same circuit may draw meanwhile; 0 for a dedicated circuit, as both codes want it.
+    """
 
     name: str
     voltage_v: float
@@ -36,6 +42,7 @@ class Supply:
     cable_a: float | None = None
     selector_a: float | None = None
     car_setting_a: float | None = None
+    shared_a: float = 0.0
 
     def checked(self) -> "Supply":
         """The same supply. Raises: OutOfRange, with the field, when the wiring as entered cannot be."""
@@ -56,6 +63,7 @@ class Supply:
                 require(value, MINIMUM_A, 100, name, "A", field)
         if self.cable_a is not None and self.selector_a is not None and self.selector_a > self.cable_a:
             raise OutOfRange(f"The selector cannot be above the lead's {self.cable_a:g} A.", "selector_a")
+        require(self.shared_a, 0, self.breaker_a, "What shares the circuit", "A", "shared_a")
         return self
 
 
@@ -95,17 +103,22 @@ def charge_rate(supply: Supply, car: Car) -> ChargeRate:
     supply.checked()
     phases = min(supply.phases, car.charger.phases)
     per_kw = supply.voltage_v * phases / 1000.0
-    limits = [(_RULE[supply.code], _SHARE[supply.code] * supply.breaker_a)]
-    limits += [
-        (name, amps)
-        for name, amps in (("lead", supply.cable_a), ("selector", supply.selector_a), ("car’s own setting", supply.car_setting_a))
-        if amps is not None
-    ]
-    limits += [("car’s AC limit", car.charger.ac_limit_a), ("car’s AC power", car.charger.ac_limit_kw / per_kw)]
+    allowed_a = _SHARE[supply.code] * supply.breaker_a
+    looked_at = (
+        (BREAKER, supply.breaker_a),
+        (CODE_RULE, allowed_a if supply.code is not Code.IEC else None),
+        (SHARED, allowed_a - supply.shared_a if supply.shared_a else None),
+        (LEAD, supply.cable_a),
+        (SELECTOR, supply.selector_a),
+        (SETTING, supply.car_setting_a),
+        (AC_LIMIT, car.charger.ac_limit_a),
+        (AC_POWER, car.charger.ac_limit_kw / per_kw),
+    )
+    limits = tuple((name, amps) for name, amps in looked_at if amps is not None)
     limited_by, amps = min(limits, key=lambda item: item[1])
     if amps < MINIMUM_A - 1e-9:
         raise OutOfRange(f"Only {amps:.1f} A are left by the {limited_by}; under 6 A no car charges.", "breaker_a")
     wall_kw = amps * per_kw
     efficiency, overhead_kw = car.charger.efficiency, car.charger.overhead_kw
     pack_kw = max(0.0, efficiency * (wall_kw - overhead_kw))
-    return ChargeRate(amps, limited_by, wall_kw, pack_kw, tuple(limits), efficiency, overhead_kw)
+    return ChargeRate(amps, limited_by, wall_kw, pack_kw, limits, efficiency, overhead_kw)

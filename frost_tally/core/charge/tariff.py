@@ -1,24 +1,51 @@
-"""Prices over time: bands on a week of local time, weekday and weekend, whatever the clocks do."""
+"""Prices over time: weeks painted in quarter hours, seasons, public holidays, a dated series, whatever the clocks do."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import UTC, datetime, time, timedelta
+from dataclasses import dataclass, replace
+from datetime import UTC, date, datetime, time, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
 
+import numpy as np
+import numpy.typing as npt
+
 from ..errors import Refusal
+from ..units import Array
 
 CELL_MINUTES = 15
+CELL_S = 60 * CELL_MINUTES
 CELLS_PER_DAY = 24 * 60 // CELL_MINUTES
+DAY_S = 86_400
 WEEKDAYS = frozenset(range(5))
 WEEKEND = frozenset((5, 6))
 EVERY_DAY = WEEKDAYS | WEEKEND
-DAY_NAMES = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+HOLIDAY = 7
+ALL_ROWS = EVERY_DAY | {HOLIDAY}
+DAY_NAMES = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "Public holiday")
+MONTH_DAYS = (31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
+MONTHS = (
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+)
+SERIES_BAND = "dated price"
+
+Ints = npt.NDArray[np.int64]
+MonthDay = tuple[int, int]
 
 
 @dataclass(frozen=True)
 class Band:
-    """A price per kWh (tax included) between two local times on some days (0 = Monday).
+    """A price per kWh (tax included) between two local times on some days (0 = Monday, 7 = public holiday).
 
     Times lie on quarter hours; end before or at start wraps midnight. Each day of `days` is painted on its own calendar
     day: 22:30–06:00 on Monday covers Monday 00:00–06:00 and 22:30–24:00.
@@ -39,6 +66,39 @@ class Band:
 
 
 @dataclass(frozen=True)
+class Season:
+    """A week of its own from one day of the year to another (month, day), both included; may wrap the new year."""
+
+    name: str
+    first: MonthDay
+    last: MonthDay
+    bands: tuple[Band, ...]
+
+    def days(self) -> frozenset[MonthDay]:
+        """All days of the year on which the season holds."""
+        year = year_days()
+        a, b = year.index(self.first), year.index(self.last)
+        return frozenset(year[a : b + 1] if a <= b else year[a:] + year[: b + 1])
+
+
+@dataclass(frozen=True, eq=False)
+class Series:
+    """Dated prices: start and end of each interval (s since 1970, UTC, on quarter hours, sorted, disjoint) and its price."""
+
+    start_s: Ints
+    end_s: Ints
+    price_per_kwh: Array
+
+    def checked(self) -> "Series":
+        """The same series. Raises: Refusal for intervals off the quarter hour, out of order or overlapping."""
+        if len(self.start_s) and (
+            (self.start_s % CELL_S).any() or (self.end_s <= self.start_s).any() or (self.start_s[1:] < self.end_s[:-1]).any()
+        ):
+            raise Refusal("Dated prices must begin on quarter hours, in order, without overlaps.", "series")
+        return self
+
+
+@dataclass(frozen=True)
 class PriceSlot:
     """A half-open interval [start, end) in UTC with one price."""
 
@@ -54,18 +114,86 @@ class PriceSlot:
 
 
 @dataclass(frozen=True)
+class Hole:
+    """Where a week gives a moment no price, or several: season (−1: the usual week), day row, cells [first, after)."""
+
+    season: int
+    row: int
+    first: int
+    after: int
+    count: int
+
+
+@dataclass(frozen=True, eq=False)
+class PriceCells:
+    """Prices on a grid of quarter hours: cell i lasts from `start_s` + 900·i (s since 1970, UTC).
+
+    `price_per_kwh` and `band` have shape (cells,); `band` indexes `bands` (name, price). `local_day` is the local date as
+    days since 1970, `local_cell` the quarter hour of the local clock, 0 to 95.
+    """
+
+    start_s: int
+    price_per_kwh: Array
+    band: Ints
+    bands: tuple[str, ...]
+    local_day: Ints
+    local_cell: Ints
+
+
+@dataclass(frozen=True)
 class Tariff:
-    """Bands that give every quarter hour of a local week exactly one price."""
+    """Weeks that give every quarter hour of the local clock exactly one price.
+
+    `bands` paint the usual week; a season's bands hold on its days instead. `holidays` are the dates that take the row of
+    public holidays (None: the tariff knows none). A `series` of dated prices goes first where it has a price.
+    `valid_from`, `valid_to` (both included) bound it; `following` takes over on the day after `valid_to`. Outside its dates
+    a tariff without follower goes on with its own prices.
+    """
 
     name: str
     zone: str
     bands: tuple[Band, ...]
     currency: str = "EUR"
     standing_per_day: float = 0.0
+    seasons: tuple[Season, ...] = ()
+    holidays: frozenset[date] | None = None
+    series: Series | None = None
+    valid_from: date | None = None
+    valid_to: date | None = None
+    following: "Tariff | None" = None
+
+    def holes(self) -> tuple[Hole, ...]:
+        """Gaps and overlaps of every week that ever holds."""
+        rows = 8 if self.holidays is not None else 7
+        free = len(year_days()) - len(frozenset[MonthDay]().union(*(season.days() for season in self.seasons)))
+        weeks = [(-1, self.bands)] if free else []
+        weeks += [(i, season.bands) for i, season in enumerate(self.seasons)]
+        return tuple(Hole(i, *found) for i, bands in weeks for found in _holes(bands, rows))
 
     def faults(self) -> tuple[str, ...]:
         """Gaps and overlaps by name, such as "Sunday 02:00–03:00 has no price"; empty when the tariff is valid."""
-        return _faults(self.bands)
+        named = [*(("", self.bands),), *((season.name, season.bands) for season in self.seasons)]
+        found = [
+            f"“{band.name}” must begin and end on a quarter hour"
+            for _, bands in named
+            for band in bands
+            if any(edge.minute % CELL_MINUTES or edge.second for edge in (band.start, band.end))
+        ]
+        for hole in self.holes():
+            prefix = f"{self.seasons[hole.season].name}, " if hole.season >= 0 else ""
+            when = f"{DAY_NAMES[hole.row]} {clock(hole.first)}–{clock(hole.after)}"
+            found.append(f"{prefix}{when} has {'no price' if not hole.count else f'{hole.count} prices'}")
+        return (*found, *self._season_faults())
+
+    def _season_faults(self) -> list[str]:
+        """Seasons that hold on the same days."""
+        found = []
+        for i, one in enumerate(self.seasons):
+            for other in self.seasons[i + 1 :]:
+                both = [day for day in year_days() if day in one.days() & other.days()]
+                if both:
+                    found.append(f"“{one.name}” and “{other.name}” both hold from {day_words(both[0])} to {day_words(both[-1])}")
+        return found
 
     def checked(self) -> "Tariff":
         """The same tariff. Raises: Refusal naming the first gaps and overlaps."""
@@ -73,83 +201,159 @@ class Tariff:
         if faults:
             more = f" (and {len(faults) - 3} more)" if len(faults) > 3 else ""
             raise Refusal("; ".join(faults[:3]) + more + ".", "bands")
+        if self.valid_from and self.valid_to and self.valid_to < self.valid_from:
+            raise Refusal("The last day lies before the first.", "valid_to")
         return self
+
+    def cells(self, start: datetime, end: datetime) -> PriceCells:
+        """Prices of all quarter hours that touch [start, end) (aware times). Raises: Refusal for a faulty tariff.
+
+        Clocks that differ from UTC by other than whole quarter hours (none since 1972) are rounded down to one.
+        """
+        first = int(start.timestamp() // CELL_S)
+        count = max(0, -int(-end.timestamp() // CELL_S) - first)
+        utc_s = (first + np.arange(count, dtype=np.int64)) * CELL_S
+        local_s = utc_s + _offsets(self.zone, utc_s)
+        day, cell = local_s // DAY_S, local_s % DAY_S // CELL_S
+        price, band, names = self._over(utc_s, day, cell)
+        return PriceCells(first * CELL_S, price, band, names, day, cell)
+
+    def _over(self, utc_s: Ints, day: Ints, cell: Ints) -> tuple[Array, Ints, tuple[str, ...]]:
+        """Price and band of local days and cells, with whatever follows after the last valid day."""
+        self.checked()
+        weeks = [_table(self.bands), *(_table(season.bands) for season in self.seasons)]
+        every = [*self.bands, *(band for season in self.seasons for band in season.bands)]
+        sizes = np.cumsum([0, len(self.bands), *(len(season.bands) for season in self.seasons)])
+        distinct, back = np.unique(day, return_inverse=True)
+        rows = [self._row(date(1970, 1, 1) + timedelta(days=int(each))) for each in distinct]
+        week, row = (np.array([pair[i] for pair in rows], dtype=np.int64)[back] for i in (0, 1))
+        table = np.stack([found + size for found, size in zip(weeks, sizes, strict=False)])
+        band = table[week, row, cell]
+        price = np.array([each.price_per_kwh for each in every])[band] if len(band) else np.zeros(0)
+        names = tuple(each.name for each in every)
+        if self.series is not None and len(self.series.start_s):
+            price, band, names = _dated(self.series, utc_s, price, band, names)
+        if self.following is not None and self.valid_to is not None:
+            later = day > (self.valid_to - date(1970, 1, 1)).days
+            if later.any():
+                after = self.following._over(utc_s[later], day[later], cell[later])
+                price[later], band[later], names = after[0], after[1] + len(names), names + after[2]
+        return price, band, names
+
+    def _row(self, day: date) -> tuple[int, int]:
+        """Week (0: the usual, 1…: seasons) and row of a date."""
+        key = (day.month, day.day)
+        week = next((i + 1 for i, season in enumerate(self.seasons) if key in _season_days(season)), 0)
+        return week, HOLIDAY if self.holidays is not None and day in self.holidays else day.weekday()
 
     def prices(self, start: datetime, end: datetime, step_minutes: int = CELL_MINUTES) -> tuple[PriceSlot, ...]:
         """Price slots from `start` to `end` (aware times), cut at every multiple of `step_minutes` of local time.
 
-        Real time is walked in UTC, so the night the clocks change has one hour more or less and each moment one price.
+        On the nights the clocks change there are 23 or 25 hours of slots. Slots never cross a band's edge.
         Raises: Refusal for naive times, an end before the start, a step that is not 15, 30 or 60, or a faulty tariff.
         """
         if start.tzinfo is None or end.tzinfo is None or end < start:
             raise Refusal("Prices need two times with a zone, the later one last.")
         if step_minutes not in (15, 30, 60):
             raise Refusal("Prices come in steps of 15, 30 or 60 minutes.")
-        table = _painted(self.checked().bands)
-        zone = ZoneInfo(self.zone)
+        grid = self.cells(start, end)
         slots: list[PriceSlot] = []
         moment, last = start.astimezone(UTC), end.astimezone(UTC)
-        while moment < last:
-            local = moment.astimezone(zone)
-            band = table[local.weekday()][_cell(local.time())]
-            into = timedelta(minutes=local.minute % CELL_MINUTES, seconds=local.second, microseconds=local.microsecond)
-            following = min(moment - into + timedelta(minutes=CELL_MINUTES), last)
-            if (
-                slots
-                and slots[-1].band == band.name
-                and slots[-1].price_per_kwh == band.price_per_kwh
-                and local.minute % step_minutes
-            ):
-                slots[-1] = PriceSlot(slots[-1].start, following, band.price_per_kwh, band.name)
+        edge = datetime.fromtimestamp(grid.start_s, UTC)
+        for price, band, cell in zip(grid.price_per_kwh.tolist(), grid.band.tolist(), grid.local_cell.tolist(), strict=True):
+            edge += timedelta(minutes=CELL_MINUTES)
+            following, name = min(edge, last), grid.bands[band]
+            whole = cell * CELL_MINUTES % step_minutes == 0
+            if slots and not whole and slots[-1].band == name and slots[-1].price_per_kwh == price:
+                slots[-1] = replace(slots[-1], end=following)
             else:
-                slots.append(PriceSlot(moment, following, band.price_per_kwh, band.name))
+                slots.append(PriceSlot(moment, following, price, name))
             moment = following
         return tuple(slots)
 
 
 def two_band(name: str, zone: str, cheap: float, dear: float, start: time, end: time, currency: str = "EUR") -> Tariff:
     """Two bands a day: cheap from `start` to `end`, wrapping midnight where needed, dear for the rest."""
-    return Tariff(name, zone, (Band("cheap", cheap, start, end), Band("dear", dear, end, start)), currency).checked()
+    bands = (Band("cheap", cheap, start, end, ALL_ROWS), Band("dear", dear, end, start, ALL_ROWS))
+    return Tariff(name, zone, bands, currency).checked()
+
+
+@lru_cache(maxsize=1)
+def year_days() -> tuple[MonthDay, ...]:
+    """All days of a leap year as (month, day)."""
+    return tuple((month, day) for month, count in enumerate(MONTH_DAYS, 1) for day in range(1, count + 1))
+
+
+def day_words(day: MonthDay) -> str:
+    """A day of the year in words: "1 January"."""
+    return f"{day[1]} {MONTHS[day[0] - 1]}"
+
+
+def clock(cell: int) -> str:
+    """The clock time at which a cell begins: "22:30"; 96 is "24:00"."""
+    return f"{cell * CELL_MINUTES // 60:02d}:{cell * CELL_MINUTES % 60:02d}"
 
 
 def _cell(moment: time) -> int:
     return (moment.hour * 60 + moment.minute) // CELL_MINUTES
 
 
-@lru_cache(maxsize=64)
-def _painted(bands: tuple[Band, ...]) -> tuple[tuple[Band, ...], ...]:
-    """For each weekday the band of each cell; the bands have been checked."""
-    week: list[list[Band]] = [[bands[0]] * CELLS_PER_DAY for _ in range(7)]
+@lru_cache(maxsize=256)
+def _season_days(season: Season) -> frozenset[MonthDay]:
+    return season.days()
+
+
+@lru_cache(maxsize=256)
+def _table(bands: tuple[Band, ...]) -> Ints:
+    """Index of the band of each day row and cell, shape (8, 96); rows that nothing paints keep 0."""
+    week = np.zeros((8, CELLS_PER_DAY), dtype=np.int64)
+    for i, band in enumerate(bands):
+        for day in band.days:
+            week[day, sorted(band.cells())] = i
+    return week
+
+
+@lru_cache(maxsize=256)
+def _holes(bands: tuple[Band, ...], rows: int) -> tuple[tuple[int, int, int, int], ...]:
+    counts = np.zeros((8, CELLS_PER_DAY), dtype=int)
     for band in bands:
         for day in band.days:
-            for cell in band.cells():
-                week[day][cell] = band
-    return tuple(tuple(day) for day in week)
+            counts[day, sorted(band.cells())] += 1
+    return tuple((row, a, b, n) for row in range(rows) for a, b, n in runs(counts[row].tolist()) if n != 1)
 
 
-@lru_cache(maxsize=64)
-def _faults(bands: tuple[Band, ...]) -> tuple[str, ...]:
-    found = [
-        f"“{band.name}” must begin and end on a quarter hour"
-        for band in bands
-        if any(edge.minute % CELL_MINUTES or edge.second for edge in (band.start, band.end))
-    ]
-    covers = [(band.days, band.cells()) for band in bands]
-    for day in range(7):
-        counts = [sum(day in days and cell in cells for days, cells in covers) for cell in range(CELLS_PER_DAY)]
-        found += [
-            f"{DAY_NAMES[day]} {_clock(a)}–{_clock(b)} has {'no price' if not count else f'{count} prices'}"
-            for a, b, count in _runs(counts)
-            if count != 1
-        ]
-    return tuple(found)
-
-
-def _runs(counts: Sequence[int]) -> list[tuple[int, int, int]]:
+def runs(values: Sequence[int]) -> list[tuple[int, int, int]]:
     """Runs of equal numbers as (first, after last, number)."""
-    edges = [0, *(i for i in range(1, len(counts)) if counts[i] != counts[i - 1]), len(counts)]
-    return [(a, b, counts[a]) for a, b in zip(edges, edges[1:], strict=False)]
+    edges = [0, *(i for i in range(1, len(values)) if values[i] != values[i - 1]), len(values)]
+    return [(a, b, values[a]) for a, b in zip(edges, edges[1:], strict=False)]
 
 
-def _clock(cell: int) -> str:
-    return f"{cell * CELL_MINUTES // 60:02d}:{cell * CELL_MINUTES % 60:02d}"
+def _dated(series: Series, utc_s: Ints, price: Array, band: Ints, names: tuple[str, ...]) -> tuple[Array, Ints, tuple[str, ...]]:
+    """Put the series' prices over those of the weeks wherever it has one."""
+    at = np.searchsorted(series.start_s, utc_s, side="right") - 1
+    has = (at >= 0) & (utc_s < series.end_s[np.maximum(at, 0)])
+    return (np.where(has, series.price_per_kwh[np.maximum(at, 0)], price), np.where(has, len(names), band), (*names, SERIES_BAND))
+
+
+def _offsets(zone: str, utc_s: Ints) -> Ints:
+    """Offset of the local clock from UTC at each time, s, rounded down to quarter hours; times in steps of a cell."""
+    if not len(utc_s):
+        return np.zeros(0, dtype=np.int64)
+    here = ZoneInfo(zone)
+
+    def offset(second: int) -> int:
+        shift = datetime.fromtimestamp(second, here).utcoffset() or timedelta()
+        return int(shift.total_seconds() // CELL_S * CELL_S)
+
+    found = np.empty(len(utc_s), dtype=np.int64)
+    for first in range(0, len(utc_s), CELLS_PER_DAY):
+        last = min(first + CELLS_PER_DAY, len(utc_s)) - 1
+        a, b = offset(int(utc_s[first])), offset(int(utc_s[last]))
+        found[first : last + 1] = a
+        if a != b:
+            low, high = first, last
+            while high - low > 1:
+                middle = (low + high) // 2
+                low, high = (middle, high) if offset(int(utc_s[middle])) == a else (low, middle)
+            found[high : last + 1] = b
+    return found

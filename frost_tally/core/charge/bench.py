@@ -1,0 +1,181 @@
+"""Supplies side by side on the same need: what each gives, what holds it, whether it is enough, whether it pays."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from ..basis import Basis, figure
+from ..car import Car
+from ..errors import OutOfRange, Refusal
+from ..heat.departure import WarmUpChoice
+from ..units import S_PER_H
+from .session import Session, fill_up, simulate
+from .supply import ChargeRate, Supply, charge_rate
+from .tariff import PriceCells
+from .year import Nights, YearPlan, charger, plan_year
+
+MOST_OFFERS = 4
+MILD_C = figure("bench.mild", 20.0, "°C", Basis.COMMON_PRACTICE, "a day that takes nothing extra")
+COLD_C = figure("bench.cold", -10.0, "°C", Basis.COMMON_PRACTICE, "an ordinary frosty day")
+ELSEWHERE = figure("bench.elsewhere", 2.0, "", Basis.COMMON_PRACTICE, "a charge on the road against the dearest hour at home")
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A supply and what it costs to have it installed; 0 for one that is there."""
+
+    supply: Supply
+    install_cost: float = 0.0
+
+
+@dataclass(frozen=True)
+class Need:
+    """What all offers are asked for.
+
+    `limit_soc`, `floor_soc` 0 to 1; pack energy (kWh) of the same day when mild and at −10 °C and the temperatures of the
+    pack when the cable goes in; `now_kwh_per_km` at present; `cheap_h`: hours of the night at its lowest price; `window_h`:
+    hours plugged in.
+    """
+
+    day_km: float
+    mild_kwh: float
+    cold_kwh: float
+    cold_pack_c: float
+    now_kwh_per_km: float
+    now_c: float
+    now_pack_c: float
+    limit_soc: float
+    floor_soc: float
+    cheap_h: float
+    window_h: float
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One offer's results; `refusal` instead of all others when nothing can charge from it.
+
+    Hours; km; kWh and money a year, with what had to be charged elsewhere at twice the dearest hour.
+    `covers_*_km`: the longest day whose energy the cheap hours bring back.
+    """
+
+    offer: Offer
+    refusal: str = ""
+    rate: ChargeRate | None = None
+    session: Session | None = None
+    fill_h: float = 0.0
+    full_h: float = 0.0
+    km_per_hour: float = 0.0
+    stop_kwh: float = 0.0
+    stop_km: float = 0.0
+    mild_h: float = 0.0
+    cold_h: float = 0.0
+    covers_mild_km: float = 0.0
+    covers_cold_km: float = 0.0
+    year: YearPlan | None = None
+    year_cost: float = 0.0
+    year_lost_kwh: float = 0.0
+    saving: float = 0.0
+    payback_years: float | None = None
+
+
+class Reason(StrEnum):
+    """Why an offer was named."""
+
+    CHEAP_HOURS = "covers the cold day within the cheap hours"
+    WINDOW = "covers the cold day within the night, not within the cheap hours"
+    STRONGEST = "none covers the cold day in a night; this one comes closest"
+    NOTHING = "none of them can charge this car"
+
+
+@dataclass(frozen=True)
+class Bench:
+    """All entries in the order given, the one named (None when none can charge) and why."""
+
+    entries: tuple[Entry, ...]
+    named: int | None
+    reason: Reason
+
+
+def bench(
+    offers: Sequence[Offer], car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice = WarmUpChoice.CABIN
+) -> Bench:
+    """Compare up to four offers for a car. The year is planned night by night at least cost on each.
+
+    Named is the one that costs least to have among those that cover the day at −10 °C within the cheap hours; else within
+    the night; else the strongest. Pay-back is against the offer that costs least to have.
+    Raises: Refusal for none or more than four offers.
+    """
+    if not 1 <= len(offers) <= MOST_OFFERS:
+        raise Refusal(f"One to {MOST_OFFERS} outlets fit on the bench.", "outlets")
+    entries = [_entry(offer, car, need, nights, prices, choice) for offer in offers]
+    able = [i for i, entry in enumerate(entries) if entry.rate is not None and entry.rate.pack_kw > 0]
+    if not able:
+        return Bench(tuple(entries), None, Reason.NOTHING)
+    base = entries[min(able, key=lambda i: (entries[i].offer.install_cost, entries[i].year_cost))]
+    entries = [_paid(entry, base) for entry in entries]
+    tiers = (
+        (Reason.CHEAP_HOURS, [i for i in able if entries[i].cold_h <= need.cheap_h]),
+        (Reason.WINDOW, [i for i in able if entries[i].cold_h <= need.window_h]),
+    )
+    for reason, fit in tiers:
+        if fit:
+            return Bench(tuple(entries), min(fit, key=lambda i: (entries[i].offer.install_cost, entries[i].year_cost)), reason)
+    return Bench(tuple(entries), min(able, key=lambda i: entries[i].cold_h), Reason.STRONGEST)
+
+
+def _paid(entry: Entry, base: Entry) -> Entry:
+    """With the yearly saving against the base and the years in which the extra cost comes back."""
+    if entry.rate is None:
+        return entry
+    saving, extra = base.year_cost - entry.year_cost, entry.offer.install_cost - base.offer.install_cost
+    return replace(entry, saving=saving, payback_years=extra / saving if extra > 0 and saving > 0.005 else None)
+
+
+def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice) -> Entry:
+    try:
+        rate = charge_rate(offer.supply, car)
+    except OutOfRange as refusal:
+        return Entry(offer, refusal.message)
+    if rate.pack_kw <= 0:
+        return Entry(offer, f"{rate.wall_kw:.1f} kW at the wall are less than what the car itself uses while it charges.")
+    fill = fill_up(car, rate, need.floor_soc, need.limit_soc, need.now_pack_c, need.now_c)
+    hour = [(0.0, S_PER_H)]
+    stop = simulate(car, rate, 0.5, 1.0, need.now_pack_c, hour, S_PER_H, lambda _: need.now_c)
+    full_h = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, need.now_c).hours_to_limit
+    mild_h = _hours(car, rate, need, need.mild_kwh, MILD_C, MILD_C)
+    cold_h = _hours(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C)
+    year = plan_year(charger(car, rate, need.limit_soc, choice), nights, prices)
+    elsewhere = ELSEWHERE * float(prices.price_per_kwh.max())
+    per_year = 365.0 / max(1, len(nights.use_kwh))
+    return Entry(
+        offer,
+        "",
+        rate,
+        fill,
+        fill.hours_to_limit,
+        full_h,
+        rate.pack_kw / need.now_kwh_per_km,
+        stop.pack_kwh,
+        stop.pack_kwh / need.now_kwh_per_km,
+        mild_h,
+        cold_h,
+        _covered(car, rate, need, need.mild_kwh, MILD_C, MILD_C),
+        _covered(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C),
+        year,
+        float(year.cost.sum() + year.short_kwh.sum() * elsewhere) * per_year,
+        float(year.lost_kwh.sum()) * per_year,
+    )
+
+
+def _hours(car: Car, rate: ChargeRate, need: Need, kwh: float, pack_c: float, air_c: float) -> float:
+    """Hours to bring back a day's energy up to the limit."""
+    start = max(0.0, need.limit_soc - kwh / car.pack.usable_kwh)
+    hours = fill_up(car, rate, start, need.limit_soc, pack_c, air_c).hours_to_limit
+    return hours if kwh <= need.limit_soc * car.pack.usable_kwh else float("inf")
+
+
+def _covered(car: Car, rate: ChargeRate, need: Need, kwh: float, pack_c: float, air_c: float) -> float:
+    """The longest day that the cheap hours bring back, km: what reaches the pack in them, from a level it does not fill."""
+    cheap_s = max(need.cheap_h, 1e-3) * S_PER_H
+    gained = simulate(car, rate, 0.0, need.limit_soc, pack_c, [(0.0, cheap_s)], cheap_s, lambda _: air_c).pack_kwh
+    return gained / kwh * need.day_km

@@ -1,0 +1,67 @@
+"""What a usual day takes over a whole year: the day's simulation tabulated by distance and air temperature."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from scipy.interpolate import RegularGridInterpolator
+
+from ..car import PARKED_W_PER_K, Car
+from ..heat.departure import WarmUpChoice, warm_up
+from ..heat.lumped import relax
+from ..units import Array
+from .day import Start, Trip
+from .road import Conditions
+from .trip import simulate
+
+AIRS_C = (-40.0, -25.0, -15.0, -8.0, 0.0, 8.0, 16.0, 24.0, 35.0, 45.0)
+SHARES = (0.1, 0.5, 1.0, 2.0)
+AMPLE_KW = 22.0
+
+
+@dataclass(frozen=True)
+class DayTable:
+    """Pack energy (kWh of usable capacity when warm) and pack temperature at the end of a day, by km and °C."""
+
+    kwh: RegularGridInterpolator
+    end_pack_c: RegularGridInterpolator
+    most_km: float
+
+    def ask(self, km: Array, air_c: Array) -> tuple[Array, Array]:
+        """Energy and end temperature of days; arrays of one shape; a day of 0 km takes nothing."""
+        km = np.asarray(km, dtype=float)
+        points = np.stack([np.clip(km, 0.0, self.most_km), np.clip(air_c, AIRS_C[0], AIRS_C[-1])], axis=-1)
+        return np.asarray(self.kwh(points)), np.asarray(self.end_pack_c(points))
+
+
+@lru_cache(maxsize=32)
+def day_table(
+    car: Car,
+    trip: Trip,
+    most_km: float,
+    choice: WarmUpChoice,
+    cabin_c: float = 20.0,
+    load_kg: float = 0.0,
+    altitude_m: float = 0.0,
+) -> DayTable:
+    """Simulate a day's mix of roads over the grid (40 days), setting off soaked or warmed up as chosen.
+
+    `most_km` is the longest day wanted. Raises: OutOfRange for a trip without kilometres.
+    """
+    kilometres = sorted({0.0, *(min(most_km, share * trip.distance_km) for share in SHARES), most_km})
+    kwh = np.zeros((len(kilometres), len(AIRS_C)))
+    ends = np.tile(np.array(AIRS_C), (len(kilometres), 1))
+    for k, air_c in enumerate(AIRS_C):
+        warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
+        conditions = Conditions(air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
+        for i, km in enumerate(kilometres[1:], 1):
+            done = simulate(car, trip.scaled_to(max(km, 0.1)), conditions, Start(1.0, warm.pack_c, warm.cabin_c))
+            kwh[i, k] = float(done.soc_used[0]) * car.pack.usable_kwh
+            ends[i, k] = float(done.end_pack_c[0])
+    grid = (np.array(kilometres), np.array(AIRS_C))
+    return DayTable(RegularGridInterpolator(grid, kwh), RegularGridInterpolator(grid, ends), most_km)
+
+
+def rested_c(car: Car, end_c: Array, around_c: Array, hours: float = 1.0) -> Array:
+    """Pack temperature after standing at home before the cable is in."""
+    return relax(end_c, around_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, 3600.0 * hours)

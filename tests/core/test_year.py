@@ -1,0 +1,207 @@
+"""A year of nights at once: against the plan of each single night, against the solver, and what a house load keeps."""
+
+import unittest
+from dataclasses import replace
+from datetime import UTC, date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import linprog
+
+from frost_tally.core.car import preset
+from frost_tally.core.charge.bench import Need, Offer, Reason, bench
+from frost_tally.core.charge.house import DAY_SHAPES, metered_load, monthly_load, shifted
+from frost_tally.core.charge.night import NightRequest, plan
+from frost_tally.core.charge.supply import Supply, charge_rate
+from frost_tally.core.charge.tariff import CELL_S, Tariff, two_band
+from frost_tally.core.charge.week import SHAPES
+from frost_tally.core.charge.year import Charger, Nights, YearPlan, charger, plan_year
+from frost_tally.core.errors import Refusal
+from frost_tally.core.heat.departure import WarmUpChoice
+
+OSLO = ZoneInfo("Europe/Oslo")
+CAR = preset("compact_hatch")
+RATE = charge_rate(Supply("wall", 230, 3, 16), CAR)
+SOCKET = charge_rate(Supply("socket", 230, 1, 10), CAR)
+BEGIN, END = datetime(2026, 1, 13, tzinfo=OSLO), datetime(2027, 1, 16, tzinfo=OSLO)
+
+
+def tariff(shape: str) -> Tariff:
+    return Tariff(shape, "Europe/Oslo", SHAPES[shape].bands, seasons=SHAPES[shape].seasons)
+
+
+def year_of(air_c: float | None, use_kwh: float = 22.0, count: int = 365) -> Nights:
+    """Nights from 18:30 to 07:10 at one temperature, or through a year's swing."""
+    evenings = [datetime(2026, 1, 14, 18, 30, tzinfo=OSLO) + timedelta(days=i) for i in range(count)]
+    mornings = [(each + timedelta(days=1)).replace(hour=7, minute=10) for each in evenings]
+    air = 2.5 - 12.0 * np.cos(2 * np.pi * np.arange(count) / 365) if air_c is None else np.full(count, air_c)
+    stamps = (np.array([each.timestamp() for each in times]) for times in (evenings, mornings))
+    return Nights(*stamps, np.full(count, use_kwh), air + 5.0, air, air)
+
+
+def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charger, choice: WarmUpChoice):
+    """The same night by the full plan, from the level that the evening before leaves."""
+    start, end = (datetime.fromtimestamp(float(at[i]), UTC) for at in (nights.plug_in_s, nights.departure_s))
+    soc = float(done.soc_departure[i - 1] - nights.use_kwh[i - 1] / CAR.pack.usable_kwh)
+    return plan(
+        NightRequest(
+            start,
+            start,
+            end,
+            soc,
+            hung.limit_soc,
+            CAR,
+            hung.rate,
+            under,
+            lambda _: float(nights.air_c[i]),
+            float(nights.pack_c[i]),
+            choice,
+        )
+    )
+
+
+class AgainstSingleNights(unittest.TestCase):
+    def test_warm_nights_cost_what_the_night_plan_says(self) -> None:
+        nights, hung = year_of(12.0, count=40), charger(CAR, RATE, 0.8, WarmUpChoice.NOTHING)
+        for shape in SHAPES:
+            done = plan_year(hung, nights, tariff(shape).cells(BEGIN, END))
+            for i in (1, 5, 24, 39):
+                exact = one_night(done, nights, i, tariff(shape), hung, WarmUpChoice.NOTHING)
+                with self.subTest(shape=shape, night=i):
+                    self.assertAlmostEqual(float(done.wall_kwh[i]) / exact.session.wall_kwh, 1, delta=1e-6)
+                    self.assertAlmostEqual(float(done.cost[i]) / exact.cost, 1, delta=1e-6)
+
+    def test_frosty_nights_with_their_warm_up_agree_within_two_per_cent(self) -> None:
+        for rate, limit in ((RATE, 0.8), (RATE, 1.0), (SOCKET, 0.8)):
+            hung = charger(CAR, rate, limit, WarmUpChoice.CABIN)
+            for air_c in (-18.0, -7.0, -1.0):
+                nights = year_of(air_c, 9.0, 3)
+                done = plan_year(hung, nights, tariff("three").cells(BEGIN, END))
+                exact = one_night(done, nights, 2, tariff("three"), hung, WarmUpChoice.CABIN)
+                with self.subTest(rate=rate.wall_kw, limit=limit, air=air_c):
+                    wall = exact.session.wall_kwh + exact.warm.wall_kwh
+                    self.assertAlmostEqual(float(done.wall_kwh[2]) / wall, 1.0, delta=0.02)
+                    self.assertAlmostEqual(float(done.cost[2]) / exact.cost, 1.0, delta=0.02)
+
+    def test_the_hours_are_the_solvers(self) -> None:
+        """Reference: HiGHS (linear) on the same windows, prices and hours."""
+        nights, hung = year_of(12.0, count=6), charger(CAR, SOCKET, 0.8, WarmUpChoice.NOTHING)
+        cells = tariff("three").cells(BEGIN, END)
+        done = plan_year(hung, nights, cells)
+        for i in range(6):
+            room = (
+                np.clip(nights.departure_s[i] - 1800 - np.arange(done.drawn_h.shape[1]) * CELL_S - nights.plug_in_s[i], 0, CELL_S)
+                / 3600
+            )
+            price = cells.price_per_kwh[done.first_cell[i] + np.arange(len(room))]
+            best = linprog(
+                price * SOCKET.wall_kw,
+                A_eq=[np.ones(len(room))],
+                b_eq=[done.drawn_h[i].sum()],
+                bounds=list(zip(np.zeros(len(room)), room, strict=True)),
+            )
+            self.assertAlmostEqual(float(done.cost[i]), best.fun, delta=1e-6)
+
+
+class ThroughTheYear(unittest.TestCase):
+    def year(self, rate, use_kwh: float) -> YearPlan:
+        return plan_year(charger(CAR, rate, 0.8, WarmUpChoice.CABIN), year_of(None, use_kwh), tariff("two").cells(BEGIN, END))
+
+    def test_what_a_weak_socket_cannot_bring_is_missing_the_next_evening(self) -> None:
+        strong, weak = self.year(RATE, 25.0), self.year(SOCKET, 25.0)
+        self.assertEqual(strong.short_nights, 0)
+        self.assertGreater(weak.short_nights, 100)
+        self.assertLess(weak.soc_departure.min(), strong.soc_departure.min())
+        self.assertAlmostEqual(float(strong.pack_kwh.sum()), 25.0 * 365, delta=110.0)
+
+    def test_slow_charging_wastes_the_most(self) -> None:
+        """Common practice: the overhead runs for as long as the car is awake."""
+        self.assertGreater(self.year(SOCKET, 9.0).lost_kwh.sum(), 1.5 * self.year(RATE, 9.0).lost_kwh.sum())
+
+    def test_prices_that_do_not_reach_are_refused(self) -> None:
+        with self.assertRaises(Refusal):
+            plan_year(
+                charger(CAR, RATE, 0.8, WarmUpChoice.NOTHING),
+                year_of(5.0),
+                tariff("two").cells(BEGIN, BEGIN + timedelta(days=30)),
+            )
+        with self.assertRaises(Refusal):
+            charger(CAR, RATE, 0.0, WarmUpChoice.NOTHING)
+
+
+class Benches(unittest.TestCase):
+    NEED = Need(80, 11.2, 17.5, 0.7, 0.2, -4.0, 2.0, 0.8, 0.2, 7.5, 12.6)
+
+    def offered(self, *offers: Offer, need: Need = NEED):
+        return bench(offers, CAR, need, year_of(None, 14.0, 60), tariff("two").cells(BEGIN, END))
+
+    def test_the_cheapest_that_is_enough_is_named(self) -> None:
+        socket, plain, wall = (
+            Offer(Supply("socket", 230, 1, 10)),
+            Offer(Supply("16", 230, 1, 16), 500),
+            Offer(Supply("wall", 230, 3, 32), 1400),
+        )
+        done = self.offered(socket, plain, wall)
+        self.assertEqual((done.named, done.reason), (1, Reason.CHEAP_HOURS))
+        self.assertEqual(self.offered(socket).reason, Reason.WINDOW)
+        self.assertEqual(self.offered(socket, need=replace(self.NEED, cold_kwh=40.0)).reason, Reason.STRONGEST)
+        costs = [entry.year_lost_kwh for entry in done.entries]
+        self.assertEqual(costs, sorted(costs, reverse=True))
+        self.assertAlmostEqual(done.entries[2].payback_years, 1400 / done.entries[2].saving)  # type: ignore[operator]
+        self.assertIsNone(done.entries[0].payback_years)
+
+    def test_what_cannot_charge_says_so_and_the_others_stay(self) -> None:
+        done = self.offered(Offer(Supply("thin", 230, 1, 16, shared_a=12.0)), Offer(Supply("16", 230, 1, 16)))
+        self.assertIn("under 6 A", done.entries[0].refusal)
+        self.assertEqual(done.named, 1)
+        self.assertEqual(self.offered(Offer(Supply("thin", 230, 1, 16, shared_a=12.0))).reason, Reason.NOTHING)
+        with self.assertRaises(Refusal):
+            self.offered()
+
+    def test_a_day_it_covers_takes_just_the_cheap_hours(self) -> None:
+        entry = self.offered(Offer(Supply("16", 230, 1, 16))).entries[0]
+        at_most = replace(self.NEED, mild_kwh=self.NEED.mild_kwh * entry.covers_mild_km / 80)
+        self.assertAlmostEqual(self.offered(Offer(Supply("16", 230, 1, 16)), need=at_most).entries[0].mild_h, 7.5, delta=0.05)
+
+
+class Houses(unittest.TestCase):
+    GRID = two_band("t", "Europe/Oslo", 0.1, 0.3, time(22), time(6)).cells(
+        datetime(2026, 1, 1, tzinfo=OSLO), datetime(2027, 1, 1, tzinfo=OSLO)
+    )
+
+    def test_twelve_figures_come_back_month_by_month(self) -> None:
+        months = [1500.0, 1300, 1200, 900, 700, 500, 450, 480, 650, 900, 1200, 1450]
+        for shape in DAY_SHAPES:
+            self.assertAlmostEqual(monthly_load(months, shape, self.GRID).sum(), sum(months), delta=3.0)
+        with self.assertRaises(Refusal):
+            monthly_load(months[:5], "home", self.GRID)
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.floats(0.0, 0.5), st.integers(0, 1000))
+    def test_moving_loads_keeps_the_energy_of_each_day_and_never_costs_more(self, share: float, seed: int) -> None:
+        load = np.random.default_rng(seed).uniform(0, 0.4, len(self.GRID.band))
+        moved = shifted(load, self.GRID, share)
+        days = self.GRID.local_day - self.GRID.local_day[0]
+        np.testing.assert_allclose(np.bincount(days, moved), np.bincount(days, load), rtol=1e-9)
+        self.assertLessEqual(moved @ self.GRID.price_per_kwh, load @ self.GRID.price_per_kwh + 1e-6)
+        self.assertGreaterEqual(moved.min(), 0.0)
+
+    def test_readings_of_any_length_keep_their_energy_and_gaps_take_the_other_load(self) -> None:
+        start = self.GRID.start_s
+        begins, minutes, kwh = np.array([start, start + 3600, start + 3660]), np.array([60, 1, 15]), np.array([2.0, 0.1, 0.3])
+        load, known = metered_load(begins, minutes, kwh, self.GRID, np.full(len(self.GRID.band), 9.0))
+        np.testing.assert_allclose(load[:6], [0.5, 0.5, 0.5, 0.5, 0.4, 9.0])
+        self.assertAlmostEqual(known, 5 / len(load))
+
+
+class Holidays(unittest.TestCase):
+    def test_a_public_holiday_takes_its_own_row(self) -> None:
+        free = frozenset({date(2026, 12, 25)})
+        cells = replace(tariff("winter"), holidays=free).cells(
+            datetime(2026, 12, 25, 6, tzinfo=OSLO), datetime(2026, 12, 25, 9, tzinfo=OSLO)
+        )
+        self.assertEqual(set(cells.price_per_kwh), {0.19})
+        plain = tariff("winter").cells(datetime(2026, 12, 25, 6, tzinfo=OSLO), datetime(2026, 12, 25, 9, tzinfo=OSLO))
+        self.assertEqual(set(plain.price_per_kwh), {0.48})

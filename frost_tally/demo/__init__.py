@@ -9,7 +9,7 @@ import numpy as np
 from ..core.car import preset
 from ..core.charge.tariff import EVERY_DAY, WEEKDAYS, WEEKEND, Band
 from ..household.home import Home, household
-from ..household.models import CarRow, NightRow, OutletRow, TariffRow
+from ..household.models import CarRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow
 from ..services.setup import band_rows, car_fields
 
 ZONE = ZoneInfo("Europe/Oslo")
@@ -23,10 +23,11 @@ def fill(home: Home, years: float = 2.0) -> None:
         house = household(session)
         if house.complete:
             return
-        house.place, house.zone, house.altitude_m, house.garage = "Skarfell", "Europe/Oslo", 410.0, "unheated"
+        place = PlaceRow(name="Skarfell", zone="Europe/Oslo", altitude_m=410.0, garage="unheated")
+        session.add_all([place, PersonRow(name="Everyone")])
         house.currency, house.weather, house.complete, house.clock = "EUR", "village", True, EVENING
-        wall = OutletRow(name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32)
-        socket = OutletRow(name="Barn socket", voltage_v=230, phases=1, breaker_a=16, code="iec", cable_a=10)
+        wall = OutletRow(name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32, place=place)
+        socket = OutletRow(name="Barn socket", voltage_v=230, phases=1, breaker_a=16, code="iec", cable_a=10, place=place)
         two_step, three_step = _tariffs()
         marten, dray = _marten(), _dray()
         marten.outlet, marten.tariff = wall, three_step

@@ -3,17 +3,19 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, time
 
+import numpy as np
 from sqlalchemy import Engine, Select, select, update
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import Chemistry
 from ..core.car import Body, Cabin, Car, OnboardCharger, Pack, Preheats, Tyres
 from ..core.charge.supply import Code, Supply
-from ..core.charge.tariff import Band, Tariff
+from ..core.charge.tariff import Band, Season, Series, Tariff
 from ..core.drive.day import Leg, Road, Trip
-from .models import CarRow, HouseholdRow, NightRow, OutletRow, TariffRow
+from .calendar import holidays_of
+from .models import CarRow, HouseholdRow, NightRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow
 
 
 class Stale(RuntimeError):
@@ -60,25 +62,50 @@ def household(session: Session) -> HouseholdRow:
     return session.get(HouseholdRow, 1) or HouseholdRow(
         id=1,
         revision=0,
-        place="",
-        zone="UTC",
-        altitude_m=0.0,
-        garage="outdoor",
-        garage_heated_c=10.0,
         currency="EUR",
-        distance_unit="km",
-        temperature_unit="C",
-        pressure_unit="kPa",
         weather="typed",
         out_now_c=0.0,
         out_low_c=-5.0,
         complete=False,
+        house_kwh=[],
+        house_shape="evening",
+        shift=0.0,
     )
+
+
+def places(session: Session) -> list[PlaceRow]:
+    """All places in the order they were entered; the first is home."""
+    return list(session.scalars(select(PlaceRow).where(PlaceRow.withdrawn.is_(False)).order_by(PlaceRow.id)))
+
+
+def home_place(session: Session) -> PlaceRow:
+    """Home; an empty one, not stored, before the first change."""
+    found = places(session)
+    return found[0] if found else PlaceRow(id=0, name="", zone="UTC", altitude_m=0.0, garage="outdoor", garage_heated_c=10.0)
+
+
+def people(session: Session) -> list[PersonRow]:
+    """Everybody's units; one with the usual ones, not stored, before the first change."""
+    found = list(session.scalars(select(PersonRow).where(PersonRow.withdrawn.is_(False)).order_by(PersonRow.id)))
+    nobody = PersonRow(
+        id=0, name="Everyone", distance_unit="km", temperature_unit="C", pressure_unit="kPa", currency="EUR", per_contract=1.0
+    )
+    return found or [nobody]
+
+
+def outlets(session: Session) -> list[OutletRow]:
+    """All outlets in the order they were entered."""
+    return list(session.scalars(select(OutletRow).where(OutletRow.withdrawn.is_(False)).order_by(OutletRow.id)))
+
+
+def tariffs(session: Session) -> list[TariffRow]:
+    """All tariffs in the order they were entered."""
+    return list(session.scalars(select(TariffRow).where(TariffRow.withdrawn.is_(False)).order_by(TariffRow.id)))
 
 
 def cars(session: Session) -> list[CarRow]:
     """All cars in the order they were entered."""
-    return list(session.scalars(select(CarRow).order_by(CarRow.id)))
+    return list(session.scalars(select(CarRow).where(CarRow.withdrawn.is_(False)).order_by(CarRow.id)))
 
 
 def _kept_nights(car_id: int) -> Select[NightRow]:
@@ -119,14 +146,76 @@ def car_of(row: CarRow) -> Car:
 def supply_of(row: OutletRow) -> Supply:
     """The core's supply."""
     return Supply(
-        row.name, row.voltage_v, row.phases, row.breaker_a, Code(row.code), row.cable_a, row.selector_a, row.car_setting_a
+        row.name,
+        row.voltage_v,
+        row.phases,
+        row.breaker_a,
+        Code(row.code),
+        row.cable_a,
+        row.selector_a,
+        row.car_setting_a,
+        row.shared_a,
     )
 
 
-def tariff_of(row: TariffRow, home: HouseholdRow) -> Tariff:
-    """The core's tariff, on the household's clock and in its money."""
-    bands = tuple(Band(b.name, b.price_per_kwh, b.start, b.end, frozenset(int(d) for d in b.days)) for b in row.bands)
-    return Tariff(row.name, home.zone, bands, home.currency, row.standing_per_day)
+def place_of(row: CarRow, session: Session) -> PlaceRow:
+    """Where the car's outlet is; home without one."""
+    return row.outlet.place if row.outlet is not None and row.outlet.place is not None else home_place(session)
+
+
+def tariff_of(
+    session: Session, row: TariffRow, currency: str, zone: str, span: tuple[datetime, datetime] | None = None
+) -> Tariff:
+    """The core's tariff on a place's clock, with its follower; `span` says which dated prices are wanted, none for None."""
+    following = None
+    if row.following_id is not None:
+        after = session.get(TariffRow, row.following_id)
+        following = None if after is None or after.withdrawn else tariff_of(session, after, currency, zone, span)
+    return Tariff(
+        row.name,
+        zone,
+        tuple(Band(b.name, b.price_per_kwh, b.start, b.end, frozenset(int(d) for d in b.days)) for b in row.bands),
+        currency,
+        row.standing_per_day,
+        tuple(season_of(each) for each in row.seasons),
+        holidays_of(row.holiday_region) if row.holiday_region else None,
+        dated_prices(session, row.id, *span) if span else None,
+        row.valid_from,
+        row.valid_to,
+        following,
+    )
+
+
+def season_of(row: SeasonRow) -> Season:
+    """The core's season."""
+    bands = tuple(
+        Band(
+            str(name),
+            float(str(price)),
+            time.fromisoformat(str(start)),
+            time.fromisoformat(str(end)),
+            frozenset(int(d) for d in str(days)),
+        )
+        for name, price, start, end, days in row.bands
+    )
+    return Season(row.name, (row.first[0], row.first[1]), (row.last[0], row.last[1]), bands)
+
+
+def dated_prices(session: Session, tariff_id: int, start: datetime, end: datetime) -> Series | None:
+    """A tariff's dated prices that touch a span of time; None without any."""
+    wanted = (
+        select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh)
+        .where(PriceRow.tariff_id == tariff_id)
+        .where(PriceRow.start_s > int(start.timestamp()) - 3600)
+        .where(PriceRow.start_s < int(end.timestamp()))
+        .order_by(PriceRow.start_s)
+    )
+    found = session.execute(wanted).all()
+    if not found:
+        return None
+    table = np.array([tuple(row) for row in found], dtype=float)
+    starts = table[:, 0].astype(np.int64)
+    return Series(starts, starts + 60 * table[:, 1].astype(np.int64), table[:, 2])
 
 
 def trip_of(row: CarRow) -> Trip:

@@ -1,6 +1,6 @@
 """Tables. No logic here: repositories turn rows into core objects."""
 
-from datetime import UTC, datetime, time
+from datetime import UTC, date, datetime, time
 
 from sqlalchemy import JSON, CheckConstraint, DateTime, Dialect, ForeignKey, Index
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
@@ -25,30 +25,55 @@ class Base(DeclarativeBase):
 
 
 class HouseholdRow(Base):
-    """The one household: place, units, how the outside temperature is known; `revision` grows with every change."""
+    """The one household: its contracts' money, how the outside temperature is known, what the house uses.
+
+    `revision` grows with every change; `house_kwh` holds twelve monthly figures or none.
+    """
 
     __tablename__ = "household"
     __table_args__ = (CheckConstraint("id = 1"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     revision: Mapped[int] = mapped_column(default=1)
-    place: Mapped[str] = mapped_column(default="")
-    zone: Mapped[str] = mapped_column(default="UTC")
-    altitude_m: Mapped[float] = mapped_column(default=0.0)
-    garage: Mapped[str] = mapped_column(default="outdoor")
-    garage_heated_c: Mapped[float] = mapped_column(default=10.0)
     currency: Mapped[str] = mapped_column(default="EUR")
-    distance_unit: Mapped[str] = mapped_column(default="km")
-    temperature_unit: Mapped[str] = mapped_column(default="C")
-    pressure_unit: Mapped[str] = mapped_column(default="kPa")
     weather: Mapped[str] = mapped_column(default="typed")
     out_now_c: Mapped[float] = mapped_column(default=0.0)
     out_low_c: Mapped[float] = mapped_column(default=-5.0)
     complete: Mapped[bool] = mapped_column(default=False)
     clock: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    house_kwh: Mapped[list[float]] = mapped_column(JSON, default=list)
+    house_shape: Mapped[str] = mapped_column(default="evening")
+    shift: Mapped[float] = mapped_column(default=0.0)
+
+
+class PlaceRow(Base):
+    """Where cars stand: clock, altitude and the kind of garage."""
+
+    __tablename__ = "place"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    zone: Mapped[str]
+    altitude_m: Mapped[float] = mapped_column(default=0.0)
+    garage: Mapped[str] = mapped_column(default="outdoor")
+    garage_heated_c: Mapped[float] = mapped_column(default=10.0)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+
+
+class PersonRow(Base):
+    """Somebody's units; `per_contract` is how much of their money one of the contracts' is worth."""
+
+    __tablename__ = "person"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    distance_unit: Mapped[str] = mapped_column(default="km")
+    temperature_unit: Mapped[str] = mapped_column(default="C")
+    pressure_unit: Mapped[str] = mapped_column(default="kPa")
+    currency: Mapped[str] = mapped_column(default="EUR")
+    per_contract: Mapped[float] = mapped_column(default=1.0)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
 
 
 class OutletRow(Base):
-    """A wall unit or socket."""
+    """A wall unit or socket; `install_cost` is what it would cost to have, 0 when it is there."""
 
     __tablename__ = "outlet"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -60,20 +85,33 @@ class OutletRow(Base):
     cable_a: Mapped[float | None]
     selector_a: Mapped[float | None]
     car_setting_a: Mapped[float | None]
+    shared_a: Mapped[float] = mapped_column(default=0.0)
+    shared_with: Mapped[str] = mapped_column(default="")
+    install_cost: Mapped[float] = mapped_column(default=0.0)
+    place_id: Mapped[int | None] = mapped_column(ForeignKey("place.id"), default=None)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+    place: Mapped[PlaceRow | None] = relationship(lazy="joined")
 
 
 class TariffRow(Base):
-    """A price plan with its bands."""
+    """A price plan: the usual week's bands, seasons, dates; `feed` names where dated prices are fetched from."""
 
     __tablename__ = "tariff"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str]
     standing_per_day: Mapped[float] = mapped_column(default=0.0)
+    holiday_region: Mapped[str] = mapped_column(default="")
+    valid_from: Mapped[date | None] = mapped_column(default=None)
+    valid_to: Mapped[date | None] = mapped_column(default=None)
+    following_id: Mapped[int | None] = mapped_column(ForeignKey("tariff.id"), default=None)
+    feed: Mapped[str] = mapped_column(default="")
+    withdrawn: Mapped[bool] = mapped_column(default=False)
     bands: Mapped[list["BandRow"]] = relationship(cascade="all, delete-orphan", order_by="BandRow.id", lazy="selectin")
+    seasons: Mapped[list["SeasonRow"]] = relationship(cascade="all, delete-orphan", order_by="SeasonRow.id", lazy="selectin")
 
 
 class BandRow(Base):
-    """One band: `days` as digits, 0 = Monday."""
+    """One band of the usual week: `days` as digits, 0 = Monday, 7 = public holiday."""
 
     __tablename__ = "tariff_band"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -83,6 +121,59 @@ class BandRow(Base):
     start: Mapped[time]
     end: Mapped[time]
     days: Mapped[str] = mapped_column(default="0123456")
+
+
+class SeasonRow(Base):
+    """A week of its own: `first` and `last` as [month, day], `bands` as [name, price, start, end, days]."""
+
+    __tablename__ = "season"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    tariff_id: Mapped[int] = mapped_column(ForeignKey("tariff.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    first: Mapped[list[int]] = mapped_column(JSON)
+    last: Mapped[list[int]] = mapped_column(JSON)
+    bands: Mapped[list[list[object]]] = mapped_column(JSON)
+
+
+class PriceRow(Base):
+    """A dated price of a tariff; `start_s` in seconds since 1970, UTC."""
+
+    __tablename__ = "price"
+    __table_args__ = {"sqlite_with_rowid": False}  # noqa: RUF012 - SQLAlchemy reads it so
+    tariff_id: Mapped[int] = mapped_column(ForeignKey("tariff.id", ondelete="CASCADE"), primary_key=True)
+    start_s: Mapped[int] = mapped_column(primary_key=True)
+    minutes: Mapped[int]
+    price_per_kwh: Mapped[float]
+
+
+class ReadingRow(Base):
+    """What the house's meter counted in an interval; `start_s` in seconds since 1970, UTC."""
+
+    __tablename__ = "reading"
+    start_s: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    minutes: Mapped[int]
+    kwh: Mapped[float]
+
+
+class UndoRow(Base):
+    """What some rows were before a change: see `household.undo`."""
+
+    __tablename__ = "undo"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(Moment)
+    words: Mapped[str]
+    before: Mapped[list[dict[str, object]]] = mapped_column(JSON)
+
+
+class PendingRow(Base):
+    """A file that was shown in a preview and waits to be taken over."""
+
+    __tablename__ = "pending"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(Moment)
+    kind: Mapped[str]
+    about: Mapped[dict[str, object]] = mapped_column(JSON)
+    content: Mapped[bytes]
 
 
 class CarRow(Base):
@@ -127,6 +218,8 @@ class CarRow(Base):
     cabin_c: Mapped[float] = mapped_column(default=20.0)
     soc_now: Mapped[float] = mapped_column(default=0.5)
     soc_read_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    days_a_week: Mapped[float] = mapped_column(default=7.0)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
     outlet: Mapped[OutletRow | None] = relationship(lazy="joined")
     tariff: Mapped[TariffRow | None] = relationship(lazy="joined")
 

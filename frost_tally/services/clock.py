@@ -3,14 +3,14 @@
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from ..household.home import Home, household
+from ..household.home import Home, home_place, household
 
 
 def now(home: Home) -> datetime:
     """The household's present moment, on its local clock."""
     with home.reading() as session:
         row = household(session)
-        return (row.clock or datetime.now(UTC)).astimezone(ZoneInfo(row.zone))
+        return (row.clock or datetime.now(UTC)).astimezone(ZoneInfo(home_place(session).zone))
 
 
 def is_demo(home: Home) -> bool:
@@ -25,7 +25,7 @@ def move_on(home: Home) -> datetime:
         row = household(session)
         if row.clock is None:
             return datetime.now(UTC)
-        here = row.clock.astimezone(ZoneInfo(row.zone))
+        here = row.clock.astimezone(ZoneInfo(home_place(session).zone))
         times = [
             here.replace(hour=hour, minute=minute) + timedelta(days=day) for day in (0, 1) for hour, minute in ((8, 0), (18, 12))
         ]

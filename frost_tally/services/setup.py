@@ -9,8 +9,8 @@ from ..core.basis import Basis, Figure
 from ..core.car import PRESETS, Car, preset
 from ..core.charge.supply import Code, Supply, charge_rate
 from ..core.charge.tariff import Band
-from ..household.home import Home, car_of, cars, household, supply_of
-from ..household.models import BandRow, CarRow, HouseholdRow, OutletRow, TariffRow
+from ..household.home import Home, car_of, cars, home_place, household, outlets, people, place_of, supply_of
+from ..household.models import BandRow, CarRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
 
 STEPS = ("car", "outlet", "tariff", "place")
 
@@ -21,6 +21,8 @@ class Progress:
 
     car: CarRow | None
     home: HouseholdRow
+    place: PlaceRow
+    person: PersonRow
 
     @property
     def done(self) -> dict[str, bool]:
@@ -42,7 +44,8 @@ def progress(home: Home, car_id: int | None = None) -> Progress:
     """Where setting up stands."""
     with home.reading() as session:
         row = next((each for each in cars(session) if car_id in (None, each.id)), None)
-        return Progress(row, household(session))
+        place = home_place(session) if row is None else place_of(row, session)
+        return Progress(row, household(session), place, people(session)[0])
 
 
 def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: int | None, car_id: int | None = None) -> None:
@@ -117,6 +120,12 @@ def keep_tariff(
         row.tariff.name = name
         row.tariff.bands = band_rows(bands)
         household(session).currency = currency
+        person = people(session)[0]
+        if not person.id:
+            person.id = 1
+            session.add(person)
+        if person.per_contract == 1.0:
+            person.currency = currency
 
 
 def _car(session: Session, car_id: int | None) -> CarRow:
@@ -162,9 +171,16 @@ def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None, car_id:
     """Keep the place and the usual day; setting up is complete then. Raises: Stale."""
     with home.changing(seen_revision) as session:
         house, row = household(session), _car(session, car_id)
-        house.place, house.zone, house.altitude_m = step.place, step.zone, step.altitude_m
-        house.garage, house.garage_heated_c = step.garage, step.garage_heated_c
-        house.distance_unit, house.temperature_unit, house.pressure_unit = step.units
+        place, person = place_of(row, session), people(session)[0]
+        place.name, place.zone, place.altitude_m = step.place, step.zone, step.altitude_m
+        place.garage, place.garage_heated_c = step.garage, step.garage_heated_c
+        person.distance_unit, person.temperature_unit, person.pressure_unit = step.units
+        for each in (place, person):
+            if not each.id:
+                each.id = 1
+                session.add(each)
+        for outlet in outlets(session):
+            outlet.place = outlet.place or place
         house.out_now_c, house.out_low_c, house.complete = step.out_now_c, step.out_low_c, True
         for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now"):
             setattr(row, name, getattr(step, name))

@@ -11,6 +11,7 @@ import numpy as np
 from ..core.car import PARKED_W_PER_K, Car
 from ..core.charge.night import NightPlan, NightRequest, plan
 from ..core.charge.supply import ChargeRate, charge_rate
+from ..core.charge.tariff import Tariff
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import Band, arrival
 from ..core.drive.day import Start, Trip
@@ -21,8 +22,20 @@ from ..core.drive.tyres import gauge_at
 from ..core.errors import Refusal
 from ..core.heat.departure import WarmUpChoice, soak_c
 from ..core.heat.lumped import relax
-from ..household.home import Home, car_of, cars, coming_night, household, last_night, noted_nights, supply_of, tariff_of, trip_of
-from ..household.models import CarRow, HouseholdRow, NightRow
+from ..household.home import (
+    Home,
+    car_of,
+    cars,
+    coming_night,
+    household,
+    last_night,
+    noted_nights,
+    place_of,
+    supply_of,
+    tariff_of,
+    trip_of,
+)
+from ..household.models import CarRow, HouseholdRow, NightRow, PlaceRow
 from ..standins.weather import SeededYear, TypedNight, Weather
 
 PERSON_KG = 75.0
@@ -122,28 +135,42 @@ def tonight(
         row = next((each for each in rows if car_id in (None, each.id)), None)
         if row is None or not house.complete or row.outlet is None or row.tariff is None:
             raise NotSetUp
-        here = now.astimezone(ZoneInfo(house.zone))
+        place = place_of(row, session)
+        here = now.astimezone(ZoneInfo(place.zone))
+        span = (here - timedelta(hours=1), here + timedelta(days=2))
+        tariff = tariff_of(session, row.tariff, house.currency, place.zone, span)
         usual = usual_levers(row, house, here)
         last, noted = last_night(session, row.id, here), tuple(noted_nights(session, row.id))
         kept = coming_night(session, row.id, here)
-    return _compute(house, row, tuple((each.id, each.name) for each in rows), here, usual, pull(usual), (kept, last, noted))
+    setting = _Setting(house, place, row, tariff, tuple((each.id, each.name) for each in rows))
+    return _compute(setting, here, usual, pull(usual), (kept, last, noted))
+
+
+@dataclass(frozen=True)
+class _Setting:
+    """What the household says of the evening."""
+
+    house: HouseholdRow
+    place: PlaceRow
+    row: CarRow
+    tariff: Tariff
+    names: tuple[tuple[int, str], ...]
 
 
 def _compute(
-    house: HouseholdRow,
-    row: CarRow,
-    names: tuple[tuple[int, str], ...],
+    setting: _Setting,
     now: datetime,
     usual: Levers,
     levers: Levers,
     nights: tuple[NightRow | None, NightRow | None, tuple[NightRow, ...]],
 ) -> Tonight:
-    if row.outlet is None or row.tariff is None:
+    house, place, row = setting.house, setting.place, setting.row
+    if row.outlet is None:
         raise NotSetUp
     car = car_of(row).checked()
     departure = _next(now, levers.depart)
     weather = _weather(house, now, levers if (levers.out_now_c, levers.out_low_c) != (usual.out_now_c, usual.out_low_c) else None)
-    garage = _garage(house, weather, now.astimezone(UTC), departure.astimezone(UTC))
+    garage = _garage(place, weather, now.astimezone(UTC), departure.astimezone(UTC))
     trip = trip_of(row).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
     rate = charge_rate(supply_of(row.outlet), car)
     plug_in = _plug_in(now, levers.plug_in, departure)
@@ -156,14 +183,14 @@ def _compute(
             levers.limit,
             car,
             rate,
-            tariff_of(row.tariff, house),
+            setting.tariff,
             garage,
             _pack_at(car, trip, weather, garage, max(now, plug_in)),
             levers.warm_up,
             levers.cabin_c,
         )
     )
-    conditions, gauge = _conditions(house, row, levers, weather, departure, car)
+    conditions, gauge = _conditions(place, row, levers, weather, departure, car)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
     band = arrival(car, trip, conditions, start, _past_error(nights[2]))
     price = night.cost / max(night.session.pack_kwh, 1e-9) if night.session.pack_kwh > 0.5 else _mean_price(night)
@@ -176,9 +203,9 @@ def _compute(
     return Tonight(
         row.id,
         car,
-        names,
+        setting.names,
         house.revision,
-        ZoneInfo(house.zone),
+        ZoneInfo(place.zone),
         house.currency,
         now,
         levers,
@@ -202,19 +229,19 @@ def _compute(
 
 
 def _conditions(
-    house: HouseholdRow, row: CarRow, levers: Levers, weather: Weather, departure: datetime, car: Car
+    place: PlaceRow, row: CarRow, levers: Levers, weather: Weather, departure: datetime, car: Car
 ) -> tuple[Conditions, float]:
     """Conditions of the day's drives: the mean of the hours of departure and return; the tyres cold at that air."""
     home_again = departure + timedelta(hours=row.parked_h + 1)
     air_c = (weather.temperature_c(departure) + weather.temperature_c(home_again)) / 2
-    outside_kpa = pressure_at(house.altitude_m) / 1000.0
+    outside_kpa = pressure_at(place.altitude_m) / 1000.0
     gauge = gauge_at(levers.tyre_kpa, row.tyre_read_c, air_c, outside_kpa)
     if gauge < 80:
         raise Refusal(f"At {air_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa")
     return Conditions(
         air_c,
         0.8,
-        house.altitude_m,
+        place.altitude_m,
         wind_mps=weather.wind_mps(departure),
         surface=levers.surface,
         tyre_gauge_kpa=gauge,
@@ -229,11 +256,11 @@ def _weather(house: HouseholdRow, now: datetime, levers: Levers | None) -> Weath
     return SeededYear() if house.weather == "village" else TypedNight(now, house.out_now_c, house.out_low_c)
 
 
-def _garage(house: HouseholdRow, weather: Weather, now: datetime, departure: datetime) -> Callable[[datetime], float]:
+def _garage(place: PlaceRow, weather: Weather, now: datetime, departure: datetime) -> Callable[[datetime], float]:
     """Air around the parked car between now and departure (both UTC), from values on every half hour."""
     halves = range(int((departure - now).total_seconds() // 1800) + 2)
     air = [weather.temperature_c(now + timedelta(minutes=30 * i - 24 * 60)) for i in range(len(halves) + 48)]
-    around = [soak_c(air[i + 48], float(np.mean(air[i : i + 48])), house.garage, house.garage_heated_c) for i in halves]
+    around = [soak_c(air[i + 48], float(np.mean(air[i : i + 48])), place.garage, place.garage_heated_c) for i in halves]
 
     def at(moment: datetime) -> float:
         place = min(max((moment - now).total_seconds() / 1800.0, 0.0), len(around) - 1.001)

@@ -19,7 +19,7 @@ from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
 from .page import render
 from .rooms import basis, garage, tonight
-from .wording import figure_words, money, percent
+from .wording import figure_words, percent
 
 HERE = Path(__file__).parent
 
@@ -51,7 +51,7 @@ def _templates() -> Environment:
     environment = Environment(
         loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
-    environment.filters.update(percent=percent, money=money, figure_words=figure_words)
+    environment.filters.update(percent=percent, figure_words=figure_words)
     environment.globals["version"] = __version__
     return environment
 

@@ -5,9 +5,11 @@ from typing import overload
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
-from ..household.home import Home, household
+from ..household.home import Home, people
 from .guard import COOKIE, Tokens
 from .units import Units
+
+PERSON_COOKIE = "frost_tally_person"
 
 
 def render(request: Request, template: str, status: int = 200, **context: object) -> Response:
@@ -32,8 +34,10 @@ def whole_number(raw: str | None, otherwise: int | None = None) -> int | None:
     return int(raw) if raw and raw.isascii() and raw.isdigit() and len(raw) < 10 else otherwise
 
 
-def units_of(home: Home) -> Units:
-    """The owner's units."""
+def units_of(home: Home, request: Request | None = None) -> Units:
+    """The units of whoever looks: the person chosen in this browser, else the first."""
+    chosen = whole_number(request.cookies.get(PERSON_COOKIE)) if request is not None else None
     with home.reading() as session:
-        row = household(session)
-        return Units(row.distance_unit, row.temperature_unit, row.pressure_unit, row.currency)
+        everybody = people(session)
+        row = next((each for each in everybody if each.id == chosen), everybody[0])
+        return Units(row.distance_unit, row.temperature_unit, row.pressure_unit, row.currency, row.per_contract)

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from babel.dates import format_date
-from babel.numbers import format_currency
 
 from ..core.drive.certainty import Band
 from ..core.drive.tally import Cause
@@ -36,11 +35,6 @@ class Verdict:
         return " ".join(
             "".join(part.text for part in line).replace(NBSP, " ").replace("\u2060", "") for line in (self.lead, self.then)
         ).strip()
-
-
-def money(amount: float, currency: str) -> str:
-    """An amount of money, two decimals."""
-    return format_currency(amount, currency, locale="en").replace("-", "−")
 
 
 def cause_words(cause: Cause, units: Units) -> str:
@@ -132,9 +126,9 @@ def _then(night: Tonight, units: Units) -> list[Part]:
         parts = [Part(f"Tomorrow’s {distance} are "), Part("too far", "strong"), Part(" from this level")]
     else:
         parts += [Part(percent(night.arrival.likely), "strong"), Part(f", {band_words(night.arrival)}")]
-    parts += [Part(". The night costs "), Part(money(plan.cost, night.currency), "strong")]
+    parts += [Part(". The night costs "), Part(units.money(plan.cost), "strong")]
     if plan.cost_at_once > plan.cost + 0.05:
-        parts.append(Part(f"; charging at once would cost {money(plan.cost_at_once, night.currency)}"))
+        parts.append(Part(f"; charging at once would cost {units.money(plan.cost_at_once)}"))
     return [*parts, Part(".")]
 
 

@@ -6,13 +6,14 @@ import unittest
 from contextlib import closing
 from pathlib import Path
 
-from sqlalchemy import create_engine, inspect, text
+from alembic import command
+from sqlalchemy import create_engine, event, inspect, text
 from sqlalchemy.exc import IntegrityError
 
 from frost_tally.demo import EVENING, fill
-from frost_tally.household.home import Home, Stale, cars, household
+from frost_tally.household.home import Home, Stale, cars, home_place, household, outlets, people, tariffs
 from frost_tally.household.models import Base, NightRow
-from frost_tally.household.store import StoreError, backup, open_store, restore
+from frost_tally.household.store import StoreError, _alembic, backup, open_store, restore
 from frost_tally.services import clock, nights
 from frost_tally.services.tonight import NotSetUp, tonight
 
@@ -47,6 +48,32 @@ class Store(InFolder):
         with self.assertRaises(Exception):  # noqa: B017 - an unknown revision cannot be migrated; the copy must be there all the same
             open_store(self.database, self.backups)
         self.assertEqual(len(list(self.backups.glob("*.db"))), 1)
+
+    def test_a_first_file_keeps_its_place_units_and_bands_through_the_migration(self) -> None:
+        self.database.parent.mkdir(parents=True)
+        engine = create_engine(f"sqlite:///{self.database}")
+        event.listen(engine, "connect", lambda raw, _: raw.execute("PRAGMA foreign_keys=ON"))
+        command.upgrade(_alembic(engine), "0001")
+        with engine.begin() as made:
+            made.execute(
+                text(
+                    "INSERT INTO household VALUES (1, 7, 'Uphill', 'America/Toronto', 200, 'heated', 12, 'CAD', 'mi', 'F', 'psi', 'typed', -2, -9, 1, NULL)"
+                )
+            )
+            made.execute(text("INSERT INTO tariff (id, name, standing_per_day) VALUES (1, 'Two', 0.2)"))
+            made.execute(
+                text(
+                    "INSERT INTO tariff_band (tariff_id, name, price_per_kwh, start, \"end\", days) VALUES (1, 'n', 0.1, '22:00:00', '06:00:00', '0123456')"
+                )
+            )
+            made.execute(text("INSERT INTO outlet VALUES (1, 'Wall', 240, 1, 40, 'north_america', NULL, NULL, NULL)"))
+        engine.dispose()
+        home = self.home(False)
+        with home.reading() as session:
+            self.assertEqual((home_place(session).name, home_place(session).zone), ("Uphill", "America/Toronto"))
+            self.assertEqual((people(session)[0].distance_unit, people(session)[0].currency), ("mi", "CAD"))
+            self.assertEqual([band.name for band in tariffs(session)[0].bands], ["n"])
+            self.assertEqual((outlets(session)[0].place.name, household(session).revision), ("Uphill", 7))  # type: ignore[union-attr]
 
     def test_wal_and_foreign_keys_are_on(self) -> None:
         with self.home().engine.connect() as connection:

@@ -4,7 +4,7 @@ import unittest
 
 from frost_tally.core.drive.certainty import Band
 from frost_tally.web.units import Units
-from frost_tally.web.wording import band_words, money
+from frost_tally.web.wording import band_words
 from tests.web.client import WebCase
 
 OWNERS = Units("mi", "F", "psi", "CAD")
@@ -28,7 +28,8 @@ class OwnersUnits(unittest.TestCase):
     def test_bands_and_money_in_words(self) -> None:
         self.assertEqual(band_words(Band(0.294, 0.34, 0.408)).replace("\u2060", ""), "likely 29–41")
         self.assertEqual(band_words(Band(-0.1, 0.02, 0.1)).replace("\u2060", ""), "likely 0–10")
-        self.assertEqual(money(-1.5, "EUR"), "−€1.50")
+        self.assertEqual(Units().money(-1.5), "−€1.50")
+        self.assertEqual(Units(currency="NOK", rate=11.5).money(2.0, 0), "NOK\u00a023")
 
 
 class Sentences(WebCase):

@@ -5,8 +5,6 @@ from datetime import UTC, datetime, timedelta
 from functools import cached_property
 from typing import Any
 
-from babel.numbers import get_currency_symbol
-
 from ...services.tonight import Tonight
 from ..units import Units
 from ..wording import hour, hour_up, percent, verdict
@@ -82,7 +80,7 @@ def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
 
 def describe(night: Tonight, units: Units) -> str:
     """The ribbon in words."""
-    prices = ", ".join(f"{run[2]:.2f} from {hour(run[0], night)}" for run in _runs(night))
+    prices = ", ".join(f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night)}" for run in _runs(night))
     levels = f"Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
     return f"Night ribbon. {verdict(night, units).plain} Prices per kWh: {prices}. {levels}"
 
@@ -104,7 +102,7 @@ class _Wide:
         self.night, self.units, self.frame = night, units, frame
         self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
         self.used: list[tuple[float, float]] = []
-        self.two_rows, self.money = False, get_currency_symbol(night.currency, locale="en")
+        self.two_rows = False
 
     @property
     def per_minute(self) -> float:
@@ -124,7 +122,9 @@ class _Wide:
             box: dict[str, Any] = {"x": self.x(start), "y": top, "width": self.x(end) - self.x(start), "height": BASE - top}
             parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#night-dear)")]
             if box["width"] > 52:
-                parts.append(text(box["x"] + 6, top - 7, f"{price:.2f} {self.money}", "dim"))
+                parts.append(
+                    text(box["x"] + 6, top - 7, f"{self.units.text(price, 'price', 2, unit=False)} {self.units.symbol}", "dim")
+                )
         return "".join(parts)
 
     def blocks(self) -> str:
@@ -250,7 +250,7 @@ class _Upright:
         limit = self.night.levers.limit
         return "".join(
             (
-                text(48, 14, f"{get_currency_symbol(self.night.currency, locale='en')} per kWh", "dim"),
+                text(48, 14, f"{self.units.symbol} per kWh", "dim"),
                 text(min(self.x(limit), 280.0), 14, percent(limit), "mid b"),
                 text(self.x(self.night.floor), 14, percent(self.night.floor), "mid dim"),
                 text(NARROW, 14, "outside", "end rime"),
@@ -281,7 +281,7 @@ class _Upright:
             }
             parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#phone-dear)")]
             if box["height"] > 24:
-                parts.append(text(52 + box["width"], box["y"] + 17, f"{price:.2f}", "dim"))
+                parts.append(text(52 + box["width"], box["y"] + 17, self.units.text(price, "price", 2, unit=False), "dim"))
         return "".join(parts)
 
     def blocks(self) -> str:

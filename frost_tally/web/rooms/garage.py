@@ -170,7 +170,7 @@ def show(request: Request, step: str, preset: str = "") -> Response:
     state = service.progress(request.app.state.home, car)
     if step not in FORMS or (state.next_step and service.STEPS.index(step) > service.STEPS.index(state.next_step)):
         return RedirectResponse("/setup", 303)
-    units = units_of(request.app.state.home)
+    units = units_of(request.app.state.home, request)
     return _page(request, step, shown(_known(state, step, preset), FORMS[step], units), {}, 200, preset, car)
 
 
@@ -181,7 +181,7 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
         return RedirectResponse("/setup", 303)
     home: Home = request.app.state.home
     car = whole_number(fields.get("car"))
-    form, errors = parse(FORMS[step], fields, units_of(home))
+    form, errors = parse(FORMS[step], fields, units_of(home, request))
     errors = {
         name: f"“{fields.get(name, '')[:40]}” will not do: enter {OWN_WORDS[name]}." if name in OWN_WORDS else said
         for name, said in errors.items()
@@ -234,7 +234,7 @@ def _page(
         titles=TITLES,
         state=state,
         again=state.next_step is None,
-        fields=views(FORMS[step], values, errors, units_of(request.app.state.home)),
+        fields=views(FORMS[step], values, errors, units_of(request.app.state.home, request)),
         presets=service.PRESET_NAMES,
         chosen=chosen if chosen in PRESETS else known,
         short=SHORT.get(step),
@@ -274,8 +274,12 @@ def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any
         name: getattr(row, name)
         for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now")
     }
-    place = {name: getattr(home, name) for name in PlaceForm.model_fields if hasattr(home, name)}
-    return {**day, **place, "zone": home.zone if home.complete else ""}
+    place = {name: getattr(state.place, name) for name in ("altitude_m", "garage", "garage_heated_c")} | {
+        "place": state.place.name
+    }
+    units = {name: getattr(state.person, name) for name in ("distance_unit", "temperature_unit", "pressure_unit")}
+    outside = {name: getattr(home, name) for name in ("out_now_c", "out_low_c")}
+    return {**day, **place, **units, **outside, "zone": state.place.zone if home.complete else ""}
 
 
 def _known_tariff(row: Any, home: Any) -> dict[str, Any]:

@@ -109,7 +109,7 @@ def _ledger(night: service.Tonight, units: Units) -> tuple[Ledger, ...]:
             units.text(-step.lost_km, "distance", 1, unit=False),
             units.text(-step.share, "percent", 1, unit=False),
             units.text(step.extra_kwh, "energy", 2, unit=False),
-            f"{step.extra_cost:.2f}",
+            units.text(step.extra_cost, "money", unit=False),
             step.cause.why,
             tuple(known[key] for key in step.cause.figures if key in known),
         )
@@ -133,7 +133,7 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
             f"{100 * rate.efficiency:.0f} % conversion and {rate.overhead_kw:.2f} kW overhead",
         ),
         ("Latest plug-in", hour(plan.latest_plug_in, night), "still reaches the limit, at a dearer price perhaps"),
-        ("In the dearest hours", f"{plan.cost_dearest:.2f} {night.currency}", "the same energy, badly timed"),
+        ("In the dearest hours", units.money(plan.cost_dearest), "the same energy, badly timed"),
         ("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure"),
         (
             "Pack at departure",
@@ -206,7 +206,7 @@ def compute(
 def room(request: Request) -> Response:
     """The room, with any levers in the address pulled."""
     home: Home = request.app.state.home
-    units, now = units_of(home), clocks.now(home)
+    units, now = units_of(home, request), clocks.now(home)
     night, errors = compute(home, now, whole_number(request.query_params.get("car")), dict(request.query_params), units)
     return _page(request, night, units, dict(request.query_params), errors, {}, 422 if errors else 200)
 
@@ -246,7 +246,7 @@ def _page(
 def preview(request: Request) -> Response:
     """The verdict, pictures and ledger for pulled levers, or the messages for those that will not do."""
     home: Home = request.app.state.home
-    units, now = units_of(home), clocks.now(home)
+    units, now = units_of(home, request), clocks.now(home)
     night, errors = compute(home, now, whole_number(request.query_params.get("car")), dict(request.query_params), units)
     if errors:
         return JSONResponse({"errors": errors}, 422)
@@ -257,7 +257,7 @@ def preview(request: Request) -> Response:
 def keep(request: Request, fields: Posted) -> Response:
     """Keep the plan for tonight, or the levers for good."""
     home: Home = request.app.state.home
-    units, now = units_of(home), clocks.now(home)
+    units, now = units_of(home, request), clocks.now(home)
     car = whole_number(fields.get("car"))
     night, errors = compute(home, now, car, fields, units)
     if errors:
@@ -284,7 +284,7 @@ def keep(request: Request, fields: Posted) -> Response:
 def note(request: Request, fields: Posted) -> Response:
     """Enter what happened beside the plan."""
     home: Home = request.app.state.home
-    units, now = units_of(home), clocks.now(home)
+    units, now = units_of(home, request), clocks.now(home)
     form, errors = parse(NoteForm, fields, units)
     car = whole_number(fields.get("car"))
     if form is not None:

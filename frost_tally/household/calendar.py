@@ -1,0 +1,25 @@
+"""Public holidays by region, from a well-kept library."""
+
+from datetime import date
+from functools import lru_cache
+
+import holidays
+
+from ..core.errors import Refusal
+
+YEARS = range(2015, 2046)
+
+
+@lru_cache(maxsize=32)
+def holidays_of(region: str) -> frozenset[date]:
+    """Public holidays of a country ("NO") or a part of one ("DE-BY"), 2015 to 2045.
+
+    Raises: Refusal for a region that the library does not know.
+    """
+    country, _, part = region.upper().partition("-")
+    try:
+        return frozenset(holidays.country_holidays(country, subdiv=part or None, years=YEARS))
+    except (NotImplementedError, AttributeError):
+        raise Refusal(
+            f"“{region[:12]}” is not a region known here: two letters of the country, such as NO; DE-BY for a part.", "region"
+        ) from None

@@ -10,7 +10,7 @@ HERE = Path(__file__).parent
 
 def main() -> int:
     warnings.simplefilter("ignore", ResourceWarning)
-    parts = sys.argv[1:] or ["core", "reference", "household", "web", "browser"]
+    parts = sys.argv[1:] or ["core", "formats", "reference", "household", "web", "browser"]
     suite = unittest.TestSuite(
         unittest.defaultTestLoader.discover(str(HERE / part), "test_*.py", top_level_dir=str(HERE.parent)) for part in parts
     )

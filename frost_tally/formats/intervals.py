@@ -1,0 +1,183 @@
+"""Dated values: what every format of prices and meter readings comes down to, and the CSV of both."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from ..core.charge.tariff import CELL_S, Ints
+from ..core.errors import Refusal
+from ..core.units import Array
+from .table import MOST_BAD, BadRow, Lines, read_lines, write_table
+
+STEPS = (15, 30, 60)
+
+
+@dataclass(frozen=True, eq=False)
+class Intervals:
+    """Half-open intervals by start (s since 1970, UTC, rising) with length (min) and value; what could not be read.
+
+    Arrays of shape (intervals,). `notes` say what was assumed. `bad_count` counts all bad rows, `bad` lists the first.
+    """
+
+    start_s: Ints
+    minutes: Ints
+    value: Array
+    bad: tuple[BadRow, ...]
+    bad_count: int
+    notes: tuple[str, ...]
+
+
+def read_readings(content: bytes, zone: str) -> Intervals:
+    """Interval readings: columns `start` and `kwh`, optional `end` or `minutes`; times ISO 8601, local without an offset.
+
+    Raises: Refusal for a file without these columns.
+    """
+    return _read(content, zone, ("kwh", "energy_kwh", "use_kwh", "consumption_kwh"), 0.0, 10_000.0, "kWh", range(1, 1441))
+
+
+def read_prices(content: bytes, zone: str) -> Intervals:
+    """Dated prices: columns `start` and `price_per_kwh`, optional `end` or `minutes` (15, 30 or 60), tax included.
+
+    Raises: Refusal for a file without these columns.
+    """
+    return _read(content, zone, ("price_per_kwh", "price"), -5.0, 20.0, "a price per kWh", STEPS)
+
+
+def write_intervals(found: Iterable[tuple[int, int, float]], zone: str, value_name: str) -> str:
+    """CSV of (start_s, minutes, value) with local ISO 8601 times and their offsets."""
+    here = ZoneInfo(zone)
+    rows = ([datetime.fromtimestamp(s, here).isoformat(), minutes, f"{value:.6g}"] for s, minutes, value in found)
+    return write_table(("start", "minutes", value_name), rows)
+
+
+def _read(
+    content: bytes, zone: str, names: tuple[str, ...], low: float, high: float, what: str, lengths: Iterable[int]
+) -> Intervals:
+    lines = read_lines(content)
+    start, value = lines.column("start", "time", "from", "interval_start"), lines.column(*names)
+    end, length = lines.column("end", "to", "interval_end"), lines.column("minutes")
+    if start is None or value is None:
+        raise Refusal(f"The header needs the columns “start” and “{names[0]}”; it has: {', '.join(lines.header)[:120]}.", "file")
+    times = _Times(zone)
+    bad: list[BadRow] = []
+    found: list[tuple[int, int, float, int]] = []
+    allowed = frozenset(lengths)
+    for line, row in lines.rows:
+        try:
+            at, minutes, amount = _row(row, lines, (start, value, end, length), times)
+        except _Bad as problem:
+            bad.append(BadRow(line, lines.header[problem.column] if problem.column < len(lines.header) else "", problem.reason))
+            continue
+        if not low <= amount <= high:
+            bad.append(BadRow(line, lines.header[value], f"{amount:g} is not {what} from {low:g} to {high:g}"))
+        elif minutes and minutes not in allowed:
+            bad.append(BadRow(line, lines.header[length or end or start], f"{minutes} minutes is no length used here"))
+        else:
+            found.append((at, minutes, amount, line))
+    return finished(found, bad, tuple(times.notes), allowed, lines.header[start], price=what != "kWh")
+
+
+class _Bad(Exception):
+    """One cell that cannot be read."""
+
+    def __init__(self, column: int, reason: str) -> None:
+        self.column, self.reason = column, reason
+
+
+def _row(
+    row: list[str], lines: Lines, columns: tuple[int, int, int | None, int | None], times: "_Times"
+) -> tuple[int, int, float]:
+    start, value, end, length = columns
+    if len(row) <= max(start, value):
+        raise _Bad(max(start, value), "the row ends before this column")
+    at = times.read(row[start], start)
+    try:
+        amount = lines.number(row[value])
+    except ValueError:
+        raise _Bad(value, f"“{row[value][:30]}” is not a number") from None
+    if length is not None and len(row) > length and row[length].strip():
+        try:
+            return at, int(lines.number(row[length])), amount
+        except ValueError:
+            raise _Bad(length, f"“{row[length][:30]}” is not a number of minutes") from None
+    if end is not None and len(row) > end and row[end].strip():
+        return at, (times.read(row[end], end) - at) // 60, amount
+    return at, 0, amount
+
+
+class _Times:
+    """Reads times; local ones take the zone, and in the repeated autumn hour the order of the rows decides."""
+
+    def __init__(self, zone: str) -> None:
+        self.zone, self.last, self.notes = ZoneInfo(zone), 0, list[str]()
+
+    def read(self, cell: str, column: int) -> int:
+        try:
+            moment = datetime.fromisoformat(cell.strip())
+        except ValueError:
+            raise _Bad(column, f"“{cell[:30]}” is not a time such as 2027-01-14T18:00+01:00") from None
+        if moment.tzinfo is None:
+            note = f"times without an offset were read on the clock of {self.zone.key}"
+            if note not in self.notes:
+                self.notes.append(note)
+            local = moment.replace(tzinfo=self.zone)
+            if local.astimezone(UTC).astimezone(self.zone).replace(tzinfo=None) != moment:
+                raise _Bad(column, f"{cell.strip()} does not exist: the clocks go forward there")
+            if local.timestamp() < self.last - 1 and (later := local.replace(fold=1)).timestamp() > local.timestamp():
+                local = later
+            moment = local
+        try:
+            seconds = int(moment.timestamp())
+        except (OverflowError, ValueError):
+            raise _Bad(column, f"{cell[:30]} lies too far away") from None
+        if not 0 <= seconds < 4_102_444_800:
+            raise _Bad(column, f"{cell[:30]} does not lie between 1970 and 2100")
+        self.last = seconds
+        return seconds
+
+
+def finished(
+    found: list[tuple[int, int, float, int]],
+    bad: list[BadRow],
+    notes: tuple[str, ...],
+    allowed: frozenset[int],
+    column: str,
+    price: bool = False,
+) -> Intervals:
+    """Sort, give lengths to rows without one (as the next row begins), and put aside what overlaps or is off the quarter hour."""
+    found.sort(key=lambda each: each[0])
+    usual = _usual_minutes(found)
+    kept: list[tuple[int, int, float]] = []
+    owner = list[int]()
+    for i, (at, given, amount, line) in enumerate(found):
+        minutes = given
+        if not minutes:
+            gap = (found[i + 1][0] - at) // 60 if i + 1 < len(found) else usual
+            minutes = gap if gap in allowed and gap <= max(usual, 1) else usual
+        if kept and at == kept[-1][0]:
+            bad.append(BadRow(line, column, f"begins when line {owner[-1]} does"))
+        elif kept and at < kept[-1][0] + 60 * kept[-1][1]:
+            bad.append(BadRow(line, column, f"begins before line {owner[-1]} has ended"))
+        elif price and (at % CELL_S or minutes not in allowed):
+            bad.append(BadRow(line, column, "prices begin on quarter hours and last 15, 30 or 60 minutes"))
+        else:
+            kept.append((at, minutes, amount))
+            owner.append(line)
+    bad.sort(key=lambda each: each.line)
+    table = np.array(kept, dtype=float).reshape(-1, 3)
+    whole: Callable[[int], Ints] = lambda i: table[:, i].astype(np.int64)  # noqa: E731
+    return Intervals(whole(0), whole(1), table[:, 2], tuple(bad[:MOST_BAD]), len(bad), notes)
+
+
+def _usual_minutes(found: list[tuple[int, int, float, int]]) -> int:
+    """The most common distance between rows, at most an hour; an hour when nothing tells."""
+    gaps = [(b[0] - a[0]) // 60 for a, b in zip(found, found[1:], strict=False) if 0 < b[0] - a[0] <= 3600]
+    return int(np.bincount(gaps).argmax()) if gaps else 60
+
+
+def hours_covered(found: Intervals) -> timedelta:
+    """Total length of the intervals."""
+    return timedelta(minutes=int(found.minutes.sum()))

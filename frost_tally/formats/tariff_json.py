@@ -1,0 +1,155 @@
+"""Tariffs as one JSON document with a published schema (`schema/tariff.json`)."""
+
+import json
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from jsonschema import Draft202012Validator
+from jsonschema.exceptions import best_match
+
+from ..core.charge.tariff import Band, MonthDay, Season, Series, Tariff, year_days
+from ..core.errors import Refusal
+
+DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun", "holiday")
+SCHEMA = Path(__file__).parent / "schema" / "tariff.json"
+
+
+@dataclass(frozen=True)
+class TariffFile:
+    """A tariff as a file has it: the tariff (its zone is the asker's), the region of its holidays, and what was assumed."""
+
+    tariff: Tariff
+    region: str = ""
+    notes: tuple[str, ...] = ()
+
+
+@lru_cache(maxsize=1)
+def schema() -> dict[str, Any]:
+    """The published schema."""
+    return dict(json.loads(SCHEMA.read_text()))
+
+
+def loaded(content: bytes) -> Any:
+    """A JSON document. Raises: Refusal with the place of what is wrong."""
+    try:
+        return json.loads(content.decode("utf-8-sig"))
+    except UnicodeDecodeError as problem:
+        raise Refusal(f"The file is not UTF-8 text (byte {problem.start}).", "file") from None
+    except json.JSONDecodeError as problem:
+        raise Refusal(f"The file is not JSON: line {problem.lineno}, column {problem.colno}: {problem.msg}.", "file") from None
+    except RecursionError:
+        raise Refusal("The file is nested too deeply to be a tariff.", "file") from None
+
+
+def read_tariff(content: bytes, zone: str) -> TariffFile:
+    """A tariff from its JSON document. Raises: Refusal naming the place that will not do."""
+    document = loaded(content)
+    wrong = best_match(Draft202012Validator(schema()).iter_errors(document))
+    if wrong is not None:
+        raise Refusal(f"{wrong.json_path.replace('$', 'The file', 1)}: {wrong.message[:160]}.", "file")
+    valid = {name: _date(document.get(name), name) for name in ("valid_from", "valid_to")}
+    tariff = Tariff(
+        document["name"],
+        zone,
+        _bands(document["bands"]),
+        document["currency"],
+        float(document.get("standing_per_day", 0.0)),
+        tuple(
+            Season(each["name"], _day(each["first"]), _day(each["last"]), _bands(each["bands"]))
+            for each in document.get("seasons", [])
+        ),
+        series=_series(document.get("prices", [])),
+        valid_from=valid["valid_from"],
+        valid_to=valid["valid_to"],
+    )
+    return TariffFile(tariff, document.get("holidays") or "")
+
+
+def write_tariff(file: TariffFile) -> str:
+    """The JSON document of a tariff; reading it gives the same tariff."""
+    tariff, here = file.tariff, ZoneInfo(file.tariff.zone)
+    document: dict[str, Any] = {
+        "format": "frost-tally-tariff",
+        "version": 1,
+        "name": tariff.name,
+        "currency": tariff.currency,
+        "standing_per_day": tariff.standing_per_day,
+        "holidays": file.region or None,
+        "valid_from": tariff.valid_from.isoformat() if tariff.valid_from else None,
+        "valid_to": tariff.valid_to.isoformat() if tariff.valid_to else None,
+        "bands": [_band(band) for band in tariff.bands],
+        "seasons": [
+            {"name": s.name, "first": f"{s.first[0]:02d}-{s.first[1]:02d}", "last": f"{s.last[0]:02d}-{s.last[1]:02d}",
+             "bands": [_band(band) for band in s.bands]}
+            for s in tariff.seasons
+        ],
+    }  # fmt: skip
+    if tariff.series is not None:
+        rows = zip(
+            tariff.series.start_s.tolist(), tariff.series.end_s.tolist(), tariff.series.price_per_kwh.tolist(), strict=True
+        )
+        document["prices"] = [
+            {"start": datetime.fromtimestamp(a, here).isoformat(), "minutes": (b - a) // 60, "price_per_kwh": price}
+            for a, b, price in rows
+        ]
+    return json.dumps(document, ensure_ascii=False, indent=1)
+
+
+def _band(band: Band) -> dict[str, Any]:
+    return {
+        "name": band.name,
+        "price_per_kwh": band.price_per_kwh,
+        "from": f"{band.start:%H:%M}",
+        "to": f"{band.end:%H:%M}",
+        "days": [DAYS[day] for day in sorted(band.days)],
+    }
+
+
+def _bands(rows: list[dict[str, Any]]) -> tuple[Band, ...]:
+    return tuple(
+        Band(
+            row["name"],
+            float(row["price_per_kwh"]),
+            time.fromisoformat(row["from"]),
+            time.fromisoformat(row["to"]),
+            frozenset(DAYS.index(day) for day in row["days"]),
+        )
+        for row in rows
+    )
+
+
+def _day(text: str) -> MonthDay:
+    day = (int(text[:2]), int(text[3:]))
+    if day not in year_days():
+        raise Refusal(f"{text} is not a day of the year.", "file")
+    return day
+
+
+def _date(text: str | None, name: str) -> date | None:
+    try:
+        return date.fromisoformat(text) if text else None
+    except ValueError:
+        raise Refusal(f"{name}: “{text}” is not a date such as 2027-01-31.", "file") from None
+
+
+def _series(rows: list[dict[str, Any]]) -> Series | None:
+    if not rows:
+        return None
+    starts = []
+    for i, row in enumerate(rows):
+        try:
+            moment = datetime.fromisoformat(row["start"])
+        except ValueError:
+            moment = datetime.min
+        if moment.tzinfo is None:
+            raise Refusal(f"The file.prices[{i}].start: “{row['start']}” is not a time with an offset.", "file")
+        starts.append(int(moment.timestamp()))
+    start_s = np.array(starts, dtype=np.int64)
+    end_s = start_s + 60 * np.array([row["minutes"] for row in rows], dtype=np.int64)
+    order = np.argsort(start_s)
+    return Series(start_s[order], end_s[order], np.array([float(row["price_per_kwh"]) for row in rows])[order]).checked()

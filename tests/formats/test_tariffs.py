@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from frost_tally.core.charge.tariff import ALL_ROWS, Band, Season, Tariff
+from frost_tally.core.charge.tariff import ALL_ROWS, Season, Tariff
 from frost_tally.core.charge.week import SHAPES, Colour, blank, painting_of
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.ocpi_tariff import read_ocpi, write_ocpi

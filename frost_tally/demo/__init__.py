@@ -7,10 +7,12 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.car import preset
-from ..core.charge.tariff import EVERY_DAY, WEEKDAYS, WEEKEND, Band
+from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Series
 from ..household.home import Home, household
 from ..household.models import CarRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow
 from ..services.setup import band_rows, car_fields
+from ..services.tariffs import FEED, put_prices
+from ..standins.price_feed import SeededFeed
 
 ZONE = ZoneInfo("Europe/Oslo")
 EVENING = datetime(2027, 1, 14, 18, 12, tzinfo=ZONE)
@@ -28,28 +30,48 @@ def fill(home: Home, years: float = 2.0) -> None:
         house.currency, house.weather, house.complete, house.clock = "EUR", "village", True, EVENING
         wall = OutletRow(name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32, place=place)
         socket = OutletRow(name="Barn socket", voltage_v=230, phases=1, breaker_a=16, code="iec", cable_a=10, place=place)
-        two_step, three_step = _tariffs()
+        grange = OutletRow(
+            name="Three-phase 16 A, offered", voltage_v=230, phases=3, breaker_a=16, code="iec", install_cost=640, place=place
+        )
+        single = OutletRow(
+            name="One-phase 16 A, offered", voltage_v=230, phases=1, breaker_a=16, code="iec", install_cost=280, place=place
+        )
+        two_step, three_step, half_hourly = _tariffs()
         marten, dray = _marten(), _dray()
         marten.outlet, marten.tariff = wall, three_step
         dray.outlet, dray.tariff = wall, two_step
-        session.add_all([wall, socket, two_step, three_step, marten, dray])
+        session.add_all([wall, socket, grange, single, two_step, three_step, half_hourly, marten, dray])
         session.flush()
+        put_prices(session, half_hourly.id, _feed_year(years))
         session.add_all(_log(marten, years, 1) + _log(dray, years, 2))
 
 
-def _tariffs() -> tuple[TariffRow, TariffRow]:
-    two = (Band("night", 0.12, time(22, 30), time(6)), Band("day", 0.30, time(6), time(22, 30)))
+def _feed_year(years: float) -> Series:
+    """The half-hourly prices of the past year, and what is known on the evening; the last weeks for a short log."""
+    feed = SeededFeed("Europe/Oslo")
+    midnight = EVENING.replace(hour=0, minute=0)
+    return feed.prices(midnight - timedelta(days=min(368, int(370 * years) + 2)), feed.known_until(EVENING))
+
+
+def _tariffs() -> tuple[TariffRow, TariffRow, TariffRow]:
+    two = (Band("night", 0.12, time(22, 30), time(6), ALL_ROWS), Band("day", 0.30, time(6), time(22, 30), ALL_ROWS))
     three = (
-        Band("night", 0.11, time(23), time(6)),
-        Band("weekday morning", 0.29, time(6), time(9), WEEKDAYS),
-        Band("weekend morning", 0.24, time(6), time(9), WEEKEND),
-        Band("day", 0.24, time(9), time(16), EVERY_DAY),
-        Band("evening", 0.31, time(16), time(20), EVERY_DAY),
-        Band("late", 0.24, time(20), time(23), EVERY_DAY),
+        Band("night", 0.11, time(23), time(6), ALL_ROWS),
+        Band("morning", 0.29, time(6), time(9), WEEKDAYS),
+        Band("day", 0.24, time(6), time(9), WEEKEND | {HOLIDAY}),
+        Band("day", 0.24, time(9), time(16), ALL_ROWS),
+        Band("evening", 0.31, time(16), time(20), ALL_ROWS),
+        Band("day", 0.24, time(20), time(23), ALL_ROWS),
     )
     return (
-        TariffRow(name="Hollow Tarn Two-Step", bands=band_rows(two)),
-        TariffRow(name="Hollow Tarn Three-Step", bands=band_rows(three)),
+        TariffRow(name="Hollow Tarn Two-Step", standing_per_day=0.28, bands=band_rows(two)),
+        TariffRow(name="Hollow Tarn Three-Step", standing_per_day=0.28, holiday_region="NO", bands=band_rows(three)),
+        TariffRow(
+            name="Hollow Tarn Half-Hourly",
+            standing_per_day=0.34,
+            feed=FEED,
+            bands=band_rows((Band("fallback", 0.22, time(0), time(0), ALL_ROWS),)),
+        ),
     )
 
 
@@ -96,14 +118,24 @@ def _dray() -> CarRow:
     )
 
 
+def _day_km(car: CarRow, departure: datetime, draw: np.random.Generator) -> float:
+    """Marten commutes on weekdays and runs errands on Saturdays; Dray goes to its markets on Wednesdays and Saturdays."""
+    day, usual = departure.weekday(), car.town_km + car.country_km + car.motorway_km
+    week = (1, 1, 1, 1, 1, 0.35, 0) if car.name == "Marten" else (0.5, 0.5, 1.6, 0.5, 0.5, 1.6, 0)
+    return round(usual * week[day] * float(draw.normal(1, 0.06)), 0)
+
+
 def _log(car: CarRow, years: float, salt: int) -> list[NightRow]:
     """Plans and facts of the past evenings: seasonal, with the errors a household would see."""
     draw = np.random.default_rng(SEED + salt)
     nights = []
     for ago in range(int(years * 365), 0, -1):
         departure = (EVENING - timedelta(days=ago - 1)).replace(hour=car.depart.hour, minute=car.depart.minute)
+        km = _day_km(car, departure, draw)
+        if km == 0:
+            continue
         cold = 0.5 + 0.5 * np.cos(2 * np.pi * (departure.timetuple().tm_yday - 20) / 365)
-        used = (0.34 + 0.16 * cold) * float(draw.normal(1, 0.04))
+        used = (0.34 + 0.16 * cold) * km / 112.0 * float(draw.normal(1, 0.04))
         arrival = car.habit_limit - used
         spread = 0.02 + 0.03 * cold
         kwh = used * car.usable_kwh_new / 0.88
@@ -113,7 +145,7 @@ def _log(car: CarRow, years: float, salt: int) -> list[NightRow]:
                 kept_at=departure - timedelta(hours=12),
                 departure=departure,
                 sentence="Kept in the log.",
-                km=112.0,
+                km=km,
                 soc_start=arrival,
                 soc_departure=car.habit_limit,
                 arrival_low=arrival - spread,

@@ -81,7 +81,13 @@ def places(session: Session) -> list[PlaceRow]:
 def home_place(session: Session) -> PlaceRow:
     """Home; an empty one, not stored, before the first change."""
     found = places(session)
-    return found[0] if found else PlaceRow(id=0, name="", zone="UTC", altitude_m=0.0, garage="outdoor", garage_heated_c=10.0)
+    return (
+        found[0]
+        if found
+        else PlaceRow(
+            id=0, name="", zone="UTC", altitude_m=0.0, garage="outdoor", garage_heated_c=10.0, january_c=-4.0, july_c=16.0
+        )
+    )
 
 
 def people(session: Session) -> list[PersonRow]:

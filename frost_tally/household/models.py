@@ -46,7 +46,7 @@ class HouseholdRow(Base):
 
 
 class PlaceRow(Base):
-    """Where cars stand: clock, altitude and the kind of garage."""
+    """Where cars stand: clock, altitude, kind of garage, and mean temperatures of January and July."""
 
     __tablename__ = "place"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -55,6 +55,8 @@ class PlaceRow(Base):
     altitude_m: Mapped[float] = mapped_column(default=0.0)
     garage: Mapped[str] = mapped_column(default="outdoor")
     garage_heated_c: Mapped[float] = mapped_column(default=10.0)
+    january_c: Mapped[float] = mapped_column(default=-4.0)
+    july_c: Mapped[float] = mapped_column(default=16.0)
     withdrawn: Mapped[bool] = mapped_column(default=False)
 
 

@@ -15,13 +15,14 @@ TABLES = {"car": "id", "outlet": "id", "place": "id", "person": "id", "tariff": 
 KEPT = 200
 
 
-def remember(session: Session, words: str, whom: Sequence[tuple[str, int]]) -> int:
+def remember(session: Session, words: str, whom: Sequence[tuple[str, int]], new: Sequence[tuple[str, int]] = ()) -> int:
     """Keep what some rows (table, number) are now, with what belongs to them; returns the number to undo it by.
 
-    Call it before the change, in its transaction; a row that does not exist yet is taken away again by the undo.
+    Call it before the change, in its transaction. Rows in `new` were made by the change: undoing takes them away again.
     """
     session.flush()
     before = [_kept(session, table, number) for table, number in whom]
+    before += [{"table": table, "number": number, "rows": {table: []}} for table, number in new]
     row = UndoRow(made_at=datetime.now(UTC), words=words, before=before)
     session.add(row)
     session.flush()

@@ -61,6 +61,24 @@ class TypedNight:
         return 0.0
 
 
+@dataclass(frozen=True)
+class TypicalYear:
+    """A year from the mean temperatures of January and July, as any table of the climate gives them; calm air."""
+
+    january_c: float
+    july_c: float
+
+    def temperature_c(self, moment: datetime) -> float:
+        at = moment.astimezone(UTC)
+        day = at.timetuple().tm_yday + at.hour / 24
+        season = float(np.cos(2 * np.pi * (day - COLDEST_DAY) / 365.25))
+        daily = -DAY_SWING_WINTER_C * float(np.cos(2 * np.pi * (at.hour + at.minute / 60 - 3) / 24))
+        return (self.january_c + self.july_c) / 2 + season * (self.january_c - self.july_c) / 2 + daily
+
+    def wind_mps(self, moment: datetime) -> float:
+        return 0.0
+
+
 def _between(hourly: npt.NDArray[np.float64], moment: datetime) -> float:
     """Value at a time, linear between the hours of the year."""
     at = moment.astimezone(UTC)

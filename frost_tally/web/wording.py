@@ -163,3 +163,17 @@ def _not_enough(night: Tonight) -> str:
     if night.need_soc <= 1.0:
         return f"{short}. Leaving with {percent(min(1.0, night.need_soc + 0.005))} would keep it."
     return f"{short}, and even a full pack would not keep it. Drive slower, shorten the day, or plan a stop to charge."
+
+
+LINKS = {
+    "code rule on the breaker": "code rule",
+    "rest of the shared circuit": "shared",
+    "car’s own setting": "car set to",
+    "car’s AC limit": "car",
+    "car’s AC power": "car’s power",
+}
+
+
+def link_words(name: str) -> str:
+    """A limit in a word or two, for a picture."""
+    return LINKS.get(name, name)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -91,6 +92,7 @@ def simulate(
     return Session(tuple(run.steps), run.wall_kwh, run.pack_kwh, run.heating_kwh, run.unused_s)
 
 
+@lru_cache(maxsize=128)
 def fill_up(
     car: Car, rate: ChargeRate, soc: float, limit_soc: float, pack_c: float, air_c: float, longest_h: float = 120.0
 ) -> Session:

@@ -139,6 +139,11 @@ class PriceCells:
     local_day: Ints
     local_cell: Ints
 
+    def head(self, count: int) -> "PriceCells":
+        """The first cells of the grid."""
+        price, band = self.price_per_kwh[:count], self.band[:count]
+        return PriceCells(self.start_s, price, band, self.bands, self.local_day[:count], self.local_cell[:count])
+
 
 @dataclass(frozen=True)
 class Tariff:

@@ -46,6 +46,17 @@ def hatches(prefix: str) -> str:
     )
 
 
+def box(x: float, y: float, width: float, height: float, class_: str = "", fill: str = "") -> str:
+    """A rectangle, with a class or the name of a hatch."""
+    fills = {"fill": f"url(#{fill})"} if fill else {}
+    return element("rect", x=x, y=y, width=width, height=height, **({"class_": class_} if class_ else {}), **fills)
+
+
+def ground(x: float, y: float, width: float, height: float, prefix: str, class_: str = "terrain") -> str:
+    """A piece of terrain: its tint and its dots."""
+    return box(x, y, width, height, class_) + box(x, y, width, height, fill=f"{prefix}-dear")
+
+
 def picture(width: float, height: float, label: str, inner: str, class_: str) -> str:
     """The svg itself, with its words for people who do not see it."""
     return (

@@ -21,6 +21,8 @@ def upgrade() -> None:
         sa.Column("altitude_m", sa.Double(), nullable=False),
         sa.Column("garage", sa.String(), nullable=False),
         sa.Column("garage_heated_c", sa.Double(), nullable=False),
+        sa.Column("january_c", sa.Double(), nullable=False, server_default="-4"),
+        sa.Column("july_c", sa.Double(), nullable=False, server_default="16"),
         sa.Column("withdrawn", sa.Boolean(), nullable=False, server_default="0"),
     )
     op.create_table(
@@ -74,7 +76,7 @@ def upgrade() -> None:
     )
     op.execute(f"INSERT INTO place (id, name, {', '.join(PLACE)}) SELECT 1, place, {', '.join(PLACE)} FROM household")  # noqa: S608
     op.execute(f"INSERT INTO person (id, name, {', '.join(UNITS)}) SELECT 1, 'Everyone', {', '.join(UNITS)} FROM household")  # noqa: S608
-    with op.batch_alter_table("household") as table:
+    with op.batch_alter_table("household", table_args=(sa.CheckConstraint("id = 1"),)) as table:
         for name in ("place", *PLACE, *UNITS[:3]):
             table.drop_column(name)
         table.add_column(sa.Column("house_kwh", sa.JSON(), nullable=False, server_default="[]"))

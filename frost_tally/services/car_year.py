@@ -1,0 +1,112 @@
+"""A car's year as the outlets bench and the comparison of tariffs ask for it: nights, days driven, temperatures."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.car import Car
+from ..core.charge.year import Nights
+from ..core.drive.usual import DayTable, day_table, rested_c
+from ..core.heat.departure import WarmUpChoice, soak_c
+from ..household.home import car_of, place_of, trip_of
+from ..household.models import CarRow, HouseholdRow, NightRow, PlaceRow
+from ..standins.weather import SeededYear, TypicalYear, Weather
+
+NIGHTS = 365
+ENOUGH_LOGGED = 60
+PERSON_KG = 75.0
+
+
+@dataclass(frozen=True, eq=False)
+class CarYear:
+    """A car with its year: `km` by night (driven after it), and where these days come from in words."""
+
+    row: CarRow
+    car: Car
+    place: PlaceRow
+    nights: Nights
+    km: np.ndarray
+    table: DayTable
+    source: str
+    first: date
+
+    @property
+    def total_km(self) -> float:
+        """Kilometres of the year."""
+        return float(self.km.sum())
+
+
+def climate_of(house: HouseholdRow, place: PlaceRow) -> Weather:
+    """A year's weather of a place: the village's, or one from its January and July."""
+    return SeededYear() if house.weather == "village" else TypicalYear(place.january_c, place.july_c)
+
+
+def first_evening(now: datetime) -> date:
+    """The first evening of the year that ends with last night."""
+    return (now - timedelta(days=NIGHTS)).date()
+
+
+def car_year(session: Session, row: CarRow, house: HouseholdRow, now: datetime, trips: str = "log") -> CarYear:
+    """The year up to last night: days from the log when it has at least 60 (and `trips` is "log"), else the usual day."""
+    place = place_of(row, session)
+    zone, first = ZoneInfo(place.zone), first_evening(now.astimezone(ZoneInfo(place.zone)))
+    weather, car, trip = climate_of(house, place), car_of(row), trip_of(row)
+    days = [first + timedelta(days=i) for i in range(NIGHTS)]
+    evenings, mornings = _clocks(days, row.plug_in, row.depart, zone)
+    logged = _logged(session, row.id, mornings[0], mornings[-1], zone) if trips == "log" else {}
+    if len(logged) >= ENOUGH_LOGGED:
+        km, source = np.array([logged.get(each.date(), 0.0) for each in mornings]), f"{len(logged)} days of the log"
+    else:
+        driven = round(row.days_a_week)
+        km = np.array([trip.distance_km if each.weekday() < driven else 0.0 for each in mornings])
+        source = f"the usual day, {driven} days a week"
+    choice = WarmUpChoice(row.warm_up)
+    longest = max(float(km.max()), trip.distance_km) + 1.0
+    table = day_table(car, trip, round(longest, 1), choice, row.cabin_c, PERSON_KG * (row.people - 1), place.altitude_m)
+    out_c = np.array([_mean_c(weather, each, row.parked_h + 1) for each in mornings])
+    use, end_c = table.ask(km, out_c)
+    around = np.array([_garage_c(place, weather, each) for each in evenings])
+    pack = rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around)
+    late = np.array([_garage_c(place, weather, each) for each in mornings])
+    nights = Nights(
+        np.array([each.timestamp() for each in evenings]),
+        np.array([each.timestamp() for each in mornings]),
+        use,
+        pack,
+        (around + late) / 2,
+        late,
+    )
+    return CarYear(row, car, place, nights, km, table, source, first)
+
+
+def _clocks(days: list[date], plug_in: time, depart: time, zone: ZoneInfo) -> tuple[list[datetime], list[datetime]]:
+    """Plugging in on each day, and the departure that follows."""
+    later = timedelta(days=0 if depart > plug_in else 1)
+    evenings = [datetime.combine(day, plug_in, zone) for day in days]
+    return evenings, [datetime.combine(day + later, depart, zone) for day in days]
+
+
+def _logged(session: Session, car_id: int, first: datetime, last: datetime, zone: ZoneInfo) -> Mapping[date, float]:
+    """Kilometres by the local day of departure, from the plans that were kept."""
+    wanted = select(NightRow.departure, NightRow.km).where(
+        NightRow.car_id == car_id,
+        NightRow.withdrawn.is_(False),
+        NightRow.departure >= first - timedelta(hours=12),
+        NightRow.departure <= last + timedelta(hours=12),
+    )
+    return {departure.astimezone(zone).date(): km for departure, km in session.execute(wanted)}
+
+
+def _mean_c(weather: Weather, departure: datetime, away_h: float) -> float:
+    return (weather.temperature_c(departure) + weather.temperature_c(departure + timedelta(hours=away_h))) / 2
+
+
+def _garage_c(place: PlaceRow, weather: Weather, moment: datetime) -> float:
+    """Air around the parked car, with the mean of the day before from four readings."""
+    day = float(np.mean([weather.temperature_c(moment - timedelta(hours=h)) for h in (0, 6, 12, 18)]))
+    return soak_c(weather.temperature_c(moment), day, place.garage, place.garage_heated_c)

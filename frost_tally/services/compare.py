@@ -1,0 +1,171 @@
+"""Tariffs compared over the last year: both cars as planned under each, and the house."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ..core.charge.compare import MOST_TARIFFS, CarNights, TariffYear, compare
+from ..core.charge.house import DAY_SHAPES, metered_load, monthly_load
+from ..core.charge.supply import charge_rate
+from ..core.charge.tariff import SERIES_BAND, PriceCells, Tariff
+from ..core.charge.year import Charger, charger
+from ..core.errors import Refusal, require
+from ..core.heat.departure import WarmUpChoice
+from ..core.units import Array
+from ..household.home import Home, cars, home_place, household, supply_of, tariff_of, tariffs
+from ..household.models import HouseholdRow, PriceRow, ReadingRow
+from .car_year import NIGHTS, CarYear, car_year, first_evening
+from .remembered import NotYet, known, remembered
+from .tonight import NotSetUp
+
+TYPICAL_MONTHS = (720.0, 640, 600, 450, 340, 260, 240, 260, 330, 470, 600, 700)
+"""A made-up house with a stove and no electric heating, kWh a month, until the owner enters their own."""
+
+
+@dataclass(frozen=True)
+class Ask:
+    """What can be pulled: which tariffs (numbers), the moved share of the house (0 to 0.5), where the trips come from."""
+
+    chosen: tuple[int, ...]
+    shift: float
+    trips: str = "log"
+
+
+@dataclass(frozen=True, eq=False)
+class Comparison:
+    """The year under each tariff, in the order of `numbers`; `now` is the place of the present one, `best` of the least."""
+
+    ask: Ask
+    usual: Ask
+    on_offer: tuple[tuple[int, str], ...]
+    numbers: tuple[int, ...]
+    years: tuple[TariffYear, ...]
+    dated: tuple[float, ...]
+    now: int
+    best: int
+    cars: tuple[CarYear, ...]
+    house_kwh: float
+    house_source: str
+    first: datetime
+    last: datetime
+    revision: int
+    left_out: tuple[str, ...]
+
+    @property
+    def winners(self) -> tuple[int, ...]:
+        """The place of the tariff with the least of each month, January first."""
+        return tuple(int(i) for i in np.argmin(np.array([year.months for year in self.years]), axis=0))
+
+    @property
+    def km(self) -> float:
+        """Kilometres of all cars."""
+        return sum(each.total_km for each in self.cars)
+
+
+def comparison(home: Home, now: datetime, pull: Callable[[Ask], Ask] = lambda usual: usual, at_once: bool = False) -> Comparison:
+    """Compare tariffs over the last 365 nights; with `at_once` only when it is already worked out.
+
+    Raises: NotSetUp without car or tariff; Refusal with its field; NotYet.
+    """
+    with home.reading() as session:
+        house, every = household(session), tariffs(session)
+        able = [row for row in cars(session) if row.outlet is not None and row.tariff is not None]
+        if not able or not every or not house.complete:
+            raise NotSetUp
+        present = able[0].tariff_id
+        order = sorted(every, key=lambda each: each.id != present)
+        usual = Ask(tuple(each.id for each in order[:4]), house.shift)
+    ask = pull(usual)
+    require(100 * ask.shift, 0, 50, "The moved share", "%", "shift")
+    if not 1 <= len(ask.chosen) <= MOST_TARIFFS:
+        raise Refusal(f"Choose one to {MOST_TARIFFS} tariffs.", "tariffs")
+    what = ("compare", ask, now.date())
+    if at_once and not known(home, what):
+        raise NotYet
+    made = remembered(home, what, lambda: _work(home, now, ask))
+    return replace(made, usual=usual, on_offer=tuple((each.id, each.name) for each in every))
+
+
+def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
+    with home.reading() as session:
+        house, place = household(session), home_place(session)
+        zone = ZoneInfo(place.zone)
+        evening = first_evening(now.astimezone(zone))
+        first = datetime.combine(evening, time(0), zone)
+        last = datetime.combine(evening + timedelta(days=NIGHTS), time(0), zone)
+        rows = [row for row in cars(session) if row.outlet is not None and row.outlet.place_id in (None, place.id)]
+        away = tuple(row.name for row in cars(session) if row not in rows)
+        years = tuple(car_year(session, row, house, now, ask.trips) for row in rows)
+        held = [_held(session, number, house, place.zone, first, last) for number in ask.chosen]
+        grid = held[0][1]
+        load, source = _house(session, house, grid, round((last.timestamp() - first.timestamp()) / 900))
+        revision, present = house.revision, rows[0].tariff_id if rows else None
+    hung = [_hung(year) for year in years]
+    nights = [CarNights(one, year.nights, year.km) for one, year in zip(hung, years, strict=True)]
+    at = ask.chosen.index(present) if present in ask.chosen else 0
+    made = compare(held, nights, load, ask.shift, at)
+    dated = tuple(_dated_share(cells) for _, cells in held)
+    best = int(np.argmin([year.total for year in made]))
+    return Comparison(
+        ask, ask, (), ask.chosen, made, dated, at, best, years, float(load.sum()), source, first, last, revision, away
+    )
+
+
+def _hung(year: CarYear) -> Charger:
+    """The car on its outlet with its habits."""
+    if year.row.outlet is None:
+        raise NotSetUp
+    rate = charge_rate(supply_of(year.row.outlet), year.car)
+    return charger(year.car, rate, year.row.habit_limit, WarmUpChoice(year.row.warm_up), year.row.cabin_c)
+
+
+def _held(
+    session: Session, number: int, house: HouseholdRow, zone: str, first: datetime, last: datetime
+) -> tuple[Tariff, PriceCells]:
+    """A tariff as if it had held all year, its newest version, with its cells over all nights."""
+    row = next((each for each in tariffs(session) if each.id == number), None)
+    if row is None:
+        raise Refusal("One of these tariffs is gone: choose again.", "tariffs")
+    end = last + timedelta(days=3)
+    tariff = tariff_of(session, row, house.currency, zone, (first, end))
+    while tariff.following is not None:
+        tariff = tariff.following
+    tariff = replace(tariff, valid_from=None, valid_to=None)
+    return tariff, tariff.cells(first, end)
+
+
+def _dated_share(cells: PriceCells) -> float:
+    """Share of the hours that have a dated price, 0 to 1."""
+    dated = [i for i, name in enumerate(cells.bands) if name == SERIES_BAND]
+    return float(np.isin(cells.band, dated).mean())
+
+
+def _house(session: Session, house: HouseholdRow, grid: PriceCells, count: int) -> tuple[Array, str]:
+    """The house's load on the year's cells, and where it comes from."""
+    cells = grid.head(count)
+    own = len(house.house_kwh) == 12
+    otherwise = monthly_load(house.house_kwh if own else TYPICAL_MONTHS, house.house_shape, cells)
+    source = f"{'your' if own else 'typical'} monthly figures, {DAY_SHAPES[house.house_shape][0]}"
+    found = session.execute(
+        select(ReadingRow.start_s, ReadingRow.minutes, ReadingRow.kwh).where(
+            ReadingRow.start_s >= grid.start_s, ReadingRow.start_s < grid.start_s + 900 * count
+        )
+    ).all()
+    if not found:
+        return otherwise, source
+    table = np.array([tuple(row) for row in found], dtype=float)
+    load, share = metered_load(table[:, 0].astype(np.int64), table[:, 1].astype(np.int64), table[:, 2], cells, otherwise)
+    rest = "" if share > 0.999 else f", the rest from {source}"
+    return load, f"meter readings for {100 * share:.0f} % of the year{rest}"
+
+
+def counts(home: Home) -> tuple[int, int]:
+    """How many readings and dated prices are stored."""
+    with home.reading() as session:
+        readings = session.scalar(select(func.count()).select_from(ReadingRow)) or 0
+        return readings, session.scalar(select(func.count()).select_from(PriceRow)) or 0

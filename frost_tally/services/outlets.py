@@ -1,0 +1,150 @@
+"""The outlets bench: a home's outlets on the same need, under the car's tariff."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from ..core.charge.bench import COLD_C, MILD_C, MOST_OFFERS, Bench, Need, Offer, bench
+from ..core.charge.tariff import Tariff
+from ..core.errors import Refusal, require
+from ..core.heat.departure import WarmUpChoice
+from ..household.home import Home, cars, household, outlets, place_of, supply_of, tariff_of, trip_of
+from ..household.models import CarRow
+from .car_year import CarYear, car_year, climate_of
+from .remembered import NotYet, known, remembered
+from .tonight import NotSetUp
+
+
+@dataclass(frozen=True)
+class BenchLevers:
+    """What can be pulled: the day to cover (km), the limit (0 to 1), and which outlets stand on the bench."""
+
+    day_km: float
+    limit: float
+    chosen: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class OutletsBench:
+    """Everything the bench shows; `numbers` are the outlets' own, in the order of the entries."""
+
+    car_id: int
+    car_name: str
+    cars: tuple[tuple[int, str], ...]
+    levers: BenchLevers
+    usual: BenchLevers
+    on_offer: tuple[tuple[int, str], ...]
+    numbers: tuple[int, ...]
+    shared_with: tuple[str, ...]
+    bench: Bench
+    need: Need
+    tariff_name: str
+    hangs_on: int | None
+    year_source: str
+    total_km: float
+    revision: int
+
+
+def outlets_bench(
+    home: Home,
+    now: datetime,
+    car_id: int | None = None,
+    pull: Callable[[BenchLevers], BenchLevers] = lambda usual: usual,
+    at_once: bool = False,
+) -> OutletsBench:
+    """The bench for a car (the first when None) with the levers pulled; with `at_once` only when it is already worked out.
+
+    Raises: NotSetUp without car, tariff or outlet; Refusal with its field for a lever that cannot be; NotYet.
+    """
+    with home.reading() as session:
+        rows, every = cars(session), outlets(session)
+        row = next((each for each in rows if car_id in (None, each.id)), None)
+        if row is None or row.tariff is None or not every:
+            raise NotSetUp
+        at = place_of(row, session)
+        here = [each for each in every if each.place_id in (None, at.id)]
+        trip = trip_of(row)
+        usual = BenchLevers(trip.distance_km, row.habit_limit, tuple(each.id for each in here[:MOST_OFFERS]))
+        revision = household(session).revision
+    levers = pull(usual)
+    require(levers.day_km, 1, 1500, "The day", "km", "day_km")
+    require(100 * levers.limit, 30, 100, "The limit", "%", "limit")
+    chosen = tuple(each for each in here if each.id in levers.chosen)
+    if not chosen:
+        raise Refusal("Choose at least one outlet.", "outlet")
+    if len(chosen) > MOST_OFFERS:
+        raise Refusal(f"{MOST_OFFERS} outlets fit on the bench: take some off.", "outlet")
+    what = ("bench", row.id, levers, now.date())
+    if at_once and not known(home, what):
+        raise NotYet
+    made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers))
+    return OutletsBench(
+        row.id,
+        row.name,
+        tuple((each.id, each.name) for each in rows),
+        levers,
+        usual,
+        tuple((each.id, each.name) for each in here),
+        tuple(each.id for each in chosen),
+        tuple(each.shared_with for each in chosen),
+        made,
+        need,
+        row.tariff.name,
+        row.outlet_id,
+        year.source,
+        year.total_km,
+        revision,
+    )
+
+
+def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[Bench, Need, CarYear]:
+    with home.reading() as session:
+        house = household(session)
+        row = next(each for each in cars(session) if each.id == car_id)
+        if row.tariff is None:
+            raise NotSetUp
+        year = car_year(session, row, house, now)
+        here = now.astimezone(ZoneInfo(year.place.zone))
+        begin, end = here - timedelta(days=370), here + timedelta(days=3)
+        tariff = tariff_of(session, row.tariff, house.currency, year.place.zone, (begin, end))
+        offers = [Offer(supply_of(each), each.install_cost) for each in outlets(session) if each.id in levers.chosen]
+    air_c = climate_of(house, year.place).temperature_c(here)
+    need = _need(year, row, levers, tariff, here, air_c)
+    return bench(offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.warm_up)), need, year
+
+
+def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here: datetime, air_c: float) -> Need:
+    """The day's energy when mild, at −10 °C and now, and the hours of the night."""
+    km = np.full(3, min(levers.day_km, year.table.most_km))
+    kwh, pack_c = year.table.ask(km, np.array([MILD_C, COLD_C, air_c]))
+    kwh = kwh * levers.day_km / km
+    window_h, cheap_h = _night_hours(tariff, here, row.plug_in, row.depart)
+    return Need(
+        levers.day_km,
+        float(kwh[0]),
+        float(kwh[1]),
+        float(pack_c[1]),
+        float(kwh[2]) / levers.day_km,
+        air_c,
+        float(pack_c[2]),
+        levers.limit,
+        row.floor,
+        cheap_h,
+        window_h,
+    )
+
+
+def _night_hours(tariff: Tariff, now: datetime, plug_in: time, depart: time) -> tuple[float, float]:
+    """Hours plugged in tonight, and how many of them are cheap: in the lowest quarter between cheapest and dearest."""
+    evening = now.replace(hour=plug_in.hour, minute=plug_in.minute, second=0, microsecond=0)
+    morning = evening.replace(hour=depart.hour, minute=depart.minute)
+    if morning <= evening:
+        morning += timedelta(days=1)
+    slots = tariff.prices(evening, morning)
+    lowest = min((slot.price_per_kwh for slot in slots), default=0.0)
+    spread = max((slot.price_per_kwh for slot in slots), default=0.0) - lowest
+    cheap = [slot.hours for slot in slots if slot.price_per_kwh <= lowest + spread / 4]
+    return sum(slot.hours for slot in slots), sum(cheap)

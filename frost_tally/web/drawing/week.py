@@ -1,0 +1,100 @@
+"""A painted week drawn: a row for each day, price as the height of its terrain, gaps as torn outlines; and the year's seasons."""
+
+from collections.abc import Sequence
+
+from ...core.charge.tariff import CELLS_PER_DAY, DAY_NAMES, HOLIDAY, Season, Tariff, clock, day_words, runs, year_days
+from ...core.charge.week import NONE, Colour, Week
+from ..units import Units
+from .svg import element, hatches, line, picture, text
+
+WIDE, NARROW = 1120.0, 356.0
+ROW, FOOT = 44.0, 34.0
+SHORT = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun", "Holiday")
+
+
+def describe(week: Week, palette: Sequence[Colour], units: Units, holidays: bool) -> str:
+    """The week in words, days that are the same together."""
+    said: dict[str, list[str]] = {}
+    for row in range(8 if holidays else 7):
+        words = ", ".join(
+            f"{clock(a)} to {clock(b)} {palette[c].name + ' ' + units.text(palette[c].price_per_kwh, 'price') if c != NONE else 'no price'}"
+            for a, b, c in runs(week.rows[row])
+        )
+        said.setdefault(words, []).append(DAY_NAMES[row])
+    return "Painted week. " + ". ".join(f"{', '.join(days)}: {words}" for words, days in said.items())
+
+
+def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, phone: bool = False) -> str:
+    """The week as SVG; the grid's place is in data attributes, so that a pointer can be turned into a cell."""
+    rows = 8 if holidays else 7
+    width, left = (NARROW, 40.0) if phone else (WIDE, 78.0)
+    top, across = 4.0, width - left - (2 if phone else 14)
+    per, prefix = across / CELLS_PER_DAY, "slimweek" if phone else "week"
+    highest = max([each.price_per_kwh for each in palette], default=1.0) or 1.0
+    parts = [hatches(prefix)]
+    for row in range(rows):
+        base = top + (row + 1) * ROW
+        name = SHORT[row] if not phone else SHORT[row][:3]
+        parts += [text(0, base - 14, name, "b" if row >= 5 else ""), line(left, base, left + across, base, "rule")]
+        for first, after, colour in runs(week.rows[row]):
+            x, wide = left + first * per, (after - first) * per
+            if colour == NONE:
+                parts += [element("rect", x=x, y=base - 32, width=wide, height=32, class_="gap")]
+                if wide > 70:
+                    parts.append(text(x + wide / 2, base - 11, "no price", "mid ember b"))
+                continue
+            high = max(3.0, max(palette[colour].price_per_kwh, 0.0) / highest * (ROW - 16))
+            box = {"x": x, "y": base - high, "width": wide, "height": high}
+            parts += [element("rect", **box, class_="terrain edge"), element("rect", **box, fill=f"url(#{prefix}-dear)")]
+            price = units.text(palette[colour].price_per_kwh, "price", 2, unit=False)
+            label = f"{palette[colour].name} {price}" if wide > 9 * (len(palette[colour].name) + 5) else price
+            if wide > (34 if phone else 38):
+                parts.append(text(x + 5, base - high - 3, label, "dim"))
+    base = top + rows * ROW
+    for hour in range(0, 25, 6 if phone else 3):
+        x = left + hour * 4 * per
+        parts += [line(x, base, x, base + 5, "tick"), line(x, top + 8, x, base, "faint")]
+        parts.append(text(min(x, width - 16), base + 20, f"{hour:02d}", "mid dim"))
+    parts.append(element("rect", x=0, y=0, width=0, height=0, class_="stroke-mark"))
+    parts.append(element("rect", x=0, y=0, width=0, height=0, class_="cursor-mark"))
+    class_ = "ribbon ribbon-upright week" if phone else "ribbon ribbon-wide week"
+    made = picture(width, base + FOOT, describe(week, palette, units, holidays), "".join(parts), class_)
+    grid = f'data-week="{left:.1f} {top:.1f} {per:.4f} {ROW:.1f} {rows}"'
+    return made.replace("<svg ", f"<svg {grid} ", 1)
+
+
+def year_strip(tariff: Tariff, shown: int, phone: bool = False) -> str:
+    """The year with its seasons; days that two seasons claim are hatched."""
+    width = NARROW if phone else WIDE
+    left, days = (0.0, year_days()) if phone else (78.0, year_days())
+    per = (width - left - 2) / len(days)
+    parts = [hatches("slimyear" if phone else "year")]
+    prefix = "slimyear" if phone else "year"
+    parts.append(element("rect", x=left, y=6, width=per * len(days), height=22, class_="terrain edge"))
+    claims = [frozenset(season.days()) for season in tariff.seasons]
+    for i, season in enumerate(tariff.seasons):
+        for first, after, on in runs([day in claims[i] for day in days]):
+            if on:
+                x, wide = left + first * per, (after - first) * per
+                parts.append(element("rect", x=x, y=6, width=wide, height=22, class_="charge" if i + 1 == shown else "held"))
+                if wide > 9 * len(season.name):
+                    parts.append(text(x + wide / 2, 22, season.name, "mid inv b"))
+    twice = [sum(day in claim for claim in claims) > 1 for day in days]
+    for first, after, on in runs(twice):
+        if on:
+            box = {"x": left + first * per, "y": 2, "width": max((after - first) * per, 3), "height": 30}
+            parts.append(element("rect", **box, fill=f"url(#{prefix}-heat)", class_="warm"))
+    for month, name in enumerate("JFMAMJJASOND", 1):
+        x = left + days.index((month, 1)) * per
+        parts += [line(x, 28, x, 34, "tick"), text(x + 4, 44, name, "dim")]
+    label = "The year: " + ("; ".join(_span(season) for season in tariff.seasons) or "one week for all of it")
+    return picture(width, 50, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+
+
+def _span(season: Season) -> str:
+    return f"{season.name} from {day_words(season.first)} to {day_words(season.last)}"
+
+
+def rows_of(holidays: bool) -> int:
+    """Rows that are drawn."""
+    return HOLIDAY + 1 if holidays else HOLIDAY

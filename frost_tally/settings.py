@@ -10,7 +10,8 @@ class Settings(BaseSettings):
     """Where the data lies and how the server is reached.
 
     `data_dir`: everything we write; `host`, `port`: where to listen; `allowed_hosts`: names a request may use;
-    `max_body_bytes`: the largest request; `log_level`: of the structured log; `demo`: the made-up household.
+    `max_body_bytes`: the largest request; `max_file_bytes`: the largest file to import;
+    `log_level`: of the structured log; `demo`: the made-up household.
     """
 
     model_config = SettingsConfigDict(env_prefix="FROST_TALLY_")
@@ -20,6 +21,7 @@ class Settings(BaseSettings):
     port: int = 8642
     allowed_hosts: tuple[str, ...] = ("127.0.0.1", "localhost")
     max_body_bytes: int = 256_000
+    max_file_bytes: int = 24_000_000
     log_level: str = "INFO"
     demo: bool = False
 

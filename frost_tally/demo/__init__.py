@@ -7,11 +7,11 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.car import preset
-from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Series
+from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, Series
 from ..household.home import Home, household
 from ..household.models import CarRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow
 from ..services.setup import band_rows, car_fields
-from ..services.tariffs import FEED, put_prices
+from ..services.tariffs import FEED, put_prices, season_rows
 from ..standins.price_feed import SeededFeed
 
 ZONE = ZoneInfo("Europe/Oslo")
@@ -55,6 +55,19 @@ def _feed_year(years: float) -> Series:
 
 def _tariffs() -> tuple[TariffRow, TariffRow, TariffRow]:
     two = (Band("night", 0.12, time(22, 30), time(6), ALL_ROWS), Band("day", 0.30, time(6), time(22, 30), ALL_ROWS))
+    winter = Season(
+        "Winter",
+        (11, 1),
+        (3, 31),
+        (
+            Band("night", 0.11, time(23), time(6), ALL_ROWS),
+            Band("winter morning", 0.39, time(6), time(9), WEEKDAYS),
+            Band("day", 0.24, time(6), time(9), WEEKEND | {HOLIDAY}),
+            Band("day", 0.24, time(9), time(16), ALL_ROWS),
+            Band("winter evening", 0.45, time(16), time(20), ALL_ROWS),
+            Band("day", 0.24, time(20), time(23), ALL_ROWS),
+        ),
+    )
     three = (
         Band("night", 0.11, time(23), time(6), ALL_ROWS),
         Band("morning", 0.29, time(6), time(9), WEEKDAYS),
@@ -65,7 +78,13 @@ def _tariffs() -> tuple[TariffRow, TariffRow, TariffRow]:
     )
     return (
         TariffRow(name="Hollow Tarn Two-Step", standing_per_day=0.28, bands=band_rows(two)),
-        TariffRow(name="Hollow Tarn Three-Step", standing_per_day=0.28, holiday_region="NO", bands=band_rows(three)),
+        TariffRow(
+            name="Hollow Tarn Three-Step",
+            standing_per_day=0.28,
+            holiday_region="NO",
+            bands=band_rows(three),
+            seasons=season_rows([winter]),
+        ),
         TariffRow(
             name="Hollow Tarn Half-Hourly",
             standing_per_day=0.34,

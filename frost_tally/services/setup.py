@@ -9,7 +9,7 @@ from ..core.basis import Basis, Figure
 from ..core.car import PRESETS, Car, preset
 from ..core.charge.supply import Code, Supply, charge_rate
 from ..core.charge.tariff import Band
-from ..household.home import Home, car_of, cars, home_place, household, outlets, people, place_of, supply_of
+from ..household.home import Home, car_of, cars, home_place, household, outlets, people, place_of
 from ..household.models import BandRow, CarRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
 
 STEPS = ("car", "outlet", "tariff", "place")
@@ -184,13 +184,6 @@ def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None, car_id:
         house.out_now_c, house.out_low_c, house.complete = step.out_now_c, step.out_low_c, True
         for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now"):
             setattr(row, name, getattr(step, name))
-
-
-def car_rates(home: Home) -> list[tuple[CarRow, float, str]]:
-    """Every car with an outlet: its row, the power at the wall (kW) and what binds it."""
-    with home.reading() as session:
-        rates = [(row, charge_rate(supply_of(row.outlet), car_of(row))) for row in cars(session) if row.outlet is not None]
-        return [(row, rate.wall_kw, rate.limited_by) for row, rate in rates]
 
 
 PRESET_NAMES = {key: label for key, (label, _) in PRESETS.items()}

@@ -30,7 +30,7 @@ class SeededFeed:
 
     zone: str
     seed: int = 2027
-    base: float = 0.19
+    base: float = 0.15
 
     def known_until(self, now: datetime) -> datetime:
         """Midnight after tomorrow once today's auction is published at 13:00 local time, else the coming midnight."""

@@ -3,12 +3,13 @@
 import hmac
 import secrets
 import time
+from dataclasses import dataclass
 from typing import Annotated
 
 import structlog
 from fastapi import Depends, Request
 from itsdangerous import BadSignature, URLSafeSerializer
-from starlette.datastructures import MutableHeaders
+from starlette.datastructures import MutableHeaders, UploadFile
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 log = structlog.get_logger("frost_tally.web")
@@ -37,22 +38,25 @@ class TooLarge(RuntimeError):
 class SizeLimit:
     """Refuse bodies over a limit before anything reads them, whether or not they say their length."""
 
-    def __init__(self, app: ASGIApp, max_bytes: int) -> None:
-        self.app, self.max_bytes = app, max_bytes
+    def __init__(self, app: ASGIApp, max_bytes: int, files: str = "", file_bytes: int = 0) -> None:
+        """`files` begins the paths that take files of up to `file_bytes`."""
+        self.app, self.max_bytes, self.files, self.file_bytes = app, max_bytes, files, file_bytes
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             return await self.app(scope, receive, send)
         length = next((value for name, value in scope["headers"] if name == b"content-length"), b"0")
-        if not length.isdigit() or int(length) > self.max_bytes:
-            return await self._refuse(send)
+        takes_file = bool(self.files) and str(scope["path"]).startswith(self.files)
+        most = self.file_bytes if takes_file else self.max_bytes
+        if not length.isdigit() or int(length) > most:
+            return await self._refuse(send, most)
         seen, begun = 0, False
 
         async def counted() -> Message:
             nonlocal seen
             message = await receive()
             seen += len(message.get("body", b""))
-            if seen > self.max_bytes:
+            if seen > most:
                 raise TooLarge
             return message
 
@@ -65,10 +69,10 @@ class SizeLimit:
             await self.app(scope, counted, watched)
         except TooLarge:
             if not begun:
-                await self._refuse(send)
+                await self._refuse(send, most)
 
-    async def _refuse(self, send: Send) -> None:
-        body = f"This is more than the {self.max_bytes // 1000} kB that a page here can need. Nothing was saved.".encode()
+    async def _refuse(self, send: Send, most: int) -> None:
+        body = f"This is more than the {most // 1000} kB that a page here can need. Nothing was saved.".encode()
         headers = [(b"content-type", b"text/plain; charset=utf-8"), (b"content-length", str(len(body)).encode())]
         headers += [(name.encode(), value.encode()) for name, value in HEADERS.items()]
         await send({"type": "http.response.start", "status": 413, "headers": headers})
@@ -133,4 +137,23 @@ async def posted(request: Request) -> dict[str, str]:
     return fields
 
 
+@dataclass(frozen=True)
+class PostedFile:
+    """The fields of a posted form, its token checked, with one file (its name and content, both empty without one)."""
+
+    fields: dict[str, str]
+    name: str
+    content: bytes
+
+
+async def posted_file(request: Request) -> PostedFile:
+    """A form with a file. Raises: RefusedToken."""
+    form = await request.form(max_fields=40, max_files=1)
+    fields = {name: value for name, value in form.items() if isinstance(value, str)}
+    request.app.state.tokens.check(request, fields.get("token", ""))
+    file = next((value for value in form.values() if isinstance(value, UploadFile)), None)
+    return PostedFile(fields, (file.filename or "")[:80] if file else "", await file.read() if file else b"")
+
+
+Upload = Annotated[PostedFile, Depends(posted_file)]
 Posted = Annotated[dict[str, str], Depends(posted)]

@@ -79,7 +79,8 @@ class Units:
         """A value with its unit, a true minus and a narrow space: "−12 °C"."""
         shown = self.of(quantity)
         places = shown.decimals if decimals is None else decimals
-        value = f"{round(shown.show(si), places) + 0.0:.{places}f}".replace("-", "−")
+        number = round(shown.show(si), places) + 0.0
+        value = f"{number:,.{places}f}".replace(",", "\u202f" if abs(number) >= 10_000 else "").replace("-", "−")
         return f"{value}\u00a0{shown.label}" if unit and shown.label else value
 
     def field(self, si: float | None, quantity: str) -> str:

@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 
 from ...core.charge.bench import Bench, Entry, Need
+from ...core.charge.supply import ChargeRate
 from ..units import Units
 from ..wording import link_words
-from .svg import element, hatches, line, path, picture, polygon, text
+from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
-WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 104.0, 356.0, 196.0
+WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 104.0, 356.0, 208.0
 DEEP = 62.0
 DASHES = ("", "9 4", "2 4", "12 3 2 3")
 
@@ -58,7 +59,7 @@ def upright(bench: Bench, need: Need, units: Units) -> str:
     for i, entry in enumerate(bench.entries):
         top = i * NARROW_ROW
         parts += _head(entry, 0, top + 22, i == bench.named)
-        parts += _row(entry, bench, need, _Place(0, NARROW, top + 62, 0, NARROW, top + 158, True))
+        parts += _row(entry, bench, need, _Place(0, NARROW, top + 62, 0, NARROW, top + 172, True))
         if i:
             parts.append(line(0, top - 2, NARROW, top - 2, "faint"))
     height = NARROW_ROW * len(bench.entries)
@@ -71,8 +72,8 @@ def _head(entry: Entry, x: float, y: float, named: bool) -> list[str]:
     if entry.rate is not None:
         parts.append(text(x, y + 28, f"{entry.rate.wall_kw:.1f} kW", "big"))
     if named:
-        parts.append(text(x + 96, y + 27, "enough" if entry.rate else "", "b"))
-        parts.append(path([(x + 154, y + 21), (x + 160, y + 28), (x + 173, y + 12)], "level"))
+        parts.append(text(x + 132, y + 27, "enough", "b"))
+        parts.append(path([(x + 108, y + 21), (x + 114, y + 28), (x + 127, y + 12)], "level"))
     return parts
 
 
@@ -81,21 +82,19 @@ def _row(entry: Entry, bench: Bench, need: Need, at: _Place) -> list[str]:
         return [text(at.channel_x, at.channel_y + 30, words, "ember b") for words in [entry.refusal[:70]]]
     most = max(amps for each in bench.entries if each.rate for _, amps in each.rate.limits)
     prefix = "slim" if at.short else "bench"
-    return [*_channel(entry, most, at, prefix), *_night(entry, need, at, prefix)]
+    return [*_channel(entry.rate, most, at, prefix), *_night(entry, need, at, prefix)]
 
 
-def _channel(entry: Entry, most: float, at: _Place, prefix: str) -> list[str]:
+def _channel(rate: ChargeRate, most: float, at: _Place, prefix: str) -> list[str]:
     """Links as stretches of a channel as deep as their amperes; what flows is as deep as the narrowest."""
-    assert entry.rate is not None
-    rate, middle = entry.rate, at.channel_y + DEEP / 2
+    middle = at.channel_y + DEEP / 2
     step = at.channel_w / len(rate.limits)
     flow = max(3.0, rate.amps / most * DEEP)
     bed, labels = [], []
     for i, (name, amps) in enumerate(rate.limits):
         deep = max(3.0, amps / most * DEEP)
         x = at.channel_x + i * step
-        box = {"x": x, "y": middle - deep / 2, "width": step - 3, "height": deep}
-        bed += [element("rect", **box, class_="terrain"), element("rect", **box, fill=f"url(#{prefix}-dear)")]
+        bed.append(ground(x, middle - deep / 2, step - 3, deep, prefix))
         binds = name == rate.limited_by
         number = f"{amps:.0f} A"
         if binds:
@@ -106,13 +105,13 @@ def _channel(entry: Entry, most: float, at: _Place, prefix: str) -> list[str]:
                     polygon([(centre - 7, edge + sign * 11), (centre + 7, edge + sign * 11), (centre, edge + sign * 2)], "ink")
                 )
         if not at.short or binds:
-            words = link_words(name)
-            labels.append(
-                text(x + (step - 3) / 2, at.channel_y + DEEP + 16, f"{words} {number}", "mid b" if binds else "mid dim")
-            )
+            words = f"{link_words(name)} {number}"
+            half = 4.2 * len(words)
+            centre = min(max(x + (step - 3) / 2, at.channel_x + half), at.channel_x + at.channel_w - half)
+            labels.append(text(centre, at.channel_y + DEEP + 16, words, "mid b" if binds else "mid dim"))
         elif amps > rate.amps and step > 40:
             labels.append(text(x + (step - 3) / 2, middle - deep / 2 - 4, f"{amps:.0f}", "mid dim"))
-    stream = element("rect", x=at.channel_x, y=middle - flow / 2, width=at.channel_w - 3, height=flow, class_="charge")
+    stream = box(at.channel_x, middle - flow / 2, at.channel_w - 3, flow, "charge")
     return [*bed, stream, *labels]
 
 
@@ -131,25 +130,22 @@ def _night(entry: Entry, need: Need, at: _Place, prefix: str) -> list[str]:
             f"in frost {hours}, cheap {need.cheap_h:.1f} h",
             "b" if entry.cold_h <= need.cheap_h else "",
         ),
-        element("rect", x=at.night_x, y=at.night_y, width=at.night_w, height=20, class_="terrain"),
-        element(
-            "rect", x=at.night_x + cheap, y=at.night_y, width=max(at.night_w - cheap, 0), height=20, fill=f"url(#{prefix}-dear)"
-        ),
-        element(
-            "rect", x=at.night_x, y=at.night_y + 4, width=cold, height=12, fill=f"url(#{prefix}-cold)", class_="warm rime-line"
-        ),
-        element("rect", x=at.night_x, y=at.night_y + 4, width=mild, height=12, class_="charge"),
+        box(at.night_x, at.night_y, at.night_w, 20, "terrain"),
+        box(at.night_x + cheap, at.night_y, max(at.night_w - cheap, 0), 20, fill=f"{prefix}-dear"),
+        box(at.night_x, at.night_y + 4, cold, 12, "rime-line", f"{prefix}-cold"),
+        box(at.night_x, at.night_y + 4, mild, 12, "charge"),
         line(at.night_x + cheap, at.night_y - 4, at.night_x + cheap, at.night_y + 26, "post"),
     ]
 
 
 def climb(bench: Bench, need: Need, units: Units, phone: bool = False) -> str:
     """Level (and above it the pack's temperature) over the hours from the floor to the limit, a line for each outlet."""
-    width, height = (NARROW, 300.0) if phone else (WIDE, 250.0)
-    left, right, top, foot = 40.0, (16.0 if phone else 190.0), 64.0, height - 26
     shown = [(i, e) for i, e in enumerate(bench.entries) if e.session is not None]
     if not shown:
         return ""
+    top = 62.0 + 17 * len(shown)
+    width, foot = (NARROW, top + 190) if phone else (WIDE, top + 150)
+    left, right, height = 40.0, 16.0, foot + 26
     most_h = min(24.0, max(min(e.fill_h, 24.0) for _, e in shown) * 1.02)
     across = width - left - right
 
@@ -169,6 +165,7 @@ def climb(bench: Bench, need: Need, units: Units, phone: bool = False) -> str:
     every = 1 if most_h <= 6 else 2 if most_h <= 12 else 4
     for hour in range(0, int(most_h) + 1, every):
         parts += [line(x(hour), foot, x(hour), foot + 5, "tick"), text(x(hour), foot + 20, f"{hour} h", "mid dim")]
+    order = {i: place for place, (i, _) in enumerate(sorted(shown, key=lambda pair: -pair[1].fill_h))}
     parts += [text(left, 14, f"pack, {units.text(low, 'temperature', 0)} to {units.text(high, 'temperature', 0)}", "rime")]
     for i, entry in shown:
         steps = [s for s in entry.session.steps if s.at_s <= min(entry.fill_h, most_h) * 3600 + 1]  # type: ignore[union-attr]
@@ -177,14 +174,19 @@ def climb(bench: Bench, need: Need, units: Units, phone: bool = False) -> str:
         curve = "M" + " L".join(f"{x(s.at_s / 3600):.1f},{y(s.soc):.1f}" for s in thin)
         heat = "M" + " L".join(f"{x(s.at_s / 3600):.1f},{50 - (s.pack_c - low) / (high - low) * 30:.1f}" for s in thin)
         parts += [element("path", d=curve, class_="level", **dash), element("path", d=heat, class_="outside", **dash)]
-        parts.append(_end_label(entry, x(min(entry.fill_h, most_h)), y(steps[-1].soc), i, phone, width))
+        end, row = x(min(entry.fill_h, most_h)), 66 + 17 * order[i]
+        parts += [line(end, row + 3, end, y(steps[-1].soc), "faint"), _end_label(entry, end, row, width)]
     words = "; ".join(f"{e.offer.supply.name} {e.fill_h:.1f} hours" for _, e in shown)
     label = f"Level from {100 * need.floor_soc:.0f} to {100 * need.limit_soc:.0f} per cent, with the pack's temperature. {words}"
     return picture(width, height, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
 
 
-def _end_label(entry: Entry, x: float, y: float, i: int, phone: bool, width: float) -> str:
-    hours = f"{entry.fill_h:.1f} h" if entry.fill_h < 24 else "over a day"
-    if phone:
-        return text(min(x, width - 4), y + 18 + 17 * i, f"{entry.offer.supply.name[:18]} {hours}", "end")
-    return text(x + 6, y + 16 + 18 * i, f"{entry.offer.supply.name[:22]} {hours}", "b" if i == 0 else "")
+def _end_label(entry: Entry, x: float, y: float, width: float) -> str:
+    """The outlet's name over the end of its line, kept inside the picture."""
+    words = (
+        f"{entry.offer.supply.name[:26]} {entry.fill_h:.1f} h"
+        if entry.fill_h < 24
+        else f"{entry.offer.supply.name[:26]} over a day"
+    )
+    half = 4.0 * len(words)
+    return text(min(max(x, half), width - half), y, words, "mid b")

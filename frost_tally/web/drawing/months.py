@@ -4,7 +4,7 @@ from ...core.charge.compare import TariffYear
 from ...core.charge.tariff import MONTHS
 from ...services.compare import Comparison
 from ..units import Units
-from .svg import element, hatches, line, path, picture, text
+from .svg import box, ground, hatches, line, path, picture, text
 
 WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 96.0, 356.0, 150.0
 
@@ -24,7 +24,7 @@ def describe(made: Comparison, units: Units) -> str:
 def wide(made: Comparison, units: Units) -> str:
     """Bars of the year on the left, months on the right, a row for each tariff."""
     parts = [hatches("months"), *_months_head(660, 37)]
-    for i, year in enumerate(made.years):
+    for i in range(len(made.years)):
         top = 26 + i * ROW
         parts += _bar(made, i, units, 0, top, 610, "months")
         parts += _months(made, i, units, 660, top + 6, 37, 54, "months")
@@ -35,7 +35,7 @@ def wide(made: Comparison, units: Units) -> str:
 def upright(made: Comparison, units: Units) -> str:
     """The same for a phone: months under each bar."""
     parts = [hatches("slimmonths")]
-    for i, _ in enumerate(made.years):
+    for i in range(len(made.years)):
         top = 4 + i * NARROW_ROW
         parts += _bar(made, i, units, 0, top, NARROW, "slimmonths")
         parts += _months(made, i, units, 0, top + 84, 29, 36, "slimmonths")
@@ -62,9 +62,8 @@ def _bar(made: Comparison, i: int, units: Units, x: float, top: float, width: fl
         (year.standing, "standing", "open"),
     ):
         wide = max(cost, 0.0) * per
-        parts.append(element("rect", x=at, y=top + 26, width=wide, height=28, class_=fill))
-        if fill.startswith("terrain"):
-            parts.append(element("rect", x=at, y=top + 26, width=wide, height=28, fill=f"url(#{prefix}-dear)"))
+        dotted = fill.startswith("terrain")
+        parts.append(ground(at, top + 26, wide, 28, prefix, fill) if dotted else box(at, top + 26, wide, 28, fill))
         label = f"{words} {units.money(cost, 0)}"
         if wide > 8.2 * len(label):
             parts.append(text(at + 6, top + 45, label, "inv b" if fill == "charge" else "b"))
@@ -88,8 +87,7 @@ def _months(made: Comparison, i: int, units: Units, x: float, top: float, step: 
             parts.append(path([(left + step / 2 - 3, foot - 2), (left + step / 2 - 3, foot - deep * 0.62)], "tally-stroke"))
             continue
         high = max(1.5, more / most * (deep - 16))
-        box = {"x": left + 4, "y": foot - high, "width": step - 14, "height": high}
-        parts.append(element("rect", **box, fill=f"url(#{prefix}-cold)", class_="rime-line"))
+        parts.append(box(left + 4, foot - high, step - 14, high, "rime-line", f"{prefix}-cold"))
         if step > 30 and more * units.rate >= 0.5:
             parts.append(text(left + step / 2 - 3, foot - high - 4, f"+{more * units.rate:.0f}", "mid rime"))
     return parts

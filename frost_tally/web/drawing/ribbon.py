@@ -3,12 +3,11 @@
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import cached_property
-from typing import Any
 
 from ...services.tonight import Tonight
 from ..units import Units
 from ..wording import hour, hour_up, percent, verdict
-from .svg import element, hatches, line, path, picture, polygon, text
+from .svg import element, ground, hatches, line, path, picture, polygon, text
 
 WIDE, BASE = 1120.0, 276.0
 TERRAIN, BLOCK = 78.0, 34.0
@@ -119,12 +118,10 @@ class _Wide:
         parts = []
         for start, end, price in _runs(self.night):
             top = BASE - max(price, 0.0) / self.highest * TERRAIN
-            box: dict[str, Any] = {"x": self.x(start), "y": top, "width": self.x(end) - self.x(start), "height": BASE - top}
-            parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#night-dear)")]
-            if box["width"] > 52:
-                parts.append(
-                    text(box["x"] + 6, top - 7, f"{self.units.text(price, 'price', 2, unit=False)} {self.units.symbol}", "dim")
-                )
+            x, wide = self.x(start), self.x(end) - self.x(start)
+            parts.append(ground(x, top, wide, BASE - top, "night"))
+            if wide > 52:
+                parts.append(text(x + 6, top - 7, f"{self.units.text(price, 'price', 2, unit=False)} {self.units.symbol}", "dim"))
         return "".join(parts)
 
     def blocks(self) -> str:
@@ -273,15 +270,10 @@ class _Upright:
     def terrain(self) -> str:
         parts = []
         for start, end, price in _runs(self.night):
-            box: dict[str, Any] = {
-                "x": 48,
-                "y": self.y(start),
-                "width": max(price, 0.0) / self.highest * 90,
-                "height": self.y(end) - self.y(start),
-            }
-            parts += [element("rect", **box, class_="terrain"), element("rect", **box, fill="url(#phone-dear)")]
-            if box["height"] > 24:
-                parts.append(text(52 + box["width"], box["y"] + 17, self.units.text(price, "price", 2, unit=False), "dim"))
+            y, wide, high = self.y(start), max(price, 0.0) / self.highest * 90, self.y(end) - self.y(start)
+            parts.append(ground(48, y, wide, high, "phone"))
+            if high > 24:
+                parts.append(text(52 + wide, y + 17, self.units.text(price, "price", 2, unit=False), "dim"))
         return "".join(parts)
 
     def blocks(self) -> str:

@@ -2,13 +2,13 @@
 
 from collections.abc import Sequence
 
-from ...core.charge.tariff import CELLS_PER_DAY, DAY_NAMES, HOLIDAY, Season, Tariff, clock, day_words, runs, year_days
+from ...core.charge.tariff import CELLS_PER_DAY, DAY_NAMES, Season, Tariff, clock, day_words, runs, year_days
 from ...core.charge.week import NONE, Colour, Week
 from ..units import Units
-from .svg import element, hatches, line, picture, text
+from .svg import box, ground, hatches, line, picture, text
 
 WIDE, NARROW = 1120.0, 356.0
-ROW, FOOT = 44.0, 34.0
+ROW, FOOT = 48.0, 34.0
 SHORT = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun", "Holiday")
 
 
@@ -39,13 +39,12 @@ def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, p
         for first, after, colour in runs(week.rows[row]):
             x, wide = left + first * per, (after - first) * per
             if colour == NONE:
-                parts += [element("rect", x=x, y=base - 32, width=wide, height=32, class_="gap")]
+                parts += [box(x, base - 32, wide, 32, "gap")]
                 if wide > 70:
                     parts.append(text(x + wide / 2, base - 11, "no price", "mid ember b"))
                 continue
-            high = max(3.0, max(palette[colour].price_per_kwh, 0.0) / highest * (ROW - 16))
-            box = {"x": x, "y": base - high, "width": wide, "height": high}
-            parts += [element("rect", **box, class_="terrain edge"), element("rect", **box, fill=f"url(#{prefix}-dear)")]
+            high = max(3.0, max(palette[colour].price_per_kwh, 0.0) / highest * (ROW - 22))
+            parts.append(ground(x, base - high, wide, high, prefix, "terrain edge"))
             price = units.text(palette[colour].price_per_kwh, "price", 2, unit=False)
             label = f"{palette[colour].name} {price}" if wide > 9 * (len(palette[colour].name) + 5) else price
             if wide > (34 if phone else 38):
@@ -55,8 +54,7 @@ def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, p
         x = left + hour * 4 * per
         parts += [line(x, base, x, base + 5, "tick"), line(x, top + 8, x, base, "faint")]
         parts.append(text(min(x, width - 16), base + 20, f"{hour:02d}", "mid dim"))
-    parts.append(element("rect", x=0, y=0, width=0, height=0, class_="stroke-mark"))
-    parts.append(element("rect", x=0, y=0, width=0, height=0, class_="cursor-mark"))
+    parts += [box(0, 0, 0, 0, "stroke-mark"), box(0, 0, 0, 0, "cursor-mark")]
     class_ = "ribbon ribbon-upright week" if phone else "ribbon ribbon-wide week"
     made = picture(width, base + FOOT, describe(week, palette, units, holidays), "".join(parts), class_)
     grid = f'data-week="{left:.1f} {top:.1f} {per:.4f} {ROW:.1f} {rows}"'
@@ -70,20 +68,19 @@ def year_strip(tariff: Tariff, shown: int, phone: bool = False) -> str:
     per = (width - left - 2) / len(days)
     parts = [hatches("slimyear" if phone else "year")]
     prefix = "slimyear" if phone else "year"
-    parts.append(element("rect", x=left, y=6, width=per * len(days), height=22, class_="terrain edge"))
+    parts.append(box(left, 6, per * len(days), 22, "terrain edge"))
     claims = [frozenset(season.days()) for season in tariff.seasons]
     for i, season in enumerate(tariff.seasons):
         for first, after, on in runs([day in claims[i] for day in days]):
             if on:
                 x, wide = left + first * per, (after - first) * per
-                parts.append(element("rect", x=x, y=6, width=wide, height=22, class_="charge" if i + 1 == shown else "held"))
+                parts.append(box(x, 6, wide, 22, "charge" if i + 1 == shown else "held"))
                 if wide > 9 * len(season.name):
                     parts.append(text(x + wide / 2, 22, season.name, "mid inv b"))
     twice = [sum(day in claim for claim in claims) > 1 for day in days]
     for first, after, on in runs(twice):
         if on:
-            box = {"x": left + first * per, "y": 2, "width": max((after - first) * per, 3), "height": 30}
-            parts.append(element("rect", **box, fill=f"url(#{prefix}-heat)", class_="warm"))
+            parts.append(box(left + first * per, 2, max((after - first) * per, 3), 30, "warm", f"{prefix}-heat"))
     for month, name in enumerate("JFMAMJJASOND", 1):
         x = left + days.index((month, 1)) * per
         parts += [line(x, 28, x, 34, "tick"), text(x + 4, 44, name, "dim")]
@@ -93,8 +90,3 @@ def year_strip(tariff: Tariff, shown: int, phone: bool = False) -> str:
 
 def _span(season: Season) -> str:
     return f"{season.name} from {day_words(season.first)} to {day_words(season.last)}"
-
-
-def rows_of(holidays: bool) -> int:
-    """Rows that are drawn."""
-    return HOLIDAY + 1 if holidays else HOLIDAY

@@ -1,7 +1,7 @@
-"""Room 7, Garage, so far its first half: setting up in four short steps, and changing what was set up."""
+"""Room 7, Garage: what is there, each part with its form, put away and undone."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass
 from datetime import time
 from typing import Any
 from zoneinfo import available_timezones
@@ -11,115 +11,50 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, field_validator
 
-from ...core.battery.cold import Chemistry
-from ...core.car import PRESETS, Body, Cabin, OnboardCharger, Pack, Preheats, Tyres, preset
-from ...core.charge.supply import Code, Supply
-from ...core.charge.tariff import Tariff, two_band
+from ...core.car import PRESETS, preset
 from ...core.errors import Refusal
 from ...household.home import Home, Stale
-from ...services import setup as service
+from ...services import garage as service
+from ...services import setup as setting_up
+from ...services.setup import PRESET_NAMES, car_fields
 from ..forms import choice, clock, number, parse, shown, text, views
 from ..guard import Posted
-from ..page import render, units_of, whole_number
+from ..page import PERSON_COOKIE, render, units_of, whole_number
+from .setup import GARAGES, SHORT, CarForm, OutletForm, car_from, own_words, yes
 from .tonight import WARM_UPS
 
-router = APIRouter()
-PHASES = {"1": "1", "3": "3"}
-YES_NO = {"yes": "yes", "no": "no"}
+router = APIRouter(prefix="/garage")
+OFFERS: Mapping[str, tuple[str, dict[str, Any]]] = {
+    "socket": ("household socket", {"name": "Household socket", "phases": 1, "breaker_a": 16.0, "cable_a": 10.0}),
+    "single": ("one-phase wall unit, 32 A", {"name": "Wall unit, one phase", "phases": 1, "breaker_a": 32.0, "install_cost": 900.0}),
+    "triple": ("three-phase wall unit, 16 A", {"name": "Wall unit, three phases", "phases": 3, "breaker_a": 16.0, "install_cost": 1100.0}),
+}  # fmt: skip
+"""Outlets to start from, with made-up installation costs to be replaced by an offer."""
 
 
-class CarForm(BaseModel):
-    """Step 1."""
+class OutletPartForm(OutletForm):
+    """An outlet with all the bench asks."""
 
-    name: str = text("What do you call it?", 30, "Any name you like.")
-    chemistry: Chemistry = choice(
-        "Battery chemistry",
-        {"NMC": "NMC or NCA", "LFP": "LFP"},
-        "The manual or the maker’s data sheet; LFP often asks for 100 % weekly.",
+    shared_a: float = number(
+        "Others on the circuit draw", "current", 0, 100, "0 for a dedicated circuit, as the codes want.", 0.0
     )
-    usable_kwh_new: float = number(
-        "Usable capacity when new", "energy", 5, 250, "The data sheet’s usable or net figure.", step=0.1
-    )
-    soh: float = number("Health today", "percent", 0.4, 1.05, "100 when new; your last test, or 2 less per year.")
-    ac_limit_kw: float = number("AC charging power", "power", 1, 50, "The most the car takes from a wall unit.", step=0.1)
-    ac_phases: int = choice("Phases it charges on", PHASES)
-    heat_pump: str = choice("Heat pump", YES_NO, "Without one the heater is electric resistance.")
-    preheats: Preheats = choice(
-        "Warms its pack before departure",
-        {"yes": "yes", "no": "no", "unknown": "not known"},
-        "If nobody knows, the plan warms the cabin only.",
-    )
-    warm_up: str = choice("Warm up before departure", WARM_UPS)
-    placard_kpa: float = number("Tyre placard pressure", "pressure", 150, 600, "On the door post; cold.")
-    winter_tyres: str = choice("Winter tyres", YES_NO)
-    mass_kg: float = number("Mass with driver", "mass", 400, 6000, "Registration paper plus 75 kg.")
-    drag_area_m2: float = number("Drag area Cd·A", "area", 0.3, 5, "Cd times frontal area; the class value is fine.", step=0.01)
-    rolling_coefficient: float = number(
-        "Rolling coefficient", "ratio", 0.004, 0.02, "At 25 °C; the class value is fine.", step=0.0001
-    )
-    pack_heater_kw: float = number("Pack heater", "power", 0, 15, "0 if it has none.", step=0.1)
-    cabin_heater_kw: float = number("Cabin heater", "power", 0.5, 15, "Heat, not electricity.", step=0.1)
-
-
-class OutletForm(BaseModel):
-    """Step 2."""
-
-    name: str = text("Name", 30, "Wall unit, garage socket …", "Wall unit")
-    code: Code = choice(
-        "Code rule",
-        {"iec": "IEC (as rated)", "north_america": "North America (80 % of the breaker)"},
-        "Which rule your wiring follows.",
-    )
-    voltage_v: float = number("Voltage", "voltage", 90, 300, "Phase to neutral: 230; 120 or 240 in North America.")
-    phases: int = choice("Phases", PHASES)
-    breaker_a: float = number("Breaker", "current", 6, 125, "Printed on it.")
-    cable_a: float | None = number(
-        "Lead or wall unit maximum", "current", 6, 100, "Printed on it; empty if it is not the limit.", None
-    )
-    selector_a: float | None = number("Its selector is set to", "current", 6, 100, "Empty if it has none.", None)
-    car_setting_a: float | None = number("The car itself is set to", "current", 6, 100, "Empty if you never changed it.", None)
-
-
-class TariffForm(BaseModel):
-    """Step 3: two bands a day."""
-
-    name: str = text("Name", 40, "What the bill calls it.", "My tariff")
-    currency: str = text("Currency", 3, "Three letters, such as EUR.", "EUR")
-    cheap_price: float = number("Cheap price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
-    cheap_from: time = clock("Cheap from")
-    cheap_to: time = clock("Cheap until")
-    dear_price: float = number("Dear price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
-
-    @field_validator("currency")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        if value.upper() not in list_currencies():
-            raise ValueError("unknown")
-        return value.upper()
+    shared_with: str = text("Shared with", 40, "Such as a freezer; empty if dedicated.", "")
+    install_cost: float = number("Cost to have it installed", "money", 0, 100_000, "From an offer; 0 if it is there.", 0.0)
+    place_id: int = choice("Place", {})
 
 
 class PlaceForm(BaseModel):
-    """Step 4."""
+    """A place where cars stand."""
 
-    place: str = text("Place", 40, "Any name you like.")
+    name: str = text("Place", 40, "Any name you like.")
     zone: str = text("Time zone", 40, "Such as Europe/Oslo; clock changes follow it.")
     altitude_m: float = number("Altitude", "height", -400, 4500, "A map knows it.", 0.0)
-    garage: str = choice(
-        "The car stands", {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated": "in a heated garage"}
-    )
+    garage: str = choice("The car stands", GARAGES)
     garage_heated_c: float = number("Garage temperature", "temperature", -5, 30, "Only if it is heated.", 10.0)
-    distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
-    temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
-    pressure_unit: str = choice("Pressures in", {"kPa": "kPa", "bar": "bar", "psi": "psi"})
-    soc_now: float = number("Level now", "percent", 0, 1, "What the car shows.")
-    plug_in: time = clock("You plug in at")
-    depart: time = clock("You leave at")
-    town_km: float = number("Town", "distance", 0, 500, "Of a usual day, there and back.")
-    country_km: float = number("Country road", "distance", 0, 800, "Of a usual day, there and back.")
-    motorway_km: float = number("Motorway", "distance", 0, 1000, "Of a usual day, there and back.")
-    motorway_kmh: float = number("Your motorway speed", "speed", 50, 160)
-    out_now_c: float = number("Outside now", "temperature", -45, 45, "You can type it anew each evening.")
-    out_low_c: float = number("Low by morning", "temperature", -45, 45, "From any forecast.")
+    january_c: float = number(
+        "Mean of January", "temperature", -45, 40, "From a table of the climate; for yearly sums.", -4.0, 0.5
+    )
+    july_c: float = number("Mean of July", "temperature", -30, 45, "The same for July.", 16.0, 0.5)
 
     @field_validator("zone")
     @classmethod
@@ -129,230 +64,268 @@ class PlaceForm(BaseModel):
         return value
 
 
-FORMS: dict[str, type[BaseModel]] = {"car": CarForm, "outlet": OutletForm, "tariff": TariffForm, "place": PlaceForm}
-TITLES = {"car": "Your car", "outlet": "Your outlet", "tariff": "Your tariff", "place": "Your place and usual day"}
-SHORT = {"car": ("name", "chemistry", "usable_kwh_new", "soh", "ac_limit_kw", "ac_phases")}
-GROUPS: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
-    "place": (
-        ("Where it stands", ("place", "zone", "altitude_m", "garage", "garage_heated_c")),
-        ("Your units", ("distance_unit", "temperature_unit", "pressure_unit")),
-        ("A usual day", ("plug_in", "depart", "town_km", "country_km", "motorway_km", "motorway_kmh")),
-        ("This evening", ("soc_now", "out_now_c", "out_low_c")),
-    ),
-    "outlet": (
-        ("The circuit", ("name", "code", "voltage_v", "phases", "breaker_a")),
-        ("What may hold it back", ("cable_a", "selector_a", "car_setting_a")),
-    ),
-}
-OWN_WORDS = {"currency": "three letters of a currency, such as EUR", "zone": "a zone such as Europe/Oslo or America/Toronto"}
+class PersonForm(BaseModel):
+    """Somebody's units and money."""
+
+    name: str = text("Who looks", 30, "Any name or nickname.")
+    distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
+    temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
+    pressure_unit: str = choice("Pressures in", {"kPa": "kPa", "bar": "bar", "psi": "psi"})
+    currency: str = text("Money in", 3, "Three letters, such as EUR.")
+    per_contract: float = number(
+        "One unit of the contract’s money is", "ratio", 0.000001, 1_000_000, "1 if it is the same money.", 1.0
+    )
+
+    @field_validator("currency")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        if value.upper() not in list_currencies():
+            raise ValueError("unknown")
+        return value.upper()
 
 
-@router.get("/setup")
-def begin(request: Request) -> Response:
-    """The first step that is missing, or Tonight when all are done."""
-    step = service.progress(request.app.state.home).next_step
-    return RedirectResponse(f"/setup/{step}" if step else "/tonight", 303)
+class DayForm(BaseModel):
+    """What a car hangs on, and its usual day."""
+
+    outlet_id: int = choice("Hangs on", {})
+    tariff_id: int = choice("Charges on", {})
+    habit_limit: float = number("Habit limit", "percent", 0.3, 1.0, "Where charging stops on ordinary nights.")
+    reserve: float = number("Reserve", "percent", 0.0, 0.5, "Kept at arrival.")
+    floor: float = number("Floor", "percent", 0.0, 0.5, "The lowest level you plan to see.")
+    warm_up: str = choice("Warm up before departure", WARM_UPS)
+    plug_in: time = clock("You plug in at")
+    depart: time = clock("You leave at")
+    days_a_week: float = number("Days a week you drive", "count", 1, 7, "For yearly sums without a log.")
+    town_km: float = number("Town", "distance", 0, 500, "Of a usual day, there and back.")
+    country_km: float = number("Country road", "distance", 0, 800, "Of a usual day, there and back.")
+    motorway_km: float = number("Motorway", "distance", 0, 1000, "Of a usual day, there and back.")
+    motorway_kmh: float = number("Your motorway speed", "speed", 50, 160)
+    parked_h: float = number("Parked away", "hours", 0, 23, "Between the way out and the way home.")
+    people: int = number("People", "count", 1, 9, "With the driver.")
 
 
-@router.get("/garage")
-def garage(request: Request) -> Response:
+@dataclass(frozen=True)
+class Part:
+    """How one kind of part is edited: its form, its title and its groups of fields."""
+
+    form: type[BaseModel]
+    title: str
+    kind: str
+    groups: tuple[tuple[str, tuple[str, ...]], ...]
+
+
+REST = tuple(name for name in CarForm.model_fields if name not in SHORT["car"])
+ROADS = ("days_a_week", "town_km", "country_km", "motorway_km", "motorway_kmh")
+PARTS: Mapping[str, Part] = {
+    "car": Part(CarForm, "Car", "car", (("", SHORT["car"]), ("Own numbers for the rest", REST))),
+    "day": Part(DayForm, "Usual day", "car", (
+        ("What it hangs on", ("outlet_id", "tariff_id", "habit_limit", "reserve", "floor", "warm_up")),
+        ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")))),
+    "outlet": Part(OutletPartForm, "Outlet", "outlet", (
+        ("The circuit", ("name", "place_id", "code", "voltage_v", "phases", "breaker_a")),
+        ("What may hold it back", ("shared_a", "shared_with", "cable_a", "selector_a", "car_setting_a")),
+        ("For the bench", ("install_cost",)))),
+    "place": Part(PlaceForm, "Place", "place", (
+        ("Where it is", ("name", "zone", "altitude_m")), ("The garage", ("garage", "garage_heated_c")),
+        ("Its climate", ("january_c", "july_c")))),
+    "person": Part(PersonForm, "Units", "person", (
+        ("", ("name",)), ("Units", ("distance_unit", "temperature_unit", "pressure_unit")), ("Money", ("currency", "per_contract")))),
+}  # fmt: skip
+
+
+@router.get("")
+def overview(request: Request) -> Response:
     """What is set up, each part with its way to change it."""
-    state = service.progress(request.app.state.home)
-    if state.next_step:
-        return RedirectResponse("/setup", 303)
-    return render(request, "setup/garage.html", room="garage", state=state, rates=service.car_rates(request.app.state.home))
-
-
-@router.get("/setup/{step}")
-def show(request: Request, step: str, preset: str = "") -> Response:
-    """One step with what is known filled in."""
-    car = whole_number(request.query_params.get("car"))
-    state = service.progress(request.app.state.home, car)
-    if step not in FORMS or (state.next_step and service.STEPS.index(step) > service.STEPS.index(state.next_step)):
-        return RedirectResponse("/setup", 303)
-    units = units_of(request.app.state.home, request)
-    return _page(request, step, shown(_known(state, step, preset), FORMS[step], units), {}, 200, preset, car)
-
-
-@router.post("/setup/{step}")
-def keep(request: Request, step: str, fields: Posted) -> Response:
-    """Keep one step whole, or say what will not do and keep nothing."""
-    if step not in FORMS:
-        return RedirectResponse("/setup", 303)
     home: Home = request.app.state.home
-    car = whole_number(fields.get("car"))
-    form, errors = parse(FORMS[step], fields, units_of(home, request))
-    errors = {
-        name: f"“{fields.get(name, '')[:40]}” will not do: enter {OWN_WORDS[name]}." if name in OWN_WORDS else said
-        for name, said in errors.items()
-    }
-    revision = whole_number(fields.get("revision"), -1)
-    if form is not None:
-        try:
-            KEEP[step](home, form, fields, revision, car)
-            after = service.progress(home).next_step
-            return RedirectResponse(f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight"), 303)
-        except Refusal as refusal:
-            errors = {
-                refusal.field
-                if refusal.field in FORMS[step].model_fields
-                else next(iter(FORMS[step].model_fields)): refusal.message
-            }
-        except Stale as stale:
-            return _page(
-                request,
-                step,
-                fields,
-                {},
-                409,
-                fields.get("preset", ""),
-                car,
-                f"{stale} Nothing was saved; your entries are still here.",
-            )
-    return _page(request, step, fields, errors, 422, fields.get("preset", ""), car)
+    if setting_up.progress(home).next_step:
+        return RedirectResponse("/setup", 303)
+    return _overview(request)
 
 
-def _page(
-    request: Request,
-    step: str,
-    values: Mapping[str, str],
-    errors: Mapping[str, str],
-    status: int,
-    chosen: str,
-    car: int | None,
-    message: str = "",
-) -> Response:
-    state = service.progress(request.app.state.home, car)
-    known = state.car.preset if state.car else "compact_hatch"
+def _overview(request: Request, message: str = "", status: int = 200) -> Response:
+    home: Home = request.app.state.home
     return render(
         request,
-        "setup/step.html",
+        "garage/overview.html",
         status,
         room="garage",
-        step=step,
-        steps=service.STEPS,
-        titles=TITLES,
-        state=state,
-        again=state.next_step is None,
-        fields=views(FORMS[step], values, errors, units_of(request.app.state.home, request)),
-        presets=service.PRESET_NAMES,
-        chosen=chosen if chosen in PRESETS else known,
-        short=SHORT.get(step),
-        groups=GROUPS.get(step, (("", tuple(FORMS[step].model_fields)),)),
+        tab="",
+        garage=service.garage(home),
+        units=units_of(home, request),
+        offers={key: words for key, (words, _) in OFFERS.items()},
+        viewer=whole_number(request.cookies.get(PERSON_COOKIE), 0),
+        undo=request.query_params.get("undo", ""),
+        said=request.query_params.get("said", ""),
+        message=message,
+    )
+
+
+@router.get("/edit/{what}/{which}")
+def edit(request: Request, what: str, which: str) -> Response:
+    """A part's form with what is known filled in; `which` is a number or "new"."""
+    if what not in PARTS:
+        return RedirectResponse("/garage", 303)
+    known = _known(request, what, which)
+    home: Home = request.app.state.home
+    return _form(request, what, which, shown(known, _model(home, what), units_of(home, request)), {}, 200)
+
+
+@router.post("/edit/{what}/{which}")
+def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
+    """Keep a part whole, or say what will not do and keep nothing."""
+    if what not in PARTS:
+        return RedirectResponse("/garage", 303)
+    home: Home = request.app.state.home
+    model = _model(home, what)
+    form, errors = parse(model, fields, units_of(home, request))
+    errors = own_words(errors, fields)
+    if form is not None:
+        try:
+            number = None if which == "new" else whole_number(which, 0)
+            undo = service.keep_part(
+                home, PARTS[what].kind, number, KEEP[what](form, fields), whole_number(fields.get("revision"), -1)
+            )
+            return RedirectResponse(f"/garage?undo={undo}", 303)
+        except Refusal as refusal:
+            known = refusal.field in model.model_fields
+            errors = {refusal.field if known else next(iter(model.model_fields)): refusal.message}
+        except Stale as stale:
+            return _form(request, what, which, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
+    return _form(request, what, which, fields, errors, 422)
+
+
+@router.post("/remove/{kind}/{which}")
+def remove(request: Request, kind: str, which: str, fields: Posted) -> Response:
+    """Put a part away."""
+    if kind not in service.KINDS:
+        return RedirectResponse("/garage", 303)
+    try:
+        undo = service.remove(request.app.state.home, kind, whole_number(which, 0), whole_number(fields.get("revision"), -1))
+        return RedirectResponse(f"/garage?undo={undo}", 303)
+    except Refusal as refusal:
+        return _overview(request, f"{refusal.message} Nothing was changed.", 422)
+
+
+@router.post("/undo")
+def undo(request: Request, fields: Posted) -> Response:
+    """Take back the last change."""
+    service.undo(request.app.state.home, whole_number(fields.get("what"), 0))
+    back = fields.get("back", "")
+    return RedirectResponse(back if back in ("/garage/tariffs", "/garage/outlets", "/garage/house") else "/garage", 303)
+
+
+@router.post("/look")
+def look(request: Request, fields: Posted) -> Response:
+    """Look with somebody's units, in this browser."""
+    response = RedirectResponse("/garage", 303)
+    response.set_cookie(
+        PERSON_COOKIE, str(whole_number(fields.get("person"), 0)), httponly=True, samesite="strict", max_age=31_536_000
+    )
+    return response
+
+
+def _model(home: Home, what: str) -> type[BaseModel]:
+    """The form with the choices that this home has."""
+    model = PARTS[what].form
+    have = service.garage(home)
+    choices: dict[str, dict[str, str]] = {}
+    if what == "outlet":
+        choices = {"place_id": {str(each.id): each.name for each in have.places}}
+    if what == "day":
+        choices = {
+            "outlet_id": {str(each.id): each.name for each in have.outlets},
+            "tariff_id": {str(each.id): each.name for each in have.tariffs},
+        }
+    if not choices:
+        return model
+    fields: dict[str, Any] = {
+        name: (int, choice(model.model_fields[name].title or name, options)) for name, options in choices.items()
+    }
+    return type(
+        model.__name__,
+        (model,),
+        {"__annotations__": {n: t for n, (t, _) in fields.items()}, **{n: f for n, (_, f) in fields.items()}},
+    )
+
+
+def _known(request: Request, what: str, which: str) -> dict[str, Any]:
+    home: Home = request.app.state.home
+    have = service.garage(home)
+    if which == "new":
+        offer = OFFERS.get(request.query_params.get("offer", ""), OFFERS["single"])[1]
+        home_id = have.places[0].id if have.places else 0
+        units = {"distance_unit": "km", "temperature_unit": "C", "pressure_unit": "kPa"}
+        made: dict[str, dict[str, Any]] = {
+            "car": dict(car_fields(preset(_class(request), ""), _class(request), "cabin")),
+            "outlet": {"code": "iec", "voltage_v": 230.0, "place_id": home_id, **offer},
+            "place": {"garage": "outdoor"},
+            "person": {"currency": have.house.currency, **units, "per_contract": 1.0},
+        }  # fmt: skip
+        known = made.get(what, {})
+    else:
+        row = service.part(home, PARTS[what].kind, whole_number(which, 0))
+        known = {
+            name: getattr(row, name, None)
+            for name in (*_model(home, what).model_fields, "preset", "chemistry")
+            if hasattr(row, name)
+        }
+        if what == "car" and request.query_params.get("preset") in PRESETS:
+            known = dict(car_fields(preset(_class(request), row.name), _class(request), row.warm_up))
+    if what == "car":
+        known |= {"heat_pump": yes(known["heat_pump"]), "winter_tyres": yes(known["winter_tyres"])}
+    return known
+
+
+def _class(request: Request) -> str:
+    asked = request.query_params.get("preset", "")
+    return asked if asked in PRESETS else "compact_hatch"
+
+
+def _form(
+    request: Request, what: str, which: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = ""
+) -> Response:
+    home: Home = request.app.state.home
+    part, model = PARTS[what], _model(home, what)
+    have = service.garage(home)
+    asked = request.query_params.get("preset", "")
+    row = None if which == "new" else service.part(home, part.kind, whole_number(which, 0))
+    chosen = asked if asked in PRESETS else values.get("preset") or (row.preset if what == "car" and row else "compact_hatch")
+    return render(
+        request,
+        "garage/edit.html",
+        status,
+        room="garage",
+        tab="",
+        what=what,
+        which=which,
+        title=f"{part.title}: {row.name}" if row is not None else f"Another {part.title.lower()}",
+        fields=views(model, values, errors, units_of(home, request)),
+        groups=part.groups,
+        presets=PRESET_NAMES if what == "car" else {},
+        chosen=chosen,
         errors=errors,
         message=message,
-        car=car,
+        revision=have.house.revision,
+        removable=row is not None and what != "day",
+        kind=part.kind,
     )
 
 
-def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any]:
-    """What the fields start with: what was kept, or defaults."""
-    row, home = state.car, state.home
-    if step == "car":
-        if preset_key in PRESETS or row is None:
-            key = preset_key if preset_key in PRESETS else "compact_hatch"
-            fields = service.car_fields(preset(key, row.name if row else ""), key, row.warm_up if row else "cabin")
-        else:
-            fields = {name: getattr(row, name) for name in (*CarForm.model_fields, "ac_phases")}
-        return {**fields, "heat_pump": _yes(fields["heat_pump"]), "winter_tyres": _yes(fields["winter_tyres"])}
-    if step == "outlet":
-        names = OutletForm.model_fields
-        return (
-            {name: getattr(row.outlet, name) for name in names}
-            if row and row.outlet
-            else {
-                "name": "Wall unit",
-                "code": "iec",
-                "voltage_v": 230.0,
-                "phases": 3 if row and row.ac_phases == 3 else 1,
-                "breaker_a": 16.0,
-            }
-        )
-    if step == "tariff":
-        return _known_tariff(row, home)
-    day = {
-        name: getattr(row, name)
-        for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now")
-    }
-    place = {name: getattr(state.place, name) for name in ("altitude_m", "garage", "garage_heated_c")} | {
-        "place": state.place.name
-    }
-    units = {name: getattr(state.person, name) for name in ("distance_unit", "temperature_unit", "pressure_unit")}
-    outside = {name: getattr(home, name) for name in ("out_now_c", "out_low_c")}
-    return {**day, **place, **units, **outside, "zone": state.place.zone if home.complete else ""}
-
-
-def _known_tariff(row: Any, home: Any) -> dict[str, Any]:
-    bands = row.tariff.bands if row and row.tariff else []
-    if len(bands) == 2:
-        cheap, dear = sorted(bands, key=lambda band: band.price_per_kwh)
-        return {
-            "name": row.tariff.name,
-            "currency": home.currency,
-            "cheap_price": cheap.price_per_kwh,
-            "cheap_from": cheap.start,
-            "cheap_to": cheap.end,
-            "dear_price": dear.price_per_kwh,
-        }
-    return {
-        "name": "My tariff",
-        "currency": home.currency,
-        "cheap_price": 0.12,
-        "cheap_from": time(22, 30),
-        "cheap_to": time(6),
-        "dear_price": 0.30,
-    }
-
-
-def _yes(value: object) -> str:
-    return "yes" if value else "no"
-
-
-def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
+def _car(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
     key = fields.get("preset", "") if fields.get("preset", "") in PRESETS else "compact_hatch"
-    base = preset(key, form.name)
-    made = replace(
-        base,
-        pack=Pack(form.chemistry, form.usable_kwh_new, form.soh, form.pack_heater_kw, form.preheats, base.pack.drive_heat_to_c),
-        body=Body(form.mass_kg, form.drag_area_m2),
-        cabin=Cabin(form.cabin_heater_kw, form.heat_pump == "yes"),
-        charger=OnboardCharger(
-            max(6.0, min(100.0, form.ac_limit_kw * 1000 / form.ac_phases / 200)), form.ac_phases, form.ac_limit_kw
-        ),
-        tyres=Tyres(form.placard_kpa, form.rolling_coefficient, form.winter_tyres == "yes"),
-    )
-    service.keep_car(home, made, key, form.warm_up, revision, car)
+    return dict(car_fields(car_from(form, key).checked(), key, form.warm_up))
 
 
-def _keep_outlet(home: Home, form: OutletForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
-    service.keep_outlet(home, Supply(**form.model_dump()), revision, car)
-
-
-def _keep_tariff(home: Home, form: TariffForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
-    if form.cheap_from == form.cheap_to:
-        raise Refusal("The cheap hours begin and end at the same time: enter two different times.", "cheap_to")
-    if form.cheap_price > form.dear_price:
-        raise Refusal("The cheap price is above the dear one: exchange them.", "cheap_price")
-    for name in ("cheap_from", "cheap_to"):
-        if getattr(form, name).minute % 15:
-            raise Refusal("Bands change on quarter hours: 22:00, 22:15, 22:30 or 22:45.", name)
-    tariff: Tariff = two_band(form.name, "UTC", form.cheap_price, form.dear_price, form.cheap_from, form.cheap_to, form.currency)
-    service.keep_tariff(home, form.name, form.currency, tariff.bands, revision, car)
-
-
-def _keep_place(home: Home, form: PlaceForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
+def _day(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
     if form.town_km + form.country_km + form.motorway_km < 1:
         raise Refusal("A usual day needs at least 1 km: enter some town, country or motorway.", "town_km")
-    if form.out_low_c > form.out_now_c + 15:
-        raise Refusal("The low by morning is far above the temperature now: check the two.", "out_low_c")
-    values = form.model_dump()
-    units = tuple(values.pop(name) for name in ("distance_unit", "temperature_unit", "pressure_unit"))
-    service.keep_place(home, service.PlaceAndDay(**values, units=units), revision, car)
+    return dict(form.model_dump())
 
 
-KEEP: dict[str, Callable[[Home, Any, Mapping[str, str], int, int | None], None]] = {
-    "car": _keep_car,
-    "outlet": _keep_outlet,
-    "tariff": _keep_tariff,
-    "place": _keep_place,
-}
+def _plain(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
+    return dict(form.model_dump())
+
+
+KEEP: Mapping[str, Callable[[Any, Mapping[str, str]], dict[str, Any]]] = {
+    "car": _car, "day": _day, "outlet": _plain, "place": _plain, "person": _plain,
+}  # fmt: skip

@@ -1,6 +1,6 @@
 "use strict";
 
-// Keys that open a room, c for the next car, and the levers of Tonight.
+// Keys that open a room, c for the next car, levers that repaint their room, and the painter of tariffs.
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
   const room = document.querySelector(`.rail [data-key="${CSS.escape(event.key)}"]`);
@@ -12,14 +12,16 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
-// An empty time zone is most likely the browser's.
+// An empty time zone is most likely the browser's; a page that takes a moment to work out is fetched at once.
 document.addEventListener("DOMContentLoaded", () => {
   const zone = document.querySelector("input[name=zone]");
+  const wait = document.querySelector("[data-go]");
+  if (wait) location.replace(wait.dataset.go);
   if (zone && !zone.value) zone.value = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
 });
 
 document.addEventListener("alpine:init", () => {
-  window.Alpine.data("tonight", () => ({
+  window.Alpine.data("levers", () => ({
     asked: "",
     busy: false,
     again: false,
@@ -56,7 +58,7 @@ document.addEventListener("alpine:init", () => {
       this.$refs.live.setAttribute("aria-busy", "true");
       const begun = performance.now();
       try {
-        const answer = await fetch(`/tonight/preview?${query}`);
+        const answer = await fetch(`${this.$root.dataset.preview}?${query}`);
         if (answer.status === 422) this.complain((await answer.json()).errors);
         else if (answer.ok) this.show(await answer.text(), begun);
       } finally {
@@ -69,10 +71,10 @@ document.addEventListener("alpine:init", () => {
 
     show(html, begun) {
       this.complain({});
-      const open = [...this.$refs.why.querySelectorAll("details[open]")].map((each) => each.id);
+      const details = [...this.$root.querySelectorAll("[data-part] details[id]")].map((each) => [each.id, each.open]);
       const parts = new DOMParser().parseFromString(html, "text/html");
-      for (const part of parts.querySelectorAll("[data-part]")) this.$refs[part.dataset.part].replaceChildren(...part.childNodes);
-      for (const id of open) document.getElementById(id).open = true;
+      for (const part of parts.querySelectorAll("[data-part]")) this.$root.querySelector(`[data-part="${part.dataset.part}"]`).replaceChildren(...part.childNodes);
+      for (const [id, open] of details) if (document.getElementById(id)) document.getElementById(id).open = open;
       this.$refs.voice.textContent = document.getElementById("verdict").textContent;
       requestAnimationFrame(() => { this.$refs.live.dataset.ms = (performance.now() - begun).toFixed(1); });
     },
@@ -109,6 +111,152 @@ document.addEventListener("alpine:init", () => {
         field.value = `${String(Math.floor(day / 60)).padStart(2, "0")}:${String(day % 60).padStart(2, "0")}`;
       }
       this.pulled(field);
+    },
+  }));
+
+  // The painted week: drag, or arrows and Enter, then the server answers with the new picture. Nothing is kept here.
+  window.Alpine.data("painter", () => ({
+    from: null,
+    cursor: { row: 0, first: 0, rows: 1, cells: 4 },
+    days: ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "Public holiday"],
+
+    init() {
+      const form = this.$refs.form;
+      form.addEventListener("pointerdown", (event) => this.begin(event));
+      window.addEventListener("pointermove", (event) => this.drag(event));
+      window.addEventListener("pointerup", (event) => this.end(event));
+      window.addEventListener("pointercancel", () => { this.from = null; this.mark(null, "stroke-mark"); });
+      form.addEventListener("keydown", (event) => this.key(event));
+      form.addEventListener("change", (event) => { if (/^(c\d|s\d|region|name|standing|valid)/.test(event.target.name)) this.send("look"); });
+      form.addEventListener("submit", (event) => {
+        const button = event.submitter;
+        if (!button || button.name !== "action" || /^keep/.test(button.value)) return;
+        event.preventDefault();
+        this.send(button.value);
+      });
+    },
+
+    svg() { return [...this.$refs.form.querySelectorAll("svg.week")].find((each) => each.getBoundingClientRect().width > 0); },
+
+    // Row and cell under a pointer.
+    at(event) {
+      const svg = this.svg();
+      const [left, top, per, high, rows] = svg.dataset.week.split(" ").map(Number);
+      const box = svg.getBoundingClientRect();
+      const scale = svg.viewBox.baseVal.width / box.width;
+      const inside = (value, most) => Math.max(0, Math.min(most, Math.floor(value)));
+      return {
+        cell: inside(((event.clientX - box.left) * scale - left) / per, 95),
+        row: inside(((event.clientY - box.top) * scale - top) / high, rows - 1),
+      };
+    },
+
+    begin(event) {
+      if (event.button || !event.target.closest("svg.week")) return;
+      this.from = this.at(event);
+      this.drag(event);
+    },
+
+    drag(event) {
+      if (!this.from) return;
+      const to = this.at(event);
+      const [a, b] = [this.from.cell, to.cell].sort((x, y) => x - y);
+      const [up, down] = [this.from.row, to.row].sort((x, y) => x - y);
+      this.cursor = { row: up, first: a, rows: down - up + 1, cells: b - a + 1 };
+      this.mark(this.cursor, "stroke-mark");
+      this.say();
+    },
+
+    end() {
+      if (!this.from) return;
+      this.from = null;
+      this.stroke();
+    },
+
+    mark(span, kind) {
+      const svg = this.svg();
+      if (!svg) return;
+      const [left, top, per, high] = svg.dataset.week.split(" ").map(Number);
+      const rect = svg.querySelector(`.${kind}`);
+      rect.setAttribute("x", span ? left + span.first * per : 0);
+      rect.setAttribute("y", span ? top + span.row * high + 8 : 0);
+      rect.setAttribute("width", span ? span.cells * per : 0);
+      rect.setAttribute("height", span ? span.rows * high - 8 : 0);
+    },
+
+    clock(cell) { return `${String(Math.floor(cell / 4)).padStart(2, "0")}:${String((cell % 4) * 15).padStart(2, "0")}`; },
+
+    say() {
+      const { row, rows, first, cells } = this.cursor;
+      const days = rows > 1 ? `${this.days[row]} to ${this.days[row + rows - 1]}` : this.days[row];
+      this.$refs.voice.textContent = `${days} ${this.clock(first)}–${this.clock(first + cells)}`;
+    },
+
+    stroke() {
+      const { row, rows, first, cells } = this.cursor;
+      this.set("stroke_rows", Array.from({ length: rows }, (_, i) => row + i).join(","));
+      this.set("stroke_first", first);
+      this.set("stroke_after", first + cells);
+      this.send("stroke");
+    },
+
+    set(name, value) { this.$refs.form.querySelector(`[name="${name}"]`).value = value; },
+
+    choose(value) {
+      const radio = this.$refs.form.querySelector(`[name="colour"][value="${value}"]`);
+      if (radio) radio.checked = true;
+      return radio;
+    },
+
+    key(event) {
+      if (!event.target.classList.contains("grid-of-week")) return;
+      const span = { ...this.cursor };
+      const rows = Number(this.svg().dataset.week.split(" ")[4]);
+      const steps = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
+      if (/^[0-9]$/.test(event.key)) this.choose(event.key === "0" ? "none" : Number(event.key) - 1);
+      else if (event.key === "Enter" || event.key === " ") this.stroke();
+      else if (event.key === "Delete" || event.key === "Backspace") { this.choose("none"); this.stroke(); }
+      else if (steps[event.key]) {
+        const [down, right] = steps[event.key];
+        if (event.shiftKey) {
+          span.rows = Math.max(1, Math.min(rows - span.row, span.rows + down));
+          span.cells = Math.max(1, Math.min(96 - span.first, span.cells + right));
+        } else {
+          span.row = Math.max(0, Math.min(rows - span.rows, span.row + down));
+          span.first = Math.max(0, Math.min(96 - span.cells, span.first + right));
+        }
+        this.cursor = span;
+        this.mark(span, "cursor-mark");
+        this.say();
+      } else return;
+      event.preventDefault();
+      event.stopPropagation();
+    },
+
+    async send(action) {
+      const form = this.$refs.form;
+      const fields = new FormData(form);
+      fields.set("action", action);
+      const here = document.activeElement;
+      const grid = here && here.classList.contains("grid-of-week");
+      form.setAttribute("aria-busy", "true");
+      const begun = performance.now();
+      try {
+        const answer = await fetch("/garage/tariffs/draft", { method: "POST", body: fields, headers: { "x-part": "1" } });
+        if (!answer.ok) return form.querySelector("[value=look]").click();
+        const parts = new DOMParser().parseFromString(await answer.text(), "text/html");
+        this.$refs.parts.replaceChildren(...parts.body.childNodes);
+        if (grid) {
+          form.querySelector(".grid-of-week").focus();
+          this.mark(this.cursor, "cursor-mark");
+        } else if (here && here.name) {
+          const again = form.querySelector(`[name="${CSS.escape(here.name)}"]${here.type === "radio" || here.tagName === "BUTTON" ? `[value="${CSS.escape(here.value)}"]` : ""}`);
+          if (again) again.focus();
+        }
+        form.dataset.ms = (performance.now() - begun).toFixed(1);
+      } finally {
+        form.setAttribute("aria-busy", "false");
+      }
     },
   }));
 });

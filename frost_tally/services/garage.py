@@ -1,0 +1,134 @@
+"""The garage's parts: cars, outlets, places, people; each kept whole or not at all, put away, and undone."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from ..core.charge.supply import ChargeRate, charge_rate
+from ..core.errors import OutOfRange, Refusal
+from ..household.home import Home, car_of, cars, household, outlets, people, places, supply_of, tariffs
+from ..household.models import CarRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
+from ..household.undo import put_back, remember
+
+KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRow, "person": PersonRow}
+
+
+@dataclass(frozen=True)
+class HungCar:
+    """A car with what it charges at, or why it cannot."""
+
+    row: CarRow
+    rate: ChargeRate | None
+    refusal: str
+
+
+@dataclass(frozen=True)
+class Garage:
+    """All parts of the home."""
+
+    house: HouseholdRow
+    cars: tuple[HungCar, ...]
+    outlets: tuple[OutletRow, ...]
+    places: tuple[PlaceRow, ...]
+    people: tuple[PersonRow, ...]
+    tariffs: tuple[TariffRow, ...]
+
+
+def garage(home: Home) -> Garage:
+    """Everything that is set up."""
+    with home.reading() as session:
+        return Garage(
+            household(session),
+            tuple(_hung(row) for row in cars(session)),
+            tuple(outlets(session)),
+            tuple(places(session)),
+            tuple(people(session)),
+            tuple(tariffs(session)),
+        )
+
+
+def _hung(row: CarRow) -> HungCar:
+    if row.outlet is None:
+        return HungCar(row, None, "It hangs on no outlet yet.")
+    try:
+        return HungCar(row, charge_rate(supply_of(row.outlet), car_of(row)), "")
+    except OutOfRange as refusal:
+        return HungCar(row, None, refusal.message)
+
+
+def part(home: Home, kind: str, number: int) -> Any:
+    """One part's row. Raises: Refusal when there is none."""
+    with home.reading() as session:
+        return _row(session, kind, number)
+
+
+def _row(session: Session, kind: str, number: int) -> Any:
+    found = session.get(KINDS[kind], number)
+    if found is None or found.withdrawn:
+        raise Refusal("There is no such part; it may have been put away.")
+    return found
+
+
+def keep_part(home: Home, kind: str, number: int | None, values: Mapping[str, Any], seen_revision: int) -> int:
+    """Keep a part, new (None) or changed; returns the number to undo it by.
+
+    Raises: Refusal or OutOfRange with the field, also when a car could no longer charge; Stale.
+    """
+    with home.changing(seen_revision) as session:
+        made = number is None
+        if made:
+            row = KINDS[kind](**values)
+            if kind == "car":
+                row.tyre_kpa, row.tyre_read_c = row.placard_kpa, 20.0
+            session.add(row)
+            session.flush()
+            undo = remember(session, f"“{row.name}” added", [], [(kind, row.id)])
+        else:
+            row = _row(session, kind, number or 0)
+            undo = remember(session, f"“{row.name}” changed", [(kind, row.id)])
+            for name, value in values.items():
+                setattr(row, name, value)
+        session.flush()
+        session.expire_all()
+        _check(session, kind, row)
+        return undo
+
+
+def _check(session: Session, kind: str, row: Any) -> None:
+    """What must hold for the whole garage after a change."""
+    if kind == "outlet":
+        supply_of(row).checked()
+    for car in cars(session):
+        if car.outlet is None or not (car is row or car.outlet is row):
+            continue
+        car_of(car).checked()
+        try:
+            charge_rate(supply_of(car.outlet), car_of(car))
+        except OutOfRange as refusal:
+            raise Refusal(f"{car.name} could not charge then: {refusal.message}", refusal.field) from None
+
+
+def remove(home: Home, kind: str, number: int, seen_revision: int) -> int:
+    """Put a part away; returns the number to undo it by. Raises: Refusal when something still needs it; Stale."""
+    with home.changing(seen_revision) as session:
+        row = _row(session, kind, number)
+        users = {
+            "outlet": [car.name for car in cars(session) if car.outlet_id == number],
+            "place": [each.name for each in outlets(session) if each.place_id == number],
+        }.get(kind, [])
+        if users:
+            raise Refusal(f"“{row.name}” is still used by {', '.join(users)}: move that first.")
+        left = {"car": len(cars(session)), "outlet": len(outlets(session)), "place": len(places(session))}
+        if left.get(kind, len(people(session))) == 1:
+            raise Refusal(f"“{row.name}” is the only one there is: change it instead.")
+        undo = remember(session, f"“{row.name}” put away", [(kind, number)])
+        row.withdrawn = True
+        return undo
+
+
+def undo(home: Home, number: int) -> str:
+    """Take back a change; returns its words. Raises: Refusal when there is nothing to undo."""
+    with home.changing() as session:
+        return put_back(session, number)

@@ -1,0 +1,215 @@
+"""Taking files over: first a preview of what would change, then all of it or nothing, and a way back."""
+
+import io
+import secrets
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy import delete, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session
+
+from ..core.errors import Refusal
+from ..formats.espi import read_espi
+from ..formats.intervals import Intervals, hours_covered, read_prices, read_readings
+from ..household.home import Home, home_place
+from ..household.models import PendingRow, PriceRow, ReadingRow, TariffRow
+
+KEPT_FOR = timedelta(days=30)
+CHUNK = 2000
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What taking a file over would do: counts of rows, the span of time, the sum of the values, and each bad row."""
+
+    number: str
+    kind: str
+    name: str
+    tariff: int | None
+    added: int
+    changed: int
+    same: int
+    bad: tuple[tuple[int, str, str], ...]
+    bad_count: int
+    notes: tuple[str, ...]
+    first: datetime | None
+    last: datetime | None
+    hours: float
+    total: float
+    done: bool = False
+
+
+def prepare(home: Home, kind: str, name: str, content: bytes, tariff: int | None = None) -> str:
+    """Read a file ("readings" or "prices") and keep it for its preview; returns its number. Nothing else is changed.
+
+    Raises: Refusal for a file that cannot be read at all, or holds nothing.
+    """
+    if not content:
+        raise Refusal("Choose a file first.", "file")
+    with home.reading() as session:
+        place = home_place(session)
+        found = _read(kind, content, place.zone)
+        if not len(found.value) and not found.bad:
+            raise Refusal("There is nothing in the file to take over. " + " ".join(found.notes), "file")
+        about = _about(session, kind, name, tariff, found)
+        about["zone"] = place.zone
+    row = PendingRow(id=secrets.token_urlsafe(9), made_at=datetime.now(UTC), kind=kind, about=about, content=_packed(found))
+    with Session(home.engine) as session, session.begin():
+        session.execute(delete(PendingRow).where(PendingRow.made_at < datetime.now(UTC) - KEPT_FOR))
+        session.add(row)
+        number = row.id
+    return number
+
+
+def _read(kind: str, content: bytes, zone: str) -> Intervals:
+    if kind == "prices":
+        return read_prices(content, zone)
+    return read_espi(content) if content.lstrip()[:1] == b"<" else read_readings(content, zone)
+
+
+def _about(session: Session, kind: str, name: str, tariff: int | None, found: Intervals) -> dict[str, Any]:
+    old = _existing(session, kind, tariff, found)
+    new = np.isnan(old[:, 1])
+    same = ~new & (np.abs(old[:, 1] - found.value) < 1e-9) & (old[:, 0] == found.minutes)
+    return {
+        "name": name,
+        "tariff": tariff,
+        "added": int(new.sum()),
+        "same": int(same.sum()),
+        "changed": int((~new & ~same).sum()),
+        "bad": [[each.line, each.column, each.reason] for each in found.bad],
+        "bad_count": found.bad_count,
+        "notes": list(found.notes),
+        "first": int(found.start_s[0]) if len(found.start_s) else None,
+        "last": int(found.start_s[-1] + 60 * found.minutes[-1]) if len(found.start_s) else None,
+        "hours": hours_covered(found).total_seconds() / 3600,
+        "total": float(found.value.sum() if kind == "readings" else found.value.mean() if len(found.value) else 0.0),
+    }
+
+
+def _existing(session: Session, kind: str, tariff: int | None, found: Intervals) -> np.ndarray:
+    """Minutes and value of what is stored at the same starts, NaN where nothing is; shape (rows, 2)."""
+    old = np.full((len(found.start_s), 2), np.nan)
+    if not len(found.start_s):
+        return old
+    low, high = int(found.start_s[0]), int(found.start_s[-1])
+    if kind == "readings":
+        wanted = select(ReadingRow.start_s, ReadingRow.minutes, ReadingRow.kwh).where(ReadingRow.start_s.between(low, high))
+    else:
+        wanted = select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh).where(
+            PriceRow.tariff_id == tariff, PriceRow.start_s.between(low, high)
+        )
+    rows = session.execute(wanted.order_by("start_s")).all()
+    if rows:
+        table = np.array([tuple(row) for row in rows], dtype=float)
+        at = np.minimum(np.searchsorted(table[:, 0], found.start_s), len(table) - 1)
+        hit = table[at, 0] == found.start_s
+        old[hit] = table[at[hit], 1:]
+    return old
+
+
+def _packed(found: Intervals, old: np.ndarray | None = None) -> bytes:
+    out = io.BytesIO()
+    np.savez_compressed(
+        out, start=found.start_s, minutes=found.minutes, value=found.value, old=old if old is not None else np.zeros(0)
+    )
+    return out.getvalue()
+
+
+def _pending(session: Session, number: str) -> PendingRow:
+    row = session.get(PendingRow, number)
+    if row is None:
+        raise Refusal("This file is no longer here: choose it again.", "file")
+    return row
+
+
+def preview(home: Home, number: str) -> Preview:
+    """The preview of a file that was prepared. Raises: Refusal when it is gone."""
+    with home.reading() as session:
+        row = _pending(session, number)
+        about: dict[str, Any] = row.about
+        zone = ZoneInfo(str(about["zone"]))
+        first, last = (datetime.fromtimestamp(s, zone) if s is not None else None for s in (about["first"], about["last"]))
+        bad = tuple((int(line), str(column), str(reason)) for line, column, reason in about["bad"])
+        return Preview(
+            row.id, row.kind, about["name"], about["tariff"], about["added"], about["changed"], about["same"], bad,
+            about["bad_count"], tuple(about["notes"]), first, last, about["hours"], about["total"], bool(about.get("done")),
+        )  # fmt: skip
+
+
+def take(home: Home, number: str) -> None:
+    """Take a prepared file over, all of its good rows in one transaction. Raises: Refusal when it is gone or was taken."""
+    with home.changing() as session:
+        row = _pending(session, number)
+        if row.about.get("done"):
+            raise Refusal("This file was taken over already.")
+        found = _unpacked(row)
+        tariff = int(str(row.about["tariff"])) if row.about.get("tariff") else None
+        if row.kind == "prices" and (tariff is None or session.get(TariffRow, tariff) is None):
+            raise Refusal("The tariff of these prices is gone.")
+        old = _existing(session, row.kind, tariff, found)
+        _write(session, row.kind, tariff, found)
+        row.content = _packed(found, old)
+        row.about = {**row.about, "done": True}
+
+
+def _unpacked(row: PendingRow) -> Intervals:
+    with np.load(io.BytesIO(row.content)) as kept:
+        return Intervals(kept["start"], kept["minutes"], kept["value"], (), 0, ())
+
+
+def _write(session: Session, kind: str, tariff: int | None, found: Intervals) -> None:
+    if kind == "readings":
+        statement, name, keys, extra = insert(ReadingRow), "kwh", ["start_s"], {}
+    else:
+        statement, name, keys, extra = insert(PriceRow), "price_per_kwh", ["tariff_id", "start_s"], {"tariff_id": tariff}
+    over = {"minutes": statement.excluded.minutes, name: statement.excluded[name]}
+    statement = statement.on_conflict_do_update(index_elements=keys, set_=over)
+    triples = zip(found.start_s.tolist(), found.minutes.tolist(), found.value.tolist(), strict=True)
+    rows = [{**extra, "start_s": a, "minutes": b, name: c} for a, b, c in triples]
+    for i in range(0, len(rows), CHUNK):
+        session.execute(statement, rows[i : i + CHUNK])
+
+
+def take_back(home: Home, number: str) -> None:
+    """Undo `take`: rows that were new go, those that were changed are as before. Raises: Refusal when there is nothing."""
+    with home.changing() as session:
+        row = _pending(session, number)
+        if not row.about.get("done"):
+            raise Refusal("This file was not taken over.")
+        found, tariff = _unpacked(row), row.about.get("tariff")
+        with np.load(io.BytesIO(row.content)) as kept:
+            old = kept["old"]
+        fresh = np.isnan(old[:, 1])
+        starts = found.start_s[fresh].tolist()
+        for i in range(0, len(starts), 500):
+            part = starts[i : i + 500]
+            if row.kind == "readings":
+                session.execute(delete(ReadingRow).where(ReadingRow.start_s.in_(part)))
+            else:
+                session.execute(delete(PriceRow).where(PriceRow.tariff_id == tariff, PriceRow.start_s.in_(part)))
+        before = Intervals(found.start_s[~fresh], old[~fresh, 0].astype(np.int64), old[~fresh, 1], (), 0, ())
+        _write(session, row.kind, int(str(tariff)) if tariff else None, before)
+        session.delete(row)
+
+
+def readings_csv_rows(home: Home) -> tuple[list[tuple[int, int, float]], str]:
+    """All readings as (start_s, minutes, kWh), and the zone to write them in."""
+    with home.reading() as session:
+        wanted = select(ReadingRow.start_s, ReadingRow.minutes, ReadingRow.kwh).order_by(ReadingRow.start_s)
+        return [(a, b, c) for a, b, c in session.execute(wanted)], home_place(session).zone
+
+
+def price_rows(home: Home, tariff: int) -> tuple[list[tuple[int, int, float]], str]:
+    """All dated prices of a tariff as (start_s, minutes, price per kWh), and the zone to write them in."""
+    with home.reading() as session:
+        wanted = (
+            select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh)
+            .where(PriceRow.tariff_id == tariff)
+            .order_by(PriceRow.start_s)
+        )
+        return [(a, b, c) for a, b, c in session.execute(wanted)], home_place(session).zone

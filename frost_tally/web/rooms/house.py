@@ -1,0 +1,140 @@
+"""Garage, the house: what it uses by month, meter readings and dated prices from files, previewed before they are taken."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, create_model
+
+from ...core.charge.house import DAY_SHAPES
+from ...core.charge.tariff import MONTHS
+from ...core.errors import Refusal
+from ...formats.intervals import write_intervals
+from ...household.home import Home, Stale, household
+from ...household.undo import remember
+from ...services import imports
+from ...services.compare import TYPICAL_MONTHS, counts
+from ..forms import choice, number, parse, shown, views
+from ..guard import Posted, Upload
+from ..page import render, units_of, whole_number
+
+router = APIRouter(prefix="/garage")
+_MONTHS: dict[str, Any] = {f"m{i}": (float, number(name, "energy", 0, 20_000)) for i, name in enumerate(MONTHS, 1)}
+HouseForm: type[BaseModel] = create_model(
+    "HouseForm",
+    **_MONTHS,
+    house_shape=(str, choice("A usual day", {key: words for key, (words, _) in DAY_SHAPES.items()})),
+    shift=(float, number("Moved into cheap hours", "percent", 0.0, 0.5, "Dishwasher, washing: this share of the day.", 0.0)),
+)
+KINDS = ("readings", "prices")
+
+
+@router.get("/house")
+def house(request: Request) -> Response:
+    """The house's use."""
+    home: Home = request.app.state.home
+    with home.reading() as session:
+        row = household(session)
+    months = row.house_kwh if len(row.house_kwh) == 12 else TYPICAL_MONTHS
+    known = {f"m{i}": kwh for i, kwh in enumerate(months, 1)} | {"house_shape": row.house_shape, "shift": row.shift}
+    return _page(request, shown(known, HouseForm, units_of(home, request)), {}, 200)
+
+
+@router.post("/house")
+def keep(request: Request, fields: Posted) -> Response:
+    """Keep the monthly figures, the day's shape and the moved share."""
+    home: Home = request.app.state.home
+    form, errors = parse(HouseForm, fields, units_of(home, request))
+    if form is None:
+        return _page(request, fields, errors, 422)
+    values = form.model_dump()
+    try:
+        with home.changing(whole_number(fields.get("revision"), -1)) as session:
+            undo = remember(session, "The house’s use changed", [("household", 1)])
+            row = household(session)
+            row.house_kwh = [values[f"m{i}"] for i in range(1, 13)]
+            row.house_shape, row.shift = values["house_shape"], values["shift"]
+    except Stale as stale:
+        return _page(request, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
+    return RedirectResponse(f"/garage/house?undo={undo}", 303)
+
+
+def _page(request: Request, values: Any, errors: dict[str, str], status: int, message: str = "") -> Response:
+    home: Home = request.app.state.home
+    with home.reading() as session:
+        row = household(session)
+    return render(
+        request,
+        "garage/house.html",
+        status,
+        room="garage",
+        tab="house",
+        fields=views(HouseForm, values, errors, units_of(home, request)),
+        own=len(row.house_kwh) == 12,
+        revision=row.revision,
+        readings=counts(home)[0],
+        errors=errors,
+        message=message,
+        undo=request.query_params.get("undo", ""),
+        file_error="",
+    )
+
+
+@router.post("/import/{kind}")
+def upload(request: Request, kind: str, sent: Upload) -> Response:
+    """Read a file and show what taking it over would do."""
+    if kind not in KINDS:
+        return RedirectResponse("/garage/house", 303)
+    home: Home = request.app.state.home
+    tariff = whole_number(sent.fields.get("tariff"))
+    try:
+        number = imports.prepare(home, kind, sent.name, sent.content, tariff)
+    except Refusal as refusal:
+        back = f"/garage/tariffs/{tariff}" if kind == "prices" else "/garage/house"
+        return render(
+            request,
+            "garage/import.html",
+            422,
+            room="garage",
+            tab="house",
+            found=None,
+            error=refusal.message,
+            name=sent.name,
+            back=back,
+        )
+    return RedirectResponse(f"/garage/taking/{number}", 303)
+
+
+@router.get("/taking/{number}")
+def preview(request: Request, number: str) -> Response:
+    """The preview of a file, or what was taken."""
+    found = imports.preview(request.app.state.home, number[:40])
+    back = f"/garage/tariffs/{found.tariff}" if found.kind == "prices" else "/garage/house"
+    return render(request, "garage/import.html", room="garage", tab="house", found=found, error="", name=found.name, back=back)
+
+
+@router.post("/taking/{number}")
+def take(request: Request, number: str, fields: Posted) -> Response:
+    """Take the file over, or take that back."""
+    home: Home = request.app.state.home
+    found = imports.preview(home, number[:40])
+    back = f"/garage/tariffs/{found.tariff}" if found.kind == "prices" else "/garage/house"
+    if fields.get("how") == "back":
+        imports.take_back(home, number[:40])
+        return RedirectResponse(back, 303)
+    imports.take(home, number[:40])
+    return RedirectResponse(f"/garage/taking/{number[:40]}", 303)
+
+
+@router.get("/house/readings.csv")
+def readings_csv(request: Request) -> Response:
+    """All readings as CSV."""
+    rows, zone = imports.readings_csv_rows(request.app.state.home)
+    return csv_file(write_intervals(rows, zone, "kwh"), "readings.csv")
+
+
+def csv_file(content: str, name: str, kind: str = "text/csv; charset=utf-8") -> Response:
+    """A file to save."""
+    return Response(
+        content, media_type=kind, headers={"content-disposition": f'attachment; filename="{name}"', "cache-control": "no-store"}
+    )

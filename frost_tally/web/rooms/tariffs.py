@@ -1,0 +1,244 @@
+"""Garage, tariffs: the list, the painted week, files in and out, dated prices."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, date
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from ...core.charge.tariff import DAY_NAMES, Tariff
+from ...core.charge.week import MOST_BANDS, NONE, SHAPES
+from ...core.errors import Refusal
+from ...formats.intervals import write_intervals
+from ...formats.ocpi_tariff import read_ocpi, write_ocpi
+from ...formats.tariff_json import SCHEMA, loaded, read_tariff, write_tariff
+from ...household.calendar import holidays_of
+from ...household.home import Home, Stale, home_place, household
+from ...services import clock as clocks
+from ...services import tariffs as service
+from ...services.imports import price_rows
+from ..draft_form import DAYS, MOST_SEASONS, Typed, acted, read, views
+from ..drawing import week as drawing
+from ..guard import Posted, Upload
+from ..page import render, units_of, whole_number
+from ..units import Units
+from .house import csv_file
+
+router = APIRouter(prefix="/garage")
+
+
+@dataclass(frozen=True)
+class Painter:
+    """Everything the painted parts of the page need."""
+
+    typed: Typed
+    week: tuple[str, str]
+    year: tuple[str, str]
+    faults: tuple[str, ...]
+    said: str
+
+
+def _painter(typed: Typed, home: Home, units: Units) -> Painter:
+    with home.reading() as session:
+        zone, currency = home_place(session).zone, household(session).currency
+    tariff = typed.draft.tariff(zone, currency)
+    season = typed.draft.seasons[typed.shown]
+    with_holidays = tariff.holidays is not None
+    args = (season.week, typed.draft.palette, units, with_holidays)
+    return Painter(
+        typed,
+        (drawing.drawn(*args), drawing.drawn(*args, phone=True)),
+        (drawing.year_strip(tariff, typed.shown), drawing.year_strip(tariff, typed.shown, phone=True)),
+        tariff.faults(),
+        _said(typed, tariff, units),
+    )
+
+
+def _said(typed: Typed, tariff: Tariff, units: Units) -> str:
+    """The shown week in a sentence: cheapest and dearest, or that something is missing."""
+    season = typed.draft.seasons[typed.shown]
+    used = sorted({c for row in season.week.rows for c in row if c != NONE}, key=lambda c: typed.draft.palette[c].price_per_kwh)
+    if tariff.faults():
+        count = len(tariff.faults())
+        return f"{season.name}: {count} gap{'s' if count > 1 else ''} or overlap{'s' if count > 1 else ''} to mend before it can be kept."
+    low, high = typed.draft.palette[used[0]], typed.draft.palette[used[-1]]
+    if low.price_per_kwh == high.price_per_kwh:
+        return f"{season.name}: one price, {units.text(low.price_per_kwh, 'price')}."
+    share = f", {100 * low.price_per_kwh / high.price_per_kwh:.0f} % of the dearest" if low.price_per_kwh > 0 else ""
+    dearest = units.text(high.price_per_kwh, "price", unit=False)
+    return f"{season.name}: cheapest {units.text(low.price_per_kwh, 'price')} ({low.name}){share}, {dearest} ({high.name})."
+
+
+@router.get("/tariffs")
+def listed(request: Request) -> Response:
+    """All tariffs."""
+    return _list(request)
+
+
+def _list(request: Request, message: str = "", status: int = 200) -> Response:
+    home: Home = request.app.state.home
+    units, now = units_of(home, request), clocks.now(home)
+    found = service.listed(home, now)
+    with home.reading() as session:
+        revision = household(session).revision
+    return render(
+        request,
+        "garage/tariffs.html",
+        status,
+        room="garage",
+        tab="tariffs",
+        found=[(each, _bands_words(each.tariff, units), _validity(each.tariff, now.date())) for each in found],
+        shapes={key: shape.label for key, shape in SHAPES.items()},
+        units=units,
+        revision=revision,
+        message=message,
+        undo=request.query_params.get("undo", ""),
+        fetched=request.query_params.get("fetched", ""),
+    )
+
+
+def _bands_words(tariff: Tariff, units: Units) -> str:
+    """The tariff's bands with their prices: "night 0.12 · day 0.30"."""
+    bands = dict.fromkeys((b.name, b.price_per_kwh) for b in [*tariff.bands, *(b for s in tariff.seasons for b in s.bands)])
+    return " · ".join(f"{name} {units.text(price, 'price', 2, unit=False)}" for name, price in bands)
+
+
+def _validity(tariff: Tariff, today: date) -> str:
+    if tariff.following is not None:
+        return f"until {tariff.valid_to:%d %b %Y}, then “{tariff.following.name}”"
+    if tariff.valid_to is not None and tariff.valid_to < today:
+        return f"ended on {tariff.valid_to:%d %b %Y}; its prices are still used until you choose another"
+    if tariff.valid_from is not None and tariff.valid_from > today:
+        return f"from {tariff.valid_from:%d %b %Y}"
+    return f"until {tariff.valid_to:%d %b %Y}" if tariff.valid_to else ""
+
+
+@router.get("/tariffs/{which}")
+def paint(request: Request, which: str, shape: str = "two") -> Response:
+    """The painter on a kept tariff, or on a shape to start from."""
+    home: Home = request.app.state.home
+    number = whole_number(which)
+    draft = service.stored(home, number) if number is not None else service.started(shape)
+    return _page(request, Typed(draft), {}, 200)
+
+
+def _page(request: Request, typed: Typed, raw: Mapping[str, str], status: int, message: str = "") -> Response:
+    home: Home = request.app.state.home
+    units = units_of(home, request)
+    with home.reading() as session:
+        revision = household(session).revision
+    part = "x-part" in request.headers
+    return render(
+        request,
+        "garage/painter_part.html" if part else "garage/painter.html",
+        200 if part and status == 422 else status,
+        room="garage",
+        tab="tariffs",
+        painter=_painter(typed, home, units),
+        fields=views(typed, raw, units),
+        days=DAYS,
+        none=NONE,
+        most_bands=MOST_BANDS,
+        most_seasons=MOST_SEASONS,
+        names=DAY_NAMES,
+        revision=raw.get("revision", revision),
+        message=message,
+        typed=typed,
+        replaces=raw.get("replaces_from", ""),
+    )
+
+
+@router.post("/tariffs/draft")
+def draft(request: Request, fields: Posted) -> Response:
+    """One action on the draft; nothing is kept until "Keep"."""
+    home: Home = request.app.state.home
+    units = units_of(home, request)
+    typed = read(fields, units)
+    action = fields.get("action", "keep" if "x-part" not in request.headers else "look")
+    if action not in ("keep", "keep_from"):
+        typed = acted(typed, fields)
+        return _page(request, typed, fields, 422 if typed.errors and "x-part" not in request.headers else 200)
+    if typed.errors:
+        return _page(request, typed, fields, 422, f"Nothing was saved yet: {len(typed.errors)} of the fields will not do.")
+    try:
+        since = _since(fields) if action == "keep_from" else None
+        _, undo = service.keep(home, typed.draft, whole_number(fields.get("revision"), -1), since)
+    except Refusal as refusal:
+        typed.errors[refusal.field] = refusal.message
+        return _page(request, typed, fields, 422, f"Nothing was saved yet: {refusal.message}")
+    except Stale as stale:
+        return _page(
+            request, typed, fields, 409, f"{stale} Nothing was saved; your painting is still here. Reload to see what changed."
+        )
+    return RedirectResponse(f"/garage/tariffs?undo={undo}", 303)
+
+
+def _since(fields: Mapping[str, str]) -> date:
+    try:
+        return date.fromisoformat(fields.get("replaces_from", ""))
+    except ValueError:
+        raise Refusal("Enter the first day of the new prices, such as 2027-04-01.", "replaces_from") from None
+
+
+@router.post("/tariffs/{which}/remove")
+def remove(request: Request, which: str, fields: Posted) -> Response:
+    """Put a tariff away."""
+    try:
+        undo = service.remove(request.app.state.home, whole_number(which, 0), whole_number(fields.get("revision"), -1))
+    except Refusal as refusal:
+        return _list(request, f"{refusal.message} Nothing was changed.", 422)
+    return RedirectResponse(f"/garage/tariffs?undo={undo}", 303)
+
+
+@router.post("/tariffs/{which}/fetch")
+def fetch(request: Request, which: str, fields: Posted) -> Response:
+    """Fetch the dated prices known now."""
+    home: Home = request.app.state.home
+    count, _ = service.fetch(home, clocks.now(home), whole_number(which, 0), 365 if fields.get("how") == "year" else 1)
+    return RedirectResponse(f"/garage/tariffs?fetched={count}", 303)
+
+
+@router.post("/import/tariff")
+def upload(request: Request, sent: Upload) -> Response:
+    """Open a tariff file in the painter: its preview; nothing is kept yet."""
+    home: Home = request.app.state.home
+    with home.reading() as session:
+        zone, currency = home_place(session).zone, household(session).currency
+    try:
+        if not sent.content:
+            raise Refusal("Choose a file first.")
+        document = loaded(sent.content)
+        ours = isinstance(document, dict) and document.get("format") == "frost-tally-tariff"
+        file = read_tariff(sent.content, zone) if ours else read_ocpi(sent.content, zone, holidays_of)
+    except Refusal as refusal:
+        return _list(request, f"{refusal.message} Nothing was changed.", 422)
+    made = service.draft_of(file)
+    if len(made.palette) > MOST_BANDS or len(made.seasons) > MOST_SEASONS + 1:
+        return _list(request, f"The file has more than {MOST_BANDS} prices or {MOST_SEASONS} seasons. Nothing was changed.", 422)
+    notes = list(file.notes)
+    if file.tariff.currency != currency:
+        notes.append(f"its prices are in {file.tariff.currency}, yours in {currency}: they are not converted")
+    if file.tariff.series is not None:
+        notes.append("its dated prices are not part of this preview: import them as CSV once the tariff is kept")
+    words = f"From {sent.name}. Not kept yet: look at it, then keep it." + (f" Note: {'; '.join(notes)}." if notes else "")
+    return _page(request, Typed(made), {}, 200, words)
+
+
+@router.get("/tariffs/{which}/{file}")
+def download(request: Request, which: str, file: str) -> Response:
+    """A tariff as JSON or OCPI, its dated prices as CSV."""
+    home: Home = request.app.state.home
+    number = whole_number(which, 0)
+    if file == "prices.csv":
+        rows, zone = price_rows(home, number)
+        return csv_file(write_intervals(rows, zone, "price_per_kwh"), file)
+    if file == "ocpi.json":
+        now = clocks.now(home)
+        made = write_ocpi(
+            service.file_of(home, number, dated=False), range(now.year - 1, now.year + 3), now.astimezone(UTC), str(number)
+        )
+        return csv_file(made, file, "application/json")
+    if file == "schema.json":
+        return csv_file(SCHEMA.read_text(), file, "application/schema+json")
+    return csv_file(write_tariff(service.file_of(home, number)), "tariff.json", "application/json")

@@ -1,0 +1,170 @@
+"""Sentences and tables of the bench and the comparison."""
+
+from dataclasses import dataclass
+
+from ..core.charge.bench import COLD_C, Entry, Reason
+from ..core.charge.tariff import MONTHS
+from ..core.units import KM_PER_MILE
+from ..services.compare import Comparison
+from ..services.outlets import OutletsBench
+from .units import Units
+from .wording import Part
+
+
+@dataclass(frozen=True)
+class Said:
+    """The decision, what follows from it, and what else must be said."""
+
+    lead: tuple[Part, ...]
+    then: tuple[Part, ...]
+    notes: tuple[str, ...] = ()
+
+
+def bench_verdict(made: OutletsBench, units: Units) -> Said:
+    """The cheapest outlet that is enough, and why."""
+    bench, need = made.bench, made.need
+    if bench.named is None:
+        return Said(
+            (Part("None of these can charge "), Part(made.car_name, "strong"), Part(".")), (Part(bench.entries[0].refusal),)
+        )
+    named = bench.entries[bench.named]
+    name, day = named.offer.supply.name, units.text(need.day_km, "distance")
+    frost = units.text(COLD_C, "temperature", 0)
+    there = "is enough" if named.offer.install_cost == 0 else f"is enough, for {units.money(named.offer.install_cost, 0)}"
+    lead: tuple[Part, ...]
+    then: tuple[Part, ...]
+    if bench.reason is Reason.STRONGEST:
+        lead = (Part("None is enough in frost. "), Part(name, "strong"), Part(" comes closest."))
+        then = (
+            Part(f"It would need {_hours(named.cold_h)} to bring back {day} at {frost}; the night has {need.window_h:.1f} h."),
+        )
+    else:
+        lead = (Part(f"For {made.car_name}, "), Part(name, "strong"), Part(f" {there}."))
+        within = (
+            f"{need.cheap_h:.1f} cheap hours" if bench.reason is Reason.CHEAP_HOURS else f"{need.window_h:.1f} hours of the night"
+        )
+        then = (Part(f"{day} at {frost} are back in "), Part(f"{named.cold_h:.1f} h", "strong"), Part(f" of the {within}."))
+        if bench.reason is Reason.WINDOW:
+            then = (*then, Part(f" None does it within the {need.cheap_h:.1f} cheap ones."))
+    return Said(lead, then, tuple(_bench_notes(made, units)))
+
+
+def _hours(hours: float) -> str:
+    return f"{hours:.1f} h" if hours < 1000 else "more than it can ever have"
+
+
+def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
+    notes = []
+    for entry in made.bench.entries:
+        name = entry.offer.supply.name
+        if entry.payback_years is not None and entry.payback_years < 30:
+            notes.append(
+                f"{name} costs {units.money(entry.saving, 0)} a year less to charge on: paid back in {entry.payback_years:.1f} years."
+            )
+        if entry.year is not None and entry.year.short_nights:
+            days = entry.year.short_nights
+            notes.append(f"On {name} {days} day{'s' if days > 1 else ''} of the year would need a charge elsewhere.")
+        if entry.offer.supply.shared_a:
+            notes.append(f"{name} shares its circuit: both codes want a circuit of its own for a car.")
+    return notes
+
+
+def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, ...], str], ...]:
+    """The table of the bench: what, a value for each outlet, and where it comes from."""
+    need, distance = made.need, units.of("distance").label
+    other = "mi" if distance == "km" else "km"
+    per_other = 1 / KM_PER_MILE if other == "mi" else KM_PER_MILE
+
+    def row(words: str, value: "object", why: str) -> tuple[str, tuple[str, ...], str]:
+        cells = tuple(value(entry) if entry.rate is not None else "–" for entry in made.bench.entries)  # type: ignore[operator]
+        return words, cells, why
+
+    def per_hour(entry: Entry) -> str:
+        shown = units.of("distance").show(entry.km_per_hour)
+        return f"{shown:.0f} {distance}, {shown * per_other:.0f} {other}"
+
+    def paid_back(entry: Entry) -> str:
+        return f"{entry.payback_years:.1f} years" if entry.payback_years is not None else "–"
+
+    elsewhere = f"on {made.tariff_name}; what is missing counted at twice its dearest hour"
+    limit, floor = (units.text(each, "percent") for each in (need.limit_soc, need.floor_soc))
+    frost = units.text(COLD_C, "temperature", 0)
+    return (
+        row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {e.rate.wall_kw:.1f} kW", "volts × amperes × phases, by the narrowest limit"),
+        row("Into the pack", lambda e: f"{e.rate.pack_kw:.1f} kW", "conversion loss and what the car is awake for taken off"),
+        row("Held by", lambda e: e.rate.limited_by, "the narrowest of the limits in the picture"),
+        row(f"{floor} to {limit}", lambda e: _hours(e.fill_h), f"simulated at {units.text(need.now_c, 'temperature', 0)}"),
+        row("0 to 100 %", lambda e: _hours(e.full_h), "simulated, with the taper above 97 %"),
+        row("Gained in an hour", per_hour, "at the consumption of the usual day now"),
+        row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {e.stop_kwh:.1f} kWh", "simulated from half full"),
+        row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"), f"brought back in {need.cheap_h:.1f} cheap hours"),
+        row(f"Longest day, {frost}", lambda e: units.text(e.covers_cold_km, "distance"), "the same in frost, with the pack’s heating"),
+        row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {made.year_source}"),
+        row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),
+        row("To have it", lambda e: units.money(e.offer.install_cost, 0) if e.offer.install_cost else "is there", "as entered"),
+        row("Paid back in", paid_back, "against the one that costs least to have"),
+    )  # fmt: skip
+
+
+def compare_verdict(made: Comparison, units: Units) -> Said:
+    """The cheapest tariff of the year, and by how much."""
+    best, now = made.years[made.best], made.years[made.now]
+    lead: tuple[Part, ...]
+    then: tuple[Part, ...]
+    wins = sum(1 for each in made.winners if each == made.best)
+    if made.best == made.now:
+        others = [year.total - now.total for i, year in enumerate(made.years) if i != made.now]
+        lead = (Part("Stay with "), Part(now.tariff.name, "strong"), Part("."))
+        gap = f", {units.money(min(others), 0)} less than the next" if others else ""
+        then = (
+            Part("The last year would have cost "),
+            Part(units.money(now.total, 0), "strong"),
+            Part(f"{gap}. It is the cheapest in {wins} of 12 months."),
+        )
+    else:
+        lead = (
+            Part("Go to "),
+            Part(best.tariff.name, "strong"),
+            Part(f": {units.money(now.total - best.total, 0)} a year less."),
+        )
+        then = (Part("The last year would have cost "), Part(units.money(best.total, 0), "strong"),
+                Part(f" instead of {units.money(now.total, 0)} on {now.tariff.name}."),
+                Part(f" It is the cheapest in {wins} of 12 months."))  # fmt: skip
+    return Said(lead, then, tuple(_compare_notes(made, units)))
+
+
+def _compare_notes(made: Comparison, units: Units) -> list[str]:
+    now, notes = made.years[made.now], []
+    for i, year in enumerate(made.years):
+        if i != made.now and year.break_even_km is not None and year.break_even_km < 500_000:
+            way = f"{'more' if year.above else 'less'} than {units.text(year.break_even_km, 'distance')}"
+            notes.append(f"{year.tariff.name} costs less than {now.tariff.name} if you drive {way} a year.")
+        if 0 < made.dated[i] < 0.99:
+            notes.append(
+                f"{year.tariff.name} has dated prices for {100 * made.dated[i]:.0f} % of the year; its painted week fills the rest."
+            )
+        short = sum(plan.short_nights for plan in year.cars)
+        if short:
+            notes.append(f"On {year.tariff.name} {short} days would need a charge elsewhere, which is not counted here.")
+    if made.left_out:
+        notes.append(f"Not counted, for they stand elsewhere: {', '.join(made.left_out)}.")
+    return notes
+
+
+def compare_rows(made: Comparison, units: Units) -> tuple[tuple[str, ...], ...]:
+    """The table of the comparison: a line for each tariff."""
+    now = made.years[made.now]
+    return tuple(
+        (
+            year.tariff.name,
+            units.money(year.total, 0),
+            "now" if i == made.now else units.money(year.total - now.total, 0),
+            units.money(year.car_cost, 0),
+            units.money(year.house_cost, 0),
+            units.money(year.standing, 0),
+            f"{100 * year.car_cost / max(units.of('distance').show(made.km), 1e-9) * units.rate:.2f}",
+            units.text(year.break_even_km, "distance") if year.break_even_km is not None and i != made.now else "–",
+            ", ".join(MONTHS[m][:3] for m in range(12) if made.winners[m] == i) or "none",
+        )
+        for i, year in enumerate(made.years)
+    )

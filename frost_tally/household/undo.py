@@ -45,7 +45,7 @@ def put_back(session: Session, undo_id: int) -> str:
     if found is None:
         raise Refusal("There is nothing left to undo.")
     session.flush()
-    for each in reversed(found.before):
+    for each in found.before:
         _restore(session, str(each["table"]), int(str(each["number"])), each["rows"])  # type: ignore[arg-type]
     words = found.words
     session.delete(found)
@@ -63,10 +63,7 @@ def _restore(session: Session, table: str, number: int, rows: dict[str, list[dic
     for name, kept in rows.items():
         for row in kept:
             row = {column: value for column, value in row.items() if (name, column) != ("household", "revision")}
-            columns = ", ".join(f'"{column}"' for column in row)
-            marks = ", ".join(f":{column}" for column in row)
             changes = ", ".join(f'"{column}" = :{column}' for column in row if column != "id")
-            session.execute(
-                text(f"INSERT INTO {name} ({columns}) VALUES ({marks}) ON CONFLICT (id) DO UPDATE SET {changes}"),  # noqa: S608
-                row,
-            )
+            if session.execute(text(f"UPDATE {name} SET {changes} WHERE id = :id"), row).rowcount == 0:  # type: ignore[attr-defined]  # noqa: S608
+                columns, marks = (", ".join(each.format(column) for column in row) for each in ('"{}"', ":{}"))
+                session.execute(text(f"INSERT INTO {name} ({columns}) VALUES ({marks})"), row)  # noqa: S608

@@ -51,7 +51,7 @@ class Week:
         """The bands that paint it: for each colour and time span, the days on which it is the same."""
         spans: dict[tuple[int, int, int], set[int]] = {}
         for row, cells in enumerate(self.rows):
-            for first, after, colour in runs(cells):
+            for first, after, colour in _around_midnight(runs(cells)):
                 if colour != NONE:
                     spans.setdefault((colour, first, after), set()).add(row)
         return tuple(
@@ -62,6 +62,13 @@ class Week:
     def text(self) -> str:
         """As 8 lines of 96 letters, "." for nothing."""
         return "\n".join("".join("." if c == NONE else chr(ord("a") + c) for c in row) for row in self.rows)
+
+
+def _around_midnight(found: list[tuple[int, int, int]]) -> list[tuple[int, int, int]]:
+    """Runs of a day, with the last and the first of one colour as one that wraps midnight."""
+    if len(found) > 1 and found[0][2] == found[-1][2]:
+        return [*found[1:-1], (found[-1][0], found[0][1], found[0][2])]
+    return found
 
 
 def blank() -> Week:

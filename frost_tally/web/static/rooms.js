@@ -85,6 +85,7 @@ document.addEventListener("alpine:init", () => {
         place.textContent = said;
         place.parentElement.classList.toggle("wrong", Boolean(said));
         const field = document.getElementById(place.id.replace(/-error$/, ""));
+        if (!field) continue;
         if (said) field.setAttribute("aria-invalid", "true");
         else field.removeAttribute("aria-invalid");
       }
@@ -233,7 +234,13 @@ document.addEventListener("alpine:init", () => {
       event.stopPropagation();
     },
 
-    async send(action) {
+    // One after the other: each action builds on the answer to the one before.
+    send(action) {
+      this.sent = (this.sent || Promise.resolve()).then(() => this.answer(action));
+      return this.sent;
+    },
+
+    async answer(action) {
       const form = this.$refs.form;
       const fields = new FormData(form);
       fields.set("action", action);
@@ -245,6 +252,10 @@ document.addEventListener("alpine:init", () => {
         const answer = await fetch("/garage/tariffs/draft", { method: "POST", body: fields, headers: { "x-part": "1" } });
         if (!answer.ok) return form.querySelector("[value=look]").click();
         const parts = new DOMParser().parseFromString(await answer.text(), "text/html");
+        for (const field of this.$refs.parts.querySelectorAll("input:not([type=radio], [type=hidden]), select")) {
+          const again = parts.querySelector(`[name="${CSS.escape(field.name)}"]`);
+          if (again && field.value !== fields.get(field.name)) again.value = field.value;
+        }
         this.$refs.parts.replaceChildren(...parts.body.childNodes);
         if (grid) {
           form.querySelector(".grid-of-week").focus();

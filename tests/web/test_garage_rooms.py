@@ -1,0 +1,377 @@
+"""The garage through its routes: parts and undo, bench, painting, comparing, files with preview; and what each refuses."""
+
+import io
+import json
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+
+from frost_tally.household.home import cars, household, outlets, people, tariffs
+from frost_tally.household.models import PriceRow, ReadingRow
+from frost_tally.services import clock
+from frost_tally.services.compare import comparison
+from frost_tally.services.nights import keep
+from frost_tally.services.tonight import tonight
+from tests.web.client import WebCase
+
+OSLO = ZoneInfo("Europe/Oslo")
+OUTLET = {
+    "name": "New",
+    "place_id": "1",
+    "code": "iec",
+    "voltage_v": "230",
+    "phases": "1",
+    "breaker_a": "20",
+    "shared_a": "",
+    "install_cost": "300",
+}
+
+
+def csv_of(count: int, start: datetime = datetime(2026, 1, 20, tzinfo=OSLO), step: int = 15) -> str:
+    """Meter readings of a made-up house."""
+    first = int(start.timestamp())
+    rows = (f"{datetime.fromtimestamp(first + 60 * step * i, OSLO).isoformat()},{0.1 + 0.05 * (i % 7):.2f}" for i in range(count))
+    return "start,kwh\n" + "\n".join(rows) + "\n"
+
+
+class Parts(WebCase):
+    def edit(self, what: str, which: str, /, **fields: str):
+        return self.post(f"/garage/edit/{what}/{which}", page=f"/garage/edit/{what}/{which}", **fields)
+
+    def test_an_outlet_is_added_used_and_taken_away_again_by_undo(self) -> None:
+        done = self.edit("outlet", "new", **OUTLET)
+        self.assertIn("Undo", done.text)
+        with self.home.reading() as session:
+            new = outlets(session)[-1]
+            self.assertEqual((new.name, new.install_cost, new.place.name), ("New", 300.0, "Skarfell"))  # type: ignore[union-attr]
+        self.post("/garage/undo", page=str(done.url), what=str(done.url).split("undo=")[1])
+        with self.home.reading() as session:
+            self.assertNotIn("New", [each.name for each in outlets(session)])
+
+    def test_what_is_in_use_stays_and_what_is_not_can_be_put_away_and_back(self) -> None:
+        self.assertIn("is still used by Marten, Dray", self.post("/garage/remove/outlet/1", page="/garage/edit/outlet/1").text)
+        self.assertIn("is the only one", self.post("/garage/remove/person/1", page="/garage/edit/person/1").text)
+        gone = self.post("/garage/remove/outlet/2", page="/garage/edit/outlet/2")
+        self.assertNotIn("Barn socket", gone.text)
+        self.assertIn("Barn socket", self.post("/garage/undo", page=str(gone.url), what=str(gone.url).split("undo=")[1]).text)
+
+    def test_bad_input_is_said_at_its_field_and_keeps_what_was_typed(self) -> None:
+        for changes, right in (({"breaker_a": "0"}, "6 to 125 A"), ({"voltage_v": "120", "phases": "3"}, "three phases"), ({"cable_a": "10", "selector_a": "16"}, "above the lead"),
+                               ({"shared_a": "25"}, "between 0 and 20 A"), ({"place_id": "77"}, "choose one of"), ({"install_cost": "-5"}, "0 to 100000")):  # fmt: skip
+            answer = self.edit("outlet", "new", **{**OUTLET, **changes})
+            with self.subTest(changes=changes):
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(right, answer.text)
+                self.assertIn('name="name" value="New"', answer.text)
+        with self.home.reading() as session:
+            self.assertEqual(len(outlets(session)), 4)
+
+    def test_a_car_that_could_no_longer_charge_is_said_and_nothing_changes(self) -> None:
+        answer = self.edit("outlet", "1", **{**OUTLET, "name": "Wall unit", "breaker_a": "16", "shared_a": "13"})
+        self.assertIn("Marten could not charge then: Only 3.0 A are left", answer.text)
+        with self.home.reading() as session:
+            self.assertEqual(outlets(session)[0].breaker_a, 32)
+
+    def test_somebody_elses_units_and_money_show_in_their_browser_only(self) -> None:
+        self.edit(
+            "person",
+            "new",
+            name="Loft",
+            distance_unit="mi",
+            temperature_unit="F",
+            pressure_unit="psi",
+            currency="NOK",
+            per_contract="11.5",
+        )
+        with self.home.reading() as session:
+            loft = people(session)[-1].id
+        before = self.client.get("/tonight").text
+        self.post("/garage/look", page="/garage", person=str(loft))
+        after = self.client.get("/tonight").text
+        self.assertIn("€", before)
+        for words in ("NOK\u00a0", "mi", "°F"):
+            self.assertIn(words, after)
+        wrong = self.edit(
+            "person",
+            "new",
+            name="x",
+            distance_unit="mi",
+            temperature_unit="F",
+            pressure_unit="psi",
+            currency="QQQ",
+            per_contract="1",
+        )
+        self.assertIn("three letters of a currency", wrong.text)
+
+    def test_a_second_place_gives_its_car_its_own_clock(self) -> None:
+        self.edit(
+            "place", "new", name="Hut", zone="America/Toronto", altitude_m="900", garage="outdoor", january_c="-14", july_c="15"
+        )
+        self.edit("outlet", "new", **{**OUTLET, "place_id": "2"})
+        self.assertEqual(self.edit("place", "new", name="x", zone="Nowhere", altitude_m="0", garage="outdoor").status_code, 422)
+        with self.home.changing() as session:
+            cars(session)[1].outlet = outlets(session)[-1]
+        self.assertEqual(str(tonight(self.home, clock.now(self.home), 2).zone), "America/Toronto")
+        self.assertEqual(str(tonight(self.home, clock.now(self.home), 1).zone), "Europe/Oslo")
+
+
+class OutletsBench(WebCase):
+    def test_the_bench_waits_then_names_the_cheapest_that_is_enough(self) -> None:
+        self.assertIn("data-go", self.client.get("/garage/outlets").text)
+        page = self.client.get("/garage/outlets?now=1").text
+        self.assertIn("<b>Wall unit</b> is enough", page)
+        self.assertIn("Never raise a breaker", page)
+        self.assertNotIn("data-go", self.client.get("/garage/outlets").text)
+        far = self.client.get("/garage/outlets/live?car=1&day_km=112&limit=80&outlet=2&outlet=4").text
+        self.assertIn("One-phase 16 A, offered</b> is enough, for €280", far)
+        self.assertIn("charge elsewhere", far)
+
+    def test_levers_that_cannot_be_are_said(self) -> None:
+        for query, right in (
+            ("day_km=0&outlet=1", "1 to 1500 km"),
+            ("day_km=80&limit=5&outlet=1", "30 to 100 %"),
+            ("day_km=80", "at least one outlet"),
+        ):
+            answer = self.client.get(f"/garage/outlets/live?{query}")
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(right, " ".join(answer.json()["errors"].values()))
+
+
+class Painting(WebCase):
+    def setUp(self) -> None:
+        super().setUp()
+        page = self.client.get("/garage/tariffs/1").text
+        self.state = self.fields("/garage/tariffs/1") | {
+            name: self.value(page, name)
+            for name in ("name", "standing", "region", "valid_from", "valid_to", "c0_name", "c0_price", "c1_name", "c1_price")
+        }
+
+    def value(self, page: str, name: str) -> str:
+        return page.split(f'name="{name}" value="')[1].split('"')[0]
+
+    def act(self, action: str, **fields: str):
+        return self.client.post("/garage/tariffs/draft", data={**self.state, "colour": "0", "action": action, **fields})
+
+    def test_a_stroke_is_drawn_and_nothing_is_kept_before_keep(self) -> None:
+        done = self.act("stroke", stroke_rows="1,2", stroke_first="32", stroke_after="36")
+        week = self.value(done.text, "s0_week").split()
+        self.assertEqual({week[row][32:36] for row in (1, 2)}, {"aaaa"})
+        self.assertEqual(week[0][32:36], "bbbb")
+        self.assertEqual(len(self.bands()), 2)
+        self.act("keep", s0_week=" ".join(week))
+        self.assertEqual(len(self.bands()), 5)
+
+    def bands(self):
+        with self.home.reading() as session:
+            return tariffs(session)[0].bands
+
+    def test_days_and_times_paint_the_same_as_a_stroke(self) -> None:
+        by_time = self.act("paint", paint_days="end", paint_from="13:00", paint_to="15:30", colour="0")
+        week = self.value(by_time.text, "s0_week").split()
+        self.assertEqual((week[5][52:62], week[5][62], week[4][52]), ("a" * 10, "b", "b"))
+        for fields, right in (
+            ({"paint_days": "end", "paint_from": "13:07", "paint_to": "15:00"}, "quarter hour"),
+            ({"paint_days": "x", "paint_from": "1:00", "paint_to": "2:00"}, "Choose the days"),
+        ):
+            answer = self.act("paint", **fields)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(right, answer.text)
+
+    def test_a_gap_is_pointed_at_and_cannot_be_kept(self) -> None:
+        torn = self.act("stroke", stroke_rows="6", stroke_first="8", stroke_after="12", colour="none")
+        self.assertIn("Sunday 02:00–03:00 has no price", torn.text)
+        self.assertIn('class="gap"', torn.text)
+        refused = self.act("keep", s0_week=self.value(torn.text, "s0_week"))
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("Nothing was saved yet", refused.text)
+        self.assertEqual(len(self.bands()), 2)
+
+    def test_wrong_fields_are_named_and_keep_what_was_typed(self) -> None:
+        for name, typed, right in (("c0_price", "cheap", "−5 to 20"), ("standing", "99", "0 to 50"), ("region", "ZZ", "not a region known"), ("valid_from", "soon", "not a date"),
+                                   ("c1_name", "night", "same name"), ("name", "", "up to 40 letters")):  # fmt: skip
+            answer = self.act("keep", **{name: typed})
+            with self.subTest(field=name):
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(right, answer.text)
+                self.assertIn(f'name="{name}" value="{typed}"', answer.text)
+        self.assertIn("Another tariff has this name", self.act("keep", name="Hollow Tarn Three-Step").text)
+
+    def test_seasons_are_added_overlap_and_go(self) -> None:
+        one = self.act("add_season")
+        first = {
+            "s1_week": self.value(one.text, "s1_week"),
+            "s1_name": "Winter",
+            "s1_first": "1 Nov",
+            "s1_last": "31 March",
+            "shown": "1",
+        }
+        two = self.act("add_season", **first)
+        second = {"s2_week": self.value(two.text, "s2_week"), "s2_name": "Deep", "s2_first": "02-01", "s2_last": "10 feb"}
+        self.assertIn("“Winter” and “Deep” both hold from 1 February to 10 February", self.act("look", **first, **second).text)
+        self.assertIn("is not a day of the year", self.act("look", **{**first, "s1_first": "31 Feb"}).text)
+        self.assertNotIn('name="s2_week"', self.act("drop_season:2", **first, **second).text)
+        self.act("keep", **first)
+        with self.home.reading() as session:
+            self.assertEqual([season.name for season in tariffs(session)[0].seasons], ["Winter"])
+
+    def test_new_prices_from_a_day_on_leave_old_costs_as_they_were_and_can_be_undone(self) -> None:
+        night = tonight(self.home, clock.now(self.home), 2)
+        keep(self.home, night, "kept", night.revision, night.plan.request.departure)
+        before = night.plan.cost
+        self.state["revision"] = self.fields("/garage/tariffs/1")["revision"]
+        done = self.act("keep_from", c0_price="0.5", replaces_from="2027-01-15")
+        after = tonight(self.home, clock.now(self.home), 2)
+        self.assertEqual(after.kept.cost, before)  # type: ignore[union-attr]
+        self.assertGreater(after.plan.cost, 1.5 * before)
+        self.assertIn("until 14 Jan 2027, then", done.text)
+        self.post("/garage/undo", page=str(done.url), what=str(done.url).split("undo=")[1], back="/garage/tariffs")
+        self.assertAlmostEqual(tonight(self.home, clock.now(self.home), 2).plan.cost, before)
+        self.assertIn("first day of the new prices", self.act("keep_from", replaces_from="").text)
+
+    def test_json_and_ocpi_go_out_and_come_in_as_a_draft(self) -> None:
+        for name, ours in (("tariff.json", True), ("ocpi.json", False)):
+            content = self.client.get(f"/garage/tariffs/2/{name}").content
+            self.assertEqual(json.loads(content).get("format") == "frost-tally-tariff", ours)
+            page = self.upload("/garage/import/tariff", name, content)
+            self.assertIn("Not kept yet", page.text)
+            self.assertEqual(page.text.count('name="s1_week"'), 1)
+        for content, right in ((b"{}", "no tariff object"), (b"nonsense", "not JSON"), (b"", "Choose a file")):
+            self.assertIn(right, self.upload("/garage/import/tariff", "x.json", content).text)
+        self.assertIn("$schema", self.client.get("/garage/tariffs/0/schema.json").text)
+
+    def upload(self, path: str, name: str, content: bytes, **fields: str):
+        return self.client.post(path, data={"token": self.state["token"], **fields}, files={"file": (name, content)})
+
+    def test_dated_prices_by_csv_and_from_the_feed_move_tonight(self) -> None:
+        before = tonight(self.home, clock.now(self.home), 2).plan.blocks[0].start
+        cheap_at = int(datetime(2027, 1, 14, 19, tzinfo=OSLO).timestamp())
+        rows = "start,minutes,price_per_kwh\n" + "\n".join(
+            f"{datetime.fromtimestamp(cheap_at + 900 * i, OSLO).isoformat()},15,{0.01 if i < 16 else 0.4}" for i in range(44)
+        )
+        shown = self.upload("/garage/import/prices", "p.csv", rows.encode(), tariff="1")
+        self.assertIn("<b>44</b> prices would be added", shown.text)
+        self.post(shown.url.path, page=shown.url.path, how="take")
+        after = tonight(self.home, clock.now(self.home), 2).plan.blocks[0].start
+        self.assertLess(after.astimezone(OSLO), datetime(2027, 1, 14, 23, tzinfo=OSLO))
+        self.assertLess(after, before)
+        self.post(shown.url.path, page=shown.url.path, how="back")
+        self.assertEqual(tonight(self.home, clock.now(self.home), 2).plan.blocks[0].start, before)
+        with self.home.changing() as session:
+            session.query(PriceRow).delete()
+        self.assertIn("144 dated prices", self.post("/garage/tariffs/3/fetch", page="/garage/tariffs", how="now").text)
+
+    def test_a_tariff_in_use_stays_another_goes(self) -> None:
+        self.assertIn("still charge on", self.post("/garage/tariffs/1/remove", page="/garage/tariffs").text)
+        self.assertNotIn("Half-Hourly", self.post("/garage/tariffs/3/remove", page="/garage/tariffs").text)
+
+
+class Comparing(WebCase):
+    def test_the_comparison_adds_up_and_follows_its_levers(self) -> None:
+        self.assertIn("data-go", self.client.get("/garage/compare").text)
+        page = self.client.get("/garage/compare?now=1").text
+        made = comparison(self.home, clock.now(self.home))
+        for year in made.years:
+            self.assertAlmostEqual(float(year.months.sum()), year.total, delta=1e-6)
+            self.assertAlmostEqual(float(year.car_months.sum()), float(sum(plan.cost.sum() for plan in year.cars)), delta=1e-6)
+            self.assertIn(year.tariff.name, page)
+        met = [(i, year) for i, year in enumerate(made.years) if year.break_even_km]
+        for i, year in met:
+            scale = year.break_even_km / made.km  # type: ignore[operator]
+            now = made.years[made.now]
+            self.assertAlmostEqual(
+                year.total + (scale - 1) * year.car_cost, now.total + (scale - 1) * now.car_cost, delta=1e-6, msg=str(i)
+            )
+        moved = comparison(self.home, clock.now(self.home), lambda ask: type(ask)(ask.chosen, 0.2, ask.trips))
+        self.assertTrue(all(b.house_cost < a.house_cost for a, b in zip(made.years, moved.years, strict=True)))
+        csv = self.client.get("/garage/compare/months.csv").text.splitlines()
+        self.assertEqual(len(csv), 1 + 12 * len(made.years))
+
+    def test_levers_that_cannot_be_are_said(self) -> None:
+        for query, right in (
+            ("shift=80&trips=usual&tariff=1", "0 to 50 %"),
+            ("shift=5&trips=usual", "one to 6 tariffs"),
+            ("shift=5&trips=moon&tariff=1", "choose one of"),
+            ("trips=usual&tariff=99", "is gone"),
+        ):
+            answer = self.client.get(f"/garage/compare/live?{query}")
+            self.assertEqual(answer.status_code, 422, query)
+            self.assertIn(right, " ".join(answer.json()["errors"].values()))
+
+
+class Readings(WebCase):
+    def upload(self, content: str | bytes, name: str = "meter.csv"):
+        data = content.encode() if isinstance(content, str) else content
+        return self.client.post(
+            "/garage/import/readings",
+            data={"token": self.fields("/garage/house")["token"]},
+            files={"file": (name, io.BytesIO(data))},
+        )
+
+    def count(self) -> int:
+        with self.home.reading() as session:
+            return len(session.scalars(select(ReadingRow.start_s)).all())
+
+    def test_a_year_of_quarter_hours_is_previewed_taken_whole_and_undone(self) -> None:
+        shown = self.upload(csv_of(35_040))
+        self.assertIn("<b>35040</b> readings would be added", shown.text)
+        self.assertEqual(self.count(), 0)
+        self.post(shown.url.path, page=shown.url.path, how="take")
+        self.assertEqual(self.count(), 35_040)
+        again = self.upload(csv_of(35_040))
+        self.assertIn("Nothing in this file is new", again.text)
+        self.assertIn("meter readings for 98 %", comparison(self.home, clock.now(self.home)).house_source)
+        self.post(shown.url.path, page=shown.url.path, how="back")
+        self.assertEqual(self.count(), 0)
+
+    def test_bad_rows_are_named_and_nothing_is_kept_until_it_is_said(self) -> None:
+        shown = self.upload(csv_of(20).replace("0.15", "much", 1) + "2026-13-01T00:00+01:00,1\n")
+        for words in ("“much” is not a number", "is not a time such as", "2 cannot be used", "Leave the bad rows out"):
+            self.assertIn(words, shown.text)
+        self.assertEqual(self.count(), 0)
+        self.post(shown.url.path, page=shown.url.path, how="take")
+        self.assertEqual(self.count(), 19)
+        changed = self.upload(csv_of(20).replace("0.10", "0.90", 1))
+        self.assertIn("<b>1</b> readings would be added, <b>1</b> changed", changed.text)
+        self.post(changed.url.path, page=changed.url.path, how="take")
+        self.post(changed.url.path, page=changed.url.path, how="back")
+        with self.home.reading() as session:
+            self.assertEqual(min(session.scalars(select(ReadingRow.kwh)).all()), 0.1)
+
+    def test_what_cannot_be_read_changes_nothing(self) -> None:
+        for content, right in (
+            ("", "Choose a file"),
+            ("a,b\n1,2\n", "columns"),
+            (b"\x00\xff\xfe", "not UTF-8"),
+            ("<x>", "not sound XML"),
+        ):
+            answer = self.upload(content)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(right, answer.text)
+        self.assertEqual(self.client.get("/garage/taking/none").status_code, 422)
+        self.assertEqual(self.client.post("/garage/import/readings", files={"file": ("x", b"start,kwh\n")}).status_code, 403)
+        self.assertEqual(self.client.post("/garage/import/readings", content=b"x" * 25_000_000).status_code, 413)
+
+    def test_monthly_figures_are_kept_and_undone(self) -> None:
+        months = {f"m{i}": str(100 * i) for i in range(1, 13)}
+        done = self.post("/garage/house", page="/garage/house", **months, house_shape="heating", shift="10")
+        with self.home.reading() as session:
+            self.assertEqual((household(session).house_kwh[11], household(session).shift), (1200.0, 0.1))
+        self.assertIn("your monthly figures, electric heating", comparison(self.home, clock.now(self.home)).house_source)
+        self.post("/garage/undo", page=str(done.url), what=str(done.url).split("undo=")[1], back="/garage/house")
+        with self.home.reading() as session:
+            self.assertEqual(household(session).house_kwh, [])
+        self.assertIn(
+            "0 to 20000 kWh",
+            self.post("/garage/house", page="/garage/house", **{**months, "m3": "-4"}, house_shape="heating", shift="10").text,
+        )
+
+
+class EmptyGarage(WebCase):
+    demo = False
+
+    def test_every_garage_page_leads_an_empty_household_to_its_first_step(self) -> None:
+        for path in ("/garage", "/garage/outlets", "/garage/compare"):
+            self.assertTrue(str(self.client.get(path).url).endswith("/setup/car"), path)
+        for path in ("/garage/tariffs", "/garage/house", "/garage/tariffs/new?shape=winter", "/garage/edit/place/new"):
+            self.assertEqual(self.client.get(path).status_code, 200, path)

@@ -18,7 +18,7 @@ from ..core.errors import Refusal, require
 from ..core.heat.departure import WarmUpChoice
 from ..core.units import Array
 from ..household.home import Home, cars, home_place, household, supply_of, tariff_of, tariffs
-from ..household.models import HouseholdRow, PriceRow, ReadingRow
+from ..household.models import HouseholdRow, PlaceRow, PriceRow, ReadingRow
 from .car_year import NIGHTS, CarYear, car_year, first_evening
 from .remembered import NotYet, known, remembered
 from .tonight import NotSetUp
@@ -55,6 +55,7 @@ class Comparison:
     last: datetime
     revision: int
     left_out: tuple[str, ...]
+    climate: str
 
     @property
     def winners(self) -> tuple[int, ...]:
@@ -104,6 +105,7 @@ def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
         held = [_held(session, number, house, place.zone, first, last) for number in ask.chosen]
         grid = held[0][1]
         load, source = _house(session, house, grid, round((last.timestamp() - first.timestamp()) / 900))
+        climate = climate_words(house, place)
         revision, present = house.revision, rows[0].tariff_id if rows else None
     hung = [_hung(year) for year in years]
     nights = [CarNights(one, year.nights, year.km) for one, year in zip(hung, years, strict=True)]
@@ -112,8 +114,15 @@ def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
     dated = tuple(_dated_share(cells) for _, cells in held)
     best = int(np.argmin([year.total for year in made]))
     return Comparison(
-        ask, ask, (), ask.chosen, made, dated, at, best, years, float(load.sum()), source, first, last, revision, away
+        ask, ask, (), ask.chosen, made, dated, at, best, years, float(load.sum()), source, first, last, revision, away, climate
     )
+
+
+def climate_words(house: HouseholdRow, place: PlaceRow) -> str:
+    """Where the year's temperatures come from."""
+    if house.weather == "village":
+        return f"the village’s weather at {place.name}"
+    return f"a year from the means of January ({place.january_c:g} °C) and July ({place.july_c:g} °C) entered for {place.name}"
 
 
 def _hung(year: CarYear) -> Charger:

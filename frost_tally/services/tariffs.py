@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
@@ -265,7 +265,9 @@ def fetch(home: Home, now: datetime, number: int, days_back: int = 0) -> tuple[i
         return put_prices(session, number, feed.prices(start, until)), until
 
 
-def clear_prices(home: Home, number: int) -> None:
-    """Forget a tariff's dated prices."""
-    with home.changing() as session:
-        session.execute(delete(PriceRow).where(PriceRow.tariff_id == number))
+def fetch_all(home: Home, now: datetime) -> None:
+    """Fetch what is known now for every tariff that has a feed."""
+    with home.reading() as session:
+        numbers = [row.id for row in tariffs(session) if row.feed == FEED]
+    for number in numbers:
+        fetch(home, now, number)

@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 
 from babel.dates import format_date
 
+from ..core.charge.tariff import SERIES_BAND
 from ..core.drive.certainty import Band
 from ..core.drive.tally import Cause
 from ..services.tonight import BEDTIME, Tonight
@@ -148,6 +149,11 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append(f"Cabin only: {plan.warm.reason}.")
     if plan.session.heating_kwh > 1.0:
         notes.append(f"The cold pack takes {plan.session.heating_kwh:.1f} kWh of heat before it accepts charge.")
+    missing = [slot.start for slot in plan.prices if slot.band != SERIES_BAND]
+    if missing and len(missing) < len(plan.prices):
+        notes.append(
+            f"Dated prices are known for a part of the night only; from {hour(missing[0], night)} the painted week counts."
+        )
     if night.levers.limit > 0.9:
         notes.append("Above 90 % the car brakes less with its motor at first.")
     if night.levers.limit > 0.95 and plan.blocks and (plan.request.departure - plan.blocks[-1].end) > timedelta(hours=1.5):

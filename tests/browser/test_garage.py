@@ -175,7 +175,7 @@ class FromNothing(BrowserCase):
         page.get_by_role("button", name="Small van").click()
         page.get_by_label("What do you call it?").fill("Sled")
         page.get_by_role("button", name="Keep", exact=True).click()
-        page.get_by_role("heading", name="Sled").wait_for()
+        page.get_by_role("heading", name="Sled", exact=True).wait_for()
         self.assertIn("It hangs on no outlet yet.", page.locator("main").inner_text())
         page.get_by_role("link", name="What it hangs on, usual day").last.click()
         page.get_by_label("Hangs on").select_option(label="Household socket")

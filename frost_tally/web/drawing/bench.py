@@ -1,5 +1,6 @@
 """The outlets bench drawn: each supply as a channel through its limits, its night beside it, and how the level climbs."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...core.charge.bench import Bench, Entry, Need
@@ -8,8 +9,8 @@ from ..units import Units
 from ..wording import link_words
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
-WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 104.0, 356.0, 208.0
-DEEP = 62.0
+WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 110.0, 356.0, 212.0
+DEEP, FULL = 62.0, 48.0
 DASHES = ("", "9 4", "2 4", "12 3 2 3")
 
 
@@ -66,6 +67,29 @@ def upright(bench: Bench, need: Need, units: Units) -> str:
     return picture(NARROW, height, describe(bench, need, units), "".join(parts), "ribbon ribbon-upright")
 
 
+def hung(cars: Sequence[tuple[str, ChargeRate]], phone: bool = False) -> str:
+    """Cars on their outlets: a channel for each, for the garage's first page."""
+    width, row = (NARROW, 130.0) if phone else (WIDE, 98.0)
+    prefix, parts = ("slimhung", [hatches("slimhung")]) if phone else ("hung", [hatches("hung")])
+    most = max((_deepest_kw(rate) for _, rate in cars), default=1.0)
+    for i, (name, rate) in enumerate(cars):
+        top = i * row
+        at = _Place(0, NARROW, top + 34, 0, 0, 0, True) if phone else _Place(230, 890, top + 8, 0, 0, 0, False)
+        parts += [text(0, top + (16 if phone else 32), name, "b"), *_channel(rate, most, at, prefix)]
+        parts.append(
+            text(
+                *(
+                    (NARROW, top + 16, f"{rate.wall_kw:.1f} kW", "end b")
+                    if phone
+                    else (0, top + 60, f"{rate.wall_kw:.1f} kW", "big")
+                )
+            )
+        )
+    words = "; ".join(f"{name} {rate.wall_kw:.1f} kW, held by the {rate.limited_by} at {rate.amps:.0f} A" for name, rate in cars)
+    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
+    return picture(width, row * len(cars), f"What each car gets. {words}", "".join(parts), kind)
+
+
 def _head(entry: Entry, x: float, y: float, named: bool) -> list[str]:
     name = entry.offer.supply.name
     parts = [text(x, y, name if len(name) < 27 else name[:25] + "…", "b")]
@@ -80,19 +104,24 @@ def _head(entry: Entry, x: float, y: float, named: bool) -> list[str]:
 def _row(entry: Entry, bench: Bench, need: Need, at: _Place) -> list[str]:
     if entry.rate is None:
         return [text(at.channel_x, at.channel_y + 30, words, "ember b") for words in [entry.refusal[:70]]]
-    most = max(amps for each in bench.entries if each.rate for _, amps in each.rate.limits)
+    most = max(_deepest_kw(each.rate) for each in bench.entries if each.rate)
     prefix = "slim" if at.short else "bench"
     return [*_channel(entry.rate, most, at, prefix), *_night(entry, need, at, prefix)]
 
 
+def _deepest_kw(rate: ChargeRate) -> float:
+    """The power of a supply's widest link."""
+    return max(amps for _, amps in rate.limits) * rate.wall_kw / rate.amps
+
+
 def _channel(rate: ChargeRate, most: float, at: _Place, prefix: str) -> list[str]:
-    """Links as stretches of a channel as deep as their amperes; what flows is as deep as the narrowest."""
-    middle = at.channel_y + DEEP / 2
+    """Links as stretches of a channel as deep as their kilowatts; what flows is as deep as the narrowest."""
+    middle, per_kw = at.channel_y + DEEP / 2, rate.wall_kw / rate.amps / most * FULL
     step = at.channel_w / len(rate.limits)
-    flow = max(3.0, rate.amps / most * DEEP)
+    flow = max(3.0, rate.amps * per_kw)
     bed, labels = [], []
     for i, (name, amps) in enumerate(rate.limits):
-        deep = max(3.0, amps / most * DEEP)
+        deep = max(3.0, amps * per_kw)
         x = at.channel_x + i * step
         bed.append(ground(x, middle - deep / 2, step - 3, deep, prefix))
         binds = name == rate.limited_by
@@ -108,8 +137,8 @@ def _channel(rate: ChargeRate, most: float, at: _Place, prefix: str) -> list[str
             words = f"{link_words(name)} {number}"
             half = 4.2 * len(words)
             centre = min(max(x + (step - 3) / 2, at.channel_x + half), at.channel_x + at.channel_w - half)
-            labels.append(text(centre, at.channel_y + DEEP + 16, words, "mid b" if binds else "mid dim"))
-        elif amps > rate.amps and step > 40:
+            labels.append(text(centre, at.channel_y + DEEP + 20, words, "mid b" if binds else "mid dim"))
+        elif amps > 1.05 * rate.amps and step > 40:
             labels.append(text(x + (step - 3) / 2, middle - deep / 2 - 4, f"{amps:.0f}", "mid dim"))
     stream = box(at.channel_x, middle - flow / 2, at.channel_w - 3, flow, "charge")
     return [*bed, stream, *labels]

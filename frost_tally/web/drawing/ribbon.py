@@ -115,12 +115,12 @@ class _Wide:
         return LEVEL_AT_20 - (soc - 0.2) * LEVEL_PER
 
     def terrain(self) -> str:
-        parts = []
+        parts, dearest = [], max(_runs(self.night), key=lambda run: run[2], default=None)
         for start, end, price in _runs(self.night):
             top = BASE - max(price, 0.0) / self.highest * TERRAIN
             x, wide = self.x(start), self.x(end) - self.x(start)
             parts.append(ground(x, top, wide, BASE - top, "night"))
-            if wide > 52:
+            if wide > 52 or (start, end, price) == dearest:
                 parts.append(text(x + 6, top - 7, f"{self.units.text(price, 'price', 2, unit=False)} {self.units.symbol}", "dim"))
         return "".join(parts)
 

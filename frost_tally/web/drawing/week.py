@@ -1,6 +1,8 @@
 """A painted week drawn: a row for each day, price as the height of its terrain, gaps as torn outlines; and the year's seasons."""
 
 from collections.abc import Sequence
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from ...core.charge.tariff import CELLS_PER_DAY, DAY_NAMES, Season, Tariff, clock, day_words, runs, year_days
 from ...core.charge.week import NONE, Colour, Week
@@ -59,6 +61,26 @@ def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, p
     made = picture(width, base + FOOT, describe(week, palette, units, holidays), "".join(parts), class_)
     grid = f'data-week="{left:.1f} {top:.1f} {per:.4f} {ROW:.1f} {rows}"'
     return made.replace("<svg ", f"<svg {grid} ", 1)
+
+
+def day_strip(tariff: Tariff, start: datetime, zone: str) -> str:
+    """Prices of the coming day as a small terrain, for the list."""
+    slots = tariff.prices(start, start + timedelta(days=1), 30)
+    width, high = 320.0, 34.0
+    highest = max((slot.price_per_kwh for slot in slots), default=1.0) or 1.0
+    foot, first = 40.0, slots[0].start
+    parts = [hatches("day")]
+    for slot in slots:
+        x, wide = ((each - first) / timedelta(days=1) * width for each in (slot.start, slot.end))
+        tall = max(1.0, max(slot.price_per_kwh, 0.0) / highest * high)
+        parts.append(ground(x, foot - tall, wide - x, tall, "day"))
+    parts.append(line(0, foot, width, foot, "base"))
+    for hour in range(0, 24, 6):
+        at = start + timedelta(hours=hour)
+        x = hour / 24 * width
+        parts += [line(x, foot, x, foot + 4, "tick"), text(x, foot + 17, at.astimezone(ZoneInfo(zone)).strftime("%H:%M"), "dim")]
+    low = min(slot.price_per_kwh for slot in slots)
+    return picture(width, foot + 20, f"The coming day, {low:.2f} to {highest:.2f} per kWh", "".join(parts), "strip")
 
 
 def year_strip(tariff: Tariff, shown: int, phone: bool = False) -> str:

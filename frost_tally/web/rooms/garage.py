@@ -1,7 +1,7 @@
 """Room 7, Garage: what is there, each part with its form, put away and undone."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import time
 from typing import Any
 from zoneinfo import available_timezones
@@ -17,9 +17,11 @@ from ...household.home import Home, Stale
 from ...services import garage as service
 from ...services import setup as setting_up
 from ...services.setup import PRESET_NAMES, car_fields
-from ..forms import choice, clock, number, parse, shown, text, views
+from ..drawing import bench as drawing
+from ..forms import FieldView, choice, clock, number, parse, shown, text, views
 from ..guard import Posted
 from ..page import PERSON_COOKIE, render, units_of, whole_number
+from ..units import Units
 from .setup import GARAGES, SHORT, CarForm, OutletForm, car_from, own_words, yes
 from .tonight import WARM_UPS
 
@@ -144,19 +146,22 @@ def overview(request: Request) -> Response:
 
 def _overview(request: Request, message: str = "", status: int = 200) -> Response:
     home: Home = request.app.state.home
+    have = service.garage(home)
+    hung = [(each.row.name, each.rate) for each in have.cars if each.rate is not None]
     return render(
         request,
         "garage/overview.html",
         status,
         room="garage",
         tab="",
-        garage=service.garage(home),
+        garage=have,
         units=units_of(home, request),
         offers={key: words for key, (words, _) in OFFERS.items()},
         viewer=whole_number(request.cookies.get(PERSON_COOKIE), 0),
         undo=request.query_params.get("undo", ""),
         said=request.query_params.get("said", ""),
         message=message,
+        pictures=[drawing.hung(hung), drawing.hung(hung, phone=True)] if hung else [],
     )
 
 
@@ -299,7 +304,7 @@ def _form(
         what=what,
         which=which,
         title=f"{part.title}: {row.name}" if row is not None else f"Another {part.title.lower()}",
-        fields=views(model, values, errors, units_of(home, request)),
+        fields=_with_basis(what, chosen, values, views(model, values, errors, units_of(home, request)), units_of(home, request)),
         groups=part.groups,
         presets=PRESET_NAMES if what == "car" else {},
         chosen=chosen,
@@ -309,6 +314,20 @@ def _form(
         removable=row is not None and what != "day",
         kind=part.kind,
     )
+
+
+def _with_basis(
+    what: str, key: str, values: Mapping[str, str], fields: Mapping[str, FieldView], units: Units
+) -> dict[str, FieldView]:
+    """A car's numbers with their basis beside the hint: still the class's, or entered."""
+    if what != "car":
+        return dict(fields)
+    of_class = dict(car_fields(preset(key, ""), key, ""))
+    of_class |= {name: yes(of_class[name]) for name in ("heat_pump", "winter_tyres")}
+    generic = shown(of_class, CarForm, units)
+    free = ("name", "warm_up")
+    words = {name: "class value" if values.get(name) == generic.get(name) else "entered" for name in fields}
+    return {n: f if n in free else replace(f, unit=f"{f.unit} · {words[n]}".lstrip(" ·")) for n, f in fields.items()}
 
 
 def _car(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:

@@ -80,6 +80,7 @@ def _list(request: Request, message: str = "", status: int = 200) -> Response:
     home: Home = request.app.state.home
     units, now = units_of(home, request), clocks.now(home)
     found = service.listed(home, now)
+    hour = now.replace(minute=0, second=0, microsecond=0)
     with home.reading() as session:
         revision = household(session).revision
     return render(
@@ -88,7 +89,15 @@ def _list(request: Request, message: str = "", status: int = 200) -> Response:
         status,
         room="garage",
         tab="tariffs",
-        found=[(each, _bands_words(each.tariff, units), _validity(each.tariff, now.date())) for each in found],
+        found=[
+            (
+                each,
+                _bands_words(each.tariff, units),
+                _validity(each.tariff, now.date()),
+                drawing.day_strip(each.tariff, hour, each.tariff.zone),
+            )
+            for each in found
+        ],
         shapes={key: shape.label for key, shape in SHAPES.items()},
         units=units,
         revision=revision,

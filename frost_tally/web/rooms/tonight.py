@@ -17,6 +17,7 @@ from ...household.home import Home, Stale
 from ...services import clock as clocks
 from ...services import nights
 from ...services import tonight as service
+from ...services.tariffs import fetch_all
 from ..drawing import ribbon, stair
 from ..forms import FieldView, choice, clock, number, parse, shown, views
 from ..guard import Posted
@@ -315,5 +316,6 @@ def undo(request: Request, fields: Posted) -> Response:
 @router.post("/tonight/clock")
 def move_clock(request: Request, fields: Posted) -> Response:
     """Move the demo's clock on."""
-    clocks.move_on(request.app.state.home)
+    home: Home = request.app.state.home
+    fetch_all(home, clocks.move_on(home))
     return RedirectResponse(f"/tonight?car={fields.get('car', '')}", 303)

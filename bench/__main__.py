@@ -5,19 +5,29 @@ import statistics
 import time
 import urllib.request
 from collections.abc import Callable
+from datetime import datetime, timedelta
 from pathlib import Path
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from frost_tally.core.car import preset
+from frost_tally.core.charge.supply import Supply, charge_rate
+from frost_tally.core.charge.table import charge_table, warm_table
+from frost_tally.core.charge.year import YearPlan, charger, plan_year
 from frost_tally.core.drive.cycles import schedule
 from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
-from frost_tally.services import clock
+from frost_tally.core.heat.departure import WarmUpChoice
+from frost_tally.formats.intervals import read_readings
+from frost_tally.services import clock, imports
 from frost_tally.services.tonight import tonight
 from tests.browser.page import CHROMIUM, FLAGS, Server
 from tests.core.test_tally import AGED, DAY, FROST, START
+from tests.core.test_year import tariff, year_of
 from tests.reference.test_driving import WARM, simulators_car
 from tests.reference.test_night import by_highs, instance, ours
+from tests.web.test_garage_rooms import csv_of
 
 TABLE = Path(__file__).resolve().parents[1] / "tests" / "reference" / "data" / "simulator.json"
 
@@ -77,6 +87,75 @@ def day_and_tally() -> None:
         print(f"a day with its tally, {count:2} causes   {spent:8.1f} ms   {words}")
 
 
+def year_of_nights() -> None:
+    """365 nights × 4 tariffs × 2 cars, beside a plain loop that asks the general solver for each night's hours."""
+    begin = datetime(2026, 1, 13, tzinfo=ZoneInfo("Europe/Oslo"))
+    cells = [tariff(shape).cells(begin, begin + timedelta(days=369)) for shape in ("two", "three", "winter", "weekend")]
+    supply = Supply("wall", 230, 3, 32)
+    pairs = [(preset(key), charge_rate(supply, preset(key))) for key in ("compact_hatch", "small_van")]
+
+    def all_of_it() -> list[YearPlan]:
+        charge_table.cache_clear()
+        warm_table.cache_clear()
+        hung = [charger(car, rate, 0.8, WarmUpChoice.CABIN_AND_PACK) for car, rate in pairs]
+        return [plan_year(each, year_of(None), grid) for each in hung for grid in cells]
+
+    mine = milliseconds(all_of_it, 3)
+    warm = charger(pairs[0][0], pairs[0][1], 0.8, WarmUpChoice.NOTHING)
+    nights = year_of(12.0, count=40)
+    done = plan_year(warm, nights, cells[1])
+    begun = time.perf_counter()
+    for i in range(40):
+        room = [0.25] * (done.drawn_h.shape[1] - 2)
+        price = cells[1].price_per_kwh[done.first_cell[i] : done.first_cell[i] + len(room)]
+        by_highs(price.tolist(), room, 20.0)
+    loop = 1000 * (time.perf_counter() - begun) / 40 * 365 * 8
+    times = f"{mine:8.0f} ms   HiGHS night by night {loop:8.0f} ms (from 40)"
+    print(f"365 nights × 4 tariffs × 2 cars  {times}   {loop / mine:6.0f} times faster (aim 3 s)")
+
+
+def import_of_a_year() -> None:
+    """35 040 quarter hours from CSV: the preview, and taking it over."""
+    server = Server(True, 0.05)
+    try:
+        content = csv_of(35_040).encode()
+        reading = milliseconds(lambda: read_readings(content, "Europe/Oslo"), 3)
+        begun = time.perf_counter()
+        number = imports.prepare(server.home, "readings", "year.csv", content)
+        shown = time.perf_counter()
+        imports.take(server.home, number)
+        taken = time.perf_counter()
+        first, second = 1000 * (shown - begun), 1000 * (taken - shown)
+        print(
+            f"35 040 meter readings   {first:8.0f} ms to the preview (reading {reading:.0f}), {second:.0f} ms to take over (aim 3 s)"
+        )
+    finally:
+        server.stop()
+
+
+def garage_pages(years: float) -> None:
+    """Each page of the garage on the server, the year's results worked out before."""
+    server = Server(True, years)
+    try:
+        for path in (
+            "/garage",
+            "/garage/outlets?now=1",
+            "/garage/tariffs",
+            "/garage/tariffs/2",
+            "/garage/compare?now=1",
+            "/garage/house",
+        ):
+            spent = []
+            for _ in range(8):
+                with urllib.request.urlopen(server.address + path, timeout=60) as answer:
+                    spent.append(float(answer.headers["server-timing"].split("dur=")[1]))
+            print(
+                f"{path:24} log of {years:2.0f} years  {spent[0]:8.0f} ms first, {statistics.median(spent[1:]):.1f} ms after (aim 100)"
+            )
+    finally:
+        server.stop()
+
+
 def page(years: float) -> None:
     server = Server(True, years)
     try:
@@ -117,6 +196,9 @@ if __name__ == "__main__":
     plan_against_highs()
     cycle_against_simulator()
     day_and_tally()
+    year_of_nights()
+    import_of_a_year()
+    garage_pages(10)
     page(2)
     page(10)
     repaint()

@@ -39,6 +39,9 @@ def main() -> None:
         keep(why, "tonight-why", whole=True)
         keep(visit(demo.address + "/basis", DESK), "basis")
         keep(visit(demo.address + "/garage", DESK), "garage")
+        for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2"), ("compare", "compare?now=1")):
+            keep(visit(f"{demo.address}/garage/{path}", DESK), name)
+            keep(visit(f"{demo.address}/garage/{path}", (PHONE[0], 1700)), f"{name}-phone")
         keep(visit(empty.address + "/setup/car?preset=compact_hatch", DESK), "setup-car")
         keep(visit(empty.address + "/setup/car?preset=compact_hatch", PHONE), "setup-car-phone")
         walk = visit(empty.address + "/setup/car?preset=compact_hatch", DESK)

@@ -12,6 +12,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
+from ..core.charge.tariff import Series
 from ..core.errors import Refusal
 from ..formats.espi import read_espi
 from ..formats.intervals import Intervals, hours_covered, read_prices, read_readings
@@ -141,20 +142,36 @@ def preview(home: Home, number: str) -> Preview:
         )  # fmt: skip
 
 
-def take(home: Home, number: str) -> None:
-    """Take a prepared file over, all of its good rows in one transaction. Raises: Refusal when it is gone or was taken."""
+def hold(home: Home, name: str, series: Series) -> str:
+    """Keep a tariff file's dated prices until its tariff is kept; returns their number."""
+    minutes = (series.end_s - series.start_s) // 60
+    found = Intervals(series.start_s, minutes, series.price_per_kwh, (), 0, ())
+    with Session(home.engine) as session, session.begin():
+        about = {**_about(session, "prices", name, None, found), "zone": home_place(session).zone}
+        row = PendingRow(
+            id=secrets.token_urlsafe(9), made_at=datetime.now(UTC), kind="prices", about=about, content=_packed(found)
+        )
+        session.add(row)
+        return row.id
+
+
+def take(home: Home, number: str, tariff_number: int | None = None) -> None:
+    """Take a prepared file over, all of its good rows in one transaction; prices for the tariff named, else the file's.
+
+    Raises: Refusal when it is gone or was taken.
+    """
     with home.changing() as session:
         row = _pending(session, number)
         if row.about.get("done"):
             raise Refusal("This file was taken over already.")
         found = _unpacked(row)
-        tariff = int(str(row.about["tariff"])) if row.about.get("tariff") else None
+        tariff = tariff_number or (int(str(row.about["tariff"])) if row.about.get("tariff") else None)
         if row.kind == "prices" and (tariff is None or session.get(TariffRow, tariff) is None):
             raise Refusal("The tariff of these prices is gone.")
         old = _existing(session, row.kind, tariff, found)
         _write(session, row.kind, tariff, found)
         row.content = _packed(found, old)
-        row.about = {**row.about, "done": True}
+        row.about = {**row.about, "tariff": tariff, "done": True}
 
 
 def _unpacked(row: PendingRow) -> Intervals:

@@ -14,10 +14,12 @@ from .. import __version__
 from ..core.errors import Refusal
 from ..household.home import Home, Stale
 from ..household.store import open_store
+from ..services.garage import garage as garage_of
+from ..services.setup import progress
 from ..services.tonight import NotSetUp
 from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
-from .page import render
+from .page import render, whole_number
 from .rooms import basis, compare, garage, house, outlets, setup, tariffs, tonight
 from .wording import figure_words, percent
 
@@ -57,6 +59,12 @@ def _templates() -> Environment:
 
 
 def _to_setup(request: Request, problem: Exception) -> Response:
+    """To the first step that is missing; for a further car without outlet or tariff to where it gets them."""
+    home: Home = request.app.state.home
+    asked = whole_number(request.query_params.get("car"))
+    complete = progress(home).next_step is None
+    if complete and any(each.row.id == asked for each in garage_of(home).cars):
+        return RedirectResponse(f"/garage/edit/day/{asked}", 303)
     return RedirectResponse("/setup", 303)
 
 

@@ -55,7 +55,7 @@ def _hours(hours: float) -> str:
 
 def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
     notes = []
-    for entry in made.bench.entries:
+    for entry, others in zip(made.bench.entries, made.shared_with, strict=True):
         name = entry.offer.supply.name
         if entry.payback_years is not None and entry.payback_years < 30:
             notes.append(
@@ -65,7 +65,7 @@ def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
             days = entry.year.short_nights
             notes.append(f"On {name} {days} day{'s' if days > 1 else ''} of the year would need a charge elsewhere.")
         if entry.offer.supply.shared_a:
-            notes.append(f"{name} shares its circuit: both codes want a circuit of its own for a car.")
+            notes.append(f"{name} shares its circuit with {others or 'others'}: both codes want a circuit of its own for a car.")
     return notes
 
 

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -238,6 +239,17 @@ class Painting(WebCase):
             self.assertEqual(page.text.count('name="s1_week"'), 1)
         for content, right in ((b"{}", "no tariff object"), (b"nonsense", "not JSON"), (b"", "Choose a file")):
             self.assertIn(right, self.upload("/garage/import/tariff", "x.json", content).text)
+        dated = self.client.get("/garage/tariffs/3/tariff.json").content.replace(b"Half-Hourly", b"Quarterly")
+        page = self.upload("/garage/import/tariff", "dated.json", dated)
+        found = dict(re.findall(r'name="(\w+)"[^>]*? value="([^"]*)"', page.text))
+        self.client.post("/garage/tariffs/draft", data={**found, "action": "keep"})
+        with self.home.reading() as session:
+            new = tariffs(session)[-1]
+            self.assertEqual(new.name, "Hollow Tarn Quarterly")
+            self.assertEqual(
+                session.query(PriceRow).filter_by(tariff_id=new.id).count(),
+                session.query(PriceRow).filter_by(tariff_id=3).count(),
+            )
         self.assertIn("$schema", self.client.get("/garage/tariffs/0/schema.json").text)
 
     def upload(self, path: str, name: str, content: bytes, **fields: str):

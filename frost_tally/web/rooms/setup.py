@@ -25,6 +25,7 @@ from .tonight import WARM_UPS
 
 router = APIRouter()
 PHASES = {"1": "1", "3": "3"}
+LOWEST_V = 200.0
 YES_NO = {"yes": "yes", "no": "no"}
 GARAGES = {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated": "in a heated garage"}
 
@@ -44,6 +45,9 @@ class CarForm(BaseModel):
     soh: float = number("Health today", "percent", 0.4, 1.05, "100 when new; your last test, or 2 less per year.")
     ac_limit_kw: float = number("AC charging power", "power", 1, 50, "The most the car takes from a wall unit.", step=0.1)
     ac_phases: int = choice("Phases it charges on", PHASES)
+    ac_limit_a: float | None = number(
+        "Current limit per phase", "current", 6, 100, "If the manual gives one; empty: from the power.", None
+    )
     heat_pump: str = choice("Heat pump", YES_NO, "Without one the heater is electric resistance.")
     preheats: Preheats = choice(
         "Warms its pack before departure",
@@ -306,7 +310,11 @@ def yes(value: object) -> str:
 def car_from(form: CarForm, key: str) -> Car:
     """The core's car from its form and class."""
     base = preset(key, form.name)
-    amps = form.ac_limit_kw * 1000 / form.ac_phases / 200
+    follows = form.ac_limit_a == base.charger.ac_limit_a and form.ac_limit_kw != base.charger.ac_limit_kw
+    if form.ac_limit_a is None or follows:  # who changes the power of a class without its current means both
+        amps = form.ac_limit_kw * 1000 / form.ac_phases / LOWEST_V
+    else:
+        amps = form.ac_limit_a
     return replace(
         base,
         pack=Pack(form.chemistry, form.usable_kwh_new, form.soh, form.pack_heater_kw, form.preheats, base.pack.drive_heat_to_c),

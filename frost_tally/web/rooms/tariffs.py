@@ -16,6 +16,7 @@ from ...formats.tariff_json import SCHEMA, loaded, read_tariff, write_tariff
 from ...household.calendar import holidays_of
 from ...household.home import Home, Stale, home_place, household
 from ...services import clock as clocks
+from ...services import imports
 from ...services import tariffs as service
 from ...services.imports import price_rows
 from ..draft_form import DAYS, MOST_SEASONS, Typed, acted, read, views
@@ -155,6 +156,7 @@ def _page(request: Request, typed: Typed, raw: Mapping[str, str], status: int, m
         message=message,
         typed=typed,
         replaces=raw.get("replaces_from", ""),
+        pending=raw.get("pending", ""),
     )
 
 
@@ -164,7 +166,7 @@ def draft(request: Request, fields: Posted) -> Response:
     home: Home = request.app.state.home
     units = units_of(home, request)
     typed = read(fields, units)
-    action = fields.get("action", "keep" if "x-part" not in request.headers else "look")
+    action = fields.get("action", "look")
     if action not in ("keep", "keep_from"):
         typed = acted(typed, fields)
         return _page(request, typed, fields, 422 if typed.errors and "x-part" not in request.headers else 200)
@@ -172,7 +174,9 @@ def draft(request: Request, fields: Posted) -> Response:
         return _page(request, typed, fields, 422, f"Nothing was saved yet: {len(typed.errors)} of the fields will not do.")
     try:
         since = _since(fields) if action == "keep_from" else None
-        _, undo = service.keep(home, typed.draft, whole_number(fields.get("revision"), -1), since)
+        number, undo = service.keep(home, typed.draft, whole_number(fields.get("revision"), -1), since)
+        if fields.get("pending"):
+            imports.take(home, fields["pending"][:40], number)
     except Refusal as refusal:
         typed.errors[refusal.field] = refusal.message
         return _page(request, typed, fields, 422, f"Nothing was saved yet: {refusal.message}")
@@ -228,10 +232,12 @@ def upload(request: Request, sent: Upload) -> Response:
     notes = list(file.notes)
     if file.tariff.currency != currency:
         notes.append(f"its prices are in {file.tariff.currency}, yours in {currency}: they are not converted")
+    held = ""
     if file.tariff.series is not None:
-        notes.append("its dated prices are not part of this preview: import them as CSV once the tariff is kept")
+        held = imports.hold(home, sent.name, file.tariff.series)
+        notes.append(f"its {len(file.tariff.series.start_s)} dated prices are taken over with it")
     words = f"From {sent.name}. Not kept yet: look at it, then keep it." + (f" Note: {'; '.join(notes)}." if notes else "")
-    return _page(request, Typed(made), {}, 200, words)
+    return _page(request, Typed(made), {"pending": held}, 200, words)
 
 
 @router.get("/tariffs/{which}/{file}")

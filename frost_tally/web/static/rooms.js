@@ -250,7 +250,10 @@ document.addEventListener("alpine:init", () => {
       const begun = performance.now();
       try {
         const answer = await fetch("/garage/tariffs/draft", { method: "POST", body: fields, headers: { "x-part": "1" } });
-        if (!answer.ok) return form.querySelector("[value=look]").click();
+        if (!answer.ok) {
+          this.$refs.voice.textContent = "That was not taken. Nothing is lost: keep this page open, and try again in a moment.";
+          return;
+        }
         const parts = new DOMParser().parseFromString(await answer.text(), "text/html");
         for (const field of this.$refs.parts.querySelectorAll("input:not([type=radio], [type=hidden]), select")) {
           const again = parts.querySelector(`[name="${CSS.escape(field.name)}"]`);

@@ -4,12 +4,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import time
 from typing import Any
-from zoneinfo import available_timezones
 
-from babel.numbers import list_currencies
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, field_validator
+from pydantic import BaseModel
 
 from ...core.car import PRESETS, preset
 from ...core.errors import Refusal
@@ -22,7 +20,7 @@ from ..forms import FieldView, choice, clock, number, parse, shown, text, views
 from ..guard import Posted
 from ..page import PERSON_COOKIE, render, units_of, whole_number
 from ..units import Units
-from .setup import GARAGES, SHORT, CarForm, OutletForm, car_from, own_words, yes
+from .setup import SHORT, CarForm, Located, Measured, OutletForm, Paid, car_from, own_words, yes
 from .tonight import WARM_UPS
 
 router = APIRouter(prefix="/garage")
@@ -45,45 +43,23 @@ class OutletPartForm(OutletForm):
     place_id: int = choice("Place", {})
 
 
-class PlaceForm(BaseModel):
+class PlaceForm(Located):
     """A place where cars stand."""
 
     name: str = text("Place", 40, "Any name you like.")
-    zone: str = text("Time zone", 40, "Such as Europe/Oslo; clock changes follow it.")
-    altitude_m: float = number("Altitude", "height", -400, 4500, "A map knows it.", 0.0)
-    garage: str = choice("The car stands", GARAGES)
-    garage_heated_c: float = number("Garage temperature", "temperature", -5, 30, "Only if it is heated.", 10.0)
     january_c: float = number(
         "Mean of January", "temperature", -45, 40, "From a table of the climate; for yearly sums.", -4.0, 0.5
     )
     july_c: float = number("Mean of July", "temperature", -30, 45, "The same for July.", 16.0, 0.5)
 
-    @field_validator("zone")
-    @classmethod
-    def _zone(cls, value: str) -> str:
-        if value not in available_timezones():
-            raise ValueError("unknown")
-        return value
 
-
-class PersonForm(BaseModel):
+class PersonForm(Measured, Paid):
     """Somebody's units and money."""
 
     name: str = text("Who looks", 30, "Any name or nickname.")
-    distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
-    temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
-    pressure_unit: str = choice("Pressures in", {"kPa": "kPa", "bar": "bar", "psi": "psi"})
-    currency: str = text("Money in", 3, "Three letters, such as EUR.")
     per_contract: float = number(
         "One unit of the contract’s money is", "ratio", 0.000001, 1_000_000, "1 if it is the same money.", 1.0
     )
-
-    @field_validator("currency")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        if value.upper() not in list_currencies():
-            raise ValueError("unknown")
-        return value.upper()
 
 
 class DayForm(BaseModel):

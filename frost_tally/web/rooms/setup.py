@@ -30,6 +30,43 @@ YES_NO = {"yes": "yes", "no": "no"}
 GARAGES = {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated": "in a heated garage"}
 
 
+class Located(BaseModel):
+    """Where cars stand."""
+
+    zone: str = text("Time zone", 40, "Such as Europe/Oslo; clock changes follow it.")
+    altitude_m: float = number("Altitude", "height", -400, 4500, "A map knows it.", 0.0)
+    garage: str = choice("The car stands", GARAGES)
+    garage_heated_c: float = number("Garage temperature", "temperature", -5, 30, "Only if it is heated.", 10.0)
+
+    @field_validator("zone")
+    @classmethod
+    def _zone(cls, value: str) -> str:
+        if value not in available_timezones():
+            raise ValueError("unknown")
+        return value
+
+
+class Measured(BaseModel):
+    """Somebody's units."""
+
+    distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
+    temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
+    pressure_unit: str = choice("Pressures in", {"kPa": "kPa", "bar": "bar", "psi": "psi"})
+
+
+class Paid(BaseModel):
+    """Some money."""
+
+    currency: str = text("Currency", 3, "Three letters, such as EUR.", "EUR")
+
+    @field_validator("currency")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        if value.upper() not in list_currencies():
+            raise ValueError("unknown")
+        return value.upper()
+
+
 class CarForm(BaseModel):
     """Step 1."""
 
@@ -85,35 +122,20 @@ class OutletForm(BaseModel):
     car_setting_a: float | None = number("The car itself is set to", "current", 6, 100, "Empty if you never changed it.", None)
 
 
-class TariffForm(BaseModel):
+class TariffForm(Paid):
     """Step 3: two bands a day."""
 
     name: str = text("Name", 40, "What the bill calls it.", "My tariff")
-    currency: str = text("Currency", 3, "Three letters, such as EUR.", "EUR")
     cheap_price: float = number("Cheap price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
     cheap_from: time = clock("Cheap from")
     cheap_to: time = clock("Cheap until")
     dear_price: float = number("Dear price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
 
-    @field_validator("currency")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        if value.upper() not in list_currencies():
-            raise ValueError("unknown")
-        return value.upper()
 
-
-class PlaceForm(BaseModel):
+class PlaceForm(Located, Measured):
     """Step 4."""
 
     place: str = text("Place", 40, "Any name you like.")
-    zone: str = text("Time zone", 40, "Such as Europe/Oslo; clock changes follow it.")
-    altitude_m: float = number("Altitude", "height", -400, 4500, "A map knows it.", 0.0)
-    garage: str = choice("The car stands", GARAGES)
-    garage_heated_c: float = number("Garage temperature", "temperature", -5, 30, "Only if it is heated.", 10.0)
-    distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
-    temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
-    pressure_unit: str = choice("Pressures in", {"kPa": "kPa", "bar": "bar", "psi": "psi"})
     soc_now: float = number("Level now", "percent", 0, 1, "What the car shows.")
     plug_in: time = clock("You plug in at")
     depart: time = clock("You leave at")
@@ -124,18 +146,12 @@ class PlaceForm(BaseModel):
     out_now_c: float = number("Outside now", "temperature", -45, 45, "You can type it anew each evening.")
     out_low_c: float = number("Low by morning", "temperature", -45, 45, "From any forecast.")
 
-    @field_validator("zone")
-    @classmethod
-    def _zone(cls, value: str) -> str:
-        if value not in available_timezones():
-            raise ValueError("unknown")
-        return value
-
 
 FORMS: dict[str, type[BaseModel]] = {"car": CarForm, "outlet": OutletForm, "tariff": TariffForm, "place": PlaceForm}
 TITLES = {"car": "Your car", "outlet": "Your outlet", "tariff": "Your tariff", "place": "Your place and usual day"}
 SHORT = {"car": ("name", "chemistry", "usable_kwh_new", "soh", "ac_limit_kw", "ac_phases")}
 GROUPS: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
+    "tariff": (("", ("name", "currency", "cheap_price", "cheap_from", "cheap_to", "dear_price")),),
     "place": (
         ("Where it stands", ("place", "zone", "altitude_m", "garage", "garage_heated_c")),
         ("Your units", ("distance_unit", "temperature_unit", "pressure_unit")),
@@ -311,10 +327,8 @@ def car_from(form: CarForm, key: str) -> Car:
     """The core's car from its form and class."""
     base = preset(key, form.name)
     follows = form.ac_limit_a == base.charger.ac_limit_a and form.ac_limit_kw != base.charger.ac_limit_kw
-    if form.ac_limit_a is None or follows:  # who changes the power of a class without its current means both
-        amps = form.ac_limit_kw * 1000 / form.ac_phases / LOWEST_V
-    else:
-        amps = form.ac_limit_a
+    from_power = form.ac_limit_kw * 1000 / form.ac_phases / LOWEST_V
+    amps = from_power if form.ac_limit_a is None or follows else form.ac_limit_a  # a class's current follows its power
     return replace(
         base,
         pack=Pack(form.chemistry, form.usable_kwh_new, form.soh, form.pack_heater_kw, form.preheats, base.pack.drive_heat_to_c),

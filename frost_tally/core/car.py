@@ -112,6 +112,15 @@ class Tyres:
 
 
 @dataclass(frozen=True)
+class Factors:
+    """This car's own factors on the model, learnt from its trips: motion, heating, what the cold withholds; 1 is the model."""
+
+    base: float = 1.0
+    heat: float = 1.0
+    cold: float = 1.0
+
+
+@dataclass(frozen=True)
 class Car:
     """One electric car as the core sees it."""
 
@@ -122,6 +131,7 @@ class Car:
     charger: OnboardCharger = OnboardCharger()
     drivetrain: Drivetrain = Drivetrain()
     tyres: Tyres = Tyres()
+    factors: Factors = Factors()
 
     def checked(self) -> "Car":
         """The same car. Raises: OutOfRange, with the field, for numbers no road car has."""

@@ -21,7 +21,7 @@ class Garage(BrowserCase):
         """Do something to the painter, wait for its answer, and return the week's words."""
         page.evaluate("() => { delete document.querySelector('.painter').dataset.ms; }")
         act()
-        page.wait_for_function("() => document.querySelector('.painter').dataset.ms")
+        page.wait_for_function("() => (d => d.ms && d.waiting === '0')(document.querySelector('.painter').dataset)")
         return page.locator("svg.week:visible").get_attribute("aria-label") or ""
 
     def cell(self, page: Page, row: int, cell: float) -> tuple[float, float]:

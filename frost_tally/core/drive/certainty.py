@@ -9,7 +9,7 @@ from scipy.stats import norm, qmc
 from ..basis import Basis, figure
 from ..car import Car
 from ..units import Array
-from .day import Start, Trip
+from .day import Outcome, Road, Start, Trip
 from .road import Conditions
 from .trip import lanes, run
 
@@ -42,14 +42,46 @@ def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, past_err
 
     Quasi-random draws over the spread of each unknown; `past_error_soc` adds the owner's own standard error.
     """
+    outcome, extra = _draws(car, trip, conditions, start, past_error_soc)
+    return _band(start.soc - outcome.soc_used + extra)
+
+
+@dataclass(frozen=True)
+class Point:
+    """A place along the day: km and hours since the first departure, whether parked until here, and the level's band."""
+
+    km: float
+    hours: float
+    parked: bool
+    level: Band
+
+
+def along(car: Car, trip: Trip, conditions: Conditions, start: Start, past_error_soc: float = 0.0) -> tuple[Point, ...]:
+    """The level's band at the start and after every leg: a fan that opens with the distance.
+
+    The owner's own error grows with the share of the day's use that lies behind.
+    """
+    outcome, extra = _draws(car, trip, conditions, start, past_error_soc)
+    whole = np.maximum(outcome.soc_used, 1e-9)
+    points = [Point(0.0, 0.0, False, Band(start.soc, start.soc, start.soc))]
+    for end in outcome.ends:
+        level = _band(start.soc - end.soc_used + extra * end.soc_used / whole)
+        points.append(Point(end.km, float(np.median(end.hours)), end.leg.road is Road.PARKED, level))
+    return tuple(points)
+
+
+def _draws(car: Car, trip: Trip, conditions: Conditions, start: Start, past_error_soc: float) -> tuple[Outcome, Array]:
+    """One lane for each draw of the unknowns, and the draw of the owner's own error."""
     base = lanes(car, conditions, start)
     changes = {}
     for column, (key, spread) in zip(_normals(len(SPREAD) + 1).T, SPREAD.items(), strict=False):
         value = np.asarray(getattr(base, key))
         changes[key] = value + spread * column if key == "ambient_c" else value * np.maximum(1 + spread * column, 0.2)
-    used = run(car, trip, conditions, replace(base, **changes)).soc_used
-    left = start.soc - used + past_error_soc * _normals(len(SPREAD) + 1)[:, -1]
-    low, likely, high = np.quantile(left, (0.1, 0.5, 0.9))
+    return run(car, trip, conditions, replace(base, **changes)), past_error_soc * _normals(len(SPREAD) + 1)[:, -1]
+
+
+def _band(levels: Array) -> Band:
+    low, likely, high = np.quantile(levels, (0.1, 0.5, 0.9))
     return Band(float(low), float(likely), float(high))
 
 

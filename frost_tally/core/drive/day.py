@@ -104,12 +104,24 @@ class Lanes:
 
 
 @dataclass(frozen=True)
+class LegEnd:
+    """The state after a leg: km and hours since the first departure (hours of shape (lanes,)), level used, temperatures (°C)."""
+
+    leg: Leg
+    km: float
+    hours: Array
+    soc_used: Array
+    pack_c: Array
+    cabin_c: Array
+
+
+@dataclass(frozen=True)
 class Outcome:
     """What each lane used: arrays of shape (lanes,).
 
     `soc_used` (0 to 1, can pass 1), energies in kWh from the pack: `wheels` (pushing, drivetrain loss included, less what
     braking returned), `auxiliary`, `cabin`, `pack_heat`, `resistance`; end temperatures in °C; `hours` driven;
-    `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance.
+    `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance; `ends` has a state for every leg.
     """
 
     distance_km: float
@@ -121,6 +133,7 @@ class Outcome:
     stored_j: Array
     heat_in_j: Array
     leaked_j: Array
+    ends: tuple[LegEnd, ...] = ()
 
     @property
     def energy_kwh(self) -> Array:

@@ -28,7 +28,7 @@ from ..heat import climate
 from ..heat.lumped import relax, warm_and_hold
 from ..units import KMH_PER_MPS, S_PER_H, Array
 from .cycles import condensed, motorway
-from .day import Lanes, Leg, Outcome, Road, Start, Trip
+from .day import Lanes, Leg, LegEnd, Outcome, Road, Start, Trip
 from .road import Conditions, RoadLoad, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
@@ -52,6 +52,9 @@ def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
         load.headwind_mps,
         load.wind_mps,
         load.style,
+        efficiency=1.0 / car.factors.base,
+        cabin_loss=car.factors.heat,
+        withheld=car.factors.cold,
     )
 
 
@@ -75,6 +78,7 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Lanes) -> Outcome:
             state.park(leg.hours)
         elif leg.distance_km > 0:
             state.drive(leg, trip.climb_m / (trip.distance_km * 1000.0))
+        state.note(leg)
     return state.outcome(trip.distance_km)
 
 
@@ -116,6 +120,14 @@ class _State:
         self.parts = {name: np.zeros(n) for name in ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")}
         self.leg_powers: dict[tuple[Road, float, float | None], _LegPower] = {}
         self.seconds, self.heat_in_j, self.leaked_j = np.zeros(n), np.zeros(n), np.zeros(n)
+        self.km, self.parked_h, self.ends = 0.0, 0.0, list[LegEnd]()
+
+    def note(self, leg: Leg) -> None:
+        """Keep the state after a leg."""
+        self.km += leg.distance_km
+        self.parked_h += leg.hours
+        hours = self.seconds / S_PER_H + self.parked_h
+        self.ends.append(LegEnd(leg, self.km, hours, self.soc_used.copy(), self.pack_c, self.cabin_c))
 
     def park(self, hours: float) -> None:
         """Stand: both temperatures relax, the level falls by the idle drain."""
@@ -251,6 +263,7 @@ class _State:
             stored,
             self.heat_in_j,
             self.leaked_j,
+            tuple(self.ends),
         )
 
 

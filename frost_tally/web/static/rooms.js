@@ -236,7 +236,9 @@ document.addEventListener("alpine:init", () => {
 
     // One after the other: each action builds on the answer to the one before.
     send(action) {
-      this.sent = (this.sent || Promise.resolve()).then(() => this.answer(action));
+      const form = this.$refs.form;
+      form.dataset.waiting = Number(form.dataset.waiting || 0) + 1;
+      this.sent = (this.sent || Promise.resolve()).then(() => this.answer(action)).finally(() => { form.dataset.waiting -= 1; });
       return this.sent;
     },
 

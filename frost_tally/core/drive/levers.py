@@ -1,0 +1,171 @@
+"""What each free change would give on the same day, ranked by gain per effort, each with its price in minutes or money."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from ..basis import Basis, figure
+from ..car import Car
+from ..heat.departure import WarmUpChoice, warm_up
+from .day import Road, Start, Trip
+from .extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, Extras
+from .road import Conditions
+from .trip import simulate
+
+EFFORT = {
+    key: figure(f"lever.{key}", value, "", Basis.COMMON_PRACTICE, f"effort of {what}, 1 for a touch, 5 for a change of plan")
+    for key, value, what in (
+        ("slower_5", 1.5, "driving 5 km/h slower"),
+        ("slower_10", 2.5, "driving 10 km/h slower"),
+        ("preheat", 1.0, "warming on the cable"),
+        ("tyres", 2.0, "pumping the tyres"),
+        ("covers", 2.0, "putting covers on"),
+        ("box", 4.0, "taking the box off"),
+        ("carrier", 3.0, "taking the carrier off"),
+        ("snow", 1.0, "brushing the car"),
+        ("cooler", 1.5, "3 °C less with warm seats"),
+        ("gentle", 2.0, "driving gently"),
+        ("later", 4.0, "leaving later"),
+        ("limit", 1.0, "a higher limit"),
+    )
+}
+GENTLE = figure("style.gentle", 0.85, "", Basis.COMMON_PRACTICE, "gentle driving, on accelerations in stop-and-go")
+COOLER_K = 3.0
+STEP_SOC = 0.10
+
+
+@dataclass(frozen=True)
+class Situation:
+    """The day as it stands, and what the levers need to know.
+
+    `later_c` is the air two hours later; `wall_kw` what the cable gives (0 unplugged); money per kWh from the wall.
+    """
+
+    car: Car
+    trip: Trip
+    conditions: Conditions
+    start: Start
+    extras: Extras
+    warmed: WarmUpChoice
+    wall_kw: float
+    price_per_kwh: float
+    later_c: float
+    limit_soc: float
+
+
+@dataclass(frozen=True)
+class Lever:
+    """One change: key, what it gives at arrival (level 0 to 1) and in range (km), what it costs in minutes and money."""
+
+    key: str
+    gain_soc: float
+    gain_km: float
+    minutes: float
+    cost: float
+    effort: float
+
+    @property
+    def worth(self) -> float:
+        """Gain per effort, for the ranking."""
+        return self.gain_soc / self.effort
+
+
+Change = Callable[[Situation], tuple[Situation, float] | None]
+
+
+def levers(now: Situation, least_soc: float = 0.002) -> tuple[Lever, ...]:
+    """All levers that give at least `least_soc` at arrival on this day, the best per effort first."""
+    base = simulate(now.car, now.trip, now.conditions, now.start)
+    per_soc = now.trip.distance_km / max(float(base.soc_used[0]), 1e-9)
+    found = []
+    for key, change in CHANGES.items():
+        changed = change(now)
+        if changed is None:
+            continue
+        then, cost = changed
+        done = simulate(then.car, then.trip, then.conditions, then.start)
+        gain = float((then.start.soc - done.soc_used[0]) - (now.start.soc - base.soc_used[0]))
+        minutes = 60.0 * float(done.hours[0] - base.hours[0])
+        if gain >= least_soc:
+            found.append(Lever(key, gain, gain * per_soc, minutes, cost, EFFORT[key]))
+    return tuple(sorted(found, key=lambda lever: -lever.worth))
+
+
+def _slower(by_kmh: float) -> Change:
+    def change(now: Situation) -> tuple[Situation, float] | None:
+        speeds = [leg.speed_kmh or 100.0 for leg in now.trip.legs if leg.road is Road.MOTORWAY and leg.distance_km > 0]
+        if not speeds or speeds[0] - by_kmh < 60:
+            return None
+        return replace(now, trip=now.trip.at_motorway_speed(speeds[0] - by_kmh)), 0.0
+
+    return change
+
+
+def _preheat(now: Situation) -> tuple[Situation, float] | None:
+    if now.warmed is WarmUpChoice.CABIN_AND_PACK or now.wall_kw <= 0 or now.conditions.cabin_set_c is None:
+        return None
+    warm = warm_up(
+        now.car, WarmUpChoice.CABIN_AND_PACK, cabin_c=now.start.cabin_c, pack_c=now.start.pack_c, ambient_c=now.conditions.ambient_c,
+        set_c=now.conditions.cabin_set_c, wall_kw=now.wall_kw, overhead_kw=now.car.charger.overhead_kw,
+    )  # fmt: skip
+    soc = now.start.soc - warm.pack_kwh / now.car.pack.usable_kwh
+    return replace(now, start=Start(soc, warm.pack_c, warm.cabin_c)), warm.wall_kwh * now.price_per_kwh
+
+
+def _tyres(now: Situation) -> tuple[Situation, float] | None:
+    gauge = now.conditions.tyre_gauge_kpa
+    if gauge is None or gauge >= now.car.tyres.placard_kpa - 1:
+        return None
+    return replace(now, conditions=replace(now.conditions, tyre_gauge_kpa=now.car.tyres.placard_kpa)), 0.0
+
+
+def _off(name: str, factor: float) -> Change:
+    def change(now: Situation) -> tuple[Situation, float] | None:
+        if not getattr(now.extras, name):
+            return None
+        return replace(now, conditions=replace(now.conditions, drag_factor=now.conditions.drag_factor / factor)), 0.0
+
+    return change
+
+
+def _cooler(now: Situation) -> tuple[Situation, float] | None:
+    at = now.conditions
+    if at.cabin_set_c is None or at.cabin_set_c - COOLER_K < 14 or at.ambient_c > at.cabin_set_c:
+        return None
+    return replace(now, conditions=replace(at, cabin_set_c=at.cabin_set_c - COOLER_K, seats=max(at.seats, 1))), 0.0
+
+
+def _gentle(now: Situation) -> tuple[Situation, float] | None:
+    if now.conditions.style <= GENTLE:
+        return None
+    return replace(now, conditions=replace(now.conditions, style=GENTLE)), 0.0
+
+
+def _later(now: Situation) -> tuple[Situation, float] | None:
+    if now.later_c <= now.conditions.ambient_c + 0.5:
+        return None
+    return replace(now, conditions=replace(now.conditions, ambient_c=now.later_c)), 0.0
+
+
+def _limit(now: Situation) -> tuple[Situation, float] | None:
+    room = min(STEP_SOC, 1.0 - now.limit_soc)
+    if room < 0.005:
+        return None
+    kwh = room * now.car.pack.usable_kwh / now.car.charger.efficiency
+    return replace(now, start=replace(now.start, soc=now.start.soc + room)), kwh * now.price_per_kwh
+
+
+CHANGES: dict[str, Change] = {
+    "slower_5": _slower(5.0),
+    "slower_10": _slower(10.0),
+    "preheat": _preheat,
+    "tyres": _tyres,
+    "covers": _off("covers_off", COVERS_OFF),
+    "box": _off("roof_box", ROOF_BOX),
+    "carrier": _off("rear_carrier", REAR_CARRIER),
+    "snow": _off("snow", SNOW),
+    "cooler": _cooler,
+    "gentle": _gentle,
+    "later": _later,
+    "limit": _limit,
+}
+"""A new lever is one function and one line here and in EFFORT."""

@@ -19,6 +19,8 @@ PAGES = (
 class Garage(BrowserCase):
     def painted(self, page: Page, act) -> str:
         """Do something to the painter, wait for its answer, and return the week's words."""
+        page.evaluate("() => { if (/INPUT|SELECT/.test(document.activeElement.tagName)) document.activeElement.blur(); }")
+        page.wait_for_function("() => !Number(document.querySelector('.painter').dataset.waiting)")
         page.evaluate("() => { delete document.querySelector('.painter').dataset.ms; }")
         act()
         page.wait_for_function("() => (d => d.ms && d.waiting === '0')(document.querySelector('.painter').dataset)")

@@ -118,12 +118,14 @@ document.addEventListener("alpine:init", () => {
   // The painted week: drag, or arrows and Enter, then the server answers with the new picture. Nothing is kept here.
   window.Alpine.data("painter", () => ({
     from: null,
+    pressed: false,
     cursor: { row: 0, first: 0, rows: 1, cells: 4 },
     days: ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "Public holiday"],
 
     init() {
       const form = this.$refs.form;
-      form.addEventListener("pointerdown", (event) => this.begin(event));
+      form.addEventListener("pointerdown", (event) => { this.pressed = true; this.begin(event); });
+      for (const kind of ["pointerup", "pointercancel"]) window.addEventListener(kind, () => setTimeout(() => { this.pressed = false; }));
       window.addEventListener("pointermove", (event) => this.drag(event));
       window.addEventListener("pointerup", (event) => this.end(event));
       window.addEventListener("pointercancel", () => { this.from = null; this.mark(null, "stroke-mark"); });
@@ -257,6 +259,7 @@ document.addEventListener("alpine:init", () => {
           return;
         }
         const parts = new DOMParser().parseFromString(await answer.text(), "text/html");
+        while (this.pressed) await new Promise((go) => setTimeout(go, 10)); // a button under a finger must stay until it is let go
         for (const field of this.$refs.parts.querySelectorAll("input:not([type=radio], [type=hidden]), select")) {
           const again = parts.querySelector(`[name="${CSS.escape(field.name)}"]`);
           if (again && field.value !== fields.get(field.name)) again.value = field.value;

@@ -6,17 +6,22 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.car import preset
+from ..core.car import Factors, preset
 from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, Series
-from ..household.home import Home, household
+from ..core.drive.usual import day_table
+from ..core.heat.departure import WarmUpChoice
+from ..household.home import Home, car_of, household, trip_of
 from ..household.models import CarRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow
+from ..services.car_year import PERSON_KG
 from ..services.setup import band_rows, car_fields
 from ..services.tariffs import FEED, put_prices, season_rows
 from ..standins.price_feed import SeededFeed
+from ..standins.weather import SeededYear
 
 ZONE = ZoneInfo("Europe/Oslo")
 EVENING = datetime(2027, 1, 14, 18, 12, tzinfo=ZONE)
 SEED = 1410
+LONGEST_KM = 260.0
 
 
 def fill(home: Home, years: float = 2.0) -> None:
@@ -144,38 +149,59 @@ def _day_km(car: CarRow, departure: datetime, draw: np.random.Generator) -> floa
     return round(usual * week[day] * float(draw.normal(1, 0.06)), 0)
 
 
+TRUE = {"Marten": Factors(1.07, 1.25, 1.15), "Dray": Factors(0.95, 1.2, 1.3)}
+"""What the made-up cars really do against the model: for the app to find out from their log."""
+ODD_SHARE = 0.03
+
+
 def _log(car: CarRow, years: float, salt: int) -> list[NightRow]:
-    """Plans and facts of the past evenings: seasonal, with the errors a household would see."""
+    """Plans by the model and facts by the cars' own factors, with daily scatter and a few rows noted wrongly."""
     draw = np.random.default_rng(SEED + salt)
-    nights = []
+    departures, km = [], []
     for ago in range(int(years * 365), 0, -1):
         departure = (EVENING - timedelta(days=ago - 1)).replace(hour=car.depart.hour, minute=car.depart.minute)
-        km = _day_km(car, departure, draw)
-        if km == 0:
-            continue
-        cold = 0.5 + 0.5 * np.cos(2 * np.pi * (departure.timetuple().tm_yday - 20) / 365)
-        used = (0.34 + 0.16 * cold) * km / 112.0 * float(draw.normal(1, 0.04))
-        arrival = car.habit_limit - used
-        spread = 0.02 + 0.03 * cold
-        kwh = used * car.usable_kwh_new / 0.88
-        nights.append(
-            NightRow(
-                car_id=car.id,
-                kept_at=departure - timedelta(hours=12),
-                departure=departure,
-                sentence="Kept in the log.",
-                km=km,
-                soc_start=arrival,
-                soc_departure=car.habit_limit,
-                arrival_low=arrival - spread,
-                arrival_likely=arrival,
-                arrival_high=arrival + spread,
-                wall_kwh=kwh,
-                cost=0.12 * kwh,
-                levers={},
-                actual_departure=round(car.habit_limit, 2),
-                actual_arrival=round(arrival + float(draw.normal(0, spread / 1.6)), 2),
-                noted_at=departure + timedelta(hours=11),
-            )
-        )
-    return nights
+        distance = _day_km(car, departure, draw)
+        if distance > 0:
+            departures.append(departure)
+            km.append(distance)
+    core, trip, choice = car_of(car), trip_of(car), WarmUpChoice(car.warm_up)
+    weather, kwh = SeededYear(), core.pack.usable_kwh
+    air = np.array([(weather.temperature_c(at) + weather.temperature_c(at + timedelta(hours=9))) / 2 for at in departures])
+    args = (trip, LONGEST_KM, choice, car.cabin_c, PERSON_KG * (car.people - 1), 410.0)
+    planned, real = (
+        day_table(replace(core, factors=factors), *args).ask(np.array(km), air)[0] / kwh
+        for factors in (Factors(), TRUE[car.name])
+    )
+    return [
+        _night(car, departure, distance, (float(likely), float(used)), float(cold), draw)
+        for departure, distance, likely, used, cold in zip(departures, km, planned, real, air, strict=True)
+    ]
+
+
+def _night(
+    car: CarRow, departure: datetime, km: float, used: tuple[float, float], air_c: float, draw: np.random.Generator
+) -> NightRow:
+    """One evening's plan, and what was noted the day after."""
+    likely, spread = car.habit_limit - used[0], 0.02 + 0.002 * max(0.0, 15.0 - air_c)
+    fact = car.habit_limit - used[1] * float(draw.normal(1, 0.03))
+    if draw.random() < ODD_SHARE:
+        fact = float(draw.uniform(0.05, car.habit_limit - 0.02))
+    wall = used[0] * car.usable_kwh_new / 0.88
+    return NightRow(
+        car_id=car.id,
+        kept_at=departure - timedelta(hours=12),
+        departure=departure,
+        sentence="Kept in the log.",
+        km=km,
+        soc_start=likely,
+        soc_departure=car.habit_limit,
+        arrival_low=likely - spread,
+        arrival_likely=likely,
+        arrival_high=likely + spread,
+        wall_kwh=wall,
+        cost=0.12 * wall,
+        levers={},
+        actual_departure=round(car.habit_limit, 2),
+        actual_arrival=round(min(max(fact, 0.02), car.habit_limit - 0.01), 2),
+        noted_at=departure + timedelta(hours=11),
+    )

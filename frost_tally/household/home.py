@@ -10,7 +10,7 @@ from sqlalchemy import Engine, Select, select, update
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import Chemistry
-from ..core.car import Body, Cabin, Car, OnboardCharger, Pack, Preheats, Tyres
+from ..core.car import Body, Cabin, Car, Factors, OnboardCharger, Pack, Preheats, Tyres
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Series, Tariff
 from ..core.drive.day import Leg, Road, Trip
@@ -146,6 +146,7 @@ def car_of(row: CarRow) -> Car:
         Cabin(row.cabin_heater_kw, row.heat_pump),
         OnboardCharger(row.ac_limit_a, row.ac_phases, row.ac_limit_kw),
         tyres=Tyres(row.placard_kpa, row.rolling_coefficient, row.winter_tyres),
+        factors=Factors(row.learnt_base, row.learnt_heat, row.learnt_cold),
     )
 
 

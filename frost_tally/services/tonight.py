@@ -192,7 +192,7 @@ def _compute(
     )
     conditions, gauge = _conditions(place, row, levers, weather, departure, car)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
-    band = arrival(car, trip, conditions, start, _past_error(nights[2]))
+    band = arrival(car, trip, conditions, start, past_error(nights[2]))
     price = night.cost / max(night.session.pack_kwh, 1e-9) if night.session.pack_kwh > 0.5 else _mean_price(night)
     standby = max(0.0, max(step.soc for step in night.session.steps) - night.soc_departure)
     tally = (
@@ -290,7 +290,7 @@ def _outside(weather: Weather, start: datetime, departure: datetime) -> tuple[tu
     return tuple((at, weather.temperature_c(at)) for at in (first + timedelta(hours=h) for h in range(hours)))
 
 
-def _past_error(noted: tuple[NightRow, ...]) -> float:
+def past_error(noted: tuple[NightRow, ...]) -> float:
     """Root mean square of the owner's own arrival errors, once there are three of them; 0 before."""
     errors = [night.actual_arrival - night.arrival_likely for night in noted if night.actual_arrival is not None]
     return float(np.sqrt(np.mean(np.square(errors)))) if len(errors) >= ERRORS_FROM else 0.0

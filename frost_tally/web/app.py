@@ -20,7 +20,7 @@ from ..services.tonight import NotSetUp
 from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
 from .page import render, whole_number
-from .rooms import basis, compare, garage, house, outlets, setup, tariffs, tonight
+from .rooms import basis, compare, day, garage, house, outlets, setup, tariffs, tonight
 from .wording import figure_words, percent
 
 HERE = Path(__file__).parent
@@ -37,7 +37,7 @@ def create_app(settings: Settings, home: Home | None = None) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
     app.add_middleware(SecurityHeaders)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for room in (tonight, setup, outlets, tariffs, compare, house, garage, basis):
+    for room in (tonight, day, setup, outlets, tariffs, compare, house, garage, basis):
         app.include_router(room.router)
     app.add_exception_handler(NotSetUp, _to_setup)
     app.add_exception_handler(Stale, _stale)

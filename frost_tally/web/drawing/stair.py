@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from ...core.drive.certainty import Band
 from ...core.drive.tally import Tally
-from ...services.tonight import Tonight
 from ..units import Units
 from ..wording import cause_words
 from .svg import element, hatches, line, path, picture, text, torn
@@ -43,15 +43,14 @@ def treads(tally: Tally, units: Units) -> list[Tread]:
     return found
 
 
-def range_band(night: Tonight, tally: Tally) -> tuple[float, float]:
+def range_band(leaves_soc: float, arrival: Band, km: float, tally: Tally) -> tuple[float, float]:
     """Cautious and hopeful range (km), from the arrival band: range = distance × (level − reserve) ÷ level used."""
-    leaves = night.plan.soc_departure
-    room = leaves - tally.to_soc
-    used = (leaves - night.arrival.low, leaves - night.arrival.high)
-    return night.levers.km * room / max(used[0], 1e-6), night.levers.km * room / max(used[1], 1e-6)
+    room = leaves_soc - tally.to_soc
+    used = (leaves_soc - arrival.low, leaves_soc - arrival.high)
+    return km * room / max(used[0], 1e-6), km * room / max(used[1], 1e-6)
 
 
-def describe(night: Tonight, tally: Tally, units: Units) -> str:
+def describe(tally: Tally, units: Units) -> str:
     """The stair in words."""
     steps = ", ".join(f"{t.label} {_signed(t.lost_km, units)}" for t in treads(tally, units))
     ends = (units.text(tally.mild_km, "distance"), units.text(tally.expected_km, "distance"))
@@ -63,10 +62,10 @@ def _signed(lost_km: float, units: Units) -> str:
     return f"−{shown}" if lost_km >= 0 else f"+{shown}"
 
 
-def wide(night: Tonight, tally: Tally, units: Units) -> str:
+def wide(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
     """The stair for a desk: an SVG of 1120 × 236. Columns have torn feet, for they do not start at zero."""
     steps = treads(tally, units)
-    low_km, high_km = range_band(night, tally)
+    low_km, high_km = band_km
     lowest = min([low_km, *(t.after_km for t in steps)])
     highest = max([tally.mild_km, *(t.after_km for t in steps)])
     column = WIDE / (len(steps) + 2)
@@ -102,7 +101,7 @@ def wide(night: Tonight, tally: Tally, units: Units) -> str:
         text(x - 13, y(high_km) - 4, units.text(high_km, "distance", unit=False), "end dim"),
         text(x - 13, min(y(low_km) + 16, FOOT - 2), units.text(low_km, "distance", unit=False), "end dim"),
     ]
-    return picture(WIDE, HIGH, describe(night, tally, units), "".join(parts), "stair stair-wide")
+    return picture(WIDE, HIGH, describe(tally, units), "".join(parts), "stair stair-wide")
 
 
 def _label(x: float, words: str) -> str:
@@ -113,10 +112,10 @@ def _label(x: float, words: str) -> str:
     return text(x, HIGH - 22, first, "mid") + text(x, HIGH - 6, rest, "mid")
 
 
-def upright(night: Tonight, tally: Tally, units: Units) -> str:
+def upright(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
     """The stair as a list of steps with bars, for a phone."""
     steps = treads(tally, units)
-    lowest = min([range_band(night, tally)[0], *(t.after_km for t in steps)]) * 0.9
+    lowest = min([band_km[0], *(t.after_km for t in steps)]) * 0.9
     highest = max([tally.mild_km, *(t.after_km for t in steps)])
 
     def x(km: float) -> float:
@@ -142,4 +141,4 @@ def upright(night: Tonight, tally: Tally, units: Units) -> str:
             text(NARROW, row(i) + 17, _signed(tread.lost_km, units), "end b"),
         ]
     parts.append(column(len(steps) + 1, tally.expected_km, "tomorrow", "charge"))
-    return picture(NARROW, row(len(steps) + 2), describe(night, tally, units), "".join(parts), "stair stair-upright")
+    return picture(NARROW, row(len(steps) + 2), describe(tally, units), "".join(parts), "stair stair-upright")

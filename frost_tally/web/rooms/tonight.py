@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
 from ...core.drive.road import Surface
+from ...core.drive.tally import Tally
 from ...core.errors import Refusal
 from ...core.heat.departure import WarmUpChoice
 from ...household.home import Home, Stale
@@ -88,6 +89,7 @@ class TonightView:
 def view(night: service.Tonight, units: Units) -> TonightView:
     """The room as text and pictures."""
     tally = night.tally
+    band = stair.range_band(night.plan.soc_departure, night.arrival, night.levers.km, tally) if tally else (0.0, 0.0)
     return TonightView(
         night,
         units,
@@ -95,14 +97,15 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         verdict(night, units),
         ribbon.wide(night, units),
         ribbon.upright(night, units),
-        stair.wide(night, tally, units) if tally else "",
-        stair.upright(night, tally, units) if tally else "",
-        _ledger(night, units),
+        stair.wide(tally, band, units) if tally else "",
+        stair.upright(tally, band, units) if tally else "",
+        ledger(tally, units),
         _chips(night, units),
     )
 
 
-def _ledger(night: service.Tonight, units: Units) -> tuple[Ledger, ...]:
+def ledger(tally: Tally | None, units: Units) -> tuple[Ledger, ...]:
+    """The tally's steps as lines with their reasons and figures."""
     known = {each.key: each for each in figures()}
     return tuple(
         Ledger(
@@ -114,7 +117,7 @@ def _ledger(night: service.Tonight, units: Units) -> tuple[Ledger, ...]:
             step.cause.why,
             tuple(known[key] for key in step.cause.figures if key in known),
         )
-        for step in (night.tally.steps if night.tally else ())
+        for step in (tally.steps if tally else ())
     )
 
 

@@ -1,0 +1,289 @@
+"""The day: trips, conditions and levers from tonight's plan to the fan, the tally, what would help, and what is learnt."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, fields, replace
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from ..core.car import Factors
+from ..core.drive.air import pressure_at
+from ..core.drive.certainty import Band, Point, along
+from ..core.drive.day import Leg, Road, Start, Trip
+from ..core.drive.extras import Extras
+from ..core.drive.learn import Days, Learnt, learn
+from ..core.drive.levers import Lever, Situation, levers
+from ..core.drive.rating import Rated, dashboard_km
+from ..core.drive.road import Conditions, Surface
+from ..core.drive.speeds import SpeedView, speed_view
+from ..core.drive.tally import Tally, fair_tally
+from ..core.drive.trip import simulate
+from ..core.drive.tyres import gauge_at
+from ..core.errors import Refusal
+from ..core.heat.departure import WarmUpChoice
+from ..household.home import Home, car_of, cars, household, noted_nights, place_of, trip_of
+from ..household.models import CarRow, NightRow
+from ..household.undo import remember
+from .car_year import PERSON_KG, climate_of
+from .tonight import Tonight, past_error, tonight
+
+TRIPS = 3
+SPEEDS_KMH = tuple(range(80, 141, 5))
+LATER_H = 2
+
+
+@dataclass(frozen=True)
+class DayLevers:
+    """What can be pulled. Kilometres by trip and road, hours parked after a trip, °C, m/s, kPa, kg; levels 0 to 1."""
+
+    leave_soc: float
+    town_1: float
+    country_1: float
+    motorway_1: float
+    parked_1: float
+    town_2: float
+    country_2: float
+    motorway_2: float
+    parked_2: float
+    town_3: float
+    country_3: float
+    motorway_3: float
+    motorway_kmh: float
+    town_kmh: float
+    climb_m: float
+    out_c: float
+    wind_mps: float
+    tyre_kpa: float
+    people: int
+    luggage_kg: float
+    cabin_c: float
+    seats: int
+    climate: bool = True
+    surface: Surface = Surface.DRY
+    style: float = 1.0
+    roof_box: bool = False
+    rear_carrier: bool = False
+    covers_off: bool = False
+    snow: bool = False
+
+    def trip(self) -> Trip:
+        """The day's legs, parked time between the trips. Raises: Refusal for a day without kilometres."""
+        legs: list[Leg] = []
+        for i in range(1, TRIPS + 1):
+            town, country, motorway = (float(getattr(self, f"{road}_{i}")) for road in ("town", "country", "motorway"))
+            out = [
+                Leg(Road.TOWN, town, self.town_kmh or None),
+                Leg(Road.COUNTRY, country),
+                Leg(Road.MOTORWAY, motorway, self.motorway_kmh),
+            ]
+            driven = [leg for leg in out if leg.distance_km > 0]
+            if not driven:
+                continue
+            if legs:
+                legs.append(Leg(Road.PARKED, hours=float(getattr(self, f"parked_{i - 1}"))))
+            legs += driven if i % 2 else reversed(driven)
+        if not legs:
+            raise Refusal("A day needs at least one leg: enter some kilometres.", "town_1")
+        return Trip(tuple(legs), self.climb_m)
+
+    @property
+    def extras(self) -> Extras:
+        """What is on the car."""
+        return Extras(self.roof_box, self.rear_carrier, self.covers_off, self.snow)
+
+
+@dataclass(frozen=True)
+class Day:
+    """Everything the room shows. `need_soc` is the level at departure whose cautious arrival is just the reserve."""
+
+    night: Tonight
+    levers: DayLevers
+    usual: DayLevers
+    trip: Trip
+    conditions: Conditions
+    start: Start
+    points: tuple[Point, ...]
+    tally: Tally | None
+    changes: tuple[Lever, ...]
+    speeds: SpeedView | None
+    rated: Rated
+    reserve: float
+    need_soc: float
+    tyre_cold_kpa: float
+    learnt: tuple[Factors, int, float, float]
+    noted: int
+
+    @property
+    def arrival(self) -> Band:
+        """The level's band at the end of the day."""
+        return self.points[-1].level
+
+    @property
+    def enough(self) -> bool:
+        """Whether the cautious end of the arrival stays above the reserve."""
+        return self.arrival.low >= self.reserve
+
+
+PRESETS: dict[str, tuple[str, dict[str, float]]] = {
+    "usual": ("usual day", {}),
+    "errand": ("errand, twice 3 km", {"town_1": 3.0, "parked_1": 0.5, "town_2": 3.0}),
+    "jam": ("jam, 5 km in 45 minutes", {"town_1": 5.0, "town_kmh": 6.7}),
+    "long": (
+        "long day, 2 × 150 km of motorway",
+        {"town_1": 5.0, "motorway_1": 150.0, "parked_1": 6.0, "town_2": 5.0, "motorway_2": 150.0},
+    ),
+}
+"""Days to start from: label and kilometres; all other legs are empty."""
+
+
+def usual_day(night: Tonight, row: CarRow) -> DayLevers:
+    """The levers before anybody pulls one: out and home on the usual roads, from tonight's plan and weather."""
+    town, country, motorway = row.town_km / 2, row.country_km / 2, row.motorway_km / 2
+    return DayLevers(
+        round(night.plan.soc_departure, 3), town, country, motorway, row.parked_h, town, country, motorway, 1.0, 0.0, 0.0, 0.0,
+        row.motorway_kmh, 0.0, 0.0, round(night.conditions.ambient_c, 1), round(night.conditions.wind_mps, 1), row.tyre_kpa,
+        row.people, 0.0, row.cabin_c, 0,
+    )  # fmt: skip
+
+
+def preset_day(usual: DayLevers, key: str) -> DayLevers:
+    """A day to start from, everything but its kilometres as usual."""
+    if key not in PRESETS or key == "usual":
+        return usual
+    roads = {f"{road}_{i}": 0.0 for road in ("town", "country", "motorway") for i in range(1, TRIPS + 1)}
+    return replace(usual, **{**roads, **PRESETS[key][1]})  # type: ignore[arg-type]
+
+
+def day(
+    home: Home,
+    now: datetime,
+    car_id: int | None = None,
+    preset: str = "usual",
+    pull: Callable[[DayLevers], DayLevers] = lambda usual: usual,
+) -> Day:
+    """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
+    night = tonight(home, now, car_id)
+    with home.reading() as session:
+        row = next(each for each in cars(session) if each.id == night.car_id)
+        noted = tuple(noted_nights(session, row.id))
+        count = len(noted_nights(session, row.id, 100_000))
+        later = climate_of(household(session), place_of(row, session)).temperature_c(
+            night.plan.request.departure + timedelta(hours=LATER_H)
+        )
+    usual = preset_day(usual_day(night, row), preset)
+    pulled = pull(usual)
+    trip = pulled.trip()
+    conditions, gauge = _conditions(night, pulled, row)
+    start = Start(pulled.leave_soc, night.plan.warm.pack_c, night.plan.warm.cabin_c)
+    error = _own_error(noted, float(simulate(night.car, trip, conditions, start).soc_used[0]))
+    points = along(night.car, trip, conditions, start, error)
+    plan = night.plan
+    price = plan.cost / plan.session.wall_kwh if plan.session.wall_kwh > 0.5 else 0.0
+    tally = None
+    if start.soc > row.reserve + 0.005:
+        tally = fair_tally(
+            night.car, trip, conditions, start, reserve_soc=row.reserve, price_per_kwh=price / night.rate.efficiency
+        )
+    ahead = later + (pulled.out_c - usual.out_c)
+    situation = Situation(
+        night.car,
+        trip,
+        conditions,
+        start,
+        pulled.extras,
+        WarmUpChoice(row.warm_up),
+        night.rate.wall_kw,
+        price,
+        ahead,
+        pulled.leave_soc,
+    )
+    roads = any(leg.road is Road.MOTORWAY for leg in trip.legs)
+    return Day(
+        night,
+        pulled,
+        usual,
+        trip,
+        conditions,
+        start,
+        points,
+        tally,
+        levers(situation),
+        speed_view(night.car, trip, conditions, start, SPEEDS_KMH) if roads else None,
+        dashboard_km(night.car, start.soc),
+        row.reserve,
+        start.soc - points[-1].level.low + row.reserve,
+        gauge,
+        (Factors(row.learnt_base, row.learnt_heat, row.learnt_cold), row.learnt_days, row.learnt_before, row.learnt_after),
+        count,
+    )
+
+
+def _conditions(night: Tonight, pulled: DayLevers, row: CarRow) -> tuple[Conditions, float]:
+    outside_kpa = pressure_at(night.conditions.altitude_m) / 1000.0
+    gauge = gauge_at(pulled.tyre_kpa, row.tyre_read_c, pulled.out_c, outside_kpa)
+    if gauge < 80:
+        raise Refusal(
+            f"At {pulled.out_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa"
+        )
+    return Conditions(
+        pulled.out_c,
+        night.conditions.relative_humidity,
+        night.conditions.altitude_m,
+        wind_mps=pulled.wind_mps,
+        surface=pulled.surface,
+        tyre_gauge_kpa=gauge,
+        load_kg=PERSON_KG * (pulled.people - 1) + pulled.luggage_kg,
+        drag_factor=pulled.extras.drag_factor,
+        style=pulled.style,
+        cabin_set_c=pulled.cabin_c if pulled.climate else None,
+        seats=pulled.seats,
+    ), gauge
+
+
+def _own_error(noted: tuple[NightRow, ...], used_soc: float) -> float:
+    """The owner's past error on a day of this use: their errors came with days of another length."""
+    usual = [each.soc_departure - each.arrival_likely for each in noted]
+    return past_error(noted) * min(1.5, used_soc / max(float(np.mean(usual)), 0.05)) if usual else 0.0
+
+
+def learn_from_log(home: Home, car_id: int, now: datetime) -> tuple[Learnt, int]:
+    """Fit the car's own factors to its noted days and keep them; returns what was learnt and the number to undo it by.
+
+    Raises: Refusal when there are too few days.
+    """
+    with home.reading() as session:
+        row = next((each for each in cars(session) if each.id == car_id), None)
+        if row is None:
+            raise Refusal("There is no such car.")
+        nights = sorted(noted_nights(session, row.id, 100_000), key=lambda each: each.departure)
+        place = place_of(row, session)
+        weather = climate_of(household(session), place)
+    air = []
+    for each in nights:
+        typed = each.levers.get("out_low_c")
+        outside = [
+            weather.temperature_c(each.departure),
+            weather.temperature_c(each.departure + timedelta(hours=row.parked_h + 1)),
+        ]
+        air.append(float(str(typed)) if typed is not None else float(np.mean(outside)))
+    used = [(each.actual_departure or 0.0) - (each.actual_arrival or 0.0) for each in nights]
+    days = Days(np.array([each.km for each in nights]), np.array(air), np.array(used))
+    load = PERSON_KG * (row.people - 1)
+    found = learn(
+        replace(car_of(row), factors=Factors()),
+        trip_of(row),
+        days,
+        WarmUpChoice(row.warm_up),
+        row.cabin_c,
+        load,
+        place.altitude_m,
+    )
+    with home.changing() as session:
+        undo = remember(session, f"What {row.name} taught", [("car", row.id)])
+        kept = session.get_one(CarRow, row.id)
+        kept.learnt_base, kept.learnt_heat, kept.learnt_cold = found.factors.base, found.factors.heat, found.factors.cold
+        kept.learnt_days, kept.learnt_before, kept.learnt_after = found.days, found.error_before, found.error_after
+    return found, undo
+
+
+LEVER_NAMES = tuple(field.name for field in fields(DayLevers))

@@ -1,0 +1,87 @@
+"""Sentences of the day: the verdict, the levers, what was learnt, the dashboard's kilometres."""
+
+from ..core.drive.levers import Lever
+from ..services.day import Day
+from .units import Units
+from .wording import Part, band_words, percent
+from .words_garage import Said
+
+LEVERS = {
+    "slower_5": "5 km/h slower on the motorway",
+    "slower_10": "10 km/h slower on the motorway",
+    "preheat": "warm cabin and pack on the cable",
+    "tyres": "tyres to the placard, cold",
+    "covers": "wheel covers on",
+    "box": "roof box off",
+    "carrier": "carrier off",
+    "snow": "brush the snow off",
+    "cooler": "3 °C less and seats on",
+    "gentle": "drive gently in town",
+    "later": "leave two hours later",
+    "limit": "charge 10 % more",
+}
+
+
+def verdict(day: Day, units: Units) -> Said:
+    """Whether the day fits, and with how much."""
+    distance = units.text(day.trip.distance_km, "distance")
+    home = [Part(". You come home with "), Part(percent(day.arrival.likely), "strong"), Part(f", {band_words(day.arrival)}.")]
+    if day.arrival.likely <= 0:
+        lead = [Part(f"{distance} are "), Part("too far", "strong"), Part(f" from {percent(day.start.soc)}.")]
+    else:
+        lead = [Part(f"{distance}: "), Part("enough" if day.enough else "not surely enough", "strong"), *home]
+    return Said(tuple(lead), (Part(_then(day)),), ())
+
+
+def _then(day: Day) -> str:
+    reserve = percent(day.reserve)
+    if day.enough:
+        return (
+            f"On the cautious side {percent(day.arrival.low)} are left, above the {reserve} reserve: no need to change anything."
+        )
+    low = f"On the cautious side {percent(max(0.0, day.arrival.low))} are left"
+    if day.need_soc <= 1.0:
+        return f"{low}, under the {reserve} reserve. Leaving with {percent(day.need_soc + 0.005)} would keep it."
+    ways = "drive slower, shorten the day, or charge on the way"
+    return f"{low}, and even a full pack would not keep the {reserve} reserve: {ways}."
+
+
+def lever_rows(day: Day, units: Units) -> tuple[tuple[Lever, str, str], ...]:
+    """Levers with their words and what they cost."""
+    found = []
+    for lever in day.changes:
+        words = LEVERS[lever.key]
+        if units.distance == "mi":
+            words = words.replace("10 km/h", "6 mph").replace("5 km/h", "3 mph")
+        price = "free"
+        if lever.minutes >= 0.5:
+            price = f"{lever.minutes:.0f} min more"
+        elif lever.cost >= 0.005:
+            price = units.money(lever.cost)
+        found.append((lever, words, f"{units.text(lever.gain_km, 'distance')}, {price}"))
+    return tuple(found)
+
+
+def rated_words(day: Day, units: Units) -> str:
+    """The dashboard's kilometres beside ours."""
+    label, other = (units.text(km, "distance") for km in (day.rated.label_km, day.rated.procedure_km))
+    ours = units.text(day.tally.expected_km, "distance") if day.tally else "nothing"
+    return (
+        f"A dashboard would show {label} or {other}, by one rating scheme or the other: rating times level, for a new pack on a mild "
+        f"day. Ours is {ours} down to the reserve, for it knows tomorrow’s cold, roads, speed and load."
+    )
+
+
+def learnt_words(day: Day) -> str:
+    """What the car's own log taught."""
+    factors, days, before, after = day.learnt
+    if not days:
+        return f"Nothing learnt yet: the model’s own numbers are used. {day.noted} days are noted; eight are enough to begin."
+    parts = [
+        f"{words} × {value:.2f}"
+        for words, value in (("motion", factors.base), ("heating", factors.heat), ("what the cold withholds", factors.cold))
+    ]
+    error = (
+        f"On days held back from the fit the level was off by {100 * before:.1f} % before and {100 * after:.1f} % after (median)."
+    )
+    return f"Learnt from {days} days: {', '.join(parts)}. {error}"

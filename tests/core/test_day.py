@@ -1,0 +1,151 @@
+"""The day: the fan, levers, speeds, ratings, and what is learnt from logged days."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from frost_tally.core.car import Factors, preset
+from frost_tally.core.drive.certainty import along, arrival
+from frost_tally.core.drive.day import Leg, Road, Start, Trip
+from frost_tally.core.drive.extras import Extras
+from frost_tally.core.drive.learn import Days, learn
+from frost_tally.core.drive.levers import CHANGES, Situation, levers
+from frost_tally.core.drive.rating import dashboard_km
+from frost_tally.core.drive.road import Conditions
+from frost_tally.core.drive.speeds import speed_view
+from frost_tally.core.drive.trip import simulate
+from frost_tally.core.drive.usual import day_table
+from frost_tally.core.errors import OutOfRange, Refusal
+from frost_tally.core.heat.departure import WarmUpChoice
+
+CAR = preset("compact_hatch")
+OUT = (Leg(Road.TOWN, 4), Leg(Road.COUNTRY, 22), Leg(Road.MOTORWAY, 30, 110))
+DAY = Trip((*OUT, Leg(Road.PARKED, hours=8), *reversed(OUT)))
+FROST = Conditions(-12.0, cabin_set_c=20.0, tyre_gauge_kpa=228.0)
+START = Start(0.8, -8.0, 20.0)
+
+
+def situation(**changes) -> Situation:
+    return replace(Situation(CAR, DAY, FROST, START, Extras(), WarmUpChoice.CABIN, 11.0, 0.12, -5.0, 0.8), **changes)
+
+
+class Fan(unittest.TestCase):
+    def test_it_ends_where_the_arrival_band_does_and_opens_on_the_way(self) -> None:
+        points = along(CAR, DAY, FROST, START, 0.03)
+        band = arrival(CAR, DAY, FROST, START, 0.03)
+        self.assertAlmostEqual(points[-1].level.low, band.low, delta=1e-9)
+        self.assertAlmostEqual(points[-1].level.high, band.high, delta=1e-9)
+        widths = [point.level.high - point.level.low for point in points if not point.parked]
+        self.assertEqual(widths, sorted(widths))
+        self.assertEqual([point.km for point in points][-1], DAY.distance_km)
+        self.assertGreater(points[4].hours - points[3].hours, 7.9)
+
+    def test_a_warm_second_trip_costs_less_than_two_cold_ones(self) -> None:
+        """Common practice: an errand from a soaked car uses more for heat; a second soon after starts warm."""
+        errand = (Leg(Road.COUNTRY, 20),)
+        soaked = Start(0.8, -12.0, -12.0)
+        day = Trip((*errand, Leg(Road.PARKED, hours=0.2), *errand, Leg(Road.PARKED, hours=72), *errand))
+        first, rest, soon, parked, later = (float(end.soc_used[0]) for end in simulate(CAR, day, FROST, soaked).ends)
+        self.assertLess(soon - rest, 0.85 * first)
+        self.assertAlmostEqual((later - parked) / first, 1, delta=0.05)
+
+
+class Levers(unittest.TestCase):
+    def test_all_that_can_be_done_is_ranked_by_gain_per_effort(self) -> None:
+        laden = situation(
+            extras=Extras(True, True, True, True),
+            conditions=replace(FROST, drag_factor=Extras(True, True, True, True).drag_factor, style=1.2),
+            start=Start(0.8, -10, -10),
+        )
+        found = levers(laden)
+        self.assertEqual({lever.key for lever in found}, set(CHANGES))
+        self.assertEqual([lever.worth for lever in found], sorted((lever.worth for lever in found), reverse=True))
+        by = {lever.key: lever for lever in found}
+        self.assertGreater(by["slower_10"].gain_soc, by["slower_5"].gain_soc)
+        self.assertGreater(by["slower_10"].minutes, by["slower_5"].minutes)
+        self.assertGreater(by["preheat"].cost, 0.05)
+        self.assertAlmostEqual(by["limit"].gain_soc, 0.1, delta=0.01)
+
+    def test_what_cannot_be_done_is_not_offered(self) -> None:
+        keys = {
+            lever.key
+            for lever in levers(
+                situation(conditions=Conditions(20.0), trip=Trip((Leg(Road.TOWN, 20),)), limit_soc=1.0, later_c=20.0)
+            )
+        }
+        self.assertEqual(keys, {"gentle"})
+
+
+class Speeds(unittest.TestCase):
+    def test_faster_takes_more_and_saves_minutes(self) -> None:
+        view = speed_view(CAR, DAY, FROST, START, range(80, 141, 10))
+        self.assertTrue((np.diff(view.arrival_soc) < 0).all())
+        self.assertTrue((np.diff(view.minutes) < 0).all())
+        self.assertAlmostEqual(float(view.minutes[3]), 0.0, delta=1e-9)
+        self.assertAlmostEqual(float(view.minutes[1]), 60 * (60 / 90 - 60 / 110), delta=0.5)
+        with self.assertRaises(OutOfRange):
+            speed_view(CAR, Trip((Leg(Road.TOWN, 5),)), FROST, START, [90])
+
+
+class Ratings(unittest.TestCase):
+    def test_schemes_differ_by_ten_to_twenty_per_cent_and_neither_knows_tomorrow(self) -> None:
+        """Handbook: two rating schemes differ by 10–20 %."""
+        rated = dashboard_km(CAR, 0.8)
+        self.assertTrue(1.1 <= rated.procedure_km / rated.label_km <= 1.2)
+        used = float(simulate(CAR, DAY, FROST, START).soc_used[0])
+        self.assertGreater(rated.label_km, 0.8 / used * DAY.distance_km)
+        self.assertTrue(150 < rated.label_km < 350)
+
+
+class Learning(unittest.TestCase):
+    TRUE = Factors(1.08, 1.3, 0.8)
+
+    def logged(self, count: int, bad: int = 0, noise: float = 0.03) -> Days:
+        """Days of a car whose own factors are known here, with some rows that are nonsense."""
+        draw = np.random.default_rng(7)
+        km, air = draw.uniform(40, 150, count), draw.uniform(-18, 22, count)
+        own = replace(CAR, factors=self.TRUE)
+        kwh = day_table(own, DAY, 160.0, WarmUpChoice.CABIN).ask(km, air)[0]
+        used = kwh / CAR.pack.usable_kwh * draw.normal(1, noise, count)
+        used[draw.choice(count, bad, replace=False)] = draw.uniform(0.0, 0.95, bad)
+        return Days(km, air, used)
+
+    def test_the_factors_come_back_and_the_held_back_error_falls(self) -> None:
+        learnt = learn(CAR, DAY, self.logged(160, 12), WarmUpChoice.CABIN)
+        self.assertAlmostEqual(learnt.factors.base, 1.08, delta=0.03)
+        estimates = zip(
+            (learnt.factors.base, learnt.factors.heat, learnt.factors.cold), (1.08, 1.3, 0.8), learnt.sigma, strict=True
+        )
+        self.assertTrue(all(abs(mine - true) < 2.5 * sigma for mine, true, sigma in estimates), learnt)
+        self.assertLess(learnt.error_after, 0.6 * learnt.error_before)
+        self.assertTrue(6 <= learnt.rejected <= 16, learnt.rejected)
+        self.assertGreater(learnt.known[0], 0.9)
+
+    def test_few_days_stay_near_the_model_and_too_few_are_refused(self) -> None:
+        few, many = learn(CAR, DAY, self.logged(9), WarmUpChoice.CABIN), learn(CAR, DAY, self.logged(160), WarmUpChoice.CABIN)
+        self.assertTrue(all(a > b for a, b in zip(few.sigma, many.sigma, strict=True)))
+        with self.assertRaises(Refusal):
+            learn(CAR, DAY, self.logged(5), WarmUpChoice.CABIN)
+
+
+class OnlyWorse(unittest.TestCase):
+    @settings(max_examples=40, deadline=None)
+    @given(st.floats(-25, 12), st.floats(70, 130), st.floats(0, 300), st.floats(180, 250), st.floats(0, 12))
+    def test_colder_faster_heavier_softer_and_headwind_never_give_more_range(
+        self, air: float, kmh: float, load: float, gauge: float, head: float
+    ) -> None:
+        """All else equal, below the set temperature; a fact of physics in these ranges."""
+        start = Start(0.8, air, air)
+
+        def used(air_c: float = air, speed: float = kmh, load_kg: float = load, kpa: float = gauge, wind: float = head) -> float:
+            at = Conditions(air_c, cabin_set_c=20.0, load_kg=load_kg, tyre_gauge_kpa=kpa, headwind_mps=wind)
+            return float(simulate(CAR, DAY.at_motorway_speed(speed), at, replace(start, pack_c=air_c, cabin_c=air_c)).soc_used[0])
+
+        base = used()
+        for worse in (used(air_c=air - 3), used(load_kg=load + 60), used(kpa=gauge - 15), used(wind=head + 2)):
+            self.assertGreaterEqual(worse, base - 1e-9)
+        if kmh >= 90:
+            self.assertGreaterEqual(used(speed=kmh + 5), base - 1e-9)

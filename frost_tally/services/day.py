@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
@@ -18,7 +18,7 @@ from ..core.drive.road import Conditions, Surface
 from ..core.drive.speeds import SpeedView, speed_view
 from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.trip import simulate
-from ..core.drive.tyres import gauge_at
+from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
 from ..core.errors import Refusal
 from ..core.heat.departure import WarmUpChoice
 from ..household.home import Home, car_of, cars, household, noted_nights, place_of, trip_of
@@ -110,6 +110,8 @@ class Day:
     reserve: float
     need_soc: float
     tyre_cold_kpa: float
+    tyres: TyreAdvice
+    here_c: float
     learnt: tuple[Factors, int, float, float]
     noted: int
 
@@ -122,6 +124,14 @@ class Day:
     def enough(self) -> bool:
         """Whether the cautious end of the arrival stays above the reserve."""
         return self.arrival.low >= self.reserve
+
+    @property
+    def empty_km(self) -> float | None:
+        """Where the likely level reaches the reserve, km; None when it does not on this day."""
+        for a, b in zip(self.points, self.points[1:], strict=False):
+            if b.level.likely < self.reserve <= a.level.likely:
+                return a.km + (b.km - a.km) * (a.level.likely - self.reserve) / max(a.level.likely - b.level.likely, 1e-9)
+        return None
 
 
 PRESETS: dict[str, tuple[str, dict[str, float]]] = {
@@ -197,6 +207,7 @@ def day(
         ahead,
         pulled.leave_soc,
     )
+    here_c = night.plan.request.ambient_c(night.now.astimezone(UTC))
     roads = any(leg.road is Road.MOTORWAY for leg in trip.legs)
     return Day(
         night,
@@ -213,6 +224,8 @@ def day(
         row.reserve,
         start.soc - points[-1].level.low + row.reserve,
         gauge,
+        _tyres(night, pulled, row, here_c),
+        here_c,
         (Factors(row.learnt_base, row.learnt_heat, row.learnt_cold), row.learnt_days, row.learnt_before, row.learnt_after),
         count,
     )
@@ -238,6 +251,13 @@ def _conditions(night: Tonight, pulled: DayLevers, row: CarRow) -> tuple[Conditi
         cabin_set_c=pulled.cabin_c if pulled.climate else None,
         seats=pulled.seats,
     ), gauge
+
+
+def _tyres(night: Tonight, pulled: DayLevers, row: CarRow, here_c: float) -> TyreAdvice:
+    """Tomorrow's pressure from the reading, and what to set where the car stands now; the cap is above every placard."""
+    outside_kpa = pressure_at(night.conditions.altitude_m) / 1000.0
+    most = max(SIDEWALL_KPA, row.placard_kpa + 40.0)
+    return advise(pulled.tyre_kpa, row.tyre_read_c, here_c, pulled.out_c, row.placard_kpa, outside_kpa, most)
 
 
 def _own_error(noted: tuple[NightRow, ...], used_soc: float) -> float:

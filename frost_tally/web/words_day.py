@@ -30,10 +30,10 @@ def verdict(day: Day, units: Units) -> Said:
         lead = [Part(f"{distance} are "), Part("too far", "strong"), Part(f" from {percent(day.start.soc)}.")]
     else:
         lead = [Part(f"{distance}: "), Part("enough" if day.enough else "not surely enough", "strong"), *home]
-    return Said(tuple(lead), (Part(_then(day)),), ())
+    return Said(tuple(lead), (Part(_then(day, units)),), ())
 
 
-def _then(day: Day) -> str:
+def _then(day: Day, units: Units) -> str:
     reserve = percent(day.reserve)
     if day.enough:
         return (
@@ -42,8 +42,10 @@ def _then(day: Day) -> str:
     low = f"On the cautious side {percent(max(0.0, day.arrival.low))} are left"
     if day.need_soc <= 1.0:
         return f"{low}, under the {reserve} reserve. Leaving with {percent(day.need_soc + 0.005)} would keep it."
+    if day.empty_km is not None:
+        low = f"The {reserve} reserve is reached after about {units.text(day.empty_km, 'distance')}"
     ways = "drive slower, shorten the day, or charge on the way"
-    return f"{low}, and even a full pack would not keep the {reserve} reserve: {ways}."
+    return f"{low}, and even a full pack would not do: {ways}."
 
 
 def lever_rows(day: Day, units: Units) -> tuple[tuple[Lever, str, str], ...]:
@@ -70,6 +72,21 @@ def rated_words(day: Day, units: Units) -> str:
         f"A dashboard would show {label} or {other}, by one rating scheme or the other: rating times level, for a new pack on a mild "
         f"day. Ours is {ours} down to the reserve, for it knows tomorrow’s cold, roads, speed and load."
     )
+
+
+def tyre_words(day: Day, units: Units) -> str:
+    """What the tyres will have, and what to set here and now."""
+    found, placard = day.tyres, day.night.car.tyres.placard_kpa
+    read, air = units.text(day.night.tyre_read_c, "temperature", 0), units.text(day.levers.out_c, "temperature", 0)
+    had, will = units.text(day.levers.tyre_kpa, "pressure"), units.text(found.tomorrow_kpa, "pressure")
+    said = f"Read {had} at {read}; at {air} that is {will}, against {units.text(placard, 'pressure')} on the placard."
+    if abs(found.tomorrow_kpa - placard) < 4:
+        return f"{said} Nothing to do."
+    here = f"Here, at {units.text(day.here_c, 'temperature', 0)}, set {units.text(found.set_now_kpa, 'pressure')} cold"
+    if found.add_kpa > 0:
+        harder = f"the tyres roll {100 * found.rolling_more:.1f} % harder"
+        return f"{said} {here}: add {units.text(found.add_kpa, 'pressure')}. Left as it is, {harder}."
+    return f"{said} It is above: do not bleed a warm tyre. {here}."
 
 
 def learnt_words(day: Day) -> str:

@@ -22,6 +22,7 @@ class WebCase(unittest.TestCase):
     """Each test has an app on a fresh household; `demo` says which."""
 
     demo = True
+    years = 0.05
 
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
@@ -30,7 +31,7 @@ class WebCase(unittest.TestCase):
         self.home = Home(open_store(self.settings.database, self.settings.backups))
         self.addCleanup(self.home.engine.dispose)
         if self.demo:
-            fill(self.home, years=0.05)
+            fill(self.home, years=self.years)
         self.client = TestClient(create_app(self.settings, self.home), base_url="http://127.0.0.1:8642", follow_redirects=True)
 
     def fields(self, path: str) -> dict[str, str]:

@@ -1,5 +1,7 @@
 """Tyres: pressure with temperature, and what temperature and pressure do to rolling resistance."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from ..basis import Basis, figure
@@ -10,6 +12,9 @@ REFERENCE_C = figure("tyres.reference_temperature", 25.0, "°C", Basis.PUBLISHED
 TEMPERATURE_SLOPE = figure("tyres.temperature_slope", 0.008, "1/K", Basis.PUBLISHED, "ISO 28580, temperature correction")
 FLATTEN_C = figure("tyres.flatten_below", -10.0, "°C", Basis.COMMON_PRACTICE, "the linear correction is not used further down")
 PRESSURE_EXPONENT = figure("tyres.pressure_exponent", -0.4, "", Basis.FROM_MEMORY, "form of SAE J2452; reported −0.3 to −0.5")
+SIDEWALL_KPA = figure(
+    "tyres.sidewall", 350.0, "kPa", Basis.COMMON_PRACTICE, "maximum on many car tyres' sidewalls; yours says its own"
+)
 WINTER_FACTOR = figure("tyres.winter_factor", 1.07, "", Basis.FROM_MEMORY, "winter tread rolls 5–10 % harder")
 
 
@@ -30,6 +35,39 @@ def gauge_at(gauge_kpa: float, from_c: float, to_c: float, ambient_kpa: float = 
     if gauge_kpa < 0:
         raise OutOfRange("A gauge pressure cannot be below 0 kPa.")
     return (gauge_kpa + ambient_kpa) * (to_c + ZERO_C_IN_K) / (from_c + ZERO_C_IN_K) - ambient_kpa
+
+
+@dataclass(frozen=True)
+class TyreAdvice:
+    """A tyre tomorrow (kPa gauge, cold): what it will have, what to set where it stands now to be at placard then, and the step."""
+
+    tomorrow_kpa: float
+    set_now_kpa: float
+    add_kpa: float
+    rolling_more: float
+
+
+def advise(
+    reading_kpa: float,
+    reading_c: float,
+    here_c: float,
+    tomorrow_c: float,
+    placard_kpa: float,
+    ambient_kpa: float = 101.325,
+    sidewall_kpa: float = SIDEWALL_KPA,
+) -> TyreAdvice:
+    """From a cold reading to tomorrow's pressure, and what to set here so that tomorrow it is at placard.
+
+    Args: pressures in kPa gauge, temperatures in °C: of the tyre when read, where it stands now, and of tomorrow's air.
+    `add_kpa` is against what the tyre has here now, negative when it is above; never beyond the sidewall's maximum.
+    `rolling_more` is the extra rolling resistance tomorrow if nothing is done (0.02: 2 %).
+    Raises: OutOfRange for impossible temperatures or a flat tyre.
+    Source: Gay-Lussac's law; `pressure_factor`.
+    """
+    tomorrow = gauge_at(reading_kpa, reading_c, tomorrow_c, ambient_kpa)
+    wanted = min(gauge_at(placard_kpa, tomorrow_c, here_c, ambient_kpa), sidewall_kpa)
+    now = gauge_at(reading_kpa, reading_c, here_c, ambient_kpa)
+    return TyreAdvice(tomorrow, wanted, wanted - now, pressure_factor(tomorrow, placard_kpa) - 1)
 
 
 def cold_factor(temp_c: float) -> float:

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from datetime import timedelta
 
+from ...core.drive.certainty import Point
 from ...core.drive.levers import Lever
 from ...core.drive.speeds import SpeedView
 from ...services.day import Day
@@ -26,35 +27,32 @@ def describe(day: Day, units: Units) -> str:
 def fan(day: Day, units: Units, phone: bool = False) -> str:
     """Level over the hours: the likely line, the fan from cautious to hopeful, parked time flat, the reserve as a rule."""
     width, high = (NARROW, 250.0) if phone else (WIDE, 230.0)
-    left, right, top, foot = 34.0, (34.0 if phone else 92.0), 16.0, high - 40
+    left, right, top, foot = 34.0, (42.0 if phone else 92.0), 16.0, high - 40
     points = day.points
-    whole = max(points[-1].hours, 0.05)
+    at_x = _across(day, left, width - right)
     best = max(p.level.high for p in points)
-    least = min(0.0, *(p.level.low for p in points))
-
-    def x(hours: float) -> float:
-        return left + hours / whole * (width - left - right)
 
     def y(soc: float) -> float:
-        return top + (best - soc) / max(best - least, 0.05) * (foot - top)
+        return top + (best - max(soc, 0.0)) / max(best, 0.05) * (foot - top)
 
-    edge = [(x(p.hours), y(p.level.high)) for p in points] + [(x(p.hours), y(p.level.low)) for p in reversed(points)]
+    dense_x, dense = _dense(at_x, points)
+    low, likely, high_end = ([(x, y(each[i])) for x, each in zip(dense_x, dense, strict=True)] for i in range(3))
+    edge = [*high_end, *reversed(low)]
     parts = [hatches("fan" if not phone else "slimfan"), polygon(edge, "fan")]
-    for a, b in zip(points, points[1:], strict=False):
-        if b.parked and x(b.hours) - x(a.hours) > 20:
-            parts.append(box(x(a.hours), foot + 2, x(b.hours) - x(a.hours), 8, "terrain edge"))
-            if x(b.hours) - x(a.hours) > 60:
-                parts.append(text((x(a.hours) + x(b.hours)) / 2, foot + 32, "parked", "mid dim"))
+    for i, p in enumerate(points):
+        if p.parked:
+            stood = p.hours - points[i - 1].hours
+            parts.append(box(at_x[i - 1], foot + 2, at_x[i] - at_x[i - 1], 8, "terrain edge"))
+            parts.append(text((at_x[i - 1] + at_x[i]) / 2, foot + 34, f"parked {stood:.1f} h".replace(".0", ""), "mid dim"))
     parts += [
         line(left, y(day.reserve), width - right, y(day.reserve), "limit"),
         text(0, y(day.reserve) + 5, f"{100 * day.reserve:.0f} %"),
-        text(0, y(day.start.soc) + 5, f"{100 * day.start.soc:.0f} %", "b"),
-        path([(x(p.hours), y(p.level.likely)) for p in points], "level"),
+        text(0, y(day.start.soc) - 4, f"{100 * day.start.soc:.0f} %", "b"),
+        path(likely, "level"),
         line(left, foot, width - right, foot, "base"),
     ]
     departs, last = day.night.plan.request.departure, -99.0
-    for p in points:
-        at = x(p.hours)
+    for at, p in zip(at_x, points, strict=True):
         parts.append(line(at, foot, at, foot + 5, "tick"))
         if at - last > 52:
             parts.append(
@@ -62,16 +60,42 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
             )
             last = at
     end = points[-1]
+    left_over = f"{100 * end.level.likely:.0f} %" if end.level.likely > 0 else "empty"
     parts += [
-        element("circle", cx=x(end.hours), cy=y(end.level.likely), r=5, class_="now"),
-        text(x(end.hours) + (9 if not phone else 4), y(end.level.likely) + 5, f"{100 * end.level.likely:.0f} %", "b"),
+        element("circle", cx=at_x[-1], cy=y(end.level.likely), r=5, class_="now"),
+        text(at_x[-1] + (9 if not phone else 4), y(end.level.likely) + 5, left_over, "b"),
     ]
-    if not phone:
+    if not phone and end.level.high > 0:
         parts += [
-            text(x(end.hours) + 9, y(end.level.high) - 2, f"{100 * end.level.high:.0f}", "dim"),
-            text(x(end.hours) + 9, y(end.level.low) + 12, f"{100 * end.level.low:.0f}", "dim"),
+            text(at_x[-1] + 9, y(end.level.high) - 2, f"{100 * max(end.level.high, 0):.0f}", "dim"),
+            text(at_x[-1] + 9, y(end.level.low) + 12, f"{100 * max(end.level.low, 0):.0f}", "dim"),
         ]
     return picture(width, high, describe(day, units), "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+
+
+def _dense(at_x: Sequence[float], points: Sequence[Point]) -> tuple[list[float], list[tuple[float, float, float]]]:
+    """Ten places between the points, so that a level meets the empty line where it does and not at the next stop."""
+    found_x, found = [at_x[0]], [(points[0].level.low, points[0].level.likely, points[0].level.high)]
+    for i, (a, b) in enumerate(zip(points, points[1:], strict=False)):
+        ends = [(getattr(a.level, name), getattr(b.level, name)) for name in ("low", "likely", "high")]
+        for part in (k / 10 for k in range(1, 11)):
+            found_x.append(at_x[i] + part * (at_x[i + 1] - at_x[i]))
+            low, likely, high = (start + part * (end - start) for start, end in ends)
+            found.append((low, likely, high))
+    return found_x, found
+
+
+def _across(day: Day, left: float, right: float) -> list[float]:
+    """Places of the points: driving to scale of its hours, each parked time a fixed eighth of the width."""
+    spans = [b.hours - a.hours for a, b in zip(day.points, day.points[1:], strict=False)]
+    parked = [p.parked for p in day.points[1:]]
+    driven = max(sum(span for span, stood in zip(spans, parked, strict=True) if not stood), 1e-6)
+    room = 1.0 - sum(parked) / 8.0
+    steps = [1 / 8.0 if stood else room * span / driven for span, stood in zip(spans, parked, strict=True)]
+    places = [left]
+    for step in steps:
+        places.append(places[-1] + step * (right - left))
+    return places
 
 
 def gains(changes: Sequence[tuple[Lever, str, str]], phone: bool = False) -> str:
@@ -87,7 +111,7 @@ def gains(changes: Sequence[tuple[Lever, str, str]], phone: bool = False) -> str
         parts.append(text(0, top + (16 if phone else 21), words, "b"))
         parts.append(box(bar_x, top + (24 if phone else 6), long, 18, "charge"))
         parts.append(text(bar_x + long + 8, top + (38 if phone else 20), gain, "b"))
-        parts.append(text(width, top + (38 if phone else 20), price, "end dim"))
+        parts.append(text(width, top + (16 if phone else 20), price, "end dim"))
     words_all = "; ".join(f"{words} {100 * lever.gain_soc:.1f} per cent, {price}" for lever, words, price in changes)
     kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     return picture(width, row * len(changes), f"What would help: {words_all}", "".join(parts), kind)

@@ -20,7 +20,7 @@ from ..forms import choice, number, parse, shown, views
 from ..guard import Posted
 from ..page import render, units_of, whole_number
 from ..units import Units
-from ..words_day import learnt_words, lever_rows, rated_words, verdict
+from ..words_day import learnt_words, lever_rows, rated_words, tyre_words, verdict
 from ..words_garage import Said
 from .tonight import SURFACES, Ledger, ledger
 
@@ -82,6 +82,7 @@ class DayView:
     ledger: tuple[Ledger, ...]
     rated: str
     learnt: str
+    tyres: str
     figures: tuple[Figure, ...]
 
 
@@ -101,6 +102,7 @@ def view(made: service.Day, units: Units) -> DayView:
         ledger(tally, units),
         rated_words(made, units),
         learnt_words(made),
+        tyre_words(made, units),
         tuple(each for each in figures() if each.key.startswith(kinds)),
     )
 

@@ -1,0 +1,95 @@
+"""The day through its routes: verdicts, levers, what they refuse, and learning with its undo."""
+
+from frost_tally.household.home import cars
+from frost_tally.services import clock
+from frost_tally.services.day import PRESETS, day
+from tests.web.client import WebCase
+
+
+class Day(WebCase):
+    def test_every_start_gives_a_verdict_a_fan_and_a_tally_that_adds_up(self) -> None:
+        for key, said in (
+            ("usual", "<b>enough</b>"),
+            ("errand", "<b>enough</b>"),
+            ("jam", "<b>enough</b>"),
+            ("long", "<b>too far</b>"),
+        ):
+            page = self.client.get(f"/day?day={key}").text
+            made = day(self.home, clock.now(self.home), None, key)
+            with self.subTest(day=key):
+                self.assertIn(said, page)
+                self.assertIn("The level along the day", page)
+                assert made.tally
+                self.assertAlmostEqual(
+                    made.tally.mild_km - sum(s.lost_km for s in made.tally.steps), made.tally.expected_km, delta=1e-9
+                )
+                self.assertEqual(made.trip.distance_km, sum(leg.distance_km for leg in made.trip.legs))
+        self.assertEqual(set(PRESETS), {"usual", "errand", "jam", "long"})
+        self.assertIn("reserve is reached after about", page)
+
+    def test_levers_change_the_day_as_they_should(self) -> None:
+        def arrival(**levers: str) -> float:
+            query = "&".join(f"{name}={value}" for name, value in levers.items())
+            page = self.client.get(f"/day/live?{query}")
+            self.assertEqual(page.status_code, 200, page.text[:200])
+            return float(page.text.split("come home with <b>")[1].split("\u00a0%")[0])
+
+        base = arrival(motorway_kmh="110")
+        for worse in (
+            {"roof_box": "yes"},
+            {"surface": "slush"},
+            {"wind_mps": "12"},
+            {"out_c": "-25"},
+            {"luggage_kg": "900"},
+            {"motorway_kmh": "140"},
+            {"climb_m": "3000"},
+        ):
+            self.assertLess(arrival(**worse), base, worse)
+        for better in ({"climate": "no"}, {"leave_soc": "95"}, {"out_c": "12"}, {"motorway_kmh": "80"}):
+            self.assertGreater(arrival(**better), base, better)
+        third = self.client.get("/day/live?motorway_3=40&parked_2=0.5").text
+        self.assertIn("152", third)
+
+    def test_what_cannot_be_is_said_at_its_field(self) -> None:
+        none = "&".join(f"{road}_{i}=0" for road in ("town", "country", "motorway") for i in (1, 2))
+        for query, field, right in (("motorway_1=2000", "motorway_1", "0 to 1000 km"), ("out_c=-70", "out_c", "−45 to 45"), (none, "town_1", "at least one leg"), ("tyre_kpa=100&out_c=-40", "tyre_kpa", "flat"),
+                                    ("style=wild", "style", "gentle"), ("people=0", "people", "1 to 9")):  # fmt: skip
+            answer = self.client.get(f"/day/live?{query}")
+            with self.subTest(query=query):
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(right, answer.json()["errors"][field])
+        page = self.client.get("/day?out_c=-70")
+        self.assertEqual(page.status_code, 422)
+        self.assertIn('value="-70"', page.text)
+
+    def test_tyres_and_the_dashboard_stand_beside_ours(self) -> None:
+        page = self.client.get("/day").text.replace("\u00a0", " ")
+        self.assertRegex(
+            page,
+            r"Read 250 kPa at 8 °C; at −\d+ °C that is 22\d kPa, against 250 kPa on the placard\. Here, at −\d °C, set 2\d\d kPa cold: add \d+ kPa",
+        )
+        self.assertRegex(page, r"A dashboard would show \d+ km or \d+ km")
+
+    def test_too_few_noted_days_are_refused(self) -> None:
+        with self.home.changing() as session:
+            session.execute(cars(session)[0].__table__.metadata.tables["night"].delete())
+        answer = self.post("/day/learn", page="/day", car="1")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("8 noted days are needed", answer.text)
+
+
+class LongLog(WebCase):
+    years = 0.6
+
+    def test_learning_lowers_the_error_on_held_back_days_is_used_and_undone(self) -> None:
+        before = day(self.home, clock.now(self.home)).arrival.likely
+        done = self.post("/day/learn", page="/day", car="1")
+        self.assertRegex(done.text, r"Learnt from 1\d\d days: motion × 1\.0\d")
+        made = day(self.home, clock.now(self.home))
+        factors, days, error_before, error_after = made.learnt
+        self.assertGreater(days, 100)
+        self.assertLess(error_after, 0.6 * error_before)
+        self.assertAlmostEqual(factors.base, 1.07, delta=0.03)
+        self.assertLess(made.arrival.likely, before)
+        self.post("/day/learn", page=str(done.url), car="1", undo=str(done.url).split("undo=")[1])
+        self.assertAlmostEqual(day(self.home, clock.now(self.home)).arrival.likely, before, delta=1e-9)

@@ -37,6 +37,8 @@ def main() -> None:
         for summary in why.locator("#why summary").all():
             summary.click()
         keep(why, "tonight-why", whole=True)
+        keep(visit(demo.address + "/day", (DESK[0], 1500)), "day")
+        keep(visit(demo.address + "/day", (PHONE[0], 2000)), "day-phone")
         keep(visit(demo.address + "/basis", DESK), "basis")
         keep(visit(demo.address + "/garage", DESK), "garage")
         for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2"), ("compare", "compare?now=1")):

@@ -39,6 +39,10 @@ def main() -> None:
         keep(why, "tonight-why", whole=True)
         keep(visit(demo.address + "/day", (DESK[0], 1500)), "day")
         keep(visit(demo.address + "/day", (PHONE[0], 2000)), "day-phone")
+        keep(visit(demo.address + "/day/tyres?car=2", DESK), "tyres")
+        printed = visit(demo.address + "/day", (1000, 700))
+        printed.emulate_media(media="print")
+        keep(printed, "day-printed")
         keep(visit(demo.address + "/basis", DESK), "basis")
         keep(visit(demo.address + "/garage", DESK), "garage")
         for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2"), ("compare", "compare?now=1")):

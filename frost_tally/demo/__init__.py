@@ -11,10 +11,11 @@ from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Sea
 from ..core.drive.usual import day_table
 from ..core.heat.departure import WarmUpChoice
 from ..household.home import Home, car_of, household, trip_of
-from ..household.models import CarRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow
+from ..household.models import CarRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow, TyreRow
 from ..services.car_year import PERSON_KG
 from ..services.setup import band_rows, car_fields
 from ..services.tariffs import FEED, put_prices, season_rows
+from ..services.tyres import sensors_of
 from ..standins.price_feed import SeededFeed
 from ..standins.weather import SeededYear
 
@@ -49,6 +50,7 @@ def fill(home: Home, years: float = 2.0) -> None:
         session.flush()
         put_prices(session, half_hourly.id, _feed_year(years))
         session.add_all(_log(marten, years, 1) + _log(dray, years, 2))
+        session.add_all(_tyres(marten, years) + _tyres(dray, years))
 
 
 def _feed_year(years: float) -> Series:
@@ -147,6 +149,17 @@ def _day_km(car: CarRow, departure: datetime, draw: np.random.Generator) -> floa
     day, usual = departure.weekday(), car.town_km + car.country_km + car.motorway_km
     week = (1, 1, 1, 1, 1, 0.35, 0) if car.name == "Marten" else (0.5, 0.5, 1.6, 0.5, 0.5, 1.6, 0)
     return round(usual * week[day] * float(draw.normal(1, 0.06)), 0)
+
+
+def _tyres(car: CarRow, years: float) -> list[TyreRow]:
+    """A look at the tyres about every third week, cold in the morning."""
+    found, sensors, weather = [], sensors_of(car.name, car.placard_kpa), SeededYear()
+    for ago in range(int(years * 365), 5, -19):
+        at = (EVENING - timedelta(days=ago)).replace(hour=7)
+        tyre_c = round(weather.temperature_c(at), 1)
+        for wheel, kpa in sensors.read(at, tyre_c).items():
+            found.append(TyreRow(car_id=car.id, read_at=at, wheel=wheel, kpa=kpa, tyre_c=tyre_c, source="gauge"))
+    return found
 
 
 TRUE = {"Marten": Factors(1.07, 1.25, 1.15), "Dray": Factors(0.95, 1.2, 1.3)}

@@ -242,6 +242,31 @@ class ChangeRow(Base):
     before: Mapped[dict[str, object]] = mapped_column(JSON)
 
 
+class TyreRow(Base):
+    """One wheel's cold or warm reading; the wheels of one look share `read_at`."""
+
+    __tablename__ = "tyre"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
+    read_at: Mapped[datetime] = mapped_column(Moment)
+    wheel: Mapped[str]
+    kpa: Mapped[float]
+    tyre_c: Mapped[float]
+    warm: Mapped[bool] = mapped_column(default=False)
+    source: Mapped[str] = mapped_column(default="gauge")
+
+
+class DayRow(Base):
+    """A day kept to start from: its kilometres, traffic, climb and what is on the car."""
+
+    __tablename__ = "usual_day"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    levers: Mapped[dict[str, object]] = mapped_column(JSON)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+
+
 class NightRow(Base):
     """A kept plan, and beside it what happened."""
 

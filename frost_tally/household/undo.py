@@ -11,7 +11,16 @@ from .models import UndoRow
 
 Scope = tuple[str, str, int]
 CHILDREN = {"tariff": (("tariff_band", "tariff_id"), ("season", "tariff_id"))}
-TABLES = {"car": "id", "outlet": "id", "place": "id", "person": "id", "tariff": "id", "household": "id"}
+TABLES = {
+    "car": "id",
+    "outlet": "id",
+    "place": "id",
+    "person": "id",
+    "tariff": "id",
+    "household": "id",
+    "tyre": "id",
+    "usual_day": "id",
+}
 KEPT = 200
 
 

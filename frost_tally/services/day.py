@@ -5,6 +5,8 @@ from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from ..core.car import Factors
 from ..core.drive.air import pressure_at
@@ -22,7 +24,7 @@ from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
 from ..core.errors import Refusal
 from ..core.heat.departure import WarmUpChoice
 from ..household.home import Home, car_of, cars, household, noted_nights, place_of, trip_of
-from ..household.models import CarRow, NightRow
+from ..household.models import CarRow, DayRow, NightRow
 from ..household.undo import remember
 from .car_year import PERSON_KG, climate_of
 from .tonight import Tonight, past_error, tonight
@@ -146,6 +148,56 @@ PRESETS: dict[str, tuple[str, dict[str, float]]] = {
 """Days to start from: label and kilometres; all other legs are empty."""
 
 
+KEPT = (
+    *(f"{road}_{i}" for i in range(1, TRIPS + 1) for road in ("town", "country", "motorway")),
+    *(f"parked_{i}" for i in range(1, TRIPS)),
+    *("motorway_kmh", "town_kmh", "climb_m", "people", "luggage_kg", "style", "roof_box", "rear_carrier", "covers_off"),
+)
+"""What belongs to a day and not to its weather."""
+
+
+def kept_days(home: Home, car_id: int) -> tuple[tuple[int, str], ...]:
+    """The days kept for a car: number and name."""
+    with home.reading() as session:
+        return tuple((row.id, row.name) for row in _kept_rows(session, car_id))
+
+
+def _kept_rows(session: Session, car_id: int) -> list[DayRow]:
+    wanted = select(DayRow).where(DayRow.car_id == car_id, DayRow.withdrawn.is_(False)).order_by(DayRow.id)
+    return list(session.scalars(wanted))
+
+
+def keep_day(home: Home, car_id: int, name: str, pulled: DayLevers) -> tuple[int, int]:
+    """Keep a day to start from, in place of one of the same name; returns its number and the one to undo it by.
+
+    Raises: Refusal for an empty or overlong name.
+    """
+    if not 1 <= len(name.strip()) <= 40:
+        raise Refusal("A day to keep needs a name of up to 40 letters.", "day_name")
+    values: dict[str, object] = {key: getattr(pulled, key) for key in KEPT}
+    with home.changing() as session:
+        row = next((each for each in _kept_rows(session, car_id) if each.name == name.strip()), None)
+        if row is None:
+            row = DayRow(car_id=car_id, name=name.strip(), levers=values)
+            session.add(row)
+            session.flush()
+            return row.id, remember(session, f"Day “{row.name}” kept", [], [("usual_day", row.id)])
+        undo = remember(session, f"Day “{row.name}” changed", [("usual_day", row.id)])
+        row.levers = values
+        return row.id, undo
+
+
+def drop_day(home: Home, number: int) -> int:
+    """Put a kept day away; returns the number to undo it by. Raises: Refusal when there is none."""
+    with home.changing() as session:
+        row = session.get(DayRow, number)
+        if row is None or row.withdrawn:
+            raise Refusal("There is no such day.")
+        undo = remember(session, f"Day “{row.name}” put away", [("usual_day", number)])
+        row.withdrawn = True
+        return undo
+
+
 def usual_day(night: Tonight, row: CarRow) -> DayLevers:
     """The levers before anybody pulls one: out and home on the usual roads, from tonight's plan and weather."""
     town, country, motorway = row.town_km / 2, row.country_km / 2, row.motorway_km / 2
@@ -180,7 +232,10 @@ def day(
         later = climate_of(household(session), place_of(row, session)).temperature_c(
             night.plan.request.departure + timedelta(hours=LATER_H)
         )
+        mine = next((each.levers for each in _kept_rows(session, row.id) if f"own-{each.id}" == preset), None)
     usual = preset_day(usual_day(night, row), preset)
+    if mine is not None:
+        usual = replace(usual, **{name: value for name, value in mine.items() if name in KEPT})  # type: ignore[arg-type]
     pulled = pull(usual)
     trip = pulled.trip()
     conditions, gauge = _conditions(night, pulled, row)

@@ -20,7 +20,7 @@ from ..services.tonight import NotSetUp
 from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
 from .page import render, whole_number
-from .rooms import basis, compare, day, garage, house, outlets, setup, tariffs, tonight
+from .rooms import basis, compare, day, garage, house, outlets, setup, tariffs, tonight, tyres
 from .wording import figure_words, percent
 
 HERE = Path(__file__).parent
@@ -33,11 +33,13 @@ def create_app(settings: Settings, home: Home | None = None) -> FastAPI:
     app.state.home = home or Home(open_store(settings.database, settings.backups))
     app.state.tokens = Tokens(secrets.token_urlsafe(32))
     app.state.templates = _templates()
-    app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes, files="/garage/import", file_bytes=settings.max_file_bytes)
+    app.add_middleware(
+        SizeLimit, max_bytes=settings.max_body_bytes, files=("/garage/import", "/day/track"), file_bytes=settings.max_file_bytes
+    )
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
     app.add_middleware(SecurityHeaders)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for room in (tonight, day, setup, outlets, tariffs, compare, house, garage, basis):
+    for room in (tonight, day, tyres, setup, outlets, tariffs, compare, house, garage, basis):
         app.include_router(room.router)
     app.add_exception_handler(NotSetUp, _to_setup)
     app.add_exception_handler(Stale, _stale)

@@ -38,7 +38,7 @@ class TooLarge(RuntimeError):
 class SizeLimit:
     """Refuse bodies over a limit before anything reads them, whether or not they say their length."""
 
-    def __init__(self, app: ASGIApp, max_bytes: int, files: str = "", file_bytes: int = 0) -> None:
+    def __init__(self, app: ASGIApp, max_bytes: int, files: tuple[str, ...] = (), file_bytes: int = 0) -> None:
         """`files` begins the paths that take files of up to `file_bytes`."""
         self.app, self.max_bytes, self.files, self.file_bytes = app, max_bytes, files, file_bytes
 
@@ -46,7 +46,7 @@ class SizeLimit:
         if scope["type"] != "http":
             return await self.app(scope, receive, send)
         length = next((value for name, value in scope["headers"] if name == b"content-length"), b"0")
-        takes_file = bool(self.files) and str(scope["path"]).startswith(self.files)
+        takes_file = str(scope["path"]).startswith(self.files)
         most = self.file_bytes if takes_file else self.max_bytes
         if not length.isdigit() or int(length) > most:
             return await self._refuse(send, most)

@@ -55,6 +55,10 @@ class Day(BrowserCase):
                 summary.click()
             with self.subTest(size=size):
                 self.assert_accessible(page)
+        for path in ("/day/tyres", "/day?day=errand&out_c=-90"):
+            page = self.open(path, PHONE, "dark")
+            self.said.clear()
+            self.assert_accessible(page)
         context = self.browser.new_context(java_script_enabled=False)
         self.addCleanup(context.close)
         page = context.new_page()
@@ -63,6 +67,21 @@ class Day(BrowserCase):
         page.locator("#l-leave_soc").fill("90")
         page.get_by_role("button", name="Show the day for these levers").click()
         self.assertGreater(home_with(page), before)
+
+    def test_a_day_is_kept_and_the_wheels_are_read(self) -> None:
+        page = self.open("/day", PHONE, touch=True)
+        page.locator("#trips summary").tap()
+        self.settled(page, lambda: page.locator("#l-motorway_1").fill("90"))
+        page.get_by_label("Keep this day as").fill("Market")
+        page.get_by_role("button", name="Keep it").tap()
+        page.get_by_role("link", name="Market").wait_for()
+        self.assertEqual(page.locator("#l-motorway_1").input_value(), "90")
+        page.get_by_role("link", name="by wheel, and a slow leak").tap()
+        page.get_by_label("Front left").fill("flat")
+        page.get_by_role("button", name="Note it").tap()
+        page.get_by_text("50 to 600 kPa").first.wait_for()
+        page.get_by_role("button", name="Read the simulated wheel sensors").tap()
+        page.get_by_text("Noted; a cold reading").wait_for()
 
     def test_the_tally_prints_without_levers(self) -> None:
         page = self.open("/day")

@@ -3,6 +3,8 @@
 from frost_tally.household.home import cars
 from frost_tally.services import clock
 from frost_tally.services.day import PRESETS, day
+from frost_tally.services.tyres import tyre_log
+from tests.formats.test_gpx import gpx
 from tests.web.client import WebCase
 
 
@@ -93,3 +95,74 @@ class LongLog(WebCase):
         self.assertLess(made.arrival.likely, before)
         self.post("/day/learn", page=str(done.url), car="1", undo=str(done.url).split("undo=")[1])
         self.assertAlmostEqual(day(self.home, clock.now(self.home)).arrival.likely, before, delta=1e-9)
+
+
+class KeptDaysAndTracks(WebCase):
+    def test_a_day_is_kept_chosen_changed_put_away_and_back(self) -> None:
+        done = self.post("/day/keep", page="/day", how="keep", day_name="Market", motorway_1="90", people="3")
+        self.assertIn("day=own-1", str(done.url))
+        made = day(self.home, clock.now(self.home), 1, "own-1")
+        self.assertEqual((made.levers.motorway_1, made.levers.people), (90.0, 3))
+        self.assertNotEqual(day(self.home, clock.now(self.home), 1).levers.motorway_1, 90.0)
+        self.post("/day/keep", page="/day?day=own-1", how="keep", day_name="Market", motorway_1="70")
+        self.assertEqual(day(self.home, clock.now(self.home), 1, "own-1").levers.motorway_1, 70.0)
+        gone = self.post("/day/keep", page="/day?day=own-1", how="away")
+        self.assertNotIn("Market", gone.text)
+        self.assertIn("Market", self.post("/day/keep", page=str(gone.url), undo=str(gone.url).split("kept=")[1]).text)
+        for typed, right in (({"day_name": ""}, "up to 40 letters"), ({"day_name": "x", "out_c": "-90"}, "Nothing was kept")):
+            answer = self.post("/day/keep", page="/day", how="keep", **typed)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(right, answer.text)
+
+    def test_a_track_becomes_the_first_trip(self) -> None:
+        token = self.fields("/day")["token"]
+        send = {"data": {"token": token, "car": "1"}, "files": {"file": ("way.gpx", gpx([(30, 12), (110, 30)]))}}
+        page = self.client.post("/day/track", **send)
+        self.assertIn("The first trip is the track way.gpx: 42 minutes of driving", page.text)
+        self.assertRegex(page.text, 'name="motorway_1" value="5[45]')
+        self.assertRegex(page.text, "6[01]\u00a0km")
+        for content, right in ((b"", "Choose a GPX"), (b"<a/>", "no track")):
+            answer = self.client.post("/day/track", data={"token": token, "car": "1"}, files={"file": ("x.gpx", content)})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(right, answer.text)
+
+
+class TyreLog(WebCase):
+    years = 1.0
+
+    def test_the_leaking_wheel_is_named_and_a_look_is_noted_and_undone(self) -> None:
+        self.assertIn("look at the rear left tyre", self.client.get("/day/tyres?car=2").text)
+        self.assertIn("no wheel falls", self.client.get("/day/tyres?car=1").text)
+        before = tyre_log(self.home, clock.now(self.home), 2)
+        done = self.post(
+            "/day/tyres",
+            page="/day/tyres?car=2",
+            car="2",
+            how="note",
+            FL="270",
+            FR="271",
+            RL="250",
+            RR="",
+            tyre_c="-4",
+            warm="no",
+        )
+        self.assertEqual(len(tyre_log(self.home, clock.now(self.home), 2).readings), len(before.readings) + 3)
+        with self.home.reading() as session:
+            self.assertEqual((cars(session)[1].tyre_kpa, cars(session)[1].tyre_read_c), (250.0, -4.0))
+        self.post("/day/tyres", page=str(done.url), car="2", undo=str(done.url).split("undo=")[1])
+        self.assertEqual(tyre_log(self.home, clock.now(self.home), 2).readings, before.readings)
+        self.post("/day/tyres", page="/day/tyres?car=2", car="2", how="sensors")
+        self.assertEqual(tyre_log(self.home, clock.now(self.home), 2).looks[0][3], "car")
+        self.assertIn("gauge_kpa", self.client.get("/day/tyres/readings.csv?car=2").text)
+
+    def test_wrong_readings_are_said_at_their_wheel(self) -> None:
+        for typed, right in (
+            ({"FL": "2,5"}, "50 to 600 kPa"),
+            ({}, "at least one wheel"),
+            ({"FL": "250", "tyre_c": "99"}, "−45 to 70"),
+        ):
+            answer = self.post(
+                "/day/tyres", page="/day/tyres?car=1", **{"car": "1", "how": "note", "tyre_c": "3", "warm": "no", **typed}
+            )
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(right, answer.text)

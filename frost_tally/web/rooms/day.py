@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
@@ -11,13 +12,14 @@ from pydantic import BaseModel, create_model
 from ...core.basis import Figure, figures
 from ...core.drive.road import Surface
 from ...core.errors import Refusal
+from ...formats.gpx import read_track
 from ...household.home import Home
 from ...services import clock as clocks
 from ...services import day as service
 from ...services import garage as garage_service
 from ..drawing import fan, stair
 from ..forms import choice, number, parse, shown, views
-from ..guard import Posted
+from ..guard import Posted, Upload
 from ..page import render, units_of, whole_number
 from ..units import Units
 from ..words_day import learnt_words, lever_rows, rated_words, tyre_words, verdict
@@ -155,7 +157,12 @@ def room(request: Request) -> Response:
         rest=REST,
         roads=[road for road, _ in ROADS],
         trips=range(1, service.TRIPS + 1),
-        presets={key: label for key, (label, _) in service.PRESETS.items()},
+        presets={
+            **{key: label for key, (label, _) in service.PRESETS.items()},
+            **{f"own-{number}": name for number, name in service.kept_days(request.app.state.home, made.night.car_id)},
+        },
+        kept=request.query_params.get("kept", ""),
+        track=request.query_params.get("track", ""),
         chosen=request.query_params.get("day", "usual"),
         undo=request.query_params.get("undo", ""),
         errors=errors,
@@ -169,6 +176,50 @@ def live(request: Request) -> Response:
     if errors:
         return JSONResponse({"errors": errors}, 422)
     return render(request, "day/preview.html", view=view(made, units))
+
+
+@router.post("/day/keep")
+def keep(request: Request, fields: Posted) -> Response:
+    """Keep the day as it is pulled under a name, put one away, or take that back."""
+    home: Home = request.app.state.home
+    car, chosen = whole_number(fields.get("car"), 0), fields.get("day", "usual")
+    if fields.get("undo"):
+        garage_service.undo(home, whole_number(fields["undo"], 0))
+        return RedirectResponse(f"/day?car={car}", 303)
+    if fields.get("how") == "away":
+        undo = service.drop_day(home, whole_number(chosen.removeprefix("own-"), 0))
+        return RedirectResponse(f"/day?car={car}&kept={undo}", 303)
+    units = units_of(home, request)
+    pull, errors = _pull(fields, units)
+    if errors:
+        raise Refusal(f"Nothing was kept: {next(iter(errors.values()))}")
+    made = service.day(home, clocks.now(home), car, chosen, pull)
+    number, undo = service.keep_day(home, car, fields.get("day_name", ""), made.levers)
+    return RedirectResponse(f"/day?car={car}&day=own-{number}&kept={undo}", 303)
+
+
+@router.post("/day/track")
+def track(request: Request, sent: Upload) -> Response:
+    """Put a GPX track into the first trip; nothing is kept."""
+    home: Home = request.app.state.home
+    if not sent.content:
+        raise Refusal("Choose a GPX file first.")
+    found, units = read_track(sent.content), units_of(home, request)
+    values = {f"{road}_{i}": 0.0 for road, _ in ROADS for i in range(1, service.TRIPS + 1)}
+    values |= {"town_1": found.town_km, "country_1": found.country_km, "motorway_1": found.motorway_km, "climb_m": found.climb_m}
+    if 50 <= found.motorway_kmh <= 160:
+        values["motorway_kmh"] = found.motorway_kmh
+    if found.town_km > 0.5:
+        values["town_kmh"] = min(found.town_kmh, 60.0)
+    typed = {name: units.field(value, _quantity(name)) for name, value in values.items()}
+    said = "; ".join(found.notes) or f"{found.hours * 60:.0f} minutes of driving"
+    query = urlencode({"car": whole_number(sent.fields.get("car"), 0), **typed, "track": f"{sent.name}: {said}"[:160]})
+    return RedirectResponse(f"/day?{query}", 303)
+
+
+def _quantity(name: str) -> str:
+    extra = DayForm.model_fields[name].json_schema_extra
+    return str(extra["quantity"]) if isinstance(extra, dict) else "count"
 
 
 @router.post("/day/learn")

@@ -50,7 +50,7 @@ document.addEventListener("alpine:init", () => {
     async ask() {
       if (this.busy) { this.again = true; return; }
       const fields = new FormData(this.$refs.form);
-      for (const name of ["token", "revision", "departure"]) fields.delete(name);
+      for (const name of ["token", "revision", "departure", "day_name"]) fields.delete(name);
       const query = new URLSearchParams(fields).toString();
       if (query === this.asked) return;
       this.asked = query;

@@ -1,0 +1,99 @@
+"""Tyre readings over time: the temperature taken out, and which wheel falls against the others."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.stats import t as student
+
+from ..basis import Basis, figure
+from ..charge.tariff import Ints
+from ..units import Array
+from .tyres import gauge_at
+
+WHEELS = ("FL", "FR", "RL", "RR")
+STANDARD_C = 20.0
+WARM_KPA = figure("tyres.warm_after_drive", 25.0, "kPa", Basis.COMMON_PRACTICE, "a tyre warm from driving shows 20–30 kPa more")
+SUSPECT_PER_MONTH = figure("tyres.suspect", 3.0, "kPa/month", Basis.COMMON_PRACTICE, "a sound tyre loses 1–3 kPa a month")
+LEAST_READINGS = 4
+PUMPED_KPA = 7.0
+MONTH_S = 30.4 * 86_400.0
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One wheel's gauge pressure (kPa) at a time (s since 1970) and tyre temperature (°C); warm: straight after a drive."""
+
+    wheel: str
+    at_s: float
+    kpa: float
+    tyre_c: float
+    warm: bool = False
+
+
+@dataclass(frozen=True)
+class WheelTrend:
+    """A wheel's readings with the temperature removed (s, kPa at 20 °C cold), and its fall against the other wheels.
+
+    `per_month` is kPa a month with its 90 % band; None without enough readings. `suspect`: falls surely and clearly.
+    """
+
+    wheel: str
+    at_s: tuple[float, ...]
+    standard_kpa: tuple[float, ...]
+    per_month: float | None
+    low: float
+    high: float
+    suspect: bool
+
+
+def standard_kpa(reading: Reading, ambient_kpa: float = 101.325) -> float:
+    """The reading at 20 °C and cold. Source: Gay-Lussac's law; common practice for a warm tyre."""
+    cold = reading.kpa - (WARM_KPA if reading.warm else 0.0)
+    return gauge_at(max(cold, 0.0), reading.tyre_c, STANDARD_C, ambient_kpa)
+
+
+def trends(readings: Sequence[Reading], ambient_kpa: float = 101.325) -> tuple[WheelTrend, ...]:
+    """Each wheel's trend against the median of the others read at the same times.
+
+    Pumping begins a new stretch with a level of its own, so it neither hides a leak nor looks like one; nor does the season.
+    Source: least squares with a level for each stretch (within estimator), Student's t for the band.
+    """
+    table = {(r.wheel, r.at_s): standard_kpa(r, ambient_kpa) for r in readings}
+    found = []
+    for wheel in WHEELS:
+        times = sorted(at for name, at in table if name == wheel)
+        values = [table[wheel, at] for at in times]
+        against = [
+            (at, table[wheel, at] - float(np.median(others)))
+            for at in times
+            if (others := [table[name, at] for name in WHEELS if name != wheel and (name, at) in table])
+        ]
+        pumped = _between_pumpings([table[wheel, at] for at, _ in against])
+        per_month, spread = _slope(np.array([at / MONTH_S for at, _ in against]), np.array([gap for _, gap in against]), pumped)
+        low, high = (0.0, 0.0) if per_month is None else (per_month - spread, per_month + spread)
+        suspect = per_month is not None and per_month < -SUSPECT_PER_MONTH and high < 0
+        found.append(WheelTrend(wheel, tuple(times), tuple(values), per_month, low, high, suspect))
+    return tuple(found)
+
+
+def _between_pumpings(standard: Sequence[float]) -> Ints:
+    """Number of the stretch of each reading: a new one begins where the wheel gained more than a reading's scatter."""
+    gained = np.diff(np.asarray(standard, dtype=float), prepend=standard[:1]) > PUMPED_KPA
+    return np.cumsum(gained).astype(np.int64)
+
+
+def _slope(months: Array, gap: Array, stretch: Ints) -> tuple[float | None, float]:
+    """Fall per month common to all stretches, each with its own level, and half its 90 % band."""
+    counts = np.bincount(stretch) if len(stretch) else np.zeros(0, dtype=np.int64)
+    free = len(gap) - np.count_nonzero(counts) - 1
+    if len(gap) < LEAST_READINGS or free < 1:
+        return None, 0.0
+    inner_t, inner_y = (each - (np.bincount(stretch, each) / np.maximum(counts, 1))[stretch] for each in (months, gap))
+    weight = float(inner_t @ inner_t)
+    if weight < 1e-9:
+        return None, 0.0
+    slope = float(inner_t @ inner_y) / weight
+    rest = inner_y - slope * inner_t
+    sigma = float(np.sqrt(rest @ rest / free / weight))
+    return slope, sigma * float(student.ppf(0.95, free))

@@ -1,0 +1,113 @@
+"""The tyre log: readings by wheel, what they show without the temperature, and the simulated sensors."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.drive.air import pressure_at
+from ..core.drive.tyre_log import WHEELS, Reading, WheelTrend, trends
+from ..core.errors import Refusal, require
+from ..household.home import Home, cars, household, place_of
+from ..household.models import CarRow, TyreRow
+from ..household.undo import remember
+from ..standins.wheel_sensors import SeededSensors
+from .car_year import climate_of
+
+SHOWN = 12
+LEAKING = {"Dray": "RL"}
+
+
+@dataclass(frozen=True)
+class TyreLog:
+    """A car's readings: all of them, the latest looks (time, °C, warm, source, kPa by wheel), and each wheel's trend."""
+
+    car_id: int
+    name: str
+    cars: tuple[tuple[int, str], ...]
+    placard_kpa: float
+    readings: tuple[Reading, ...]
+    all_looks: tuple[tuple[datetime, float, bool, str, Mapping[str, float]], ...]
+    wheels: tuple[WheelTrend, ...]
+    outside_c: float
+    simulated: bool
+    revision: int
+
+    @property
+    def looks(self) -> tuple[tuple[datetime, float, bool, str, Mapping[str, float]], ...]:
+        """The latest looks, the newest first."""
+        return self.all_looks[:SHOWN]
+
+
+def tyre_log(home: Home, now: datetime, car_id: int | None = None) -> TyreLog:
+    """Everything the page shows for a car (the first when None). Raises: Refusal without a car."""
+    with home.reading() as session:
+        row, rows = _car(session, car_id), cars(session)
+        place, house = place_of(row, session), household(session)
+        stored = list(session.scalars(select(TyreRow).where(TyreRow.car_id == row.id).order_by(TyreRow.read_at)))
+        outside = climate_of(house, place).temperature_c(now) if house.weather == "village" else house.out_now_c
+    readings = tuple(Reading(r.wheel, r.read_at.timestamp(), r.kpa, r.tyre_c, r.warm) for r in stored)
+    looks: dict[datetime, tuple[float, bool, str, dict[str, float]]] = {}
+    for each in stored:
+        looks.setdefault(each.read_at, (each.tyre_c, each.warm, each.source, {}))[3][each.wheel] = each.kpa
+    latest = tuple((at, *looks[at]) for at in sorted(looks, reverse=True))
+    return TyreLog(
+        row.id,
+        row.name,
+        tuple((each.id, each.name) for each in rows),
+        row.placard_kpa,
+        readings,
+        latest,
+        trends(readings, pressure_at(place.altitude_m) / 1000.0),
+        outside,
+        house.clock is not None,
+        house.revision,
+    )
+
+
+def _car(session: Session, car_id: int | None) -> CarRow:
+    row = next((each for each in cars(session) if car_id in (None, each.id)), None)
+    if row is None:
+        raise Refusal("There is no car yet.")
+    return row
+
+
+def note(home: Home, car_id: int, now: datetime, kpa: Mapping[str, float], tyre_c: float, warm: bool, source: str) -> int:
+    """Keep a look at some wheels; a cold one of the softest is what the plan uses from now on. Returns its undo number.
+
+    Raises: Refusal for no wheel, OutOfRange for impossible readings.
+    """
+    if not kpa:
+        raise Refusal("Enter at least one wheel.", "FL")
+    for wheel, value in kpa.items():
+        require(value, 50, 600, "The pressure", "kPa", wheel)
+    require(tyre_c, -45, 70, "The tyre", "°C", "tyre_c")
+    with home.changing() as session:
+        row = _car(session, car_id)
+        made = [
+            TyreRow(car_id=row.id, read_at=now, wheel=wheel, kpa=kpa[wheel], tyre_c=tyre_c, warm=warm, source=source)
+            for wheel in WHEELS
+            if wheel in kpa
+        ]
+        session.add_all(made)
+        session.flush()
+        undo = remember(session, "Tyre reading noted", [("car", row.id)], [("tyre", each.id) for each in made])
+        if not warm:
+            row.tyre_kpa, row.tyre_read_c = min(kpa.values()), tyre_c
+        return undo
+
+
+def read_sensors(home: Home, car_id: int, now: datetime) -> int:
+    """Note what the simulated wheel sensors say, tyres at the outside temperature. Raises: Refusal outside the demo."""
+    log = tyre_log(home, now, car_id)
+    if not log.simulated:
+        raise Refusal("Only the demo’s cars have simulated sensors: enter your own readings.")
+    found = sensors_of(log.name, log.placard_kpa).read(now, log.outside_c)
+    return note(home, car_id, now, found, log.outside_c, False, "car")
+
+
+def sensors_of(name: str, placard_kpa: float) -> SeededSensors:
+    """The simulated sensors of one of the demo's cars."""
+    return SeededSensors(placard_kpa, LEAKING.get(name, ""), len(name))

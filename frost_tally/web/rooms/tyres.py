@@ -1,0 +1,107 @@
+"""Room 2, its tyres: a log by wheel without the temperature, and which wheel falls."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel
+
+from ...core.drive.tyre_log import WHEELS
+from ...core.errors import Refusal
+from ...formats.table import write_table
+from ...household.home import Home
+from ...services import clock as clocks
+from ...services import garage as garage_service
+from ...services import tyres as service
+from ..drawing import wheels as drawing
+from ..forms import choice, number, parse, views
+from ..guard import Posted
+from ..page import render, units_of, whole_number
+from .day import YES_NO
+from .house import csv_file
+
+router = APIRouter(prefix="/day/tyres")
+
+
+class ReadingForm(BaseModel):
+    """One look at the tyres; wheels not looked at stay empty."""
+
+    FL: float | None = number("Front left", "pressure", 50, 600, "", None)
+    FR: float | None = number("Front right", "pressure", 50, 600, "", None)
+    RL: float | None = number("Rear left", "pressure", 50, 600, "", None)
+    RR: float | None = number("Rear right", "pressure", 50, 600, "", None)
+    tyre_c: float = number("The tyres are at", "temperature", -45, 70, "Of the air where it stood for three hours.")
+    warm: str = choice("Straight after a drive", YES_NO, "Then it counts as warm.", "no")
+
+
+@router.get("")
+def room(request: Request) -> Response:
+    """The log of a car's tyres."""
+    return _page(request, {}, {}, 200)
+
+
+def _page(request: Request, typed: dict[str, str], errors: dict[str, str], status: int, car: int | None = None) -> Response:
+    home: Home = request.app.state.home
+    units = units_of(home, request)
+    log = service.tyre_log(home, clocks.now(home), car or whole_number(request.query_params.get("car")))
+    values = {"tyre_c": units.field(log.outside_c, "temperature"), "warm": "no", **typed}
+    args = (log.wheels, log.readings, log.placard_kpa, units)
+    return render(
+        request,
+        "day/tyres.html",
+        status,
+        room="day",
+        log=log,
+        units=units,
+        said=_said(log),
+        pictures=[drawing.wheels(*args), drawing.wheels(*args, phone=True)] if log.readings else [],
+        fields=views(ReadingForm, values, errors, units),
+        wheels=WHEELS,
+        names=drawing.NAMES,
+        undo=request.query_params.get("undo", ""),
+    )
+
+
+def _said(log: service.TyreLog) -> tuple[str, str]:
+    """The decision, and what follows."""
+    bad = [drawing.NAMES[wheel.wheel] for wheel in log.wheels if wheel.suspect]
+    if bad:
+        said = f"{log.name}: look at the {' and the '.join(bad)} tyre."
+        return said, "It falls against the others, with the temperature taken out: a slow leak, a valve, or a nail."
+    if any(wheel.per_month is not None for wheel in log.wheels):
+        return f"{log.name}: no wheel falls against the others.", "All of them follow the cold together, as they should."
+    return f"{log.name}: no verdict yet.", "Note all four wheels now and then, cold; from four looks on a slow leak shows."
+
+
+@router.post("")
+def note(request: Request, fields: Posted) -> Response:
+    """Keep a look, read the simulated sensors, or take the last one back."""
+    home: Home = request.app.state.home
+    car, now = whole_number(fields.get("car"), 0), clocks.now(home)
+    if fields.get("undo"):
+        garage_service.undo(home, whole_number(fields["undo"], 0))
+        return RedirectResponse(f"/day/tyres?car={car}", 303)
+    if fields.get("how") == "sensors":
+        return RedirectResponse(f"/day/tyres?car={car}&undo={service.read_sensors(home, car, now)}", 303)
+    form, errors = parse(ReadingForm, fields, units_of(home, request))
+    if form is not None:
+        read: dict[str, Any] = {wheel: getattr(form, wheel) for wheel in WHEELS if getattr(form, wheel) is not None}
+        try:
+            undo = service.note(home, car, now, read, form.tyre_c, form.warm == "yes", "gauge")
+            return RedirectResponse(f"/day/tyres?car={car}&undo={undo}", 303)
+        except Refusal as refusal:
+            errors = {refusal.field or "FL": refusal.message}
+    return _page(request, fields, errors, 422, car)
+
+
+@router.get("/readings.csv")
+def readings_csv(request: Request) -> Response:
+    """All readings as CSV, in kPa and °C."""
+    home: Home = request.app.state.home
+    log = service.tyre_log(home, clocks.now(home), whole_number(request.query_params.get("car")))
+    rows = [
+        [at.isoformat(), wheel, kpa, c, "yes" if warm else "no", source]
+        for at, c, warm, source, kpas in log.all_looks
+        for wheel, kpa in kpas.items()
+    ]
+    return csv_file(write_table(["read_at", "wheel", "gauge_kpa", "tyre_c", "warm", "source"], rows), "tyres.csv")

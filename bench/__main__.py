@@ -82,7 +82,9 @@ def cycle_against_simulator() -> None:
 def day_and_tally() -> None:
     few = Conditions(-12.0, cabin_set_c=20.0)
     for conditions, words in ((few, "exact"), (FROST, "sampled above ten causes")):
-        count = len(fair_tally(AGED, DAY, conditions, START).steps)
+        made = fair_tally(AGED, DAY, conditions, START)
+        count = len(made.steps)
+        words += f", largest standard error of a step {made.error_km:.2f} km" if made.error_km else ""
         spent = milliseconds(lambda conditions=conditions: fair_tally(AGED, DAY, conditions, START))  # type: ignore[misc]
         print(f"a day with its tally, {count:2} causes   {spent:8.1f} ms   {words}")
 

@@ -59,7 +59,7 @@ class DayLevers:
     people: int
     luggage_kg: float
     cabin_c: float
-    seats: int
+    seats: float
     climate: bool = True
     surface: Surface = Surface.DRY
     style: float = 1.0

@@ -77,7 +77,7 @@ class Day(BrowserCase):
         page.get_by_role("link", name="Market").wait_for()
         self.assertEqual(page.locator("#l-motorway_1").input_value(), "90")
         page.get_by_role("link", name="by wheel, and a slow leak").tap()
-        page.get_by_label("Front left").fill("flat")
+        page.locator("#f-FL").fill("flat")
         page.get_by_role("button", name="Note it").tap()
         page.get_by_text("50 to 600 kPa").first.wait_for()
         page.get_by_role("button", name="Read the simulated wheel sensors").tap()

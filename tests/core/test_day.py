@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from frost_tally.core.car import Factors, preset
+from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.certainty import along, arrival
 from frost_tally.core.drive.day import Leg, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
@@ -15,6 +16,7 @@ from frost_tally.core.drive.learn import Days, learn
 from frost_tally.core.drive.levers import CHANGES, Situation, levers
 from frost_tally.core.drive.rating import dashboard_km
 from frost_tally.core.drive.road import Conditions
+from frost_tally.core.drive.shapley import sampling_error, shapley, subsets
 from frost_tally.core.drive.speeds import speed_view
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.drive.usual import day_table
@@ -149,3 +151,17 @@ class OnlyWorse(unittest.TestCase):
             self.assertGreaterEqual(worse, base - 1e-9)
         if kmh >= 90:
             self.assertGreaterEqual(used(speed=kmh + 5), base - 1e-9)
+
+
+class Sampled(unittest.TestCase):
+    def test_the_sampling_error_is_what_the_sample_misses_by(self) -> None:
+        """Against the exact value over all 4096 subsets of a game in which causes work in threes."""
+        weights = np.linspace(0.5, 1.6, 12)
+        game = lambda masks: (masks @ weights)[:, None] ** 3  # noqa: E731
+        exact = shapley_module._exact(game(shapley_module._all_masks(12)))[:, 0]
+        values = game(subsets(12))
+        sampled, error = shapley(values, 12)[:, 0], float(sampling_error(values, 12)[0])
+        self.assertAlmostEqual(float(sampled.sum()), float(values[-1, 0]), delta=1e-9)
+        self.assertGreater(error, 0.0)
+        self.assertLess(float(np.abs(sampled - exact).max()), 4 * error)
+        self.assertEqual(float(sampling_error(np.zeros((4, 1)), 2)[0]), 0.0)

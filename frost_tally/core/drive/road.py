@@ -37,7 +37,8 @@ class Conditions:
 
     Temperatures °C, speeds m/s, pressure kPa cold gauge at `ambient_c` (None: placard), load in kg beyond the driver,
     `drag_factor` for boxes and carriers, `style` multiplies accelerations in town and country (0.85 gentle, 1.2 brisk),
-    `wind_mps` blows from any side equally often, `headwind_mps` from the front; `cabin_set_c` None: climate off.
+    `wind_mps` blows from any side equally often, `headwind_mps` from the front; `cabin_set_c` None: climate off;
+    `seats` warm ones at 60 W each, a warm wheel counts half.
     """
 
     ambient_c: float = 20.0
@@ -51,7 +52,7 @@ class Conditions:
     drag_factor: float = 1.0
     style: float = 1.0
     cabin_set_c: float | None = None
-    seats: int = 0
+    seats: float = 0
 
     def checked(self) -> "Conditions":
         """The same conditions. Raises: OutOfRange with its field."""

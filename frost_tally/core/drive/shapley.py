@@ -29,6 +29,23 @@ def shapley(values: Array, n: int) -> Array:
     return _exact(values) if n <= EXACT_UP_TO else _sampled_shapley(values, n)
 
 
+def sampling_error(values: Array, n: int) -> Array:
+    """Largest standard error of the causes' values for each column; 0 where `shapley` is exact.
+
+    From the scatter of the antithetic pairs' means, which are independent of each other.
+    """
+    if n <= EXACT_UP_TO:
+        return np.zeros(values.shape[1])
+    gained, causes = _along_orders(values, n)
+    half = len(gained) // 2
+    found = []
+    for i in range(n):
+        each = gained[causes == i]
+        pairs = (each[:half] + each[half:]) / 2
+        found.append(pairs.std(axis=0, ddof=1) / np.sqrt(half))
+    return np.asarray(np.max(found, axis=0))
+
+
 def _all_masks(n: int) -> Array:
     """Every subset of n causes as rows of 0 and 1; the first row empty, the last full."""
     return _rows(np.arange(2**n), n)
@@ -71,7 +88,12 @@ def _sampled_masks(n: int) -> Array:
 
 def _sampled_shapley(values: Array, n: int) -> Array:
     """Mean marginal effect of each cause along the sampled orders, for values of the subsets of `_sampled_masks`."""
+    gained, causes = _along_orders(values, n)
+    return np.array([gained[causes == i].mean(axis=0) for i in range(n)])
+
+
+def _along_orders(values: Array, n: int) -> tuple[Array, npt.NDArray[np.intp]]:
+    """What each position of each sampled order adds, and which cause that is: shapes (orders, n, columns), (orders, n)."""
     sets, causes = _sampled_orders(n)[:, :, 0], _sampled_orders(n)[:, :-1, 1]
     along = values[np.searchsorted(np.unique(sets), sets)]
-    gained = np.diff(along, axis=1)
-    return np.array([gained[causes == i].mean(axis=0) for i in range(n)])
+    return np.diff(along, axis=1), causes

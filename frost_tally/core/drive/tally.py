@@ -16,7 +16,7 @@ from ..units import Array
 from .air import density, pressure_at
 from .day import Lanes, Outcome, Road, Start, Trip
 from .road import SURFACE_FACTOR, Conditions, Surface, road_load
-from .shapley import shapley, subsets
+from .shapley import sampling_error, shapley, subsets
 from .trip import lanes, run
 from .tyres import cold_factor, pressure_factor
 
@@ -52,7 +52,10 @@ class TallyStep:
 
 @dataclass(frozen=True)
 class Tally:
-    """Start and end of the stair in km, its steps, the level the range is counted from and to, and the day's energy (kWh)."""
+    """Start and end of the stair in km, its steps, the level the range is counted from and to, the day's energy (kWh).
+
+    `error_km` is the largest standard error of a step where the causes are sampled, 0 where the tally is exact.
+    """
 
     mild_km: float
     expected_km: float
@@ -60,6 +63,7 @@ class Tally:
     from_soc: float
     to_soc: float
     day_kwh: float
+    error_km: float = 0.0
 
 
 Change = Callable[[Lanes, Array], Lanes]
@@ -103,7 +107,8 @@ def fair_tally(
         TallyStep(each.cause, float(-km), float(-km / mild[0]), float(kwh), float(kwh * price_per_kwh))
         for each, (km, kwh) in zip(active, parts, strict=True)
     )
-    return Tally(float(mild[0]), float(expected[0]), steps, start.soc + standby_soc, reserve_soc, float(expected[1]))
+    error_km = float(sampling_error(values, len(active))[0])
+    return Tally(float(mild[0]), float(expected[0]), steps, start.soc + standby_soc, reserve_soc, float(expected[1]), error_km)
 
 
 def _run_masks(
@@ -192,11 +197,20 @@ CAUSES = {
             "tally.mild_motorway",
         ),
         _shown("load", "load", "road", "People and luggage are mass to accelerate and to roll."),
-        _shown("extras", "drag extras", "road", "Boxes, carriers and open wheels stand in the air."),
+        _shown(
+            "extras",
+            "drag extras",
+            "road",
+            "Boxes, carriers and open wheels stand in the air.",
+            "extras.roof_box",
+            "extras.rear_carrier",
+            "extras.covers_off",
+            "extras.snow",
+        ),
         _shown("surface", "wet road", "road", "Water and slush have to be pushed aside.", "road.wet", "road.slush"),
         _shown("wind", "wind", "road", "Wind costs more on the way out than it gives back on the way home."),
         _shown("hills", "hills", "road", "What a climb costs comes back downhill only in part."),
-        _shown("style", "driving style", "road", "Brisk starts cost more than braking returns."),
+        _shown("style", "driving style", "road", "Brisk starts cost more than braking returns.", "style.gentle"),
         _shown("standby", "standing", "road", "A parked car stays a little awake.", "parked.idle"),
     )
 }

@@ -43,7 +43,7 @@ def step(
     conductance: Number,
     capacity: Number,
     seconds: Number,
-    seats: int = 0,
+    seats: float = 0,
 ) -> CabinStep:
     """Hold the cabin at its set temperature as far as the heater or the cooler can.
 

@@ -29,7 +29,7 @@ from .tonight import SURFACES, Ledger, ledger
 router = APIRouter()
 YES_NO = {"no": "no", "yes": "yes"}
 STYLES = {"0.85": "gentle", "1.0": "as usual", "1.2": "brisk"}
-SEATS = {"0": "off", "1": "driver’s", "2": "two"}
+SEATS = {"0.0": "off", "1.0": "driver’s seat", "1.5": "driver’s seat and wheel", "2.0": "two seats", "2.5": "two seats and wheel"}
 ROADS = (("town", "Town"), ("country", "Country"), ("motorway", "Motorway"))
 SWITCHES = ("climate", "roof_box", "rear_carrier", "covers_off", "snow")
 
@@ -59,7 +59,7 @@ DayForm: type[BaseModel] = create_model(
     luggage_kg=(float | None, number("Luggage", "mass", 0, 1500, "", None)),
     surface=(Surface | None, choice("Road", SURFACES, "", None)),
     style=(str | None, choice("Driving", STYLES, "In stop-and-go.", None)),
-    seats=(str | None, choice("Seat heat", SEATS, "", None)),
+    seats=(str | None, choice("Seats and wheel", SEATS, "", None)),
     climate=(str | None, choice("Heating and cooling", YES_NO, "", None)),
     roof_box=(str | None, choice("Roof box", YES_NO, "", None)),
     rear_carrier=(str | None, choice("Carrier behind", YES_NO, "", None)),
@@ -118,7 +118,7 @@ def _pull(typed: Mapping[str, str], units: Units) -> tuple[Callable[[service.Day
     for name in SWITCHES:
         if name in values:
             values[name] = values[name] == "yes"
-    for name, kind in (("style", float), ("seats", int)):
+    for name, kind in (("style", float), ("seats", float)):
         if name in values:
             values[name] = kind(values[name])
     return (lambda usual: replace(usual, **values)), errors
@@ -143,7 +143,7 @@ def room(request: Request) -> Response:
     known: dict[str, Any] = {name: getattr(made.levers, name) for name in DayForm.model_fields}
     known |= {name: "yes" if known[name] else "no" for name in SWITCHES} | {
         "style": str(made.levers.style),
-        "seats": str(made.levers.seats),
+        "seats": str(float(made.levers.seats)),
     }
     values = {**shown(known, DayForm, units), **{n: request.query_params[n] for n in errors if n in request.query_params}}
     return render(

@@ -135,11 +135,13 @@ def import_of_a_year() -> None:
         server.stop()
 
 
-def garage_pages(years: float) -> None:
-    """Each page of the garage on the server, the year's results worked out before."""
+def other_pages(years: float) -> None:
+    """The other rooms' pages on the server, the year's results worked out before."""
     server = Server(True, years)
     try:
         for path in (
+            "/day",
+            "/day/tyres",
             "/garage",
             "/garage/outlets?now=1",
             "/garage/tariffs",
@@ -200,7 +202,7 @@ if __name__ == "__main__":
     day_and_tally()
     year_of_nights()
     import_of_a_year()
-    garage_pages(10)
+    other_pages(10)
     page(2)
     page(10)
     repaint()

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime, time
 
 import numpy as np
-from sqlalchemy import Engine, Select, select, update
+from sqlalchemy import Engine, Select, func, select, update
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import Chemistry
@@ -133,6 +133,12 @@ def coming_night(session: Session, car_id: int, now: datetime) -> NightRow | Non
 def noted_nights(session: Session, car_id: int, limit: int = 7) -> list[NightRow]:
     """The latest nights with both plan and fact."""
     return list(session.scalars(_kept_nights(car_id).where(NightRow.actual_arrival.is_not(None)).limit(limit)))
+
+
+def noted_count(session: Session, car_id: int) -> int:
+    """How many nights have both plan and fact."""
+    kept = _kept_nights(car_id).where(NightRow.actual_arrival.is_not(None)).order_by(None)
+    return session.scalar(select(func.count()).select_from(kept.subquery())) or 0
 
 
 def car_of(row: CarRow) -> Car:

@@ -23,7 +23,7 @@ from ..core.drive.trip import simulate
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
 from ..core.errors import Refusal
 from ..core.heat.departure import WarmUpChoice
-from ..household.home import Home, car_of, cars, household, noted_nights, place_of, trip_of
+from ..household.home import Home, car_of, cars, household, noted_count, noted_nights, place_of, trip_of
 from ..household.models import CarRow, DayRow, NightRow
 from ..household.undo import remember
 from .car_year import PERSON_KG, climate_of
@@ -228,7 +228,7 @@ def day(
     with home.reading() as session:
         row = next(each for each in cars(session) if each.id == night.car_id)
         noted = tuple(noted_nights(session, row.id))
-        count = len(noted_nights(session, row.id, 100_000))
+        count = noted_count(session, row.id)
         later = climate_of(household(session), place_of(row, session)).temperature_c(
             night.plan.request.departure + timedelta(hours=LATER_H)
         )

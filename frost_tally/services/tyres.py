@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -41,12 +41,13 @@ class TyreLog:
         return self.all_looks[:SHOWN]
 
 
-def tyre_log(home: Home, now: datetime, car_id: int | None = None) -> TyreLog:
-    """Everything the page shows for a car (the first when None). Raises: Refusal without a car."""
+def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float = 2.5) -> TyreLog:
+    """Everything the page shows for a car (the first when None) of the last years. Raises: Refusal without a car."""
     with home.reading() as session:
         row, rows = _car(session, car_id), cars(session)
         place, house = place_of(row, session), household(session)
-        stored = list(session.scalars(select(TyreRow).where(TyreRow.car_id == row.id).order_by(TyreRow.read_at)))
+        since = TyreRow.read_at > now - timedelta(days=365 * years)
+        stored = list(session.scalars(select(TyreRow).where(TyreRow.car_id == row.id, since).order_by(TyreRow.read_at)))
         outside = climate_of(house, place).temperature_c(now) if house.weather == "village" else house.out_now_c
     readings = tuple(Reading(r.wheel, r.read_at.timestamp(), r.kpa, r.tyre_c, r.warm) for r in stored)
     looks: dict[datetime, tuple[float, bool, str, dict[str, float]]] = {}

@@ -84,7 +84,8 @@ def tyre_words(day: Day, units: Units) -> str:
         return f"{said} Nothing to do."
     here = f"Here, at {units.text(day.here_c, 'temperature', 0)}, set {units.text(found.set_now_kpa, 'pressure')} cold"
     if found.add_kpa > 0:
-        harder = f"the tyres roll {100 * found.rolling_more:.1f} % harder"
+        lost = next((step.lost_km for step in (day.tally.steps if day.tally else ()) if step.cause.key == "pressure"), 0.0)
+        harder = f"the tyres roll {100 * found.rolling_more:.1f} % harder and take {units.text(lost, 'distance', 1)} of range"
         return f"{said} {here}: add {units.text(found.add_kpa, 'pressure')}. Left as it is, {harder}."
     return f"{said} It is above: do not bleed a warm tyre. {here}."
 

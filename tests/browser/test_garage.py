@@ -135,8 +135,8 @@ class Garage(BrowserCase):
         page.get_by_role("heading", name="So far a typical house").wait_for()
 
     def test_no_violations_and_nothing_sideways(self) -> None:
-        for size, scheme in ((DESK, "light"), (PHONE, "dark"), ((360, 780), "light")):
-            for path in PAGES:
+        for size, scheme, paths in ((DESK, "light", PAGES), (PHONE, "dark", PAGES), ((360, 780), "light", PAGES[1:7:2])):
+            for path in paths:
                 page = self.open(path, size, scheme)
                 for summary in page.locator("summary").all():
                     if summary.locator("xpath=..").get_attribute("open") is None:

@@ -13,7 +13,7 @@ import numpy.typing as npt
 from ..units import Array
 
 EXACT_UP_TO = 10
-SAMPLED_PAIRS = 16
+SAMPLED_PAIRS = 48
 
 
 def subsets(n: int) -> Array:

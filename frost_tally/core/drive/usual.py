@@ -10,9 +10,9 @@ from ..car import PARKED_W_PER_K, Car
 from ..heat.departure import WarmUpChoice, warm_up
 from ..heat.lumped import relax
 from ..units import Array
-from .day import Start, Trip
+from .day import Lanes, Start, Trip
 from .road import Conditions
-from .trip import simulate
+from .trip import lanes, run
 
 AIRS_C = (-40.0, -25.0, -15.0, -8.0, 0.0, 8.0, 16.0, 24.0, 35.0, 45.0)
 SHARES = (0.1, 0.5, 1.0, 2.0)
@@ -44,22 +44,28 @@ def day_table(
     load_kg: float = 0.0,
     altitude_m: float = 0.0,
 ) -> DayTable:
-    """Simulate a day's mix of roads over the grid (40 days), setting off soaked or warmed up as chosen.
+    """Simulate a day's mix of roads over the grid (a lane for each temperature), setting off soaked or warmed up as chosen.
 
     `most_km` is the longest day wanted. Raises: OutOfRange for a trip without kilometres.
     """
     kilometres = sorted({0.0, *(min(most_km, share * trip.distance_km) for share in SHARES), most_km})
     kwh = np.zeros((len(kilometres), len(AIRS_C)))
     ends = np.tile(np.array(AIRS_C), (len(kilometres), 1))
-    for k, air_c in enumerate(AIRS_C):
-        warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
-        conditions = Conditions(air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
-        for i, km in enumerate(kilometres[1:], 1):
-            done = simulate(car, trip.scaled_to(max(km, 0.1)), conditions, Start(1.0, warm.pack_c, warm.cabin_c))
-            kwh[i, k] = float(done.soc_used[0]) * car.pack.usable_kwh
-            ends[i, k] = float(done.end_pack_c[0])
+    mornings = [_morning(car, air_c, choice, cabin_c, load_kg, altitude_m) for air_c in AIRS_C]
+    inputs = Lanes(**{name: np.array([getattr(each, name) for each in mornings]) for name in Lanes.__dataclass_fields__})
+    conditions = Conditions(cabin_set_c=cabin_c)
+    for i, km in enumerate(kilometres[1:], 1):
+        done = run(car, trip.scaled_to(max(km, 0.1)), conditions, inputs)
+        kwh[i], ends[i] = done.soc_used * car.pack.usable_kwh, done.end_pack_c
     grid = (np.array(kilometres), np.array(AIRS_C))
     return DayTable(RegularGridInterpolator(grid, kwh), RegularGridInterpolator(grid, ends), most_km)
+
+
+def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_kg: float, altitude_m: float) -> Lanes:
+    """One lane: a day that sets off at one air temperature, soaked or warmed up."""
+    warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
+    at = Conditions(air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
+    return lanes(car, at, Start(1.0, warm.pack_c, warm.cabin_c))
 
 
 def rested_c(car: Car, end_c: Array, around_c: Array, hours: float = 1.0) -> Array:

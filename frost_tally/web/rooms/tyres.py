@@ -98,7 +98,7 @@ def note(request: Request, fields: Posted) -> Response:
 def readings_csv(request: Request) -> Response:
     """All readings as CSV, in kPa and °C."""
     home: Home = request.app.state.home
-    log = service.tyre_log(home, clocks.now(home), whole_number(request.query_params.get("car")))
+    log = service.tyre_log(home, clocks.now(home), whole_number(request.query_params.get("car")), years=200)
     rows = [
         [at.isoformat(), wheel, kpa, c, "yes" if warm else "no", source]
         for at, c, warm, source, kpas in log.all_looks

@@ -17,6 +17,7 @@ from ...household.home import Home
 from ...services import clock as clocks
 from ...services import day as service
 from ...services import garage as garage_service
+from ...services.learning import learn_from_log
 from ..drawing import fan, stair
 from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, Upload
@@ -230,5 +231,5 @@ def learn(request: Request, fields: Posted) -> Response:
     if fields.get("undo"):
         garage_service.undo(home, whole_number(fields["undo"], 0))
         return RedirectResponse(f"/day?car={car}", 303)
-    _, undo = service.learn_from_log(home, car, clocks.now(home))
+    _, undo = learn_from_log(home, car)
     return RedirectResponse(f"/day?car={car}&undo={undo}", 303)

@@ -137,12 +137,9 @@ class Day:
 
 PRESETS: dict[str, tuple[str, dict[str, float]]] = {
     "usual": ("usual day", {}),
-    "errand": ("errand, twice 3 km", {"town_1": 3.0, "parked_1": 0.5, "town_2": 3.0}),
-    "jam": ("jam, 5 km in 45 minutes", {"town_1": 5.0, "town_kmh": 6.7}),
-    "long": (
-        "long day, 2 × 150 km of motorway",
-        {"town_1": 5.0, "motorway_1": 150.0, "parked_1": 6.0, "town_2": 5.0, "motorway_2": 150.0},
-    ),
+    "errand": ("short errand, out and back", {"town_1": 3.0, "parked_1": 0.5, "town_2": 3.0}),
+    "jam": ("a jam of three quarters of an hour", {"town_1": 5.0, "town_kmh": 6.7}),
+    "long": ("long motorway day", {"town_1": 5.0, "motorway_1": 150.0, "parked_1": 6.0, "town_2": 5.0, "motorway_2": 150.0}),
 }
 """Days to start from: label and kilometres; all other legs are empty."""
 

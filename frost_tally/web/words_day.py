@@ -55,6 +55,8 @@ def lever_rows(day: Day, units: Units) -> tuple[tuple[Lever, str, str], ...]:
         words = LEVERS[lever.key]
         if units.distance == "mi":
             words = words.replace("10 km/h", "6 mph").replace("5 km/h", "3 mph")
+        if units.temperature == "F":
+            words = words.replace("3 °C", "5 °F")
         price = "free"
         if lever.minutes >= 0.5:
             price = f"{lever.minutes:.0f} min more"

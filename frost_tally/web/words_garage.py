@@ -135,6 +135,8 @@ def compare_verdict(made: Comparison, units: Units) -> Said:
 
 def _compare_notes(made: Comparison, units: Units) -> list[str]:
     now, notes = made.years[made.now], []
+    if len(made.years) == 1:
+        notes.append("There is nothing to compare it with yet: paint another tariff, such as one that is on offer to you.")
     for i, year in enumerate(made.years):
         if i != made.now and year.break_even_km is not None and year.break_even_km < 500_000:
             way = f"{'more' if year.above else 'less'} than {units.text(year.break_even_km, 'distance')}"

@@ -18,7 +18,7 @@ from frost_tally.core.charge.year import YearPlan, charger, plan_year
 from frost_tally.core.drive.cycles import schedule
 from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
-from frost_tally.core.heat.departure import WarmUpChoice
+from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
 from frost_tally.services import clock, imports
 from frost_tally.services.tonight import tonight

@@ -9,7 +9,7 @@ import numpy as np
 from ..core.car import Factors, preset
 from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, Series
 from ..core.drive.usual import day_table
-from ..core.heat.departure import WarmUpChoice
+from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, car_of, household, trip_of
 from ..household.models import CarRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow, TyreRow
 from ..services.car_year import PERSON_KG

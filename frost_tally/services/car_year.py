@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from ..core.car import Car
 from ..core.charge.year import Nights
 from ..core.drive.usual import DayTable, day_table, rested_c
-from ..core.heat.departure import WarmUpChoice, soak_c
+from ..core.heat.warm import WarmUpChoice, soak_c
 from ..household.home import car_of, place_of, trip_of
 from ..household.models import CarRow, HouseholdRow, NightRow, PlaceRow
 from ..standins.weather import SeededYear, TypicalYear, Weather

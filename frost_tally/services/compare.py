@@ -15,7 +15,7 @@ from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import SERIES_BAND, PriceCells, Tariff
 from ..core.charge.year import Charger, charger
 from ..core.errors import Refusal, require
-from ..core.heat.departure import WarmUpChoice
+from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.home import Home, cars, home_place, household, supply_of, tariff_of, tariffs
 from ..household.models import HouseholdRow, PlaceRow, PriceRow, ReadingRow

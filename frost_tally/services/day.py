@@ -21,7 +21,7 @@ from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.trip import simulate
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
 from ..core.errors import Refusal
-from ..core.heat.departure import WarmUpChoice
+from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, cars, household, noted_count, noted_nights, place_of
 from ..household.models import CarRow, DayRow, NightRow
 from ..household.undo import remember

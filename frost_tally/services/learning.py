@@ -8,7 +8,7 @@ import numpy as np
 from ..core.car import Factors
 from ..core.drive.learn import Days, Learnt, learn
 from ..core.errors import Refusal
-from ..core.heat.departure import WarmUpChoice
+from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, car_of, cars, household, noted_nights, place_of, trip_of
 from ..household.models import CarRow
 from ..household.undo import remember

@@ -10,7 +10,7 @@ import numpy as np
 from ..core.charge.bench import COLD_C, MILD_C, MOST_OFFERS, Bench, Need, Offer, bench
 from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
-from ..core.heat.departure import WarmUpChoice
+from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, cars, household, outlets, place_of, supply_of, tariff_of, trip_of
 from ..household.models import CarRow
 from .car_year import CarYear, car_year, climate_of

@@ -20,7 +20,7 @@ from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.trip import simulate
 from ..core.drive.tyres import gauge_at
 from ..core.errors import Refusal
-from ..core.heat.departure import WarmUpChoice, soak_c
+from ..core.heat.warm import WarmUpChoice, soak_c
 from ..core.heat.lumped import relax
 from ..household.home import (
     Home,

@@ -21,7 +21,7 @@ from frost_tally.core.drive.speeds import speed_view
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.drive.usual import day_table
 from frost_tally.core.errors import OutOfRange, Refusal
-from frost_tally.core.heat.departure import WarmUpChoice
+from frost_tally.core.heat.warm import WarmUpChoice
 
 CAR = preset("compact_hatch")
 OUT = (Leg(Road.TOWN, 4), Leg(Road.COUNTRY, 22), Leg(Road.MOTORWAY, 30, 110))

@@ -12,7 +12,7 @@ from frost_tally.core.charge.night import NightPlan, NightRequest, plan
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.tariff import EVERY_DAY, Band, Tariff, two_band
 from frost_tally.core.errors import OutOfRange, Refusal
-from frost_tally.core.heat.departure import WarmUpChoice
+from frost_tally.core.heat.warm import WarmUpChoice
 
 OSLO = ZoneInfo("Europe/Oslo")
 CAR = replace(preset("compact_hatch"), charger=OnboardCharger(32, 1, 7.4))

@@ -19,7 +19,7 @@ from frost_tally.core.charge.tariff import CELL_S, Tariff, two_band
 from frost_tally.core.charge.week import SHAPES
 from frost_tally.core.charge.year import Charger, Nights, YearPlan, charger, plan_year
 from frost_tally.core.errors import Refusal
-from frost_tally.core.heat.departure import WarmUpChoice
+from frost_tally.core.heat.warm import WarmUpChoice
 
 OSLO = ZoneInfo("Europe/Oslo")
 CAR = preset("compact_hatch")

@@ -28,7 +28,7 @@ from frost_tally.core.charge.year import Nights, charger, plan_year
 from frost_tally.core.drive.day import Leg, Road, Trip
 from frost_tally.core.drive.usual import day_table
 from frost_tally.core.errors import OutOfRange, Refusal
-from frost_tally.core.heat.departure import WarmUpChoice
+from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.units import KM_PER_MILE
 from frost_tally.household.calendar import holidays_of
 from frost_tally.standins.price_feed import SeededFeed

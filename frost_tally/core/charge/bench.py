@@ -7,7 +7,7 @@ from enum import StrEnum
 from ..basis import Basis, figure
 from ..car import Car
 from ..errors import OutOfRange, Refusal
-from ..heat.departure import WarmUpChoice
+from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H
 from .session import Session, fill_up, simulate
 from .supply import ChargeRate, Supply, charge_rate

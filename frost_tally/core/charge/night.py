@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from ..basis import Basis, figure
 from ..car import Car
 from ..errors import Refusal, require
-from ..heat.departure import WarmUp, WarmUpChoice, warm_up
+from ..heat.warm import WarmUp, WarmUpChoice, warm_up
 from .allocate import TIME_STEP_H, allocate
 from .session import Interval, Session, simulate
 from .supply import ChargeRate
@@ -23,7 +23,7 @@ MOST_ROUNDS = 18
 class NightRequest:
     """What is known in the evening. Times are aware; levels 0 to 1; `ambient_c` gives the parking place's °C at a time.
 
-    `school` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
+    `school` is "late" (default) or "early" among equals, or "last": up to departure, whatever the price. `cabin_c` is the temperature the cabin is warmed to.
     """
 
     now: datetime
@@ -87,22 +87,25 @@ def plan(request: NightRequest) -> NightPlan:
     time is refined until the simulated session meets the target.
     Raises: Refusal for a departure that is not after now, or levels out of range.
     """
+    return plans(request, (request.choice,))[request.choice]
+
+
+def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUpChoice, NightPlan]:
+    """`plan` for several warm-ups of one night: the charging is chosen once where it is the same for them."""
     if request.departure.astimezone(UTC) <= request.now.astimezone(UTC):
         raise Refusal("The departure has passed: set a later one.", "depart")
     require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")
     require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
     request = _in_utc(request)
     start = min(max(request.now, request.plug_in), request.departure)
-    night = _Night(request, start)
-    deadline = max(start, request.departure - timedelta(minutes=request.margin_min))
-    session, intervals = night.charge(deadline)
-    warm = night.warm(session)
-    warm_start = max(start, request.departure - timedelta(seconds=warm.lead_s))
-    short = request.target_soc - max(step.soc for step in session.steps)
-    if warm_start < deadline or short > 0.002:
-        session, intervals = night.charge(max(start, warm_start))
-        warm = night.warm(session)
-    return night.result(session, intervals, warm)
+    found, usual = {}, _Night(request, start)
+    for choice in choices:
+        own = replace(request, choice=choice)
+        late = choice is WarmUpChoice.LATE
+        night = _Night(replace(own, school="last", margin_min=0.0), start) if late else usual
+        night.request = replace(night.request, choice=choice)
+        found[choice] = night.made()
+    return found
 
 
 def _in_utc(request: NightRequest) -> NightRequest:
@@ -118,6 +121,20 @@ class _Night:
         self.request, self.start = request, start
         self.end_s = self._seconds(request.departure)
         self.prices = request.tariff.prices(start, request.departure)
+        self.charged: dict[datetime, tuple[Session, list[Interval]]] = {}
+
+    def made(self) -> NightPlan:
+        """The plan for the request as it stands; a warm-up that needs the margin makes charging end before it."""
+        ask = self.request
+        deadline = max(self.start, ask.departure - timedelta(minutes=ask.margin_min))
+        session, intervals = self.charge(deadline)
+        warm = self.warm(session)
+        warm_start = ask.departure - timedelta(seconds=warm.lead_s)
+        short = ask.target_soc - max(step.soc for step in session.steps)
+        if warm_start < deadline or short > 0.002:
+            session, intervals = self.charge(max(self.start, warm_start))
+            warm = self.warm(session)
+        return self.result(session, intervals, warm)
 
     def _seconds(self, moment: datetime) -> float:
         return (moment - self.start).total_seconds()
@@ -133,6 +150,12 @@ class _Night:
         return simulate(ask.car, ask.rate, ask.soc, max(ask.target_soc, 0.01), ask.pack_c, intervals, self.end_s, self._ambient)
 
     def charge(self, deadline: datetime) -> tuple[Session, list[Interval]]:
+        """Choose the time drawn before the deadline, once for each."""
+        if deadline not in self.charged:
+            self.charged[deadline] = self._charge(deadline)
+        return self.charged[deadline]
+
+    def _charge(self, deadline: datetime) -> tuple[Session, list[Interval]]:
         """Choose the time drawn before the deadline; refine it until the simulated level meets the target."""
         ask = self.request
         slots = [
@@ -147,7 +170,7 @@ class _Night:
             return session, intervals
         growth = 1.0
         for turn in range(MOST_ROUNDS):
-            hours = allocate([s.price_per_kwh for s in slots], [s.hours for s in slots], min(need_h, window_h), ask.school)
+            hours = self._allocate(slots, min(need_h, window_h))
             intervals = self._intervals(slots, hours)
             session = self._simulate(intervals)
             missing_soc = ask.target_soc - max(step.soc for step in session.steps)
@@ -161,6 +184,16 @@ class _Night:
                 break
         return session, intervals
 
+    def _allocate(self, slots: Sequence[PriceSlot], need_h: float) -> list[float]:
+        """Hours in each slot by the owner's school; "last" does not ask what they cost."""
+        last = self.request.school == "last"
+        return allocate(
+            [0.0 if last else slot.price_per_kwh for slot in slots],
+            [slot.hours for slot in slots],
+            need_h,
+            "late" if last else self.request.school,
+        )
+
     def _intervals(self, slots: Sequence[PriceSlot], hours: Sequence[float]) -> list[Interval]:
         """Drawn time as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by the school."""
         found: list[Interval] = []
@@ -171,7 +204,7 @@ class _Night:
             if drawn < slot.hours - TIME_STEP_H:
                 before = i > 0 and hours[i - 1] > TIME_STEP_H
                 after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
-                late = after if before != after else self.request.school == "late"
+                late = after if before != after else self.request.school != "early"
                 begin, end = (end - 3600 * drawn, end) if late else (begin, begin + 3600 * drawn)
             if found and begin - found[-1][1] < 1e-6:
                 found[-1] = (found[-1][0], end)
@@ -193,6 +226,7 @@ class _Night:
             set_c=ask.cabin_c,
             wall_kw=ask.rate.wall_kw if plugged else 0.0,
             overhead_kw=ask.rate.overhead_kw,
+            longest_s=(ask.departure - (self.start if plugged else ask.now)).total_seconds(),
         )
 
     def cost(self, session: Session) -> float:
@@ -226,7 +260,7 @@ class _Night:
 
     def result(self, session: Session, intervals: Sequence[Interval], warm: WarmUp) -> NightPlan:
         ask = self.request
-        warm_s = max(0.0, self.end_s - warm.lead_s)
+        warm_s = self.end_s - warm.lead_s
         warm_cost = warm.wall_kwh * self._mean_price(warm_s, self.end_s)
         charge_cost = self.cost(session)
         drawn_s = sum(end - begin for begin, end in intervals)

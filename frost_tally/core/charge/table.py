@@ -8,7 +8,7 @@ from scipy.interpolate import RegularGridInterpolator
 
 from ..battery.cold import CHARGE_FROM_C
 from ..car import Car
-from ..heat.departure import WarmUpChoice, warm_up
+from ..heat.warm import WarmUpChoice, warm_up
 from ..units import S_PER_H, Array
 from .session import TAPER_FROM_SOC, fill_up, simulate
 from .supply import ChargeRate

@@ -11,7 +11,7 @@ import numpy as np
 from ..battery.cold import CHARGE_FROM_C
 from ..car import PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import Refusal
-from ..heat.departure import WarmUpChoice
+from ..heat.warm import WarmUpChoice
 from ..heat.lumped import relax
 from ..units import S_PER_H, Array
 from .night import MARGIN_MIN

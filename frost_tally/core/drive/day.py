@@ -1,7 +1,7 @@
 """What a day is made of: legs and trips, the state at the start, the lanes of one pass and their outcome."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 import numpy as np
@@ -23,12 +23,16 @@ class Road(StrEnum):
 
 @dataclass(frozen=True)
 class Leg:
-    """A stretch of road: kilometres and, for a motorway, its speed (km/h); or `hours` parked."""
+    """A stretch of road: kilometres and, for a motorway, its speed (km/h); or `hours` parked.
+
+    `warm_to_c` warms the cabin from the pack at the end of parked time.
+    """
 
     road: Road
     distance_km: float = 0.0
     speed_kmh: float | None = None
     hours: float = 0.0
+    warm_to_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -71,7 +75,8 @@ class Lanes:
     """Inputs of one pass; every field a float or an array of shape (lanes,).
 
     The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),
-    `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds.
+    `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds; `…_stretch` the kilometres of a kind of road (but not those of `ends`).
+    `heater` is the share of the cabin heater that is on, `seats` what is warmed besides the conditions' seats.
     """
 
     capacity_kwh: Number
@@ -96,6 +101,11 @@ class Lanes:
     efficiency: Number = 1.0
     cabin_loss: Number = 1.0
     withheld: Number = 1.0
+    heater: Number = 1.0
+    seats: Number = 0.0
+    town_stretch: Number = 1.0
+    country_stretch: Number = 1.0
+    motorway_stretch: Number = 1.0
 
     @property
     def count(self) -> int:
@@ -122,6 +132,7 @@ class Outcome:
     `soc_used` (0 to 1, can pass 1), energies in kWh from the pack: `wheels` (pushing, drivetrain loss included, less what
     braking returned), `auxiliary`, `cabin`, `pack_heat`, `resistance`; end temperatures in °C; `hours` driven;
     `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance; `ends` has a state for every leg.
+    `worn_kwh` is the energy weighted by what it wears at the pack's temperature, against the same energy when mild.
     """
 
     distance_km: float
@@ -134,6 +145,7 @@ class Outcome:
     heat_in_j: Array
     leaked_j: Array
     ends: tuple[LegEnd, ...] = ()
+    worn_kwh: Array = field(default_factory=lambda: np.zeros(1))
 
     @property
     def energy_kwh(self) -> Array:

@@ -12,7 +12,7 @@ import numpy as np
 from ..basis import Basis, figure
 from ..car import Car, Factors
 from ..errors import Refusal
-from ..heat.departure import WarmUpChoice
+from ..heat.warm import WarmUpChoice
 from ..units import Array
 from .day import Trip
 from .usual import day_table

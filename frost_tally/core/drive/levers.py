@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from ..basis import Basis, figure
 from ..car import Car
-from ..heat.departure import WarmUpChoice, warm_up
+from ..heat.warm import WarmUpChoice, warm_up
 from .day import Road, Start, Trip
 from .extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, Extras
 from .road import Conditions

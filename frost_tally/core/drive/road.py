@@ -1,6 +1,6 @@
 """Road load: the force at the wheels and the energy from the pack."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -31,6 +31,9 @@ SURFACE_FACTOR = {
 }
 
 
+SEAT_AND_WHEEL = 1.5
+
+
 @dataclass(frozen=True)
 class Conditions:
     """The air, the road and what the car carries.
@@ -38,7 +41,7 @@ class Conditions:
     Temperatures °C, speeds m/s, pressure kPa cold gauge at `ambient_c` (None: placard), load in kg beyond the driver,
     `drag_factor` for boxes and carriers, `style` multiplies accelerations in town and country (0.85 gentle, 1.2 brisk),
     `wind_mps` blows from any side equally often, `headwind_mps` from the front; `cabin_set_c` None: climate off;
-    `seats` warm ones at 60 W each, a warm wheel counts half.
+    `seats` warm ones at 60 W each, a warm wheel counts half; `heater` 0 leaves cabin and pack unheated on the way.
     """
 
     ambient_c: float = 20.0
@@ -53,6 +56,11 @@ class Conditions:
     style: float = 1.0
     cabin_set_c: float | None = None
     seats: float = 0
+    heater: float = 1.0
+
+    def seats_only(self) -> "Conditions":
+        """The same, with a warm seat and wheel in place of the cabin heater, and the pack left as it is."""
+        return replace(self, heater=0.0, seats=max(self.seats, SEAT_AND_WHEEL))
 
     def checked(self) -> "Conditions":
         """The same conditions. Raises: OutOfRange with its field."""

@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from ..basis import Basis, figure
 from ..battery.cold import regen_acceptance, resistance_factor, usable_fraction
+from ..battery.wear import wear_factor
 from ..car import (
     CABIN_J_PER_K,
     CABIN_MOVING,
@@ -25,13 +26,14 @@ from ..car import (
 )
 from ..errors import OutOfRange
 from ..heat import climate
-from ..heat.lumped import relax, warm_and_hold
+from ..heat.lumped import heated_by, lead_to, relax, warm_and_hold
 from ..units import KMH_PER_MPS, S_PER_H, Array
 from .cycles import condensed, motorway
 from .day import Lanes, Leg, LegEnd, Outcome, Road, Start, Trip
 from .road import Conditions, RoadLoad, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
+SHORTEST_S = 1e-6
 CAPS = np.linspace(0.0, 1.0, 11)
 _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 
@@ -52,9 +54,11 @@ def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
         load.headwind_mps,
         load.wind_mps,
         load.style,
+        pack_heat=conditions.heater,
         efficiency=1.0 / car.factors.base,
         cabin_loss=car.factors.heat,
         withheld=car.factors.cold,
+        heater=conditions.heater,
     )
 
 
@@ -75,7 +79,7 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Lanes) -> Outcome:
     state = _State(car, conditions, inputs)
     for leg in trip.legs:
         if leg.road is Road.PARKED:
-            state.park(leg.hours)
+            state.park(leg)
         elif leg.distance_km > 0:
             state.drive(leg, trip.climb_m / (trip.distance_km * 1000.0))
         state.note(leg)
@@ -119,7 +123,7 @@ class _State:
         self.soc_used = np.zeros(n)
         self.parts = {name: np.zeros(n) for name in ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")}
         self.leg_powers: dict[tuple[Road, float, float | None], _LegPower] = {}
-        self.seconds, self.heat_in_j, self.leaked_j = np.zeros(n), np.zeros(n), np.zeros(n)
+        self.seconds, self.heat_in_j, self.leaked_j, self.worn_kwh = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
         self.km, self.parked_h, self.ends = 0.0, 0.0, list[LegEnd]()
 
     def note(self, leg: Leg) -> None:
@@ -129,14 +133,33 @@ class _State:
         hours = self.seconds / S_PER_H + self.parked_h
         self.ends.append(LegEnd(leg, self.km, hours, self.soc_used.copy(), self.pack_c, self.cabin_c))
 
-    def park(self, hours: float) -> None:
-        """Stand: both temperatures relax, the level falls by the idle drain."""
-        lane, seconds, capacity = self.lane, hours * S_PER_H, self.car.pack.capacity_j_per_k
+    def park(self, leg: Leg) -> None:
+        """Stand: both temperatures relax, the level falls by the idle drain, and by a warm-up from the pack at the end."""
+        lane, hours, capacity = self.lane, leg.hours, self.car.pack.capacity_j_per_k
+        seconds = hours * S_PER_H
         before = self.pack_c
         self.pack_c = relax(before, lane.ambient_c, 0.0, PARKED_W_PER_K, capacity, seconds)
         self.leaked_j += capacity * (before - self.pack_c)
         self.cabin_c = relax(self.cabin_c, lane.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, seconds)
         self.soc_used += lane.standby * STANDBY_PER_DAY * hours / 24.0
+        if leg.warm_to_c is not None:
+            self._warm_from_pack(leg.warm_to_c, seconds)
+
+    def _warm_from_pack(self, to_c: float, longest_s: float) -> None:
+        """Warm the cabin so that it is ready when the parked time ends, unplugged."""
+        lane, cabin = self.lane, self.car.cabin
+        heat_w = 1000 * cabin.heater_kw
+        lead_s = np.minimum(lead_to(to_c - self.cabin_c, heat_w, CABIN_PARKED, CABIN_J_PER_K), longest_s)
+        lead_s = lead_s * np.asarray(lane.heater) * np.asarray(lane.climate_on)
+        self.cabin_c = self.cabin_c + heated_by(heat_w, CABIN_PARKED, CABIN_J_PER_K, lead_s)
+        kwh = heat_w * lead_s / climate.coefficient_of_performance(lane.ambient_c, cabin.heat_pump) / 3.6e6
+        self.parts["cabin"] += kwh
+        self.soc_used += kwh / (np.asarray(lane.capacity_kwh) * self._usable())
+
+    def _usable(self) -> Array:
+        """Share of the capacity that the pack gives at its temperature."""
+        lane = self.lane
+        return np.asarray(1 - lane.cold_pack * lane.withheld * (1 - usable_fraction(self.pack_c, self.car.pack.chemistry)))
 
     def drive(self, leg: Leg, climb_per_m: float) -> None:
         """Drive a leg in equal chunks of at most ten minutes."""
@@ -144,8 +167,9 @@ class _State:
         if key not in self.leg_powers:
             self.leg_powers[key] = self._leg_power(leg, climb_per_m)
         power = self.leg_powers[key]
-        chunks = max(2, int(np.ceil(power.seconds.max() / CHUNK_S)))
-        span = power.seconds / chunks
+        seconds = power.seconds * np.asarray(getattr(self.lane, f"{leg.road.value}_stretch"))
+        chunks = max(2, int(np.ceil(seconds.max() / CHUNK_S)))
+        span = np.maximum(seconds / chunks, SHORTEST_S)
         for _ in range(chunks):
             self._chunk(power, span)
 
@@ -216,8 +240,9 @@ class _State:
         }
         for name, kwh in parts.items():
             self.parts[name] += kwh
-        usable = 1 - lane.cold_pack * lane.withheld * (1 - usable_fraction(self.pack_c, car.pack.chemistry))
-        self.soc_used += np.sum(list(parts.values()), axis=0) / (lane.capacity_kwh * usable)
+        moved = np.sum(list(parts.values()), axis=0)
+        self.worn_kwh += moved * wear_factor(self.pack_c, car.pack.chemistry)
+        self.soc_used += moved / (lane.capacity_kwh * self._usable())
         self.seconds += span
 
     def _cabin(self, span: Array) -> Array:
@@ -229,12 +254,12 @@ class _State:
             self.cabin_c,
             lane.ambient_c,
             self.conditions.cabin_set_c,
-            1000 * cabin.heater_kw,
+            1000 * cabin.heater_kw * np.asarray(lane.heater),
             cabin.heat_pump,
             CABIN_MOVING * np.asarray(lane.cabin_loss),
             CABIN_J_PER_K,
             span,
-            self.conditions.seats,
+            self.conditions.seats + np.asarray(lane.seats),
         )
         self.cabin_c = done.end_c
         return done.electric_kwh * lane.climate_on
@@ -264,6 +289,7 @@ class _State:
             self.heat_in_j,
             self.leaked_j,
             tuple(self.ends),
+            self.worn_kwh,
         )
 
 

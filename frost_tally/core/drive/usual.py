@@ -7,7 +7,7 @@ import numpy as np
 from scipy.interpolate import RegularGridInterpolator
 
 from ..car import PARKED_W_PER_K, Car
-from ..heat.departure import WarmUpChoice, warm_up
+from ..heat.warm import WarmUpChoice, warm_up
 from ..heat.lumped import relax
 from ..units import Array
 from .day import Lanes, Start, Trip
@@ -65,7 +65,7 @@ def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_
     """One lane: a day that sets off at one air temperature, soaked or warmed up."""
     warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
     at = Conditions(air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
-    return lanes(car, at, Start(1.0, warm.pack_c, warm.cabin_c))
+    return lanes(car, at.seats_only() if choice is WarmUpChoice.SEATS else at, Start(1.0, warm.pack_c, warm.cabin_c))
 
 
 def rested_c(car: Car, end_c: Array, around_c: Array, hours: float = 1.0) -> Array:

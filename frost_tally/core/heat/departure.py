@@ -1,138 +1,326 @@
-"""Warming before departure: when it starts, what the wall gives and what the pack has to give."""
+"""Whether to warm up before a departure: five choices simulated over the whole day, and one verdict with its reason."""
 
-from dataclasses import dataclass
-from enum import StrEnum
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC
 
 import numpy as np
 
 from ..basis import Basis, figure
-from ..battery.cold import Chemistry
-from ..car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Car, Preheats
-from ..units import S_PER_H
-from .climate import coefficient_of_performance
-from .lumped import relax, time_to
+from ..battery.cold import regen_acceptance
+from ..battery.wear import wear_per_kwh
+from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, Preheats
+from ..charge.night import NightPlan, NightRequest, plans
+from ..drive.day import Lanes, Outcome, Road, Start, Trip
+from ..drive.outing import Outing
+from ..drive.road import SEAT_AND_WHEEL, Conditions
+from ..drive.trip import lanes, run
+from ..units import S_PER_H, Array
+from .lumped import heated_by, lead_to, missing_ks, relax, warm_and_hold
+from .warm import WarmUpChoice
 
-PACK_TARGET_C = {
-    Chemistry.NMC: figure("preheat.pack_target_nmc", 15.0, "°C", Basis.COMMON_PRACTICE, "from here it takes full braking power"),
-    Chemistry.LFP: figure("preheat.pack_target_lfp", 20.0, "°C", Basis.COMMON_PRACTICE, "20–25 °C; slower to warm"),
-}
-LONGEST_LEAD_S = figure("preheat.longest_lead", 7200.0, "s", Basis.COMMON_PRACTICE, "beyond two hours heat leaks as it comes")
-
-
-class WarmUpChoice(StrEnum):
-    """What the owner wants warm at departure."""
-
-    NOTHING = "nothing"
-    CABIN = "cabin"
-    CABIN_AND_PACK = "cabin_and_pack"
+COMFORT_C = figure(
+    "comfort.in_a_coat", 15.0, "°C", Basis.FROM_MEMORY, "21 °C at 1 clo, 0.6 K less for each 0.1 clo more (ASHRAE); a winter coat"
+)
+SEATS_K = figure("comfort.warm_seat", 6.0, "K", Basis.FROM_MEMORY, "what a warm seat and wheel are worth in air temperature")
+COMFORT_KWH = figure(
+    "comfort.worth", 0.010, "kWh/(K·min)", Basis.COMMON_PRACTICE, "nearly all spend 1 kWh of heat on ten minutes at 10 K too cold"
+)
+BEARABLE_KMIN = figure(
+    "comfort.bearable", 150.0, "K·min", Basis.COMMON_PRACTICE, "ten minutes at 15 K too cold on one trip; people come before range"
+)
+COAT_MIN = figure("comfort.coat_on", 30.0, "min", Basis.COMMON_PRACTICE, "nobody drives longer in a coat and an unheated car")
+NO_MATTER_KWH = figure("warm_up.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
+ON_THE_WAY = figure("warm_up.charged_on_the_way", 2.5, "", Basis.COMMON_PRACTICE, "price of a fast charge against the dearest hour")
+SHORTEST_KM, LONGEST_KM, PLACES = 1.0, 250.0, 33
 
 
 @dataclass(frozen=True)
-class WarmUp:
-    """Lead times (s), temperatures at departure (°C) and energies (kWh); `wall_kwh` is at the wall, `pack_kwh` from the pack."""
+class Worth:
+    """What things are worth, in the tariff's money: a kWh in the pack, on the way, a K·min of comfort, a mild kWh's wear.
 
-    lead_s: float
-    cabin_lead_s: float
-    pack_lead_s: float
-    cabin_c: float
-    pack_c: float
-    wall_kwh: float
-    pack_kwh: float
+    Differences up to `no_matter` do not count.
+    """
+
+    in_pack: float
+    on_the_way: float
+    comfort: float
+    wear: float
+    no_matter: float
+
+
+@dataclass(frozen=True)
+class Option:
+    """One choice over the whole day. Levels 0 to 1, energies in kWh, temperatures °C, money in the tariff's currency.
+
+    `parts` are what it costs more (or, negative, saves) than doing nothing: `night` at the wall, `level` kept for
+    tomorrow, `scarce` level that would have to be charged on the way, `wear` and `comfort`. `cold_min` are the driving
+    minutes colder than a coat makes up for, `cold_kmin` by how much; `reason` says why a choice cannot be had.
+    """
+
+    choice: WarmUpChoice
+    plan: NightPlan
+    start: Start
+    arrival_soc: float
+    gained_km: float
+    cold_min: float
+    cold_kmin: float
+    driven_min: float
+    regen: float
+    worn_kwh: float
+    parts: Mapping[str, float]
     reason: str
 
+    @property
+    def total(self) -> float:
+        """All parts, against doing nothing."""
+        return sum(self.parts.values())
+
+    @property
+    def money(self) -> float:
+        """What it costs in money more than doing nothing: the night's bill less the energy that is left in the evening."""
+        return self.parts["night"] + self.parts["level"]
+
 
 @dataclass(frozen=True)
-class _Heating:
-    lead_s: float
-    end_c: float
-    electric_kw: float
+class Advice:
+    """The verdict. `by_km` has the best choice for trips of other lengths; `pack_from_km` is where a warm pack begins to pay.
 
-
-def warm_up(
-    car: Car,
-    choice: WarmUpChoice,
-    *,
-    cabin_c: float,
-    pack_c: float,
-    ambient_c: float,
-    set_c: float,
-    wall_kw: float,
-    overhead_kw: float = 0.0,
-) -> WarmUp:
-    """Start so that cabin and pack reach their targets at departure, no earlier.
-
-    Both heaters run at full power; the wall gives up to `wall_kw` less overhead and conversion, the pack the rest, so
-    that on a weak socket the level falls while plugged in. `wall_kw` 0 means unplugged. A car that does not warm its
-    pack, or where nobody knows, gets the cabin only, and the reason says so.
+    `rival` is the best choice that treats the pack otherwise, or the runner-up when there is none.
     """
-    pack, reason = car.pack, ""
-    warms_pack = choice is WarmUpChoice.CABIN_AND_PACK
-    if warms_pack and (pack.preheats is not Preheats.YES or pack.heater_kw <= 0):
-        warms_pack = False
-        reason = (
-            "this car does not warm its pack before departure"
-            if pack.preheats is Preheats.NO or pack.heater_kw <= 0
-            else "nobody knows yet whether this car warms its pack: watch the regen bars in the first ten minutes"
+
+    options: tuple[Option, ...]
+    best: Option
+    rival: Option
+    by_km: tuple[tuple[float, WarmUpChoice], ...]
+    pack_from_km: float | None
+    seats_to_km: float | None
+    worth: Worth
+
+    def option(self, choice: WarmUpChoice) -> Option:
+        """The option of a choice. Raises: KeyError when it is not among them."""
+        return {each.choice: each for each in self.options}[choice]
+
+
+WARM_PACK = (WarmUpChoice.CABIN_AND_PACK, WarmUpChoice.LATE)
+"""Choices in WarmUpChoice stand from the simplest to the one that asks most of the night."""
+
+
+def advise(
+    request: NightRequest, outing: Outing, conditions: Conditions, *, need_soc: float = 0.2, pack_per_kwh: float | None = None
+) -> Advice:
+    """Plan the night and simulate the day with each choice; the cheapest in all, comfort and wear counted, is advised.
+
+    Args: `request` as for the night (its `choice` is not used); `conditions` of the drives, with a cabin temperature;
+    `need_soc` the lowest level the owner plans to see: what is missing to it is charged on the way. `pack_per_kwh` is the
+    price of a new pack in the tariff's money per kWh.
+    Raises: Refusal and OutOfRange with their field, as the night plan and the outing do.
+    """
+    outing = outing.checked()
+    nights = plans(request, tuple(WarmUpChoice))
+    worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
+    day = _Day(nights, conditions, need_soc, worth)
+    options = day.options(outing)
+    by_km, pack_from, seats_to = day.along(outing, options)
+    best = options[int(_simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
+    others = [each for each in options if not each.reason and each is not best]
+    unlike = [each for each in others if (each.choice in WARM_PACK) != (best.choice in WARM_PACK)]
+    rival = min(unlike or others, key=lambda each: each.total)
+    return Advice(options, best, rival, by_km, pack_from, seats_to, worth)
+
+
+def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) -> Worth:
+    """Energy in the pack at what the night pays for it; comfort at the night's mean price, as energy spent on it would be."""
+    prices = [slot.price_per_kwh for slot in night.prices] or [0.0]
+    hours = [slot.hours for slot in night.prices] or [1.0]
+    mean = float(np.average(prices, weights=hours))
+    charged = night.session.pack_kwh
+    in_pack = (night.cost - night.warm_cost) / charged if charged > 0.5 else min(prices) / request.rate.efficiency
+    pack = request.car.pack
+    wear = wear_per_kwh(pack.chemistry) if pack_per_kwh is None else wear_per_kwh(pack.chemistry, pack_per_kwh)
+    return Worth(max(in_pack, 0.0), ON_THE_WAY * max(*prices, 0.0), COMFORT_KWH * max(mean, 0.0), wear, NO_MATTER_KWH * max(mean, 0.0))
+
+
+class _Day:
+    """The day after each night, all choices as lanes of one pass."""
+
+    def __init__(
+        self, plans: Mapping[WarmUpChoice, NightPlan], conditions: Conditions, need_soc: float, worth: Worth
+    ) -> None:
+        self.plans, self.conditions, self.need_soc, self.worth = plans, conditions, need_soc, worth
+        self.request = plans[WarmUpChoice.NOTHING].request
+        self.car = self.request.car
+        self.starts = [Start(p.soc_departure, p.warm.pack_c, p.warm.cabin_c) for p in plans.values()]
+        self.seats = np.array([choice is WarmUpChoice.SEATS for choice in plans])
+
+    def _reason(self, choice: WarmUpChoice, night: NightPlan, cold_kmin: float, driven_min: float) -> str:
+        """Why a choice cannot be had, or is not to be had with so much cold on a trip of so long; empty when it can."""
+        pack = self.car.pack
+        if choice is WarmUpChoice.SEATS and cold_kmin > BEARABLE_KMIN:
+            return "too cold for too long: warm people come before range"
+        if choice is WarmUpChoice.SEATS and driven_min > COAT_MIN and self.conditions.ambient_c < COMFORT_C:
+            return f"nobody drives {driven_min:.0f} minutes in a coat"
+        if choice is WarmUpChoice.CABIN_AND_PACK and (pack.preheats is not Preheats.YES or pack.heater_kw <= 0):
+            return night.warm.reason
+        if choice is WarmUpChoice.LATE and not night.blocks:
+            return "there is nothing to charge before this departure"
+        return ""
+
+    def lanes(self, starts: Sequence[Start], repeats: int = 1) -> Lanes:
+        """A lane for each choice, `repeats` times over: choices vary fastest."""
+        base = lanes(self.car, self.conditions, starts[0])
+        seats = self.seats.astype(float)
+        columns = {
+            "soc": np.array([each.soc for each in starts]),
+            "pack_c": np.array([each.pack_c for each in starts]),
+            "cabin_c": np.array([each.cabin_c for each in starts]),
+            "heater": 1.0 - seats,
+            "pack_heat": 1.0 - seats,
+            "seats": SEAT_AND_WHEEL * seats,
+        }
+        return replace(base, **{name: np.tile(column, repeats) for name, column in columns.items()})
+
+    def scores(self, outcome: Outcome, cold_kmin: Array) -> Mapping[str, Array]:
+        """Money against doing nothing for lanes whose choices vary fastest: arrays of shape (repeats, choices)."""
+        shape = (-1, len(self.plans))
+        kwh = self.car.pack.usable_kwh
+        soc = np.array([each.soc for each in self.starts]) - outcome.soc_used.reshape(shape)
+        missing = np.maximum(self.need_soc - soc, 0.0)
+        parts = {
+            "night": np.tile([each.cost for each in self.plans.values()], (len(soc), 1)),
+            "level": -self.worth.in_pack * kwh * soc,
+            "scarce": max(0.0, self.worth.on_the_way - self.worth.in_pack) * kwh * missing,
+            "wear": self.worth.wear * outcome.worn_kwh.reshape(shape),
+            "comfort": self.worth.comfort * cold_kmin.reshape(shape),
+        }
+        return {name: each - each[:, :1] for name, each in parts.items()}
+
+    def options(self, outing: Outing) -> tuple[Option, ...]:
+        """The choices on the day that was asked for."""
+        trip = outing.trip()
+        outcome = run(self.car, trip, self.conditions, self.lanes(self.starts))
+        cold_min, cold_kmin = self.cold(trip, outcome)
+        parts = self.scores(outcome, cold_kmin)
+        arrivals = np.array([each.soc for each in self.starts]) - outcome.soc_used
+        per_soc = trip.distance_km / max(float(outcome.soc_used[0]), 1e-9)
+        return tuple(
+            Option(
+                choice,
+                night,
+                self.starts[i],
+                float(arrivals[i]),
+                float(arrivals[i] - arrivals[0]) * per_soc,
+                float(cold_min[i]),
+                float(cold_kmin[i]),
+                float(outcome.hours[i]) * 60.0,
+                float(regen_acceptance(self.starts[i].pack_c, self.starts[i].soc)),
+                float(outcome.worn_kwh[i]),
+                {name: float(each[0, i]) for name, each in parts.items()},
+                self._reason(choice, night, float(cold_kmin[i]) / outing.trips, float(outcome.hours[i]) * 60 / outing.trips),
+            )
+            for i, (choice, night) in enumerate(self.plans.items())
         )
-    cabin = _Heating(0.0, cabin_c, 0.0)
-    if choice is not WarmUpChoice.NOTHING:
-        performance = float(coefficient_of_performance(ambient_c, car.cabin.heat_pump))
-        cabin = _heat(cabin_c, set_c, ambient_c, car.cabin.heater_kw, CABIN_PARKED, CABIN_J_PER_K, performance)
-    target_c = PACK_TARGET_C[pack.chemistry] if warms_pack else pack_c
-    warming = _heat(
-        pack_c,
-        target_c,
-        ambient_c,
-        pack.heater_kw * HEATER_TO_PACK if warms_pack else 0.0,
-        PARKED_W_PER_K,
-        pack.capacity_j_per_k,
-        HEATER_TO_PACK,
-    )
-    available_kw = max(0.0, car.charger.efficiency * (wall_kw - overhead_kw))
-    wall_kwh, from_pack_kwh = _sources(cabin, warming, available_kw, car.charger.efficiency, overhead_kw)
-    return WarmUp(
-        max(cabin.lead_s, warming.lead_s),
-        cabin.lead_s,
-        warming.lead_s,
-        cabin.end_c,
-        warming.end_c,
-        wall_kwh,
-        from_pack_kwh,
-        reason,
-    )
+
+    def cold(self, trip: Trip, outcome: Outcome) -> tuple[Array, Array]:
+        """Driving minutes colder than comfort, and kelvin-minutes below it: the cabin in closed form over every leg.
+
+        Comfort is what a coat needs, less what warm seats are worth where they are on.
+        """
+        at, count = self.conditions, len(outcome.soc_used)
+        repeats = count // len(self.plans)
+        seats = np.tile(self.seats, repeats)
+        wanted = COMFORT_C - np.where(seats | (at.seats > 0), SEATS_K, 0.0)
+        heat_w = np.where(seats, 0.0, 1000 * self.car.cabin.heater_kw)
+        cabin = np.tile([each.cabin_c for each in self.starts], repeats)
+        seconds, kelvins, before = np.zeros(count), np.zeros(count), np.zeros(count)
+        set_c = at.cabin_set_c if at.cabin_set_c is not None else at.ambient_c
+        for end in outcome.ends:
+            span = np.maximum((np.asarray(end.hours) - before) * S_PER_H, 1e-6)
+            before = np.asarray(end.hours)
+            if end.leg.road is Road.PARKED:
+                cabin = relax(cabin, at.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, span)
+                if end.leg.warm_to_c is not None:
+                    watts = 1000 * self.car.cabin.heater_kw
+                    lead = np.minimum(lead_to(end.leg.warm_to_c - cabin, watts, CABIN_PARKED, CABIN_J_PER_K), span)
+                    cabin = cabin + np.where(seats, 0.0, heated_by(watts, CABIN_PARKED, CABIN_J_PER_K, lead))
+                continue
+            held = warm_and_hold(
+                cabin, at.ambient_c, set_c, heat_w, 0.0, CABIN_MOVING * self.car.factors.heat, CABIN_J_PER_K, span
+            )
+            more_s, more_k = missing_ks(held, wanted)
+            seconds, kelvins, cabin = seconds + more_s, kelvins + more_k, held.end_c
+        return seconds / 60.0, kelvins / 60.0
+
+    def along(
+        self, outing: Outing, options: Sequence[Option]
+    ) -> tuple[tuple[tuple[float, WarmUpChoice], ...], float | None, float | None]:
+        """The best choice over trips of other lengths, and where warm seats end and a warm pack begins, km of one trip."""
+        km = np.geomspace(SHORTEST_KM, LONGEST_KM, PLACES)
+        trip, count = outing.unit_trip(), len(self.plans)
+        stretch = {f"{road.value}_stretch": np.repeat(each, count) for road, each in outing.roads(km).items()}
+        outcome = run(self.car, trip, self.conditions, replace(self.lanes(self.starts, len(km)), **stretch))
+        cold_kmin = self.cold(trip, outcome)[1]
+        choices, total = [each.choice for each in options], np.sum(list(self.scores(outcome, cold_kmin).values()), axis=0)
+        cold, minutes = (each.reshape(total.shape) / outing.trips for each in (cold_kmin, 60 * outcome.hours))
+        for i, (choice, night) in enumerate(self.plans.items()):
+            pairs = zip(cold[:, i].tolist(), minutes[:, i].tolist(), strict=True)
+            total[[bool(self._reason(choice, night, *each)) for each in pairs], i] = np.inf
+        best = [choices[int(i)] for i in _simplest(total, self.worth)]
+        warm = np.array([choice in WARM_PACK for choice in choices])
+        pack = np.min(total[:, warm], axis=1) - np.min(total[:, ~warm], axis=1)
+        sitting = np.min(total[:, ~self.seats], axis=1) - total[:, choices.index(WarmUpChoice.SEATS)]
+        return tuple(zip(km.tolist(), best, strict=True)), _turns(km, pack), _turns(km, sitting)
 
 
-def _heat(
-    start_c: float, target_c: float, ambient_c: float, heater_kw: float, conductance: float, capacity: float, performance: float
-) -> _Heating:
-    if start_c >= target_c or heater_kw <= 0:
-        return _Heating(0.0, start_c, 0.0)
-    reached_s = float(time_to(start_c, target_c, ambient_c, 1000 * heater_kw, conductance, capacity))
-    lead_s = min(reached_s, LONGEST_LEAD_S)
-    end_c = float(relax(start_c, ambient_c, 1000 * heater_kw, conductance, capacity, lead_s))
-    return _Heating(lead_s, end_c, heater_kw / performance)
+def _simplest(total: Array, worth: Worth) -> Array:
+    """For each row the first choice that costs no more than the best of them and what does not matter."""
+    near = total <= total.min(axis=1, keepdims=True) + worth.no_matter
+    return np.asarray(np.argmax(near, axis=1))
 
 
-def _sources(
-    first: _Heating, second: _Heating, available_kw: float, efficiency: float, overhead_kw: float
-) -> tuple[float, float]:
-    """Split the demand of two heaters that end together into wall energy (at the wall) and pack energy, kWh."""
-    wall_kwh = from_pack_kwh = 0.0
-    edges = sorted({0.0, first.lead_s, second.lead_s})
-    for near, far in zip(edges, edges[1:], strict=False):
-        demand_kw = sum(each.electric_kw for each in (first, second) if each.lead_s >= far)
-        hours = (far - near) / S_PER_H
-        given_kw = min(demand_kw, available_kw)
-        wall_kwh += (given_kw / efficiency + (overhead_kw if available_kw > 0 else 0.0)) * hours
-        from_pack_kwh += (demand_kw - given_kw) * hours
-    return wall_kwh, from_pack_kwh
+def _turns(km: Array, gap: Array) -> float | None:
+    """Where a gap falls below 0 for good, between two places on a scale of ratios; None when it never does or always is."""
+    below = gap < 0
+    if not below[-1] or below.all():
+        return None
+    i = int(np.flatnonzero(~below)[-1])
+    part = float(gap[i] / (gap[i] - gap[i + 1])) if np.isfinite(gap[i + 1]) else 1.0
+    return float(np.exp(np.log(km[i]) + part * (np.log(km[i + 1]) - np.log(km[i]))))
 
 
-def soak_c(air_c: float, mean_24h_c: float, garage: str, heated_to_c: float = 10.0) -> float:
-    """Air around a parked car, °C: `outdoor` is the air, `unheated` halfway to the day's mean, `heated` at least its setting.
+@dataclass(frozen=True)
+class Course:
+    """Temperatures (°C) at seconds from departure (negative before it): arrays of one shape; kW from wall and pack before."""
 
-    Basis: common practice; an unheated barn follows the air slowly and a little milder.
-    """
-    if garage == "heated":
-        return max(heated_to_c, air_c)
-    return float(np.mean((air_c, mean_24h_c))) if garage == "unheated" else air_c
+    seconds: Array
+    pack_c: Array
+    cabin_c: Array
+
+
+def courses(advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 24) -> Mapping[WarmUpChoice, Course]:
+    """Pack and cabin of every choice from `before_s` before departure to the end of the first trip."""
+    day = _Day({each.choice: each.plan for each in advice.options}, conditions, 0.0, advice.worth)
+    legs = outing.legs_out()
+    split = Trip(tuple(replace(leg, distance_km=leg.distance_km / pieces) for leg in legs for _ in range(pieces)))
+    outcome = run(day.car, split, conditions, day.lanes(day.starts))
+    early = np.linspace(-before_s, 0.0, 61)
+    found = {}
+    for i, option in enumerate(advice.options):
+        driven = np.array([float(np.asarray(end.hours)[i]) * S_PER_H for end in outcome.ends])
+        pack, cabin = _before(option.plan, early)
+        found[option.choice] = Course(
+            np.concatenate([early, driven]),
+            np.concatenate([pack, [float(end.pack_c[i]) for end in outcome.ends]]),
+            np.concatenate([cabin, [float(end.cabin_c[i]) for end in outcome.ends]]),
+        )
+    return found
+
+
+def _before(night: NightPlan, seconds: Array) -> tuple[Array, Array]:
+    """Pack and cabin before departure: what the night leaves, and what the heaters added so far."""
+    ask, warm = night.request, night.warm
+    departs = (ask.departure.astimezone(UTC) - night.start).total_seconds()
+    pack = [night.session.at(departs + s)[1] + warm.pack.added_k(-s) for s in seconds.tolist()]
+    leaves = ask.ambient_c(ask.departure)
+    cabin = [leaves + warm.cabin.added_k(-s) for s in seconds.tolist()]
+    return np.array(pack), np.array(cabin)

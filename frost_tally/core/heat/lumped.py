@@ -45,6 +45,38 @@ def time_to(start_c: Number, end_c: Number, ambient_c: Number, power_w: Number, 
     return np.where(start == end, 0.0, np.where(reachable, seconds, np.inf))
 
 
+def heated_by(power_w: Number, conductance: Number, capacity: Number, seconds: Number) -> Array:
+    """Kelvins that constant power adds to what the temperature would have been without it, after `seconds`.
+
+    The equation is linear, so this holds whatever the air does meanwhile.
+    """
+    added: Array = np.asarray(power_w) / conductance * -np.expm1(-np.asarray(seconds) * conductance / capacity)
+    return added
+
+
+def lead_to(kelvins: Number, power_w: Number, conductance: Number, capacity: Number) -> Array:
+    """Seconds of constant power (above 0) that add so many kelvins; inf when they never do, 0 for none or fewer."""
+    share = np.asarray(kelvins) * np.asarray(conductance) / power_w
+    with np.errstate(divide="ignore", invalid="ignore"):
+        seconds = -np.asarray(capacity) / conductance * np.log1p(-np.minimum(share, 1.0))
+    return np.maximum(seconds, 0.0)
+
+
+def missing_ks(held: Held, wanted_c: Number) -> tuple[Array, Array]:
+    """How long (s), and by how many kelvin-seconds (K·s), a step was colder than `wanted_c`, in closed form."""
+    seconds, kelvins = np.zeros(1), np.zeros(1)
+    for start, ambient, power, conductance, capacity, span in held.phases:
+        settles = np.asarray(ambient) + np.asarray(power) / conductance
+        crosses = np.minimum(time_to(start, wanted_c, ambient, power, conductance, capacity), span)
+        colder = np.asarray(start) < wanted_c
+        begin, end = np.where(colder, 0.0, crosses), np.where(colder, crosses, span)
+        tau = np.asarray(capacity) / conductance
+        mean = (np.asarray(start) - settles) * tau * (np.exp(-begin / tau) - np.exp(-end / tau))
+        seconds = seconds + (end - begin)
+        kelvins = kelvins + np.maximum((wanted_c - settles) * (end - begin) - mean, 0.0)
+    return seconds, kelvins
+
+
 def warm_and_hold(
     start_c: Number,
     ambient_c: Number,

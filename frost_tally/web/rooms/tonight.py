@@ -13,7 +13,7 @@ from ...core.basis import Figure, figures
 from ...core.drive.road import Surface
 from ...core.drive.tally import Tally
 from ...core.errors import Refusal
-from ...core.heat.departure import WarmUpChoice
+from ...core.heat.warm import WarmUpChoice
 from ...household.home import Home, Stale
 from ...services import clock as clocks
 from ...services import nights

@@ -1,0 +1,179 @@
+"""Warming before departure: when it starts, what the wall gives and what the pack has to give."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from ..basis import Basis, figure
+from ..battery.cold import Chemistry
+from ..car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Car, Preheats
+from ..units import S_PER_H
+from .climate import coefficient_of_performance
+from .lumped import heated_by, lead_to
+
+PACK_TARGET_C = {
+    Chemistry.NMC: figure("preheat.pack_target_nmc", 15.0, "°C", Basis.COMMON_PRACTICE, "from here it takes full braking power"),
+    Chemistry.LFP: figure("preheat.pack_target_lfp", 20.0, "°C", Basis.COMMON_PRACTICE, "20–25 °C; slower to warm"),
+}
+LONGEST_LEAD_S = figure("preheat.longest_lead", 7200.0, "s", Basis.COMMON_PRACTICE, "beyond two hours heat leaks as it comes")
+
+
+HOLD_S = figure("preheat.off_after", 1200.0, "s", Basis.COMMON_PRACTICE, "a departure missed by this long is switched off")
+
+
+class WarmUpChoice(StrEnum):
+    """What the owner wants warm at departure; `late` warms the cabin, and charging up to departure keeps the pack warm."""
+
+    NOTHING = "nothing"
+    SEATS = "seats"
+    CABIN = "cabin"
+    CABIN_AND_PACK = "cabin_and_pack"
+    LATE = "late"
+
+    @property
+    def warms_cabin(self) -> bool:
+        """Whether the cabin is warmed before departure."""
+        return self not in (WarmUpChoice.NOTHING, WarmUpChoice.SEATS)
+
+
+@dataclass(frozen=True)
+class WarmUp:
+    """Lead times (s), temperatures at departure (°C) and energies (kWh); `wall_kwh` is at the wall, `pack_kwh` from the pack.
+
+    `cabin` and `pack` hold the two heatings, for the course of the temperatures and their energy balance.
+    """
+
+    lead_s: float
+    cabin_lead_s: float
+    pack_lead_s: float
+    cabin_c: float
+    pack_c: float
+    wall_kwh: float
+    pack_kwh: float
+    reason: str
+    cabin: "Heating"
+    pack: "Heating"
+
+
+@dataclass(frozen=True)
+class Heating:
+    """One heater at full power until departure: lead (s), heat and electricity (kW), temperature it leads to (°C).
+
+    What it adds follows C dθ/dt = P − K θ whatever the air does meanwhile, for the equation is linear.
+    """
+
+    lead_s: float
+    end_c: float
+    heat_kw: float
+    electric_kw: float
+    conductance: float
+    capacity: float
+
+    def added_k(self, before_s: float) -> float:
+        """Kelvins added so far, at a time before departure (s, 0 or more)."""
+        return float(heated_by(1000 * self.heat_kw, self.conductance, self.capacity, max(0.0, self.lead_s - before_s)))
+
+    @property
+    def stored_kwh(self) -> float:
+        """Heat that the heating left in the body at departure, kWh."""
+        return self.capacity * self.added_k(0.0) / 3.6e6
+
+    @property
+    def leaked_kwh(self) -> float:
+        """Heat that leaked out meanwhile because of the heating: K ∫ θ dt, integrated by hand, kWh."""
+        tau, settles = self.capacity / self.conductance, 1000 * self.heat_kw / self.conductance
+        return self.conductance * settles * (self.lead_s + tau * float(np.expm1(-self.lead_s / tau))) / 3.6e6
+
+
+def warm_up(
+    car: Car,
+    choice: WarmUpChoice,
+    *,
+    cabin_c: float,
+    pack_c: float,
+    ambient_c: float,
+    set_c: float,
+    wall_kw: float,
+    overhead_kw: float = 0.0,
+    longest_s: float = LONGEST_LEAD_S,
+) -> WarmUp:
+    """Start so that cabin and pack reach their targets at departure, no earlier, and at most `longest_s` before it.
+
+    `cabin_c` and `pack_c` are what they would be at departure without heating. Both heaters run at full power; the wall gives up to `wall_kw` less overhead and conversion, the pack the rest, so
+    that on a weak socket the level falls while plugged in. `wall_kw` 0 means unplugged. A car that does not warm its
+    pack, or where nobody knows, gets the cabin only, and the reason says so.
+    """
+    pack, reason = car.pack, ""
+    warms_pack = choice is WarmUpChoice.CABIN_AND_PACK
+    if warms_pack and (pack.preheats is not Preheats.YES or pack.heater_kw <= 0):
+        warms_pack = False
+        reason = (
+            "this car does not warm its pack before departure"
+            if pack.preheats is Preheats.NO or pack.heater_kw <= 0
+            else "nobody knows yet whether this car warms its pack: watch the regen bars in the first ten minutes"
+        )
+    performance = float(coefficient_of_performance(ambient_c, car.cabin.heat_pump))
+    cabin_kw = car.cabin.heater_kw if choice.warms_cabin else 0.0
+    cabin = _heat(cabin_c, set_c, cabin_kw, performance, CABIN_PARKED, CABIN_J_PER_K, longest_s)
+    pack_kw = pack.heater_kw * HEATER_TO_PACK if warms_pack else 0.0
+    warming = _heat(
+        pack_c, PACK_TARGET_C[pack.chemistry], pack_kw, HEATER_TO_PACK, PARKED_W_PER_K, pack.capacity_j_per_k, longest_s
+    )
+    available_kw = max(0.0, car.charger.efficiency * (wall_kw - overhead_kw))
+    wall_kwh, from_pack_kwh = _sources(cabin, warming, available_kw, car.charger.efficiency, overhead_kw)
+    return WarmUp(
+        max(cabin.lead_s, warming.lead_s),
+        cabin.lead_s,
+        warming.lead_s,
+        cabin.end_c,
+        warming.end_c,
+        wall_kwh,
+        from_pack_kwh,
+        reason,
+        cabin,
+        warming,
+    )
+
+
+def _heat(
+    unheated_c: float, target_c: float, heat_kw: float, performance: float, conductance: float, capacity: float, longest_s: float
+) -> Heating:
+    if unheated_c >= target_c or heat_kw <= 0 or longest_s <= 0:
+        return Heating(0.0, unheated_c, 0.0, 0.0, conductance, capacity)
+    lead_s = min(float(lead_to(target_c - unheated_c, 1000 * heat_kw, conductance, capacity)), longest_s, LONGEST_LEAD_S)
+    end_c = unheated_c + float(heated_by(1000 * heat_kw, conductance, capacity, lead_s))
+    return Heating(lead_s, end_c, heat_kw, heat_kw / performance, conductance, capacity)
+
+
+def _sources(
+    first: Heating, second: Heating, available_kw: float, efficiency: float, overhead_kw: float
+) -> tuple[float, float]:
+    """Split the demand of two heaters that end together into wall energy (at the wall) and pack energy, kWh."""
+    wall_kwh = from_pack_kwh = 0.0
+    edges = sorted({0.0, first.lead_s, second.lead_s})
+    for near, far in zip(edges, edges[1:], strict=False):
+        demand_kw = sum(each.electric_kw for each in (first, second) if each.lead_s >= far)
+        hours = (far - near) / S_PER_H
+        given_kw = min(demand_kw, available_kw)
+        wall_kwh += (given_kw / efficiency + (overhead_kw if available_kw > 0 else 0.0)) * hours
+        from_pack_kwh += (demand_kw - given_kw) * hours
+    return wall_kwh, from_pack_kwh
+
+
+def held_kwh(car: Car, warm: WarmUp, ambient_c: float, seconds: float = HOLD_S) -> float:
+    """Electricity (kWh) that keeps what was warmed warm for a while after departure, until it is switched off."""
+    performance = float(coefficient_of_performance(ambient_c, car.cabin.heat_pump))
+    cabin_w = CABIN_PARKED * max(0.0, warm.cabin_c - ambient_c) / performance if warm.cabin_lead_s > 0 else 0.0
+    pack_w = PARKED_W_PER_K * max(0.0, warm.pack_c - ambient_c) / HEATER_TO_PACK if warm.pack_lead_s > 0 else 0.0
+    return (cabin_w + pack_w) * seconds / 3.6e6
+
+
+def soak_c(air_c: float, mean_24h_c: float, garage: str, heated_to_c: float = 10.0) -> float:
+    """Air around a parked car, °C: `outdoor` is the air, `unheated` halfway to the day's mean, `heated` at least its setting.
+
+    Basis: common practice; an unheated barn follows the air slowly and a little milder.
+    """
+    if garage == "heated":
+        return max(heated_to_c, air_c)
+    return float(np.mean((air_c, mean_24h_c))) if garage == "unheated" else air_c

@@ -17,7 +17,8 @@ from .demo import fill
 from .household.home import Home
 from .household.store import StoreError, backup, open_store, restore
 from .services import clock
-from .services.tonight import NotSetUp, Tonight, tonight
+from .services.evening import NotSetUp
+from .services.tonight import Tonight, tonight
 from .settings import Settings
 from .web.app import create_app
 from .web.page import units_of

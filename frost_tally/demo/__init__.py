@@ -11,17 +11,19 @@ from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Sea
 from ..core.drive.usual import day_table
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, car_of, household, trip_of
-from ..household.models import CarRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow, TyreRow
+from ..household.models import CarRow, DepartureRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow, TyreRow
 from ..services.car_year import PERSON_KG
 from ..services.setup import band_rows, car_fields
 from ..services.tariffs import FEED, put_prices, season_rows
 from ..services.tyres import sensors_of
+from ..services.warmup import settle
 from ..standins.price_feed import SeededFeed
 from ..standins.weather import SeededYear
 
 ZONE = ZoneInfo("Europe/Oslo")
 EVENING = datetime(2027, 1, 14, 18, 12, tzinfo=ZONE)
 SEED = 1410
+SETTLED_DAYS = 10
 LONGEST_KM = 260.0
 
 
@@ -51,6 +53,22 @@ def fill(home: Home, years: float = 2.0) -> None:
         put_prices(session, half_hourly.id, _feed_year(years))
         session.add_all(_log(marten, years, 1) + _log(dray, years, 2))
         session.add_all(_tyres(marten, years) + _tyres(dray, years))
+        session.add_all(_departures(marten, dray))
+    settle(home, EVENING)
+
+
+def _departures(marten: CarRow, dray: CarRow) -> list[DepartureRow]:
+    """Work on weekdays, an errand on Saturdays; two markets a week."""
+    since = (EVENING - timedelta(days=SETTLED_DAYS)).date()
+    rows = (
+        (marten, "work", "Work", marten.depart, "01234", "NO", 56.0),
+        (marten, "errand", "Errand", time(10, 0), "5", "", 4.0),
+        (dray, "market", "Market", dray.depart, "25", "", 35.0),
+    )
+    return [
+        DepartureRow(car_id=car.id, uid=f"skarfell-{uid}", name=name, at=at, days=days, region=region, km=km, since=since)
+        for car, uid, name, at, days, region, km in rows
+    ]
 
 
 def _feed_year(years: float) -> Series:

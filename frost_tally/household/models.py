@@ -267,6 +267,41 @@ class DayRow(Base):
     withdrawn: Mapped[bool] = mapped_column(default=False)
 
 
+class DepartureRow(Base):
+    """When a car leaves: weekly on `days` (digits, 0 = Monday), or once `on_date`; not on holidays of a `region`, if any.
+
+    `warm_up` is "advised" or a choice; `since` is when it was first entered, `uid` its name in calendars.
+    """
+
+    __tablename__ = "departure"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
+    uid: Mapped[str]
+    name: Mapped[str]
+    at: Mapped[time]
+    days: Mapped[str] = mapped_column(default="")
+    on_date: Mapped[date | None] = mapped_column(default=None)
+    region: Mapped[str] = mapped_column(default="")
+    warm_up: Mapped[str] = mapped_column(default="advised")
+    km: Mapped[float] = mapped_column(default=20.0)
+    since: Mapped[date]
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+
+
+class LeavingRow(Base):
+    """What became of a departure: `left`, or `missed` and switched off after warming for nothing with `kwh`."""
+
+    __tablename__ = "leaving"
+    __table_args__ = (Index("ix_leaving_car_due", "car_id", "due_at", unique=True),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
+    name: Mapped[str]
+    due_at: Mapped[datetime] = mapped_column(Moment)
+    outcome: Mapped[str]
+    kwh: Mapped[float] = mapped_column(default=0.0)
+    source: Mapped[str] = mapped_column(default="owner")
+
+
 class NightRow(Base):
     """A kept plan, and beside it what happened."""
 

@@ -20,6 +20,7 @@ TABLES = {
     "household": "id",
     "tyre": "id",
     "usual_day": "id",
+    "departure": "id",
 }
 KEPT = 200
 

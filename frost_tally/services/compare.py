@@ -20,8 +20,8 @@ from ..core.units import Array
 from ..household.home import Home, cars, home_place, household, supply_of, tariff_of, tariffs
 from ..household.models import HouseholdRow, PlaceRow, PriceRow, ReadingRow
 from .car_year import NIGHTS, CarYear, car_year, first_evening
+from .evening import NotSetUp
 from .remembered import NotYet, known, remembered
-from .tonight import NotSetUp
 
 TYPICAL_MONTHS = (720.0, 640, 600, 450, 340, 260, 240, 260, 330, 470, 600, 700)
 """A made-up house with a stove and no electric heating, kWh a month, until the owner enters their own."""

@@ -14,8 +14,8 @@ from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, cars, household, outlets, place_of, supply_of, tariff_of, trip_of
 from ..household.models import CarRow
 from .car_year import CarYear, car_year, climate_of
+from .evening import NotSetUp
 from .remembered import NotYet, known, remembered
-from .tonight import NotSetUp
 
 
 @dataclass(frozen=True)

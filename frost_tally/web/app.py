@@ -14,13 +14,13 @@ from .. import __version__
 from ..core.errors import Refusal
 from ..household.home import Home, Stale
 from ..household.store import open_store
+from ..services.evening import NotSetUp
 from ..services.garage import garage as garage_of
 from ..services.setup import progress
-from ..services.tonight import NotSetUp
 from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
 from .page import render, whole_number
-from .rooms import basis, compare, day, garage, house, outlets, setup, tariffs, tonight, tyres
+from .rooms import basis, compare, day, departures, garage, house, outlets, setup, tariffs, tonight, tyres, warmup
 from .wording import figure_words, percent
 
 HERE = Path(__file__).parent
@@ -39,7 +39,7 @@ def create_app(settings: Settings, home: Home | None = None) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
     app.add_middleware(SecurityHeaders)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for room in (tonight, day, tyres, setup, outlets, tariffs, compare, house, garage, basis):
+    for room in (tonight, day, tyres, warmup, departures, setup, outlets, tariffs, compare, house, garage, basis):
         app.include_router(room.router)
     app.add_exception_handler(NotSetUp, _to_setup)
     app.add_exception_handler(Stale, _stale)

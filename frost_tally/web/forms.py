@@ -41,6 +41,11 @@ def clock(label: str, hint: str = "", default: Any = ...) -> Any:
     return Field(default, title=label, description=hint, json_schema_extra={"kind": "time"})
 
 
+def day(label: str, hint: str = "", default: Any = ...) -> Any:
+    """A date."""
+    return Field(default, title=label, description=hint, json_schema_extra={"kind": "date"})
+
+
 @dataclass(frozen=True)
 class FieldView:
     """One field as the template draws it; low and high are in the owner's unit."""
@@ -157,6 +162,8 @@ def _message(info: FieldInfo, units: Units, raw: str) -> str:
         return f"{begun}enter a number."
     if extra.get("kind") == "time":
         return f"{begun}enter a time such as 07:10."
+    if extra.get("kind") == "date":
+        return f"{begun}enter a day such as 2027-01-16."
     if extra.get("kind") == "choice":
         return f"{begun}choose one of {', '.join(extra['options'].values())}."
     return f"{begun}enter up to 60 letters."

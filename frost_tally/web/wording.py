@@ -136,6 +136,11 @@ def _then(night: Tonight, units: Units) -> list[Part]:
 def _notes(night: Tonight, units: Units) -> list[str]:
     """What else must be said: a shortfall, a level that is not enough, a falling level, regen near full."""
     plan, notes = night.plan, []
+    if night.listed is not None and night.listed - night.now > timedelta(days=1):
+        when = night.listed.astimezone(night.zone)
+        notes.append(
+            f"No departure is listed before {when:%A %H:%M}: this plan is for {hour(plan.request.departure, night)} all the same."
+        )
     if plan.short_soc > 0.002:
         notes.append(f"It ends {percent(plan.short_soc)} short of the limit: {plan.reason}.")
     if not night.enough:

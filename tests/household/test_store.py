@@ -15,7 +15,8 @@ from frost_tally.household.home import Home, Stale, cars, home_place, household,
 from frost_tally.household.models import Base, NightRow
 from frost_tally.household.store import StoreError, _alembic, backup, open_store, restore
 from frost_tally.services import clock, nights
-from frost_tally.services.tonight import NotSetUp, tonight
+from frost_tally.services.evening import NotSetUp
+from frost_tally.services.tonight import tonight
 
 
 class InFolder(unittest.TestCase):

@@ -23,7 +23,8 @@ MOST_ROUNDS = 18
 class NightRequest:
     """What is known in the evening. Times are aware; levels 0 to 1; `ambient_c` gives the parking place's °C at a time.
 
-    `school` is "late" (default) or "early" among equals, or "last": up to departure, whatever the price. `cabin_c` is the temperature the cabin is warmed to.
+    `school` is "late" (default) or "early" among equals, or "last": up to departure, whatever the price.
+    `cabin_c` is the temperature the cabin is warmed to.
     """
 
     now: datetime

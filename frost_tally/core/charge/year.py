@@ -11,8 +11,8 @@ import numpy as np
 from ..battery.cold import CHARGE_FROM_C
 from ..car import PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import Refusal
-from ..heat.warm import WarmUpChoice
 from ..heat.lumped import relax
+from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array
 from .night import MARGIN_MIN
 from .supply import ChargeRate

@@ -75,7 +75,8 @@ class Lanes:
     """Inputs of one pass; every field a float or an array of shape (lanes,).
 
     The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),
-    `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds; `…_stretch` the kilometres of a kind of road (but not those of `ends`).
+    `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds; `…_stretch`
+    the kilometres of a road (but not those of `ends`).
     `heater` is the share of the cabin heater that is on, `seats` what is warmed besides the conditions' seats.
     """
 

@@ -275,7 +275,9 @@ def _heat_causes(car: Car, at: Conditions, start: Start) -> list[_Active]:
         "cold_pack": min(start.pack_c, at.ambient_c) < 25,
         "regen_limit": min(start.pack_c, at.ambient_c) < 15 or start.soc > 0.9,
         "climate_on": at.cabin_set_c is not None,
-        "pack_heat": at.heater > 0 and car.pack.drive_heat_to_c is not None and min(start.pack_c, at.ambient_c) < car.pack.drive_heat_to_c,
+        "pack_heat": at.heater > 0
+        and car.pack.drive_heat_to_c is not None
+        and min(start.pack_c, at.ambient_c) < car.pack.drive_heat_to_c,
     }
     found = [_Active(CAUSES[key], _switch(key)) for key, works in switches.items() if works]
     if car.pack.soh < 1:

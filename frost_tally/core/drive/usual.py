@@ -7,8 +7,8 @@ import numpy as np
 from scipy.interpolate import RegularGridInterpolator
 
 from ..car import PARKED_W_PER_K, Car
-from ..heat.warm import WarmUpChoice, warm_up
 from ..heat.lumped import relax
+from ..heat.warm import WarmUpChoice, warm_up
 from ..units import Array
 from .day import Lanes, Start, Trip
 from .road import Conditions

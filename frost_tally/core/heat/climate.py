@@ -43,7 +43,7 @@ def step(
     conductance: Number,
     capacity: Number,
     seconds: Number,
-    seats: float = 0,
+    seats: Number = 0.0,
 ) -> CabinStep:
     """Hold the cabin at its set temperature as far as the heater or the cooler can.
 
@@ -56,10 +56,10 @@ def step(
     warm_j = held.heater_j / coefficient_of_performance(ambient, heat_pump)
     cooling = (ambient > COOLING_FROM_C) & (ambient > set_c)
     if not cooling.any():
-        return CabinStep(held.end_c, (warm_j + seats * SEAT_W * span) / (1000.0 * S_PER_H))
+        return CabinStep(held.end_c, (warm_j + np.asarray(seats) * SEAT_W * span) / (1000.0 * S_PER_H))
     steady_w = (np.asarray(conductance) * (ambient - set_c) + SUN_W) / COOLING_COP
     pull_down_j = np.maximum(start - set_c, 0.0) * capacity / COOLING_COP
     cool_j = np.minimum(steady_w * span + pull_down_j, COOLING_MAX_W * span)
-    seats_j = np.where(cooling, 0.0, seats * SEAT_W * span)
+    seats_j = np.where(cooling, 0.0, np.asarray(seats) * SEAT_W * span)
     end = np.where(cooling, np.minimum(start, set_c), held.end_c)
     return CabinStep(end, (np.where(cooling, cool_j, warm_j) + seats_j) / (1000.0 * S_PER_H))

@@ -24,14 +24,25 @@ COMFORT_C = figure(
 )
 SEATS_K = figure("comfort.warm_seat", 6.0, "K", Basis.FROM_MEMORY, "what a warm seat and wheel are worth in air temperature")
 COMFORT_KWH = figure(
-    "comfort.worth", 0.010, "kWh/(K·min)", Basis.COMMON_PRACTICE, "nearly all spend 1 kWh of heat on ten minutes at 10 K too cold"
+    "comfort.worth",
+    0.015,
+    "kWh/(K·min)",
+    Basis.COMMON_PRACTICE,
+    "twice the 1 kWh that nearly all spend on ten minutes 13 K too cold",
 )
+SCREENS_MIN = figure("comfort.scraping", 4.0, "min", Basis.COMMON_PRACTICE, "clearing iced screens by hand, out in the frost")
 BEARABLE_KMIN = figure(
-    "comfort.bearable", 150.0, "K·min", Basis.COMMON_PRACTICE, "ten minutes at 15 K too cold on one trip; people come before range"
+    "comfort.bearable",
+    150.0,
+    "K·min",
+    Basis.COMMON_PRACTICE,
+    "ten minutes at 15 K too cold on one trip; people come before range",
 )
 COAT_MIN = figure("comfort.coat_on", 30.0, "min", Basis.COMMON_PRACTICE, "nobody drives longer in a coat and an unheated car")
 NO_MATTER_KWH = figure("warm_up.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
-ON_THE_WAY = figure("warm_up.charged_on_the_way", 2.5, "", Basis.COMMON_PRACTICE, "price of a fast charge against the dearest hour")
+ON_THE_WAY = figure(
+    "warm_up.charged_on_the_way", 2.5, "", Basis.COMMON_PRACTICE, "price of a fast charge against the dearest hour"
+)
 SHORTEST_KM, LONGEST_KM, PLACES = 1.0, 250.0, 33
 
 
@@ -107,19 +118,26 @@ WARM_PACK = (WarmUpChoice.CABIN_AND_PACK, WarmUpChoice.LATE)
 
 
 def advise(
-    request: NightRequest, outing: Outing, conditions: Conditions, *, need_soc: float = 0.2, pack_per_kwh: float | None = None
+    request: NightRequest,
+    outing: Outing,
+    conditions: Conditions,
+    *,
+    need_soc: float = 0.2,
+    pack_per_kwh: float | None = None,
+    outdoors: bool = False,
 ) -> Advice:
     """Plan the night and simulate the day with each choice; the cheapest in all, comfort and wear counted, is advised.
 
     Args: `request` as for the night (its `choice` is not used); `conditions` of the drives, with a cabin temperature;
     `need_soc` the lowest level the owner plans to see: what is missing to it is charged on the way. `pack_per_kwh` is the
-    price of a new pack in the tariff's money per kWh.
+    price of a new pack in the tariff's money per kWh. A car `outdoors` has iced screens in frost: they are cleared before
+    driving, by a warm cabin or by hand.
     Raises: Refusal and OutOfRange with their field, as the night plan and the outing do.
     """
     outing = outing.checked()
     nights = plans(request, tuple(WarmUpChoice))
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
-    day = _Day(nights, conditions, need_soc, worth)
+    day = _Day(nights, conditions, need_soc, worth, outdoors)
     options = day.options(outing)
     by_km, pack_from, seats_to = day.along(outing, options)
     best = options[int(_simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
@@ -138,19 +156,29 @@ def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) 
     in_pack = (night.cost - night.warm_cost) / charged if charged > 0.5 else min(prices) / request.rate.efficiency
     pack = request.car.pack
     wear = wear_per_kwh(pack.chemistry) if pack_per_kwh is None else wear_per_kwh(pack.chemistry, pack_per_kwh)
-    return Worth(max(in_pack, 0.0), ON_THE_WAY * max(*prices, 0.0), COMFORT_KWH * max(mean, 0.0), wear, NO_MATTER_KWH * max(mean, 0.0))
+    return Worth(
+        max(in_pack, 0.0), ON_THE_WAY * max(*prices, 0.0), COMFORT_KWH * max(mean, 0.0), wear, NO_MATTER_KWH * max(mean, 0.0)
+    )
 
 
 class _Day:
     """The day after each night, all choices as lanes of one pass."""
 
     def __init__(
-        self, plans: Mapping[WarmUpChoice, NightPlan], conditions: Conditions, need_soc: float, worth: Worth
+        self,
+        plans: Mapping[WarmUpChoice, NightPlan],
+        conditions: Conditions,
+        need_soc: float,
+        worth: Worth,
+        outdoors: bool = False,
     ) -> None:
         self.plans, self.conditions, self.need_soc, self.worth = plans, conditions, need_soc, worth
         self.request = plans[WarmUpChoice.NOTHING].request
         self.car = self.request.car
         self.starts = [Start(p.soc_departure, p.warm.pack_c, p.warm.cabin_c) for p in plans.values()]
+        leaves_c = self.request.ambient_c(self.request.departure)
+        scraping = SCREENS_MIN * (COMFORT_C - leaves_c) if outdoors and leaves_c < 0 else 0.0
+        self.scraping_kmin = np.array([0.0 if choice.warms_cabin else scraping for choice in plans])
         self.seats = np.array([choice is WarmUpChoice.SEATS for choice in plans])
 
     def _reason(self, choice: WarmUpChoice, night: NightPlan, cold_kmin: float, driven_min: float) -> str:
@@ -249,7 +277,7 @@ class _Day:
             )
             more_s, more_k = missing_ks(held, wanted)
             seconds, kelvins, cabin = seconds + more_s, kelvins + more_k, held.end_c
-        return seconds / 60.0, kelvins / 60.0
+        return seconds / 60.0, kelvins / 60.0 + np.tile(self.scraping_kmin, repeats)
 
     def along(
         self, outing: Outing, options: Sequence[Option]
@@ -269,7 +297,7 @@ class _Day:
         warm = np.array([choice in WARM_PACK for choice in choices])
         pack = np.min(total[:, warm], axis=1) - np.min(total[:, ~warm], axis=1)
         sitting = np.min(total[:, ~self.seats], axis=1) - total[:, choices.index(WarmUpChoice.SEATS)]
-        return tuple(zip(km.tolist(), best, strict=True)), _turns(km, pack), _turns(km, sitting)
+        return tuple(zip(km.tolist(), best, strict=True)), _turns(km, pack + self.worth.no_matter), _turns(km, sitting)
 
 
 def _simplest(total: Array, worth: Worth) -> Array:
@@ -290,26 +318,29 @@ def _turns(km: Array, gap: Array) -> float | None:
 
 @dataclass(frozen=True)
 class Course:
-    """Temperatures (°C) at seconds from departure (negative before it): arrays of one shape; kW from wall and pack before."""
+    """Temperatures (°C) at seconds from departure (negative before it): arrays of one shape."""
 
     seconds: Array
     pack_c: Array
     cabin_c: Array
 
 
-def courses(advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 24) -> Mapping[WarmUpChoice, Course]:
-    """Pack and cabin of every choice from `before_s` before departure to the end of the first trip."""
+def courses(
+    advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 20
+) -> Mapping[WarmUpChoice, Course]:
+    """Pack and cabin of every choice from `before_s` before departure to the end of the first trip, cut into `pieces`."""
     day = _Day({each.choice: each.plan for each in advice.options}, conditions, 0.0, advice.worth)
     legs = outing.legs_out()
-    split = Trip(tuple(replace(leg, distance_km=leg.distance_km / pieces) for leg in legs for _ in range(pieces)))
-    outcome = run(day.car, split, conditions, day.lanes(day.starts))
-    early = np.linspace(-before_s, 0.0, 61)
+    cuts = [max(2, round(pieces * leg.distance_km / outing.km)) for leg in legs]
+    split = [replace(leg, distance_km=leg.distance_km / n) for leg, n in zip(legs, cuts, strict=True) for _ in range(n)]
+    outcome = run(day.car, Trip(tuple(split)), conditions, day.lanes(day.starts))
+    early = np.linspace(-before_s, 0.0, 91)
+    driven = np.array([np.broadcast_to(end.hours, len(day.starts)) * S_PER_H for end in outcome.ends])
     found = {}
     for i, option in enumerate(advice.options):
-        driven = np.array([float(np.asarray(end.hours)[i]) * S_PER_H for end in outcome.ends])
         pack, cabin = _before(option.plan, early)
         found[option.choice] = Course(
-            np.concatenate([early, driven]),
+            np.concatenate([early, driven[:, i]]),
             np.concatenate([pack, [float(end.pack_c[i]) for end in outcome.ends]]),
             np.concatenate([cabin, [float(end.cabin_c[i]) for end in outcome.ends]]),
         )
@@ -318,9 +349,9 @@ def courses(advice: Advice, outing: Outing, conditions: Conditions, before_s: fl
 
 def _before(night: NightPlan, seconds: Array) -> tuple[Array, Array]:
     """Pack and cabin before departure: what the night leaves, and what the heaters added so far."""
-    ask, warm = night.request, night.warm
+    ask, warm, steps = night.request, night.warm, night.session.steps
     departs = (ask.departure.astimezone(UTC) - night.start).total_seconds()
-    pack = [night.session.at(departs + s)[1] + warm.pack.added_k(-s) for s in seconds.tolist()]
-    leaves = ask.ambient_c(ask.departure)
-    cabin = [leaves + warm.cabin.added_k(-s) for s in seconds.tolist()]
-    return np.array(pack), np.array(cabin)
+    left = np.interp(departs + seconds, [step.at_s for step in steps], [step.pack_c for step in steps])
+    pack = left + [warm.pack.added_k(-s) for s in seconds.tolist()]
+    cabin = ask.ambient_c(ask.departure) + np.array([warm.cabin.added_k(-s) for s in seconds.tolist()])
+    return pack, cabin

@@ -59,7 +59,7 @@ def lead_to(kelvins: Number, power_w: Number, conductance: Number, capacity: Num
     share = np.asarray(kelvins) * np.asarray(conductance) / power_w
     with np.errstate(divide="ignore", invalid="ignore"):
         seconds = -np.asarray(capacity) / conductance * np.log1p(-np.minimum(share, 1.0))
-    return np.maximum(seconds, 0.0)
+    return np.asarray(np.maximum(seconds, 0.0))
 
 
 def missing_ks(held: Held, wanted_c: Number) -> tuple[Array, Array]:

@@ -100,9 +100,10 @@ def warm_up(
 ) -> WarmUp:
     """Start so that cabin and pack reach their targets at departure, no earlier, and at most `longest_s` before it.
 
-    `cabin_c` and `pack_c` are what they would be at departure without heating. Both heaters run at full power; the wall gives up to `wall_kw` less overhead and conversion, the pack the rest, so
-    that on a weak socket the level falls while plugged in. `wall_kw` 0 means unplugged. A car that does not warm its
-    pack, or where nobody knows, gets the cabin only, and the reason says so.
+    `cabin_c` and `pack_c` are what they would be at departure without heating. Both heaters run at full power; the wall
+    gives up to `wall_kw` less overhead and conversion, the pack the rest, so that on a weak socket the level falls while
+    plugged in. `wall_kw` 0 means unplugged. A car that does not warm its pack, or where nobody knows, gets the cabin
+    only, and the reason says so.
     """
     pack, reason = car.pack, ""
     warms_pack = choice is WarmUpChoice.CABIN_AND_PACK
@@ -146,9 +147,7 @@ def _heat(
     return Heating(lead_s, end_c, heat_kw, heat_kw / performance, conductance, capacity)
 
 
-def _sources(
-    first: Heating, second: Heating, available_kw: float, efficiency: float, overhead_kw: float
-) -> tuple[float, float]:
+def _sources(first: Heating, second: Heating, available_kw: float, efficiency: float, overhead_kw: float) -> tuple[float, float]:
     """Split the demand of two heaters that end together into wall energy (at the wall) and pack energy, kWh."""
     wall_kwh = from_pack_kwh = 0.0
     edges = sorted({0.0, first.lead_s, second.lead_s})

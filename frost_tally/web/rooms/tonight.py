@@ -18,16 +18,19 @@ from ...household.home import Home, Stale
 from ...services import clock as clocks
 from ...services import nights
 from ...services import tonight as service
+from ...services.evening import Levers
 from ...services.tariffs import fetch_all
+from ...services.warmup import settle
 from ..drawing import ribbon, stair
 from ..forms import FieldView, choice, clock, number, parse, shown, views
 from ..guard import Posted
 from ..page import render, units_of, whole_number
 from ..units import Units
 from ..wording import Verdict, cause_words, hour, hour_up, night_title, verdict
+from ..words_warm import CHOICES
 
 router = APIRouter()
-WARM_UPS = {"nothing": "nothing", "cabin": "cabin", "cabin_and_pack": "cabin and pack"}
+WARM_UPS = {each.value: words for each, words in CHOICES.items()}
 SURFACES = {"dry": "dry", "wet": "wet", "slush": "slush or snow"}
 MAIN = ("limit", "depart", "km", "motorway_kmh", "tyre_kpa")
 
@@ -184,7 +187,7 @@ def _typed(night: service.Tonight, units: Units) -> dict[str, str]:
     return shown({name: getattr(night.levers, name) for name in LeverForm.model_fields}, LeverForm, units)
 
 
-def _pull(typed: Mapping[str, str], units: Units) -> tuple[Callable[[service.Levers], service.Levers], dict[str, str]]:
+def _pull(typed: Mapping[str, str], units: Units) -> tuple[Callable[[Levers], Levers], dict[str, str]]:
     """A pull from what was typed; fields that will not do are left as usual and named."""
     form, errors = parse(LeverForm, typed, units)
     if form is None:
@@ -320,5 +323,7 @@ def undo(request: Request, fields: Posted) -> Response:
 def move_clock(request: Request, fields: Posted) -> Response:
     """Move the demo's clock on."""
     home: Home = request.app.state.home
-    fetch_all(home, clocks.move_on(home))
+    now = clocks.move_on(home)
+    fetch_all(home, now)
+    settle(home, now)
     return RedirectResponse(f"/tonight?car={fields.get('car', '')}", 303)

@@ -1,0 +1,42 @@
+"""When a departure that repeats, or happens once, comes round on the local clock."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+from ..errors import Refusal
+
+
+@dataclass(frozen=True)
+class Departure:
+    """`at` on the clock of `zone`: on weekdays (0 = Monday) except `holidays`, or once on a date."""
+
+    at: time
+    zone: str
+    days: frozenset[int] = frozenset()
+    on_date: date | None = None
+    holidays: frozenset[date] = frozenset()
+
+    def checked(self) -> "Departure":
+        """The same departure. Raises: Refusal with its field when it never comes, or both repeats and happens once."""
+        if not self.days and self.on_date is None:
+            raise Refusal("Choose the weekdays it repeats on, or one date.", "days")
+        if self.days and self.on_date is not None:
+            raise Refusal("Either weekdays or one date: clear one of them.", "on_date")
+        return self
+
+    def falls_on(self, day: date) -> bool:
+        """Whether it comes on a day."""
+        return day == self.on_date if self.on_date else day.weekday() in self.days and day not in self.holidays
+
+    def between(self, start: datetime, end: datetime) -> Iterator[datetime]:
+        """Aware local times from `start` to before `end`, in order; a time that the clock skips comes that much later."""
+        zone = ZoneInfo(self.zone)
+        day = start.astimezone(zone).date()
+        while day <= end.astimezone(zone).date():
+            if self.falls_on(day):
+                moment = datetime.combine(day, self.at, zone).astimezone(UTC).astimezone(zone)
+                if start.astimezone(UTC) <= moment.astimezone(UTC) < end.astimezone(UTC):
+                    yield moment
+            day += timedelta(days=1)

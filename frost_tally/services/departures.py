@@ -1,0 +1,182 @@
+"""Departures that repeat or happen once: the list, what became of each, and which comes next."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+from uuid import uuid4
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.errors import Refusal
+from ..core.heat.schedule import Departure
+from ..household.calendar import holidays_of
+from ..household.home import Home, cars, place_of
+from ..household.models import CarRow, DepartureRow, LeavingRow
+from ..household.undo import remember
+
+AHEAD_DAYS = 60
+MOST_LISTED = 40
+ADVISED = "advised"
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A departure as it was typed; `km` is one way, `region` names the holidays it skips, "" for none."""
+
+    name: str
+    at: time
+    days: frozenset[int]
+    on_date: date | None
+    region: str
+    warm_up: str
+    km: float
+
+
+@dataclass(frozen=True)
+class Due:
+    """One time a departure comes round."""
+
+    row: DepartureRow
+    at: datetime
+
+    @property
+    def uid(self) -> str:
+        """Its name in calendars, the same whenever it is written."""
+        return f"{self.row.uid}-{self.at:%Y%m%d}"
+
+
+@dataclass(frozen=True)
+class Listed:
+    """The room's list: rows with the next time each comes, and the latest leavings."""
+
+    rows: tuple[tuple[DepartureRow, datetime | None], ...]
+    leavings: tuple[LeavingRow, ...]
+    open: Due | None
+    zone: ZoneInfo
+    car: CarRow
+
+
+def rows_of(session: Session, car_id: int) -> list[DepartureRow]:
+    """A car's departures in the order they were entered."""
+    wanted = select(DepartureRow).where(DepartureRow.car_id == car_id, DepartureRow.withdrawn.is_(False))
+    return list(session.scalars(wanted.order_by(DepartureRow.id)))
+
+
+def schedule_of(row: DepartureRow, zone: str) -> Departure:
+    """The core's departure. Raises: Refusal for a region nobody knows."""
+    holidays = holidays_of(row.region) if row.region else frozenset()
+    return Departure(row.at, zone, frozenset(int(d) for d in row.days), row.on_date, holidays)
+
+
+def due_between(session: Session, car_id: int, zone: str, start: datetime, end: datetime) -> list[Due]:
+    """All departures of a car in a span of time, in order; of two at one moment the first entered."""
+    found: dict[datetime, Due] = {}
+    for row in rows_of(session, car_id):
+        for moment in schedule_of(row, zone).between(start, end):
+            found.setdefault(moment, Due(row, moment))
+    return [found[moment] for moment in sorted(found)]
+
+
+def next_departure(session: Session, car_id: int, now: datetime) -> datetime | None:
+    """The next listed departure of a car, on the clock of `now`; None without any in sixty days."""
+    row = session.get_one(CarRow, car_id)
+    coming = due_between(
+        session, car_id, place_of(row, session).zone, now + timedelta(seconds=1), now + timedelta(days=AHEAD_DAYS)
+    )
+    return coming[0].at if coming else None
+
+
+def departures(home: Home, now: datetime, car_id: int | None = None) -> Listed:
+    """The list of a car (the first when None), its leavings and the departure that nobody has said anything of yet."""
+    with home.reading() as session:
+        everyone = cars(session)
+        car = next((each for each in everyone if car_id in (None, each.id)), None)
+        if car is None:
+            raise Refusal("There is no such car.")
+        zone = place_of(car, session).zone
+        rows = rows_of(session, car.id)
+        ahead = now + timedelta(days=370)
+        nexts = [next(schedule_of(row, zone).between(now, ahead), None) for row in rows]
+        wanted = select(LeavingRow).where(LeavingRow.car_id == car.id).order_by(LeavingRow.due_at.desc()).limit(14)
+        leavings = tuple(session.scalars(wanted))
+        past = due_between(session, car.id, zone, now - timedelta(hours=20), now)
+        known = {each.due_at.timestamp() for each in leavings}
+        unsaid = [due for due in past if due.at.timestamp() not in known and due.row.since <= due.at.date()]
+    return Listed(tuple(zip(rows, nexts, strict=True)), leavings, unsaid[-1] if unsaid else None, ZoneInfo(zone), car)
+
+
+def keep_departure(home: Home, now: datetime, car_id: int, typed: Typed, number: int | None = None) -> int:
+    """Enter a departure, or change one; returns the number to undo it by. Raises: Refusal with its field."""
+    if not 1 <= len(typed.name.strip()) <= 40:
+        raise Refusal("A departure needs a name of up to 40 letters.", "name")
+    region = typed.region.strip().upper()
+    holidays = holidays_of(region) if region else frozenset()
+    Departure(typed.at, "UTC", typed.days, typed.on_date, holidays).checked()
+    if typed.on_date is not None and typed.on_date < now.date():
+        raise Refusal("That day has passed.", "on_date")
+    days = "".join(str(day) for day in sorted(typed.days))
+    values: Mapping[str, object] = {
+        "name": typed.name.strip(), "at": typed.at, "days": days, "on_date": typed.on_date, "region": region,
+        "warm_up": typed.warm_up, "km": typed.km,
+    }  # fmt: skip
+    with home.changing() as session:
+        mine = rows_of(session, car_id)
+        if number is None:
+            if len(mine) >= MOST_LISTED:
+                raise Refusal(f"{MOST_LISTED} departures are enough: put one away first.", "name")
+            row = DepartureRow(car_id=car_id, uid=uuid4().hex, since=now.date(), **values)
+            session.add(row)
+            session.flush()
+            return remember(session, f"Departure “{row.name}” entered", [], [("departure", row.id)])
+        found = next((each for each in mine if each.id == number), None)
+        if found is None:
+            raise Refusal("There is no such departure.")
+        undo = remember(session, f"Departure “{found.name}” changed", [("departure", found.id)])
+        for name, value in values.items():
+            setattr(found, name, value)
+        return undo
+
+
+def drop_departure(home: Home, number: int) -> int:
+    """Put a departure away; returns the number to undo it by. Raises: Refusal when there is none."""
+    with home.changing() as session:
+        row = session.get(DepartureRow, number)
+        if row is None or row.withdrawn:
+            raise Refusal("There is no such departure.")
+        undo = remember(session, f"Departure “{row.name}” put away", [("departure", number)])
+        row.withdrawn = True
+        return undo
+
+
+def note_leaving(
+    home: Home, car_id: int, due: datetime, outcome: str, name: str = "", kwh: float = 0.0, source: str = "owner"
+) -> None:
+    """Note what became of a departure, in place of what was noted before; "forget" takes it back. Raises: Refusal."""
+    if outcome not in ("left", "missed", "forget"):
+        raise Refusal("Left, or stayed.")
+    with home.changing() as session:
+        wanted = select(LeavingRow).where(LeavingRow.car_id == car_id, LeavingRow.due_at == due)
+        row = session.scalars(wanted).first()
+        if row is not None:
+            session.delete(row)
+            session.flush()
+        if outcome != "forget":
+            session.add(LeavingRow(car_id=car_id, name=name, due_at=due, outcome=outcome, kwh=kwh, source=source))
+
+
+def leavings(home: Home, car_id: int | None) -> Sequence[LeavingRow]:
+    """All that became of a car's departures, the oldest first; of all cars when None."""
+    with home.reading() as session:
+        wanted = select(LeavingRow).order_by(LeavingRow.due_at)
+        return list(session.scalars(wanted if car_id is None else wanted.where(LeavingRow.car_id == car_id)))
+
+
+def unsettled(session: Session, car: CarRow, now: datetime, off_after: timedelta) -> Sequence[Due]:
+    """Departures of the last fortnight that are past their switch-off and not noted yet."""
+    zone, start = place_of(car, session).zone, now - timedelta(days=14)
+    noted = session.scalars(select(LeavingRow.due_at).where(LeavingRow.car_id == car.id, LeavingRow.due_at >= start))
+    known = {each.timestamp() for each in noted}
+    due = due_between(session, car.id, zone, start, now - off_after)
+    return [each for each in due if each.at.timestamp() not in known and each.row.since <= each.at.date()]

@@ -1,0 +1,214 @@
+"""The evening: what the home knows and the levers, made into the night's request and the conditions of the day."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime, time, timedelta
+from functools import lru_cache
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from ..core.car import PARKED_W_PER_K, Car
+from ..core.charge.night import NightRequest
+from ..core.charge.supply import charge_rate
+from ..core.charge.tariff import Tariff
+from ..core.drive.air import pressure_at
+from ..core.drive.day import Start, Trip
+from ..core.drive.road import Conditions, Surface
+from ..core.drive.trip import simulate
+from ..core.drive.tyres import gauge_at
+from ..core.errors import Refusal
+from ..core.heat.lumped import relax
+from ..core.heat.warm import WarmUpChoice, soak_c
+from ..household.home import car_of, cars, household, place_of, supply_of, tariff_of, trip_of
+from ..household.models import CarRow, HouseholdRow, PlaceRow
+from ..standins.weather import SeededYear, TypedNight, Weather
+from .car_year import PERSON_KG
+from .departures import next_departure
+
+
+@dataclass(frozen=True)
+class Levers:
+    """What can be pulled tonight. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h."""
+
+    soc_now: float
+    limit: float
+    depart: time
+    plug_in: time
+    km: float
+    motorway_kmh: float
+    tyre_kpa: float
+    cabin_c: float
+    out_now_c: float
+    out_low_c: float
+    people: int
+    warm_up: WarmUpChoice
+    surface: Surface = Surface.DRY
+
+
+class NotSetUp(RuntimeError):
+    """There is no car, outlet, tariff or place yet."""
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What the household says of the evening."""
+
+    house: HouseholdRow
+    place: PlaceRow
+    row: CarRow
+    tariff: Tariff
+    names: tuple[tuple[int, str], ...]
+    listed: datetime | None
+    now: datetime
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The clock of the place where the car stands."""
+        return ZoneInfo(self.place.zone)
+
+
+def setting_of(session: Session, now: datetime, car_id: int | None = None, days: int = 2) -> Setting:
+    """What the household says of a car (the first when None), prices for so many days. Raises: NotSetUp."""
+    house, rows = household(session), cars(session)
+    row = next((each for each in rows if car_id in (None, each.id)), None)
+    if row is None or not house.complete or row.outlet is None or row.tariff is None:
+        raise NotSetUp
+    place = place_of(row, session)
+    here = now.astimezone(ZoneInfo(place.zone))
+    tariff = tariff_of(session, row.tariff, house.currency, place.zone, (here - timedelta(hours=1), here + timedelta(days=days)))
+    names = tuple((each.id, each.name) for each in rows)
+    return Setting(house, place, row, tariff, names, next_departure(session, row.id, here), here)
+
+
+@dataclass(frozen=True)
+class Evening:
+    """The night's request, and the day that follows it; `tyre_kpa` is the cold pressure in that air."""
+
+    request: NightRequest
+    trip: Trip
+    conditions: Conditions
+    tyre_kpa: float
+    weather: Weather
+
+
+def evening(setting: Setting, usual: Levers, levers: Levers, departure: datetime | None = None) -> Evening:
+    """The evening with the levers pulled, for their departure or another. Raises: Refusal with its field."""
+    row, now = setting.row, setting.now
+    if row.outlet is None:
+        raise NotSetUp
+    car = car_of(row).checked()
+    departure = departure or next_at(now, levers.depart)
+    typed = (levers.out_now_c, levers.out_low_c) != (usual.out_now_c, usual.out_low_c)
+    weather = weather_of(setting.house, now, levers if typed else None)
+    around = garage_air(setting.place, weather, now.astimezone(UTC), departure.astimezone(UTC))
+    trip = trip_of(row).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
+    plug_in = _plug_in(now, levers.plug_in, departure)
+    conditions, gauge = _conditions(setting.place, row, levers, weather, departure)
+    request = NightRequest(
+        now,
+        plug_in,
+        departure,
+        levers.soc_now,
+        levers.limit,
+        car,
+        charge_rate(supply_of(row.outlet), car),
+        setting.tariff,
+        around,
+        _pack_at(car, trip, weather, around, max(now, plug_in)),
+        levers.warm_up,
+        levers.cabin_c,
+    )
+    return Evening(request, trip, conditions, gauge, weather)
+
+
+def usual_levers(setting: Setting) -> Levers:
+    """The levers as they stand before anybody pulls one; a departure listed within a day goes before the usual one."""
+    row, home, now = setting.row, setting.house, setting.now
+    weather = weather_of(home, now, None)
+    morning = next_at(now, time(6, 0))
+    soon = setting.listed is not None and setting.listed - now <= timedelta(days=1)
+    depart = setting.listed.astimezone(setting.zone).time() if soon and setting.listed else row.depart
+    return Levers(
+        row.soc_now,
+        row.habit_limit,
+        depart,
+        row.plug_in,
+        row.town_km + row.country_km + row.motorway_km,
+        row.motorway_kmh,
+        row.tyre_kpa,
+        row.cabin_c,
+        round(weather.temperature_c(now), 1),
+        round(weather.temperature_c(morning), 1),
+        row.people,
+        WarmUpChoice(row.warm_up),
+    )
+
+
+def _conditions(place: PlaceRow, row: CarRow, levers: Levers, weather: Weather, departure: datetime) -> tuple[Conditions, float]:
+    """Conditions of the day's drives: the mean of the hours of departure and return; the tyres cold at that air."""
+    home_again = departure + timedelta(hours=row.parked_h + 1)
+    air_c = (weather.temperature_c(departure) + weather.temperature_c(home_again)) / 2
+    outside_kpa = pressure_at(place.altitude_m) / 1000.0
+    gauge = gauge_at(levers.tyre_kpa, row.tyre_read_c, air_c, outside_kpa)
+    if gauge < 80:
+        raise Refusal(f"At {air_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa")
+    made = Conditions(
+        air_c,
+        0.8,
+        place.altitude_m,
+        wind_mps=weather.wind_mps(departure),
+        surface=levers.surface,
+        tyre_gauge_kpa=gauge,
+        load_kg=PERSON_KG * (levers.people - 1),
+        cabin_set_c=levers.cabin_c,
+    )
+    return (made.seats_only() if levers.warm_up is WarmUpChoice.SEATS else made), gauge
+
+
+def weather_of(house: HouseholdRow, now: datetime, levers: Levers | None) -> Weather:
+    """The village's weather, or the typed one; levers that were pulled go before both."""
+    if levers is not None:
+        return TypedNight(now, levers.out_now_c, levers.out_low_c)
+    return SeededYear() if house.weather == "village" else TypedNight(now, house.out_now_c, house.out_low_c)
+
+
+def garage_air(place: PlaceRow, weather: Weather, now: datetime, departure: datetime) -> Callable[[datetime], float]:
+    """Air around the parked car between now and departure (both UTC), from values on every half hour."""
+    halves = range(int((departure - now).total_seconds() // 1800) + 2)
+    air = [weather.temperature_c(now + timedelta(minutes=30 * i - 24 * 60)) for i in range(len(halves) + 48)]
+    around = [soak_c(air[i + 48], float(np.mean(air[i : i + 48])), place.garage, place.garage_heated_c) for i in halves]
+
+    def at(moment: datetime) -> float:
+        place = min(max((moment - now).total_seconds() / 1800.0, 0.0), len(around) - 1.001)
+        whole = int(place)
+        return around[whole] + (around[whole + 1] - around[whole]) * (place - whole)
+
+    return at
+
+
+def _pack_at(car: Car, trip: Trip, weather: Weather, garage: Callable[[datetime], float], plugged: datetime) -> float:
+    """Pack temperature when plugged in: soaked in the morning, driven through the usual day, then an hour's rest."""
+    air = weather.temperature_c(plugged)
+    return float(relax(_driven_pack_c(car, trip, air), garage(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, 3600.0))
+
+
+@lru_cache(maxsize=64)
+def _driven_pack_c(car: Car, trip: Trip, air_c: float) -> float:
+    """Pack temperature at the end of a day's driving that began soaked; kept, for a lever seldom changes it."""
+    return float(simulate(car, trip, Conditions(air_c), Start(1.0, air_c, air_c)).end_pack_c[0])
+
+
+def next_at(now: datetime, at: time) -> datetime:
+    """The next time the local clock shows `at`."""
+    moment = now.replace(hour=at.hour, minute=at.minute, second=0, microsecond=0)
+    return moment if moment > now else moment + timedelta(days=1)
+
+
+def _plug_in(now: datetime, at: time, departure: datetime) -> datetime:
+    """When the car is plugged in: the last such time before departure, at the earliest now."""
+    moment = departure.replace(hour=at.hour, minute=at.minute)
+    if moment >= departure:
+        moment -= timedelta(days=1)
+    return max(moment, now)

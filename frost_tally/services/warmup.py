@@ -1,0 +1,284 @@
+"""Warm-up: the five choices for the next departure, the course of both temperatures, and the way home."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from datetime import datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+from ..core.battery.wear import PACK_PER_KWH
+from ..core.car import Car
+from ..core.charge.night import NightRequest
+from ..core.drive.day import Road
+from ..core.drive.outing import Outing
+from ..core.drive.road import Conditions
+from ..core.drive.trip import simulate
+from ..core.errors import Refusal
+from ..core.heat.departure import Advice, Course, Option, advise, courses
+from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
+from ..household.home import Home, cars
+from ..household.models import CarRow, DepartureRow
+from ..household.undo import remember
+from ..standins.car_link import CarLink, SeededCar
+from .departures import Due, due_between, note_leaving, unsettled
+from .evening import Evening, Levers, Setting, evening, next_at, setting_of, usual_levers
+
+BEFORE_S = 5400.0
+MONEY = {
+    "EUR": 1.0,
+    "USD": 1.1,
+    "CHF": 0.95,
+    "GBP": 0.85,
+    "CAD": 1.5,
+    "NOK": 11.5,
+    "SEK": 11.2,
+    "DKK": 7.5,
+    "ISK": 150.0,
+    "PLN": 4.3,
+}
+"""A rough worth of one euro, from memory: only the price of a new pack is taken from it, and the owner can type that."""
+
+
+@dataclass(frozen=True)
+class WarmLevers:
+    """What can be pulled: km one way, trips of the day, hours parked between them, °C, money per kWh of a new pack."""
+
+    km: float
+    trips: int
+    parked_h: float
+    depart: time
+    out_c: float
+    cabin_c: float
+    pack_price: float
+    plugged: bool = True
+    warm_home: bool = False
+
+
+@dataclass(frozen=True)
+class WayHome:
+    """The return, unplugged: what warming the cabin takes from the pack (kWh, km, level) and spares; `pack_c` it meets."""
+
+    at: datetime
+    lead_s: float
+    kwh: float
+    km: float
+    pack_c: float
+    cabin_c: float
+
+
+@dataclass(frozen=True)
+class WarmUpRoom:
+    """Everything the room shows."""
+
+    car_id: int
+    car: Car
+    cars: tuple[tuple[int, str], ...]
+    zone: ZoneInfo
+    now: datetime
+    levers: WarmLevers
+    usual: WarmLevers
+    limit: float
+    floor: float
+    request: NightRequest
+    conditions: Conditions
+    outing: Outing
+    advice: Advice
+    courses: Mapping[WarmUpChoice, Course]
+    shown: Option
+    habit: WarmUpChoice
+    home: WayHome | None
+    missed_kwh: float
+    listed: datetime | None
+
+
+def warm_up_room(
+    home: Home,
+    now: datetime,
+    car_id: int | None = None,
+    pull: Callable[[WarmLevers], WarmLevers] = lambda usual: usual,
+    show: WarmUpChoice | None = None,
+) -> WarmUpRoom:
+    """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
+    with home.reading() as session:
+        setting = setting_of(session, now, car_id)
+    usual_night = usual_levers(setting)
+    usual = _usual(setting, usual_night)
+    pulled = pull(usual)
+    made = _evening(setting, usual_night, usual, pulled)
+    outing = outing_of(setting.row, pulled).checked()
+    advice = advise(
+        made.request,
+        outing,
+        made.conditions,
+        need_soc=setting.row.floor,
+        pack_per_kwh=pulled.pack_price,
+        outdoors=setting.place.garage == "outdoor",
+    )
+    option = advice.option(show) if show else advice.best
+    ambient = made.request.ambient_c(made.request.departure)
+    return WarmUpRoom(
+        setting.row.id,
+        made.request.car,
+        setting.names,
+        setting.zone,
+        setting.now,
+        pulled,
+        usual,
+        usual_night.limit,
+        setting.row.floor,
+        made.request,
+        made.conditions,
+        outing,
+        advice,
+        courses(advice, outing, made.conditions, BEFORE_S),
+        option,
+        WarmUpChoice(setting.row.warm_up),
+        _way_home(made, outing, option, pulled.cabin_c),
+        held_kwh(made.request.car, option.plan.warm, ambient),
+        setting.listed,
+    )
+
+
+def _usual(setting: Setting, night: Levers) -> WarmLevers:
+    row = setting.row
+    departure = next_at(setting.now, night.depart)
+    air_c = evening(setting, night, night, departure).weather.temperature_c(departure)
+    price = PACK_PER_KWH * MONEY.get(setting.house.currency, 1.0)
+    return WarmLevers(round(night.km / 2, 1), 2, row.parked_h, night.depart, round(air_c, 1), night.cabin_c, round(price, 0))
+
+
+def _evening(setting: Setting, usual: Levers, levers: WarmLevers, pulled: WarmLevers) -> Evening:
+    """The night with this room's levers; a typed outside temperature shifts the whole night by as much."""
+    night = replace(usual, depart=pulled.depart, cabin_c=pulled.cabin_c, warm_up=WarmUpChoice.NOTHING)
+    made = evening(setting, usual, night)
+    warmer = pulled.out_c - levers.out_c
+    request, before = made.request, made.request.ambient_c
+    if abs(warmer) > 1e-9:
+        request = replace(request, ambient_c=lambda moment: before(moment) + warmer, pack_c=request.pack_c + warmer)
+        made = replace(made, conditions=replace(made.conditions, ambient_c=made.conditions.ambient_c + warmer).checked())
+    if not pulled.plugged:
+        request = replace(request, plug_in=request.departure)
+    return replace(made, request=request)
+
+
+def outing_of(row: CarRow, levers: WarmLevers) -> Outing:
+    """The day's equal trips on the car's usual roads: town as far as it reaches, then country, then motorway."""
+    town, country = row.town_km / 2, row.country_km / 2
+    motorway = row.motorway_kmh if row.motorway_km > 0 else None
+    return Outing(levers.km, town, country, motorway, levers.trips, levers.parked_h, levers.cabin_c if levers.warm_home else None)
+
+
+def _way_home(made: Evening, outing: Outing, option: Option, cabin_c: float) -> WayHome | None:
+    """The second trip's departure: cabin only, from the pack; its price is what the whole day then takes more."""
+    if outing.trips < 2:
+        return None
+    car, at = made.request.car, made.conditions
+    cold, warm = (simulate(car, replace(outing, warm_home_c=c).trip(), at, option.start) for c in (None, cabin_c))
+    stood = next(end for end in cold.ends if end.leg.road is Road.PARKED)
+    leaves = made.request.departure + timedelta(hours=float(stood.hours[0]))
+    pack_c, air_c = float(stood.pack_c[0]), float(stood.cabin_c[0])
+    heating = warm_up(
+        car, WarmUpChoice.CABIN, cabin_c=air_c, pack_c=pack_c, ambient_c=at.ambient_c, set_c=cabin_c, wall_kw=0.0,
+        longest_s=outing.parked_h * 3600.0,
+    )  # fmt: skip
+    more = float(warm.soc_used[0] - cold.soc_used[0])
+    per_soc = outing.trip().distance_km / max(float(cold.soc_used[0]), 1e-9)
+    return WayHome(leaves, heating.lead_s, heating.pack_kwh, more * per_soc, pack_c, air_c)
+
+
+def keep_choice(home: Home, car_id: int, choice: WarmUpChoice, cabin_c: float) -> int:
+    """Make a choice and its cabin temperature the car's habit; returns the number to undo it by. Raises: Refusal."""
+    with home.changing() as session:
+        row = session.get(CarRow, car_id)
+        if row is None or row.withdrawn:
+            raise Refusal("There is no such car.")
+        undo = remember(session, f"Warm-up of {row.name} changed", [("car", car_id)])
+        row.warm_up, row.cabin_c = choice.value, cabin_c
+        return undo
+
+
+def settle(home: Home, now: datetime, link: CarLink | None = None) -> int:
+    """Ask the car (a simulated one when None) what became of its departures past their switch-off; returns how many."""
+    car_link = link or SeededCar()
+    off_after, found = timedelta(seconds=HOLD_S), list[tuple[int, str, Due]]()
+    with home.reading() as session:
+        for car in cars(session):
+            found += [(car.id, car.name, due) for due in unsettled(session, car, now, off_after)]
+    for car_id, name, due in found:
+        gone = car_link.left_at(name, due.at)
+        kwh = 0.0 if gone else _wasted(home, car_id, due)
+        note_leaving(home, car_id, due.at, "left" if gone else "missed", due.row.name, kwh, "car")
+    return len(found)
+
+
+def _wasted(home: Home, car_id: int, due: Due) -> float:
+    """Energy of a warm-up that nobody drove off with, from its start to the switch-off, kWh."""
+    made, advice = coming(home, due.at - timedelta(hours=11), car_id, due)
+    option = chosen(advice, due.row)
+    warm = option.plan.warm
+    return warm.wall_kwh + warm.pack_kwh + held_kwh(made.request.car, warm, made.request.ambient_c(due.at))
+
+
+def missed_kwh(home: Home, now: datetime, car_id: int, due_at: datetime) -> float:
+    """Energy that a listed departure spent for nothing when the car stayed, kWh. Raises: Refusal when none was due then."""
+    with home.reading() as session:
+        zone = setting_of(session, now, car_id).place.zone
+        due = due_between(session, car_id, zone, due_at, due_at + timedelta(seconds=1))
+    if not due or due_at > now:
+        raise Refusal("No departure was due then.")
+    return _wasted(home, car_id, due[0])
+
+
+def coming(home: Home, evening_of: datetime, car_id: int, due: Due, soc: float | None = None) -> tuple[Evening, Advice]:
+    """A listed departure as its evening sees it: the night's request and the advice for its kilometres."""
+    with home.reading() as session:
+        setting = setting_of(session, evening_of, car_id)
+    usual = usual_levers(setting)
+    levers = replace(usual, warm_up=WarmUpChoice.NOTHING, **({} if soc is None else {"soc_now": soc}))  # type: ignore[arg-type]
+    made = evening(setting, usual, levers, due.at)
+    typed = replace(_usual(setting, usual), km=due.row.km)
+    price = PACK_PER_KWH * MONEY.get(setting.house.currency, 1.0)
+    advice = advise(made.request, outing_of(setting.row, typed), made.conditions, need_soc=setting.row.floor, pack_per_kwh=price)
+    return made, advice
+
+
+def chosen(advice: Advice, row: DepartureRow) -> Option:
+    """The option that a departure asks for: its own, or the advised one."""
+    return advice.best if row.warm_up == "advised" else advice.option(WarmUpChoice(row.warm_up))
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A listed departure with its plan, for the calendar."""
+
+    due: Due
+    option: Option
+    plug_in: datetime
+    limit: float
+
+
+def week_ahead(home: Home, now: datetime, car_id: int, days: int = 7) -> tuple[Planned, ...]:
+    """The listed departures of the coming days, each planned on its evening.
+
+    The first starts from the level now, later ones from what the day before leaves. A departure that follows on the same
+    day, before the car is plugged in again, gets no plan.
+    """
+    with home.reading() as session:
+        setting = setting_of(session, now, car_id)
+        due = due_between(session, car_id, setting.place.zone, now, now + timedelta(days=days))
+    found, soc, free = list[Planned](), setting.row.soc_now, now
+    for each in due:
+        plug = next_plug(each.at, setting.row.plug_in)
+        if plug < free - timedelta(hours=6) and found:
+            continue
+        begin = max(plug, now)
+        made, advice = coming(home, begin, car_id, each, soc)
+        option = chosen(advice, each.row)
+        found.append(Planned(each, option, made.request.plug_in, setting.row.habit_limit))
+        soc, free = max(0.02, option.arrival_soc), each.at
+    return tuple(found)
+
+
+def next_plug(departure: datetime, at: time) -> datetime:
+    """The last time before a departure at which the car is usually plugged in."""
+    moment = departure.replace(hour=at.hour, minute=at.minute, second=0, microsecond=0)
+    return moment if moment < departure else moment - timedelta(days=1)

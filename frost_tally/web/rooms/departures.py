@@ -1,0 +1,179 @@
+"""Room 3, its departures: those that repeat or happen once, what became of them, and the calendar."""
+
+from collections.abc import Mapping
+from datetime import date, datetime, time, timedelta
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel
+
+from ...core.errors import Refusal
+from ...core.heat.warm import HOLD_S, WarmUpChoice
+from ...formats.table import write_table
+from ...household.home import Home
+from ...household.models import DepartureRow
+from ...services import clock as clocks
+from ...services import departures as service
+from ...services import garage as garage_service
+from ...services.departure_feed import departure_calendar
+from ...services.warmup import missed_kwh
+from ..drawing.fortnight import fortnight
+from ..forms import choice, clock, day, number, parse, shown, text, views
+from ..guard import Posted
+from ..page import render, units_of, whole_number
+from ..units import Units
+from ..words_warm import CHOICES
+from .house import csv_file
+
+router = APIRouter(prefix="/warm-up")
+DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+WARMS = {service.ADVISED: "as advised that day", **{each.value: CHOICES[each] for each in WarmUpChoice}}
+
+
+class DepartureForm(BaseModel):
+    """One departure; weekdays are boxes beside it."""
+
+    name: str = text("Name", 40, "Such as work, or market.")
+    at: time = clock("Leaves at", "On the clock of its place.")
+    km: float = number("One way", "distance", 0.5, 500, "What the advice counts with.")
+    warm_up: str = choice("Warm up", WARMS)
+    on_date: date | None = day("Or once, on", "Instead of weekdays.", None)
+    region: str | None = text("Not on public holidays of", 12, "Two letters such as NO, DE-BY for a part; empty for none.", None)
+
+
+@router.get("/departures")
+def room(request: Request) -> Response:
+    """The list of a car, and the form; `edit` fills it with a departure."""
+    number_asked = whole_number(request.query_params.get("edit"))
+    return _page(request, whole_number(request.query_params.get("car")), None, {}, 200, number_asked)
+
+
+def _page(
+    request: Request,
+    car: int | None,
+    typed: Mapping[str, str] | None,
+    errors: Mapping[str, str],
+    status: int,
+    number_asked: int | None,
+) -> Response:
+    home: Home = request.app.state.home
+    units, now = units_of(home, request), clocks.now(home)
+    listed = service.departures(home, now, car)
+    named = [(each.name, service.schedule_of(each, listed.zone.key)) for each, _ in listed.rows]
+    row = next((each for each, _ in listed.rows if each.id == number_asked), None)
+    ticked = (
+        {i for i in range(7) if typed.get(f"day_{i}") == "yes"}
+        if typed is not None
+        else {int(d) for d in row.days}
+        if row
+        else set()
+    )
+    fields = views(DepartureForm, typed if typed is not None else _known(row, units), errors, units)
+    return render(
+        request,
+        "warmup/departures.html",
+        status,
+        room="warm-up",
+        listed=listed,
+        cars=[(each.row.id, each.row.name) for each in garage_service.garage(home).cars],
+        said=_said(listed),
+        units=units,
+        fields=fields,
+        pictures=[fortnight(now.astimezone(listed.zone), named, phone) for phone in (False, True)],
+        rules={each.id: rule(each, units) for each, _ in listed.rows},
+        days=DAYS,
+        ticked=ticked,
+        number=row.id if row else None,
+        off=listed.open.at + timedelta(seconds=HOLD_S) if listed.open else None,
+        errors={"days": "", **errors},
+        undo=request.query_params.get("undo", ""),
+    )
+
+
+def _known(row: DepartureRow | None, units: Units) -> dict[str, str]:
+    """The form of a departure, or an empty one."""
+    if row is None:
+        return {"warm_up": service.ADVISED}
+    known = {name: getattr(row, name) for name in DepartureForm.model_fields}
+    return shown(known, DepartureForm, units)
+
+
+def rule(row: DepartureRow, units: Units) -> str:
+    """When a departure comes, how far it goes and how it is warmed, in a line."""
+    if row.on_date:
+        when = f"once, {row.on_date:%A %d %B %Y}"
+    else:
+        numbers = [int(each) for each in row.days]
+        short = ", ".join(DAYS[i][:3] for i in numbers)
+        when = {"01234": "Monday to Friday", "0123456": "every day"}.get(row.days, short)
+    free = f", not on holidays of {row.region}" if row.region else ""
+    return f"{row.at:%H:%M}, {when}{free}; {units.text(row.km, 'distance')} one way; warm-up {WARMS[row.warm_up]}."
+
+
+def _said(listed: service.Listed) -> tuple[str, str]:
+    """What comes next, and how the last weeks went."""
+    coming = sorted((at, row.name) for row, at in listed.rows if at is not None)
+    lead = f"Next, {coming[0][1]}: {coming[0][0]:%A} at {coming[0][0]:%H:%M}." if coming else "No departure is listed."
+    missed = [each for each in listed.leavings if each.outcome == "missed"]
+    kwh = sum(each.kwh for each in missed)
+    then = "Tonight plans for the next one within a day; holidays are skipped where a region is given."
+    if missed:
+        then = f"Of the last {len(listed.leavings)}, {len(missed)} stayed; {kwh:.1f} kWh were spent for nothing. {then}"
+    return lead, then
+
+
+@router.post("/departures")
+def keep(request: Request, fields: Posted) -> Response:
+    """Enter, change or put away a departure, or take that back."""
+    home: Home = request.app.state.home
+    car, now = whole_number(fields.get("car"), 0), clocks.now(home)
+    back = f"/warm-up/departures?car={car}"
+    if fields.get("undo"):
+        garage_service.undo(home, whole_number(fields["undo"], 0))
+        return RedirectResponse(back, 303)
+    if fields.get("away"):
+        return RedirectResponse(f"{back}&undo={service.drop_departure(home, whole_number(fields['away'], 0))}", 303)
+    asked = whole_number(fields.get("number"))
+    form, errors = parse(DepartureForm, fields, units_of(home, request))
+    days = frozenset(i for i in range(7) if fields.get(f"day_{i}") == "yes")
+    if form is not None:
+        typed = service.Typed(form.name, form.at, days, form.on_date, form.region or "", form.warm_up, form.km)
+        try:
+            return RedirectResponse(f"{back}&undo={service.keep_departure(home, now, car, typed, asked)}", 303)
+        except Refusal as refusal:
+            errors = {refusal.field or "name": refusal.message}
+    return _page(request, car, fields, errors, 422, asked)
+
+
+@router.post("/departures/left")
+def left(request: Request, fields: Posted) -> Response:
+    """Note whether the car left, in one tap."""
+    home: Home = request.app.state.home
+    car, outcome = whole_number(fields.get("car"), 0), fields.get("outcome", "")
+    try:
+        due = datetime.fromisoformat(fields.get("due", ""))
+    except ValueError:
+        raise Refusal("The departure could not be read; open the page again.") from None
+    if due.tzinfo is None:
+        raise Refusal("The departure could not be read; open the page again.")
+    kwh = missed_kwh(home, clocks.now(home), car, due) if outcome == "missed" else 0.0
+    service.note_leaving(home, car, due, outcome, fields.get("name", "")[:40], kwh)
+    return RedirectResponse(f"/warm-up/departures?car={car}", 303)
+
+
+@router.get("/departures.ics")
+def calendar(request: Request) -> Response:
+    """The calendar of a car, as file and feed."""
+    home: Home = request.app.state.home
+    made = departure_calendar(home, clocks.now(home), whole_number(request.query_params.get("car")))
+    headers = {"content-disposition": 'attachment; filename="departures.ics"', "cache-control": "no-store"}
+    return Response(made, media_type="text/calendar; charset=utf-8", headers=headers)
+
+
+@router.get("/departures/left.csv")
+def left_csv(request: Request) -> Response:
+    """What became of the departures, as CSV."""
+    home: Home = request.app.state.home
+    rows = service.leavings(home, whole_number(request.query_params.get("car")))
+    table = [[each.due_at.isoformat(), each.name, each.outcome, round(each.kwh, 3), each.source] for each in rows]
+    return csv_file(write_table(["due_at", "departure", "outcome", "spent_kwh", "by"], table), "departures.csv")

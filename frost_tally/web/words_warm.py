@@ -1,0 +1,169 @@
+"""Sentences of warming up: the verdict, what each choice costs and saves, the way home, departures."""
+
+from datetime import timedelta
+
+from ..core.battery.cold import Chemistry
+from ..core.car import Preheats
+from ..core.heat.departure import COMFORT_C, WARM_PACK, Option
+from ..core.heat.warm import PACK_TARGET_C, WarmUpChoice
+from ..services.warmup import WarmUpRoom
+from .units import Units
+from .wording import Part, percent
+from .words_garage import Said
+
+CHOICES = {
+    WarmUpChoice.NOTHING: "nothing",
+    WarmUpChoice.SEATS: "seats only",
+    WarmUpChoice.CABIN: "cabin",
+    WarmUpChoice.CABIN_AND_PACK: "cabin and pack",
+    WarmUpChoice.LATE: "late charging",
+}
+PARTS = {
+    "night": ("the wall", "charging and warm-up at the prices of their hours"),
+    "level": ("level", "what is left in the pack in the evening, at what the night pays for it"),
+    "scarce": ("on the way", "level missing to the floor, charged on the way at its price"),
+    "wear": ("wear", "loading a cold pack, in money of a new one"),
+    "comfort": ("cold", "kelvin-minutes too cold, at what people spend on warmth"),
+}
+UNKNOWN = (
+    "Nobody knows yet whether this car warms its pack when it warms the cabin, so only the cabin is planned. To find out, watch the "
+    "regen bars and the consumption of the first ten minutes on frosty mornings with and without a warm-up, then say it in the Garage."
+)
+CAUTIONS = (
+    "Screens and lights must be clear, and people warm, before range is saved; clear the roof, as many places require by law.",
+    "Unplug before driving. No boiling water on ice, no force on a frozen flap.",
+    "A plan is advice: the car’s own limits and manual win.",
+)
+
+
+def clock_words(room: WarmUpRoom, before_s: float = 0.0) -> str:
+    """The local time so long before departure."""
+    moment = room.request.departure - timedelta(seconds=before_s)
+    return moment.astimezone(room.zone).strftime("%H:%M")
+
+
+def verdict(room: WarmUpRoom, units: Units) -> Said:
+    """What to warm for the next departure, and why."""
+    best, leaves = room.advice.best, clock_words(room)
+    lead: tuple[Part, ...]
+    warm = best.plan.warm
+    if best.choice is WarmUpChoice.SEATS:
+        lead = (Part(f"For {leaves}: "), Part("seats only", "strong"), Part(". Leave cabin and pack heating off on the way."))
+    elif best.choice is WarmUpChoice.NOTHING:
+        lead = (Part(f"For {leaves}: warm "), Part("nothing", "strong"), Part(" before you go; heat as you drive."))
+    else:
+        what = {WarmUpChoice.CABIN: "cabin", WarmUpChoice.CABIN_AND_PACK: "cabin and pack"}.get(best.choice, "cabin")
+        late = "Charge up to departure; then warm " if best.choice is WarmUpChoice.LATE else "Warm "
+        lead = (
+            Part(f"{late}the "),
+            Part(what, "strong"),
+            Part(" from "),
+            Part(clock_words(room, warm.lead_s), "heat"),
+            Part(f", ready at {leaves}."),
+        )
+    return Said(lead, (Part(" ".join(_because(room, units))),), tuple(_notes(room, units)))
+
+
+def _because(room: WarmUpRoom, units: Units) -> list[str]:
+    """The reason, from what the best choice costs and saves against the other kind."""
+    advice, best = room.advice, room.advice.best
+    km = units.text(room.levers.km, "distance")
+    if best.choice is WarmUpChoice.SEATS:
+        cabin = advice.option(WarmUpChoice.CABIN)
+        said = [f"{km} are over before a warm car pays: the cabin would cost {units.money(cabin.plan.warm_cost)} at the wall."]
+        if advice.seats_to_km is not None and advice.seats_to_km > room.levers.km:
+            said.append(f"That holds to about {units.text(advice.seats_to_km, 'distance')} one way.")
+    elif best.choice is WarmUpChoice.NOTHING:
+        said = ["Warming would cost more than the comfort and the level that it keeps are worth."]
+    else:
+        said = [_spares(best, units)]
+        if best.choice not in WARM_PACK:
+            said.append(_not_the_pack(room, units))
+    if advice.pack_from_km is not None:
+        way = "a warm pack pays from" if room.levers.km < advice.pack_from_km else "a warm pack pays, as it does from"
+        said.append(f"At this temperature {way} {units.text(advice.pack_from_km, 'distance')} one way on.")
+    return said
+
+
+def _spares(best: Option, units: Units) -> str:
+    parts, warm = best.parts, best.plan.warm
+    gains = []
+    if best.gained_km >= 0.5:
+        gains.append(f"keeps {units.text(best.gained_km, 'distance')} more in the pack")
+    if -parts["wear"] >= 0.05:
+        gains.append(f"spares wear worth {units.money(-parts['wear'])}")
+    if -parts["comfort"] >= 0.02:
+        gains.append(f"spares cold worth {units.money(-parts['comfort'])}")
+    kwh = warm.wall_kwh + warm.pack_kwh
+    took = f"It takes {units.text(kwh, 'energy')}, {units.money(best.plan.warm_cost)} at that hour’s price"
+    if not gains:
+        return f"{took}."
+    *first, last = gains
+    return f"{took}; it {', '.join(first)} and {last}." if first else f"{took}; it {last}."
+
+
+def _not_the_pack(room: WarmUpRoom, units: Units) -> str:
+    pack = room.advice.option(WarmUpChoice.CABIN_AND_PACK)
+    if pack.reason:
+        return ""
+    cost = pack.parts["night"] - room.advice.best.parts["night"]
+    saved = cost - (pack.total - room.advice.best.total)
+    if cost <= 0.005:
+        return "The pack is warm enough as it is."
+    return f"The pack too would cost {units.money(cost)} more and save {units.money(max(saved, 0.0))} on this day."
+
+
+def _notes(room: WarmUpRoom, units: Units) -> list[str]:
+    """What else must be said: a falling level, a car that nobody knows, several trips, the habit, the switch-off."""
+    best, notes = room.advice.best, list[str]()
+    warm, pack = best.plan.warm, room.car.pack
+    if best.arrival_soc <= 0:
+        notes.append("This day is farther than the pack reaches with any warm-up: plan a charge on the way, or a shorter day.")
+    if warm.pack_kwh > 0.05:
+        falls = percent(warm.pack_kwh / pack.usable_kwh)
+        share = f"{units.text(warm.wall_kwh, 'energy')} come from the wall, {units.text(warm.pack_kwh, 'energy')} from the pack"
+        notes.append(f"{share}: the level falls by {falls}{' while plugged in' if room.levers.plugged else ''}.")
+    if pack.preheats is Preheats.UNKNOWN:
+        notes.append(UNKNOWN)
+    elif pack.preheats is Preheats.NO or pack.heater_kw <= 0:
+        notes.append("This car does not warm its pack before departure: warming the cabin does not warm the pack.")
+    if room.outing.trips > 2 and best.choice in WARM_PACK:
+        notes.append(
+            "Once, before the first trip: a pack loses half its warmth in about eight hours, so the later trips find it warm."
+        )
+    if room.habit is not best.choice:
+        notes.append(f"The car’s habit is {CHOICES[room.habit]}; Tonight plans for that until you change it below.")
+    return notes
+
+
+def home_words(room: WarmUpRoom, units: Units) -> str:
+    """The way home, unplugged."""
+    back = room.home
+    if back is None:
+        return ""
+    at, minutes = back.at.astimezone(room.zone).strftime("%H:%M"), max(1, round(back.lead_s / 60))
+    if back.lead_s <= 0:
+        return f"At {at} the cabin is warm enough by itself."
+    begin = (back.at - timedelta(seconds=back.lead_s)).astimezone(room.zone).strftime("%H:%M")
+    price = f"{units.text(back.kwh, 'energy')} from the pack, {units.text(max(back.km, 0.0), 'distance', 1)} of range in all"
+    pack = f"Leave the pack as it is: it still has {units.text(back.pack_c, 'temperature', 0)}"
+    counted = "It is counted in the day." if room.levers.warm_home else "It is not counted in the day unless you switch it on."
+    return f"At {at}, unplugged: cabin only, {minutes} minutes from {begin}, {price}. {pack}. {counted}"
+
+
+def missed_words(room: WarmUpRoom, units: Units) -> str:
+    """What a departure costs that does not happen."""
+    off = (room.request.departure + timedelta(minutes=20)).astimezone(room.zone).strftime("%H:%M")
+    if room.advice.best.plan.warm.lead_s <= 0:
+        return "Nothing is warmed, so nothing is lost if you stay."
+    warm = room.advice.best.plan.warm
+    whole = units.text(warm.wall_kwh + warm.pack_kwh + room.missed_kwh, "energy")
+    return f"If you stay: it is held warm until {off}, then switched off; {whole} would be spent for nothing."
+
+
+def target_words(room: WarmUpRoom, units: Units) -> str:
+    """The targets the course aims at."""
+    chemistry = Chemistry(room.car.pack.chemistry)
+    pack = units.text(PACK_TARGET_C[chemistry], "temperature", 0)
+    cabin, coat = units.text(room.levers.cabin_c, "temperature", 0), units.text(COMFORT_C, "temperature", 0)
+    return f"cabin to {cabin}, pack to {pack}; in a coat {coat} will do"

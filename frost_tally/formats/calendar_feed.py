@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from icalendar import Alarm, Calendar, Event
+from icalendar import Alarm, Calendar, Event, vDuration
 
 DAYS = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 RENEWED = timedelta(hours=1)
@@ -32,7 +32,7 @@ def write_calendar(name: str, entries: Sequence[Entry], stamp: datetime) -> byte
     calendar.add("version", "2.0")
     calendar.add("method", "PUBLISH")
     calendar.add("name", name)
-    calendar.add("refresh-interval", RENEWED, parameters={"VALUE": "DURATION"})
+    calendar.add("refresh-interval", vDuration(RENEWED), parameters={"VALUE": "DURATION"})
     for entry in entries:
         calendar.add_component(_event(entry, stamp))
     calendar.add_missing_timezones()

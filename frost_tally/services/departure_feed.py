@@ -43,6 +43,11 @@ def _leave(row: DepartureRow, zone: str, car: str) -> Entry | None:
     return Entry(f"{row.uid}-leave@frost-tally", first, end, f"{car}: leave, {row.name}", words, True, schedule.days, without)
 
 
+def _minute(moment: datetime) -> datetime:
+    """The whole minute that has begun."""
+    return moment.replace(second=0, microsecond=0)
+
+
 def _evening(planned: Planned, car: str) -> list[Entry]:
     """Plugging in, charging and warming up for one departure, at local times."""
     due, night, zone = planned.due, planned.option.plan, planned.due.at.tzinfo
@@ -54,11 +59,11 @@ def _evening(planned: Planned, car: str) -> list[Entry]:
             Entry(f"{due.uid}-plug-in@frost-tally", begin, begin + timedelta(minutes=10), f"{car}: plug in", why, alarm=True)
         )
     for i, block in enumerate(night.blocks, 1):
-        begin, end = block.start.astimezone(zone), block.end.astimezone(zone)
+        begin, end = _minute(block.start.astimezone(zone)), _minute(block.end.astimezone(zone) + timedelta(seconds=59))
         words = f"{block.wall_kwh:.1f} kWh at the wall."
         found.append(Entry(f"{due.uid}-charge-{i}@frost-tally", begin, end, f"{car}: charging", words))
     if night.warm.lead_s > 0:
-        begin = night.warm_start.astimezone(zone)
+        begin = _minute(night.warm_start.astimezone(zone))
         words = f"{WARMS[planned.option.choice].capitalize()}. Switch it off when you stay."
         found.append(Entry(f"{due.uid}-warm-up@frost-tally", begin, due.at, f"{car}: warm up", words))
     return found

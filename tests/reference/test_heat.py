@@ -7,8 +7,8 @@ from scipy.integrate import solve_ivp
 
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Pack, Preheats, preset
-from frost_tally.core.heat.warm import WarmUpChoice, warm_up
 from frost_tally.core.heat.lumped import relax, time_to, warm_and_hold
+from frost_tally.core.heat.warm import WarmUpChoice, warm_up
 
 
 class ClosedForm(unittest.TestCase):

@@ -230,6 +230,7 @@ class _State:
         square = power.push_sq + brake_sq + 2 * wheels_w * steady_w + steady_w**2
         cold = np.where(lane.cold_pack, resistance_factor(self.pack_c), 1.0)
         loss_w = car.pack.resistance_ohm * cold * square / PACK_VOLTAGE_V**2
+        before_c = self.pack_c
         heater_kwh = self._pack(span, loss_w)
         parts = {
             "wheels": wheels_w * span / 3.6e6,
@@ -241,7 +242,7 @@ class _State:
         for name, kwh in parts.items():
             self.parts[name] += kwh
         moved = np.sum(list(parts.values()), axis=0)
-        self.worn_kwh += moved * wear_factor(self.pack_c, car.pack.chemistry)
+        self.worn_kwh += moved * wear_factor((before_c + self.pack_c) / 2, car.pack.chemistry)
         self.soc_used += moved / (lane.capacity_kwh * self._usable())
         self.seconds += span
 

@@ -1,0 +1,152 @@
+"""Warm-up through its routes: verdicts, levers, habits, departures with undo, leavings and the feed."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+from frost_tally.core.heat.warm import WarmUpChoice
+from frost_tally.household.home import cars
+from frost_tally.services import clock
+from frost_tally.services.departures import departures
+from frost_tally.services.evening import setting_of, usual_levers
+from frost_tally.services.warmup import warm_up_room, week_ahead
+from tests.web.client import WebCase
+
+WORK = {"name": "Night shift", "at": "21:40", "km": "12", "warm_up": "advised", "day_0": "yes", "day_3": "yes", "region": "no"}
+
+
+class Room(WebCase):
+    def said(self, query: str) -> str:
+        page = self.client.get(f"/warm-up/live?{query}")
+        self.assertEqual(page.status_code, 200, page.text[:200])
+        return page.text.split('id="verdict">')[1].split("</h1>")[0]
+
+    def test_the_verdict_follows_distance_and_temperature(self) -> None:
+        self.assertIn("seats only", self.said("km=2"))
+        self.assertIn('<b class="strong">cabin</b>', self.said("km=20"))
+        self.assertIn("cabin and pack", self.said("km=100"))
+        self.assertIn("seats only", self.said("km=2&out_c=8"))
+        self.assertIn("nothing", self.said("km=60&out_c=16"))
+
+    def test_everything_is_said_where_it_matters(self) -> None:
+        page = self.client.get("/warm-up?km=100").text
+        for words in ("The five choices against doing nothing", "Unplug before driving", "Screens and lights must be clear", "The way home",
+                      "then switched off", ["comfort", "worth"][1], "from memory", "unplugged: cabin only"):  # fmt: skip
+            self.assertIn(words, page)
+        self.assertIn("Once, before the first trip", self.client.get("/warm-up?km=40&trips=4&out_c=-18&parked_h=1").text)
+        unplugged = self.client.get("/warm-up?km=100&plugged=no").text.replace("\u00a0", " ")
+        self.assertRegex(unplugged, r"0\.0 kWh come from the wall, \d\.\d kWh from the pack: the level falls by \d+ %")
+        with self.home.changing() as session:
+            cars(session)[0].preheats = "unknown"
+        self.assertIn("Nobody knows yet", self.client.get("/warm-up?km=100").text)
+
+    def test_the_way_home_is_counted_when_it_is_switched_on(self) -> None:
+        now = clock.now(self.home)
+        cold, warm = (warm_up_room(self.home, now, 1, lambda u, on=on: replace(u, warm_home=on)) for on in (False, True))
+        gone = cold.advice.best.arrival_soc - warm.advice.option(cold.advice.best.choice).arrival_soc
+        assert cold.home
+        self.assertAlmostEqual(
+            gone * 112.0 / (cold.advice.best.start.soc - cold.advice.best.arrival_soc), cold.home.km, delta=0.1
+        )
+        self.assertLess(warm.advice.best.cold_min, cold.advice.best.cold_min)
+
+    def test_what_cannot_be_is_said_at_its_field(self) -> None:
+        for query, field, right in (("km=0", "km", "0.5 to 500 km"), ("out_c=-80", "out_c", "−45 to 35"), ("trips=20", "trips", "1 to 8"), ("depart=x", "depart", "07:10"),
+                                    ("show=sauna", "show", "late charging"), ("pack_price=-1", "pack_price", "0 to"), ("cabin_c=50", "cabin_c", "10 to 28")):  # fmt: skip
+            answer = self.client.get(f"/warm-up/live?{query}")
+            with self.subTest(query=query):
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(right, answer.json()["errors"][field])
+        page = self.client.get("/warm-up?km=nine")
+        self.assertEqual(page.status_code, 422)
+        self.assertIn('value="nine"', page.text)
+
+    def test_a_habit_is_kept_used_tonight_and_taken_back(self) -> None:
+        done = self.post("/warm-up/keep", page="/warm-up", car="1", show="seats", km="2")
+        with self.home.reading() as session:
+            setting = setting_of(session, clock.now(self.home), 1)
+        self.assertIs(usual_levers(setting).warm_up, WarmUpChoice.SEATS)
+        self.assertNotIn("warm-up at", self.client.get("/tonight").text.split("</h1>")[0])
+        self.post("/warm-up/keep", page=str(done.url), car="1", undo=str(done.url).split("undo=")[1])
+        self.assertIn("warm-up at", self.client.get("/tonight").text.split("</h1>")[0])
+        refused = self.post("/warm-up/keep", page="/warm-up", car="1", show="seats", km="90")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("warm people come before range", refused.text)
+
+    def test_late_charging_moves_tonights_blocks(self) -> None:
+        late = self.client.get("/tonight/preview?warm_up=late").text.split("</h1>")[0]
+        self.assertIn("07:01", late.split("Charging")[1])
+
+
+class Departures(WebCase):
+    def test_one_is_entered_changed_put_away_and_back(self) -> None:
+        done = self.post("/warm-up/departures", page="/warm-up/departures", car="1", **WORK)
+        self.assertIn("21:40, Mon, Thu, not on holidays of NO; 12\u00a0km one way; warm-up as advised that day.", done.text)
+        row = departures(self.home, clock.now(self.home), 1).rows[-1][0]
+        changed = self.post(
+            "/warm-up/departures", page=f"/warm-up/departures?edit={row.id}", **{**WORK, "car": "1", "at": "22:00"}
+        )
+        again = departures(self.home, clock.now(self.home), 1).rows[-1][0]
+        self.assertEqual((again.uid, f"{again.at:%H:%M}"), (row.uid, "22:00"))
+        self.post("/warm-up/departures", page=str(changed.url), car="1", undo=str(changed.url).split("undo=")[1])
+        self.assertEqual(departures(self.home, clock.now(self.home), 1).rows[-1][0].at, row.at)
+        gone = self.post("/warm-up/departures", page="/warm-up/departures", car="1", away=str(row.id))
+        self.assertNotIn("Night shift", gone.text)
+        back = self.post("/warm-up/departures", page=str(gone.url), car="1", undo=str(gone.url).split("undo=")[1])
+        self.assertIn("Night shift", back.text)
+
+    def test_wrong_ones_keep_what_was_typed_and_change_nothing(self) -> None:
+        before = len(departures(self.home, clock.now(self.home), 1).rows)
+        for typed, right in (({"name": ""}, "Nothing entered"), ({"at": "25:00"}, "07:10"), ({"km": "0"}, "0.5 to 500"), ({"region": "ZZ"}, "not a region"), ({"day_0": "", "day_3": ""}, "Choose the weekdays"),
+                             ({"on_date": "2027-02-01"}, "Either weekdays or one date"), ({"on_date": "soon"}, "2027-01-16"), ({"on_date": "2020-01-01", "day_0": "", "day_3": ""}, "has passed"),
+                             ({"warm_up": "sauna"}, "as advised")):  # fmt: skip
+            answer = self.post("/warm-up/departures", page="/warm-up/departures", **{**WORK, "car": "1", **typed})
+            with self.subTest(typed=typed):
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(right, answer.text)
+                self.assertIn('value="12"' if "km" not in typed else 'value="0"', answer.text)
+        self.assertEqual(len(departures(self.home, clock.now(self.home), 1).rows), before)
+
+    def test_tonight_follows_the_list(self) -> None:
+        self.post("/warm-up/departures", page="/warm-up/departures", car="1", **{**WORK, "at": "05:15", "day_4": "yes"})
+        self.assertIn('name="depart" value="05:15"', self.client.get("/tonight?car=1").text)
+        note = self.client.get("/tonight?car=2").text
+        self.assertIn("No departure is listed before Saturday 05:40", note)
+
+    def test_a_missed_departure_is_noted_by_the_car_or_by_hand(self) -> None:
+        with self.home.changing() as session:
+            session.execute(cars(session)[0].__table__.metadata.tables["leaving"].delete())
+        page = self.client.get("/warm-up/departures?car=1").text
+        self.assertIn("did it leave?", page)
+        due = page.split('name="due" value="')[1].split('"')[0].replace("&#43;", "+")
+        done = self.post("/warm-up/departures/left", page="/warm-up/departures", car="1", due=due, name="Work", outcome="missed")
+        self.assertIn("stayed; switched off after 20 minutes", done.text)
+        made = departures(self.home, clock.now(self.home), 1)
+        self.assertGreater(made.leavings[0].kwh, 0.2)
+        self.assertIsNone(made.open)
+        self.post("/tonight/clock", car="1")
+        noted = departures(self.home, clock.now(self.home), 1).leavings
+        self.assertEqual(noted[0].source, "car")
+        self.assertIn("spent_kwh", self.client.get("/warm-up/departures/left.csv?car=1").text)
+        for bad in ({"due": "x"}, {"due": "2027-01-14T03:33:00+01:00"}, {"outcome": "flew"}):
+            answer = self.post(
+                "/warm-up/departures/left", page="/warm-up/departures", **{"car": "1", "due": due, "outcome": "missed", **bad}
+            )
+            self.assertEqual(answer.status_code, 422)
+
+    def test_the_feed_is_a_calendar_and_the_week_is_planned(self) -> None:
+        answer = self.client.get("/warm-up/departures.ics?car=1")
+        self.assertEqual(answer.headers["content-type"], "text/calendar; charset=utf-8")
+        self.assertTrue(answer.text.startswith("BEGIN:VCALENDAR"))
+        self.assertEqual(self.client.get("/warm-up/departures.ics?car=99").status_code, 422)
+        week = week_ahead(self.home, clock.now(self.home), 1)
+        self.assertEqual([f"{each.due.at:%a}" for each in week], ["Fri", "Sat", "Mon", "Tue", "Wed", "Thu"])
+        self.assertTrue(all(each.plug_in < each.due.at for each in week))
+        self.assertTrue(all(each.due.at - each.option.plan.warm_start < timedelta(hours=2) for each in week))
+
+
+class Empty(WebCase):
+    demo = False
+
+    def test_an_empty_household_is_led_to_its_set_up(self) -> None:
+        self.assertIn("/setup", str(self.client.get("/warm-up").url))
+        self.assertEqual(self.client.get("/warm-up/departures").status_code, 422)

@@ -142,6 +142,8 @@ def other_pages(years: float) -> None:
         for path in (
             "/day",
             "/day/tyres",
+            "/warm-up",
+            "/warm-up/departures",
             "/garage",
             "/garage/outlets?now=1",
             "/garage/tariffs",

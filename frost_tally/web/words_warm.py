@@ -94,8 +94,11 @@ def _spares(best: Option, units: Units) -> str:
         gains.append(f"spares wear worth {units.money(-parts['wear'])}")
     if -parts["comfort"] >= 0.02:
         gains.append(f"spares cold worth {units.money(-parts['comfort'])}")
+    if -parts["scarce"] >= 0.05:
+        gains.append(f"saves {units.money(-parts['scarce'])} of charging on the way")
     kwh = warm.wall_kwh + warm.pack_kwh
-    took = f"It takes {units.text(kwh, 'energy')}, {units.money(best.plan.warm_cost)} at that hour’s price"
+    price = f", {units.money(best.plan.warm_cost)} at that hour’s price" if warm.wall_kwh > 0.005 else " from the pack"
+    took = f"It takes {units.text(kwh, 'energy')}{price}"
     if not gains:
         return f"{took}."
     *first, last = gains
@@ -122,7 +125,10 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
     if warm.pack_kwh > 0.05:
         falls = percent(warm.pack_kwh / pack.usable_kwh)
         share = f"{units.text(warm.wall_kwh, 'energy')} come from the wall, {units.text(warm.pack_kwh, 'energy')} from the pack"
-        notes.append(f"{share}: the level falls by {falls}{' while plugged in' if room.levers.plugged else ''}.")
+        if room.levers.plugged:
+            notes.append(f"{share}: the level falls by {falls} while plugged in.")
+        else:
+            notes.append(f"Unplugged, all of it comes from the pack: the level falls by {falls}.")
     if pack.preheats is Preheats.UNKNOWN:
         notes.append(UNKNOWN)
     elif pack.preheats is Preheats.NO or pack.heater_kw <= 0:

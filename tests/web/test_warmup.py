@@ -1,14 +1,14 @@
 """Warm-up through its routes: verdicts, levers, habits, departures with undo, leavings and the feed."""
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from frost_tally.core.heat.warm import WarmUpChoice
-from frost_tally.household.home import cars
+from frost_tally.household.home import cars, people
 from frost_tally.services import clock
 from frost_tally.services.departures import departures
 from frost_tally.services.evening import setting_of, usual_levers
-from frost_tally.services.warmup import warm_up_room, week_ahead
+from frost_tally.services.warmup import settle, warm_up_room, week_ahead
 from tests.web.client import WebCase
 
 WORK = {"name": "Night shift", "at": "21:40", "km": "12", "warm_up": "advised", "day_0": "yes", "day_3": "yes", "region": "no"}
@@ -34,7 +34,8 @@ class Room(WebCase):
             self.assertIn(words, page)
         self.assertIn("Once, before the first trip", self.client.get("/warm-up?km=40&trips=4&out_c=-18&parked_h=1").text)
         unplugged = self.client.get("/warm-up?km=100&plugged=no").text.replace("\u00a0", " ")
-        self.assertRegex(unplugged, r"0\.0 kWh come from the wall, \d\.\d kWh from the pack: the level falls by \d+ %")
+        self.assertRegex(unplugged, r"It takes \d\.\d kWh from the pack")
+        self.assertRegex(unplugged, r"all of it comes from the pack: the level falls by \d+ %")
         with self.home.changing() as session:
             cars(session)[0].preheats = "unknown"
         self.assertIn("Nobody knows yet", self.client.get("/warm-up?km=100").text)
@@ -150,3 +151,29 @@ class Empty(WebCase):
     def test_an_empty_household_is_led_to_its_set_up(self) -> None:
         self.assertIn("/setup", str(self.client.get("/warm-up").url))
         self.assertEqual(self.client.get("/warm-up/departures").status_code, 422)
+
+
+class OwnHousehold(WebCase):
+    def test_another_persons_units_and_a_car_that_always_stays(self) -> None:
+        with self.home.changing() as session:
+            person = people(session)[0]
+            person.distance_unit, person.temperature_unit = "mi", "F"
+            session.execute(cars(session)[0].__table__.metadata.tables["leaving"].delete())
+        page = self.client.get("/warm-up?km=60").text.replace("\u00a0", " ")
+        self.assertIn("this trip, 60 mi", page)
+        self.assertRegex(page, "in a coat 59 °F will do")
+        self.assertIn("35 mi one way", self.client.get("/warm-up/departures").text.replace("\u00a0", " "))
+
+        class Stays:
+            def left_at(self, car: str, due: datetime) -> datetime | None:
+                return None
+
+        now = clock.now(self.home)
+        self.assertGreater(settle(self.home, now, Stays()), 8)
+        self.assertEqual(settle(self.home, now, Stays()), 0)
+        self.assertTrue(all(each.outcome == "missed" for each in departures(self.home, now, 1).leavings))
+
+    def test_seats_as_a_habit_reach_tonights_day(self) -> None:
+        usual, seats = (self.client.get(f"/tonight/preview?km=20&warm_up={kind}").text for kind in ("cabin", "seats"))
+        left = [int(page.split("leave you <b>")[1].split("\u00a0%")[0]) for page in (usual, seats)]
+        self.assertGreater(left[1], left[0])

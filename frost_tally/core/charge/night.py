@@ -23,6 +23,8 @@ MOST_ROUNDS = 18
 class NightRequest:
     """What is known in the evening. Times are aware; levels 0 to 1; `ambient_c` gives the parking place's °C at a time.
 
+    A `plug_in` at or after departure means that the car stands unplugged from now on.
+
     `school` is "late" (default) or "early" among equals, or "last": up to departure, whatever the price.
     `cabin_c` is the temperature the cabin is warmed to.
     """
@@ -98,7 +100,7 @@ def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUp
     require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")
     require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
     request = _in_utc(request)
-    start = min(max(request.now, request.plug_in), request.departure)
+    start = request.now if request.plug_in >= request.departure else max(request.now, request.plug_in)
     found, usual = {}, _Night(request, start)
     for choice in choices:
         own = replace(request, choice=choice)
@@ -167,7 +169,7 @@ class _Night:
         window_h = sum(slot.hours for slot in slots)
         need_h = max(0.0, ask.target_soc - ask.soc) * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6)
         session, intervals = self._simulate([]), list[Interval]()
-        if ask.target_soc <= ask.soc:
+        if ask.target_soc <= ask.soc or ask.plug_in >= ask.departure:
             return session, intervals
         growth = 1.0
         for turn in range(MOST_ROUNDS):
@@ -227,7 +229,7 @@ class _Night:
             set_c=ask.cabin_c,
             wall_kw=ask.rate.wall_kw if plugged else 0.0,
             overhead_kw=ask.rate.overhead_kw,
-            longest_s=(ask.departure - (self.start if plugged else ask.now)).total_seconds(),
+            longest_s=self.end_s,
         )
 
     def cost(self, session: Session) -> float:
@@ -323,7 +325,7 @@ class _Night:
         ask = self.request
         if ask.soc >= ask.target_soc:
             return "already at the limit"
-        if self.end_s <= 0 or not self.prices:
+        if ask.plug_in >= ask.departure:
             return "there is no time between plugging in and departure"
         if ask.rate.pack_kw <= 0:
             return "the outlet is too weak: the car's own overhead eats it all"

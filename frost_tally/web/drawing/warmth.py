@@ -21,6 +21,13 @@ FILLS = {
     WarmUpChoice.CABIN_AND_PACK: ("ember-fill", ""),
     WarmUpChoice.LATE: ("charge", ""),
 }
+SHORT = {
+    WarmUpChoice.NOTHING: "none",
+    WarmUpChoice.SEATS: "seats",
+    WarmUpChoice.CABIN: "cabin",
+    WarmUpChoice.CABIN_AND_PACK: "and pack",
+    WarmUpChoice.LATE: "late",
+}
 PART_FILLS = {
     "night": ("", "heat"),
     "scarce": ("ember-fill", ""),
@@ -39,11 +46,11 @@ class _Frame:
 
     def __init__(self, room: WarmUpRoom, phone: bool) -> None:
         self.width = NARROW if phone else WIDE
-        self.high = 330.0
+        self.high = 344.0
         self.left, self.right = (34.0, 34.0) if phone else (48.0, 74.0)
         self.post_x = self.left + (0.56 if phone else 0.54) * (self.width - self.left - self.right)
         self.end_s = max(float(course.seconds[-1]) for course in room.courses.values())
-        self.top, self.foot = 50.0, self.high - FOOT - 26
+        self.top, self.foot = 64.0, self.high - FOOT - 26
         values = [float(v) for c in room.courses.values() for v in (*c.pack_c, *c.cabin_c)]
         self.low, self.most = min(*values, room.levers.out_c), max(*values, COMFORT_C)
 
@@ -126,7 +133,7 @@ def _scale(at: _Frame, units: Units) -> list[str]:
 
 def _foot(room: WarmUpRoom, at: _Frame, units: Units, name: str, phone: bool) -> list[str]:
     """The price as terrain, the warm-up's power on it, split into wall and pack, and the clock below."""
-    base, parts = at.high - 26, list[str]()
+    base, parts, prices = at.high - 26, list[str](), list[str]()
     departs, night = room.request.departure, room.shown.plan
     slots = room.request.tariff.prices(departs - timedelta(seconds=BEFORE_S), departs)
     most = max([s.price_per_kwh for s in slots], default=0.0) or 1.0
@@ -136,7 +143,7 @@ def _foot(room: WarmUpRoom, at: _Frame, units: Units, name: str, phone: bool) ->
         x, top = at.x(max(a, -BEFORE_S)), base - max(slot.price_per_kwh, 0.0) / most * PRICE
         parts.append(ground(x, top, at.x(min(b, 0.0)) - x, base - top, name))
         if slot.price_per_kwh != last:
-            parts.append(text(x + 4, min(top, base - 24) - 5, units.money(slot.price_per_kwh), "dim"))
+            prices.append(text(x + 4, min(top, base - 24) - 5, units.money(slot.price_per_kwh), "dim"))
         last = slot.price_per_kwh
     for block in night.blocks:
         a, b = ((moment - departs).total_seconds() for moment in (block.start, block.end))
@@ -150,11 +157,11 @@ def _foot(room: WarmUpRoom, at: _Frame, units: Units, name: str, phone: bool) ->
         parts.append(box(x, base - high * share, at.post_x - x, high * share, "warm", f"{name}-heat"))
         if warm.pack_kwh > 0.02:
             parts.append(box(x, base - high, at.post_x - x, high * (1 - share), "", f"{name}-cold"))
-        said = f"{units.text(warm.wall_kwh, 'energy')} wall" + (
-            f", {units.text(warm.pack_kwh, 'energy')} pack" if warm.pack_kwh > 0.02 else ""
-        )
-        parts.append(text(x - 5, base - 8, clock_words(room, warm.lead_s), "end b ember"))
-        parts.append(text(at.post_x + 8, base - 12, said, "ember b"))
+        sources = ((warm.wall_kwh, "wall"), (warm.pack_kwh, "pack"))
+        given = [f"{units.text(kwh, 'energy')} {source}" for kwh, source in sources if kwh > 0.02]
+        parts.append(text(at.post_x - 6, base - high - 6, clock_words(room, warm.lead_s), "end b ember"))
+        parts += [text(at.post_x + 8, base - 12 - 18 * k, words, "ember b") for k, words in enumerate(given)]
+    parts += prices
     parts.append(line(at.left, base, at.width - at.right, base, "base"))
     for minutes in (90, 60, 30):
         x = at.x(-60.0 * minutes)
@@ -284,8 +291,9 @@ def strip(room: WarmUpRoom, units: Units, phone: bool = False) -> str:
         class_, fill = FILLS[choice]
         a, b = x(begin), x(end)
         parts.append(box(a, 26, b - a, 30, f"{class_} edge".strip(), f"{name}-{fill}" if fill else ""))
-        if b - a > 7.6 * len(CHOICES[choice]):
-            parts.append(text((a + b) / 2, 74, CHOICES[choice], "mid b" if choice is room.advice.best.choice else "mid"))
+        words = CHOICES[choice] if b - a > 7.6 * len(CHOICES[choice]) else SHORT[choice]
+        if b - a > 7.2 * len(words):
+            parts.append(text((a + b) / 2, 74, words, "mid b" if choice is room.advice.best.choice else "mid"))
     for km in (1, 2, 5, 10, 20, 50, 100, 200):
         shown = units.of("distance").read(float(km))
         if low <= shown <= high:

@@ -22,6 +22,7 @@ from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
 from frost_tally.services import clock, imports
 from frost_tally.services.tonight import tonight
+from scripts.verdict_map import PANELS, advice_at
 from tests.browser.page import CHROMIUM, FLAGS, Server
 from tests.core.test_tally import AGED, DAY, FROST, START
 from tests.core.test_year import tariff, year_of
@@ -116,6 +117,20 @@ def year_of_nights() -> None:
     print(f"365 nights × 4 tariffs × 2 cars  {times}   {loop / mine:6.0f} times faster (aim 3 s)")
 
 
+def warm_up_by_distance() -> None:
+    """The best of five choices at 33 distances as lanes of one pass, beside advice asked for one distance at a time."""
+    car_class, _, supply = PANELS[0]
+    together = milliseconds(lambda: advice_at(car_class, supply, -10.0), 8)
+    places = advice_at(car_class, supply, -10.0).by_km
+    begun = time.perf_counter()
+    for km, _ in places[::4]:
+        advice_at(car_class, supply, -10.0, km)
+    single = 1000 * (time.perf_counter() - begun) / len(places[::4]) * len(places)
+    print(
+        f"warm-up at {len(places)} distances        {together:8.0f} ms   one by one {single:8.0f} ms   {single / together:6.0f} times faster"
+    )
+
+
 def import_of_a_year() -> None:
     """35 040 quarter hours from CSV: the preview, and taking it over."""
     server = Server(True, 0.05)
@@ -203,6 +218,7 @@ if __name__ == "__main__":
     cycle_against_simulator()
     day_and_tally()
     year_of_nights()
+    warm_up_by_distance()
     import_of_a_year()
     other_pages(10)
     page(2)

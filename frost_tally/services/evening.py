@@ -116,7 +116,7 @@ def evening(setting: Setting, usual: Levers, levers: Levers, departure: datetime
         charge_rate(supply_of(row.outlet), car),
         setting.tariff,
         around,
-        _pack_at(car, trip, weather, around, max(now, plug_in)),
+        _pack_at(car, trip, weather, around, max(now, plug_in), row.depart),
         levers.warm_up,
         levers.cabin_c,
     )
@@ -174,7 +174,10 @@ def weather_of(house: HouseholdRow, now: datetime, levers: Levers | None) -> Wea
     return SeededYear() if house.weather == "village" else TypedNight(now, house.out_now_c, house.out_low_c)
 
 
-def garage_air(place: PlaceRow, weather: Weather, now: datetime, departure: datetime) -> Callable[[datetime], float]:
+Around = Callable[[datetime], float]
+
+
+def garage_air(place: PlaceRow, weather: Weather, now: datetime, departure: datetime) -> Around:
     """Air around the parked car between now and departure (both UTC), from values on every half hour."""
     halves = range(int((departure - now).total_seconds() // 1800) + 2)
     air = [weather.temperature_c(now + timedelta(minutes=30 * i - 24 * 60)) for i in range(len(halves) + 48)]
@@ -188,16 +191,21 @@ def garage_air(place: PlaceRow, weather: Weather, now: datetime, departure: date
     return at
 
 
-def _pack_at(car: Car, trip: Trip, weather: Weather, garage: Callable[[datetime], float], plugged: datetime) -> float:
-    """Pack temperature when plugged in: soaked in the morning, driven through the usual day, then an hour's rest."""
-    air = weather.temperature_c(plugged)
-    return float(relax(_driven_pack_c(car, trip, air), garage(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, 3600.0))
+def _pack_at(car: Car, trip: Trip, weather: Weather, around: Around, plugged: datetime, left: time) -> float:
+    """Pack temperature when plugged in: soaked in the morning, driven through the usual day, then cooled since it stopped."""
+    driven_c, hours = _driven(car, trip, weather.temperature_c(plugged))
+    begun = plugged.replace(hour=left.hour, minute=left.minute, second=0, microsecond=0)
+    if begun > plugged:
+        begun -= timedelta(days=1)
+    stood_s = max(0.0, (plugged - begun).total_seconds() - 3600.0 * hours)
+    return float(relax(driven_c, around(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, stood_s))
 
 
 @lru_cache(maxsize=64)
-def _driven_pack_c(car: Car, trip: Trip, air_c: float) -> float:
-    """Pack temperature at the end of a day's driving that began soaked; kept, for a lever seldom changes it."""
-    return float(simulate(car, trip, Conditions(air_c), Start(1.0, air_c, air_c)).end_pack_c[0])
+def _driven(car: Car, trip: Trip, air_c: float) -> tuple[float, float]:
+    """Pack temperature at the end of a day that began soaked, and its hours; kept, for a lever seldom changes it."""
+    done = simulate(car, trip, Conditions(air_c), Start(1.0, air_c, air_c))
+    return float(done.end_pack_c[0]), float(done.ends[-1].hours[0])
 
 
 def next_at(now: datetime, at: time) -> datetime:

@@ -13,7 +13,8 @@ from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.drive.trip import simulate
 from ..core.errors import Refusal
-from ..core.heat.departure import Advice, Course, Option, advise, courses
+from ..core.heat.choices import Option
+from ..core.heat.departure import Advice, Course, advise, courses
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
 from ..household.home import Home, cars
 from ..household.models import CarRow, DepartureRow

@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from ..core.battery.cold import Chemistry
 from ..core.car import Preheats
-from ..core.heat.departure import COMFORT_C, WARM_PACK, Option
+from ..core.heat.choices import COMFORT_C, WARM_PACK, Option
 from ..core.heat.warm import PACK_TARGET_C, WarmUpChoice
 from ..services.warmup import WarmUpRoom
 from .units import Units

@@ -18,7 +18,8 @@ from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.drive.outing import Outing
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.errors import OutOfRange
-from frost_tally.core.heat.departure import PLACES, Advice, advise, courses
+from frost_tally.core.heat.choices import PLACES
+from frost_tally.core.heat.departure import Advice, advise, courses
 from frost_tally.core.heat.lumped import missing_ks, warm_and_hold
 from frost_tally.core.heat.warm import WarmUpChoice, held_kwh, warm_up
 from scripts.verdict_map import EVENING, PANELS, PRICES, TEMPS_C, advice_at

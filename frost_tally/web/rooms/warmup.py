@@ -17,6 +17,7 @@ from ...services import clock as clocks
 from ...services import garage as garage_service
 from ...services import warmup as service
 from ..drawing import warmth
+from ..drawing.by_distance import strip
 from ..forms import choice, clock, number, parse, shown, views
 from ..guard import Posted
 from ..page import render, units_of, whole_number
@@ -72,7 +73,7 @@ def view(made: service.WarmUpRoom, units: Units) -> WarmView:
         verdict(made, units),
         (warmth.course(made, units), warmth.course(made, units, phone=True)),
         (warmth.choices(made, units), warmth.choices(made, units, phone=True)),
-        (warmth.strip(made, units), warmth.strip(made, units, phone=True)),
+        (strip(made, units), strip(made, units, phone=True)),
         target_words(made, units),
         home_words(made, units),
         missed_words(made, units),

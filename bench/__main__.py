@@ -126,9 +126,8 @@ def warm_up_by_distance() -> None:
     for km, _ in places[::4]:
         advice_at(car_class, supply, -10.0, km)
     single = 1000 * (time.perf_counter() - begun) / len(places[::4]) * len(places)
-    print(
-        f"warm-up at {len(places)} distances        {together:8.0f} ms   one by one {single:8.0f} ms   {single / together:6.0f} times faster"
-    )
+    ratio, count = single / together, len(places)
+    print(f"warm-up at {count} distances        {together:8.0f} ms   one by one {single:8.0f} ms   {ratio:6.0f} times faster")
 
 
 def import_of_a_year() -> None:

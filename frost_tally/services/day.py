@@ -220,7 +220,7 @@ def day(
     pull: Callable[[DayLevers], DayLevers] = lambda usual: usual,
 ) -> Day:
     """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
-    night = tonight(home, now, car_id)
+    night = tonight(home, now, car_id, tallied=False)
     with home.reading() as session:
         row = next(each for each in cars(session) if each.id == night.car_id)
         noted = tuple(noted_nights(session, row.id))

@@ -22,6 +22,7 @@ from .evening import Levers, Setting, evening, setting_of, usual_levers
 
 BEDTIME = time(22, 30)
 ERRORS_FROM = 3
+Nights = tuple[NightRow | None, NightRow | None, tuple[NightRow, ...]]
 
 
 @dataclass(frozen=True)
@@ -63,9 +64,13 @@ class Tonight:
 
 
 def tonight(
-    home: Home, now: datetime, car_id: int | None = None, pull: Callable[[Levers], Levers] = lambda usual: usual
+    home: Home,
+    now: datetime,
+    car_id: int | None = None,
+    pull: Callable[[Levers], Levers] = lambda usual: usual,
+    tallied: bool = True,
 ) -> Tonight:
-    """Compute the room for a car (the first when None) with the levers pulled.
+    """Compute the room for a car (the first when None) with the levers pulled; without its tally when it is not `tallied`.
 
     Raises: NotSetUp for an empty household, Refusal with its field for a lever that cannot be.
     """
@@ -75,12 +80,10 @@ def tonight(
         last, noted = last_night(session, row.id, here), tuple(noted_nights(session, row.id))
         kept = coming_night(session, row.id, here)
     usual = usual_levers(setting)
-    return _compute(setting, usual, pull(usual), (kept, last, noted))
+    return _compute(setting, usual, pull(usual), (kept, last, noted), tallied)
 
 
-def _compute(
-    setting: Setting, usual: Levers, levers: Levers, nights: tuple[NightRow | None, NightRow | None, tuple[NightRow, ...]]
-) -> Tonight:
+def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, tallied: bool) -> Tonight:
     row, made = setting.row, evening(setting, usual, levers)
     car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
@@ -89,7 +92,7 @@ def _compute(
     standby = max(0.0, max(step.soc for step in night.session.steps) - night.soc_departure)
     tally = (
         fair_tally(car, trip, conditions, start, reserve_soc=row.reserve, standby_soc=standby, price_per_kwh=price)
-        if start.soc > row.reserve + 0.005
+        if tallied and start.soc > row.reserve + 0.005
         else None
     )
     return Tonight(

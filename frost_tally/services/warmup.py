@@ -5,13 +5,15 @@ from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
+import numpy as np
+
 from ..core.battery.wear import PACK_PER_KWH
 from ..core.car import Car
 from ..core.charge.night import NightRequest
 from ..core.drive.day import Road
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
-from ..core.drive.trip import simulate
+from ..core.drive.trip import lanes, run
 from ..core.errors import Refusal
 from ..core.heat.choices import Option
 from ..core.heat.departure import Advice, Course, advise, courses
@@ -173,16 +175,17 @@ def _way_home(made: Evening, outing: Outing, option: Option, cabin_c: float) -> 
     if outing.trips < 2:
         return None
     car, at = made.request.car, made.conditions
-    cold, warm = (simulate(car, replace(outing, warm_home_c=c).trip(), at, option.start) for c in (None, cabin_c))
-    stood = next(end for end in cold.ends if end.leg.road is Road.PARKED)
+    trip = replace(outing, warm_home_c=cabin_c).trip()
+    both = run(car, trip, at, replace(lanes(car, at, option.start), warmed_again=np.array([0.0, 1.0])))
+    stood = next(end for end in both.ends if end.leg.road is Road.PARKED)
     leaves = made.request.departure + timedelta(hours=float(stood.hours[0]))
     pack_c, air_c = float(stood.pack_c[0]), float(stood.cabin_c[0])
     heating = warm_up(
         car, WarmUpChoice.CABIN, cabin_c=air_c, pack_c=pack_c, ambient_c=at.ambient_c, set_c=cabin_c, wall_kw=0.0,
         longest_s=outing.parked_h * 3600.0,
     )  # fmt: skip
-    more = float(warm.soc_used[0] - cold.soc_used[0])
-    per_soc = outing.trip().distance_km / max(float(cold.soc_used[0]), 1e-9)
+    cold_soc, warm_soc = both.soc_used.tolist()
+    more, per_soc = warm_soc - cold_soc, trip.distance_km / max(cold_soc, 1e-9)
     return WayHome(leaves, heating.lead_s, heating.pack_kwh, more * per_soc, pack_c, air_c)
 
 

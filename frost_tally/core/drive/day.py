@@ -77,7 +77,8 @@ class Lanes:
     The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),
     `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds; `…_stretch`
     the kilometres of a road (but not those of `ends`).
-    `heater` is the share of the cabin heater that is on, `seats` what is warmed besides the conditions' seats.
+    `heater` is the share of the cabin heater that is on, `seats` what is warmed besides the conditions' seats,
+    `warmed_again` 0 where the legs' warm-ups from the pack are left out.
     """
 
     capacity_kwh: Number
@@ -104,6 +105,7 @@ class Lanes:
     withheld: Number = 1.0
     heater: Number = 1.0
     seats: Number = 0.0
+    warmed_again: Number = 1.0
     town_stretch: Number = 1.0
     country_stretch: Number = 1.0
     motorway_stretch: Number = 1.0

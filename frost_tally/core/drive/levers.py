@@ -1,15 +1,18 @@
 """What each free change would give on the same day, ranked by gain per effort, each with its price in minutes or money."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+
+import numpy as np
 
 from ..basis import Basis, figure
 from ..car import Car
 from ..heat.warm import WarmUpChoice, warm_up
+from ..units import Array
 from .day import Road, Start, Trip
 from .extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, Extras
 from .road import Conditions
-from .trip import simulate
+from .trip import lanes, run, side_by_side
 
 EFFORT = {
     key: figure(f"lever.{key}", value, "", Basis.COMMON_PRACTICE, f"effort of {what}, 1 for a touch, 5 for a change of plan")
@@ -74,20 +77,29 @@ Change = Callable[[Situation], tuple[Situation, float] | None]
 
 def levers(now: Situation, least_soc: float = 0.002) -> tuple[Lever, ...]:
     """All levers that give at least `least_soc` at arrival on this day, the best per effort first."""
-    base = simulate(now.car, now.trip, now.conditions, now.start)
-    per_soc = now.trip.distance_km / max(float(base.soc_used[0]), 1e-9)
+    changed = {key: done for key, change in CHANGES.items() if (done := change(now)) is not None}
+    used, hours = _driven([now, *(then for then, _ in changed.values())])
+    per_soc = now.trip.distance_km / max(float(used[0]), 1e-9)
     found = []
-    for key, change in CHANGES.items():
-        changed = change(now)
-        if changed is None:
-            continue
-        then, cost = changed
-        done = simulate(then.car, then.trip, then.conditions, then.start)
-        gain = float((then.start.soc - done.soc_used[0]) - (now.start.soc - base.soc_used[0]))
-        minutes = 60.0 * float(done.hours[0] - base.hours[0])
+    for i, (key, (then, cost)) in enumerate(changed.items(), 1):
+        gain = float((then.start.soc - used[i]) - (now.start.soc - used[0]))
         if gain >= least_soc:
-            found.append(Lever(key, gain, gain * per_soc, minutes, cost, EFFORT[key]))
+            found.append(Lever(key, gain, gain * per_soc, 60.0 * float(hours[i] - hours[0]), cost, EFFORT[key]))
     return tuple(sorted(found, key=lambda lever: -lever.worth))
+
+
+def _driven(days: Sequence[Situation]) -> tuple[Array, Array]:
+    """Level used and hours driven on each day; days that differ only in what a lane can hold share one pass."""
+    used, hours = np.zeros(len(days)), np.zeros(len(days))
+    groups: dict[tuple[object, ...], list[int]] = {}
+    for i, day in enumerate(days):
+        groups.setdefault((day.trip, day.conditions.cabin_set_c, day.conditions.seats), []).append(i)
+    for alike in groups.values():
+        first = days[alike[0]]
+        inputs = side_by_side([lanes(days[i].car, days[i].conditions, days[i].start) for i in alike])
+        done = run(first.car, first.trip, first.conditions, inputs)
+        used[alike], hours[alike] = done.soc_used, done.hours
+    return used, hours
 
 
 def _slower(by_kmh: float) -> Change:

@@ -62,6 +62,11 @@ def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
     )
 
 
+def side_by_side(each: Sequence[Lanes]) -> Lanes:
+    """One lane after another: Lanes of one lane each, made into the inputs of one pass."""
+    return Lanes(**{name: np.array([float(getattr(one, name)) for one in each]) for name in Lanes.__dataclass_fields__})
+
+
 def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outcome:
     """Simulate a day: returns an Outcome with one lane.
 
@@ -150,7 +155,7 @@ class _State:
         lane, cabin = self.lane, self.car.cabin
         heat_w = 1000 * cabin.heater_kw
         lead_s = np.minimum(lead_to(to_c - self.cabin_c, heat_w, CABIN_PARKED, CABIN_J_PER_K), longest_s)
-        lead_s = lead_s * np.asarray(lane.heater) * np.asarray(lane.climate_on)
+        lead_s = lead_s * np.asarray(lane.heater) * np.asarray(lane.climate_on) * np.asarray(lane.warmed_again)
         self.cabin_c = self.cabin_c + heated_by(heat_w, CABIN_PARKED, CABIN_J_PER_K, lead_s)
         kwh = heat_w * lead_s / climate.coefficient_of_performance(lane.ambient_c, cabin.heat_pump) / 3.6e6
         self.parts["cabin"] += kwh

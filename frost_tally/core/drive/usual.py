@@ -12,7 +12,7 @@ from ..heat.warm import WarmUpChoice, warm_up
 from ..units import Array
 from .day import Lanes, Start, Trip
 from .road import Conditions
-from .trip import lanes, run
+from .trip import lanes, run, side_by_side
 
 AIRS_C = (-40.0, -25.0, -15.0, -8.0, 0.0, 8.0, 16.0, 24.0, 35.0, 45.0)
 SHARES = (0.1, 0.5, 1.0, 2.0)
@@ -52,7 +52,7 @@ def day_table(
     kwh = np.zeros((len(kilometres), len(AIRS_C)))
     ends = np.tile(np.array(AIRS_C), (len(kilometres), 1))
     mornings = [_morning(car, air_c, choice, cabin_c, load_kg, altitude_m) for air_c in AIRS_C]
-    inputs = Lanes(**{name: np.array([getattr(each, name) for each in mornings]) for name in Lanes.__dataclass_fields__})
+    inputs = side_by_side(mornings)
     conditions = Conditions(cabin_set_c=cabin_c)
     for i, km in enumerate(kilometres[1:], 1):
         done = run(car, trip.scaled_to(max(km, 0.1)), conditions, inputs)

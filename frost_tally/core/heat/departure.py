@@ -88,7 +88,7 @@ class Course:
 
 
 def courses(
-    advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 20
+    advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 16
 ) -> Mapping[WarmUpChoice, Course]:
     """Pack and cabin of every choice from `before_s` before departure to the end of the first trip, cut into `pieces`."""
     day = ChoiceDay({each.choice: each.plan for each in advice.options}, conditions, 0.0, advice.worth)

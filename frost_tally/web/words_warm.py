@@ -151,7 +151,8 @@ def home_words(room: WarmUpRoom, units: Units) -> str:
     if back.lead_s <= 0:
         return f"At {at} the cabin is warm enough by itself."
     begin = (back.at - timedelta(seconds=back.lead_s)).astimezone(room.zone).strftime("%H:%M")
-    price = f"{units.text(back.kwh, 'energy')} from the pack, {units.text(max(back.km, 0.0), 'distance', 1)} of range in all"
+    later = f" for the {room.outing.trips - 1} later trips" if room.outing.trips > 2 else ""
+    price = f"{units.text(back.kwh, 'energy')} from the pack, {units.text(max(back.km, 0.0), 'distance', 1)} of range{later}"
     pack = f"Leave the pack as it is: it still has {units.text(back.pack_c, 'temperature', 0)}"
     counted = "It is counted in the day." if room.levers.warm_home else "It is not counted in the day unless you switch it on."
     return f"At {at}, unplugged: cabin only, {minutes} minutes from {begin}, {price}. {pack}. {counted}"

@@ -124,6 +124,8 @@ class Departures(WebCase):
         made = departures(self.home, clock.now(self.home), 1)
         self.assertGreater(made.leavings[0].kwh, 0.2)
         self.assertIsNone(made.open)
+        self.post("/warm-up/departures/left", page=str(done.url), car="1", due=due, outcome="forget")
+        self.assertIsNotNone(departures(self.home, clock.now(self.home), 1).open)
         self.post("/tonight/clock", car="1")
         noted = departures(self.home, clock.now(self.home), 1).leavings
         self.assertEqual(noted[0].source, "car")

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from datetime import date, datetime, time, timedelta
+from urllib.parse import quote
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
@@ -87,6 +88,7 @@ def _page(
         off=listed.open.at + timedelta(seconds=HOLD_S) if listed.open else None,
         errors={"days": "", **errors},
         undo=request.query_params.get("undo", ""),
+        noted=request.query_params.get("noted", ""),
     )
 
 
@@ -158,7 +160,8 @@ def left(request: Request, fields: Posted) -> Response:
         raise Refusal("The departure could not be read; open the page again.")
     kwh = missed_kwh(home, clocks.now(home), car, due) if outcome == "missed" else 0.0
     service.note_leaving(home, car, due, outcome, fields.get("name", "")[:40], kwh)
-    return RedirectResponse(f"/warm-up/departures?car={car}", 303)
+    noted = "" if outcome == "forget" else f"&noted={quote(due.isoformat())}"
+    return RedirectResponse(f"/warm-up/departures?car={car}{noted}", 303)
 
 
 @router.get("/departures.ics")

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
 from ...core.errors import Refusal
+from ...core.heat.choices import Option
 from ...core.heat.warm import WarmUpChoice
 from ...household.home import Home
 from ...services import clock as clocks
@@ -83,29 +84,22 @@ def view(made: service.WarmUpRoom, units: Units) -> WarmView:
 
 
 def _ledger(made: service.WarmUpRoom, units: Units) -> list[tuple[str, tuple[str, ...]]]:
-    """A row for each choice: level, kilometres, energy, minutes, money and its parts."""
-    rows = []
-    for option in made.advice.options:
-        warm = option.plan.warm
-        rows.append(
-            (
-                CHOICES[option.choice],
-                (
-                    units.text(option.arrival_soc, "percent", 1),
-                    units.text(option.gained_km, "distance", 1),
-                    units.text(warm.wall_kwh, "energy", 2),
-                    units.text(warm.pack_kwh, "energy", 2),
-                    f"{warm.lead_s / 60:.0f} min",
-                    f"{option.cold_min:.0f} of {option.driven_min:.0f}",
-                    units.text(option.regen, "percent"),
-                    units.text(option.worn_kwh, "energy"),
-                    units.money(option.money),
-                    *(units.money(option.parts[key]) for key in PARTS),
-                    option.reason or units.money(option.total),
-                ),
-            )
-        )
-    return rows
+    """A row for each fact, a column for each choice: level, kilometres, energy, minutes, money and its parts."""
+    money = {words: (lambda o, key=key: units.money(o.parts[key])) for key, (words, _) in PARTS.items()}
+    facts: dict[str, Callable[[Option], str]] = {
+        "comes home with": lambda o: units.text(o.arrival_soc, "percent", 1),
+        "range kept": lambda o: units.text(o.gained_km, "distance", 1),
+        "from the wall": lambda o: units.text(o.plan.warm.wall_kwh, "energy", 2),
+        "from the pack": lambda o: units.text(o.plan.warm.pack_kwh, "energy", 2),
+        "lead": lambda o: f"{o.plan.warm.lead_s / 60:.0f} min",
+        "cold minutes": lambda o: f"{o.cold_min:.0f} of {o.driven_min:.0f}",
+        "regen at first": lambda o: units.text(o.regen, "percent"),
+        "wears like mild": lambda o: units.text(o.worn_kwh, "energy"),
+        "bill, net": lambda o: units.money(o.money),
+        **money,
+        "in all": lambda o: "ruled out" if o.reason else units.money(o.total),
+    }
+    return [(words, tuple(fact(option) for option in made.advice.options)) for words, fact in facts.items()]
 
 
 def _pull(

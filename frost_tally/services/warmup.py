@@ -149,14 +149,14 @@ def _usual(setting: Setting, night: Levers) -> WarmLevers:
     return WarmLevers(round(night.km / 2, 1), 2, row.parked_h, night.depart, round(air_c, 1), night.cabin_c, round(price, 0))
 
 
-def _evening(setting: Setting, usual: Levers, levers: WarmLevers, pulled: WarmLevers) -> Evening:
+def _evening(setting: Setting, usual: Levers, before: WarmLevers, pulled: WarmLevers) -> Evening:
     """The night with this room's levers; a typed outside temperature shifts the whole night by as much."""
     night = replace(usual, depart=pulled.depart, cabin_c=pulled.cabin_c, warm_up=WarmUpChoice.NOTHING)
     made = evening(setting, usual, night)
-    warmer = pulled.out_c - levers.out_c
-    request, before = made.request, made.request.ambient_c
+    warmer = pulled.out_c - before.out_c
+    request, around = made.request, made.request.ambient_c
     if abs(warmer) > 1e-9:
-        request = replace(request, ambient_c=lambda moment: before(moment) + warmer, pack_c=request.pack_c + warmer)
+        request = replace(request, ambient_c=lambda moment: around(moment) + warmer, pack_c=request.pack_c + warmer)
         made = replace(made, conditions=replace(made.conditions, ambient_c=made.conditions.ambient_c + warmer).checked())
     if not pulled.plugged:
         request = replace(request, plug_in=request.departure)
@@ -222,14 +222,15 @@ def _wasted(home: Home, car_id: int, due: Due) -> float:
     return warm.wall_kwh + warm.pack_kwh + held_kwh(made.request.car, warm, made.request.ambient_c(due.at))
 
 
-def missed_kwh(home: Home, now: datetime, car_id: int, due_at: datetime) -> float:
-    """Energy that a listed departure spent for nothing when the car stayed, kWh. Raises: Refusal when none was due then."""
+def note_by_owner(home: Home, now: datetime, car_id: int, due_at: datetime, outcome: str) -> None:
+    """Note that the car left or stayed at a listed departure, or forget it. Raises: Refusal when none was due then."""
     with home.reading() as session:
         zone = setting_of(session, now, car_id).place.zone
         due = due_between(session, car_id, zone, due_at, due_at + timedelta(seconds=1))
     if not due or due_at > now:
         raise Refusal("No departure was due then.")
-    return _wasted(home, car_id, due[0])
+    kwh = _wasted(home, car_id, due[0]) if outcome == "missed" else 0.0
+    note_leaving(home, car_id, due_at, outcome, due[0].row.name, kwh)
 
 
 def coming(home: Home, evening_of: datetime, car_id: int, due: Due, soc: float | None = None) -> tuple[Evening, Advice]:

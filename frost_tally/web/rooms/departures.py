@@ -17,7 +17,7 @@ from ...services import clock as clocks
 from ...services import departures as service
 from ...services import garage as garage_service
 from ...services.departure_feed import departure_calendar
-from ...services.warmup import missed_kwh
+from ...services.warmup import note_by_owner
 from ..drawing.fortnight import fortnight
 from ..forms import choice, clock, day, number, parse, shown, text, views
 from ..guard import Posted
@@ -45,6 +45,8 @@ class DepartureForm(BaseModel):
 @router.get("/departures")
 def room(request: Request) -> Response:
     """The list of a car, and the form; `edit` fills it with a departure."""
+    if not garage_service.garage(request.app.state.home).cars:
+        return RedirectResponse("/setup", 303)
     number_asked = whole_number(request.query_params.get("edit"))
     return _page(request, whole_number(request.query_params.get("car")), None, {}, 200, number_asked)
 
@@ -158,8 +160,7 @@ def left(request: Request, fields: Posted) -> Response:
         raise Refusal("The departure could not be read; open the page again.") from None
     if due.tzinfo is None:
         raise Refusal("The departure could not be read; open the page again.")
-    kwh = missed_kwh(home, clocks.now(home), car, due) if outcome == "missed" else 0.0
-    service.note_leaving(home, car, due, outcome, fields.get("name", "")[:40], kwh)
+    note_by_owner(home, clocks.now(home), car, due, outcome)
     noted = "" if outcome == "forget" else f"&noted={quote(due.isoformat())}"
     return RedirectResponse(f"/warm-up/departures?car={car}{noted}", 303)
 

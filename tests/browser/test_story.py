@@ -1,6 +1,8 @@
 """The whole story in Chromium: by mouse and by keyboard, on a desk and on a phone, light and dark."""
 
 import re
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from playwright.sync_api import Page
 
@@ -183,6 +185,9 @@ class Empty(BrowserCase):
             page.get_by_role("button", name="Keep and see tonight").click()
             page.get_by_text("−45 to 45 °C").first.wait_for()
             page.get_by_label("Low by morning").fill("-12")
+            now = datetime.now(ZoneInfo("Europe/Oslo"))
+            page.locator("[name=plug_in]").fill(f"{now:%H:%M}")
+            page.locator("[name=depart]").fill(f"{now + timedelta(hours=12):%H:%M}")
             page.get_by_role("button", name="Keep and see tonight").click()
             page.wait_for_url("**/tonight")
             self.assertRegex(page.locator("#verdict").inner_text(), r"Charging .* to 80.%")

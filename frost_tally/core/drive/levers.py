@@ -40,7 +40,8 @@ STEP_SOC = 0.10
 class Situation:
     """The day as it stands, and what the levers need to know.
 
-    `later_c` is the air two hours later; `wall_kw` what the cable gives (0 unplugged); money per kWh from the wall.
+    `motorway` multiplies its speeds; `later_c` is the air two hours later; `wall_kw` what the cable gives (0 unplugged);
+    money per kWh from the wall.
     """
 
     car: Car
@@ -53,6 +54,7 @@ class Situation:
     price_per_kwh: float
     later_c: float
     limit_soc: float
+    motorway: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -96,7 +98,8 @@ def _driven(days: Sequence[Situation]) -> tuple[Array, Array]:
         groups.setdefault((day.trip, day.conditions.cabin_set_c, day.conditions.seats), []).append(i)
     for alike in groups.values():
         first = days[alike[0]]
-        inputs = side_by_side([lanes(days[i].car, days[i].conditions, days[i].start) for i in alike])
+        each = (replace(lanes(days[i].car, days[i].conditions, days[i].start), motorway=days[i].motorway) for i in alike)
+        inputs = side_by_side(tuple(each))
         done = run(first.car, first.trip, first.conditions, inputs)
         used[alike], hours[alike] = done.soc_used, done.hours
     return used, hours
@@ -107,7 +110,7 @@ def _slower(by_kmh: float) -> Change:
         speeds = [leg.speed_kmh or 100.0 for leg in now.trip.legs if leg.road is Road.MOTORWAY and leg.distance_km > 0]
         if not speeds or speeds[0] - by_kmh < 60:
             return None
-        return replace(now, trip=now.trip.at_motorway_speed(speeds[0] - by_kmh)), 0.0
+        return replace(now, motorway=now.motorway * (speeds[0] - by_kmh) / speeds[0]), 0.0
 
     return change
 

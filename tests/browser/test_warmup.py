@@ -50,10 +50,17 @@ class WarmUp(BrowserCase):
         self.assertEqual(page.get_by_role("heading", name="Choir").count(), 0)
 
     def test_accessible_in_both_lights(self) -> None:
-        for path in ("/warm-up", "/warm-up?km=2&show=late", "/warm-up/departures"):
-            for size, scheme in ((DESK, "light"), (PHONE, "dark"), ((360, 800), "light")):
-                with self.subTest(path=path, size=size):
-                    page = self.open(path, size, scheme)
-                    for each in page.locator("details > summary").all():
-                        each.click()
-                    self.assert_accessible(page)
+        narrow = (360, 800)
+        looks = (
+            ("/warm-up", DESK, "light"),
+            ("/warm-up?km=2&show=late", PHONE, "dark"),
+            ("/warm-up?km=90&plugged=no", narrow, "light"),
+            ("/warm-up/departures", DESK, "dark"),
+            ("/warm-up/departures", narrow, "light"),
+        )
+        for path, size, scheme in looks:
+            with self.subTest(path=path, size=size):
+                page = self.open(path, size, scheme)
+                for each in page.locator("details > summary").all():
+                    each.click()
+                self.assert_accessible(page)

@@ -6,6 +6,10 @@ import subprocess
 import sys
 from xml.etree import ElementTree
 
+from click.testing import Result
+from typer.testing import CliRunner
+
+from frost_tally.cli import app
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from tests.web.client import WebCase
@@ -182,14 +186,17 @@ class PlanAndFact(WebCase):
 
 
 class CommandLine(WebCase):
-    def run_cli(self, *args: str) -> subprocess.CompletedProcess[str]:
-        environment = {"FROST_TALLY_DATA_DIR": str(self.settings.data_dir), "PATH": "/usr/bin:/bin", "COLUMNS": "200"}
-        return subprocess.run(
-            [sys.executable, "-m", "frost_tally", *args], capture_output=True, text=True, env=environment, check=False
-        )
+    def setUp(self) -> None:
+        super().setUp()
+        self.environment = {"FROST_TALLY_DATA_DIR": str(self.settings.data_dir), "PATH": "/usr/bin:/bin", "COLUMNS": "200"}
+
+    def run_cli(self, *args: str) -> Result:
+        return CliRunner().invoke(app, args, env=self.environment)
 
     def test_tonight_as_text_and_as_json_say_the_same(self) -> None:
-        said, told = self.run_cli("tonight", "--demo"), json.loads(self.run_cli("tonight", "--demo", "--json").stdout)
+        command = [sys.executable, "-m", "frost_tally", "tonight", "--demo", "--json"]
+        told = json.loads(subprocess.run(command, capture_output=True, text=True, env=self.environment, check=True).stdout)
+        said = self.run_cli("tonight", "--demo")
         self.assertIn(told["sentence"], said.stdout.replace("\n", ""))
         steps = sum(told["tally_km"].values()) - told["tally_km"]["tomorrow"]
         self.assertAlmostEqual(steps, told["tally_km"]["tomorrow"], delta=0.1)
@@ -197,8 +204,8 @@ class CommandLine(WebCase):
     def test_backup_restore_and_nothing_set_up(self) -> None:
         copied = self.run_cli("backup", "--demo")
         path = copied.stdout.strip().split(" ")[-1]
-        self.assertEqual(self.run_cli("restore", path, "--demo").returncode, 0)
-        self.assertEqual(self.run_cli("restore", "nowhere.db").returncode, 1)
+        self.assertEqual(self.run_cli("restore", path, "--demo").exit_code, 0)
+        self.assertEqual(self.run_cli("restore", "nowhere.db").exit_code, 1)
         empty = self.run_cli("tonight")
-        self.assertEqual(empty.returncode, 1)
+        self.assertEqual(empty.exit_code, 1)
         self.assertIn("Nothing is set up yet", empty.stdout)

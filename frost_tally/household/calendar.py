@@ -18,8 +18,10 @@ def holidays_of(region: str) -> frozenset[date]:
     """
     country, _, part = region.upper().partition("-")
     try:
+        if len(country) != 2:
+            raise NotImplementedError
         return frozenset(holidays.country_holidays(country, subdiv=part or None, years=YEARS))
-    except (NotImplementedError, AttributeError):
+    except NotImplementedError:
         raise Refusal(
             f"“{region[:12]}” is not a region known here: two letters of the country, such as NO; DE-BY for a part.", "region"
         ) from None

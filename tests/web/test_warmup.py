@@ -97,7 +97,7 @@ class Departures(WebCase):
 
     def test_wrong_ones_keep_what_was_typed_and_change_nothing(self) -> None:
         before = len(departures(self.home, clock.now(self.home), 1).rows)
-        for typed, right in (({"name": ""}, "Nothing entered"), ({"at": "25:00"}, "07:10"), ({"km": "0"}, "0.5 to 500"), ({"region": "ZZ"}, "not a region"), ({"day_0": "", "day_3": ""}, "Choose the weekdays"),
+        for typed, right in (({"name": ""}, "Nothing entered"), ({"at": "25:00"}, "07:10"), ({"km": "0"}, "0.5 to 500"), ({"region": "ZZ"}, "not a region"), ({"region": "public"}, "not a region"), ({"day_0": "", "day_3": ""}, "Choose the weekdays"),
                              ({"on_date": "2027-02-01"}, "Either weekdays or one date"), ({"on_date": "soon"}, "2027-01-16"), ({"on_date": "2020-01-01", "day_0": "", "day_3": ""}, "has passed"),
                              ({"warm_up": "sauna"}, "as advised")):  # fmt: skip
             answer = self.post("/warm-up/departures", page="/warm-up/departures", **{**WORK, "car": "1", **typed})
@@ -121,7 +121,8 @@ class Departures(WebCase):
         self.assertIn("did it leave?", page)
         due = page.split('name="due" value="')[1].split('"')[0].replace("&#43;", "+")
         done = self.post("/warm-up/departures/left", page="/warm-up/departures", car="1", due=due, name="Work", outcome="missed")
-        self.assertIn("stayed; switched off after 20 minutes", done.text)
+        self.assertIn("<td>stayed</td>", done.text)
+        self.assertIn("switched off after 20 minutes", done.text)
         made = departures(self.home, clock.now(self.home), 1)
         self.assertGreater(made.leavings[0].kwh, 0.2)
         self.assertIsNone(made.open)

@@ -15,15 +15,29 @@ KG_PER_KWH = {
 PARKED_W_PER_K = figure("pack.conductance_parked", 10.0, "W/K", Basis.FROM_MEMORY, "time constant about 12 h")
 HEATER_TO_PACK = figure("pack.heater_efficiency", 0.9, "", Basis.FROM_MEMORY, "share of the pack heater's power that warms cells")
 MOVING_W_PER_K = figure("pack.conductance_moving", 25.0, "W/K", Basis.FROM_MEMORY, "air under the floor")
-CABIN_J_PER_K = figure("cabin.capacity", 75_000.0, "J/K", Basis.FROM_MEMORY, "air and what it touches")
+CABIN_J_PER_K = figure(
+    "cabin.capacity", 120_000.0, "J/K", Basis.FROM_MEMORY, "air, trim, glass and seats as far as they take part, 100–150 kJ/K"
+)
 CABIN_MOVING = figure("cabin.conductance_moving", 110.0, "W/K", Basis.FROM_MEMORY, "walls, glass and fresh air")
 CABIN_PARKED = figure("cabin.conductance_parked", 60.0, "W/K", Basis.FROM_MEMORY, "walls and glass")
 RESISTANCE_KWH_OHM = figure("pack.resistance", 5.0, "Ω·kWh", Basis.FROM_MEMORY, "0.08 Ω for 60 kWh at 360 V and 25 °C")
 PACK_VOLTAGE_V = figure("pack.voltage", 360.0, "V", Basis.FROM_MEMORY, "nominal, 400 V class")
 CHARGER_EFFICIENCY = figure("supply.efficiency", 0.93, "", Basis.COMMON_PRACTICE, "wall to pack once awake, 0.92–0.95")
-CHARGER_OVERHEAD_KW = figure(
-    "supply.overhead", 0.4, "kW", Basis.COMMON_PRACTICE, "what a charging car is awake for, 0.25–0.45 kW"
-)
+_AWAKE = "what is awake while it charges; 120 V gave 83.8 %, 240 V × 3.3 kW 89.4 % wall to pack (Sears et al., 2014)"
+CHARGER_OVERHEAD_KW = figure("supply.overhead_car", 0.2, "kW", Basis.FROM_MEMORY, f"a car: {_AWAKE}")
+LARGE_VAN_OVERHEAD_KW = figure("supply.overhead_large_van", 0.4, "kW", Basis.COMMON_PRACTICE, "a large van: more that is awake")
+DRIVE_HEAT_TO_C = {
+    Chemistry.NMC: figure(
+        "pack.drive_heat_to_nmc",
+        10.0,
+        "°C",
+        Basis.COMMON_PRACTICE,
+        "a car with a pack heater warms a soaked pack under it as it drives",
+    ),
+    Chemistry.LFP: figure(
+        "pack.drive_heat_to_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "a heavier pack: only until it takes charge"
+    ),
+}
 DRIVE_EFFICIENCY = figure("road.drive_efficiency", 0.89, "", Basis.FROM_MEMORY, "pack to wheel, mean of town and motorway")
 REGEN_EFFICIENCY = figure("road.regen_efficiency", 0.82, "", Basis.FROM_MEMORY, "wheel to pack when braking")
 REGEN_KW = figure("road.regen_power", 60.0, "kW", Basis.FROM_MEMORY, "braking power a warm pack takes, typical")
@@ -165,7 +179,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
         "Compact hatch",
         Car(
             "Compact hatch",
-            Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=0.0),
+            Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C[Chemistry.NMC]),
             Body(1850, 0.63),
             Cabin(5.5, True),
             tyres=Tyres(250, 0.0095),
@@ -175,7 +189,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
         "Family saloon",
         Car(
             "Family saloon",
-            Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=0.0),
+            Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C[Chemistry.NMC]),
             Body(1850, 0.53),
             Cabin(6.0, True),
             OnboardCharger(48, 1, 11.5),
@@ -186,7 +200,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
         "Tall family car",
         Car(
             "Tall family car",
-            Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=0.0),
+            Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C[Chemistry.NMC]),
             Body(2250, 0.74),
             Cabin(6.0, True),
             tyres=Tyres(270, 0.0100),
@@ -196,7 +210,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
         "Small van",
         Car(
             "Small van",
-            Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=5.0),
+            Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C[Chemistry.LFP]),
             Body(2100, 0.95),
             Cabin(5.0, False),
             OnboardCharger(32, 1, 7.4),
@@ -211,7 +225,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
             Pack(Chemistry.NMC, 68, heater_kw=5, preheats=Preheats.UNKNOWN),
             Body(2900, 1.75),
             Cabin(6.0, False),
-            OnboardCharger(48, 1, 11.5),
+            OnboardCharger(48, 1, 11.5, overhead_kw=LARGE_VAN_OVERHEAD_KW),
             _VAN,
             Tyres(420, 0.0105),
         ),

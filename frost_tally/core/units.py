@@ -15,4 +15,5 @@ S_PER_H = 3600.0
 KMH_PER_MPS = 3.6
 
 Array = npt.NDArray[np.float64]
+Flags = npt.NDArray[np.bool_]
 Number = float | Array

@@ -10,7 +10,7 @@ from sqlalchemy import Engine, Select, func, select, update
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import Chemistry
-from ..core.car import Body, Cabin, Car, Factors, OnboardCharger, Pack, Preheats, Tyres
+from ..core.car import Body, Cabin, Car, Factors, OnboardCharger, Pack, Preheats, Tyres, preset
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Series, Tariff
 from ..core.drive.day import Leg, Road, Trip
@@ -150,7 +150,7 @@ def car_of(row: CarRow) -> Car:
         ),
         Body(row.mass_kg, row.drag_area_m2),
         Cabin(row.cabin_heater_kw, row.heat_pump),
-        OnboardCharger(row.ac_limit_a, row.ac_phases, row.ac_limit_kw),
+        OnboardCharger(row.ac_limit_a, row.ac_phases, row.ac_limit_kw, overhead_kw=preset(row.preset).charger.overhead_kw),
         tyres=Tyres(row.placard_kpa, row.rolling_coefficient, row.winter_tyres),
         factors=Factors(row.learnt_base, row.learnt_heat, row.learnt_cold),
     )

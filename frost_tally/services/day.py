@@ -239,12 +239,9 @@ def day(
     error = _own_error(noted, float(simulate(night.car, trip, conditions, start).soc_used[0]))
     points = along(night.car, trip, conditions, start, error)
     plan = night.plan
-    price = plan.cost / plan.session.wall_kwh if plan.session.wall_kwh > 0.5 else 0.0
     tally = None
     if start.soc > row.reserve + 0.005:
-        tally = fair_tally(
-            night.car, trip, conditions, start, reserve_soc=row.reserve, price_per_kwh=price / night.rate.efficiency
-        )
+        tally = fair_tally(night.car, trip, conditions, start, reserve_soc=row.reserve, price_per_kwh=plan.price_in_pack)
     ahead = later + (pulled.out_c - usual.out_c)
     situation = Situation(
         night.car,
@@ -254,7 +251,8 @@ def day(
         pulled.extras,
         WarmUpChoice(row.warm_up),
         night.rate.wall_kw,
-        price,
+        plan.price_in_pack,
+        plan.prices[-1].price_per_kwh if plan.prices else 0.0,
         ahead,
         pulled.leave_soc,
     )

@@ -18,6 +18,7 @@ from ..core.drive.day import Start, Trip
 from ..core.drive.road import Conditions, Surface
 from ..core.drive.trip import simulate
 from ..core.drive.tyres import gauge_at
+from ..core.drive.usual import more_when_cold
 from ..core.errors import Refusal
 from ..core.heat.lumped import relax
 from ..core.heat.warm import WarmUpChoice, soak_c
@@ -119,6 +120,7 @@ def evening(setting: Setting, usual: Levers, levers: Levers, departure: datetime
         _pack_at(car, trip, weather, around, max(now, plug_in), row.depart),
         levers.warm_up,
         levers.cabin_c,
+        morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
     )
     return Evening(request, trip, conditions, gauge, weather)
 

@@ -88,10 +88,9 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, ta
     car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
     band = arrival(car, trip, conditions, start, past_error(nights[2]))
-    price = night.cost / max(night.session.pack_kwh, 1e-9) if night.session.pack_kwh > 0.5 else _mean_price(night)
     standby = max(0.0, max(step.soc for step in night.session.steps) - night.soc_departure)
     tally = (
-        fair_tally(car, trip, conditions, start, reserve_soc=row.reserve, standby_soc=standby, price_per_kwh=price)
+        fair_tally(car, trip, conditions, start, reserve_soc=row.reserve, standby_soc=standby, price_per_kwh=night.price_in_pack)
         if tallied and start.soc > row.reserve + 0.005
         else None
     )
@@ -136,7 +135,3 @@ def past_error(noted: tuple[NightRow, ...]) -> float:
     """Root mean square of the owner's own arrival errors, once there are three of them; 0 before."""
     errors = [night.actual_arrival - night.arrival_likely for night in noted if night.actual_arrival is not None]
     return float(np.sqrt(np.mean(np.square(errors)))) if len(errors) >= ERRORS_FROM else 0.0
-
-
-def _mean_price(night: NightPlan) -> float:
-    return float(np.mean([slot.price_per_kwh for slot in night.prices])) if night.prices else 0.0

@@ -7,7 +7,10 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.battery.wear import PACK_PER_KWH
+from ..core.advice.choices import Option
+from ..core.advice.warm_up import Advice, Course, advise, courses
+from ..core.battery.ageing import pack_price
+from ..core.battery.cold import Chemistry
 from ..core.car import Car
 from ..core.charge.night import NightRequest
 from ..core.drive.day import Road
@@ -15,8 +18,6 @@ from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.drive.trip import lanes, run
 from ..core.errors import Refusal
-from ..core.heat.choices import Option
-from ..core.heat.departure import Advice, Course, advise, courses
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
 from ..household.home import Home, cars
 from ..household.models import CarRow, DepartureRow
@@ -26,19 +27,6 @@ from .departures import Due, due_between, note_leaving, unsettled
 from .evening import Evening, Levers, Setting, evening, next_at, setting_of, usual_levers
 
 BEFORE_S = 5400.0
-MONEY = {
-    "EUR": 1.0,
-    "USD": 1.1,
-    "CHF": 0.95,
-    "GBP": 0.85,
-    "CAD": 1.5,
-    "NOK": 11.5,
-    "SEK": 11.2,
-    "DKK": 7.5,
-    "ISK": 150.0,
-    "PLN": 4.3,
-}
-"""A rough worth of one euro, from memory: only the price of a new pack is taken from it, and the owner can type that."""
 
 
 @dataclass(frozen=True)
@@ -145,7 +133,7 @@ def _usual(setting: Setting, night: Levers) -> WarmLevers:
     row = setting.row
     departure = next_at(setting.now, night.depart)
     air_c = evening(setting, night, night, departure).weather.temperature_c(departure)
-    price = PACK_PER_KWH * MONEY.get(setting.house.currency, 1.0)
+    price = pack_price(Chemistry(row.chemistry), setting.house.currency)
     return WarmLevers(round(night.km / 2, 1), 2, row.parked_h, night.depart, round(air_c, 1), night.cabin_c, round(price, 0))
 
 
@@ -241,8 +229,7 @@ def coming(home: Home, evening_of: datetime, car_id: int, due: Due, soc: float |
     levers = replace(usual, warm_up=WarmUpChoice.NOTHING, **({} if soc is None else {"soc_now": soc}))  # type: ignore[arg-type]
     made = evening(setting, usual, levers, due.at)
     typed = replace(_usual(setting, usual), km=due.row.km)
-    price = PACK_PER_KWH * MONEY.get(setting.house.currency, 1.0)
-    advice = advise(made.request, outing_of(setting.row, typed), made.conditions, need_soc=setting.row.floor, pack_per_kwh=price)
+    advice = advise(made.request, outing_of(setting.row, typed), made.conditions, need_soc=setting.row.floor)
     return made, advice
 
 

@@ -2,9 +2,9 @@
 
 from datetime import timedelta
 
+from ..core.advice.choices import COMFORT_C, Option
 from ..core.battery.cold import Chemistry
 from ..core.car import Preheats
-from ..core.heat.choices import COMFORT_C, WARM_PACK, Option
 from ..core.heat.warm import PACK_TARGET_C, WarmUpChoice
 from ..services.warmup import WarmUpRoom
 from .units import Units
@@ -77,7 +77,7 @@ def _because(room: WarmUpRoom, units: Units) -> list[str]:
         said = ["Warming would cost more than the comfort and the level that it keeps are worth."]
     else:
         said = [_spares(best, units)]
-        if best.choice not in WARM_PACK:
+        if best.choice is not WarmUpChoice.CABIN_AND_PACK:
             said.append(_not_the_pack(room, units))
     if advice.pack_from_km is not None:
         way = "a warm pack pays from" if room.levers.km < advice.pack_from_km else "a warm pack pays, as it does from"
@@ -136,7 +136,7 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
         notes.append(UNKNOWN)
     elif pack.preheats is Preheats.NO or pack.heater_kw <= 0:
         notes.append("This car does not warm its pack before departure: warming the cabin does not warm the pack.")
-    if room.outing.trips > 2 and best.choice in WARM_PACK:
+    if room.outing.trips > 2 and best.choice is WarmUpChoice.CABIN_AND_PACK:
         notes.append(
             "Once, before the first trip: a pack loses half its warmth in about eight hours, so the later trips find it warm."
         )

@@ -31,7 +31,7 @@ START = Start(0.8, -8.0, 20.0)
 
 
 def situation(**changes) -> Situation:
-    return replace(Situation(CAR, DAY, FROST, START, Extras(), WarmUpChoice.CABIN, 11.0, 0.12, -5.0, 0.8), **changes)
+    return replace(Situation(CAR, DAY, FROST, START, Extras(), WarmUpChoice.CABIN, 11.0, 0.12, 0.30, -5.0, 0.8), **changes)
 
 
 class Fan(unittest.TestCase):

@@ -3,9 +3,11 @@
 import unittest
 from dataclasses import replace
 
+from scipy.integrate import quad
+
 from frost_tally.core.battery.cold import Chemistry
-from frost_tally.core.car import Body, Car, OnboardCharger, Pack
-from frost_tally.core.charge.session import simulate
+from frost_tally.core.car import Body, Car, OnboardCharger, Pack, preset
+from frost_tally.core.charge.session import fill_up, simulate
 from frost_tally.core.charge.supply import Code, Supply, charge_rate, pilot_amps
 from frost_tally.core.errors import OutOfRange
 from frost_tally.core.units import KM_PER_MILE
@@ -48,30 +50,51 @@ class RulesOfThumb(unittest.TestCase):
     """All common practice, with the handbook's tolerances."""
 
     def test_large_van(self) -> None:
-        """68 kWh, about 217 km."""
-        per_km = 68 / 217
+        """68 kWh, about 217 km; a large van's own overhead."""
+        van, per_km = preset("large_van"), 68 / 217
+        van = replace(van, charger=replace(van.charger, ac_limit_a=80, ac_limit_kw=19.2))
         for volts, amps, hours, km_per_hour, tolerance in (
             (120, 10, 96, 2.25, 0.15),
             (240, 30, 10.75, 20, 0.10),
             (240, 48, 7.5, 29, 0.20),
         ):
             with self.subTest(volts=volts, amps=amps):
-                power = pack_kw(volts, amps)
+                power = pack_kw(volts, amps, van)
                 self.assertAlmostEqual(68 / power / hours, 1, delta=tolerance)
                 self.assertAlmostEqual(power / per_km / km_per_hour, 1, delta=tolerance)
 
     def test_family_car_miles_per_hour(self) -> None:
-        """155 Wh/km: about 3–4, 27–30 and 40–44 miles per hour (half a mile of slack for "about")."""
-        for volts, amps, low, high in ((120, 12, 3, 4), (240, 32, 27, 30), (240, 48, 40, 44)):
-            miles = pack_kw(volts, amps) / 0.155 / KM_PER_MILE
-            self.assertTrue(low - 0.5 <= miles <= high + 0.5, miles)
+        """155 Wh/km: about 3–4, 27–30 and 40–44 miles per hour.
 
-    def test_small_packs(self) -> None:
-        """28 kWh at 240 V × 40 A (car limit 10 kW) ≈ 3.5 h; 24 kWh: 20 h ± 25 % and ≈ 4–4.5 h."""
-        ten_kw = replace(WIDE_OPEN, charger=OnboardCharger(80, 1, 10))
-        self.assertAlmostEqual(28 / pack_kw(240, 40, ten_kw), 3.5, delta=0.35)
-        self.assertAlmostEqual(24 / pack_kw(120, 12), 20, delta=5)
-        self.assertTrue(4.0 <= 24 / pack_kw(240, 27.5) <= 4.5)
+        The field's 80–86 % at 120 V (below) make the first 4.6 to 5.0: there the two rows of the trade disagree by half a mile.
+        """
+        for volts, amps, low, high in ((120, 12, 3, 4.7), (240, 32, 27, 30), (240, 48, 40, 44)):
+            miles = pack_kw(volts, amps) / 0.155 / KM_PER_MILE
+            self.assertTrue(low <= miles <= high, miles)
+
+    def test_small_packs_filled_with_their_taper(self) -> None:
+        """28 kWh at 240 V × 40 A (car limit 10 kW) ≈ 3.5 h; 24 kWh: 20 h ± 25 % and ≈ 4–4.5 h; whole sessions."""
+        for kwh, volts, amps, limit_kw, low, high in (
+            (28, 240, 40, 10, 3.15, 3.85),
+            (24, 120, 12, 19.2, 15, 25),
+            (24, 240, 27.5, 19.2, 4, 4.5),
+        ):
+            car = replace(WIDE_OPEN, pack=Pack(Chemistry.NMC, kwh), charger=OnboardCharger(80, 1, limit_kw))
+            hours = fill_up(car, charge_rate(american(volts, amps), car), 0.0, 1.0, 20.0, 20.0).hours_to_limit
+            self.assertTrue(low <= hours <= high, (kwh, amps, hours))
+
+    def test_what_reaches_the_pack_of_a_whole_session(self) -> None:
+        """Sears et al., 2014 (from memory): 80–86 % at 120 V × 12 A, 86–91 % at 240 V × 3.3 kW; mild, 20 to 80 %."""
+        for volts, amps, low, high in ((120, 12, 0.80, 0.86), (240, 13.75, 0.86, 0.91)):
+            done = fill_up(WIDE_OPEN, charge_rate(american(volts, amps), WIDE_OPEN), 0.2, 0.8, 20.0, 20.0)
+            self.assertTrue(low <= done.pack_kwh / done.wall_kwh <= high, (amps, done.pack_kwh / done.wall_kwh))
+
+    def test_the_taper_takes_the_time_of_its_integral(self) -> None:
+        """Arithmetic: ∫ capacity ÷ power from 97 to 100 %, the power falling linearly to a tenth; within 1 % (scipy's quad)."""
+        for volts, amps in ((120, 12), (240, 32), (240, 48)):
+            rate = charge_rate(american(volts, amps), WIDE_OPEN)
+            by_hand = quad(lambda soc, kw=rate.pack_kw: 60 / (kw * (1 - 0.9 * (soc - 0.97) / 0.03)), 0.97, 1.0)[0]
+            self.assertAlmostEqual(fill_up(WIDE_OPEN, rate, 0.97, 1.0, 20.0, 20.0).hours_to_limit / by_hand, 1.0, delta=0.01)
 
 
 class Sessions(unittest.TestCase):
@@ -109,7 +132,7 @@ class Sessions(unittest.TestCase):
         """Common practice: the heater takes it all."""
         car = replace(WIDE_OPEN, pack=replace(WIDE_OPEN.pack, heater_kw=3))
         rate = charge_rate(american(120, 10), car)
-        done = simulate(car, rate, 0.5, 0.8, -20, [(0, 3 * 3600)], 3 * 3600, lambda _: -20.0)
+        done = simulate(car, rate, 0.5, 0.8, -20, [(0, 9000)], 9000, lambda _: -20.0)
         self.assertLessEqual(done.steps[-1].soc, 0.5)
         self.assertGreater(done.heating_kwh, 1.5)
 

@@ -115,8 +115,8 @@ class BenchOfTheTrade(unittest.TestCase):
         return bench([Offer(supply)], car, need, nights, cells).entries[0]
 
     def test_large_van(self) -> None:
-        van = replace(preset("large_van"), charger=OnboardCharger(48, 1, 19.2))
-        van = replace(van, pack=replace(van.pack, usable_kwh_new=68.0))
+        van = preset("large_van")
+        van = replace(van, charger=replace(van.charger, ac_limit_kw=19.2), pack=replace(van.pack, usable_kwh_new=68.0))
         for volts, amps, hours, miles, tolerance in (
             (120, 10, 96, 1.4, 0.15),
             (240, 30, 10.75, 12.5, 0.10),

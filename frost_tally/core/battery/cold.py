@@ -3,7 +3,9 @@
 All functions take scalars or arrays of °C and return arrays of the same shape.
 """
 
+from bisect import bisect
 from enum import StrEnum
+from math import exp
 
 import numpy as np
 
@@ -63,6 +65,13 @@ def usable_fraction(temp_c: Number, chemistry: Chemistry) -> Array:
 def resistance_factor(temp_c: Number) -> Array:
     """Internal resistance against its value at 25 °C, geometric between table points; 1 above 25, 6 below −20 °C."""
     return np.exp(np.interp(temp_c, _TABLE_C, _LOG_RESISTANCE))
+
+
+def resistance_at(temp_c: float) -> float:
+    """`resistance_factor` for one float, many times faster."""
+    i = min(max(bisect(_TABLE_C, temp_c), 1), len(_TABLE_C) - 1)
+    part = min(max((temp_c - _TABLE_C[i - 1]) / (_TABLE_C[i] - _TABLE_C[i - 1]), 0.0), 1.0)
+    return exp(_LOG_RESISTANCE[i - 1] + part * (_LOG_RESISTANCE[i] - _LOG_RESISTANCE[i - 1]))
 
 
 def regen_acceptance(temp_c: Number, soc: Number) -> Array:

@@ -2,21 +2,24 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
+from itertools import pairwise
 
 from ..basis import Basis, figure
 from ..car import Car
 from ..errors import Refusal, require
 from ..heat.warm import WarmUp, WarmUpChoice, warm_up
-from .allocate import TIME_STEP_H, allocate
-from .session import Interval, Session, simulate
+from ..units import S_PER_H
+from .drawing import REACHED_SOC, Drawing, Drawings, NightClock
+from .session import Session
 from .supply import ChargeRate
 from .tariff import PriceSlot, Tariff
 
 MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
-
-
-MOST_ROUNDS = 18
+BILL_SLACK = figure(
+    "night.bill_slack", 0.003, "", Basis.COMMON_PRACTICE, "what a warmer or fuller car may cost more when nobody knows the day"
+)
+EQUAL_SHARE = 0.001
 
 
 @dataclass(frozen=True)
@@ -25,8 +28,9 @@ class NightRequest:
 
     A `plug_in` at or after departure means that the car stands unplugged from now on.
 
-    `school` is "late" (default) or "early" among equals, or "last": up to departure, whatever the price.
-    `cabin_c` is the temperature the cabin is warmed to.
+    `school` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
+    `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
+    `drive.usual.more_when_cold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
     """
 
     now: datetime
@@ -43,6 +47,7 @@ class NightRequest:
     cabin_c: float = 20.0
     margin_min: float = MARGIN_MIN
     school: str = "late"
+    morning_kwh: Callable[[float], float] | None = None
 
 
 @dataclass(frozen=True)
@@ -57,8 +62,25 @@ class Block:
 
 
 @dataclass(frozen=True)
+class Rival:
+    """Another way through the night, simulated in full: its first draw, its cost with its own warm-up, the pack at departure (°C),
+    and what the warmth of the plan is worth against it (money).
+    """
+
+    start: datetime
+    cost: float
+    pack_c: float
+    warmth_worth: float
+
+
+@dataclass(frozen=True)
 class NightPlan:
-    """The plan and what it leads to. Times in UTC, energies in kWh, levels 0 to 1, money in the tariff's currency."""
+    """The plan and what it leads to. Times in UTC, energies in kWh, levels 0 to 1, money in the tariff's currency.
+
+    `price_in_pack` is what a kWh in the pack costs tonight: the charging's bill over what it put in, else the cheapest hour.
+    `cost_at_once` and `cost_dearest` are plans to the same level, simulated with their own heat and warm-up. On a night of
+    frost `late` is the plan by price alone, as late as it can, and `cheapest` the one with the least bill.
+    """
 
     request: NightRequest
     start: datetime
@@ -73,6 +95,9 @@ class NightPlan:
     cost: float
     cost_at_once: float
     cost_dearest: float
+    price_in_pack: float
+    late: Rival | None
+    cheapest: Rival | None
     latest_plug_in: datetime
     hours_above_80: float
     reason: str
@@ -86,29 +111,26 @@ def plan(request: NightRequest) -> NightPlan:
     """Least-cost plan that reaches the target by departure less the margin, or comes as close as it can.
 
     Order of goals: reach the target; cost; fewest starts; then late or early by the owner's school. With a warm pack and
-    no taper the cost is the optimum of the mixed-integer problem. Below the cold threshold, and in the taper, the drawn
-    time is refined until the simulated session meets the target.
+    no taper the cost is the optimum of the mixed-integer problem. In frost waiting cools the pack, which must be warmed again:
+    the hours by price (late and early) and a start on every quarter hour are simulated and the cheapest is kept, with what is
+    left at departure counted: level at `price_in_pack`, warmth at what it spares that morning.
     Raises: Refusal for a departure that is not after now, or levels out of range.
     """
     return plans(request, (request.choice,))[request.choice]
 
 
 def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUpChoice, NightPlan]:
-    """`plan` for several warm-ups of one night: the charging is chosen once where it is the same for them."""
+    """`plan` for several warm-ups of one night: what is the same for them is simulated once."""
     if request.departure.astimezone(UTC) <= request.now.astimezone(UTC):
         raise Refusal("The departure has passed: set a later one.", "depart")
     require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")
     require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
     request = _in_utc(request)
     start = request.now if request.plug_in >= request.departure else max(request.now, request.plug_in)
-    found, usual = {}, _Night(request, start)
-    for choice in choices:
-        own = replace(request, choice=choice)
-        late = choice is WarmUpChoice.LATE
-        night = _Night(replace(own, school="last", margin_min=0.0), start) if late else usual
-        night.request = replace(night.request, choice=choice)
-        found[choice] = night.made()
-    return found
+    prices = tuple(request.tariff.prices(start, request.departure))
+    clock = NightClock(start, (request.departure - start).total_seconds(), prices)
+    drawings = Drawings(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, request.ambient_c)
+    return {choice: _Night(replace(request, choice=choice), drawings).plan() for choice in choices}
 
 
 def _in_utc(request: NightRequest) -> NightRequest:
@@ -118,218 +140,185 @@ def _in_utc(request: NightRequest) -> NightRequest:
 
 
 class _Night:
-    """One request, its clock and its prices."""
+    """One warm-up on one night: the ways to draw are weighed with what follows from each."""
 
-    def __init__(self, request: NightRequest, start: datetime) -> None:
-        self.request, self.start = request, start
-        self.end_s = self._seconds(request.departure)
-        self.prices = request.tariff.prices(start, request.departure)
-        self.charged: dict[datetime, tuple[Session, list[Interval]]] = {}
+    def __init__(self, request: NightRequest, drawings: Drawings) -> None:
+        self.request, self.drawings, self.clock = request, drawings, drawings.clock
+        self.end_s = drawings.clock.end_s
+        self.plugged = request.plug_in < request.departure
+        self.late_choice = request.choice is WarmUpChoice.LATE
+        self.warms_pack = request.choice is WarmUpChoice.CABIN_AND_PACK
+        self.warmed: dict[float, WarmUp] = {}
 
-    def made(self) -> NightPlan:
-        """The plan for the request as it stands; a warm-up that needs the margin makes charging end before it."""
-        ask = self.request
-        deadline = max(self.start, ask.departure - timedelta(minutes=ask.margin_min))
-        session, intervals = self.charge(deadline)
-        warm = self.warm(session)
-        warm_start = ask.departure - timedelta(seconds=warm.lead_s)
-        short = ask.target_soc - max(step.soc for step in session.steps)
-        if warm_start < deadline or short > 0.002:
-            session, intervals = self.charge(max(self.start, warm_start))
-            warm = self.warm(session)
-        return self.result(session, intervals, warm)
+    def plan(self) -> NightPlan:
+        """The plan; a warm-up that needs the margin makes charging end before it."""
+        margin_s = 0.0 if self.late_choice else 60.0 * self.request.margin_min
+        deadline_s = max(0.0, self.end_s - margin_s)
+        self.price = self._price(self.drawings.by_price(deadline_s, "late"))
+        made = self.best(deadline_s)
+        warm_s = self.end_s - self.warm(made).lead_s
+        if warm_s < deadline_s - 1e-6 or not self.drawings.reaches(made):
+            deadline_s = max(0.0, warm_s)
+            made = self.best(deadline_s)
+        return self.result(made, deadline_s)
 
-    def _seconds(self, moment: datetime) -> float:
-        return (moment - self.start).total_seconds()
+    def _price(self, drawing: Drawing) -> float:
+        """What a kWh in the pack costs: the charging's bill over what it put in, else the cheapest hour's price."""
+        charged = drawing.session.pack_kwh
+        cheapest = min((slot.price_per_kwh for slot in self.clock.prices), default=0.0)
+        return max(0.0, drawing.bill / charged if charged > 0.5 else cheapest / self.request.rate.efficiency)
 
-    def _moment(self, seconds: float) -> datetime:
-        return self.start + timedelta(seconds=seconds)
+    def best(self, deadline_s: float) -> Drawing:
+        """The drawing that is kept."""
+        drawings, school = self.drawings, "late" if self.late_choice else self.request.school
+        if not self.plugged or drawings.need_kwh <= 0:
+            return drawings.idle
+        plain = drawings.by_price(deadline_s, school)
+        if self.late_choice or not drawings.in_frost:
+            return plain
+        found = [drawings.by_price(deadline_s, other) for other in ("late", "early")]
+        found += drawings.cheap_starts(deadline_s, lambda each: self.cost(each) - self.warmth(each))
+        able = [each for each in found if drawings.reaches(each)]
+        if not able:
+            highest = max(each.highest_soc for each in found)
+            return min((each for each in found if each.highest_soc > highest - REACHED_SOC), key=lambda each: each.bill)
+        cheapest = min(able, key=self.cost)
+        allowed = (1 + BILL_SLACK) * self.cost(cheapest)
+        able = [each for each in able if self.cost(each) <= allowed + max(0.0, self.warmth(each) - self.warmth(cheapest))]
+        least = min(self.net(each) for each in able) + EQUAL_SHARE * abs(self.cost(cheapest))
+        equal = [each for each in able if self.net(each) <= least]
+        return (min if school == "early" else max)(equal, key=lambda each: each.intervals[0][0])
 
-    def _ambient(self, seconds: float) -> float:
-        return self.request.ambient_c(self._moment(seconds))
+    def warm(self, drawing: Drawing) -> WarmUp:
+        """Warm-up from the pack temperature that a drawing leaves."""
+        pack_c = drawing.session.steps[-1].pack_c
+        key = pack_c if self.warms_pack else 0.0
+        if key not in self.warmed:
+            ask = self.request
+            ambient = ask.ambient_c(ask.departure)
+            self.warmed[key] = warm_up(
+                ask.car,
+                ask.choice,
+                cabin_c=ambient,
+                pack_c=pack_c,
+                ambient_c=ambient,
+                set_c=ask.cabin_c,
+                wall_kw=ask.rate.wall_kw if self.plugged else 0.0,
+                overhead_kw=ask.rate.overhead_kw,
+                longest_s=self.end_s,
+            )
+        found = self.warmed[key]
+        return found if self.warms_pack else replace(found, pack_c=pack_c)
 
-    def _simulate(self, intervals: Sequence[Interval]) -> Session:
-        ask = self.request
-        return simulate(ask.car, ask.rate, ask.soc, max(ask.target_soc, 0.01), ask.pack_c, intervals, self.end_s, self._ambient)
+    def warm_cost(self, warm: WarmUp) -> float:
+        """The warm-up's wall energy at the mean price of its time."""
+        begin_s = self.end_s - warm.lead_s
+        return warm.wall_kwh * self.clock.spent(begin_s, self.end_s) / (warm.lead_s / S_PER_H) if warm.lead_s > 0 else 0.0
 
-    def charge(self, deadline: datetime) -> tuple[Session, list[Interval]]:
-        """Choose the time drawn before the deadline, once for each."""
-        if deadline not in self.charged:
-            self.charged[deadline] = self._charge(deadline)
-        return self.charged[deadline]
+    def cost(self, drawing: Drawing) -> float:
+        """Charging and warm-up, in money."""
+        return drawing.bill + self.warm_cost(self.warm(drawing))
 
-    def _charge(self, deadline: datetime) -> tuple[Session, list[Interval]]:
-        """Choose the time drawn before the deadline; refine it until the simulated level meets the target."""
-        ask = self.request
-        slots = [
-            PriceSlot(slot.start, min(slot.end, deadline), slot.price_per_kwh, slot.band)
-            for slot in self.prices
-            if slot.start < deadline
+    def warmth(self, drawing: Drawing) -> float:
+        """What the pack's temperature at departure spares on the day, in money (from an arbitrary zero)."""
+        morning = self.request.morning_kwh
+        return -self.price * morning(self.warm(drawing).pack_c) if morning is not None else 0.0
+
+    def level(self, drawing: Drawing) -> float:
+        """Level at departure, 0 to 1."""
+        return max(0.0, drawing.session.steps[-1].soc - self.warm(drawing).pack_kwh / self.request.car.pack.usable_kwh)
+
+    def net(self, drawing: Drawing) -> float:
+        """The cost less what is left at departure: level and warmth."""
+        return self.cost(drawing) - self.price * self.request.car.pack.usable_kwh * self.level(drawing) - self.warmth(drawing)
+
+    def _rival(self, other: Drawing, made: Drawing) -> Rival:
+        start = other.intervals[0][0] if other.intervals else self.end_s
+        worth = self.warmth(made) - self.warmth(other)
+        return Rival(self.clock.moment(start), self.cost(other), self.warm(other).pack_c, worth)
+
+    def result(self, made: Drawing, deadline_s: float) -> NightPlan:
+        ask, drawings, warm = self.request, self.drawings, self.warm(made)
+        frosty = self.plugged and drawings.in_frost and not self.late_choice
+        late = drawings.by_price(deadline_s, "late") if frosty else made
+        known = [
+            each
+            for each in (late, made, *drawings.single.values())
+            if drawings.reaches(each) and each.done_s <= deadline_s + 1e-6
         ]
-        window_h = sum(slot.hours for slot in slots)
-        need_h = max(0.0, ask.target_soc - ask.soc) * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6)
-        session, intervals = self._simulate([]), list[Interval]()
-        if ask.target_soc <= ask.soc or ask.plug_in >= ask.departure:
-            return session, intervals
-        growth = 1.0
-        for turn in range(MOST_ROUNDS):
-            hours = self._allocate(slots, min(need_h, window_h))
-            intervals = self._intervals(slots, hours)
-            session = self._simulate(intervals)
-            missing_soc = ask.target_soc - max(step.soc for step in session.steps)
-            if session.unused_s > 0.01 and turn < MOST_ROUNDS // 2:
-                need_h, growth = need_h - session.unused_s / 3600.0, 1.0
-            elif missing_soc > 1e-8 and need_h < window_h - 1e-6:
-                step_h = missing_soc * ask.car.pack.usable_kwh / max(ask.rate.pack_kw, 1e-6)
-                need_h += window_h if turn == MOST_ROUNDS - 2 else growth * step_h
-                growth *= 1.5
-            else:
-                break
-        return session, intervals
-
-    def _allocate(self, slots: Sequence[PriceSlot], need_h: float) -> list[float]:
-        """Hours in each slot by the owner's school; "last" does not ask what they cost."""
-        last = self.request.school == "last"
-        return allocate(
-            [0.0 if last else slot.price_per_kwh for slot in slots],
-            [slot.hours for slot in slots],
-            need_h,
-            "late" if last else self.request.school,
-        )
-
-    def _intervals(self, slots: Sequence[PriceSlot], hours: Sequence[float]) -> list[Interval]:
-        """Drawn time as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by the school."""
-        found: list[Interval] = []
-        for i, (slot, drawn) in enumerate(zip(slots, hours, strict=True)):
-            if drawn <= TIME_STEP_H:
-                continue
-            begin, end = self._seconds(slot.start), self._seconds(slot.end)
-            if drawn < slot.hours - TIME_STEP_H:
-                before = i > 0 and hours[i - 1] > TIME_STEP_H
-                after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
-                late = after if before != after else self.request.school != "early"
-                begin, end = (end - 3600 * drawn, end) if late else (begin, begin + 3600 * drawn)
-            if found and begin - found[-1][1] < 1e-6:
-                found[-1] = (found[-1][0], end)
-            else:
-                found.append((begin, end))
-        return found
-
-    def warm(self, session: Session) -> WarmUp:
-        """Warm-up from the pack temperature that the night leaves."""
-        ask = self.request
-        ambient = ask.ambient_c(ask.departure)
-        plugged = ask.plug_in < ask.departure
-        return warm_up(
-            ask.car,
-            ask.choice,
-            cabin_c=ambient,
-            pack_c=session.steps[-1].pack_c,
-            ambient_c=ambient,
-            set_c=ask.cabin_c,
-            wall_kw=ask.rate.wall_kw if plugged else 0.0,
-            overhead_kw=ask.rate.overhead_kw,
-            longest_s=self.end_s,
-        )
-
-    def cost(self, session: Session) -> float:
-        """Money for the wall energy of each step at the price of its time; steps never cross a price change by much."""
-        total, cursor = 0.0, 0
-        for before, step in zip(session.steps, session.steps[1:], strict=False):
-            if step.wall_kw <= 0:
-                continue
-            at_s = before.at_s
-            while at_s < step.at_s - 1e-9:
-                while cursor + 1 < len(self.prices) and self._seconds(self.prices[cursor].end) <= at_s + 1e-6:
-                    cursor += 1
-                until = min(step.at_s, self._seconds(self.prices[cursor].end)) if cursor + 1 < len(self.prices) else step.at_s
-                total += step.wall_kw * (until - at_s) / 3600.0 * self.prices[cursor].price_per_kwh
-                at_s = until
-        return total
-
-    def _cost_of(self, drawn_s: float, order: str) -> float:
-        """Cost of the same hours of drawing at once, or in the dearest hours."""
-        hours = allocate([s.price_per_kwh for s in self.prices], [s.hours for s in self.prices], drawn_s / 3600.0, order=order)
-        return sum(h * s.price_per_kwh for h, s in zip(hours, self.prices, strict=True)) * self.request.rate.wall_kw
-
-    def _mean_price(self, start_s: float, end_s: float) -> float:
-        """Mean price between two times, weighted by time."""
-        parts = [
-            (max(0.0, min(end_s, self._seconds(s.end)) - max(start_s, self._seconds(s.start))), s.price_per_kwh)
-            for s in self.prices
-        ]
-        total = sum(part for part, _ in parts)
-        return sum(part * price for part, price in parts) / total if total > 0 else 0.0
-
-    def result(self, session: Session, intervals: Sequence[Interval], warm: WarmUp) -> NightPlan:
-        ask = self.request
-        warm_s = self.end_s - warm.lead_s
-        warm_cost = warm.wall_kwh * self._mean_price(warm_s, self.end_s)
-        charge_cost = self.cost(session)
-        drawn_s = sum(end - begin for begin, end in intervals)
-        soc = max(0.0, session.steps[-1].soc - warm.pack_kwh / ask.car.pack.usable_kwh)
-        highest = max(step.soc for step in session.steps)
-        above = (
-            sum(b.at_s - a.at_s for a, b in zip(session.steps, session.steps[1:], strict=False) if b.soc > 0.8 + 1e-6) / 3600.0
-        )
-        latest = min(
-            ask.departure,
-            max(
-                self.start,
-                min(ask.departure - timedelta(minutes=ask.margin_min), self._moment(warm_s)) - timedelta(seconds=drawn_s),
-            ),
-        )
+        cheapest = min(known, key=self.cost) if frosty and known else made
+        if self.plugged and drawings.need_kwh > 0:
+            at_once, dearest = drawings.from_start(0.0, deadline_s), drawings.by_price(deadline_s, "late", "dearest")
+        else:
+            at_once = dearest = made
+        steps = made.session.steps
         return NightPlan(
             ask,
-            self.start,
-            self._blocks(session, intervals),
+            self.clock.start,
+            self._blocks(made),
             warm,
-            self._moment(warm_s),
-            warm_cost,
-            session,
-            self.prices,
-            soc,
-            max(0.0, ask.target_soc - highest if ask.target_soc > ask.soc else 0.0),
-            charge_cost + warm_cost,
-            self._cost_of(drawn_s, "first") + warm_cost,
-            self._cost_of(drawn_s, "dearest") + warm_cost,
-            latest,
-            above,
-            self._reason(highest, intervals),
+            self.clock.moment(self.end_s - warm.lead_s),
+            self.warm_cost(warm),
+            made.session,
+            self.clock.prices,
+            self.level(made),
+            max(0.0, ask.target_soc - made.highest_soc if ask.target_soc > ask.soc else 0.0),
+            self.cost(made),
+            self.cost(at_once),
+            self.cost(dearest),
+            self._price(made),
+            self._rival(late, made) if frosty else None,
+            self._rival(cheapest, made) if frosty else None,
+            self._latest(made, deadline_s, frosty),
+            sum(b.at_s - a.at_s for a, b in pairwise(steps) if b.soc > 0.8 + 1e-6) / S_PER_H,
+            self._reason(made),
         )
 
-    def _blocks(self, session: Session, intervals: Sequence[Interval]) -> tuple[Block, ...]:
+    def _latest(self, made: Drawing, deadline_s: float, frosty: bool) -> datetime:
+        """The latest start that still reaches the target (or what can be reached), on the quarter hour in frost."""
+        drawn_s = sum(end - begin for begin, end in made.intervals) - made.session.unused_s
+        latest_s = max(0.0, deadline_s - drawn_s)
+        if frosty and self.drawings.reaches(made):
+            starts = self.drawings.starts(deadline_s)
+            low, high = 0, len(starts)
+            while high - low > 1:
+                middle = (low + high) // 2
+                able = self.drawings.reaches(self.drawings.from_start(starts[middle], deadline_s))
+                low, high = (middle, high) if able else (low, middle)
+            latest_s = starts[low]
+        return self.clock.moment(min(latest_s, self.end_s))
+
+    def _blocks(self, made: Drawing) -> tuple[Block, ...]:
         blocks = []
-        for begin, end in intervals:
+        for begin, end in made.intervals:
             steps = [
                 (a, b)
-                for a, b in zip(session.steps, session.steps[1:], strict=False)
+                for a, b in pairwise(made.session.steps)
                 if a.at_s >= begin - 1e-6 and b.at_s <= end + 1e-6 and b.wall_kw > 0
             ]
             if steps:
-                part = replace(session, steps=(steps[0][0], *(b for _, b in steps)))
-                kwh = sum(b.wall_kw * (b.at_s - a.at_s) / 3600.0 for a, b in steps)
+                part = replace(made.session, steps=(steps[0][0], *(b for _, b in steps)))
                 blocks.append(
                     Block(
-                        self._moment(steps[0][0].at_s),
-                        self._moment(steps[-1][1].at_s),
-                        kwh,
-                        self.cost(part),
+                        self.clock.moment(steps[0][0].at_s),
+                        self.clock.moment(steps[-1][1].at_s),
+                        sum(b.wall_kw * (b.at_s - a.at_s) / S_PER_H for a, b in steps),
+                        self.clock.bill(part),
                         max(b.wall_kw for _, b in steps),
                     )
                 )
         return tuple(blocks)
 
-    def _reason(self, highest: float, intervals: Sequence[Interval]) -> str:
+    def _reason(self, made: Drawing) -> str:
         """Why it is so, in words, when the plan is not the plain one."""
         ask = self.request
         if ask.soc >= ask.target_soc:
             return "already at the limit"
-        if ask.plug_in >= ask.departure:
+        if not self.plugged:
             return "there is no time between plugging in and departure"
         if ask.rate.pack_kw <= 0:
             return "the outlet is too weak: the car's own overhead eats it all"
-        if ask.target_soc - highest > 0.002:
+        if not self.drawings.reaches(made):
             reach = f"{ask.rate.pack_kw:.1f} kW reach the pack, limited by the {ask.rate.limited_by}"
             return f"the outlet is too weak for the window: {reach}"
         return ""

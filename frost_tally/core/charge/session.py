@@ -3,19 +3,21 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from math import exp, expm1, inf, log
 
 import numpy as np
 
 from ..basis import Basis, figure
-from ..battery.cold import CHARGE_FROM_C, charge_limit_kw, resistance_factor
+from ..battery.ageing import cold_factor
+from ..battery.cold import CHARGE_FROM_C, charge_limit_kw, resistance_at
 from ..car import HEATER_TO_PACK, PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import OutOfRange
-from ..heat.lumped import relax, warm_and_hold
 from ..units import S_PER_H
 from .supply import ChargeRate
 
 TAPER_FROM_SOC = figure("session.taper_from", 0.97, "", Basis.COMMON_PRACTICE, "AC power is flat up to about 97 %")
 TAPER_END = figure("session.taper_end", 0.10, "", Basis.COMMON_PRACTICE, "share of the power left at 100 %")
+TAPER_SLOPE = (1 - TAPER_END) / (1 - TAPER_FROM_SOC)
 WASTE_TO_PACK = figure(
     "session.charger_heat_to_pack", 0.3, "", Basis.FROM_MEMORY, "share of the charger's loss that warms the pack"
 )
@@ -56,6 +58,13 @@ class Session:
         """Wall energy that neither reached the pack nor warmed it."""
         return self.wall_kwh - self.pack_kwh - self.heating_kwh
 
+    def worn_kwh(self, car: Car) -> float:
+        """Energy into the pack, weighted by what it wears at its temperature and rate (`battery.ageing.cold_factor`)."""
+        kw = np.array([step.pack_kw for step in self.steps[1:]])
+        pack_c = np.array([step.pack_c for step in self.steps])
+        hours = np.diff([step.at_s for step in self.steps]) / S_PER_H
+        return float(kw * hours @ cold_factor((pack_c[1:] + pack_c[:-1]) / 2, kw / car.pack.usable_kwh)) if len(kw) else 0.0
+
     def at(self, at_s: float) -> tuple[float, float]:
         """Level and pack temperature at a time between the steps, linear."""
         times = [step.at_s for step in self.steps]
@@ -77,8 +86,9 @@ def simulate(
 ) -> Session:
     """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`; idle otherwise, to `end_s`.
 
-    AC power is flat to 97 % and tapers to 10 % of it at 100 %. Below the chemistry's threshold the pack heater takes
-    its share of the wall power first. Charger and pack losses warm the pack. Steps are at most five minutes.
+    The power into the pack is flat to 97 % and falls linearly to 10 % of it at 100 %, in closed form. Below the chemistry's
+    threshold the pack heater takes its share first, and on the threshold what keeps the pack there. Charger and pack losses
+    warm the pack. Steps are at most five minutes, of waiting half an hour.
     Args: `soc`, `limit_soc` 0 to 1; `pack_c` °C; `ambient_c` gives °C at a second from now.
     Raises: OutOfRange for levels outside 0 to 1.
     """
@@ -106,20 +116,21 @@ def fill_up(
 
 
 class _Run:
-    """The moving state of one simulation."""
+    """The moving state of one simulation, in plain floats: a night is simulated dozens of times before one is chosen."""
 
     def __init__(self, car: Car, rate: ChargeRate, limit: float, ambient: Callable[[float], float], soc: float, pack_c: float):
         self.car, self.rate, self.limit, self.ambient = car, rate, limit, ambient
         self.at_s, self.soc, self.pack_c = 0.0, soc, pack_c
         self.wall_kwh = self.pack_kwh = self.heating_kwh = self.unused_s = 0.0
         self.steps = [Step(0.0, soc, pack_c, 0.0, 0.0)]
+        self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
+        self.capacity_kwh = car.pack.usable_kwh
+        self.flat_kw = rate.into_pack_kw(rate.wall_kw)
 
     def wait(self, until_s: float) -> None:
         while until_s - self.at_s > 1e-6:
             span = min(WAITING_STEP_S, until_s - self.at_s)
-            self.pack_c = float(
-                relax(self.pack_c, self.ambient(self.at_s + span / 2), 0.0, PARKED_W_PER_K, self.car.pack.capacity_j_per_k, span)
-            )
+            self.pack_c = self._relaxed(self.ambient(self.at_s + span / 2), 0.0, span)
             self._advance(span, 0.0, 0.0, -STANDBY_PER_DAY * span / (24 * S_PER_H))
 
     def charge(self, until_s: float) -> None:
@@ -130,56 +141,70 @@ class _Run:
             self._charge_step(min(CHARGING_STEP_S, until_s - self.at_s))
 
     def _charge_step(self, span: float) -> None:
-        """One step at the car's power; cut short where the limit is reached."""
-        pack, capacity = self.car.pack, self.car.pack.usable_kwh
-        taper = float(np.interp(self.soc, (TAPER_FROM_SOC, 1.0), (1.0, TAPER_END)))
-        offered_kw = self.rate.into_pack_kw(self.rate.wall_kw) * taper
-        threshold = CHARGE_FROM_C[pack.chemistry]
-        heater_kw = min(pack.heater_kw, offered_kw) if self.pack_c < threshold + 0.05 else 0.0
-        into_kw = min(
-            offered_kw - heater_kw if self.pack_c < threshold - 1e-9 else offered_kw,
-            charge_limit_kw(self.pack_c, pack.chemistry, capacity),
-        )
-        if into_kw > 0:
-            span = min(span, (self.limit - self.soc) * capacity / into_kw * S_PER_H)
-        waste_w = self._waste_w(into_kw)
+        """One step at the car's power, cut short where the limit, the taper or the chemistry's threshold is reached."""
+        taper = self.soc >= TAPER_FROM_SOC - 1e-12
+        offered_kw = self.flat_kw * (1 - TAPER_SLOPE * (self.soc - TAPER_FROM_SOC) if taper else 1.0)
         outside_c = self.ambient(self.at_s + span / 2)
-        if heater_kw > 0:
-            held = warm_and_hold(
-                self.pack_c,
-                outside_c,
-                threshold,
-                1000 * HEATER_TO_PACK * heater_kw,
-                waste_w,
-                PARKED_W_PER_K,
-                pack.capacity_j_per_k,
-                span,
-            )
-            self.pack_c, heating_kwh = float(held.end_c), float(held.heater_j) / HEATER_TO_PACK / 3.6e6
-        else:
-            self.pack_c, heating_kwh = (
-                float(relax(self.pack_c, outside_c, waste_w, PARKED_W_PER_K, pack.capacity_j_per_k, span)),
-                0.0,
-            )
-        pack_kwh = into_kw * span / S_PER_H
-        if self.pack_c >= threshold - 1e-9 and heating_kwh:
-            pack_kwh = min(pack_kwh, max(0.0, offered_kw * span / S_PER_H - heating_kwh))
-        wall_kwh = self._wall_kwh(pack_kwh + heating_kwh, span)
+        heater_kw = self._heater_kw(offered_kw, outside_c)
+        into_kw = min(offered_kw - heater_kw, charge_limit_kw(self.pack_c, self.car.pack.chemistry, self.capacity_kwh))
+        falls_per_h = TAPER_SLOPE * self.flat_kw / self.capacity_kwh if taper else 0.0
+        goal = self.limit if taper else min(self.limit, TAPER_FROM_SOC)
+        if into_kw > 0:
+            span = min(span, _hours_to(goal - self.soc, into_kw / self.capacity_kwh, falls_per_h) * S_PER_H)
+        warms_w = self._waste_w(into_kw) + 1000 * HEATER_TO_PACK * heater_kw
+        span = min(span, self._crossing_s(outside_c, warms_w))
+        self.pack_c = self._relaxed(outside_c, warms_w, span)
+        if abs(self.pack_c - self.threshold_c) < 1e-7:
+            self.pack_c = self.threshold_c
+        hours = span / S_PER_H
+        pack_kwh = into_kw * (-expm1(-falls_per_h * hours) / falls_per_h if falls_per_h > 0 else hours)
+        heating_kwh = heater_kw * hours
+        wall_kwh = (pack_kwh + heating_kwh) / self.rate.efficiency + self.rate.overhead_kw * hours
         self.wall_kwh, self.pack_kwh = self.wall_kwh + wall_kwh, self.pack_kwh + pack_kwh
         self.heating_kwh += heating_kwh
-        self._advance(span, wall_kwh / span * S_PER_H, pack_kwh / span * S_PER_H, pack_kwh / capacity)
+        self._advance(span, wall_kwh / hours, pack_kwh / hours, pack_kwh / self.capacity_kwh)
 
-    def _wall_kwh(self, useful_kwh: float, span: float) -> float:
-        """Wall energy for energy behind the charger: conversion loss and the overhead while awake."""
-        return useful_kwh / self.rate.efficiency + self.rate.overhead_kw * span / S_PER_H
+    def _heater_kw(self, offered_kw: float, outside_c: float) -> float:
+        """Power of the pack heater: all it has below the threshold, at the threshold just what keeps it there."""
+        most_kw = min(self.car.pack.heater_kw, offered_kw)
+        if self.pack_c < self.threshold_c:
+            return most_kw
+        if self.pack_c > self.threshold_c:
+            return 0.0
+        leak_w, heater_kw = PARKED_W_PER_K * (self.threshold_c - outside_c), 0.0
+        for _ in range(6):
+            missing_w = leak_w - self._waste_w(offered_kw - heater_kw)
+            heater_kw = min(max(0.0, missing_w / (1000 * HEATER_TO_PACK)), most_kw)
+        return heater_kw
+
+    def _crossing_s(self, outside_c: float, power_w: float) -> float:
+        """Seconds until the pack crosses the threshold; inf when it does not, or stands on it."""
+        settles_c = outside_c + power_w / PARKED_W_PER_K
+        here, there = self.pack_c - settles_c, self.threshold_c - settles_c
+        if abs(self.pack_c - self.threshold_c) < 1e-9 or here * there <= 0 or abs(there) >= abs(here):
+            return inf
+        return max(1.0, self.car.pack.capacity_j_per_k / PARKED_W_PER_K * log(here / there))
+
+    def _relaxed(self, outside_c: float, power_w: float, span: float) -> float:
+        """Pack temperature after constant power: `heat.lumped.relax` for one float."""
+        settles_c = outside_c + power_w / PARKED_W_PER_K
+        return settles_c + (self.pack_c - settles_c) * exp(-span * PARKED_W_PER_K / self.car.pack.capacity_j_per_k)
 
     def _waste_w(self, into_kw: float) -> float:
         """Heat that charging itself leaves in the pack: I²R and a share of the charger's loss."""
         current_a = 1000 * into_kw / PACK_VOLTAGE_V
-        resistance = self.car.pack.resistance_ohm * float(resistance_factor(self.pack_c))
-        return float(resistance * current_a**2 + WASTE_TO_PACK * 1000 * into_kw * (1 / self.rate.efficiency - 1))
+        resistance = self.car.pack.resistance_ohm * resistance_at(self.pack_c)
+        return resistance * current_a**2 + WASTE_TO_PACK * 1000 * into_kw * (1 / self.rate.efficiency - 1)
 
     def _advance(self, span: float, wall_kw: float, pack_kw: float, soc_change: float) -> None:
         self.at_s += span
         self.soc = min(1.0, max(0.0, self.soc + soc_change))
         self.steps.append(Step(self.at_s, self.soc, self.pack_c, wall_kw, pack_kw))
+
+
+def _hours_to(gain: float, rate_per_h: float, falls_per_h: float) -> float:
+    """Hours until a level has gained so much at a rate that falls with it (closed form); inf when it never does."""
+    if falls_per_h <= 0:
+        return gain / rate_per_h
+    left = 1 - gain * falls_per_h / rate_per_h
+    return -log(left) / falls_per_h if left > 0 else inf

@@ -35,20 +35,25 @@ class ChargeTable:
 
     def ask(self, need_kwh: Array, pack_c: Array, air_c: Array) -> tuple[Array, Array]:
         """Hours drawn and wall kWh for each night; arrays of one shape."""
-        points = np.stack(
-            [
-                np.clip(need_kwh, 0.0, self.needs_kwh[-1]),
-                np.clip(pack_c, self.packs_c[0], self.packs_c[-1]),
-                np.clip(air_c, AIRS_C[0], AIRS_C[-1]),
-            ],
-            axis=-1,
-        )
+        points = np.stack(self._clipped(need_kwh, pack_c, air_c), axis=-1)
         return np.asarray(self.hours(points)), np.asarray(self.wall_kwh(points))
+
+    def _clipped(self, need_kwh: Array, pack_c: Array, air_c: Array) -> tuple[Array, Array, Array]:
+        """The three inside the grid."""
+        return (
+            np.clip(need_kwh, 0.0, self.needs_kwh[-1]),
+            np.clip(pack_c, self.packs_c[0], self.packs_c[-1]),
+            np.clip(air_c, AIRS_C[0], AIRS_C[-1]),
+        )
 
     def gain_kwh(self, window_h: Array, pack_c: Array, air_c: Array) -> Array:
         """The most that reaches the pack in some hours of drawing, kWh."""
-        columns = np.array([self.ask(np.full(len(window_h), need), pack_c, air_c)[0] for need in self.needs_kwh])
-        return np.array([np.interp(hours, columns[:, i], self.needs_kwh) for i, hours in enumerate(window_h)])
+        points = np.stack(np.broadcast_arrays(*self._clipped(self.needs_kwh[:, None], pack_c, air_c)), axis=-1)
+        columns = np.asarray(self.hours(points))
+        row, below = np.arange(len(window_h)), np.clip((columns <= window_h).sum(axis=0) - 1, 0, len(self.needs_kwh) - 2)
+        low, high = columns[below, row], columns[below + 1, row]
+        part = np.clip((window_h - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
+        return np.asarray(self.needs_kwh[below] + part * (self.needs_kwh[below + 1] - self.needs_kwh[below]))
 
 
 @lru_cache(maxsize=64)

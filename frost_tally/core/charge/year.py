@@ -38,6 +38,10 @@ class Nights:
     air_c: Array
     morning_c: Array
 
+    def at(self, rows: Ints) -> "Nights":
+        """Some of them."""
+        return Nights(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
+
 
 @dataclass(frozen=True)
 class Charger:
@@ -83,36 +87,102 @@ def charger(car: Car, rate: ChargeRate, limit_soc: float, choice: WarmUpChoice, 
 def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
     """Plan every night at least cost up to the limit; the first evening begins with the limit less the first day's use.
 
-    With pack and air above the threshold a night costs exactly what `night.plan` says; in frost the pack's cooling until
-    the first drawn hour is in closed form and the heating from the table.
+    With pack and air above the threshold a night costs exactly what `night.plan` says. In frost the pack's cooling until the
+    first drawn hour is in closed form and the heating from the table; the hours by price, late and early, and a start at
+    once are weighed, and each night keeps the cheapest.
     Raises: Refusal when the prices do not cover the nights.
     """
     lead_h, warm_wall, warm_pack = hung.warming.ask(nights.morning_c, nights.morning_c)
     end_s = nights.departure_s - np.maximum(MARGIN_MIN * 60.0, lead_h * S_PER_H)
     end_s = np.maximum(end_s, nights.plug_in_s)
-    first, price, room_h = _windows(nights.plug_in_s, end_s, prices)
-    order = np.lexsort((-np.arange(price.shape[1]) * np.ones_like(price), price), axis=1)
-    begin_h = (nights.plug_in_s - prices.start_s) / S_PER_H - first * CELL_H
+    window = _windows(nights.plug_in_s, end_s, prices)
+    order = window.late
+    done = _through(hung, nights, window, order, warm_pack)
+    frosty = np.flatnonzero(_start(hung, nights, window.whole_h) < CHARGE_FROM_C[hung.car.pack.chemistry])
+    if len(frosty):
+        cost = _cost(done.drawn_h, window.price, done.wall_kwh)[frosty]
+        chosen = order.copy()
+        for other in (window.early, window.first):
+            trial = _alone(hung, nights.at(frosty), window.at(frosty), other[frosty], done.need_kwh[frosty])
+            cheaper = (trial < cost - 1e-9) & np.isfinite(trial)
+            chosen[frosty[cheaper]], cost = other[frosty[cheaper]], np.where(cheaper, trial, cost)
+        if (chosen != order).any():
+            done = _through(hung, nights, window, chosen, warm_pack)
+    morning = prices.price_per_kwh[np.clip((nights.departure_s - prices.start_s) // CELL_S, 1, None).astype(int) - 1]
+    cost = _cost(done.drawn_h, window.price, done.wall_kwh) + warm_wall * morning
+    lost = np.maximum(done.wall_kwh - done.need_kwh, 0.0)
+    return YearPlan(
+        done.wall_kwh + warm_wall, cost, done.need_kwh, lost, done.level, done.short_kwh, done.drawn_h, window.first_cell
+    )
+
+
+@dataclass(frozen=True)
+class _Window:
+    """Each night's cells: price (inf outside) and hours inside, shape (nights, cells), where in its first cell a night begins,
+    and the orders in which cells are filled: by price, late or early among equals, or as they come.
+    """
+
+    first_cell: Ints
+    price: Array
+    room_h: Array
+    begin_h: Array
+    late: Ints
+    early: Ints
+    first: Ints
+
+    @property
+    def whole_h(self) -> Array:
+        """Hours of each window."""
+        return np.asarray(self.room_h.sum(axis=1))
+
+    def at(self, rows: Ints) -> "_Window":
+        """Some of the nights."""
+        return _Window(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
+
+
+@dataclass(frozen=True)
+class _Through:
+    """Nights planned one after the other: arrays as in YearPlan, the wall energy without the warm-up."""
+
+    drawn_h: Array
+    wall_kwh: Array
+    need_kwh: Array
+    level: Array
+    short_kwh: Array
+
+
+def _through(hung: Charger, nights: Nights, window: _Window, order: Ints, warm_pack_kwh: Array) -> _Through:
+    """All nights with their levels handed on, the cells filled in an order; the waiting and the cold settle in rounds."""
     stay_h = (nights.departure_s - nights.plug_in_s) / S_PER_H
-    drawn, hours, wall = np.zeros_like(room_h), np.zeros(len(end_s)), np.zeros(len(end_s))
-    wait_h = idle_h = after_h = np.zeros(len(end_s))
-    need = level = short = np.zeros(len(end_s))
+    drawn, hours, wall = np.zeros_like(window.room_h), np.zeros(len(stay_h)), np.zeros(len(stay_h))
+    wait_h = idle_h = after_h = np.zeros(len(stay_h))
+    need = level = short = np.zeros(len(stay_h))
     for _ in range(ROUNDS):
         start_c = _start(hung, nights, wait_h)
-        most = hung.charging.gain_kwh(room_h.sum(axis=1), start_c, nights.air_c)
-        need, level, short = _levels(hung, nights, most, warm_pack, idle_h, after_h)
+        most = hung.charging.gain_kwh(window.whole_h, start_c, nights.air_c)
+        need, level, short = _levels(hung, nights, most, warm_pack_kwh, idle_h, after_h)
         hours, wall = hung.charging.ask(need, start_c, nights.air_c)
-        drawn = _fill(order, room_h, hours)
-        wait_h, end_h = _edges(drawn, room_h, begin_h)
+        drawn = _fill(order, window.room_h, hours)
+        wait_h, end_h = _edges(drawn, window.room_h, window.begin_h)
         idle_h, after_h = np.maximum(end_h - drawn.sum(axis=1), 0.0), stay_h - end_h
     filled = np.minimum(1.0, drawn.sum(axis=1) / np.maximum(hours, 1e-9))
-    wall = wall * filled
-    mean_kw = wall / np.maximum(drawn.sum(axis=1), 1e-9)
-    cost = (drawn * np.where(np.isfinite(price), price, 0.0)).sum(axis=1) * mean_kw
-    morning = prices.price_per_kwh[np.clip((nights.departure_s - prices.start_s) // CELL_S, 1, None).astype(int) - 1]
-    cost, wall = cost + warm_wall * morning, wall + warm_wall
-    lost = np.maximum(wall - need - warm_wall, 0.0)
-    return YearPlan(wall, cost, need, lost, level, short, drawn, first)
+    return _Through(drawn, wall * filled, need, level, short)
+
+
+def _alone(hung: Charger, nights: Nights, window: _Window, order: Ints, need_kwh: Array) -> Array:
+    """What each night costs with its cells filled in another order; inf where the window is too short for it."""
+    wait_h, hours, wall, drawn = np.zeros(len(need_kwh)), np.zeros(1), np.zeros(1), window.room_h
+    for _ in range(ROUNDS):
+        hours, wall = hung.charging.ask(need_kwh, _start(hung, nights, wait_h), nights.air_c)
+        drawn = _fill(order, window.room_h, hours)
+        wait_h, _ = _edges(drawn, window.room_h, window.begin_h)
+    return np.where(hours <= window.whole_h, _cost(drawn, window.price, wall), np.inf)
+
+
+def _cost(drawn_h: Array, price: Array, wall_kwh: Array) -> Array:
+    """Money for each night's wall energy, spread evenly over its drawn hours."""
+    mean_kw = wall_kwh / np.maximum(drawn_h.sum(axis=1), 1e-9)
+    return np.asarray((drawn_h * np.where(np.isfinite(price), price, 0.0)).sum(axis=1) * mean_kw)
 
 
 def _start(hung: Charger, nights: Nights, wait_h: Array) -> Array:
@@ -122,8 +192,8 @@ def _start(hung: Charger, nights: Nights, wait_h: Array) -> Array:
     return np.minimum(cooled, CHARGE_FROM_C[hung.car.pack.chemistry])
 
 
-def _windows(begin_s: Array, end_s: Array, prices: PriceCells) -> tuple[Ints, Array, Array]:
-    """First cell of each night, and per cell the price (inf outside) and the hours inside the window."""
+def _windows(begin_s: Array, end_s: Array, prices: PriceCells) -> _Window:
+    """The cells of each night."""
     count = len(prices.price_per_kwh)
     first = ((begin_s - prices.start_s) // CELL_S).astype(np.int64)
     width = int(np.max(np.ceil((end_s - prices.start_s) / CELL_S) - first, initial=1.0))
@@ -134,7 +204,10 @@ def _windows(begin_s: Array, end_s: Array, prices: PriceCells) -> tuple[Ints, Ar
     inside_s = np.minimum(edge_s + CELL_S, end_s[:, None]) - np.maximum(edge_s, begin_s[:, None])
     room_h = np.clip(inside_s, 0.0, CELL_S) / S_PER_H
     price = np.where(room_h > 0, prices.price_per_kwh[np.minimum(cell, count - 1)], np.inf)
-    return first, price, room_h
+    place = np.arange(width) * np.ones_like(price)
+    late, early = (np.lexsort((sign * place, price), axis=1) for sign in (-1, 1))
+    begin_h = (begin_s - prices.start_s) / S_PER_H - first * CELL_H
+    return _Window(first, price, room_h, begin_h, late, early, np.broadcast_to(np.arange(width), price.shape))
 
 
 def _fill(order: Ints, room_h: Array, hours: Array) -> Array:

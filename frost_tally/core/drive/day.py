@@ -135,7 +135,8 @@ class Outcome:
     `soc_used` (0 to 1, can pass 1), energies in kWh from the pack: `wheels` (pushing, drivetrain loss included, less what
     braking returned), `auxiliary`, `cabin`, `pack_heat`, `resistance`; end temperatures in °C; `hours` driven;
     `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance; `ends` has a state for every leg.
-    `worn_kwh` is the energy weighted by what it wears at the pack's temperature, against the same energy when mild.
+    `worn_kwh` is the energy through the pack, drawn and braked back, what goes in weighted by cold (`battery.ageing`): a brake's
+    rate is its power over the capacity, so that its mean is that of the power's square.
     """
 
     distance_km: float

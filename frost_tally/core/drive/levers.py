@@ -41,7 +41,7 @@ class Situation:
     """The day as it stands, and what the levers need to know.
 
     `motorway` multiplies its speeds; `later_c` is the air two hours later; `wall_kw` what the cable gives (0 unplugged);
-    money per kWh from the wall.
+    money per kWh in the pack, and from the wall in the last hour before departure.
     """
 
     car: Car
@@ -51,7 +51,8 @@ class Situation:
     extras: Extras
     warmed: WarmUpChoice
     wall_kw: float
-    price_per_kwh: float
+    price_in_pack: float
+    morning_price: float
     later_c: float
     limit_soc: float
     motorway: float = 1.0
@@ -123,7 +124,7 @@ def _preheat(now: Situation) -> tuple[Situation, float] | None:
         set_c=now.conditions.cabin_set_c, wall_kw=now.wall_kw, overhead_kw=now.car.charger.overhead_kw,
     )  # fmt: skip
     soc = now.start.soc - warm.pack_kwh / now.car.pack.usable_kwh
-    return replace(now, start=Start(soc, warm.pack_c, warm.cabin_c)), warm.wall_kwh * now.price_per_kwh
+    return replace(now, start=Start(soc, warm.pack_c, warm.cabin_c)), warm.wall_kwh * now.morning_price
 
 
 def _tyres(now: Situation) -> tuple[Situation, float] | None:
@@ -165,8 +166,7 @@ def _limit(now: Situation) -> tuple[Situation, float] | None:
     room = min(STEP_SOC, 1.0 - now.limit_soc)
     if room < 0.005:
         return None
-    kwh = room * now.car.pack.usable_kwh / now.car.charger.efficiency
-    return replace(now, start=replace(now.start, soc=now.start.soc + room)), kwh * now.price_per_kwh
+    return replace(now, start=replace(now.start, soc=now.start.soc + room)), room * now.car.pack.usable_kwh * now.price_in_pack
 
 
 CHANGES: dict[str, Change] = {

@@ -209,7 +209,14 @@ CAUSES = {
         ),
         _shown("surface", "wet road", "road", "Water and slush have to be pushed aside.", "road.wet", "road.slush"),
         _shown("wind", "wind", "road", "Wind costs more on the way out than it gives back on the way home."),
-        _shown("hills", "hills", "road", "What a climb costs comes back downhill only in part."),
+        _shown(
+            "hills",
+            "hills",
+            "road",
+            "What a climb costs comes back downhill only in part.",
+            "hills.slope_country",
+            "hills.most_uphill",
+        ),
         _shown("style", "driving style", "road", "Brisk starts cost more than braking returns.", "style.gentle"),
         _shown("standby", "standing", "road", "A parked car stays a little awake.", "parked.idle"),
     )
@@ -251,7 +258,7 @@ def _road_causes(car: Car, trip: Trip, at: Conditions) -> list[_Active]:
         ("style", at.style != 1, lambda lane, on: replace(lane, style=np.where(on, at.style, 1.0))),
     ]
     return [
-        _Active(_named(CAUSES[key], gauge - car.tyres.placard_kpa, max(speeds, default=0.0)), change)
+        _Active(_named(_by_weather(key, at), gauge - car.tyres.placard_kpa, max(speeds, default=0.0)), change)
         for key, differs, change in found
         if differs
     ]
@@ -279,7 +286,7 @@ def _heat_causes(car: Car, at: Conditions, start: Start) -> list[_Active]:
         and car.pack.drive_heat_to_c is not None
         and min(start.pack_c, at.ambient_c) < car.pack.drive_heat_to_c,
     }
-    found = [_Active(CAUSES[key], _switch(key)) for key, works in switches.items() if works]
+    found = [_Active(_by_weather(key, at), _switch(key)) for key, works in switches.items() if works]
     if car.pack.soh < 1:
         found.insert(
             0,
@@ -289,6 +296,24 @@ def _heat_causes(car: Car, at: Conditions, start: Start) -> list[_Active]:
             ),
         )
     return found
+
+
+WARM = {
+    "cold_air": ("thin air", "road", "Warm air is thinner, so it gives way more easily at every speed."),
+    "cold_tyres": ("warm tyres", "road", "Warm rubber flexes more easily: 0.8 % less rolling resistance per degree."),
+    "climate_on": ("cooling", "heat", "Keeping the cabin cool against sun and warm air."),
+}
+"""How causes are called when it is warmer than the mild day, or for the climate than the setting: label, kind and why."""
+
+
+def _by_weather(key: str, at: Conditions) -> Cause:
+    """The cause under the name of what happens."""
+    warm = at.ambient_c > (MILD_C if key != "climate_on" or at.cabin_set_c is None else at.cabin_set_c)
+    if not warm or key not in WARM:
+        return CAUSES[key]
+    label, kind, why = WARM[key]
+    figures = ("climate.sun_gain", "climate.open_air", "climate.cooling_to") if key == "climate_on" else CAUSES[key].figures
+    return replace(CAUSES[key], label=label, kind=kind, why=why, figures=figures)
 
 
 def _named(cause: Cause, gauge_off_kpa: float, speed_kmh: float) -> Cause:

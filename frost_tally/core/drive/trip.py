@@ -11,8 +11,8 @@ import numpy as np
 import numpy.typing as npt
 
 from ..basis import Basis, figure
+from ..battery.ageing import cold_factor
 from ..battery.cold import regen_acceptance, resistance_factor, usable_fraction
-from ..battery.wear import wear_factor
 from ..car import (
     CABIN_J_PER_K,
     CABIN_MOVING,
@@ -34,6 +34,11 @@ from .road import Conditions, RoadLoad, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
 SHORTEST_S = 1e-6
+TYPICAL_SLOPE = {
+    road: figure(f"hills.slope_{road.value}", value, "", Basis.COMMON_PRACTICE, "typical slope on which a gain is climbed")
+    for road, value in ((Road.TOWN, 0.04), (Road.COUNTRY, 0.06), (Road.MOTORWAY, 0.04))
+}
+MOST_UPHILL = figure("hills.most_uphill", 1 / 3, "", Basis.COMMON_PRACTICE, "of the way up, as much down")
 CAPS = np.linspace(0.0, 1.0, 11)
 _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 
@@ -159,6 +164,7 @@ class _State:
         self.cabin_c = self.cabin_c + heated_by(heat_w, CABIN_PARKED, CABIN_J_PER_K, lead_s)
         kwh = heat_w * lead_s / climate.coefficient_of_performance(lane.ambient_c, cabin.heat_pump) / 3.6e6
         self.parts["cabin"] += kwh
+        self.worn_kwh += kwh
         self.soc_used += kwh / (np.asarray(lane.capacity_kwh) * self._usable())
 
     def _usable(self) -> Array:
@@ -208,9 +214,11 @@ class _State:
             wanted = leg.speed_kmh / KMH_PER_MPS / float(speed @ share) if leg.speed_kmh else 1.0
             set_mps, moving = np.full((len(first), 1), max(1.0, wanted)), min(1.0, wanted)
         load = RoadLoad(mass, rolling, air, area, head, wind, style)
-        slopes = (0.0,) if climb_per_m == 0 else (2 * climb_per_m * climb, -2 * climb_per_m * climb)
-        wheel = np.concatenate([load.wheel_power_w(speed * set_mps, accel * set_mps, slope) for slope in slopes], axis=1)
-        time = moving * np.tile(share, len(slopes)) / len(slopes)
+        stretches = _stretches(leg.road, climb_per_m)
+        wheel = np.concatenate(
+            [load.wheel_power_w(speed * set_mps, accel * set_mps, slope * climb) for slope, _ in stretches], axis=1
+        )
+        time = moving * np.concatenate([share * part for _, part in stretches])
         drive = self.car.drivetrain
         push = np.maximum(wheel, 0.0) / (drive.efficiency * efficiency)
         capped = self._capped(wheel * drive.regen_efficiency, time)
@@ -247,7 +255,8 @@ class _State:
         for name, kwh in parts.items():
             self.parts[name] += kwh
         moved = np.sum(list(parts.values()), axis=0)
-        self.worn_kwh += moved * wear_factor((before_c + self.pack_c) / 2, car.pack.chemistry)
+        cold_worn = (cold_factor((before_c + self.pack_c) / 2) - 1) * brake_sq / (1000 * car.pack.usable_kwh)
+        self.worn_kwh += moved + (2 * brake_w + cold_worn) * span / 3.6e6
         self.soc_used += moved / (lane.capacity_kwh * self._usable())
         self.seconds += span
 
@@ -297,6 +306,17 @@ class _State:
             tuple(self.ends),
             self.worn_kwh,
         )
+
+
+def _stretches(road: Road, climb_per_m: float) -> tuple[tuple[float, float], ...]:
+    """Slopes of a leg with their shares of the way: a gain is climbed at the road's typical slope, at most a third of the way
+    up and a third down, steeper where that is not enough.
+    """
+    if climb_per_m <= 0:
+        return ((0.0, 1.0),)
+    part = min(MOST_UPHILL, climb_per_m / TYPICAL_SLOPE[road])
+    slope = climb_per_m / part
+    return (0.0, 1 - 2 * part), (slope, part), (-slope, part)
 
 
 def _distinct(columns: Sequence[Array]) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:

@@ -1,6 +1,7 @@
 """What a usual day takes over a whole year: the day's simulation tabulated by distance and air temperature."""
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -8,7 +9,7 @@ from scipy.interpolate import RegularGridInterpolator
 
 from ..car import PARKED_W_PER_K, Car
 from ..heat.lumped import relax
-from ..heat.warm import WarmUpChoice, warm_up
+from ..heat.warm import PACK_TARGET_C, WarmUpChoice, warm_up
 from ..units import Array
 from .day import Lanes, Start, Trip
 from .road import Conditions
@@ -17,6 +18,7 @@ from .trip import lanes, run, side_by_side
 AIRS_C = (-40.0, -25.0, -15.0, -8.0, 0.0, 8.0, 16.0, 24.0, 35.0, 45.0)
 SHARES = (0.1, 0.5, 1.0, 2.0)
 AMPLE_KW = 22.0
+COLD_PACKS_C = (-40.0, -25.0, -15.0, -8.0, -4.0, 0.0, 5.0, 10.0, 15.0)
 
 
 @dataclass(frozen=True)
@@ -66,6 +68,25 @@ def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_
     warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
     at = Conditions(air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
     return lanes(car, at.seats_only() if choice is WarmUpChoice.SEATS else at, Start(1.0, warm.pack_c, warm.cabin_c))
+
+
+def more_when_cold(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Callable[[float], float]:
+    """What a day takes more from the pack (kWh) when it sets off at some pack temperature (°C) than at the warm-up's target.
+
+    The day is driven once, a lane for each temperature, when a colder pack is first asked for. `start` has level and cabin.
+    """
+    target_c = PACK_TARGET_C[car.pack.chemistry]
+
+    @lru_cache(maxsize=1)
+    def table() -> tuple[Array, Array]:
+        packs = np.array([*(each for each in COLD_PACKS_C if each < target_c), target_c])
+        done = run(car, trip, conditions, replace(lanes(car, conditions, start), pack_c=packs))
+        return packs, done.energy_kwh - done.energy_kwh[-1]
+
+    def more(pack_c: float) -> float:
+        return 0.0 if pack_c >= target_c - 0.01 else float(np.interp(pack_c, *table()))
+
+    return more
 
 
 def rested_c(car: Car, end_c: Array, around_c: Array, hours: float = 1.0) -> Array:

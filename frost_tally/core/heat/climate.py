@@ -16,7 +16,12 @@ _PUMP = tuple(
 SEAT_W = figure("climate.seat", 60.0, "W", Basis.FROM_MEMORY, "one seat heater")
 COOLING_COP = figure("climate.cooling_performance", 2.5, "", Basis.FROM_MEMORY, "heat moved per electric energy")
 SUN_W = figure("climate.sun_gain", 1800.0, "W", Basis.FROM_MEMORY, "steady sun on the glass, about 1 kW electric with the walls")
-COOLING_FROM_C = figure("climate.cooling_from", 23.0, "°C", Basis.COMMON_PRACTICE, "people switch cooling on above it")
+COOLING_TO_C = figure(
+    "climate.cooling_to", 25.0, "°C", Basis.COMMON_PRACTICE, "what people cool to in summer, or their setting above it"
+)
+OPEN_AIR = figure(
+    "climate.open_air", 190.0, "W/K", Basis.FROM_MEMORY, "blower and windows: in steady sun a cabin is 6 K warmer than the air"
+)
 COOLING_MAX_W = figure("climate.cooling_max", 4000.0, "W", Basis.COMMON_PRACTICE, "electric, at the start of a hot drive")
 
 
@@ -47,19 +52,34 @@ def step(
 ) -> CabinStep:
     """Hold the cabin at its set temperature as far as the heater or the cooler can.
 
-    Heating while it is colder outside than set; cooling when it is above 23 °C outside and warmer than set.
+    Heating while it is colder outside than set. Cooling takes what sun and warm air bring beyond what open air carries off:
+    it sets in with the temperature that the cabin would reach, and no window helps once it is warmer outside than wanted.
     `heater_w` is heat, not electricity. Source: needed power = losses to the set temperature + warm-up.
     """
     start, ambient = np.asarray(start_c, dtype=float), np.asarray(ambient_c, dtype=float)
     span = np.asarray(seconds, dtype=float)
     held = warm_and_hold(start, ambient, set_c, heater_w, 0.0, conductance, capacity, span)
     warm_j = held.heater_j / coefficient_of_performance(ambient, heat_pump)
-    cooling = (ambient > COOLING_FROM_C) & (ambient > set_c)
-    if not cooling.any():
-        return CabinStep(held.end_c, (warm_j + np.asarray(seats) * SEAT_W * span) / (1000.0 * S_PER_H))
-    steady_w = (np.asarray(conductance) * (ambient - set_c) + SUN_W) / COOLING_COP
-    pull_down_j = np.maximum(start - set_c, 0.0) * capacity / COOLING_COP
-    cool_j = np.minimum(steady_w * span + pull_down_j, COOLING_MAX_W * span)
-    seats_j = np.where(cooling, 0.0, np.asarray(seats) * SEAT_W * span)
-    end = np.where(cooling, np.minimum(start, set_c), held.end_c)
-    return CabinStep(end, (np.where(cooling, cool_j, warm_j) + seats_j) / (1000.0 * S_PER_H))
+    seats_j = np.asarray(seats) * SEAT_W * span
+    gain_w = cooling_w(ambient, set_c, conductance)
+    if not (gain_w > 0).any():
+        return CabinStep(held.end_c, (warm_j + seats_j) / (1000.0 * S_PER_H))
+    goal = max(set_c, COOLING_TO_C)
+    pull_down_j = np.maximum(start - goal, 0.0) * capacity
+    cool_j = np.where(gain_w > 0, np.minimum((gain_w * span + pull_down_j) / COOLING_COP, COOLING_MAX_W * span), 0.0)
+    seats_j = np.where(ambient > goal, 0.0, seats_j)
+    return CabinStep(
+        np.where(gain_w > 0, np.minimum(held.end_c, goal), held.end_c), (warm_j + cool_j + seats_j) / (1000.0 * S_PER_H)
+    )
+
+
+def cooling_w(ambient_c: Number, set_c: float, conductance: Number) -> Array:
+    """Heat (W) that a cooler must carry out of a cabin in the sun to keep it at 25 °C, or at a setting above it; 0 or more.
+
+    >>> cooling_w(np.array([18.0, 25.0]), 20.0, 110.0).tolist()
+    [0.0, 1800.0]
+    """
+    ambient, k = np.asarray(ambient_c, dtype=float), np.asarray(conductance, dtype=float)
+    warmer = ambient - max(set_c, COOLING_TO_C)
+    heated = k * np.maximum(set_c - ambient, 0.0)
+    return np.asarray(np.maximum(SUN_W + np.where(warmer > 0, k, k + OPEN_AIR) * warmer - heated, 0.0))

@@ -47,7 +47,7 @@ class CompareView:
 
 def view(made: Comparison, units: Units) -> CompareView:
     """The comparison as text and pictures."""
-    wanted = ("house.", "bench.elsewhere", "night.", "supply.efficiency", "supply.overhead")
+    wanted = ("house.", "bench.elsewhere", "night.", "supply.efficiency", "supply.overhead_")
     known = tuple(each for each in figures() if each.key.startswith(wanted))
     return CompareView(
         made,

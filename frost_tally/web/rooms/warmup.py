@@ -9,9 +9,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel
 
+from ...core.advice.choices import Option
 from ...core.basis import Figure, figures
 from ...core.errors import Refusal
-from ...core.heat.choices import Option
 from ...core.heat.warm import WarmUpChoice
 from ...household.home import Home
 from ...services import clock as clocks

@@ -6,15 +6,16 @@ from datetime import UTC
 
 import numpy as np
 
-from ..battery.wear import wear_per_kwh
+from ..battery.ageing import kwh_cost, pack_price
 from ..charge.night import NightPlan, NightRequest, plans
-from ..drive.day import Trip
+from ..drive.day import Start, Trip
 from ..drive.outing import Outing
 from ..drive.road import Conditions
 from ..drive.trip import run
+from ..drive.usual import more_when_cold
+from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array
 from .choices import COMFORT_KWH, NO_MATTER_KWH, ON_THE_WAY, ChoiceDay, Option, Worth, simplest
-from .warm import WarmUpChoice
 
 
 @dataclass(frozen=True)
@@ -48,18 +49,20 @@ def advise(
 ) -> Advice:
     """Plan the night and simulate the day with each choice; the cheapest in all, comfort and wear counted, is advised.
 
-    Args: `request` as for the night (its `choice` is not used); `conditions` of the drives, with a cabin temperature;
+    Args: `request` as for the night (its `choice` and `morning_kwh` are not used); `conditions` of the drives, with a cabin temperature;
     `need_soc` the lowest level the owner plans to see: what is missing to it is charged on the way. `pack_per_kwh` is the
     price of a new pack in the tariff's money per kWh. A car `outdoors` has iced screens in frost: they are cleared before
     driving, by a warm cabin or by hand.
     Raises: Refusal and OutOfRange with their field, as the night plan and the outing do.
     """
     outing = outing.checked()
+    leaving = Start(request.target_soc, request.pack_c, request.cabin_c)
+    request = replace(request, morning_kwh=more_when_cold(request.car, outing.trip(), conditions, leaving))
     nights = plans(request, tuple(WarmUpChoice))
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
     day = ChoiceDay(nights, conditions, need_soc, worth, outdoors)
     options = day.options(outing)
-    by_km, pack_from, seats_to = day.along(outing, options)
+    by_km, pack_from, seats_to = day.along(outing)
     best = options[int(simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
     return Advice(options, best, by_km, pack_from, seats_to, worth)
 
@@ -67,14 +70,15 @@ def advise(
 def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) -> Worth:
     """Energy in the pack at what the night pays for it; comfort at the night's mean price, as energy spent on it would be."""
     prices = [slot.price_per_kwh for slot in night.prices] or [0.0]
-    hours = [slot.hours for slot in night.prices] or [1.0]
-    mean = float(np.average(prices, weights=hours))
-    charged = night.session.pack_kwh
-    in_pack = (night.cost - night.warm_cost) / charged if charged > 0.5 else min(prices) / request.rate.efficiency
-    pack = request.car.pack
-    wear = wear_per_kwh(pack.chemistry) if pack_per_kwh is None else wear_per_kwh(pack.chemistry, pack_per_kwh)
+    mean = max(0.0, float(np.average(prices, weights=[slot.hours for slot in night.prices] or None)))
+    chemistry = request.car.pack.chemistry
+    price = pack_price(chemistry, request.tariff.currency) if pack_per_kwh is None else pack_per_kwh
     return Worth(
-        max(in_pack, 0.0), ON_THE_WAY * max(*prices, 0.0), COMFORT_KWH * max(mean, 0.0), wear, NO_MATTER_KWH * max(mean, 0.0)
+        in_pack=night.price_in_pack,
+        on_the_way=ON_THE_WAY * max(*prices, 0.0),
+        comfort=COMFORT_KWH * mean,
+        wear=kwh_cost(chemistry, price),
+        no_matter=NO_MATTER_KWH * mean,
     )
 
 

@@ -6,16 +6,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..basis import Basis, figure
-from ..battery.cold import regen_acceptance
-from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, Preheats
+from ..battery.cold import CHARGE_FROM_C, regen_acceptance
+from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Preheats
 from ..charge.night import NightPlan
 from ..drive.day import Lanes, Outcome, Road, Start, Trip
 from ..drive.outing import Outing
 from ..drive.road import SEAT_AND_WHEEL, Conditions
 from ..drive.trip import lanes, run
-from ..units import S_PER_H, Array
-from .lumped import heated_by, lead_to, missing_ks, relax, warm_and_hold
-from .warm import WarmUpChoice
+from ..heat.lumped import heated_by, lead_to, missing_ks, relax, warm_and_hold
+from ..heat.warm import WarmUpChoice
+from ..units import J_PER_KWH, S_PER_H, Array, Flags
 
 COMFORT_C = figure(
     "comfort.in_a_coat", 15.0, "°C", Basis.FROM_MEMORY, "21 °C at 1 clo, 0.6 K less for each 0.1 clo more (ASHRAE); a winter coat"
@@ -41,7 +41,15 @@ NO_MATTER_KWH = figure("warm_up.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "
 ON_THE_WAY = figure(
     "warm_up.charged_on_the_way", 2.5, "", Basis.COMMON_PRACTICE, "price of a fast charge against the dearest hour"
 )
-SHORTEST_KM, LONGEST_KM, PLACES = 1.0, 250.0, 33
+DAY_DOUBT = figure(
+    "warm_up.day_doubt",
+    0.08,
+    "",
+    Basis.COMMON_PRACTICE,
+    "one standard deviation of what a day takes; the floor is kept on the cautious side",
+)
+CAUTIOUS = 1.2816
+SHORTEST_KM, LONGEST_KM, PLACES, FINER = 1.0, 250.0, 33, 8
 
 
 @dataclass(frozen=True)
@@ -91,8 +99,23 @@ class Option:
         return self.parts["night"] + self.parts["level"]
 
 
-WARM_PACK = (WarmUpChoice.CABIN_AND_PACK, WarmUpChoice.LATE)
-"""Choices in WarmUpChoice stand from the simplest to the one that asks most of the night."""
+@dataclass(frozen=True)
+class Taken:
+    """What days take with each choice, arrays of shape (days, choices): level (0 to 1), energy to put back with the heat that the
+    next charge needs (kWh), wear (kWh moved), minutes and kelvin-minutes of cold, minutes driven.
+    """
+
+    soc: Array
+    back_kwh: Array
+    worn_kwh: Array
+    cold_min: Array
+    cold_kmin: Array
+    driven_min: Array
+
+    def between(self, km: Array, wanted_km: Array) -> "Taken":
+        """The same for other distances, linear between those that were driven."""
+        columns = (getattr(self, name).T for name in self.__dataclass_fields__)
+        return Taken(*(np.stack([np.interp(wanted_km, km, each) for each in column], axis=1) for column in columns))
 
 
 class ChoiceDay:
@@ -110,6 +133,10 @@ class ChoiceDay:
         self.request = plans[WarmUpChoice.NOTHING].request
         self.car = self.request.car
         self.starts = [Start(p.soc_departure, p.warm.pack_c, p.warm.cabin_c) for p in plans.values()]
+        self.night_worn_kwh = np.array([each.session.worn_kwh(self.car) + each.warm.pack_kwh for each in plans.values()])
+        plugged = self.request.plug_in < self.request.departure
+        self.from_pack_kwh = np.array([each.warm.pack_kwh if plugged else 0.0 for each in plans.values()])
+        self.warm_pack = list(plans).index(WarmUpChoice.CABIN_AND_PACK)
         leaves_c = self.request.ambient_c(self.request.departure)
         scraping = SCREENS_MIN * (COMFORT_C - leaves_c) if outdoors and leaves_c < 0 else 0.0
         self.scraping_kmin = np.array([0.0 if choice.warms_cabin else scraping for choice in plans])
@@ -142,46 +169,89 @@ class ChoiceDay:
         }
         return replace(base, **{name: np.tile(column, repeats) for name, column in columns.items()})
 
-    def scores(self, outcome: Outcome, cold_kmin: Array) -> Mapping[str, Array]:
-        """Money against doing nothing for lanes whose choices vary fastest: arrays of shape (repeats, choices)."""
-        shape = (-1, len(self.plans))
-        kwh = self.car.pack.usable_kwh
-        soc = np.array([each.soc for each in self.starts]) - outcome.soc_used.reshape(shape)
-        missing = np.maximum(self.need_soc - soc, 0.0)
+    def _heat_kwh(self, outcome: Outcome) -> Array:
+        """Electricity that the next charge takes to warm the pack that a day leaves, waiting for the hour at which tonight's began."""
+        ask, night, pack = self.request, self.plans[WarmUpChoice.NOTHING], self.car.pack
+        begins = night.blocks[0].start if night.blocks else ask.plug_in
+        away_h = (ask.departure - begins).total_seconds() / S_PER_H + np.asarray(outcome.ends[-1].hours)
+        waits_s = S_PER_H * np.maximum(24.0 - away_h, 0.0)
+        meets_c = relax(outcome.end_pack_c, self.conditions.ambient_c, 0.0, PARKED_W_PER_K, pack.capacity_j_per_k, waits_s)
+        missing_k = np.maximum(CHARGE_FROM_C[pack.chemistry] - meets_c, 0.0) if pack.heater_kw > 0 else np.zeros_like(meets_c)
+        return np.asarray(missing_k * pack.capacity_j_per_k / J_PER_KWH / HEATER_TO_PACK)
+
+    def taken(self, trip: Trip, outcome: Outcome) -> Taken:
+        """What the lanes took; their choices vary fastest."""
+        cold_min, cold_kmin = self.cold(trip, outcome)
+        back_kwh, driven_min = outcome.energy_kwh + self._heat_kwh(outcome), 60.0 * outcome.hours
+        columns = (outcome.soc_used, back_kwh, outcome.worn_kwh, cold_min, cold_kmin, driven_min)
+        return Taken(*(np.reshape(each, (-1, len(self.plans))) for each in columns))
+
+    def scores(self, taken: Taken, supplied: bool = False) -> Mapping[str, Array]:
+        """Money against doing nothing, by part: arrays of shape (days, choices).
+
+        What is kept counts as energy, for what the cold withholds comes back with warmth; what is missing counts as level.
+        `supplied`: as if the wall, at the price of the last hour, gave the warm-ups also what a weak outlet takes from the pack.
+        """
+        kwh, worth = self.car.pack.usable_kwh, self.worth
+        begin, bills = np.array([each.soc for each in self.starts]), np.array([each.cost for each in self.plans.values()])
+        if supplied:
+            last_price = self.plans[WarmUpChoice.NOTHING].prices[-1].price_per_kwh
+            begin, bills = (
+                begin + self.from_pack_kwh / kwh,
+                bills + self.from_pack_kwh / self.request.rate.efficiency * last_price,
+            )
+        cautious = begin - taken.soc - CAUTIOUS * DAY_DOUBT * taken.soc[:, :1]
         parts = {
-            "night": np.tile([each.cost for each in self.plans.values()], (len(soc), 1)),
-            "level": -self.worth.in_pack * kwh * soc,
-            "scarce": max(0.0, self.worth.on_the_way - self.worth.in_pack) * kwh * missing,
-            "wear": self.worth.wear * outcome.worn_kwh.reshape(shape),
-            "comfort": self.worth.comfort * cold_kmin.reshape(shape),
+            "night": np.tile(bills, (len(taken.soc), 1)),
+            "level": -worth.in_pack * (kwh * begin - taken.back_kwh),
+            "scarce": max(0.0, worth.on_the_way - worth.in_pack) * kwh * np.maximum(self.need_soc - cautious, 0.0),
+            "wear": worth.wear * (self.night_worn_kwh + taken.worn_kwh),
+            "comfort": worth.comfort * taken.cold_kmin,
         }
         return {name: each - each[:, :1] for name, each in parts.items()}
+
+    def pack_gap(self, taken: Taken, ruled_out: Flags) -> tuple[Array, Array]:
+        """What a warm pack costs more than the best of the others, and the same as if the wall gave all heat: shape (days,).
+
+        Heat out of the pack is never better than the same heat from the wall: a warm pack pays where it does in both.
+        """
+        gaps = []
+        for supplied in (False, True) if self.from_pack_kwh[self.warm_pack] > 0 else (False,):
+            total = np.where(ruled_out, np.inf, np.sum(list(self.scores(taken, supplied).values()), axis=0))
+            gaps.append(total[:, self.warm_pack] - np.delete(total, self.warm_pack, axis=1).min(axis=1))
+        return gaps[0], gaps[-1]
 
     def options(self, outing: Outing) -> tuple[Option, ...]:
         """The choices on the day that was asked for."""
         trip = outing.trip()
-        outcome = run(self.car, trip, self.conditions, self.lanes(self.starts))
-        cold_min, cold_kmin = self.cold(trip, outcome)
-        parts = self.scores(outcome, cold_kmin)
-        arrivals = np.array([each.soc for each in self.starts]) - outcome.soc_used
-        per_soc = trip.distance_km / max(float(outcome.soc_used[0]), 1e-9)
-        return tuple(
-            Option(
-                choice,
-                night,
-                self.starts[i],
-                float(arrivals[i]),
-                float(arrivals[i] - arrivals[0]) * per_soc,
-                float(cold_min[i]),
-                float(cold_kmin[i]),
-                float(outcome.hours[i]) * 60.0,
-                float(regen_acceptance(self.starts[i].pack_c, self.starts[i].soc)),
-                float(outcome.worn_kwh[i]),
-                {name: float(each[0, i]) for name, each in parts.items()},
-                self._reason(choice, night, float(cold_kmin[i]) / outing.trips, float(outcome.hours[i]) * 60 / outing.trips),
+        taken = self.taken(trip, run(self.car, trip, self.conditions, self.lanes(self.starts)))
+        parts, arrivals = self.scores(taken), np.array([each.soc for each in self.starts]) - taken.soc[0]
+        per_soc = trip.distance_km / max(float(taken.soc[0, 0]), 1e-9)
+        found = []
+        for i, (choice, night) in enumerate(self.plans.items()):
+            cold_kmin, driven_min = float(taken.cold_kmin[0, i]), float(taken.driven_min[0, i])
+            option = Option(
+                choice=choice,
+                plan=night,
+                start=self.starts[i],
+                arrival_soc=float(arrivals[i]),
+                gained_km=float(arrivals[i] - arrivals[0]) * per_soc,
+                cold_min=float(taken.cold_min[0, i]),
+                cold_kmin=cold_kmin,
+                driven_min=driven_min,
+                regen=float(regen_acceptance(self.starts[i].pack_c, self.starts[i].soc)),
+                worn_kwh=float(self.night_worn_kwh[i] + taken.worn_kwh[0, i]),
+                parts={name: float(each[0, i]) for name, each in parts.items()},
+                reason=self._reason(choice, night, cold_kmin / outing.trips, driven_min / outing.trips),
             )
-            for i, (choice, night) in enumerate(self.plans.items())
-        )
+            found.append(option)
+        ruled_out = np.array([[bool(each.reason) for each in found]])
+        gap, supplied = self.pack_gap(taken, ruled_out)
+        if gap[0] < -self.worth.no_matter <= supplied[0]:
+            found[self.warm_pack] = replace(
+                found[self.warm_pack], reason="its heat comes out of the pack, and from the wall it would not pay"
+            )
+        return tuple(found)
 
     def cold(self, trip: Trip, outcome: Outcome) -> tuple[Array, Array]:
         """Driving minutes colder than comfort, and kelvin-minutes below it: the cabin in closed form over every leg.
@@ -213,25 +283,31 @@ class ChoiceDay:
             seconds, kelvins, cabin = seconds + more_s, kelvins + more_k, held.end_c
         return seconds / 60.0, kelvins / 60.0 + np.tile(self.scraping_kmin, repeats)
 
-    def along(
-        self, outing: Outing, options: Sequence[Option]
-    ) -> tuple[tuple[tuple[float, WarmUpChoice], ...], float | None, float | None]:
+    def along(self, outing: Outing) -> tuple[tuple[tuple[float, WarmUpChoice], ...], float | None, float | None]:
         """The best choice over trips of other lengths, and where warm seats end and a warm pack begins, km of one trip."""
         km = np.geomspace(SHORTEST_KM, LONGEST_KM, PLACES)
         trip, count = outing.unit_trip(), len(self.plans)
         stretch = {f"{road.value}_stretch": np.repeat(each, count) for road, each in outing.roads(km).items()}
         outcome = run(self.car, trip, self.conditions, replace(self.lanes(self.starts, len(km)), **stretch))
-        cold_kmin = self.cold(trip, outcome)[1]
-        choices, total = [each.choice for each in options], np.sum(list(self.scores(outcome, cold_kmin).values()), axis=0)
-        cold, minutes = (each.reshape(total.shape) / outing.trips for each in (cold_kmin, 60 * outcome.hours))
+        every = np.geomspace(SHORTEST_KM, LONGEST_KM, (PLACES - 1) * FINER + 1)
+        taken = self.taken(trip, outcome).between(km, every)
+        ruled_out = np.zeros(taken.soc.shape, dtype=bool)
         for i, (choice, night) in enumerate(self.plans.items()):
-            pairs = zip(cold[:, i].tolist(), minutes[:, i].tolist(), strict=True)
-            total[[bool(self._reason(choice, night, *each)) for each in pairs], i] = np.inf
-        best = [choices[int(i)] for i in simplest(total, self.worth)]
-        warm = np.array([choice in WARM_PACK for choice in choices])
-        pack = np.min(total[:, warm], axis=1) - np.min(total[:, ~warm], axis=1)
+            cold, minutes = taken.cold_kmin[:, i] / outing.trips, taken.driven_min[:, i] / outing.trips
+            ruled_out[:, i] = self._too_cold(cold, minutes) if self.seats[i] else bool(self._reason(choice, night, 0.0, 0.0))
+        gap, supplied = self.pack_gap(taken, ruled_out)
+        ruled_out[:, self.warm_pack] |= supplied >= -self.worth.no_matter
+        total = np.where(ruled_out, np.inf, np.sum(list(self.scores(taken).values()), axis=0))
+        choices = list(self.plans)
+        best = [choices[int(i)] for i in simplest(total[::FINER], self.worth)]
         sitting = np.min(total[:, ~self.seats], axis=1) - total[:, choices.index(WarmUpChoice.SEATS)]
-        return tuple(zip(km.tolist(), best, strict=True)), _turns(km, pack + self.worth.no_matter), _turns(km, sitting)
+        pays_from = _turns(every, np.maximum(gap, supplied) + self.worth.no_matter)
+        return tuple(zip(km.tolist(), best, strict=True)), pays_from, _turns(every, sitting)
+
+    def _too_cold(self, cold_kmin: Array, driven_min: Array) -> Array:
+        """Whether seats alone will not do on trips of so much cold and so many minutes."""
+        in_a_coat = (driven_min > COAT_MIN) & (self.conditions.ambient_c < COMFORT_C)
+        return np.asarray((cold_kmin > BEARABLE_KMIN) | in_a_coat)
 
 
 def simplest(total: Array, worth: Worth) -> Array:

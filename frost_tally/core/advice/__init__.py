@@ -1,0 +1,1 @@
+"""What to do, from all the rest of the core."""

@@ -1,0 +1,244 @@
+"""Ways to draw power on one night, each simulated in full: by price and school, or from one start on."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+
+from ..battery.cold import CHARGE_FROM_C
+from ..car import Car
+from ..units import S_PER_H, Array
+from .allocate import TIME_STEP_H, allocate
+from .session import Interval, Session, simulate
+from .supply import ChargeRate
+from .tariff import PriceSlot
+
+MOST_ROUNDS = 18
+GRID_S, AIR_S = 900.0, 300.0
+ANCHORS, MISSES, NEAR = 5, 3, 0.004
+REACHED_SOC = 0.0005
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Drawn times (s from the night's start), the session they lead to and its bill."""
+
+    intervals: tuple[Interval, ...]
+    session: Session
+    bill: float
+
+    @property
+    def highest_soc(self) -> float:
+        """The highest level of the night."""
+        return max(step.soc for step in self.session.steps)
+
+    @property
+    def done_s(self) -> float:
+        """When power was last drawn, s from the start; 0 for never."""
+        return next((step.at_s for step in reversed(self.session.steps) if step.wall_kw > 0), 0.0)
+
+
+@dataclass(frozen=True)
+class NightClock:
+    """A night from plug-in to departure: its start (UTC), length (s) and price slots, which cover it."""
+
+    start: datetime
+    end_s: float
+    prices: tuple[PriceSlot, ...]
+
+    @cached_property
+    def slots_s(self) -> tuple[tuple[float, float, float], ...]:
+        """Begin and end (s from the start) and price of each slot."""
+        return tuple((self.seconds(each.start), self.seconds(each.end), each.price_per_kwh) for each in self.prices)
+
+    def seconds(self, moment: datetime) -> float:
+        """Seconds since the start."""
+        return (moment - self.start).total_seconds()
+
+    def moment(self, seconds: float) -> datetime:
+        """The time so many seconds after the start."""
+        return self.start + timedelta(seconds=seconds)
+
+    def spent(self, begin_s: float, end_s: float) -> float:
+        """Price integrated over a span, in money per kW drawn."""
+        total = 0.0
+        for begin, end, price in self.slots_s:
+            span = min(end_s, end) - max(begin_s, begin)
+            if span > 0:
+                total += span / S_PER_H * price
+        return total
+
+    def bill(self, session: Session) -> float:
+        """Money for the wall energy of each step at the price of its time."""
+        total, cursor, slots = 0.0, 0, self.slots_s
+        for before, step in pairwise(session.steps):
+            if step.wall_kw <= 0:
+                continue
+            at_s = before.at_s
+            while at_s < step.at_s - 1e-9:
+                while cursor + 1 < len(slots) and slots[cursor][1] <= at_s + 1e-6:
+                    cursor += 1
+                until = min(step.at_s, slots[cursor][1]) if cursor + 1 < len(slots) else step.at_s
+                total += step.wall_kw * (until - at_s) / S_PER_H * slots[cursor][2]
+                at_s = until
+        return total
+
+
+class Drawings:
+    """All that is asked of one car on one outlet on one night; each way is simulated once."""
+
+    def __init__(
+        self,
+        clock: NightClock,
+        car: Car,
+        rate: ChargeRate,
+        soc: float,
+        target_soc: float,
+        pack_c: float,
+        ambient_c: Callable[[datetime], float],
+    ) -> None:
+        self.clock, self.car, self.rate, self.soc, self.target_soc, self.pack_c = clock, car, rate, soc, target_soc, pack_c
+        self.air_c = [ambient_c(clock.moment(AIR_S * i)) for i in range(int(clock.end_s // AIR_S) + 2)]
+        self.need_kwh = max(0.0, target_soc - soc) * car.pack.usable_kwh
+        self.need_h = self.need_kwh / max(rate.pack_kw, 1e-6)
+        self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
+        self.single: dict[float, Drawing] = {}
+        self.priced: dict[tuple[float, str, str], Drawing] = {}
+        self.idle = self.simulated([])
+
+    @property
+    def in_frost(self) -> bool:
+        """Whether the pack is, or would fall while it waits, under the temperature from which it accepts charge."""
+        return self.need_kwh > 0 and any(step.pack_c < self.threshold_c for step in self.idle.session.steps)
+
+    def simulated(self, intervals: Sequence[Interval]) -> Drawing:
+        """A way to draw, simulated to departure."""
+        done = simulate(
+            self.car, self.rate, self.soc, max(self.target_soc, 0.01), self.pack_c, intervals, self.clock.end_s, self._around
+        )
+        return Drawing(tuple(intervals), done, self.clock.bill(done))
+
+    def _around(self, at_s: float) -> float:
+        """Air around the car (°C) at a time, from values on every five minutes."""
+        place = at_s / AIR_S
+        whole = int(place)
+        return self.air_c[whole] + (self.air_c[whole + 1] - self.air_c[whole]) * (place - whole)
+
+    def reaches(self, drawing: Drawing) -> bool:
+        """Whether it comes to the target."""
+        return self.target_soc - drawing.highest_soc <= REACHED_SOC
+
+    def from_start(self, begin_s: float, deadline_s: float) -> Drawing:
+        """Drawing from one start until the target is reached, or the deadline."""
+        known = self.single.get(begin_s)
+        if (
+            known is None
+            or (known.done_s > deadline_s + 1e-6)
+            or (not self.reaches(known) and known.intervals[0][1] < deadline_s)
+        ):
+            known = self.single[begin_s] = self.simulated([(begin_s, deadline_s)])
+        return known
+
+    def starts(self, deadline_s: float) -> list[float]:
+        """Plug-in, and every quarter hour of the clock until the deadline (s from the start)."""
+        first = -self.clock.start.timestamp() % GRID_S
+        grid = [first + GRID_S * i for i in range(int(max(0.0, deadline_s - first) // GRID_S) + 1)]
+        return [0.0, *(each for each in grid if 1.0 < each < deadline_s - 60.0)]
+
+    def cheap_starts(self, deadline_s: float, score: Callable[[Drawing], float]) -> list[Drawing]:
+        """Single starts on the quarter hour, simulated where they may score lowest (`score` is the bill and more, money).
+
+        How a session goes from its start on depends on the cold alone: five sessions moved to every quarter hour and weighed by
+        nearness say what each would cost, and the lowest are simulated until three in a row are no better.
+        """
+        first = self.from_start(0.0, deadline_s)
+        if not self.reaches(first):
+            return [first]
+        starts = np.array(self.starts(deadline_s))
+        spread = np.linspace(0.0, max(0.0, deadline_s - self._reached_s(first)), ANCHORS)
+        chosen = sorted({int(i) for i in np.searchsorted(starts, spread - 1e-6)} - {len(starts)})
+        found = [self.from_start(float(starts[i]), deadline_s) for i in chosen]
+        anchors = [each for each in found if self.reaches(each)]
+        begins = np.array([each.intervals[0][0] for each in anchors])
+        lasts = np.interp(starts, begins, [self._reached_s(each) - each.intervals[0][0] for each in anchors])
+        bills = np.array([self._moved_bills(each, starts) + score(each) - each.bill for each in anchors])
+        guess = np.array([np.interp(start, begins, bills[:, i]) for i, start in enumerate(starts)])
+        guess[starts + lasts > deadline_s + 60.0] = np.inf
+        best, misses = min(score(each) for each in anchors), 0
+        for i in np.argsort(guess):
+            if misses == MISSES or guess[i] > best + NEAR * abs(best):
+                break
+            found.append(self.from_start(float(starts[i]), deadline_s))
+            better = self.reaches(found[-1]) and score(found[-1]) < best - 1e-9
+            best, misses = (score(found[-1]), 0) if better else (best, misses + 1)
+        return found
+
+    def _reached_s(self, drawing: Drawing) -> float:
+        """When it is as good as at the target, s from the start of the night."""
+        return next(step.at_s for step in drawing.session.steps if step.soc >= self.target_soc - REACHED_SOC)
+
+    def _moved_bills(self, drawing: Drawing, starts: Array) -> Array:
+        """The bill of a single start's session had it begun at other times: shape (starts,)."""
+        edges = np.array([0.0, *(end for _, end, _ in self.clock.slots_s)])
+        paid = np.concatenate([[0.0], np.cumsum([(end - begin) * price for begin, end, price in self.clock.slots_s])])
+        steps = [step for step in drawing.session.steps if drawing.intervals[0][0] - 1e-6 <= step.at_s <= drawing.done_s + 1e-6]
+        at = np.array([step.at_s for step in steps]) - drawing.intervals[0][0]
+        spent = np.diff(np.interp(starts[:, None] + at, edges, paid), axis=1) / S_PER_H
+        return np.asarray(spent @ np.array([step.wall_kw for step in steps[1:]]))
+
+    def by_price(self, deadline_s: float, tie_break: str = "late", order: str = "cheapest") -> Drawing:
+        """The cheapest (or dearest) hours before the deadline, refined until the simulated level meets the target."""
+        key = (deadline_s, tie_break, order)
+        if key not in self.priced:
+            self.priced[key] = self._by_price(deadline_s, tie_break, order)
+        return self.priced[key]
+
+    def _by_price(self, deadline_s: float, tie_break: str, order: str) -> Drawing:
+        deadline = self.clock.moment(deadline_s)
+        slots = [
+            PriceSlot(slot.start, min(slot.end, deadline), slot.price_per_kwh, slot.band)
+            for slot in self.clock.prices
+            if slot.start < deadline
+        ]
+        prices, spans = [slot.price_per_kwh for slot in slots], [slot.hours for slot in slots]
+        window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
+        if self.need_kwh <= 0:
+            return made
+        exact, rounds = 1e-4, MOST_ROUNDS
+        if self.in_frost:
+            first = self.from_start(0.0, deadline_s)
+            need_h, exact, rounds = first.done_s / S_PER_H, 60.0, MOST_ROUNDS // 2
+        for turn in range(rounds):
+            hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)
+            made = self.simulated(self._intervals(slots, hours, tie_break))
+            missing_soc = self.target_soc - made.highest_soc
+            if made.session.unused_s > exact and turn < rounds // 2:
+                need_h, growth = need_h - made.session.unused_s / S_PER_H, 1.0
+            elif missing_soc > 1e-8 and need_h < window_h - 1e-6:
+                step_h = missing_soc * self.car.pack.usable_kwh / max(self.rate.pack_kw, 1e-6)
+                need_h += window_h if turn == rounds - 2 else max(growth * step_h, exact / S_PER_H)
+                growth *= 1.5
+            else:
+                break
+        return made
+
+    def _intervals(self, slots: Sequence[PriceSlot], hours: Sequence[float], tie_break: str) -> list[Interval]:
+        """Drawn time as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by the school."""
+        found: list[Interval] = []
+        for i, (slot, drawn) in enumerate(zip(slots, hours, strict=True)):
+            if drawn <= TIME_STEP_H:
+                continue
+            begin, end = self.clock.seconds(slot.start), self.clock.seconds(slot.end)
+            if drawn < slot.hours - TIME_STEP_H:
+                before = i > 0 and hours[i - 1] > TIME_STEP_H
+                after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
+                late = after if before != after else tie_break != "early"
+                begin, end = (end - S_PER_H * drawn, end) if late else (begin, begin + S_PER_H * drawn)
+            if found and begin - found[-1][1] < 1e-6:
+                found[-1] = (found[-1][0], end)
+            else:
+                found.append((begin, end))
+        return found

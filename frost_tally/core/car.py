@@ -26,18 +26,13 @@ CHARGER_EFFICIENCY = figure("supply.efficiency", 0.93, "", Basis.COMMON_PRACTICE
 _AWAKE = "what is awake while it charges; 120 V gave 83.8 %, 240 V × 3.3 kW 89.4 % wall to pack (Sears et al., 2014)"
 CHARGER_OVERHEAD_KW = figure("supply.overhead_car", 0.2, "kW", Basis.FROM_MEMORY, f"a car: {_AWAKE}")
 LARGE_VAN_OVERHEAD_KW = figure("supply.overhead_large_van", 0.4, "kW", Basis.COMMON_PRACTICE, "a large van: more that is awake")
-DRIVE_HEAT_TO_C = {
-    Chemistry.NMC: figure(
-        "pack.drive_heat_to_nmc",
-        10.0,
-        "°C",
-        Basis.COMMON_PRACTICE,
-        "a car with a pack heater warms a soaked pack under it as it drives",
-    ),
-    Chemistry.LFP: figure(
-        "pack.drive_heat_to_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "a heavier pack: only until it takes charge"
-    ),
-}
+DRIVE_HEAT_TO_C = figure(
+    "pack.drive_heat_to",
+    8.0,
+    "°C",
+    Basis.COMMON_PRACTICE,
+    "a car with a pack heater warms a soaked pack to about 5–10 °C as it drives",
+)
 DRIVE_EFFICIENCY = figure("road.drive_efficiency", 0.89, "", Basis.FROM_MEMORY, "pack to wheel, mean of town and motorway")
 REGEN_EFFICIENCY = figure("road.regen_efficiency", 0.82, "", Basis.FROM_MEMORY, "wheel to pack when braking")
 REGEN_KW = figure("road.regen_power", 60.0, "kW", Basis.FROM_MEMORY, "braking power a warm pack takes, typical")
@@ -179,7 +174,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
         "Compact hatch",
         Car(
             "Compact hatch",
-            Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C[Chemistry.NMC]),
+            Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
             Body(1850, 0.63),
             Cabin(5.5, True),
             tyres=Tyres(250, 0.0095),
@@ -189,7 +184,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
         "Family saloon",
         Car(
             "Family saloon",
-            Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C[Chemistry.NMC]),
+            Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
             Body(1850, 0.53),
             Cabin(6.0, True),
             OnboardCharger(48, 1, 11.5),
@@ -200,7 +195,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
         "Tall family car",
         Car(
             "Tall family car",
-            Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C[Chemistry.NMC]),
+            Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
             Body(2250, 0.74),
             Cabin(6.0, True),
             tyres=Tyres(270, 0.0100),
@@ -210,7 +205,7 @@ PRESETS: dict[str, tuple[str, Car]] = {
         "Small van",
         Car(
             "Small van",
-            Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C[Chemistry.LFP]),
+            Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
             Body(2100, 0.95),
             Cabin(5.0, False),
             OnboardCharger(32, 1, 7.4),

@@ -120,13 +120,28 @@ class Tyres:
     winter: bool = False
 
 
+FACTOR_SIGMA = (
+    figure("learn.base", 0.10, "", Basis.FROM_MEMORY, "spread of motion among cars and drivers, one standard deviation"),
+    figure("learn.heat", 0.30, "", Basis.FROM_MEMORY, "spread of heating among cars and drivers, one standard deviation"),
+    figure("learn.cold", 0.30, "", Basis.FROM_MEMORY, "spread of what the cold withholds among cars, one standard deviation"),
+)
+DAY_SIGMA = figure("certainty.day", 0.05, "", Basis.COMMON_PRACTICE, "one standard deviation of what a day takes, the car known")
+
+
 @dataclass(frozen=True)
 class Factors:
-    """This car's own factors on the model, learnt from its trips: motion, heating, what the cold withholds; 1 is the model."""
+    """This car's own factors on the model, learnt from its trips: motion, heating, what the cold withholds; 1 is the model.
+
+    `sigma` is what is not known of each: the spread among cars, or what learning left of it; `day_sigma` how days scatter
+    about the model (share of the use), and `days` from how many days all this was learnt.
+    """
 
     base: float = 1.0
     heat: float = 1.0
     cold: float = 1.0
+    sigma: tuple[float, float, float] = FACTOR_SIGMA
+    day_sigma: float = DAY_SIGMA
+    days: int = 0
 
 
 @dataclass(frozen=True)

@@ -6,13 +6,13 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.car import Factors, preset
+from ..core.car import DAY_SIGMA, Factors, preset
 from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, Series
-from ..core.drive.usual import day_table
-from ..core.heat.warm import WarmUpChoice
+from ..core.drive.again import Days, driven_again
+from ..core.drive.certainty import Scatter, scatter
 from ..household.home import Home, car_of, household, trip_of
 from ..household.models import CarRow, DepartureRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow, TyreRow
-from ..services.car_year import PERSON_KG
+from ..services.past import RECENT, days_of, habit_of
 from ..services.setup import band_rows, car_fields
 from ..services.tariffs import FEED, put_prices, season_rows
 from ..services.tyres import sensors_of
@@ -24,16 +24,15 @@ ZONE = ZoneInfo("Europe/Oslo")
 EVENING = datetime(2027, 1, 14, 18, 12, tzinfo=ZONE)
 SEED = 1410
 SETTLED_DAYS = 10
-LONGEST_KM = 260.0
 
 
-def fill(home: Home, years: float = 2.0) -> None:
+def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
     """Write the household into an empty store, with a log of `years` before the demo's evening; nothing if it is there."""
     with home.changing() as session:
         house = household(session)
         if house.complete:
             return
-        place = PlaceRow(name="Skarfell", zone="Europe/Oslo", altitude_m=410.0, garage="unheated")
+        place = PlaceRow(name="Skarfell", zone="Europe/Oslo", altitude_m=PLACE_M, garage="unheated")
         session.add_all([place, PersonRow(name="Everyone")])
         house.currency, house.weather, house.complete, house.clock = "EUR", "village", True, EVENING
         wall = OutletRow(name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32, place=place)
@@ -51,7 +50,7 @@ def fill(home: Home, years: float = 2.0) -> None:
         session.add_all([wall, socket, grange, single, two_step, three_step, half_hourly, marten, dray])
         session.flush()
         put_prices(session, half_hourly.id, _feed_year(years))
-        session.add_all(_log(marten, years, 1) + _log(dray, years, 2))
+        session.add_all(_log(marten, years, seed + 1) + _log(dray, years, seed + 2))
         session.add_all(_tyres(marten, years) + _tyres(dray, years))
         session.add_all(_departures(marten, dray))
     settle(home, EVENING)
@@ -182,12 +181,14 @@ def _tyres(car: CarRow, years: float) -> list[TyreRow]:
 
 TRUE = {"Marten": Factors(1.07, 1.25, 1.15), "Dray": Factors(0.95, 1.2, 1.3)}
 """What the made-up cars really do against the model: for the app to find out from their log."""
-ODD_SHARE = 0.03
+DAY_SCATTER, ODD_SHARE = 0.03, 0.03
+CAR_SIGMA, FORECAST_SIGMA = 0.12, 0.015
+PLACE_M = 410.0
 
 
-def _log(car: CarRow, years: float, salt: int) -> list[NightRow]:
-    """Plans by the model and facts by the cars' own factors, with daily scatter and a few rows noted wrongly."""
-    draw = np.random.default_rng(SEED + salt)
+def log_days(car: CarRow, years: float, seed: int) -> tuple[list[datetime], Days, np.ndarray]:
+    """Departures, the days as the car's own factors made them (noted in whole per cent, a few wrongly), and the model's levels."""
+    draw = np.random.default_rng(seed)
     departures, km = [], []
     for ago in range(int(years * 365), 0, -1):
         departure = (EVENING - timedelta(days=ago - 1)).replace(hour=car.depart.hour, minute=car.depart.minute)
@@ -195,29 +196,30 @@ def _log(car: CarRow, years: float, salt: int) -> list[NightRow]:
         if distance > 0:
             departures.append(departure)
             km.append(distance)
-    core, trip, choice = car_of(car), trip_of(car), WarmUpChoice(car.warm_up)
-    weather, kwh = SeededYear(), core.pack.usable_kwh
-    air = np.array([(weather.temperature_c(at) + weather.temperature_c(at + timedelta(hours=9))) / 2 for at in departures])
-    args = (trip, LONGEST_KM, choice, car.cabin_c, PERSON_KG * (car.people - 1), 410.0)
-    planned, real = (
-        day_table(replace(core, factors=factors), *args).ask(np.array(km), air)[0] / kwh
-        for factors in (Factors(), TRUE[car.name])
-    )
-    return [
-        _night(car, departure, distance, (float(likely), float(used)), float(cold), draw)
-        for departure, distance, likely, used, cold in zip(departures, km, planned, real, air, strict=True)
-    ]
+    planned = days_of(car, departures, np.array(km), np.zeros(len(km)), SeededYear(), PLACE_M)
+    core, trip, habit = replace(car_of(car), factors=Factors()), trip_of(car), habit_of(car, PLACE_M)
+    model, real = (driven_again(replace(core, factors=factors), trip, planned, habit) for factors in (Factors(), TRUE[car.name]))
+    fact = real * draw.normal(1, DAY_SCATTER, len(km))
+    odd = draw.random(len(km)) < ODD_SHARE
+    fact = np.where(odd, car.habit_limit - draw.uniform(0.05, car.habit_limit - 0.02, len(km)), fact)
+    noted = car.habit_limit - np.clip(car.habit_limit - fact, 0.02, car.habit_limit - 0.01).round(2)
+    return departures, replace(planned, soc_used=noted), model
 
 
-def _night(
-    car: CarRow, departure: datetime, km: float, used: tuple[float, float], air_c: float, draw: np.random.Generator
-) -> NightRow:
+def _log(car: CarRow, years: float, seed: int) -> list[NightRow]:
+    """Plans as the app would have made them from the days before, and facts beside them."""
+    departures, days, model = log_days(car, years, seed)
+    errors, rows = (days.soc_used / model - 1).tolist(), []
+    for i, departure in enumerate(departures):
+        expected = scatter(errors[max(0, i - RECENT) : i], Factors(), CAR_SIGMA, DAY_SIGMA, FORECAST_SIGMA)
+        rows.append(_night(car, departure, float(days.km[i]), float(model[i]), float(days.soc_used[i]), expected))
+    return rows
+
+
+def _night(car: CarRow, departure: datetime, km: float, model: float, used: float, expected: Scatter) -> NightRow:
     """One evening's plan, and what was noted the day after."""
-    likely, spread = car.habit_limit - used[0], 0.02 + 0.002 * max(0.0, 15.0 - air_c)
-    fact = car.habit_limit - used[1] * float(draw.normal(1, 0.03))
-    if draw.random() < ODD_SHARE:
-        fact = float(draw.uniform(0.05, car.habit_limit - 0.02))
-    wall = used[0] * car.usable_kwh_new / 0.88
+    likely, away = car.habit_limit - model * (1 + expected.bias), expected.away * expected.sigma * model
+    wall = model * car.usable_kwh_new / 0.88
     return NightRow(
         car_id=car.id,
         kept_at=departure - timedelta(hours=12),
@@ -226,13 +228,13 @@ def _night(
         km=km,
         soc_start=likely,
         soc_departure=car.habit_limit,
-        arrival_low=likely - spread,
+        arrival_low=likely - away,
         arrival_likely=likely,
-        arrival_high=likely + spread,
+        arrival_high=likely + away,
         wall_kwh=wall,
         cost=0.12 * wall,
         levers={},
         actual_departure=round(car.habit_limit, 2),
-        actual_arrival=round(min(max(fact, 0.02), car.habit_limit - 0.01), 2),
+        actual_arrival=round(car.habit_limit - used, 2),
         noted_at=departure + timedelta(hours=11),
     )

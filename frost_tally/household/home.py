@@ -10,7 +10,7 @@ from sqlalchemy import Engine, Select, func, select, update
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import Chemistry
-from ..core.car import Body, Cabin, Car, Factors, OnboardCharger, Pack, Preheats, Tyres, preset
+from ..core.car import DAY_SIGMA, FACTOR_SIGMA, Body, Cabin, Car, Factors, OnboardCharger, Pack, Preheats, Tyres, preset
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Series, Tariff
 from ..core.drive.day import Leg, Road, Trip
@@ -135,6 +135,24 @@ def noted_nights(session: Session, car_id: int, limit: int = 7) -> list[NightRow
     return list(session.scalars(_kept_nights(car_id).where(NightRow.actual_arrival.is_not(None)).limit(limit)))
 
 
+@dataclass(frozen=True)
+class NotedDay:
+    """What happened on a day: departure, km, level used (0 to 1), and the levers it was planned with."""
+
+    departure: datetime
+    km: float
+    soc_used: float
+    levers: dict[str, object]
+
+
+def noted_days(session: Session, car_id: int, limit: int) -> list[NotedDay]:
+    """The latest noted days, the earliest first."""
+    wanted = _kept_nights(car_id).where(NightRow.actual_arrival.is_not(None), NightRow.actual_departure.is_not(None)).limit(limit)
+    used = NightRow.actual_departure - NightRow.actual_arrival
+    found = session.execute(wanted.with_only_columns(NightRow.departure, NightRow.km, used, NightRow.levers)).all()
+    return [NotedDay(at, km, used or 0.0, levers) for at, km, used, levers in reversed(found)]
+
+
 def noted_count(session: Session, car_id: int) -> int:
     """How many nights have both plan and fact."""
     kept = _kept_nights(car_id).where(NightRow.actual_arrival.is_not(None)).order_by(None)
@@ -152,8 +170,16 @@ def car_of(row: CarRow) -> Car:
         Cabin(row.cabin_heater_kw, row.heat_pump),
         OnboardCharger(row.ac_limit_a, row.ac_phases, row.ac_limit_kw, overhead_kw=preset(row.preset).charger.overhead_kw),
         tyres=Tyres(row.placard_kpa, row.rolling_coefficient, row.winter_tyres),
-        factors=Factors(row.learnt_base, row.learnt_heat, row.learnt_cold),
+        factors=_factors_of(row),
     )
+
+
+def _factors_of(row: CarRow) -> Factors:
+    """The car's own factors with their doubt: what learning left, else the spread among cars and days."""
+    left = (row.learnt_base_sigma, row.learnt_heat_sigma, row.learnt_cold_sigma)
+    base, heat, cold = (prior if own is None else own for own, prior in zip(left, FACTOR_SIGMA, strict=True))
+    day = DAY_SIGMA if row.learnt_day_sigma is None else row.learnt_day_sigma
+    return Factors(row.learnt_base, row.learnt_heat, row.learnt_cold, (base, heat, cold), day, row.learnt_days)
 
 
 def supply_of(row: OutletRow) -> Supply:

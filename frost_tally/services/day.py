@@ -4,7 +4,6 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
-import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -18,15 +17,14 @@ from ..core.drive.rating import Rated, dashboard_km
 from ..core.drive.road import Conditions, Surface
 from ..core.drive.speeds import SpeedView, speed_view
 from ..core.drive.tally import Tally, fair_tally
-from ..core.drive.trip import simulate
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
-from ..household.home import Home, cars, household, noted_count, noted_nights, place_of
-from ..household.models import CarRow, DayRow, NightRow
+from ..household.home import Home, cars, household, noted_count, place_of
+from ..household.models import CarRow, DayRow
 from ..household.undo import remember
 from .car_year import PERSON_KG, climate_of
-from .tonight import Tonight, past_error, tonight
+from .tonight import Tonight, tonight
 
 TRIPS = 3
 SPEEDS_KMH = tuple(range(80, 141, 5))
@@ -223,7 +221,6 @@ def day(
     night = tonight(home, now, car_id, tallied=False)
     with home.reading() as session:
         row = next(each for each in cars(session) if each.id == night.car_id)
-        noted = tuple(noted_nights(session, row.id))
         count = noted_count(session, row.id)
         later = climate_of(household(session), place_of(row, session)).temperature_c(
             night.plan.request.departure + timedelta(hours=LATER_H)
@@ -236,8 +233,7 @@ def day(
     trip = pulled.trip()
     conditions, gauge = _conditions(night, pulled, row)
     start = Start(pulled.leave_soc, night.plan.warm.pack_c, night.plan.warm.cabin_c)
-    error = _own_error(noted, float(simulate(night.car, trip, conditions, start).soc_used[0]))
-    points = along(night.car, trip, conditions, start, error)
+    points = along(night.car, trip, conditions, start, night.errors)
     plan = night.plan
     tally = None
     if start.soc > row.reserve + 0.005:
@@ -307,9 +303,3 @@ def _tyres(night: Tonight, pulled: DayLevers, row: CarRow, here_c: float) -> Tyr
     outside_kpa = pressure_at(night.conditions.altitude_m) / 1000.0
     most = max(SIDEWALL_KPA, row.placard_kpa + 40.0)
     return advise(pulled.tyre_kpa, row.tyre_read_c, here_c, pulled.out_c, row.placard_kpa, outside_kpa, most)
-
-
-def _own_error(noted: tuple[NightRow, ...], used_soc: float) -> float:
-    """The owner's past error on a day of this use: their errors came with days of another length."""
-    usual = [each.soc_departure - each.arrival_likely for each in noted]
-    return past_error(noted) * min(1.5, used_soc / max(float(np.mean(usual)), 0.05)) if usual else 0.0

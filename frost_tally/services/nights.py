@@ -48,6 +48,7 @@ def _row(night: Tonight, sentence: str) -> NightRow:
     )
 
 
+ODD_BANDS, ODD_LEAST = 2.0, 0.08
 USUAL = (
     "town_km",
     "country_km",
@@ -113,14 +114,28 @@ def withdraw(home: Home, night_id: int) -> None:
             session.get_one(NightRow, row.replaces_id).withdrawn = False
 
 
-def note(home: Home, night_id: int, departure_soc: float, arrival_soc: float, now: datetime) -> None:
-    """Enter what happened beside the plan; the arrival is also the level now. Raises: Refusal with its field."""
+class Doubtful(Refusal):
+    """Levels that hardly fit the plan: perhaps a slip of the finger, perhaps another day than planned."""
+
+
+def note(home: Home, night_id: int, departure_soc: float, arrival_soc: float, now: datetime, sure: bool = False) -> None:
+    """Enter what happened beside the plan; the arrival is also the level now.
+
+    Raises: Refusal with its field; Doubtful for levels far outside the plan's band, unless the owner is `sure`.
+    """
     if arrival_soc >= departure_soc:
         raise Refusal("You came home with more than you left with: check the two levels.", "actual_arrival")
     with home.changing() as session:
         row = session.get(NightRow, night_id)
         if row is None:
             raise Refusal("There is no such plan.")
+        planned, used = row.soc_departure - row.arrival_likely, departure_soc - arrival_soc
+        if not sure and abs(used - planned) > max(ODD_BANDS * (row.arrival_high - row.arrival_low), ODD_LEAST):
+            raise Doubtful(
+                f"Does this look right? The day took {100 * used:.0f} % of the pack, and {100 * planned:.0f} % were planned. "
+                "Correct a level, or note it as it is: one odd day does not move the band.",
+                "sure",
+            )
         row.actual_departure, row.actual_arrival, row.noted_at = departure_soc, arrival_soc, now
         car = session.get_one(CarRow, row.car_id)
         car.soc_now, car.soc_read_at = arrival_soc, now

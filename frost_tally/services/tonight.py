@@ -5,8 +5,6 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-import numpy as np
-
 from ..core.car import Car
 from ..core.charge.night import NightPlan, plan
 from ..core.charge.supply import ChargeRate
@@ -19,9 +17,9 @@ from ..household.home import Home, coming_night, last_night, noted_nights
 from ..household.models import NightRow
 from ..standins.weather import Weather
 from .evening import Levers, Setting, evening, setting_of, usual_levers
+from .past import recent_errors
 
 BEDTIME = time(22, 30)
-ERRORS_FROM = 3
 Nights = tuple[NightRow | None, NightRow | None, tuple[NightRow, ...]]
 
 
@@ -56,6 +54,7 @@ class Tonight:
     last: NightRow | None
     noted: tuple[NightRow, ...]
     listed: datetime | None
+    errors: tuple[float, ...]
 
     @property
     def enough(self) -> bool:
@@ -79,15 +78,18 @@ def tonight(
         row, here = setting.row, setting.now
         last, noted = last_night(session, row.id, here), tuple(noted_nights(session, row.id))
         kept = coming_night(session, row.id, here)
+        errors = recent_errors(session, row)
     usual = usual_levers(setting)
-    return _compute(setting, usual, pull(usual), (kept, last, noted), tallied)
+    return _compute(setting, usual, pull(usual), (kept, last, noted), errors, tallied)
 
 
-def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, tallied: bool) -> Tonight:
+def _compute(
+    setting: Setting, usual: Levers, levers: Levers, nights: Nights, errors: tuple[float, ...], tallied: bool
+) -> Tonight:
     row, made = setting.row, evening(setting, usual, levers)
     car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
-    band = arrival(car, trip, conditions, start, past_error(nights[2]))
+    band = arrival(car, trip, conditions, start, errors)
     standby = max(0.0, max(step.soc for step in night.session.steps) - night.soc_departure)
     tally = (
         fair_tally(car, trip, conditions, start, reserve_soc=row.reserve, standby_soc=standby, price_per_kwh=night.price_in_pack)
@@ -120,6 +122,7 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, ta
         row.motorway_km,
         *nights,
         setting.listed,
+        errors,
     )
 
 
@@ -129,9 +132,3 @@ def _outside(weather: Weather, start: datetime, departure: datetime) -> tuple[tu
     first = local.astimezone(UTC)
     hours = int((departure.astimezone(UTC) - first).total_seconds() // 3600) + 3
     return tuple((at, weather.temperature_c(at)) for at in (first + timedelta(hours=h) for h in range(hours)))
-
-
-def past_error(noted: tuple[NightRow, ...]) -> float:
-    """Root mean square of the owner's own arrival errors, once there are three of them; 0 before."""
-    errors = [night.actual_arrival - night.arrival_likely for night in noted if night.actual_arrival is not None]
-    return float(np.sqrt(np.mean(np.square(errors)))) if len(errors) >= ERRORS_FROM else 0.0

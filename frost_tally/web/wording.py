@@ -154,6 +154,7 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append(f"Cabin only: {plan.warm.reason}.")
     if plan.session.heating_kwh > 1.0:
         notes.append(f"The cold pack takes {plan.session.heating_kwh:.1f} kWh of heat before it accepts charge.")
+    notes += _frost(night, units)
     missing = [slot.start for slot in plan.prices if slot.band != SERIES_BAND]
     if missing and len(missing) < len(plan.prices):
         notes.append(
@@ -164,6 +165,26 @@ def _notes(night: Tonight, units: Units) -> list[str]:
     if night.levers.limit > 0.95 and plan.blocks and (plan.request.departure - plan.blocks[-1].end) > timedelta(hours=1.5):
         notes.append("A full pack should not stand for hours: drive soon after it is done.")
     return notes
+
+
+def _frost(night: Tonight, units: Units) -> list[str]:
+    """What waiting in the frost would do, and what a cheaper but colder plan would cost in the morning."""
+    plan, said = night.plan, list[str]()
+    late, cheapest = plan.late, plan.cheapest
+    if late is None or cheapest is None or not plan.blocks:
+        return said
+    if late.cost > plan.cost + 0.02 and late.start > plan.blocks[0].start + timedelta(minutes=20):
+        said.append(
+            f"It does not wait for the latest cheap hours: a pack that waits in this frost cools and must be warmed again. From "
+            f"{hour(late.start, night)} it would cost {units.money(late.cost)}."
+        )
+    if plan.cost > cheapest.cost + 0.02 and cheapest.warmth_worth > 0:
+        colder, warmer = (units.text(each, "temperature", 0) for each in (cheapest.pack_c, plan.warm.pack_c))
+        said.append(
+            f"Charging from {hour(cheapest.start, night)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave the pack "
+            f"at {colder} instead of {warmer}: that warmth spares {units.money(cheapest.warmth_worth)} on the day."
+        )
+    return said
 
 
 def _not_enough(night: Tonight) -> str:

@@ -1,31 +1,36 @@
-"""How sure the arrival is: a band from the spread of what is not known exactly."""
+"""How sure the arrival is: what is not known of the car and of the day, and how this owner's days went against the model.
 
+The car's own factors are doubted by their prior, or by what learning left of it; traffic, forecast and the day itself add to it.
+Each is propagated to first order, by one lane a standard deviation away. The owner's errors then move and scale the band: a
+normal prior on the car's bias, updated by the median of the errors, with their scatter from the median absolute deviation, so
+that a single row noted wrongly changes nothing. Source: Bayes's rule for the normal mean (textbook); Student's t for few days.
+"""
+
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
-from scipy.stats import norm, qmc
+from scipy.stats import t as student
 
 from ..basis import Basis, figure
-from ..car import Car
+from ..car import Car, Factors
 from ..units import Array
-from .day import Outcome, Road, Start, Trip
+from .day import LegEnd, Outcome, Road, Start, Trip
 from .road import Conditions
-from .trip import lanes, run
+from .trip import lanes, run, side_by_side
 
-DRAWS = 32
-SPREAD = {
-    key: figure(f"certainty.{key}", value, unit, Basis.FROM_MEMORY, f"one standard deviation of {what}")
-    for key, value, unit, what in (
-        ("rolling", 0.08, "", "rolling resistance"),
-        ("drag_area_m2", 0.04, "", "drag area"),
-        ("efficiency", 0.02, "", "the drivetrain's efficiency"),
-        ("cabin_loss", 0.15, "", "the cabin's heat loss"),
-        ("motorway", 0.03, "", "the speed that traffic allows"),
-        ("withheld", 0.25, "", "what a cold pack holds back"),
-        ("ambient_c", 1.5, "K", "the forecast"),
-    )
-}
+TRAFFIC = figure("certainty.traffic", 0.03, "", Basis.FROM_MEMORY, "one standard deviation of the speed that traffic allows")
+FORECAST_K = figure("certainty.forecast", 1.5, "K", Basis.FROM_MEMORY, "one standard deviation of the forecast")
+NOISE_DAYS = figure(
+    "certainty.noise_days", 4.0, "d", Basis.COMMON_PRACTICE, "so many days count for the scatter before any is noted"
+)
+MOST_NOISE_DAYS = figure(
+    "certainty.noise_days_learnt", 30.0, "d", Basis.COMMON_PRACTICE, "and at most so many that were learnt from"
+)
+ROBUST = 1.4826
+LEAST_ERRORS = 3
+TAIL = 0.9
 
 
 @dataclass(frozen=True)
@@ -37,18 +42,50 @@ class Band:
     high: float
 
 
-def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, past_error_soc: float = 0.0) -> Band:
-    """Level at arrival (0 to 1, can be below 0 when it is not enough), 10–50–90 %.
-
-    Quasi-random draws over the spread of each unknown; `past_error_soc` adds the owner's own standard error.
+@dataclass(frozen=True)
+class Scatter:
+    """How a day differs from the model: bias and one standard deviation of the level used (shares of it), and what the cautious
+    end of the band is away in standard deviations.
     """
-    outcome, extra = _draws(car, trip, conditions, start, past_error_soc)
-    return _band(start.soc - outcome.soc_used + extra)
+
+    bias: float
+    sigma: float
+    away: float
+
+
+def scatter(errors: Sequence[float], factors: Factors, car_sigma: float, day_sigma: float, forecast_sigma: float) -> Scatter:
+    """What past days say of the next one.
+
+    Args: `errors` are (level used ÷ the model's − 1) of past days in the weather they had, those of the model as it is now;
+    the sigmas are the doubt of the car's bias, of a day and of its forecast, as shares of the use. Fewer than three errors
+    have no say.
+    """
+    count = len(errors) if len(errors) >= LEAST_ERRORS else 0
+    known = NOISE_DAYS + min(factors.days, MOST_NOISE_DAYS)
+    middle = spread = 0.0
+    if count:
+        middle = float(np.median(errors))
+        spread = ROBUST * float(np.median(np.abs(np.asarray(errors) - middle)))
+    day = (known * day_sigma**2 + count * spread**2) / (known + count)
+    share = count * car_sigma**2 / (count * car_sigma**2 + day) if count else 0.0
+    sigma = float(np.sqrt(car_sigma**2 * (1 - share) + day + forecast_sigma**2))
+    return Scatter(share * middle, sigma, _away(known + count if count or factors.days else np.inf))
+
+
+@lru_cache(maxsize=256)
+def _away(days: float) -> float:
+    """Standard deviations to the cautious end: normal while nothing is known of this car, then Student's t."""
+    return float(student.ppf(TAIL, days - 1))
+
+
+def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, errors: Sequence[float] = ()) -> Band:
+    """Level at arrival (0 to 1, can be below 0 when it is not enough), 10–50–90 %; `errors` as for `scatter`."""
+    return along(car, trip, conditions, start, errors)[-1].level
 
 
 @dataclass(frozen=True)
 class Point:
-    """A place along the day: km and hours since the first departure, whether parked until here, and the level's band."""
+    """The level on the way: km and hours since departure, whether the car parked until here, the level's band."""
 
     km: float
     hours: float
@@ -56,36 +93,38 @@ class Point:
     level: Band
 
 
-def along(car: Car, trip: Trip, conditions: Conditions, start: Start, past_error_soc: float = 0.0) -> tuple[Point, ...]:
-    """The level's band at the start and after every leg: a fan that opens with the distance.
-
-    The owner's own error grows with the share of the day's use that lies behind.
-    """
-    outcome, extra = _draws(car, trip, conditions, start, past_error_soc)
-    whole = np.maximum(outcome.soc_used, 1e-9)
+def along(car: Car, trip: Trip, conditions: Conditions, start: Start, errors: Sequence[float] = ()) -> tuple[Point, ...]:
+    """The level's band at the start and after every leg: a fan that opens with what is used."""
+    outcome = _doubted(car, trip, conditions, start)
+    whole = _sigmas(outcome.ends[-1], car)
+    found = scatter(errors, car.factors, *whole)
+    widens = found.sigma / max(float(np.linalg.norm(whole)), 1e-9)
     points = [Point(0.0, 0.0, False, Band(start.soc, start.soc, start.soc))]
     for end in outcome.ends:
-        level = _band(start.soc - end.soc_used + extra * end.soc_used / whole)
-        points.append(Point(end.km, float(np.median(end.hours)), end.leg.road is Road.PARKED, level))
+        used = float(end.soc_used[0]) * (1 + found.bias)
+        away = found.away * widens * float(np.linalg.norm(_sigmas(end, car))) * float(end.soc_used[0])
+        level = start.soc - used
+        points.append(Point(end.km, float(end.hours[0]), end.leg.road is Road.PARKED, Band(level - away, level, level + away)))
     return tuple(points)
 
 
-def _draws(car: Car, trip: Trip, conditions: Conditions, start: Start, past_error_soc: float) -> tuple[Outcome, Array]:
-    """One lane for each draw of the unknowns, and the draw of the owner's own error."""
-    base = lanes(car, conditions, start)
-    changes = {}
-    for column, (key, spread) in zip(_normals(len(SPREAD) + 1).T, SPREAD.items(), strict=False):
-        value = np.asarray(getattr(base, key))
-        changes[key] = value + spread * column if key == "ambient_c" else value * np.maximum(1 + spread * column, 0.2)
-    return run(car, trip, conditions, replace(base, **changes)), past_error_soc * _normals(len(SPREAD) + 1)[:, -1]
+def _doubted(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outcome:
+    """The day as expected, and one standard deviation away in each unknown: base, heat and cold of the car, traffic, forecast."""
+    base, heat, cold = car.factors.sigma
+    usual = lanes(car, conditions, start)
+    away = (
+        {"efficiency": np.asarray(usual.efficiency) / (1 + base)},
+        {"cabin_loss": np.asarray(usual.cabin_loss) + heat},
+        {"withheld": np.asarray(usual.withheld) + cold},
+        {"motorway": np.asarray(usual.motorway) * (1 + TRAFFIC)},
+        {"ambient_c": np.asarray(usual.ambient_c) - FORECAST_K},
+    )
+    return run(car, trip, conditions, side_by_side([usual, *(replace(usual, **change) for change in away)]))
 
 
-def _band(levels: Array) -> Band:
-    low, likely, high = np.quantile(levels, (0.1, 0.5, 0.9))
-    return Band(float(low), float(likely), float(high))
-
-
-@lru_cache(maxsize=4)
-def _normals(columns: int) -> Array:
-    """Standard normal draws that fill the space evenly: a Sobol sequence with a fixed seed, (DRAWS, columns)."""
-    return np.asarray(norm.ppf(qmc.Sobol(columns, scramble=True, seed=20).random(DRAWS)))
+def _sigmas(end: LegEnd, car: Car) -> tuple[float, float, float]:
+    """Doubt of the car, of the day and of its forecast after a leg, as shares of what is used by then."""
+    used = end.soc_used
+    shifts: Array = (used[1:] - used[0]) / max(float(used[0]), 1e-9)
+    traffic = 0.0 if car.factors.days else float(shifts[3])
+    return float(np.linalg.norm(shifts[:3])), float(np.hypot(traffic, car.factors.day_sigma)), abs(float(shifts[4]))

@@ -5,39 +5,23 @@ priors on the factors the estimate is a ridge regression; Tukey's bisquare weigh
 Gaussian linear model (textbook); J. W. Tukey's biweight, 4.685 robust standard deviations.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..basis import Basis, figure
-from ..car import Car, Factors
+from ..car import DAY_SIGMA, FACTOR_SIGMA, Car, Factors
 from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from ..units import Array
+from .again import Days, Habit, driven_again
 from .day import Trip
-from .usual import day_table
 
-PRIOR = {
-    key: figure(f"learn.{key}", value, "", Basis.FROM_MEMORY, f"spread of {what} among cars and drivers, one standard deviation")
-    for key, value, what in (("base", 0.10, "motion"), ("heat", 0.30, "heating"), ("cold", 0.30, "what the cold withholds"))
-}
-DAY_NOISE = figure(
-    "learn.day_noise", 0.05, "", Basis.COMMON_PRACTICE, "a day's use varies by traffic and the display's whole per cents"
-)
 TUKEY = 4.685
-STEP = 0.1
+STEP = 0.05
+PASSES = 2
 LEAST = 8
 HELD_EVERY = 4
 ROUNDS = 30
-
-
-@dataclass(frozen=True)
-class Days:
-    """Logged days; arrays of shape (days,): km, air °C, level used (0 to 1, observed)."""
-
-    km: Array
-    air_c: Array
-    soc_used: Array
 
 
 @dataclass(frozen=True)
@@ -59,29 +43,33 @@ class Learnt:
 def learn(
     car: Car, trip: Trip, days: Days, choice: WarmUpChoice, cabin_c: float = 20.0, load_kg: float = 0.0, altitude_m: float = 0.0
 ) -> Learnt:
-    """Fit the factors to logged days of the car's usual mix of roads. Raises: Refusal for fewer than eight days."""
+    """Fit the factors to logged days of the car's usual mix of roads. Raises: Refusal for fewer than eight days.
+
+    Every day is driven again in its own weather; the model is taken as linear around the factors found so far.
+    """
     if len(days.km) < LEAST:
         raise Refusal(f"{LEAST} noted days are needed to learn from; there are {len(days.km)}.")
-    plain = _with(car, Factors())
-    tables = [
-        day_table(_with(car, each), trip, float(np.ceil(days.km.max())) + 1.0, choice, cabin_c, load_kg, altitude_m)
-        for each in (Factors(), Factors(1 + STEP), Factors(heat=1 + STEP), Factors(cold=1 + STEP))
-    ]
-    kwh = [table.ask(days.km, days.air_c)[0] for table in tables]
-    slopes = np.stack([(each - kwh[0]) / STEP for each in kwh[1:]], axis=1)
-    observed = days.soc_used * plain.pack.usable_kwh
+    habit, capacity = Habit(choice, cabin_c, load_kg, altitude_m), car.pack.usable_kwh
+    observed, plain = days.soc_used * capacity, capacity * driven_again(_with(car, np.zeros(3)), trip, days, habit)
     held = np.arange(len(observed)) % HELD_EVERY == HELD_EVERY - 1
-    trial, _, _ = fit(kwh[0][~held], slopes[~held], observed[~held])
-    before = np.abs(observed[held] - kwh[0][held]) / plain.pack.usable_kwh
-    after = np.abs(observed[held] - kwh[0][held] - slopes[held] @ trial) / plain.pack.usable_kwh
-    shift, sigma, weight = fit(kwh[0], slopes, observed)
-    prior = np.array(list(PRIOR.values()))
-    low, high = 1 - 2.5 * prior, 1 + 2.5 * prior
-    base, heat, cold = (float(each) for each in np.clip(1 + shift, np.maximum(low, 0.3), high))
-    known = 1 - (sigma / prior) ** 2
+    shift: Array = np.zeros(3)
+    model, slopes = plain, np.zeros((len(observed), 3))
+    for _ in range(PASSES):
+        here = capacity * driven_again(_with(car, shift), trip, days, habit)
+        there = [driven_again(_with(car, shift + STEP * unit), trip, days, habit) for unit in np.eye(3)]
+        slopes = np.stack([(capacity * each - here) / STEP for each in there], axis=1)
+        model = here - slopes @ shift
+        shift, sigma, weight = fit(model, slopes, observed)
+    trial, _, _ = fit(model[~held], slopes[~held], observed[~held])
+    before = np.abs(observed[held] - plain[held]) / capacity
+    after = np.abs(observed[held] - model[held] - slopes[held] @ trial) / capacity
+    base, heat, cold = (float(each) for each in 1 + shift)
+    left = (float(sigma[0]), float(sigma[1]), float(sigma[2]))
+    scatter = 1.4826 * float(np.median(np.abs(observed - model - slopes @ shift) / np.maximum(model + slopes @ shift, 0.05)))
+    known = 1 - (sigma / np.array(FACTOR_SIGMA)) ** 2
     return Learnt(
-        Factors(base, heat, cold),
-        (float(sigma[0]), float(sigma[1]), float(sigma[2])),
+        Factors(base, heat, cold, left, scatter, len(observed)),
+        left,
         (float(known[0]), float(known[1]), float(known[2])),
         len(observed),
         int(np.count_nonzero(weight < 0.05)),
@@ -92,30 +80,32 @@ def learn(
 
 
 def fit(model_kwh: Array, slopes: Array, observed_kwh: Array) -> tuple[Array, Array, Array]:
-    """Shift of the three factors from 1, their standard errors, and each day's weight (0 to 1).
+    """Shift of the three factors from 1 (within 2.5 prior standard deviations), their standard errors, each day's weight (0 to 1).
 
-    Args: model energy (days,), its slopes by factor (days, 3), observed energy (days,), all kWh.
+    Args: model energy (days,), its slopes by factor (days, 3), observed energy (days,), all kWh. The standard errors are
+    those of the weighted fit with the residuals' own scatter.
     """
-    prior = np.diag(1 / np.square(list(PRIOR.values())))
-    noise = np.maximum(DAY_NOISE * model_kwh, 0.05)
+    sigma = np.array(FACTOR_SIGMA)
+    prior = np.diag(1 / sigma**2)
+    noise = np.maximum(DAY_SIGMA * model_kwh, 0.05)
     target, rows = (observed_kwh - model_kwh) / noise, slopes / noise[:, None]
     weight = np.minimum(1.0, 3.0 / np.maximum(np.abs(target - np.median(target)), 1e-9))
     shift: Array = np.zeros(slopes.shape[1])
-    precision = prior
+    scale = 1.0
     for _ in range(ROUNDS):
-        precision = prior + (rows * weight[:, None]).T @ rows
-        new: Array = np.asarray(np.linalg.solve(precision, (rows * weight[:, None]).T @ target), dtype=np.float64)
+        precision = prior + (rows * weight[:, None]).T @ rows / scale**2
+        new: Array = np.asarray(np.linalg.solve(precision, (rows * weight[:, None]).T @ target / scale**2), dtype=np.float64)
         left = target - rows @ new
         scale = max(1.4826 * float(np.median(np.abs(left))), 0.3)
         weight = np.square(np.clip(1 - np.square(left / (TUKEY * scale)), 0.0, 1.0))
-        if np.abs(new - shift).max() < 1e-10:
-            shift = new
+        done, shift = np.abs(new - shift).max() < 1e-10, new
+        if done:
             break
-        shift = new
-    scale = max(1.0, 1.4826 * float(np.median(np.abs(target - rows @ shift))))
-    sigma = np.sqrt(np.diag(np.linalg.inv(prior + (rows * weight[:, None]).T @ rows / scale**2)))
-    return shift, sigma, weight
+    shift = np.clip(shift, np.maximum(-2.5 * sigma, -0.7), 2.5 * sigma)
+    inverse = np.linalg.inv(prior + (rows * weight[:, None]).T @ rows / scale**2)
+    return shift, np.sqrt(np.diag(inverse)), weight
 
 
-def _with(car: Car, factors: Factors) -> Car:
-    return Car(car.name, car.pack, car.body, car.cabin, car.charger, car.drivetrain, car.tyres, factors)
+def _with(car: Car, shift: Array) -> Car:
+    base, heat, cold = (1 + shift).tolist()
+    return replace(car, factors=Factors(base, heat, cold))

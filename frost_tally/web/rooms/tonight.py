@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, time
+from statistics import median
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -10,6 +11,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
+from ...core.drive.certainty import LEAST_ERRORS
 from ...core.drive.road import Surface
 from ...core.drive.tally import Tally
 from ...core.errors import Refusal
@@ -26,7 +28,7 @@ from ..forms import FieldView, choice, clock, number, parse, shown, views
 from ..guard import Posted
 from ..page import render, units_of, whole_number
 from ..units import Units
-from ..wording import Verdict, cause_words, hour, hour_up, night_title, verdict
+from ..wording import NBSP, Verdict, cause_words, hour, hour_up, night_title, verdict
 from ..words_warm import CHOICES
 
 router = APIRouter()
@@ -139,8 +141,13 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
             units.text(plan.session.lost_kwh, "energy"),
             f"{100 * rate.efficiency:.0f} % conversion and {rate.overhead_kw:.2f} kW overhead",
         ),
+        (
+            "A kWh in the pack",
+            units.money(plan.price_in_pack),
+            "the charging’s bill over what reached the pack; tally, day and warm-up count with it",
+        ),
         ("Latest plug-in", hour(plan.latest_plug_in, night), "still reaches the limit, at a dearer price perhaps"),
-        ("In the dearest hours", units.money(plan.cost_dearest), "the same energy, badly timed"),
+        ("In the dearest hours", units.money(plan.cost_dearest), "simulated to the same level, with its own heat and warm-up"),
         ("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure"),
         (
             "Pack at departure",
@@ -153,6 +160,7 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
             f"your reading at {units.text(night.tyre_read_c, 'temperature', 0)}, by the gas law; "
             f"placard {units.text(night.car.tyres.placard_kpa, 'pressure')}",
         ),
+        *_own_days(night),
         ("Energy for the day", units.text(night.day_kwh, "energy"), "road load on public drive schedules, cabin and pack heat"),
     ]
     if plan.warm.lead_s > 0:
@@ -173,13 +181,31 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
             (
                 "Drawn",
                 units.text(drawn_h, "hours"),
-                "the cheapest hours that reach the limit; fewest starts, then as late as possible",
+                "the cheapest of the hours by price and of a start on every quarter hour, for waiting cools the pack"
+                if plan.late
+                else "the cheapest hours that reach the limit; fewest starts, then as late as possible",
             )
         )
         middle = plan.blocks[-1].start + (plan.blocks[-1].end - plan.blocks[-1].start) / 2
         level = units.text(plan.soc_at(middle), "percent")
         found.append(("If unplugged early", level, f"what the car has at {hour_up(middle, night)}"))
     return tuple(found)
+
+
+def _own_days(night: service.Tonight) -> list[tuple[str, str, str]]:
+    """How the owner's latest days went against the model."""
+    count = len(night.errors)
+    if count < LEAST_ERRORS:
+        return []
+    more = median(night.errors)
+    text = f"{abs(100 * more):.0f} % {'more' if more >= 0 else 'less'}".replace(" %", f"{NBSP}%")
+    return [
+        (
+            "Your own days",
+            text,
+            f"than the model, median of the last {count} noted; the arrival’s band is moved and scaled by them",
+        )
+    ]
 
 
 def _typed(night: service.Tonight, units: Units) -> dict[str, str]:
@@ -244,6 +270,7 @@ def _page(
         usual=usual,
         demo=clocks.is_demo(home),
         note_fields=views(NoteForm, note or {}, note_errors, units),
+        doubt=note_errors.get("sure", ""),
         message=message,
         undo=request.query_params.get("undo", ""),
     )
@@ -296,7 +323,14 @@ def note(request: Request, fields: Posted) -> Response:
     car = whole_number(fields.get("car"))
     if form is not None:
         try:
-            nights.note(home, whole_number(fields.get("night"), 0), form.actual_departure, form.actual_arrival, now)
+            nights.note(
+                home,
+                whole_number(fields.get("night"), 0),
+                form.actual_departure,
+                form.actual_arrival,
+                now,
+                fields.get("sure") == "yes",
+            )
             return RedirectResponse(f"/tonight?car={fields.get('car', '')}&undo=note-{fields.get('night', '')}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "actual_arrival": refusal.message}

@@ -1,0 +1,67 @@
+"""How often noted days lie inside their 10–90 % band, before and after learning: the demo's two years, and other seeds."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from frost_tally.core.car import Factors
+from frost_tally.core.drive.again import AMPLE_KW, Days, driven_again
+from frost_tally.core.drive.certainty import arrival
+from frost_tally.core.drive.day import Start
+from frost_tally.core.drive.learn import HELD_EVERY, learn
+from frost_tally.core.heat.warm import warm_up
+from frost_tally.demo import PLACE_M, SEED, TRUE, fill, log_days
+from frost_tally.household.home import Home, car_of, cars, trip_of
+from frost_tally.household.models import CarRow
+from frost_tally.services.past import RECENT, habit_of
+
+SEEDS = (SEED, *range(1, 11))
+LOOKED_AT = 400
+
+
+@dataclass(frozen=True)
+class Coverage:
+    """Share of held-back days inside their band before and after learning, mean widths (levels), and the learnt factors' errors in
+    their own standard errors.
+    """
+
+    before: float
+    after: float
+    wide_before: float
+    wide_after: float
+    away: tuple[float, float, float]
+
+
+def demo_cars(home: Home) -> list[CarRow]:
+    """The demo's cars, from a store filled with a short log."""
+    fill(home, 0.05)
+    with home.reading() as session:
+        return cars(session)
+
+
+def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
+    """Bands of every fourth day, each from the days before it; the factors learnt from the other days."""
+    _, days, _ = log_days(row, years, seed)
+    habit, trip = habit_of(row, PLACE_M), trip_of(row)
+    plain = replace(car_of(row), factors=Factors())
+    held = np.arange(len(days.km)) % HELD_EVERY == HELD_EVERY - 1
+    rest = Days(*(getattr(days, name)[~held] for name in Days.__dataclass_fields__))
+    found = learn(plain, trip, rest, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
+    shares = []
+    for car in (plain, replace(plain, factors=found.factors)):
+        errors = days.soc_used / driven_again(car, trip, days, habit) - 1
+        inside, wide = [], []
+        for i in np.flatnonzero(held)[-LOOKED_AT:]:
+            air = float(days.air_c[i])
+            at = habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i]))
+            warm = warm_up(car, habit.choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
+            start = Start(row.habit_limit, warm.pack_c, warm.cabin_c)
+            band = arrival(car, trip.scaled_to(float(days.km[i])), at, start, errors[max(0, i - RECENT) : i].tolist())
+            inside.append(band.low <= row.habit_limit - days.soc_used[i] <= band.high)
+            wide.append(band.high - band.low)
+        shares += [float(np.mean(inside)), float(np.mean(wide))]
+    true = TRUE[row.name]
+    away = [
+        (getattr(found.factors, n) - getattr(true, n)) / s for n, s in zip(("base", "heat", "cold"), found.sigma, strict=True)
+    ]
+    return Coverage(shares[0], shares[2], shares[1], shares[3], (away[0], away[1], away[2]))

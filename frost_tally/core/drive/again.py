@@ -1,0 +1,80 @@
+"""Past days driven again by today's model, each in its own weather: what a log can be held against."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..car import Car
+from ..heat.warm import WarmUpChoice, warm_up
+from ..units import Array
+from .day import Start, Trip
+from .road import Conditions
+from .trip import lanes, run, side_by_side
+
+AMPLE_KW = 22.0
+AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 30.0, 50.0)
+
+
+@dataclass(frozen=True)
+class Days:
+    """Logged days; arrays of shape (days,): km, air °C, level used (0 to 1, observed), wind (m/s; calm when None) and cold tyre
+    pressure (kPa gauge; placard when None).
+    """
+
+    km: Array
+    air_c: Array
+    soc_used: Array
+    wind_mps: Array | None = None
+    gauge_kpa: Array | None = None
+
+
+@dataclass(frozen=True)
+class Habit:
+    """How a car is used every day: the warm-up, cabin °C, load beyond the driver (kg), altitude (m)."""
+
+    choice: WarmUpChoice
+    cabin_c: float = 20.0
+    load_kg: float = 0.0
+    altitude_m: float = 0.0
+
+    def conditions(self, air_c: float, wind_mps: float = 0.0, gauge_kpa: float | None = None) -> Conditions:
+        """The conditions of a day in some weather."""
+        at = Conditions(
+            air_c,
+            0.8,
+            self.altitude_m,
+            wind_mps=wind_mps,
+            tyre_gauge_kpa=gauge_kpa,
+            load_kg=self.load_kg,
+            cabin_set_c=self.cabin_c,
+        )
+        return at.seats_only() if self.choice is WarmUpChoice.SEATS else at
+
+
+def driven_again(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
+    """Level (0 to 1) that the model takes for each day: the trip's mix of roads over its kilometres, warmed up by habit from
+    soaked; a lane for each day. Raises: OutOfRange for a trip without kilometres, or weather out of range.
+    """
+    count = len(days.km)
+    pack_c, cabin_c = _mornings(car, habit, days.air_c)
+    rows = []
+    for i in range(count):
+        at = habit.conditions(
+            float(days.air_c[i]),
+            0.0 if days.wind_mps is None else float(days.wind_mps[i]),
+            None if days.gauge_kpa is None else float(days.gauge_kpa[i]),
+        )
+        rows.append(lanes(car, at, Start(0.9, float(pack_c[i]), float(cabin_c[i]))))
+    stretch = np.asarray(days.km) / trip.distance_km
+    inputs = replace(side_by_side(rows), town_stretch=stretch, country_stretch=stretch, motorway_stretch=stretch)
+    return run(car, trip, habit.conditions(0.0), inputs).soc_used
+
+
+def _mornings(car: Car, habit: Habit, air_c: Array) -> tuple[Array, Array]:
+    """Pack and cabin temperatures at departure, by the air in which the car soaked."""
+    warm = [
+        warm_up(car, habit.choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
+        for air in AIRS_C
+    ]
+    pack, cabin = (np.interp(air_c, AIRS_C, column) for column in zip(*((w.pack_c, w.cabin_c) for w in warm), strict=True))
+    return pack, cabin

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -18,7 +18,7 @@ from .tariff import PriceSlot
 
 MOST_ROUNDS = 18
 GRID_S, AIR_S = 900.0, 300.0
-ANCHORS, MISSES, NEAR = 5, 3, 0.004
+ANCHORS, MISSES, NEAR = 4, 2, 0.004
 REACHED_SOC = 0.0005
 
 
@@ -87,6 +87,14 @@ class NightClock:
         return total
 
 
+@lru_cache(maxsize=8)
+def drawings(
+    clock: NightClock, car: Car, rate: ChargeRate, soc: float, target_soc: float, pack_c: float, air_c: tuple[float, ...]
+) -> "Drawings":
+    """The ways to draw on a night, remembered with what was simulated of them; `air_c` is °C around the car every five minutes."""
+    return Drawings(clock, car, rate, soc, target_soc, pack_c, air_c)
+
+
 class Drawings:
     """All that is asked of one car on one outlet on one night; each way is simulated once."""
 
@@ -98,10 +106,10 @@ class Drawings:
         soc: float,
         target_soc: float,
         pack_c: float,
-        ambient_c: Callable[[datetime], float],
+        air_c: tuple[float, ...],
     ) -> None:
         self.clock, self.car, self.rate, self.soc, self.target_soc, self.pack_c = clock, car, rate, soc, target_soc, pack_c
-        self.air_c = [ambient_c(clock.moment(AIR_S * i)) for i in range(int(clock.end_s // AIR_S) + 2)]
+        self.air_c = air_c
         self.need_kwh = max(0.0, target_soc - soc) * car.pack.usable_kwh
         self.need_h = self.need_kwh / max(rate.pack_kw, 1e-6)
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
@@ -151,22 +159,17 @@ class Drawings:
     def cheap_starts(self, deadline_s: float, score: Callable[[Drawing], float]) -> list[Drawing]:
         """Single starts on the quarter hour, simulated where they may score lowest (`score` is the bill and more, money).
 
-        How a session goes from its start on depends on the cold alone: five sessions moved to every quarter hour and weighed by
-        nearness say what each would cost, and the lowest are simulated until three in a row are no better.
+        How a session goes from its start on depends on the cold alone: a few sessions moved to every quarter hour and weighed by
+        nearness say what each would cost, and the lowest are simulated until some in a row are no better.
         """
-        first = self.from_start(0.0, deadline_s)
-        if not self.reaches(first):
-            return [first]
-        starts = np.array(self.starts(deadline_s))
-        spread = np.linspace(0.0, max(0.0, deadline_s - self._reached_s(first)), ANCHORS)
-        chosen = sorted({int(i) for i in np.searchsorted(starts, spread - 1e-6)} - {len(starts)})
-        found = [self.from_start(float(starts[i]), deadline_s) for i in chosen]
-        anchors = [each for each in found if self.reaches(each)]
+        anchors = self._anchors(deadline_s)
+        if not anchors:
+            return [self.from_start(0.0, deadline_s)]
+        starts, found = np.array(self.starts(deadline_s)), list(anchors)
         begins = np.array([each.intervals[0][0] for each in anchors])
-        lasts = np.interp(starts, begins, [self._reached_s(each) - each.intervals[0][0] for each in anchors])
         bills = np.array([self._moved_bills(each, starts) + score(each) - each.bill for each in anchors])
         guess = np.array([np.interp(start, begins, bills[:, i]) for i, start in enumerate(starts)])
-        guess[starts + lasts > deadline_s + 60.0] = np.inf
+        guess[starts + self._lasts(anchors, starts) > deadline_s + 60.0] = np.inf
         best, misses = min(score(each) for each in anchors), 0
         for i in np.argsort(guess):
             if misses == MISSES or guess[i] > best + NEAR * abs(best):
@@ -175,6 +178,33 @@ class Drawings:
             better = self.reaches(found[-1]) and score(found[-1]) < best - 1e-9
             best, misses = (score(found[-1]), 0) if better else (best, misses + 1)
         return found
+
+    def latest_start(self, deadline_s: float) -> float:
+        """The latest quarter hour from which the target is reached, s from the start; 0 when none is."""
+        anchors, starts = self._anchors(deadline_s), np.array(self.starts(deadline_s))
+        if not anchors:
+            return 0.0
+        able = np.flatnonzero(starts + self._lasts(anchors, starts) <= deadline_s + 60.0)
+        for i in able[::-1]:
+            if self.reaches(self.from_start(float(starts[i]), deadline_s)):
+                return float(starts[i])
+        return 0.0
+
+    def _anchors(self, deadline_s: float) -> list[Drawing]:
+        """Single starts, spread over those that can reach the target; none when plugging in and drawing at once does not."""
+        first = self.from_start(0.0, deadline_s)
+        if not self.reaches(first):
+            return []
+        starts = np.array(self.starts(deadline_s))
+        spread = np.linspace(0.0, max(0.0, deadline_s - self._reached_s(first)), ANCHORS)
+        chosen = sorted({int(i) for i in np.searchsorted(starts, spread - 1e-6)} - {len(starts)})
+        found = [self.from_start(float(starts[i]), deadline_s) for i in chosen]
+        return [each for each in found if self.reaches(each)]
+
+    def _lasts(self, anchors: Sequence[Drawing], starts: Array) -> Array:
+        """How long drawing would take from some starts, s."""
+        begins = [each.intervals[0][0] for each in anchors]
+        return np.interp(starts, begins, [self._reached_s(each) - each.intervals[0][0] for each in anchors])
 
     def _reached_s(self, drawing: Drawing) -> float:
         """When it is as good as at the target, s from the start of the night."""

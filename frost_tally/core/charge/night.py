@@ -10,8 +10,8 @@ from ..car import Car
 from ..errors import Refusal, require
 from ..heat.warm import WarmUp, WarmUpChoice, warm_up
 from ..units import S_PER_H
-from .drawing import REACHED_SOC, Drawing, Drawings, NightClock
-from .session import Session
+from .drawing import AIR_S, REACHED_SOC, Drawing, Drawings, NightClock, drawings
+from .session import Interval, Session
 from .supply import ChargeRate
 from .tariff import PriceSlot, Tariff
 
@@ -129,14 +129,29 @@ def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUp
     start = request.now if request.plug_in >= request.departure else max(request.now, request.plug_in)
     prices = tuple(request.tariff.prices(start, request.departure))
     clock = NightClock(start, (request.departure - start).total_seconds(), prices)
-    drawings = Drawings(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, request.ambient_c)
-    return {choice: _Night(replace(request, choice=choice), drawings).plan() for choice in choices}
+    air_c = tuple(float(request.ambient_c(clock.moment(AIR_S * i))) for i in range(int(clock.end_s // AIR_S) + 2))
+    ways = drawings(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, air_c)
+    return {choice: _Night(replace(request, choice=choice), ways).plan() for choice in choices}
 
 
 def _in_utc(request: NightRequest) -> NightRequest:
     """The same request on UTC, where subtracting two times gives real seconds also on the nights the clocks change."""
     moved = {name: getattr(request, name).astimezone(UTC) for name in ("now", "plug_in", "departure")}
     return replace(request, **moved)
+
+
+@dataclass(frozen=True)
+class _Weighed:
+    """What follows from a drawing: its warm-up and that one's cost, the cost of both, what the pack's warmth is worth on the day (from
+    an arbitrary zero), the level at departure, and the cost less what is left (money).
+    """
+
+    warm: WarmUp
+    warm_cost: float
+    cost: float
+    warmth: float
+    level: float
+    net: float
 
 
 class _Night:
@@ -149,6 +164,8 @@ class _Night:
         self.late_choice = request.choice is WarmUpChoice.LATE
         self.warms_pack = request.choice is WarmUpChoice.CABIN_AND_PACK
         self.warmed: dict[float, WarmUp] = {}
+        self.known: dict[tuple[Interval, ...], _Weighed] = {}
+        self.able: list[Drawing] = []
 
     def plan(self) -> NightPlan:
         """The plan; a warm-up that needs the margin makes charging end before it."""
@@ -156,7 +173,7 @@ class _Night:
         deadline_s = max(0.0, self.end_s - margin_s)
         self.price = self._price(self.drawings.by_price(deadline_s, "late"))
         made = self.best(deadline_s)
-        warm_s = self.end_s - self.warm(made).lead_s
+        warm_s = self.end_s - self.weighed(made).warm.lead_s
         if warm_s < deadline_s - 1e-6 or not self.drawings.reaches(made):
             deadline_s = max(0.0, warm_s)
             made = self.best(deadline_s)
@@ -177,21 +194,38 @@ class _Night:
         if self.late_choice or not drawings.in_frost:
             return plain
         found = [drawings.by_price(deadline_s, other) for other in ("late", "early")]
-        found += drawings.cheap_starts(deadline_s, lambda each: self.cost(each) - self.warmth(each))
-        able = [each for each in found if drawings.reaches(each)]
+        found += drawings.cheap_starts(deadline_s, lambda each: self.cost(each) - self.weighed(each).warmth)
+        able = self.able = [each for each in found if drawings.reaches(each)]
         if not able:
             highest = max(each.highest_soc for each in found)
             return min((each for each in found if each.highest_soc > highest - REACHED_SOC), key=lambda each: each.bill)
         cheapest = min(able, key=self.cost)
-        allowed = (1 + BILL_SLACK) * self.cost(cheapest)
-        able = [each for each in able if self.cost(each) <= allowed + max(0.0, self.warmth(each) - self.warmth(cheapest))]
-        least = min(self.net(each) for each in able) + EQUAL_SHARE * abs(self.cost(cheapest))
-        equal = [each for each in able if self.net(each) <= least]
+        allowed, warmth = (1 + BILL_SLACK) * self.cost(cheapest), self.weighed(cheapest).warmth
+        able = [each for each in able if self.cost(each) <= allowed + max(0.0, self.weighed(each).warmth - warmth)]
+        least = min(self.weighed(each).net for each in able) + EQUAL_SHARE * abs(self.cost(cheapest))
+        equal = [each for each in able if self.weighed(each).net <= least]
         return (min if school == "early" else max)(equal, key=lambda each: each.intervals[0][0])
 
-    def warm(self, drawing: Drawing) -> WarmUp:
-        """Warm-up from the pack temperature that a drawing leaves."""
-        pack_c = drawing.session.steps[-1].pack_c
+    def weighed(self, drawing: Drawing) -> "_Weighed":
+        """A drawing with what follows from it, worked out once."""
+        found = self.known.get(drawing.intervals)
+        if found is None:
+            found = self.known[drawing.intervals] = self._weigh(drawing)
+        return found
+
+    def _weigh(self, drawing: Drawing) -> "_Weighed":
+        ask, last = self.request, drawing.session.steps[-1]
+        warm = self._warm(last.pack_c)
+        begin_s = self.end_s - warm.lead_s
+        spent = self.clock.spent(begin_s, self.end_s) / (warm.lead_s / S_PER_H) if warm.lead_s > 0 else 0.0
+        capacity = ask.car.pack.usable_kwh
+        level = max(0.0, last.soc - warm.pack_kwh / capacity)
+        cost = drawing.bill + warm.wall_kwh * spent
+        warmth = -self.price * ask.morning_kwh(warm.pack_c) if ask.morning_kwh is not None else 0.0
+        return _Weighed(warm, warm.wall_kwh * spent, cost, warmth, level, cost - self.price * capacity * level - warmth)
+
+    def _warm(self, pack_c: float) -> WarmUp:
+        """Warm-up from a pack temperature; one that leaves the pack alone is the same for all."""
         key = pack_c if self.warms_pack else 0.0
         if key not in self.warmed:
             ask = self.request
@@ -210,43 +244,21 @@ class _Night:
         found = self.warmed[key]
         return found if self.warms_pack else replace(found, pack_c=pack_c)
 
-    def warm_cost(self, warm: WarmUp) -> float:
-        """The warm-up's wall energy at the mean price of its time."""
-        begin_s = self.end_s - warm.lead_s
-        return warm.wall_kwh * self.clock.spent(begin_s, self.end_s) / (warm.lead_s / S_PER_H) if warm.lead_s > 0 else 0.0
-
     def cost(self, drawing: Drawing) -> float:
         """Charging and warm-up, in money."""
-        return drawing.bill + self.warm_cost(self.warm(drawing))
-
-    def warmth(self, drawing: Drawing) -> float:
-        """What the pack's temperature at departure spares on the day, in money (from an arbitrary zero)."""
-        morning = self.request.morning_kwh
-        return -self.price * morning(self.warm(drawing).pack_c) if morning is not None else 0.0
-
-    def level(self, drawing: Drawing) -> float:
-        """Level at departure, 0 to 1."""
-        return max(0.0, drawing.session.steps[-1].soc - self.warm(drawing).pack_kwh / self.request.car.pack.usable_kwh)
-
-    def net(self, drawing: Drawing) -> float:
-        """The cost less what is left at departure: level and warmth."""
-        return self.cost(drawing) - self.price * self.request.car.pack.usable_kwh * self.level(drawing) - self.warmth(drawing)
+        return self.weighed(drawing).cost
 
     def _rival(self, other: Drawing, made: Drawing) -> Rival:
         start = other.intervals[0][0] if other.intervals else self.end_s
-        worth = self.warmth(made) - self.warmth(other)
-        return Rival(self.clock.moment(start), self.cost(other), self.warm(other).pack_c, worth)
+        theirs = self.weighed(other)
+        return Rival(self.clock.moment(start), theirs.cost, theirs.warm.pack_c, self.weighed(made).warmth - theirs.warmth)
 
     def result(self, made: Drawing, deadline_s: float) -> NightPlan:
-        ask, drawings, warm = self.request, self.drawings, self.warm(made)
+        ask, drawings, weighed = self.request, self.drawings, self.weighed(made)
+        warm = weighed.warm
         frosty = self.plugged and drawings.in_frost and not self.late_choice
         late = drawings.by_price(deadline_s, "late") if frosty else made
-        known = [
-            each
-            for each in (late, made, *drawings.single.values())
-            if drawings.reaches(each) and each.done_s <= deadline_s + 1e-6
-        ]
-        cheapest = min(known, key=self.cost) if frosty and known else made
+        cheapest = min(self.able, key=self.cost, default=made) if frosty else made
         if self.plugged and drawings.need_kwh > 0:
             at_once, dearest = drawings.from_start(0.0, deadline_s), drawings.by_price(deadline_s, "late", "dearest")
         else:
@@ -258,12 +270,12 @@ class _Night:
             self._blocks(made),
             warm,
             self.clock.moment(self.end_s - warm.lead_s),
-            self.warm_cost(warm),
+            weighed.warm_cost,
             made.session,
             self.clock.prices,
-            self.level(made),
+            weighed.level,
             max(0.0, ask.target_soc - made.highest_soc if ask.target_soc > ask.soc else 0.0),
-            self.cost(made),
+            weighed.cost,
             self.cost(at_once),
             self.cost(dearest),
             self._price(made),
@@ -279,13 +291,7 @@ class _Night:
         drawn_s = sum(end - begin for begin, end in made.intervals) - made.session.unused_s
         latest_s = max(0.0, deadline_s - drawn_s)
         if frosty and self.drawings.reaches(made):
-            starts = self.drawings.starts(deadline_s)
-            low, high = 0, len(starts)
-            while high - low > 1:
-                middle = (low + high) // 2
-                able = self.drawings.reaches(self.drawings.from_start(starts[middle], deadline_s))
-                low, high = (middle, high) if able else (low, middle)
-            latest_s = starts[low]
+            latest_s = self.drawings.latest_start(deadline_s)
         return self.clock.moment(min(latest_s, self.end_s))
 
     def _blocks(self, made: Drawing) -> tuple[Block, ...]:

@@ -20,9 +20,12 @@ CHOICES = {
 }
 PARTS = {
     "night": ("the wall", "charging and warm-up at the prices of their hours"),
-    "level": ("level", "what is left in the pack in the evening, at what the night pays for it"),
-    "scarce": ("on the way", "level missing to the floor, charged on the way at its price"),
-    "wear": ("wear", "loading a cold pack, in money of a new one"),
+    "level": (
+        "level",
+        "energy left in the evening, less the heat that the next charge needs, at what a kWh in the pack costs tonight",
+    ),
+    "scarce": ("on the way", "level missing to the floor on the cautious side, charged on the way at its price"),
+    "wear": ("wear", "energy through the pack, what goes in cold counting more, in money of a new one"),
     "comfort": ("cold", "kelvin-minutes too cold, at what people spend on warmth"),
 }
 UNKNOWN = (
@@ -53,7 +56,11 @@ def verdict(room: WarmUpRoom, units: Units) -> Said:
         lead = (Part(f"For {leaves}: warm "), Part("nothing", "strong"), Part(" before you go; heat as you drive."))
     else:
         what = {WarmUpChoice.CABIN: "cabin", WarmUpChoice.CABIN_AND_PACK: "cabin and pack"}.get(best.choice, "cabin")
-        late = "Charge up to departure; then warm " if best.choice is WarmUpChoice.LATE else "Warm "
+        late = (
+            "Charge late in the hours the price allows, for the pack’s warmth; then warm "
+            if best.choice is WarmUpChoice.LATE
+            else "Warm "
+        )
         lead = (
             Part(f"{late}the "),
             Part(what, "strong"),
@@ -109,11 +116,18 @@ def _not_the_pack(room: WarmUpRoom, units: Units) -> str:
     pack = room.advice.option(WarmUpChoice.CABIN_AND_PACK)
     if pack.reason:
         return ""
-    cost = pack.parts["night"] - room.advice.best.parts["night"]
-    saved = cost - (pack.total - room.advice.best.total)
-    if cost <= 0.005:
+    best = room.advice.best
+    cost, more = pack.parts["night"] - best.parts["night"], pack.total - best.total
+    if pack.plan.warm.pack_lead_s <= 0:
         return "The pack is warm enough as it is."
-    return f"The pack too would cost {units.money(cost)} more and save {units.money(max(saved, 0.0))} on this day."
+    if cost <= 0.005:
+        kwh = pack.plan.warm.pack_kwh - best.plan.warm.pack_kwh
+        return (
+            f"Warming the pack would take {units.text(kwh, 'energy')} out of it, {units.money(more)} more than that gives back."
+        )
+    health = best.parts["wear"] - pack.parts["wear"]
+    own = f", {units.money(health)} of it wear: warm it for its health if you like" if health >= 0.005 else ""
+    return f"The pack too would cost {units.money(cost)} more and save {units.money(max(cost - more, 0.0))} on this day{own}."
 
 
 def _notes(room: WarmUpRoom, units: Units) -> list[str]:

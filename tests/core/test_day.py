@@ -6,20 +6,22 @@ from dataclasses import replace
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.stats import norm
+from scipy.stats import t as student
 
-from frost_tally.core.car import Factors, preset
+from frost_tally.core.car import Car, Factors, preset
 from frost_tally.core.drive import shapley as shapley_module
-from frost_tally.core.drive.certainty import along, arrival
+from frost_tally.core.drive.again import Days, Habit, driven_again
+from frost_tally.core.drive.certainty import along, arrival, scatter
 from frost_tally.core.drive.day import Leg, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
-from frost_tally.core.drive.learn import Days, learn
+from frost_tally.core.drive.learn import learn
 from frost_tally.core.drive.levers import CHANGES, Situation, levers
 from frost_tally.core.drive.rating import dashboard_km
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.shapley import sampling_error, shapley, subsets
 from frost_tally.core.drive.speeds import speed_view
 from frost_tally.core.drive.trip import simulate
-from frost_tally.core.drive.usual import day_table
 from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
 
@@ -28,6 +30,7 @@ OUT = (Leg(Road.TOWN, 4), Leg(Road.COUNTRY, 22), Leg(Road.MOTORWAY, 30, 110))
 DAY = Trip((*OUT, Leg(Road.PARKED, hours=8), *reversed(OUT)))
 FROST = Conditions(-12.0, cabin_set_c=20.0, tyre_gauge_kpa=228.0)
 START = Start(0.8, -8.0, 20.0)
+ERRORS = (0.08, 0.05, 0.11, 0.07, 0.09, 0.06, 0.08, 0.1)
 
 
 def situation(**changes) -> Situation:
@@ -36,8 +39,8 @@ def situation(**changes) -> Situation:
 
 class Fan(unittest.TestCase):
     def test_it_ends_where_the_arrival_band_does_and_opens_on_the_way(self) -> None:
-        points = along(CAR, DAY, FROST, START, 0.03)
-        band = arrival(CAR, DAY, FROST, START, 0.03)
+        points = along(CAR, DAY, FROST, START, ERRORS)
+        band = arrival(CAR, DAY, FROST, START, ERRORS)
         self.assertAlmostEqual(points[-1].level.low, band.low, delta=1e-9)
         self.assertAlmostEqual(points[-1].level.high, band.high, delta=1e-9)
         widths = [point.level.high - point.level.low for point in points if not point.parked]
@@ -110,8 +113,7 @@ class Learning(unittest.TestCase):
         draw = np.random.default_rng(7)
         km, air = draw.uniform(40, 150, count), draw.uniform(-18, 22, count)
         own = replace(CAR, factors=self.TRUE)
-        kwh = day_table(own, DAY, 160.0, WarmUpChoice.CABIN).ask(km, air)[0]
-        used = kwh / CAR.pack.usable_kwh * draw.normal(1, noise, count)
+        used = driven_again(own, DAY, Days(km, air, km), Habit(WarmUpChoice.CABIN)) * draw.normal(1, noise, count)
         used[draw.choice(count, bad, replace=False)] = draw.uniform(0.0, 0.95, bad)
         return Days(km, air, used)
 
@@ -131,6 +133,41 @@ class Learning(unittest.TestCase):
         self.assertTrue(all(a > b for a, b in zip(few.sigma, many.sigma, strict=True)))
         with self.assertRaises(Refusal):
             learn(CAR, DAY, self.logged(5), WarmUpChoice.CABIN)
+
+
+class Bands(unittest.TestCase):
+    def width(self, errors: tuple[float, ...], car: Car = CAR) -> float:
+        band = arrival(car, DAY, FROST, START, errors)
+        return band.high - band.low
+
+    def test_the_owners_days_centre_the_band_and_narrow_it(self) -> None:
+        plain, mine = arrival(CAR, DAY, FROST, START), arrival(CAR, DAY, FROST, START, ERRORS * 3)
+        used = START.soc - plain.likely
+        self.assertAlmostEqual((plain.likely - mine.likely) / used, 0.08, delta=0.01)
+        self.assertLess(self.width(ERRORS * 3), 0.6 * self.width(()))
+        self.assertEqual(self.width((0.3, 0.2)), self.width(()))
+
+    def test_one_row_noted_wrongly_changes_next_to_nothing(self) -> None:
+        right, wrong = (arrival(CAR, DAY, FROST, START, (*ERRORS * 3, last)) for last in (0.08, 4.0))
+        for a, b in zip((right.low, right.likely, right.high), (wrong.low, wrong.likely, wrong.high), strict=True):
+            self.assertAlmostEqual(a, b, delta=0.006)
+
+    def test_learning_narrows_what_is_not_known(self) -> None:
+        learnt = learn(CAR, DAY, Learning().logged(160), WarmUpChoice.CABIN).factors
+        known = replace(CAR, factors=replace(learnt, base=1.0, heat=1.0, cold=1.0))
+        self.assertLess(self.width((), known), 0.5 * self.width(()))
+        self.assertLess(self.width(ERRORS * 3, known), self.width(ERRORS * 3) + 1e-9)
+
+    def test_the_scatter_is_bayes_and_students(self) -> None:
+        """By hand: bias τ²n/(τ²n + s²) of the median, its doubt τ²s²/(τ²n + s²); t of 4 + n − 1 degrees (scipy)."""
+        errors = [0.02, 0.04, 0.06, 0.03, 0.05]
+        found = scatter(errors, Factors(), 0.1, 0.05, 0.0)
+        spread = 1.4826 * 0.01
+        day = (4 * 0.05**2 + 5 * spread**2) / 9
+        self.assertAlmostEqual(found.bias, 0.04 * 5 * 0.01 / (5 * 0.01 + day), delta=1e-12)
+        self.assertAlmostEqual(found.sigma**2, day + 0.01 * day / (5 * 0.01 + day), delta=1e-12)
+        self.assertAlmostEqual(found.away, float(student.ppf(0.9, 8)), delta=1e-12)
+        self.assertAlmostEqual(scatter((), Factors(), 0.1, 0.05, 0.0).away, float(norm.ppf(0.9)), delta=1e-9)
 
 
 class OnlyWorse(unittest.TestCase):

@@ -3,12 +3,16 @@
 import unittest
 from dataclasses import replace
 from datetime import UTC, datetime, time, timedelta
+from itertools import pairwise
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from frost_tally.core.battery.cold import Chemistry, charge_limit_kw, regen_acceptance, usable_fraction
-from frost_tally.core.car import OnboardCharger, preset
+from scipy.integrate import solve_ivp
+
+from frost_tally.core.battery.cold import Chemistry, charge_limit_kw, regen_acceptance, resistance_factor, usable_fraction
+from frost_tally.core.car import HEATER_TO_PACK, PARKED_W_PER_K, OnboardCharger, preset
 from frost_tally.core.charge.night import NightPlan, NightRequest, plan
+from frost_tally.core.charge.session import simulate
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.tariff import EVERY_DAY, Band, Tariff, two_band
 from frost_tally.core.errors import OutOfRange, Refusal
@@ -136,3 +140,70 @@ class Cold(unittest.TestCase):
         self.assertEqual(float(regen_acceptance(20, 1.0)), 0.0)
         self.assertEqual(charge_limit_kw(-10.0, Chemistry.NMC, 60), 0.0)
         self.assertEqual(charge_limit_kw(0.0, Chemistry.NMC, 60), float("inf"))
+
+
+class Frost(unittest.TestCase):
+    NIGHT = {"ambient_c": lambda _: -18.0, "pack_c": 6.0, "car": preset("compact_hatch"), "rate": charge_rate(Supply("w", 230, 3, 16), preset("compact_hatch"))}  # fmt: skip
+    FLAT = Tariff("f", "Europe/Oslo", (Band("all", 0.25, time(0), time(0), EVERY_DAY),))
+
+    def test_a_pack_that_is_warm_now_is_charged_before_it_cools_and_the_rivals_are_told(self) -> None:
+        made = plan(request(**self.NIGHT, tariff=self.FLAT))
+        assert made.late and made.cheapest
+        self.assertLess(made.blocks[0].start, at(20))
+        self.assertGreater(made.late.cost, made.cost + 0.05)
+        self.assertGreater(made.late.pack_c, made.warm.pack_c + 5)
+        self.assertAlmostEqual(made.cheapest.cost, made.cost, delta=0.003 * made.cost)
+        self.assertIsNone(plan(request()).late)
+
+    def test_warmth_that_the_day_needs_may_cost_more_at_the_wall(self) -> None:
+        """A day that takes much more with a cold pack: the late plan is kept and says what its warmth is worth."""
+        dear = plan(request(**self.NIGHT, tariff=self.FLAT, morning_kwh=lambda pack_c: 0.4 * max(0.0, 15.0 - pack_c)))
+        plain = plan(request(**self.NIGHT, tariff=self.FLAT))
+        assert dear.cheapest
+        self.assertGreater(dear.cost, plain.cost + 0.02)
+        self.assertGreater(dear.warm.pack_c, plain.warm.pack_c + 5)
+        self.assertGreater(dear.cheapest.warmth_worth, dear.cost - dear.cheapest.cost)
+
+    def test_comparisons_are_plans_to_the_same_level_with_their_own_heat(self) -> None:
+        for air_c in (10.0, -20.0):
+            made = plan(request(**self.NIGHT | {"ambient_c": lambda _, air_c=air_c: air_c}))
+            ask = made.request
+            at_once = simulate(
+                ask.car,
+                ask.rate,
+                ask.soc,
+                ask.target_soc,
+                ask.pack_c,
+                [(0.0, 4 * 3600.0)],
+                13 * 3600.0,
+                lambda _, air_c=air_c: air_c,
+            )
+            self.assertAlmostEqual(made.cost_at_once, 0.3 * at_once.wall_kwh, delta=1e-6)
+            self.assertGreaterEqual(made.cost_dearest, made.cost_at_once - 0.02)
+
+    def test_one_price_of_a_kwh_in_the_pack(self) -> None:
+        made = plan(request(choice=WarmUpChoice.CABIN))
+        self.assertAlmostEqual(made.price_in_pack, (made.cost - made.warm_cost) / made.session.pack_kwh, delta=1e-9)
+        self.assertAlmostEqual(plan(request(soc=0.8)).price_in_pack, 0.1 / 0.93, delta=1e-9)
+
+    def test_a_cold_session_against_a_fine_solver(self) -> None:
+        """Source: scipy.integrate.solve_ivp, within 0.05 K: heater, waste heat and leak, below, on and above the threshold."""
+        car, rate = preset("compact_hatch"), charge_rate(Supply("w", 230, 3, 16), preset("compact_hatch"))
+        for supply_kw in (rate.wall_kw, 2.3):
+            weak = replace(rate, wall_kw=supply_kw)
+            done = simulate(car, weak, 0.3, 0.6, -9.0, [(0.0, 20000.0)], 20000.0, lambda _: -18.0)
+            pack_c = -9.0
+            for before, now in pairwise(done.steps):
+                span = now.at_s - before.at_s
+                behind_kw = weak.efficiency * (now.wall_kw - weak.overhead_kw) if now.wall_kw > 0 else 0.0
+                heat_w = 1000 * HEATER_TO_PACK * (behind_kw - now.pack_kw)
+
+                def slope(_t: float, at: list[float], kw: float = now.pack_kw, heat_w: float = heat_w) -> list[float]:
+                    waste = car.pack.resistance_ohm * float(resistance_factor(at[0])) * (1000 * kw / 360.0) ** 2
+                    waste += 0.3 * 1000 * kw * (1 / 0.93 - 1)
+                    return [(heat_w + waste - PARKED_W_PER_K * (at[0] + 18.0)) / car.pack.capacity_j_per_k]
+
+                pack_c = float(solve_ivp(slope, (0, span), [pack_c], rtol=1e-8, atol=1e-8).y[0][-1])
+                self.assertAlmostEqual(now.pack_c, pack_c, delta=0.05)
+            self.assertGreater(done.heating_kwh, 0.5)
+            self.assertAlmostEqual(done.wall_kwh, done.pack_kwh + done.heating_kwh + done.lost_kwh, delta=1e-9)

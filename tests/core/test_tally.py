@@ -8,15 +8,17 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from frost_tally.core.car import preset
+from frost_tally.core.car import CABIN_J_PER_K, preset
 from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.certainty import arrival
+from frost_tally.core.drive.cycles import samples, schedule
 from frost_tally.core.drive.day import Leg, Road, Start, Trip
-from frost_tally.core.drive.road import Conditions, Surface
+from frost_tally.core.drive.road import Conditions, Surface, road_load
 from frost_tally.core.drive.shapley import shapley, subsets
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.errors import OutOfRange
+from frost_tally.core.heat.climate import COOLING_COP, cooling_w, step
 
 CAR = preset("compact_hatch")
 AGED = replace(CAR, pack=replace(CAR.pack, soh=0.9))
@@ -124,12 +126,63 @@ class Direction(unittest.TestCase):
         self.assertLess(abs(float(balance[0])), 1e-6 * float(done.heat_in_j[0]))
 
 
+class HotDays(unittest.TestCase):
+    def test_names_say_what_happens_and_gains_are_gains(self) -> None:
+        hot = fair_tally(CAR, DAY, Conditions(33.0, cabin_set_c=20.0), Start(0.8, 30.0, 33.0)).steps
+        lost = {step.cause.label: step.lost_km for step in hot}
+        self.assertLess(lost["thin air"], 0)
+        self.assertLess(lost["warm tyres"], 0)
+        self.assertGreater(lost["cooling"], 5)
+        self.assertNotIn("cabin heat", lost)
+        cold = {step.cause.label for step in fair_tally(CAR, DAY, FROST, START).steps}
+        self.assertTrue({"cold air", "cold tyres", "cabin heat"} <= cold)
+
+    def test_cooling_sets_in_without_a_step(self) -> None:
+        """No degree changes a town day by more than 3 %; about 1 kW in steady sun at 30 °C, 3–4 kW at the start (common practice)."""
+        town = Trip((Leg(Road.TOWN, 30),))
+
+        def used(air_c: float) -> float:
+            return float(simulate(CAR, town, Conditions(air_c, cabin_set_c=20.0), Start(0.8, air_c, air_c)).soc_used[0])
+
+        for air_c in np.arange(15.0, 40.0, 1.0):
+            self.assertLess(abs(used(air_c + 1) / used(air_c) - 1), 0.03, air_c)
+        self.assertAlmostEqual(float(cooling_w(30.0, 20.0, 110.0)) / COOLING_COP / 1000, 1.0, delta=0.15)
+        first = step(45.0, 35.0, 20.0, 0.0, True, 110.0, CABIN_J_PER_K, 120.0)
+        self.assertTrue(3.0 <= float(first.electric_kwh) * 30 <= 4.0)
+
+
+class Hills(unittest.TestCase):
+    def test_a_gain_costs_what_the_same_stretches_cost_on_a_track(self) -> None:
+        """By hand: the schedule's every second on the flat, up and down at 6 %, the shares of the way from the gain."""
+        country, climb, km = Leg(Road.COUNTRY, 40), 600.0, 40.0
+        speed, accel = samples(schedule("hwfet"))
+        part = climb / (km * 1000) / 0.06
+        load, drive = road_load(CAR, Conditions(20.0)), CAR.drivetrain
+        watts = 0.0
+        for slope, share in ((0.0, 1 - 2 * part), (0.06, part), (-0.06, part)):
+            wheel = load.wheel_power_w(speed, accel, slope)
+            back = np.maximum(wheel * drive.regen_efficiency, -1000 * drive.regen_kw)
+            watts += share * float(np.where(wheel > 0, wheel / drive.efficiency, back).mean())
+        seconds = km * 1000 / speed.mean()
+        done = simulate(CAR, Trip((country,), climb), Conditions(20.0), Start(0.8, 20, 20))
+        self.assertAlmostEqual(float(done.parts_kwh["wheels"][0]) / (watts * seconds / 3.6e6), 1.0, delta=0.02)
+
+    def test_hills_cost_per_cents_and_steep_gains_more(self) -> None:
+        """Outside check: the same climb on a track costs 5–11 %, a gain spread thin 1.2 %."""
+        for road, km, climb in ((Road.COUNTRY, 40, 400.0), (Road.MOTORWAY, 40, 600.0), (Road.TOWN, 20, 300.0)):
+            flat, hilly, steep = (
+                float(simulate(CAR, Trip((Leg(road, km, 110 if road is Road.MOTORWAY else None),), c), FROST, START).soc_used[0])
+                for c in (0.0, climb, 2 * climb)
+            )
+            self.assertTrue(0.04 <= hilly / flat - 1 <= 0.12, (road, hilly / flat - 1))
+            self.assertGreater(steep, hilly)
+
+
 class Certainty(unittest.TestCase):
-    def test_the_band_holds_the_likely_value_and_widens_with_past_errors(self) -> None:
-        narrow, wide = arrival(CAR, DAY, FROST, START), arrival(CAR, DAY, FROST, START, 0.05)
+    def test_the_band_holds_the_likely_value(self) -> None:
+        narrow = arrival(CAR, DAY, FROST, START)
         self.assertTrue(narrow.low < narrow.likely < narrow.high)
-        self.assertGreater(wide.high - wide.low, narrow.high - narrow.low)
-        self.assertAlmostEqual(narrow.likely, 0.8 - level_used(FROST), delta=0.01)
+        self.assertAlmostEqual(narrow.likely, 0.8 - level_used(FROST), delta=1e-9)
 
     def test_bad_days_are_refused(self) -> None:
         for bad in (lambda: simulate(CAR, Trip((Leg(Road.PARKED, hours=2),)), FROST, START), lambda: DAY.scaled_to(0),

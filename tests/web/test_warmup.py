@@ -33,7 +33,7 @@ class Room(WebCase):
                       "then switched off", ["comfort", "worth"][1], "from memory", "unplugged: cabin only"):  # fmt: skip
             self.assertIn(words, page)
         self.assertIn("Once, before the first trip", self.client.get("/warm-up?km=40&trips=4&out_c=-18&parked_h=1").text)
-        unplugged = self.client.get("/warm-up?km=100&plugged=no").text.replace("\u00a0", " ")
+        unplugged = self.client.get("/warm-up?km=10&plugged=no").text.replace("\u00a0", " ")
         self.assertRegex(unplugged, r"It takes \d\.\d kWh from the pack")
         self.assertRegex(unplugged, r"all of it comes from the pack: the level falls by \d+ %")
         with self.home.changing() as session:
@@ -73,9 +73,9 @@ class Room(WebCase):
         self.assertEqual(refused.status_code, 422)
         self.assertIn("warm people come before range", refused.text)
 
-    def test_late_charging_moves_tonights_blocks(self) -> None:
+    def test_late_charging_stays_in_the_cheap_hours(self) -> None:
         late = self.client.get("/tonight/preview?warm_up=late").text.split("</h1>")[0]
-        self.assertIn("07:01", late.split("Charging")[1])
+        self.assertIn("–06:00", late.split("Charging")[1])
 
 
 class Departures(WebCase):

@@ -18,25 +18,35 @@ from ..heat.warm import WarmUpChoice
 from ..units import J_PER_KWH, S_PER_H, Array, Flags
 
 COMFORT_C = figure(
-    "comfort.in_a_coat", 15.0, "°C", Basis.FROM_MEMORY, "21 °C at 1 clo, 0.6 K less for each 0.1 clo more (ASHRAE); a winter coat"
+    "comfort.in_a_coat", 15.0, "°C", Basis.PUBLISHED, "ISO 7730: neutral in a winter coat (2 clo) while driving (1.2 met)"
 )
-SEATS_K = figure("comfort.warm_seat", 6.0, "K", Basis.FROM_MEMORY, "what a warm seat and wheel are worth in air temperature")
+SEATS_K = figure(
+    "comfort.warm_seat",
+    6.0,
+    "K",
+    Basis.COMMON_PRACTICE,
+    "a warm seat and wheel in air temperature; ISO 7730 with half of it at the body",
+)
 COMFORT_KWH = figure(
     "comfort.worth",
     0.015,
     "kWh/(K·min)",
     Basis.COMMON_PRACTICE,
-    "twice the 1 kWh that nearly all spend on ten minutes 13 K too cold",
+    "our judgement: twice the 1 kWh that nearly all spend on ten minutes 13 K too cold",
 )
-SCREENS_MIN = figure("comfort.scraping", 4.0, "min", Basis.COMMON_PRACTICE, "clearing iced screens by hand, out in the frost")
+SCREENS_MIN = figure(
+    "comfort.scraping", 4.0, "min", Basis.COMMON_PRACTICE, "our judgement: clearing iced screens by hand, in the frost"
+)
 BEARABLE_KMIN = figure(
     "comfort.bearable",
     150.0,
     "K·min",
     Basis.COMMON_PRACTICE,
-    "ten minutes at 15 K too cold on one trip; people come before range",
+    "our judgement: ten minutes at 15 K too cold; people come before range",
 )
-COAT_MIN = figure("comfort.coat_on", 30.0, "min", Basis.COMMON_PRACTICE, "nobody drives longer in a coat and an unheated car")
+COAT_MIN = figure(
+    "comfort.coat_on", 30.0, "min", Basis.COMMON_PRACTICE, "our judgement: nobody drives longer in a coat in a cold car"
+)
 NO_MATTER_KWH = figure("warm_up.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
 ON_THE_WAY = figure(
     "warm_up.charged_on_the_way", 2.5, "", Basis.COMMON_PRACTICE, "price of a fast charge against the dearest hour"

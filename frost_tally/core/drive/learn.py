@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..basis import Basis, figure
 from ..car import DAY_SIGMA, FACTOR_SIGMA, Car, Factors
 from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
@@ -16,6 +17,9 @@ from ..units import Array
 from .again import Days, Habit, driven_again
 from .day import Trip
 
+MISFIT = figure(
+    "learn.misfit", 0.01, "", Basis.COMMON_PRACTICE, "of motion: what the model's own simplifications leave, however many days"
+)
 TUKEY = 4.685
 STEP = 0.05
 PASSES = 2
@@ -83,7 +87,7 @@ def fit(model_kwh: Array, slopes: Array, observed_kwh: Array) -> tuple[Array, Ar
     """Shift of the three factors from 1 (within 2.5 prior standard deviations), their standard errors, each day's weight (0 to 1).
 
     Args: model energy (days,), its slopes by factor (days, 3), observed energy (days,), all kWh. The standard errors are
-    those of the weighted fit with the residuals' own scatter.
+    those of the weighted fit with the residuals' own scatter; no number of days takes the model's own misfit off the base.
     """
     sigma = np.array(FACTOR_SIGMA)
     prior = np.diag(1 / sigma**2)
@@ -103,7 +107,7 @@ def fit(model_kwh: Array, slopes: Array, observed_kwh: Array) -> tuple[Array, Ar
             break
     shift = np.clip(shift, np.maximum(-2.5 * sigma, -0.7), 2.5 * sigma)
     inverse = np.linalg.inv(prior + (rows * weight[:, None]).T @ rows / scale**2)
-    return shift, np.sqrt(np.diag(inverse)), weight
+    return shift, np.sqrt(np.diag(inverse) + np.array([MISFIT, 0.0, 0.0]) ** 2), weight
 
 
 def _with(car: Car, shift: Array) -> Car:

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from ...core.advice.choices import Option
 from ...core.basis import Figure, figures
+from ...core.battery.ageing import PER_EURO
 from ...core.errors import Refusal
 from ...core.heat.warm import WarmUpChoice
 from ...household.home import Home
@@ -44,7 +45,14 @@ class WarmForm(BaseModel):
     parked_h: float | None = number("Parked between", "hours", 0.1, 72, "", None)
     plugged: str | None = choice("Plugged in at departure", YES_NO, "", None)
     warm_home: str | None = choice("Warm it for later trips too", YES_NO, "Unplugged, from the pack.", None)
-    pack_price: float | None = number("A new pack per kWh", "money", 0, 1_000_000, "For the wear.", None)
+    pack_price: float | None = number(
+        "A new pack per kWh",
+        "money",
+        0,
+        1_000_000,
+        "For the wear; that of its chemistry, from memory, until you type yours.",
+        None,
+    )
     show: str | None = choice("Draw bold", SHOWN, "", None)
 
 
@@ -68,6 +76,7 @@ class WarmView:
 def view(made: service.WarmUpRoom, units: Units) -> WarmView:
     """The room as text and pictures."""
     kinds = ("preheat.", "comfort.", "wear.", "warm_up.")
+    other_money = {f"wear.euro_in_{code.lower()}" for code in PER_EURO} - {f"wear.euro_in_{units.currency.lower()}"}
     return WarmView(
         made,
         units,
@@ -79,7 +88,7 @@ def view(made: service.WarmUpRoom, units: Units) -> WarmView:
         home_words(made, units),
         missed_words(made, units),
         tuple(_ledger(made, units)),
-        tuple(each for each in figures() if each.key.startswith(kinds)),
+        tuple(each for each in figures() if each.key.startswith(kinds) and each.key not in other_money),
     )
 
 

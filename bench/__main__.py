@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from bench.coverage import SEED, SEEDS, coverage, demo_cars
 from frost_tally.core.car import preset
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.table import charge_table, warm_table
@@ -176,6 +177,21 @@ def other_pages(years: float) -> None:
         server.stop()
 
 
+def band_coverage() -> None:
+    """How many held-back days lie inside their 10–90 % band (aim 75–85 %), before and after learning."""
+    server = Server(True, 0.05)
+    try:
+        for seed in SEEDS:
+            found = [coverage(row, seed + offset) for offset, row in enumerate(demo_cars(server.home), 1)]
+            days = sum(each.days for each in found)
+            before, after = (sum(getattr(each, name) * each.days for each in found) / days for name in ("before", "after"))
+            wide = sum(each.wide_before for each in found), sum(each.wide_after for each in found)
+            words = f"{100 * before:.0f} % before learning, {100 * after:.0f} % after, {100 * (wide[1] / wide[0] - 1):+.0f} % in width"
+            print(f"inside the band, seed {seed:4}, {days} days   {words}{' (the demo)' if seed == SEED else ''}")
+    finally:
+        server.stop()
+
+
 def page(years: float) -> None:
     server = Server(True, years)
     try:
@@ -219,6 +235,7 @@ if __name__ == "__main__":
     year_of_nights()
     warm_up_by_distance()
     import_of_a_year()
+    band_coverage()
     other_pages(10)
     page(2)
     page(10)

@@ -6,7 +6,7 @@ import numpy as np
 
 from frost_tally.core.car import Factors
 from frost_tally.core.drive.again import AMPLE_KW, Days, driven_again
-from frost_tally.core.drive.certainty import arrival
+from frost_tally.core.drive.certainty import FORECAST_K, arrival, own_days
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.learn import HELD_EVERY, learn
 from frost_tally.core.heat.warm import warm_up
@@ -16,7 +16,7 @@ from frost_tally.household.models import CarRow
 from frost_tally.services.past import RECENT, habit_of
 
 SEEDS = (SEED, *range(1, 11))
-LOOKED_AT = 400
+MOST_DAYS = 400
 
 
 @dataclass(frozen=True)
@@ -30,6 +30,7 @@ class Coverage:
     wide_before: float
     wide_after: float
     away: tuple[float, float, float]
+    days: int
 
 
 def demo_cars(home: Home) -> list[CarRow]:
@@ -39,24 +40,26 @@ def demo_cars(home: Home) -> list[CarRow]:
         return cars(session)
 
 
-def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
-    """Bands of every fourth day, each from the days before it; the factors learnt from the other days."""
+def coverage(row: CarRow, seed: int, years: float = 2.0, most: int = MOST_DAYS) -> Coverage:
+    """Bands of every fourth day, each from the days before it and a forecast that misses; the factors learnt from the other days."""
     _, days, _ = log_days(row, years, seed)
     habit, trip = habit_of(row, PLACE_M), trip_of(row)
     plain = replace(car_of(row), factors=Factors())
     held = np.arange(len(days.km)) % HELD_EVERY == HELD_EVERY - 1
     rest = Days(*(getattr(days, name)[~held] for name in Days.__dataclass_fields__))
     found = learn(plain, trip, rest, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
-    shares = []
+    shares, draw = [], np.random.default_rng(seed)
+    forecast_c = days.air_c + draw.normal(0.0, FORECAST_K, len(days.km))
     for car in (plain, replace(plain, factors=found.factors)):
         errors = days.soc_used / driven_again(car, trip, days, habit) - 1
         inside, wide = [], []
-        for i in np.flatnonzero(held)[-LOOKED_AT:]:
-            air = float(days.air_c[i])
+        for i in np.flatnonzero(held)[-most:]:
+            air = float(forecast_c[i])
             at = habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i]))
             warm = warm_up(car, habit.choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
             start = Start(row.habit_limit, warm.pack_c, warm.cabin_c)
-            band = arrival(car, trip.scaled_to(float(days.km[i])), at, start, errors[max(0, i - RECENT) : i].tolist())
+            known = own_days(errors[max(0, i - RECENT) : i].tolist(), car.factors)
+            band = arrival(known.of(car), trip.scaled_to(float(days.km[i])), at, start, known)
             inside.append(band.low <= row.habit_limit - days.soc_used[i] <= band.high)
             wide.append(band.high - band.low)
         shares += [float(np.mean(inside)), float(np.mean(wide))]
@@ -64,4 +67,4 @@ def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
     away = [
         (getattr(found.factors, n) - getattr(true, n)) / s for n, s in zip(("base", "heat", "cold"), found.sigma, strict=True)
     ]
-    return Coverage(shares[0], shares[2], shares[1], shares[3], (away[0], away[1], away[2]))
+    return Coverage(shares[0], shares[2], shares[1], shares[3], (away[0], away[1], away[2]), len(inside))

@@ -5,13 +5,13 @@ from math import log
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
+from frost_tally.core.advice.warm_up import Advice, advise
 from frost_tally.core.car import preset
 from frost_tally.core.charge.night import NightRequest
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.tariff import two_band
 from frost_tally.core.drive.outing import Outing
 from frost_tally.core.drive.road import Conditions
-from frost_tally.core.advice.warm_up import Advice, advise
 from frost_tally.core.heat.warm import WarmUpChoice
 
 MAP = Path(__file__).parent.parent / "docs" / "guide" / "warm-up-map.svg"

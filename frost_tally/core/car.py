@@ -125,7 +125,13 @@ FACTOR_SIGMA = (
     figure("learn.heat", 0.30, "", Basis.FROM_MEMORY, "spread of heating among cars and drivers, one standard deviation"),
     figure("learn.cold", 0.30, "", Basis.FROM_MEMORY, "spread of what the cold withholds among cars, one standard deviation"),
 )
-DAY_SIGMA = figure("certainty.day", 0.05, "", Basis.COMMON_PRACTICE, "one standard deviation of what a day takes, the car known")
+DAY_SIGMA = figure(
+    "certainty.day",
+    0.05,
+    "",
+    Basis.COMMON_PRACTICE,
+    "one standard deviation of what a day takes, the car known: traffic, whole per cents",
+)
 
 
 @dataclass(frozen=True)
@@ -133,7 +139,8 @@ class Factors:
     """This car's own factors on the model, learnt from its trips: motion, heating, what the cold withholds; 1 is the model.
 
     `sigma` is what is not known of each: the spread among cars, or what learning left of it; `day_sigma` how days scatter
-    about the model (share of the use), and `days` from how many days all this was learnt.
+    about the model (share of the use), and `days` from how many days all this was learnt. `own` is a factor on all energy: how the
+    latest days went against the model.
     """
 
     base: float = 1.0
@@ -142,6 +149,7 @@ class Factors:
     sigma: tuple[float, float, float] = FACTOR_SIGMA
     day_sigma: float = DAY_SIGMA
     days: int = 0
+    own: float = 1.0
 
 
 @dataclass(frozen=True)

@@ -16,4 +16,5 @@ KMH_PER_MPS = 3.6
 
 Array = npt.NDArray[np.float64]
 Flags = npt.NDArray[np.bool_]
+Ints = npt.NDArray[np.int64]
 Number = float | Array

@@ -6,10 +6,10 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.car import DAY_SIGMA, Factors, preset
+from ..core.car import Factors, preset
 from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, Series
 from ..core.drive.again import Days, driven_again
-from ..core.drive.certainty import Scatter, scatter
+from ..core.drive.certainty import OwnDays, own_days
 from ..household.home import Home, car_of, household, trip_of
 from ..household.models import CarRow, DepartureRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow, TyreRow
 from ..services.past import RECENT, days_of, habit_of
@@ -182,7 +182,7 @@ def _tyres(car: CarRow, years: float) -> list[TyreRow]:
 TRUE = {"Marten": Factors(1.07, 1.25, 1.15), "Dray": Factors(0.95, 1.2, 1.3)}
 """What the made-up cars really do against the model: for the app to find out from their log."""
 DAY_SCATTER, ODD_SHARE = 0.03, 0.03
-CAR_SIGMA, FORECAST_SIGMA = 0.12, 0.015
+UNKNOWN_SIGMA, FORECAST_SIGMA = 0.1, 0.015
 PLACE_M = 410.0
 
 
@@ -211,14 +211,16 @@ def _log(car: CarRow, years: float, seed: int) -> list[NightRow]:
     departures, days, model = log_days(car, years, seed)
     errors, rows = (days.soc_used / model - 1).tolist(), []
     for i, departure in enumerate(departures):
-        expected = scatter(errors[max(0, i - RECENT) : i], Factors(), CAR_SIGMA, DAY_SIGMA, FORECAST_SIGMA)
-        rows.append(_night(car, departure, float(days.km[i]), float(model[i]), float(days.soc_used[i]), expected))
+        known = own_days(errors[max(0, i - RECENT) : i], Factors())
+        rows.append(_night(car, departure, float(days.km[i]), float(model[i]), float(days.soc_used[i]), known))
     return rows
 
 
-def _night(car: CarRow, departure: datetime, km: float, model: float, used: float, expected: Scatter) -> NightRow:
+def _night(car: CarRow, departure: datetime, km: float, model: float, used: float, known: OwnDays) -> NightRow:
     """One evening's plan, and what was noted the day after."""
-    likely, away = car.habit_limit - model * (1 + expected.bias), expected.away * expected.sigma * model
+    doubt = UNKNOWN_SIGMA if known.bias_sigma is None else known.bias_sigma
+    likely = car.habit_limit - model * (1 + known.bias)
+    away = known.away * float(np.linalg.norm((doubt, known.day_sigma, FORECAST_SIGMA))) * model
     wall = model * car.usable_kwh_new / 0.88
     return NightRow(
         car_id=car.id,

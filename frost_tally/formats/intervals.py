@@ -7,9 +7,9 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.charge.tariff import CELL_S, Ints
+from ..core.charge.tariff import CELL_S
 from ..core.errors import Refusal
-from ..core.units import Array
+from ..core.units import Array, Ints
 from .table import MOST_BAD, BadRow, Lines, read_lines, write_table
 
 STEPS = (15, 30, 60)

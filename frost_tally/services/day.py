@@ -233,7 +233,7 @@ def day(
     trip = pulled.trip()
     conditions, gauge = _conditions(night, pulled, row)
     start = Start(pulled.leave_soc, night.plan.warm.pack_c, night.plan.warm.cabin_c)
-    points = along(night.car, trip, conditions, start, night.errors)
+    points = along(night.car, trip, conditions, start, night.known)
     plan = night.plan
     tally = None
     if start.soc > row.reserve + 0.005:

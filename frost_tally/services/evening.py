@@ -14,6 +14,7 @@ from ..core.charge.night import NightRequest
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
 from ..core.drive.air import pressure_at
+from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.day import Start, Trip
 from ..core.drive.road import Conditions, Surface
 from ..core.drive.trip import simulate
@@ -27,6 +28,7 @@ from ..household.models import CarRow, HouseholdRow, PlaceRow
 from ..standins.weather import SeededYear, TypedNight, Weather
 from .car_year import PERSON_KG
 from .departures import next_departure
+from .past import recent_errors
 
 
 @dataclass(frozen=True)
@@ -63,6 +65,7 @@ class Setting:
     names: tuple[tuple[int, str], ...]
     listed: datetime | None
     now: datetime
+    known: OwnDays
 
     @property
     def zone(self) -> ZoneInfo:
@@ -80,7 +83,8 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None, days:
     here = now.astimezone(ZoneInfo(place.zone))
     tariff = tariff_of(session, row.tariff, house.currency, place.zone, (here - timedelta(hours=1), here + timedelta(days=days)))
     names = tuple((each.id, each.name) for each in rows)
-    return Setting(house, place, row, tariff, names, next_departure(session, row.id, here), here)
+    known = own_days(recent_errors(session, row), car_of(row).factors)
+    return Setting(house, place, row, tariff, names, next_departure(session, row.id, here), here, known)
 
 
 @dataclass(frozen=True)
@@ -99,7 +103,7 @@ def evening(setting: Setting, usual: Levers, levers: Levers, departure: datetime
     row, now = setting.row, setting.now
     if row.outlet is None:
         raise NotSetUp
-    car = car_of(row).checked()
+    car = setting.known.of(car_of(row).checked())
     departure = departure or next_at(now, levers.depart)
     typed = (levers.out_now_c, levers.out_low_c) != (usual.out_now_c, usual.out_low_c)
     weather = weather_of(setting.house, now, levers if typed else None)

@@ -72,7 +72,7 @@ class _Rows:
 
 
 def recent_errors(session: Session, row: CarRow) -> tuple[float, ...]:
-    """Level used ÷ the model's − 1 on the latest noted days, by the car as it is now."""
+    """Level used ÷ the model's − 1 on the latest noted days, by the car as it is now (the earliest first)."""
     days = noted_days(session, row, RECENT)
     if not len(days.km):
         return ()

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from ..core.car import Car
 from ..core.charge.night import NightPlan, plan
 from ..core.charge.supply import ChargeRate
-from ..core.drive.certainty import Band, arrival
+from ..core.drive.certainty import Band, OwnDays, arrival
 from ..core.drive.day import Start, Trip
 from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, fair_tally
@@ -17,7 +17,6 @@ from ..household.home import Home, coming_night, last_night, noted_nights
 from ..household.models import NightRow
 from ..standins.weather import Weather
 from .evening import Levers, Setting, evening, setting_of, usual_levers
-from .past import recent_errors
 
 BEDTIME = time(22, 30)
 Nights = tuple[NightRow | None, NightRow | None, tuple[NightRow, ...]]
@@ -54,7 +53,7 @@ class Tonight:
     last: NightRow | None
     noted: tuple[NightRow, ...]
     listed: datetime | None
-    errors: tuple[float, ...]
+    known: OwnDays
 
     @property
     def enough(self) -> bool:
@@ -78,18 +77,15 @@ def tonight(
         row, here = setting.row, setting.now
         last, noted = last_night(session, row.id, here), tuple(noted_nights(session, row.id))
         kept = coming_night(session, row.id, here)
-        errors = recent_errors(session, row)
     usual = usual_levers(setting)
-    return _compute(setting, usual, pull(usual), (kept, last, noted), errors, tallied)
+    return _compute(setting, usual, pull(usual), (kept, last, noted), tallied)
 
 
-def _compute(
-    setting: Setting, usual: Levers, levers: Levers, nights: Nights, errors: tuple[float, ...], tallied: bool
-) -> Tonight:
+def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, tallied: bool) -> Tonight:
     row, made = setting.row, evening(setting, usual, levers)
     car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
-    band = arrival(car, trip, conditions, start, errors)
+    band = arrival(car, trip, conditions, start, setting.known)
     standby = max(0.0, max(step.soc for step in night.session.steps) - night.soc_departure)
     tally = (
         fair_tally(car, trip, conditions, start, reserve_soc=row.reserve, standby_soc=standby, price_per_kwh=night.price_in_pack)
@@ -122,7 +118,7 @@ def _compute(
         row.motorway_km,
         *nights,
         setting.listed,
-        errors,
+        setting.known,
     )
 
 

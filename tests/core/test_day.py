@@ -12,7 +12,7 @@ from scipy.stats import t as student
 from frost_tally.core.car import Car, Factors, preset
 from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.again import Days, Habit, driven_again
-from frost_tally.core.drive.certainty import along, arrival, scatter
+from frost_tally.core.drive.certainty import Band, along, arrival, own_days
 from frost_tally.core.drive.day import Leg, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
 from frost_tally.core.drive.learn import learn
@@ -21,6 +21,7 @@ from frost_tally.core.drive.rating import dashboard_km
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.shapley import sampling_error, shapley, subsets
 from frost_tally.core.drive.speeds import speed_view
+from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
@@ -39,8 +40,9 @@ def situation(**changes) -> Situation:
 
 class Fan(unittest.TestCase):
     def test_it_ends_where_the_arrival_band_does_and_opens_on_the_way(self) -> None:
-        points = along(CAR, DAY, FROST, START, ERRORS)
-        band = arrival(CAR, DAY, FROST, START, ERRORS)
+        known = own_days(ERRORS, CAR.factors)
+        points = along(known.of(CAR), DAY, FROST, START, known)
+        band = arrival(known.of(CAR), DAY, FROST, START, known)
         self.assertAlmostEqual(points[-1].level.low, band.low, delta=1e-9)
         self.assertAlmostEqual(points[-1].level.high, band.high, delta=1e-9)
         widths = [point.level.high - point.level.low for point in points if not point.parked]
@@ -136,38 +138,52 @@ class Learning(unittest.TestCase):
 
 
 class Bands(unittest.TestCase):
+    def band(self, errors: tuple[float, ...], car: Car = CAR) -> Band:
+        known = own_days(errors, car.factors)
+        return arrival(known.of(car), DAY, FROST, START, known)
+
     def width(self, errors: tuple[float, ...], car: Car = CAR) -> float:
-        band = arrival(car, DAY, FROST, START, errors)
+        band = self.band(errors, car)
         return band.high - band.low
 
     def test_the_owners_days_centre_the_band_and_narrow_it(self) -> None:
-        plain, mine = arrival(CAR, DAY, FROST, START), arrival(CAR, DAY, FROST, START, ERRORS * 3)
-        used = START.soc - plain.likely
-        self.assertAlmostEqual((plain.likely - mine.likely) / used, 0.08, delta=0.01)
+        plain, mine = self.band(()), self.band(ERRORS * 3)
+        self.assertAlmostEqual((plain.likely - mine.likely) / (START.soc - plain.likely), 0.08, delta=0.005)
         self.assertLess(self.width(ERRORS * 3), 0.6 * self.width(()))
-        self.assertEqual(self.width((0.3, 0.2)), self.width(()))
+        self.assertEqual(self.band((0.3, 0.2)), plain)
 
     def test_one_row_noted_wrongly_changes_next_to_nothing(self) -> None:
-        right, wrong = (arrival(CAR, DAY, FROST, START, (*ERRORS * 3, last)) for last in (0.08, 4.0))
+        right, wrong = (self.band((*ERRORS * 3, last)) for last in (0.08, 4.0))
         for a, b in zip((right.low, right.likely, right.high), (wrong.low, wrong.likely, wrong.high), strict=True):
-            self.assertAlmostEqual(a, b, delta=0.006)
+            self.assertAlmostEqual(a, b, delta=0.008)
 
     def test_learning_narrows_what_is_not_known(self) -> None:
         learnt = learn(CAR, DAY, Learning().logged(160), WarmUpChoice.CABIN).factors
         known = replace(CAR, factors=replace(learnt, base=1.0, heat=1.0, cold=1.0))
         self.assertLess(self.width((), known), 0.5 * self.width(()))
-        self.assertLess(self.width(ERRORS * 3, known), self.width(ERRORS * 3) + 1e-9)
+        errors = tuple(np.random.default_rng(3).normal(0.0, learnt.day_sigma, 12))
+        self.assertLess(self.width(errors, known), self.width(errors))
 
-    def test_the_scatter_is_bayes_and_students(self) -> None:
-        """By hand: bias τ²n/(τ²n + s²) of the median, its doubt τ²s²/(τ²n + s²); t of 4 + n − 1 degrees (scipy)."""
-        errors = [0.02, 0.04, 0.06, 0.03, 0.05]
-        found = scatter(errors, Factors(), 0.1, 0.05, 0.0)
-        spread = 1.4826 * 0.01
-        day = (4 * 0.05**2 + 5 * spread**2) / 9
-        self.assertAlmostEqual(found.bias, 0.04 * 5 * 0.01 / (5 * 0.01 + day), delta=1e-12)
-        self.assertAlmostEqual(found.sigma**2, day + 0.01 * day / (5 * 0.01 + day), delta=1e-12)
-        self.assertAlmostEqual(found.away, float(student.ppf(0.9, 8)), delta=1e-12)
-        self.assertAlmostEqual(scatter((), Factors(), 0.1, 0.05, 0.0).away, float(norm.ppf(0.9)), delta=1e-9)
+    def test_the_owners_days_are_bayes_and_students(self) -> None:
+        """By hand: bias τ²n/(τ²n + s²) of the median, its doubt τ²s²/(τ²n + s²); t of 2 + n − 1 degrees (scipy)."""
+        found, prior = (
+            own_days((0.02, 0.04, 0.06, 0.03, 0.05), Factors()),
+            (0.75 * 0.1) ** 2 + (0.2 * 0.3) ** 2 + (0.05 * 0.3) ** 2,
+        )
+        day = (2 * 0.05**2 + 5 * (1.4826 * 0.01) ** 2) / 7
+        self.assertAlmostEqual(found.day_sigma**2, day, delta=1e-12)
+        self.assertAlmostEqual(found.bias, 0.04 * 5 * prior / (5 * prior + day), delta=1e-12)
+        self.assertAlmostEqual((found.bias_sigma or 0.0) ** 2, prior * day / (5 * prior + day), delta=1e-12)
+        self.assertAlmostEqual(found.away, float(student.ppf(0.9, 6)), delta=1e-12)
+        self.assertAlmostEqual(own_days((), Factors()).away, float(norm.ppf(0.9)), delta=1e-9)
+
+    def test_the_tally_ends_where_the_band_lies(self) -> None:
+        known = own_days(ERRORS * 3, CAR.factors)
+        tally = fair_tally(known.of(CAR), DAY, FROST, START)
+        likely = self.band(ERRORS * 3).likely
+        self.assertAlmostEqual(DAY.distance_km * (START.soc - 0.1) / (START.soc - likely), tally.expected_km, delta=0.1)
+        own = next(step.lost_km for step in tally.steps if step.cause.key == "own")
+        self.assertGreater(own, 0.05 * tally.expected_km)
 
 
 class OnlyWorse(unittest.TestCase):

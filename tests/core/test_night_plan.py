@@ -142,13 +142,17 @@ class Cold(unittest.TestCase):
         self.assertEqual(charge_limit_kw(0.0, Chemistry.NMC, 60), float("inf"))
 
 
+HATCH = preset("compact_hatch")
+FROSTY = {"ambient_c": lambda _: -18.0, "pack_c": 6.0, "car": HATCH, "rate": charge_rate(Supply("w", 230, 3, 16), HATCH)}
+
+
 class Frost(unittest.TestCase):
-    NIGHT = {"ambient_c": lambda _: -18.0, "pack_c": 6.0, "car": preset("compact_hatch"), "rate": charge_rate(Supply("w", 230, 3, 16), preset("compact_hatch"))}  # fmt: skip
     FLAT = Tariff("f", "Europe/Oslo", (Band("all", 0.25, time(0), time(0), EVERY_DAY),))
 
     def test_a_pack_that_is_warm_now_is_charged_before_it_cools_and_the_rivals_are_told(self) -> None:
-        made = plan(request(**self.NIGHT, tariff=self.FLAT))
-        assert made.late and made.cheapest
+        made = plan(request(**FROSTY, tariff=self.FLAT))
+        assert made.late
+        assert made.cheapest
         self.assertLess(made.blocks[0].start, at(20))
         self.assertGreater(made.late.cost, made.cost + 0.05)
         self.assertGreater(made.late.pack_c, made.warm.pack_c + 5)
@@ -157,8 +161,8 @@ class Frost(unittest.TestCase):
 
     def test_warmth_that_the_day_needs_may_cost_more_at_the_wall(self) -> None:
         """A day that takes much more with a cold pack: the late plan is kept and says what its warmth is worth."""
-        dear = plan(request(**self.NIGHT, tariff=self.FLAT, morning_kwh=lambda pack_c: 0.4 * max(0.0, 15.0 - pack_c)))
-        plain = plan(request(**self.NIGHT, tariff=self.FLAT))
+        dear = plan(request(**FROSTY, tariff=self.FLAT, morning_kwh=lambda pack_c: 0.4 * max(0.0, 15.0 - pack_c)))
+        plain = plan(request(**FROSTY, tariff=self.FLAT))
         assert dear.cheapest
         self.assertGreater(dear.cost, plain.cost + 0.02)
         self.assertGreater(dear.warm.pack_c, plain.warm.pack_c + 5)
@@ -166,7 +170,7 @@ class Frost(unittest.TestCase):
 
     def test_comparisons_are_plans_to_the_same_level_with_their_own_heat(self) -> None:
         for air_c in (10.0, -20.0):
-            made = plan(request(**self.NIGHT | {"ambient_c": lambda _, air_c=air_c: air_c}))
+            made = plan(request(**FROSTY | {"ambient_c": lambda _, air_c=air_c: air_c}))
             ask = made.request
             at_once = simulate(
                 ask.car,
@@ -188,7 +192,7 @@ class Frost(unittest.TestCase):
 
     def test_a_cold_session_against_a_fine_solver(self) -> None:
         """Source: scipy.integrate.solve_ivp, within 0.05 K: heater, waste heat and leak, below, on and above the threshold."""
-        car, rate = preset("compact_hatch"), charge_rate(Supply("w", 230, 3, 16), preset("compact_hatch"))
+        car, rate = HATCH, charge_rate(Supply("w", 230, 3, 16), HATCH)
         for supply_kw in (rate.wall_kw, 2.3):
             weak = replace(rate, wall_kw=supply_kw)
             done = simulate(car, weak, 0.3, 0.6, -9.0, [(0.0, 20000.0)], 20000.0, lambda _: -18.0)

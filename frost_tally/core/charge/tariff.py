@@ -7,10 +7,9 @@ from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
-import numpy.typing as npt
 
 from ..errors import Refusal
-from ..units import Array
+from ..units import Array, Ints
 
 CELL_MINUTES = 15
 CELL_S = 60 * CELL_MINUTES
@@ -39,7 +38,6 @@ MONTHS = (
 )
 SERIES_BAND = "dated price"
 
-Ints = npt.NDArray[np.int64]
 MonthDay = tuple[int, int]
 
 

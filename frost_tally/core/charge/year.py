@@ -13,11 +13,11 @@ from ..car import PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import Refusal
 from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice
-from ..units import S_PER_H, Array
+from ..units import S_PER_H, Array, Ints
 from .night import MARGIN_MIN
 from .supply import ChargeRate
 from .table import ChargeTable, WarmTable, charge_table, warm_table
-from .tariff import CELL_S, Ints, PriceCells
+from .tariff import CELL_S, PriceCells
 
 CELL_H = CELL_S / S_PER_H
 ROUNDS = 3

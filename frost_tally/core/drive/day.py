@@ -78,7 +78,7 @@ class Lanes:
     `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds; `…_stretch`
     the kilometres of a road (but not those of `ends`).
     `heater` is the share of the cabin heater that is on, `seats` what is warmed besides the conditions' seats,
-    `warmed_again` 0 where the legs' warm-ups from the pack are left out.
+    `own` multiplies all energy from the pack. `warmed_again` 0 where the legs' warm-ups from the pack are left out.
     """
 
     capacity_kwh: Number
@@ -109,6 +109,7 @@ class Lanes:
     town_stretch: Number = 1.0
     country_stretch: Number = 1.0
     motorway_stretch: Number = 1.0
+    own: Number = 1.0
 
     @property
     def count(self) -> int:

@@ -218,6 +218,13 @@ CAUSES = {
             "hills.most_uphill",
         ),
         _shown("style", "driving style", "road", "Brisk starts cost more than braking returns.", "style.gentle"),
+        _shown(
+            "own",
+            "your own days",
+            "road",
+            "Your latest noted days took so much more, or less, than the model; what it is, learning can tell.",
+            "certainty.noise_days",
+        ),
         _shown("standby", "standing", "road", "A parked car stays a little awake.", "parked.idle"),
     )
 }
@@ -255,6 +262,7 @@ def _road_causes(car: Car, trip: Trip, at: Conditions) -> list[_Active]:
             lambda lane, on: replace(lane, wind_mps=lane.wind_mps * on, headwind_mps=lane.headwind_mps * on),
         ),
         ("hills", trip.climb_m > 0, lambda lane, on: replace(lane, climb=on)),
+        ("own", abs(car.factors.own - 1) > 1e-9, lambda lane, on: replace(lane, own=np.where(on, car.factors.own, 1.0))),
         ("style", at.style != 1, lambda lane, on: replace(lane, style=np.where(on, at.style, 1.0))),
     ]
     return [

@@ -64,6 +64,7 @@ def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
         cabin_loss=car.factors.heat,
         withheld=car.factors.cold,
         heater=conditions.heater,
+        own=car.factors.own,
     )
 
 
@@ -162,7 +163,7 @@ class _State:
         lead_s = np.minimum(lead_to(to_c - self.cabin_c, heat_w, CABIN_PARKED, CABIN_J_PER_K), longest_s)
         lead_s = lead_s * np.asarray(lane.heater) * np.asarray(lane.climate_on) * np.asarray(lane.warmed_again)
         self.cabin_c = self.cabin_c + heated_by(heat_w, CABIN_PARKED, CABIN_J_PER_K, lead_s)
-        kwh = heat_w * lead_s / climate.coefficient_of_performance(lane.ambient_c, cabin.heat_pump) / 3.6e6
+        kwh = lane.own * heat_w * lead_s / climate.coefficient_of_performance(lane.ambient_c, cabin.heat_pump) / 3.6e6
         self.parts["cabin"] += kwh
         self.worn_kwh += kwh
         self.soc_used += kwh / (np.asarray(lane.capacity_kwh) * self._usable())
@@ -253,8 +254,8 @@ class _State:
             "resistance": loss_w * span / 3.6e6,
         }
         for name, kwh in parts.items():
-            self.parts[name] += kwh
-        moved = np.sum(list(parts.values()), axis=0)
+            self.parts[name] += lane.own * kwh
+        moved = lane.own * np.sum(list(parts.values()), axis=0)
         cold_worn = (cold_factor((before_c + self.pack_c) / 2) - 1) * brake_sq / (1000 * car.pack.usable_kwh)
         self.worn_kwh += moved + (2 * brake_w + cold_worn) * span / 3.6e6
         self.soc_used += moved / (lane.capacity_kwh * self._usable())

@@ -7,8 +7,7 @@ import numpy as np
 from scipy.stats import t as student
 
 from ..basis import Basis, figure
-from ..charge.tariff import Ints
-from ..units import Array
+from ..units import Array, Ints
 from .tyres import gauge_at
 
 WHEELS = ("FL", "FR", "RL", "RR")

@@ -88,7 +88,7 @@ def wide(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
             element(
                 "rect", x=x + 4, y=top, width=column - 22, height=max(bottom - top, 1.5), class_=f"step {tread.kind}", **fill
             ),
-            text(x + column / 2 - 7, bottom + 16, _signed(tread.lost_km, units), "mid b"),
+            text(x + column / 2 - (22 if i == len(steps) else 7), bottom + 16, _signed(tread.lost_km, units), "mid b"),
             _label(x + column / 2 - 7, tread.label),
         ]
     x, end_y = (len(steps) + 1) * column, y(tally.expected_km)

@@ -3,7 +3,6 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, time
-from statistics import median
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -194,16 +193,15 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
 
 def _own_days(night: service.Tonight) -> list[tuple[str, str, str]]:
     """How the owner's latest days went against the model."""
-    count = len(night.errors)
-    if count < LEAST_ERRORS:
+    known = night.known
+    if known.count < LEAST_ERRORS:
         return []
-    more = median(night.errors)
-    text = f"{abs(100 * more):.0f} % {'more' if more >= 0 else 'less'}".replace(" %", f"{NBSP}%")
+    text = f"{abs(100 * known.bias):.0f}{NBSP}% {'more' if known.bias >= 0 else 'less'}"
     return [
         (
             "Your own days",
             text,
-            f"than the model, median of the last {count} noted; the arrival’s band is moved and scaled by them",
+            f"than the model, by the median of the last {known.count} noted; counted in everything here, and their scatter in the band",
         )
     ]
 

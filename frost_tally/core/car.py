@@ -19,6 +19,9 @@ CABIN_J_PER_K = figure(
     "cabin.capacity", 120_000.0, "J/K", Basis.FROM_MEMORY, "air, trim, glass and seats as far as they take part, 100–150 kJ/K"
 )
 CABIN_MOVING = figure("cabin.conductance_moving", 110.0, "W/K", Basis.FROM_MEMORY, "walls, glass and fresh air")
+CABIN_STANDING = figure(
+    "cabin.conductance_standing", 85.0, "W/K", Basis.FROM_MEMORY, "fresh air, but no wind of the drive: in a jam"
+)
 CABIN_PARKED = figure("cabin.conductance_parked", 60.0, "W/K", Basis.FROM_MEMORY, "walls and glass")
 RESISTANCE_KWH_OHM = figure("pack.resistance", 5.0, "Ω·kWh", Basis.FROM_MEMORY, "0.08 Ω for 60 kWh at 360 V and 25 °C")
 PACK_VOLTAGE_V = figure("pack.voltage", 360.0, "V", Basis.FROM_MEMORY, "nominal, 400 V class")

@@ -7,8 +7,8 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.advice.choices import Option
 from ..core.advice.warm_up import Advice, Course, advise, courses
+from ..core.advice.worth import Option
 from ..core.battery.ageing import pack_price
 from ..core.battery.cold import Chemistry
 from ..core.car import Car

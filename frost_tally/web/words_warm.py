@@ -2,7 +2,7 @@
 
 from datetime import timedelta
 
-from ..core.advice.choices import COMFORT_C, Option
+from ..core.advice.worth import COMFORT_C, Option
 from ..core.battery.cold import Chemistry
 from ..core.car import Preheats
 from ..core.heat.warm import PACK_TARGET_C, WarmUpChoice

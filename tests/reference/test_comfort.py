@@ -5,7 +5,7 @@ import unittest
 from pythermalcomfort.models import pmv_ppd_ashrae, pmv_ppd_iso
 from scipy.optimize import brentq
 
-from frost_tally.core.advice.choices import BEARABLE_KMIN, COMFORT_C, COMFORT_KWH, SCREENS_MIN, SEATS_K
+from frost_tally.core.advice.worth import BEARABLE_KMIN, COMFORT_C, COMFORT_KWH, SCREENS_MIN, SEATS_K
 from frost_tally.core.basis import figures
 from frost_tally.core.drive.road import SEAT_AND_WHEEL
 from frost_tally.core.heat.climate import SEAT_W

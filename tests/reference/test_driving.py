@@ -110,12 +110,12 @@ class Cold(unittest.TestCase):
     def test_five_kilometres_in_a_jam_cost_more_for_heat_than_for_motion(self) -> None:
         """Common practice: 5 km in 45 min, soaked under 10 °C: drive ≈ 1, cabin ≈ 2, pack heat ≈ 3 kWh, ± 30 %.
 
-        The car warms its pack to 15 °C at 4 kW and heats the cabin by resistance; mild frost of −4 and −2 °C, 18 °C inside.
+        The car warms its pack to 15 °C at 4 kW and heats the cabin by resistance; frost of −8 to −4 °C, 18 °C inside.
         """
         base = preset("family_saloon")
         car = replace(base, pack=replace(base.pack, heater_kw=4.0, drive_heat_to_c=15.0), cabin=Cabin(6.0))
         jam = Trip((Leg(Road.TOWN, 5, 5 / 0.75),))
-        for ambient in (-4.0, -2.0):
+        for ambient in (-8.0, -6.0, -4.0):
             parts = simulate(car, jam, Conditions(ambient, cabin_set_c=18.0), Start(0.8, ambient, ambient)).parts_kwh
             self.assertAlmostEqual(float((parts["wheels"] + parts["auxiliary"])[0]), 1, delta=0.3)
             self.assertAlmostEqual(float(parts["cabin"][0]), 2, delta=0.6)

@@ -1,10 +1,15 @@
 """Units and sentences."""
 
 import unittest
+from dataclasses import replace
+from datetime import timedelta
 
+from frost_tally.core.charge.night import Rival
 from frost_tally.core.drive.certainty import Band
+from frost_tally.services import clock
+from frost_tally.services.tonight import tonight
 from frost_tally.web.units import Units
-from frost_tally.web.wording import band_words
+from frost_tally.web.wording import band_words, verdict
 from tests.web.client import WebCase
 
 OWNERS = Units("mi", "F", "psi", "CAD")
@@ -47,3 +52,18 @@ class Sentences(WebCase):
         self.assertIn("level falls by", self.said("car=2"))
         self.assertIn("too far", self.said("km=700"))
         self.assertIn("short of the limit", self.said("plug_in=06:00&soc_now=10"))
+
+
+class FrostWords(WebCase):
+    demo = True
+
+    def test_what_waiting_would_do_and_what_warmth_is_worth(self) -> None:
+        night = tonight(self.home, clock.now(self.home))
+        start, cost = night.plan.blocks[0].start, night.plan.cost
+        late = Rival(start + timedelta(hours=4), cost + 0.63, 5.0, 0.0)
+        cheap = Rival(start - timedelta(hours=2), cost - 0.4, -14.0, 0.55)
+        notes = " ".join(verdict(replace(night, plan=replace(night.plan, late=late, cheapest=cheap)), Units()).notes)
+        notes = notes.replace("\u00a0", " ")
+        self.assertIn(f"From 07:48 it would cost €{cost + 0.63:.2f}.", notes)
+        self.assertIn("would cost €0.40 less, but leave the pack at −14 °C instead of 15 °C: that warmth spares €0.55", notes)
+        self.assertNotIn("this frost", " ".join(verdict(night, Units()).notes))

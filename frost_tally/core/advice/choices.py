@@ -1,11 +1,10 @@
 """The five choices before a departure, each driven through the whole day and weighed in money."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
-from ..basis import Basis, figure
 from ..battery.cold import CHARGE_FROM_C, regen_acceptance
 from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Preheats
 from ..charge.night import NightPlan
@@ -16,116 +15,9 @@ from ..drive.trip import lanes, run
 from ..heat.lumped import heated_by, lead_to, missing_ks, relax, warm_and_hold
 from ..heat.warm import WarmUpChoice
 from ..units import J_PER_KWH, S_PER_H, Array, Flags
+from .worth import BEARABLE_KMIN, CAUTIOUS, COAT_MIN, COMFORT_C, DAY_DOUBT, SCREENS_MIN, SEATS_K, Option, Taken, Worth
 
-COMFORT_C = figure(
-    "comfort.in_a_coat", 15.0, "°C", Basis.PUBLISHED, "ISO 7730: neutral in a winter coat (2 clo) while driving (1.2 met)"
-)
-SEATS_K = figure(
-    "comfort.warm_seat",
-    6.0,
-    "K",
-    Basis.COMMON_PRACTICE,
-    "a warm seat and wheel in air temperature; ISO 7730 with half of it at the body",
-)
-COMFORT_KWH = figure(
-    "comfort.worth",
-    0.015,
-    "kWh/(K·min)",
-    Basis.COMMON_PRACTICE,
-    "our judgement: twice the 1 kWh that nearly all spend on ten minutes 13 K too cold",
-)
-SCREENS_MIN = figure(
-    "comfort.scraping", 4.0, "min", Basis.COMMON_PRACTICE, "our judgement: clearing iced screens by hand, in the frost"
-)
-BEARABLE_KMIN = figure(
-    "comfort.bearable",
-    150.0,
-    "K·min",
-    Basis.COMMON_PRACTICE,
-    "our judgement: ten minutes at 15 K too cold; people come before range",
-)
-COAT_MIN = figure(
-    "comfort.coat_on", 30.0, "min", Basis.COMMON_PRACTICE, "our judgement: nobody drives longer in a coat in a cold car"
-)
-NO_MATTER_KWH = figure("warm_up.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
-ON_THE_WAY = figure(
-    "warm_up.charged_on_the_way", 2.5, "", Basis.COMMON_PRACTICE, "price of a fast charge against the dearest hour"
-)
-DAY_DOUBT = figure(
-    "warm_up.day_doubt",
-    0.08,
-    "",
-    Basis.COMMON_PRACTICE,
-    "one standard deviation of what a day takes; the floor is kept on the cautious side",
-)
-CAUTIOUS = 1.2816
 SHORTEST_KM, LONGEST_KM, PLACES, FINER = 1.0, 250.0, 33, 8
-
-
-@dataclass(frozen=True)
-class Worth:
-    """What things are worth, in the tariff's money: a kWh in the pack, on the way, a K·min of comfort, a mild kWh's wear.
-
-    Differences up to `no_matter` do not count.
-    """
-
-    in_pack: float
-    on_the_way: float
-    comfort: float
-    wear: float
-    no_matter: float
-
-
-@dataclass(frozen=True)
-class Option:
-    """One choice over the whole day. Levels 0 to 1, energies in kWh, temperatures °C, money in the tariff's currency.
-
-    `parts` are what it costs more (or, negative, saves) than doing nothing: `night` at the wall, `level` kept for
-    tomorrow, `scarce` level that would have to be charged on the way, `wear` and `comfort`. `cold_min` are the driving
-    minutes colder than a coat makes up for, `cold_kmin` by how much; `reason` says why a choice cannot be had.
-    """
-
-    choice: WarmUpChoice
-    plan: NightPlan
-    start: Start
-    arrival_soc: float
-    gained_km: float
-    cold_min: float
-    cold_kmin: float
-    driven_min: float
-    regen: float
-    worn_kwh: float
-    parts: Mapping[str, float]
-    reason: str
-
-    @property
-    def total(self) -> float:
-        """All parts, against doing nothing."""
-        return sum(self.parts.values())
-
-    @property
-    def money(self) -> float:
-        """What it costs in money more than doing nothing: the night's bill less the energy that is left in the evening."""
-        return self.parts["night"] + self.parts["level"]
-
-
-@dataclass(frozen=True)
-class Taken:
-    """What days take with each choice, arrays of shape (days, choices): level (0 to 1), energy to put back with the heat that the
-    next charge needs (kWh), wear (kWh moved), minutes and kelvin-minutes of cold, minutes driven.
-    """
-
-    soc: Array
-    back_kwh: Array
-    worn_kwh: Array
-    cold_min: Array
-    cold_kmin: Array
-    driven_min: Array
-
-    def between(self, km: Array, wanted_km: Array) -> "Taken":
-        """The same for other distances, linear between those that were driven."""
-        columns = (getattr(self, name).T for name in self.__dataclass_fields__)
-        return Taken(*(np.stack([np.interp(wanted_km, km, each) for each in column], axis=1) for column in columns))
 
 
 class ChoiceDay:

@@ -15,7 +15,8 @@ from ..drive.trip import run
 from ..drive.usual import more_when_cold
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array
-from .choices import COMFORT_KWH, NO_MATTER_KWH, ON_THE_WAY, ChoiceDay, Option, Worth, simplest
+from .choices import ChoiceDay, simplest
+from .worth import COMFORT_KWH, NO_MATTER_KWH, ON_THE_WAY, Option, Worth
 
 
 @dataclass(frozen=True)

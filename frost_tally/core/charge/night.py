@@ -171,7 +171,7 @@ class _Night:
         """The plan; a warm-up that needs the margin makes charging end before it."""
         margin_s = 0.0 if self.late_choice else 60.0 * self.request.margin_min
         deadline_s = max(0.0, self.end_s - margin_s)
-        self.price = self._price(self.drawings.by_price(deadline_s, "late"))
+        self.price = self._price(self.drawings.by_price(deadline_s, "late") if self.plugged else self.drawings.idle)
         made = self.best(deadline_s)
         warm_s = self.end_s - self.weighed(made).warm.lead_s
         if warm_s < deadline_s - 1e-6 or not self.drawings.reaches(made):
@@ -265,25 +265,25 @@ class _Night:
             at_once = dearest = made
         steps = made.session.steps
         return NightPlan(
-            ask,
-            self.clock.start,
-            self._blocks(made),
-            warm,
-            self.clock.moment(self.end_s - warm.lead_s),
-            weighed.warm_cost,
-            made.session,
-            self.clock.prices,
-            weighed.level,
-            max(0.0, ask.target_soc - made.highest_soc if ask.target_soc > ask.soc else 0.0),
-            weighed.cost,
-            self.cost(at_once),
-            self.cost(dearest),
-            self._price(made),
-            self._rival(late, made) if frosty else None,
-            self._rival(cheapest, made) if frosty else None,
-            self._latest(made, deadline_s, frosty),
-            sum(b.at_s - a.at_s for a, b in pairwise(steps) if b.soc > 0.8 + 1e-6) / S_PER_H,
-            self._reason(made),
+            request=ask,
+            start=self.clock.start,
+            blocks=self._blocks(made),
+            warm=warm,
+            warm_start=self.clock.moment(self.end_s - warm.lead_s),
+            warm_cost=weighed.warm_cost,
+            session=made.session,
+            prices=self.clock.prices,
+            soc_departure=weighed.level,
+            short_soc=max(0.0, ask.target_soc - made.highest_soc if ask.target_soc > ask.soc else 0.0),
+            cost=weighed.cost,
+            cost_at_once=self.cost(at_once),
+            cost_dearest=self.cost(dearest),
+            price_in_pack=self._price(made),
+            late=self._rival(late, made) if frosty else None,
+            cheapest=self._rival(cheapest, made) if frosty else None,
+            latest_plug_in=self._latest(made, deadline_s, frosty),
+            hours_above_80=sum(b.at_s - a.at_s for a, b in pairwise(steps) if b.soc > 0.8 + 1e-6) / S_PER_H,
+            reason=self._reason(made),
         )
 
     def _latest(self, made: Drawing, deadline_s: float, frosty: bool) -> datetime:

@@ -20,7 +20,9 @@ from .day import Road, Start, Trip
 from .road import Conditions
 from .trip import lanes, run, side_by_side
 
-FORECAST_K = figure("certainty.forecast", 1.0, "K", Basis.FROM_MEMORY, "one standard deviation of a day-ahead forecast of a day’s mean")
+FORECAST_K = figure(
+    "certainty.forecast", 1.0, "K", Basis.FROM_MEMORY, "one standard deviation of a day-ahead forecast of a day’s mean"
+)
 NOISE_DAYS = figure(
     "certainty.noise_days", 2.0, "d", Basis.COMMON_PRACTICE, "so many days count for the scatter before any is noted"
 )
@@ -29,7 +31,14 @@ MOST_NOISE_DAYS = figure(
 )
 ROBUST = 1.4826
 LEAST_ERRORS = 3
-TAIL = 0.9
+ODD_SHARE = figure(
+    "certainty.odd_share",
+    0.03,
+    "",
+    Basis.COMMON_PRACTICE,
+    "of notes are wrong, or of days unlike any plan; the band holds 80 % of all",
+)
+TAIL = 0.5 + 0.4 / (1 - ODD_SHARE)
 COLDEST_C = -45.0
 USUAL_SHARES = (0.75, 0.2, 0.05)
 

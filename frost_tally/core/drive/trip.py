@@ -17,6 +17,7 @@ from ..car import (
     CABIN_J_PER_K,
     CABIN_MOVING,
     CABIN_PARKED,
+    CABIN_STANDING,
     HEATER_TO_PACK,
     MOVING_W_PER_K,
     PACK_VOLTAGE_V,
@@ -101,7 +102,8 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Lanes) -> Outcome:
 class _LegPower:
     """Means over a leg, per lane: pushing power at the pack (W), its square (W²) and the time (s).
 
-    `brake_w` and `brake_sq` hold the mean braking power and its square for every cap in CAPS: shape (lanes, caps).
+    `brake_w` and `brake_sq` hold the mean braking power and its square for every cap in CAPS: shape (lanes, caps). `moving` is the
+    share of the time that a leg slower than its schedule is driven, 1 for all others.
     """
 
     push_w: Array
@@ -109,6 +111,7 @@ class _LegPower:
     brake_w: Array
     brake_sq: Array
     seconds: Array
+    moving: float
 
     def braking(self, accepted: Array) -> tuple[Array, Array]:
         """Mean braking power (W) and its square (W²) when only a share of the full power is accepted, linear in CAPS."""
@@ -224,7 +227,7 @@ class _State:
         push = np.maximum(wheel, 0.0) / (drive.efficiency * efficiency)
         capped = self._capped(wheel * drive.regen_efficiency, time)
         seconds = leg.distance_km * 1000.0 / ((speed @ share) * set_mps[:, 0] * moving)
-        return _LegPower((push @ time)[back], (push**2 @ time)[back], capped[0][back], capped[1][back], seconds[back])
+        return _LegPower((push @ time)[back], (push**2 @ time)[back], capped[0][back], capped[1][back], seconds[back], moving)
 
     def _capped(self, power: Array, time: Array) -> tuple[Array, Array]:
         """Mean braking power and its square for each cap of CAPS, from powers (lanes, points) and shares of time."""
@@ -239,7 +242,7 @@ class _State:
         accepted = np.where(lane.regen_limit, regen_acceptance(self.pack_c, np.maximum(lane.soc - self.soc_used, 0.0)), 1.0)
         brake_w, brake_sq = power.braking(accepted)
         wheels_w = power.push_w - brake_w
-        cabin_kwh = self._cabin(span)
+        cabin_kwh = self._cabin(span, power.moving)
         steady_w = 1000 * car.drivetrain.auxiliary_kw + cabin_kwh * 1000 * S_PER_H / span
         square = power.push_sq + brake_sq + 2 * wheels_w * steady_w + steady_w**2
         cold = np.where(lane.cold_pack, resistance_factor(self.pack_c), 1.0)
@@ -261,8 +264,8 @@ class _State:
         self.soc_used += moved / (lane.capacity_kwh * self._usable())
         self.seconds += span
 
-    def _cabin(self, span: Array) -> Array:
-        """Hold the cabin; returns electric kWh, 0 in lanes without climate."""
+    def _cabin(self, span: Array, moving: float) -> Array:
+        """Hold the cabin, which loses less while the car stands in traffic; returns electric kWh, 0 in lanes without climate."""
         if self.conditions.cabin_set_c is None:
             return np.zeros_like(span)
         lane, cabin = self.lane, self.car.cabin
@@ -272,7 +275,7 @@ class _State:
             self.conditions.cabin_set_c,
             1000 * cabin.heater_kw * np.asarray(lane.heater),
             cabin.heat_pump,
-            CABIN_MOVING * np.asarray(lane.cabin_loss),
+            (CABIN_STANDING + (CABIN_MOVING - CABIN_STANDING) * moving) * np.asarray(lane.cabin_loss),
             CABIN_J_PER_K,
             span,
             self.conditions.seats + np.asarray(lane.seats),

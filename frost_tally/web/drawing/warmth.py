@@ -3,8 +3,8 @@
 from datetime import timedelta
 from textwrap import wrap
 
-from ...core.advice.choices import COMFORT_C, Option
 from ...core.advice.warm_up import Course
+from ...core.advice.worth import COMFORT_C, Option
 from ...services.warmup import BEFORE_S, WarmUpRoom
 from ..units import Units
 from ..words_warm import CHOICES, PARTS, clock_words

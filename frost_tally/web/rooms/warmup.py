@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel
 
-from ...core.advice.choices import Option
+from ...core.advice.worth import Option
 from ...core.basis import Figure, figures
 from ...core.battery.ageing import PER_EURO
 from ...core.errors import Refusal

@@ -6,7 +6,7 @@ import numpy as np
 
 from frost_tally.core.car import Factors
 from frost_tally.core.drive.again import AMPLE_KW, Days, driven_again
-from frost_tally.core.drive.certainty import FORECAST_K, arrival, own_days
+from frost_tally.core.drive.certainty import arrival, own_days
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.learn import HELD_EVERY, learn
 from frost_tally.core.heat.warm import warm_up
@@ -41,20 +41,19 @@ def demo_cars(home: Home) -> list[CarRow]:
 
 
 def coverage(row: CarRow, seed: int, years: float = 2.0, most: int = MOST_DAYS) -> Coverage:
-    """Bands of every fourth day, each from the days before it and a forecast that misses; the factors learnt from the other days."""
+    """Bands of every fourth day, each from the days before it and the weather that came; the factors learnt from the other days."""
     _, days, _ = log_days(row, years, seed)
     habit, trip = habit_of(row, PLACE_M), trip_of(row)
     plain = replace(car_of(row), factors=Factors())
     held = np.arange(len(days.km)) % HELD_EVERY == HELD_EVERY - 1
     rest = Days(*(getattr(days, name)[~held] for name in Days.__dataclass_fields__))
     found = learn(plain, trip, rest, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
-    shares, draw = [], np.random.default_rng(seed)
-    forecast_c = days.air_c + draw.normal(0.0, FORECAST_K, len(days.km))
+    shares = []
     for car in (plain, replace(plain, factors=found.factors)):
         errors = days.soc_used / driven_again(car, trip, days, habit) - 1
         inside, wide = [], []
         for i in np.flatnonzero(held)[-most:]:
-            air = float(forecast_c[i])
+            air = float(days.air_c[i])
             at = habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i]))
             warm = warm_up(car, habit.choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
             start = Start(row.habit_limit, warm.pack_c, warm.cabin_c)

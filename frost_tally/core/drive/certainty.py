@@ -29,16 +29,16 @@ NOISE_DAYS = figure(
 MOST_NOISE_DAYS = figure(
     "certainty.noise_days_learnt", 30.0, "d", Basis.COMMON_PRACTICE, "and at most so many that were learnt from"
 )
-ROBUST = 1.4826
-LEAST_ERRORS = 3
-ODD_SHARE = figure(
-    "certainty.odd_share",
-    0.03,
+UNLIKE = figure(
+    "certainty.unlike",
+    0.1,
     "",
     Basis.COMMON_PRACTICE,
-    "of notes are wrong, or of days unlike any plan; the band holds 80 % of all",
+    "of the car's doubt stays, for the coming day is colder or faster than those noted",
 )
-TAIL = 0.5 + 0.4 / (1 - ODD_SHARE)
+ROBUST = 1.4826
+LEAST_ERRORS = 3
+TAIL = 0.9
 COLDEST_C = -45.0
 USUAL_SHARES = (0.75, 0.2, 0.05)
 
@@ -86,7 +86,8 @@ def own_days(errors: Sequence[float], factors: Factors) -> OwnDays:
     day = (known * factors.day_sigma**2 + count * spread**2) / (known + count)
     prior = car_doubt(factors, *USUAL_SHARES) ** 2
     share = count * prior / (count * prior + day)
-    return OwnDays(share * middle, float(np.sqrt(prior * (1 - share))), float(np.sqrt(day)), _away(known + count), count)
+    doubt = float(np.sqrt(prior * (1 - share) + prior * UNLIKE**2))
+    return OwnDays(share * middle, doubt, float(np.sqrt(day)), _away(known + count), count)
 
 
 def car_doubt(factors: Factors, motion: float, heat: float, withheld: float) -> float:

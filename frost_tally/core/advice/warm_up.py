@@ -58,7 +58,7 @@ def advise(
     """
     outing = outing.checked()
     leaving = Start(request.target_soc, request.pack_c, request.cabin_c)
-    request = replace(request, morning_kwh=more_when_cold(request.car, outing.trip(), conditions, leaving))
+    request = replace(request, morning_kwh=more_when_cold(request.car, Trip(tuple(outing.legs_out())), conditions, leaving))
     nights = plans(request, tuple(WarmUpChoice))
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
     day = ChoiceDay(nights, conditions, need_soc, worth, outdoors)
@@ -119,6 +119,4 @@ def _before(night: NightPlan, seconds: Array) -> tuple[Array, Array]:
     ask, warm, steps = night.request, night.warm, night.session.steps
     departs = (ask.departure.astimezone(UTC) - night.start).total_seconds()
     left = np.interp(departs + seconds, [step.at_s for step in steps], [step.pack_c for step in steps])
-    pack = left + [warm.pack.added_k(-s) for s in seconds.tolist()]
-    cabin = ask.ambient_c(ask.departure) + np.array([warm.cabin.added_k(-s) for s in seconds.tolist()])
-    return pack, cabin
+    return left + warm.pack.added_k(-seconds), ask.ambient_c(ask.departure) + warm.cabin.added_k(-seconds)

@@ -78,8 +78,8 @@ class NightPlan:
     """The plan and what it leads to. Times in UTC, energies in kWh, levels 0 to 1, money in the tariff's currency.
 
     `price_in_pack` is what a kWh in the pack costs tonight: the charging's bill over what it put in, else the cheapest hour.
-    `cost_at_once` and `cost_dearest` are plans to the same level, simulated with their own heat and warm-up. On a night of
-    frost `late` is the plan by price alone, as late as it can, and `cheapest` the one with the least bill.
+    `others` are plans to the same level, simulated with their own heat and warm-up when somebody asks. On a night of frost
+    `late` is the plan by price alone, as late as it can, and `cheapest` the one with the least bill.
     """
 
     request: NightRequest
@@ -93,14 +93,27 @@ class NightPlan:
     soc_departure: float
     short_soc: float
     cost: float
-    cost_at_once: float
-    cost_dearest: float
     price_in_pack: float
     late: Rival | None
     cheapest: Rival | None
-    latest_plug_in: datetime
     hours_above_80: float
     reason: str
+    others: "Others"
+
+    @property
+    def cost_at_once(self) -> float:
+        """What plugging in and charging at once would cost, to the same level, money."""
+        return self.others.cost("first")
+
+    @property
+    def cost_dearest(self) -> float:
+        """What the dearest hours would cost, to the same level, money."""
+        return self.others.cost("dearest")
+
+    @property
+    def latest_plug_in(self) -> datetime:
+        """The latest start that still reaches the target, or what can be reached; on the quarter hour in frost."""
+        return self.others.latest_plug_in
 
     def soc_at(self, moment: datetime) -> float:
         """Level at a time of the night, 0 to 1."""
@@ -131,7 +144,8 @@ def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUp
     clock = NightClock(start, (request.departure - start).total_seconds(), prices)
     air_c = tuple(float(request.ambient_c(clock.moment(AIR_S * i))) for i in range(int(clock.end_s // AIR_S) + 2))
     ways = drawings(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, air_c)
-    return {choice: _Night(replace(request, choice=choice), ways).plan() for choice in choices}
+    chosen: dict[float, tuple[Drawing, list[Drawing]]] = {}
+    return {choice: _Night(replace(request, choice=choice), ways, chosen).plan() for choice in choices}
 
 
 def _in_utc(request: NightRequest) -> NightRequest:
@@ -157,8 +171,8 @@ class _Weighed:
 class _Night:
     """One warm-up on one night: the ways to draw are weighed with what follows from each."""
 
-    def __init__(self, request: NightRequest, drawings: Drawings) -> None:
-        self.request, self.drawings, self.clock = request, drawings, drawings.clock
+    def __init__(self, request: NightRequest, drawings: Drawings, chosen: dict[float, tuple[Drawing, list[Drawing]]]) -> None:
+        self.request, self.drawings, self.clock, self.chosen = request, drawings, drawings.clock, chosen
         self.end_s = drawings.clock.end_s
         self.plugged = request.plug_in < request.departure
         self.late_choice = request.choice is WarmUpChoice.LATE
@@ -186,7 +200,15 @@ class _Night:
         return max(0.0, drawing.bill / charged if charged > 0.5 else cheapest / self.request.rate.efficiency)
 
     def best(self, deadline_s: float) -> Drawing:
-        """The drawing that is kept."""
+        """The drawing that is kept; warm-ups that leave the pack alone share it."""
+        if self.warms_pack or self.late_choice:
+            return self._best(deadline_s)
+        if deadline_s not in self.chosen:
+            self.chosen[deadline_s] = self._best(deadline_s), self.able
+        made, self.able = self.chosen[deadline_s]
+        return made
+
+    def _best(self, deadline_s: float) -> Drawing:
         drawings, school = self.drawings, "late" if self.late_choice else self.request.school
         if not self.plugged or drawings.need_kwh <= 0:
             return drawings.idle
@@ -259,10 +281,6 @@ class _Night:
         frosty = self.plugged and drawings.in_frost and not self.late_choice
         late = drawings.by_price(deadline_s, "late") if frosty else made
         cheapest = min(self.able, key=self.cost, default=made) if frosty else made
-        if self.plugged and drawings.need_kwh > 0:
-            at_once, dearest = drawings.from_start(0.0, deadline_s), drawings.by_price(deadline_s, "late", "dearest")
-        else:
-            at_once = dearest = made
         steps = made.session.steps
         return NightPlan(
             request=ask,
@@ -276,23 +294,13 @@ class _Night:
             soc_departure=weighed.level,
             short_soc=max(0.0, ask.target_soc - made.highest_soc if ask.target_soc > ask.soc else 0.0),
             cost=weighed.cost,
-            cost_at_once=self.cost(at_once),
-            cost_dearest=self.cost(dearest),
             price_in_pack=self._price(made),
             late=self._rival(late, made) if frosty else None,
             cheapest=self._rival(cheapest, made) if frosty else None,
-            latest_plug_in=self._latest(made, deadline_s, frosty),
             hours_above_80=sum(b.at_s - a.at_s for a, b in pairwise(steps) if b.soc > 0.8 + 1e-6) / S_PER_H,
             reason=self._reason(made),
+            others=Others(self, made, deadline_s, frosty),
         )
-
-    def _latest(self, made: Drawing, deadline_s: float, frosty: bool) -> datetime:
-        """The latest start that still reaches the target (or what can be reached), on the quarter hour in frost."""
-        drawn_s = sum(end - begin for begin, end in made.intervals) - made.session.unused_s
-        latest_s = max(0.0, deadline_s - drawn_s)
-        if frosty and self.drawings.reaches(made):
-            latest_s = self.drawings.latest_start(deadline_s)
-        return self.clock.moment(min(latest_s, self.end_s))
 
     def _blocks(self, made: Drawing) -> tuple[Block, ...]:
         blocks = []
@@ -328,3 +336,32 @@ class _Night:
             reach = f"{ask.rate.pack_kw:.1f} kW reach the pack, limited by the {ask.rate.limited_by}"
             return f"the outlet is too weak for the window: {reach}"
         return ""
+
+
+@dataclass(frozen=True)
+class Others:
+    """Plans beside the one that is kept, worked out when they are asked for."""
+
+    night: _Night
+    made: Drawing
+    deadline_s: float
+    frosty: bool
+
+    def cost(self, order: str) -> float:
+        """Money of drawing "first" (at once) or in the "dearest" hours."""
+        drawings = self.night.drawings
+        if not self.night.plugged or drawings.need_kwh <= 0:
+            return self.night.cost(self.made)
+        at_once = order == "first"
+        other = drawings.from_start(0.0, self.deadline_s) if at_once else drawings.by_price(self.deadline_s, "late", order)
+        return self.night.cost(other)
+
+    @property
+    def latest_plug_in(self) -> datetime:
+        """See `NightPlan.latest_plug_in`."""
+        drawings, made = self.night.drawings, self.made
+        drawn_s = sum(end - begin for begin, end in made.intervals) - made.session.unused_s
+        latest_s = max(0.0, self.deadline_s - drawn_s)
+        if self.frosty and drawings.reaches(made):
+            latest_s = drawings.latest_start(self.deadline_s)
+        return drawings.clock.moment(min(latest_s, drawings.clock.end_s))

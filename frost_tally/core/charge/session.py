@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from math import exp, expm1, inf, log
+from typing import NamedTuple
 
 import numpy as np
 
@@ -27,8 +28,7 @@ WAITING_STEP_S = 1800.0
 Interval = tuple[float, float]
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(NamedTuple):
     """State at `at_s` (s from the start of the session) and the powers that led there."""
 
     at_s: float

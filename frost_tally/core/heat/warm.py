@@ -8,7 +8,7 @@ import numpy as np
 from ..basis import Basis, figure
 from ..battery.cold import Chemistry
 from ..car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Car, Preheats
-from ..units import S_PER_H
+from ..units import S_PER_H, Array, Number
 from .climate import coefficient_of_performance
 from .lumped import heated_by, lead_to
 
@@ -70,14 +70,14 @@ class Heating:
     conductance: float
     capacity: float
 
-    def added_k(self, before_s: float) -> float:
-        """Kelvins added so far, at a time before departure (s, 0 or more)."""
-        return float(heated_by(1000 * self.heat_kw, self.conductance, self.capacity, max(0.0, self.lead_s - before_s)))
+    def added_k(self, before_s: Number) -> Array:
+        """Kelvins added so far, at times before departure (s, 0 or more)."""
+        return heated_by(1000 * self.heat_kw, self.conductance, self.capacity, np.maximum(0.0, self.lead_s - before_s))
 
     @property
     def stored_kwh(self) -> float:
         """Heat that the heating left in the body at departure, kWh."""
-        return self.capacity * self.added_k(0.0) / 3.6e6
+        return self.capacity * float(self.added_k(0.0)) / 3.6e6
 
     @property
     def leaked_kwh(self) -> float:

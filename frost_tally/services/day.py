@@ -20,10 +20,11 @@ from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
-from ..household.home import Home, cars, household, noted_count, place_of
+from ..household.home import Home, cars, household, noted_count
 from ..household.models import CarRow, DayRow
 from ..household.undo import remember
-from .car_year import PERSON_KG, climate_of
+from .car_year import PERSON_KG
+from .evening import weather_of
 from .tonight import Tonight, tonight
 
 TRIPS = 3
@@ -222,7 +223,7 @@ def day(
     with home.reading() as session:
         row = next(each for each in cars(session) if each.id == night.car_id)
         count = noted_count(session, row.id)
-        later = climate_of(household(session), place_of(row, session)).temperature_c(
+        later = weather_of(household(session), night.now, None).temperature_c(
             night.plan.request.departure + timedelta(hours=LATER_H)
         )
         mine = next((each.levers for each in _kept_rows(session, row.id) if f"own-{each.id}" == preset), None)

@@ -38,6 +38,7 @@ class SettingUp(WebCase):
         self.assertIn("psi low", done.text.replace("\u00a0", " "))
         self.assertIn("speed 62", done.text)
         self.assertIn("°F", done.text)
+        self.assertEqual(self.client.get("/day?out_c=91").status_code, 200)
         again = self.client.get("/setup/place").text
         self.assertIn('name="out_low_c" value="6.8"', again)
         entered = {each.key: each.basis.value for each in own_numbers(self.home)[0][1]}

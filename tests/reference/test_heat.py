@@ -6,7 +6,7 @@ from dataclasses import replace
 from scipy.integrate import solve_ivp
 
 from frost_tally.core.battery.cold import Chemistry
-from frost_tally.core.car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Pack, Preheats, preset
+from frost_tally.core.car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, PRESETS, Pack, Preheats, preset
 from frost_tally.core.heat.lumped import relax, time_to, warm_and_hold
 from frost_tally.core.heat.warm import WarmUpChoice, warm_up
 
@@ -58,10 +58,12 @@ class LeadTimes(unittest.TestCase):
         )
 
     def test_packs_and_cabin(self) -> None:
-        """Common practice: NMC −5 → 15 in 20–30 min, LFP −12 → 25 in 45–65 min, cabin −5 → 20 in 8–20 min (2.5 kW of heat)."""
+        """Common practice: NMC −5 → 15 in 20–30 min, LFP −12 → 25 in 45–65 min, cabin −5 → 20 in 8–20 min with each class's heater."""
         self.assertTrue(20 <= self.minutes(Chemistry.NMC, 60, -5, 15) <= 30)
         self.assertTrue(45 <= self.minutes(Chemistry.LFP, 60, -12, 25) <= 65)
-        self.assertTrue(8 <= float(time_to(-5.0, 20.0, -5.0, 4000.0, CABIN_PARKED, CABIN_J_PER_K)) / 60 <= 20)
+        for key in PRESETS:
+            heater_w = 1000 * preset(key).cabin.heater_kw
+            self.assertTrue(8 <= float(time_to(-5.0, 20.0, -5.0, heater_w, CABIN_PARKED, CABIN_J_PER_K)) / 60 <= 20, key)
 
     def test_heat_capacities(self) -> None:
         """Handbook: 60 kWh ≈ 0.40 and 0.48 MJ/K; parked time constant about 12 h."""

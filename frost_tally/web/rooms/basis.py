@@ -12,21 +12,32 @@ from ..page import render
 router = APIRouter()
 PARTS = {
     "air": "Air",
+    "bench": "Outlets bench",
     "cabin": "Cabin",
     "certainty": "Certainty",
     "climate": "Climate",
+    "comfort": "Comfort",
     "cycles": "Drive schedules",
+    "extras": "What stands in the air",
+    "hills": "Hills",
+    "house": "House",
+    "learn": "Learning",
+    "lever": "Effort of what would help",
     "night": "Night plan",
     "pack": "Pack",
     "parked": "Parked",
     "preheat": "Warm-up",
+    "rating": "Ratings",
     "road": "Road",
     "session": "Charging session",
+    "style": "Driving style",
     "supply": "Supply",
     "tally": "Tally",
     "trip": "Trip",
     "tyres": "Tyres",
     "units": "Constants",
+    "warm_up": "Whether to warm up",
+    "wear": "Wear",
 }
 
 

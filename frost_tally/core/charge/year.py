@@ -14,7 +14,7 @@ from ..errors import Refusal
 from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array, Ints
-from .night import MARGIN_MIN
+from .plan import MARGIN_MIN
 from .supply import ChargeRate
 from .table import ChargeTable, WarmTable, charge_table, warm_table
 from .tariff import CELL_S, PriceCells

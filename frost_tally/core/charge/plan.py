@@ -1,0 +1,124 @@
+"""What is asked of a night, and the plan it gets."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Protocol
+
+from ..basis import Basis, figure
+from ..car import Car
+from ..heat.warm import WarmUp, WarmUpChoice
+from .session import Session
+from .supply import ChargeRate
+from .tariff import PriceSlot, Tariff
+
+MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
+
+
+class OtherPlans(Protocol):
+    """Plans beside the one that is kept, worked out when they are asked for."""
+
+    def cost(self, order: str) -> float:
+        """Money of drawing "first" (at once) or in the "dearest" hours, to the same level."""
+
+    @property
+    def latest_plug_in(self) -> datetime:
+        """The latest start that still reaches the target, or what can be reached."""
+
+
+@dataclass(frozen=True)
+class NightRequest:
+    """What is known in the evening. Times are aware; levels 0 to 1; `ambient_c` gives the parking place's °C at a time.
+
+    A `plug_in` at or after departure means that the car stands unplugged from now on.
+
+    `school` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
+    `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
+    `drive.usual.more_when_cold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
+    """
+
+    now: datetime
+    plug_in: datetime
+    departure: datetime
+    soc: float
+    target_soc: float
+    car: Car
+    rate: ChargeRate
+    tariff: Tariff
+    ambient_c: Callable[[datetime], float]
+    pack_c: float
+    choice: WarmUpChoice = WarmUpChoice.NOTHING
+    cabin_c: float = 20.0
+    margin_min: float = MARGIN_MIN
+    school: str = "late"
+    morning_kwh: Callable[[float], float] | None = None
+
+
+@dataclass(frozen=True)
+class Block:
+    """An uninterrupted time of drawing power, with its wall energy (kWh), cost and highest power at the wall (kW)."""
+
+    start: datetime
+    end: datetime
+    wall_kwh: float
+    cost: float
+    wall_kw: float
+
+
+@dataclass(frozen=True)
+class Rival:
+    """Another way through the night, simulated in full: its first draw, its cost with its own warm-up, the pack at departure (°C),
+    and what the warmth of the plan is worth against it (money).
+    """
+
+    start: datetime
+    cost: float
+    pack_c: float
+    warmth_worth: float
+
+
+@dataclass(frozen=True)
+class NightPlan:
+    """The plan and what it leads to. Times in UTC, energies in kWh, levels 0 to 1, money in the tariff's currency.
+
+    `price_in_pack` is what a kWh in the pack costs tonight: the charging's bill over what it put in, else the cheapest hour.
+    `others` are plans to the same level, simulated with their own heat and warm-up when somebody asks. On a night of frost
+    `late` is the plan by price alone, as late as it can, and `cheapest` the one with the least bill.
+    """
+
+    request: NightRequest
+    start: datetime
+    blocks: tuple[Block, ...]
+    warm: WarmUp
+    warm_start: datetime
+    warm_cost: float
+    session: Session
+    prices: tuple[PriceSlot, ...]
+    soc_departure: float
+    short_soc: float
+    cost: float
+    price_in_pack: float
+    late: Rival | None
+    cheapest: Rival | None
+    hours_above_80: float
+    reason: str
+    others: "OtherPlans"
+
+    @property
+    def cost_at_once(self) -> float:
+        """What plugging in and charging at once would cost, to the same level, money."""
+        return self.others.cost("first")
+
+    @property
+    def cost_dearest(self) -> float:
+        """What the dearest hours would cost, to the same level, money."""
+        return self.others.cost("dearest")
+
+    @property
+    def latest_plug_in(self) -> datetime:
+        """The latest start that still reaches the target, or what can be reached; on the quarter hour in frost."""
+        return self.others.latest_plug_in
+
+    def soc_at(self, moment: datetime) -> float:
+        """Level at a time of the night, 0 to 1."""
+        return self.session.at((moment - self.start).total_seconds())[0]

@@ -46,7 +46,7 @@ def coverage(row: CarRow, seed: int, years: float = 2.0, most: int = MOST_DAYS) 
     habit, trip = habit_of(row, PLACE_M), trip_of(row)
     plain = replace(car_of(row), factors=Factors())
     held = np.arange(len(days.km)) % HELD_EVERY == HELD_EVERY - 1
-    rest = Days(*(getattr(days, name)[~held] for name in Days.__dataclass_fields__))
+    rest = Days(*(None if each is None else each[~held] for each in vars(days).values()))
     found = learn(plain, trip, rest, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
     shares = []
     for car in (plain, replace(plain, factors=found.factors)):
@@ -55,7 +55,8 @@ def coverage(row: CarRow, seed: int, years: float = 2.0, most: int = MOST_DAYS) 
         for i in np.flatnonzero(held)[-most:]:
             air = float(days.air_c[i])
             at = habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i]))
-            warm = warm_up(car, habit.choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
+            soak = float(days.soak_c[i])
+            warm = warm_up(car, habit.choice, cabin_c=soak, pack_c=soak, ambient_c=soak, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
             start = Start(row.habit_limit, warm.pack_c, warm.cabin_c)
             known = own_days(errors[max(0, i - RECENT) : i].tolist(), car.factors)
             band = arrival(known.of(car), trip.scaled_to(float(days.km[i])), at, start, known)

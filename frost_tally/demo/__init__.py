@@ -196,7 +196,8 @@ def log_days(car: CarRow, years: float, seed: int) -> tuple[list[datetime], Days
         if distance > 0:
             departures.append(departure)
             km.append(distance)
-    planned = days_of(car, departures, np.array(km), np.zeros(len(km)), SeededYear(), PLACE_M)
+    place = car.outlet.place if car.outlet and car.outlet.place else PlaceRow(garage="unheated", altitude_m=PLACE_M)
+    planned = days_of(car, place, departures, np.array(km), np.zeros(len(km)), [SeededYear()] * len(km))
     core, trip, habit = replace(car_of(car), factors=Factors()), trip_of(car), habit_of(car, PLACE_M)
     model, real = (driven_again(replace(core, factors=factors), trip, planned, habit) for factors in (Factors(), TRUE[car.name]))
     fact = real * draw.normal(1, DAY_SCATTER, len(km))

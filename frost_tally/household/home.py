@@ -137,20 +137,30 @@ def noted_nights(session: Session, car_id: int, limit: int = 7) -> list[NightRow
 
 @dataclass(frozen=True)
 class NotedDay:
-    """What happened on a day: departure, km, level used (0 to 1), and the levers it was planned with."""
+    """What happened on a day: when it was planned, departure, km, level used (0 to 1), the levers it was planned with, and pack and
+    cabin at departure as planned (°C, None when not kept).
+    """
 
+    planned: datetime
     departure: datetime
     km: float
     soc_used: float
     levers: dict[str, object]
+    pack_c: float | None
+    cabin_c: float | None
 
 
 def noted_days(session: Session, car_id: int, limit: int) -> list[NotedDay]:
     """The latest noted days, the earliest first."""
-    wanted = _kept_nights(car_id).where(NightRow.actual_arrival.is_not(None), NightRow.actual_departure.is_not(None)).limit(limit)
-    used = NightRow.actual_departure - NightRow.actual_arrival
-    found = session.execute(wanted.with_only_columns(NightRow.departure, NightRow.km, used, NightRow.levers)).all()
-    return [NotedDay(at, km, used or 0.0, levers) for at, km, used, levers in reversed(found)]
+    row = NightRow
+    wanted = _kept_nights(car_id).where(row.actual_arrival.is_not(None), row.actual_departure.is_not(None)).limit(limit)
+    used = row.actual_departure - row.actual_arrival
+    columns = (row.kept_at, row.departure, row.km, used, row.levers, row.start_pack_c, row.start_cabin_c)
+    found = session.execute(wanted.with_only_columns(*columns)).all()
+    return [
+        NotedDay(planned, leaves, km, taken or 0.0, levers, pack_c, cabin_c)
+        for planned, leaves, km, taken, levers, pack_c, cabin_c in reversed(found)
+    ]
 
 
 def noted_count(session: Session, car_id: int) -> int:

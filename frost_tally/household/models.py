@@ -307,7 +307,7 @@ class LeavingRow(Base):
 
 
 class NightRow(Base):
-    """A kept plan, and beside it what happened."""
+    """A kept plan, and beside it what happened; `start_…` are pack and cabin at departure as planned (°C)."""
 
     __tablename__ = "night"
     __table_args__ = (Index("ix_night_car_departure", "car_id", "departure"),)
@@ -327,6 +327,8 @@ class NightRow(Base):
     levers: Mapped[dict[str, object]] = mapped_column(JSON)
     withdrawn: Mapped[bool] = mapped_column(default=False)
     replaces_id: Mapped[int | None] = mapped_column(ForeignKey("night.id"), default=None)
+    start_pack_c: Mapped[float | None] = mapped_column(default=None)
+    start_cabin_c: Mapped[float | None] = mapped_column(default=None)
     actual_departure: Mapped[float | None] = mapped_column(default=None)
     actual_arrival: Mapped[float | None] = mapped_column(default=None)
     noted_at: Mapped[datetime | None] = mapped_column(Moment, default=None)

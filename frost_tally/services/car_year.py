@@ -70,9 +70,9 @@ def car_year(session: Session, row: CarRow, house: HouseholdRow, now: datetime, 
     table = day_table(car, trip, round(longest, 1), choice, row.cabin_c, PERSON_KG * (row.people - 1), place.altitude_m)
     out_c = np.array([_mean_c(weather, each, row.parked_h + 1) for each in mornings])
     use, end_c = table.ask(km, out_c)
-    around = np.array([_garage_c(place, weather, each) for each in evenings])
+    around = np.array([garage_c(place.garage, place.garage_heated_c, weather, each) for each in evenings])
     pack = rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around)
-    late = np.array([_garage_c(place, weather, each) for each in mornings])
+    late = np.array([garage_c(place.garage, place.garage_heated_c, weather, each) for each in mornings])
     nights = Nights(
         np.array([each.timestamp() for each in evenings]),
         np.array([each.timestamp() for each in mornings]),
@@ -106,7 +106,7 @@ def _mean_c(weather: Weather, departure: datetime, away_h: float) -> float:
     return (weather.temperature_c(departure) + weather.temperature_c(departure + timedelta(hours=away_h))) / 2
 
 
-def _garage_c(place: PlaceRow, weather: Weather, moment: datetime) -> float:
+def garage_c(garage: str, heated_c: float, weather: Weather, moment: datetime) -> float:
     """Air around the parked car, with the mean of the day before from four readings."""
     day = float(np.mean([weather.temperature_c(moment - timedelta(hours=h)) for h in (0, 6, 12, 18)]))
-    return soak_c(weather.temperature_c(moment), day, place.garage, place.garage_heated_c)
+    return soak_c(weather.temperature_c(moment), day, garage, heated_c)

@@ -3,6 +3,7 @@
 from dataclasses import asdict
 from datetime import datetime, time
 
+from ..core.drive.certainty import Band, odd
 from ..core.errors import Refusal
 from ..household.home import Home, Stale, coming_night, household
 from ..household.models import CarRow, ChangeRow, NightRow
@@ -45,10 +46,11 @@ def _row(night: Tonight, sentence: str) -> NightRow:
         wall_kwh=night.plan.session.wall_kwh + night.plan.warm.wall_kwh,
         cost=night.plan.cost,
         levers=levers,
+        start_pack_c=night.plan.warm.pack_c,
+        start_cabin_c=night.plan.warm.cabin_c,
     )
 
 
-ODD_BANDS, ODD_LEAST = 2.0, 0.08
 USUAL = (
     "town_km",
     "country_km",
@@ -130,7 +132,8 @@ def note(home: Home, night_id: int, departure_soc: float, arrival_soc: float, no
         if row is None:
             raise Refusal("There is no such plan.")
         planned, used = row.soc_departure - row.arrival_likely, departure_soc - arrival_soc
-        if not sure and abs(used - planned) > max(ODD_BANDS * (row.arrival_high - row.arrival_low), ODD_LEAST):
+        band = Band(row.arrival_low, row.arrival_likely, row.arrival_high)
+        if not sure and odd(used, planned, band):
             raise Doubtful(
                 f"Does this look right? The day took {100 * used:.0f} % of the pack, and {100 * planned:.0f} % were planned. "
                 "Correct a level, or note it as it is: one odd day does not move the band.",

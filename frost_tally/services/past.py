@@ -1,9 +1,10 @@
 """A car's noted days as facts: kilometres, weather, what they took; and how the latest went against today's model."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 from functools import lru_cache
+from math import isnan
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -14,13 +15,14 @@ from ..core.drive.again import Days, Habit, driven_again
 from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
 from ..core.drive.tyres import gauge_at
+from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
-from ..household.home import car_of, household, place_of, trip_of
+from ..household.home import NotedDay, car_of, household, place_of, trip_of
 from ..household.home import noted_days as noted
-from ..household.models import CarRow
-from ..standins.weather import Weather
-from .car_year import PERSON_KG, climate_of
+from ..household.models import CarRow, PlaceRow
+from ..standins.weather import TypedNight, Weather
+from .car_year import PERSON_KG, climate_of, garage_c
 
 RECENT = 30
 LEARNT_FROM = 1000
@@ -31,58 +33,66 @@ def habit_of(row: CarRow, altitude_m: float) -> Habit:
     return Habit(WarmUpChoice(row.warm_up), row.cabin_c, PERSON_KG * (row.people - 1), altitude_m)
 
 
-def days_of(row: CarRow, departures: Sequence[datetime], km: Array, soc_used: Array, weather: Weather, altitude_m: float) -> Days:
-    """Days in their weather: the mean air of the hours of departure and return, the wind, the tyres cold at that air."""
-    home_again = timedelta(hours=row.parked_h + 1)
-    air_c = np.array([(weather.temperature_c(each) + weather.temperature_c(each + home_again)) / 2 for each in departures])
-    outside_kpa = pressure_at(altitude_m) / 1000.0
-    gauge = np.array([max(80.0, gauge_at(row.tyre_kpa, row.tyre_read_c, each, outside_kpa)) for each in air_c.tolist()])
-    return Days(km, air_c, soc_used, np.array([weather.wind_mps(each) for each in departures]), gauge)
+def days_of(
+    row: CarRow, place: PlaceRow, departures: Sequence[datetime], km: Array, soc_used: Array, weather: Sequence[Weather]
+) -> Days:
+    """Days, each in its weather: the mean air of the hours of departure and return, the wind, the tyres cold at that air, and the
+    air around the car where it stood.
+    """
+    outside_kpa, standing = pressure_at(place.altitude_m) / 1000.0, (place.garage, place.garage_heated_c)
+    found = [_weathered(outside, at, row.parked_h, *standing) for at, outside in zip(departures, weather, strict=True)]
+    air_c, wind_mps, soak_c = (np.array(each) for each in zip(*found, strict=True))
+    gauge = [max(80.0, gauge_at(row.tyre_kpa, row.tyre_read_c, each, outside_kpa)) for each in air_c.tolist()]
+    return Days(km, air_c, soc_used, wind_mps, np.array(gauge), soak_c)
+
+
+@lru_cache(maxsize=4096)
+def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, heated_c: float) -> tuple[float, float, float]:
+    """Air of the drives (°C), wind (m/s) and air around the parked car (°C) of a day: what is past does not change."""
+    air_c = (outside.temperature_c(at) + outside.temperature_c(at + timedelta(hours=parked_h + 1))) / 2
+    return air_c, outside.wind_mps(at), garage_c(garage, heated_c, outside, at)
 
 
 def noted_days(session: Session, row: CarRow, limit: int) -> Days:
-    """The latest noted days, the earliest first; where the owner types the weather, the day's typed temperature counts."""
+    """The latest noted days, the earliest first, in the weather of the place, or as it was typed for them. Raises: Refusal for none."""
     house, place = household(session), place_of(row, session)
-    facts = noted(session, row.id, limit)
-    zone = ZoneInfo(place.zone)
+    facts, zone, climate = noted(session, row.id, limit), ZoneInfo(place.zone), climate_of(house, place)
+    if not facts:
+        raise Refusal("No day is noted yet.")
     days = days_of(
         row,
+        place,
         [each.departure.astimezone(zone) for each in facts],
         np.array([each.km for each in facts]),
         np.array([each.soc_used for each in facts]),
-        climate_of(house, place),
-        place.altitude_m,
+        [climate if house.weather == "village" else _as_typed(each, zone, climate) for each in facts],
     )
-    if house.weather != "village":
-        typed = [_typed_c(each.levers, float(air)) for each, air in zip(facts, days.air_c, strict=True)]
-        days = Days(days.km, np.array(typed), days.soc_used, np.zeros(len(typed)), days.gauge_kpa)
-    return days
+    starts = np.array([(each.pack_c, each.cabin_c) for each in facts], dtype=float)
+    return replace(days, pack_c=starts[:, 0], cabin_c=starts[:, 1])
 
 
-def _typed_c(levers: Mapping[str, object], otherwise: float) -> float:
-    typed = levers.get("out_low_c")
-    return otherwise if typed is None else float(str(typed))
-
-
-@dataclass(frozen=True)
-class _Rows:
-    """Days as plain numbers, so that what was driven again is remembered."""
-
-    rows: tuple[tuple[float, ...], ...]
+def _as_typed(day: NotedDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
+    """The weather that was typed when a day was planned: the same two temperatures that its plan went by."""
+    now_c, low_c = day.levers.get("out_now_c"), day.levers.get("out_low_c")
+    if now_c is None or low_c is None:
+        return otherwise
+    return TypedNight(day.planned.astimezone(zone), float(str(now_c)), float(str(low_c)))
 
 
 def recent_errors(session: Session, row: CarRow) -> tuple[float, ...]:
     """Level used ÷ the model's − 1 on the latest noted days, by the car as it is now (the earliest first)."""
-    days = noted_days(session, row, RECENT)
-    if not len(days.km):
+    try:
+        days = noted_days(session, row, RECENT)
+    except Refusal:
         return ()
-    columns = (days.km, days.air_c, days.soc_used, days.wind_mps, days.gauge_kpa)
-    rows = tuple(zip(*(np.asarray(each).tolist() for each in columns), strict=True))
-    return _errors(car_of(row), trip_of(row), _Rows(rows), habit_of(row, place_of(row, session).altitude_m))
+    columns = tuple(
+        tuple(None if isnan(each) else each for each in getattr(days, name).tolist()) for name in Days.__dataclass_fields__
+    )
+    return _errors(car_of(row), trip_of(row), columns, habit_of(row, place_of(row, session).altitude_m))
 
 
 @lru_cache(maxsize=16)
-def _errors(car: Car, trip: Trip, days: _Rows, habit: Habit) -> tuple[float, ...]:
-    columns = [np.array(each) for each in zip(*days.rows, strict=True)]
-    model = driven_again(car, trip, Days(*columns), habit)
-    return tuple((columns[2] / np.maximum(model, 1e-6) - 1).tolist())
+def _errors(car: Car, trip: Trip, columns: tuple[tuple[float | None, ...], ...], habit: Habit) -> tuple[float, ...]:
+    """Remembered by the days as plain numbers; what nobody knows of a start is None in them, for no NaN equals another."""
+    days = Days(*(np.array(each, dtype=float) for each in columns))
+    return tuple((days.soc_used / np.maximum(driven_again(car, trip, days, habit), 1e-6) - 1).tolist())

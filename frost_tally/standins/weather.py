@@ -15,7 +15,10 @@ WEATHER_SIGMA_C, WEATHER_HOURS = 4.0, 60.0
 
 
 class Weather(Protocol):
-    """Outside temperature and wind at a time."""
+    """Outside temperature and wind at a time; weathers of the same numbers are equal, so that what was read can be remembered."""
+
+    def __hash__(self) -> int:
+        """By its numbers."""
 
     def temperature_c(self, moment: datetime) -> float:
         """Air temperature, °C."""

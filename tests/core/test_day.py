@@ -12,7 +12,7 @@ from scipy.stats import t as student
 from frost_tally.core.car import Car, Factors, preset
 from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.again import Days, Habit, driven_again
-from frost_tally.core.drive.certainty import TAIL, Band, along, arrival, own_days
+from frost_tally.core.drive.certainty import TAIL, Band, along, arrival, odd, own_days
 from frost_tally.core.drive.day import Leg, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
 from frost_tally.core.drive.learn import learn
@@ -157,6 +157,10 @@ class Bands(unittest.TestCase):
         right, wrong = (self.band((*usual, last)) for last in (0.08, 4.0))
         for a, b in zip((right.low, right.likely, right.high), (wrong.low, wrong.likely, wrong.high), strict=True):
             self.assertAlmostEqual(a, b, delta=0.004)
+
+    def test_a_day_far_off_its_plan_is_odd_and_a_usual_miss_is_not(self) -> None:
+        planned = Band(0.28, 0.31, 0.34)
+        self.assertEqual([odd(used, 0.49, planned) for used in (0.49, 0.55, 0.60, 0.64, 0.36)], [False, False, False, True, True])
 
     def test_learning_narrows_what_is_not_known(self) -> None:
         learnt = learn(CAR, DAY, Learning().logged(160), WarmUpChoice.CABIN).factors

@@ -1,6 +1,10 @@
 """Setting up through its routes: steps, bad input, several cars, and what is entered against what is of the class."""
 
+from frost_tally.household.home import cars
+from frost_tally.services import clock, nights
+from frost_tally.services.past import noted_days, recent_errors
 from frost_tally.services.setup import own_numbers, progress
+from frost_tally.services.tonight import tonight
 from tests.web.client import WebCase
 
 CAR = {
@@ -43,6 +47,21 @@ class SettingUp(WebCase):
         self.assertIn('name="out_low_c" value="6.8"', again)
         entered = {each.key: each.basis.value for each in own_numbers(self.home)[0][1]}
         self.assertEqual((entered["usable capacity when new"], entered["drag area"]), ("entered", "common practice"))
+
+    def test_a_day_as_planned_is_no_error_where_the_weather_is_typed(self) -> None:
+        """Past days are driven again in the air that their plan went by, not in the low of the morning."""
+        for name, fields in (("car", CAR), ("outlet", OUTLET), ("tariff", TARIFF), ("place", {**PLACE, "garage_heated_c": "12"})):
+            self.step(name, **fields)
+        now = clock.now(self.home)
+        night = tonight(self.home, now)
+        number = nights.keep(self.home, night, "Kept.", night.revision, night.plan.request.departure)
+        nights.note(self.home, number, night.plan.soc_departure, night.arrival.likely, now)
+        with self.home.reading() as session:
+            car = cars(session)[0]
+            used, days = night.plan.soc_departure - night.arrival.likely, noted_days(session, car, 5)
+            self.assertAlmostEqual(float(days.air_c[0]), night.conditions.ambient_c, delta=1e-6)
+            self.assertAlmostEqual(float(days.soc_used[0]), used, delta=1e-6)
+            self.assertAlmostEqual(recent_errors(session, car)[0], 0.0, delta=0.05)
 
     def test_each_wrong_entry_is_said_and_nothing_is_kept(self) -> None:
         cases = (("usable_kwh_new", "900", "5 to 250 kWh"), ("soh", "", "Nothing entered"), ("chemistry", "coal", "NMC or NCA"), ("name", "", "Nothing entered"),

@@ -17,8 +17,9 @@ AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 3
 
 @dataclass(frozen=True)
 class Days:
-    """Logged days; arrays of shape (days,): km, air °C, level used (0 to 1, observed), wind (m/s; calm when None) and cold tyre
-    pressure (kPa gauge; placard when None).
+    """Logged days; arrays of shape (days,): km, air °C, level used (0 to 1, observed), wind (m/s; calm when None), cold tyre
+    pressure (kPa gauge; placard when None), air around the parked car before departure (°C; the air when None), and pack and
+    cabin at departure as they were planned (°C; not a number where nobody knows: then as the habit warms a soaked car).
     """
 
     km: Array
@@ -26,6 +27,9 @@ class Days:
     soc_used: Array
     wind_mps: Array | None = None
     gauge_kpa: Array | None = None
+    soak_c: Array | None = None
+    pack_c: Array | None = None
+    cabin_c: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -52,11 +56,13 @@ class Habit:
 
 
 def driven_again(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
-    """Level (0 to 1) that the model takes for each day: the trip's mix of roads over its kilometres, warmed up by habit from
-    soaked; a lane for each day. Raises: OutOfRange for a trip without kilometres, or weather out of range.
+    """Level (0 to 1) that the model takes for each day: the trip's mix of roads over its kilometres, a lane for each day.
+
+    Every day sets off with the temperatures that are known of it, from a level at which a full pack does not limit braking.
+    Raises: OutOfRange for a trip without kilometres, or weather out of range.
     """
     count = len(days.km)
-    pack_c, cabin_c = _mornings(car, habit, days.air_c)
+    pack_c, cabin_c = _mornings(car, habit, days)
     rows = []
     for i in range(count):
         at = habit.conditions(
@@ -70,11 +76,16 @@ def driven_again(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
     return run(car, trip, habit.conditions(0.0), inputs).soc_used
 
 
-def _mornings(car: Car, habit: Habit, air_c: Array) -> tuple[Array, Array]:
-    """Pack and cabin temperatures at departure, by the air in which the car soaked."""
+def _mornings(car: Car, habit: Habit, days: Days) -> tuple[Array, Array]:
+    """Pack and cabin temperatures at departure: as planned, else as the habit warms a car that soaked in the air around it."""
     warm = [
         warm_up(car, habit.choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
         for air in AIRS_C
     ]
-    pack, cabin = (np.interp(air_c, AIRS_C, column) for column in zip(*((w.pack_c, w.cabin_c) for w in warm), strict=True))
+    soaked = days.air_c if days.soak_c is None else days.soak_c
+    usual = (np.interp(soaked, AIRS_C, column) for column in zip(*((w.pack_c, w.cabin_c) for w in warm), strict=True))
+    pack, cabin = (
+        each if own is None else np.where(np.isnan(own), each, own)
+        for each, own in zip(usual, (days.pack_c, days.cabin_c), strict=True)
+    )
     return pack, cabin

@@ -37,6 +37,12 @@ UNLIKE = figure(
     "of the car's doubt stays, for the coming day is colder or faster than those noted",
 )
 ROBUST = 1.4826
+ODD_WIDTHS = figure(
+    "certainty.odd_widths", 2.0, "", Basis.COMMON_PRACTICE, "widths of its band off the plan, a day is asked about"
+)
+ODD_SOC = figure(
+    "certainty.odd_least", 0.08, "", Basis.COMMON_PRACTICE, "of level off the plan at least, before a day is asked about"
+)
 LEAST_ERRORS = 3
 TAIL = 0.9
 COLDEST_C = -45.0
@@ -50,6 +56,11 @@ class Band:
     low: float
     likely: float
     high: float
+
+
+def odd(used_soc: float, planned_soc: float, planned: Band) -> bool:
+    """Whether a noted day hardly fits its plan: a slip of the finger, or another day. Levels used, and the planned arrival (0 to 1)."""
+    return abs(used_soc - planned_soc) > max(ODD_WIDTHS * (planned.high - planned.low), ODD_SOC)
 
 
 @dataclass(frozen=True)

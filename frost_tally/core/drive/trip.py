@@ -260,7 +260,7 @@ class _State:
             self.parts[name] += lane.own * kwh
         moved = lane.own * np.sum(list(parts.values()), axis=0)
         cold_worn = (cold_factor((before_c + self.pack_c) / 2) - 1) * brake_sq / (1000 * car.pack.usable_kwh)
-        self.worn_kwh += moved + (2 * brake_w + cold_worn) * span / 3.6e6
+        self.worn_kwh += moved + lane.own * (2 * brake_w + cold_worn) * span / 3.6e6
         self.soc_used += moved / (lane.capacity_kwh * self._usable())
         self.seconds += span
 

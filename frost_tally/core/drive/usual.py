@@ -11,13 +11,13 @@ from ..car import PARKED_W_PER_K, Car
 from ..heat.lumped import relax
 from ..heat.warm import PACK_TARGET_C, WarmUpChoice, warm_up
 from ..units import Array
+from .again import AMPLE_KW
 from .day import Lanes, Start, Trip
 from .road import Conditions
 from .trip import lanes, run, side_by_side
 
 AIRS_C = (-40.0, -25.0, -15.0, -8.0, 0.0, 8.0, 16.0, 24.0, 35.0, 45.0)
 SHARES = (0.1, 0.5, 1.0, 2.0)
-AMPLE_KW = 22.0
 COLD_PACKS_C = (-40.0, -25.0, -15.0, -8.0, -4.0, 0.0, 5.0, 10.0, 15.0)
 
 

@@ -1,4 +1,4 @@
-"""What learning leaves unknown of a car's factors"""
+"""What learning leaves unknown of a car's factors, and the temperatures a kept plan leaves with"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -12,3 +12,5 @@ depends_on = None
 def upgrade() -> None:
     for name in ("day", "base", "heat", "cold"):
         op.add_column("car", sa.Column(f"learnt_{name}_sigma", sa.Double(), nullable=True))
+    for name in ("pack", "cabin"):
+        op.add_column("night", sa.Column(f"start_{name}_c", sa.Double(), nullable=True))

@@ -16,7 +16,6 @@ from frost_tally.household.models import CarRow
 from frost_tally.services.past import RECENT, habit_of
 
 SEEDS = (SEED, *range(1, 11))
-MOST_DAYS = 400
 
 
 @dataclass(frozen=True)
@@ -40,7 +39,7 @@ def demo_cars(home: Home) -> list[CarRow]:
         return cars(session)
 
 
-def coverage(row: CarRow, seed: int, years: float = 2.0, most: int = MOST_DAYS) -> Coverage:
+def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
     """Bands of every fourth day, each from the days before it and the weather that came; the factors learnt from the other days."""
     _, days, _ = log_days(row, years, seed)
     habit, trip = habit_of(row, PLACE_M), trip_of(row)
@@ -52,7 +51,7 @@ def coverage(row: CarRow, seed: int, years: float = 2.0, most: int = MOST_DAYS) 
     for car in (plain, replace(plain, factors=found.factors)):
         errors = days.soc_used / driven_again(car, trip, days, habit) - 1
         inside, wide = [], []
-        for i in np.flatnonzero(held)[-most:]:
+        for i in np.flatnonzero(held):
             air = float(days.air_c[i])
             at = habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i]))
             soak = float(days.soak_c[i])

@@ -1,7 +1,7 @@
 """A car's noted days as facts: kilometres, weather, what they took; and how the latest went against today's model."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import fields, replace
 from datetime import datetime, timedelta
 from functools import lru_cache
 from math import isnan
@@ -15,7 +15,6 @@ from ..core.drive.again import Days, Habit, driven_again
 from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
 from ..core.drive.tyres import gauge_at
-from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.home import NotedDay, car_of, household, place_of, trip_of
@@ -54,11 +53,11 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
 
 
 def noted_days(session: Session, row: CarRow, limit: int) -> Days:
-    """The latest noted days, the earliest first, in the weather of the place, or as it was typed for them. Raises: Refusal for none."""
+    """The latest noted days, the earliest first, in the weather of the place, or as it was typed for them."""
     house, place = household(session), place_of(row, session)
     facts, zone, climate = noted(session, row.id, limit), ZoneInfo(place.zone), climate_of(house, place)
     if not facts:
-        raise Refusal("No day is noted yet.")
+        return Days(*(np.zeros(0) for _ in fields(Days)))
     days = days_of(
         row,
         place,
@@ -81,13 +80,11 @@ def _as_typed(day: NotedDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
 
 def recent_errors(session: Session, row: CarRow) -> tuple[float, ...]:
     """Level used ÷ the model's − 1 on the latest noted days, by the car as it is now (the earliest first)."""
-    try:
-        days = noted_days(session, row, RECENT)
-    except Refusal:
+    days = noted_days(session, row, RECENT)
+    if not len(days.km):
         return ()
-    columns = tuple(
-        tuple(None if isnan(each) else each for each in getattr(days, name).tolist()) for name in Days.__dataclass_fields__
-    )
+    kept = (getattr(days, each.name).tolist() for each in fields(Days))
+    columns = tuple(tuple(None if isnan(each) else each for each in column) for column in kept)
     return _errors(car_of(row), trip_of(row), columns, habit_of(row, place_of(row, session).altitude_m))
 
 

@@ -13,9 +13,8 @@ import uvicorn
 from rich.console import Console
 
 from .core.errors import Refusal
-from .demo import fill
-from .household.home import Home
-from .household.store import StoreError, backup, open_store, restore
+from .demo import open_home
+from .household.store import StoreError, backup, restore
 from .services import clock
 from .services.evening import NotSetUp
 from .services.tonight import Tonight, tonight
@@ -34,13 +33,6 @@ def _settings(demo: bool = False, port: int | None = None) -> Settings:
     return given.model_copy(update={"demo": demo or given.demo, "port": port or given.port})
 
 
-def _home(settings: Settings) -> Home:
-    home = Home(open_store(settings.database, settings.backups))
-    if settings.demo:
-        fill(home)
-    return home
-
-
 def _log(settings: Settings) -> None:
     """One JSON object a line, on standard error."""
     level = logging.getLevelNamesMapping().get(settings.log_level.upper(), logging.INFO)
@@ -57,7 +49,7 @@ def _log(settings: Settings) -> None:
 
 def _run(settings: Settings) -> None:
     _log(settings)
-    home = _home(settings)
+    home = open_home(settings)
     out.print(f"Frost Tally is at [bold]http://{settings.host}:{settings.port}[/bold]   (stop with Ctrl-C)")
     uvicorn.run(create_app(settings, home), host=settings.host, port=settings.port, log_level="warning", server_header=False)
 
@@ -81,7 +73,7 @@ def show_tonight(
     car: int | None = None,
 ) -> None:
     """Say the plan for tonight."""
-    home = _home(_settings(use_demo))
+    home = open_home(_settings(use_demo))
     try:
         night = tonight(home, clock.now(home), car)
     except NotSetUp:

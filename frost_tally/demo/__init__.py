@@ -12,13 +12,17 @@ from ..core.drive.again import Days, driven_again
 from ..core.drive.certainty import OwnDays, own_days
 from ..household.home import Home, car_of, household, trip_of
 from ..household.models import CarRow, DepartureRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow, TyreRow
+from ..household.store import open_store
 from ..services.past import RECENT, days_of, habit_of
 from ..services.setup import band_rows, car_fields
 from ..services.tariffs import FEED, put_prices, season_rows
-from ..services.tyres import sensors_of
 from ..services.warmup import settle
+from ..settings import Settings
 from ..standins.price_feed import SeededFeed
 from ..standins.weather import SeededYear
+from ..standins.wheel_sensors import SeededSensors
+from ..world import World
+from .world import LEAKING, demo_world
 
 ZONE = ZoneInfo("Europe/Oslo")
 EVENING = datetime(2027, 1, 14, 18, 12, tzinfo=ZONE)
@@ -26,15 +30,27 @@ SEED = 1410
 SETTLED_DAYS = 10
 
 
+def open_home(settings: Settings, years: float = 2.0) -> Home:
+    """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log."""
+    engine = open_store(settings.database, settings.backups)
+    if not settings.demo:
+        return Home(engine, World(prices=SeededFeed()))
+    home = Home(engine, demo_world(engine))
+    fill(home, years)
+    return home
+
+
 def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
     """Write the household into an empty store, with a log of `years` before the demo's evening; nothing if it is there."""
-    with home.changing() as session:
+    home = Home(home.engine, demo_world(home.engine))
+    with home.recording() as session:
         house = household(session)
         if house.complete:
             return
+        session.add(house)
         place = PlaceRow(name="Skarfell", zone="Europe/Oslo", altitude_m=PLACE_M, garage="unheated")
         session.add_all([place, PersonRow(name="Everyone")])
-        house.currency, house.weather, house.complete, house.clock = "EUR", "village", True, EVENING
+        house.currency, house.complete, house.clock = "EUR", True, EVENING
         wall = OutletRow(name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32, place=place)
         socket = OutletRow(name="Barn socket", voltage_v=230, phases=1, breaker_a=16, code="iec", cable_a=10, place=place)
         grange = OutletRow(
@@ -72,7 +88,7 @@ def _departures(marten: CarRow, dray: CarRow) -> list[DepartureRow]:
 
 def _feed_year(years: float) -> Series:
     """The half-hourly prices of the past year, and what is known on the evening; the last weeks for a short log."""
-    feed = SeededFeed("Europe/Oslo")
+    feed = SeededFeed()
     midnight = EVENING.replace(hour=0, minute=0)
     return feed.prices(midnight - timedelta(days=min(368, int(370 * years) + 2)), feed.known_until(EVENING))
 
@@ -170,11 +186,11 @@ def _day_km(car: CarRow, departure: datetime, draw: np.random.Generator) -> floa
 
 def _tyres(car: CarRow, years: float) -> list[TyreRow]:
     """A look at the tyres about every third week, cold in the morning."""
-    found, sensors, weather = [], sensors_of(car.name, car.placard_kpa), SeededYear()
+    found, sensors, weather = [], SeededSensors(leaking=LEAKING), SeededYear()
     for ago in range(int(years * 365), 5, -19):
         at = (EVENING - timedelta(days=ago)).replace(hour=7)
         tyre_c = round(weather.temperature_c(at), 1)
-        for wheel, kpa in sensors.read(at, tyre_c).items():
+        for wheel, kpa in sensors.read(car.name, car.placard_kpa, at, tyre_c).items():
             found.append(TyreRow(car_id=car.id, read_at=at, wheel=wheel, kpa=kpa, tyre_c=tyre_c, source="gauge"))
     return found
 

@@ -1,12 +1,12 @@
-"""The unit of work: reading and changing the household, with a revision that grows at every change."""
+"""The unit of work: reading the household, deciding for it (with a revision and a way back), and recording what happened."""
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, time
 
 import numpy as np
-from sqlalchemy import Engine, Select, func, select, update
+from sqlalchemy import Engine, Select, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import Chemistry
@@ -14,8 +14,10 @@ from ..core.car import DAY_SIGMA, FACTOR_SIGMA, Body, Cabin, Car, Factors, Onboa
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Series, Tariff
 from ..core.drive.day import Leg, Road, Trip
+from ..world import World
 from .calendar import holidays_of
-from .models import CarRow, HouseholdRow, NightRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow
+from .models import CarRow, HouseholdRow, NightRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow, UndoRow
+from .undo import Decision, take_back
 
 
 class Stale(RuntimeError):
@@ -24,37 +26,58 @@ class Stale(RuntimeError):
 
 @dataclass(frozen=True)
 class Home:
-    """The store of one household."""
+    """One household: its store, and the world outside."""
 
     engine: Engine
+    world: World = field(default_factory=World)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that only reads."""
-        with Session(self.engine, expire_on_commit=False) as session:
+        with Session(self.engine, expire_on_commit=False, info={"world": self.world}) as session:
             yield session
 
     @contextmanager
-    def changing(self, seen_revision: int | None = None) -> Iterator[Session]:
-        """A transaction: all or nothing. Raises: Stale when the household moved on since `seen_revision`."""
-        with Session(self.engine, expire_on_commit=False) as session, session.begin():
-            _household(session)
+    def deciding(self, words: str, seen_revision: int | None = None) -> Iterator[Decision]:
+        """A transaction of somebody's decision, all or nothing: pages made before it are stale, and it can be undone.
+
+        `words` say what was decided; the session's `words` may still be made clearer inside. Its `number` undoes it.
+        Raises: Stale when the household moved on since `seen_revision`.
+        """
+        with Decision(self.engine, words) as session, session.begin():
+            at = session.connection()
+            at.execute(insert(HouseholdRow).prefix_with("OR IGNORE").values(id=1, revision=0))
             moved = update(HouseholdRow).values(revision=HouseholdRow.revision + 1)
             if seen_revision is not None:
                 moved = moved.where(HouseholdRow.revision == seen_revision)
-            if session.connection().execute(moved).rowcount != 1:
+            if at.execute(moved).rowcount != 1:
                 raise Stale("Something was changed elsewhere since this page was opened.")
-            session.expire_all()
+            yield session
+            session.close_decision()
+
+    @contextmanager
+    def recording(self) -> Iterator[Session]:
+        """A transaction that writes down what happened, all or nothing: no page goes stale, nothing to undo."""
+        with Session(self.engine, expire_on_commit=False) as session, session.begin():
             yield session
 
+    def undo(self, number: int) -> int:
+        """Take back a decision; returns the number to undo that by. Raises: Refusal when it is gone or was built upon."""
+        with self.deciding("Taken back") as session:
+            take_back(session, number)
+        return session.number
 
-def _household(session: Session) -> HouseholdRow:
-    row = session.get(HouseholdRow, 1)
-    if row is None:
-        row = HouseholdRow(id=1, revision=0)
-        session.add(row)
-        session.flush()
-    return row
+    def undoable(self, number: int) -> str:
+        """The words of a decision that can still be undone; "" for any other."""
+        with self.reading() as session:
+            row = session.get(UndoRow, number)
+            return row.words if row is not None else ""
+
+
+def world_of(session: Session) -> World:
+    """The world outside the home that a session reads."""
+    found: World = session.info["world"]
+    return found
 
 
 def household(session: Session) -> HouseholdRow:

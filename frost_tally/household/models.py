@@ -12,6 +12,7 @@ class Moment(TypeDecorator[datetime]):
 
     impl = DateTime
     cache_ok = True
+    python_type = datetime
 
     def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
         return None if value is None else value.astimezone(UTC).replace(tzinfo=None)
@@ -161,6 +162,7 @@ class UndoRow(Base):
     """What some rows were before a change: see `household.undo`."""
 
     __tablename__ = "undo"
+    __table_args__ = {"sqlite_autoincrement": True}  # noqa: RUF012 - a number is never used twice
     id: Mapped[int] = mapped_column(primary_key=True)
     made_at: Mapped[datetime] = mapped_column(Moment)
     words: Mapped[str]
@@ -234,16 +236,6 @@ class CarRow(Base):
     withdrawn: Mapped[bool] = mapped_column(default=False)
     outlet: Mapped[OutletRow | None] = relationship(lazy="joined")
     tariff: Mapped[TariffRow | None] = relationship(lazy="joined")
-
-
-class ChangeRow(Base):
-    """What a car's usual levers were before they were kept for good, so that it can be undone."""
-
-    __tablename__ = "change"
-    id: Mapped[int] = mapped_column(primary_key=True)
-    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
-    made_at: Mapped[datetime] = mapped_column(Moment)
-    before: Mapped[dict[str, object]] = mapped_column(JSON)
 
 
 class TyreRow(Base):

@@ -1,79 +1,144 @@
-"""Undo: what rows were before a change, kept as they lie in the file and put back as they were."""
+"""Undo: what a decision's rows were before it, kept by the session itself as it writes, and put back as they were."""
 
-from collections.abc import Sequence
-from datetime import UTC, datetime
+from collections.abc import Mapping
+from datetime import UTC, date, datetime, time
+from typing import Any
 
-from sqlalchemy import text
-from sqlalchemy.orm import Session
+from sqlalchemy import Column, Engine, Table, delete, event, insert, inspect, select
+from sqlalchemy.orm import Session, object_session
 
 from ..core.errors import Refusal
-from .models import UndoRow
+from . import intervals
+from .models import Base, PendingRow, UndoRow
 
-Scope = tuple[str, str, int]
-CHILDREN = {"tariff": (("tariff_band", "tariff_id"), ("season", "tariff_id"))}
-TABLES = {
-    "car": "id",
-    "outlet": "id",
-    "place": "id",
-    "person": "id",
-    "tariff": "id",
-    "household": "id",
-    "tyre": "id",
-    "usual_day": "id",
-    "departure": "id",
-}
 KEPT = 200
+Key = tuple[Any, ...]
+Values = dict[str, object]
 
 
-def remember(session: Session, words: str, whom: Sequence[tuple[str, int]], new: Sequence[tuple[str, int]] = ()) -> int:
-    """Keep what some rows (table, number) are now, with what belongs to them; returns the number to undo it by.
+class Decision(Session):
+    """A transaction that somebody decided on: `words` say what, `number` undoes it once the transaction is over."""
 
-    Call it before the change, in its transaction. Rows in `new` were made by the change: undoing takes them away again.
-    """
-    session.flush()
-    before = [_kept(session, table, number) for table, number in whom]
-    before += [{"table": table, "number": number, "rows": {table: []}} for table, number in new]
-    row = UndoRow(made_at=datetime.now(UTC), words=words, before=before)
-    session.add(row)
-    session.flush()
-    session.execute(text("DELETE FROM undo WHERE id <= :old"), {"old": row.id - KEPT})
-    return row.id
+    def __init__(self, engine: Engine, words: str) -> None:
+        super().__init__(engine, expire_on_commit=False)
+        self.words, self.number = words, 0
+        self._before: dict[tuple[str, Key], Values] = {}
+        self._made: list[Base] = []
+        self._files: list[str] = []
+
+    def file_taken(self, pending: str) -> None:
+        """A file whose intervals were taken over, or taken back, belongs to this decision."""
+        self._files.append(pending)
+
+    def note_before(self, row: Base, gone: bool) -> None:
+        """Keep what a row about to be written is in the store; the first such picture of a column counts."""
+        state = inspect(row)
+        if isinstance(row, PendingRow) or any(row is each for each in self._made):
+            return
+        table, key = Base.metadata.tables[row.__tablename__], tuple(state.identity or ())
+        changed = [
+            each.columns[0].name for each in state.mapper.column_attrs if gone or state.attrs[each.key].history.has_changes()
+        ]
+        if changed:
+            stored, kept = _stored(self, table, key), self._before.setdefault((table.name, key), {})
+            for name in changed:
+                kept.setdefault(name, stored[name])
+
+    def note_made(self, row: Base) -> None:
+        """A row that was not there before."""
+        self._made.append(row)
+
+    def close_decision(self) -> None:
+        """Write down how to undo it."""
+        self.flush()
+        images: list[dict[str, object]] = [{"file": each} for each in self._files]
+        for row in self._made:
+            state = inspect(row)
+            if state.persistent:
+                table, key = Base.metadata.tables[row.__tablename__], tuple(state.identity or ())
+                images.append({"table": table.name, "key": list(key), "was": None, "became": _stored(self, table, key)})
+        for (name, key), was in self._before.items():
+            now = _stored(self, Base.metadata.tables[name], key)
+            images.append({"table": name, "key": list(key), "was": was, "became": {n: now[n] for n in was} if now else None})
+        written = self.connection().execute(insert(UndoRow).values(made_at=datetime.now(UTC), words=self.words, before=images))
+        self.number = int(written.inserted_primary_key[0])  # type: ignore[index]
+        self.connection().execute(delete(UndoRow).where(UndoRow.id <= self.number - KEPT))
 
 
-def _kept(session: Session, table: str, number: int) -> dict[str, object]:
-    scopes = [(table, TABLES[table]), *CHILDREN.get(table, ())]
-    rows = {
-        name: [dict(r) for r in session.execute(text(f"SELECT * FROM {name} WHERE {key} = :n"), {"n": number}).mappings()]  # noqa: S608
-        for name, key in scopes
-    }
-    return {"table": table, "number": number, "rows": rows}
+@event.listens_for(Base, "before_update", propagate=True)
+def _before_update(_mapper: object, _connection: object, row: Base) -> None:
+    if isinstance(session := object_session(row), Decision):
+        session.note_before(row, gone=False)
 
 
-def put_back(session: Session, undo_id: int) -> str:
-    """Put the rows back as they were; returns the words of the change. Raises: Refusal when there is nothing to undo."""
-    found = session.get(UndoRow, undo_id)
+@event.listens_for(Base, "before_delete", propagate=True)
+def _before_delete(_mapper: object, _connection: object, row: Base) -> None:
+    if isinstance(session := object_session(row), Decision):
+        session.note_before(row, gone=True)
+
+
+@event.listens_for(Base, "before_insert", propagate=True)
+def _before_insert(_mapper: object, _connection: object, row: Base) -> None:
+    if isinstance(session := object_session(row), Decision):
+        session.note_made(row)
+
+
+def take_back(session: Decision, number: int) -> None:
+    """Put the rows of a decision back as they were. Raises: Refusal when it is not there, or was built upon since."""
+    found = session.get(UndoRow, number)
     if found is None:
         raise Refusal("There is nothing left to undo.")
-    session.flush()
-    for each in found.before:
-        _restore(session, str(each["table"]), int(str(each["number"])), each["rows"])  # type: ignore[arg-type]
-    words = found.words
-    session.delete(found)
-    session.expire_all()
-    return words
+    session.words = (
+        found.words.removeprefix("Taken back: ") if found.words.startswith("Taken back: ") else f"Taken back: {found.words}"
+    )
+    images: list[dict[str, Any]] = list(found.before)
+    for image in images:
+        if "table" in image and _now(session, image) != image["became"]:
+            raise Refusal("This was changed again since: undo the later change first.")
+    for image in images:
+        if "file" in image:
+            intervals.turn(session, image["file"])
+            session.file_taken(image["file"])
+        else:
+            _put_back(session, image)
+    session.connection().execute(delete(UndoRow).where(UndoRow.id == number))
 
 
-def _restore(session: Session, table: str, number: int, rows: dict[str, list[dict[str, object]]]) -> None:
-    for name, key in CHILDREN.get(table, ()):
-        session.execute(text(f"DELETE FROM {name} WHERE {key} = :n"), {"n": number})  # noqa: S608 - names are ours
-    key = TABLES[table]
-    if not rows[table]:
-        session.execute(text(f"DELETE FROM {table} WHERE {key} = :n"), {"n": number})  # noqa: S608
-        return
-    for name, kept in rows.items():
-        for row in kept:
-            row = {column: value for column, value in row.items() if (name, column) != ("household", "revision")}
-            changes = ", ".join(f'"{column}" = :{column}' for column in row if column != "id")
-            if session.execute(text(f"UPDATE {name} SET {changes} WHERE id = :id"), row).rowcount == 0:  # type: ignore[attr-defined]  # noqa: S608
-                columns, marks = (", ".join(each.format(column) for column in row) for each in ('"{}"', ":{}"))
-                session.execute(text(f"INSERT INTO {name} ({columns}) VALUES ({marks})"), row)  # noqa: S608
+def _now(session: Session, image: Mapping[str, Any]) -> Values | None:
+    """The columns of an image as they are in the store; None when the row is gone."""
+    stored = _stored(session, Base.metadata.tables[image["table"]], tuple(image["key"]))
+    wanted = image["became"] or image["was"]
+    return {name: stored[name] for name in wanted} if stored else None
+
+
+def _put_back(session: Session, image: Mapping[str, Any]) -> None:
+    table = Base.metadata.tables[image["table"]]
+    kind = next(each.class_ for each in Base.registry.mappers if each.local_table is table)
+    row, was = session.get(kind, tuple(image["key"])), image["was"]
+    if was is None:
+        if row is not None and hasattr(row, "withdrawn"):
+            row.withdrawn = True
+        elif row is not None:
+            session.delete(row)
+    else:
+        values = {name: _typed(table.columns[name], value) for name, value in was.items()}
+        if row is None:
+            session.add(kind(**values))
+        else:
+            for name, value in values.items():
+                setattr(row, name, value)
+
+
+def _stored(session: Session, table: Table, key: Key) -> Values:
+    """A row's columns as plain values; empty when there is no such row."""
+    wanted = select(table).where(*(column == value for column, value in zip(table.primary_key, key, strict=True)))
+    found = session.connection().execute(wanted).mappings().first()
+    return (
+        {name: value.isoformat() if isinstance(value, date | time) else value for name, value in found.items()} if found else {}
+    )
+
+
+def _typed(column: Column[Any], value: object) -> object:
+    """A plain value as the column's own type."""
+    kind = column.type.python_type
+    return kind.fromisoformat(value) if kind in (datetime, date, time) and isinstance(value, str) else value

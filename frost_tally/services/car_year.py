@@ -13,9 +13,10 @@ from ..core.car import Car
 from ..core.charge.year import Nights
 from ..core.drive.usual import DayTable, day_table, rested_c
 from ..core.heat.warm import WarmUpChoice, soak_c
-from ..household.home import car_of, place_of, trip_of
-from ..household.models import CarRow, HouseholdRow, NightRow, PlaceRow
-from ..standins.weather import SeededYear, TypicalYear, Weather
+from ..household.home import car_of, place_of, trip_of, world_of
+from ..household.models import CarRow, NightRow, PlaceRow
+from ..standins.weather import TypicalYear
+from ..world import Weather, World
 
 NIGHTS = 365
 ENOUGH_LOGGED = 60
@@ -41,9 +42,9 @@ class CarYear:
         return float(self.km.sum())
 
 
-def climate_of(house: HouseholdRow, place: PlaceRow) -> Weather:
-    """A year's weather of a place: the village's, or one from its January and July."""
-    return SeededYear() if house.weather == "village" else TypicalYear(place.january_c, place.july_c)
+def climate_of(world: World, place: PlaceRow) -> Weather:
+    """A year's weather of a place: the world's, or one from its January and July."""
+    return world.weather or TypicalYear(place.january_c, place.july_c)
 
 
 def first_evening(now: datetime) -> date:
@@ -51,11 +52,11 @@ def first_evening(now: datetime) -> date:
     return (now - timedelta(days=NIGHTS)).date()
 
 
-def car_year(session: Session, row: CarRow, house: HouseholdRow, now: datetime, trips: str = "log") -> CarYear:
+def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -> CarYear:
     """The year up to last night: days from the log when it has at least 60 (and `trips` is "log"), else the usual day."""
     place = place_of(row, session)
     zone, first = ZoneInfo(place.zone), first_evening(now.astimezone(ZoneInfo(place.zone)))
-    weather, car, trip = climate_of(house, place), car_of(row), trip_of(row)
+    weather, car, trip = climate_of(world_of(session), place), car_of(row), trip_of(row)
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
     evenings, mornings = _clocks(days, row.plug_in, row.depart, zone)
     logged = _logged(session, row.id, mornings[0], mornings[-1], zone) if trips == "log" else {}

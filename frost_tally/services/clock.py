@@ -1,33 +1,31 @@
-"""What time it is: the machine's clock, or the demo's, which stands still until somebody moves it on."""
+"""What time it is in the home: the world's clock, which in the demo stands still until somebody moves it on."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from ..household.home import Home, home_place, household
+from ..core.errors import Refusal
+from ..household.home import Home, home_place
+from ..world import StandingClock
 
 
 def now(home: Home) -> datetime:
     """The household's present moment, on its local clock."""
     with home.reading() as session:
-        row = household(session)
-        return (row.clock or datetime.now(UTC)).astimezone(ZoneInfo(home_place(session).zone))
+        return home.world.clock.now().astimezone(ZoneInfo(home_place(session).zone))
 
 
-def is_demo(home: Home) -> bool:
-    """Whether the clock is the demo's."""
-    with home.reading() as session:
-        return household(session).clock is not None
+def can_move(home: Home) -> bool:
+    """Whether the clock stands still until somebody moves it."""
+    return isinstance(home.world.clock, StandingClock)
 
 
 def move_on(home: Home) -> datetime:
-    """Move the demo's clock to the next evening or morning (18:12 or 08:00), whichever comes first."""
-    with home.changing() as session:
-        row = household(session)
-        if row.clock is None:
-            return datetime.now(UTC)
-        here = row.clock.astimezone(ZoneInfo(home_place(session).zone))
-        times = [
-            here.replace(hour=hour, minute=minute) + timedelta(days=day) for day in (0, 1) for hour, minute in ((8, 0), (18, 12))
-        ]
-        row.clock = min(at for at in times if at > here)
-        return row.clock
+    """Move a standing clock to the next evening or morning (18:12 or 08:00), whichever comes first. Raises: Refusal for any other."""
+    clock, here = home.world.clock, now(home)
+    if not isinstance(clock, StandingClock):
+        raise Refusal("This household’s clock goes by itself.")
+    times = [
+        here.replace(hour=hour, minute=minute) + timedelta(days=day) for day in (0, 1) for hour, minute in ((8, 0), (18, 12))
+    ]
+    clock.set(min(at for at in times if at > here))
+    return now(home)

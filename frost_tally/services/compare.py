@@ -19,6 +19,7 @@ from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.home import Home, cars, home_place, household, supply_of, tariff_of, tariffs
 from ..household.models import HouseholdRow, PlaceRow, PriceRow, ReadingRow
+from ..world import World
 from .car_year import NIGHTS, CarYear, car_year, first_evening
 from .evening import NotSetUp
 from .remembered import NotYet, known, remembered
@@ -31,7 +32,7 @@ TYPICAL_MONTHS = (720.0, 640, 600, 450, 340, 260, 240, 260, 330, 470, 600, 700)
 class Ask:
     """What can be pulled: which tariffs (numbers), the moved share of the house (0 to 0.5), where the trips come from."""
 
-    chosen: tuple[int, ...]
+    tariff: tuple[int, ...]
     shift: float
     trips: str = "log"
 
@@ -83,7 +84,7 @@ def comparison(home: Home, now: datetime, pull: Callable[[Ask], Ask] = lambda us
         usual = Ask(tuple(each.id for each in order[:4]), house.shift)
     ask = pull(usual)
     require(100 * ask.shift, 0, 50, "The moved share", "%", "shift")
-    if not 1 <= len(ask.chosen) <= MOST_TARIFFS:
+    if not 1 <= len(ask.tariff) <= MOST_TARIFFS:
         raise Refusal(f"Choose one to {MOST_TARIFFS} tariffs.", "tariffs")
     what = ("compare", ask, now.date())
     if at_once and not known(home, what):
@@ -101,26 +102,26 @@ def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
         last = datetime.combine(evening + timedelta(days=NIGHTS), time(0), zone)
         rows = [row for row in cars(session) if row.outlet is not None and row.outlet.place_id in (None, place.id)]
         away = tuple(row.name for row in cars(session) if row not in rows)
-        years = tuple(car_year(session, row, house, now, ask.trips) for row in rows)
-        held = [_held(session, number, house, place.zone, first, last) for number in ask.chosen]
+        years = tuple(car_year(session, row, now, ask.trips) for row in rows)
+        held = [_held(session, number, house, place.zone, first, last) for number in ask.tariff]
         grid = held[0][1]
         load, source = _house(session, house, grid, round((last.timestamp() - first.timestamp()) / 900))
-        climate = climate_words(house, place)
+        climate = climate_words(home.world, place)
         revision, present = house.revision, rows[0].tariff_id if rows else None
     hung = [_hung(year) for year in years]
     nights = [CarNights(one, year.nights, year.km) for one, year in zip(hung, years, strict=True)]
-    at = ask.chosen.index(present) if present in ask.chosen else 0
+    at = ask.tariff.index(present) if present in ask.tariff else 0
     made = compare(held, nights, load, ask.shift, at)
     dated = tuple(_dated_share(cells) for _, cells in held)
     best = int(np.argmin([year.total for year in made]))
     return Comparison(
-        ask, ask, (), ask.chosen, made, dated, at, best, years, float(load.sum()), source, first, last, revision, away, climate
+        ask, ask, (), ask.tariff, made, dated, at, best, years, float(load.sum()), source, first, last, revision, away, climate
     )
 
 
-def climate_words(house: HouseholdRow, place: PlaceRow) -> str:
+def climate_words(world: World, place: PlaceRow) -> str:
     """Where the year's temperatures come from."""
-    if house.weather == "village":
+    if world.weather is not None:
         return f"the village’s weather at {place.name}"
     return f"a year from the means of January ({place.january_c:g} °C) and July ({place.july_c:g} °C) entered for {place.name}"
 

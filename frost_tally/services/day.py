@@ -20,11 +20,9 @@ from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
-from ..household.home import Home, cars, household, noted_count
+from ..household.home import Home, cars, noted_count
 from ..household.models import CarRow, DayRow
-from ..household.undo import remember
 from .car_year import PERSON_KG
-from .evening import weather_of
 from .tonight import Tonight, tonight
 
 TRIPS = 3
@@ -170,36 +168,34 @@ def keep_day(home: Home, car_id: int, name: str, pulled: DayLevers) -> tuple[int
     if not 1 <= len(name.strip()) <= 40:
         raise Refusal("A day to keep needs a name of up to 40 letters.", "day_name")
     values: dict[str, object] = {key: getattr(pulled, key) for key in KEPT}
-    with home.changing() as session:
+    with home.deciding(f"Day “{name.strip()}” kept") as session:
         row = next((each for each in _kept_rows(session, car_id) if each.name == name.strip()), None)
         if row is None:
             row = DayRow(car_id=car_id, name=name.strip(), levers=values)
             session.add(row)
-            session.flush()
-            return row.id, remember(session, f"Day “{row.name}” kept", [], [("usual_day", row.id)])
-        undo = remember(session, f"Day “{row.name}” changed", [("usual_day", row.id)])
         row.levers = values
-        return row.id, undo
+    return row.id, session.number
 
 
 def drop_day(home: Home, number: int) -> int:
     """Put a kept day away; returns the number to undo it by. Raises: Refusal when there is none."""
-    with home.changing() as session:
+    with home.deciding("Day put away") as session:
         row = session.get(DayRow, number)
         if row is None or row.withdrawn:
             raise Refusal("There is no such day.")
-        undo = remember(session, f"Day “{row.name}” put away", [("usual_day", number)])
+        session.words = f"Day “{row.name}” put away"
         row.withdrawn = True
-        return undo
+    return session.number
 
 
 def usual_day(night: Tonight, row: CarRow) -> DayLevers:
-    """The levers before anybody pulls one: out and home on the usual roads, from tonight's plan and weather."""
-    town, country, motorway = row.town_km / 2, row.country_km / 2, row.motorway_km / 2
+    """The levers before anybody pulls one: out and home on the usual roads, from tonight's plan, levers and weather."""
+    half = night.levers.km / (row.town_km + row.country_km + row.motorway_km) / 2
+    town, country, motorway = row.town_km * half, row.country_km * half, row.motorway_km * half
     return DayLevers(
         round(night.plan.soc_departure, 3), town, country, motorway, row.parked_h, town, country, motorway, 1.0, 0.0, 0.0, 0.0,
-        row.motorway_kmh, 0.0, 0.0, round(night.conditions.ambient_c, 1), round(night.conditions.wind_mps, 1), row.tyre_kpa,
-        row.people, 0.0, row.cabin_c, 0,
+        night.levers.motorway_kmh, 0.0, 0.0, round(night.conditions.ambient_c, 1), round(night.conditions.wind_mps, 1),
+        night.levers.tyre_kpa, night.levers.people, 0.0, night.levers.cabin_c, 0.0,
     )  # fmt: skip
 
 
@@ -223,9 +219,6 @@ def day(
     with home.reading() as session:
         row = next(each for each in cars(session) if each.id == night.car_id)
         count = noted_count(session, row.id)
-        later = weather_of(household(session), night.now, None).temperature_c(
-            night.plan.request.departure + timedelta(hours=LATER_H)
-        )
         mine = next((each.levers for each in _kept_rows(session, row.id) if f"own-{each.id}" == preset), None)
     usual = preset_day(usual_day(night, row), preset)
     if mine is not None:
@@ -239,6 +232,7 @@ def day(
     tally = None
     if start.soc > row.reserve + 0.005:
         tally = fair_tally(night.car, trip, conditions, start, reserve_soc=row.reserve, price_per_kwh=plan.price_in_pack)
+    later = night.weather.temperature_c(plan.request.departure + timedelta(hours=LATER_H))
     ahead = later + (pulled.out_c - usual.out_c)
     situation = Situation(
         night.car,

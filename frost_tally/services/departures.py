@@ -14,9 +14,8 @@ from ..core.heat.schedule import Departure
 from ..household.calendar import holidays_of
 from ..household.home import Home, cars, place_of
 from ..household.models import CarRow, DepartureRow, LeavingRow
-from ..household.undo import remember
 
-AHEAD_DAYS = 60
+AHEAD_DAYS = 7
 MOST_LISTED = 40
 ADVISED = "advised"
 
@@ -80,12 +79,12 @@ def due_between(session: Session, car_id: int, zone: str, start: datetime, end: 
 
 
 def next_departure(session: Session, car_id: int, now: datetime) -> datetime | None:
-    """The next listed departure of a car, on the clock of `now`; None without any in sixty days."""
+    """The next listed departure of a car, on the clock of `now`; None without any in the coming week."""
     row = session.get_one(CarRow, car_id)
     coming = due_between(
         session, car_id, place_of(row, session).zone, now + timedelta(seconds=1), now + timedelta(days=AHEAD_DAYS)
     )
-    return coming[0].at if coming else None
+    return coming[0].at.astimezone(now.tzinfo) if coming else None
 
 
 def departures(home: Home, now: datetime, car_id: int | None = None) -> Listed:
@@ -121,49 +120,41 @@ def keep_departure(home: Home, now: datetime, car_id: int, typed: Typed, number:
         "name": typed.name.strip(), "at": typed.at, "days": days, "on_date": typed.on_date, "region": region,
         "warm_up": typed.warm_up, "km": typed.km,
     }  # fmt: skip
-    with home.changing() as session:
+    with home.deciding(f"Departure “{typed.name.strip()}” {'entered' if number is None else 'changed'}") as session:
         mine = rows_of(session, car_id)
         if number is None:
             if len(mine) >= MOST_LISTED:
                 raise Refusal(f"{MOST_LISTED} departures are enough: put one away first.", "name")
-            row = DepartureRow(car_id=car_id, uid=uuid4().hex, since=now.date(), **values)
-            session.add(row)
-            session.flush()
-            return remember(session, f"Departure “{row.name}” entered", [], [("departure", row.id)])
-        found = next((each for each in mine if each.id == number), None)
-        if found is None:
-            raise Refusal("There is no such departure.")
-        undo = remember(session, f"Departure “{found.name}” changed", [("departure", found.id)])
-        for name, value in values.items():
-            setattr(found, name, value)
-        return undo
+            session.add(DepartureRow(car_id=car_id, uid=uuid4().hex, since=now.date(), **values))
+        else:
+            found = next((each for each in mine if each.id == number), None)
+            if found is None:
+                raise Refusal("There is no such departure.")
+            for name, value in values.items():
+                setattr(found, name, value)
+    return session.number
 
 
 def drop_departure(home: Home, number: int) -> int:
     """Put a departure away; returns the number to undo it by. Raises: Refusal when there is none."""
-    with home.changing() as session:
+    with home.deciding("Departure put away") as session:
         row = session.get(DepartureRow, number)
         if row is None or row.withdrawn:
             raise Refusal("There is no such departure.")
-        undo = remember(session, f"Departure “{row.name}” put away", [("departure", number)])
+        session.words = f"Departure “{row.name}” put away"
         row.withdrawn = True
-        return undo
+    return session.number
 
 
-def note_leaving(
-    home: Home, car_id: int, due: datetime, outcome: str, name: str = "", kwh: float = 0.0, source: str = "owner"
-) -> None:
-    """Note what became of a departure, in place of what was noted before; "forget" takes it back. Raises: Refusal."""
-    if outcome not in ("left", "missed", "forget"):
+def write_leaving(session: Session, car_id: int, due: datetime, outcome: str, name: str, kwh: float, source: str) -> None:
+    """Write what became of a departure, in place of what was noted before. Raises: Refusal for anything but left or missed."""
+    if outcome not in ("left", "missed"):
         raise Refusal("Left, or stayed.")
-    with home.changing() as session:
-        wanted = select(LeavingRow).where(LeavingRow.car_id == car_id, LeavingRow.due_at == due)
-        row = session.scalars(wanted).first()
-        if row is not None:
-            session.delete(row)
-            session.flush()
-        if outcome != "forget":
-            session.add(LeavingRow(car_id=car_id, name=name, due_at=due, outcome=outcome, kwh=kwh, source=source))
+    row = session.scalars(select(LeavingRow).where(LeavingRow.car_id == car_id, LeavingRow.due_at == due)).first()
+    if row is None:
+        row = LeavingRow(car_id=car_id, due_at=due)
+        session.add(row)
+    row.name, row.outcome, row.kwh, row.source = name, outcome, kwh, source
 
 
 def leavings(home: Home, car_id: int | None) -> Sequence[LeavingRow]:

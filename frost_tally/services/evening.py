@@ -1,9 +1,10 @@
 """The evening: what the home knows and the levers, made into the night's request and the conditions of the day."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time, timedelta
-from functools import lru_cache
+from functools import cached_property, lru_cache
+from typing import get_type_hints
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -23,9 +24,10 @@ from ..core.drive.usual import more_when_cold
 from ..core.errors import Refusal
 from ..core.heat.lumped import relax
 from ..core.heat.warm import WarmUpChoice, soak_c
-from ..household.home import car_of, cars, household, place_of, supply_of, tariff_of, trip_of
-from ..household.models import CarRow, HouseholdRow, PlaceRow
-from ..standins.weather import SeededYear, TypedNight, Weather
+from ..household.home import car_of, cars, coming_night, household, place_of, supply_of, tariff_of, trip_of, world_of
+from ..household.models import CarRow, HouseholdRow, NightRow, PlaceRow
+from ..standins.weather import TypedNight
+from ..world import Weather, World
 from .car_year import PERSON_KG
 from .departures import next_departure
 from .past import recent_errors
@@ -56,14 +58,16 @@ class NotSetUp(RuntimeError):
 
 @dataclass(frozen=True)
 class Setting:
-    """What the household says of the evening."""
+    """What the household says of the evening; `listed` is the next listed departure of the coming week, `kept` a kept plan."""
 
+    world: World
     house: HouseholdRow
     place: PlaceRow
     row: CarRow
     tariff: Tariff
     names: tuple[tuple[int, str], ...]
     listed: datetime | None
+    kept: NightRow | None
     now: datetime
     known: OwnDays
 
@@ -72,19 +76,80 @@ class Setting:
         """The clock of the place where the car stands."""
         return ZoneInfo(self.place.zone)
 
+    @cached_property
+    def habits(self) -> Levers:
+        """The levers by habit: the usual evening, the weather as it is, and the departure that is listed, if any."""
+        row, weather = self.row, self.weather()
+        return Levers(
+            soc_now=row.soc_now,
+            limit=row.habit_limit,
+            depart=self.listed.time() if self.listed else row.depart,
+            plug_in=row.plug_in,
+            km=row.town_km + row.country_km + row.motorway_km,
+            motorway_kmh=row.motorway_kmh,
+            tyre_kpa=row.tyre_kpa,
+            cabin_c=row.cabin_c,
+            out_now_c=round(weather.temperature_c(self.now), 1),
+            out_low_c=round(weather.temperature_c(next_at(self.now, time(6, 0))), 1),
+            people=row.people,
+            warm_up=WarmUpChoice(row.warm_up),
+        )
 
-def setting_of(session: Session, now: datetime, car_id: int | None = None, days: int = 2) -> Setting:
-    """What the household says of a car (the first when None), prices for so many days. Raises: NotSetUp."""
+    @cached_property
+    def usual(self) -> Levers:
+        """The levers before anybody pulls one: by habit, or those of the plan that is kept for the coming night."""
+        return self.habits if self.kept is None else replace(self.habits, **pulled_levers(self.kept.levers))  # type: ignore[arg-type]
+
+    def weather(self, levers: Levers | None = None) -> Weather:
+        """The world's weather, or the typed one; levers that were pulled go before both."""
+        if levers is not None and (levers.out_now_c, levers.out_low_c) != (self.habits.out_now_c, self.habits.out_low_c):
+            return TypedNight(self.now, levers.out_now_c, levers.out_low_c)
+        return self.world.weather or TypedNight(self.now, self.house.out_now_c, self.house.out_low_c)
+
+    def departure(self, depart: time) -> datetime:
+        """When the car leaves: as listed, at another time of the listed day when that is near, else the next time the clock shows it."""
+        if self.listed is None or depart == self.habits.depart:
+            return self.listed or next_at(self.now, depart)
+        same_day = datetime.combine(self.listed.date(), depart, self.zone)
+        near = timedelta() < same_day - self.now < timedelta(days=1.5)
+        return same_day if near else next_at(self.now, depart)
+
+
+PULLED = "pulled"
+"""The name under which a kept plan says which of its levers were not as usual."""
+
+
+def pulled_levers(kept: Mapping[str, object]) -> dict[str, object]:
+    """The levers of a kept plan that were not as usual, as they were."""
+    kinds = get_type_hints(Levers)
+    names = [str(each) for each in kept.get(PULLED, [])]  # type: ignore[attr-defined]
+    return {
+        n: time.fromisoformat(str(kept[n])) if kinds[n] is time else kinds[n](kept[n]) for n in names if n in kept and n in kinds
+    }
+
+
+def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Setting:
+    """What the household says of a car (the first when None). Raises: NotSetUp."""
     house, rows = household(session), cars(session)
     row = next((each for each in rows if car_id in (None, each.id)), None)
     if row is None or not house.complete or row.outlet is None or row.tariff is None:
         raise NotSetUp
     place = place_of(row, session)
     here = now.astimezone(ZoneInfo(place.zone))
-    tariff = tariff_of(session, row.tariff, house.currency, place.zone, (here - timedelta(hours=1), here + timedelta(days=days)))
-    names = tuple((each.id, each.name) for each in rows)
-    known = own_days(recent_errors(session, row), car_of(row).factors)
-    return Setting(house, place, row, tariff, names, next_departure(session, row.id, here), here, known)
+    listed = next_departure(session, row.id, here)
+    until = (listed or here) + timedelta(days=2)
+    return Setting(
+        world=world_of(session),
+        house=house,
+        place=place,
+        row=row,
+        tariff=tariff_of(session, row.tariff, house.currency, place.zone, (here - timedelta(hours=1), until)),
+        names=tuple((each.id, each.name) for each in rows),
+        listed=listed,
+        kept=coming_night(session, row.id, here),
+        now=here,
+        known=own_days(recent_errors(session, row), car_of(row).factors),
+    )
 
 
 @dataclass(frozen=True)
@@ -98,15 +163,14 @@ class Evening:
     weather: Weather
 
 
-def evening(setting: Setting, usual: Levers, levers: Levers, departure: datetime | None = None) -> Evening:
+def evening(setting: Setting, levers: Levers, departure: datetime | None = None) -> Evening:
     """The evening with the levers pulled, for their departure or another. Raises: Refusal with its field."""
     row, now = setting.row, setting.now
     if row.outlet is None:
         raise NotSetUp
     car = setting.known.of(car_of(row).checked())
-    departure = departure or next_at(now, levers.depart)
-    typed = (levers.out_now_c, levers.out_low_c) != (usual.out_now_c, usual.out_low_c)
-    weather = weather_of(setting.house, now, levers if typed else None)
+    departure = departure or setting.departure(levers.depart)
+    weather = setting.weather(levers)
     around = garage_air(setting.place, weather, now.astimezone(UTC), departure.astimezone(UTC))
     trip = trip_of(row).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
     plug_in = _plug_in(now, levers.plug_in, departure)
@@ -129,29 +193,6 @@ def evening(setting: Setting, usual: Levers, levers: Levers, departure: datetime
     return Evening(request, trip, conditions, gauge, weather)
 
 
-def usual_levers(setting: Setting) -> Levers:
-    """The levers as they stand before anybody pulls one; a departure listed within a day goes before the usual one."""
-    row, home, now = setting.row, setting.house, setting.now
-    weather = weather_of(home, now, None)
-    morning = next_at(now, time(6, 0))
-    soon = setting.listed is not None and setting.listed - now <= timedelta(days=1)
-    depart = setting.listed.astimezone(setting.zone).time() if soon and setting.listed else row.depart
-    return Levers(
-        row.soc_now,
-        row.habit_limit,
-        depart,
-        row.plug_in,
-        row.town_km + row.country_km + row.motorway_km,
-        row.motorway_kmh,
-        row.tyre_kpa,
-        row.cabin_c,
-        round(weather.temperature_c(now), 1),
-        round(weather.temperature_c(morning), 1),
-        row.people,
-        WarmUpChoice(row.warm_up),
-    )
-
-
 def _conditions(place: PlaceRow, row: CarRow, levers: Levers, weather: Weather, departure: datetime) -> tuple[Conditions, float]:
     """Conditions of the day's drives: the mean of the hours of departure and return; the tyres cold at that air."""
     home_again = departure + timedelta(hours=row.parked_h + 1)
@@ -171,13 +212,6 @@ def _conditions(place: PlaceRow, row: CarRow, levers: Levers, weather: Weather, 
         cabin_set_c=levers.cabin_c,
     )
     return (made.seats_only() if levers.warm_up is WarmUpChoice.SEATS else made), gauge
-
-
-def weather_of(house: HouseholdRow, now: datetime, levers: Levers | None) -> Weather:
-    """The village's weather, or the typed one; levers that were pulled go before both."""
-    if levers is not None:
-        return TypedNight(now, levers.out_now_c, levers.out_low_c)
-    return SeededYear() if house.weather == "village" else TypedNight(now, house.out_now_c, house.out_low_c)
 
 
 Around = Callable[[datetime], float]

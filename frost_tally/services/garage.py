@@ -10,7 +10,6 @@ from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.errors import OutOfRange, Refusal
 from ..household.home import Home, car_of, cars, household, outlets, people, places, supply_of, tariffs
 from ..household.models import CarRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
-from ..household.undo import put_back, remember
 
 KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRow, "person": PersonRow}
 
@@ -76,24 +75,21 @@ def keep_part(home: Home, kind: str, number: int | None, values: Mapping[str, An
 
     Raises: Refusal or OutOfRange with the field, also when a car could no longer charge; Stale.
     """
-    with home.changing(seen_revision) as session:
-        made = number is None
-        if made:
+    with home.deciding("", seen_revision) as session:
+        if number is None:
             row = KINDS[kind](**values)
             if kind == "car":
                 row.tyre_kpa, row.tyre_read_c = row.placard_kpa, 20.0
             session.add(row)
-            session.flush()
-            undo = remember(session, f"“{row.name}” added", [], [(kind, row.id)])
         else:
-            row = _row(session, kind, number or 0)
-            undo = remember(session, f"“{row.name}” changed", [(kind, row.id)])
+            row = _row(session, kind, number)
             for name, value in values.items():
                 setattr(row, name, value)
+        session.words = f"“{row.name}” {'added' if number is None else 'changed'}"
         session.flush()
         session.expire_all()
         _check(session, kind, row)
-        return undo
+    return session.number
 
 
 def _check(session: Session, kind: str, row: Any) -> None:
@@ -112,7 +108,7 @@ def _check(session: Session, kind: str, row: Any) -> None:
 
 def remove(home: Home, kind: str, number: int, seen_revision: int) -> int:
     """Put a part away; returns the number to undo it by. Raises: Refusal when something still needs it; Stale."""
-    with home.changing(seen_revision) as session:
+    with home.deciding("", seen_revision) as session:
         row = _row(session, kind, number)
         users = {
             "outlet": [car.name for car in cars(session) if car.outlet_id == number],
@@ -123,12 +119,23 @@ def remove(home: Home, kind: str, number: int, seen_revision: int) -> int:
         left = {"car": len(cars(session)), "outlet": len(outlets(session)), "place": len(places(session))}
         if left.get(kind, len(people(session))) == 1:
             raise Refusal(f"“{row.name}” is the only one there is: change it instead.")
-        undo = remember(session, f"“{row.name}” put away", [(kind, number)])
+        session.words = f"“{row.name}” put away"
         row.withdrawn = True
-        return undo
+    return session.number
 
 
-def undo(home: Home, number: int) -> str:
-    """Take back a change; returns its words. Raises: Refusal when there is nothing to undo."""
-    with home.changing() as session:
-        return put_back(session, number)
+@dataclass(frozen=True)
+class HouseUse:
+    """What the house uses: twelve monthly figures (kWh), the shape of a day, and the share that can be moved."""
+
+    kwh: tuple[float, ...]
+    shape: str
+    shift: float
+
+
+def keep_house(home: Home, use: HouseUse, seen_revision: int) -> int:
+    """Keep what the house uses; returns the number to undo it by. Raises: Stale."""
+    with home.deciding("The house’s use changed", seen_revision) as session:
+        row = household(session)
+        row.house_kwh, row.house_shape, row.shift = list(use.kwh), use.shape, use.shift
+    return session.number

@@ -1,6 +1,5 @@
 """Taking files over: first a preview of what would change, then all of it or nothing, and a way back."""
 
-import io
 import secrets
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -9,18 +8,18 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 from sqlalchemy import delete, select
-from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from ..core.charge.tariff import Series
 from ..core.errors import Refusal
 from ..formats.espi import read_espi
 from ..formats.intervals import Intervals, hours_covered, read_prices, read_readings
+from ..household import intervals
 from ..household.home import Home, home_place
 from ..household.models import PendingRow, PriceRow, ReadingRow, TariffRow
+from ..household.undo import Decision
 
 KEPT_FOR = timedelta(days=30)
-CHUNK = 2000
 
 
 @dataclass(frozen=True)
@@ -59,7 +58,7 @@ def prepare(home: Home, kind: str, name: str, content: bytes, tariff: int | None
         about = _about(session, kind, name, tariff, found)
         about["zone"] = place.zone
     row = PendingRow(id=secrets.token_urlsafe(9), made_at=datetime.now(UTC), kind=kind, about=about, content=_packed(found))
-    with Session(home.engine) as session, session.begin():
+    with home.recording() as session:
         session.execute(delete(PendingRow).where(PendingRow.made_at < datetime.now(UTC) - KEPT_FOR))
         session.add(row)
         number = row.id
@@ -73,7 +72,7 @@ def _read(kind: str, content: bytes, zone: str) -> Intervals:
 
 
 def _about(session: Session, kind: str, name: str, tariff: int | None, found: Intervals) -> dict[str, Any]:
-    old = _existing(session, kind, tariff, found)
+    old = intervals.existing(session, kind, tariff, found.start_s)
     new = np.isnan(old[:, 1])
     same = ~new & (np.abs(old[:, 1] - found.value) < 1e-9) & (old[:, 0] == found.minutes)
     return {
@@ -92,33 +91,8 @@ def _about(session: Session, kind: str, name: str, tariff: int | None, found: In
     }
 
 
-def _existing(session: Session, kind: str, tariff: int | None, found: Intervals) -> np.ndarray:
-    """Minutes and value of what is stored at the same starts, NaN where nothing is; shape (rows, 2)."""
-    old = np.full((len(found.start_s), 2), np.nan)
-    if not len(found.start_s):
-        return old
-    low, high = int(found.start_s[0]), int(found.start_s[-1])
-    if kind == "readings":
-        wanted = select(ReadingRow.start_s, ReadingRow.minutes, ReadingRow.kwh).where(ReadingRow.start_s.between(low, high))
-    else:
-        wanted = select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh).where(
-            PriceRow.tariff_id == tariff, PriceRow.start_s.between(low, high)
-        )
-    rows = session.execute(wanted.order_by("start_s")).all()
-    if rows:
-        table = np.array([tuple(row) for row in rows], dtype=float)
-        at = np.minimum(np.searchsorted(table[:, 0], found.start_s), len(table) - 1)
-        hit = table[at, 0] == found.start_s
-        old[hit] = table[at[hit], 1:]
-    return old
-
-
-def _packed(found: Intervals, old: np.ndarray | None = None) -> bytes:
-    out = io.BytesIO()
-    np.savez_compressed(
-        out, start=found.start_s, minutes=found.minutes, value=found.value, old=old if old is not None else np.zeros(0)
-    )
-    return out.getvalue()
+def _packed(found: Intervals) -> bytes:
+    return intervals.packed((found.start_s, found.minutes, found.value))
 
 
 def _pending(session: Session, number: str) -> PendingRow:
@@ -146,7 +120,7 @@ def hold(home: Home, name: str, series: Series) -> str:
     """Keep a tariff file's dated prices until its tariff is kept; returns their number."""
     minutes = (series.end_s - series.start_s) // 60
     found = Intervals(series.start_s, minutes, series.price_per_kwh, (), 0, ())
-    with Session(home.engine) as session, session.begin():
+    with home.recording() as session:
         about = {**_about(session, "prices", name, None, found), "zone": home_place(session).zone}
         row = PendingRow(
             id=secrets.token_urlsafe(9), made_at=datetime.now(UTC), kind="prices", about=about, content=_packed(found)
@@ -155,63 +129,28 @@ def hold(home: Home, name: str, series: Series) -> str:
         return row.id
 
 
-def take(home: Home, number: str, tariff_number: int | None = None) -> None:
-    """Take a prepared file over, all of its good rows in one transaction; prices for the tariff named, else the file's.
+def take(home: Home, number: str) -> int:
+    """Take a prepared file over, all of its good rows in one transaction; returns the number to undo it by.
 
     Raises: Refusal when it is gone or was taken.
     """
-    with home.changing() as session:
+    with home.deciding("") as session:
         row = _pending(session, number)
-        if row.about.get("done"):
-            raise Refusal("This file was taken over already.")
-        found = _unpacked(row)
-        tariff = tariff_number or (int(str(row.about["tariff"])) if row.about.get("tariff") else None)
-        if row.kind == "prices" and (tariff is None or session.get(TariffRow, tariff) is None):
-            raise Refusal("The tariff of these prices is gone.")
-        old = _existing(session, row.kind, tariff, found)
-        _write(session, row.kind, tariff, found)
-        row.content = _packed(found, old)
-        row.about = {**row.about, "tariff": tariff, "done": True}
+        session.words = f"“{row.about['name']}” taken over"
+        take_into(session, number, int(str(row.about["tariff"])) if row.about.get("tariff") else None)
+    return session.number
 
 
-def _unpacked(row: PendingRow) -> Intervals:
-    with np.load(io.BytesIO(row.content)) as kept:
-        return Intervals(kept["start"], kept["minutes"], kept["value"], (), 0, ())
-
-
-def _write(session: Session, kind: str, tariff: int | None, found: Intervals) -> None:
-    if kind == "readings":
-        statement, name, keys, extra = insert(ReadingRow), "kwh", ["start_s"], {}
-    else:
-        statement, name, keys, extra = insert(PriceRow), "price_per_kwh", ["tariff_id", "start_s"], {"tariff_id": tariff}
-    over = {"minutes": statement.excluded.minutes, name: statement.excluded[name]}
-    statement = statement.on_conflict_do_update(index_elements=keys, set_=over)
-    triples = zip(found.start_s.tolist(), found.minutes.tolist(), found.value.tolist(), strict=True)
-    rows = [{**extra, "start_s": a, "minutes": b, name: c} for a, b, c in triples]
-    for i in range(0, len(rows), CHUNK):
-        session.execute(statement, rows[i : i + CHUNK])
-
-
-def take_back(home: Home, number: str) -> None:
-    """Undo `take`: rows that were new go, those that were changed are as before. Raises: Refusal when there is nothing."""
-    with home.changing() as session:
-        row = _pending(session, number)
-        if not row.about.get("done"):
-            raise Refusal("This file was not taken over.")
-        found, tariff = _unpacked(row), row.about.get("tariff")
-        with np.load(io.BytesIO(row.content)) as kept:
-            old = kept["old"]
-        fresh = np.isnan(old[:, 1])
-        starts = found.start_s[fresh].tolist()
-        for i in range(0, len(starts), 500):
-            part = starts[i : i + 500]
-            if row.kind == "readings":
-                session.execute(delete(ReadingRow).where(ReadingRow.start_s.in_(part)))
-            else:
-                session.execute(delete(PriceRow).where(PriceRow.tariff_id == tariff, PriceRow.start_s.in_(part)))
-        before = Intervals(found.start_s[~fresh], old[~fresh, 0].astype(np.int64), old[~fresh, 1], (), 0, ())
-        _write(session, row.kind, int(str(tariff)) if tariff else None, before)
-        session.delete(row)
+def take_into(session: Decision, number: str, tariff: int | None) -> None:
+    """Take a prepared file over in a decision; dated prices for that tariff. Raises: Refusal."""
+    row = _pending(session, number)
+    if row.about.get("done"):
+        raise Refusal("This file was taken over already.")
+    if row.kind == "prices" and (tariff is None or session.get(TariffRow, tariff) is None):
+        raise Refusal("The tariff of these prices is gone.")
+    row.about = {**row.about, "tariff": tariff}
+    intervals.turn(session, number)
+    session.file_taken(number)
 
 
 def readings_csv_rows(home: Home) -> tuple[list[tuple[int, int, float]], str]:

@@ -20,11 +20,11 @@ from .remembered import NotYet, known, remembered
 
 @dataclass(frozen=True)
 class BenchLevers:
-    """What can be pulled: the day to cover (km), the limit (0 to 1), and which outlets stand on the bench."""
+    """What can be pulled: the day to cover (km), the limit (0 to 1), and the numbers of the outlets on the bench."""
 
     day_km: float
     limit: float
-    chosen: tuple[int, ...]
+    outlet: tuple[int, ...]
 
 
 @dataclass(frozen=True)
@@ -72,7 +72,7 @@ def outlets_bench(
     levers = pull(usual)
     require(levers.day_km, 1, 1500, "The day", "km", "day_km")
     require(100 * levers.limit, 30, 100, "The limit", "%", "limit")
-    chosen = tuple(each for each in here if each.id in levers.chosen)
+    chosen = tuple(each for each in here if each.id in levers.outlet)
     if not chosen:
         raise Refusal("Choose at least one outlet.", "outlet")
     if len(chosen) > MOST_OFFERS:
@@ -106,12 +106,12 @@ def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[
         row = next(each for each in cars(session) if each.id == car_id)
         if row.tariff is None:
             raise NotSetUp
-        year = car_year(session, row, house, now)
+        year = car_year(session, row, now)
         here = now.astimezone(ZoneInfo(year.place.zone))
         begin, end = here - timedelta(days=370), here + timedelta(days=3)
         tariff = tariff_of(session, row.tariff, house.currency, year.place.zone, (begin, end))
-        offers = [Offer(supply_of(each), each.install_cost) for each in outlets(session) if each.id in levers.chosen]
-    air_c = climate_of(house, year.place).temperature_c(here)
+        offers = [Offer(supply_of(each), each.install_cost) for each in outlets(session) if each.id in levers.outlet]
+    air_c = climate_of(home.world, year.place).temperature_c(here)
     need = _need(year, row, levers, tariff, here, air_c)
     return bench(offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.warm_up)), need, year
 

@@ -17,10 +17,11 @@ from ..core.drive.day import Trip
 from ..core.drive.tyres import gauge_at
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
-from ..household.home import NotedDay, car_of, household, place_of, trip_of
+from ..household.home import NotedDay, car_of, place_of, trip_of, world_of
 from ..household.home import noted_days as noted
 from ..household.models import CarRow, PlaceRow
-from ..standins.weather import TypedNight, Weather
+from ..standins.weather import TypedNight
+from ..world import Weather
 from .car_year import PERSON_KG, climate_of, garage_c
 
 RECENT = 30
@@ -54,8 +55,8 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
 
 def noted_days(session: Session, row: CarRow, limit: int) -> Days:
     """The latest noted days, the earliest first, in the weather of the place, or as it was typed for them."""
-    house, place = household(session), place_of(row, session)
-    facts, zone, climate = noted(session, row.id, limit), ZoneInfo(place.zone), climate_of(house, place)
+    world, place = world_of(session), place_of(row, session)
+    facts, zone, climate = noted(session, row.id, limit), ZoneInfo(place.zone), climate_of(world, place)
     if not facts:
         return Days(*(np.zeros(0) for _ in fields(Days)))
     days = days_of(
@@ -64,7 +65,7 @@ def noted_days(session: Session, row: CarRow, limit: int) -> Days:
         [each.departure.astimezone(zone) for each in facts],
         np.array([each.km for each in facts]),
         np.array([each.soc_used for each in facts]),
-        [climate if house.weather == "village" else _as_typed(each, zone, climate) for each in facts],
+        [climate if world.weather is not None else _as_typed(each, zone, climate) for each in facts],
     )
     starts = np.array([(each.pack_c, each.cabin_c) for each in facts], dtype=float)
     return replace(days, pack_c=starts[:, 0], cabin_c=starts[:, 1])

@@ -48,10 +48,10 @@ def progress(home: Home, car_id: int | None = None) -> Progress:
         return Progress(row, household(session), place, people(session)[0])
 
 
-def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: int | None, car_id: int | None = None) -> None:
-    """Keep a car, the first when no number is given. Raises: OutOfRange with its field, Stale."""
+def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: int | None, car_id: int | None = None) -> int:
+    """Keep a car, the first without a number; returns the undo number, as all of these do. Raises: OutOfRange, Stale."""
     car.checked()
-    with home.changing(seen_revision) as session:
+    with home.deciding("The car kept", seen_revision) as session:
         row = next((each for each in cars(session) if car_id in (None, each.id)), None)
         fields = car_fields(car, class_key, warm_up)
         if row is None:
@@ -59,6 +59,7 @@ def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: 
         else:
             for name, value in fields.items():
                 setattr(row, name, value)
+    return session.number
 
 
 def car_fields(car: Car, class_key: str, warm_up: str) -> dict[str, object]:
@@ -86,10 +87,10 @@ def car_fields(car: Car, class_key: str, warm_up: str) -> dict[str, object]:
     }
 
 
-def keep_outlet(home: Home, supply: Supply, seen_revision: int | None, car_id: int | None = None) -> None:
+def keep_outlet(home: Home, supply: Supply, seen_revision: int | None, car_id: int | None = None) -> int:
     """Keep the outlet for the car. Raises: OutOfRange with its field, also when the car could not charge from it; Stale."""
     supply.checked()
-    with home.changing(seen_revision) as session:
+    with home.deciding("The outlet kept", seen_revision) as session:
         row = _car(session, car_id)
         charge_rate(supply, car_of(row))
         if row.outlet is None:
@@ -107,13 +108,14 @@ def keep_outlet(home: Home, supply: Supply, seen_revision: int | None, car_id: i
             supply.selector_a,
             supply.car_setting_a,
         )
+    return session.number
 
 
 def keep_tariff(
     home: Home, name: str, currency: str, bands: tuple[Band, ...], seen_revision: int | None, car_id: int | None = None
-) -> None:
+) -> int:
     """Keep the tariff for the car; the bands have been checked. Raises: Stale."""
-    with home.changing(seen_revision) as session:
+    with home.deciding("The tariff kept", seen_revision) as session:
         row = _car(session, car_id)
         if row.tariff is None:
             row.tariff = TariffRow(name=name)
@@ -121,11 +123,10 @@ def keep_tariff(
         row.tariff.bands = band_rows(bands)
         household(session).currency = currency
         person = people(session)[0]
-        if not person.id:
-            person.id = 1
-            session.add(person)
+        _stored(session, person)
         if person.per_contract == 1.0:
             person.currency = currency
+    return session.number
 
 
 def _car(session: Session, car_id: int | None) -> CarRow:
@@ -167,23 +168,29 @@ class PlaceAndDay:
     soc_now: float
 
 
-def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None, car_id: int | None = None) -> None:
+def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None, car_id: int | None = None) -> int:
     """Keep the place and the usual day; setting up is complete then. Raises: Stale."""
-    with home.changing(seen_revision) as session:
+    with home.deciding("Place and usual day kept", seen_revision) as session:
         house, row = household(session), _car(session, car_id)
         place, person = place_of(row, session), people(session)[0]
         place.name, place.zone, place.altitude_m = step.place, step.zone, step.altitude_m
         place.garage, place.garage_heated_c = step.garage, step.garage_heated_c
         person.distance_unit, person.temperature_unit, person.pressure_unit = step.units
         for each in (place, person):
-            if not each.id:
-                each.id = 1
-                session.add(each)
+            _stored(session, each)
         for outlet in outlets(session):
             outlet.place = outlet.place or place
         house.out_now_c, house.out_low_c, house.complete = step.out_now_c, step.out_low_c, True
         for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now"):
             setattr(row, name, getattr(step, name))
+    return session.number
+
+
+def _stored(session: Session, row: PlaceRow | PersonRow) -> None:
+    """Put a row that only stood for the usual into the store."""
+    if not row.id:
+        row.id = None  # type: ignore[assignment]
+        session.add(row)
 
 
 PRESET_NAMES = {key: label for key, (label, _) in PRESETS.items()}

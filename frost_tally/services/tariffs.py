@@ -16,8 +16,7 @@ from ..formats.tariff_json import TariffFile
 from ..household.calendar import holidays_of
 from ..household.home import Home, cars, dated_prices, home_place, household, tariff_of, tariffs
 from ..household.models import PriceRow, SeasonRow, TariffRow
-from ..household.undo import remember
-from ..standins.price_feed import SeededFeed
+from .imports import take_into
 from .setup import band_rows
 
 FEED = "stand-in"
@@ -158,13 +157,14 @@ def _row_feed(home: Home, number: int) -> str:
         return _row(session, number).feed
 
 
-def keep(home: Home, draft: Draft, seen_revision: int, replaces_from: date | None = None) -> tuple[int, int]:
-    """Keep a draft, new or in place of what it was; returns the tariff's number and the one to undo it by.
+def keep(home: Home, draft: Draft, seen_revision: int, replaces_from: date | None = None, pending: str = "") -> int:
+    """Keep a draft, new or in place of what it was, with the dated prices of a `pending` file; returns the undo number.
 
     With `replaces_from` the kept tariff ends on the day before, and the draft follows it: what was paid stays as it was.
     Raises: Refusal naming gaps, overlaps and wrong dates with their field; Stale.
     """
-    with home.changing(seen_revision) as session:
+    words = f"“{draft.name}” kept" if replaces_from is None else f"“{draft.name}”: new prices from {replaces_from}"
+    with home.deciding(words, seen_revision) as session:
         zone, currency = home_place(session).zone, household(session).currency
         checked_name(draft.name)
         draft.tariff(zone, currency).checked()
@@ -177,10 +177,6 @@ def keep(home: Home, draft: Draft, seen_revision: int, replaces_from: date | Non
             session.add(row)
             session.flush()
         old = _row(session, draft.number) if replaces_from is not None and draft.number is not None else None
-        words = f"“{draft.name}” kept" if old is None else f"“{draft.name}”: new prices from {replaces_from}"
-        here = ("tariff", row.id)
-        before = [("tariff", old.id)] if old is not None else []
-        undo = remember(session, words, before if new else [here], [here] if new else [])
         if old is not None and replaces_from is not None:
             if old.valid_from is not None and replaces_from <= old.valid_from:
                 raise Refusal("New prices must begin after the first day of the old ones.", "replaces_from")
@@ -189,7 +185,9 @@ def keep(home: Home, draft: Draft, seen_revision: int, replaces_from: date | Non
         _fill(row, draft)
         if draft.series is not None:
             put_prices(session, row.id, draft.series)
-        return row.id, undo
+        if pending:
+            take_into(session, pending, row.id)
+    return session.number
 
 
 def checked_name(name: str) -> None:
@@ -236,7 +234,7 @@ def put_prices(session: Session, number: int, series: Series) -> int:
 
 def remove(home: Home, number: int, seen_revision: int) -> int:
     """Put a tariff away; returns the number to undo it by. Raises: Refusal when a car is still on it; Stale."""
-    with home.changing(seen_revision) as session:
+    with home.deciding("", seen_revision) as session:
         row = _row(session, number)
         users = [car.name for car in cars(session) if car.tariff_id == number]
         before = [each for each in tariffs(session) if each.following_id == number]
@@ -244,9 +242,9 @@ def remove(home: Home, number: int, seen_revision: int) -> int:
             raise Refusal(f"{' and '.join(users)} still charge on “{row.name}”: choose another tariff for them first.")
         if before:
             raise Refusal(f"“{row.name}” follows “{before[0].name}”: undo that first, or put the older one away.")
-        undo = remember(session, f"“{row.name}” put away", [("tariff", number)])
+        session.words = f"“{row.name}” put away"
         row.withdrawn = True
-        return undo
+    return session.number
 
 
 def fetch(home: Home, now: datetime, number: int, days_back: int = 0) -> tuple[int, datetime]:
@@ -254,14 +252,16 @@ def fetch(home: Home, now: datetime, number: int, days_back: int = 0) -> tuple[i
 
     Raises: Refusal for a tariff without feed.
     """
-    with home.changing() as session:
+    with home.recording() as session:
         row, zone = _row(session, number), home_place(session).zone
         if row.feed != FEED:
             raise Refusal("This tariff has no feed of dated prices.")
-        feed = SeededFeed(zone)
+        feed = home.world.prices
+        if feed is None:
+            raise Refusal("Nobody publishes prices to this home: enter them, or take a file.")
         here = now.astimezone(ZoneInfo(zone))
         start = (here - timedelta(days=days_back)).replace(hour=0, minute=0, second=0, microsecond=0)
-        until = feed.known_until(now)
+        until = feed.known_until(here)
         return put_prices(session, number, feed.prices(start, until)), until
 
 

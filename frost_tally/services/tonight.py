@@ -13,13 +13,13 @@ from ..core.drive.day import Start, Trip
 from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.trip import simulate
-from ..household.home import Home, coming_night, last_night, noted_nights
+from ..household.home import Home, last_night, noted_nights
 from ..household.models import NightRow
-from ..standins.weather import Weather
-from .evening import Levers, Setting, evening, setting_of, usual_levers
+from ..world import Weather
+from .evening import Levers, Setting, evening, setting_of
 
 BEDTIME = time(22, 30)
-Nights = tuple[NightRow | None, NightRow | None, tuple[NightRow, ...]]
+Nights = tuple[NightRow | None, tuple[NightRow, ...]]
 
 
 @dataclass(frozen=True)
@@ -35,6 +35,7 @@ class Tonight:
     now: datetime
     levers: Levers
     usual: Levers
+    habits: Levers
     rate: ChargeRate
     plan: NightPlan
     trip: Trip
@@ -45,6 +46,7 @@ class Tonight:
     floor: float
     need_soc: float
     day_kwh: float
+    weather: Weather
     outside: tuple[tuple[datetime, float], ...]
     tyre_cold_kpa: float
     tyre_read_c: float
@@ -74,15 +76,13 @@ def tonight(
     """
     with home.reading() as session:
         setting = setting_of(session, now, car_id)
-        row, here = setting.row, setting.now
-        last, noted = last_night(session, row.id, here), tuple(noted_nights(session, row.id))
-        kept = coming_night(session, row.id, here)
-    usual = usual_levers(setting)
-    return _compute(setting, usual, pull(usual), (kept, last, noted), tallied)
+        row = setting.row
+        last, noted = last_night(session, row.id, setting.now), tuple(noted_nights(session, row.id))
+    return _compute(setting, pull(setting.usual), (last, noted), tallied)
 
 
-def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, tallied: bool) -> Tonight:
-    row, made = setting.row, evening(setting, usual, levers)
+def _compute(setting: Setting, levers: Levers, nights: Nights, tallied: bool) -> Tonight:
+    row, made = setting.row, evening(setting, levers)
     car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
     band = arrival(car, trip, conditions, start, setting.known)
@@ -101,7 +101,8 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, ta
         setting.house.currency,
         setting.now,
         levers,
-        usual,
+        setting.usual,
+        setting.habits,
         made.request.rate,
         night,
         trip,
@@ -112,10 +113,12 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, ta
         row.floor,
         night.soc_departure - band.low + row.reserve,
         tally.day_kwh if tally else float(simulate(car, trip, conditions, start).energy_kwh[0]),
+        made.weather,
         _outside(made.weather, night.start, made.request.departure),
         made.tyre_kpa,
         row.tyre_read_c,
         row.motorway_km,
+        setting.kept,
         *nights,
         setting.listed,
         setting.known,

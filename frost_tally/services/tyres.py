@@ -12,12 +12,8 @@ from ..core.drive.tyre_log import WHEELS, Reading, WheelTrend, trends
 from ..core.errors import Refusal, require
 from ..household.home import Home, cars, household, place_of
 from ..household.models import CarRow, TyreRow
-from ..household.undo import remember
-from ..standins.wheel_sensors import SeededSensors
-from .car_year import climate_of
 
 SHOWN = 12
-LEAKING = {"Dray": "RL"}
 
 
 @dataclass(frozen=True)
@@ -48,7 +44,7 @@ def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float 
         place, house = place_of(row, session), household(session)
         since = TyreRow.read_at > now - timedelta(days=365 * years)
         stored = list(session.scalars(select(TyreRow).where(TyreRow.car_id == row.id, since).order_by(TyreRow.read_at)))
-        outside = climate_of(house, place).temperature_c(now) if house.weather == "village" else house.out_now_c
+        outside = home.world.weather.temperature_c(now) if home.world.weather is not None else house.out_now_c
     readings = tuple(Reading(r.wheel, r.read_at.timestamp(), r.kpa, r.tyre_c, r.warm) for r in stored)
     looks: dict[datetime, tuple[float, bool, str, dict[str, float]]] = {}
     for each in stored:
@@ -63,7 +59,7 @@ def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float 
         latest,
         trends(readings, pressure_at(place.altitude_m) / 1000.0),
         outside,
-        house.clock is not None,
+        home.world.wheel_sensors is not None,
         house.revision,
     )
 
@@ -85,7 +81,7 @@ def note(home: Home, car_id: int, now: datetime, kpa: Mapping[str, float], tyre_
     for wheel, value in kpa.items():
         require(value, 50, 600, "The pressure", "kPa", wheel)
     require(tyre_c, -45, 70, "The tyre", "°C", "tyre_c")
-    with home.changing() as session:
+    with home.deciding("Tyres noted; a cold reading is what the plan uses from now on") as session:
         row = _car(session, car_id)
         made = [
             TyreRow(car_id=row.id, read_at=now, wheel=wheel, kpa=kpa[wheel], tyre_c=tyre_c, warm=warm, source=source)
@@ -93,22 +89,15 @@ def note(home: Home, car_id: int, now: datetime, kpa: Mapping[str, float], tyre_
             if wheel in kpa
         ]
         session.add_all(made)
-        session.flush()
-        undo = remember(session, "Tyre reading noted", [("car", row.id)], [("tyre", each.id) for each in made])
         if not warm:
             row.tyre_kpa, row.tyre_read_c = min(kpa.values()), tyre_c
-        return undo
+    return session.number
 
 
 def read_sensors(home: Home, car_id: int, now: datetime) -> int:
-    """Note what the simulated wheel sensors say, tyres at the outside temperature. Raises: Refusal outside the demo."""
-    log = tyre_log(home, now, car_id)
-    if not log.simulated:
-        raise Refusal("Only the demo’s cars have simulated sensors: enter your own readings.")
-    found = sensors_of(log.name, log.placard_kpa).read(now, log.outside_c)
+    """Note what the wheel sensors say, tyres at the outside temperature. Raises: Refusal for a home without."""
+    log, sensors = tyre_log(home, now, car_id), home.world.wheel_sensors
+    if sensors is None:
+        raise Refusal("These cars have no wheel sensors that can be read: enter your own readings.")
+    found = sensors.read(log.name, log.placard_kpa, now, log.outside_c)
     return note(home, car_id, now, found, log.outside_c, False, "car")
-
-
-def sensors_of(name: str, placard_kpa: float) -> SeededSensors:
-    """The simulated sensors of one of the demo's cars."""
-    return SeededSensors(placard_kpa, LEAKING.get(name, ""), len(name))

@@ -21,17 +21,18 @@ from ..core.errors import Refusal
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
 from ..household.home import Home, cars
 from ..household.models import CarRow, DepartureRow
-from ..household.undo import remember
-from ..standins.car_link import CarLink, SeededCar
-from .departures import Due, due_between, note_leaving, unsettled
-from .evening import Evening, Levers, Setting, evening, next_at, setting_of, usual_levers
+from .departures import Due, due_between, unsettled, write_leaving
+from .evening import Evening, Levers, Setting, evening, setting_of
 
 BEFORE_S = 5400.0
 
 
 @dataclass(frozen=True)
 class WarmLevers:
-    """What can be pulled: km one way, trips of the day, hours parked between them, °C, money per kWh of a new pack."""
+    """What can be pulled: km one way, trips of the day, hours parked between them, °C, money per kWh of a new pack.
+
+    `show` is the choice to look at, None for the advised one.
+    """
 
     km: float
     trips: int
@@ -42,6 +43,7 @@ class WarmLevers:
     pack_price: float
     plugged: bool = True
     warm_home: bool = False
+    show: WarmUpChoice | None = None
 
 
 @dataclass(frozen=True)
@@ -82,19 +84,14 @@ class WarmUpRoom:
 
 
 def warm_up_room(
-    home: Home,
-    now: datetime,
-    car_id: int | None = None,
-    pull: Callable[[WarmLevers], WarmLevers] = lambda usual: usual,
-    show: WarmUpChoice | None = None,
+    home: Home, now: datetime, car_id: int | None = None, pull: Callable[[WarmLevers], WarmLevers] = lambda usual: usual
 ) -> WarmUpRoom:
     """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
     with home.reading() as session:
         setting = setting_of(session, now, car_id)
-    usual_night = usual_levers(setting)
-    usual = _usual(setting, usual_night)
+    usual = _usual(setting, setting.usual)
     pulled = pull(usual)
-    made = _evening(setting, usual_night, usual, pulled)
+    made = _evening(setting, usual, pulled)
     outing = outing_of(setting.row, pulled).checked()
     advice = advise(
         made.request,
@@ -104,7 +101,7 @@ def warm_up_room(
         pack_per_kwh=pulled.pack_price,
         outdoors=setting.place.garage == "outdoor",
     )
-    option = advice.option(show) if show else advice.best
+    option = advice.option(pulled.show) if pulled.show else advice.best
     ambient = made.request.ambient_c(made.request.departure)
     return WarmUpRoom(
         setting.row.id,
@@ -114,7 +111,7 @@ def warm_up_room(
         setting.now,
         pulled,
         usual,
-        usual_night.limit,
+        setting.usual.limit,
         setting.row.floor,
         made.request,
         made.conditions,
@@ -131,16 +128,15 @@ def warm_up_room(
 
 def _usual(setting: Setting, night: Levers) -> WarmLevers:
     row = setting.row
-    departure = next_at(setting.now, night.depart)
-    air_c = evening(setting, night, night, departure).weather.temperature_c(departure)
+    air_c = setting.weather(night).temperature_c(setting.departure(night.depart))
     price = pack_price(Chemistry(row.chemistry), setting.house.currency)
     return WarmLevers(round(night.km / 2, 1), 2, row.parked_h, night.depart, round(air_c, 1), night.cabin_c, round(price, 0))
 
 
-def _evening(setting: Setting, usual: Levers, before: WarmLevers, pulled: WarmLevers) -> Evening:
+def _evening(setting: Setting, before: WarmLevers, pulled: WarmLevers) -> Evening:
     """The night with this room's levers; a typed outside temperature shifts the whole night by as much."""
-    night = replace(usual, depart=pulled.depart, cabin_c=pulled.cabin_c, warm_up=WarmUpChoice.NOTHING)
-    made = evening(setting, usual, night)
+    night = replace(setting.usual, depart=pulled.depart, cabin_c=pulled.cabin_c, warm_up=WarmUpChoice.NOTHING)
+    made = evening(setting, night)
     warmer = pulled.out_c - before.out_c
     request, around = made.request, made.request.ambient_c
     if abs(warmer) > 1e-9:
@@ -179,26 +175,30 @@ def _way_home(made: Evening, outing: Outing, option: Option, cabin_c: float) -> 
 
 def keep_choice(home: Home, car_id: int, choice: WarmUpChoice, cabin_c: float) -> int:
     """Make a choice and its cabin temperature the car's habit; returns the number to undo it by. Raises: Refusal."""
-    with home.changing() as session:
+    with home.deciding("Warm-up kept") as session:
         row = session.get(CarRow, car_id)
         if row is None or row.withdrawn:
             raise Refusal("There is no such car.")
-        undo = remember(session, f"Warm-up of {row.name} changed", [("car", car_id)])
+        session.words = f"Warm-up of {row.name} kept; Tonight plans for it from now on"
         row.warm_up, row.cabin_c = choice.value, cabin_c
-        return undo
+    return session.number
 
 
-def settle(home: Home, now: datetime, link: CarLink | None = None) -> int:
-    """Ask the car (a simulated one when None) what became of its departures past their switch-off; returns how many."""
-    car_link = link or SeededCar()
+def settle(home: Home, now: datetime) -> int:
+    """Ask the cars what became of their departures past their switch-off; returns how many, none without a link to them."""
+    link = home.world.car_link
+    if link is None:
+        return 0
     off_after, found = timedelta(seconds=HOLD_S), list[tuple[int, str, Due]]()
     with home.reading() as session:
         for car in cars(session):
             found += [(car.id, car.name, due) for due in unsettled(session, car, now, off_after)]
-    for car_id, name, due in found:
-        gone = car_link.left_at(name, due.at)
-        kwh = 0.0 if gone else _wasted(home, car_id, due)
-        note_leaving(home, car_id, due.at, "left" if gone else "missed", due.row.name, kwh, "car")
+    stayed = {(car_id, due.at): _wasted(home, car_id, due) for car_id, name, due in found if link.left_at(name, due.at) is None}
+    with home.recording() as session:
+        for car_id, _, due in found:
+            kwh = stayed.get((car_id, due.at))
+            outcome = "left" if kwh is None else "missed"
+            write_leaving(session, car_id, due.at, outcome, due.row.name, kwh or 0.0, "car")
     return len(found)
 
 
@@ -210,24 +210,26 @@ def _wasted(home: Home, car_id: int, due: Due) -> float:
     return warm.wall_kwh + warm.pack_kwh + held_kwh(made.request.car, warm, made.request.ambient_c(due.at))
 
 
-def note_by_owner(home: Home, now: datetime, car_id: int, due_at: datetime, outcome: str) -> None:
-    """Note that the car left or stayed at a listed departure, or forget it. Raises: Refusal when none was due then."""
+def note_by_owner(home: Home, now: datetime, car_id: int, due_at: datetime, outcome: str) -> int:
+    """Note that the car left or stayed at a listed departure; returns the undo number. Raises: Refusal when none was due then."""
     with home.reading() as session:
         zone = setting_of(session, now, car_id).place.zone
         due = due_between(session, car_id, zone, due_at, due_at + timedelta(seconds=1))
     if not due or due_at > now:
         raise Refusal("No departure was due then.")
     kwh = _wasted(home, car_id, due[0]) if outcome == "missed" else 0.0
-    note_leaving(home, car_id, due_at, outcome, due[0].row.name, kwh)
+    with home.deciding(f"Noted that it {'stayed' if outcome == 'missed' else 'left'}") as session:
+        write_leaving(session, car_id, due_at, outcome, due[0].row.name, kwh, "owner")
+    return session.number
 
 
 def coming(home: Home, evening_of: datetime, car_id: int, due: Due, soc: float | None = None) -> tuple[Evening, Advice]:
     """A listed departure as its evening sees it: the night's request and the advice for its kilometres."""
     with home.reading() as session:
         setting = setting_of(session, evening_of, car_id)
-    usual = usual_levers(setting)
+    usual = setting.habits
     levers = replace(usual, warm_up=WarmUpChoice.NOTHING, **({} if soc is None else {"soc_now": soc}))  # type: ignore[arg-type]
-    made = evening(setting, usual, levers, due.at)
+    made = evening(setting, levers, due.at)
     typed = replace(_usual(setting, usual), km=due.row.km)
     advice = advise(made.request, outing_of(setting.row, typed), made.conditions, need_soc=setting.row.floor)
     return made, advice

@@ -1,19 +1,10 @@
 """A car that reports when it left, made up for the demo: on time on most days, left standing on a few."""
 
 from datetime import datetime, timedelta
-from typing import Protocol
 
 import numpy as np
 
 STAYS = 0.12
-
-
-class CarLink(Protocol):
-    """What a car tells of a departure."""
-
-    def left_at(self, car: str, due: datetime) -> datetime | None:
-        """When it drove off, within hours of a departure that was due; None when it stayed."""
-        ...
 
 
 class SeededCar:

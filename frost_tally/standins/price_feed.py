@@ -2,8 +2,6 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
-from typing import Protocol
-from zoneinfo import ZoneInfo
 
 import numpy as np
 
@@ -14,38 +12,25 @@ PUBLISHED_AT = time(13)
 HUMPS = ((7.5, 1.6, 0.09), (18.0, 2.2, 0.13), (13.0, 2.0, -0.05), (3.0, 2.5, -0.05))
 
 
-class PriceFeed(Protocol):
-    """Somebody who publishes prices."""
-
-    def known_until(self, now: datetime) -> datetime:
-        """The end of what is published at a time."""
-
-    def prices(self, start: datetime, end: datetime) -> Series:
-        """Prices from start to end (aware), tax included."""
-
-
 @dataclass(frozen=True)
 class SeededFeed:
     """Made-up prices: a season, two humps a day, and weather that drifts from day to day; the same for a seed."""
 
-    zone: str
     seed: int = 2027
     base: float = 0.15
 
     def known_until(self, now: datetime) -> datetime:
         """Midnight after tomorrow once today's auction is published at 13:00 local time, else the coming midnight."""
-        here = now.astimezone(ZoneInfo(self.zone))
-        days = 2 if here.time() >= PUBLISHED_AT else 1
-        return (here + timedelta(days=days)).replace(hour=0, minute=0, second=0, microsecond=0)
+        days = 2 if now.time() >= PUBLISHED_AT else 1
+        return (now + timedelta(days=days)).replace(hour=0, minute=0, second=0, microsecond=0)
 
     def prices(self, start: datetime, end: datetime) -> Series:
         first = int(start.timestamp()) // STEP_S * STEP_S
         starts = np.arange(first, int(end.timestamp()), STEP_S, dtype=np.int64)
-        here = ZoneInfo(self.zone)
         days: dict[int, tuple[float, float]] = {}
         values = np.zeros(len(starts))
         for i, second in enumerate(starts.tolist()):
-            local = datetime.fromtimestamp(second, here)
+            local = datetime.fromtimestamp(second, start.tzinfo)
             day = local.toordinal()
             if day not in days:
                 days[day] = self._day(day)

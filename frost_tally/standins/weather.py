@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
-from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -12,19 +11,6 @@ HOURS = 8784
 MEAN_C, SWING_C, COLDEST_DAY = 2.5, 10.5, 20
 DAY_SWING_WINTER_C, DAY_SWING_SUMMER_C = 2.2, 5.5
 WEATHER_SIGMA_C, WEATHER_HOURS = 4.0, 60.0
-
-
-class Weather(Protocol):
-    """Outside temperature and wind at a time; weathers of the same numbers are equal, so that what was read can be remembered."""
-
-    def __hash__(self) -> int:
-        """By its numbers."""
-
-    def temperature_c(self, moment: datetime) -> float:
-        """Air temperature, °C."""
-
-    def wind_mps(self, moment: datetime) -> float:
-        """Wind speed, m/s."""
 
 
 @dataclass(frozen=True)

@@ -13,24 +13,23 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from .. import __version__
 from ..core.errors import Refusal
 from ..household.home import Home, Stale
-from ..household.store import open_store
 from ..services.evening import NotSetUp
 from ..services.garage import garage as garage_of
 from ..services.setup import progress
 from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
 from .page import render, whole_number
-from .rooms import basis, compare, day, departures, garage, house, outlets, setup, tariffs, tonight, tyres, warmup
+from .rooms import basis, compare, day, departures, garage, house, outlets, setup, tariffs, tonight, tyres, undo, warmup
 from .wording import figure_words, percent
 
 HERE = Path(__file__).parent
 
 
-def create_app(settings: Settings, home: Home | None = None) -> FastAPI:
-    """Build the app on a store (opened and migrated when none is given)."""
+def create_app(settings: Settings, home: Home) -> FastAPI:
+    """Build the app for a home."""
     app = FastAPI(title="Frost Tally", version=__version__, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
-    app.state.home = home or Home(open_store(settings.database, settings.backups))
+    app.state.home = home
     app.state.tokens = Tokens(secrets.token_urlsafe(32))
     app.state.templates = _templates()
     app.add_middleware(
@@ -39,7 +38,7 @@ def create_app(settings: Settings, home: Home | None = None) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
     app.add_middleware(SecurityHeaders)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for room in (tonight, day, tyres, warmup, departures, setup, outlets, tariffs, compare, house, garage, basis):
+    for room in (undo, tonight, day, tyres, warmup, departures, setup, outlets, tariffs, compare, house, garage, basis):
         app.include_router(room.router)
     app.add_exception_handler(NotSetUp, _to_setup)
     app.add_exception_handler(Stale, _stale)

@@ -11,6 +11,8 @@ from pydantic.fields import FieldInfo
 from .units import Units
 
 Form = TypeVar("Form", bound=BaseModel)
+NONE = "none"
+"""The text of several things to tick when none is."""
 
 
 def number(label: str, quantity: str, low: float, high: float, hint: str = "", default: Any = ..., step: float = 1.0) -> Any:
@@ -31,6 +33,11 @@ def choice(label: str, options: Mapping[str, str], hint: str = "", default: Any 
     return Field(default, title=label, description=hint, json_schema_extra={"kind": "choice", "options": dict(options)})
 
 
+def picks(label: str, default: Any = ...) -> Any:
+    """Some of several things, each by its number; they come as one text of numbers with commas between them."""
+    return Field(default, title=label, json_schema_extra={"kind": "picks"})
+
+
 def text(label: str, longest: int = 60, hint: str = "", default: Any = ...) -> Any:
     """A short text."""
     return Field(default, min_length=1, max_length=longest, title=label, description=hint, json_schema_extra={"kind": "text"})
@@ -48,7 +55,7 @@ def day(label: str, hint: str = "", default: Any = ...) -> Any:
 
 @dataclass(frozen=True)
 class FieldView:
-    """One field as the template draws it; low and high are in the owner's unit."""
+    """One field as the template draws it; low and high are in the owner's unit, `usual` a lever's text before it is pulled."""
 
     name: str
     label: str
@@ -61,32 +68,48 @@ class FieldView:
     high: str = ""
     step: str = "any"
     options: Mapping[str, str] = field(default_factory=dict)
+    usual: str | None = None
 
 
 def parse(model: type[Form], typed: Mapping[str, str], units: Units) -> tuple[Form | None, dict[str, str]]:
     """The checked form, or None and a message for each field that will not do. What was typed is not changed."""
+    values, errors = checked(model, typed, units)
+    return (None, errors) if errors else (model.model_construct(**values), {})
+
+
+def checked(model: type[BaseModel], typed: Mapping[str, str], units: Units) -> tuple[dict[str, Any], dict[str, str]]:
+    """The values of the fields that will do, in SI, and a message for each that will not. A field nobody has to fill may be empty."""
     values: dict[str, Any] = {}
     errors: dict[str, str] = {}
     for name, info in model.model_fields.items():
         raw = typed.get(name, "").strip()
         if not raw and not info.is_required():
             continue
-        quantity = _extra(info).get("quantity")
-        options = _extra(info).get("options")
-        if options and raw not in options:
-            errors[name] = _message(info, units, raw)
-            continue
         try:
-            values[name] = units.of(quantity).read(_plain_number(raw)) if quantity else raw
+            values[name] = _read(raw, info, units)
         except ValueError:
             errors[name] = _message(info, units, raw)
-    try:
-        return (None, errors) if errors else (model.model_validate(values), {})
-    except ValidationError as problem:
-        for each in problem.errors():
-            name = str(each["loc"][0]) if each["loc"] else ""
-            errors[name] = _message(model.model_fields[name], units, typed.get(name, "").strip()) if name else each["msg"]
-        return None, errors
+    while True:
+        try:
+            form = model.model_validate(values)
+            return {name: getattr(form, name) for name in values}, errors
+        except ValidationError as problem:
+            wrong = {str(each["loc"][0]) for each in problem.errors()}
+            for name in wrong - errors.keys():
+                errors[name] = _message(model.model_fields[name], units, typed.get(name, "").strip())
+            if not wrong & values.keys():
+                return {}, errors
+            values = {name: value for name, value in values.items() if name not in wrong}
+
+
+def _read(raw: str, info: FieldInfo, units: Units) -> Any:
+    """A text as its field's kind. Raises: ValueError for one that is none."""
+    extra = _extra(info)
+    if extra.get("options") and raw not in extra["options"]:
+        raise ValueError("not one of the choices")
+    if extra.get("kind") == "picks":
+        return () if raw == NONE else tuple(sorted(int(each) for each in raw.split(",")))
+    return units.of(extra["quantity"]).read(_plain_number(raw)) if "quantity" in extra else raw
 
 
 def views(model: type[BaseModel], values: Mapping[str, str], errors: Mapping[str, str], units: Units) -> dict[str, FieldView]:
@@ -109,6 +132,8 @@ def _shown(value: Any, info: FieldInfo, units: Units) -> str:
         return "yes" if value else "no"
     if isinstance(value, time):
         return value.strftime("%H:%M")
+    if isinstance(value, tuple):
+        return ",".join(str(each) for each in sorted(value)) or NONE
     quantity = _extra(info).get("quantity")
     return units.field(float(value), quantity) if quantity else str(value)
 
@@ -162,6 +187,8 @@ def _message(info: FieldInfo, units: Units, raw: str) -> str:
         return f"{begun}enter a number."
     if extra.get("kind") == "time":
         return f"{begun}enter a time such as 07:10."
+    if extra.get("kind") == "picks":
+        return f"{begun}tick some of them."
     if extra.get("kind") == "date":
         return f"{begun}enter a day such as 2027-01-16."
     if extra.get("kind") == "choice":

@@ -16,13 +16,32 @@ def render(request: Request, template: str, status: int = 200, **context: object
     """A page from a template, with the visit's cookie and token."""
     tokens: Tokens = request.app.state.tokens
     visit = tokens.visit(request)
+    done = whole_number(request.query_params.get("undo"), 0)
     page = request.app.state.templates.get_template(template).render(
-        request=request, token=tokens.token(visit), settings=request.app.state.settings, **context
+        request=request,
+        token=tokens.token(visit),
+        settings=request.app.state.settings,
+        done=done,
+        done_words=home_of(request).undoable(done) if done else "",
+        here=_here(request),
+        **context,
     )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
     if request.cookies.get(COOKIE) != visit:
         response.set_cookie(COOKIE, visit, httponly=True, samesite="strict")
     return response
+
+
+def _here(request: Request) -> str:
+    """The address of this page, without what was done before it."""
+    url = request.url.remove_query_params("undo")
+    return f"{url.path}?{url.query}" if url.query else url.path
+
+
+def home_of(request: Request) -> Home:
+    """The home that this application serves."""
+    home: Home = request.app.state.home
+    return home
 
 
 @overload

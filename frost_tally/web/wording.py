@@ -28,7 +28,13 @@ class Verdict:
 
     lead: tuple[Part, ...]
     then: tuple[Part, ...]
-    notes: tuple[str, ...]
+    notes: tuple[str, ...] = ()
+    short: tuple[Part, ...] = ()
+
+    @property
+    def brief(self) -> tuple[Part, ...]:
+        """The decision in a line, for where there is no room for more."""
+        return self.short or self.lead
 
     @property
     def plain(self) -> str:
@@ -81,7 +87,25 @@ def night_title(night: Tonight) -> str:
 
 def verdict(night: Tonight, units: Units) -> Verdict:
     """The sentence of the room."""
-    return Verdict(tuple(_lead(night)), tuple(_then(night, units)), tuple(_notes(night, units)))
+    reached, home = percent(max(step.soc for step in night.plan.session.steps)), percent(max(0.0, night.arrival.likely))
+    short = (
+        Part("To "), Part(reached, "strong"), Part(", home with "), Part(home, "strong"), Part(f", {band_words(night.arrival)}, for "),
+        Part(units.money(night.plan.cost), "strong"), Part("."),
+    )  # fmt: skip
+    return Verdict(tuple(_lead(night)), tuple(_then(night, units)), tuple(_notes(night, units)), short)
+
+
+def kept_words(night: Tonight, units: Units) -> str:
+    """What is kept for the coming night; "" when nothing is."""
+    kept = night.kept
+    if kept is None:
+        return ""
+    leaves, limit = kept.departure.astimezone(night.zone), percent(float(str(kept.levers.get("limit", kept.soc_departure))))
+    low, high = (round(100 * max(0.0, each)) for each in (kept.arrival_low, kept.arrival_high))
+    return (
+        f"Kept for this night at {hour(kept.kept_at, night)}: to {limit}, leaving {leaves:%A} at {leaves:%H:%M} for "
+        f"{units.text(kept.km, 'distance')}, home with {percent(kept.arrival_likely)} ({low}–{high}), for {units.money(kept.cost)}."
+    )
 
 
 def _lead(night: Tonight) -> list[Part]:

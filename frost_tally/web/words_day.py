@@ -3,8 +3,7 @@
 from ..core.drive.levers import Lever
 from ..services.day import Day
 from .units import Units
-from .wording import Part, band_words, percent
-from .words_garage import Said
+from .wording import Part, Verdict, band_words, percent
 
 LEVERS = {
     "slower_5": "5 km/h slower on the motorway",
@@ -22,7 +21,7 @@ LEVERS = {
 }
 
 
-def verdict(day: Day, units: Units) -> Said:
+def verdict(day: Day, units: Units) -> Verdict:
     """Whether the day fits, and with how much."""
     distance = units.text(day.trip.distance_km, "distance")
     home = [Part(". You come home with "), Part(percent(day.arrival.likely), "strong"), Part(f", {band_words(day.arrival)}.")]
@@ -30,7 +29,7 @@ def verdict(day: Day, units: Units) -> Said:
         lead = [Part(f"{distance} are "), Part("too far", "strong"), Part(f" from {percent(day.start.soc)}.")]
     else:
         lead = [Part(f"{distance}: "), Part("enough" if day.enough else "not surely enough", "strong"), *home]
-    return Said(tuple(lead), (Part(_then(day, units)),), ())
+    return Verdict(tuple(lead), (Part(_then(day, units)),), ())
 
 
 def _then(day: Day, units: Units) -> str:

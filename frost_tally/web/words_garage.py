@@ -1,30 +1,19 @@
 """Sentences and tables of the bench and the comparison."""
 
-from dataclasses import dataclass
-
 from ..core.charge.bench import COLD_C, Entry, Reason
 from ..core.charge.tariff import MONTHS
 from ..core.units import KM_PER_MILE
 from ..services.compare import Comparison
 from ..services.outlets import OutletsBench
 from .units import Units
-from .wording import Part
+from .wording import Part, Verdict
 
 
-@dataclass(frozen=True)
-class Said:
-    """The decision, what follows from it, and what else must be said."""
-
-    lead: tuple[Part, ...]
-    then: tuple[Part, ...]
-    notes: tuple[str, ...] = ()
-
-
-def bench_verdict(made: OutletsBench, units: Units) -> Said:
+def bench_verdict(made: OutletsBench, units: Units) -> Verdict:
     """The cheapest outlet that is enough, and why."""
     bench, need = made.bench, made.need
     if bench.named is None:
-        return Said(
+        return Verdict(
             (Part("None of these can charge "), Part(made.car_name, "strong"), Part(".")), (Part(bench.entries[0].refusal),)
         )
     named = bench.entries[bench.named]
@@ -46,7 +35,7 @@ def bench_verdict(made: OutletsBench, units: Units) -> Said:
         then = (Part(f"{day} at {frost} are back in "), Part(f"{named.cold_h:.1f} h", "strong"), Part(f" of the {within}."))
         if bench.reason is Reason.WINDOW:
             then = (*then, Part(f" None does it within the {need.cheap_h:.1f} cheap ones."))
-    return Said(lead, then, tuple(_bench_notes(made, units)))
+    return Verdict(lead, then, tuple(_bench_notes(made, units)))
 
 
 def _hours(hours: float) -> str:
@@ -106,7 +95,7 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
     )  # fmt: skip
 
 
-def compare_verdict(made: Comparison, units: Units) -> Said:
+def compare_verdict(made: Comparison, units: Units) -> Verdict:
     """The cheapest tariff of the year, and by how much."""
     best, now = made.years[made.best], made.years[made.now]
     lead: tuple[Part, ...]
@@ -130,7 +119,7 @@ def compare_verdict(made: Comparison, units: Units) -> Said:
         then = (Part("The last year would have cost "), Part(units.money(best.total, 0), "strong"),
                 Part(f" instead of {units.money(now.total, 0)} on {now.tariff.name}."),
                 Part(f" It is the cheapest in {wins} of 12 months."))  # fmt: skip
-    return Said(lead, then, tuple(_compare_notes(made, units)))
+    return Verdict(lead, then, tuple(_compare_notes(made, units)))
 
 
 def _compare_notes(made: Comparison, units: Units) -> list[str]:

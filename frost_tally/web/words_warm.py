@@ -8,8 +8,7 @@ from ..core.car import Preheats
 from ..core.heat.warm import PACK_TARGET_C, WarmUpChoice
 from ..services.warmup import WarmUpRoom
 from .units import Units
-from .wording import Part, percent
-from .words_garage import Said
+from .wording import Part, Verdict, percent
 
 CHOICES = {
     WarmUpChoice.NOTHING: "nothing",
@@ -45,7 +44,7 @@ def clock_words(room: WarmUpRoom, before_s: float = 0.0) -> str:
     return moment.astimezone(room.zone).strftime("%H:%M")
 
 
-def verdict(room: WarmUpRoom, units: Units) -> Said:
+def verdict(room: WarmUpRoom, units: Units) -> Verdict:
     """What to warm for the next departure, and why."""
     best, leaves = room.advice.best, clock_words(room)
     lead: tuple[Part, ...]
@@ -68,7 +67,7 @@ def verdict(room: WarmUpRoom, units: Units) -> Said:
             Part(clock_words(room, warm.lead_s), "heat"),
             Part(f", ready at {leaves}."),
         )
-    return Said(lead, (Part(" ".join(_because(room, units))),), tuple(_notes(room, units)))
+    return Verdict(lead, (Part(" ".join(_because(room, units))),), tuple(_notes(room, units)))
 
 
 def _because(room: WarmUpRoom, units: Units) -> list[str]:

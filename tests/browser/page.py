@@ -12,9 +12,7 @@ import structlog
 import uvicorn
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
-from frost_tally.demo import fill
-from frost_tally.household.home import Home
-from frost_tally.household.store import open_store
+from frost_tally.demo import open_home
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
 
@@ -38,9 +36,7 @@ class Server:
     def __init__(self, demo: bool, years: float = 0.05) -> None:
         self.folder = tempfile.TemporaryDirectory()
         settings = Settings(data_dir=Path(self.folder.name), demo=demo)
-        self.home = Home(open_store(settings.database, settings.backups))
-        if demo:
-            fill(self.home, years)
+        self.home = open_home(settings, years)
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             port = free.getsockname()[1]

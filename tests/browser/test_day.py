@@ -43,7 +43,7 @@ class Day(BrowserCase):
     def test_it_learns_from_the_log_and_takes_it_back(self) -> None:
         page = self.open("/day")
         page.get_by_role("button", name=re.compile("Learn from")).click()
-        page.get_by_text("Learnt, and used from now on.").wait_for()
+        page.get_by_text("Learnt from what Marten did, and used from now on.").wait_for()
         self.assertRegex(page.get_by_label("What its log taught").inner_text(), r"Learnt from \d+ days")
         page.get_by_role("button", name="Undo").click()
         page.get_by_text("Nothing learnt yet").wait_for()
@@ -65,7 +65,7 @@ class Day(BrowserCase):
         page.goto(self.server.address + "/day")
         before = home_with(page)
         page.locator("#l-leave_soc").fill("90")
-        page.get_by_role("button", name="Show the day for these levers").click()
+        page.get_by_role("button", name="Show it for these levers").last.click()
         self.assertGreater(home_with(page), before)
 
     def test_a_day_is_kept_and_the_wheels_are_read(self) -> None:

@@ -77,6 +77,7 @@ class Demo(BrowserCase):
         page.get_by_role("button", name="Undo").focus()
         page.keyboard.press("Enter")
         page.get_by_text("Kept for this night").wait_for(state="detached")
+        page.get_by_text("Taken back: Kept for tonight").wait_for()
         page.keyboard.press("c")
         page.wait_for_url("**car=2")
         self.assertIn("Dray", page.locator(".cars .on").inner_text())
@@ -125,7 +126,7 @@ class Demo(BrowserCase):
         page = context.new_page()
         page.goto(self.server.address + "/tonight")
         page.locator("#l-limit").fill("90")
-        page.get_by_role("button", name="Show the plan for these levers").click()
+        page.get_by_role("button", name="Show it for these levers").last.click()
         self.assertIn("90", page.locator("#verdict").inner_text())
 
     def test_no_violations_in_any_light_at_any_width(self) -> None:
@@ -189,7 +190,7 @@ class Empty(BrowserCase):
             page.locator("[name=plug_in]").fill(f"{now:%H:%M}")
             page.locator("[name=depart]").fill(f"{now + timedelta(hours=12):%H:%M}")
             page.get_by_role("button", name="Keep and see tonight").click()
-            page.wait_for_url("**/tonight")
+            page.wait_for_url("**/tonight?undo=4")
             self.assertRegex(page.locator("#verdict").inner_text(), r"Charging .* to 80.%")
             self.assertIn("mi", page.locator("#outcome").inner_text())
             self.assert_accessible(page)

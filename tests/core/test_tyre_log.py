@@ -17,11 +17,13 @@ def season(day: int) -> float:
 
 
 def two_years(leaking: str) -> list[Reading]:
-    begin, sensors = datetime(2025, 1, 5, 7, tzinfo=UTC), SeededSensors(250.0, leaking)
+    begin, sensors = datetime(2025, 1, 5, 7, tzinfo=UTC), SeededSensors({"Car": leaking})
     found = []
     for day in range(0, 720, 17):
         at = begin + timedelta(days=day)
-        found += [Reading(wheel, at.timestamp(), kpa, season(day)) for wheel, kpa in sensors.read(at, season(day)).items()]
+        found += [
+            Reading(wheel, at.timestamp(), kpa, season(day)) for wheel, kpa in sensors.read("Car", 250.0, at, season(day)).items()
+        ]
     return found
 
 

@@ -95,7 +95,7 @@ class Feed(WebCase):
         self.assertTrue(set(first) & set(tomorrow))
 
     def test_warm_up_ends_when_the_car_leaves_over_the_clock_change(self) -> None:
-        with self.home.changing() as session:
+        with self.home.recording() as session:
             session.get_one(type(cars(session)[0]), 1)
             keep = Typed("Early", time(5, 30), frozenset({6}), None, "", "cabin_and_pack", 80.0)
         keep_departure(self.home, clock.now(self.home), 1, keep)

@@ -48,7 +48,7 @@ class Json(unittest.TestCase):
             )
 
     def test_dated_prices_and_dates_come_back(self) -> None:
-        series = SeededFeed(OSLO).prices(NOW, NOW + timedelta(days=2))
+        series = SeededFeed().prices(NOW, NOW + timedelta(days=2))
         tariff = Tariff(
             "d",
             OSLO,

@@ -11,12 +11,14 @@ from sqlalchemy import create_engine, event, inspect, text
 from sqlalchemy.exc import IntegrityError
 
 from frost_tally.demo import EVENING, fill
+from frost_tally.demo.world import demo_world
 from frost_tally.household.home import Home, Stale, cars, home_place, household, outlets, people, tariffs
 from frost_tally.household.models import Base, NightRow
 from frost_tally.household.store import StoreError, _alembic, backup, open_store, restore
 from frost_tally.services import clock, nights
 from frost_tally.services.evening import NotSetUp
 from frost_tally.services.tonight import tonight
+from frost_tally.world import World
 
 
 class InFolder(unittest.TestCase):
@@ -27,7 +29,8 @@ class InFolder(unittest.TestCase):
         self.database, self.backups = self.folder / "home" / "household.db", self.folder / "home" / "backups"
 
     def home(self, demo: bool = True) -> Home:
-        home = Home(open_store(self.database, self.backups))
+        engine = open_store(self.database, self.backups)
+        home = Home(engine, demo_world(engine) if demo else World())
         self.addCleanup(home.engine.dispose)
         if demo:
             fill(home, years=0.05)
@@ -84,7 +87,7 @@ class Store(InFolder):
     def test_a_copy_restores_to_the_same_rows_and_keeps_what_was_there(self) -> None:
         home = self.home()
         copy = backup(self.database, self.backups)
-        with home.changing() as session:
+        with home.recording() as session:
             session.query(NightRow).delete()
         home.engine.dispose()
         kept = restore(copy, self.database, self.backups)
@@ -112,7 +115,7 @@ class Changes(InFolder):
         home = self.home()
         with home.reading() as session:
             before = household(session).revision
-        with self.assertRaises(IntegrityError), home.changing() as session:
+        with self.assertRaises(IntegrityError), home.deciding("x") as session:
             cars(session)[0].name = "changed"
             session.add(NightRow(car_id=99, kept_at=EVENING, departure=EVENING, sentence="", km=1, soc_start=0, soc_departure=0, arrival_low=0,
                                  arrival_likely=0, arrival_high=0, wall_kwh=0, cost=0, levers={}))  # fmt: skip
@@ -123,9 +126,9 @@ class Changes(InFolder):
         home = self.home()
         with home.reading() as session:
             seen = household(session).revision
-        with home.changing(seen):
+        with home.deciding("x", seen):
             pass
-        with self.assertRaises(Stale), home.changing(seen):
+        with self.assertRaises(Stale), home.deciding("x", seen):
             self.fail("the stale change began")
 
     def test_an_empty_household_is_not_set_up(self) -> None:
@@ -145,13 +148,15 @@ class Changes(InFolder):
     def test_keep_note_and_undo(self) -> None:
         home = self.home()
         night = tonight(home, clock.now(home))
-        kept = nights.keep(home, night, "A sentence.", night.revision, night.plan.request.departure)
-        nights.note(home, kept, 0.8, 0.4, clock.move_on(home))
+        keeping = nights.keep(home, night, night.revision, night.plan.request.departure)
+        kept = tonight(home, clock.now(home)).kept
+        assert kept is not None
+        noting = nights.note(home, kept.id, 0.8, 0.4, clock.move_on(home))
         with home.reading() as session:
-            row = session.get_one(NightRow, kept)
+            row = session.get_one(NightRow, kept.id)
             self.assertEqual((row.actual_departure, row.actual_arrival, cars(session)[0].soc_now), (0.8, 0.4, 0.4))
-        nights.forget_note(home, kept)
-        nights.withdraw(home, kept)
+        home.undo(noting)
+        home.undo(keeping)
         with home.reading() as session:
-            row = session.get_one(NightRow, kept)
-            self.assertEqual((row.actual_arrival, row.withdrawn), (None, True))
+            row = session.get_one(NightRow, kept.id)
+            self.assertEqual((row.actual_arrival, row.withdrawn, cars(session)[0].soc_now), (None, True, 0.41))

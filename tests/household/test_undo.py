@@ -1,74 +1,107 @@
 """Undo: rows go back to what they were, with what belongs to them; what was made goes again."""
 
+from datetime import time
+
 from frost_tally.core.errors import Refusal
+from frost_tally.demo import EVENING
 from frost_tally.household.home import cars, household, outlets, tariffs
 from frost_tally.household.models import OutletRow, TariffRow, UndoRow
-from frost_tally.household.undo import KEPT, put_back, remember
+from frost_tally.household.undo import KEPT
 from frost_tally.services import clock
-from frost_tally.services import garage as parts
 from frost_tally.services import tariffs as service
 from frost_tally.services.car_year import car_year
 from frost_tally.services.compare import climate_words
+from frost_tally.services.warmup import settle
+from frost_tally.world import World
 from tests.household.test_store import InFolder
 
 
 class Undo(InFolder):
-    def test_a_tariff_comes_back_with_its_bands_and_seasons(self) -> None:
+    def test_a_tariff_comes_back_with_its_bands_and_seasons_and_can_be_gone_again(self) -> None:
         home = self.home()
-        with home.reading() as session:
-            before = [(b.name, b.price_per_kwh, b.start, b.days) for b in session.get_one(TariffRow, 2).bands]
-        with home.changing() as session:
-            undo = remember(session, "test", [("tariff", 2)])
+
+        def shape() -> tuple[object, ...]:
+            with home.reading() as session:
+                row = session.get_one(TariffRow, 2)
+                bands = [(b.name, b.price_per_kwh, b.start, b.days) for b in row.bands]
+                return row.name, row.withdrawn, bands, [s.name for s in row.seasons]
+
+        before = shape()
+        with home.deciding("gone") as session:
             row = session.get_one(TariffRow, 2)
             row.name, row.bands, row.seasons, row.withdrawn = "gone", [], [], True
-        with home.changing() as session:
-            self.assertEqual(put_back(session, undo), "test")
-        with home.reading() as session:
-            row = session.get_one(TariffRow, 2)
-            self.assertEqual([(b.name, b.price_per_kwh, b.start, b.days) for b in row.bands], before)
-            self.assertEqual([s.name for s in row.seasons], ["Winter"])
-            self.assertEqual((row.name, row.withdrawn), ("Hollow Tarn Three-Step", False))
-        with self.assertRaises(Refusal), home.changing() as session:
-            put_back(session, undo)
+        after = shape()
+        again = home.undo(session.number)
+        self.assertEqual(shape(), before)
+        self.assertEqual(home.undoable(again), "Taken back: gone")
+        third = home.undo(again)
+        self.assertEqual((shape(), home.undoable(third)), (after, "gone"))
+        with self.assertRaises(Refusal):
+            home.undo(session.number)
 
     def test_what_was_made_goes_and_a_deleted_row_comes_back(self) -> None:
         home = self.home()
-        with home.changing() as session:
-            made = OutletRow(
-                name="Lamp post",
-                voltage_v=230,
-                phases=1,
-                breaker_a=16,
-                code="iec",
-                cable_a=None,
-                selector_a=None,
-                car_setting_a=None,
-            )
-            session.add(made)
+        with home.deciding("outlets") as session:
+            lamp = OutletRow(name="Lamp post", voltage_v=230, phases=1, breaker_a=16, code="iec")
+            session.add(lamp)
             session.flush()
-            added = remember(session, "added", [], [("outlet", made.id)])
-            socket = remember(session, "deleted", [("outlet", 2)])
+            lamp.breaker_a = 20
             session.delete(session.get_one(OutletRow, 2))
-        with home.changing() as session:
-            put_back(session, socket)
-            put_back(session, added)
-            self.assertEqual([each.name for each in outlets(session)][:2], ["Wall unit", "Barn socket"])
-            self.assertNotIn("Lamp post", [each.name for each in outlets(session)])
+        home.undo(session.number)
+        with home.reading() as reading:
+            self.assertEqual([each.name for each in outlets(reading)][:2], ["Wall unit", "Barn socket"])
+            self.assertNotIn("Lamp post", [each.name for each in outlets(reading)])
+
+    def test_a_decision_that_was_built_upon_is_not_pulled_from_under_it(self) -> None:
+        home = self.home()
+        numbers = []
+        for name in ("first", "second"):
+            with home.deciding(name) as session:
+                session.get_one(TariffRow, 2).name = name
+            numbers.append(session.number)
+        with self.assertRaisesRegex(Refusal, "changed again since"):
+            home.undo(numbers[0])
+        home.undo(numbers[1])
+        home.undo(numbers[0])
+        with home.reading() as reading:
+            self.assertEqual(reading.get_one(TariffRow, 2).name, "Hollow Tarn Three-Step")
+
+    def test_times_and_lists_go_back_as_they_were(self) -> None:
+        home = self.home()
+        with home.deciding("clock") as session:
+            row = cars(session)[0]
+            row.depart, household(session).house_kwh = time(4, 4), [1.0] * 12
+            row.soc_read_at = None
+        home.undo(session.number)
+        with home.reading() as reading:
+            self.assertEqual((cars(reading)[0].depart, household(reading).house_kwh), (time(7, 10), []))
+            self.assertEqual(cars(reading)[0].soc_read_at, EVENING)
 
     def test_the_revision_never_goes_back_and_old_steps_are_forgotten(self) -> None:
         home = self.home()
-        with home.changing() as session:
-            undo = remember(session, "shift", [("household", 1)])
+        with home.deciding("shift") as session:
             household(session).shift = 0.3
+        with home.reading() as reading:
+            revision = household(reading).revision
+        home.undo(session.number)
+        with home.reading() as reading:
+            self.assertEqual((household(reading).shift, household(reading).revision), (0.0, revision + 1))
+        for i in range(KEPT + 5):
+            with home.deciding("again") as session:
+                household(session).shift = i / 1000
+        with home.reading() as reading:
+            self.assertLessEqual(reading.query(UndoRow).count(), KEPT)
+
+    def test_what_is_recorded_makes_no_page_stale(self) -> None:
+        """A click of the demo's clock cost 13 revisions."""
+        home = self.home()
         with home.reading() as session:
-            revision = household(session).revision
-        parts.undo(home, undo)
+            before = household(session).revision
+        now = clock.move_on(home)
+        service.fetch_all(home, now)
+        self.assertGreater(settle(home, now), 0)
         with home.reading() as session:
-            self.assertEqual((household(session).shift, household(session).revision), (0.0, revision + 1))
-        with home.changing() as session:
-            for _ in range(KEPT + 20):
-                remember(session, "again", [("place", 1)])
-            self.assertLessEqual(session.query(UndoRow).count(), KEPT)
+            self.assertEqual((household(session).revision, session.query(UndoRow).count()), (before, 0))
 
 
 class Tariffs(InFolder):
@@ -101,15 +134,15 @@ class CarYears(InFolder):
         with home.reading() as session:
             row = cars(session)[0]
             row.days_a_week = 5
-            house, now = household(session), clock.now(home)
-            year = car_year(session, row, house, now)
+            now = clock.now(home)
+            year = car_year(session, row, now)
             self.assertEqual(year.source, "the usual day, 5 days a week")
             self.assertAlmostEqual(year.total_km, 112 * 261, delta=2 * 112)
             self.assertEqual(float(year.nights.use_kwh[year.km == 0].max(initial=0)), 0.0)
             winter, summer = year.nights.use_kwh[:14], year.nights.use_kwh[170:184]
             self.assertGreater(winter.max(), 1.2 * summer.max())
-            self.assertIn("Skarfell", climate_words(house, year.place))
-            house.weather = "typed"
-            self.assertIn("January (-4 °C)", climate_words(house, year.place))
-            cold = car_year(session, row, house, now)
+            self.assertIn("Skarfell", climate_words(home.world, year.place))
+            session.info["world"] = World()
+            self.assertIn("January (-4 °C)", climate_words(World(), year.place))
+            cold = car_year(session, row, now)
             self.assertNotEqual(float(cold.nights.use_kwh.sum()), float(year.nights.use_kwh.sum()))

@@ -5,15 +5,15 @@ import unittest
 from pathlib import Path
 
 from bench.coverage import SEED, coverage, demo_cars
-from frost_tally.household.home import Home
-from frost_tally.household.store import open_store
+from frost_tally.demo import open_home
+from frost_tally.settings import Settings
 
 
 class Coverage(unittest.TestCase):
     def test_a_band_that_says_eighty_holds_eighty_before_and_after_learning(self) -> None:
         """Handbook: 75–85 % of held-back days; the bench prints ten other seeds. The factors lie within three standard errors."""
         with tempfile.TemporaryDirectory() as folder:
-            home = Home(open_store(Path(folder) / "demo.sqlite", Path(folder) / "backups"))
+            home = open_home(Settings(data_dir=Path(folder), demo=True), 0.05)
             found = [coverage(row, SEED + i) for i, row in enumerate(demo_cars(home), 1)]
             home.engine.dispose()
         days = sum(each.days for each in found)

@@ -1,5 +1,6 @@
 """A client on an app in this process, with its own household."""
 
+import html
 import re
 import tempfile
 import unittest
@@ -9,9 +10,7 @@ import httpx
 import structlog
 from starlette.testclient import TestClient
 
-from frost_tally.demo import fill
-from frost_tally.household.home import Home
-from frost_tally.household.store import open_store
+from frost_tally.demo import open_home
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
 
@@ -28,19 +27,25 @@ class WebCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.settings = Settings(data_dir=Path(folder.name), demo=self.demo)
-        self.home = Home(open_store(self.settings.database, self.settings.backups))
+        self.home = open_home(self.settings, self.years)
         self.addCleanup(self.home.engine.dispose)
-        if self.demo:
-            fill(self.home, years=self.years)
         self.client = TestClient(create_app(self.settings, self.home), base_url="http://127.0.0.1:8642", follow_redirects=True)
 
     def fields(self, path: str) -> dict[str, str]:
         """What a browser would send of the page's hidden fields."""
         page = self.client.get(path).text
         found = dict(re.findall(r'<input type="hidden" name="(\w+)"[^>]*? value="([^"]*)"', page))
-        found["departure"] = found.get("departure", "").replace("&#43;", "+")
-        return found
+        found |= dict(re.findall(r'<button[^>]*? name="(token)" value="([^"]*)"', page))
+        return {name: html.unescape(value) for name, value in found.items()}
 
     def post(self, path: str, /, page: str = "/tonight", **typed: str) -> httpx.Response:
         """Post a form with the token of its page."""
         return self.client.post(path, data={**self.fields(page), **typed})
+
+    def undo(self, done: httpx.Response) -> httpx.Response:
+        """Press Undo on the page that says what was done."""
+        return self.post("/undo", page=str(done.url))
+
+    def errors(self, answer: httpx.Response) -> dict[str, str]:
+        """What an answer to pulled levers says of those that will not do."""
+        return {name: html.unescape(words) for name, words in re.findall(r'<li data-field="(\w+)">(.*?)</li>', answer.text)}

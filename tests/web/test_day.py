@@ -59,7 +59,7 @@ class Day(WebCase):
             answer = self.client.get(f"/day/live?{query}")
             with self.subTest(query=query):
                 self.assertEqual(answer.status_code, 422)
-                self.assertIn(right, answer.json()["errors"][field])
+                self.assertIn(right, self.errors(answer)[field])
         page = self.client.get("/day?out_c=-70")
         self.assertEqual(page.status_code, 422)
         self.assertIn('value="-70"', page.text)
@@ -73,7 +73,7 @@ class Day(WebCase):
         self.assertRegex(page, r"A dashboard would show \d+ km or \d+ km")
 
     def test_too_few_noted_days_are_refused(self) -> None:
-        with self.home.changing() as session:
+        with self.home.recording() as session:
             session.execute(cars(session)[0].__table__.metadata.tables["night"].delete())
         answer = self.post("/day/learn", page="/day", car="1")
         self.assertEqual(answer.status_code, 422)
@@ -93,24 +93,24 @@ class LongLog(WebCase):
         self.assertLess(error_after, 0.6 * error_before)
         self.assertAlmostEqual(factors.base, 1.07, delta=0.03)
         self.assertLess(made.arrival.likely, before)
-        self.post("/day/learn", page=str(done.url), car="1", undo=str(done.url).split("undo=")[1])
+        self.undo(done)
         self.assertAlmostEqual(day(self.home, clock.now(self.home)).arrival.likely, before, delta=1e-9)
 
 
 class KeptDaysAndTracks(WebCase):
     def test_a_day_is_kept_chosen_changed_put_away_and_back(self) -> None:
-        done = self.post("/day/keep", page="/day", how="keep", day_name="Market", motorway_1="90", people="3")
+        done = self.post("/day/keep", page="/day", day_name="Market", motorway_1="90", people="3")
         self.assertIn("day=own-1", str(done.url))
         made = day(self.home, clock.now(self.home), 1, "own-1")
         self.assertEqual((made.levers.motorway_1, made.levers.people), (90.0, 3))
         self.assertNotEqual(day(self.home, clock.now(self.home), 1).levers.motorway_1, 90.0)
-        self.post("/day/keep", page="/day?day=own-1", how="keep", day_name="Market", motorway_1="70")
+        self.post("/day/keep", page="/day?day=own-1", day_name="Market", motorway_1="70")
         self.assertEqual(day(self.home, clock.now(self.home), 1, "own-1").levers.motorway_1, 70.0)
-        gone = self.post("/day/keep", page="/day?day=own-1", how="away")
-        self.assertNotIn("Market", gone.text)
-        self.assertIn("Market", self.post("/day/keep", page=str(gone.url), undo=str(gone.url).split("kept=")[1]).text)
-        for typed, right in (({"day_name": ""}, "up to 40 letters"), ({"day_name": "x", "out_c": "-90"}, "Nothing was kept")):
-            answer = self.post("/day/keep", page="/day", how="keep", **typed)
+        gone = self.post("/day/put-away", page="/day?day=own-1")
+        self.assertNotIn("own-1", gone.text)
+        self.assertIn("Market", self.undo(gone).text)
+        for typed, right in (({"day_name": ""}, "up to 40 letters"), ({"day_name": "x", "out_c": "-90"}, "−45 to 45")):
+            answer = self.post("/day/keep", page="/day", **typed)
             self.assertEqual(answer.status_code, 422)
             self.assertIn(right, answer.text)
 
@@ -149,7 +149,7 @@ class TyreLog(WebCase):
         self.assertEqual(len(tyre_log(self.home, clock.now(self.home), 2).readings), len(before.readings) + 3)
         with self.home.reading() as session:
             self.assertEqual((cars(session)[1].tyre_kpa, cars(session)[1].tyre_read_c), (250.0, -4.0))
-        self.post("/day/tyres", page=str(done.url), car="2", undo=str(done.url).split("undo=")[1])
+        self.undo(done)
         self.assertEqual(tyre_log(self.home, clock.now(self.home), 2).readings, before.readings)
         self.post("/day/tyres", page="/day/tyres?car=2", car="2", how="sensors")
         self.assertEqual(tyre_log(self.home, clock.now(self.home), 2).looks[0][3], "car")

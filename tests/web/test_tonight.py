@@ -42,7 +42,7 @@ class Room(WebCase):
         self.assertAlmostEqual(float(mild[1]) + sum(steps), float(end[1]), delta=0.6 * len(steps))
 
     def test_pulled_levers_change_the_plan_and_save_nothing(self) -> None:
-        usual = self.client.get("/tonight/preview").text
+        usual = self.client.get("/tonight/live").text
         for lever in (
             "limit=90",
             "depart=06:10",
@@ -54,12 +54,12 @@ class Room(WebCase):
             "warm_up=nothing",
         ):
             with self.subTest(lever=lever):
-                self.assertNotEqual(self.client.get(f"/tonight/preview?{lever}").text, usual)
-        self.assertEqual(self.client.get("/tonight/preview").text, usual)
+                self.assertNotEqual(self.client.get(f"/tonight/live?{lever}").text, usual)
+        self.assertEqual(self.client.get("/tonight/live").text, usual)
 
     def test_more_kilometres_leave_less_and_softer_tyres_too(self) -> None:
         def arrival(query: str) -> int:
-            return int(re.search(r"leave you <b>(\d+)", self.client.get(f"/tonight/preview?{query}").text)[1])  # type: ignore[index]
+            return int(re.search(r"leave you <b>(\d+)", self.client.get(f"/tonight/live?{query}").text)[1])  # type: ignore[index]
 
         self.assertLess(arrival("km=152"), arrival(""))
         self.assertLessEqual(arrival("tyre_kpa=190"), arrival(""))
@@ -67,8 +67,8 @@ class Room(WebCase):
         self.assertGreater(arrival("limit=90"), arrival(""))
 
     def test_not_enough_is_said_with_what_would_do(self) -> None:
-        self.assertIn("would keep it", self.client.get("/tonight/preview?km=165").text)
-        self.assertIn("even a full pack would not", self.client.get("/tonight/preview?km=600").text)
+        self.assertIn("would keep it", self.client.get("/tonight/live?km=165").text)
+        self.assertIn("even a full pack would not", self.client.get("/tonight/live?km=600").text)
 
     def test_every_number_leads_to_its_basis(self) -> None:
         page, basis = self.client.get("/tonight").text, self.client.get("/basis").text
@@ -89,9 +89,9 @@ class BadInput(WebCase):
         }  # fmt: skip
         for name, (typed, right) in cases.items():
             with self.subTest(field=name):
-                answer = self.client.get("/tonight/preview", params={name: typed})
+                answer = self.client.get("/tonight/live", params={name: typed})
                 self.assertEqual(answer.status_code, 422)
-                self.assertIn(right, answer.json()["errors"][name])
+                self.assertIn(right, self.errors(answer)[name])
                 page = self.client.get("/tonight", params={name: typed})
                 self.assertEqual(page.status_code, 422)
                 self.assertIn(right, page.text)
@@ -99,16 +99,16 @@ class BadInput(WebCase):
                     self.assertIn(f'value="{typed}"', page.text)
 
     def test_a_tyre_that_frost_makes_flat_is_said_at_its_field(self) -> None:
-        errors = self.client.get("/tonight/preview?tyre_kpa=100&out_low_c=-40&out_now_c=-40").json()["errors"]
+        errors = self.errors(self.client.get("/tonight/live?tyre_kpa=100&out_low_c=-40&out_now_c=-40"))
         self.assertIn("flat", errors["tyre_kpa"])
 
     def test_what_people_do_with_numbers_is_read(self) -> None:
         for typed in ("12,5", "−12.5", " -12.5 "):
-            self.assertEqual(self.client.get("/tonight/preview", params={"out_low_c": typed}).status_code, 200)
+            self.assertEqual(self.client.get("/tonight/live", params={"out_low_c": typed}).status_code, 200)
 
     def test_short_windows_and_full_cars_have_a_reason(self) -> None:
-        self.assertIn("too weak for the window", self.client.get("/tonight/preview?plug_in=06:20&soc_now=10").text)
-        self.assertIn("already at the limit", self.client.get("/tonight/preview?soc_now=85").text)
+        self.assertIn("too weak for the window", self.client.get("/tonight/live?plug_in=06:20&soc_now=10").text)
+        self.assertIn("already at the limit", self.client.get("/tonight/live?soc_now=85").text)
 
     def test_a_page_with_script_in_it_is_shown_as_text(self) -> None:
         self.assertNotIn("<script>alert", self.client.get("/tonight", params={"km": "<script>alert(1)</script>"}).text)
@@ -117,7 +117,7 @@ class BadInput(WebCase):
         passed = self.post("/tonight/keep", departure="2027-01-14T07:10:00+01:00", km="151")
         self.assertEqual(passed.status_code, 422)
         self.assertIn("has passed", passed.text)
-        stale = self.post("/tonight/keep", revision="0", km="151")
+        stale = self.post("/tonight/keep", revision="999", km="151")
         self.assertEqual(stale.status_code, 409)
         self.assertIn('value="151"', stale.text)
         self.assertIn("Nothing was saved", stale.text)
@@ -127,7 +127,7 @@ class BadInput(WebCase):
 
 class PlanAndFact(WebCase):
     def test_keep_wake_up_note_and_undo(self) -> None:
-        kept = self.post("/tonight/keep", km="130", how="tonight")
+        kept = self.post("/tonight/keep", km="130")
         self.assertIn("Kept for this night at 18:12", kept.text)
         self.assertIn("Undo", kept.text)
         morning = self.post("/tonight/clock")
@@ -142,15 +142,12 @@ class PlanAndFact(WebCase):
         self.assertIn('value="70"', odd.text)
         kept = self.post("/tonight/note", night=self.night(odd.text), actual_departure="80", actual_arrival="70", sure="yes")
         self.assertIn("Noted beside the plan", kept.text)
-        self.post("/tonight/undo", page="/tonight", what=f"note-{self.night(morning.text)}")
+        self.undo(kept)
         noted = self.post("/tonight/note", night=self.night(morning.text), actual_departure="80", actual_arrival="31")
         self.assertIn("Noted beside the plan", noted.text)
         self.assertNotIn("How did it go?", noted.text)
         self.assertIn("the band", noted.text)
-        undone = self.post(
-            "/tonight/undo", page=str(noted.url.path) + "?" + noted.url.query.decode(), what=f"note-{self.night(morning.text)}"
-        )
-        self.assertIn("How did it go?", undone.text)
+        self.assertIn("How did it go?", self.undo(noted).text)
 
     def night(self, page: str) -> str:
         found = re.search(r'name="night" value="(\d+)"', page)
@@ -158,38 +155,34 @@ class PlanAndFact(WebCase):
         return found[1]
 
     def test_keep_for_good_changes_the_usual_day_only_when_asked(self) -> None:
-        self.post("/tonight/keep", how="good", limit="70", km="80")
+        kept = self.post("/tonight/keep-for-good", limit="70", km="80")
         page = self.client.get("/tonight").text
         self.assertIn('name="limit" value="70"', page)
         self.assertIn('name="km" value="80"', page)
-        self.post("/tonight/undo", what="good-1")
+        self.undo(kept)
         self.assertIn('name="limit" value="80"', self.client.get("/tonight").text)
-        self.assertEqual(self.post("/tonight/undo", what="good-1").status_code, 422)
+        self.assertEqual(self.post("/undo", decision=str(kept.url).split("undo=")[1]).status_code, 422)
 
     def test_a_moved_departure_is_kept_once_and_last_night_can_still_be_noted(self) -> None:
         """A plan with another departure replaces the first; keeping the next night does not hide last night's card."""
-        self.post("/tonight/keep", how="tonight")
+        self.post("/tonight/keep")
         early = self.client.get("/tonight", params={"depart": "06:20"}).text
         departure = re.search(r'name="departure" form="levers" value="([^"]+)"', early)
         assert departure
-        kept = self.post("/tonight/keep", how="tonight", depart="06:20", departure=departure[1])
+        kept = self.post("/tonight/keep", depart="06:20", departure=departure[1])
         sentence = re.search(r"Kept for this night at 18:12: (.*?)</p>", kept.text)
-        which = re.search(r'name="what" value="(keep-\d+)"', kept.text)
         assert sentence
-        assert which
-        self.post("/tonight/undo", what=which[1])
+        self.undo(kept)
         back = re.search(r"Kept for this night at 18:12: (.*?)</p>", self.client.get("/tonight").text)
         assert back
         self.assertNotEqual(back[1], sentence[1])
         self.post("/tonight/clock")
-        self.post("/tonight/keep", how="tonight")
+        self.post("/tonight/keep")
         self.assertIn("How did it go?", self.client.get("/tonight").text)
 
     def test_undo_takes_the_plan_back(self) -> None:
-        kept = self.post("/tonight/keep", how="tonight")
-        which = re.search(r'name="what" value="(keep-\d+)"', kept.text)
-        assert which
-        self.assertNotIn("Kept for this night", self.post("/tonight/undo", what=which[1]).text)
+        kept = self.post("/tonight/keep")
+        self.assertNotIn("Kept for this night", self.undo(kept).text)
 
 
 class CommandLine(WebCase):

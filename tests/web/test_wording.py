@@ -39,7 +39,7 @@ class OwnersUnits(unittest.TestCase):
 
 class Sentences(WebCase):
     def said(self, query: str) -> str:
-        return self.client.get(f"/tonight/preview?{query}").text.replace("\u00a0", " ")
+        return self.client.get(f"/tonight/live?{query}").text.replace("\u00a0", " ")
 
     def test_when_to_plug_in(self) -> None:
         self.assertIn("Plug in before <b", self.said("").replace("</b>", ""))

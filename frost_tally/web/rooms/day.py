@@ -1,12 +1,12 @@
 """Room 2, Day: the range of a real day, the tally, what would help, and what the log taught."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlencode
 
 from fastapi import APIRouter, Request
-from fastapi.responses import JSONResponse, RedirectResponse, Response
+from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, create_model
 
 from ...core.basis import Figure, figures
@@ -14,17 +14,16 @@ from ...core.drive.road import Surface
 from ...core.errors import Refusal
 from ...formats.gpx import read_track
 from ...household.home import Home
-from ...services import clock as clocks
 from ...services import day as service
-from ...services import garage as garage_service
 from ...services.learning import learn_from_log
 from ..drawing import fan, stair
-from ..forms import choice, number, parse, shown, views
+from ..forms import choice, number
 from ..guard import Posted, Upload
-from ..page import render, units_of, whole_number
+from ..levers import Asked, LeverRoom, Made
+from ..page import units_of, whole_number
 from ..units import Units
+from ..wording import Verdict
 from ..words_day import learnt_words, lever_rows, rated_words, tyre_words, verdict
-from ..words_garage import Said
 from .tonight import SURFACES, Ledger, ledger
 
 router = APIRouter()
@@ -32,7 +31,6 @@ YES_NO = {"no": "no", "yes": "yes"}
 STYLES = {"0.85": "gentle", "1.0": "as usual", "1.2": "brisk"}
 SEATS = {"0.0": "off", "1.0": "driver’s seat", "1.5": "driver’s seat and wheel", "2.0": "two seats", "2.5": "two seats and wheel"}
 ROADS = (("town", "Town"), ("country", "Country"), ("motorway", "Motorway"))
-SWITCHES = ("climate", "roof_box", "rear_carrier", "covers_off", "snow")
 
 
 def _legs() -> dict[str, Any]:
@@ -59,13 +57,13 @@ DayForm: type[BaseModel] = create_model(
     people=(int | None, number("People", "count", 1, 9, "With the driver.", None)),
     luggage_kg=(float | None, number("Luggage", "mass", 0, 1500, "", None)),
     surface=(Surface | None, choice("Road", SURFACES, "", None)),
-    style=(str | None, choice("Driving", STYLES, "In stop-and-go.", None)),
-    seats=(str | None, choice("Seats and wheel", SEATS, "", None)),
-    climate=(str | None, choice("Heating and cooling", YES_NO, "", None)),
-    roof_box=(str | None, choice("Roof box", YES_NO, "", None)),
-    rear_carrier=(str | None, choice("Carrier behind", YES_NO, "", None)),
-    covers_off=(str | None, choice("Wheel covers off", YES_NO, "", None)),
-    snow=(str | None, choice("Snow on the car", YES_NO, "", None)),
+    style=(float | None, choice("Driving", STYLES, "In stop-and-go.", None)),
+    seats=(float | None, choice("Seats and wheel", SEATS, "", None)),
+    climate=(bool | None, choice("Heating and cooling", YES_NO, "", None)),
+    roof_box=(bool | None, choice("Roof box", YES_NO, "", None)),
+    rear_carrier=(bool | None, choice("Carrier behind", YES_NO, "", None)),
+    covers_off=(bool | None, choice("Wheel covers off", YES_NO, "", None)),
+    snow=(bool | None, choice("Snow on the car", YES_NO, "", None)),
 )
 MAIN = ("leave_soc", "motorway_kmh", "out_c", "tyre_kpa", "cabin_c")
 REST = tuple(n for n in DayForm.model_fields if n not in MAIN and n.rsplit("_", 1)[-1] not in ("1", "2", "3"))
@@ -77,7 +75,7 @@ class DayView:
 
     day: service.Day
     units: Units
-    said: Said
+    verdict: Verdict
     fans: tuple[str, str]
     stairs: tuple[str, str]
     gains: tuple[str, str]
@@ -110,93 +108,53 @@ def view(made: service.Day, units: Units) -> DayView:
     )
 
 
-def _pull(typed: Mapping[str, str], units: Units) -> tuple[Callable[[service.DayLevers], service.DayLevers], dict[str, str]]:
-    """A pull from what was typed; fields that will not do are left as usual and named."""
-    form, errors = parse(DayForm, typed, units)
-    if form is None:
-        form, _ = parse(DayForm, {name: value for name, value in typed.items() if name not in errors}, units)
-    values = {name: value for name, value in (form.model_dump() if form else {}).items() if value is not None}
-    for name in SWITCHES:
-        if name in values:
-            values[name] = values[name] == "yes"
-    for name, kind in (("style", float), ("seats", float)):
-        if name in values:
-            values[name] = kind(values[name])
-    return (lambda usual: replace(usual, **values)), errors
+def _compute(asked: Asked, pull: Callable[[service.DayLevers], service.DayLevers]) -> service.Day:
+    return service.day(asked.home, asked.now, asked.car, asked.texts.get("day", "usual"), pull)
 
 
-def _made(request: Request) -> tuple[service.Day, dict[str, str], Units]:
-    home: Home = request.app.state.home
-    units, now, query = units_of(home, request), clocks.now(home), dict(request.query_params)
-    pull, errors = _pull(query, units)
-    car, preset = whole_number(query.get("car")), query.get("day", "usual")
-    try:
-        return service.day(home, now, car, preset, pull), errors, units
-    except Refusal as refusal:
-        errors = {**errors, refusal.field if refusal.field in DayForm.model_fields else "town_1": refusal.message}
-        return service.day(home, now, car, preset), errors, units
-
-
-@router.get("/day")
-def room(request: Request) -> Response:
-    """The room, with any levers in the address pulled."""
-    made, errors, units = _made(request)
-    known: dict[str, Any] = {name: getattr(made.levers, name) for name in DayForm.model_fields}
-    known |= {name: "yes" if known[name] else "no" for name in SWITCHES} | {
-        "style": str(made.levers.style),
-        "seats": str(float(made.levers.seats)),
+def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
+    kept = {f"own-{number}": name for number, name in service.kept_days(made.asked.home, made.result.night.car_id)}
+    chosen = made.asked.texts.get("day", "usual")
+    return {
+        "main": MAIN,
+        "rest": REST,
+        "roads": [road for road, _ in ROADS],
+        "trips": range(1, service.TRIPS + 1),
+        "presets": {**{key: label for key, (label, _) in service.PRESETS.items()}, **kept},
+        "track": made.asked.texts.get("track", ""),
+        "chosen": chosen,
+        "day_name": kept.get(chosen, ""),
+        "day_name_error": "",
     }
-    values = {**shown(known, DayForm, units), **{n: request.query_params[n] for n in errors if n in request.query_params}}
-    return render(
-        request,
-        "day/room.html",
-        422 if errors else 200,
-        room="day",
-        view=view(made, units),
-        fields=views(DayForm, values, errors, units),
-        main=MAIN,
-        rest=REST,
-        roads=[road for road, _ in ROADS],
-        trips=range(1, service.TRIPS + 1),
-        presets={
-            **{key: label for key, (label, _) in service.PRESETS.items()},
-            **{f"own-{number}": name for number, name in service.kept_days(request.app.state.home, made.night.car_id)},
-        },
-        kept=request.query_params.get("kept", ""),
-        track=request.query_params.get("track", ""),
-        chosen=request.query_params.get("day", "usual"),
-        undo=request.query_params.get("undo", ""),
-        errors=errors,
-    )
 
 
-@router.get("/day/live")
-def live(request: Request) -> Response:
-    """Verdict, pictures and ledger for pulled levers, or the messages for those that will not do."""
-    made, errors, units = _made(request)
-    if errors:
-        return JSONResponse({"errors": errors}, 422)
-    return render(request, "day/preview.html", view=view(made, units))
+ROOM = LeverRoom(
+    "day", "/day", "day", DayForm, _compute, view, _context,
+    fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "luggage_kg", "out_low_c": "out_c", "limit": "leave_soc"},
+)  # fmt: skip
+ROOM.mount(router)
 
 
 @router.post("/day/keep")
 def keep(request: Request, fields: Posted) -> Response:
-    """Keep the day as it is pulled under a name, put one away, or take that back."""
+    """Keep the day as it is pulled under a name."""
+    made, name = ROOM.made(request, fields), fields.get("day_name", "")
+    if made.pull.errors:
+        return ROOM.page(request, made, day_name=name)
+    car = made.result.night.car_id
+    try:
+        number, undo = service.keep_day(made.asked.home, car, name, made.result.levers)
+    except Refusal as refusal:
+        return ROOM.page(request, made, 422, day_name=name, day_name_error=refusal.message)
+    return RedirectResponse(f"/day?car={car}&day=own-{number}&undo={undo}", 303)
+
+
+@router.post("/day/put-away")
+def put_away(request: Request, fields: Posted) -> Response:
+    """Put a kept day away."""
     home: Home = request.app.state.home
-    car, chosen = whole_number(fields.get("car"), 0), fields.get("day", "usual")
-    if fields.get("undo"):
-        garage_service.undo(home, whole_number(fields["undo"], 0))
-        return RedirectResponse(f"/day?car={car}", 303)
-    if fields.get("how") == "away":
-        undo = service.drop_day(home, whole_number(chosen.removeprefix("own-"), 0))
-        return RedirectResponse(f"/day?car={car}&kept={undo}", 303)
-    units = units_of(home, request)
-    pull, errors = _pull(fields, units)
-    if errors:
-        raise Refusal(f"Nothing was kept: {next(iter(errors.values()))}")
-    made = service.day(home, clocks.now(home), car, chosen, pull)
-    number, undo = service.keep_day(home, car, fields.get("day_name", ""), made.levers)
-    return RedirectResponse(f"/day?car={car}&day=own-{number}&kept={undo}", 303)
+    undo = service.drop_day(home, whole_number(fields.get("day", "").removeprefix("own-"), 0))
+    return RedirectResponse(f"/day?car={whole_number(fields.get('car'), 0)}&undo={undo}", 303)
 
 
 @router.post("/day/track")
@@ -225,11 +183,7 @@ def _quantity(name: str) -> str:
 
 @router.post("/day/learn")
 def learn(request: Request, fields: Posted) -> Response:
-    """Fit the car's own factors to its log, or take that back."""
-    home: Home = request.app.state.home
+    """Fit the car's own factors to its log."""
     car = whole_number(fields.get("car"), 0)
-    if fields.get("undo"):
-        garage_service.undo(home, whole_number(fields["undo"], 0))
-        return RedirectResponse(f"/day?car={car}", 303)
-    _, undo = learn_from_log(home, car)
+    _, undo = learn_from_log(request.app.state.home, car)
     return RedirectResponse(f"/day?car={car}&undo={undo}", 303)

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping
 from datetime import date, datetime, time, timedelta
-from urllib.parse import quote
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
@@ -89,8 +88,6 @@ def _page(
         number=row.id if row else None,
         off=listed.open.at + timedelta(seconds=HOLD_S) if listed.open else None,
         errors={"days": "", **errors},
-        undo=request.query_params.get("undo", ""),
-        noted=request.query_params.get("noted", ""),
     )
 
 
@@ -120,7 +117,7 @@ def _said(listed: service.Listed) -> tuple[str, str]:
     lead = f"Next, {coming[0][1]}: {coming[0][0]:%A} at {coming[0][0]:%H:%M}." if coming else "No departure is listed."
     missed = [each for each in listed.leavings if each.outcome == "missed"]
     kwh = sum(each.kwh for each in missed)
-    then = "Tonight plans for the next one within a day; holidays are skipped where a region is given."
+    then = "Tonight plans for the next one; holidays are skipped where a region is given."
     if missed:
         then = f"Of the last {len(listed.leavings)}, {len(missed)} stayed; {kwh:.1f} kWh were spent for nothing. {then}"
     return lead, then
@@ -128,13 +125,10 @@ def _said(listed: service.Listed) -> tuple[str, str]:
 
 @router.post("/departures")
 def keep(request: Request, fields: Posted) -> Response:
-    """Enter, change or put away a departure, or take that back."""
+    """Enter, change or put away a departure."""
     home: Home = request.app.state.home
     car, now = whole_number(fields.get("car"), 0), clocks.now(home)
     back = f"/warm-up/departures?car={car}"
-    if fields.get("undo"):
-        garage_service.undo(home, whole_number(fields["undo"], 0))
-        return RedirectResponse(back, 303)
     if fields.get("away"):
         return RedirectResponse(f"{back}&undo={service.drop_departure(home, whole_number(fields['away'], 0))}", 303)
     asked = whole_number(fields.get("number"))
@@ -160,9 +154,8 @@ def left(request: Request, fields: Posted) -> Response:
         raise Refusal("The departure could not be read; open the page again.") from None
     if due.tzinfo is None:
         raise Refusal("The departure could not be read; open the page again.")
-    note_by_owner(home, clocks.now(home), car, due, outcome)
-    noted = "" if outcome == "forget" else f"&noted={quote(due.isoformat())}"
-    return RedirectResponse(f"/warm-up/departures?car={car}{noted}", 303)
+    number = note_by_owner(home, clocks.now(home), car, due, outcome)
+    return RedirectResponse(f"/warm-up/departures?car={car}&undo={number}", 303)
 
 
 @router.get("/departures.ics")

@@ -134,7 +134,6 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
         units=units_of(home, request),
         offers={key: words for key, (words, _) in OFFERS.items()},
         viewer=whole_number(request.cookies.get(PERSON_COOKIE), 0),
-        undo=request.query_params.get("undo", ""),
         said=request.query_params.get("said", ""),
         message=message,
         pictures=[drawing.hung(hung), drawing.hung(hung, phone=True)] if hung else [],
@@ -185,14 +184,6 @@ def remove(request: Request, kind: str, which: str, fields: Posted) -> Response:
         return RedirectResponse(f"/garage?undo={undo}", 303)
     except Refusal as refusal:
         return _overview(request, f"{refusal.message} Nothing was changed.", 422)
-
-
-@router.post("/undo")
-def undo(request: Request, fields: Posted) -> Response:
-    """Take back the last change."""
-    service.undo(request.app.state.home, whole_number(fields.get("what"), 0))
-    back = fields.get("back", "")
-    return RedirectResponse(back if back in ("/garage/tariffs", "/garage/outlets", "/garage/house") else "/garage", 303)
 
 
 @router.post("/look")

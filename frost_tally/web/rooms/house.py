@@ -11,9 +11,9 @@ from ...core.charge.tariff import MONTHS
 from ...core.errors import Refusal
 from ...formats.intervals import write_intervals
 from ...household.home import Home, Stale, household
-from ...household.undo import remember
 from ...services import imports
 from ...services.compare import TYPICAL_MONTHS, counts
+from ...services.garage import HouseUse, keep_house
 from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, Upload
 from ..page import render, units_of, whole_number
@@ -49,11 +49,8 @@ def keep(request: Request, fields: Posted) -> Response:
         return _page(request, fields, errors, 422)
     values = form.model_dump()
     try:
-        with home.changing(whole_number(fields.get("revision"), -1)) as session:
-            undo = remember(session, "The house’s use changed", [("household", 1)])
-            row = household(session)
-            row.house_kwh = [values[f"m{i}"] for i in range(1, 13)]
-            row.house_shape, row.shift = values["house_shape"], values["shift"]
+        use = HouseUse(tuple(values[f"m{i}"] for i in range(1, 13)), values["house_shape"], values["shift"])
+        undo = keep_house(home, use, whole_number(fields.get("revision"), -1))
     except Stale as stale:
         return _page(request, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
     return RedirectResponse(f"/garage/house?undo={undo}", 303)
@@ -75,7 +72,6 @@ def _page(request: Request, values: Any, errors: dict[str, str], status: int, me
         readings=counts(home)[0],
         errors=errors,
         message=message,
-        undo=request.query_params.get("undo", ""),
         file_error="",
     )
 
@@ -115,15 +111,9 @@ def preview(request: Request, number: str) -> Response:
 
 @router.post("/taking/{number}")
 def take(request: Request, number: str, fields: Posted) -> Response:
-    """Take the file over, or take that back."""
-    home: Home = request.app.state.home
-    found = imports.preview(home, number[:40])
-    back = f"/garage/tariffs/{found.tariff}" if found.kind == "prices" else "/garage/house"
-    if fields.get("how") == "back":
-        imports.take_back(home, number[:40])
-        return RedirectResponse(back, 303)
-    imports.take(home, number[:40])
-    return RedirectResponse(f"/garage/taking/{number[:40]}", 303)
+    """Take the file over."""
+    undo = imports.take(request.app.state.home, number[:40])
+    return RedirectResponse(f"/garage/taking/{number[:40]}?undo={undo}", 303)
 
 
 @router.get("/house/readings.csv")

@@ -204,9 +204,10 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
     revision = whole_number(fields.get("revision"), -1)
     if form is not None:
         try:
-            KEEP[step](home, form, fields, revision, car)
+            undo = KEEP[step](home, form, fields, revision, car)
             after = service.progress(home).next_step
-            return RedirectResponse(f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight"), 303)
+            where = f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight")
+            return RedirectResponse(f"{where}?undo={undo}", 303)
         except Refusal as refusal:
             errors = {
                 refusal.field
@@ -339,16 +340,16 @@ def car_from(form: CarForm, key: str) -> Car:
     )
 
 
-def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
+def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:
     key = fields.get("preset", "") if fields.get("preset", "") in PRESETS else "compact_hatch"
-    service.keep_car(home, car_from(form, key), key, form.warm_up, revision, car)
+    return service.keep_car(home, car_from(form, key), key, form.warm_up, revision, car)
 
 
-def _keep_outlet(home: Home, form: OutletForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
-    service.keep_outlet(home, Supply(**form.model_dump()), revision, car)
+def _keep_outlet(home: Home, form: OutletForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:
+    return service.keep_outlet(home, Supply(**form.model_dump()), revision, car)
 
 
-def _keep_tariff(home: Home, form: TariffForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
+def _keep_tariff(home: Home, form: TariffForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:
     if form.cheap_from == form.cheap_to:
         raise Refusal("The cheap hours begin and end at the same time: enter two different times.", "cheap_to")
     if form.cheap_price > form.dear_price:
@@ -357,20 +358,20 @@ def _keep_tariff(home: Home, form: TariffForm, fields: Mapping[str, str], revisi
         if getattr(form, name).minute % 15:
             raise Refusal("Bands change on quarter hours: 22:00, 22:15, 22:30 or 22:45.", name)
     tariff: Tariff = two_band(form.name, "UTC", form.cheap_price, form.dear_price, form.cheap_from, form.cheap_to, form.currency)
-    service.keep_tariff(home, form.name, form.currency, tariff.bands, revision, car)
+    return service.keep_tariff(home, form.name, form.currency, tariff.bands, revision, car)
 
 
-def _keep_place(home: Home, form: PlaceForm, fields: Mapping[str, str], revision: int, car: int | None) -> None:
+def _keep_place(home: Home, form: PlaceForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:
     if form.town_km + form.country_km + form.motorway_km < 1:
         raise Refusal("A usual day needs at least 1 km: enter some town, country or motorway.", "town_km")
     if form.out_low_c > form.out_now_c + 15:
         raise Refusal("The low by morning is far above the temperature now: check the two.", "out_low_c")
     values = form.model_dump()
     units = tuple(values.pop(name) for name in ("distance_unit", "temperature_unit", "pressure_unit"))
-    service.keep_place(home, service.PlaceAndDay(**values, units=units), revision, car)
+    return service.keep_place(home, service.PlaceAndDay(**values, units=units), revision, car)
 
 
-KEEP: dict[str, Callable[[Home, Any, Mapping[str, str], int, int | None], None]] = {
+KEEP: dict[str, Callable[[Home, Any, Mapping[str, str], int, int | None], int]] = {
     "car": _keep_car,
     "outlet": _keep_outlet,
     "tariff": _keep_tariff,

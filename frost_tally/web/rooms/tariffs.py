@@ -103,7 +103,6 @@ def _list(request: Request, message: str = "", status: int = 200) -> Response:
         units=units,
         revision=revision,
         message=message,
-        undo=request.query_params.get("undo", ""),
         fetched=request.query_params.get("fetched", ""),
     )
 
@@ -174,9 +173,8 @@ def draft(request: Request, fields: Posted) -> Response:
         return _page(request, typed, fields, 422, f"Nothing was saved yet: {len(typed.errors)} of the fields will not do.")
     try:
         since = _since(fields) if action == "keep_from" else None
-        number, undo = service.keep(home, typed.draft, whole_number(fields.get("revision"), -1), since)
-        if fields.get("pending"):
-            imports.take(home, fields["pending"][:40], number)
+        revision, pending = whole_number(fields.get("revision"), -1), fields.get("pending", "")[:40]
+        undo = service.keep(home, typed.draft, revision, since, pending)
     except Refusal as refusal:
         typed.errors[refusal.field] = refusal.message
         return _page(request, typed, fields, 422, f"Nothing was saved yet: {refusal.message}")

@@ -1,12 +1,11 @@
 """Room 1, Tonight: the verdict, the ribbon, the tally, the levers, and plan beside fact."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, time
-from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import JSONResponse, RedirectResponse, Response
+from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
@@ -23,11 +22,12 @@ from ...services.evening import Levers
 from ...services.tariffs import fetch_all
 from ...services.warmup import settle
 from ..drawing import ribbon, stair
-from ..forms import FieldView, choice, clock, number, parse, shown, views
+from ..forms import choice, clock, number, parse, views
 from ..guard import Posted
-from ..page import render, units_of, whole_number
+from ..levers import Asked, LeverRoom, Made
+from ..page import whole_number
 from ..units import Units
-from ..wording import NBSP, Verdict, cause_words, hour, hour_up, night_title, verdict
+from ..wording import NBSP, Verdict, cause_words, hour, hour_up, kept_words, night_title, verdict
 from ..words_warm import CHOICES
 
 router = APIRouter()
@@ -82,6 +82,7 @@ class TonightView:
     units: Units
     title: str
     verdict: Verdict
+    kept: str
     ribbon_wide: str
     ribbon_upright: str
     stair_wide: str
@@ -99,6 +100,7 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         units,
         night_title(night),
         verdict(night, units),
+        kept_words(night, units),
         ribbon.wide(night, units),
         ribbon.upright(night, units),
         stair.wide(tally, band, units) if tally else "",
@@ -206,156 +208,103 @@ def _own_days(night: service.Tonight) -> list[tuple[str, str, str]]:
     ]
 
 
-def _typed(night: service.Tonight, units: Units) -> dict[str, str]:
-    """The levers as the fields show them."""
-    return shown({name: getattr(night.levers, name) for name in LeverForm.model_fields}, LeverForm, units)
+def _compute(asked: Asked, pull: Callable[[Levers], Levers]) -> service.Tonight:
+    return service.tonight(asked.home, asked.now, asked.car, pull)
 
 
-def _pull(typed: Mapping[str, str], units: Units) -> tuple[Callable[[Levers], Levers], dict[str, str]]:
-    """A pull from what was typed; fields that will not do are left as usual and named."""
-    form, errors = parse(LeverForm, typed, units)
-    if form is None:
-        good = {name: value for name, value in typed.items() if name not in errors}
-        form, _ = parse(LeverForm, good, units)
-    values = {name: value for name, value in (form.model_dump() if form else {}).items() if value is not None}
-    return (lambda usual: replace(usual, **values)), errors
+def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, object]:
+    return {
+        "main": MAIN,
+        "can_move": clocks.can_move(made.asked.home),
+        "note_fields": views(NoteForm, {}, {}, made.asked.units),
+        "doubt": "",
+        "message": "",
+    }
 
 
-def compute(
-    home: Home, now: datetime, car: int | None, typed: Mapping[str, str], units: Units
-) -> tuple[service.Tonight, dict[str, str]]:
-    """Tonight with the levers as typed, and the messages for those that will not do."""
-    pull, errors = _pull(typed, units)
-    try:
-        return service.tonight(home, now, car, pull), errors
-    except Refusal as refusal:
-        errors[refusal.field or "limit"] = refusal.message
-        return service.tonight(home, now, car), errors
-
-
-@router.get("/tonight")
-def room(request: Request) -> Response:
-    """The room, with any levers in the address pulled."""
-    home: Home = request.app.state.home
-    units, now = units_of(home, request), clocks.now(home)
-    night, errors = compute(home, now, whole_number(request.query_params.get("car")), dict(request.query_params), units)
-    return _page(request, night, units, dict(request.query_params), errors, {}, 422 if errors else 200)
-
-
-def _page(
-    request: Request,
-    night: service.Tonight,
-    units: Units,
-    typed: Mapping[str, str],
-    errors: Mapping[str, str],
-    note_errors: Mapping[str, str],
-    status: int,
-    note: Mapping[str, str] | None = None,
-    message: str = "",
-) -> Response:
-    home: Home = request.app.state.home
-    values = {**_typed(night, units), **{name: typed[name] for name in errors if name in typed}}
-    fields: dict[str, FieldView] = views(LeverForm, values, errors, units)
-    usual = shown({name: getattr(night.usual, name) for name in LeverForm.model_fields}, LeverForm, units)
-    return render(
-        request,
-        "tonight/room.html",
-        status,
-        room="tonight",
-        view=view(night, units),
-        fields=fields,
-        main=MAIN,
-        usual=usual,
-        demo=clocks.is_demo(home),
-        note_fields=views(NoteForm, note or {}, note_errors, units),
-        doubt=note_errors.get("sure", ""),
-        message=message,
-        undo=request.query_params.get("undo", ""),
-    )
-
-
-@router.get("/tonight/preview")
-def preview(request: Request) -> Response:
-    """The verdict, pictures and ledger for pulled levers, or the messages for those that will not do."""
-    home: Home = request.app.state.home
-    units, now = units_of(home, request), clocks.now(home)
-    night, errors = compute(home, now, whole_number(request.query_params.get("car")), dict(request.query_params), units)
-    if errors:
-        return JSONResponse({"errors": errors}, 422)
-    return render(request, "tonight/preview.html", view=view(night, units))
+ROOM = LeverRoom(
+    "tonight",
+    "/tonight",
+    "tonight",
+    LeverForm,
+    _compute,
+    view,
+    _context,
+    fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "people"},
+)
+ROOM.mount(router)
 
 
 @router.post("/tonight/keep")
 def keep(request: Request, fields: Posted) -> Response:
-    """Keep the plan for tonight, or the levers for good."""
-    home: Home = request.app.state.home
-    units, now = units_of(home, request), clocks.now(home)
-    car = whole_number(fields.get("car"))
-    night, errors = compute(home, now, car, fields, units)
-    if errors:
-        return _page(request, night, units, fields, errors, {}, 422)
-    revision = whole_number(fields.get("revision"), -1)
+    """Keep the plan for tonight: it is tonight from then on."""
+    made = ROOM.made(request, fields)
+    if made.pull.errors:
+        return ROOM.page(request, made)
+    home, night = made.asked.home, made.result
     try:
-        if fields.get("how") == "good":
-            change = nights.keep_for_good(home, night, revision)
-            return RedirectResponse(f"/tonight?car={night.car_id}&undo=good-{change}", 303)
         departure = datetime.fromisoformat(fields.get("departure", ""))
         if departure.tzinfo is None:
             raise ValueError("a time without a zone")
-        number_kept = nights.keep(home, night, verdict(night, units).plain, revision, departure)
+        number = nights.keep(home, night, whole_number(fields.get("revision"), -1), departure)
     except Stale as problem:
-        message = f"{problem} Nothing was saved; this is the plan for your levers as things are now. Look at it, then keep it."
-        return _page(request, night, units, fields, {}, {}, 409, message=message)
+        return _stale(request, made, problem)
     except ValueError as problem:
-        message = problem.message if isinstance(problem, Refusal) else "The departure could not be read; open the page again."
-        return _page(request, night, units, fields, {"depart": message}, {}, 422)
-    return RedirectResponse(f"/tonight?car={night.car_id}&undo=keep-{number_kept}", 303)
+        made.pull.refused["depart"] = (
+            problem.message if isinstance(problem, Refusal) else "The departure could not be read; open the page again."
+        )
+        return ROOM.page(request, made)
+    return RedirectResponse(f"/tonight?car={night.car_id}&undo={number}", 303)
+
+
+@router.post("/tonight/keep-for-good")
+def keep_for_good(request: Request, fields: Posted) -> Response:
+    """Make the levers the car's usual ones."""
+    made = ROOM.made(request, fields)
+    if made.pull.errors:
+        return ROOM.page(request, made)
+    try:
+        number = nights.keep_for_good(made.asked.home, made.result, whole_number(fields.get("revision"), -1))
+    except Stale as problem:
+        return _stale(request, made, problem)
+    return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
+
+
+def _stale(request: Request, made: Made[service.Tonight], problem: Stale) -> Response:
+    message = f"{problem} Nothing was saved; this is the plan for your levers as things are now. Look at it, then keep it."
+    return ROOM.page(request, made, 409, message=message)
+
+
+@router.post("/tonight/put-back")
+def put_back(request: Request, fields: Posted) -> Response:
+    """Leave the plan that is kept: tonight is as usual again."""
+    home: Home = request.app.state.home
+    car = whole_number(fields.get("car"), 0)
+    number = nights.leave(home, car, clocks.now(home))
+    return RedirectResponse(f"/tonight?car={car}&undo={number}", 303)
 
 
 @router.post("/tonight/note")
 def note(request: Request, fields: Posted) -> Response:
     """Enter what happened beside the plan."""
-    home: Home = request.app.state.home
-    units, now = units_of(home, request), clocks.now(home)
+    made = ROOM.made(request, {"car": fields.get("car", "")})
+    home, units, now = made.asked.home, made.asked.units, made.asked.now
     form, errors = parse(NoteForm, fields, units)
-    car = whole_number(fields.get("car"))
     if form is not None:
+        night, sure = whole_number(fields.get("night"), 0), fields.get("sure") == "yes"
         try:
-            nights.note(
-                home,
-                whole_number(fields.get("night"), 0),
-                form.actual_departure,
-                form.actual_arrival,
-                now,
-                fields.get("sure") == "yes",
-            )
-            return RedirectResponse(f"/tonight?car={fields.get('car', '')}&undo=note-{fields.get('night', '')}", 303)
+            number = nights.note(home, night, form.actual_departure, form.actual_arrival, now, sure)
+            return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "actual_arrival": refusal.message}
-    night = service.tonight(home, now, car)
-    return _page(request, night, units, {}, {}, errors, 422, note=fields)
-
-
-@router.post("/tonight/undo")
-def undo(request: Request, fields: Posted) -> Response:
-    """Take back the last keeping or noting."""
-    home: Home = request.app.state.home
-    what, _, which = fields.get("what", "").partition("-")
-    done: dict[str, Callable[[int], Any]] = {
-        "keep": lambda night: nights.withdraw(home, night),
-        "good": lambda change: nights.put_back(home, change),
-        "note": lambda night: nights.forget_note(home, night),
-    }
-    if what in done:
-        done[what](whole_number(which, 0))
-    return RedirectResponse(f"/tonight?car={fields.get('car', '')}", 303)
+    return ROOM.page(request, made, 422, note_fields=views(NoteForm, fields, errors, units), doubt=errors.get("sure", ""))
 
 
 @router.post("/tonight/clock")
 def move_clock(request: Request, fields: Posted) -> Response:
-    """Move the demo's clock on."""
+    """Move a clock that stands still on to the next evening or morning."""
     home: Home = request.app.state.home
     now = clocks.move_on(home)
     fetch_all(home, now)
     settle(home, now)
-    return RedirectResponse(f"/tonight?car={fields.get('car', '')}", 303)
+    return RedirectResponse(f"/tonight?car={whole_number(fields.get('car'), 0)}", 303)

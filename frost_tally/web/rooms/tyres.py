@@ -11,7 +11,6 @@ from ...core.errors import Refusal
 from ...formats.table import write_table
 from ...household.home import Home
 from ...services import clock as clocks
-from ...services import garage as garage_service
 from ...services import tyres as service
 from ..drawing import wheels as drawing
 from ..forms import choice, number, parse, views
@@ -58,7 +57,6 @@ def _page(request: Request, typed: dict[str, str], errors: dict[str, str], statu
         fields=views(ReadingForm, values, errors, units),
         wheels=WHEELS,
         names=drawing.NAMES,
-        undo=request.query_params.get("undo", ""),
     )
 
 
@@ -75,12 +73,9 @@ def _said(log: service.TyreLog) -> tuple[str, str]:
 
 @router.post("")
 def note(request: Request, fields: Posted) -> Response:
-    """Keep a look, read the simulated sensors, or take the last one back."""
+    """Keep a look, or read the wheel sensors."""
     home: Home = request.app.state.home
     car, now = whole_number(fields.get("car"), 0), clocks.now(home)
-    if fields.get("undo"):
-        garage_service.undo(home, whole_number(fields["undo"], 0))
-        return RedirectResponse(f"/day/tyres?car={car}", 303)
     if fields.get("how") == "sensors":
         return RedirectResponse(f"/day/tyres?car={car}&undo={service.read_sensors(home, car, now)}", 303)
     form, errors = parse(ReadingForm, fields, units_of(home, request))

@@ -18,7 +18,31 @@ document.addEventListener("DOMContentLoaded", () => {
   const wait = document.querySelector("[data-go]");
   if (wait) location.replace(wait.dataset.go);
   if (zone && !zone.value) zone.value = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
+  remind();
 });
+
+// Levers that were pulled and not kept stay with this tab: the next page says so, and leads back to them.
+const unkept = {
+  read() { try { return JSON.parse(sessionStorage.getItem("unkept")); } catch { return null; } },
+  write(what) { try { if (what) sessionStorage.setItem("unkept", JSON.stringify(what)); else sessionStorage.removeItem("unkept"); } catch { /* then the address alone keeps them */ } },
+};
+
+function remind() {
+  const left = unkept.read();
+  if (!left || left.address === location.pathname + location.search) return;
+  const line = document.createElement("p");
+  const back = document.createElement("a");
+  const drop = document.createElement("button");
+  line.className = "said";
+  line.setAttribute("role", "status");
+  back.href = left.address;
+  back.textContent = "Back to them";
+  drop.className = "quiet";
+  drop.textContent = "Let them go";
+  drop.addEventListener("click", () => { unkept.write(null); line.remove(); });
+  line.append(`${left.title}: levers pulled and not kept (${left.words}). `, back, " ", drop);
+  document.getElementById("main").prepend(line);
+}
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("levers", () => ({
@@ -31,6 +55,15 @@ document.addEventListener("alpine:init", () => {
       const form = this.$refs.form;
       form.addEventListener("input", (event) => this.pulled(event.target));
       form.addEventListener("change", (event) => this.pulled(event.target));
+      form.addEventListener("formdata", (event) => { // what is as it was shown is not sent: it stays exactly as it is
+        for (const field of form.querySelectorAll("[data-usual]")) if (field.value === field.dataset.usual) event.formData.delete(field.name);
+      });
+      form.addEventListener("submit", (event) => {
+        if (event.submitter && event.submitter.name === "token") unkept.write(null); // a button that keeps
+        else { event.preventDefault(); this.ask(); }
+      });
+      for (const back of form.querySelectorAll(`a.quiet[href^="${this.$root.dataset.room}?"], a.quiet[href="${this.$root.dataset.room}"]`)) back.addEventListener("click", () => unkept.write(null));
+      this.state();
       this.$refs.live.addEventListener("pointerdown", (event) => this.grab(event));
       window.addEventListener("pointermove", (event) => this.move(event));
       window.addEventListener("pointerup", () => { this.drag = null; });
@@ -49,18 +82,15 @@ document.addEventListener("alpine:init", () => {
     // Ask for the pictures of these levers; while one answer is on its way, only the latest wish is kept.
     async ask() {
       if (this.busy) { this.again = true; return; }
-      const fields = new FormData(this.$refs.form);
-      for (const name of ["token", "revision", "departure", "day_name"]) fields.delete(name);
-      const query = new URLSearchParams(fields).toString();
+      const query = this.query();
       if (query === this.asked) return;
       this.asked = query;
       this.busy = true;
       this.$refs.live.setAttribute("aria-busy", "true");
       const begun = performance.now();
       try {
-        const answer = await fetch(`${this.$root.dataset.preview}?${query}`);
-        if (answer.status === 422) this.complain((await answer.json()).errors);
-        else if (answer.ok) this.show(await answer.text(), begun);
+        const answer = await fetch(`${this.$root.dataset.live}?${query}`);
+        if (answer.ok || answer.status === 422) this.show(await answer.text(), begun);
       } finally {
         this.busy = false;
         this.$refs.live.setAttribute("aria-busy", "false");
@@ -69,14 +99,40 @@ document.addEventListener("alpine:init", () => {
       }
     },
 
+    query() {
+      const fields = new FormData(this.$refs.form);
+      for (const name of ["revision", "departure", "day_name"]) fields.delete(name);
+      return new URLSearchParams(fields).toString();
+    },
+
     show(html, begun) {
-      this.complain({});
       const details = [...this.$root.querySelectorAll("[data-part] details[id]")].map((each) => [each.id, each.open]);
       const parts = new DOMParser().parseFromString(html, "text/html");
       for (const part of parts.querySelectorAll("[data-part]")) this.$root.querySelector(`[data-part="${part.dataset.part}"]`).replaceChildren(...part.childNodes);
       for (const [id, open] of details) if (document.getElementById(id)) document.getElementById(id).open = open;
+      this.state(true);
       this.$refs.voice.textContent = document.getElementById("verdict").textContent;
       requestAnimationFrame(() => { this.$refs.live.dataset.ms = (performance.now() - begun).toFixed(1); });
+    },
+
+    // What the answer says of each lever: what will not do, and what is pulled and, where something can be kept, not kept yet.
+    state(answered) {
+      const state = this.$root.querySelector('[data-part="state"] ul');
+      this.complain(Object.fromEntries([...state.children].map((each) => [each.dataset.field, each.textContent])));
+      if (!this.$refs.form.querySelector('button[name="token"]')) return;
+      const pulled = state.dataset.pulled.split(" ").filter(Boolean);
+      const address = `${this.$root.dataset.room}?${this.query()}`;
+      if (!pulled.length) {
+        if (answered) unkept.write(null);
+        return;
+      }
+      const words = pulled.map((name) => {
+        const field = document.getElementById(`l-${name}`);
+        const label = field && document.querySelector(`label[for="l-${name}"]`);
+        return field ? `${label.firstChild.textContent.trim()} ${field.selectedOptions ? field.selectedOptions[0].textContent : field.value}` : name;
+      }).join(", ");
+      history.replaceState(null, "", address);
+      unkept.write({ address, words, title: document.title.split(" · ")[0] });
     },
 
     complain(errors) {
@@ -131,6 +187,9 @@ document.addEventListener("alpine:init", () => {
       window.addEventListener("pointercancel", () => { this.from = null; this.mark(null, "stroke-mark"); });
       form.addEventListener("keydown", (event) => this.key(event));
       form.addEventListener("change", (event) => { if (/^(c\d|s\d|region|name|standing|valid)/.test(event.target.name)) this.send("look"); });
+      form.addEventListener("formdata", (event) => { // what is as it was shown is not sent: it stays exactly as it is
+        for (const field of form.querySelectorAll("[data-usual]")) if (field.value === field.dataset.usual) event.formData.delete(field.name);
+      });
       form.addEventListener("submit", (event) => {
         const button = event.submitter;
         if (!button || button.name !== "action" || /^keep/.test(button.value)) return;

@@ -1,0 +1,42 @@
+"""The demo's world: the invented village's weather and prices, a car that reports, sensors, and a clock that stands still."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import Engine, select, update
+from sqlalchemy.orm import Session
+
+from ..household.models import HouseholdRow
+from ..standins.car_link import SeededCar
+from ..standins.price_feed import SeededFeed
+from ..standins.weather import SeededYear
+from ..standins.wheel_sensors import SeededSensors
+from ..world import World
+
+LEAKING = {"Dray": "RL"}
+
+
+@dataclass(frozen=True)
+class StoredClock:
+    """Stands still until it is set; kept in the store, so that the demo goes on where it was left."""
+
+    engine: Engine
+
+    def now(self) -> datetime:
+        with Session(self.engine) as session:
+            return session.scalar(select(HouseholdRow.clock)) or datetime.now(UTC)
+
+    def set(self, moment: datetime) -> None:
+        with self.engine.begin() as connection:
+            connection.execute(update(HouseholdRow).values(clock=moment))
+
+
+def demo_world(engine: Engine) -> World:
+    """Everything simulated, from fixed seeds; one of the van's wheels leaks."""
+    return World(
+        clock=StoredClock(engine),
+        weather=SeededYear(),
+        prices=SeededFeed(),
+        car_link=SeededCar(),
+        wheel_sensors=SeededSensors(leaking=LEAKING),
+    )

@@ -1,0 +1,176 @@
+"""Levers: one mechanism for every room that computes while somebody pulls.
+
+A room shows its levers as texts in the owner's units. What comes back unlike the text that was shown is pulled; all else stays
+exactly as it was, so that a page which is sent back untouched changes nothing.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+from typing import Any, Generic, TypeVar
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+from pydantic import BaseModel
+from starlette.datastructures import ImmutableMultiDict
+
+from ..core.errors import Refusal
+from ..household.home import Home
+from ..services import clock as clocks
+from ..services.remembered import NotYet
+from .forms import NONE, checked, shown, views
+from .page import render, units_of, whole_number
+from .units import Units
+
+Result = TypeVar("Result")
+Levers = TypeVar("Levers")
+
+
+class Pull:
+    """Called with a room's usual levers: gives them back as pulled, and keeps what could not be."""
+
+    def __init__(self, form: type[BaseModel], texts: Mapping[str, str], units: Units) -> None:
+        self.form, self.units = form, units
+        self.typed = {name: texts[name].strip() for name in form.model_fields if texts.get(name, "").strip()}
+        self.usual: dict[str, str] = {}
+        self.values: dict[str, Any] = {}
+        self.unread: dict[str, str] = {}
+        self.refused: dict[str, str] = {}
+
+    def __call__(self, usual: Levers) -> Levers:
+        self.usual = shown({name: getattr(usual, name) for name in self.form.model_fields}, self.form, self.units)
+        differ = {name: text for name, text in self.typed.items() if text != self.usual[name] and name not in self.refused}
+        self.values, self.unread = checked(self.form, differ, self.units)
+        return replace(usual, **self.values)  # type: ignore[type-var]
+
+    @property
+    def errors(self) -> dict[str, str]:
+        """A message for each lever that will not do."""
+        return {**self.unread, **self.refused}
+
+    @property
+    def texts(self) -> dict[str, str]:
+        """What the fields show: what was typed, else the usual."""
+        return {**self.usual, **self.typed}
+
+    @property
+    def pulled(self) -> tuple[str, ...]:
+        """The levers that count and are not as usual."""
+        return tuple(self.values)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Who asks, when and for what; `patient` is somebody who waits for what takes a moment to work out."""
+
+    home: Home
+    now: datetime
+    units: Units
+    car: int | None
+    texts: Mapping[str, str]
+    patient: bool = True
+
+
+@dataclass(frozen=True)
+class Made(Generic[Result]):
+    """A room's result for somebody's levers."""
+
+    asked: Asked
+    pull: Pull
+    result: Result
+
+
+@dataclass(frozen=True)
+class LeverRoom(Generic[Result]):
+    """A room that is computed again with every pull: `GET path` is the page, `GET path/live` its parts that change.
+
+    `templates` is the folder with room.html, live.html and why.html. `compute` asks the service, which calls the pull with its usual
+    levers. `view` makes the result into texts and pictures, `context` what else the page needs. `fields` maps names that the core
+    blames to this form's fields. `wait` is the title and the words of a page for what takes a moment.
+    """
+
+    name: str
+    path: str
+    templates: str
+    form: type[BaseModel]
+    compute: Callable[[Asked, Callable[[Any], Any]], Result]
+    view: Callable[[Result, Units], object]
+    context: Callable[[Made[Result], Request], Mapping[str, object]] = lambda made, request: {}
+    fields: Mapping[str, str] = field(default_factory=dict)
+    wait: tuple[str, str] | None = None
+
+    def mount(self, router: APIRouter) -> None:
+        """Add both routes."""
+        router.add_api_route(self.path, self.room, methods=["GET"])
+        router.add_api_route(f"{self.path}/live", self.live, methods=["GET"])
+
+    def room(self, request: Request) -> Response:
+        """The room, with any levers in the address pulled."""
+        try:
+            made = self.made(request, request.query_params, self.wait is None or "now" in request.query_params)
+        except NotYet:
+            title, words = self.wait or ("", "")
+            again = request.url.include_query_params(now=1)
+            return render(request, "garage/wait.html", room=self.name, title=title, words=words, query=f"{again.path}?{again.query}",
+                          tab=self.path.rsplit("/", 1)[-1])  # fmt: skip
+        return self.page(request, made)
+
+    def live(self, request: Request) -> Response:
+        """The parts that change, with the messages for levers that will not do: all others count."""
+        made = self.made(request, request.query_params)
+        return render(request, "lever_parts.html", 422 if made.pull.errors else 200, **self._parts(made))
+
+    def made(self, request: Request, texts: Mapping[str, str], patient: bool = True) -> Made[Result]:
+        """Compute with every lever that will do; the core's refusal drops the one that it blames, and the rest is kept."""
+        home: Home = request.app.state.home
+        texts = {**texts, **_picks(self.form, texts)}
+        units, now = units_of(home, request), clocks.now(home)
+        asked = Asked(home, now, units, whole_number(texts.get("car")), texts, patient)
+        pull = Pull(self.form, texts, units)
+        while True:
+            try:
+                return Made(asked, pull, self.compute(asked, pull))
+            except Refusal as refusal:
+                if not pull.pulled:
+                    raise
+                self._drop(asked, pull, refusal)
+
+    def _drop(self, asked: Asked, pull: Pull, refusal: Refusal) -> None:
+        """Leave out the lever that a refusal blames; one without a name is the first whose absence helps, else all of them."""
+        pulled, blamed = pull.pulled, self.fields.get(refusal.field, refusal.field)
+        if blamed not in pulled:
+            blamed = next((name for name in pulled if self._helps(asked, pull, name)), "")
+        for name in [blamed] if blamed else pulled:
+            pull.refused[name] = refusal.message
+
+    def _helps(self, asked: Asked, pull: Pull, name: str) -> bool:
+        trial = Pull(self.form, {each: text for each, text in pull.typed.items() if each != name}, pull.units)
+        trial.refused = dict(pull.refused)
+        try:
+            self.compute(asked, trial)
+        except Refusal:
+            return False
+        return True
+
+    def page(self, request: Request, made: Made[Result], status: int | None = None, **more: object) -> Response:
+        """The whole page; 422 when a lever will not do, unless a status is given."""
+        status = status or (422 if made.pull.errors else 200)
+        context = {**self._parts(made), **self.context(made, request), **more}
+        return render(request, f"{self.templates}/room.html", status, room=self.name, **context)
+
+    def _parts(self, made: Made[Result]) -> dict[str, object]:
+        drawn = views(self.form, made.pull.texts, made.pull.errors, made.asked.units)
+        fields = {name: replace(each, usual=made.pull.usual[name]) for name, each in drawn.items()}
+        return {"view": self.view(made.result, made.asked.units), "pull": made.pull, "fields": fields, "lever_room": self}
+
+
+def _picks(form: type[BaseModel], texts: Mapping[str, str]) -> dict[str, str]:
+    """What was ticked of several things, as one text; a name that came without any tick says so."""
+    if not isinstance(texts, ImmutableMultiDict):
+        return {}
+    names = [name for name, info in form.model_fields.items() if (info.json_schema_extra or {}).get("kind") == "picks"]  # type: ignore[union-attr]
+    return {
+        name: ",".join(sorted(filter(None, texts.getlist(name)), key=lambda each: (len(each), each))) or NONE
+        for name in names
+        if name in texts
+    }

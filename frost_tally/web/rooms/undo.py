@@ -1,0 +1,19 @@
+"""The way back from the last decision, for every room."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from ..guard import Posted
+from ..page import home_of, whole_number
+
+router = APIRouter()
+
+
+@router.post("/undo")
+def undo(request: Request, fields: Posted) -> Response:
+    """Take back a decision, and offer the way back from that on the page it came from."""
+    number = home_of(request).undo(whole_number(fields.get("decision"), 0))
+    back = fields.get("back", "")
+    if not back.startswith("/") or back.startswith(("//", "/\\")):
+        back = "/tonight"
+    return RedirectResponse(f"{back}{'&' if '?' in back else '?'}undo={number}", 303)

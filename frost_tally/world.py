@@ -1,0 +1,79 @@
+"""The world outside the home: what time it is, the weather, prices, and what the devices tell; one object, built once."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Protocol, runtime_checkable
+
+from .core.charge.tariff import Series
+
+
+class Clock(Protocol):
+    """What time it is."""
+
+    def now(self) -> datetime:
+        """The present moment, aware."""
+        ...
+
+
+@runtime_checkable
+class StandingClock(Clock, Protocol):
+    """A clock that stands still until somebody sets it."""
+
+    def set(self, moment: datetime) -> None:
+        """Set it to a moment (aware)."""
+
+
+class Weather(Protocol):
+    """Outside temperature and wind at a time; weathers of the same numbers are equal, so that what was read can be remembered."""
+
+    def __hash__(self) -> int:
+        """By its numbers."""
+
+    def temperature_c(self, moment: datetime) -> float:
+        """Air temperature, °C."""
+
+    def wind_mps(self, moment: datetime) -> float:
+        """Wind speed, m/s."""
+
+
+class PriceFeed(Protocol):
+    """Somebody who publishes prices."""
+
+    def known_until(self, now: datetime) -> datetime:
+        """The end of what is published at a time, on the clock of `now`."""
+
+    def prices(self, start: datetime, end: datetime) -> Series:
+        """Prices from start to end, tax included, on the clock of `start`."""
+
+
+class CarLink(Protocol):
+    """What a car tells of a departure."""
+
+    def left_at(self, car: str, due: datetime) -> datetime | None:
+        """When it drove off, within hours of a departure that was due; None when it stayed."""
+
+
+class WheelSensors(Protocol):
+    """Cars that know their tyres."""
+
+    def read(self, car: str, placard_kpa: float, now: datetime, tyre_c: float) -> Mapping[str, float]:
+        """Gauge pressure of each wheel, kPa."""
+
+
+class MachineClock:
+    """The clock of this machine."""
+
+    def now(self) -> datetime:
+        return datetime.now(UTC)
+
+
+@dataclass(frozen=True)
+class World:
+    """Everything outside; None for what this home has not: then its owner types it."""
+
+    clock: Clock = field(default_factory=MachineClock)
+    weather: Weather | None = None
+    prices: PriceFeed | None = None
+    car_link: CarLink | None = None
+    wheel_sensors: WheelSensors | None = None

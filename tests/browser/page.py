@@ -12,9 +12,9 @@ import structlog
 import uvicorn
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
-from frost_tally.demo import open_home
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
+from tests.homes import home_in
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
 CHROMIUM = "/usr/bin/chromium"
@@ -36,7 +36,7 @@ class Server:
     def __init__(self, demo: bool, years: float = 0.05) -> None:
         self.folder = tempfile.TemporaryDirectory()
         settings = Settings(data_dir=Path(self.folder.name), demo=demo)
-        self.home = open_home(settings, years)
+        self.home = home_in(settings, years)
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             port = free.getsockname()[1]

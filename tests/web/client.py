@@ -10,9 +10,9 @@ import httpx
 import structlog
 from starlette.testclient import TestClient
 
-from frost_tally.demo import open_home
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
+from tests.homes import home_in
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
 
@@ -27,7 +27,7 @@ class WebCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.settings = Settings(data_dir=Path(folder.name), demo=self.demo)
-        self.home = open_home(self.settings, self.years)
+        self.home = home_in(self.settings, self.years)
         self.addCleanup(self.home.engine.dispose)
         self.client = TestClient(create_app(self.settings, self.home), base_url="http://127.0.0.1:8642", follow_redirects=True)
 

@@ -42,7 +42,7 @@ def demo_cars(home: Home) -> list[CarRow]:
 def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
     """Bands of every fourth day, each from the days before it and the weather that came; the factors learnt from the other days."""
     _, days, _ = log_days(row, years, seed)
-    habit, trip = habit_of(row, PLACE_M), trip_of(row)
+    habit, trip = habit_of(row.habit, PLACE_M), trip_of(row.habit)
     plain = replace(car_of(row), factors=Factors())
     held = np.arange(len(days.km)) % HELD_EVERY == HELD_EVERY - 1
     rest = Days(*(None if each is None else each[~held] for each in vars(days).values()))
@@ -56,10 +56,10 @@ def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
             at = habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i]))
             soak = float(days.soak_c[i])
             warm = warm_up(car, habit.choice, cabin_c=soak, pack_c=soak, ambient_c=soak, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
-            start = Start(row.habit_limit, warm.pack_c, warm.cabin_c)
+            start = Start(row.habit.limit, warm.pack_c, warm.cabin_c)
             known = own_days(errors[max(0, i - RECENT) : i].tolist(), car.factors)
             band = arrival(known.of(car), trip.scaled_to(float(days.km[i])), at, start, known)
-            inside.append(band.low <= row.habit_limit - days.soc_used[i] <= band.high)
+            inside.append(band.low <= row.habit.limit - days.soc_used[i] <= band.high)
             wide.append(band.high - band.low)
         shares += [float(np.mean(inside)), float(np.mean(wide))]
     true = TRUE[row.name]

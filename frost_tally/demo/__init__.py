@@ -10,8 +10,20 @@ from ..core.car import Factors, preset
 from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, Series
 from ..core.drive.again import Days, driven_again
 from ..core.drive.certainty import OwnDays, own_days
+from ..household.facts import TYRE, TyreReading, level_read, tyres_read
 from ..household.home import Home, car_of, household, trip_of
-from ..household.models import CarRow, DepartureRow, NightRow, OutletRow, PersonRow, PlaceRow, TariffRow, TyreRow
+from ..household.models import (
+    CarRow,
+    DepartureRow,
+    DriveRow,
+    HabitRow,
+    OutletRow,
+    PersonRow,
+    PlaceRow,
+    PlanRow,
+    ReadingRow,
+    TariffRow,
+)
 from ..household.store import open_store
 from ..services.past import RECENT, days_of, habit_of
 from ..services.setup import band_rows, car_fields
@@ -61,13 +73,14 @@ def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
         )
         two_step, three_step, half_hourly = _tariffs()
         marten, dray = _marten(), _dray()
-        marten.outlet, marten.tariff = wall, three_step
-        dray.outlet, dray.tariff = wall, two_step
+        marten.habit.outlet, marten.habit.tariff = wall, three_step
+        dray.habit.outlet, dray.habit.tariff = wall, two_step
         session.add_all([wall, socket, grange, single, two_step, three_step, half_hourly, marten, dray])
         session.flush()
         put_prices(session, half_hourly.id, _feed_year(years))
-        session.add_all(_log(marten, years, seed + 1) + _log(dray, years, seed + 2))
-        session.add_all(_tyres(marten, years) + _tyres(dray, years))
+        for car, its_seed in ((marten, seed + 1), (dray, seed + 2)):
+            session.add_all(_log(car, years, its_seed))
+            session.add_all(_readings(car, years))
         session.add_all(_departures(marten, dray))
     settle(home, EVENING)
 
@@ -76,9 +89,9 @@ def _departures(marten: CarRow, dray: CarRow) -> list[DepartureRow]:
     """Work on weekdays, an errand on Saturdays; two markets a week."""
     since = (EVENING - timedelta(days=SETTLED_DAYS)).date()
     rows = (
-        (marten, "work", "Work", marten.depart, "01234", "NO", 56.0),
+        (marten, "work", "Work", marten.habit.depart, "01234", "NO", 56.0),
         (marten, "errand", "Errand", time(10, 0), "5", "", 4.0),
-        (dray, "market", "Market", dray.depart, "25", "", 35.0),
+        (dray, "market", "Market", dray.habit.depart, "25", "", 35.0),
     )
     return [
         DepartureRow(car_id=car.id, uid=f"skarfell-{uid}", name=name, at=at, days=days, region=region, km=km, since=since)
@@ -137,11 +150,9 @@ def _tariffs() -> tuple[TariffRow, TariffRow, TariffRow]:
 def _marten() -> CarRow:
     car = preset("compact_hatch", "Marten")
     car = replace(car, pack=replace(car.pack, soh=0.95), tyres=replace(car.tyres, winter=True))
-    return CarRow(
-        **car_fields(car, "compact_hatch", "cabin_and_pack"),
-        tyre_kpa=250.0,
-        tyre_read_c=8.0,
-        habit_limit=0.8,
+    habit = HabitRow(
+        limit=0.8,
+        warm_up="cabin_and_pack",
         depart=time(7, 10),
         plug_in=time(18, 30),
         town_km=8.0,
@@ -151,18 +162,16 @@ def _marten() -> CarRow:
         parked_h=8.0,
         people=2,
         cabin_c=20.0,
-        soc_now=0.41,
-        soc_read_at=EVENING,
     )
+    return CarRow(**car_fields(car, "compact_hatch"), habit=habit)
 
 
 def _dray() -> CarRow:
     car = preset("small_van", "Dray")
-    return CarRow(
-        **car_fields(replace(car, pack=replace(car.pack, soh=0.98)), "small_van", "cabin_and_pack"),
-        tyre_kpa=300.0,
-        tyre_read_c=12.0,
-        habit_limit=0.9,
+    car = replace(car, pack=replace(car.pack, soh=0.98))
+    habit = HabitRow(
+        limit=0.9,
+        warm_up="cabin_and_pack",
         depart=time(5, 40),
         plug_in=time(17, 0),
         town_km=12.0,
@@ -172,27 +181,34 @@ def _dray() -> CarRow:
         parked_h=6.0,
         people=4,
         cabin_c=18.0,
-        soc_now=0.55,
-        soc_read_at=EVENING,
     )
+    return CarRow(**car_fields(car, "small_van"), habit=habit)
 
 
-def _day_km(car: CarRow, departure: datetime, draw: np.random.Generator) -> float:
-    """Marten commutes on weekdays and runs errands on Saturdays; Dray goes to its markets on Wednesdays and Saturdays."""
-    day, usual = departure.weekday(), car.town_km + car.country_km + car.motorway_km
-    week = (1, 1, 1, 1, 1, 0.35, 0) if car.name == "Marten" else (0.5, 0.5, 1.6, 0.5, 0.5, 1.6, 0)
-    return round(usual * week[day] * float(draw.normal(1, 0.06)), 0)
+NOW = {"Marten": (0.41, 250.0, 8.0), "Dray": (0.55, 300.0, 12.0)}
+"""What was read last: the level, and all four tyres cold (kPa) at a temperature (°C)."""
 
 
-def _tyres(car: CarRow, years: float) -> list[TyreRow]:
-    """A look at the tyres about every third week, cold in the morning."""
-    found, sensors, weather = [], SeededSensors(leaking=LEAKING), SeededYear()
+def _readings(car: CarRow, years: float) -> list[ReadingRow]:
+    """A look at the tyres about every third week, cold in the morning; and what was read this evening."""
+    found, sensors, weather = list[ReadingRow](), SeededSensors(leaking=LEAKING), SeededYear()
     for ago in range(int(years * 365), 5, -19):
         at = (EVENING - timedelta(days=ago)).replace(hour=7)
         tyre_c = round(weather.temperature_c(at), 1)
         for wheel, kpa in sensors.read(car.name, car.placard_kpa, at, tyre_c).items():
-            found.append(TyreRow(car_id=car.id, read_at=at, wheel=wheel, kpa=kpa, tyre_c=tyre_c, source="gauge"))
-    return found
+            look = ReadingRow(
+                car_id=car.id, read_at=at, kind=TYRE, part=wheel, value=kpa, unit="kPa", temp_c=tyre_c, source="gauge"
+            )
+            found.append(look)
+    soc, kpa, read_c = NOW[car.name]
+    return [*found, level_read(car.id, EVENING, soc), tyres_read(car.id, EVENING, kpa, read_c)]
+
+
+def _day_km(car: CarRow, departure: datetime, draw: np.random.Generator) -> float:
+    """Marten commutes on weekdays and runs errands on Saturdays; Dray goes to its markets on Wednesdays and Saturdays."""
+    day, usual = departure.weekday(), car.habit.town_km + car.habit.country_km + car.habit.motorway_km
+    week = (1, 1, 1, 1, 1, 0.35, 0) if car.name == "Marten" else (0.5, 0.5, 1.6, 0.5, 0.5, 1.6, 0)
+    return round(usual * week[day] * float(draw.normal(1, 0.06)), 0)
 
 
 TRUE = {"Marten": Factors(1.07, 1.25, 1.15), "Dray": Factors(0.95, 1.2, 1.3)}
@@ -207,53 +223,66 @@ def log_days(car: CarRow, years: float, seed: int) -> tuple[list[datetime], Days
     draw = np.random.default_rng(seed)
     departures, km = [], []
     for ago in range(int(years * 365), 0, -1):
-        departure = (EVENING - timedelta(days=ago - 1)).replace(hour=car.depart.hour, minute=car.depart.minute)
+        departure = (EVENING - timedelta(days=ago - 1)).replace(hour=car.habit.depart.hour, minute=car.habit.depart.minute)
         distance = _day_km(car, departure, draw)
         if distance > 0:
             departures.append(departure)
             km.append(distance)
-    place = car.outlet.place if car.outlet and car.outlet.place else PlaceRow(garage="unheated", altitude_m=PLACE_M)
-    planned = days_of(car, place, departures, np.array(km), np.zeros(len(km)), [SeededYear()] * len(km))
-    core, trip, habit = replace(car_of(car), factors=Factors()), trip_of(car), habit_of(car, PLACE_M)
+    place = (
+        car.habit.outlet.place if car.habit.outlet and car.habit.outlet.place else PlaceRow(garage="unheated", altitude_m=PLACE_M)
+    )
+    _, kpa, read_c = NOW[car.name]
+    planned = days_of(
+        car.habit, place, TyreReading(kpa, read_c), departures, np.array(km), np.zeros(len(km)), [SeededYear()] * len(km)
+    )
+    core, trip, habit = replace(car_of(car), factors=Factors()), trip_of(car.habit), habit_of(car.habit, PLACE_M)
     model, real = (driven_again(replace(core, factors=factors), trip, planned, habit) for factors in (Factors(), TRUE[car.name]))
     fact = real * draw.normal(1, DAY_SCATTER, len(km))
     odd = draw.random(len(km)) < ODD_SHARE
-    fact = np.where(odd, car.habit_limit - draw.uniform(0.05, car.habit_limit - 0.02, len(km)), fact)
-    noted = car.habit_limit - np.clip(car.habit_limit - fact, 0.02, car.habit_limit - 0.01).round(2)
+    fact = np.where(odd, car.habit.limit - draw.uniform(0.05, car.habit.limit - 0.02, len(km)), fact)
+    noted = car.habit.limit - np.clip(car.habit.limit - fact, 0.02, car.habit.limit - 0.01).round(2)
     return departures, replace(planned, soc_used=noted), model
 
 
-def _log(car: CarRow, years: float, seed: int) -> list[NightRow]:
-    """Plans as the app would have made them from the days before, and facts beside them."""
+def _log(car: CarRow, years: float, seed: int) -> list[PlanRow | DriveRow]:
+    """Plans as the app would have made them from the days before, and what was driven on them."""
     departures, days, model = log_days(car, years, seed)
-    errors, rows = (days.soc_used / model - 1).tolist(), []
+    errors, rows = (days.soc_used / model - 1).tolist(), list[PlanRow | DriveRow]()
     for i, departure in enumerate(departures):
         known = own_days(errors[max(0, i - RECENT) : i], Factors())
-        rows.append(_night(car, departure, float(days.km[i]), float(model[i]), float(days.soc_used[i]), known))
+        plan = _plan(car, departure, float(days.km[i]), float(model[i]), known)
+        used = float(days.soc_used[i])
+        drive = DriveRow(
+            car_id=car.id,
+            plan=plan,
+            left_at=departure,
+            noted_at=departure + timedelta(hours=11),
+            km=plan.km,
+            soc_start=round(car.habit.limit, 2),
+            soc_end=round(car.habit.limit - used, 2),
+            assumed=["left_at", "km"],
+        )
+        rows += [plan, drive]
     return rows
 
 
-def _night(car: CarRow, departure: datetime, km: float, model: float, used: float, known: OwnDays) -> NightRow:
-    """One evening's plan, and what was noted the day after."""
+def _plan(car: CarRow, departure: datetime, km: float, model: float, known: OwnDays) -> PlanRow:
+    """One evening's plan."""
     doubt = UNKNOWN_SIGMA if known.bias_sigma is None else known.bias_sigma
-    likely = car.habit_limit - model * (1 + known.bias)
+    likely = car.habit.limit - model * (1 + known.bias)
     away = known.away * float(np.linalg.norm((doubt, known.day_sigma, FORECAST_SIGMA))) * model
     wall = model * car.usable_kwh_new / 0.88
-    return NightRow(
+    return PlanRow(
         car_id=car.id,
         kept_at=departure - timedelta(hours=12),
         departure=departure,
-        sentence="Kept in the log.",
         km=km,
+        limit=car.habit.limit,
         soc_start=likely,
-        soc_departure=car.habit_limit,
+        soc_departure=car.habit.limit,
         arrival_low=likely - away,
         arrival_likely=likely,
         arrival_high=likely + away,
         wall_kwh=wall,
         cost=0.12 * wall,
-        levers={},
-        actual_departure=round(car.habit_limit, 2),
-        actual_arrival=round(car.habit_limit - used, 2),
-        noted_at=departure + timedelta(hours=11),
     )

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, time
 
 import numpy as np
-from sqlalchemy import Engine, Select, func, insert, select, update
+from sqlalchemy import Engine, insert, select, update
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import Chemistry
@@ -16,7 +16,7 @@ from ..core.charge.tariff import Band, Season, Series, Tariff
 from ..core.drive.day import Leg, Road, Trip
 from ..world import World
 from .calendar import holidays_of
-from .models import CarRow, HouseholdRow, NightRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow, UndoRow
+from .models import CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow, UndoRow
 from .undo import Decision, take_back
 
 
@@ -86,7 +86,6 @@ def household(session: Session) -> HouseholdRow:
         id=1,
         revision=0,
         currency="EUR",
-        weather="typed",
         out_now_c=0.0,
         out_low_c=-5.0,
         complete=False,
@@ -137,61 +136,6 @@ def cars(session: Session) -> list[CarRow]:
     return list(session.scalars(select(CarRow).where(CarRow.withdrawn.is_(False)).order_by(CarRow.id)))
 
 
-def _kept_nights(car_id: int) -> Select[NightRow]:
-    """A car's kept plans that were not withdrawn, the latest departure first."""
-    kept = select(NightRow).where(NightRow.car_id == car_id, NightRow.withdrawn.is_(False))
-    return kept.order_by(NightRow.departure.desc(), NightRow.id.desc())
-
-
-def last_night(session: Session, car_id: int, now: datetime) -> NightRow | None:
-    """The latest kept plan of a car whose departure has passed."""
-    return session.scalars(_kept_nights(car_id).where(NightRow.departure <= now).limit(1)).first()
-
-
-def coming_night(session: Session, car_id: int, now: datetime) -> NightRow | None:
-    """The kept plan of a car whose departure is still to come, whenever it is."""
-    return session.scalars(_kept_nights(car_id).where(NightRow.departure > now).limit(1)).first()
-
-
-def noted_nights(session: Session, car_id: int, limit: int = 7) -> list[NightRow]:
-    """The latest nights with both plan and fact."""
-    return list(session.scalars(_kept_nights(car_id).where(NightRow.actual_arrival.is_not(None)).limit(limit)))
-
-
-@dataclass(frozen=True)
-class NotedDay:
-    """What happened on a day: when it was planned, departure, km, level used (0 to 1), the levers it was planned with, and pack and
-    cabin at departure as planned (°C, None when not kept).
-    """
-
-    planned: datetime
-    departure: datetime
-    km: float
-    soc_used: float
-    levers: dict[str, object]
-    pack_c: float | None
-    cabin_c: float | None
-
-
-def noted_days(session: Session, car_id: int, limit: int) -> list[NotedDay]:
-    """The latest noted days, the earliest first."""
-    row = NightRow
-    wanted = _kept_nights(car_id).where(row.actual_arrival.is_not(None), row.actual_departure.is_not(None)).limit(limit)
-    used = row.actual_departure - row.actual_arrival
-    columns = (row.kept_at, row.departure, row.km, used, row.levers, row.start_pack_c, row.start_cabin_c)
-    found = session.execute(wanted.with_only_columns(*columns)).all()
-    return [
-        NotedDay(planned, leaves, km, taken or 0.0, levers, pack_c, cabin_c)
-        for planned, leaves, km, taken, levers, pack_c, cabin_c in reversed(found)
-    ]
-
-
-def noted_count(session: Session, car_id: int) -> int:
-    """How many nights have both plan and fact."""
-    kept = _kept_nights(car_id).where(NightRow.actual_arrival.is_not(None)).order_by(None)
-    return session.scalar(select(func.count()).select_from(kept.subquery())) or 0
-
-
 def car_of(row: CarRow) -> Car:
     """The core's car."""
     return Car(
@@ -209,10 +153,13 @@ def car_of(row: CarRow) -> Car:
 
 def _factors_of(row: CarRow) -> Factors:
     """The car's own factors with their doubt: what learning left, else the spread among cars and days."""
-    left = (row.learnt_base_sigma, row.learnt_heat_sigma, row.learnt_cold_sigma)
-    base, heat, cold = (prior if own is None else own for own, prior in zip(left, FACTOR_SIGMA, strict=True))
-    day = DAY_SIGMA if row.learnt_day_sigma is None else row.learnt_day_sigma
-    return Factors(row.learnt_base, row.learnt_heat, row.learnt_cold, (base, heat, cold), day, row.learnt_days)
+    own = row.learnt
+    if own is None:
+        return Factors(1.0, 1.0, 1.0, FACTOR_SIGMA, DAY_SIGMA, 0)
+    left = (own.base_sigma, own.heat_sigma, own.cold_sigma)
+    base, heat, cold = (prior if each is None else each for each, prior in zip(left, FACTOR_SIGMA, strict=True))
+    day = DAY_SIGMA if own.day_sigma is None else own.day_sigma
+    return Factors(own.base, own.heat, own.cold, (base, heat, cold), day, own.days)
 
 
 def supply_of(row: OutletRow) -> Supply:
@@ -232,7 +179,8 @@ def supply_of(row: OutletRow) -> Supply:
 
 def place_of(row: CarRow, session: Session) -> PlaceRow:
     """Where the car's outlet is; home without one."""
-    return row.outlet.place if row.outlet is not None and row.outlet.place is not None else home_place(session)
+    outlet = row.habit.outlet
+    return outlet.place if outlet is not None and outlet.place is not None else home_place(session)
 
 
 def tariff_of(
@@ -290,12 +238,12 @@ def dated_prices(session: Session, tariff_id: int, start: datetime, end: datetim
     return Series(starts, starts + 60 * table[:, 1].astype(np.int64), table[:, 2])
 
 
-def trip_of(row: CarRow) -> Trip:
+def trip_of(habit: HabitRow) -> Trip:
     """The usual day: half of each road out, parked, and the same way home."""
     out = [
-        Leg(Road.TOWN, row.town_km / 2),
-        Leg(Road.COUNTRY, row.country_km / 2),
-        Leg(Road.MOTORWAY, row.motorway_km / 2, row.motorway_kmh),
+        Leg(Road.TOWN, habit.town_km / 2),
+        Leg(Road.COUNTRY, habit.country_km / 2),
+        Leg(Road.MOTORWAY, habit.motorway_km / 2, habit.motorway_kmh),
     ]
     out = [leg for leg in out if leg.distance_km > 0]
-    return Trip((*out, Leg(Road.PARKED, hours=row.parked_h), *reversed(out)))
+    return Trip((*out, Leg(Road.PARKED, hours=habit.parked_h), *reversed(out)))

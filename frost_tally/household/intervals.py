@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
 from ..core.units import Array, Ints
-from .models import PendingRow, PriceRow, ReadingRow
+from .models import MeterRow, PendingRow, PriceRow
 
 CHUNK = 2000
 Columns = tuple[Ints, Ints, Array]
@@ -23,7 +23,7 @@ def existing(session: Session, kind: str, tariff: int | None, start_s: Ints) -> 
         return old
     low, high = int(start_s[0]), int(start_s[-1])
     if kind == "readings":
-        wanted = select(ReadingRow.start_s, ReadingRow.minutes, ReadingRow.kwh).where(ReadingRow.start_s.between(low, high))
+        wanted = select(MeterRow.start_s, MeterRow.minutes, MeterRow.kwh).where(MeterRow.start_s.between(low, high))
     else:
         wanted = select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh).where(
             PriceRow.tariff_id == tariff, PriceRow.start_s.between(low, high)
@@ -54,7 +54,7 @@ def unpacked(content: bytes) -> tuple[Columns, Array]:
 def write(session: Session, kind: str, tariff: int | None, columns: Columns) -> None:
     """Write intervals, the new over the old."""
     if kind == "readings":
-        statement, name, keys, extra = insert(ReadingRow), "kwh", ["start_s"], {}
+        statement, name, keys, extra = insert(MeterRow), "kwh", ["start_s"], {}
     else:
         statement, name, keys, extra = insert(PriceRow), "price_per_kwh", ["tariff_id", "start_s"], {"tariff_id": tariff}
     over = {"minutes": statement.excluded.minutes, name: statement.excluded[name]}
@@ -89,6 +89,6 @@ def _delete(session: Session, kind: str, tariff: int | None, starts: list[int]) 
     for i in range(0, len(starts), 500):
         part = starts[i : i + 500]
         if kind == "readings":
-            session.execute(delete(ReadingRow).where(ReadingRow.start_s.in_(part)))
+            session.execute(delete(MeterRow).where(MeterRow.start_s.in_(part)))
         else:
             session.execute(delete(PriceRow).where(PriceRow.tariff_id == tariff, PriceRow.start_s.in_(part)))

@@ -64,9 +64,7 @@ def _check(copy: Path) -> None:
     try:
         with closing(sqlite3.connect(f"file:{copy}?mode=ro", uri=True)) as connection:
             sound = connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
-            ours = connection.execute(
-                "SELECT count(*) FROM sqlite_master WHERE name IN ('household', 'night', 'alembic_version')"
-            )
+            ours = connection.execute("SELECT count(*) FROM sqlite_master WHERE name IN ('household', 'car', 'alembic_version')")
             if not sound or ours.fetchone()[0] != 3:
                 raise StoreError(f"{copy} is not a Frost Tally copy.")
     except sqlite3.DatabaseError as error:

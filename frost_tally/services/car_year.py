@@ -14,7 +14,7 @@ from ..core.charge.year import Nights
 from ..core.drive.usual import DayTable, day_table, rested_c
 from ..core.heat.warm import WarmUpChoice, soak_c
 from ..household.home import car_of, place_of, trip_of, world_of
-from ..household.models import CarRow, NightRow, PlaceRow
+from ..household.models import CarRow, DriveRow, PlaceRow
 from ..standins.weather import TypicalYear
 from ..world import Weather, World
 
@@ -56,20 +56,22 @@ def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -
     """The year up to last night: days from the log when it has at least 60 (and `trips` is "log"), else the usual day."""
     place = place_of(row, session)
     zone, first = ZoneInfo(place.zone), first_evening(now.astimezone(ZoneInfo(place.zone)))
-    weather, car, trip = climate_of(world_of(session), place), car_of(row), trip_of(row)
+    weather, car, trip = climate_of(world_of(session), place), car_of(row), trip_of(row.habit)
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
-    evenings, mornings = _clocks(days, row.plug_in, row.depart, zone)
+    evenings, mornings = _clocks(days, row.habit.plug_in, row.habit.depart, zone)
     logged = _logged(session, row.id, mornings[0], mornings[-1], zone) if trips == "log" else {}
     if len(logged) >= ENOUGH_LOGGED:
         km, source = np.array([logged.get(each.date(), 0.0) for each in mornings]), f"{len(logged)} days of the log"
     else:
-        driven = round(row.days_a_week)
+        driven = round(row.habit.days_a_week)
         km = np.array([trip.distance_km if each.weekday() < driven else 0.0 for each in mornings])
         source = f"the usual day, {driven} days a week"
-    choice = WarmUpChoice(row.warm_up)
+    choice = WarmUpChoice(row.habit.warm_up)
     longest = max(float(km.max()), trip.distance_km) + 1.0
-    table = day_table(car, trip, round(longest, 1), choice, row.cabin_c, PERSON_KG * (row.people - 1), place.altitude_m)
-    out_c = np.array([_mean_c(weather, each, row.parked_h + 1) for each in mornings])
+    table = day_table(
+        car, trip, round(longest, 1), choice, row.habit.cabin_c, PERSON_KG * (row.habit.people - 1), place.altitude_m
+    )
+    out_c = np.array([_mean_c(weather, each, row.habit.parked_h + 1) for each in mornings])
     use, end_c = table.ask(km, out_c)
     around = np.array([garage_c(place.garage, place.garage_heated_c, weather, each) for each in evenings])
     pack = rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around)
@@ -93,14 +95,15 @@ def _clocks(days: list[date], plug_in: time, depart: time, zone: ZoneInfo) -> tu
 
 
 def _logged(session: Session, car_id: int, first: datetime, last: datetime, zone: ZoneInfo) -> Mapping[date, float]:
-    """Kilometres by the local day of departure, from the plans that were kept."""
-    wanted = select(NightRow.departure, NightRow.km).where(
-        NightRow.car_id == car_id,
-        NightRow.withdrawn.is_(False),
-        NightRow.departure >= first - timedelta(hours=12),
-        NightRow.departure <= last + timedelta(hours=12),
+    """Kilometres by the local day of departure, as they were driven."""
+    wanted = select(DriveRow.left_at, DriveRow.km).where(
+        DriveRow.car_id == car_id, DriveRow.left_at >= first - timedelta(hours=12), DriveRow.left_at <= last + timedelta(hours=12)
     )
-    return {departure.astimezone(zone).date(): km for departure, km in session.execute(wanted)}
+    found: dict[date, float] = {}
+    for left_at, km in session.execute(wanted):
+        day = left_at.astimezone(zone).date()
+        found[day] = found.get(day, 0.0) + km
+    return found
 
 
 def _mean_c(weather: Weather, departure: datetime, away_h: float) -> float:

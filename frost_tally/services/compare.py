@@ -18,11 +18,11 @@ from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.home import Home, cars, home_place, household, supply_of, tariff_of, tariffs
-from ..household.models import HouseholdRow, PlaceRow, PriceRow, ReadingRow
+from ..household.models import HouseholdRow, MeterRow, PlaceRow, PriceRow
 from ..world import World
 from .car_year import NIGHTS, CarYear, car_year, first_evening
 from .evening import NotSetUp
-from .remembered import NotYet, known, remembered
+from .remembered import remembered
 
 TYPICAL_MONTHS = (720.0, 640, 600, 450, 340, 260, 240, 260, 330, 470, 600, 700)
 """A made-up house with a stove and no electric heating, kWh a month, until the owner enters their own."""
@@ -54,7 +54,6 @@ class Comparison:
     house_source: str
     first: datetime
     last: datetime
-    revision: int
     left_out: tuple[str, ...]
     climate: str
 
@@ -76,10 +75,10 @@ def comparison(home: Home, now: datetime, pull: Callable[[Ask], Ask] = lambda us
     """
     with home.reading() as session:
         house, every = household(session), tariffs(session)
-        able = [row for row in cars(session) if row.outlet is not None and row.tariff is not None]
+        able = [row for row in cars(session) if row.habit.outlet is not None and row.habit.tariff is not None]
         if not able or not every or not house.complete:
             raise NotSetUp
-        present = able[0].tariff_id
+        present = able[0].habit.tariff_id
         order = sorted(every, key=lambda each: each.id != present)
         usual = Ask(tuple(each.id for each in order[:4]), house.shift)
     ask = pull(usual)
@@ -87,9 +86,7 @@ def comparison(home: Home, now: datetime, pull: Callable[[Ask], Ask] = lambda us
     if not 1 <= len(ask.tariff) <= MOST_TARIFFS:
         raise Refusal(f"Choose one to {MOST_TARIFFS} tariffs.", "tariffs")
     what = ("compare", ask, now.date())
-    if at_once and not known(home, what):
-        raise NotYet
-    made = remembered(home, what, lambda: _work(home, now, ask))
+    made = remembered(home, what, lambda: _work(home, now, ask), at_once)
     return replace(made, usual=usual, on_offer=tuple((each.id, each.name) for each in every))
 
 
@@ -100,14 +97,14 @@ def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
         evening = first_evening(now.astimezone(zone))
         first = datetime.combine(evening, time(0), zone)
         last = datetime.combine(evening + timedelta(days=NIGHTS), time(0), zone)
-        rows = [row for row in cars(session) if row.outlet is not None and row.outlet.place_id in (None, place.id)]
+        rows = [row for row in cars(session) if row.habit.outlet is not None and row.habit.outlet.place_id in (None, place.id)]
         away = tuple(row.name for row in cars(session) if row not in rows)
         years = tuple(car_year(session, row, now, ask.trips) for row in rows)
         held = [_held(session, number, house, place.zone, first, last) for number in ask.tariff]
         grid = held[0][1]
         load, source = _house(session, house, grid, round((last.timestamp() - first.timestamp()) / 900))
         climate = climate_words(home.world, place)
-        revision, present = house.revision, rows[0].tariff_id if rows else None
+        present = rows[0].habit.tariff_id if rows else None
     hung = [_hung(year) for year in years]
     nights = [CarNights(one, year.nights, year.km) for one, year in zip(hung, years, strict=True)]
     at = ask.tariff.index(present) if present in ask.tariff else 0
@@ -115,7 +112,7 @@ def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
     dated = tuple(_dated_share(cells) for _, cells in held)
     best = int(np.argmin([year.total for year in made]))
     return Comparison(
-        ask, ask, (), ask.tariff, made, dated, at, best, years, float(load.sum()), source, first, last, revision, away, climate
+        ask, ask, (), ask.tariff, made, dated, at, best, years, float(load.sum()), source, first, last, away, climate
     )
 
 
@@ -128,10 +125,10 @@ def climate_words(world: World, place: PlaceRow) -> str:
 
 def _hung(year: CarYear) -> Charger:
     """The car on its outlet with its habits."""
-    if year.row.outlet is None:
+    if year.row.habit.outlet is None:
         raise NotSetUp
-    rate = charge_rate(supply_of(year.row.outlet), year.car)
-    return charger(year.car, rate, year.row.habit_limit, WarmUpChoice(year.row.warm_up), year.row.cabin_c)
+    rate = charge_rate(supply_of(year.row.habit.outlet), year.car)
+    return charger(year.car, rate, year.row.habit.limit, WarmUpChoice(year.row.habit.warm_up), year.row.habit.cabin_c)
 
 
 def _held(
@@ -162,8 +159,8 @@ def _house(session: Session, house: HouseholdRow, grid: PriceCells, count: int) 
     otherwise = monthly_load(house.house_kwh if own else TYPICAL_MONTHS, house.house_shape, cells)
     source = f"{'your' if own else 'typical'} monthly figures, {DAY_SHAPES[house.house_shape][0]}"
     found = session.execute(
-        select(ReadingRow.start_s, ReadingRow.minutes, ReadingRow.kwh).where(
-            ReadingRow.start_s >= grid.start_s, ReadingRow.start_s < grid.start_s + 900 * count
+        select(MeterRow.start_s, MeterRow.minutes, MeterRow.kwh).where(
+            MeterRow.start_s >= grid.start_s, MeterRow.start_s < grid.start_s + 900 * count
         )
     ).all()
     if not found:
@@ -177,5 +174,5 @@ def _house(session: Session, house: HouseholdRow, grid: PriceCells, count: int) 
 def counts(home: Home) -> tuple[int, int]:
     """How many readings and dated prices are stored."""
     with home.reading() as session:
-        readings = session.scalar(select(func.count()).select_from(ReadingRow)) or 0
+        readings = session.scalar(select(func.count()).select_from(MeterRow)) or 0
         return readings, session.scalar(select(func.count()).select_from(PriceRow)) or 0

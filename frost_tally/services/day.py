@@ -7,7 +7,6 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.car import Factors
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import Band, Point, along
 from ..core.drive.day import Leg, Road, Start, Trip
@@ -20,7 +19,8 @@ from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
-from ..household.home import Home, cars, noted_count
+from ..household.facts import driven_count
+from ..household.home import Home, cars
 from ..household.models import CarRow, DayRow
 from .car_year import PERSON_KG
 from .tonight import Tonight, tonight
@@ -91,6 +91,18 @@ class DayLevers:
 
 
 @dataclass(frozen=True)
+class Taught:
+    """What the log taught: the car's factors, from how many days, and the error on held-back days before and after."""
+
+    base: float
+    heat: float
+    cold: float
+    days: int
+    before: float
+    after: float
+
+
+@dataclass(frozen=True)
 class Day:
     """Everything the room shows. `need_soc` is the level at departure whose cautious arrival is just the reserve."""
 
@@ -110,7 +122,7 @@ class Day:
     tyre_cold_kpa: float
     tyres: TyreAdvice
     here_c: float
-    learnt: tuple[Factors, int, float, float]
+    learnt: Taught | None
     noted: int
 
     @property
@@ -190,10 +202,10 @@ def drop_day(home: Home, number: int) -> int:
 
 def usual_day(night: Tonight, row: CarRow) -> DayLevers:
     """The levers before anybody pulls one: out and home on the usual roads, from tonight's plan, levers and weather."""
-    half = night.levers.km / (row.town_km + row.country_km + row.motorway_km) / 2
-    town, country, motorway = row.town_km * half, row.country_km * half, row.motorway_km * half
+    half = night.levers.km / row.habit.km / 2
+    town, country, motorway = row.habit.town_km * half, row.habit.country_km * half, row.habit.motorway_km * half
     return DayLevers(
-        round(night.plan.soc_departure, 3), town, country, motorway, row.parked_h, town, country, motorway, 1.0, 0.0, 0.0, 0.0,
+        round(night.plan.soc_departure, 3), town, country, motorway, row.habit.parked_h, town, country, motorway, 1.0, 0.0, 0.0, 0.0,
         night.levers.motorway_kmh, 0.0, 0.0, round(night.conditions.ambient_c, 1), round(night.conditions.wind_mps, 1),
         night.levers.tyre_kpa, night.levers.people, 0.0, night.levers.cabin_c, 0.0,
     )  # fmt: skip
@@ -218,20 +230,20 @@ def day(
     night = tonight(home, now, car_id, tallied=False)
     with home.reading() as session:
         row = next(each for each in cars(session) if each.id == night.car_id)
-        count = noted_count(session, row.id)
+        count = driven_count(session, row.id)
         mine = next((each.levers for each in _kept_rows(session, row.id) if f"own-{each.id}" == preset), None)
     usual = preset_day(usual_day(night, row), preset)
     if mine is not None:
         usual = replace(usual, **{name: value for name, value in mine.items() if name in KEPT})  # type: ignore[arg-type]
     pulled = pull(usual)
     trip = pulled.trip()
-    conditions, gauge = _conditions(night, pulled, row)
+    conditions, gauge = _conditions(night, pulled)
     start = Start(pulled.leave_soc, night.plan.warm.pack_c, night.plan.warm.cabin_c)
     points = along(night.car, trip, conditions, start, night.known)
     plan = night.plan
     tally = None
-    if start.soc > row.reserve + 0.005:
-        tally = fair_tally(night.car, trip, conditions, start, reserve_soc=row.reserve, price_per_kwh=plan.price_in_pack)
+    if start.soc > row.habit.reserve + 0.005:
+        tally = fair_tally(night.car, trip, conditions, start, reserve_soc=row.habit.reserve, price_per_kwh=plan.price_in_pack)
     later = night.weather.temperature_c(plan.request.departure + timedelta(hours=LATER_H))
     ahead = later + (pulled.out_c - usual.out_c)
     situation = Situation(
@@ -240,7 +252,7 @@ def day(
         conditions,
         start,
         pulled.extras,
-        WarmUpChoice(row.warm_up),
+        WarmUpChoice(row.habit.warm_up),
         night.rate.wall_kw,
         plan.price_in_pack,
         plan.prices[-1].price_per_kwh if plan.prices else 0.0,
@@ -261,19 +273,21 @@ def day(
         levers(situation),
         speed_view(night.car, trip, conditions, start, SPEEDS_KMH) if roads else None,
         dashboard_km(night.car, start.soc),
-        row.reserve,
-        start.soc - points[-1].level.low + row.reserve,
+        row.habit.reserve,
+        start.soc - points[-1].level.low + row.habit.reserve,
         gauge,
         _tyres(night, pulled, row, here_c),
         here_c,
-        (Factors(row.learnt_base, row.learnt_heat, row.learnt_cold), row.learnt_days, row.learnt_before, row.learnt_after),
+        Taught(row.learnt.base, row.learnt.heat, row.learnt.cold, row.learnt.days, row.learnt.before, row.learnt.after)
+        if row.learnt
+        else None,
         count,
     )
 
 
-def _conditions(night: Tonight, pulled: DayLevers, row: CarRow) -> tuple[Conditions, float]:
+def _conditions(night: Tonight, pulled: DayLevers) -> tuple[Conditions, float]:
     outside_kpa = pressure_at(night.conditions.altitude_m) / 1000.0
-    gauge = gauge_at(pulled.tyre_kpa, row.tyre_read_c, pulled.out_c, outside_kpa)
+    gauge = gauge_at(pulled.tyre_kpa, night.tyre_read_c, pulled.out_c, outside_kpa)
     if gauge < 80:
         raise Refusal(
             f"At {pulled.out_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa"
@@ -297,4 +311,4 @@ def _tyres(night: Tonight, pulled: DayLevers, row: CarRow, here_c: float) -> Tyr
     """Tomorrow's pressure from the reading, and what to set where the car stands now; the cap is above every placard."""
     outside_kpa = pressure_at(night.conditions.altitude_m) / 1000.0
     most = max(SIDEWALL_KPA, row.placard_kpa + 40.0)
-    return advise(pulled.tyre_kpa, row.tyre_read_c, here_c, pulled.out_c, row.placard_kpa, outside_kpa, most)
+    return advise(pulled.tyre_kpa, night.tyre_read_c, here_c, pulled.out_c, row.placard_kpa, outside_kpa, most)

@@ -1,6 +1,6 @@
 """The evening: what the home knows and the levers, made into the night's request and the conditions of the day."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time, timedelta
 from functools import cached_property, lru_cache
@@ -24,8 +24,10 @@ from ..core.drive.usual import more_when_cold
 from ..core.errors import Refusal
 from ..core.heat.lumped import relax
 from ..core.heat.warm import WarmUpChoice, soak_c
-from ..household.home import car_of, cars, coming_night, household, place_of, supply_of, tariff_of, trip_of, world_of
-from ..household.models import CarRow, HouseholdRow, NightRow, PlaceRow
+from ..household.facts import TyreReading, level_now, tyres_now
+from ..household.home import car_of, cars, household, place_of, supply_of, tariff_of, trip_of, world_of
+from ..household.models import CarRow, HouseholdRow, PlaceRow, PlanRow
+from ..household.plans import coming_plan
 from ..standins.weather import TypedNight
 from ..world import Weather, World
 from .car_year import PERSON_KG
@@ -67,7 +69,9 @@ class Setting:
     tariff: Tariff
     names: tuple[tuple[int, str], ...]
     listed: datetime | None
-    kept: NightRow | None
+    kept: PlanRow | None
+    soc_now: float
+    tyres: TyreReading
     now: datetime
     known: OwnDays
 
@@ -81,24 +85,24 @@ class Setting:
         """The levers by habit: the usual evening, the weather as it is, and the departure that is listed, if any."""
         row, weather = self.row, self.weather()
         return Levers(
-            soc_now=row.soc_now,
-            limit=row.habit_limit,
-            depart=self.listed.time() if self.listed else row.depart,
-            plug_in=row.plug_in,
-            km=row.town_km + row.country_km + row.motorway_km,
-            motorway_kmh=row.motorway_kmh,
-            tyre_kpa=row.tyre_kpa,
-            cabin_c=row.cabin_c,
+            soc_now=self.soc_now,
+            limit=row.habit.limit,
+            depart=self.listed.time() if self.listed else row.habit.depart,
+            plug_in=row.habit.plug_in,
+            km=row.habit.km,
+            motorway_kmh=row.habit.motorway_kmh,
+            tyre_kpa=self.tyres.kpa,
+            cabin_c=row.habit.cabin_c,
             out_now_c=round(weather.temperature_c(self.now), 1),
             out_low_c=round(weather.temperature_c(next_at(self.now, time(6, 0))), 1),
-            people=row.people,
-            warm_up=WarmUpChoice(row.warm_up),
+            people=row.habit.people,
+            warm_up=WarmUpChoice(row.habit.warm_up),
         )
 
     @cached_property
     def usual(self) -> Levers:
         """The levers before anybody pulls one: by habit, or those of the plan that is kept for the coming night."""
-        return self.habits if self.kept is None else replace(self.habits, **pulled_levers(self.kept.levers))  # type: ignore[arg-type]
+        return self.habits if self.kept is None else replace(self.habits, **pulled_levers(self.kept))  # type: ignore[arg-type]
 
     def weather(self, levers: Levers | None = None) -> Weather:
         """The world's weather, or the typed one; levers that were pulled go before both."""
@@ -115,24 +119,18 @@ class Setting:
         return same_day if near else next_at(self.now, depart)
 
 
-PULLED = "pulled"
-"""The name under which a kept plan says which of its levers were not as usual."""
-
-
-def pulled_levers(kept: Mapping[str, object]) -> dict[str, object]:
+def pulled_levers(kept: PlanRow) -> dict[str, object]:
     """The levers of a kept plan that were not as usual, as they were."""
     kinds = get_type_hints(Levers)
-    names = [str(each) for each in kept.get(PULLED, [])]  # type: ignore[attr-defined]
-    return {
-        n: time.fromisoformat(str(kept[n])) if kinds[n] is time else kinds[n](kept[n]) for n in names if n in kept and n in kinds
-    }
+    found = {name: kept.levers[name] for name in kept.pulled if name in kept.levers and name in kinds}
+    return {name: time.fromisoformat(str(value)) if kinds[name] is time else kinds[name](value) for name, value in found.items()}
 
 
 def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Setting:
     """What the household says of a car (the first when None). Raises: NotSetUp."""
     house, rows = household(session), cars(session)
     row = next((each for each in rows if car_id in (None, each.id)), None)
-    if row is None or not house.complete or row.outlet is None or row.tariff is None:
+    if row is None or not house.complete or row.habit.outlet is None or row.habit.tariff is None:
         raise NotSetUp
     place = place_of(row, session)
     here = now.astimezone(ZoneInfo(place.zone))
@@ -143,10 +141,12 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
         house=house,
         place=place,
         row=row,
-        tariff=tariff_of(session, row.tariff, house.currency, place.zone, (here - timedelta(hours=1), until)),
+        tariff=tariff_of(session, row.habit.tariff, house.currency, place.zone, (here - timedelta(hours=1), until)),
         names=tuple((each.id, each.name) for each in rows),
         listed=listed,
-        kept=coming_night(session, row.id, here),
+        kept=coming_plan(session, row.id, here),
+        soc_now=level_now(session, row.id),
+        tyres=tyres_now(session, row),
         now=here,
         known=own_days(recent_errors(session, row), car_of(row).factors),
     )
@@ -166,15 +166,15 @@ class Evening:
 def evening(setting: Setting, levers: Levers, departure: datetime | None = None) -> Evening:
     """The evening with the levers pulled, for their departure or another. Raises: Refusal with its field."""
     row, now = setting.row, setting.now
-    if row.outlet is None:
+    if row.habit.outlet is None:
         raise NotSetUp
     car = setting.known.of(car_of(row).checked())
     departure = departure or setting.departure(levers.depart)
     weather = setting.weather(levers)
     around = garage_air(setting.place, weather, now.astimezone(UTC), departure.astimezone(UTC))
-    trip = trip_of(row).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
+    trip = trip_of(row.habit).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
     plug_in = _plug_in(now, levers.plug_in, departure)
-    conditions, gauge = _conditions(setting.place, row, levers, weather, departure)
+    conditions, gauge = _conditions(setting, levers, weather, departure)
     request = NightRequest(
         now,
         plug_in,
@@ -182,10 +182,10 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         levers.soc_now,
         levers.limit,
         car,
-        charge_rate(supply_of(row.outlet), car),
+        charge_rate(supply_of(row.habit.outlet), car),
         setting.tariff,
         around,
-        _pack_at(car, trip, weather, around, max(now, plug_in), row.depart),
+        _pack_at(car, trip, weather, around, max(now, plug_in), row.habit.depart),
         levers.warm_up,
         levers.cabin_c,
         morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
@@ -193,12 +193,13 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
     return Evening(request, trip, conditions, gauge, weather)
 
 
-def _conditions(place: PlaceRow, row: CarRow, levers: Levers, weather: Weather, departure: datetime) -> tuple[Conditions, float]:
+def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: datetime) -> tuple[Conditions, float]:
     """Conditions of the day's drives: the mean of the hours of departure and return; the tyres cold at that air."""
-    home_again = departure + timedelta(hours=row.parked_h + 1)
+    place = setting.place
+    home_again = departure + timedelta(hours=setting.row.habit.parked_h + 1)
     air_c = (weather.temperature_c(departure) + weather.temperature_c(home_again)) / 2
     outside_kpa = pressure_at(place.altitude_m) / 1000.0
-    gauge = gauge_at(levers.tyre_kpa, row.tyre_read_c, air_c, outside_kpa)
+    gauge = gauge_at(levers.tyre_kpa, setting.tyres.read_c, air_c, outside_kpa)
     if gauge < 80:
         raise Refusal(f"At {air_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa")
     made = Conditions(

@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.errors import OutOfRange, Refusal
 from ..household.home import Home, car_of, cars, household, outlets, people, places, supply_of, tariffs
-from ..household.models import CarRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
+from ..household.models import CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
+from .setup import write_car
 
 KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRow, "person": PersonRow}
 
@@ -49,10 +50,10 @@ def garage(home: Home) -> Garage:
 
 
 def _hung(row: CarRow) -> HungCar:
-    if row.outlet is None:
+    if row.habit.outlet is None:
         return HungCar(row, None, "It hangs on no outlet yet.")
     try:
-        return HungCar(row, charge_rate(supply_of(row.outlet), car_of(row)), "")
+        return HungCar(row, charge_rate(supply_of(row.habit.outlet), car_of(row)), "")
     except OutOfRange as refusal:
         return HungCar(row, None, refusal.message)
 
@@ -77,12 +78,13 @@ def keep_part(home: Home, kind: str, number: int | None, values: Mapping[str, An
     """
     with home.deciding("", seen_revision) as session:
         if number is None:
-            row = KINDS[kind](**values)
-            if kind == "car":
-                row.tyre_kpa, row.tyre_read_c = row.placard_kpa, 20.0
+            row = CarRow(habit=HabitRow()) if kind == "car" else KINDS[kind]()
             session.add(row)
         else:
             row = _row(session, kind, number)
+        if kind == "car":
+            write_car(row, values)
+        else:
             for name, value in values.items():
                 setattr(row, name, value)
         session.words = f"“{row.name}” {'added' if number is None else 'changed'}"
@@ -97,11 +99,11 @@ def _check(session: Session, kind: str, row: Any) -> None:
     if kind == "outlet":
         supply_of(row).checked()
     for car in cars(session):
-        if car.outlet is None or not (car is row or car.outlet is row):
+        if car.habit.outlet is None or not (car is row or car.habit.outlet is row):
             continue
         car_of(car).checked()
         try:
-            charge_rate(supply_of(car.outlet), car_of(car))
+            charge_rate(supply_of(car.habit.outlet), car_of(car))
         except OutOfRange as refusal:
             raise Refusal(f"{car.name} could not charge then: {refusal.message}", refusal.field) from None
 
@@ -111,7 +113,7 @@ def remove(home: Home, kind: str, number: int, seen_revision: int) -> int:
     with home.deciding("", seen_revision) as session:
         row = _row(session, kind, number)
         users = {
-            "outlet": [car.name for car in cars(session) if car.outlet_id == number],
+            "outlet": [car.name for car in cars(session) if car.habit.outlet_id == number],
             "place": [each.name for each in outlets(session) if each.place_id == number],
         }.get(kind, [])
         if users:

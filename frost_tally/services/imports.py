@@ -16,7 +16,7 @@ from ..formats.espi import read_espi
 from ..formats.intervals import Intervals, hours_covered, read_prices, read_readings
 from ..household import intervals
 from ..household.home import Home, home_place
-from ..household.models import PendingRow, PriceRow, ReadingRow, TariffRow
+from ..household.models import MeterRow, PendingRow, PriceRow, TariffRow
 from ..household.undo import Decision
 
 KEPT_FOR = timedelta(days=30)
@@ -156,7 +156,7 @@ def take_into(session: Decision, number: str, tariff: int | None) -> None:
 def readings_csv_rows(home: Home) -> tuple[list[tuple[int, int, float]], str]:
     """All readings as (start_s, minutes, kWh), and the zone to write them in."""
     with home.reading() as session:
-        wanted = select(ReadingRow.start_s, ReadingRow.minutes, ReadingRow.kwh).order_by(ReadingRow.start_s)
+        wanted = select(MeterRow.start_s, MeterRow.minutes, MeterRow.kwh).order_by(MeterRow.start_s)
         return [(a, b, c) for a, b, c in session.execute(wanted)], home_place(session).zone
 
 

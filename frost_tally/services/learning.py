@@ -3,7 +3,7 @@
 from ..core.drive.learn import Learnt, learn
 from ..core.errors import Refusal
 from ..household.home import Home, car_of, cars, place_of, trip_of
-from ..household.models import CarRow
+from ..household.models import LearntRow
 from .past import LEARNT_FROM, habit_of, noted_days
 
 
@@ -18,12 +18,13 @@ def learn_from_log(home: Home, car_id: int) -> tuple[Learnt, int]:
             raise Refusal("There is no such car.")
         place = place_of(row, session)
         days = noted_days(session, row, LEARNT_FROM)
-    habit = habit_of(row, place.altitude_m)
-    found = learn(car_of(row), trip_of(row), days, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
+    habit = habit_of(row.habit, place.altitude_m)
+    found = learn(car_of(row), trip_of(row.habit), days, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
     with home.deciding(f"Learnt from what {row.name} did, and used from now on") as session:
-        kept = session.get_one(CarRow, row.id)
-        kept.learnt_base, kept.learnt_heat, kept.learnt_cold = found.factors.base, found.factors.heat, found.factors.cold
-        kept.learnt_day_sigma = found.factors.day_sigma
-        kept.learnt_base_sigma, kept.learnt_heat_sigma, kept.learnt_cold_sigma = found.sigma
-        kept.learnt_days, kept.learnt_before, kept.learnt_after = found.days, found.error_before, found.error_after
+        kept = session.get(LearntRow, row.id) or LearntRow(car_id=row.id)
+        kept.base, kept.heat, kept.cold = found.factors.base, found.factors.heat, found.factors.cold
+        kept.base_sigma, kept.heat_sigma, kept.cold_sigma = found.sigma
+        kept.day_sigma, kept.days = found.factors.day_sigma, found.days
+        kept.before, kept.after = found.error_before, found.error_after
+        session.add(kept)
     return found, session.number

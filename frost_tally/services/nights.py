@@ -3,11 +3,15 @@
 from dataclasses import asdict, fields
 from datetime import datetime, time
 
+from sqlalchemy import select
+
+from ..core.charge.night import NightPlan
 from ..core.drive.certainty import Band, odd
 from ..core.errors import Refusal
-from ..household.home import Home, Stale, coming_night, household
-from ..household.models import CarRow, NightRow
-from .evening import PULLED
+from ..household.facts import level_read, tyres_read
+from ..household.home import Home, Stale, household
+from ..household.models import BlockRow, DriveRow, HabitRow, PlanRow
+from ..household.plans import coming_plan
 from .tonight import Tonight
 
 
@@ -21,69 +25,92 @@ def keep(home: Home, night: Tonight, seen_revision: int, departure: datetime) ->
     if departure != night.plan.request.departure:
         raise Stale("The night has moved on since this page was opened.")
     with home.deciding("Kept for tonight", seen_revision) as session:
-        old = coming_night(session, night.car_id, night.now)
+        old = coming_plan(session, night.car_id, night.now)
         if old is not None:
             old.withdrawn = True
         session.add(_row(night))
-        row = session.get_one(CarRow, night.car_id)
-        row.soc_now, row.soc_read_at = night.levers.soc_now, night.now
+        if night.levers.soc_now != night.habits.soc_now:
+            session.add(level_read(night.car_id, night.now, night.levers.soc_now))
     return session.number
 
 
-def _row(night: Tonight) -> NightRow:
+def _row(night: Tonight) -> PlanRow:
+    plan = night.plan
     levers = {key: value.isoformat() if isinstance(value, time) else value for key, value in asdict(night.levers).items()}
-    differ = [name for name in levers if getattr(night.levers, name) != getattr(night.habits, name)]
-    return NightRow(
+    return PlanRow(
         car_id=night.car_id,
         kept_at=night.now,
-        departure=night.plan.request.departure,
-        sentence="",
+        plug_in=plan.request.plug_in,
+        departure=plan.request.departure,
         km=night.levers.km,
+        limit=night.levers.limit,
         soc_start=night.levers.soc_now,
-        soc_departure=night.plan.soc_departure,
+        soc_departure=plan.soc_departure,
         arrival_low=night.arrival.low,
         arrival_likely=night.arrival.likely,
         arrival_high=night.arrival.high,
-        wall_kwh=night.plan.session.wall_kwh + night.plan.warm.wall_kwh,
-        cost=night.plan.cost,
-        levers={**levers, PULLED: differ},
-        start_pack_c=night.plan.warm.pack_c,
-        start_cabin_c=night.plan.warm.cabin_c,
+        wall_kwh=plan.session.wall_kwh + plan.warm.wall_kwh,
+        cost=plan.cost,
+        levers=levers,
+        pulled=_pulled(night),
+        start_pack_c=plan.warm.pack_c,
+        start_cabin_c=plan.warm.cabin_c,
+        blocks=_blocks(plan),
     )
+
+
+def _pulled(night: Tonight) -> list[str]:
+    """The levers that are not as usual."""
+    return [each.name for each in fields(night.levers) if getattr(night.levers, each.name) != getattr(night.habits, each.name)]
+
+
+def _blocks(plan: NightPlan) -> list[BlockRow]:
+    """The stretches of drawing: charging, then the warm-up from the wall."""
+    found = [("charge", each.start, each.end, each.wall_kwh, each.cost) for each in plan.blocks]
+    if plan.warm.wall_kwh > 0:
+        found.append(("warm_up", plan.warm_start, plan.request.departure, plan.warm.wall_kwh, plan.warm_cost))
+    return [
+        BlockRow(kind=kind, begin=begin, end=end, kw=kwh / ((end - begin).total_seconds() / 3600), price_per_kwh=cost / kwh)
+        for kind, begin, end, kwh, cost in found
+        if end > begin and kwh > 0
+    ]
 
 
 def leave(home: Home, car_id: int, now: datetime) -> int:
     """Leave the plan that is kept for the coming night: tonight is as usual again. Returns the undo number, 0 without a plan."""
     with home.deciding("Back to the usual evening") as session:
-        kept = coming_night(session, car_id, now)
+        kept = coming_plan(session, car_id, now)
         if kept is not None:
             kept.withdrawn = True
     return session.number
 
 
-COLUMNS = {"limit": "habit_limit"}
 OUTSIDE = ("out_now_c", "out_low_c")
-TONIGHT_ONLY = ("surface",)
 
 
 def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> int:
     """Make tonight's levers the usual ones of the car, tonight too; returns the number to undo it by. Raises: Stale."""
-    pulled = night.levers
+    levers = night.levers
     with home.deciding("Kept for good", seen_revision) as session:
-        row, house = session.get_one(CarRow, night.car_id), household(session)
-        kept = coming_night(session, night.car_id, night.now)
+        row, house = session.get_one(HabitRow, night.car_id), household(session)
+        kept = coming_plan(session, night.car_id, night.now)
         if kept is not None:
             kept.withdrawn = True
-        for name in (each.name for each in fields(pulled) if getattr(pulled, each.name) != getattr(night.habits, each.name)):
+        for name in _pulled(night):
+            value = getattr(levers, name)
             if name == "km":
-                factor = pulled.km / night.habits.km
+                factor = value / row.km
                 row.town_km, row.country_km, row.motorway_km = (
                     km * factor for km in (row.town_km, row.country_km, row.motorway_km)
                 )
-            elif name not in (*OUTSIDE, *TONIGHT_ONLY):
-                setattr(row, COLUMNS.get(name, name), getattr(pulled, name))
-            elif name in OUTSIDE and home.world.weather is None:
-                setattr(house, name, getattr(pulled, name))
+            elif name == "soc_now":
+                session.add(level_read(night.car_id, night.now, value))
+            elif name == "tyre_kpa":
+                session.add(tyres_read(night.car_id, night.now, value, night.tyre_read_c))
+            elif name in OUTSIDE:
+                setattr(house, name, value if home.world.weather is None else getattr(house, name))
+            elif hasattr(HabitRow, name):
+                setattr(row, name, value)
     return session.number
 
 
@@ -91,7 +118,7 @@ class Doubtful(Refusal):
     """Levels that hardly fit the plan: perhaps a slip of the finger, perhaps another day than planned."""
 
 
-def note(home: Home, night_id: int, departure_soc: float, arrival_soc: float, now: datetime, sure: bool = False) -> int:
+def note(home: Home, plan_id: int, departure_soc: float, arrival_soc: float, now: datetime, sure: bool = False) -> int:
     """Enter what happened beside the plan; the arrival is also the level now. Returns the undo number.
 
     Raises: Refusal with its field; Doubtful for levels far outside the plan's band, unless the owner is `sure`.
@@ -99,18 +126,24 @@ def note(home: Home, night_id: int, departure_soc: float, arrival_soc: float, no
     if arrival_soc >= departure_soc:
         raise Refusal("You came home with more than you left with: check the two levels.", "actual_arrival")
     with home.deciding("Noted beside the plan") as session:
-        row = session.get(NightRow, night_id)
-        if row is None:
+        plan = session.get(PlanRow, plan_id)
+        if plan is None:
             raise Refusal("There is no such plan.")
-        planned, used = row.soc_departure - row.arrival_likely, departure_soc - arrival_soc
-        band = Band(row.arrival_low, row.arrival_likely, row.arrival_high)
+        planned, used = plan.soc_departure - plan.arrival_likely, departure_soc - arrival_soc
+        band = Band(plan.arrival_low, plan.arrival_likely, plan.arrival_high)
         if not sure and odd(used, planned, band):
             raise Doubtful(
                 f"Does this look right? The day took {100 * used:.0f} % of the pack, and {100 * planned:.0f} % were planned. "
                 "Correct a level, or note it as it is: one odd day does not move the band.",
                 "sure",
             )
-        row.actual_departure, row.actual_arrival, row.noted_at = departure_soc, arrival_soc, now
-        car = session.get_one(CarRow, row.car_id)
-        car.soc_now, car.soc_read_at = arrival_soc, now
+        drive = session.scalars(select(DriveRow).where(DriveRow.plan_id == plan_id)).first() or DriveRow(plan_id=plan_id)
+        drive.car_id, drive.left_at, drive.km, drive.noted_at = plan.car_id, plan.departure, plan.km, now
+        drive.soc_start, drive.soc_end = departure_soc, arrival_soc
+        drive.start_pack_c, drive.start_cabin_c = plan.start_pack_c, plan.start_cabin_c
+        drive.assumed = ["left_at", "km", "start_pack_c", "start_cabin_c"]
+        if home.world.weather is None:
+            drive.typed_at = plan.kept_at
+            drive.typed_now_c, drive.typed_low_c = (float(str(plan.levers[name])) for name in OUTSIDE)
+        session.add(drive)
     return session.number

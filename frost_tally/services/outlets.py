@@ -15,7 +15,7 @@ from ..household.home import Home, cars, household, outlets, place_of, supply_of
 from ..household.models import CarRow
 from .car_year import CarYear, car_year, climate_of
 from .evening import NotSetUp
-from .remembered import NotYet, known, remembered
+from .remembered import remembered
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,6 @@ class OutletsBench:
     hangs_on: int | None
     year_source: str
     total_km: float
-    revision: int
 
 
 def outlets_bench(
@@ -62,13 +61,12 @@ def outlets_bench(
     with home.reading() as session:
         rows, every = cars(session), outlets(session)
         row = next((each for each in rows if car_id in (None, each.id)), None)
-        if row is None or row.tariff is None or not every:
+        if row is None or row.habit.tariff is None or not every:
             raise NotSetUp
         at = place_of(row, session)
         here = [each for each in every if each.place_id in (None, at.id)]
-        trip = trip_of(row)
-        usual = BenchLevers(trip.distance_km, row.habit_limit, tuple(each.id for each in here[:MOST_OFFERS]))
-        revision = household(session).revision
+        trip = trip_of(row.habit)
+        usual = BenchLevers(trip.distance_km, row.habit.limit, tuple(each.id for each in here[:MOST_OFFERS]))
     levers = pull(usual)
     require(levers.day_km, 1, 1500, "The day", "km", "day_km")
     require(100 * levers.limit, 30, 100, "The limit", "%", "limit")
@@ -78,9 +76,7 @@ def outlets_bench(
     if len(chosen) > MOST_OFFERS:
         raise Refusal(f"{MOST_OFFERS} outlets fit on the bench: take some off.", "outlet")
     what = ("bench", row.id, levers, now.date())
-    if at_once and not known(home, what):
-        raise NotYet
-    made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers))
+    made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers), at_once)
     return OutletsBench(
         row.id,
         row.name,
@@ -92,11 +88,10 @@ def outlets_bench(
         tuple(each.shared_with for each in chosen),
         made,
         need,
-        row.tariff.name,
-        row.outlet_id,
+        row.habit.tariff.name,
+        row.habit.outlet_id,
         year.source,
         year.total_km,
-        revision,
     )
 
 
@@ -104,16 +99,16 @@ def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[
     with home.reading() as session:
         house = household(session)
         row = next(each for each in cars(session) if each.id == car_id)
-        if row.tariff is None:
+        if row.habit.tariff is None:
             raise NotSetUp
         year = car_year(session, row, now)
         here = now.astimezone(ZoneInfo(year.place.zone))
         begin, end = here - timedelta(days=370), here + timedelta(days=3)
-        tariff = tariff_of(session, row.tariff, house.currency, year.place.zone, (begin, end))
+        tariff = tariff_of(session, row.habit.tariff, house.currency, year.place.zone, (begin, end))
         offers = [Offer(supply_of(each), each.install_cost) for each in outlets(session) if each.id in levers.outlet]
     air_c = climate_of(home.world, year.place).temperature_c(here)
     need = _need(year, row, levers, tariff, here, air_c)
-    return bench(offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.warm_up)), need, year
+    return bench(offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up)), need, year
 
 
 def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here: datetime, air_c: float) -> Need:
@@ -121,7 +116,7 @@ def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here:
     km = np.full(3, min(levers.day_km, year.table.most_km))
     kwh, pack_c = year.table.ask(km, np.array([MILD_C, COLD_C, air_c]))
     kwh = kwh * levers.day_km / km
-    window_h, cheap_h = _night_hours(tariff, here, row.plug_in, row.depart)
+    window_h, cheap_h = _night_hours(tariff, here, row.habit.plug_in, row.habit.depart)
     return Need(
         levers.day_km,
         float(kwh[0]),
@@ -131,7 +126,7 @@ def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here:
         air_c,
         float(pack_c[2]),
         levers.limit,
-        row.floor,
+        row.habit.floor,
         cheap_h,
         window_h,
     )

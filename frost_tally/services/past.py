@@ -17,9 +17,9 @@ from ..core.drive.day import Trip
 from ..core.drive.tyres import gauge_at
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
-from ..household.home import NotedDay, car_of, place_of, trip_of, world_of
-from ..household.home import noted_days as noted
-from ..household.models import CarRow, PlaceRow
+from ..household.facts import DrivenDay, TyreReading, driven_days, tyres_now
+from ..household.home import car_of, place_of, trip_of, world_of
+from ..household.models import CarRow, HabitRow, PlaceRow
 from ..standins.weather import TypedNight
 from ..world import Weather
 from .car_year import PERSON_KG, climate_of, garage_c
@@ -28,21 +28,27 @@ RECENT = 30
 LEARNT_FROM = 1000
 
 
-def habit_of(row: CarRow, altitude_m: float) -> Habit:
+def habit_of(row: HabitRow, altitude_m: float) -> Habit:
     """How a car is used every day."""
     return Habit(WarmUpChoice(row.warm_up), row.cabin_c, PERSON_KG * (row.people - 1), altitude_m)
 
 
 def days_of(
-    row: CarRow, place: PlaceRow, departures: Sequence[datetime], km: Array, soc_used: Array, weather: Sequence[Weather]
+    habit: HabitRow,
+    place: PlaceRow,
+    tyres: TyreReading,
+    departures: Sequence[datetime],
+    km: Array,
+    soc_used: Array,
+    weather: Sequence[Weather],
 ) -> Days:
     """Days, each in its weather: the mean air of the hours of departure and return, the wind, the tyres cold at that air, and the
     air around the car where it stood.
     """
     outside_kpa, standing = pressure_at(place.altitude_m) / 1000.0, (place.garage, place.garage_heated_c)
-    found = [_weathered(outside, at, row.parked_h, *standing) for at, outside in zip(departures, weather, strict=True)]
+    found = [_weathered(outside, at, habit.parked_h, *standing) for at, outside in zip(departures, weather, strict=True)]
     air_c, wind_mps, soak_c = (np.array(each) for each in zip(*found, strict=True))
-    gauge = [max(80.0, gauge_at(row.tyre_kpa, row.tyre_read_c, each, outside_kpa)) for each in air_c.tolist()]
+    gauge = [max(80.0, gauge_at(tyres.kpa, tyres.read_c, each, outside_kpa)) for each in air_c.tolist()]
     return Days(km, air_c, soc_used, wind_mps, np.array(gauge), soak_c)
 
 
@@ -54,15 +60,16 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
 
 
 def noted_days(session: Session, row: CarRow, limit: int) -> Days:
-    """The latest noted days, the earliest first, in the weather of the place, or as it was typed for them."""
+    """The latest days driven, the earliest first, in the weather of the place, or as it was typed for them."""
     world, place = world_of(session), place_of(row, session)
-    facts, zone, climate = noted(session, row.id, limit), ZoneInfo(place.zone), climate_of(world, place)
+    facts, zone, climate = driven_days(session, row.id, limit), ZoneInfo(place.zone), climate_of(world, place)
     if not facts:
         return Days(*(np.zeros(0) for _ in fields(Days)))
     days = days_of(
-        row,
+        row.habit,
         place,
-        [each.departure.astimezone(zone) for each in facts],
+        tyres_now(session, row),
+        [each.left_at.astimezone(zone) for each in facts],
         np.array([each.km for each in facts]),
         np.array([each.soc_used for each in facts]),
         [climate if world.weather is not None else _as_typed(each, zone, climate) for each in facts],
@@ -71,12 +78,9 @@ def noted_days(session: Session, row: CarRow, limit: int) -> Days:
     return replace(days, pack_c=starts[:, 0], cabin_c=starts[:, 1])
 
 
-def _as_typed(day: NotedDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
-    """The weather that was typed when a day was planned: the same two temperatures that its plan went by."""
-    now_c, low_c = day.levers.get("out_now_c"), day.levers.get("out_low_c")
-    if now_c is None or low_c is None:
-        return otherwise
-    return TypedNight(day.planned.astimezone(zone), float(str(now_c)), float(str(low_c)))
+def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
+    """The weather that was typed for a day: the same two temperatures that its plan went by."""
+    return otherwise if day.typed is None else TypedNight(day.typed[0].astimezone(zone), *day.typed[1:])
 
 
 def recent_errors(session: Session, row: CarRow) -> tuple[float, ...]:
@@ -86,7 +90,7 @@ def recent_errors(session: Session, row: CarRow) -> tuple[float, ...]:
         return ()
     kept = (getattr(days, each.name).tolist() for each in fields(Days))
     columns = tuple(tuple(None if isnan(each) else each for each in column) for column in kept)
-    return _errors(car_of(row), trip_of(row), columns, habit_of(row, place_of(row, session).altitude_m))
+    return _errors(car_of(row), trip_of(row.habit), columns, habit_of(row.habit, place_of(row, session).altitude_m))
 
 
 @lru_cache(maxsize=16)

@@ -1,7 +1,9 @@
 """Setting up: car, outlet, tariff, place and usual day, each kept whole or not at all."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import time
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -9,8 +11,9 @@ from ..core.basis import Basis, Figure
 from ..core.car import PRESETS, Car, preset
 from ..core.charge.supply import Code, Supply, charge_rate
 from ..core.charge.tariff import Band
+from ..household.facts import UNKNOWN_SOC, level_now, level_read
 from ..household.home import Home, car_of, cars, home_place, household, outlets, people, place_of
-from ..household.models import BandRow, CarRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
+from ..household.models import BandRow, CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
 
 STEPS = ("car", "outlet", "tariff", "place")
 
@@ -23,14 +26,15 @@ class Progress:
     home: HouseholdRow
     place: PlaceRow
     person: PersonRow
+    soc_now: float
 
     @property
     def done(self) -> dict[str, bool]:
         """Which of the four steps are complete."""
         return {
             "car": self.car is not None,
-            "outlet": self.car is not None and self.car.outlet is not None,
-            "tariff": self.car is not None and self.car.tariff is not None,
+            "outlet": self.car is not None and self.car.habit.outlet is not None,
+            "tariff": self.car is not None and self.car.habit.tariff is not None,
             "place": self.home.complete,
         }
 
@@ -45,7 +49,8 @@ def progress(home: Home, car_id: int | None = None) -> Progress:
     with home.reading() as session:
         row = next((each for each in cars(session) if car_id in (None, each.id)), None)
         place = home_place(session) if row is None else place_of(row, session)
-        return Progress(row, household(session), place, people(session)[0])
+        soc_now = level_now(session, row.id) if row is not None else UNKNOWN_SOC
+        return Progress(row, household(session), place, people(session)[0], soc_now)
 
 
 def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: int | None, car_id: int | None = None) -> int:
@@ -53,16 +58,20 @@ def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: 
     car.checked()
     with home.deciding("The car kept", seen_revision) as session:
         row = next((each for each in cars(session) if car_id in (None, each.id)), None)
-        fields = car_fields(car, class_key, warm_up)
         if row is None:
-            session.add(CarRow(**fields, tyre_kpa=car.tyres.placard_kpa, tyre_read_c=20.0))
-        else:
-            for name, value in fields.items():
-                setattr(row, name, value)
+            row = CarRow(habit=HabitRow())
+            session.add(row)
+        write_car(row, {**car_fields(car, class_key), "warm_up": warm_up})
     return session.number
 
 
-def car_fields(car: Car, class_key: str, warm_up: str) -> dict[str, object]:
+def write_car(row: CarRow, values: Mapping[str, Any]) -> None:
+    """Write columns of a car, each where it belongs: its specification, or its habits."""
+    for name, value in values.items():
+        setattr(row.habit if name in HabitRow.__table__.columns else row, name, value)
+
+
+def car_fields(car: Car, class_key: str) -> dict[str, object]:
     """The columns of a core car."""
     return {
         "name": car.name,
@@ -83,7 +92,6 @@ def car_fields(car: Car, class_key: str, warm_up: str) -> dict[str, object]:
         "placard_kpa": car.tyres.placard_kpa,
         "rolling_coefficient": car.tyres.rolling_coefficient,
         "winter_tyres": car.tyres.winter,
-        "warm_up": warm_up,
     }
 
 
@@ -93,9 +101,9 @@ def keep_outlet(home: Home, supply: Supply, seen_revision: int | None, car_id: i
     with home.deciding("The outlet kept", seen_revision) as session:
         row = _car(session, car_id)
         charge_rate(supply, car_of(row))
-        if row.outlet is None:
-            row.outlet = OutletRow(name=supply.name, voltage_v=0, phases=1, breaker_a=0, code=Code.IEC.value)
-        outlet = row.outlet
+        if row.habit.outlet is None:
+            row.habit.outlet = OutletRow(name=supply.name, voltage_v=0, phases=1, breaker_a=0, code=Code.IEC.value)
+        outlet = row.habit.outlet
         outlet.name, outlet.voltage_v, outlet.phases, outlet.breaker_a = (
             supply.name,
             supply.voltage_v,
@@ -117,10 +125,10 @@ def keep_tariff(
     """Keep the tariff for the car; the bands have been checked. Raises: Stale."""
     with home.deciding("The tariff kept", seen_revision) as session:
         row = _car(session, car_id)
-        if row.tariff is None:
-            row.tariff = TariffRow(name=name)
-        row.tariff.name = name
-        row.tariff.bands = band_rows(bands)
+        if row.habit.tariff is None:
+            row.habit.tariff = TariffRow(name=name)
+        row.habit.tariff.name = name
+        row.habit.tariff.bands = band_rows(bands)
         household(session).currency = currency
         person = people(session)[0]
         _stored(session, person)
@@ -181,8 +189,9 @@ def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None, car_id:
         for outlet in outlets(session):
             outlet.place = outlet.place or place
         house.out_now_c, house.out_low_c, house.complete = step.out_now_c, step.out_low_c, True
-        for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now"):
-            setattr(row, name, getattr(step, name))
+        for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh"):
+            setattr(row.habit, name, getattr(step, name))
+        session.add(level_read(row.id, home.world.clock.now(), step.soc_now))
     return session.number
 
 
@@ -210,7 +219,7 @@ def own_numbers(home: Home) -> list[tuple[str, list[Figure]]]:
         rows = cars(session)
     found = []
     for row in rows:
-        of_class = car_fields(preset(row.preset), row.preset, row.warm_up)
+        of_class = car_fields(preset(row.preset), row.preset)
         label = PRESET_NAMES[row.preset].lower()
         figures = []
         for name, (words, unit) in OWN_NUMBERS.items():

@@ -93,7 +93,7 @@ def listed(home: Home, now: datetime) -> tuple[Listed, ...]:
                 )
             ).one()
             tariff = tariff_of(session, row, house.currency, place.zone, (now, now + timedelta(days=2)))
-            users = tuple(car.name for car in everybody if car.tariff_id == row.id)
+            users = tuple(car.name for car in everybody if car.habit.tariff_id == row.id)
             edges = (datetime.fromtimestamp(each, ZoneInfo(place.zone)) if each else None for each in (first, last))
             found.append(Listed(row, tariff, users, count, *edges))
         return tuple(found)
@@ -236,7 +236,7 @@ def remove(home: Home, number: int, seen_revision: int) -> int:
     """Put a tariff away; returns the number to undo it by. Raises: Refusal when a car is still on it; Stale."""
     with home.deciding("", seen_revision) as session:
         row = _row(session, number)
-        users = [car.name for car in cars(session) if car.tariff_id == number]
+        users = [car.name for car in cars(session) if car.habit.tariff_id == number]
         before = [each for each in tariffs(session) if each.following_id == number]
         if users:
             raise Refusal(f"{' and '.join(users)} still charge on “{row.name}”: choose another tariff for them first.")

@@ -13,13 +13,14 @@ from ..core.drive.day import Start, Trip
 from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.trip import simulate
-from ..household.home import Home, last_night, noted_nights
-from ..household.models import NightRow
+from ..household.home import Home
+from ..household.models import PlanRow
+from ..household.plans import PlanAndDrive, open_plan, plans_driven
 from ..world import Weather
 from .evening import Levers, Setting, evening, setting_of
 
 BEDTIME = time(22, 30)
-Nights = tuple[NightRow | None, tuple[NightRow, ...]]
+Nights = tuple[PlanRow | None, tuple[PlanAndDrive, ...]]
 
 
 @dataclass(frozen=True)
@@ -51,9 +52,9 @@ class Tonight:
     tyre_cold_kpa: float
     tyre_read_c: float
     motorway_km: float
-    kept: NightRow | None
-    last: NightRow | None
-    noted: tuple[NightRow, ...]
+    kept: PlanRow | None
+    open: PlanRow | None
+    noted: tuple[PlanAndDrive, ...]
     listed: datetime | None
     known: OwnDays
 
@@ -77,7 +78,7 @@ def tonight(
     with home.reading() as session:
         setting = setting_of(session, now, car_id)
         row = setting.row
-        last, noted = last_night(session, row.id, setting.now), tuple(noted_nights(session, row.id))
+        last, noted = open_plan(session, row.id, setting.now), plans_driven(session, row.id)
     return _compute(setting, pull(setting.usual), (last, noted), tallied)
 
 
@@ -88,8 +89,10 @@ def _compute(setting: Setting, levers: Levers, nights: Nights, tallied: bool) ->
     band = arrival(car, trip, conditions, start, setting.known)
     standby = max(0.0, max(step.soc for step in night.session.steps) - night.soc_departure)
     tally = (
-        fair_tally(car, trip, conditions, start, reserve_soc=row.reserve, standby_soc=standby, price_per_kwh=night.price_in_pack)
-        if tallied and start.soc > row.reserve + 0.005
+        fair_tally(
+            car, trip, conditions, start, reserve_soc=row.habit.reserve, standby_soc=standby, price_per_kwh=night.price_in_pack
+        )
+        if tallied and start.soc > row.habit.reserve + 0.005
         else None
     )
     return Tonight(
@@ -109,15 +112,15 @@ def _compute(setting: Setting, levers: Levers, nights: Nights, tallied: bool) ->
         conditions,
         band,
         tally,
-        row.reserve,
-        row.floor,
-        night.soc_departure - band.low + row.reserve,
+        row.habit.reserve,
+        row.habit.floor,
+        night.soc_departure - band.low + row.habit.reserve,
         tally.day_kwh if tally else float(simulate(car, trip, conditions, start).energy_kwh[0]),
         made.weather,
         _outside(made.weather, night.start, made.request.departure),
         made.tyre_kpa,
-        row.tyre_read_c,
-        row.motorway_km,
+        setting.tyres.read_c,
+        row.habit.motorway_km,
         setting.kept,
         *nights,
         setting.listed,

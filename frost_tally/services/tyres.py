@@ -10,8 +10,9 @@ from sqlalchemy.orm import Session
 from ..core.drive.air import pressure_at
 from ..core.drive.tyre_log import WHEELS, Reading, WheelTrend, trends
 from ..core.errors import Refusal, require
+from ..household.facts import TYRE
 from ..household.home import Home, cars, household, place_of
-from ..household.models import CarRow, TyreRow
+from ..household.models import CarRow, ReadingRow
 
 SHOWN = 12
 
@@ -42,13 +43,14 @@ def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float 
     with home.reading() as session:
         row, rows = _car(session, car_id), cars(session)
         place, house = place_of(row, session), household(session)
-        since = TyreRow.read_at > now - timedelta(days=365 * years)
-        stored = list(session.scalars(select(TyreRow).where(TyreRow.car_id == row.id, since).order_by(TyreRow.read_at)))
+        of_wheels = (ReadingRow.car_id == row.id, ReadingRow.kind == TYRE, ReadingRow.part != "")
+        since = ReadingRow.read_at > now - timedelta(days=365 * years)
+        stored = list(session.scalars(select(ReadingRow).where(*of_wheels, since).order_by(ReadingRow.read_at, ReadingRow.id)))
         outside = home.world.weather.temperature_c(now) if home.world.weather is not None else house.out_now_c
-    readings = tuple(Reading(r.wheel, r.read_at.timestamp(), r.kpa, r.tyre_c, r.warm) for r in stored)
+    readings = tuple(Reading(r.part, r.read_at.timestamp(), r.value, r.temp_c or 0.0, r.warm) for r in stored)
     looks: dict[datetime, tuple[float, bool, str, dict[str, float]]] = {}
     for each in stored:
-        looks.setdefault(each.read_at, (each.tyre_c, each.warm, each.source, {}))[3][each.wheel] = each.kpa
+        looks.setdefault(each.read_at, (each.temp_c or 0.0, each.warm, each.source, {}))[3][each.part] = each.value
     latest = tuple((at, *looks[at]) for at in sorted(looks, reverse=True))
     return TyreLog(
         row.id,
@@ -84,13 +86,21 @@ def note(home: Home, car_id: int, now: datetime, kpa: Mapping[str, float], tyre_
     with home.deciding("Tyres noted; a cold reading is what the plan uses from now on") as session:
         row = _car(session, car_id)
         made = [
-            TyreRow(car_id=row.id, read_at=now, wheel=wheel, kpa=kpa[wheel], tyre_c=tyre_c, warm=warm, source=source)
+            ReadingRow(
+                car_id=row.id,
+                read_at=now,
+                kind=TYRE,
+                part=wheel,
+                value=kpa[wheel],
+                unit="kPa",
+                temp_c=tyre_c,
+                warm=warm,
+                source=source,
+            )
             for wheel in WHEELS
             if wheel in kpa
         ]
         session.add_all(made)
-        if not warm:
-            row.tyre_kpa, row.tyre_read_c = min(kpa.values()), tyre_c
     return session.number
 
 

@@ -97,7 +97,7 @@ def warm_up_room(
         made.request,
         outing,
         made.conditions,
-        need_soc=setting.row.floor,
+        need_soc=setting.row.habit.floor,
         pack_per_kwh=pulled.pack_price,
         outdoors=setting.place.garage == "outdoor",
     )
@@ -112,14 +112,14 @@ def warm_up_room(
         pulled,
         usual,
         setting.usual.limit,
-        setting.row.floor,
+        setting.row.habit.floor,
         made.request,
         made.conditions,
         outing,
         advice,
         courses(advice, outing, made.conditions, BEFORE_S),
         option,
-        WarmUpChoice(setting.row.warm_up),
+        WarmUpChoice(setting.row.habit.warm_up),
         _way_home(made, outing, option, pulled.cabin_c),
         held_kwh(made.request.car, option.plan.warm, ambient),
         setting.listed,
@@ -130,7 +130,9 @@ def _usual(setting: Setting, night: Levers) -> WarmLevers:
     row = setting.row
     air_c = setting.weather(night).temperature_c(setting.departure(night.depart))
     price = pack_price(Chemistry(row.chemistry), setting.house.currency)
-    return WarmLevers(round(night.km / 2, 1), 2, row.parked_h, night.depart, round(air_c, 1), night.cabin_c, round(price, 0))
+    return WarmLevers(
+        round(night.km / 2, 1), 2, row.habit.parked_h, night.depart, round(air_c, 1), night.cabin_c, round(price, 0)
+    )
 
 
 def _evening(setting: Setting, before: WarmLevers, pulled: WarmLevers) -> Evening:
@@ -149,8 +151,8 @@ def _evening(setting: Setting, before: WarmLevers, pulled: WarmLevers) -> Evenin
 
 def outing_of(row: CarRow, levers: WarmLevers) -> Outing:
     """The day's equal trips on the car's usual roads: town as far as it reaches, then country, then motorway."""
-    town, country = row.town_km / 2, row.country_km / 2
-    motorway = row.motorway_kmh if row.motorway_km > 0 else None
+    town, country = row.habit.town_km / 2, row.habit.country_km / 2
+    motorway = row.habit.motorway_kmh if row.habit.motorway_km > 0 else None
     return Outing(levers.km, town, country, motorway, levers.trips, levers.parked_h, levers.cabin_c if levers.warm_home else None)
 
 
@@ -180,7 +182,7 @@ def keep_choice(home: Home, car_id: int, choice: WarmUpChoice, cabin_c: float) -
         if row is None or row.withdrawn:
             raise Refusal("There is no such car.")
         session.words = f"Warm-up of {row.name} kept; Tonight plans for it from now on"
-        row.warm_up, row.cabin_c = choice.value, cabin_c
+        row.habit.warm_up, row.habit.cabin_c = choice.value, cabin_c
     return session.number
 
 
@@ -231,7 +233,7 @@ def coming(home: Home, evening_of: datetime, car_id: int, due: Due, soc: float |
     levers = replace(usual, warm_up=WarmUpChoice.NOTHING, **({} if soc is None else {"soc_now": soc}))  # type: ignore[arg-type]
     made = evening(setting, levers, due.at)
     typed = replace(_usual(setting, usual), km=due.row.km)
-    advice = advise(made.request, outing_of(setting.row, typed), made.conditions, need_soc=setting.row.floor)
+    advice = advise(made.request, outing_of(setting.row, typed), made.conditions, need_soc=setting.row.habit.floor)
     return made, advice
 
 
@@ -259,15 +261,15 @@ def week_ahead(home: Home, now: datetime, car_id: int, days: int = 7) -> tuple[P
     with home.reading() as session:
         setting = setting_of(session, now, car_id)
         due = due_between(session, car_id, setting.place.zone, now, now + timedelta(days=days))
-    found, soc, free = list[Planned](), setting.row.soc_now, now
+    found, soc, free = list[Planned](), setting.habits.soc_now, now
     for each in due:
-        plug = next_plug(each.at, setting.row.plug_in)
+        plug = next_plug(each.at, setting.row.habit.plug_in)
         if plug < free - timedelta(hours=6) and found:
             continue
         begin = max(plug, now)
         made, advice = coming(home, begin, car_id, each, soc)
         option = chosen(advice, each.row)
-        found.append(Planned(each, option, made.request.plug_in, setting.row.habit_limit))
+        found.append(Planned(each, option, made.request.plug_in, setting.row.habit.limit))
         soc, free = max(0.02, option.arrival_soc), each.at
     return tuple(found)
 

@@ -100,7 +100,7 @@ def kept_words(night: Tonight, units: Units) -> str:
     kept = night.kept
     if kept is None:
         return ""
-    leaves, limit = kept.departure.astimezone(night.zone), percent(float(str(kept.levers.get("limit", kept.soc_departure))))
+    leaves, limit = kept.departure.astimezone(night.zone), percent(kept.limit)
     low, high = (round(100 * max(0.0, each)) for each in (kept.arrival_low, kept.arrival_high))
     return (
         f"Kept for this night at {hour(kept.kept_at, night)}: to {limit}, leaving {leaves:%A} at {leaves:%H:%M} for "

@@ -93,14 +93,13 @@ def tyre_words(day: Day, units: Units) -> str:
 
 def learnt_words(day: Day) -> str:
     """What the car's own log taught."""
-    factors, days, before, after = day.learnt
-    if not days:
+    learnt = day.learnt
+    if learnt is None:
         return f"Nothing learnt yet: the model’s own numbers are used. {day.noted} days are noted; eight are enough to begin."
     parts = [
         f"{words} × {value:.2f}"
-        for words, value in (("motion", factors.base), ("heating", factors.heat), ("what the cold withholds", factors.cold))
+        for words, value in (("motion", learnt.base), ("heating", learnt.heat), ("what the cold withholds", learnt.cold))
     ]
-    error = (
-        f"On days held back from the fit the level was off by {100 * before:.1f} % before and {100 * after:.1f} % after (median)."
-    )
-    return f"Learnt from {days} days: {', '.join(parts)}. {error}"
+    errors = f"{100 * learnt.before:.1f} % before and {100 * learnt.after:.1f} % after (median)"
+    error = f"On days held back from the fit the level was off by {errors}."
+    return f"Learnt from {learnt.days} days: {', '.join(parts)}. {error}"

@@ -1,5 +1,6 @@
 """The store: backups before migrations, restore, transactions, and the demo household."""
 
+import gzip
 import sqlite3
 import tempfile
 import unittest
@@ -7,13 +8,14 @@ from contextlib import closing
 from pathlib import Path
 
 from alembic import command
-from sqlalchemy import create_engine, event, inspect, text
+from sqlalchemy import create_engine, event, func, inspect, select, text
 from sqlalchemy.exc import IntegrityError
 
 from frost_tally.demo import EVENING, fill
 from frost_tally.demo.world import demo_world
+from frost_tally.household.facts import level_now, tyres_now
 from frost_tally.household.home import Home, Stale, cars, home_place, household, outlets, people, tariffs
-from frost_tally.household.models import Base, NightRow
+from frost_tally.household.models import Base, DriveRow, PlanRow, ReadingRow
 from frost_tally.household.store import StoreError, _alembic, backup, open_store, restore
 from frost_tally.services import clock, nights
 from frost_tally.services.evening import NotSetUp
@@ -79,6 +81,51 @@ class Store(InFolder):
             self.assertEqual([band.name for band in tariffs(session)[0].bands], ["n"])
             self.assertEqual((outlets(session)[0].place.name, household(session).revision), ("Uphill", 7))  # type: ignore[union-attr]
 
+    def test_a_store_of_plans_mixed_with_facts_carries_everything_over(self) -> None:
+        """The fixture was made by the code before facts and plans were apart: kept, noted, learnt, looked at, kept for good."""
+        self.database.parent.mkdir(parents=True)
+        self.database.write_bytes(gzip.decompress((Path(__file__).parent / "data" / "store_0005.db.gz").read_bytes()))
+        with closing(sqlite3.connect(self.database)) as old:
+            old.row_factory = sqlite3.Row
+            before = {
+                name: old.execute(f"SELECT * FROM {name}").fetchall()
+                for name in ("car", "night", "tyre", "reading", "leaving", "usual_day", "departure", "price")
+            }
+        home = self.home(False)
+        self.assertEqual(len(list(self.backups.glob("*.db"))), 1)
+        nights = before["night"]
+        noted = [row for row in nights if row["actual_arrival"] is not None and not row["withdrawn"]]
+        self.assertGreater(len(noted), 100)
+        with home.reading() as session:
+            count = {table.name: session.scalar(select(func.count()).select_from(table)) for table in Base.metadata.sorted_tables}
+            self.assertEqual((count["night_plan"], count["drive"]), (len(nights), len(noted)))
+            self.assertEqual((count["meter"], count["habit"], count["learnt"]), (len(before["reading"]), 2, 1))
+            self.assertEqual([count[name] for name in ("leaving", "usual_day", "departure", "price")],
+                             [len(before[name]) for name in ("leaving", "usual_day", "departure", "price")])  # fmt: skip
+            drives = session.scalars(select(DriveRow).order_by(DriveRow.plan_id)).all()
+            self.assertEqual([(d.plan_id, d.km, d.soc_start, d.soc_end) for d in drives],
+                             [(n["id"], n["km"], n["actual_departure"], n["actual_arrival"]) for n in sorted(noted, key=lambda n: n["id"])])  # fmt: skip
+            wheels = session.scalars(select(ReadingRow).where(ReadingRow.part != "")).all()
+            self.assertEqual(sorted((r.car_id, r.part, r.value, r.temp_c) for r in wheels),
+                             sorted((t["car_id"], t["wheel"], t["kpa"], t["tyre_c"]) for t in before["tyre"]))  # fmt: skip
+            for car, row in zip(before["car"], cars(session), strict=True):
+                tyres = tyres_now(session, row)
+                now = (
+                    level_now(session, row.id),
+                    tyres.kpa,
+                    tyres.read_c,
+                    row.habit.limit,
+                    row.habit.cabin_c,
+                    row.habit.motorway_kmh,
+                )
+                self.assertEqual(
+                    now,
+                    tuple(car[name] for name in ("soc_now", "tyre_kpa", "tyre_read_c", "habit_limit", "cabin_c", "motorway_kmh")),
+                )
+                self.assertEqual(row.learnt.heat if row.learnt else 1.0, car["learnt_heat"])
+        kept = tonight(Home(home.engine, demo_world(home.engine)), clock.now(Home(home.engine, demo_world(home.engine))))
+        self.assertEqual((kept.levers.limit, kept.levers.km), (0.9, 140.0))
+
     def test_wal_and_foreign_keys_are_on(self) -> None:
         with self.home().engine.connect() as connection:
             self.assertEqual(connection.execute(text("PRAGMA journal_mode")).scalar(), "wal")
@@ -88,12 +135,13 @@ class Store(InFolder):
         home = self.home()
         copy = backup(self.database, self.backups)
         with home.recording() as session:
-            session.query(NightRow).delete()
+            session.query(DriveRow).delete()
+            session.query(PlanRow).delete()
         home.engine.dispose()
         kept = restore(copy, self.database, self.backups)
         self.assertTrue(kept is not None and kept.exists())
         with self.home(False).reading() as session:
-            self.assertGreater(session.query(NightRow).count(), 10)
+            self.assertGreater(session.query(PlanRow).count(), 10)
 
     def test_what_is_not_a_copy_changes_nothing(self) -> None:
         self.home().engine.dispose()
@@ -117,8 +165,7 @@ class Changes(InFolder):
             before = household(session).revision
         with self.assertRaises(IntegrityError), home.deciding("x") as session:
             cars(session)[0].name = "changed"
-            session.add(NightRow(car_id=99, kept_at=EVENING, departure=EVENING, sentence="", km=1, soc_start=0, soc_departure=0, arrival_low=0,
-                                 arrival_likely=0, arrival_high=0, wall_kwh=0, cost=0, levers={}))  # fmt: skip
+            session.add(DriveRow(car_id=99, left_at=EVENING, noted_at=EVENING, km=1, soc_start=0, soc_end=0))
         with home.reading() as session:
             self.assertEqual((cars(session)[0].name, household(session).revision), ("Marten", before))
 
@@ -153,10 +200,16 @@ class Changes(InFolder):
         assert kept is not None
         noting = nights.note(home, kept.id, 0.8, 0.4, clock.move_on(home))
         with home.reading() as session:
-            row = session.get_one(NightRow, kept.id)
-            self.assertEqual((row.actual_departure, row.actual_arrival, cars(session)[0].soc_now), (0.8, 0.4, 0.4))
+            drive = session.scalars(select(DriveRow).where(DriveRow.plan_id == kept.id)).one()
+            self.assertEqual((drive.soc_start, drive.soc_end, drive.km, level_now(session, 1)), (0.8, 0.4, kept.km, 0.4))
+            self.assertIn("km", drive.assumed)
+            blocks = session.get_one(PlanRow, kept.id).blocks
+            self.assertAlmostEqual(
+                sum(b.kw * (b.end - b.begin).total_seconds() / 3600 for b in blocks), kept.wall_kwh, delta=1e-6
+            )
+            self.assertEqual([b.kind for b in blocks], ["charge", "warm_up"])
         home.undo(noting)
         home.undo(keeping)
         with home.reading() as session:
-            row = session.get_one(NightRow, kept.id)
-            self.assertEqual((row.actual_arrival, row.withdrawn, cars(session)[0].soc_now), (None, True, 0.41))
+            self.assertEqual(session.scalars(select(DriveRow).where(DriveRow.plan_id == kept.id)).all(), [])
+            self.assertEqual((session.get_one(PlanRow, kept.id).withdrawn, level_now(session, 1)), (True, 0.41))

@@ -70,12 +70,12 @@ class Undo(InFolder):
         home = self.home()
         with home.deciding("clock") as session:
             row = cars(session)[0]
-            row.depart, household(session).house_kwh = time(4, 4), [1.0] * 12
-            row.soc_read_at = None
+            row.habit.depart, household(session).house_kwh = time(4, 4), [1.0] * 12
+            household(session).clock = None
         home.undo(session.number)
         with home.reading() as reading:
-            self.assertEqual((cars(reading)[0].depart, household(reading).house_kwh), (time(7, 10), []))
-            self.assertEqual(cars(reading)[0].soc_read_at, EVENING)
+            self.assertEqual((cars(reading)[0].habit.depart, household(reading).house_kwh), (time(7, 10), []))
+            self.assertEqual(household(reading).clock, EVENING)
 
     def test_the_revision_never_goes_back_and_old_steps_are_forgotten(self) -> None:
         home = self.home()
@@ -133,7 +133,7 @@ class CarYears(InFolder):
         home = self.home()
         with home.reading() as session:
             row = cars(session)[0]
-            row.days_a_week = 5
+            row.habit.days_a_week = 5
             now = clock.now(home)
             year = car_year(session, row, now)
             self.assertEqual(year.source, "the usual day, 5 days a week")

@@ -1,5 +1,6 @@
 """The day through its routes: verdicts, levers, what they refuse, and learning with its undo."""
 
+from frost_tally.household.facts import TyreReading, tyres_now
 from frost_tally.household.home import cars
 from frost_tally.services import clock
 from frost_tally.services.day import PRESETS, day
@@ -74,7 +75,7 @@ class Day(WebCase):
 
     def test_too_few_noted_days_are_refused(self) -> None:
         with self.home.recording() as session:
-            session.execute(cars(session)[0].__table__.metadata.tables["night"].delete())
+            session.execute(cars(session)[0].__table__.metadata.tables["drive"].delete())
         answer = self.post("/day/learn", page="/day", car="1")
         self.assertEqual(answer.status_code, 422)
         self.assertIn("8 noted days are needed", answer.text)
@@ -88,10 +89,11 @@ class LongLog(WebCase):
         done = self.post("/day/learn", page="/day", car="1")
         self.assertRegex(done.text, r"Learnt from 1\d\d days: motion × 1\.0\d")
         made = day(self.home, clock.now(self.home))
-        factors, days, error_before, error_after = made.learnt
-        self.assertGreater(days, 100)
-        self.assertLess(error_after, 0.6 * error_before)
-        self.assertAlmostEqual(factors.base, 1.07, delta=0.03)
+        learnt = made.learnt
+        assert learnt is not None
+        self.assertGreater(learnt.days, 100)
+        self.assertLess(learnt.after, 0.6 * learnt.before)
+        self.assertAlmostEqual(learnt.base, 1.07, delta=0.03)
         self.assertLess(made.arrival.likely, before)
         self.undo(done)
         self.assertAlmostEqual(day(self.home, clock.now(self.home)).arrival.likely, before, delta=1e-9)
@@ -148,7 +150,7 @@ class TyreLog(WebCase):
         )
         self.assertEqual(len(tyre_log(self.home, clock.now(self.home), 2).readings), len(before.readings) + 3)
         with self.home.reading() as session:
-            self.assertEqual((cars(session)[1].tyre_kpa, cars(session)[1].tyre_read_c), (250.0, -4.0))
+            self.assertEqual(tyres_now(session, cars(session)[1]), TyreReading(250.0, -4.0))
         self.undo(done)
         self.assertEqual(tyre_log(self.home, clock.now(self.home), 2).readings, before.readings)
         self.post("/day/tyres", page="/day/tyres?car=2", car="2", how="sensors")

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 
 from frost_tally.household.home import cars, household, outlets, people, tariffs
-from frost_tally.household.models import DepartureRow, PriceRow, ReadingRow
+from frost_tally.household.models import DepartureRow, MeterRow, PriceRow
 from frost_tally.services import clock
 from frost_tally.services.compare import comparison
 from frost_tally.services.nights import keep
@@ -113,7 +113,7 @@ class Parts(WebCase):
         self.edit("outlet", "new", **{**OUTLET, "place_id": "2"})
         self.assertEqual(self.edit("place", "new", name="x", zone="Nowhere", altitude_m="0", garage="outdoor").status_code, 422)
         with self.home.recording() as session:
-            cars(session)[1].outlet = outlets(session)[-1]
+            cars(session)[1].habit.outlet = outlets(session)[-1]
         self.assertEqual(str(tonight(self.home, clock.now(self.home), 2).zone), "America/Toronto")
         self.assertEqual(str(tonight(self.home, clock.now(self.home), 1).zone), "Europe/Oslo")
 
@@ -331,7 +331,7 @@ class Readings(WebCase):
 
     def count(self) -> int:
         with self.home.reading() as session:
-            return len(session.scalars(select(ReadingRow.start_s)).all())
+            return len(session.scalars(select(MeterRow.start_s)).all())
 
     def test_a_year_of_quarter_hours_is_previewed_taken_whole_and_undone(self) -> None:
         shown = self.upload(csv_of(35_040))
@@ -356,7 +356,7 @@ class Readings(WebCase):
         self.assertIn("<b>1</b> readings would be added, <b>1</b> changed", changed.text)
         self.undo(self.post(changed.url.path, page=changed.url.path))
         with self.home.reading() as session:
-            self.assertEqual(min(session.scalars(select(ReadingRow.kwh)).all()), 0.1)
+            self.assertEqual(min(session.scalars(select(MeterRow.kwh)).all()), 0.1)
 
     def test_what_cannot_be_read_changes_nothing(self) -> None:
         for content, right in (

@@ -5,8 +5,9 @@ from dataclasses import replace
 from datetime import time
 
 from frost_tally.demo import EVENING
+from frost_tally.household.facts import level_read, tyres_read
 from frost_tally.household.home import people
-from frost_tally.household.models import CarRow
+from frost_tally.household.models import HabitRow
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.levers import LeverRoom
@@ -45,8 +46,9 @@ class Untouched(LeverCase):
     def test_submitting_what_was_shown_changes_nothing(self) -> None:
         """In miles, °F and psi the untouched form of Tonight once moved the arrival by 1.4 points and switched the wind off."""
         with self.home.recording() as session:
-            odd = session.get_one(CarRow, 1)
-            odd.tyre_kpa, odd.motorway_km, odd.motorway_kmh, odd.cabin_c, odd.soc_now = 247.3, 61.7, 109.9, 20.3, 0.4137
+            odd = session.get_one(HabitRow, 1)
+            odd.motorway_km, odd.motorway_kmh, odd.cabin_c = 61.7, 109.9, 20.3
+            session.add_all([level_read(1, EVENING, 0.4137), tyres_read(1, EVENING, 247.3, 8.0)])
         for system, units in UNITS.items():
             self.units(*units)
             for room in ROOMS:
@@ -94,7 +96,7 @@ class Refused(LeverCase):
 
     def test_a_frost_too_hard_for_the_usual_tyres_is_said_at_the_frost(self) -> None:
         with self.home.recording() as session:
-            session.get_one(CarRow, 1).tyre_kpa = 105.0
+            session.add(tyres_read(1, EVENING, 105.0, 8.0))
         answer = self.client.get("/day/live?people=3&out_c=-40")
         self.assertIn("flat", self.errors(answer)["out_c"])
         self.assertEqual(self.pulled(answer.text), ["people"])
@@ -145,12 +147,12 @@ class Kept(LeverCase):
     def test_kept_for_good_changes_exactly_what_was_pulled(self) -> None:
         self.units("mi", "F", "psi")
         with self.home.reading() as session:
-            before = {c.name: getattr(session.get_one(CarRow, 1), c.name) for c in CarRow.__table__.columns}
+            before = {c.name: getattr(session.get_one(HabitRow, 1), c.name) for c in HabitRow.__table__.columns}
         sent = dict(self.sent(self.client.get("/tonight").text))
         self.post("/tonight/keep-for-good", **{**sent, "limit": "75"})
         with self.home.reading() as session:
-            after = {c.name: getattr(session.get_one(CarRow, 1), c.name) for c in CarRow.__table__.columns}
-        self.assertEqual({name for name in after if after[name] != before[name]}, {"habit_limit"})
+            after = {c.name: getattr(session.get_one(HabitRow, 1), c.name) for c in HabitRow.__table__.columns}
+        self.assertEqual({name for name in after if after[name] != before[name]}, {"limit"})
 
 
 class Listed(LeverCase):

@@ -67,7 +67,7 @@ class DayForm(BaseModel):
 
     outlet_id: int = choice("Hangs on", {})
     tariff_id: int = choice("Charges on", {})
-    habit_limit: float = number("Habit limit", "percent", 0.3, 1.0, "Where charging stops on ordinary nights.")
+    limit: float = number("Habit limit", "percent", 0.3, 1.0, "Where charging stops on ordinary nights.")
     reserve: float = number("Reserve", "percent", 0.0, 0.5, "Kept at arrival.")
     floor: float = number("Floor", "percent", 0.0, 0.5, "The lowest level you plan to see.")
     warm_up: str = choice("Warm up before departure", WARM_UPS)
@@ -97,7 +97,7 @@ ROADS = ("days_a_week", "town_km", "country_km", "motorway_km", "motorway_kmh")
 PARTS: Mapping[str, Part] = {
     "car": Part(CarForm, "Car", "car", (("", SHORT["car"]), ("Own numbers for the rest", REST))),
     "day": Part(DayForm, "Usual day", "car", (
-        ("What it hangs on", ("outlet_id", "tariff_id", "habit_limit", "reserve", "floor", "warm_up")),
+        ("What it hangs on", ("outlet_id", "tariff_id", "limit", "reserve", "floor", "warm_up")),
         ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")))),
     "outlet": Part(OutletPartForm, "Outlet", "outlet", (
         ("The circuit", ("name", "place_id", "code", "voltage_v", "phases", "breaker_a")),
@@ -228,7 +228,7 @@ def _known(request: Request, what: str, which: str) -> dict[str, Any]:
         home_id = have.places[0].id if have.places else 0
         units = {"distance_unit": "km", "temperature_unit": "C", "pressure_unit": "kPa"}
         made: dict[str, dict[str, Any]] = {
-            "car": dict(car_fields(preset(_class(request), ""), _class(request), "cabin")),
+            "car": dict(car_fields(preset(_class(request), ""), _class(request)) | {"warm_up": "cabin"}),
             "outlet": {"code": "iec", "voltage_v": 230.0, "place_id": home_id, **offer},
             "place": {"garage": "outdoor"},
             "person": {"currency": have.house.currency, **units, "per_contract": 1.0},
@@ -236,13 +236,12 @@ def _known(request: Request, what: str, which: str) -> dict[str, Any]:
         known = made.get(what, {})
     else:
         row = service.part(home, PARTS[what].kind, whole_number(which, 0))
+        names = (*_model(home, what).model_fields, "preset", "chemistry")
         known = {
-            name: getattr(row, name, None)
-            for name in (*_model(home, what).model_fields, "preset", "chemistry")
-            if hasattr(row, name)
+            name: getattr(each, name) for each in (row, getattr(row, "habit", None)) for name in names if hasattr(each, name)
         }
         if what == "car" and request.query_params.get("preset") in PRESETS:
-            known = dict(car_fields(preset(_class(request), row.name), _class(request), row.warm_up))
+            known = car_fields(preset(_class(request), row.name), _class(request)) | {"warm_up": row.habit.warm_up}
     if what == "car":
         known |= {"heat_pump": yes(known["heat_pump"]), "winter_tyres": yes(known["winter_tyres"])}
     return known
@@ -289,7 +288,7 @@ def _with_basis(
     """A car's numbers with their basis beside the hint: still the class's, or entered."""
     if what != "car":
         return dict(fields)
-    of_class = dict(car_fields(preset(key, ""), key, ""))
+    of_class = dict(car_fields(preset(key, ""), key))
     of_class |= {name: yes(of_class[name]) for name in ("heat_pump", "winter_tyres")}
     generic = shown(of_class, CarForm, units)
     free = ("name", "warm_up")
@@ -299,7 +298,7 @@ def _with_basis(
 
 def _car(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
     key = fields.get("preset", "") if fields.get("preset", "") in PRESETS else "compact_hatch"
-    return dict(car_fields(car_from(form, key).checked(), key, form.warm_up))
+    return car_fields(car_from(form, key).checked(), key) | {"warm_up": form.warm_up}
 
 
 def _day(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:

@@ -267,15 +267,18 @@ def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any
     if step == "car":
         if preset_key in PRESETS or row is None:
             key = preset_key if preset_key in PRESETS else "compact_hatch"
-            fields = service.car_fields(preset(key, row.name if row else ""), key, row.warm_up if row else "cabin")
+            fields = service.car_fields(preset(key, row.name if row else ""), key) | {
+                "warm_up": row.habit.warm_up if row else "cabin"
+            }
         else:
-            fields = {name: getattr(row, name) for name in (*CarForm.model_fields, "ac_phases")}
+            columns = (*CarForm.model_fields, "ac_phases")
+            fields = {name: getattr(each, name) for each in (row, row.habit) for name in columns if hasattr(each, name)}
         return {**fields, "heat_pump": yes(fields["heat_pump"]), "winter_tyres": yes(fields["winter_tyres"])}
     if step == "outlet":
         names = OutletForm.model_fields
         return (
-            {name: getattr(row.outlet, name) for name in names}
-            if row and row.outlet
+            {name: getattr(row.habit.outlet, name) for name in names}
+            if row and row.habit.outlet
             else {
                 "name": "Wall unit",
                 "code": "iec",
@@ -286,10 +289,8 @@ def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any
         )
     if step == "tariff":
         return _known_tariff(row, home)
-    day = {
-        name: getattr(row, name)
-        for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh", "soc_now")
-    }
+    usual = ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh")
+    day = {name: getattr(row.habit, name) for name in usual if row} | {"soc_now": state.soc_now}
     place = {name: getattr(state.place, name) for name in ("altitude_m", "garage", "garage_heated_c")} | {
         "place": state.place.name
     }
@@ -299,11 +300,11 @@ def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any
 
 
 def _known_tariff(row: Any, home: Any) -> dict[str, Any]:
-    bands = row.tariff.bands if row and row.tariff else []
+    bands = row.habit.tariff.bands if row and row.habit.tariff else []
     if len(bands) == 2:
         cheap, dear = sorted(bands, key=lambda band: band.price_per_kwh)
         return {
-            "name": row.tariff.name,
+            "name": row.habit.tariff.name,
             "currency": home.currency,
             "cheap_price": cheap.price_per_kwh,
             "cheap_from": cheap.start,

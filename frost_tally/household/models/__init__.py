@@ -1,0 +1,35 @@
+"""Tables, by what they are about. No logic here: repositories turn rows into core objects."""
+
+from .base import Base, Moment
+from .cars import CarRow, DayRow, DepartureRow, HabitRow, LearntRow
+from .contracts import BandRow, HouseholdRow, OutletRow, PendingRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow, UndoRow
+from .facts import ChargeRow, DriveRow, EventRow, LeavingRow, MeterRow, ReadingRow
+from .plans import BlockRow, PlanRow
+
+__all__ = [
+    "BandRow",
+    "Base",
+    "BlockRow",
+    "CarRow",
+    "ChargeRow",
+    "DayRow",
+    "DepartureRow",
+    "DriveRow",
+    "EventRow",
+    "HabitRow",
+    "HouseholdRow",
+    "LearntRow",
+    "LeavingRow",
+    "MeterRow",
+    "Moment",
+    "OutletRow",
+    "PendingRow",
+    "PersonRow",
+    "PlaceRow",
+    "PlanRow",
+    "PriceRow",
+    "ReadingRow",
+    "SeasonRow",
+    "TariffRow",
+    "UndoRow",
+]

@@ -1,0 +1,116 @@
+"""A car: what it is, how it is used, what its log taught, and when it leaves."""
+
+from datetime import date, time
+
+from sqlalchemy import JSON, ForeignKey
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from .base import Base
+from .contracts import OutletRow, TariffRow
+
+
+class CarRow(Base):
+    """A car's specification."""
+
+    __tablename__ = "car"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    preset: Mapped[str]
+    chemistry: Mapped[str]
+    usable_kwh_new: Mapped[float]
+    soh: Mapped[float]
+    pack_heater_kw: Mapped[float]
+    preheats: Mapped[str]
+    drive_heat_to_c: Mapped[float | None]
+    mass_kg: Mapped[float]
+    drag_area_m2: Mapped[float]
+    cabin_heater_kw: Mapped[float]
+    heat_pump: Mapped[bool]
+    ac_limit_a: Mapped[float]
+    ac_phases: Mapped[int]
+    ac_limit_kw: Mapped[float]
+    placard_kpa: Mapped[float]
+    rolling_coefficient: Mapped[float]
+    winter_tyres: Mapped[bool]
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+    habit: Mapped["HabitRow"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
+    learnt: Mapped["LearntRow | None"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
+
+
+class HabitRow(Base):
+    """How a car is used on ordinary days: what it hangs on, its limits, its usual day (km by road there and back)."""
+
+    __tablename__ = "habit"
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
+    outlet_id: Mapped[int | None] = mapped_column(ForeignKey("outlet.id"))
+    tariff_id: Mapped[int | None] = mapped_column(ForeignKey("tariff.id"))
+    limit: Mapped[float] = mapped_column(default=0.8)
+    reserve: Mapped[float] = mapped_column(default=0.1)
+    floor: Mapped[float] = mapped_column(default=0.2)
+    warm_up: Mapped[str] = mapped_column(default="cabin")
+    depart: Mapped[time] = mapped_column(default=time(7, 0))
+    plug_in: Mapped[time] = mapped_column(default=time(18, 0))
+    town_km: Mapped[float] = mapped_column(default=10.0)
+    country_km: Mapped[float] = mapped_column(default=20.0)
+    motorway_km: Mapped[float] = mapped_column(default=30.0)
+    motorway_kmh: Mapped[float] = mapped_column(default=110.0)
+    parked_h: Mapped[float] = mapped_column(default=8.0)
+    people: Mapped[int] = mapped_column(default=1)
+    cabin_c: Mapped[float] = mapped_column(default=20.0)
+    days_a_week: Mapped[float] = mapped_column(default=7.0)
+    outlet: Mapped[OutletRow | None] = relationship(lazy="joined")
+    tariff: Mapped[TariffRow | None] = relationship(lazy="joined")
+
+    @property
+    def km(self) -> float:
+        """Kilometres of the usual day."""
+        return self.town_km + self.country_km + self.motorway_km
+
+
+class LearntRow(Base):
+    """What a car's own log taught: its factors, their doubt, and the error on held-back days before and after."""
+
+    __tablename__ = "learnt"
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
+    base: Mapped[float]
+    heat: Mapped[float]
+    cold: Mapped[float]
+    base_sigma: Mapped[float | None]
+    heat_sigma: Mapped[float | None]
+    cold_sigma: Mapped[float | None]
+    day_sigma: Mapped[float | None]
+    before: Mapped[float]
+    after: Mapped[float]
+    days: Mapped[int]
+
+
+class DayRow(Base):
+    """A day kept to start from: its kilometres, traffic, climb and what is on the car."""
+
+    __tablename__ = "usual_day"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    levers: Mapped[dict[str, object]] = mapped_column(JSON)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+
+
+class DepartureRow(Base):
+    """When a car leaves: weekly on `days` (digits, 0 = Monday), or once `on_date`; not on holidays of a `region`, if any.
+
+    `warm_up` is "advised" or a choice; `since` is when it was first entered, `uid` its name in calendars.
+    """
+
+    __tablename__ = "departure"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
+    uid: Mapped[str]
+    name: Mapped[str]
+    at: Mapped[time]
+    days: Mapped[str] = mapped_column(default="")
+    on_date: Mapped[date | None] = mapped_column(default=None)
+    region: Mapped[str] = mapped_column(default="")
+    warm_up: Mapped[str] = mapped_column(default="advised")
+    km: Mapped[float] = mapped_column(default=20.0)
+    since: Mapped[date]
+    withdrawn: Mapped[bool] = mapped_column(default=False)

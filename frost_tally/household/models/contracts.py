@@ -1,0 +1,153 @@
+"""The home: household, places, people, outlets, tariffs; and what undo and imports keep."""
+
+from datetime import date, datetime, time
+
+from sqlalchemy import JSON, CheckConstraint, ForeignKey
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from .base import Base, Moment
+
+
+class HouseholdRow(Base):
+    """The one household: its contracts' money, the outside temperature as typed, what the house uses; `clock` is the demo's.
+
+    `revision` grows with every change; `house_kwh` holds twelve monthly figures or none.
+    """
+
+    __tablename__ = "household"
+    __table_args__ = (CheckConstraint("id = 1"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    revision: Mapped[int] = mapped_column(default=1)
+    currency: Mapped[str] = mapped_column(default="EUR")
+    out_now_c: Mapped[float] = mapped_column(default=0.0)
+    out_low_c: Mapped[float] = mapped_column(default=-5.0)
+    complete: Mapped[bool] = mapped_column(default=False)
+    clock: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    house_kwh: Mapped[list[float]] = mapped_column(JSON, default=list)
+    house_shape: Mapped[str] = mapped_column(default="evening")
+    shift: Mapped[float] = mapped_column(default=0.0)
+
+
+class PlaceRow(Base):
+    """Where cars stand: clock, altitude, kind of garage, and mean temperatures of January and July."""
+
+    __tablename__ = "place"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    zone: Mapped[str]
+    altitude_m: Mapped[float] = mapped_column(default=0.0)
+    garage: Mapped[str] = mapped_column(default="outdoor")
+    garage_heated_c: Mapped[float] = mapped_column(default=10.0)
+    january_c: Mapped[float] = mapped_column(default=-4.0)
+    july_c: Mapped[float] = mapped_column(default=16.0)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+
+
+class PersonRow(Base):
+    """Somebody's units; `per_contract` is how much of their money one of the contracts' is worth."""
+
+    __tablename__ = "person"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    distance_unit: Mapped[str] = mapped_column(default="km")
+    temperature_unit: Mapped[str] = mapped_column(default="C")
+    pressure_unit: Mapped[str] = mapped_column(default="kPa")
+    currency: Mapped[str] = mapped_column(default="EUR")
+    per_contract: Mapped[float] = mapped_column(default=1.0)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+
+
+class OutletRow(Base):
+    """A wall unit or socket; `install_cost` is what it would cost to have, 0 when it is there."""
+
+    __tablename__ = "outlet"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    voltage_v: Mapped[float]
+    phases: Mapped[int]
+    breaker_a: Mapped[float]
+    code: Mapped[str]
+    cable_a: Mapped[float | None]
+    selector_a: Mapped[float | None]
+    car_setting_a: Mapped[float | None]
+    shared_a: Mapped[float] = mapped_column(default=0.0)
+    shared_with: Mapped[str] = mapped_column(default="")
+    install_cost: Mapped[float] = mapped_column(default=0.0)
+    place_id: Mapped[int | None] = mapped_column(ForeignKey("place.id"), default=None)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+    place: Mapped[PlaceRow | None] = relationship(lazy="joined")
+
+
+class TariffRow(Base):
+    """A price plan: the usual week's bands, seasons, dates; `feed` names where dated prices are fetched from."""
+
+    __tablename__ = "tariff"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    standing_per_day: Mapped[float] = mapped_column(default=0.0)
+    holiday_region: Mapped[str] = mapped_column(default="")
+    valid_from: Mapped[date | None] = mapped_column(default=None)
+    valid_to: Mapped[date | None] = mapped_column(default=None)
+    following_id: Mapped[int | None] = mapped_column(ForeignKey("tariff.id"), default=None)
+    feed: Mapped[str] = mapped_column(default="")
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+    bands: Mapped[list["BandRow"]] = relationship(cascade="all, delete-orphan", order_by="BandRow.id", lazy="selectin")
+    seasons: Mapped[list["SeasonRow"]] = relationship(cascade="all, delete-orphan", order_by="SeasonRow.id", lazy="selectin")
+
+
+class BandRow(Base):
+    """One band of the usual week: `days` as digits, 0 = Monday, 7 = public holiday."""
+
+    __tablename__ = "tariff_band"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    tariff_id: Mapped[int] = mapped_column(ForeignKey("tariff.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    price_per_kwh: Mapped[float]
+    start: Mapped[time]
+    end: Mapped[time]
+    days: Mapped[str] = mapped_column(default="0123456")
+
+
+class SeasonRow(Base):
+    """A week of its own: `first` and `last` as [month, day], `bands` as [name, price, start, end, days]."""
+
+    __tablename__ = "season"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    tariff_id: Mapped[int] = mapped_column(ForeignKey("tariff.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    first: Mapped[list[int]] = mapped_column(JSON)
+    last: Mapped[list[int]] = mapped_column(JSON)
+    bands: Mapped[list[list[object]]] = mapped_column(JSON)
+
+
+class PriceRow(Base):
+    """A dated price of a tariff; `start_s` in seconds since 1970, UTC."""
+
+    __tablename__ = "price"
+    __table_args__ = {"sqlite_with_rowid": False}  # noqa: RUF012 - SQLAlchemy reads it so
+    tariff_id: Mapped[int] = mapped_column(ForeignKey("tariff.id", ondelete="CASCADE"), primary_key=True)
+    start_s: Mapped[int] = mapped_column(primary_key=True)
+    minutes: Mapped[int]
+    price_per_kwh: Mapped[float]
+
+
+class UndoRow(Base):
+    """What some rows were before a change: see `household.undo`."""
+
+    __tablename__ = "undo"
+    __table_args__ = {"sqlite_autoincrement": True}  # noqa: RUF012 - a number is never used twice
+    id: Mapped[int] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(Moment)
+    words: Mapped[str]
+    before: Mapped[list[dict[str, object]]] = mapped_column(JSON)
+
+
+class PendingRow(Base):
+    """A file that was shown in a preview and waits to be taken over."""
+
+    __tablename__ = "pending"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(Moment)
+    kind: Mapped[str]
+    about: Mapped[dict[str, object]] = mapped_column(JSON)
+    content: Mapped[bytes]

@@ -17,6 +17,8 @@ from ..household.models import CarRow, DepartureRow, LeavingRow
 
 AHEAD_DAYS = 7
 MOST_LISTED = 40
+Entry = DepartureRow
+"""A departure as it is listed."""
 ADVISED = "advised"
 
 

@@ -128,11 +128,18 @@ def remove(home: Home, kind: str, number: int, seen_revision: int) -> int:
 
 @dataclass(frozen=True)
 class HouseUse:
-    """What the house uses: twelve monthly figures (kWh), the shape of a day, and the share that can be moved."""
+    """What the house uses: twelve monthly figures (kWh, none before they are entered), the shape of a day, the share that can be moved."""
 
     kwh: tuple[float, ...]
     shape: str
     shift: float
+
+
+def house_use(home: Home) -> HouseUse:
+    """What the house uses."""
+    with home.reading() as session:
+        row = household(session)
+        return HouseUse(tuple(row.house_kwh), row.house_shape, row.shift)
 
 
 def keep_house(home: Home, use: HouseUse, seen_revision: int) -> int:

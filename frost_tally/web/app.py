@@ -12,13 +12,13 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from .. import __version__
 from ..core.errors import Refusal
-from ..household.home import Home, Stale
 from ..services.evening import NotSetUp
 from ..services.garage import garage as garage_of
+from ..services.home import Home, Stale
 from ..services.setup import progress
 from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
-from .page import render, whole_number
+from .page import home_of, render, whole_number
 from .rooms import basis, compare, day, departures, garage, house, outlets, setup, tariffs, tonight, tyres, undo, warmup
 from .wording import figure_words, percent
 
@@ -61,7 +61,7 @@ def _templates() -> Environment:
 
 def _to_setup(request: Request, problem: Exception) -> Response:
     """To the first step that is missing; for a further car without outlet or tariff to where it gets them."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     asked = whole_number(request.query_params.get("car"))
     complete = progress(home).next_step is None
     if complete and any(each.row.id == asked for each in garage_of(home).cars):

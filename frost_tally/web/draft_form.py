@@ -7,7 +7,7 @@ from datetime import date
 from ..core.charge.tariff import DAY_NAMES, HOLIDAY, MONTHS, WEEKDAYS, WEEKEND, MonthDay, clock, year_days
 from ..core.charge.week import MOST_BANDS, NONE, Colour, week_of
 from ..core.errors import Refusal
-from ..household.calendar import holidays_of
+from ..services.home import holidays_of
 from ..services.tariffs import Draft, DraftSeason
 from .forms import FieldView
 from .units import Units

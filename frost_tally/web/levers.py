@@ -15,11 +15,11 @@ from pydantic import BaseModel
 from starlette.datastructures import ImmutableMultiDict
 
 from ..core.errors import Refusal
-from ..household.home import Home
 from ..services import clock as clocks
+from ..services.home import Home
 from ..services.remembered import NotYet
 from .forms import NONE, checked, shown, views
-from .page import render, units_of, whole_number
+from .page import home_of, render, units_of, whole_number
 from .units import Units
 
 Result = TypeVar("Result")
@@ -122,7 +122,7 @@ class LeverRoom(Generic[Result]):
 
     def made(self, request: Request, texts: Mapping[str, str], patient: bool = True) -> Made[Result]:
         """Compute with every lever that will do; the core's refusal drops the one that it blames, and the rest is kept."""
-        home: Home = request.app.state.home
+        home = home_of(request)
         texts = {**texts, **_picks(self.form, texts)}
         units, now = units_of(home, request), clocks.now(home)
         asked = Asked(home, now, units, whole_number(texts.get("car")), texts, patient)

@@ -5,7 +5,7 @@ from typing import overload
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
-from ..household.home import Home, people
+from ..services.home import Home, viewer
 from .guard import COOKIE, Tokens
 from .units import Units
 
@@ -56,7 +56,5 @@ def whole_number(raw: str | None, otherwise: int | None = None) -> int | None:
 def units_of(home: Home, request: Request | None = None) -> Units:
     """The units of whoever looks: the person chosen in this browser, else the first."""
     chosen = whole_number(request.cookies.get(PERSON_COOKIE)) if request is not None else None
-    with home.reading() as session:
-        everybody = people(session)
-        row = next((each for each in everybody if each.id == chosen), everybody[0])
-        return Units(row.distance_unit, row.temperature_unit, row.pressure_unit, row.currency, row.per_contract)
+    who = viewer(home, chosen)
+    return Units(who.distance, who.temperature, who.pressure, who.currency, who.per_contract)

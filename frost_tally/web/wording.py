@@ -136,19 +136,22 @@ def _plug_words(night: Tonight) -> list[Part]:
         bed -= timedelta(days=1)
     by = min(local, bed) if local.hour < 12 or local > bed else local
     comes = plan.start.astimezone(night.zone)
-    if comes > by and comes > night.now:
-        return [Part("Plug in at "), Part(comes.strftime("%H:%M"), "strong"), Part(". ")]
     if by <= night.now + timedelta(minutes=5):
         return [Part("Plug in "), Part("now", "strong"), Part(". ")]
-    return [Part("Plug in before "), Part(by.strftime("%H:%M"), "strong"), Part(". ")]
+    later = comes > by and comes > night.now
+    when = comes if later else by
+    begin = f"No need to plug in tonight. On {when:%A}, plug in" if when - night.now > timedelta(hours=18) else "Plug in"
+    return [Part(f"{begin} {'at' if later else 'before'} "), Part(when.strftime("%H:%M"), "strong"), Part(". ")]
 
 
 def _then(night: Tonight, units: Units) -> list[Part]:
     plan = night.plan
-    distance = units.text(night.levers.km, "distance")
-    parts = [Part(f"Tomorrow’s {distance} leave you ")]
+    leaves = plan.request.departure.astimezone(night.zone)
+    day = "Tomorrow" if (leaves.date() - night.now.date()).days < 2 else f"{leaves:%A}"
+    distance = f"{day}’s {units.text(night.levers.km, 'distance')}"
+    parts = [Part(f"{distance} leave you ")]
     if night.arrival.likely <= 0:
-        parts = [Part(f"Tomorrow’s {distance} are "), Part("too far", "strong"), Part(" from this level")]
+        parts = [Part(f"{distance} are "), Part("too far", "strong"), Part(" from this level")]
     else:
         parts += [Part(percent(night.arrival.likely), "strong"), Part(f", {band_words(night.arrival)}")]
     parts += [Part(". The night costs "), Part(units.money(plan.cost), "strong")]
@@ -160,11 +163,8 @@ def _then(night: Tonight, units: Units) -> list[Part]:
 def _notes(night: Tonight, units: Units) -> list[str]:
     """What else must be said: a shortfall, a level that is not enough, a falling level, regen near full."""
     plan, notes = night.plan, []
-    if night.listed is not None and night.listed - night.now > timedelta(days=1):
-        when = night.listed.astimezone(night.zone)
-        notes.append(
-            f"No departure is listed before {when:%A %H:%M}: this plan is for {hour(plan.request.departure, night)} all the same."
-        )
+    if night.listed is not None and plan.request.departure < night.listed:
+        notes.append(f"No departure is listed before {night.listed:%A} at {night.listed:%H:%M}: this plan is for an earlier one.")
     if plan.short_soc > 0.002:
         notes.append(f"It ends {percent(plan.short_soc)} short of the limit: {plan.reason}.")
     if not night.enough:

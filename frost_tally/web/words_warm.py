@@ -134,8 +134,7 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
     best, notes = room.advice.best, list[str]()
     warm, pack = best.plan.warm, room.car.pack
     if room.listed is not None and room.listed - room.now > timedelta(days=1):
-        when = room.listed.astimezone(room.zone)
-        notes.append(f"No departure is listed before {when:%A %H:%M}; this is for {clock_words(room)} all the same.")
+        notes.append(f"The next departure on the list is on {room.listed:%A} at {room.listed:%H:%M}.")
     if best.arrival_soc <= 0:
         notes.append("This day is farther than the pack reaches with any warm-up: plan a charge on the way, or a shorter day.")
     if warm.pack_kwh > 0.05:

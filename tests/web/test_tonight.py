@@ -29,7 +29,7 @@ class Room(WebCase):
             self.assertGreaterEqual(len(drawings), 3)
             for drawing in drawings:
                 ElementTree.fromstring(drawing)
-            self.assertIn('aria-label="Night ribbon. Plug in', page)
+            self.assertIn('aria-label="Night ribbon. ', page)
 
     def test_the_drawn_steps_lead_from_the_mild_day_to_tomorrow(self) -> None:
         label = re.search(r'aria-label="(Tally\.[^"]*)"', self.client.get("/tonight").text)

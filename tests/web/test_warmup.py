@@ -110,9 +110,10 @@ class Departures(WebCase):
     def test_tonight_follows_the_list(self) -> None:
         self.post("/warm-up/departures", page="/warm-up/departures", car="1", **{**WORK, "at": "05:15", "day_4": "yes"})
         self.assertIn('name="depart" value="05:15"', self.client.get("/tonight?car=1").text)
-        note = self.client.get("/tonight?car=2").text
-        self.assertIn("No departure is listed before Saturday 05:40", note)
-        self.assertIn("No departure is listed before Saturday 05:40", self.client.get("/warm-up?car=2").text)
+        van = self.client.get("/tonight?car=2").text
+        self.assertIn("No need to plug in tonight. On Friday, plug in before", van)
+        self.assertIn("Saturday’s 70", van)
+        self.assertIn("next departure on the list is on Saturday at 05:40", self.client.get("/warm-up?car=2").text)
 
     def test_a_missed_departure_is_noted_by_the_car_or_by_hand(self) -> None:
         with self.home.recording() as session:

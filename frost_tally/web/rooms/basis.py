@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from ...core.basis import figures
 from ...services.setup import own_numbers
-from ..page import render
+from ..page import home_of, render
 
 router = APIRouter()
 PARTS = {
@@ -47,5 +47,5 @@ def room(request: Request) -> Response:
     grouped = [
         (PARTS.get(part, part), list(items)) for part, items in groupby(figures(), key=lambda each: each.key.split(".")[0])
     ]
-    own = own_numbers(request.app.state.home)
+    own = own_numbers(home_of(request))
     return render(request, "basis/room.html", room="basis", groups=grouped, own=own)

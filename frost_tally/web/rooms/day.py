@@ -13,14 +13,13 @@ from ...core.basis import Figure, figures
 from ...core.drive.road import Surface
 from ...core.errors import Refusal
 from ...formats.gpx import read_track
-from ...household.home import Home
 from ...services import day as service
 from ...services.learning import learn_from_log
 from ..drawing import fan, stair
 from ..forms import choice, number
 from ..guard import Posted, Upload
 from ..levers import Asked, LeverRoom, Made
-from ..page import units_of, whole_number
+from ..page import home_of, units_of, whole_number
 from ..units import Units
 from ..wording import Verdict
 from ..words_day import learnt_words, lever_rows, rated_words, tyre_words, verdict
@@ -152,7 +151,7 @@ def keep(request: Request, fields: Posted) -> Response:
 @router.post("/day/put-away")
 def put_away(request: Request, fields: Posted) -> Response:
     """Put a kept day away."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     undo = service.drop_day(home, whole_number(fields.get("day", "").removeprefix("own-"), 0))
     return RedirectResponse(f"/day?car={whole_number(fields.get('car'), 0)}&undo={undo}", 303)
 
@@ -160,7 +159,7 @@ def put_away(request: Request, fields: Posted) -> Response:
 @router.post("/day/track")
 def track(request: Request, sent: Upload) -> Response:
     """Put a GPX track into the first trip; nothing is kept."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     if not sent.content:
         raise Refusal("Choose a GPX file first.")
     found, units = read_track(sent.content), units_of(home, request)
@@ -185,5 +184,5 @@ def _quantity(name: str) -> str:
 def learn(request: Request, fields: Posted) -> Response:
     """Fit the car's own factors to its log."""
     car = whole_number(fields.get("car"), 0)
-    _, undo = learn_from_log(request.app.state.home, car)
+    _, undo = learn_from_log(home_of(request), car)
     return RedirectResponse(f"/day?car={car}&undo={undo}", 303)

@@ -10,8 +10,6 @@ from pydantic import BaseModel
 from ...core.errors import Refusal
 from ...core.heat.warm import HOLD_S, WarmUpChoice
 from ...formats.table import write_table
-from ...household.home import Home
-from ...household.models import DepartureRow
 from ...services import clock as clocks
 from ...services import departures as service
 from ...services import garage as garage_service
@@ -20,7 +18,7 @@ from ...services.warmup import note_by_owner
 from ..drawing.fortnight import fortnight
 from ..forms import choice, clock, day, number, parse, shown, text, views
 from ..guard import Posted
-from ..page import render, units_of, whole_number
+from ..page import home_of, render, units_of, whole_number
 from ..units import Units
 from ..words_warm import CHOICES
 from .house import csv_file
@@ -44,7 +42,7 @@ class DepartureForm(BaseModel):
 @router.get("/departures")
 def room(request: Request) -> Response:
     """The list of a car, and the form; `edit` fills it with a departure."""
-    if not garage_service.garage(request.app.state.home).cars:
+    if not garage_service.garage(home_of(request)).cars:
         return RedirectResponse("/setup", 303)
     number_asked = whole_number(request.query_params.get("edit"))
     return _page(request, whole_number(request.query_params.get("car")), None, {}, 200, number_asked)
@@ -58,7 +56,7 @@ def _page(
     status: int,
     number_asked: int | None,
 ) -> Response:
-    home: Home = request.app.state.home
+    home = home_of(request)
     units, now = units_of(home, request), clocks.now(home)
     listed = service.departures(home, now, car)
     named = [(each.name, service.schedule_of(each, listed.zone.key)) for each, _ in listed.rows]
@@ -91,7 +89,7 @@ def _page(
     )
 
 
-def _known(row: DepartureRow | None, units: Units) -> dict[str, str]:
+def _known(row: service.Entry | None, units: Units) -> dict[str, str]:
     """The form of a departure, or an empty one."""
     if row is None:
         return {"warm_up": service.ADVISED}
@@ -99,7 +97,7 @@ def _known(row: DepartureRow | None, units: Units) -> dict[str, str]:
     return shown(known, DepartureForm, units)
 
 
-def rule(row: DepartureRow, units: Units) -> str:
+def rule(row: service.Entry, units: Units) -> str:
     """When a departure comes, how far it goes and how it is warmed, in a line."""
     if row.on_date:
         when = f"once, {row.on_date:%A %d %B %Y}"
@@ -126,7 +124,7 @@ def _said(listed: service.Listed) -> tuple[str, str]:
 @router.post("/departures")
 def keep(request: Request, fields: Posted) -> Response:
     """Enter, change or put away a departure."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     car, now = whole_number(fields.get("car"), 0), clocks.now(home)
     back = f"/warm-up/departures?car={car}"
     if fields.get("away"):
@@ -146,7 +144,7 @@ def keep(request: Request, fields: Posted) -> Response:
 @router.post("/departures/left")
 def left(request: Request, fields: Posted) -> Response:
     """Note whether the car left, in one tap."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     car, outcome = whole_number(fields.get("car"), 0), fields.get("outcome", "")
     try:
         due = datetime.fromisoformat(fields.get("due", ""))
@@ -161,7 +159,7 @@ def left(request: Request, fields: Posted) -> Response:
 @router.get("/departures.ics")
 def calendar(request: Request) -> Response:
     """The calendar of a car, as file and feed."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     made = departure_calendar(home, clocks.now(home), whole_number(request.query_params.get("car")))
     headers = {"content-disposition": 'attachment; filename="departures.ics"', "cache-control": "no-store"}
     return Response(made, media_type="text/calendar; charset=utf-8", headers=headers)
@@ -170,7 +168,7 @@ def calendar(request: Request) -> Response:
 @router.get("/departures/left.csv")
 def left_csv(request: Request) -> Response:
     """What became of the departures, as CSV."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     rows = service.leavings(home, whole_number(request.query_params.get("car")))
     table = [[each.due_at.isoformat(), each.name, each.outcome, round(each.kwh, 3), each.source] for each in rows]
     return csv_file(write_table(["due_at", "departure", "outcome", "spent_kwh", "by"], table), "departures.csv")

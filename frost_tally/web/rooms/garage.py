@@ -11,14 +11,14 @@ from pydantic import BaseModel
 
 from ...core.car import PRESETS, preset
 from ...core.errors import Refusal
-from ...household.home import Home, Stale
 from ...services import garage as service
 from ...services import setup as setting_up
+from ...services.home import Home, Stale
 from ...services.setup import PRESET_NAMES, car_fields
 from ..drawing import bench as drawing
 from ..forms import FieldView, choice, clock, number, parse, shown, text, views
 from ..guard import Posted
-from ..page import PERSON_COOKIE, render, units_of, whole_number
+from ..page import PERSON_COOKIE, home_of, render, units_of, whole_number
 from ..units import Units
 from .setup import SHORT, CarForm, Located, Measured, OutletForm, Paid, car_from, own_words, yes
 from .tonight import WARM_UPS
@@ -114,14 +114,14 @@ PARTS: Mapping[str, Part] = {
 @router.get("")
 def overview(request: Request) -> Response:
     """What is set up, each part with its way to change it."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     if setting_up.progress(home).next_step:
         return RedirectResponse("/setup", 303)
     return _overview(request)
 
 
 def _overview(request: Request, message: str = "", status: int = 200) -> Response:
-    home: Home = request.app.state.home
+    home = home_of(request)
     have = service.garage(home)
     hung = [(each.row.name, each.rate) for each in have.cars if each.rate is not None]
     return render(
@@ -146,7 +146,7 @@ def edit(request: Request, what: str, which: str) -> Response:
     if what not in PARTS:
         return RedirectResponse("/garage", 303)
     known = _known(request, what, which)
-    home: Home = request.app.state.home
+    home = home_of(request)
     return _form(request, what, which, shown(known, _model(home, what), units_of(home, request)), {}, 200)
 
 
@@ -155,7 +155,7 @@ def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
     """Keep a part whole, or say what will not do and keep nothing."""
     if what not in PARTS:
         return RedirectResponse("/garage", 303)
-    home: Home = request.app.state.home
+    home = home_of(request)
     model = _model(home, what)
     form, errors = parse(model, fields, units_of(home, request))
     errors = own_words(errors, fields)
@@ -180,7 +180,7 @@ def remove(request: Request, kind: str, which: str, fields: Posted) -> Response:
     if kind not in service.KINDS:
         return RedirectResponse("/garage", 303)
     try:
-        undo = service.remove(request.app.state.home, kind, whole_number(which, 0), whole_number(fields.get("revision"), -1))
+        undo = service.remove(home_of(request), kind, whole_number(which, 0), whole_number(fields.get("revision"), -1))
         return RedirectResponse(f"/garage?undo={undo}", 303)
     except Refusal as refusal:
         return _overview(request, f"{refusal.message} Nothing was changed.", 422)
@@ -221,7 +221,7 @@ def _model(home: Home, what: str) -> type[BaseModel]:
 
 
 def _known(request: Request, what: str, which: str) -> dict[str, Any]:
-    home: Home = request.app.state.home
+    home = home_of(request)
     have = service.garage(home)
     if which == "new":
         offer = OFFERS.get(request.query_params.get("offer", ""), OFFERS["single"])[1]
@@ -255,7 +255,7 @@ def _class(request: Request) -> str:
 def _form(
     request: Request, what: str, which: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = ""
 ) -> Response:
-    home: Home = request.app.state.home
+    home = home_of(request)
     part, model = PARTS[what], _model(home, what)
     have = service.garage(home)
     asked = request.query_params.get("preset", "")

@@ -10,13 +10,13 @@ from ...core.charge.house import DAY_SHAPES
 from ...core.charge.tariff import MONTHS
 from ...core.errors import Refusal
 from ...formats.intervals import write_intervals
-from ...household.home import Home, Stale, household
 from ...services import imports
 from ...services.compare import TYPICAL_MONTHS, counts
-from ...services.garage import HouseUse, keep_house
+from ...services.garage import HouseUse, house_use, keep_house
+from ...services.home import Stale, basics
 from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, Upload
-from ..page import render, units_of, whole_number
+from ..page import home_of, render, units_of, whole_number
 
 router = APIRouter(prefix="/garage")
 _MONTHS: dict[str, Any] = {f"m{i}": (float, number(name, "energy", 0, 20_000)) for i, name in enumerate(MONTHS, 1)}
@@ -32,18 +32,16 @@ KINDS = ("readings", "prices")
 @router.get("/house")
 def house(request: Request) -> Response:
     """The house's use."""
-    home: Home = request.app.state.home
-    with home.reading() as session:
-        row = household(session)
-    months = row.house_kwh if len(row.house_kwh) == 12 else TYPICAL_MONTHS
-    known = {f"m{i}": kwh for i, kwh in enumerate(months, 1)} | {"house_shape": row.house_shape, "shift": row.shift}
+    home = home_of(request)
+    use = house_use(home)
+    known = {f"m{i}": kwh for i, kwh in enumerate(use.kwh or TYPICAL_MONTHS, 1)} | {"house_shape": use.shape, "shift": use.shift}
     return _page(request, shown(known, HouseForm, units_of(home, request)), {}, 200)
 
 
 @router.post("/house")
 def keep(request: Request, fields: Posted) -> Response:
     """Keep the monthly figures, the day's shape and the moved share."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     form, errors = parse(HouseForm, fields, units_of(home, request))
     if form is None:
         return _page(request, fields, errors, 422)
@@ -57,9 +55,7 @@ def keep(request: Request, fields: Posted) -> Response:
 
 
 def _page(request: Request, values: Any, errors: dict[str, str], status: int, message: str = "") -> Response:
-    home: Home = request.app.state.home
-    with home.reading() as session:
-        row = household(session)
+    home = home_of(request)
     return render(
         request,
         "garage/house.html",
@@ -67,8 +63,8 @@ def _page(request: Request, values: Any, errors: dict[str, str], status: int, me
         room="garage",
         tab="house",
         fields=views(HouseForm, values, errors, units_of(home, request)),
-        own=len(row.house_kwh) == 12,
-        revision=row.revision,
+        own=bool(house_use(home).kwh),
+        revision=basics(home).revision,
         readings=counts(home)[0],
         errors=errors,
         message=message,
@@ -81,7 +77,7 @@ def upload(request: Request, kind: str, sent: Upload) -> Response:
     """Read a file and show what taking it over would do."""
     if kind not in KINDS:
         return RedirectResponse("/garage/house", 303)
-    home: Home = request.app.state.home
+    home = home_of(request)
     tariff = whole_number(sent.fields.get("tariff"))
     try:
         number = imports.prepare(home, kind, sent.name, sent.content, tariff)
@@ -104,7 +100,7 @@ def upload(request: Request, kind: str, sent: Upload) -> Response:
 @router.get("/taking/{number}")
 def preview(request: Request, number: str) -> Response:
     """The preview of a file, or what was taken."""
-    found = imports.preview(request.app.state.home, number[:40])
+    found = imports.preview(home_of(request), number[:40])
     back = f"/garage/tariffs/{found.tariff}" if found.kind == "prices" else "/garage/house"
     return render(request, "garage/import.html", room="garage", tab="house", found=found, error="", name=found.name, back=back)
 
@@ -112,14 +108,14 @@ def preview(request: Request, number: str) -> Response:
 @router.post("/taking/{number}")
 def take(request: Request, number: str, fields: Posted) -> Response:
     """Take the file over."""
-    undo = imports.take(request.app.state.home, number[:40])
+    undo = imports.take(home_of(request), number[:40])
     return RedirectResponse(f"/garage/taking/{number[:40]}?undo={undo}", 303)
 
 
 @router.get("/house/readings.csv")
 def readings_csv(request: Request) -> Response:
     """All readings as CSV."""
-    rows, zone = imports.readings_csv_rows(request.app.state.home)
+    rows, zone = imports.readings_csv_rows(home_of(request))
     return csv_file(write_intervals(rows, zone, "kwh"), "readings.csv")
 
 

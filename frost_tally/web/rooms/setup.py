@@ -16,11 +16,11 @@ from ...core.car import PRESETS, Body, Cabin, Car, OnboardCharger, Pack, Preheat
 from ...core.charge.supply import Code, Supply
 from ...core.charge.tariff import Tariff, two_band
 from ...core.errors import Refusal
-from ...household.home import Home, Stale
 from ...services import setup as service
+from ...services.home import Home, Stale
 from ..forms import choice, clock, number, parse, shown, text, views
 from ..guard import Posted
-from ..page import render, units_of, whole_number
+from ..page import home_of, render, units_of, whole_number
 from .tonight import WARM_UPS
 
 router = APIRouter()
@@ -177,7 +177,7 @@ def own_words(errors: Mapping[str, str], fields: Mapping[str, str]) -> dict[str,
 @router.get("/setup")
 def begin(request: Request) -> Response:
     """The first step that is missing, or Tonight when all are done."""
-    step = service.progress(request.app.state.home).next_step
+    step = service.progress(home_of(request)).next_step
     return RedirectResponse(f"/setup/{step}" if step else "/tonight", 303)
 
 
@@ -185,10 +185,10 @@ def begin(request: Request) -> Response:
 def show(request: Request, step: str, preset: str = "") -> Response:
     """One step with what is known filled in."""
     car = whole_number(request.query_params.get("car"))
-    state = service.progress(request.app.state.home, car)
+    state = service.progress(home_of(request), car)
     if step not in FORMS or (state.next_step and service.STEPS.index(step) > service.STEPS.index(state.next_step)):
         return RedirectResponse("/setup", 303)
-    units = units_of(request.app.state.home, request)
+    units = units_of(home_of(request), request)
     return _page(request, step, shown(_known(state, step, preset), FORMS[step], units), {}, 200, preset, car)
 
 
@@ -197,7 +197,7 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
     """Keep one step whole, or say what will not do and keep nothing."""
     if step not in FORMS:
         return RedirectResponse("/setup", 303)
-    home: Home = request.app.state.home
+    home = home_of(request)
     car = whole_number(fields.get("car"))
     form, errors = parse(FORMS[step], fields, units_of(home, request))
     errors = own_words(errors, fields)
@@ -238,7 +238,7 @@ def _page(
     car: int | None,
     message: str = "",
 ) -> Response:
-    state = service.progress(request.app.state.home, car)
+    state = service.progress(home_of(request), car)
     known = state.car.preset if state.car else "compact_hatch"
     return render(
         request,
@@ -250,7 +250,7 @@ def _page(
         titles=TITLES,
         state=state,
         again=state.next_step is None,
-        fields=views(FORMS[step], values, errors, units_of(request.app.state.home, request)),
+        fields=views(FORMS[step], values, errors, units_of(home_of(request), request)),
         presets=service.PRESET_NAMES,
         chosen=chosen if chosen in PRESETS else known,
         short=SHORT.get(step),

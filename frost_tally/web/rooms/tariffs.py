@@ -13,16 +13,15 @@ from ...core.errors import Refusal
 from ...formats.intervals import write_intervals
 from ...formats.ocpi_tariff import read_ocpi, write_ocpi
 from ...formats.tariff_json import SCHEMA, loaded, read_tariff, write_tariff
-from ...household.calendar import holidays_of
-from ...household.home import Home, Stale, home_place, household
 from ...services import clock as clocks
 from ...services import imports
 from ...services import tariffs as service
+from ...services.home import Home, Stale, basics, holidays_of
 from ...services.imports import price_rows
 from ..draft_form import DAYS, MOST_SEASONS, Typed, acted, read, views
 from ..drawing import week as drawing
 from ..guard import Posted, Upload
-from ..page import render, units_of, whole_number
+from ..page import home_of, render, units_of, whole_number
 from ..units import Units
 from .house import csv_file
 
@@ -41,9 +40,8 @@ class Painter:
 
 
 def _painter(typed: Typed, home: Home, units: Units) -> Painter:
-    with home.reading() as session:
-        zone, currency = home_place(session).zone, household(session).currency
-    tariff = typed.draft.tariff(zone, currency)
+    here = basics(home)
+    tariff = typed.draft.tariff(here.zone, here.currency)
     season = typed.draft.seasons[typed.shown]
     with_holidays = tariff.holidays is not None
     args = (season.week, typed.draft.palette, units, with_holidays)
@@ -78,12 +76,10 @@ def listed(request: Request) -> Response:
 
 
 def _list(request: Request, message: str = "", status: int = 200) -> Response:
-    home: Home = request.app.state.home
+    home = home_of(request)
     units, now = units_of(home, request), clocks.now(home)
     found = service.listed(home, now)
     hour = now.replace(minute=0, second=0, microsecond=0)
-    with home.reading() as session:
-        revision = household(session).revision
     return render(
         request,
         "garage/tariffs.html",
@@ -101,7 +97,7 @@ def _list(request: Request, message: str = "", status: int = 200) -> Response:
         ],
         shapes={key: shape.label for key, shape in SHAPES.items()},
         units=units,
-        revision=revision,
+        revision=basics(home).revision,
         message=message,
         fetched=request.query_params.get("fetched", ""),
     )
@@ -126,17 +122,15 @@ def _validity(tariff: Tariff, today: date) -> str:
 @router.get("/tariffs/{which}")
 def paint(request: Request, which: str, shape: str = "two") -> Response:
     """The painter on a kept tariff, or on a shape to start from."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     number = whole_number(which)
     draft = service.stored(home, number) if number is not None else service.started(shape)
     return _page(request, Typed(draft), {}, 200)
 
 
 def _page(request: Request, typed: Typed, raw: Mapping[str, str], status: int, message: str = "") -> Response:
-    home: Home = request.app.state.home
+    home = home_of(request)
     units = units_of(home, request)
-    with home.reading() as session:
-        revision = household(session).revision
     part = "x-part" in request.headers
     return render(
         request,
@@ -151,7 +145,7 @@ def _page(request: Request, typed: Typed, raw: Mapping[str, str], status: int, m
         most_bands=MOST_BANDS,
         most_seasons=MOST_SEASONS,
         names=DAY_NAMES,
-        revision=raw.get("revision", revision),
+        revision=raw.get("revision", basics(home).revision),
         message=message,
         typed=typed,
         replaces=raw.get("replaces_from", ""),
@@ -162,7 +156,7 @@ def _page(request: Request, typed: Typed, raw: Mapping[str, str], status: int, m
 @router.post("/tariffs/draft")
 def draft(request: Request, fields: Posted) -> Response:
     """One action on the draft; nothing is kept until "Keep"."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     units = units_of(home, request)
     typed = read(fields, units)
     action = fields.get("action", "look")
@@ -196,7 +190,7 @@ def _since(fields: Mapping[str, str]) -> date:
 def remove(request: Request, which: str, fields: Posted) -> Response:
     """Put a tariff away."""
     try:
-        undo = service.remove(request.app.state.home, whole_number(which, 0), whole_number(fields.get("revision"), -1))
+        undo = service.remove(home_of(request), whole_number(which, 0), whole_number(fields.get("revision"), -1))
     except Refusal as refusal:
         return _list(request, f"{refusal.message} Nothing was changed.", 422)
     return RedirectResponse(f"/garage/tariffs?undo={undo}", 303)
@@ -205,7 +199,7 @@ def remove(request: Request, which: str, fields: Posted) -> Response:
 @router.post("/tariffs/{which}/fetch")
 def fetch(request: Request, which: str, fields: Posted) -> Response:
     """Fetch the dated prices known now."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     count, _ = service.fetch(home, clocks.now(home), whole_number(which, 0), 365 if fields.get("how") == "year" else 1)
     return RedirectResponse(f"/garage/tariffs?fetched={count}", 303)
 
@@ -213,23 +207,22 @@ def fetch(request: Request, which: str, fields: Posted) -> Response:
 @router.post("/import/tariff")
 def upload(request: Request, sent: Upload) -> Response:
     """Open a tariff file in the painter: its preview; nothing is kept yet."""
-    home: Home = request.app.state.home
-    with home.reading() as session:
-        zone, currency = home_place(session).zone, household(session).currency
+    home = home_of(request)
+    here = basics(home)
     try:
         if not sent.content:
             raise Refusal("Choose a file first.")
         document = loaded(sent.content)
         ours = isinstance(document, dict) and document.get("format") == "frost-tally-tariff"
-        file = read_tariff(sent.content, zone) if ours else read_ocpi(sent.content, zone, holidays_of)
+        file = read_tariff(sent.content, here.zone) if ours else read_ocpi(sent.content, here.zone, holidays_of)
     except Refusal as refusal:
         return _list(request, f"{refusal.message} Nothing was changed.", 422)
     made = service.draft_of(file)
     if len(made.palette) > MOST_BANDS or len(made.seasons) > MOST_SEASONS + 1:
         return _list(request, f"The file has more than {MOST_BANDS} prices or {MOST_SEASONS} seasons. Nothing was changed.", 422)
     notes = list(file.notes)
-    if file.tariff.currency != currency:
-        notes.append(f"its prices are in {file.tariff.currency}, yours in {currency}: they are not converted")
+    if file.tariff.currency != here.currency:
+        notes.append(f"its prices are in {file.tariff.currency}, yours in {here.currency}: they are not converted")
     held = ""
     if file.tariff.series is not None:
         held = imports.hold(home, sent.name, file.tariff.series)
@@ -241,7 +234,7 @@ def upload(request: Request, sent: Upload) -> Response:
 @router.get("/tariffs/{which}/{file}")
 def download(request: Request, which: str, file: str) -> Response:
     """A tariff as JSON or OCPI, its dated prices as CSV."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     number = whole_number(which, 0)
     if file == "prices.csv":
         rows, zone = price_rows(home, number)

@@ -14,18 +14,18 @@ from ...core.drive.road import Surface
 from ...core.drive.tally import Tally
 from ...core.errors import Refusal
 from ...core.heat.warm import WarmUpChoice
-from ...household.home import Home, Stale
 from ...services import clock as clocks
 from ...services import nights
 from ...services import tonight as service
 from ...services.evening import Levers
+from ...services.home import Stale
 from ...services.tariffs import fetch_all
 from ...services.warmup import settle
 from ..drawing import ribbon, stair
 from ..forms import choice, clock, number, parse, views
 from ..guard import Posted
 from ..levers import Asked, LeverRoom, Made
-from ..page import whole_number
+from ..page import home_of, whole_number
 from ..units import Units
 from ..wording import NBSP, Verdict, cause_words, hour, hour_up, kept_words, night_title, verdict
 from ..words_warm import CHOICES
@@ -278,7 +278,7 @@ def _stale(request: Request, made: Made[service.Tonight], problem: Stale) -> Res
 @router.post("/tonight/put-back")
 def put_back(request: Request, fields: Posted) -> Response:
     """Leave the plan that is kept: tonight is as usual again."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     car = whole_number(fields.get("car"), 0)
     number = nights.leave(home, car, clocks.now(home))
     return RedirectResponse(f"/tonight?car={car}&undo={number}", 303)
@@ -303,7 +303,7 @@ def note(request: Request, fields: Posted) -> Response:
 @router.post("/tonight/clock")
 def move_clock(request: Request, fields: Posted) -> Response:
     """Move a clock that stands still on to the next evening or morning."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     now = clocks.move_on(home)
     fetch_all(home, now)
     settle(home, now)

@@ -9,13 +9,12 @@ from pydantic import BaseModel
 from ...core.drive.tyre_log import WHEELS
 from ...core.errors import Refusal
 from ...formats.table import write_table
-from ...household.home import Home
 from ...services import clock as clocks
 from ...services import tyres as service
 from ..drawing import wheels as drawing
 from ..forms import choice, number, parse, views
 from ..guard import Posted
-from ..page import render, units_of, whole_number
+from ..page import home_of, render, units_of, whole_number
 from .day import YES_NO
 from .house import csv_file
 
@@ -40,7 +39,7 @@ def room(request: Request) -> Response:
 
 
 def _page(request: Request, typed: dict[str, str], errors: dict[str, str], status: int, car: int | None = None) -> Response:
-    home: Home = request.app.state.home
+    home = home_of(request)
     units = units_of(home, request)
     log = service.tyre_log(home, clocks.now(home), car or whole_number(request.query_params.get("car")))
     values = {"tyre_c": units.field(log.outside_c, "temperature"), "warm": "no", **typed}
@@ -74,7 +73,7 @@ def _said(log: service.TyreLog) -> tuple[str, str]:
 @router.post("")
 def note(request: Request, fields: Posted) -> Response:
     """Keep a look, or read the wheel sensors."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     car, now = whole_number(fields.get("car"), 0), clocks.now(home)
     if fields.get("how") == "sensors":
         return RedirectResponse(f"/day/tyres?car={car}&undo={service.read_sensors(home, car, now)}", 303)
@@ -92,7 +91,7 @@ def note(request: Request, fields: Posted) -> Response:
 @router.get("/readings.csv")
 def readings_csv(request: Request) -> Response:
     """All readings as CSV, in kPa and °C."""
-    home: Home = request.app.state.home
+    home = home_of(request)
     log = service.tyre_log(home, clocks.now(home), whole_number(request.query_params.get("car")), years=200)
     rows = [
         [at.isoformat(), wheel, kpa, c, "yes" if warm else "no", source]

@@ -1,0 +1,43 @@
+"""The home as every room sees it: who looks and in which units, the contracts' money, the clock, and how old a page may be."""
+
+from dataclasses import dataclass
+
+from ..household.calendar import holidays_of
+from ..household.home import Home, Stale, home_place, household, people
+
+__all__ = ["Basics", "Home", "Stale", "Viewer", "basics", "holidays_of", "viewer"]
+
+
+@dataclass(frozen=True)
+class Basics:
+    """What many rooms need: the clock at home, the contracts' money, and the revision that a change is made on."""
+
+    zone: str
+    currency: str
+    revision: int
+
+
+def basics(home: Home) -> Basics:
+    """The home's clock, money and revision."""
+    with home.reading() as session:
+        house = household(session)
+        return Basics(home_place(session).zone, house.currency, house.revision)
+
+
+@dataclass(frozen=True)
+class Viewer:
+    """Who looks: units of distance, temperature and pressure, money, and how much of it one of the contracts' is worth."""
+
+    distance: str
+    temperature: str
+    pressure: str
+    currency: str
+    per_contract: float
+
+
+def viewer(home: Home, person: int | None = None) -> Viewer:
+    """The person of that number, else the first."""
+    with home.reading() as session:
+        everybody = people(session)
+        row = next((each for each in everybody if each.id == person), everybody[0])
+        return Viewer(row.distance_unit, row.temperature_unit, row.pressure_unit, row.currency, row.per_contract)

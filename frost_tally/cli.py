@@ -21,7 +21,7 @@ from .services.tonight import Tonight, tonight
 from .settings import Settings
 from .web.app import create_app
 from .web.page import units_of
-from .web.wording import verdict
+from .web.words.night import verdict
 
 app = typer.Typer(help="Frost Tally: charging an electric car at home in a real winter.", no_args_is_help=True)
 out = Console()

@@ -20,7 +20,7 @@ from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
 from .page import home_of, render, whole_number
 from .rooms import basis, compare, day, departures, garage, house, outlets, setup, tariffs, tonight, tyres, undo, warmup
-from .wording import figure_words, percent
+from .words.sentence import figure_words, percent
 
 HERE = Path(__file__).parent
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ...core.charge.bench import Bench, Entry, Need
 from ...core.charge.supply import ChargeRate
 from ..units import Units
-from ..wording import link_words
+from ..words.sentence import link_words
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
 WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 110.0, 356.0, 212.0

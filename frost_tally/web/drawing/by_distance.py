@@ -6,7 +6,7 @@ from math import log
 from ...core.heat.warm import WarmUpChoice
 from ...services.warmup import WarmUpRoom
 from ..units import Units
-from ..words_warm import CHOICES
+from ..words.warm import CHOICES
 from .svg import box, hatches, line, picture, polygon, text
 from .warmth import NARROW, WIDE, kind
 

@@ -8,7 +8,7 @@ from ...core.drive.levers import Lever
 from ...core.drive.speeds import SpeedView
 from ...services.day import Day
 from ..units import Units
-from ..wording import hour
+from ..words.night import hour
 from .svg import box, element, hatches, line, path, picture, polygon, text
 
 WIDE, NARROW = 1120.0, 356.0

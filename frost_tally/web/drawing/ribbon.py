@@ -6,7 +6,8 @@ from functools import cached_property
 
 from ...services.tonight import Tonight
 from ..units import Units
-from ..wording import hour, hour_up, percent, verdict
+from ..words.night import hour, hour_up, verdict
+from ..words.sentence import percent
 from .svg import element, ground, hatches, line, path, picture, polygon, text
 
 WIDE, BASE = 1120.0, 276.0

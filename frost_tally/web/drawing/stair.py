@@ -2,10 +2,11 @@
 
 from dataclasses import dataclass
 
+from ...core.drive.causes import Kind
 from ...core.drive.certainty import Band
 from ...core.drive.tally import Tally
 from ..units import Units
-from ..wording import cause_words
+from ..words.causes import cause_words
 from .svg import element, hatches, line, path, picture, text, torn
 
 WIDE, HIGH = 1120.0, 236.0
@@ -35,7 +36,7 @@ def treads(tally: Tally, units: Units) -> list[Tread]:
     big = [(cause_words(s.cause, units), s.cause.kind, s.lost_km) for s in tally.steps if abs(s.lost_km) >= SMALL_KM]
     rest = sum(s.lost_km for s in tally.steps if abs(s.lost_km) < SMALL_KM)
     if abs(rest) >= SMALL_KM:
-        big.append(("small ones", "road", rest))
+        big.append(("small ones", Kind.ROAD, rest))
     found, km = [], tally.mild_km
     for label, kind, lost in big:
         found.append(Tread(label, kind, lost, km))

@@ -7,7 +7,7 @@ from ...core.advice.warm_up import Course
 from ...core.advice.worth import COMFORT_C, Option
 from ...services.warmup import BEFORE_S, WarmUpRoom
 from ..units import Units
-from ..words_warm import CHOICES, PARTS, clock_words
+from ..words.warm import CHOICES, PARTS, clock_words
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
 WIDE, NARROW = 1120.0, 356.0

@@ -15,8 +15,8 @@ from ..drawing import months as drawing
 from ..forms import choice, number, picks
 from ..levers import Asked, LeverRoom
 from ..units import Units
-from ..wording import Verdict
-from ..words_garage import compare_rows, compare_verdict
+from ..words.garage import compare_rows, compare_verdict
+from ..words.sentence import Verdict
 from .house import csv_file
 
 WAIT = "Planning every night of the last year for each car under each tariff …"

@@ -21,8 +21,8 @@ from ..guard import Posted, Upload
 from ..levers import Asked, LeverRoom, Made
 from ..page import home_of, units_of, whole_number
 from ..units import Units
-from ..wording import Verdict
-from ..words_day import learnt_words, lever_rows, rated_words, tyre_words, verdict
+from ..words.day import learnt_words, lever_rows, rated_words, tyre_words, verdict
+from ..words.sentence import Verdict
 from .tonight import SURFACES, Ledger, ledger
 
 router = APIRouter()

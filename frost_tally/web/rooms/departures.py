@@ -20,7 +20,7 @@ from ..forms import choice, clock, day, number, parse, shown, text, views
 from ..guard import Posted
 from ..page import home_of, render, units_of, whole_number
 from ..units import Units
-from ..words_warm import CHOICES
+from ..words.warm import CHOICES
 from .house import csv_file
 
 router = APIRouter(prefix="/warm-up")

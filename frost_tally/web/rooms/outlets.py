@@ -12,8 +12,8 @@ from ..drawing import bench as drawing
 from ..forms import number, picks
 from ..levers import Asked, LeverRoom
 from ..units import Units
-from ..wording import Verdict
-from ..words_garage import bench_rows, bench_verdict
+from ..words.garage import bench_rows, bench_verdict
+from ..words.sentence import Verdict
 
 router = APIRouter()
 

@@ -27,8 +27,10 @@ from ..guard import Posted
 from ..levers import Asked, LeverRoom, Made
 from ..page import home_of, whole_number
 from ..units import Units
-from ..wording import NBSP, Verdict, cause_words, hour, hour_up, kept_words, night_title, verdict
-from ..words_warm import CHOICES
+from ..words.causes import cause_why, cause_words
+from ..words.night import hour, hour_up, kept_words, night_title, verdict
+from ..words.sentence import NBSP, Verdict
+from ..words.warm import CHOICES
 
 router = APIRouter()
 WARM_UPS = {each.value: words for each, words in CHOICES.items()}
@@ -120,7 +122,7 @@ def ledger(tally: Tally | None, units: Units) -> tuple[Ledger, ...]:
             units.text(-step.share, "percent", 1, unit=False),
             units.text(step.extra_kwh, "energy", 2, unit=False),
             units.text(step.extra_cost, "money", unit=False),
-            step.cause.why,
+            cause_why(step.cause),
             tuple(known[key] for key in step.cause.figures if key in known),
         )
         for step in (tally.steps if tally else ())

@@ -19,8 +19,8 @@ from ..forms import choice, clock, number
 from ..guard import Posted
 from ..levers import Asked, LeverRoom
 from ..units import Units
-from ..wording import Verdict
-from ..words_warm import CAUTIONS, CHOICES, PARTS, home_words, missed_words, target_words, verdict
+from ..words.sentence import Verdict
+from ..words.warm import CAUTIONS, CHOICES, PARTS, home_words, missed_words, target_words, verdict
 from .day import YES_NO
 
 router = APIRouter()

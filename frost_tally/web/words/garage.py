@@ -1,12 +1,12 @@
 """Sentences and tables of the bench and the comparison."""
 
-from ..core.charge.bench import COLD_C, Entry, Reason
-from ..core.charge.tariff import MONTHS
-from ..core.units import KM_PER_MILE
-from ..services.compare import Comparison
-from ..services.outlets import OutletsBench
-from .units import Units
-from .wording import Part, Verdict
+from ...core.charge.bench import COLD_C, Entry, Reason
+from ...core.charge.tariff import MONTHS
+from ...core.units import KM_PER_MILE
+from ...services.compare import Comparison
+from ...services.outlets import OutletsBench
+from ..units import Units
+from .sentence import Part, Verdict
 
 
 def bench_verdict(made: OutletsBench, units: Units) -> Verdict:

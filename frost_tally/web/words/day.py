@@ -1,9 +1,9 @@
 """Sentences of the day: the verdict, the levers, what was learnt, the dashboard's kilometres."""
 
-from ..core.drive.levers import Lever
-from ..services.day import Day
-from .units import Units
-from .wording import Part, Verdict, band_words, percent
+from ...core.drive.levers import Lever
+from ...services.day import Day
+from ..units import Units
+from .sentence import Part, Verdict, band_words, percent
 
 LEVERS = {
     "slower_5": "5 km/h slower on the motorway",

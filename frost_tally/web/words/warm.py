@@ -2,13 +2,13 @@
 
 from datetime import timedelta
 
-from ..core.advice.worth import COMFORT_C, Option
-from ..core.battery.cold import Chemistry
-from ..core.car import Preheats
-from ..core.heat.warm import PACK_TARGET_C, WarmUpChoice
-from ..services.warmup import WarmUpRoom
-from .units import Units
-from .wording import Part, Verdict, percent
+from ...core.advice.worth import COMFORT_C, Option
+from ...core.battery.cold import Chemistry
+from ...core.car import Preheats
+from ...core.heat.warm import PACK_TARGET_C, WarmUpChoice
+from ...services.warmup import WarmUpRoom
+from ..units import Units
+from .sentence import Part, Verdict, percent
 
 CHOICES = {
     WarmUpChoice.NOTHING: "nothing",

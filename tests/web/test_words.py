@@ -4,12 +4,20 @@ import unittest
 from dataclasses import replace
 from datetime import timedelta
 
+from frost_tally.core.car import preset
 from frost_tally.core.charge.night import Rival
+from frost_tally.core.drive.causes import CAUSES
 from frost_tally.core.drive.certainty import Band
+from frost_tally.core.drive.day import Start
+from frost_tally.core.drive.road import Conditions
+from frost_tally.core.drive.tally import fair_tally
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.units import Units
-from frost_tally.web.wording import band_words, verdict
+from frost_tally.web.words.causes import NAMES, TURNED, cause_words
+from frost_tally.web.words.night import verdict
+from frost_tally.web.words.sentence import band_words
+from tests.core.test_tally import DAY
 from tests.web.client import WebCase
 
 OWNERS = Units("mi", "F", "psi", "CAD")
@@ -67,3 +75,13 @@ class FrostWords(WebCase):
         self.assertIn(f"From 07:48 it would cost €{cost + 0.63:.2f}.", notes)
         self.assertIn("would cost €0.40 less, but leave the pack at −14 °C instead of 15 °C: that warmth spares €0.55", notes)
         self.assertNotIn("this frost", " ".join(verdict(night, Units()).notes))
+
+
+class Causes(unittest.TestCase):
+    def test_every_cause_has_its_words_and_nothing_else_has(self) -> None:
+        self.assertEqual(set(NAMES), set(CAUSES))
+        self.assertLessEqual(set(TURNED), set(CAUSES))
+        hot = fair_tally(preset("compact_hatch"), DAY, Conditions(33.0, cabin_set_c=20.0), Start(0.8, 30.0, 33.0)).steps
+        said = [cause_words(step.cause, Units()) for step in hot]
+        for name in ("thin air", "warm tyres", "cooling"):
+            self.assertIn(name, said)

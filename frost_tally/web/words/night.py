@@ -1,62 +1,13 @@
-"""Sentences: what to do, then why; numbers with units; bands in words."""
+"""Sentences of the night: what to do, then why; numbers with units; bands in words."""
 
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from babel.dates import format_date
 
-from ..core.charge.tariff import SERIES_BAND
-from ..core.drive.certainty import Band
-from ..core.drive.tally import Cause
-from ..services.tonight import BEDTIME, Tonight
-from .units import Units
-
-NBSP = "\u00a0"
-
-
-@dataclass(frozen=True)
-class Part:
-    """A piece of a sentence; `tone` is "", "strong" or "heat"."""
-
-    text: str
-    tone: str = ""
-
-
-@dataclass(frozen=True)
-class Verdict:
-    """The decision in one sentence, and what follows from it in the next."""
-
-    lead: tuple[Part, ...]
-    then: tuple[Part, ...]
-    notes: tuple[str, ...] = ()
-    short: tuple[Part, ...] = ()
-
-    @property
-    def brief(self) -> tuple[Part, ...]:
-        """The decision in a line, for where there is no room for more."""
-        return self.short or self.lead
-
-    @property
-    def plain(self) -> str:
-        """Both sentences as plain text."""
-        return " ".join(
-            "".join(part.text for part in line).replace(NBSP, " ").replace("\u2060", "") for line in (self.lead, self.then)
-        ).strip()
-
-
-def cause_words(cause: Cause, units: Units) -> str:
-    """A cause with its number in the owner's units: "22 kPa low", "speed 110"."""
-    if cause.amount is None:
-        return cause.label
-    if cause.key == "pressure":
-        return f"{units.text(abs(cause.amount), 'pressure')} {'low' if cause.amount < 0 else 'high'}"
-    return f"{cause.label} {units.text(cause.amount, cause.key, unit=False)}"
-
-
-def figure_words(key: str) -> str:
-    """A figure's key without its part and its unit suffix: "certainty.drag_area_m2" is "drag area"."""
-    name = key.split(".", 1)[1]
-    return name.removesuffix("_m2").removesuffix("_c").replace("_", " ").replace(".", " ")
+from ...core.charge.tariff import SERIES_BAND
+from ...services.tonight import BEDTIME, Tonight
+from ..units import Units
+from .sentence import Part, Verdict, band_words, percent
 
 
 def hour(moment: datetime, night: Tonight) -> str:
@@ -67,17 +18,6 @@ def hour(moment: datetime, night: Tonight) -> str:
 def hour_up(moment: datetime, night: Tonight) -> str:
     """Local time, rounded up to the minute."""
     return hour(moment + timedelta(seconds=59), night)
-
-
-def percent(level: float) -> str:
-    """A level in whole per cent, with its sign."""
-    return f"{round(100 * level)}{NBSP}%".replace("-", "−")
-
-
-def band_words(band: Band) -> str:
-    """A band of levels: "likely 29–41"."""
-    low, high = max(0.0, band.low), max(0.0, band.high)
-    return f"likely {round(100 * low)}\u2060–\u2060{round(100 * high)}"
 
 
 def night_title(night: Tonight) -> str:
@@ -219,17 +159,3 @@ def _not_enough(night: Tonight) -> str:
     if night.need_soc <= 1.0:
         return f"{short}. Leaving with {percent(min(1.0, night.need_soc + 0.005))} would keep it."
     return f"{short}, and even a full pack would not keep it. Drive slower, shorten the day, or plan a stop to charge."
-
-
-LINKS = {
-    "code rule on the breaker": "code rule",
-    "rest of the shared circuit": "shared",
-    "car’s own setting": "car set to",
-    "car’s AC limit": "car",
-    "car’s AC power": "car’s power",
-}
-
-
-def link_words(name: str) -> str:
-    """A limit in a word or two, for a picture."""
-    return LINKS.get(name, name)

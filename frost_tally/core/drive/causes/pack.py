@@ -1,0 +1,78 @@
+"""What the pack and the cabin take: age, cold, braking that is refused, heat, and standing."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from ...units import Array
+from ..day import Lanes, Road
+from .base import Case, Cause, Kind, Switch
+
+COLD_PACK_C, REGEN_C, REGEN_SOC = 25.0, 15.0, 0.9
+
+
+class Age(Cause):
+    """The pack holds less than when it was new."""
+
+    key = "age"
+
+    def differs(self, case: Case) -> bool:
+        return case.car.pack.soh < 1
+
+    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
+        return replace(lanes, capacity_kwh=np.where(on, case.car.pack.usable_kwh, case.car.pack.usable_kwh_new))
+
+
+class ColdPack(Switch):
+    """A cold pack holds some energy back and resists more."""
+
+    key, kind, figures = "cold_pack", Kind.COLD, ("pack.usable_nmc.at_-10", "pack.resistance.at_-10")
+
+    def differs(self, case: Case) -> bool:
+        return case.coldest_c < COLD_PACK_C
+
+
+class LostRegen(Switch):
+    """A cold or full pack refuses braking energy."""
+
+    key, kind = "regen_limit", Kind.COLD
+    figures = ("pack.regen_none_below", "pack.regen_full_from", "pack.regen_fades_from_level")
+
+    def differs(self, case: Case) -> bool:
+        return case.coldest_c < REGEN_C or case.start.soc > REGEN_SOC
+
+
+class Climate(Switch):
+    """Warming the cabin, or cooling it."""
+
+    key, kind, figures = "climate_on", Kind.HEAT, ("cabin.conductance_moving", "cabin.capacity")
+    turned_figures = ("climate.sun_gain", "climate.open_air", "climate.cooling_to")
+
+    def differs(self, case: Case) -> bool:
+        return case.conditions.cabin_set_c is not None
+
+    def turned(self, case: Case) -> bool:
+        set_c = case.conditions.cabin_set_c
+        return set_c is not None and case.conditions.ambient_c > set_c
+
+
+class PackHeat(Switch):
+    """The car warms its pack while it drives."""
+
+    key, kind, figures = "pack_heat", Kind.HEAT, ("pack.conductance_moving",)
+
+    def differs(self, case: Case) -> bool:
+        threshold = case.car.pack.drive_heat_to_c
+        return case.conditions.heater > 0 and threshold is not None and case.coldest_c < threshold
+
+
+class Standing(Cause):
+    """A parked car stays a little awake."""
+
+    key, figures = "standby", ("parked.idle",)
+
+    def differs(self, case: Case) -> bool:
+        return case.standby_soc > 0 or any(leg.road is Road.PARKED for leg in case.trip.legs)
+
+    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
+        return replace(lanes, standby=on, soc=lanes.soc + (1 - on) * case.standby_soc)

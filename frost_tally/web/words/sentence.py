@@ -1,0 +1,68 @@
+"""What sentences are made of: parts with a tone, levels and bands in words."""
+
+from dataclasses import dataclass
+
+from ...core.drive.certainty import Band
+
+NBSP = "\u00a0"
+
+
+@dataclass(frozen=True)
+class Part:
+    """A piece of a sentence; `tone` is "", "strong" or "heat"."""
+
+    text: str
+    tone: str = ""
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """The decision in one sentence, and what follows from it in the next."""
+
+    lead: tuple[Part, ...]
+    then: tuple[Part, ...]
+    notes: tuple[str, ...] = ()
+    short: tuple[Part, ...] = ()
+
+    @property
+    def brief(self) -> tuple[Part, ...]:
+        """The decision in a line, for where there is no room for more."""
+        return self.short or self.lead
+
+    @property
+    def plain(self) -> str:
+        """Both sentences as plain text."""
+        return " ".join(
+            "".join(part.text for part in line).replace(NBSP, " ").replace("\u2060", "") for line in (self.lead, self.then)
+        ).strip()
+
+
+def percent(level: float) -> str:
+    """A level in whole per cent, with its sign."""
+    return f"{round(100 * level)}{NBSP}%".replace("-", "−")
+
+
+def band_words(band: Band) -> str:
+    """A band of levels: "likely 29–41"."""
+    low, high = max(0.0, band.low), max(0.0, band.high)
+    return f"likely {round(100 * low)}\u2060–\u2060{round(100 * high)}"
+
+
+def figure_words(key: str) -> str:
+    """A figure's key without its part and its unit suffix: "certainty.drag_area_m2" is "drag area"."""
+    name = key.split(".", 1)[1]
+    return name.removesuffix("_m2").removesuffix("_c").replace("_", " ").replace(".", " ")
+
+
+LINKS = {
+    "code rule on the breaker": "code rule",
+    "rest of the shared circuit": "shared",
+    "car’s own setting": "car set to",
+    "car’s AC limit": "car",
+    "car’s AC power": "car’s power",
+}
+
+
+def link_words(name: str) -> str:
+    """A limit in a word or two, for a picture."""
+    return LINKS.get(name, name)

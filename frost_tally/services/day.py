@@ -7,11 +7,11 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ..core.advice.remedies import Remedy, Situation, remedies
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import Band, Point, along
 from ..core.drive.day import Leg, Road, Start, Trip
 from ..core.drive.extras import Extras
-from ..core.drive.levers import Lever, Situation, levers
 from ..core.drive.rating import Rated, dashboard_km
 from ..core.drive.road import Conditions, Surface
 from ..core.drive.speeds import SpeedView, speed_view
@@ -114,7 +114,7 @@ class Day:
     start: Start
     points: tuple[Point, ...]
     tally: Tally | None
-    changes: tuple[Lever, ...]
+    remedies: tuple[Remedy, ...]
     speeds: SpeedView | None
     rated: Rated
     reserve: float
@@ -270,7 +270,7 @@ def day(
         start,
         points,
         tally,
-        levers(situation),
+        remedies(situation),
         speed_view(night.car, trip, conditions, start, SPEEDS_KMH) if roads else None,
         dashboard_km(night.car, start.soc),
         row.habit.reserve,

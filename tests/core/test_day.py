@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.stats import norm
 from scipy.stats import t as student
 
+from frost_tally.core.advice.remedies import REMEDIES, Situation, remedies
 from frost_tally.core.car import Car, Factors, preset
 from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.again import Days, Habit, driven_again
@@ -16,7 +17,6 @@ from frost_tally.core.drive.certainty import TAIL, Band, along, arrival, odd, ow
 from frost_tally.core.drive.day import Leg, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
 from frost_tally.core.drive.learn import learn
-from frost_tally.core.drive.levers import CHANGES, Situation, levers
 from frost_tally.core.drive.rating import dashboard_km
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.shapley import sampling_error, shapley, subsets
@@ -67,8 +67,8 @@ class Levers(unittest.TestCase):
             conditions=replace(FROST, drag_factor=Extras(True, True, True, True).drag_factor, style=1.2),
             start=Start(0.8, -10, -10),
         )
-        found = levers(laden)
-        self.assertEqual({lever.key for lever in found}, set(CHANGES))
+        found = remedies(laden)
+        self.assertEqual({lever.key for lever in found}, set(REMEDIES))
         self.assertEqual([lever.worth for lever in found], sorted((lever.worth for lever in found), reverse=True))
         by = {lever.key: lever for lever in found}
         self.assertGreater(by["slower_10"].gain_soc, by["slower_5"].gain_soc)
@@ -79,7 +79,7 @@ class Levers(unittest.TestCase):
     def test_what_cannot_be_done_is_not_offered(self) -> None:
         keys = {
             lever.key
-            for lever in levers(
+            for lever in remedies(
                 situation(conditions=Conditions(20.0), trip=Trip((Leg(Road.TOWN, 20),)), limit_soc=1.0, later_c=20.0)
             )
         }

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from datetime import timedelta
 
+from ...core.advice.remedies import Remedy
 from ...core.drive.certainty import Point
-from ...core.drive.levers import Lever
 from ...core.drive.speeds import SpeedView
 from ...services.day import Day
 from ..units import Units
@@ -98,21 +98,21 @@ def _across(day: Day, left: float, right: float) -> list[float]:
     return places
 
 
-def gains(changes: Sequence[tuple[Lever, str, str]], phone: bool = False) -> str:
-    """Levers as bars of what they give at arrival, the best per effort on top; words and price beside."""
+def gains(changes: Sequence[tuple[Remedy, str, str]], phone: bool = False) -> str:
+    """Remedies as bars of what they give at arrival, the best per effort on top; words and price beside."""
     width, row, bar_x = (NARROW, 52.0, 0.0) if phone else (WIDE, 34.0, 330.0)
-    most = max((lever.gain_soc for lever, _, _ in changes), default=0.01)
+    most = max((remedy.gain_soc for remedy, _, _ in changes), default=0.01)
     parts = [hatches("gain" if not phone else "slimgain")]
-    for i, (lever, words, price) in enumerate(changes):
+    for i, (remedy, words, price) in enumerate(changes):
         top = i * row
         room = (width - 150) if phone else 420.0
-        long = max(3.0, lever.gain_soc / most * room)
-        gain = f"+{100 * lever.gain_soc:.1f} %"
+        long = max(3.0, remedy.gain_soc / most * room)
+        gain = f"+{100 * remedy.gain_soc:.1f} %"
         parts.append(text(0, top + (16 if phone else 21), words, "b"))
         parts.append(box(bar_x, top + (24 if phone else 6), long, 18, "charge"))
         parts.append(text(bar_x + long + 8, top + (38 if phone else 20), gain, "b"))
         parts.append(text(width, top + (16 if phone else 20), price, "end dim"))
-    words_all = "; ".join(f"{words} {100 * lever.gain_soc:.1f} per cent, {price}" for lever, words, price in changes)
+    words_all = "; ".join(f"{words} {100 * remedy.gain_soc:.1f} per cent, {price}" for remedy, words, price in changes)
     kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     return picture(width, row * len(changes), f"What would help: {words_all}", "".join(parts), kind)
 

@@ -21,7 +21,7 @@ from ..guard import Posted, Upload
 from ..levers import Asked, LeverRoom, Made
 from ..page import home_of, units_of, whole_number
 from ..units import Units
-from ..words.day import learnt_words, lever_rows, rated_words, tyre_words, verdict
+from ..words.day import learnt_words, rated_words, remedy_rows, tyre_words, verdict
 from ..words.sentence import Verdict
 from .tonight import SURFACES, Ledger, ledger
 
@@ -88,9 +88,9 @@ class DayView:
 
 def view(made: service.Day, units: Units) -> DayView:
     """The room as text and pictures."""
-    tally, rows = made.tally, lever_rows(made, units)
+    tally, rows = made.tally, remedy_rows(made, units)
     band = stair.range_band(made.start.soc, made.arrival, made.trip.distance_km, tally) if tally else (0.0, 0.0)
-    kinds = ("rating.", "extras.", "lever.", "learn.", "certainty.")
+    kinds = ("rating.", "extras.", "remedy.", "learn.", "certainty.")
     return DayView(
         made,
         units,

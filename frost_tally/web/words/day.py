@@ -1,11 +1,11 @@
 """Sentences of the day: the verdict, the levers, what was learnt, the dashboard's kilometres."""
 
-from ...core.drive.levers import Lever
+from ...core.advice.remedies import Remedy
 from ...services.day import Day
 from ..units import Units
 from .sentence import Part, Verdict, band_words, percent
 
-LEVERS = {
+REMEDIES = {
     "slower_5": "5 km/h slower on the motorway",
     "slower_10": "10 km/h slower on the motorway",
     "preheat": "warm cabin and pack on the cable",
@@ -47,21 +47,21 @@ def _then(day: Day, units: Units) -> str:
     return f"{low}, and even a full pack would not do: {ways}."
 
 
-def lever_rows(day: Day, units: Units) -> tuple[tuple[Lever, str, str], ...]:
-    """Levers with their words and what they cost."""
+def remedy_rows(day: Day, units: Units) -> tuple[tuple[Remedy, str, str], ...]:
+    """Remedies with their words and what they cost."""
     found = []
-    for lever in day.changes:
-        words = LEVERS[lever.key]
+    for remedy in day.remedies:
+        words = REMEDIES[remedy.key]
         if units.distance == "mi":
             words = words.replace("10 km/h", "6 mph").replace("5 km/h", "3 mph")
         if units.temperature == "F":
             words = words.replace("3 °C", "5 °F")
         price = "free"
-        if lever.minutes >= 0.5:
-            price = f"{lever.minutes:.0f} min more"
-        elif lever.cost >= 0.005:
-            price = units.money(lever.cost)
-        found.append((lever, words, f"{units.text(lever.gain_km, 'distance')}, {price}"))
+        if remedy.minutes >= 0.5:
+            price = f"{remedy.minutes:.0f} min more"
+        elif remedy.cost >= 0.005:
+            price = units.money(remedy.cost)
+        found.append((remedy, words, f"{units.text(remedy.gain_km, 'distance')}, {price}"))
     return tuple(found)
 
 

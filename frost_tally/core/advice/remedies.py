@@ -1,4 +1,4 @@
-"""What each free change would give on the same day, ranked by gain per effort, each with its price in minutes or money."""
+"""What would help: what each change would give on the same day, ranked by gain per effort, each with its price in minutes or money."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -7,30 +7,13 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..car import Car
+from ..drive.day import Road, Start, Trip
+from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, Extras
+from ..drive.road import Conditions
+from ..drive.trip import lanes, run, side_by_side
 from ..heat.warm import WarmUpChoice, warm_up
 from ..units import Array
-from .day import Road, Start, Trip
-from .extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, Extras
-from .road import Conditions
-from .trip import lanes, run, side_by_side
 
-EFFORT = {
-    key: figure(f"lever.{key}", value, "", Basis.COMMON_PRACTICE, f"effort of {what}, 1 for a touch, 5 for a change of plan")
-    for key, value, what in (
-        ("slower_5", 1.5, "driving 5 km/h slower"),
-        ("slower_10", 2.5, "driving 10 km/h slower"),
-        ("preheat", 1.0, "warming on the cable"),
-        ("tyres", 2.0, "pumping the tyres"),
-        ("covers", 2.0, "putting covers on"),
-        ("box", 4.0, "taking the box off"),
-        ("carrier", 3.0, "taking the carrier off"),
-        ("snow", 1.0, "brushing the car"),
-        ("cooler", 1.5, "3 °C less with warm seats"),
-        ("gentle", 2.0, "driving gently"),
-        ("later", 4.0, "leaving later"),
-        ("limit", 1.0, "a higher limit"),
-    )
-}
 GENTLE = figure("style.gentle", 0.85, "", Basis.COMMON_PRACTICE, "gentle driving, on accelerations in stop-and-go")
 COOLER_K = 3.0
 STEP_SOC = 0.10
@@ -38,7 +21,7 @@ STEP_SOC = 0.10
 
 @dataclass(frozen=True)
 class Situation:
-    """The day as it stands, and what the levers need to know.
+    """The day as it stands, and what the remedies need to know.
 
     `motorway` multiplies its speeds; `later_c` is the air two hours later; `wall_kw` what the cable gives (0 unplugged);
     money per kWh in the pack, and from the wall in the last hour before departure.
@@ -59,7 +42,7 @@ class Situation:
 
 
 @dataclass(frozen=True)
-class Lever:
+class Remedy:
     """One change: key, what it gives at arrival (level 0 to 1) and in range (km), what it costs in minutes and money."""
 
     key: str
@@ -78,17 +61,18 @@ class Lever:
 Change = Callable[[Situation], tuple[Situation, float] | None]
 
 
-def levers(now: Situation, least_soc: float = 0.002) -> tuple[Lever, ...]:
-    """All levers that give at least `least_soc` at arrival on this day, the best per effort first."""
-    changed = {key: done for key, change in CHANGES.items() if (done := change(now)) is not None}
+def remedies(now: Situation, least_soc: float = 0.002) -> tuple[Remedy, ...]:
+    """All remedies that give at least `least_soc` at arrival on this day, the best per effort first."""
+    changed = {key: done for key, (_, change) in REMEDIES.items() if (done := change(now)) is not None}
     used, hours = _driven([now, *(then for then, _ in changed.values())])
     per_soc = now.trip.distance_km / max(float(used[0]), 1e-9)
     found = []
     for i, (key, (then, cost)) in enumerate(changed.items(), 1):
         gain = float((then.start.soc - used[i]) - (now.start.soc - used[0]))
         if gain >= least_soc:
-            found.append(Lever(key, gain, gain * per_soc, 60.0 * float(hours[i] - hours[0]), cost, EFFORT[key]))
-    return tuple(sorted(found, key=lambda lever: -lever.worth))
+            minutes = 60.0 * float(hours[i] - hours[0])
+            found.append(Remedy(key, gain, gain * per_soc, minutes, cost, REMEDIES[key][0]))
+    return tuple(sorted(found, key=lambda remedy: -remedy.worth))
 
 
 def _driven(days: Sequence[Situation]) -> tuple[Array, Array]:
@@ -169,18 +153,25 @@ def _limit(now: Situation) -> tuple[Situation, float] | None:
     return replace(now, start=replace(now.start, soc=now.start.soc + room)), room * now.car.pack.usable_kwh * now.price_in_pack
 
 
-CHANGES: dict[str, Change] = {
-    "slower_5": _slower(5.0),
-    "slower_10": _slower(10.0),
-    "preheat": _preheat,
-    "tyres": _tyres,
-    "covers": _off("covers_off", COVERS_OFF),
-    "box": _off("roof_box", ROOF_BOX),
-    "carrier": _off("rear_carrier", REAR_CARRIER),
-    "snow": _off("snow", SNOW),
-    "cooler": _cooler,
-    "gentle": _gentle,
-    "later": _later,
-    "limit": _limit,
+def _effort(key: str, value: float, what: str) -> float:
+    return figure(f"remedy.{key}", value, "", Basis.COMMON_PRACTICE, f"effort of {what}, 1 for a touch, 5 for a change of plan")
+
+
+REMEDIES: dict[str, tuple[float, Change]] = {
+    key: (_effort(key, effort, what), change)
+    for key, effort, what, change in (
+        ("slower_5", 1.5, "driving 5 km/h slower", _slower(5.0)),
+        ("slower_10", 2.5, "driving 10 km/h slower", _slower(10.0)),
+        ("preheat", 1.0, "warming on the cable", _preheat),
+        ("tyres", 2.0, "pumping the tyres", _tyres),
+        ("covers", 2.0, "putting covers on", _off("covers_off", COVERS_OFF)),
+        ("box", 4.0, "taking the box off", _off("roof_box", ROOF_BOX)),
+        ("carrier", 3.0, "taking the carrier off", _off("rear_carrier", REAR_CARRIER)),
+        ("snow", 1.0, "brushing the car", _off("snow", SNOW)),
+        ("cooler", 1.5, "3 °C less with warm seats", _cooler),
+        ("gentle", 2.0, "driving gently", _gentle),
+        ("later", 4.0, "leaving later", _later),
+        ("limit", 1.0, "a higher limit", _limit),
+    )
 }
-"""A new lever is one function and one line here and in EFFORT."""
+"""Effort and change of each, by key. A new remedy is one function, one line here, and its words."""

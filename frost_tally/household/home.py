@@ -13,7 +13,7 @@ from ..core.battery.cold import Chemistry
 from ..core.car import DAY_SIGMA, FACTOR_SIGMA, Body, Cabin, Car, Factors, OnboardCharger, Pack, Preheats, Tyres, preset
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Series, Tariff
-from ..core.drive.day import Leg, Road, Trip
+from ..core.drive.day import Drive, Park, Road, Trip
 from ..world import World
 from .calendar import holidays_of
 from .models import CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow, UndoRow
@@ -241,9 +241,9 @@ def dated_prices(session: Session, tariff_id: int, start: datetime, end: datetim
 def trip_of(habit: HabitRow) -> Trip:
     """The usual day: half of each road out, parked, and the same way home."""
     out = [
-        Leg(Road.TOWN, habit.town_km / 2),
-        Leg(Road.COUNTRY, habit.country_km / 2),
-        Leg(Road.MOTORWAY, habit.motorway_km / 2, habit.motorway_kmh),
+        Drive(Road.TOWN, habit.town_km / 2),
+        Drive(Road.COUNTRY, habit.country_km / 2),
+        Drive(Road.MOTORWAY, habit.motorway_km / 2, habit.motorway_kmh),
     ]
     out = [leg for leg in out if leg.distance_km > 0]
-    return Trip((*out, Leg(Road.PARKED, hours=habit.parked_h), *reversed(out)))
+    return Trip((*out, Park(habit.parked_h), *reversed(out)))

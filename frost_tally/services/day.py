@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from ..core.advice.remedies import Remedy, Situation, remedies
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import Band, Point, along
-from ..core.drive.day import Leg, Road, Start, Trip
+from ..core.drive.day import Drive, Leg, Park, Road, Start, Trip
 from ..core.drive.extras import Extras
 from ..core.drive.rating import Rated, dashboard_km
 from ..core.drive.road import Conditions, Surface
@@ -70,15 +70,15 @@ class DayLevers:
         for i in range(1, TRIPS + 1):
             town, country, motorway = (float(getattr(self, f"{road}_{i}")) for road in ("town", "country", "motorway"))
             out = [
-                Leg(Road.TOWN, town, self.town_kmh or None),
-                Leg(Road.COUNTRY, country),
-                Leg(Road.MOTORWAY, motorway, self.motorway_kmh),
+                Drive(Road.TOWN, town, self.town_kmh or None),
+                Drive(Road.COUNTRY, country),
+                Drive(Road.MOTORWAY, motorway, self.motorway_kmh),
             ]
             driven = [leg for leg in out if leg.distance_km > 0]
             if not driven:
                 continue
             if legs:
-                legs.append(Leg(Road.PARKED, hours=float(getattr(self, f"parked_{i - 1}"))))
+                legs.append(Park(float(getattr(self, f"parked_{i - 1}"))))
             legs += driven if i % 2 else reversed(driven)
         if not legs:
             raise Refusal("A day needs at least one leg: enter some kilometres.", "town_1")
@@ -260,7 +260,7 @@ def day(
         pulled.leave_soc,
     )
     here_c = night.plan.request.ambient_c(night.now.astimezone(UTC))
-    roads = any(leg.road is Road.MOTORWAY for leg in trip.legs)
+    roads = any(leg.road is Road.MOTORWAY for leg in trip.drives)
     return Day(
         night,
         pulled,

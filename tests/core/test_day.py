@@ -14,7 +14,7 @@ from frost_tally.core.car import Car, Factors, preset
 from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.again import Days, Habit, driven_again
 from frost_tally.core.drive.certainty import TAIL, Band, along, arrival, odd, own_days
-from frost_tally.core.drive.day import Leg, Road, Start, Trip
+from frost_tally.core.drive.day import Charge, Drive, Leg, Outcome, Park, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
 from frost_tally.core.drive.learn import learn
 from frost_tally.core.drive.rating import dashboard_km
@@ -27,8 +27,8 @@ from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
 
 CAR = preset("compact_hatch")
-OUT = (Leg(Road.TOWN, 4), Leg(Road.COUNTRY, 22), Leg(Road.MOTORWAY, 30, 110))
-DAY = Trip((*OUT, Leg(Road.PARKED, hours=8), *reversed(OUT)))
+OUT = (Drive(Road.TOWN, 4), Drive(Road.COUNTRY, 22), Drive(Road.MOTORWAY, 30, 110))
+DAY = Trip((*OUT, Park(8), *reversed(OUT)))
 FROST = Conditions(-12.0, cabin_set_c=20.0, tyre_gauge_kpa=228.0)
 START = Start(0.8, -8.0, 20.0)
 ERRORS = (0.08, 0.05, 0.11, 0.07, 0.09, 0.06, 0.08, 0.1)
@@ -52,9 +52,9 @@ class Fan(unittest.TestCase):
 
     def test_a_warm_second_trip_costs_less_than_two_cold_ones(self) -> None:
         """Common practice: an errand from a soaked car uses more for heat; a second soon after starts warm."""
-        errand = (Leg(Road.COUNTRY, 20),)
+        errand = (Drive(Road.COUNTRY, 20),)
         soaked = Start(0.8, -12.0, -12.0)
-        day = Trip((*errand, Leg(Road.PARKED, hours=0.2), *errand, Leg(Road.PARKED, hours=72), *errand))
+        day = Trip((*errand, Park(0.2), *errand, Park(72), *errand))
         first, rest, soon, parked, later = (float(end.soc_used[0]) for end in simulate(CAR, day, FROST, soaked).ends)
         self.assertLess(soon - rest, 0.85 * first)
         self.assertAlmostEqual((later - parked) / first, 1, delta=0.05)
@@ -80,7 +80,7 @@ class Levers(unittest.TestCase):
         keys = {
             lever.key
             for lever in remedies(
-                situation(conditions=Conditions(20.0), trip=Trip((Leg(Road.TOWN, 20),)), limit_soc=1.0, later_c=20.0)
+                situation(conditions=Conditions(20.0), trip=Trip((Drive(Road.TOWN, 20),)), limit_soc=1.0, later_c=20.0)
             )
         }
         self.assertEqual(keys, {"gentle"})
@@ -94,7 +94,7 @@ class Speeds(unittest.TestCase):
         self.assertAlmostEqual(float(view.minutes[3]), 0.0, delta=1e-9)
         self.assertAlmostEqual(float(view.minutes[1]), 60 * (60 / 90 - 60 / 110), delta=0.5)
         with self.assertRaises(OutOfRange):
-            speed_view(CAR, Trip((Leg(Road.TOWN, 5),)), FROST, START, [90])
+            speed_view(CAR, Trip((Drive(Road.TOWN, 5),)), FROST, START, [90])
 
 
 class Ratings(unittest.TestCase):
@@ -223,3 +223,39 @@ class Sampled(unittest.TestCase):
         self.assertGreater(error, 0.0)
         self.assertLess(float(np.abs(sampled - exact).max()), 4 * error)
         self.assertEqual(float(sampling_error(np.zeros((4, 1)), 2)[0]), 0.0)
+
+
+class ChargingOnTheWay(unittest.TestCase):
+    FAR = (Drive(Road.MOTORWAY, 120, 110),)
+
+    def level(self, *stand: Leg, start: Start = START) -> tuple[float, Outcome]:
+        done = simulate(CAR, Trip((*self.FAR, *stand, *self.FAR)), FROST, start)
+        return start.soc - float(done.soc_used[0]), done
+
+    def test_what_is_put_in_is_there_at_the_end_and_a_full_pack_takes_no_more(self) -> None:
+        """Conservation: level used = level driven − level charged, to 1e-9; the pack's heat balance closes."""
+        none, plain = self.level(Charge(1.0, 0.0))
+        some, done = self.level(Charge(1.0, 7.0))
+        gained = 7.0 / CAR.pack.usable_kwh
+        self.assertAlmostEqual(float(done.ends[-1].charged_soc[0]), gained, delta=1e-9)
+        self.assertAlmostEqual(some - none, gained, delta=0.004)  # a warmer pack gives a little more afterwards
+        self.assertGreater(float(done.ends[1].pack_c[0]), float(plain.ends[1].pack_c[0]))
+        balance = done.heat_in_j - done.leaked_j - done.stored_j
+        self.assertLess(abs(float(balance[0])), 1e-6 * float(done.heat_in_j[0]))
+        full, filled = self.level(Charge(8.0, 50.0, to_soc=0.8))
+        self.assertAlmostEqual(START.soc - float(filled.ends[1].soc_used[0]), 0.8, delta=1e-6)
+        self.assertLess(full, 0.8)
+
+    def test_a_frozen_pack_takes_little(self) -> None:
+        """The handbook's cold charging limit: a pack below the freezing threshold takes a fraction of what is offered."""
+        cold = Start(0.5, -15.0, -15.0)
+        short = Trip((Charge(0.5, 50.0), Drive(Road.TOWN, 1)))
+        frozen = simulate(CAR, short, FROST, cold).ends[0].charged_soc[0]
+        warm = simulate(CAR, short, FROST, Start(0.5, 20.0, -15.0)).ends[0].charged_soc[0]
+        self.assertLess(float(frozen), 0.3 * float(warm))
+
+    def test_any_number_of_legs(self) -> None:
+        many = Trip(tuple(leg for _ in range(12) for leg in (Drive(Road.TOWN, 2), Park(0.5), Charge(0.25, 3.0))))
+        done = simulate(CAR, many, FROST, START)
+        self.assertEqual((len(done.ends), done.distance_km), (36, 24.0))
+        self.assertAlmostEqual(float(done.ends[-1].hours[0]), float(done.hours[0]) + 12 * 0.75, delta=1e-9)

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from frost_tally.core.car import CABIN_J_PER_K, CABIN_PARKED, preset
-from frost_tally.core.drive.day import Road, Start
+from frost_tally.core.drive.day import Drive, Park, Road, Start
 from frost_tally.core.drive.outing import Outing
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.trip import lanes, run, simulate
@@ -33,10 +33,10 @@ class Roads(unittest.TestCase):
         self.assertAlmostEqual(outing.trip().distance_km, 2 * km, delta=1e-6)
 
     def test_the_way_back_is_the_way_out_turned_round(self) -> None:
-        legs = [leg for leg in DAY.trip().legs if leg.road is not Road.PARKED]
+        legs = [leg for leg in DAY.trip().legs if isinstance(leg, Drive)]
         self.assertEqual([leg.road for leg in legs[:3]], [leg.road for leg in reversed(legs[3:])])
         four = replace(DAY, trips=4, parked_h=0.5).trip()
-        self.assertEqual(sum(leg.hours for leg in four.legs), 1.5)
+        self.assertEqual(sum(leg.hours for leg in four.legs if isinstance(leg, Park)), 1.5)
 
     def test_stretched_lanes_are_the_days_themselves(self) -> None:
         km = np.array([2.0, 9.0, 30.0])
@@ -52,7 +52,7 @@ class Warmth(unittest.TestCase):
     def test_the_cabin_warmed_from_the_pack_before_the_way_home(self) -> None:
         """By hand: superposition of the lumped equation; the energy is the heater's for that lead."""
         cold, warm = (simulate(CAR, replace(DAY, warm_home_c=c).trip(), FROST, SOAKED) for c in (None, 20.0))
-        stood, ready = (next(e for e in each.ends if e.leg.road is Road.PARKED) for each in (cold, warm))
+        stood, ready = (next(e for e in each.ends if isinstance(e.leg, Park)) for each in (cold, warm))
         self.assertAlmostEqual(float(ready.cabin_c[0]), 20.0, delta=1e-6)
         lead = float(lead_to(20.0 - float(stood.cabin_c[0]), 5500.0, CABIN_PARKED, CABIN_J_PER_K))
         self.assertAlmostEqual(

@@ -12,7 +12,7 @@ from frost_tally.core.car import CABIN_J_PER_K, preset
 from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.certainty import arrival
 from frost_tally.core.drive.cycles import samples, schedule
-from frost_tally.core.drive.day import Leg, Road, Start, Trip
+from frost_tally.core.drive.day import Drive, Park, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions, Surface, road_load
 from frost_tally.core.drive.shapley import shapley, subsets
 from frost_tally.core.drive.tally import fair_tally
@@ -22,15 +22,7 @@ from frost_tally.core.heat.climate import COOLING_COP, cooling_w, step
 
 CAR = preset("compact_hatch")
 AGED = replace(CAR, pack=replace(CAR.pack, soh=0.9))
-DAY = Trip(
-    (
-        Leg(Road.TOWN, 6),
-        Leg(Road.MOTORWAY, 40, 110),
-        Leg(Road.PARKED, hours=8),
-        Leg(Road.MOTORWAY, 40, 110),
-        Leg(Road.COUNTRY, 12),
-    )
-)
+DAY = Trip((Drive(Road.TOWN, 6), Drive(Road.MOTORWAY, 40, 110), Park(8), Drive(Road.MOTORWAY, 40, 110), Drive(Road.COUNTRY, 12)))
 FROST = Conditions(-12.0, tyre_gauge_kpa=220.0, load_kg=75, cabin_set_c=20, wind_mps=3)
 START = Start(0.8, -6.0, -8.0)
 
@@ -82,7 +74,7 @@ class Fairness(unittest.TestCase):
 
     def test_a_mild_day_has_no_steps_that_matter(self) -> None:
         mild = Conditions(20.0)
-        trip = Trip((Leg(Road.MOTORWAY, 60, 90),))
+        trip = Trip((Drive(Road.MOTORWAY, 60, 90),))
         tally = fair_tally(replace(CAR, pack=replace(CAR.pack, soh=1.0)), trip, mild, Start(0.8, 25, 20))
         self.assertAlmostEqual(tally.mild_km, tally.expected_km, delta=0.02 * tally.mild_km)
 
@@ -138,7 +130,7 @@ class HotDays(unittest.TestCase):
 
     def test_cooling_sets_in_without_a_step(self) -> None:
         """No degree changes a town day by more than 3 %; about 1 kW in steady sun at 30 °C, 3–4 kW at the start (common practice)."""
-        town = Trip((Leg(Road.TOWN, 30),))
+        town = Trip((Drive(Road.TOWN, 30),))
 
         def used(air_c: float) -> float:
             return float(simulate(CAR, town, Conditions(air_c, cabin_set_c=20.0), Start(0.8, air_c, air_c)).soc_used[0])
@@ -153,7 +145,7 @@ class HotDays(unittest.TestCase):
 class Hills(unittest.TestCase):
     def test_a_gain_costs_what_the_same_stretches_cost_on_a_track(self) -> None:
         """By hand: the schedule's every second on the flat, up and down at 6 %, the shares of the way from the gain."""
-        country, climb, km = Leg(Road.COUNTRY, 40), 600.0, 40.0
+        country, climb, km = Drive(Road.COUNTRY, 40), 600.0, 40.0
         speed, accel = samples(schedule("hwfet"))
         part = climb / (km * 1000) / 0.06
         load, drive = road_load(CAR, Conditions(20.0)), CAR.drivetrain
@@ -170,7 +162,9 @@ class Hills(unittest.TestCase):
         """Outside check: the same climb on a track costs 5–11 %, a gain spread thin 1.2 %."""
         for road, km, climb in ((Road.COUNTRY, 40, 400.0), (Road.MOTORWAY, 40, 600.0), (Road.TOWN, 20, 300.0)):
             flat, hilly, steep = (
-                float(simulate(CAR, Trip((Leg(road, km, 110 if road is Road.MOTORWAY else None),), c), FROST, START).soc_used[0])
+                float(
+                    simulate(CAR, Trip((Drive(road, km, 110 if road is Road.MOTORWAY else None),), c), FROST, START).soc_used[0]
+                )
                 for c in (0.0, climb, 2 * climb)
             )
             self.assertTrue(0.04 <= hilly / flat - 1 <= 0.12, (road, hilly / flat - 1))
@@ -184,6 +178,6 @@ class Certainty(unittest.TestCase):
         self.assertAlmostEqual(narrow.likely, 0.8 - level_used(FROST), delta=1e-9)
 
     def test_bad_days_are_refused(self) -> None:
-        for bad in (lambda: simulate(CAR, Trip((Leg(Road.PARKED, hours=2),)), FROST, START), lambda: DAY.scaled_to(0),
+        for bad in (lambda: simulate(CAR, Trip((Park(2),)), FROST, START), lambda: DAY.scaled_to(0),
                     lambda: DAY.at_motorway_speed(300), lambda: simulate(CAR, DAY, Conditions(-60.0), START)):  # fmt: skip
             self.assertRaises(OutOfRange, bad)

@@ -22,7 +22,7 @@ from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import preset
 from frost_tally.core.charge.session import simulate as charge
 from frost_tally.core.charge.supply import Supply, charge_rate
-from frost_tally.core.drive.day import Leg, Road, Start, Trip
+from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.errors import OutOfRange
@@ -118,11 +118,11 @@ class InMoney(unittest.TestCase):
     def test_a_cold_drive_without_braking_wears_what_it_draws(self) -> None:
         """Handbook: a cold pack is hurt by being charged cold, hardly by being driven."""
         car = preset("compact_hatch")
-        far = Trip((Leg(Road.MOTORWAY, 40, 110),))
+        far = Trip((Drive(Road.MOTORWAY, 40, 110),))
         for pack_c in (-20.0, 20.0):
             done = simulate(car, far, Conditions(-10.0), Start(0.8, pack_c, -10.0))
             self.assertAlmostEqual(float(done.worn_kwh[0]) / float(done.energy_kwh[0]), 1.0, delta=0.02)
-        town = Trip((Leg(Road.TOWN, 20),))
+        town = Trip((Drive(Road.TOWN, 20),))
         worn = []
         for pack_c in (2.0, 20.0):
             quiet = replace(car, pack=replace(car.pack, drive_heat_to_c=None))

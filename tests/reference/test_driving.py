@@ -11,13 +11,13 @@ import numpy as np
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import Body, Cabin, Car, Drivetrain, Pack, Tyres, preset
 from frost_tally.core.drive.cycles import condensed, samples, schedule
-from frost_tally.core.drive.day import Leg, Road, Start, Trip
+from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions, consumption_wh_per_km, cycle_energy_kwh, road_load
 from frost_tally.core.drive.trip import lanes, run, simulate
 
 TABLE = json.loads((Path(__file__).parent / "data" / "simulator.json").read_text())
 WARM = Conditions(22.0)
-MIX = (Leg(Road.TOWN, 12), Leg(Road.COUNTRY, 16.5))
+MIX = (Drive(Road.TOWN, 12), Drive(Road.COUNTRY, 16.5))
 
 
 def simulators_car(row: dict[str, Any], run_: dict[str, Any], speeds: np.ndarray) -> Car:
@@ -99,7 +99,7 @@ class Cold(unittest.TestCase):
 
     def test_hard_frost_on_the_road_takes_a_fifth_to_a_half(self) -> None:
         """Common practice."""
-        trip = Trip((*MIX, Leg(Road.MOTORWAY, 30, 110)))
+        trip = Trip((*MIX, Drive(Road.MOTORWAY, 30, 110)))
         for key in ("compact_hatch", "family_saloon", "small_van"):
             car = preset(key)
             mild = simulate(car, trip, Conditions(20.0), Start(0.9, 20, 20)).range_km(0.9, 0.1)[0]
@@ -114,7 +114,7 @@ class Cold(unittest.TestCase):
         """
         base = preset("family_saloon")
         car = replace(base, pack=replace(base.pack, heater_kw=4.0, drive_heat_to_c=15.0), cabin=Cabin(6.0))
-        jam = Trip((Leg(Road.TOWN, 5, 5 / 0.75),))
+        jam = Trip((Drive(Road.TOWN, 5, 5 / 0.75),))
         for ambient in (-8.0, -6.0, -4.0):
             parts = simulate(car, jam, Conditions(ambient, cabin_set_c=18.0), Start(0.8, ambient, ambient)).parts_kwh
             self.assertAlmostEqual(float((parts["wheels"] + parts["auxiliary"])[0]), 1, delta=0.3)

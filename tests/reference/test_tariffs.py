@@ -25,7 +25,7 @@ from frost_tally.core.charge.supply import (
 from frost_tally.core.charge.tariff import Tariff, two_band, year_days
 from frost_tally.core.charge.week import SHAPES
 from frost_tally.core.charge.year import Nights, charger, plan_year
-from frost_tally.core.drive.day import Leg, Road, Trip
+from frost_tally.core.drive.day import Drive, Park, Road, Trip
 from frost_tally.core.drive.usual import day_table
 from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
@@ -179,7 +179,7 @@ class Years(unittest.TestCase):
         self.assertLess(by_night @ night, by_night @ flat)
 
     def test_a_day_table_agrees_with_the_days_it_was_made_from_and_between_them(self) -> None:
-        car, trip = preset("compact_hatch"), Trip((Leg(Road.COUNTRY, 30), Leg(Road.PARKED, hours=8), Leg(Road.COUNTRY, 30)))
+        car, trip = preset("compact_hatch"), Trip((Drive(Road.COUNTRY, 30), Park(8), Drive(Road.COUNTRY, 30)))
         table = day_table(car, trip, 90.0, WarmUpChoice.CABIN)
         km, air = np.array([60.0, 60.0, 45.0, 0.0]), np.array([0.0, -15.0, -4.0, -9.0])
         kwh, end_c = table.ask(km, air)

@@ -8,7 +8,7 @@ import numpy as np
 from ..battery.cold import CHARGE_FROM_C, regen_acceptance
 from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Preheats
 from ..charge.night import NightPlan
-from ..drive.day import Lanes, Outcome, Road, Start, Trip
+from ..drive.day import Lanes, Outcome, Park, Start, Trip
 from ..drive.outing import Outing
 from ..drive.road import SEAT_AND_WHEEL, Conditions
 from ..drive.trip import lanes, run
@@ -171,7 +171,7 @@ class ChoiceDay:
         for end in outcome.ends:
             span = np.maximum((np.asarray(end.hours) - before) * S_PER_H, 1e-6)
             before = np.asarray(end.hours)
-            if end.leg.road is Road.PARKED:
+            if isinstance(end.leg, Park):
                 cabin = relax(cabin, at.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, span)
                 if end.leg.warm_to_c is not None:
                     watts = 1000 * self.car.cabin.heater_kw

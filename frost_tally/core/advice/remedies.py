@@ -92,7 +92,7 @@ def _driven(days: Sequence[Situation]) -> tuple[Array, Array]:
 
 def _slower(by_kmh: float) -> Change:
     def change(now: Situation) -> tuple[Situation, float] | None:
-        speeds = [leg.speed_kmh or 100.0 for leg in now.trip.legs if leg.road is Road.MOTORWAY and leg.distance_km > 0]
+        speeds = [leg.speed_kmh or 100.0 for leg in now.trip.drives if leg.road is Road.MOTORWAY and leg.distance_km > 0]
         if not speeds or speeds[0] - by_kmh < 60:
             return None
         return replace(now, motorway=now.motorway * (speeds[0] - by_kmh) / speeds[0]), 0.0

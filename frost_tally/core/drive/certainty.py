@@ -16,7 +16,7 @@ from scipy.stats import t as student
 from ..basis import Basis, figure
 from ..battery.cold import usable_fraction
 from ..car import DAY_SIGMA, Car, Factors
-from .day import Road, Start, Trip
+from .day import Drive, Start, Trip
 from .road import Conditions
 from .trip import lanes, run, side_by_side
 
@@ -143,7 +143,8 @@ def along(car: Car, trip: Trip, conditions: Conditions, start: Start, known: Own
     points = [Point(0.0, 0.0, False, Band(start.soc, start.soc, start.soc))]
     for end in outcome.ends:
         used, forecast = float(end.soc_used[0]), float(end.soc_used[1] - end.soc_used[0])
-        away = known.away * float(np.linalg.norm((used * doubt, used * known.day_sigma, forecast)))
+        driven = used + float(end.charged_soc[0])
+        away = known.away * float(np.linalg.norm((driven * doubt, driven * known.day_sigma, forecast)))
         level = Band(start.soc - used - away, start.soc - used, start.soc - used + away)
-        points.append(Point(end.km, float(end.hours[0]), end.leg.road is Road.PARKED, level))
+        points.append(Point(end.km, float(end.hours[0]), not isinstance(end.leg, Drive), level))
     return tuple(points)

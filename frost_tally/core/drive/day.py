@@ -1,6 +1,6 @@
 """What a day is made of: legs and trips, the state at the start, the lanes of one pass and their outcome."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
@@ -13,52 +13,77 @@ REACHABLE = 1e-9
 
 
 class Road(StrEnum):
-    """Kind of a leg; `parked` is time standing between drives."""
+    """Kind of road."""
 
     TOWN = "town"
     COUNTRY = "country"
     MOTORWAY = "motorway"
-    PARKED = "parked"
 
 
 @dataclass(frozen=True)
-class Leg:
-    """A stretch of road: kilometres and, for a motorway, its speed (km/h); or `hours` parked.
-
-    `warm_to_c` warms the cabin from the pack at the end of parked time.
-    """
+class Drive:
+    """A stretch of road: kilometres, and the speed on it (km/h; on a motorway the steady one), the road's usual one when None."""
 
     road: Road
-    distance_km: float = 0.0
+    distance_km: float
     speed_kmh: float | None = None
-    hours: float = 0.0
+
+
+@dataclass(frozen=True)
+class Park:
+    """Standing for `hours`; `warm_to_c` warms the cabin from the pack at the end (°C)."""
+
+    hours: float
     warm_to_c: float | None = None
 
 
 @dataclass(frozen=True)
+class Charge:
+    """Standing for `hours` while up to `pack_kw` go into the pack, as much of it as its cold allows, until it holds `to_soc`."""
+
+    hours: float
+    pack_kw: float
+    to_soc: float = 1.0
+
+
+Leg = Drive | Park | Charge
+
+
+@dataclass(frozen=True)
 class Trip:
-    """Legs in the order they are driven; `climb_m` is the total ascent, with as much descent."""
+    """Legs in the order they come, as many as there are; `climb_m` is the total ascent, with as much descent."""
 
     legs: tuple[Leg, ...]
     climb_m: float = 0.0
 
     @property
+    def drives(self) -> tuple[Drive, ...]:
+        """The legs that are driven."""
+        return tuple(leg for leg in self.legs if isinstance(leg, Drive))
+
+    @property
     def distance_km(self) -> float:
         """Total distance, km."""
-        return sum(leg.distance_km for leg in self.legs)
+        return sum(leg.distance_km for leg in self.drives)
+
+    @property
+    def motorway_kmh(self) -> tuple[float, ...]:
+        """The speeds of its motorways, km/h, those without kilometres or a speed left out."""
+        return tuple(leg.speed_kmh for leg in self.drives if leg.road is Road.MOTORWAY and leg.speed_kmh and leg.distance_km > 0)
 
     def scaled_to(self, distance_km: float) -> "Trip":
         """The same mix of roads over another distance. Raises: OutOfRange outside 0.1 to 2000 km."""
         require(distance_km, 0.1, 2000, "The distance", "km", "km")
         factor = distance_km / self.distance_km
-        return replace(self, legs=tuple(replace(leg, distance_km=leg.distance_km * factor) for leg in self.legs))
+        return self._with(lambda leg: replace(leg, distance_km=leg.distance_km * factor))
 
     def at_motorway_speed(self, speed_kmh: float) -> "Trip":
         """The same trip with another motorway speed (40 to 200 km/h)."""
         require(speed_kmh, 40, 200, "Motorway speed", "km/h", "motorway_kmh")
-        return replace(
-            self, legs=tuple(replace(leg, speed_kmh=speed_kmh) if leg.road is Road.MOTORWAY else leg for leg in self.legs)
-        )
+        return self._with(lambda leg: replace(leg, speed_kmh=speed_kmh) if leg.road is Road.MOTORWAY else leg)
+
+    def _with(self, change: Callable[[Drive], Drive]) -> "Trip":
+        return replace(self, legs=tuple(change(leg) if isinstance(leg, Drive) else leg for leg in self.legs))
 
 
 @dataclass(frozen=True)
@@ -119,7 +144,9 @@ class Lanes:
 
 @dataclass(frozen=True)
 class LegEnd:
-    """The state after a leg: km and hours since the first departure (hours of shape (lanes,)), level used, temperatures (°C)."""
+    """The state after a leg: km and hours since the first departure, the level used less what was charged, temperatures (°C), and the
+    level charged so far; arrays of shape (lanes,).
+    """
 
     leg: Leg
     km: float
@@ -127,14 +154,16 @@ class LegEnd:
     soc_used: Array
     pack_c: Array
     cabin_c: Array
+    charged_soc: Array
 
 
 @dataclass(frozen=True)
 class Outcome:
     """What each lane used: arrays of shape (lanes,).
 
-    `soc_used` (0 to 1, can pass 1), energies in kWh from the pack: `wheels` (pushing, drivetrain loss included, less what
-    braking returned), `auxiliary`, `cabin`, `pack_heat`, `resistance`; end temperatures in °C; `hours` driven;
+    `soc_used` (0 to 1, can pass 1; less what was charged on the way), energies in kWh from the pack:
+    `wheels` (pushing, drivetrain loss included, less what braking returned), `auxiliary`, `cabin`, `pack_heat`,
+    `resistance`; end temperatures in °C; `hours` driven;
     `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance; `ends` has a state for every leg.
     `worn_kwh` is the energy through the pack, drawn and braked back, what goes in weighted by cold (`battery.ageing`): a brake's
     rate is its power over the capacity, so that its mean is that of the power's square.

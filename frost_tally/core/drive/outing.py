@@ -7,7 +7,7 @@ import numpy as np
 
 from ..errors import require
 from ..units import Array
-from .day import Leg, Road, Trip
+from .day import Drive, Leg, Park, Road, Trip
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ class Outing:
         country = np.minimum(km - town, self.country_km)
         return {Road.TOWN: town, Road.COUNTRY: country, Road.MOTORWAY: km - town - country}
 
-    def legs_out(self) -> list[Leg]:
+    def legs_out(self) -> list[Drive]:
         """The legs of the first trip, those without kilometres left out."""
         roads = {road: float(km[0]) for road, km in self.roads(np.array([self.km])).items()}
         return [self._leg(road, km) for road, km in roads.items() if km > 1e-9]
@@ -54,12 +54,12 @@ class Outing:
         """The same day with one kilometre on every road, for lanes that stretch them."""
         return self._day([self._leg(road, 1.0) for road in self.roads(np.ones(1))])
 
-    def _leg(self, road: Road, km: float) -> Leg:
-        return Leg(road, km, self.motorway_kmh if road is Road.MOTORWAY else None)
+    def _leg(self, road: Road, km: float) -> Drive:
+        return Drive(road, km, self.motorway_kmh if road is Road.MOTORWAY else None)
 
-    def _day(self, out: Sequence[Leg]) -> Trip:
-        legs = list(out)
+    def _day(self, out: Sequence[Drive]) -> Trip:
+        legs: list[Leg] = list(out)
         for i in range(1, self.trips):
-            legs.append(Leg(Road.PARKED, hours=self.parked_h, warm_to_c=self.warm_home_c))
+            legs.append(Park(self.parked_h, self.warm_home_c))
             legs += reversed(out) if i % 2 else out
         return Trip(tuple(legs))

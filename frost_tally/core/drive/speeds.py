@@ -29,7 +29,7 @@ def speed_view(car: Car, trip: Trip, conditions: Conditions, start: Start, speed
 
     Raises: OutOfRange for a day without motorway.
     """
-    legs = [leg for leg in trip.legs if leg.road is Road.MOTORWAY and leg.distance_km > 0]
+    legs = [leg for leg in trip.drives if leg.road is Road.MOTORWAY and leg.distance_km > 0]
     if not legs:
         raise OutOfRange("The day has no motorway, so there is no speed to choose.", "motorway_kmh")
     now_kmh = legs[0].speed_kmh or 100.0

@@ -4,6 +4,7 @@ A day is a sequence of legs, parked time among them. Every case is a lane of the
 run all subsets of causes, and the arrival band its draws, in one pass.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -12,7 +13,7 @@ import numpy.typing as npt
 
 from ..basis import Basis, figure
 from ..battery.ageing import cold_factor
-from ..battery.cold import regen_acceptance, resistance_factor, usable_fraction
+from ..battery.cold import charge_limit_kw, regen_acceptance, resistance_factor, usable_fraction
 from ..car import (
     CABIN_J_PER_K,
     CABIN_MOVING,
@@ -28,9 +29,9 @@ from ..car import (
 from ..errors import OutOfRange
 from ..heat import climate
 from ..heat.lumped import heated_by, lead_to, relax, warm_and_hold
-from ..units import KMH_PER_MPS, S_PER_H, Array
+from ..units import KMH_PER_MPS, S_PER_H, Array, Number
 from .cycles import condensed, motorway
-from .day import Lanes, Leg, LegEnd, Outcome, Road, Start, Trip
+from .day import Charge, Drive, Lanes, Leg, LegEnd, Outcome, Park, Road, Start, Trip
 from .road import Conditions, RoadLoad, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
@@ -40,6 +41,7 @@ TYPICAL_SLOPE = {
     for road, value in ((Road.TOWN, 0.04), (Road.COUNTRY, 0.06), (Road.MOTORWAY, 0.04))
 }
 MOST_UPHILL = figure("hills.most_uphill", 1 / 3, "", Basis.COMMON_PRACTICE, "of the way up, as much down")
+CHARGE_STEP_S = 300.0
 CAPS = np.linspace(0.0, 1.0, 11)
 _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 
@@ -90,10 +92,13 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Lanes) -> Outcome:
         raise OutOfRange("A day needs some kilometres.", "km")
     state = _State(car, conditions, inputs)
     for leg in trip.legs:
-        if leg.road is Road.PARKED:
-            state.park(leg)
-        elif leg.distance_km > 0:
-            state.drive(leg, trip.climb_m / (trip.distance_km * 1000.0))
+        match leg:
+            case Park():
+                state.park(leg)
+            case Charge():
+                state.charge(leg)
+            case Drive(distance_km=km) if km > 0:
+                state.drive(leg, trip.climb_m / (trip.distance_km * 1000.0))
         state.note(leg)
     return state.outcome(trip.distance_km)
 
@@ -138,26 +143,51 @@ class _State:
         self.parts = {name: np.zeros(n) for name in ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")}
         self.leg_powers: dict[tuple[Road, float, float | None], _LegPower] = {}
         self.seconds, self.heat_in_j, self.leaked_j, self.worn_kwh = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
-        self.km, self.parked_h, self.ends = 0.0, 0.0, list[LegEnd]()
+        self.km, self.stood_h, self.charged_soc, self.ends = 0.0, 0.0, np.zeros(n), list[LegEnd]()
 
     def note(self, leg: Leg) -> None:
         """Keep the state after a leg."""
-        self.km += leg.distance_km
-        self.parked_h += leg.hours
-        hours = self.seconds / S_PER_H + self.parked_h
-        self.ends.append(LegEnd(leg, self.km, hours, self.soc_used.copy(), self.pack_c, self.cabin_c))
+        if isinstance(leg, Drive):
+            self.km += leg.distance_km
+        else:
+            self.stood_h += leg.hours
+        hours = self.seconds / S_PER_H + self.stood_h
+        self.ends.append(LegEnd(leg, self.km, hours, self.soc_used.copy(), self.pack_c, self.cabin_c, self.charged_soc.copy()))
 
-    def park(self, leg: Leg) -> None:
+    def park(self, leg: Park) -> None:
         """Stand: both temperatures relax, the level falls by the idle drain, and by a warm-up from the pack at the end."""
-        lane, hours, capacity = self.lane, leg.hours, self.car.pack.capacity_j_per_k
-        seconds = hours * S_PER_H
-        before = self.pack_c
-        self.pack_c = relax(before, lane.ambient_c, 0.0, PARKED_W_PER_K, capacity, seconds)
-        self.leaked_j += capacity * (before - self.pack_c)
-        self.cabin_c = relax(self.cabin_c, lane.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, seconds)
-        self.soc_used += lane.standby * STANDBY_PER_DAY * hours / 24.0
+        self._stand(leg.hours, 0.0)
+        self.soc_used += self.lane.standby * STANDBY_PER_DAY * leg.hours / 24.0
         if leg.warm_to_c is not None:
-            self._warm_from_pack(leg.warm_to_c, seconds)
+            self._warm_from_pack(leg.warm_to_c, leg.hours * S_PER_H)
+
+    def charge(self, leg: Charge) -> None:
+        """Take energy in, in steps of at most five minutes: as much as is offered, as the cold pack takes, and as still fits.
+
+        The pack warms by its resistance. Source: `battery.cold.charge_limit_kw`, resistance as on the road.
+        """
+        steps = max(1, math.ceil(leg.hours * S_PER_H / CHARGE_STEP_S - 1e-9))
+        hours, pack, lane = leg.hours / steps, self.car.pack, self.lane
+        for _ in range(steps):
+            takes_kw = np.array([charge_limit_kw(each, pack.chemistry, pack.usable_kwh) for each in self.pack_c.tolist()])
+            room_kwh = np.maximum(leg.to_soc - (lane.soc - self.soc_used), 0.0) * lane.capacity_kwh
+            into_kw = np.minimum(np.minimum(leg.pack_kw, takes_kw), room_kwh / hours)
+            cold = np.where(lane.cold_pack, resistance_factor(self.pack_c), 1.0)
+            loss_w = pack.resistance_ohm * cold * (1000 * into_kw / PACK_VOLTAGE_V) ** 2
+            gained = into_kw * hours / np.asarray(lane.capacity_kwh)
+            before = self.pack_c
+            self._stand(hours, loss_w)
+            self.soc_used, self.charged_soc = self.soc_used - gained, self.charged_soc + gained
+            self.worn_kwh += into_kw * hours * (1 + (cold_factor((before + self.pack_c) / 2) - 1) * into_kw / pack.usable_kwh)
+
+    def _stand(self, hours: float, heat_w: Number) -> None:
+        """Both temperatures relax towards the air, the pack with a heat of its own."""
+        lane, capacity, seconds = self.lane, self.car.pack.capacity_j_per_k, hours * S_PER_H
+        before, heat_j = self.pack_c, np.asarray(heat_w) * seconds
+        self.pack_c = np.asarray(relax(before, lane.ambient_c, heat_w, PARKED_W_PER_K, capacity, seconds))
+        self.heat_in_j += heat_j
+        self.leaked_j += capacity * (before - self.pack_c) + heat_j
+        self.cabin_c = np.asarray(relax(self.cabin_c, lane.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, seconds))
 
     def _warm_from_pack(self, to_c: float, longest_s: float) -> None:
         """Warm the cabin so that it is ready when the parked time ends, unplugged."""
@@ -176,7 +206,7 @@ class _State:
         lane = self.lane
         return np.asarray(1 - lane.cold_pack * lane.withheld * (1 - usable_fraction(self.pack_c, self.car.pack.chemistry)))
 
-    def drive(self, leg: Leg, climb_per_m: float) -> None:
+    def drive(self, leg: Drive, climb_per_m: float) -> None:
         """Drive a leg in equal chunks of at most ten minutes."""
         key = (leg.road, leg.distance_km, leg.speed_kmh)
         if key not in self.leg_powers:
@@ -188,7 +218,7 @@ class _State:
         for _ in range(chunks):
             self._chunk(power, span)
 
-    def _leg_power(self, leg: Leg, climb_per_m: float) -> _LegPower:
+    def _leg_power(self, leg: Drive, climb_per_m: float) -> _LegPower:
         """Wheel powers over the leg's speeds, computed once for each distinct set of road coefficients.
 
         A town or country leg faster than its schedule scales the speeds up; a slower one keeps them and stands the rest

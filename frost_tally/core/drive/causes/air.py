@@ -7,7 +7,7 @@ import numpy as np
 from ...basis import Basis, figure
 from ...units import Array
 from ..air import density, pressure_at
-from ..day import Lanes, Road
+from ..day import Lanes
 from ..road import road_load
 from .base import MILD_C, SAME, Case, Cause, Kind
 
@@ -40,13 +40,9 @@ class Speed(Cause):
 
     key, figures = "speed", ("tally.mild_motorway",)
 
-    def speeds(self, case: Case) -> list[float]:
-        """The motorway's speeds, km/h."""
-        return [leg.speed_kmh for leg in case.trip.legs if leg.road is Road.MOTORWAY and leg.speed_kmh and leg.distance_km > 0]
-
     def slower(self, case: Case) -> float:
         """The mild day's speed to this day's."""
-        speeds = self.speeds(case)
+        speeds = case.trip.motorway_kmh
         return MILD_MOTORWAY_KMH / speeds[0] if speeds else 1.0
 
     def differs(self, case: Case) -> bool:
@@ -56,7 +52,7 @@ class Speed(Cause):
         return replace(lanes, motorway=np.where(on, 1.0, self.slower(case)))
 
     def amount(self, case: Case) -> float | None:
-        return max(self.speeds(case), default=0.0)
+        return max(case.trip.motorway_kmh, default=0.0)
 
 
 class Wind(Cause):

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from ...units import Array
-from ..day import Lanes, Road
+from ..day import Lanes, Park
 from .base import Case, Cause, Kind, Switch
 
 COLD_PACK_C, REGEN_C, REGEN_SOC = 25.0, 15.0, 0.9
@@ -72,7 +72,7 @@ class Standing(Cause):
     key, figures = "standby", ("parked.idle",)
 
     def differs(self, case: Case) -> bool:
-        return case.standby_soc > 0 or any(leg.road is Road.PARKED for leg in case.trip.legs)
+        return case.standby_soc > 0 or any(isinstance(leg, Park) for leg in case.trip.legs)
 
     def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
         return replace(lanes, standby=on, soc=lanes.soc + (1 - on) * case.standby_soc)

@@ -1,7 +1,7 @@
 """The day: trips, conditions and levers from tonight's plan to the fan, the tally, what would help, and what is learnt."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import select
@@ -25,37 +25,45 @@ from ..household.models import CarRow, DayRow
 from .car_year import PERSON_KG
 from .tonight import Tonight, tonight
 
-TRIPS = 3
+MOST_TRIPS = 6
 SPEEDS_KMH = tuple(range(80, 141, 5))
 LATER_H = 2
 
 
 @dataclass(frozen=True)
-class DayLevers:
-    """What can be pulled. Kilometres by trip and road, hours parked after a trip, °C, m/s, kPa, kg; levels 0 to 1."""
+class OneTrip:
+    """A trip: kilometres by road, and the hours parked after it."""
 
+    town: float = 0.0
+    country: float = 0.0
+    motorway: float = 0.0
+    parked: float = 1.0
+
+    @property
+    def km(self) -> float:
+        """Its kilometres."""
+        return self.town + self.country + self.motorway
+
+
+NO_TRIPS = (OneTrip(),) * MOST_TRIPS
+
+
+@dataclass(frozen=True, kw_only=True)
+class DayLevers:
+    """What can be pulled: the trips, as many as a day has (those without kilometres are left out), °C, m/s, kPa, kg; levels 0 to 1."""
+
+    trips: tuple[OneTrip, ...]
     leave_soc: float
-    town_1: float
-    country_1: float
-    motorway_1: float
-    parked_1: float
-    town_2: float
-    country_2: float
-    motorway_2: float
-    parked_2: float
-    town_3: float
-    country_3: float
-    motorway_3: float
     motorway_kmh: float
-    town_kmh: float
-    climb_m: float
+    town_kmh: float = 0.0
+    climb_m: float = 0.0
     out_c: float
     wind_mps: float
     tyre_kpa: float
     people: int
-    luggage_kg: float
+    luggage_kg: float = 0.0
     cabin_c: float
-    seats: float
+    seats: float = 0.0
     climate: bool = True
     surface: Surface = Surface.DRY
     style: float = 1.0
@@ -67,22 +75,37 @@ class DayLevers:
     def trip(self) -> Trip:
         """The day's legs, parked time between the trips. Raises: Refusal for a day without kilometres."""
         legs: list[Leg] = []
-        for i in range(1, TRIPS + 1):
-            town, country, motorway = (float(getattr(self, f"{road}_{i}")) for road in ("town", "country", "motorway"))
+        for i, one in enumerate(self.trips):
             out = [
-                Drive(Road.TOWN, town, self.town_kmh or None),
-                Drive(Road.COUNTRY, country),
-                Drive(Road.MOTORWAY, motorway, self.motorway_kmh),
+                Drive(Road.TOWN, one.town, self.town_kmh or None),
+                Drive(Road.COUNTRY, one.country),
+                Drive(Road.MOTORWAY, one.motorway, self.motorway_kmh),
             ]
             driven = [leg for leg in out if leg.distance_km > 0]
             if not driven:
                 continue
             if legs:
-                legs.append(Park(float(getattr(self, f"parked_{i - 1}"))))
-            legs += driven if i % 2 else reversed(driven)
+                legs.append(Park(self.trips[i - 1].parked))
+            legs += reversed(driven) if i % 2 else driven
         if not legs:
             raise Refusal("A day needs at least one leg: enter some kilometres.", "town_1")
         return Trip(tuple(legs), self.climb_m)
+
+    def flat(self) -> dict[str, object]:
+        """Every lever under one name, those of the trips numbered: town_1, parked_1, …"""
+        found: dict[str, object] = {each.name: getattr(self, each.name) for each in fields(self) if each.name != "trips"}
+        for i, one in enumerate(self.trips, 1):
+            found |= {f"{each.name}_{i}": getattr(one, each.name) for each in fields(one)}
+        return found
+
+    def pulled(self, values: Mapping[str, object]) -> "DayLevers":
+        """With some levers pulled, by their names in `flat`."""
+        own, trips = dict(values), list(self.trips)
+        for name in list(own):
+            road, _, number = name.rpartition("_")
+            if number.isdigit():
+                trips[int(number) - 1] = replace(trips[int(number) - 1], **{road: own.pop(name)})  # type: ignore[arg-type]
+        return replace(self, trips=tuple(trips), **own)  # type: ignore[arg-type]
 
     @property
     def extras(self) -> Extras:
@@ -144,21 +167,20 @@ class Day:
         return None
 
 
-PRESETS: dict[str, tuple[str, dict[str, float]]] = {
-    "usual": ("usual day", {}),
-    "errand": ("short errand, out and back", {"town_1": 3.0, "parked_1": 0.5, "town_2": 3.0}),
-    "jam": ("a jam of three quarters of an hour", {"town_1": 5.0, "town_kmh": 6.7}),
-    "long": ("long motorway day", {"town_1": 5.0, "motorway_1": 150.0, "parked_1": 6.0, "town_2": 5.0, "motorway_2": 150.0}),
+PRESETS: dict[str, tuple[str, tuple[OneTrip, ...], float]] = {
+    "usual": ("usual day", (), 0.0),
+    "errand": ("short errand, out and back", (OneTrip(town=3.0, parked=0.5), OneTrip(town=3.0)), 0.0),
+    "jam": ("a jam of three quarters of an hour", (OneTrip(town=5.0),), 6.7),
+    "long": ("long motorway day", (OneTrip(town=5.0, motorway=150.0, parked=6.0), OneTrip(town=5.0, motorway=150.0)), 0.0),
 }
-"""Days to start from: label and kilometres; all other legs are empty."""
+"""Days to start from: label, trips, and the town's traffic (km/h, 0 as the schedule has it)."""
+OF_THE_DAY = {"motorway_kmh", "town_kmh", "climb_m", "people", "luggage_kg", "style", "roof_box", "rear_carrier", "covers_off"}
+"""What belongs to a day besides its trips, and not to its weather."""
 
 
-KEPT = (
-    *(f"{road}_{i}" for i in range(1, TRIPS + 1) for road in ("town", "country", "motorway")),
-    *(f"parked_{i}" for i in range(1, TRIPS)),
-    *("motorway_kmh", "town_kmh", "climb_m", "people", "luggage_kg", "style", "roof_box", "rear_carrier", "covers_off"),
-)
-"""What belongs to a day and not to its weather."""
+def kept_values(levers: DayLevers) -> dict[str, object]:
+    """What is kept of a day: its trips, and what else belongs to it."""
+    return {name: value for name, value in levers.flat().items() if name in OF_THE_DAY or name[-1].isdigit()}
 
 
 def kept_days(home: Home, car_id: int) -> tuple[tuple[int, str], ...]:
@@ -179,7 +201,7 @@ def keep_day(home: Home, car_id: int, name: str, pulled: DayLevers) -> tuple[int
     """
     if not 1 <= len(name.strip()) <= 40:
         raise Refusal("A day to keep needs a name of up to 40 letters.", "day_name")
-    values: dict[str, object] = {key: getattr(pulled, key) for key in KEPT}
+    values = kept_values(pulled)
     with home.deciding(f"Day “{name.strip()}” kept") as session:
         row = next((each for each in _kept_rows(session, car_id) if each.name == name.strip()), None)
         if row is None:
@@ -205,18 +227,21 @@ def usual_day(night: Tonight, row: CarRow) -> DayLevers:
     half = night.levers.km / row.habit.km / 2
     town, country, motorway = row.habit.town_km * half, row.habit.country_km * half, row.habit.motorway_km * half
     return DayLevers(
-        round(night.plan.soc_departure, 3), town, country, motorway, row.habit.parked_h, town, country, motorway, 1.0, 0.0, 0.0, 0.0,
-        night.levers.motorway_kmh, 0.0, 0.0, round(night.conditions.ambient_c, 1), round(night.conditions.wind_mps, 1),
-        night.levers.tyre_kpa, night.levers.people, 0.0, night.levers.cabin_c, 0.0,
-    )  # fmt: skip
+        trips=(OneTrip(town, country, motorway, row.habit.parked_h), OneTrip(town, country, motorway), *NO_TRIPS[2:]),
+        leave_soc=round(night.plan.soc_departure, 3),
+        motorway_kmh=night.levers.motorway_kmh,
+        out_c=round(night.conditions.ambient_c, 1),
+        wind_mps=round(night.conditions.wind_mps, 1),
+        tyre_kpa=night.levers.tyre_kpa,
+        people=night.levers.people,
+        cabin_c=night.levers.cabin_c,
+    )
 
 
 def preset_day(usual: DayLevers, key: str) -> DayLevers:
     """A day to start from, everything but its kilometres as usual."""
-    if key not in PRESETS or key == "usual":
-        return usual
-    roads = {f"{road}_{i}": 0.0 for road in ("town", "country", "motorway") for i in range(1, TRIPS + 1)}
-    return replace(usual, **{**roads, **PRESETS[key][1]})  # type: ignore[arg-type]
+    _, trips, town_kmh = PRESETS.get(key, PRESETS["usual"])
+    return replace(usual, trips=(*trips, *NO_TRIPS[len(trips) :]), town_kmh=town_kmh) if trips else usual
 
 
 def day(
@@ -234,7 +259,8 @@ def day(
         mine = next((each.levers for each in _kept_rows(session, row.id) if f"own-{each.id}" == preset), None)
     usual = preset_day(usual_day(night, row), preset)
     if mine is not None:
-        usual = replace(usual, **{name: value for name, value in mine.items() if name in KEPT})  # type: ignore[arg-type]
+        names = kept_values(usual)
+        usual = usual.pulled({name: value for name, value in mine.items() if name in names})
     pulled = pull(usual)
     trip = pulled.trip()
     conditions, gauge = _conditions(night, pulled)

@@ -29,8 +29,9 @@ Levers = TypeVar("Levers")
 class Pull:
     """Called with a room's usual levers: gives them back as pulled, and keeps what could not be."""
 
-    def __init__(self, form: type[BaseModel], texts: Mapping[str, str], units: Units) -> None:
-        self.form, self.units = form, units
+    def __init__(self, room: "LeverRoom[Any]", texts: Mapping[str, str], units: Units) -> None:
+        self.room, self.form, self.units = room, room.form, units
+        form = room.form
         self.typed = {name: texts[name].strip() for name in form.model_fields if texts.get(name, "").strip()}
         self.usual: dict[str, str] = {}
         self.values: dict[str, Any] = {}
@@ -38,10 +39,11 @@ class Pull:
         self.refused: dict[str, str] = {}
 
     def __call__(self, usual: Levers) -> Levers:
-        self.usual = shown({name: getattr(usual, name) for name in self.form.model_fields}, self.form, self.units)
+        self.usual = shown(self.room.flat(usual), self.form, self.units)
         differ = {name: text for name, text in self.typed.items() if text != self.usual[name] and name not in self.refused}
         self.values, self.unread = checked(self.form, differ, self.units)
-        return replace(usual, **self.values)  # type: ignore[type-var]
+        pulled: Levers = self.room.pulled(usual, self.values)
+        return pulled
 
     @property
     def errors(self) -> dict[str, str]:
@@ -86,7 +88,8 @@ class LeverRoom(Generic[Result]):
 
     `templates` is the folder with room.html, live.html and why.html. `compute` asks the service, which calls the pull with its usual
     levers. `view` makes the result into texts and pictures, `context` what else the page needs. `fields` maps names that the core
-    blames to this form's fields. `wait` is the title and the words of a page for what takes a moment.
+    blames to this form's fields. `wait` is the title and the words of a page for what takes a moment. `flat` and `pulled` lead from
+    the service's levers to values by field and back, where the levers are not the fields themselves.
     """
 
     name: str
@@ -98,6 +101,8 @@ class LeverRoom(Generic[Result]):
     context: Callable[[Made[Result], Request], Mapping[str, object]] = lambda made, request: {}
     fields: Mapping[str, str] = field(default_factory=dict)
     wait: tuple[str, str] | None = None
+    flat: Callable[[Any], Mapping[str, Any]] = vars
+    pulled: Callable[[Any, Mapping[str, Any]], Any] = lambda usual, values: replace(usual, **values)
 
     def mount(self, router: APIRouter) -> None:
         """Add both routes."""
@@ -126,7 +131,7 @@ class LeverRoom(Generic[Result]):
         texts = {**texts, **_picks(self.form, texts)}
         units, now = units_of(home, request), clocks.now(home)
         asked = Asked(home, now, units, whole_number(texts.get("car")), texts, patient)
-        pull = Pull(self.form, texts, units)
+        pull = Pull(self, texts, units)
         while True:
             try:
                 return Made(asked, pull, self.compute(asked, pull))
@@ -144,7 +149,7 @@ class LeverRoom(Generic[Result]):
             pull.refused[name] = refusal.message
 
     def _helps(self, asked: Asked, pull: Pull, name: str) -> bool:
-        trial = Pull(self.form, {each: text for each, text in pull.typed.items() if each != name}, pull.units)
+        trial = Pull(self, {each: text for each, text in pull.typed.items() if each != name}, pull.units)
         trial.refused = dict(pull.refused)
         try:
             self.compute(asked, trial)

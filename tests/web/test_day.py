@@ -26,7 +26,7 @@ class Day(WebCase):
                 self.assertAlmostEqual(
                     made.tally.mild_km - sum(s.lost_km for s in made.tally.steps), made.tally.expected_km, delta=1e-9
                 )
-                self.assertEqual(made.trip.distance_km, sum(leg.distance_km for leg in made.trip.legs))
+                self.assertEqual(made.trip.distance_km, sum(leg.distance_km for leg in made.trip.drives))
         self.assertEqual(set(PRESETS), {"usual", "errand", "jam", "long"})
         self.assertIn("reserve is reached after about", page)
 
@@ -50,8 +50,8 @@ class Day(WebCase):
             self.assertLess(arrival(**worse), base, worse)
         for better in ({"climate": "no"}, {"leave_soc": "95"}, {"out_c": "12"}, {"motorway_kmh": "80"}):
             self.assertGreater(arrival(**better), base, better)
-        third = self.client.get("/day/live?motorway_3=40&parked_2=0.5").text
-        self.assertIn("152", third)
+        for more in ("motorway_3=40&parked_2=0.5", "motorway_3=20&country_4=10&town_6=10"):
+            self.assertIn("152", self.client.get(f"/day/live?{more}").text)
 
     def test_what_cannot_be_is_said_at_its_field(self) -> None:
         none = "&".join(f"{road}_{i}=0" for road in ("town", "country", "motorway") for i in (1, 2))
@@ -104,10 +104,10 @@ class KeptDaysAndTracks(WebCase):
         done = self.post("/day/keep", page="/day", day_name="Market", motorway_1="90", people="3")
         self.assertIn("day=own-1", str(done.url))
         made = day(self.home, clock.now(self.home), 1, "own-1")
-        self.assertEqual((made.levers.motorway_1, made.levers.people), (90.0, 3))
-        self.assertNotEqual(day(self.home, clock.now(self.home), 1).levers.motorway_1, 90.0)
+        self.assertEqual((made.levers.trips[0].motorway, made.levers.people), (90.0, 3))
+        self.assertNotEqual(day(self.home, clock.now(self.home), 1).levers.trips[0].motorway, 90.0)
         self.post("/day/keep", page="/day?day=own-1", day_name="Market", motorway_1="70")
-        self.assertEqual(day(self.home, clock.now(self.home), 1, "own-1").levers.motorway_1, 70.0)
+        self.assertEqual(day(self.home, clock.now(self.home), 1, "own-1").levers.trips[0].motorway, 70.0)
         gone = self.post("/day/put-away", page="/day?day=own-1")
         self.assertNotIn("own-1", gone.text)
         self.assertIn("Market", self.undo(gone).text)

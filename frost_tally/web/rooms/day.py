@@ -34,10 +34,10 @@ ROADS = (("town", "Town"), ("country", "Country"), ("motorway", "Motorway"))
 
 def _legs() -> dict[str, Any]:
     found: dict[str, Any] = {}
-    for i in range(1, service.TRIPS + 1):
+    for i in range(1, service.MOST_TRIPS + 1):
         for road, words in ROADS:
             found[f"{road}_{i}"] = (float | None, number(words, "distance", 0, 1000, "", None))
-        if i < service.TRIPS:
+        if i < service.MOST_TRIPS:
             found[f"parked_{i}"] = (float | None, number("Then parked", "hours", 0, 72, "", None))
     return found
 
@@ -65,7 +65,7 @@ DayForm: type[BaseModel] = create_model(
     snow=(bool | None, choice("Snow on the car", YES_NO, "", None)),
 )
 MAIN = ("leave_soc", "motorway_kmh", "out_c", "tyre_kpa", "cabin_c")
-REST = tuple(n for n in DayForm.model_fields if n not in MAIN and n.rsplit("_", 1)[-1] not in ("1", "2", "3"))
+REST = tuple(n for n in DayForm.model_fields if n not in MAIN and not n[-1].isdigit())
 
 
 @dataclass(frozen=True)
@@ -118,8 +118,9 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
         "main": MAIN,
         "rest": REST,
         "roads": [road for road, _ in ROADS],
-        "trips": range(1, service.TRIPS + 1),
-        "presets": {**{key: label for key, (label, _) in service.PRESETS.items()}, **kept},
+        "trips": range(1, service.MOST_TRIPS + 1),
+        "used": max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1),
+        "presets": {**{key: label for key, (label, *_) in service.PRESETS.items()}, **kept},
         "track": made.asked.texts.get("track", ""),
         "chosen": chosen,
         "day_name": kept.get(chosen, ""),
@@ -130,6 +131,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
 ROOM = LeverRoom(
     "day", "/day", "day", DayForm, _compute, view, _context,
     fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "luggage_kg", "out_low_c": "out_c", "limit": "leave_soc"},
+    flat=service.DayLevers.flat, pulled=service.DayLevers.pulled,
 )  # fmt: skip
 ROOM.mount(router)
 
@@ -163,7 +165,7 @@ def track(request: Request, sent: Upload) -> Response:
     if not sent.content:
         raise Refusal("Choose a GPX file first.")
     found, units = read_track(sent.content), units_of(home, request)
-    values = {f"{road}_{i}": 0.0 for road, _ in ROADS for i in range(1, service.TRIPS + 1)}
+    values = {f"{road}_{i}": 0.0 for road, _ in ROADS for i in range(1, service.MOST_TRIPS + 1)}
     values |= {"town_1": found.town_km, "country_1": found.country_km, "motorway_1": found.motorway_km, "climb_m": found.climb_m}
     if 50 <= found.motorway_kmh <= 160:
         values["motorway_kmh"] = found.motorway_kmh

@@ -17,6 +17,7 @@ from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.tariff import EVERY_DAY, Band, Tariff, two_band
 from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
+from frost_tally.core.why import why
 
 OSLO = ZoneInfo("Europe/Oslo")
 CAR = replace(preset("compact_hatch"), charger=OnboardCharger(32, 1, 7.4))
@@ -88,23 +89,23 @@ class Faults(unittest.TestCase):
     def test_a_window_too_short_comes_close_and_says_how_short(self) -> None:
         made = plan(request(plug_in=at(5, 30, 15), soc=0.1))
         self.assertGreater(made.short_soc, 0.3)
-        self.assertIn("too weak for the window", made.reason)
+        self.assertEqual(made.reason.code, "weak_outlet")
         self.assertGreater(made.soc_departure, 0.1)
 
     def test_an_outlet_too_weak_names_what_holds_it(self) -> None:
         made = plan(request(supply=Supply("socket", 230, 1, 16, cable_a=6), soc=0.1))
-        self.assertIn("lead", made.reason)
+        self.assertIn(("limit", "lead"), made.reason.values)
         self.assertGreater(made.short_soc, 0)
 
     def test_plugged_in_after_departure_is_a_reason_not_a_crash(self) -> None:
         made = plan(request(plug_in=at(8, 0, 15), choice=WarmUpChoice.CABIN))
         self.assertEqual(made.blocks, ())
-        self.assertIn("no time", made.reason)
+        self.assertEqual(made.reason.code, "no_window")
         self.assertEqual(made.warm.wall_kwh, 0.0)
 
     def test_a_level_above_the_limit_needs_nothing(self) -> None:
         made = plan(request(soc=0.9))
-        self.assertEqual((made.blocks, made.short_soc, made.reason), ((), 0.0, "already at the limit"))
+        self.assertEqual((made.blocks, made.short_soc, made.reason), ((), 0.0, why("at_the_limit")))
 
     def test_a_departure_in_the_past_is_refused_at_its_field(self) -> None:
         with self.assertRaises(Refusal) as refused:

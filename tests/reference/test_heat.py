@@ -97,10 +97,10 @@ class WarmUps(unittest.TestCase):
         self.assertGreater(done.pack_kwh, 0.2)
 
     def test_unknown_cars_get_the_cabin_only_and_a_hint(self) -> None:
-        for preheats, word in ((Preheats.UNKNOWN, "regen bars"), (Preheats.NO, "does not warm")):
+        for preheats, word in ((Preheats.UNKNOWN, "pack_heat_unknown"), (Preheats.NO, "no_pack_heat")):
             done = self.warm(WarmUpChoice.CABIN_AND_PACK, preheats)
             self.assertEqual(done.pack_lead_s, 0.0)
-            self.assertIn(word, done.reason)
+            self.assertEqual(done.reason.code, word)
 
     def test_nothing_is_nothing(self) -> None:
         self.assertEqual(self.warm(WarmUpChoice.NOTHING).lead_s, 0.0)

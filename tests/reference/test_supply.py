@@ -8,7 +8,7 @@ from scipy.integrate import quad
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import Body, Car, OnboardCharger, Pack, preset
 from frost_tally.core.charge.session import fill_up, simulate
-from frost_tally.core.charge.supply import Code, Supply, charge_rate, pilot_amps
+from frost_tally.core.charge.supply import Code, Limit, Supply, charge_rate, pilot_amps
 from frost_tally.core.errors import OutOfRange
 from frost_tally.core.units import KM_PER_MILE
 
@@ -28,7 +28,7 @@ class Codes(unittest.TestCase):
         """NEC 210.20(A), 625.41/42: 50 A gives 40, 60 gives 48."""
         for breaker, amps in ((50, 40), (60, 48)):
             rate = charge_rate(Supply("w", 240, 1, breaker, Code.NORTH_AMERICA), WIDE_OPEN)
-            self.assertEqual((rate.amps, rate.limited_by), (amps, "code rule on the breaker"))
+            self.assertEqual((rate.amps, rate.limited_by), (amps, Limit.CODE_RULE))
 
     def test_iec_circuit_is_used_as_rated(self) -> None:
         """IEC 60364-7-722: a dedicated circuit rated for the load. 3 × 16 A × 230 V = 11.04 kW."""

@@ -10,18 +10,7 @@ import numpy as np
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import Body, Car, OnboardCharger, Pack, preset
 from frost_tally.core.charge.bench import Need, Offer, bench
-from frost_tally.core.charge.supply import (
-    AC_POWER,
-    BREAKER,
-    CODE_RULE,
-    LEAD,
-    SELECTOR,
-    SETTING,
-    SHARED,
-    Code,
-    Supply,
-    charge_rate,
-)
+from frost_tally.core.charge.supply import Code, Limit, Supply, charge_rate
 from frost_tally.core.charge.tariff import Tariff, two_band, year_days
 from frost_tally.core.charge.week import SHAPES
 from frost_tally.core.charge.year import Nights, charger, plan_year
@@ -84,11 +73,12 @@ class Chain(unittest.TestCase):
     def test_each_link_can_be_the_narrowest_and_all_are_shown(self) -> None:
         wide = Supply("w", 240, 1, 100, Code.NORTH_AMERICA, cable_a=80, selector_a=70, car_setting_a=60)
         self.assertEqual(
-            [name for name, _ in charge_rate(wide, self.CAR).limits][:5], [BREAKER, CODE_RULE, LEAD, SELECTOR, SETTING]
+            [name for name, _ in charge_rate(wide, self.CAR).limits][:5],
+            [Limit.BREAKER, Limit.CODE_RULE, Limit.LEAD, Limit.SELECTOR, Limit.CAR_SETTING],
         )
         for change, held, amps in (
-            ({}, AC_POWER, 11.5 / 0.24), ({"breaker_a": 50}, CODE_RULE, 40), ({"shared_a": 50}, SHARED, 30), ({"cable_a": 40, "selector_a": 40}, LEAD, 40),
-            ({"selector_a": 24}, SELECTOR, 24), ({"car_setting_a": 16}, SETTING, 16), ({"code": Code.IEC, "breaker_a": 20}, BREAKER, 20),
+            ({}, Limit.CAR_POWER, 11.5 / 0.24), ({"breaker_a": 50}, Limit.CODE_RULE, 40), ({"shared_a": 50}, Limit.SHARED, 30), ({"cable_a": 40, "selector_a": 40}, Limit.LEAD, 40),
+            ({"selector_a": 24}, Limit.SELECTOR, 24), ({"car_setting_a": 16}, Limit.CAR_SETTING, 16), ({"code": Code.IEC, "breaker_a": 20}, Limit.BREAKER, 20),
         ):  # fmt: skip
             rate = charge_rate(replace(wide, **change), self.CAR)
             with self.subTest(held=held):

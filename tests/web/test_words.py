@@ -1,21 +1,27 @@
 """Units and sentences."""
 
+import re
 import unittest
 from dataclasses import replace
 from datetime import timedelta
+from pathlib import Path
 
+import frost_tally.core
 from frost_tally.core.car import preset
 from frost_tally.core.charge.night import Rival
+from frost_tally.core.charge.supply import Limit
 from frost_tally.core.drive.causes import CAUSES
 from frost_tally.core.drive.certainty import Band
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
+from frost_tally.core.why import why
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.units import Units
 from frost_tally.web.words.causes import NAMES, TURNED, cause_words
 from frost_tally.web.words.night import verdict
+from frost_tally.web.words.reasons import LIMITS, REASONS, why_words
 from frost_tally.web.words.sentence import band_words
 from tests.core.test_tally import DAY
 from tests.web.client import WebCase
@@ -85,3 +91,19 @@ class Causes(unittest.TestCase):
         said = [cause_words(step.cause, Units()) for step in hot]
         for name in ("thin air", "warm tyres", "cooling"):
             self.assertIn(name, said)
+
+
+class Reasons(unittest.TestCase):
+    def test_every_code_of_the_core_has_its_words(self) -> None:
+        folder = Path(frost_tally.core.__file__).parent
+        codes = {code for path in folder.rglob("*.py") for code in re.findall(r'\bwhy\("(\w+)"', path.read_text())} | {
+            "no_pack_heat",
+            "pack_heat_unknown",
+        }
+        self.assertEqual(codes, set(REASONS))
+        self.assertEqual(set(LIMITS), set(Limit))
+        self.assertEqual(
+            why_words(why("weak_outlet", pack_kw=1.234, limit="lead")),
+            "the outlet is too weak for the window: 1.2 kW reach the pack, limited by the lead",
+        )
+        self.assertEqual(why_words(why("")), "")

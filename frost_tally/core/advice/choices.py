@@ -15,6 +15,7 @@ from ..drive.trip import lanes, run
 from ..heat.lumped import heated_by, lead_to, missing_ks, relax, warm_and_hold
 from ..heat.warm import WarmUpChoice
 from ..units import J_PER_KWH, S_PER_H, Array, Flags
+from ..why import NOTHING_TO_SAY, Why, why
 from .worth import BEARABLE_KMIN, CAUTIOUS, COAT_MIN, COMFORT_C, DAY_DOUBT, SCREENS_MIN, SEATS_K, Option, Taken, Worth
 
 SHORTEST_KM, LONGEST_KM, PLACES, FINER = 1.0, 250.0, 33, 8
@@ -44,18 +45,18 @@ class ChoiceDay:
         self.scraping_kmin = np.array([0.0 if choice.warms_cabin else scraping for choice in plans])
         self.seats = np.array([choice is WarmUpChoice.SEATS for choice in plans])
 
-    def _reason(self, choice: WarmUpChoice, night: NightPlan, cold_kmin: float, driven_min: float) -> str:
-        """Why a choice cannot be had, or is not to be had with so much cold on a trip of so long; empty when it can."""
+    def _reason(self, choice: WarmUpChoice, night: NightPlan, cold_kmin: float, driven_min: float) -> Why:
+        """Why a choice cannot be had, or is not to be had with so much cold on a trip of so long; nothing when it can."""
         pack = self.car.pack
         if choice is WarmUpChoice.SEATS and cold_kmin > BEARABLE_KMIN:
-            return "too cold for too long: warm people come before range"
+            return why("too_cold")
         if choice is WarmUpChoice.SEATS and driven_min > COAT_MIN and self.conditions.ambient_c < COMFORT_C:
-            return f"nobody drives {driven_min:.0f} minutes in a coat"
+            return why("in_a_coat", minutes=driven_min)
         if choice is WarmUpChoice.CABIN_AND_PACK and (pack.preheats is not Preheats.YES or pack.heater_kw <= 0):
             return night.warm.reason
         if choice is WarmUpChoice.LATE and not night.blocks:
-            return "there is nothing to charge before this departure"
-        return ""
+            return why("nothing_to_charge")
+        return NOTHING_TO_SAY
 
     def lanes(self, starts: Sequence[Start], repeats: int = 1) -> Lanes:
         """A lane for each choice, `repeats` times over: choices vary fastest."""
@@ -150,9 +151,7 @@ class ChoiceDay:
         ruled_out = np.array([[bool(each.reason) for each in found]])
         gap, supplied = self.pack_gap(taken, ruled_out)
         if gap[0] < -self.worth.no_matter <= supplied[0]:
-            found[self.warm_pack] = replace(
-                found[self.warm_pack], reason="its heat comes out of the pack, and from the wall it would not pay"
-            )
+            found[self.warm_pack] = replace(found[self.warm_pack], reason=why("heat_from_pack"))
         return tuple(found)
 
     def cold(self, trip: Trip, outcome: Outcome) -> tuple[Array, Array]:

@@ -10,6 +10,7 @@ from ..charge.night import NightPlan
 from ..drive.day import Start
 from ..heat.warm import WarmUpChoice
 from ..units import Array
+from ..why import Why
 
 COMFORT_C = figure(
     "comfort.in_a_coat", 15.0, "°C", Basis.PUBLISHED, "ISO 7730: neutral in a winter coat (2 clo) while driving (1.2 met)"
@@ -89,7 +90,7 @@ class Option:
     regen: float
     worn_kwh: float
     parts: Mapping[str, float]
-    reason: str
+    reason: Why
 
     @property
     def total(self) -> float:

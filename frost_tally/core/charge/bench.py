@@ -81,10 +81,10 @@ class Entry:
 class Reason(StrEnum):
     """Why an offer was named."""
 
-    CHEAP_HOURS = "covers the cold day within the cheap hours"
-    WINDOW = "covers the cold day within the night, not within the cheap hours"
-    STRONGEST = "none covers the cold day in a night; this one comes closest"
-    NOTHING = "none of them can charge this car"
+    CHEAP_HOURS = "cheap_hours"
+    WINDOW = "window"
+    STRONGEST = "strongest"
+    NOTHING = "nothing"
 
 
 @dataclass(frozen=True)

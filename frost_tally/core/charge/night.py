@@ -9,6 +9,7 @@ from ..basis import Basis, figure
 from ..errors import Refusal, require
 from ..heat.warm import WarmUp, WarmUpChoice, warm_up
 from ..units import S_PER_H
+from ..why import NOTHING_TO_SAY, Why, why
 from .drawing import AIR_S, REACHED_SOC, Drawing, Drawings, NightClock, drawings
 from .plan import Block
 from .plan import NightPlan as NightPlan
@@ -225,19 +226,18 @@ class _Night:
                 )
         return tuple(blocks)
 
-    def _reason(self, made: Drawing) -> str:
-        """Why it is so, in words, when the plan is not the plain one."""
+    def _reason(self, made: Drawing) -> Why:
+        """Why it is so, when the plan is not the plain one."""
         ask = self.request
         if ask.soc >= ask.target_soc:
-            return "already at the limit"
+            return why("at_the_limit")
         if not self.plugged:
-            return "there is no time between plugging in and departure"
+            return why("no_window")
         if ask.rate.pack_kw <= 0:
-            return "the outlet is too weak: the car's own overhead eats it all"
+            return why("all_overhead")
         if not self.drawings.reaches(made):
-            reach = f"{ask.rate.pack_kw:.1f} kW reach the pack, limited by the {ask.rate.limited_by}"
-            return f"the outlet is too weak for the window: {reach}"
-        return ""
+            return why("weak_outlet", pack_kw=ask.rate.pack_kw, limit=ask.rate.limited_by.value)
+        return NOTHING_TO_SAY
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from typing import Protocol
 from ..basis import Basis, figure
 from ..car import Car
 from ..heat.warm import WarmUp, WarmUpChoice
+from ..why import Why
 from .session import Session
 from .supply import ChargeRate
 from .tariff import PriceSlot, Tariff
@@ -101,7 +102,7 @@ class NightPlan:
     late: Rival | None
     cheapest: Rival | None
     hours_above_80: float
-    reason: str
+    reason: Why
     others: "OtherPlans"
 
     @property

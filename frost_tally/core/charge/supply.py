@@ -20,10 +20,19 @@ class Code(StrEnum):
     IEC = "iec"
 
 
-BREAKER, CODE_RULE, SHARED, LEAD, SELECTOR, SETTING, AC_LIMIT, AC_POWER = (
-    "breaker", "code rule on the breaker", "rest of the shared circuit", "lead",
-    "selector", "car’s own setting", "car’s AC limit", "car’s AC power",
-)  # fmt: skip
+class Limit(StrEnum):
+    """What can hold an outlet back."""
+
+    BREAKER = "breaker"
+    CODE_RULE = "code_rule"
+    SHARED = "shared"
+    LEAD = "lead"
+    SELECTOR = "selector"
+    CAR_SETTING = "car_setting"
+    CAR_CURRENT = "car_current"
+    CAR_POWER = "car_power"
+
+
 _SHARE = {Code.NORTH_AMERICA: CONTINUOUS_SHARE, Code.IEC: 1.0}
 
 
@@ -72,10 +81,10 @@ class ChargeRate:
     """Result: current (A), what limits it, power at the wall and into the pack (kW), and every limit looked at (A)."""
 
     amps: float
-    limited_by: str
+    limited_by: Limit
     wall_kw: float
     pack_kw: float
-    limits: tuple[tuple[str, float], ...]
+    limits: tuple[tuple[Limit, float], ...]
     efficiency: float
     overhead_kw: float
 
@@ -105,19 +114,21 @@ def charge_rate(supply: Supply, car: Car) -> ChargeRate:
     per_kw = supply.voltage_v * phases / 1000.0
     allowed_a = _SHARE[supply.code] * supply.breaker_a
     looked_at = (
-        (BREAKER, supply.breaker_a),
-        (CODE_RULE, allowed_a if supply.code is not Code.IEC else None),
-        (SHARED, allowed_a - supply.shared_a if supply.shared_a else None),
-        (LEAD, supply.cable_a),
-        (SELECTOR, supply.selector_a),
-        (SETTING, supply.car_setting_a),
-        (AC_LIMIT, car.charger.ac_limit_a),
-        (AC_POWER, car.charger.ac_limit_kw / per_kw),
+        (Limit.BREAKER, supply.breaker_a),
+        (Limit.CODE_RULE, allowed_a if supply.code is not Code.IEC else None),
+        (Limit.SHARED, allowed_a - supply.shared_a if supply.shared_a else None),
+        (Limit.LEAD, supply.cable_a),
+        (Limit.SELECTOR, supply.selector_a),
+        (Limit.CAR_SETTING, supply.car_setting_a),
+        (Limit.CAR_CURRENT, car.charger.ac_limit_a),
+        (Limit.CAR_POWER, car.charger.ac_limit_kw / per_kw),
     )
     limits = tuple((name, amps) for name, amps in looked_at if amps is not None)
     limited_by, amps = min(limits, key=lambda item: item[1])
     if amps < MINIMUM_A - 1e-9:
-        raise OutOfRange(f"Only {amps:.1f} A are left by the {limited_by}; under 6 A no car charges.", "breaker_a")
+        raise OutOfRange(
+            f"Only {amps:.1f} A are left by the {limited_by.replace('_', ' ')}; under 6 A no car charges.", "breaker_a"
+        )
     wall_kw = amps * per_kw
     efficiency, overhead_kw = car.charger.efficiency, car.charger.overhead_kw
     pack_kw = max(0.0, efficiency * (wall_kw - overhead_kw))

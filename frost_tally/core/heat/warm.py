@@ -9,6 +9,7 @@ from ..basis import Basis, figure
 from ..battery.cold import Chemistry
 from ..car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Car, Preheats
 from ..units import S_PER_H, Array, Number
+from ..why import NOTHING_TO_SAY, Why, why
 from .climate import coefficient_of_performance
 from .lumped import heated_by, lead_to
 
@@ -51,7 +52,7 @@ class WarmUp:
     pack_c: float
     wall_kwh: float
     pack_kwh: float
-    reason: str
+    reason: Why
     cabin: "Heating"
     pack: "Heating"
 
@@ -105,15 +106,11 @@ def warm_up(
     plugged in. `wall_kw` 0 means unplugged. A car that does not warm its pack, or where nobody knows, gets the cabin
     only, and the reason says so.
     """
-    pack, reason = car.pack, ""
+    pack, reason = car.pack, NOTHING_TO_SAY
     warms_pack = choice is WarmUpChoice.CABIN_AND_PACK
     if warms_pack and (pack.preheats is not Preheats.YES or pack.heater_kw <= 0):
         warms_pack = False
-        reason = (
-            "this car does not warm its pack before departure"
-            if pack.preheats is Preheats.NO or pack.heater_kw <= 0
-            else "nobody knows yet whether this car warms its pack: watch the regen bars in the first ten minutes"
-        )
+        reason = why("no_pack_heat" if pack.preheats is Preheats.NO or pack.heater_kw <= 0 else "pack_heat_unknown")
     performance = float(coefficient_of_performance(ambient_c, car.cabin.heat_pump))
     cabin_kw = car.cabin.heater_kw if choice.warms_cabin else 0.0
     cabin = _heat(cabin_c, set_c, cabin_kw, performance, CABIN_PARKED, CABIN_J_PER_K, longest_s)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ...core.charge.bench import Bench, Entry, Need
 from ...core.charge.supply import ChargeRate
 from ..units import Units
-from ..words.sentence import link_words
+from ..words.reasons import LIMITS, LINKS
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
 WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 110.0, 356.0, 212.0
@@ -36,7 +36,7 @@ def describe(bench: Bench, need: Need, units: Units) -> str:
             continue
         links = ", ".join(f"{name} {amps:.0f} A" for name, amps in entry.rate.limits)
         rows.append(
-            f"{entry.offer.supply.name}: {entry.rate.wall_kw:.1f} kW, limits {links}, held by the {entry.rate.limited_by}; "
+            f"{entry.offer.supply.name}: {entry.rate.wall_kw:.1f} kW, limits {links}, held by the {LIMITS[entry.rate.limited_by]}; "
             f"a day of {units.text(need.day_km, 'distance')} in frost is back in {entry.cold_h:.1f} of {need.cheap_h:.1f} cheap hours"
         )
     return "Outlets on the bench. " + ". ".join(rows)
@@ -85,7 +85,9 @@ def hung(cars: Sequence[tuple[str, ChargeRate]], phone: bool = False) -> str:
                 )
             )
         )
-    words = "; ".join(f"{name} {rate.wall_kw:.1f} kW, held by the {rate.limited_by} at {rate.amps:.0f} A" for name, rate in cars)
+    words = "; ".join(
+        f"{name} {rate.wall_kw:.1f} kW, held by the {LIMITS[rate.limited_by]} at {rate.amps:.0f} A" for name, rate in cars
+    )
     kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     return picture(width, row * len(cars), f"What each car gets. {words}", "".join(parts), kind)
 
@@ -134,7 +136,7 @@ def _channel(rate: ChargeRate, most: float, at: _Place, prefix: str) -> list[str
                     polygon([(centre - 7, edge + sign * 11), (centre + 7, edge + sign * 11), (centre, edge + sign * 2)], "ink")
                 )
         if not at.short or binds:
-            words = f"{link_words(name)} {number}"
+            words = f"{LINKS[name]} {number}"
             half = 4.2 * len(words)
             centre = min(max(x + (step - 3) / 2, at.channel_x + half), at.channel_x + at.channel_w - half)
             labels.append(text(centre, at.channel_y + DEEP + 20, words, "mid b" if binds else "mid dim"))

@@ -7,6 +7,7 @@ from ...core.advice.warm_up import Course
 from ...core.advice.worth import COMFORT_C, Option
 from ...services.warmup import BEFORE_S, WarmUpRoom
 from ..units import Units
+from ..words.reasons import why_words
 from ..words.warm import CHOICES, PARTS, clock_words
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
@@ -193,7 +194,7 @@ def choices(room: WarmUpRoom, units: Units, phone: bool = False) -> str:
             parts.append(text(width, top + 18, facts, "end"))
         bar_y = top + (30 if phone else 2)
         if option.reason:
-            lines = wrap(option.reason, 44 if phone else 90)[:2]
+            lines = wrap(why_words(option.reason), 44 if phone else 90)[:2]
             parts += [text(18 if phone else left, bar_y + 14 + 18 * k, words, "dim") for k, words in enumerate(lines)]
             continue
         parts.append(line(zero, bar_y - 8, zero, bar_y + 30, "rule"))
@@ -252,7 +253,7 @@ def _choices_words(room: WarmUpRoom, units: Units) -> str:
     rows = "; ".join(
         f"{CHOICES[o.choice]}: "
         + (
-            o.reason
+            why_words(o.reason)
             or f"home with {100 * o.arrival_soc:.0f} per cent, {o.cold_min:.0f} cold minutes, {units.money(o.total)} in all"
         )
         for o in room.advice.options

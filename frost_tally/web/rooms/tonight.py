@@ -29,6 +29,7 @@ from ..page import home_of, whole_number
 from ..units import Units
 from ..words.causes import cause_why, cause_words
 from ..words.night import hour, hour_up, kept_words, night_title, verdict
+from ..words.reasons import LIMITS
 from ..words.sentence import NBSP, Verdict
 from ..words.warm import CHOICES
 
@@ -133,7 +134,7 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
     """Facts of the plan with where each comes from: name, value, origin."""
     plan, rate = night.plan, night.rate
     found = [
-        ("At the wall", units.text(rate.wall_kw, "power"), f"{rate.amps:.0f} A, held by the {rate.limited_by}"),
+        ("At the wall", units.text(rate.wall_kw, "power"), f"{rate.amps:.0f} A, held by the {LIMITS[rate.limited_by]}"),
         (
             "From the wall",
             units.text(plan.session.wall_kwh + plan.warm.wall_kwh, "energy"),

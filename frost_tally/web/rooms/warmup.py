@@ -19,6 +19,7 @@ from ..forms import choice, clock, number
 from ..guard import Posted
 from ..levers import Asked, LeverRoom
 from ..units import Units
+from ..words.reasons import why_words
 from ..words.sentence import Verdict
 from ..words.warm import CAUTIONS, CHOICES, PARTS, home_words, missed_words, target_words, verdict
 from .day import YES_NO
@@ -129,6 +130,6 @@ def keep(request: Request, fields: Posted) -> Response:
         return ROOM.page(request, made)
     shown = made.result.shown
     if shown.reason:
-        return ROOM.page(request, made, 422, message=f"Nothing was kept: {shown.reason}.")
+        return ROOM.page(request, made, 422, message=f"Nothing was kept: {why_words(shown.reason)}.")
     undo = service.keep_choice(made.asked.home, made.result.car_id, shown.choice, made.result.levers.cabin_c)
     return RedirectResponse(f"/warm-up?car={made.result.car_id}&undo={undo}", 303)

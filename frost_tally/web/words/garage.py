@@ -6,6 +6,7 @@ from ...core.units import KM_PER_MILE
 from ...services.compare import Comparison
 from ...services.outlets import OutletsBench
 from ..units import Units
+from .reasons import LIMITS
 from .sentence import Part, Verdict
 
 
@@ -81,7 +82,7 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
     return (
         row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {e.rate.wall_kw:.1f} kW", "volts × amperes × phases, by the narrowest limit"),
         row("Into the pack", lambda e: f"{e.rate.pack_kw:.1f} kW", "conversion loss and what the car is awake for taken off"),
-        row("Held by", lambda e: e.rate.limited_by, "the narrowest of the limits in the picture"),
+        row("Held by", lambda e: LIMITS[e.rate.limited_by], "the narrowest of the limits in the picture"),
         row(f"{floor} to {limit}", lambda e: _hours(e.fill_h), f"simulated at {units.text(need.now_c, 'temperature', 0)}"),
         row("0 to 100 %", lambda e: _hours(e.full_h), "simulated, with the taper above 97 %"),
         row("Gained in an hour", per_hour, "at the consumption of the usual day now"),

@@ -7,6 +7,7 @@ from babel.dates import format_date
 from ...core.charge.tariff import SERIES_BAND
 from ...services.tonight import BEDTIME, Tonight
 from ..units import Units
+from .reasons import why_words
 from .sentence import Part, Verdict, band_words, percent
 
 
@@ -58,7 +59,7 @@ def _lead(night: Tonight) -> list[Part]:
             parts += [Part(", " if i else ""), Part(each, "strong")]
         parts += [Part(" and later" if len(times) > 3 else ""), Part(" to "), Part(percent(reached), "strong")]
     else:
-        parts.append(Part(f"No charging tonight: {plan.reason or 'nothing to add'}"))
+        parts.append(Part(f"No charging tonight: {why_words(plan.reason) or 'nothing to add'}"))
     if plan.warm.lead_s > 0:
         parts += [Part(", warm-up at "), Part(hour(plan.warm_start, night), "heat")]
     return [*parts, Part(".")]
@@ -106,7 +107,7 @@ def _notes(night: Tonight, units: Units) -> list[str]:
     if night.listed is not None and plan.request.departure < night.listed:
         notes.append(f"No departure is listed before {night.listed:%A} at {night.listed:%H:%M}: this plan is for an earlier one.")
     if plan.short_soc > 0.002:
-        notes.append(f"It ends {percent(plan.short_soc)} short of the limit: {plan.reason}.")
+        notes.append(f"It ends {percent(plan.short_soc)} short of the limit: {why_words(plan.reason)}.")
     if not night.enough:
         notes.append(_not_enough(night))
     if plan.warm.pack_kwh > 0.05:
@@ -115,7 +116,7 @@ def _notes(night: Tonight, units: Units) -> list[str]:
             f"while plugged in ({plan.warm.pack_kwh:.1f} kWh from the pack)."
         )
     if plan.warm.reason:
-        notes.append(f"Cabin only: {plan.warm.reason}.")
+        notes.append(f"Cabin only: {why_words(plan.warm.reason)}.")
     if plan.session.heating_kwh > 1.0:
         notes.append(f"The cold pack takes {plan.session.heating_kwh:.1f} kWh of heat before it accepts charge.")
     notes += _frost(night, units)

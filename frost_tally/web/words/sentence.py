@@ -52,17 +52,3 @@ def figure_words(key: str) -> str:
     """A figure's key without its part and its unit suffix: "certainty.drag_area_m2" is "drag area"."""
     name = key.split(".", 1)[1]
     return name.removesuffix("_m2").removesuffix("_c").replace("_", " ").replace(".", " ")
-
-
-LINKS = {
-    "code rule on the breaker": "code rule",
-    "rest of the shared circuit": "shared",
-    "car’s own setting": "car set to",
-    "car’s AC limit": "car",
-    "car’s AC power": "car’s power",
-}
-
-
-def link_words(name: str) -> str:
-    """A limit in a word or two, for a picture."""
-    return LINKS.get(name, name)

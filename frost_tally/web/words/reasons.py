@@ -1,0 +1,42 @@
+"""Reasons in words: a line for each code of the core, and for each limit of an outlet."""
+
+from ...core.charge.supply import Limit
+from ...core.why import Why
+
+LIMITS: dict[Limit, str] = {
+    Limit.BREAKER: "breaker",
+    Limit.CODE_RULE: "code rule on the breaker",
+    Limit.SHARED: "rest of the shared circuit",
+    Limit.LEAD: "lead",
+    Limit.SELECTOR: "selector",
+    Limit.CAR_SETTING: "car’s own setting",
+    Limit.CAR_CURRENT: "car’s AC limit",
+    Limit.CAR_POWER: "car’s AC power",
+}
+LINKS: dict[Limit, str] = {
+    **LIMITS,
+    Limit.CODE_RULE: "code rule",
+    Limit.SHARED: "shared",
+    Limit.CAR_SETTING: "car set to",
+    Limit.CAR_CURRENT: "car",
+    Limit.CAR_POWER: "car’s power",
+}
+"""The limits in a word or two, for a picture."""
+REASONS: dict[str, str] = {
+    "at_the_limit": "already at the limit",
+    "no_window": "there is no time between plugging in and departure",
+    "all_overhead": "the outlet is too weak: the car’s own overhead eats it all",
+    "weak_outlet": "the outlet is too weak for the window: {pack_kw:.1f} kW reach the pack, limited by the {limit}",
+    "too_cold": "too cold for too long: warm people come before range",
+    "in_a_coat": "nobody drives {minutes:.0f} minutes in a coat",
+    "nothing_to_charge": "there is nothing to charge before this departure",
+    "heat_from_pack": "its heat comes out of the pack, and from the wall it would not pay",
+    "no_pack_heat": "this car does not warm its pack before departure",
+    "pack_heat_unknown": "nobody knows yet whether this car warms its pack: watch the regen bars in the first ten minutes",
+}
+
+
+def why_words(reason: Why) -> str:
+    """A reason in words; "" for none."""
+    values = {name: LIMITS[Limit(str(value))] if name == "limit" else value for name, value in reason.values}
+    return REASONS[reason.code].format(**values) if reason else ""

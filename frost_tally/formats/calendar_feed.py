@@ -12,7 +12,7 @@ RENEWED = timedelta(hours=1)
 
 
 @dataclass(frozen=True)
-class Entry:
+class CalendarEntry:
     """One appointment at aware local times; `alarm` reminds at its start; `days` repeats it weekly except on dates."""
 
     uid: str
@@ -25,7 +25,7 @@ class Entry:
     without: Sequence[date] = field(default=())
 
 
-def write_calendar(name: str, entries: Sequence[Entry], stamp: datetime) -> bytes:
+def write_calendar(name: str, entries: Sequence[CalendarEntry], stamp: datetime) -> bytes:
     """The calendar as UTF-8 bytes with the zones it needs. `stamp` is when it was made, aware."""
     calendar = Calendar()
     calendar.add("prodid", "-//Frost Tally//Departures//EN")
@@ -39,7 +39,7 @@ def write_calendar(name: str, entries: Sequence[Entry], stamp: datetime) -> byte
     return bytes(calendar.to_ical())
 
 
-def _event(entry: Entry, stamp: datetime) -> Event:
+def _event(entry: CalendarEntry, stamp: datetime) -> Event:
     event = Event()
     event.add("uid", entry.uid)
     event.add("dtstamp", stamp.astimezone(ZoneInfo("UTC")))

@@ -48,7 +48,17 @@ def read_track(content: bytes) -> Track:
     climb = float(gpx.get_uphill_downhill().uphill)
     if any(point.time is None for point in points):
         km = sum(_metres(a, b) for a, b in zip(points, points[1:], strict=False)) / 1000.0
-        return Track(0.0, km, 0.0, 0.0, 0.0, climb, 0.0, 0.0, ("the track has no times: all of it counts as country road",))
+        return Track(
+            town_km=0.0,
+            country_km=km,
+            motorway_km=0.0,
+            motorway_kmh=0.0,
+            town_kmh=0.0,
+            climb_m=climb,
+            hours=0.0,
+            parked_h=0.0,
+            notes=("the track has no times: all of it counts as country road",),
+        )
     return _by_speed(points, climb)
 
 
@@ -100,15 +110,15 @@ def _by_speed(points: list[GPXTrackPoint], climb_m: float) -> Track:
         _add(km, hours, metres, seconds)
     fast, slow = hours["motorway"], hours["town"]
     return Track(
-        km["town"],
-        km["country"],
-        km["motorway"],
-        km["motorway"] / fast if fast else 0.0,
-        km["town"] / slow if slow else 0.0,
-        climb_m,
-        sum(hours.values()) - hours["parked"],
-        hours["parked"],
-        tuple(notes),
+        town_km=km["town"],
+        country_km=km["country"],
+        motorway_km=km["motorway"],
+        motorway_kmh=km["motorway"] / fast if fast else 0.0,
+        town_kmh=km["town"] / slow if slow else 0.0,
+        climb_m=climb_m,
+        hours=sum(hours.values()) - hours["parked"],
+        parked_h=hours["parked"],
+        notes=tuple(notes),
     )
 
 

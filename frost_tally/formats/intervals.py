@@ -169,7 +169,9 @@ def finished(
     bad.sort(key=lambda each: each.line)
     table = np.array(kept, dtype=float).reshape(-1, 3)
     whole: Callable[[int], Ints] = lambda i: table[:, i].astype(np.int64)  # noqa: E731
-    return Intervals(whole(0), whole(1), table[:, 2], tuple(bad[:MOST_BAD]), len(bad), notes)
+    return Intervals(
+        start_s=whole(0), minutes=whole(1), value=table[:, 2], bad=tuple(bad[:MOST_BAD]), bad_count=len(bad), notes=notes
+    )
 
 
 def _usual_minutes(found: list[tuple[int, int, float, int]]) -> int:

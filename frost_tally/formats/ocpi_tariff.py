@@ -185,9 +185,15 @@ class _Reader:
         valid = {name: self.document.get(name) for name in ("start_date_time", "end_date_time")}
         first, last = (datetime.fromisoformat(text.replace("Z", "+00:00")).date() if text else None for text in valid.values())
         tariff = Tariff(
-            self.name(), zone, usual.bands(self.palette), str(self.document["currency"])[:3].upper(), 0.0, seasons,
-            valid_from=first, valid_to=last - timedelta(days=1) if last else None,
-        )  # fmt: skip
+            name=self.name(),
+            zone=zone,
+            bands=usual.bands(self.palette),
+            currency=str(self.document["currency"])[:3].upper(),
+            standing_per_day=0.0,
+            seasons=seasons,
+            valid_from=first,
+            valid_to=last - timedelta(days=1) if last else None,
+        )
         return TariffFile(tariff, region, tuple(self.notes))
 
     def name(self) -> str:

@@ -54,12 +54,12 @@ def read_tariff(content: bytes, zone: str) -> TariffFile:
         raise Refusal(f"{wrong.json_path.replace('$', 'The file', 1)}: {wrong.message[:160]}.", "file")
     valid = {name: _date(document.get(name), name) for name in ("valid_from", "valid_to")}
     tariff = Tariff(
-        document["name"],
-        zone,
-        _bands(document["bands"]),
-        document["currency"],
-        float(document.get("standing_per_day", 0.0)),
-        tuple(
+        name=document["name"],
+        zone=zone,
+        bands=_bands(document["bands"]),
+        currency=document["currency"],
+        standing_per_day=float(document.get("standing_per_day", 0.0)),
+        seasons=tuple(
             Season(each["name"], _day(each["first"]), _day(each["last"]), _bands(each["bands"]))
             for each in document.get("seasons", [])
         ),

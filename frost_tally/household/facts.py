@@ -80,7 +80,7 @@ def driven_days(session: Session, car_id: int, limit: int) -> list[DrivenDay]:
     )  # fmt: skip
     found = session.execute(select(*columns).where(row.car_id == car_id).order_by(row.left_at.desc()).limit(limit)).all()
     return [
-        DrivenDay(left_at, km, used, pack_c, cabin_c, _typed(at, now_c, low_c))
+        DrivenDay(left_at=left_at, km=km, soc_used=used, pack_c=pack_c, cabin_c=cabin_c, typed=_typed(at, now_c, low_c))
         for left_at, km, used, pack_c, cabin_c, at, now_c, low_c in reversed(found)
     ]
 

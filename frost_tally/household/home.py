@@ -141,7 +141,12 @@ def car_of(row: CarRow) -> Car:
     return Car(
         row.name,
         Pack(
-            Chemistry(row.chemistry), row.usable_kwh_new, row.soh, row.pack_heater_kw, Preheats(row.preheats), row.drive_heat_to_c
+            chemistry=Chemistry(row.chemistry),
+            usable_kwh_new=row.usable_kwh_new,
+            soh=row.soh,
+            heater_kw=row.pack_heater_kw,
+            preheats=Preheats(row.preheats),
+            drive_heat_to_c=row.drive_heat_to_c,
         ),
         Body(row.mass_kg, row.drag_area_m2),
         Cabin(row.cabin_heater_kw, row.heat_pump),
@@ -155,25 +160,25 @@ def _factors_of(row: CarRow) -> Factors:
     """The car's own factors with their doubt: what learning left, else the spread among cars and days."""
     own = row.learnt
     if own is None:
-        return Factors(1.0, 1.0, 1.0, FACTOR_SIGMA, DAY_SIGMA, 0)
+        return Factors(base=1.0, heat=1.0, cold=1.0, sigma=FACTOR_SIGMA, day_sigma=DAY_SIGMA, days=0)
     left = (own.base_sigma, own.heat_sigma, own.cold_sigma)
     base, heat, cold = (prior if each is None else each for each, prior in zip(left, FACTOR_SIGMA, strict=True))
     day = DAY_SIGMA if own.day_sigma is None else own.day_sigma
-    return Factors(own.base, own.heat, own.cold, (base, heat, cold), day, own.days)
+    return Factors(base=own.base, heat=own.heat, cold=own.cold, sigma=(base, heat, cold), day_sigma=day, days=own.days)
 
 
 def supply_of(row: OutletRow) -> Supply:
     """The core's supply."""
     return Supply(
-        row.name,
-        row.voltage_v,
-        row.phases,
-        row.breaker_a,
-        Code(row.code),
-        row.cable_a,
-        row.selector_a,
-        row.car_setting_a,
-        row.shared_a,
+        name=row.name,
+        voltage_v=row.voltage_v,
+        phases=row.phases,
+        breaker_a=row.breaker_a,
+        code=Code(row.code),
+        cable_a=row.cable_a,
+        selector_a=row.selector_a,
+        car_setting_a=row.car_setting_a,
+        shared_a=row.shared_a,
     )
 
 
@@ -192,17 +197,17 @@ def tariff_of(
         after = session.get(TariffRow, row.following_id)
         following = None if after is None or after.withdrawn else tariff_of(session, after, currency, zone, span)
     return Tariff(
-        row.name,
-        zone,
-        tuple(Band(b.name, b.price_per_kwh, b.start, b.end, frozenset(int(d) for d in b.days)) for b in row.bands),
-        currency,
-        row.standing_per_day,
-        tuple(season_of(each) for each in row.seasons),
-        holidays_of(row.holiday_region) if row.holiday_region else None,
-        dated_prices(session, row.id, *span) if span else None,
-        row.valid_from,
-        row.valid_to,
-        following,
+        name=row.name,
+        zone=zone,
+        bands=tuple(Band(b.name, b.price_per_kwh, b.start, b.end, frozenset(int(d) for d in b.days)) for b in row.bands),
+        currency=currency,
+        standing_per_day=row.standing_per_day,
+        seasons=tuple(season_of(each) for each in row.seasons),
+        holidays=holidays_of(row.holiday_region) if row.holiday_region else None,
+        series=dated_prices(session, row.id, *span) if span else None,
+        valid_from=row.valid_from,
+        valid_to=row.valid_to,
+        following=following,
     )
 
 

@@ -77,14 +77,14 @@ def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -
     pack = rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around)
     late = np.array([garage_c(place.garage, place.garage_heated_c, weather, each) for each in mornings])
     nights = Nights(
-        np.array([each.timestamp() for each in evenings]),
-        np.array([each.timestamp() for each in mornings]),
-        use,
-        pack,
-        (around + late) / 2,
-        late,
+        plug_in_s=np.array([each.timestamp() for each in evenings]),
+        departure_s=np.array([each.timestamp() for each in mornings]),
+        use_kwh=use,
+        pack_c=pack,
+        air_c=(around + late) / 2,
+        morning_c=late,
     )
-    return CarYear(row, car, place, nights, km, table, source, first)
+    return CarYear(row=row, car=car, place=place, nights=nights, km=km, table=table, source=source, first=first)
 
 
 def _clocks(days: list[date], plug_in: time, depart: time, zone: ZoneInfo) -> tuple[list[datetime], list[datetime]]:

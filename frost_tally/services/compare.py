@@ -112,7 +112,21 @@ def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
     dated = tuple(_dated_share(cells) for _, cells in held)
     best = int(np.argmin([year.total for year in made]))
     return Comparison(
-        ask, ask, (), ask.tariff, made, dated, at, best, years, float(load.sum()), source, first, last, away, climate
+        ask=ask,
+        usual=ask,
+        on_offer=(),
+        numbers=ask.tariff,
+        years=made,
+        dated=dated,
+        now=at,
+        best=best,
+        cars=years,
+        house_kwh=float(load.sum()),
+        house_source=source,
+        first=first,
+        last=last,
+        left_out=away,
+        climate=climate,
     )
 
 

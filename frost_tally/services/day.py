@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from ..core.advice.remedies import Remedy, Situation, remedies
 from ..core.drive.air import pressure_at
-from ..core.drive.certainty import Band, Point, along
+from ..core.drive.certainty import LevelBand, Point, along
 from ..core.drive.day import Drive, Leg, Park, Road, Start, Trip
 from ..core.drive.extras import Extras
 from ..core.drive.rating import Rated, dashboard_km
@@ -149,7 +149,7 @@ class Day:
     noted: int
 
     @property
-    def arrival(self) -> Band:
+    def arrival(self) -> LevelBand:
         """The level's band at the end of the day."""
         return self.points[-1].level
 
@@ -273,41 +273,48 @@ def day(
     later = night.weather.temperature_c(plan.request.departure + timedelta(hours=LATER_H))
     ahead = later + (pulled.out_c - usual.out_c)
     situation = Situation(
-        night.car,
-        trip,
-        conditions,
-        start,
-        pulled.extras,
-        WarmUpChoice(row.habit.warm_up),
-        night.rate.wall_kw,
-        plan.price_in_pack,
-        plan.prices[-1].price_per_kwh if plan.prices else 0.0,
-        ahead,
-        pulled.leave_soc,
+        car=night.car,
+        trip=trip,
+        conditions=conditions,
+        start=start,
+        extras=pulled.extras,
+        warmed=WarmUpChoice(row.habit.warm_up),
+        wall_kw=night.rate.wall_kw,
+        price_in_pack=plan.price_in_pack,
+        morning_price=plan.prices[-1].price_per_kwh if plan.prices else 0.0,
+        later_c=ahead,
+        limit_soc=pulled.leave_soc,
     )
     here_c = night.plan.request.ambient_c(night.now.astimezone(UTC))
     roads = any(leg.road is Road.MOTORWAY for leg in trip.drives)
     return Day(
-        night,
-        pulled,
-        usual,
-        trip,
-        conditions,
-        start,
-        points,
-        tally,
-        remedies(situation),
-        speed_view(night.car, trip, conditions, start, SPEEDS_KMH) if roads else None,
-        dashboard_km(night.car, start.soc),
-        row.habit.reserve,
-        start.soc - points[-1].level.low + row.habit.reserve,
-        gauge,
-        _tyres(night, pulled, row, here_c),
-        here_c,
-        Taught(row.learnt.base, row.learnt.heat, row.learnt.cold, row.learnt.days, row.learnt.before, row.learnt.after)
+        night=night,
+        levers=pulled,
+        usual=usual,
+        trip=trip,
+        conditions=conditions,
+        start=start,
+        points=points,
+        tally=tally,
+        remedies=remedies(situation),
+        speeds=speed_view(night.car, trip, conditions, start, SPEEDS_KMH) if roads else None,
+        rated=dashboard_km(night.car, start.soc),
+        reserve=row.habit.reserve,
+        need_soc=start.soc - points[-1].level.low + row.habit.reserve,
+        tyre_cold_kpa=gauge,
+        tyres=_tyres(night, pulled, row, here_c),
+        here_c=here_c,
+        learnt=Taught(
+            base=row.learnt.base,
+            heat=row.learnt.heat,
+            cold=row.learnt.cold,
+            days=row.learnt.days,
+            before=row.learnt.before,
+            after=row.learnt.after,
+        )
         if row.learnt
         else None,
-        count,
+        noted=count,
     )
 
 

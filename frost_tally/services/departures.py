@@ -17,13 +17,13 @@ from ..household.models import CarRow, DepartureRow, LeavingRow
 
 AHEAD_DAYS = 7
 MOST_LISTED = 40
-Entry = DepartureRow
+Listing = DepartureRow
 """A departure as it is listed."""
 ADVISED = "advised"
 
 
 @dataclass(frozen=True)
-class Typed:
+class TypedDeparture:
     """A departure as it was typed; `km` is one way, `region` names the holidays it skips, "" for none."""
 
     name: str
@@ -108,7 +108,7 @@ def departures(home: Home, now: datetime, car_id: int | None = None) -> Listed:
     return Listed(tuple(zip(rows, nexts, strict=True)), leavings, unsaid[-1] if unsaid else None, ZoneInfo(zone), car)
 
 
-def keep_departure(home: Home, now: datetime, car_id: int, typed: Typed, number: int | None = None) -> int:
+def keep_departure(home: Home, now: datetime, car_id: int, typed: TypedDeparture, number: int | None = None) -> int:
     """Enter a departure, or change one; returns the number to undo it by. Raises: Refusal with its field."""
     if not 1 <= len(typed.name.strip()) <= 40:
         raise Refusal("A departure needs a name of up to 40 letters.", "name")

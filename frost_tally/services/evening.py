@@ -176,18 +176,18 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
     plug_in = _plug_in(now, levers.plug_in, departure)
     conditions, gauge = _conditions(setting, levers, weather, departure)
     request = NightRequest(
-        now,
-        plug_in,
-        departure,
-        levers.soc_now,
-        levers.limit,
-        car,
-        charge_rate(supply_of(row.habit.outlet), car),
-        setting.tariff,
-        around,
-        _pack_at(car, trip, weather, around, max(now, plug_in), row.habit.depart),
-        levers.warm_up,
-        levers.cabin_c,
+        now=now,
+        plug_in=plug_in,
+        departure=departure,
+        soc=levers.soc_now,
+        target_soc=levers.limit,
+        car=car,
+        rate=charge_rate(supply_of(row.habit.outlet), car),
+        tariff=setting.tariff,
+        ambient_c=around,
+        pack_c=_pack_at(car, trip, weather, around, max(now, plug_in), row.habit.depart),
+        choice=levers.warm_up,
+        cabin_c=levers.cabin_c,
         morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
     )
     return Evening(request, trip, conditions, gauge, weather)

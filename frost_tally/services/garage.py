@@ -16,7 +16,7 @@ KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRo
 
 
 @dataclass(frozen=True)
-class HungCar:
+class CarOnOutlet:
     """A car with what it charges at, or why it cannot."""
 
     row: CarRow
@@ -29,7 +29,7 @@ class Garage:
     """All parts of the home."""
 
     house: HouseholdRow
-    cars: tuple[HungCar, ...]
+    cars: tuple[CarOnOutlet, ...]
     outlets: tuple[OutletRow, ...]
     places: tuple[PlaceRow, ...]
     people: tuple[PersonRow, ...]
@@ -40,22 +40,22 @@ def garage(home: Home) -> Garage:
     """Everything that is set up."""
     with home.reading() as session:
         return Garage(
-            household(session),
-            tuple(_hung(row) for row in cars(session)),
-            tuple(outlets(session)),
-            tuple(places(session)),
-            tuple(people(session)),
-            tuple(tariffs(session)),
+            house=household(session),
+            cars=tuple(_hung(row) for row in cars(session)),
+            outlets=tuple(outlets(session)),
+            places=tuple(places(session)),
+            people=tuple(people(session)),
+            tariffs=tuple(tariffs(session)),
         )
 
 
-def _hung(row: CarRow) -> HungCar:
+def _hung(row: CarRow) -> CarOnOutlet:
     if row.habit.outlet is None:
-        return HungCar(row, None, "It hangs on no outlet yet.")
+        return CarOnOutlet(row, None, "It hangs on no outlet yet.")
     try:
-        return HungCar(row, charge_rate(supply_of(row.habit.outlet), car_of(row)), "")
+        return CarOnOutlet(row, charge_rate(supply_of(row.habit.outlet), car_of(row)), "")
     except OutOfRange as refusal:
-        return HungCar(row, None, refusal.message)
+        return CarOnOutlet(row, None, refusal.message)
 
 
 def part(home: Home, kind: str, number: int) -> Any:

@@ -111,15 +111,28 @@ def preview(home: Home, number: str) -> Preview:
         first, last = (datetime.fromtimestamp(s, zone) if s is not None else None for s in (about["first"], about["last"]))
         bad = tuple((int(line), str(column), str(reason)) for line, column, reason in about["bad"])
         return Preview(
-            row.id, row.kind, about["name"], about["tariff"], about["added"], about["changed"], about["same"], bad,
-            about["bad_count"], tuple(about["notes"]), first, last, about["hours"], about["total"], bool(about.get("done")),
-        )  # fmt: skip
+            number=row.id,
+            kind=row.kind,
+            name=about["name"],
+            tariff=about["tariff"],
+            added=about["added"],
+            changed=about["changed"],
+            same=about["same"],
+            bad=bad,
+            bad_count=about["bad_count"],
+            notes=tuple(about["notes"]),
+            first=first,
+            last=last,
+            hours=about["hours"],
+            total=about["total"],
+            done=bool(about.get("done")),
+        )
 
 
 def hold(home: Home, name: str, series: Series) -> str:
     """Keep a tariff file's dated prices until its tariff is kept; returns their number."""
     minutes = (series.end_s - series.start_s) // 60
-    found = Intervals(series.start_s, minutes, series.price_per_kwh, (), 0, ())
+    found = Intervals(start_s=series.start_s, minutes=minutes, value=series.price_per_kwh, bad=(), bad_count=0, notes=())
     with home.recording() as session:
         about = {**_about(session, "prices", name, None, found), "zone": home_place(session).zone}
         row = PendingRow(

@@ -6,7 +6,7 @@ from datetime import datetime, time
 from sqlalchemy import select
 
 from ..core.charge.night import NightPlan
-from ..core.drive.certainty import Band, odd
+from ..core.drive.certainty import LevelBand, odd
 from ..core.errors import Refusal
 from ..household.facts import level_read, tyres_read
 from ..household.home import Home, Stale, household
@@ -130,7 +130,7 @@ def note(home: Home, plan_id: int, departure_soc: float, arrival_soc: float, now
         if plan is None:
             raise Refusal("There is no such plan.")
         planned, used = plan.soc_departure - plan.arrival_likely, departure_soc - arrival_soc
-        band = Band(plan.arrival_low, plan.arrival_likely, plan.arrival_high)
+        band = LevelBand(plan.arrival_low, plan.arrival_likely, plan.arrival_high)
         if not sure and odd(used, planned, band):
             raise Doubtful(
                 f"Does this look right? The day took {100 * used:.0f} % of the pack, and {100 * planned:.0f} % were planned. "

@@ -78,20 +78,20 @@ def outlets_bench(
     what = ("bench", row.id, levers, now.date())
     made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers), at_once)
     return OutletsBench(
-        row.id,
-        row.name,
-        tuple((each.id, each.name) for each in rows),
-        levers,
-        usual,
-        tuple((each.id, each.name) for each in here),
-        tuple(each.id for each in chosen),
-        tuple(each.shared_with for each in chosen),
-        made,
-        need,
-        row.habit.tariff.name,
-        row.habit.outlet_id,
-        year.source,
-        year.total_km,
+        car_id=row.id,
+        car_name=row.name,
+        cars=tuple((each.id, each.name) for each in rows),
+        levers=levers,
+        usual=usual,
+        on_offer=tuple((each.id, each.name) for each in here),
+        numbers=tuple(each.id for each in chosen),
+        shared_with=tuple(each.shared_with for each in chosen),
+        bench=made,
+        need=need,
+        tariff_name=row.habit.tariff.name,
+        hangs_on=row.habit.outlet_id,
+        year_source=year.source,
+        total_km=year.total_km,
     )
 
 
@@ -118,17 +118,17 @@ def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here:
     kwh = kwh * levers.day_km / km
     window_h, cheap_h = _night_hours(tariff, here, row.habit.plug_in, row.habit.depart)
     return Need(
-        levers.day_km,
-        float(kwh[0]),
-        float(kwh[1]),
-        float(pack_c[1]),
-        float(kwh[2]) / levers.day_km,
-        air_c,
-        float(pack_c[2]),
-        levers.limit,
-        row.habit.floor,
-        cheap_h,
-        window_h,
+        day_km=levers.day_km,
+        mild_kwh=float(kwh[0]),
+        cold_kwh=float(kwh[1]),
+        cold_pack_c=float(pack_c[1]),
+        now_kwh_per_km=float(kwh[2]) / levers.day_km,
+        now_c=air_c,
+        now_pack_c=float(pack_c[2]),
+        limit_soc=levers.limit,
+        floor_soc=row.habit.floor,
+        cheap_h=cheap_h,
+        window_h=window_h,
     )
 
 

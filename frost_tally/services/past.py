@@ -49,7 +49,7 @@ def days_of(
     found = [_weathered(outside, at, habit.parked_h, *standing) for at, outside in zip(departures, weather, strict=True)]
     air_c, wind_mps, soak_c = (np.array(each) for each in zip(*found, strict=True))
     gauge = [max(80.0, gauge_at(tyres.kpa, tyres.read_c, each, outside_kpa)) for each in air_c.tolist()]
-    return Days(km, air_c, soc_used, wind_mps, np.array(gauge), soak_c)
+    return Days(km=km, air_c=air_c, soc_used=soc_used, wind_mps=wind_mps, gauge_kpa=np.array(gauge), soak_c=soak_c)
 
 
 @lru_cache(maxsize=4096)

@@ -52,20 +52,20 @@ class Draft:
     def tariff(self, zone: str, currency: str) -> Tariff:
         """The core's tariff, perhaps with faults. Raises: Refusal for an unknown region."""
         return Tariff(
-            self.name,
-            zone,
-            self.seasons[0].week.bands(self.palette),
-            currency,
-            self.standing_per_day,
-            tuple(
+            name=self.name,
+            zone=zone,
+            bands=self.seasons[0].week.bands(self.palette),
+            currency=currency,
+            standing_per_day=self.standing_per_day,
+            seasons=tuple(
                 Season(each.name, each.first, each.last, each.week.bands(self.palette))
                 for each in self.seasons[1:]
                 if each.first is not None and each.last is not None
             ),
-            holidays_of(self.region) if self.region else None,
-            self.series,
-            self.valid_from,
-            self.valid_to,
+            holidays=holidays_of(self.region) if self.region else None,
+            series=self.series,
+            valid_from=self.valid_from,
+            valid_to=self.valid_to,
         )
 
 
@@ -106,17 +106,17 @@ def draft_of(file: TariffFile, number: int | None = None, feed: str = "") -> Dra
     weeks = [DraftSeason("All year", None, None, painting_of(tariff.bands, palette))]
     weeks += [DraftSeason(s.name, s.first, s.last, painting_of(s.bands, palette)) for s in tariff.seasons]
     return Draft(
-        tariff.name,
-        palette,
-        tuple(weeks),
-        tariff.standing_per_day,
-        file.region,
-        tariff.valid_from,
-        tariff.valid_to,
-        feed,
-        number,
-        tariff.series,
-        file.notes,
+        name=tariff.name,
+        palette=palette,
+        seasons=tuple(weeks),
+        standing_per_day=tariff.standing_per_day,
+        region=file.region,
+        valid_from=tariff.valid_from,
+        valid_to=tariff.valid_to,
+        feed=feed,
+        number=number,
+        series=tariff.series,
+        notes=file.notes,
     )
 
 

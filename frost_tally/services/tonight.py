@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from ..core.car import Car
 from ..core.charge.night import NightPlan, plan
 from ..core.charge.supply import ChargeRate
-from ..core.drive.certainty import Band, OwnDays, arrival
+from ..core.drive.certainty import LevelBand, OwnDays, arrival
 from ..core.drive.day import Start, Trip
 from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, fair_tally
@@ -41,7 +41,7 @@ class Tonight:
     plan: NightPlan
     trip: Trip
     conditions: Conditions
-    arrival: Band
+    arrival: LevelBand
     tally: Tally | None
     reserve: float
     floor: float
@@ -96,35 +96,36 @@ def _compute(setting: Setting, levers: Levers, nights: Nights, tallied: bool) ->
         else None
     )
     return Tonight(
-        row.id,
-        car,
-        setting.names,
-        setting.house.revision,
-        setting.zone,
-        setting.house.currency,
-        setting.now,
-        levers,
-        setting.usual,
-        setting.habits,
-        made.request.rate,
-        night,
-        trip,
-        conditions,
-        band,
-        tally,
-        row.habit.reserve,
-        row.habit.floor,
-        night.soc_departure - band.low + row.habit.reserve,
-        tally.day_kwh if tally else float(simulate(car, trip, conditions, start).energy_kwh[0]),
-        made.weather,
-        _outside(made.weather, night.start, made.request.departure),
-        made.tyre_kpa,
-        setting.tyres.read_c,
-        row.habit.motorway_km,
-        setting.kept,
-        *nights,
-        setting.listed,
-        setting.known,
+        car_id=row.id,
+        car=car,
+        cars=setting.names,
+        revision=setting.house.revision,
+        zone=setting.zone,
+        currency=setting.house.currency,
+        now=setting.now,
+        levers=levers,
+        usual=setting.usual,
+        habits=setting.habits,
+        rate=made.request.rate,
+        plan=night,
+        trip=trip,
+        conditions=conditions,
+        arrival=band,
+        tally=tally,
+        reserve=row.habit.reserve,
+        floor=row.habit.floor,
+        need_soc=night.soc_departure - band.low + row.habit.reserve,
+        day_kwh=tally.day_kwh if tally else float(simulate(car, trip, conditions, start).energy_kwh[0]),
+        weather=made.weather,
+        outside=_outside(made.weather, night.start, made.request.departure),
+        tyre_cold_kpa=made.tyre_kpa,
+        tyre_read_c=setting.tyres.read_c,
+        motorway_km=row.habit.motorway_km,
+        kept=setting.kept,
+        open=nights[0],
+        noted=nights[1],
+        listed=setting.listed,
+        known=setting.known,
     )
 
 

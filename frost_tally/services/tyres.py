@@ -53,16 +53,16 @@ def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float 
         looks.setdefault(each.read_at, (each.temp_c or 0.0, each.warm, each.source, {}))[3][each.part] = each.value
     latest = tuple((at, *looks[at]) for at in sorted(looks, reverse=True))
     return TyreLog(
-        row.id,
-        row.name,
-        tuple((each.id, each.name) for each in rows),
-        row.placard_kpa,
-        readings,
-        latest,
-        trends(readings, pressure_at(place.altitude_m) / 1000.0),
-        outside,
-        home.world.wheel_sensors is not None,
-        house.revision,
+        car_id=row.id,
+        name=row.name,
+        cars=tuple((each.id, each.name) for each in rows),
+        placard_kpa=row.placard_kpa,
+        readings=readings,
+        all_looks=latest,
+        wheels=trends(readings, pressure_at(place.altitude_m) / 1000.0),
+        outside_c=outside,
+        simulated=home.world.wheel_sensors is not None,
+        revision=house.revision,
     )
 
 

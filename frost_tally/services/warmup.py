@@ -104,25 +104,25 @@ def warm_up_room(
     option = advice.option(pulled.show) if pulled.show else advice.best
     ambient = made.request.ambient_c(made.request.departure)
     return WarmUpRoom(
-        setting.row.id,
-        made.request.car,
-        setting.names,
-        setting.zone,
-        setting.now,
-        pulled,
-        usual,
-        setting.usual.limit,
-        setting.row.habit.floor,
-        made.request,
-        made.conditions,
-        outing,
-        advice,
-        courses(advice, outing, made.conditions, BEFORE_S),
-        option,
-        WarmUpChoice(setting.row.habit.warm_up),
-        _way_home(made, outing, option, pulled.cabin_c),
-        held_kwh(made.request.car, option.plan.warm, ambient),
-        setting.listed,
+        car_id=setting.row.id,
+        car=made.request.car,
+        cars=setting.names,
+        zone=setting.zone,
+        now=setting.now,
+        levers=pulled,
+        usual=usual,
+        limit=setting.usual.limit,
+        floor=setting.row.habit.floor,
+        request=made.request,
+        conditions=made.conditions,
+        outing=outing,
+        advice=advice,
+        courses=courses(advice, outing, made.conditions, BEFORE_S),
+        shown=option,
+        habit=WarmUpChoice(setting.row.habit.warm_up),
+        home=_way_home(made, outing, option, pulled.cabin_c),
+        missed_kwh=held_kwh(made.request.car, option.plan.warm, ambient),
+        listed=setting.listed,
     )
 
 
@@ -131,7 +131,13 @@ def _usual(setting: Setting, night: Levers) -> WarmLevers:
     air_c = setting.weather(night).temperature_c(setting.departure(night.depart))
     price = pack_price(Chemistry(row.chemistry), setting.house.currency)
     return WarmLevers(
-        round(night.km / 2, 1), 2, row.habit.parked_h, night.depart, round(air_c, 1), night.cabin_c, round(price, 0)
+        km=round(night.km / 2, 1),
+        trips=2,
+        parked_h=row.habit.parked_h,
+        depart=night.depart,
+        out_c=round(air_c, 1),
+        cabin_c=night.cabin_c,
+        pack_price=round(price, 0),
     )
 
 
@@ -153,7 +159,15 @@ def outing_of(row: CarRow, levers: WarmLevers) -> Outing:
     """The day's equal trips on the car's usual roads: town as far as it reaches, then country, then motorway."""
     town, country = row.habit.town_km / 2, row.habit.country_km / 2
     motorway = row.habit.motorway_kmh if row.habit.motorway_km > 0 else None
-    return Outing(levers.km, town, country, motorway, levers.trips, levers.parked_h, levers.cabin_c if levers.warm_home else None)
+    return Outing(
+        km=levers.km,
+        town_km=town,
+        country_km=country,
+        motorway_kmh=motorway,
+        trips=levers.trips,
+        parked_h=levers.parked_h,
+        warm_home_c=levers.cabin_c if levers.warm_home else None,
+    )
 
 
 def _way_home(made: Evening, outing: Outing, option: Option, cabin_c: float) -> WayHome | None:
@@ -172,7 +186,7 @@ def _way_home(made: Evening, outing: Outing, option: Option, cabin_c: float) -> 
     )  # fmt: skip
     cold_soc, warm_soc = both.soc_used.tolist()
     more, per_soc = warm_soc - cold_soc, trip.distance_km / max(cold_soc, 1e-9)
-    return WayHome(leaves, heating.lead_s, heating.pack_kwh, more * per_soc, pack_c, air_c)
+    return WayHome(at=leaves, lead_s=heating.lead_s, kwh=heating.pack_kwh, km=more * per_soc, pack_c=pack_c, cabin_c=air_c)
 
 
 def keep_choice(home: Home, car_id: int, choice: WarmUpChoice, cabin_c: float) -> int:

@@ -23,7 +23,7 @@ DAYS: Mapping[str, tuple[str, frozenset[int]]] = {
 
 
 @dataclass
-class Typed:
+class TypedTariff:
     """A draft as it was typed, what will not do, and where the painter stands (season and colour)."""
 
     draft: Draft
@@ -32,7 +32,7 @@ class Typed:
     colour: int = 0
 
 
-def read(fields: Mapping[str, str], units: Units) -> Typed:
+def read(fields: Mapping[str, str], units: Units) -> TypedTariff:
     """The draft of a form. Fields that will not do are named and keep a harmless value. Raises: Refusal for torn weeks."""
     errors: dict[str, str] = {}
     palette = _palette(fields, units, errors)
@@ -44,21 +44,21 @@ def read(fields: Mapping[str, str], units: Units) -> Typed:
     except Refusal as refusal:
         errors["region"], region = refusal.message, ""
     draft = Draft(
-        fields.get("name", "").strip(),
-        palette,
-        seasons,
-        _number(fields, "standing", "money", 0, 50, units, errors),
-        region,
-        _date(fields, "valid_from", errors),
-        _date(fields, "valid_to", errors),
-        "stand-in" if fields.get("feed") == "stand-in" else "",
-        int(fields["number"]) if fields.get("number", "").isdigit() else None,
+        name=fields.get("name", "").strip(),
+        palette=palette,
+        seasons=seasons,
+        standing_per_day=_number(fields, "standing", "money", 0, 50, units, errors),
+        region=region,
+        valid_from=_date(fields, "valid_from", errors),
+        valid_to=_date(fields, "valid_to", errors),
+        feed="stand-in" if fields.get("feed") == "stand-in" else "",
+        number=int(fields["number"]) if fields.get("number", "").isdigit() else None,
     )
     if not 1 <= len(draft.name) <= 40:
         errors["name"] = "Enter a name of up to 40 letters."
     shown = int(fields.get("shown", "0")) if fields.get("shown", "0").isdigit() else 0
     colour = fields.get("colour", "0")
-    return Typed(
+    return TypedTariff(
         draft,
         errors,
         min(shown, len(seasons) - 1),
@@ -145,7 +145,7 @@ def _date(fields: Mapping[str, str], name: str, errors: dict[str, str]) -> date 
         return None
 
 
-def acted(typed: Typed, fields: Mapping[str, str]) -> Typed:
+def acted(typed: TypedTariff, fields: Mapping[str, str]) -> TypedTariff:
     """The draft after one action: a stroke, a band or season more or less, another season shown."""
     action, _, which = fields.get("action", "").partition(":")
     number = int(which) if which.isdigit() else -1
@@ -177,7 +177,7 @@ def _new_name(draft: Draft) -> str:
     return next(name for name in (f"band {i}" for i in range(len(taken) + 1, 99)) if name not in taken)
 
 
-def _painted(typed: Typed, fields: Mapping[str, str], action: str) -> Typed:
+def _painted(typed: TypedTariff, fields: Mapping[str, str], action: str) -> TypedTariff:
     """One stroke: from the painter's pointer in cells, or from the fields in days and times."""
     try:
         if action == "stroke":
@@ -210,7 +210,7 @@ def _cell(text: str, name: str) -> int:
     raise Refusal(f"“{text[:12]}” will not do: enter a quarter hour such as 22:30, or 24:00.", name)
 
 
-def values(typed: Typed, units: Units) -> dict[str, str]:
+def values(typed: TypedTariff, units: Units) -> dict[str, str]:
     """Everything of the draft as a form has it."""
     draft = typed.draft
     found = {
@@ -227,7 +227,7 @@ def values(typed: Typed, units: Units) -> dict[str, str]:
     return found
 
 
-def views(typed: Typed, raw: Mapping[str, str], units: Units) -> dict[str, FieldView]:
+def views(typed: TypedTariff, raw: Mapping[str, str], units: Units) -> dict[str, FieldView]:
     """The form's fields; what will not do keeps what was typed."""
     have = values(typed, units)
     labels = {
@@ -257,9 +257,26 @@ def views(typed: Typed, raw: Mapping[str, str], units: Units) -> dict[str, Field
     for name, (label, kind, unit, hint) in labels.items():
         error = typed.errors.get(name, "")
         value = raw.get(name, have.get(name, "")) if error else have.get(name, "")
-        found[name] = FieldView(name, label, kind, value, unit, hint, error)
+        found[name] = FieldView(name=name, label=label, kind=kind, value=value, unit=unit, hint=hint, error=error)
     for name, label, options in (("paint_days", "Days", {key: words for key, (words, _) in DAYS.items()}),):
-        found[name] = FieldView(name, label, "choice", raw.get(name, "week"), "", "", typed.errors.get(name, ""), options=options)
+        found[name] = FieldView(
+            name=name,
+            label=label,
+            kind="choice",
+            value=raw.get(name, "week"),
+            unit="",
+            hint="",
+            error=typed.errors.get(name, ""),
+            options=options,
+        )
     for name, label, otherwise in (("paint_from", "From", "22:00"), ("paint_to", "To", "06:00")):
-        found[name] = FieldView(name, label, "text", raw.get(name, otherwise), "", "", typed.errors.get(name, ""))
+        found[name] = FieldView(
+            name=name,
+            label=label,
+            kind="text",
+            value=raw.get(name, otherwise),
+            unit="",
+            hint="",
+            error=typed.errors.get(name, ""),
+        )
     return found

@@ -144,17 +144,17 @@ def _view(name: str, info: FieldInfo, value: str, error: str, units: Units) -> F
     low, high = _limits(info)
     unit = units.of(quantity) if quantity else None
     return FieldView(
-        name,
-        info.title or name,
-        extra.get("kind", "text"),
-        value,
-        unit.label if unit else "",
-        info.description or "",
-        error,
-        units.field(low, quantity) if quantity and low is not None else "",
-        units.field(high, quantity) if quantity and high is not None else "",
-        str(extra.get("step", "any")),
-        extra.get("options", {}),
+        name=name,
+        label=info.title or name,
+        kind=extra.get("kind", "text"),
+        value=value,
+        unit=unit.label if unit else "",
+        hint=info.description or "",
+        error=error,
+        low=units.field(low, quantity) if quantity and low is not None else "",
+        high=units.field(high, quantity) if quantity and high is not None else "",
+        step=str(extra.get("step", "any")),
+        options=extra.get("options", {}),
     )
 
 

@@ -130,7 +130,7 @@ class LeverRoom(Generic[Result]):
         home = home_of(request)
         texts = {**texts, **_picks(self.form, texts)}
         units, now = units_of(home, request), clocks.now(home)
-        asked = Asked(home, now, units, whole_number(texts.get("car")), texts, patient)
+        asked = Asked(home=home, now=now, units=units, car=whole_number(texts.get("car")), texts=texts, patient=patient)
         pull = Pull(self, texts, units)
         while True:
             try:

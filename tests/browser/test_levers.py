@@ -44,7 +44,7 @@ class Levers(BrowserCase):
             self.assertNotEqual(page.locator(".in-sight").inner_text(), before)
             box = page.locator(".in-sight").bounding_box()
             assert box
-            self.assertTrue(0 <= box["y"] and box["y"] + box["height"] < PHONE[1], path)
+            self.assertTrue(box["y"] >= 0 and box["y"] + box["height"] < PHONE[1], path)
             page.context.close()
         self.assertFalse(self.open("/tonight", DESK).locator(".in-sight").is_visible())
 

@@ -13,7 +13,7 @@ from frost_tally.core.advice.remedies import REMEDIES, Situation, remedies
 from frost_tally.core.car import Car, Factors, preset
 from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.again import Days, Habit, driven_again
-from frost_tally.core.drive.certainty import TAIL, Band, along, arrival, odd, own_days
+from frost_tally.core.drive.certainty import TAIL, LevelBand, along, arrival, odd, own_days
 from frost_tally.core.drive.day import Charge, Drive, Leg, Outcome, Park, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
 from frost_tally.core.drive.learn import learn
@@ -138,7 +138,7 @@ class Learning(unittest.TestCase):
 
 
 class Bands(unittest.TestCase):
-    def band(self, errors: tuple[float, ...], car: Car = CAR) -> Band:
+    def band(self, errors: tuple[float, ...], car: Car = CAR) -> LevelBand:
         known = own_days(errors, car.factors)
         return arrival(known.of(car), DAY, FROST, START, known)
 
@@ -159,7 +159,7 @@ class Bands(unittest.TestCase):
             self.assertAlmostEqual(a, b, delta=0.004)
 
     def test_a_day_far_off_its_plan_is_odd_and_a_usual_miss_is_not(self) -> None:
-        planned = Band(0.28, 0.31, 0.34)
+        planned = LevelBand(0.28, 0.31, 0.34)
         self.assertEqual([odd(used, 0.49, planned) for used in (0.49, 0.55, 0.60, 0.64, 0.36)], [False, False, False, True, True])
 
     def test_learning_narrows_what_is_not_known(self) -> None:

@@ -11,12 +11,12 @@ from icalendar import Calendar
 
 from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.schedule import Departure
-from frost_tally.formats.calendar_feed import Entry, write_calendar
+from frost_tally.formats.calendar_feed import CalendarEntry, write_calendar
 from frost_tally.household.calendar import holidays_of
 from frost_tally.household.home import cars
 from frost_tally.services import clock
 from frost_tally.services.departure_feed import departure_calendar
-from frost_tally.services.departures import Typed, departures, drop_departure, keep_departure
+from frost_tally.services.departures import TypedDeparture, departures, drop_departure, keep_departure
 from tests.web.client import WebCase
 
 OSLO = ZoneInfo("Europe/Oslo")
@@ -61,7 +61,7 @@ class Written(unittest.TestCase):
         ours = Departure(time(7, 10), "Europe/Oslo", frozenset({0, 2, 4}), None, holidays)
         start = datetime(2027, 1, 4, 7, 10, tzinfo=OSLO)
         without = [day for day in holidays if day.year == 2027 and day.weekday() in (0, 2, 4)]
-        entry = Entry("a@frost-tally", start, start, "Leave; work, or not", "one\ntwo", True, ours.days, without)
+        entry = CalendarEntry("a@frost-tally", start, start, "Leave; work, or not", "one\ntwo", True, ours.days, without)
         raw = write_calendar("Skarfell", [entry], start)
         self.assertTrue(all(len(each) <= 75 for each in raw.split(b"\r\n")))
         read = Calendar.from_ical(raw)
@@ -97,7 +97,7 @@ class Feed(WebCase):
     def test_warm_up_ends_when_the_car_leaves_over_the_clock_change(self) -> None:
         with self.home.recording() as session:
             session.get_one(type(cars(session)[0]), 1)
-            keep = Typed("Early", time(5, 30), frozenset({6}), None, "", "cabin_and_pack", 80.0)
+            keep = TypedDeparture("Early", time(5, 30), frozenset({6}), None, "", "cabin_and_pack", 80.0)
         keep_departure(self.home, clock.now(self.home), 1, keep)
         saturday = datetime(2027, 3, 27, 18, 12, tzinfo=OSLO)
         found = self.entries(saturday)

@@ -11,7 +11,7 @@ from frost_tally.core.car import preset
 from frost_tally.core.charge.night import Rival
 from frost_tally.core.charge.supply import Limit
 from frost_tally.core.drive.causes import CAUSES
-from frost_tally.core.drive.certainty import Band
+from frost_tally.core.drive.certainty import LevelBand
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
@@ -45,8 +45,8 @@ class OwnersUnits(unittest.TestCase):
         self.assertEqual(OWNERS.of("price").label, "CAD/kWh")
 
     def test_bands_and_money_in_words(self) -> None:
-        self.assertEqual(band_words(Band(0.294, 0.34, 0.408)).replace("\u2060", ""), "likely 29–41")
-        self.assertEqual(band_words(Band(-0.1, 0.02, 0.1)).replace("\u2060", ""), "likely 0–10")
+        self.assertEqual(band_words(LevelBand(0.294, 0.34, 0.408)).replace("\u2060", ""), "likely 29–41")
+        self.assertEqual(band_words(LevelBand(-0.1, 0.02, 0.1)).replace("\u2060", ""), "likely 0–10")
         self.assertEqual(Units().money(-1.5), "−€1.50")
         self.assertEqual(Units(currency="NOK", rate=11.5).money(2.0, 0), "NOK\u00a023")
 

@@ -71,7 +71,9 @@ def remedies(now: Situation, least_soc: float = 0.002) -> tuple[Remedy, ...]:
         gain = float((then.start.soc - used[i]) - (now.start.soc - used[0]))
         if gain >= least_soc:
             minutes = 60.0 * float(hours[i] - hours[0])
-            found.append(Remedy(key, gain, gain * per_soc, minutes, cost, REMEDIES[key][0]))
+            found.append(
+                Remedy(key=key, gain_soc=gain, gain_km=gain * per_soc, minutes=minutes, cost=cost, effort=REMEDIES[key][0])
+            )
     return tuple(sorted(found, key=lambda remedy: -remedy.worth))
 
 

@@ -65,7 +65,7 @@ def advise(
     options = day.options(outing)
     by_km, pack_from, seats_to = day.along(outing)
     best = options[int(simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
-    return Advice(options, best, by_km, pack_from, seats_to, worth)
+    return Advice(options=options, best=best, by_km=by_km, pack_from_km=pack_from, seats_to_km=seats_to, worth=worth)
 
 
 def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) -> Worth:

@@ -51,7 +51,7 @@ class Need:
 
 
 @dataclass(frozen=True)
-class Entry:
+class OnBench:
     """One offer's results; `refusal` instead of all others when nothing can charge from it.
 
     Hours; km; kWh and money a year, with what had to be charged elsewhere at twice the dearest hour.
@@ -91,7 +91,7 @@ class Reason(StrEnum):
 class Bench:
     """All entries in the order given, the one named (None when none can charge) and why."""
 
-    entries: tuple[Entry, ...]
+    entries: tuple[OnBench, ...]
     named: int | None
     reason: Reason
 
@@ -123,7 +123,7 @@ def bench(
     return Bench(tuple(entries), min(able, key=lambda i: entries[i].cold_h), Reason.STRONGEST)
 
 
-def _paid(entry: Entry, base: Entry) -> Entry:
+def _paid(entry: OnBench, base: OnBench) -> OnBench:
     """With the yearly saving against the base and the years in which the extra cost comes back."""
     if entry.rate is None:
         return entry
@@ -131,13 +131,13 @@ def _paid(entry: Entry, base: Entry) -> Entry:
     return replace(entry, saving=saving, payback_years=extra / saving if extra > 0 and saving > 0.005 else None)
 
 
-def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice) -> Entry:
+def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice) -> OnBench:
     try:
         rate = charge_rate(offer.supply, car)
     except OutOfRange as refusal:
-        return Entry(offer, refusal.message)
+        return OnBench(offer, refusal.message)
     if rate.pack_kw <= 0:
-        return Entry(offer, f"{rate.wall_kw:.1f} kW at the wall are less than what the car itself uses while it charges.")
+        return OnBench(offer, f"{rate.wall_kw:.1f} kW at the wall are less than what the car itself uses while it charges.")
     fill = fill_up(car, rate, need.floor_soc, need.limit_soc, need.now_pack_c, need.now_c)
     hour = [(0.0, S_PER_H)]
     stop = simulate(car, rate, 0.5, 1.0, need.now_pack_c, hour, S_PER_H, lambda _: need.now_c)
@@ -147,23 +147,23 @@ def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCell
     year = plan_year(charger(car, rate, need.limit_soc, choice), nights, prices)
     elsewhere = ELSEWHERE * float(prices.price_per_kwh.max())
     per_year = 365.0 / max(1, len(nights.use_kwh))
-    return Entry(
-        offer,
-        "",
-        rate,
-        fill,
-        fill.hours_to_limit,
-        full_h,
-        rate.pack_kw / need.now_kwh_per_km,
-        stop.pack_kwh,
-        stop.pack_kwh / need.now_kwh_per_km,
-        mild_h,
-        cold_h,
-        _covered(car, rate, need, need.mild_kwh, MILD_C, MILD_C),
-        _covered(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C),
-        year,
-        float(year.cost.sum() + year.short_kwh.sum() * elsewhere) * per_year,
-        float(year.lost_kwh.sum()) * per_year,
+    return OnBench(
+        offer=offer,
+        refusal="",
+        rate=rate,
+        session=fill,
+        fill_h=fill.hours_to_limit,
+        full_h=full_h,
+        km_per_hour=rate.pack_kw / need.now_kwh_per_km,
+        stop_kwh=stop.pack_kwh,
+        stop_km=stop.pack_kwh / need.now_kwh_per_km,
+        mild_h=mild_h,
+        cold_h=cold_h,
+        covers_mild_km=_covered(car, rate, need, need.mild_kwh, MILD_C, MILD_C),
+        covers_cold_km=_covered(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C),
+        year=year,
+        year_cost=float(year.cost.sum() + year.short_kwh.sum() * elsewhere) * per_year,
+        year_lost_kwh=float(year.lost_kwh.sum()) * per_year,
     )
 
 

@@ -82,7 +82,15 @@ def _year(tariff: Tariff, cells: PriceCells, cars: Sequence[CarNights], house_kw
     days = np.unique(house_cells.local_day, return_index=True)[1]
     standing = np.bincount(month[days], minlength=12) * tariff.standing_per_day
     months = np.bincount(month[:count], house, 12) + car_months + standing
-    return TariffYear(tariff, plans, float(car_months.sum()), float(house.sum()), float(standing.sum()), months, car_months)
+    return TariffYear(
+        tariff=tariff,
+        cars=plans,
+        car_cost=float(car_months.sum()),
+        house_cost=float(house.sum()),
+        standing=float(standing.sum()),
+        months=months,
+        car_months=car_months,
+    )
 
 
 def _met(year: TariffYear, other: TariffYear, km: float) -> TariffYear:
@@ -94,6 +102,13 @@ def _met(year: TariffYear, other: TariffYear, km: float) -> TariffYear:
     if abs(per_km) < 1e-9 or fixed / per_km <= 0:
         return year
     return TariffYear(
-        year.tariff, year.cars, year.car_cost, year.house_cost, year.standing, year.months, year.car_months,
-        fixed / per_km, per_km > 0,
-    )  # fmt: skip
+        tariff=year.tariff,
+        cars=year.cars,
+        car_cost=year.car_cost,
+        house_cost=year.house_cost,
+        standing=year.standing,
+        months=year.months,
+        car_months=year.car_months,
+        break_even_km=fixed / per_km,
+        above=per_km > 0,
+    )

@@ -147,7 +147,14 @@ class _Night:
         level = max(0.0, last.soc - warm.pack_kwh / capacity)
         cost = drawing.bill + warm.wall_kwh * spent
         warmth = -self.price * ask.morning_kwh(warm.pack_c) if ask.morning_kwh is not None else 0.0
-        return _Weighed(warm, warm.wall_kwh * spent, cost, warmth, level, cost - self.price * capacity * level - warmth)
+        return _Weighed(
+            warm=warm,
+            warm_cost=warm.wall_kwh * spent,
+            cost=cost,
+            warmth=warmth,
+            level=level,
+            net=cost - self.price * capacity * level - warmth,
+        )
 
     def _warm(self, pack_c: float) -> WarmUp:
         """Warm-up from a pack temperature; one that leaves the pack alone is the same for all."""

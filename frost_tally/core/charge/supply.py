@@ -132,4 +132,12 @@ def charge_rate(supply: Supply, car: Car) -> ChargeRate:
     wall_kw = amps * per_kw
     efficiency, overhead_kw = car.charger.efficiency, car.charger.overhead_kw
     pack_kw = max(0.0, efficiency * (wall_kw - overhead_kw))
-    return ChargeRate(amps, limited_by, wall_kw, pack_kw, limits, efficiency, overhead_kw)
+    return ChargeRate(
+        amps=amps,
+        limited_by=limited_by,
+        wall_kw=wall_kw,
+        pack_kw=pack_kw,
+        limits=limits,
+        efficiency=efficiency,
+        overhead_kw=overhead_kw,
+    )

@@ -140,7 +140,14 @@ class PriceCells:
     def head(self, count: int) -> "PriceCells":
         """The first cells of the grid."""
         price, band = self.price_per_kwh[:count], self.band[:count]
-        return PriceCells(self.start_s, price, band, self.bands, self.local_day[:count], self.local_cell[:count])
+        return PriceCells(
+            start_s=self.start_s,
+            price_per_kwh=price,
+            band=band,
+            bands=self.bands,
+            local_day=self.local_day[:count],
+            local_cell=self.local_cell[:count],
+        )
 
 
 @dataclass(frozen=True)
@@ -219,7 +226,7 @@ class Tariff:
         local_s = utc_s + _offsets(self.zone, utc_s)
         day, cell = local_s // DAY_S, local_s % DAY_S // CELL_S
         price, band, names = self._over(utc_s, day, cell)
-        return PriceCells(first * CELL_S, price, band, names, day, cell)
+        return PriceCells(start_s=first * CELL_S, price_per_kwh=price, band=band, bands=names, local_day=day, local_cell=cell)
 
     def _over(self, utc_s: Ints, day: Ints, cell: Ints) -> tuple[Array, Ints, tuple[str, ...]]:
         """Price and band of local days and cells, with whatever follows after the last valid day."""

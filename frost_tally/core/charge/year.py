@@ -112,7 +112,14 @@ def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
     cost = _cost(done.drawn_h, window.price, done.wall_kwh) + warm_wall * morning
     lost = np.maximum(done.wall_kwh - done.need_kwh, 0.0)
     return YearPlan(
-        done.wall_kwh + warm_wall, cost, done.need_kwh, lost, done.level, done.short_kwh, done.drawn_h, window.first_cell
+        wall_kwh=done.wall_kwh + warm_wall,
+        cost=cost,
+        pack_kwh=done.need_kwh,
+        lost_kwh=lost,
+        soc_departure=done.level,
+        short_kwh=done.short_kwh,
+        drawn_h=done.drawn_h,
+        first_cell=window.first_cell,
     )
 
 
@@ -207,7 +214,15 @@ def _windows(begin_s: Array, end_s: Array, prices: PriceCells) -> _Window:
     place = np.arange(width) * np.ones_like(price)
     late, early = (np.lexsort((sign * place, price), axis=1) for sign in (-1, 1))
     begin_h = (begin_s - prices.start_s) / S_PER_H - first * CELL_H
-    return _Window(first, price, room_h, begin_h, late, early, np.broadcast_to(np.arange(width), price.shape))
+    return _Window(
+        first_cell=first,
+        price=price,
+        room_h=room_h,
+        begin_h=begin_h,
+        late=late,
+        early=early,
+        first=np.broadcast_to(np.arange(width), price.shape),
+    )
 
 
 def _fill(order: Ints, room_h: Array, hours: Array) -> Array:

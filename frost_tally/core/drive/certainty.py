@@ -50,7 +50,7 @@ USUAL_SHARES = (0.75, 0.2, 0.05)
 
 
 @dataclass(frozen=True)
-class Band:
+class LevelBand:
     """Likely value with its cautious (10 %) and hopeful (90 %) ends."""
 
     low: float
@@ -58,7 +58,7 @@ class Band:
     high: float
 
 
-def odd(used_soc: float, planned_soc: float, planned: Band) -> bool:
+def odd(used_soc: float, planned_soc: float, planned: LevelBand) -> bool:
     """Whether a noted day hardly fits its plan: a slip of the finger, or another day. Levels used, and the planned arrival (0 to 1)."""
     return abs(used_soc - planned_soc) > max(ODD_WIDTHS * (planned.high - planned.low), ODD_SOC)
 
@@ -112,7 +112,7 @@ def _away(days: float) -> float:
     return float(student.ppf(TAIL, days - 1))
 
 
-def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> Band:
+def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> LevelBand:
     """Level at arrival (0 to 1, can be below 0 when it is not enough), 10–50–90 %; `car` and `known` as for `along`."""
     return along(car, trip, conditions, start, known)[-1].level
 
@@ -124,7 +124,7 @@ class Point:
     km: float
     hours: float
     parked: bool
-    level: Band
+    level: LevelBand
 
 
 def along(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> tuple[Point, ...]:
@@ -140,11 +140,11 @@ def along(car: Car, trip: Trip, conditions: Conditions, start: Start, known: Own
         parts = {name: float(kwh[0] / outcome.energy_kwh[0]) for name, kwh in outcome.parts_kwh.items()}
         withheld = 1 - float(usable_fraction((start.pack_c + outcome.end_pack_c[0]) / 2, car.pack.chemistry))
         doubt = car_doubt(car.factors, parts["wheels"] + parts["resistance"], parts["cabin"], withheld)
-    points = [Point(0.0, 0.0, False, Band(start.soc, start.soc, start.soc))]
+    points = [Point(0.0, 0.0, False, LevelBand(start.soc, start.soc, start.soc))]
     for end in outcome.ends:
         used, forecast = float(end.soc_used[0]), float(end.soc_used[1] - end.soc_used[0])
         driven = used + float(end.charged_soc[0])
         away = known.away * float(np.linalg.norm((driven * doubt, driven * known.day_sigma, forecast)))
-        level = Band(start.soc - used - away, start.soc - used, start.soc - used + away)
+        level = LevelBand(start.soc - used - away, start.soc - used, start.soc - used + away)
         points.append(Point(end.km, float(end.hours[0]), not isinstance(end.leg, Drive), level))
     return tuple(points)

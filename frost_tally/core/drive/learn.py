@@ -72,14 +72,14 @@ def learn(
     scatter = 1.4826 * float(np.median(np.abs(observed - model - slopes @ shift) / np.maximum(model + slopes @ shift, 0.05)))
     known = 1 - (sigma / np.array(FACTOR_SIGMA)) ** 2
     return Learnt(
-        Factors(base, heat, cold, left, scatter, len(observed)),
-        left,
-        (float(known[0]), float(known[1]), float(known[2])),
-        len(observed),
-        int(np.count_nonzero(weight < 0.05)),
-        int(held.sum()),
-        float(np.median(before)),
-        float(np.median(after)),
+        factors=Factors(base=base, heat=heat, cold=cold, sigma=left, day_sigma=scatter, days=len(observed)),
+        sigma=left,
+        known=(float(known[0]), float(known[1]), float(known[2])),
+        days=len(observed),
+        rejected=int(np.count_nonzero(weight < 0.05)),
+        held=int(held.sum()),
+        error_before=float(np.median(before)),
+        error_after=float(np.median(after)),
     )
 
 

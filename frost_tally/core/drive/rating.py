@@ -42,4 +42,13 @@ def dashboard_km(car: Car, soc: float) -> Rated:
 
 def _plain(car: Car) -> Car:
     """The car as it was rated: nothing learnt."""
-    return Car(car.name, car.pack, car.body, car.cabin, car.charger, car.drivetrain, car.tyres, Factors())
+    return Car(
+        name=car.name,
+        pack=car.pack,
+        body=car.body,
+        cabin=car.cabin,
+        charger=car.charger,
+        drivetrain=car.drivetrain,
+        tyres=car.tyres,
+        factors=Factors(),
+    )

@@ -125,13 +125,13 @@ def road_load(car: Car, conditions: Conditions) -> RoadLoad:
     at = conditions.checked()
     air = density(at.ambient_c, pressure_at(at.altitude_m), at.relative_humidity)
     return RoadLoad(
-        car.body.mass_kg + at.load_kg,
-        rolling_coefficient(car, at),
-        air,
-        car.body.drag_area_m2 * at.drag_factor,
-        at.headwind_mps,
-        at.wind_mps,
-        at.style,
+        mass_kg=car.body.mass_kg + at.load_kg,
+        rolling=rolling_coefficient(car, at),
+        density=air,
+        drag_area_m2=car.body.drag_area_m2 * at.drag_factor,
+        headwind_mps=at.headwind_mps,
+        wind_mps=at.wind_mps,
+        style=at.style,
     )
 
 

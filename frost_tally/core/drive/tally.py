@@ -88,7 +88,15 @@ def fair_tally(
         for cause, (km, kwh) in zip(active, parts, strict=True)
     )
     error_km = float(sampling_error(values, len(active))[0])
-    return Tally(float(mild[0]), float(expected[0]), steps, start.soc + standby_soc, reserve_soc, float(expected[1]), error_km)
+    return Tally(
+        mild_km=float(mild[0]),
+        expected_km=float(expected[0]),
+        steps=steps,
+        from_soc=start.soc + standby_soc,
+        to_soc=reserve_soc,
+        day_kwh=float(expected[1]),
+        error_km=error_km,
+    )
 
 
 def _run_masks(case: Case, active: list[Cause], masks: Array) -> tuple[Outcome, Array]:

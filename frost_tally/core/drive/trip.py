@@ -50,18 +50,18 @@ def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
     """One lane with everything as it is."""
     load = road_load(car, conditions)
     return Lanes(
-        car.pack.usable_kwh,
-        start.soc,
-        start.pack_c,
-        start.cabin_c,
-        conditions.ambient_c,
-        load.mass_kg,
-        load.rolling,
-        load.density,
-        load.drag_area_m2,
-        load.headwind_mps,
-        load.wind_mps,
-        load.style,
+        capacity_kwh=car.pack.usable_kwh,
+        soc=start.soc,
+        pack_c=start.pack_c,
+        cabin_c=start.cabin_c,
+        ambient_c=conditions.ambient_c,
+        mass_kg=load.mass_kg,
+        rolling=load.rolling,
+        density=load.density,
+        drag_area_m2=load.drag_area_m2,
+        headwind_mps=load.headwind_mps,
+        wind_mps=load.wind_mps,
+        style=load.style,
         pack_heat=conditions.heater,
         efficiency=1.0 / car.factors.base,
         cabin_loss=car.factors.heat,
@@ -152,7 +152,17 @@ class _State:
         else:
             self.stood_h += leg.hours
         hours = self.seconds / S_PER_H + self.stood_h
-        self.ends.append(LegEnd(leg, self.km, hours, self.soc_used.copy(), self.pack_c, self.cabin_c, self.charged_soc.copy()))
+        self.ends.append(
+            LegEnd(
+                leg=leg,
+                km=self.km,
+                hours=hours,
+                soc_used=self.soc_used.copy(),
+                pack_c=self.pack_c,
+                cabin_c=self.cabin_c,
+                charged_soc=self.charged_soc.copy(),
+            )
+        )
 
     def park(self, leg: Park) -> None:
         """Stand: both temperatures relax, the level falls by the idle drain, and by a warm-up from the pack at the end."""
@@ -247,7 +257,9 @@ class _State:
             speed, accel, share = condensed(_SCHEDULE[leg.road])
             wanted = leg.speed_kmh / KMH_PER_MPS / float(speed @ share) if leg.speed_kmh else 1.0
             set_mps, moving = np.full((len(first), 1), max(1.0, wanted)), min(1.0, wanted)
-        load = RoadLoad(mass, rolling, air, area, head, wind, style)
+        load = RoadLoad(
+            mass_kg=mass, rolling=rolling, density=air, drag_area_m2=area, headwind_mps=head, wind_mps=wind, style=style
+        )
         stretches = _stretches(leg.road, climb_per_m)
         wheel = np.concatenate(
             [load.wheel_power_w(speed * set_mps, accel * set_mps, slope * climb) for slope, _ in stretches], axis=1
@@ -257,7 +269,14 @@ class _State:
         push = np.maximum(wheel, 0.0) / (drive.efficiency * efficiency)
         capped = self._capped(wheel * drive.regen_efficiency, time)
         seconds = leg.distance_km * 1000.0 / ((speed @ share) * set_mps[:, 0] * moving)
-        return _LegPower((push @ time)[back], (push**2 @ time)[back], capped[0][back], capped[1][back], seconds[back], moving)
+        return _LegPower(
+            push_w=(push @ time)[back],
+            push_sq=(push**2 @ time)[back],
+            brake_w=capped[0][back],
+            brake_sq=capped[1][back],
+            seconds=seconds[back],
+            moving=moving,
+        )
 
     def _capped(self, power: Array, time: Array) -> tuple[Array, Array]:
         """Mean braking power and its square for each cap of CAPS, from powers (lanes, points) and shares of time."""
@@ -328,17 +347,17 @@ class _State:
     def outcome(self, distance_km: float) -> Outcome:
         stored = self.car.pack.capacity_j_per_k * (self.pack_c - self.start_pack_c)
         return Outcome(
-            distance_km,
-            self.soc_used,
-            self.parts,
-            self.pack_c,
-            self.cabin_c,
-            self.seconds / S_PER_H,
-            stored,
-            self.heat_in_j,
-            self.leaked_j,
-            tuple(self.ends),
-            self.worn_kwh,
+            distance_km=distance_km,
+            soc_used=self.soc_used,
+            parts_kwh=self.parts,
+            end_pack_c=self.pack_c,
+            end_cabin_c=self.cabin_c,
+            hours=self.seconds / S_PER_H,
+            stored_j=stored,
+            heat_in_j=self.heat_in_j,
+            leaked_j=self.leaked_j,
+            ends=tuple(self.ends),
+            worn_kwh=self.worn_kwh,
         )
 
 

@@ -72,7 +72,17 @@ def trends(readings: Sequence[Reading], ambient_kpa: float = 101.325) -> tuple[W
         per_month, spread = _slope(np.array([at / MONTH_S for at, _ in against]), np.array([gap for _, gap in against]), pumped)
         low, high = (0.0, 0.0) if per_month is None else (per_month - spread, per_month + spread)
         suspect = per_month is not None and per_month < -SUSPECT_PER_MONTH and high < 0
-        found.append(WheelTrend(wheel, tuple(times), tuple(values), per_month, low, high, suspect))
+        found.append(
+            WheelTrend(
+                wheel=wheel,
+                at_s=tuple(times),
+                standard_kpa=tuple(values),
+                per_month=per_month,
+                low=low,
+                high=high,
+                suspect=suspect,
+            )
+        )
     return tuple(found)
 
 

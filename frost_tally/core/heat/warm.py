@@ -121,16 +121,16 @@ def warm_up(
     available_kw = max(0.0, car.charger.efficiency * (wall_kw - overhead_kw))
     wall_kwh, from_pack_kwh = _sources(cabin, warming, available_kw, car.charger.efficiency, overhead_kw)
     return WarmUp(
-        max(cabin.lead_s, warming.lead_s),
-        cabin.lead_s,
-        warming.lead_s,
-        cabin.end_c,
-        warming.end_c,
-        wall_kwh,
-        from_pack_kwh,
-        reason,
-        cabin,
-        warming,
+        lead_s=max(cabin.lead_s, warming.lead_s),
+        cabin_lead_s=cabin.lead_s,
+        pack_lead_s=warming.lead_s,
+        cabin_c=cabin.end_c,
+        pack_c=warming.end_c,
+        wall_kwh=wall_kwh,
+        pack_kwh=from_pack_kwh,
+        reason=reason,
+        cabin=cabin,
+        pack=warming,
     )
 
 
@@ -138,10 +138,12 @@ def _heat(
     unheated_c: float, target_c: float, heat_kw: float, performance: float, conductance: float, capacity: float, longest_s: float
 ) -> Heating:
     if unheated_c >= target_c or heat_kw <= 0 or longest_s <= 0:
-        return Heating(0.0, unheated_c, 0.0, 0.0, conductance, capacity)
+        return Heating(lead_s=0.0, end_c=unheated_c, heat_kw=0.0, electric_kw=0.0, conductance=conductance, capacity=capacity)
     lead_s = min(float(lead_to(target_c - unheated_c, 1000 * heat_kw, conductance, capacity)), longest_s, LONGEST_LEAD_S)
     end_c = unheated_c + float(heated_by(1000 * heat_kw, conductance, capacity, lead_s))
-    return Heating(lead_s, end_c, heat_kw, heat_kw / performance, conductance, capacity)
+    return Heating(
+        lead_s=lead_s, end_c=end_c, heat_kw=heat_kw, electric_kw=heat_kw / performance, conductance=conductance, capacity=capacity
+    )
 
 
 def _sources(first: Heating, second: Heating, available_kw: float, efficiency: float, overhead_kw: float) -> tuple[float, float]:

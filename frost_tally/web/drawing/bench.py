@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ...core.charge.bench import Bench, Entry, Need
+from ...core.charge.bench import Bench, Need, OnBench
 from ...core.charge.supply import ChargeRate
 from ..units import Units
 from ..words.reasons import LIMITS, LINKS
@@ -48,7 +48,12 @@ def wide(bench: Bench, need: Need, units: Units) -> str:
     for i, entry in enumerate(bench.entries):
         top = i * ROW
         parts += _head(entry, 0, top + 24, i == bench.named)
-        parts += _row(entry, bench, need, _Place(230, 560, top + 20, 830, 286, top + 42, False))
+        parts += _row(
+            entry,
+            bench,
+            need,
+            _Place(channel_x=230, channel_w=560, channel_y=top + 20, night_x=830, night_w=286, night_y=top + 42, short=False),
+        )
         if i:
             parts.append(line(0, top - 2, WIDE, top - 2, "faint"))
     return picture(WIDE, ROW * len(bench.entries), describe(bench, need, units), "".join(parts), "ribbon ribbon-wide")
@@ -60,7 +65,12 @@ def upright(bench: Bench, need: Need, units: Units) -> str:
     for i, entry in enumerate(bench.entries):
         top = i * NARROW_ROW
         parts += _head(entry, 0, top + 22, i == bench.named)
-        parts += _row(entry, bench, need, _Place(0, NARROW, top + 62, 0, NARROW, top + 172, True))
+        parts += _row(
+            entry,
+            bench,
+            need,
+            _Place(channel_x=0, channel_w=NARROW, channel_y=top + 62, night_x=0, night_w=NARROW, night_y=top + 172, short=True),
+        )
         if i:
             parts.append(line(0, top - 2, NARROW, top - 2, "faint"))
     height = NARROW_ROW * len(bench.entries)
@@ -74,7 +84,11 @@ def hung(cars: Sequence[tuple[str, ChargeRate]], phone: bool = False) -> str:
     most = max((_deepest_kw(rate) for _, rate in cars), default=1.0)
     for i, (name, rate) in enumerate(cars):
         top = i * row
-        at = _Place(0, NARROW, top + 34, 0, 0, 0, True) if phone else _Place(230, 890, top + 8, 0, 0, 0, False)
+        at = (
+            _Place(channel_x=0, channel_w=NARROW, channel_y=top + 34, night_x=0, night_w=0, night_y=0, short=True)
+            if phone
+            else _Place(channel_x=230, channel_w=890, channel_y=top + 8, night_x=0, night_w=0, night_y=0, short=False)
+        )
         parts += [text(0, top + (16 if phone else 32), name, "b"), *_channel(rate, most, at, prefix)]
         parts.append(
             text(
@@ -92,7 +106,7 @@ def hung(cars: Sequence[tuple[str, ChargeRate]], phone: bool = False) -> str:
     return picture(width, row * len(cars), f"What each car gets. {words}", "".join(parts), kind)
 
 
-def _head(entry: Entry, x: float, y: float, named: bool) -> list[str]:
+def _head(entry: OnBench, x: float, y: float, named: bool) -> list[str]:
     name = entry.offer.supply.name
     parts = [text(x, y, name if len(name) < 27 else name[:25] + "…", "b")]
     if entry.rate is not None:
@@ -103,7 +117,7 @@ def _head(entry: Entry, x: float, y: float, named: bool) -> list[str]:
     return parts
 
 
-def _row(entry: Entry, bench: Bench, need: Need, at: _Place) -> list[str]:
+def _row(entry: OnBench, bench: Bench, need: Need, at: _Place) -> list[str]:
     if entry.rate is None:
         return [text(at.channel_x, at.channel_y + 30, words, "ember b") for words in [entry.refusal[:70]]]
     most = max(_deepest_kw(each.rate) for each in bench.entries if each.rate)
@@ -146,7 +160,7 @@ def _channel(rate: ChargeRate, most: float, at: _Place, prefix: str) -> list[str
     return [*bed, stream, *labels]
 
 
-def _night(entry: Entry, need: Need, at: _Place, prefix: str) -> list[str]:
+def _night(entry: OnBench, need: Need, at: _Place, prefix: str) -> list[str]:
     """The night as a bar: cheap hours framed, the hours that a frosty and a mild day take."""
     per = at.night_w / max(need.window_h, 1e-6)
     cheap = need.cheap_h * per
@@ -212,7 +226,7 @@ def climb(bench: Bench, need: Need, units: Units, phone: bool = False) -> str:
     return picture(width, height, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
 
 
-def _end_label(entry: Entry, x: float, y: float, width: float) -> str:
+def _end_label(entry: OnBench, x: float, y: float, width: float) -> str:
     """The outlet's name over the end of its line, kept inside the picture."""
     words = (
         f"{entry.offer.supply.name[:26]} {entry.fill_h:.1f} h"

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from ...core.drive.causes import Kind
-from ...core.drive.certainty import Band
+from ...core.drive.certainty import LevelBand
 from ...core.drive.tally import Tally
 from ..units import Units
 from ..words.causes import cause_words
@@ -44,7 +44,7 @@ def treads(tally: Tally, units: Units) -> list[Tread]:
     return found
 
 
-def range_band(leaves_soc: float, arrival: Band, km: float, tally: Tally) -> tuple[float, float]:
+def range_band(leaves_soc: float, arrival: LevelBand, km: float, tally: Tally) -> tuple[float, float]:
     """Cautious and hopeful range (km), from the arrival band: range = distance × (level − reserve) ÷ level used."""
     room = leaves_soc - tally.to_soc
     used = (leaves_soc - arrival.low, leaves_soc - arrival.high)

@@ -48,12 +48,12 @@ def view(made: Comparison, units: Units) -> CompareView:
     wanted = ("house.", "bench.elsewhere", "night.", "supply.efficiency", "supply.overhead_")
     known = tuple(each for each in figures() if each.key.startswith(wanted))
     return CompareView(
-        made,
-        compare_verdict(made, units),
-        (drawing.wide(made, units), drawing.upright(made, units)),
-        compare_rows(made, units),
-        known,
-        units,
+        made=made,
+        verdict=compare_verdict(made, units),
+        pictures=(drawing.wide(made, units), drawing.upright(made, units)),
+        rows=compare_rows(made, units),
+        figures=known,
+        units=units,
     )
 
 
@@ -62,9 +62,16 @@ def _compute(asked: Asked, pull: Callable[[Ask], Ask]) -> Comparison:
 
 
 ROOM = LeverRoom(
-    "garage", "/garage/compare", "garage/compare", AskForm, _compute, view, lambda made, request: {"tab": "compare"},
-    fields={"tariffs": "tariff"}, wait=("A year under each tariff", WAIT),
-)  # fmt: skip
+    name="garage",
+    path="/garage/compare",
+    templates="garage/compare",
+    form=AskForm,
+    compute=_compute,
+    view=view,
+    context=lambda made, request: {"tab": "compare"},
+    fields={"tariffs": "tariff"},
+    wait=("A year under each tariff", WAIT),
+)
 ROOM.mount(router)
 
 

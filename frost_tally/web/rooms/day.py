@@ -92,18 +92,20 @@ def view(made: service.Day, units: Units) -> DayView:
     band = stair.range_band(made.start.soc, made.arrival, made.trip.distance_km, tally) if tally else (0.0, 0.0)
     kinds = ("rating.", "extras.", "remedy.", "learn.", "certainty.")
     return DayView(
-        made,
-        units,
-        verdict(made, units),
-        (fan.fan(made, units), fan.fan(made, units, phone=True)),
-        (stair.wide(tally, band, units), stair.upright(tally, band, units)) if tally else ("", ""),
-        (fan.gains(rows), fan.gains(rows, phone=True)) if rows else ("", ""),
-        (fan.speeds(made.speeds, made, units), fan.speeds(made.speeds, made, units, phone=True)) if made.speeds else ("", ""),
-        ledger(tally, units),
-        rated_words(made, units),
-        learnt_words(made),
-        tyre_words(made, units),
-        tuple(each for each in figures() if each.key.startswith(kinds)),
+        day=made,
+        units=units,
+        verdict=verdict(made, units),
+        fans=(fan.fan(made, units), fan.fan(made, units, phone=True)),
+        stairs=(stair.wide(tally, band, units), stair.upright(tally, band, units)) if tally else ("", ""),
+        gains=(fan.gains(rows), fan.gains(rows, phone=True)) if rows else ("", ""),
+        speeds=(fan.speeds(made.speeds, made, units), fan.speeds(made.speeds, made, units, phone=True))
+        if made.speeds
+        else ("", ""),
+        ledger=ledger(tally, units),
+        rated=rated_words(made, units),
+        learnt=learnt_words(made),
+        tyres=tyre_words(made, units),
+        figures=tuple(each for each in figures() if each.key.startswith(kinds)),
     )
 
 
@@ -129,7 +131,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
 
 
 ROOM = LeverRoom(
-    "day", "/day", "day", DayForm, _compute, view, _context,
+    name="day", path="/day", templates="day", form=DayForm, compute=_compute, view=view, context=_context,
     fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "luggage_kg", "out_low_c": "out_c", "limit": "leave_soc"},
     flat=service.DayLevers.flat, pulled=service.DayLevers.pulled,
 )  # fmt: skip

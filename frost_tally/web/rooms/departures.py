@@ -89,7 +89,7 @@ def _page(
     )
 
 
-def _known(row: service.Entry | None, units: Units) -> dict[str, str]:
+def _known(row: service.Listing | None, units: Units) -> dict[str, str]:
     """The form of a departure, or an empty one."""
     if row is None:
         return {"warm_up": service.ADVISED}
@@ -97,7 +97,7 @@ def _known(row: service.Entry | None, units: Units) -> dict[str, str]:
     return shown(known, DepartureForm, units)
 
 
-def rule(row: service.Entry, units: Units) -> str:
+def rule(row: service.Listing, units: Units) -> str:
     """When a departure comes, how far it goes and how it is warmed, in a line."""
     if row.on_date:
         when = f"once, {row.on_date:%A %d %B %Y}"
@@ -133,7 +133,15 @@ def keep(request: Request, fields: Posted) -> Response:
     form, errors = parse(DepartureForm, fields, units_of(home, request))
     days = frozenset(i for i in range(7) if fields.get(f"day_{i}") == "yes")
     if form is not None:
-        typed = service.Typed(form.name, form.at, days, form.on_date, form.region or "", form.warm_up, form.km)
+        typed = service.TypedDeparture(
+            name=form.name,
+            at=form.at,
+            days=days,
+            on_date=form.on_date,
+            region=form.region or "",
+            warm_up=form.warm_up,
+            km=form.km,
+        )
         try:
             return RedirectResponse(f"{back}&undo={service.keep_departure(home, now, car, typed, asked)}", 303)
         except Refusal as refusal:

@@ -62,7 +62,7 @@ class PersonForm(Measured, Paid):
     )
 
 
-class DayForm(BaseModel):
+class HabitForm(BaseModel):
     """What a car hangs on, and its usual day."""
 
     outlet_id: int = choice("Hangs on", {})
@@ -83,7 +83,7 @@ class DayForm(BaseModel):
 
 
 @dataclass(frozen=True)
-class Part:
+class EditedPart:
     """How one kind of part is edited: its form, its title and its groups of fields."""
 
     form: type[BaseModel]
@@ -94,19 +94,19 @@ class Part:
 
 REST = tuple(name for name in CarForm.model_fields if name not in SHORT["car"])
 ROADS = ("days_a_week", "town_km", "country_km", "motorway_km", "motorway_kmh")
-PARTS: Mapping[str, Part] = {
-    "car": Part(CarForm, "Car", "car", (("", SHORT["car"]), ("Own numbers for the rest", REST))),
-    "day": Part(DayForm, "Usual day", "car", (
+PARTS: Mapping[str, EditedPart] = {
+    "car": EditedPart(CarForm, "Car", "car", (("", SHORT["car"]), ("Own numbers for the rest", REST))),
+    "day": EditedPart(HabitForm, "Usual day", "car", (
         ("What it hangs on", ("outlet_id", "tariff_id", "limit", "reserve", "floor", "warm_up")),
         ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")))),
-    "outlet": Part(OutletPartForm, "Outlet", "outlet", (
+    "outlet": EditedPart(OutletPartForm, "Outlet", "outlet", (
         ("The circuit", ("name", "place_id", "code", "voltage_v", "phases", "breaker_a")),
         ("What may hold it back", ("shared_a", "shared_with", "cable_a", "selector_a", "car_setting_a")),
         ("For the bench", ("install_cost",)))),
-    "place": Part(PlaceForm, "Place", "place", (
+    "place": EditedPart(PlaceForm, "Place", "place", (
         ("Where it is", ("name", "zone", "altitude_m")), ("The garage", ("garage", "garage_heated_c")),
         ("Its climate", ("january_c", "july_c")))),
-    "person": Part(PersonForm, "Units", "person", (
+    "person": EditedPart(PersonForm, "Units", "person", (
         ("", ("name",)), ("Units", ("distance_unit", "temperature_unit", "pressure_unit")), ("Money", ("currency", "per_contract")))),
 }  # fmt: skip
 

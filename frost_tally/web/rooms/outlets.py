@@ -44,13 +44,13 @@ def view(made: OutletsBench, units: Units) -> BenchView:
     args = (made.bench, made.need, units)
     wanted = ("supply.", "bench.", "session.")
     return BenchView(
-        made,
-        bench_verdict(made, units),
-        (drawing.wide(*args), drawing.upright(*args)),
-        (drawing.climb(*args), drawing.climb(*args, phone=True)),
-        bench_rows(made, units),
-        tuple(each for each in figures() if each.key.startswith(wanted)),
-        units,
+        made=made,
+        verdict=bench_verdict(made, units),
+        channels=(drawing.wide(*args), drawing.upright(*args)),
+        climbs=(drawing.climb(*args), drawing.climb(*args, phone=True)),
+        rows=bench_rows(made, units),
+        figures=tuple(each for each in figures() if each.key.startswith(wanted)),
+        units=units,
     )
 
 
@@ -59,7 +59,14 @@ def _compute(asked: Asked, pull: Callable[[BenchLevers], BenchLevers]) -> Outlet
 
 
 ROOM = LeverRoom(
-    "garage", "/garage/outlets", "garage/outlets", BenchForm, _compute, view, lambda made, request: {"tab": "outlets"},
-    fields={"outlets": "outlet"}, wait=("Outlets on the bench", "Working out a year of nights on each outlet …"),
-)  # fmt: skip
+    name="garage",
+    path="/garage/outlets",
+    templates="garage/outlets",
+    form=BenchForm,
+    compute=_compute,
+    view=view,
+    context=lambda made, request: {"tab": "outlets"},
+    fields={"outlets": "outlet"},
+    wait=("Outlets on the bench", "Working out a year of nights on each outlet …"),
+)
 ROOM.mount(router)

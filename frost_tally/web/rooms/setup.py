@@ -333,7 +333,14 @@ def car_from(form: CarForm, key: str) -> Car:
     amps = from_power if form.ac_limit_a is None or follows else form.ac_limit_a  # a class's current follows its power
     return replace(
         base,
-        pack=Pack(form.chemistry, form.usable_kwh_new, form.soh, form.pack_heater_kw, form.preheats, base.pack.drive_heat_to_c),
+        pack=Pack(
+            chemistry=form.chemistry,
+            usable_kwh_new=form.usable_kwh_new,
+            soh=form.soh,
+            heater_kw=form.pack_heater_kw,
+            preheats=form.preheats,
+            drive_heat_to_c=base.pack.drive_heat_to_c,
+        ),
         body=Body(form.mass_kg, form.drag_area_m2),
         cabin=Cabin(form.cabin_heater_kw, form.heat_pump == "yes"),
         charger=OnboardCharger(max(6.0, min(100.0, amps)), form.ac_phases, form.ac_limit_kw),

@@ -18,7 +18,7 @@ from ...services import imports
 from ...services import tariffs as service
 from ...services.home import Home, Stale, basics, holidays_of
 from ...services.imports import price_rows
-from ..draft_form import DAYS, MOST_SEASONS, Typed, acted, read, views
+from ..draft_form import DAYS, MOST_SEASONS, TypedTariff, acted, read, views
 from ..drawing import week as drawing
 from ..guard import Posted, Upload
 from ..page import home_of, render, units_of, whole_number
@@ -32,14 +32,14 @@ router = APIRouter(prefix="/garage")
 class Painter:
     """Everything the painted parts of the page need."""
 
-    typed: Typed
+    typed: TypedTariff
     week: tuple[str, str]
     year: tuple[str, str]
     faults: tuple[str, ...]
     said: str
 
 
-def _painter(typed: Typed, home: Home, units: Units) -> Painter:
+def _painter(typed: TypedTariff, home: Home, units: Units) -> Painter:
     here = basics(home)
     tariff = typed.draft.tariff(here.zone, here.currency)
     season = typed.draft.seasons[typed.shown]
@@ -54,7 +54,7 @@ def _painter(typed: Typed, home: Home, units: Units) -> Painter:
     )
 
 
-def _said(typed: Typed, tariff: Tariff, units: Units) -> str:
+def _said(typed: TypedTariff, tariff: Tariff, units: Units) -> str:
     """The shown week in a sentence: cheapest and dearest, or that something is missing."""
     season = typed.draft.seasons[typed.shown]
     used = sorted({c for row in season.week.rows for c in row if c != NONE}, key=lambda c: typed.draft.palette[c].price_per_kwh)
@@ -125,10 +125,10 @@ def paint(request: Request, which: str, shape: str = "two") -> Response:
     home = home_of(request)
     number = whole_number(which)
     draft = service.stored(home, number) if number is not None else service.started(shape)
-    return _page(request, Typed(draft), {}, 200)
+    return _page(request, TypedTariff(draft), {}, 200)
 
 
-def _page(request: Request, typed: Typed, raw: Mapping[str, str], status: int, message: str = "") -> Response:
+def _page(request: Request, typed: TypedTariff, raw: Mapping[str, str], status: int, message: str = "") -> Response:
     home = home_of(request)
     units = units_of(home, request)
     part = "x-part" in request.headers
@@ -228,7 +228,7 @@ def upload(request: Request, sent: Upload) -> Response:
         held = imports.hold(home, sent.name, file.tariff.series)
         notes.append(f"its {len(file.tariff.series.start_s)} dated prices are taken over with it")
     words = f"From {sent.name}. Not kept yet: look at it, then keep it." + (f" Note: {'; '.join(notes)}." if notes else "")
-    return _page(request, Typed(made), {"pending": held}, 200, words)
+    return _page(request, TypedTariff(made), {"pending": held}, 200, words)
 
 
 @router.get("/tariffs/{which}/{file}")

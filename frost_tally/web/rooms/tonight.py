@@ -99,17 +99,17 @@ def view(night: service.Tonight, units: Units) -> TonightView:
     tally = night.tally
     band = stair.range_band(night.plan.soc_departure, night.arrival, night.levers.km, tally) if tally else (0.0, 0.0)
     return TonightView(
-        night,
-        units,
-        night_title(night),
-        verdict(night, units),
-        kept_words(night, units),
-        ribbon.wide(night, units),
-        ribbon.upright(night, units),
-        stair.wide(tally, band, units) if tally else "",
-        stair.upright(tally, band, units) if tally else "",
-        ledger(tally, units),
-        _chips(night, units),
+        night=night,
+        units=units,
+        title=night_title(night),
+        verdict=verdict(night, units),
+        kept=kept_words(night, units),
+        ribbon_wide=ribbon.wide(night, units),
+        ribbon_upright=ribbon.upright(night, units),
+        stair_wide=stair.wide(tally, band, units) if tally else "",
+        stair_upright=stair.upright(tally, band, units) if tally else "",
+        ledger=ledger(tally, units),
+        chips=_chips(night, units),
     )
 
 
@@ -118,13 +118,13 @@ def ledger(tally: Tally | None, units: Units) -> tuple[Ledger, ...]:
     known = {each.key: each for each in figures()}
     return tuple(
         Ledger(
-            cause_words(step.cause, units),
-            units.text(-step.lost_km, "distance", 1, unit=False),
-            units.text(-step.share, "percent", 1, unit=False),
-            units.text(step.extra_kwh, "energy", 2, unit=False),
-            units.text(step.extra_cost, "money", unit=False),
-            cause_why(step.cause),
-            tuple(known[key] for key in step.cause.figures if key in known),
+            label=cause_words(step.cause, units),
+            km=units.text(-step.lost_km, "distance", 1, unit=False),
+            share=units.text(-step.share, "percent", 1, unit=False),
+            kwh=units.text(step.extra_kwh, "energy", 2, unit=False),
+            cost=units.text(step.extra_cost, "money", unit=False),
+            why=cause_why(step.cause),
+            figures=tuple(known[key] for key in step.cause.figures if key in known),
         )
         for step in (tally.steps if tally else ())
     )
@@ -226,13 +226,13 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
 
 
 ROOM = LeverRoom(
-    "tonight",
-    "/tonight",
-    "tonight",
-    LeverForm,
-    _compute,
-    view,
-    _context,
+    name="tonight",
+    path="/tonight",
+    templates="tonight",
+    form=LeverForm,
+    compute=_compute,
+    view=view,
+    context=_context,
     fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "people"},
 )
 ROOM.mount(router)

@@ -75,19 +75,19 @@ def view(made: service.WarmUpRoom, units: Units) -> WarmView:
     kinds = ("preheat.", "comfort.", "wear.", "warm_up.")
     other_money = {f"wear.euro_in_{code.lower()}" for code in PER_EURO} - {f"wear.euro_in_{units.currency.lower()}"}
     return WarmView(
-        made,
-        units,
-        verdict(made, units),
-        (warmth.course(made, units), warmth.course(made, units, phone=True)),
-        (warmth.choices(made, units), warmth.choices(made, units, phone=True)),
-        (strip(made, units), strip(made, units, phone=True)),
-        target_words(made, units),
-        home_words(made, units),
-        missed_words(made, units),
-        CHOICES,
-        PARTS,
-        tuple(_ledger(made, units)),
-        tuple(each for each in figures() if each.key.startswith(kinds) and each.key not in other_money),
+        room=made,
+        units=units,
+        verdict=verdict(made, units),
+        courses=(warmth.course(made, units), warmth.course(made, units, phone=True)),
+        choices=(warmth.choices(made, units), warmth.choices(made, units, phone=True)),
+        strips=(strip(made, units), strip(made, units, phone=True)),
+        targets=target_words(made, units),
+        home=home_words(made, units),
+        missed=missed_words(made, units),
+        names=CHOICES,
+        parts=PARTS,
+        ledger=tuple(_ledger(made, units)),
+        figures=tuple(each for each in figures() if each.key.startswith(kinds) and each.key not in other_money),
     )
 
 
@@ -115,8 +115,8 @@ def _compute(asked: Asked, pull: Callable[[service.WarmLevers], service.WarmLeve
 
 
 ROOM = LeverRoom(
-    "warm-up", "/warm-up", "warmup", WarmForm, _compute, view,
-    lambda made, request: {"main": MAIN, "cautions": CAUTIONS, "message": ""},
+    name="warm-up", path="/warm-up", templates="warmup", form=WarmForm, compute=_compute, view=view,
+    context=lambda made, request: {"main": MAIN, "cautions": CAUTIONS, "message": ""},
     fields={"out_low_c": "out_c", "soc_now": "km"},
 )  # fmt: skip
 ROOM.mount(router)

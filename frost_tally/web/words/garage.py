@@ -1,6 +1,6 @@
 """Sentences and tables of the bench and the comparison."""
 
-from ...core.charge.bench import COLD_C, Entry, Reason
+from ...core.charge.bench import COLD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.units import KM_PER_MILE
 from ...services.compare import Comparison
@@ -69,11 +69,11 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         cells = tuple(value(entry) if entry.rate is not None else "–" for entry in made.bench.entries)  # type: ignore[operator]
         return words, cells, why
 
-    def per_hour(entry: Entry) -> str:
+    def per_hour(entry: OnBench) -> str:
         shown = units.of("distance").show(entry.km_per_hour)
         return f"{shown:.0f} {distance}, {shown * per_other:.0f} {other}"
 
-    def paid_back(entry: Entry) -> str:
+    def paid_back(entry: OnBench) -> str:
         return f"{entry.payback_years:.1f} years" if entry.payback_years is not None else "–"
 
     elsewhere = f"on {made.tariff_name}; what is missing counted at twice its dearest hour"

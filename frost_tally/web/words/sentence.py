@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ...core.drive.certainty import Band
+from ...core.drive.certainty import LevelBand
 
 NBSP = "\u00a0"
 
@@ -42,7 +42,7 @@ def percent(level: float) -> str:
     return f"{round(100 * level)}{NBSP}%".replace("-", "−")
 
 
-def band_words(band: Band) -> str:
+def band_words(band: LevelBand) -> str:
     """A band of levels: "likely 29–41"."""
     low, high = max(0.0, band.low), max(0.0, band.high)
     return f"likely {round(100 * low)}\u2060–\u2060{round(100 * high)}"

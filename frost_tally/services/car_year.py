@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.car import Car
 from ..core.charge.year import Nights
+from ..core.drive.road import load_of
 from ..core.drive.usual import DayTable, day_table, rested_c
 from ..core.heat.warm import WarmUpChoice, soak_c
 from ..household.home import car_of, place_of, trip_of, world_of
@@ -20,7 +21,6 @@ from ..world import Weather, World
 
 NIGHTS = 365
 ENOUGH_LOGGED = 60
-PERSON_KG = 75.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,9 +68,7 @@ def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -
         source = f"the usual day, {driven} days a week"
     choice = WarmUpChoice(row.habit.warm_up)
     longest = max(float(km.max()), trip.distance_km) + 1.0
-    table = day_table(
-        car, trip, round(longest, 1), choice, row.habit.cabin_c, PERSON_KG * (row.habit.people - 1), place.altitude_m
-    )
+    table = day_table(car, trip, round(longest, 1), choice, row.habit.cabin_c, load_of(row.habit.people), place.altitude_m)
     out_c = np.array([_mean_c(weather, each, row.habit.parked_h + 1) for each in mornings])
     use, end_c = table.ask(km, out_c)
     around = np.array([garage_c(place.garage, place.garage_heated_c, weather, each) for each in evenings])

@@ -9,20 +9,19 @@ from sqlalchemy.orm import Session
 
 from ..core.advice.remedies import Remedy, Situation, remedies
 from ..core.drive.air import pressure_at
-from ..core.drive.certainty import LevelBand, Point, along
+from ..core.drive.certainty import LevelBand, Point, along, empty_at_km
 from ..core.drive.day import Drive, Leg, Park, Road, Start, Trip
 from ..core.drive.extras import Extras
 from ..core.drive.rating import Rated, dashboard_km
-from ..core.drive.road import Conditions, Surface
+from ..core.drive.road import Conditions, Surface, load_of
 from ..core.drive.speeds import SpeedView, speed_view
 from ..core.drive.tally import Tally, fair_tally
-from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, gauge_at
+from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, driven_gauge
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
 from ..household.facts import driven_count
 from ..household.home import Home, cars
 from ..household.models import CarRow, DayRow
-from .car_year import PERSON_KG
 from .tonight import Tonight, tonight
 
 MOST_TRIPS = 6
@@ -161,10 +160,7 @@ class Day:
     @property
     def empty_km(self) -> float | None:
         """Where the likely level reaches the reserve, km; None when it does not on this day."""
-        for a, b in zip(self.points, self.points[1:], strict=False):
-            if b.level.likely < self.reserve <= a.level.likely:
-                return a.km + (b.km - a.km) * (a.level.likely - self.reserve) / max(a.level.likely - b.level.likely, 1e-9)
-        return None
+        return empty_at_km(self.points, self.reserve)
 
 
 PRESETS: dict[str, tuple[str, tuple[OneTrip, ...], float]] = {
@@ -319,12 +315,7 @@ def day(
 
 
 def _conditions(night: Tonight, pulled: DayLevers) -> tuple[Conditions, float]:
-    outside_kpa = pressure_at(night.conditions.altitude_m) / 1000.0
-    gauge = gauge_at(pulled.tyre_kpa, night.tyre_read_c, pulled.out_c, outside_kpa)
-    if gauge < 80:
-        raise Refusal(
-            f"At {pulled.out_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa"
-        )
+    gauge = driven_gauge(pulled.tyre_kpa, night.tyre_read_c, pulled.out_c, night.conditions.altitude_m)
     return Conditions(
         pulled.out_c,
         night.conditions.relative_humidity,
@@ -332,7 +323,7 @@ def _conditions(night: Tonight, pulled: DayLevers) -> tuple[Conditions, float]:
         wind_mps=pulled.wind_mps,
         surface=pulled.surface,
         tyre_gauge_kpa=gauge,
-        load_kg=PERSON_KG * (pulled.people - 1) + pulled.luggage_kg,
+        load_kg=load_of(pulled.people, pulled.luggage_kg),
         drag_factor=pulled.extras.drag_factor,
         style=pulled.style,
         cabin_set_c=pulled.cabin_c if pulled.climate else None,

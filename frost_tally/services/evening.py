@@ -14,15 +14,14 @@ from ..core.car import PARKED_W_PER_K, Car
 from ..core.charge.night import NightRequest
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
-from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.day import Start, Trip
-from ..core.drive.road import Conditions, Surface
+from ..core.drive.road import Conditions, Surface, load_of
 from ..core.drive.trip import simulate
-from ..core.drive.tyres import gauge_at
+from ..core.drive.tyres import driven_gauge
 from ..core.drive.usual import more_when_cold
-from ..core.errors import Refusal
 from ..core.heat.lumped import relax
+from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice, soak_c
 from ..household.facts import TyreReading, level_now, tyres_now
 from ..household.home import car_of, cars, household, place_of, supply_of, tariff_of, trip_of, world_of
@@ -30,7 +29,6 @@ from ..household.models import CarRow, HouseholdRow, PlaceRow, PlanRow
 from ..household.plans import coming_plan
 from ..standins.weather import TypedNight
 from ..world import Weather, World
-from .car_year import PERSON_KG
 from .departures import next_departure
 from .past import recent_errors
 
@@ -173,7 +171,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
     weather = setting.weather(levers)
     around = garage_air(setting.place, weather, now.astimezone(UTC), departure.astimezone(UTC))
     trip = trip_of(row.habit).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
-    plug_in = _plug_in(now, levers.plug_in, departure)
+    plug_in = max(last_before(departure, levers.plug_in), now)
     conditions, gauge = _conditions(setting, levers, weather, departure)
     request = NightRequest(
         now=now,
@@ -198,10 +196,7 @@ def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: d
     place = setting.place
     home_again = departure + timedelta(hours=setting.row.habit.parked_h + 1)
     air_c = (weather.temperature_c(departure) + weather.temperature_c(home_again)) / 2
-    outside_kpa = pressure_at(place.altitude_m) / 1000.0
-    gauge = gauge_at(levers.tyre_kpa, setting.tyres.read_c, air_c, outside_kpa)
-    if gauge < 80:
-        raise Refusal(f"At {air_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa")
+    gauge = driven_gauge(levers.tyre_kpa, setting.tyres.read_c, air_c, place.altitude_m)
     made = Conditions(
         air_c,
         0.8,
@@ -209,7 +204,7 @@ def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: d
         wind_mps=weather.wind_mps(departure),
         surface=levers.surface,
         tyre_gauge_kpa=gauge,
-        load_kg=PERSON_KG * (levers.people - 1),
+        load_kg=load_of(levers.people),
         cabin_set_c=levers.cabin_c,
     )
     return (made.seats_only() if levers.warm_up is WarmUpChoice.SEATS else made), gauge
@@ -247,17 +242,3 @@ def _driven(car: Car, trip: Trip, air_c: float) -> tuple[float, float]:
     """Pack temperature at the end of a day that began soaked, and its hours; kept, for a lever seldom changes it."""
     done = simulate(car, trip, Conditions(air_c), Start(1.0, air_c, air_c))
     return float(done.end_pack_c[0]), float(done.ends[-1].hours[0])
-
-
-def next_at(now: datetime, at: time) -> datetime:
-    """The next time the local clock shows `at`."""
-    moment = now.replace(hour=at.hour, minute=at.minute, second=0, microsecond=0)
-    return moment if moment > now else moment + timedelta(days=1)
-
-
-def _plug_in(now: datetime, at: time, departure: datetime) -> datetime:
-    """When the car is plugged in: the last such time before departure, at the earliest now."""
-    moment = departure.replace(hour=at.hour, minute=at.minute)
-    if moment >= departure:
-        moment -= timedelta(days=1)
-    return max(moment, now)

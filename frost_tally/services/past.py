@@ -11,10 +11,11 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from ..core.car import Car
-from ..core.drive.again import Days, Habit, driven_again
+from ..core.drive.again import Days, Habit, errors_of
 from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
-from ..core.drive.tyres import gauge_at
+from ..core.drive.road import load_of
+from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.facts import DrivenDay, TyreReading, driven_days, tyres_now
@@ -22,7 +23,7 @@ from ..household.home import car_of, place_of, trip_of, world_of
 from ..household.models import CarRow, HabitRow, PlaceRow
 from ..standins.weather import TypedNight
 from ..world import Weather
-from .car_year import PERSON_KG, climate_of, garage_c
+from .car_year import climate_of, garage_c
 
 RECENT = 30
 LEARNT_FROM = 1000
@@ -30,7 +31,7 @@ LEARNT_FROM = 1000
 
 def habit_of(row: HabitRow, altitude_m: float) -> Habit:
     """How a car is used every day."""
-    return Habit(WarmUpChoice(row.warm_up), row.cabin_c, PERSON_KG * (row.people - 1), altitude_m)
+    return Habit(WarmUpChoice(row.warm_up), row.cabin_c, load_of(row.people), altitude_m)
 
 
 def days_of(
@@ -48,7 +49,7 @@ def days_of(
     outside_kpa, standing = pressure_at(place.altitude_m) / 1000.0, (place.garage, place.garage_heated_c)
     found = [_weathered(outside, at, habit.parked_h, *standing) for at, outside in zip(departures, weather, strict=True)]
     air_c, wind_mps, soak_c = (np.array(each) for each in zip(*found, strict=True))
-    gauge = [max(80.0, gauge_at(tyres.kpa, tyres.read_c, each, outside_kpa)) for each in air_c.tolist()]
+    gauge = [max(FLAT_KPA, gauge_at(tyres.kpa, tyres.read_c, each, outside_kpa)) for each in air_c.tolist()]
     return Days(km=km, air_c=air_c, soc_used=soc_used, wind_mps=wind_mps, gauge_kpa=np.array(gauge), soak_c=soak_c)
 
 
@@ -97,4 +98,4 @@ def recent_errors(session: Session, row: CarRow) -> tuple[float, ...]:
 def _errors(car: Car, trip: Trip, columns: tuple[tuple[float | None, ...], ...], habit: Habit) -> tuple[float, ...]:
     """Remembered by the days as plain numbers; what nobody knows of a start is None in them, for no NaN equals another."""
     days = Days(*(np.array(each, dtype=float) for each in columns))
-    return tuple((days.soc_used / np.maximum(driven_again(car, trip, days, habit), 1e-6) - 1).tolist())
+    return tuple(errors_of(car, trip, days, habit).tolist())

@@ -18,6 +18,7 @@ from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.drive.trip import lanes, run
 from ..core.errors import Refusal
+from ..core.heat.schedule import last_before
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
 from ..household.home import Home, cars
 from ..household.models import CarRow, DepartureRow
@@ -277,7 +278,7 @@ def week_ahead(home: Home, now: datetime, car_id: int, days: int = 7) -> tuple[P
         due = due_between(session, car_id, setting.place.zone, now, now + timedelta(days=days))
     found, soc, free = list[Planned](), setting.habits.soc_now, now
     for each in due:
-        plug = next_plug(each.at, setting.row.habit.plug_in)
+        plug = last_before(each.at, setting.row.habit.plug_in)
         if plug < free - timedelta(hours=6) and found:
             continue
         begin = max(plug, now)
@@ -286,9 +287,3 @@ def week_ahead(home: Home, now: datetime, car_id: int, days: int = 7) -> tuple[P
         found.append(Planned(each, option, made.request.plug_in, setting.row.habit.limit))
         soc, free = max(0.02, option.arrival_soc), each.at
     return tuple(found)
-
-
-def next_plug(departure: datetime, at: time) -> datetime:
-    """The last time before a departure at which the car is usually plugged in."""
-    moment = departure.replace(hour=at.hour, minute=at.minute, second=0, microsecond=0)
-    return moment if moment < departure else moment - timedelta(days=1)

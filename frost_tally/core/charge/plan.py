@@ -2,10 +2,11 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Protocol
 
 from ..basis import Basis, figure
+from ..battery.cold import REGEN_FADES_SOC
 from ..car import Car
 from ..heat.warm import WarmUp, WarmUpChoice
 from ..why import Why
@@ -25,6 +26,10 @@ class OtherPlans(Protocol):
     @property
     def latest_plug_in(self) -> datetime:
         """The latest start that still reaches the target, or what can be reached."""
+
+
+FULL_SOC = figure("night.full_from", 0.95, "", Basis.COMMON_PRACTICE, "a pack above this should not stand")
+STANDS_LONG = timedelta(hours=1.5)
 
 
 @dataclass(frozen=True)
@@ -119,6 +124,17 @@ class NightPlan:
     def latest_plug_in(self) -> datetime:
         """The latest start that still reaches the target, or what can be reached; on the quarter hour in frost."""
         return self.others.latest_plug_in
+
+    @property
+    def brakes_less(self) -> bool:
+        """Whether the limit is so high that the motor brakes less at first."""
+        return self.request.target_soc > REGEN_FADES_SOC
+
+    @property
+    def stands_full(self) -> bool:
+        """Whether a pack that is all but full stands for hours before departure."""
+        full = self.request.target_soc > FULL_SOC and bool(self.blocks)
+        return full and self.request.departure - self.blocks[-1].end > STANDS_LONG
 
     def soc_at(self, moment: datetime) -> float:
         """Level at a time of the night, 0 to 1."""

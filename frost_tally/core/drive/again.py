@@ -89,3 +89,8 @@ def _mornings(car: Car, habit: Habit, days: Days) -> tuple[Array, Array]:
         for each, own in zip(usual, (days.pack_c, days.cabin_c), strict=True)
     )
     return pack, cabin
+
+
+def errors_of(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
+    """Level used ÷ the model's − 1 on each day, shape (days,)."""
+    return np.asarray(days.soc_used / np.maximum(driven_again(car, trip, days, habit), 1e-6) - 1)

@@ -9,6 +9,7 @@ nothing. Source: Bayes's rule for the normal mean (textbook); Student's t for fe
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from scipy.stats import t as student
@@ -148,3 +149,11 @@ def along(car: Car, trip: Trip, conditions: Conditions, start: Start, known: Own
         level = LevelBand(start.soc - used - away, start.soc - used, start.soc - used + away)
         points.append(Point(end.km, float(end.hours[0]), not isinstance(end.leg, Drive), level))
     return tuple(points)
+
+
+def empty_at_km(points: Sequence[Point], soc: float) -> float | None:
+    """Where the likely level falls to `soc` (0 to 1), km from the start, linear between the points; None where it does not."""
+    for a, b in pairwise(points):
+        if b.level.likely < soc <= a.level.likely:
+            return a.km + (b.km - a.km) * (a.level.likely - soc) / max(a.level.likely - b.level.likely, 1e-9)
+    return None

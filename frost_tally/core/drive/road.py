@@ -16,6 +16,14 @@ from .tyres import WINTER_FACTOR, cold_factor, pressure_factor
 ROTATING = figure("road.rotating_mass", 1.03, "", Basis.COMMON_PRACTICE, "wheels and motor spin up with the car")
 
 
+PERSON_KG = figure("road.person", 75.0, "kg", Basis.COMMON_PRACTICE, "one person with what they carry")
+
+
+def load_of(people: int, luggage_kg: float = 0.0) -> float:
+    """Mass besides the car and its driver, kg."""
+    return PERSON_KG * (people - 1) + luggage_kg
+
+
 class Surface(StrEnum):
     """What lies on the road."""
 

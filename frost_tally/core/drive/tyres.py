@@ -7,6 +7,7 @@ import numpy as np
 from ..basis import Basis, figure
 from ..errors import OutOfRange
 from ..units import ZERO_C_IN_K
+from .air import pressure_at
 
 REFERENCE_C = figure("tyres.reference_temperature", 25.0, "°C", Basis.PUBLISHED, "ISO 28580, reference temperature")
 TEMPERATURE_SLOPE = figure("tyres.temperature_slope", 0.008, "1/K", Basis.PUBLISHED, "ISO 28580, temperature correction")
@@ -35,6 +36,9 @@ def gauge_at(gauge_kpa: float, from_c: float, to_c: float, ambient_kpa: float = 
     if gauge_kpa < 0:
         raise OutOfRange("A gauge pressure cannot be below 0 kPa.")
     return (gauge_kpa + ambient_kpa) * (to_c + ZERO_C_IN_K) / (from_c + ZERO_C_IN_K) - ambient_kpa
+
+
+FLAT_KPA = figure("tyres.flat_under", 80.0, "kPa", Basis.COMMON_PRACTICE, "a tyre under this is flat")
 
 
 @dataclass(frozen=True)
@@ -87,3 +91,16 @@ def pressure_factor(gauge_kpa: float, placard_kpa: float) -> float:
     if min(gauge_kpa, placard_kpa) < 50:
         raise OutOfRange("A tyre under 50 kPa is flat: do not drive on it.", "tyre_gauge_kpa")
     return float((gauge_kpa / placard_kpa) ** PRESSURE_EXPONENT)
+
+
+def driven_gauge(read_kpa: float, read_c: float, air_c: float, altitude_m: float) -> float:
+    """Gauge pressure of a cold tyre on a drive, kPa, from a reading at another temperature.
+
+    Raises: OutOfRange under `FLAT_KPA`: the tyre is flat.
+    """
+    gauge = gauge_at(read_kpa, read_c, air_c, pressure_at(altitude_m) / 1000.0)
+    if gauge < FLAT_KPA:
+        raise OutOfRange(
+            f"At {air_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa"
+        )
+    return gauge

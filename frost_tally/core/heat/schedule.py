@@ -40,3 +40,15 @@ class Departure:
                 if start.astimezone(UTC) <= moment.astimezone(UTC) < end.astimezone(UTC):
                     yield moment
             day += timedelta(days=1)
+
+
+def next_at(now: datetime, at: time) -> datetime:
+    """The next time the clock of `now` shows `at`."""
+    moment = now.replace(hour=at.hour, minute=at.minute, second=0, microsecond=0)
+    return moment if moment > now else moment + timedelta(days=1)
+
+
+def last_before(moment: datetime, at: time) -> datetime:
+    """The last time before a moment that its clock showed `at`: when a car is usually plugged in before it leaves."""
+    then = moment.replace(hour=at.hour, minute=at.minute, second=0, microsecond=0)
+    return then if then < moment else then - timedelta(days=1)

@@ -84,6 +84,7 @@ def _page(
         days=DAYS,
         ticked=ticked,
         number=row.id if row else None,
+        off_after_min=round(HOLD_S / 60),
         off=listed.open.at + timedelta(seconds=HOLD_S) if listed.open else None,
         errors={"days": "", **errors},
     )

@@ -125,9 +125,9 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append(
             f"Dated prices are known for a part of the night only; from {hour(missing[0], night)} the painted week counts."
         )
-    if night.levers.limit > 0.9:
+    if plan.brakes_less:
         notes.append("Above 90 % the car brakes less with its motor at first.")
-    if night.levers.limit > 0.95 and plan.blocks and (plan.request.departure - plan.blocks[-1].end) > timedelta(hours=1.5):
+    if plan.stands_full:
         notes.append("A full pack should not stand for hours: drive soon after it is done.")
     return notes
 

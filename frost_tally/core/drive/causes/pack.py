@@ -4,11 +4,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from ...battery.cold import REGEN_FADES_SOC
 from ...units import Array
 from ..day import Lanes, Park
 from .base import Case, Cause, Kind, Switch
 
-COLD_PACK_C, REGEN_C, REGEN_SOC = 25.0, 15.0, 0.9
+COLD_PACK_C, REGEN_C = 25.0, 15.0
 
 
 class Age(Cause):
@@ -39,7 +40,7 @@ class LostRegen(Switch):
     figures = ("pack.regen_none_below", "pack.regen_full_from", "pack.regen_fades_from_level")
 
     def differs(self, case: Case) -> bool:
-        return case.coldest_c < REGEN_C or case.start.soc > REGEN_SOC
+        return case.coldest_c < REGEN_C or case.start.soc > REGEN_FADES_SOC
 
 
 class Climate(Switch):

@@ -70,5 +70,6 @@ class SetUpUndone(BrowserCase):
         page.get_by_role("button", name="Keep and go on").click()
         page.get_by_text("The car kept.").wait_for()
         page.get_by_role("button", name="Undo").click()
-        page.wait_for_url("**/setup/car")
+        page.get_by_text("Taken back: The car kept.").wait_for()
+        self.assertIn("/setup/car", page.url)
         self.assertEqual(page.get_by_label("What do you call it?").input_value(), "Compact hatch")

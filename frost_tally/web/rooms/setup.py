@@ -178,7 +178,8 @@ def own_words(errors: Mapping[str, str], fields: Mapping[str, str]) -> dict[str,
 def begin(request: Request) -> Response:
     """The first step that is missing, or Tonight when all are done."""
     step = service.progress(home_of(request)).next_step
-    return RedirectResponse(f"/setup/{step}" if step else "/tonight", 303)
+    done = f"?undo={request.query_params['undo']}" if "undo" in request.query_params else ""
+    return RedirectResponse(f"{f'/setup/{step}' if step else '/tonight'}{done}", 303)
 
 
 @router.get("/setup/{step}")
@@ -187,7 +188,7 @@ def show(request: Request, step: str, preset: str = "") -> Response:
     car = whole_number(request.query_params.get("car"))
     state = service.progress(home_of(request), car)
     if step not in FORMS or (state.next_step and service.STEPS.index(step) > service.STEPS.index(state.next_step)):
-        return RedirectResponse("/setup", 303)
+        return RedirectResponse(f"/setup?{request.query_params}", 303)
     units = units_of(home_of(request), request)
     return _page(request, step, shown(_known(state, step, preset), FORMS[step], units), {}, 200, preset, car)
 

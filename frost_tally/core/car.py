@@ -184,78 +184,59 @@ class Car:
 
 
 _VAN = Drivetrain(auxiliary_kw=0.35)
-PRESETS: dict[str, tuple[str, Car]] = {
-    "small_hatch": (
-        "Small hatch",
-        Car(
-            "Small hatch",
-            Pack(Chemistry.NMC, 38, heater_kw=3, preheats=Preheats.UNKNOWN),
-            Body(1500, 0.66),
-            Cabin(4.5),
-            OnboardCharger(32, 1, 7.4),
-            tyres=Tyres(240, 0.0095),
-        ),
+PRESETS: dict[str, Car] = {
+    "small_hatch": Car(
+        "small_hatch",
+        Pack(Chemistry.NMC, 38, heater_kw=3, preheats=Preheats.UNKNOWN),
+        Body(1500, 0.66),
+        Cabin(4.5),
+        OnboardCharger(32, 1, 7.4),
+        tyres=Tyres(240, 0.0095),
     ),
-    "compact_hatch": (
-        "Compact hatch",
-        Car(
-            "Compact hatch",
-            Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
-            Body(1850, 0.63),
-            Cabin(5.5, True),
-            tyres=Tyres(250, 0.0095),
-        ),
+    "compact_hatch": Car(
+        "compact_hatch",
+        Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
+        Body(1850, 0.63),
+        Cabin(5.5, True),
+        tyres=Tyres(250, 0.0095),
     ),
-    "family_saloon": (
-        "Family saloon",
-        Car(
-            "Family saloon",
-            Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
-            Body(1850, 0.53),
-            Cabin(6.0, True),
-            OnboardCharger(48, 1, 11.5),
-            tyres=Tyres(290, 0.0090),
-        ),
+    "family_saloon": Car(
+        "family_saloon",
+        Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
+        Body(1850, 0.53),
+        Cabin(6.0, True),
+        OnboardCharger(48, 1, 11.5),
+        tyres=Tyres(290, 0.0090),
     ),
-    "tall_family": (
-        "Tall family car",
-        Car(
-            "Tall family car",
-            Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
-            Body(2250, 0.74),
-            Cabin(6.0, True),
-            tyres=Tyres(270, 0.0100),
-        ),
+    "tall_family": Car(
+        "tall_family",
+        Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
+        Body(2250, 0.74),
+        Cabin(6.0, True),
+        tyres=Tyres(270, 0.0100),
     ),
-    "small_van": (
-        "Small van",
-        Car(
-            name="Small van",
-            pack=Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
-            body=Body(2100, 0.95),
-            cabin=Cabin(5.0, False),
-            charger=OnboardCharger(32, 1, 7.4),
-            drivetrain=_VAN,
-            tyres=Tyres(300, 0.0100),
-        ),
+    "small_van": Car(
+        "small_van",
+        pack=Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
+        body=Body(2100, 0.95),
+        cabin=Cabin(5.0, False),
+        charger=OnboardCharger(32, 1, 7.4),
+        drivetrain=_VAN,
+        tyres=Tyres(300, 0.0100),
     ),
-    "large_van": (
-        "Large van",
-        Car(
-            name="Large van",
-            pack=Pack(Chemistry.NMC, 68, heater_kw=5, preheats=Preheats.UNKNOWN),
-            body=Body(2900, 1.75),
-            cabin=Cabin(6.0, False),
-            charger=OnboardCharger(48, 1, 11.5, overhead_kw=LARGE_VAN_OVERHEAD_KW),
-            drivetrain=_VAN,
-            tyres=Tyres(420, 0.0105),
-        ),
+    "large_van": Car(
+        "large_van",
+        pack=Pack(Chemistry.NMC, 68, heater_kw=5, preheats=Preheats.UNKNOWN),
+        body=Body(2900, 1.75),
+        cabin=Cabin(6.0, False),
+        charger=OnboardCharger(48, 1, 11.5, overhead_kw=LARGE_VAN_OVERHEAD_KW),
+        drivetrain=_VAN,
+        tyres=Tyres(420, 0.0105),
     ),
 }
-"""Generic presets by class: made-up, typical numbers; key → (label, car). Basis: common practice, to be replaced by own numbers."""
+"""Generic presets by class: made-up, typical numbers, by key. Basis: common practice, to be replaced by own numbers."""
 
 
 def preset(key: str, name: str = "") -> Car:
-    """The generic car of a class under the owner's name for it. Raises: KeyError for an unknown class."""
-    label, car = PRESETS[key]
-    return replace(car, name=name or label)
+    """The generic car of a class under the owner's name for it, else the class's key. Raises: KeyError for an unknown class."""
+    return replace(PRESETS[key], name=name or key)

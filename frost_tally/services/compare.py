@@ -10,7 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.charge.compare import MOST_TARIFFS, CarNights, TariffYear, compare
-from ..core.charge.house import DAY_SHAPES, metered_load, monthly_load
+from ..core.charge.house import metered_load, monthly_load
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import SERIES_BAND, PriceCells, Tariff
 from ..core.charge.year import Charger, charger
@@ -37,6 +37,17 @@ class Ask:
     trips: str = "log"
 
 
+@dataclass(frozen=True)
+class HouseSource:
+    """Where the house's use comes from: the share of the year that its meter read (0 to 1), for the rest its own or typical monthly
+    figures, and the shape of a day.
+    """
+
+    metered: float
+    own: bool
+    shape: str
+
+
 @dataclass(frozen=True, eq=False)
 class Comparison:
     """The year under each tariff, in the order of `numbers`; `now` is the place of the present one, `best` of the least."""
@@ -51,7 +62,7 @@ class Comparison:
     best: int
     cars: tuple[CarYear, ...]
     house_kwh: float
-    house_source: str
+    house_source: HouseSource
     first: datetime
     last: datetime
     left_out: tuple[str, ...]
@@ -166,12 +177,12 @@ def _dated_share(cells: PriceCells) -> float:
     return float(np.isin(cells.band, dated).mean())
 
 
-def _house(session: Session, house: HouseholdRow, grid: PriceCells, count: int) -> tuple[Array, str]:
+def _house(session: Session, house: HouseholdRow, grid: PriceCells, count: int) -> tuple[Array, HouseSource]:
     """The house's load on the year's cells, and where it comes from."""
     cells = grid.head(count)
     own = len(house.house_kwh) == 12
     otherwise = monthly_load(house.house_kwh if own else TYPICAL_MONTHS, house.house_shape, cells)
-    source = f"{'your' if own else 'typical'} monthly figures, {DAY_SHAPES[house.house_shape][0]}"
+    source = HouseSource(0.0, own, house.house_shape)
     found = session.execute(
         select(MeterRow.start_s, MeterRow.minutes, MeterRow.kwh).where(
             MeterRow.start_s >= grid.start_s, MeterRow.start_s < grid.start_s + 900 * count
@@ -181,8 +192,7 @@ def _house(session: Session, house: HouseholdRow, grid: PriceCells, count: int) 
         return otherwise, source
     table = np.array([tuple(row) for row in found], dtype=float)
     load, share = metered_load(table[:, 0].astype(np.int64), table[:, 1].astype(np.int64), table[:, 2], cells, otherwise)
-    rest = "" if share > 0.999 else f", the rest from {source}"
-    return load, f"meter readings for {100 * share:.0f} % of the year{rest}"
+    return load, replace(source, metered=float(share))
 
 
 def counts(home: Home) -> tuple[int, int]:

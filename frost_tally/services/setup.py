@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ..core.basis import Basis, Figure
-from ..core.car import PRESETS, Car, preset
+from ..core.car import Car, preset
 from ..core.charge.supply import Code, Supply, charge_rate
 from ..core.charge.tariff import Band
 from ..household.facts import UNKNOWN_SOC, level_now, level_read
@@ -202,9 +202,6 @@ def _stored(session: Session, row: PlaceRow | PersonRow) -> None:
         session.add(row)
 
 
-PRESET_NAMES = {key: label for key, (label, _) in PRESETS.items()}
-
-
 OWN_NUMBERS = {
     "usable_kwh_new": ("usable capacity when new", "kWh"), "soh": ("health", ""), "pack_heater_kw": ("pack heater", "kW"),
     "mass_kg": ("mass with driver", "kg"), "drag_area_m2": ("drag area", "m²"), "cabin_heater_kw": ("cabin heater", "kW"),
@@ -220,12 +217,11 @@ def own_numbers(home: Home) -> list[tuple[str, list[Figure]]]:
     found = []
     for row in rows:
         of_class = car_fields(preset(row.preset), row.preset)
-        label = PRESET_NAMES[row.preset].lower()
         figures = []
         for name, (words, unit) in OWN_NUMBERS.items():
             value = float(getattr(row, name))
             same = value == of_class[name]
-            source = f"generic value of the class “{label}”" if same else "entered in the Garage"
+            source = f"generic value of the class “{row.preset.replace('_', ' ')}”" if same else "entered in the Garage"
             figures.append(Figure(words, value, unit, Basis.COMMON_PRACTICE if same else Basis.ENTERED, source))
         found.append((row.name, figures))
     return found

@@ -29,7 +29,7 @@ def of_shape(key: str) -> TariffFile:
     shape = SHAPES[key]
     region = "NO" if key in ("winter", "weekend") else ""
     return TariffFile(
-        Tariff(shape.label, OSLO, shape.bands, seasons=shape.seasons, holidays=holidays_of(region) if region else None), region
+        Tariff(key, OSLO, shape.bands, seasons=shape.seasons, holidays=holidays_of(region) if region else None), region
     )
 
 

@@ -14,6 +14,7 @@ from frost_tally.services import clock
 from frost_tally.services.compare import comparison
 from frost_tally.services.nights import keep
 from frost_tally.services.tonight import tonight
+from frost_tally.web.words.garage import house_words
 from tests.web.client import WebCase
 
 OSLO = ZoneInfo("Europe/Oslo")
@@ -341,7 +342,7 @@ class Readings(WebCase):
         self.assertEqual(self.count(), 35_040)
         again = self.upload(csv_of(35_040))
         self.assertIn("Nothing in this file is new", again.text)
-        self.assertIn("meter readings for 98 %", comparison(self.home, clock.now(self.home)).house_source)
+        self.assertIn("meter readings for 98 %", house_words(comparison(self.home, clock.now(self.home)).house_source))
         self.undo(taken)
         self.assertEqual(self.count(), 0)
 
@@ -377,7 +378,9 @@ class Readings(WebCase):
         done = self.post("/garage/house", page="/garage/house", **months, house_shape="heating", shift="10")
         with self.home.reading() as session:
             self.assertEqual((household(session).house_kwh[11], household(session).shift), (1200.0, 0.1))
-        self.assertIn("your monthly figures, electric heating", comparison(self.home, clock.now(self.home)).house_source)
+        self.assertIn(
+            "your monthly figures, electric heating", house_words(comparison(self.home, clock.now(self.home)).house_source)
+        )
         self.undo(done)
         with self.home.reading() as session:
             self.assertEqual(household(session).house_kwh, [])

@@ -1,5 +1,6 @@
 """Units and sentences."""
 
+import ast
 import re
 import unittest
 from dataclasses import replace
@@ -7,9 +8,11 @@ from datetime import timedelta
 from pathlib import Path
 
 import frost_tally.core
-from frost_tally.core.car import preset
+from frost_tally.core.car import PRESETS, preset
+from frost_tally.core.charge.house import DAY_SHAPES
 from frost_tally.core.charge.night import Rival
 from frost_tally.core.charge.supply import Limit
+from frost_tally.core.charge.week import SHAPES
 from frost_tally.core.drive.causes import CAUSES
 from frost_tally.core.drive.certainty import LevelBand
 from frost_tally.core.drive.day import Start
@@ -20,6 +23,7 @@ from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.units import Units
 from frost_tally.web.words.causes import NAMES, TURNED, cause_words
+from frost_tally.web.words.lists import CLASSES, HOUSE_SHAPES, TARIFF_SHAPES
 from frost_tally.web.words.night import verdict
 from frost_tally.web.words.reasons import LIMITS, REASONS, why_words
 from frost_tally.web.words.sentence import band_words
@@ -93,7 +97,38 @@ class Causes(unittest.TestCase):
             self.assertIn(name, said)
 
 
+def sentences(path: Path) -> list[str]:
+    """Texts of three words or more inside functions, but for docstrings and what an exception says."""
+    found, said = [], set[int]()
+    tree = ast.parse(path.read_text())
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant):
+            said.add(id(node.value))
+        if isinstance(node, ast.Call) and getattr(node.func, "id", "") in (
+            "Refusal",
+            "OutOfRange",
+            "ValueError",
+            "require",
+            "figure",
+        ):
+            said |= {id(each) for each in ast.walk(node)}
+    for function in (node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)):
+        texts = (
+            each for line in function.body for each in ast.walk(line) if isinstance(each, ast.Constant) and id(each) not in said
+        )
+        found += [
+            f"{path.name}: {each.value}" for each in texts if isinstance(each.value, str) and each.value.strip().count(" ") > 1
+        ]
+    return found
+
+
 class Reasons(unittest.TestCase):
+    def test_the_core_speaks_in_codes(self) -> None:
+        """What its refusals say is for a person (the faults of a tariff are such a text, as are the names in a supply's checks)."""
+        folder = Path(frost_tally.core.__file__).parent
+        found = [each for path in folder.rglob("*.py") if path.name not in ("tariff.py", "supply.py") for each in sentences(path)]
+        self.assertEqual(found, [])
+
     def test_every_code_of_the_core_has_its_words(self) -> None:
         folder = Path(frost_tally.core.__file__).parent
         codes = {code for path in folder.rglob("*.py") for code in re.findall(r'\bwhy\("(\w+)"', path.read_text())} | {
@@ -107,3 +142,4 @@ class Reasons(unittest.TestCase):
             "the outlet is too weak for the window: 1.2 kW reach the pack, limited by the lead",
         )
         self.assertEqual(why_words(why("")), "")
+        self.assertEqual((set(CLASSES), set(HOUSE_SHAPES), set(TARIFF_SHAPES)), (set(PRESETS), set(DAY_SHAPES), set(SHAPES)))

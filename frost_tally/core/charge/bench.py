@@ -134,10 +134,10 @@ def _paid(entry: OnBench, base: OnBench) -> OnBench:
 def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice) -> OnBench:
     try:
         rate = charge_rate(offer.supply, car)
+        if rate.pack_kw <= 0:
+            raise OutOfRange(f"{rate.wall_kw:.1f} kW at the wall are less than what the car itself uses while it charges.")
     except OutOfRange as refusal:
         return OnBench(offer, refusal.message)
-    if rate.pack_kw <= 0:
-        return OnBench(offer, f"{rate.wall_kw:.1f} kW at the wall are less than what the car itself uses while it charges.")
     fill = fill_up(car, rate, need.floor_soc, need.limit_soc, need.now_pack_c, need.now_c)
     hour = [(0.0, S_PER_H)]
     stop = simulate(car, rate, 0.5, 1.0, need.now_pack_c, hour, S_PER_H, lambda _: need.now_c)

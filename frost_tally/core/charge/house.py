@@ -14,18 +14,16 @@ MOVED_KW = figure("house.moved_power", 2.0, "kW", Basis.COMMON_PRACTICE, "a dish
 _EPOCH = date(1970, 1, 1)
 
 
-def _shape(words: str, hours: Sequence[float]) -> tuple[str, tuple[float, ...]]:
-    return words, tuple(hour / sum(hours) for hour in hours)
+def _shape(*hours: float) -> tuple[float, ...]:
+    return tuple(hour / sum(hours) for hour in hours)
 
 
-DAY_SHAPES: Mapping[str, tuple[str, tuple[float, ...]]] = {
-    "evening": _shape(
-        "out by day, home in the evening", [2, 2, 2, 2, 2, 3, 5, 6, 4, 3, 3, 3, 3, 3, 3, 4, 6, 8, 9, 9, 8, 7, 5, 3]
-    ),
-    "home": _shape("somebody home all day", [2, 2, 2, 2, 2, 3, 4, 5, 5, 5, 5, 6, 6, 5, 5, 5, 6, 7, 7, 7, 6, 5, 4, 3]),
-    "heating": _shape("electric heating", [5, 5, 5, 5, 5, 5, 6, 6, 5, 4, 4, 4, 4, 4, 4, 4, 5, 5, 6, 6, 6, 5, 5, 5]),
+DAY_SHAPES: Mapping[str, tuple[float, ...]] = {
+    "evening": _shape(2, 2, 2, 2, 2, 3, 5, 6, 4, 3, 3, 3, 3, 3, 3, 4, 6, 8, 9, 9, 8, 7, 5, 3),
+    "home": _shape(2, 2, 2, 2, 2, 3, 4, 5, 5, 5, 5, 6, 6, 5, 5, 5, 6, 7, 7, 7, 6, 5, 4, 3),
+    "heating": _shape(5, 5, 5, 5, 5, 5, 6, 6, 5, 4, 4, 4, 4, 4, 4, 4, 5, 5, 6, 6, 6, 5, 5, 5),
 }
-"""Shares of a day's use by hour, made-up typical shapes: key → (words, 24 shares that sum to 1). Basis: common practice."""
+"""Shares of a day's use by hour, made-up typical shapes: key → 24 shares that sum to 1. Basis: common practice."""
 
 
 def monthly_load(month_kwh: Sequence[float], shape: str, grid: PriceCells) -> Array:
@@ -40,7 +38,7 @@ def monthly_load(month_kwh: Sequence[float], shape: str, grid: PriceCells) -> Ar
         require(kwh, 0, 20_000, "A month's use", "kWh", "house_kwh")
     if shape not in DAY_SHAPES:
         raise Refusal("There is no such shape of a day.", "house_shape")
-    hours = np.array(DAY_SHAPES[shape][1])
+    hours = np.array(DAY_SHAPES[shape])
     months, days = _months(grid)
     weight = hours[grid.local_cell // 4] / 4.0
     return np.asarray(np.array(month_kwh)[months] / days * weight)

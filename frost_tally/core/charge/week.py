@@ -109,7 +109,6 @@ def _time(cell: int) -> time:
 class Shape:
     """A made-up example to start a tariff from: usual week, seasons, and whether dated prices go over it."""
 
-    label: str
     bands: tuple[Band, ...]
     seasons: tuple[Season, ...] = ()
     dated: bool = False
@@ -121,16 +120,9 @@ def _day(*parts: tuple[str, float, int, int], days: frozenset[int] = ALL_ROWS) -
 
 _FREE = WEEKEND | {HOLIDAY}
 SHAPES: Mapping[str, Shape] = {
-    "two": Shape(
-        "two bands, cheap nights",
-        (Band("night", 0.12, time(22, 30), time(6), ALL_ROWS), Band("day", 0.30, time(6), time(22, 30), ALL_ROWS)),
-    ),
-    "three": Shape(
-        "three bands, dear evening",
-        _day(("night", 0.11, 23, 6), ("day", 0.24, 6, 16), ("evening", 0.36, 16, 20), ("day", 0.24, 20, 23)),
-    ),
+    "two": Shape((Band("night", 0.12, time(22, 30), time(6), ALL_ROWS), Band("day", 0.30, time(6), time(22, 30), ALL_ROWS))),
+    "three": Shape(_day(("night", 0.11, 23, 6), ("day", 0.24, 6, 16), ("evening", 0.36, 16, 20), ("day", 0.24, 20, 23))),
     "winter": Shape(
-        "dear winter mornings",
         _day(("base", 0.19, 0, 0)),
         (
             Season(
@@ -146,9 +138,8 @@ SHAPES: Mapping[str, Shape] = {
         ),
     ),
     "weekend": Shape(
-        "cheap weekends",
-        (*_day(("night", 0.16, 22, 6), ("day", 0.29, 6, 22), days=WEEKDAYS), *_day(("weekend", 0.14, 0, 0), days=_FREE)),
+        (*_day(("night", 0.16, 22, 6), ("day", 0.29, 6, 22), days=WEEKDAYS), *_day(("weekend", 0.14, 0, 0), days=_FREE))
     ),
-    "dated": Shape("half-hourly prices", _day(("fallback", 0.22, 0, 0)), dated=True),
-    "flat": Shape("one price", _day(("all day", 0.21, 0, 0))),
+    "dated": Shape(_day(("fallback", 0.22, 0, 0)), dated=True),
+    "flat": Shape(_day(("all day", 0.21, 0, 0))),
 }

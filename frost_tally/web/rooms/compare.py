@@ -15,7 +15,7 @@ from ..drawing import months as drawing
 from ..forms import choice, number, picks
 from ..levers import Asked, LeverRoom
 from ..units import Units
-from ..words.garage import compare_rows, compare_verdict
+from ..words.garage import compare_rows, compare_verdict, house_words
 from ..words.sentence import Verdict
 from .house import csv_file
 
@@ -39,6 +39,7 @@ class CompareView:
     verdict: Verdict
     pictures: tuple[str, str]
     rows: tuple[tuple[str, ...], ...]
+    house: str
     figures: tuple[Figure, ...]
     units: Units
 
@@ -52,6 +53,7 @@ def view(made: Comparison, units: Units) -> CompareView:
         verdict=compare_verdict(made, units),
         pictures=(drawing.wide(made, units), drawing.upright(made, units)),
         rows=compare_rows(made, units),
+        house=house_words(made.house_source),
         figures=known,
         units=units,
     )

@@ -14,12 +14,13 @@ from ...core.errors import Refusal
 from ...services import garage as service
 from ...services import setup as setting_up
 from ...services.home import Home, Stale
-from ...services.setup import PRESET_NAMES, car_fields
+from ...services.setup import car_fields
 from ..drawing import bench as drawing
 from ..forms import FieldView, choice, clock, number, parse, shown, text, views
 from ..guard import Posted
 from ..page import PERSON_COOKIE, home_of, render, units_of, whole_number
 from ..units import Units
+from ..words.lists import CLASSES
 from .setup import SHORT, CarForm, Located, Measured, OutletForm, Paid, car_from, own_words, yes
 from .tonight import WARM_UPS
 
@@ -228,7 +229,7 @@ def _known(request: Request, what: str, which: str) -> dict[str, Any]:
         home_id = have.places[0].id if have.places else 0
         units = {"distance_unit": "km", "temperature_unit": "C", "pressure_unit": "kPa"}
         made: dict[str, dict[str, Any]] = {
-            "car": dict(car_fields(preset(_class(request), ""), _class(request)) | {"warm_up": "cabin"}),
+            "car": dict(car_fields(preset(_class(request), CLASSES[_class(request)]), _class(request)) | {"warm_up": "cabin"}),
             "outlet": {"code": "iec", "voltage_v": 230.0, "place_id": home_id, **offer},
             "place": {"garage": "outdoor"},
             "person": {"currency": have.house.currency, **units, "per_contract": 1.0},
@@ -272,7 +273,7 @@ def _form(
         title=f"{part.title}: {row.name}" if row is not None else f"Another {part.title.lower()}",
         fields=_with_basis(what, chosen, values, views(model, values, errors, units_of(home, request)), units_of(home, request)),
         groups=part.groups,
-        presets=PRESET_NAMES if what == "car" else {},
+        presets=CLASSES if what == "car" else {},
         chosen=chosen,
         errors=errors,
         message=message,

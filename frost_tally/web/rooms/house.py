@@ -6,7 +6,6 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, create_model
 
-from ...core.charge.house import DAY_SHAPES
 from ...core.charge.tariff import MONTHS
 from ...core.errors import Refusal
 from ...formats.intervals import write_intervals
@@ -17,13 +16,14 @@ from ...services.home import Stale, basics
 from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, Upload
 from ..page import home_of, render, units_of, whole_number
+from ..words.lists import HOUSE_SHAPES
 
 router = APIRouter(prefix="/garage")
 _MONTHS: dict[str, Any] = {f"m{i}": (float, number(name, "energy", 0, 20_000)) for i, name in enumerate(MONTHS, 1)}
 HouseForm: type[BaseModel] = create_model(
     "HouseForm",
     **_MONTHS,
-    house_shape=(str, choice("A usual day", {key: words for key, (words, _) in DAY_SHAPES.items()})),
+    house_shape=(str, choice("A usual day", HOUSE_SHAPES)),
     shift=(float, number("Moved into cheap hours", "percent", 0.0, 0.5, "Dishwasher, washing: this share of the day.", 0.0)),
 )
 KINDS = ("readings", "prices")

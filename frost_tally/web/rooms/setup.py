@@ -21,6 +21,7 @@ from ...services.home import Home, Stale
 from ..forms import choice, clock, number, parse, shown, text, views
 from ..guard import Posted
 from ..page import home_of, render, units_of, whole_number
+from ..words.lists import CLASSES
 from .tonight import WARM_UPS
 
 router = APIRouter()
@@ -252,7 +253,7 @@ def _page(
         state=state,
         again=state.next_step is None,
         fields=views(FORMS[step], values, errors, units_of(home_of(request), request)),
-        presets=service.PRESET_NAMES,
+        presets=CLASSES,
         chosen=chosen if chosen in PRESETS else known,
         short=SHORT.get(step),
         groups=GROUPS.get(step, (("", tuple(FORMS[step].model_fields)),)),
@@ -268,7 +269,7 @@ def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any
     if step == "car":
         if preset_key in PRESETS or row is None:
             key = preset_key if preset_key in PRESETS else "compact_hatch"
-            fields = service.car_fields(preset(key, row.name if row else ""), key) | {
+            fields = service.car_fields(preset(key, row.name if row else CLASSES[key]), key) | {
                 "warm_up": row.habit.warm_up if row else "cabin"
             }
         else:

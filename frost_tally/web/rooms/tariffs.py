@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from ...core.charge.tariff import DAY_NAMES, Tariff
-from ...core.charge.week import MOST_BANDS, NONE, SHAPES
+from ...core.charge.week import MOST_BANDS, NONE
 from ...core.errors import Refusal
 from ...formats.intervals import write_intervals
 from ...formats.ocpi_tariff import read_ocpi, write_ocpi
@@ -23,6 +23,7 @@ from ..drawing import week as drawing
 from ..guard import Posted, Upload
 from ..page import home_of, render, units_of, whole_number
 from ..units import Units
+from ..words.lists import TARIFF_SHAPES
 from .house import csv_file
 
 router = APIRouter(prefix="/garage")
@@ -95,7 +96,7 @@ def _list(request: Request, message: str = "", status: int = 200) -> Response:
             )
             for each in found
         ],
-        shapes={key: shape.label for key, shape in SHAPES.items()},
+        shapes=TARIFF_SHAPES,
         units=units,
         revision=basics(home).revision,
         message=message,

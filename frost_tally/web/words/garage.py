@@ -3,9 +3,10 @@
 from ...core.charge.bench import COLD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.units import KM_PER_MILE
-from ...services.compare import Comparison
+from ...services.compare import Comparison, HouseSource
 from ...services.outlets import OutletsBench
 from ..units import Units
+from .lists import HOUSE_SHAPES
 from .reasons import LIMITS
 from .sentence import Part, Verdict
 
@@ -94,6 +95,15 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         row("To have it", lambda e: units.money(e.offer.install_cost, 0) if e.offer.install_cost else "is there", "as entered"),
         row("Paid back in", paid_back, "against the one that costs least to have"),
     )  # fmt: skip
+
+
+def house_words(source: HouseSource) -> str:
+    """Where the house's use comes from."""
+    figures = f"{'your' if source.own else 'typical'} monthly figures, {HOUSE_SHAPES[source.shape]}"
+    if not source.metered:
+        return figures
+    rest = "" if source.metered > 0.999 else f", the rest from {figures}"
+    return f"meter readings for {100 * source.metered:.0f} % of the year{rest}"
 
 
 def compare_verdict(made: Comparison, units: Units) -> Verdict:

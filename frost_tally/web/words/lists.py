@@ -1,0 +1,19 @@
+"""Names of what there is to choose from: classes of cars, shapes of a house's day and of a tariff."""
+
+CLASSES = {
+    "small_hatch": "Small hatch",
+    "compact_hatch": "Compact hatch",
+    "family_saloon": "Family saloon",
+    "tall_family": "Tall family car",
+    "small_van": "Small van",
+    "large_van": "Large van",
+}
+HOUSE_SHAPES = {"evening": "out by day, home in the evening", "home": "somebody home all day", "heating": "electric heating"}
+TARIFF_SHAPES = {
+    "two": "two bands, cheap nights",
+    "three": "three bands, dear evening",
+    "winter": "dear winter mornings",
+    "weekend": "cheap weekends",
+    "dated": "half-hourly prices",
+    "flat": "one price",
+}

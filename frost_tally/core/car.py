@@ -1,7 +1,9 @@
 """The car: pack, body, cabin, charger, drivetrain and tyres; generic presets by class, no real models."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Annotated, Any, get_type_hints
 
 from .basis import Basis, figure
 from .battery.cold import Chemistry
@@ -42,6 +44,23 @@ REGEN_KW = figure("road.regen_power", 60.0, "kW", Basis.FROM_MEMORY, "braking po
 STANDBY_PER_DAY = figure("parked.idle", 0.01, "1/day", Basis.COMMON_PRACTICE, "level lost a day, 0.3–1.5 %")
 
 
+@dataclass(frozen=True)
+class Kept:
+    """A field of a car that its owner keeps; `column` is its name in store and forms, the field's own when empty."""
+
+    column: str = ""
+
+
+@dataclass(frozen=True)
+class Span(Kept):
+    """A kept number, and the range in which a road car has it."""
+
+    low: float = 0.0
+    high: float = 0.0
+    unit: str = ""
+    what: str = ""
+
+
 class Preheats(StrEnum):
     """Whether the car warms its pack before departure when asked to warm the cabin."""
 
@@ -54,12 +73,12 @@ class Preheats(StrEnum):
 class Pack:
     """Traction battery. `soh` is usable capacity today ÷ when new, as the owner measured or entered it."""
 
-    chemistry: Chemistry
-    usable_kwh_new: float
-    soh: float = 1.0
-    heater_kw: float = 0.0
-    preheats: Preheats = Preheats.UNKNOWN
-    drive_heat_to_c: float | None = None
+    chemistry: Annotated[Chemistry, Kept()]
+    usable_kwh_new: Annotated[float, Span(low=5, high=250, unit="kWh", what="Usable capacity")]
+    soh: Annotated[float, Span(low=0.4, high=1.05, what="Health")] = 1.0
+    heater_kw: Annotated[float, Span("pack_heater_kw", 0, 15, "kW", "Pack heater")] = 0.0
+    preheats: Annotated[Preheats, Kept()] = Preheats.UNKNOWN
+    drive_heat_to_c: Annotated[float | None, Kept()] = None
 
     @property
     def usable_kwh(self) -> float:
@@ -81,25 +100,25 @@ class Pack:
 class Body:
     """Mass with the driver (kg) and drag area Cd·A (m²)."""
 
-    mass_kg: float
-    drag_area_m2: float
+    mass_kg: Annotated[float, Span(low=400, high=6000, unit="kg", what="Mass")]
+    drag_area_m2: Annotated[float, Span(low=0.3, high=5, unit="m²", what="Drag area")]
 
 
 @dataclass(frozen=True)
 class Cabin:
     """Heater power as heat (kW), and whether a heat pump makes it."""
 
-    heater_kw: float = 5.5
-    heat_pump: bool = False
+    heater_kw: Annotated[float, Span("cabin_heater_kw", 0.5, 15, "kW", "Cabin heater")] = 5.5
+    heat_pump: Annotated[bool, Kept()] = False
 
 
 @dataclass(frozen=True)
 class OnboardCharger:
     """AC limit in A per phase, phases used, and AC power limit in kW."""
 
-    ac_limit_a: float = 16.0
-    phases: int = 3
-    ac_limit_kw: float = 11.0
+    ac_limit_a: Annotated[float, Span(low=6, high=100, unit="A", what="The car's AC limit")] = 16.0
+    phases: Annotated[int, Kept("ac_phases")] = 3
+    ac_limit_kw: Annotated[float, Span(low=1, high=50, unit="kW", what="The car's AC limit")] = 11.0
     efficiency: float = CHARGER_EFFICIENCY
     overhead_kw: float = CHARGER_OVERHEAD_KW
 
@@ -118,9 +137,9 @@ class Drivetrain:
 class Tyres:
     """Placard pressure (kPa, cold gauge) and rolling coefficient at 25 °C and placard pressure."""
 
-    placard_kpa: float = 250.0
-    rolling_coefficient: float = 0.0095
-    winter: bool = False
+    placard_kpa: Annotated[float, Span(low=150, high=600, unit="kPa", what="Placard pressure")] = 250.0
+    rolling_coefficient: Annotated[float, Span(low=0.004, high=0.02, what="Rolling coefficient")] = 0.0095
+    winter: Annotated[bool, Kept("winter_tyres")] = False
 
 
 FACTOR_SIGMA = (
@@ -170,17 +189,52 @@ class Car:
 
     def checked(self) -> "Car":
         """The same car. Raises: OutOfRange, with the field, for numbers no road car has."""
-        require(self.pack.usable_kwh_new, 5, 250, "Usable capacity", "kWh", "usable_kwh_new")
-        require(self.pack.soh, 0.4, 1.05, "Health", "", "soh")
-        require(self.pack.heater_kw, 0, 15, "Pack heater", "kW", "pack_heater_kw")
-        require(self.body.mass_kg, 400, 6000, "Mass", "kg", "mass_kg")
-        require(self.body.drag_area_m2, 0.3, 5, "Drag area", "m²", "drag_area_m2")
-        require(self.cabin.heater_kw, 0.5, 15, "Cabin heater", "kW", "cabin_heater_kw")
-        require(self.charger.ac_limit_a, 6, 100, "The car's AC limit", "A", "ac_limit_a")
-        require(self.charger.ac_limit_kw, 1, 50, "The car's AC limit", "kW", "ac_limit_kw")
-        require(self.tyres.placard_kpa, 150, 600, "Placard pressure", "kPa", "placard_kpa")
-        require(self.tyres.rolling_coefficient, 0.004, 0.02, "Rolling coefficient", "", "rolling_coefficient")
+        for column, field in FIELDS.items():
+            if isinstance(span := field.kept, Span):
+                require(getattr(getattr(self, field.part), field.name), span.low, span.high, span.what, span.unit, column)
         return self
+
+    def values(self) -> dict[str, object]:
+        """All kept fields as plain values, by column."""
+        found = {column: getattr(getattr(self, field.part), field.name) for column, field in FIELDS.items()}
+        return {column: value.value if isinstance(value, StrEnum) else value for column, value in found.items()}
+
+    def with_values(self, values: Mapping[str, Any]) -> "Car":
+        """The car with kept fields changed, from plain values by column."""
+        changes: dict[str, dict[str, Any]] = {}
+        for column, value in values.items():
+            field = FIELDS[column]
+            plain = isinstance(field.kind, type) and issubclass(field.kind, StrEnum)
+            changes.setdefault(field.part, {})[field.name] = field.kind(value) if plain else value
+        return replace(self, **{part: replace(getattr(self, part), **each) for part, each in changes.items()})
+
+
+@dataclass(frozen=True)
+class CarField:
+    """Where a kept field stands in a car: part and name, its kind, and what was declared of it."""
+
+    part: str
+    name: str
+    kind: Any
+    kept: Kept
+
+
+def _declared() -> dict[str, CarField]:
+    found = {}
+    for part, kind in (("pack", Pack), ("body", Body), ("cabin", Cabin), ("charger", OnboardCharger), ("tyres", Tyres)):
+        for name, hint in get_type_hints(kind, include_extras=True).items():
+            for kept in (each for each in getattr(hint, "__metadata__", ()) if isinstance(each, Kept)):
+                found[kept.column or name] = CarField(part, name, hint.__origin__, kept)
+    return found
+
+
+FIELDS = _declared()
+"""All kept fields of a car by column: checks, form bounds and rows follow from what the dataclasses declare."""
+
+
+def span_of(column: str) -> tuple[float, float]:
+    """The range of a kept number. Raises: KeyError for any other column."""
+    return {name: (span.low, span.high) for name, field in FIELDS.items() if isinstance(span := field.kept, Span)}[column]
 
 
 _VAN = Drivetrain(auxiliary_kw=0.35)

@@ -2,15 +2,14 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, time
 
 import numpy as np
 from sqlalchemy import Engine, insert, select, update
 from sqlalchemy.orm import Session
 
-from ..core.battery.cold import Chemistry
-from ..core.car import DAY_SIGMA, FACTOR_SIGMA, Body, Cabin, Car, Factors, OnboardCharger, Pack, Preheats, Tyres, preset
+from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Drivetrain, Factors, preset
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Series, Tariff
 from ..core.drive.day import Drive, Park, Road, Trip
@@ -138,22 +137,8 @@ def cars(session: Session) -> list[CarRow]:
 
 def car_of(row: CarRow) -> Car:
     """The core's car."""
-    return Car(
-        row.name,
-        Pack(
-            chemistry=Chemistry(row.chemistry),
-            usable_kwh_new=row.usable_kwh_new,
-            soh=row.soh,
-            heater_kw=row.pack_heater_kw,
-            preheats=Preheats(row.preheats),
-            drive_heat_to_c=row.drive_heat_to_c,
-        ),
-        Body(row.mass_kg, row.drag_area_m2),
-        Cabin(row.cabin_heater_kw, row.heat_pump),
-        OnboardCharger(row.ac_limit_a, row.ac_phases, row.ac_limit_kw, overhead_kw=preset(row.preset).charger.overhead_kw),
-        tyres=Tyres(row.placard_kpa, row.rolling_coefficient, row.winter_tyres),
-        factors=_factors_of(row),
-    )
+    base = replace(preset(row.preset, row.name), drivetrain=Drivetrain(), factors=_factors_of(row))
+    return base.with_values({column: getattr(row, column) for column in FIELDS})
 
 
 def _factors_of(row: CarRow) -> Factors:

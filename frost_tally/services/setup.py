@@ -73,26 +73,7 @@ def write_car(row: CarRow, values: Mapping[str, Any]) -> None:
 
 def car_fields(car: Car, class_key: str) -> dict[str, object]:
     """The columns of a core car."""
-    return {
-        "name": car.name,
-        "preset": class_key,
-        "chemistry": car.pack.chemistry.value,
-        "usable_kwh_new": car.pack.usable_kwh_new,
-        "soh": car.pack.soh,
-        "pack_heater_kw": car.pack.heater_kw,
-        "preheats": car.pack.preheats.value,
-        "drive_heat_to_c": car.pack.drive_heat_to_c,
-        "mass_kg": car.body.mass_kg,
-        "drag_area_m2": car.body.drag_area_m2,
-        "cabin_heater_kw": car.cabin.heater_kw,
-        "heat_pump": car.cabin.heat_pump,
-        "ac_limit_a": car.charger.ac_limit_a,
-        "ac_phases": car.charger.phases,
-        "ac_limit_kw": car.charger.ac_limit_kw,
-        "placard_kpa": car.tyres.placard_kpa,
-        "rolling_coefficient": car.tyres.rolling_coefficient,
-        "winter_tyres": car.tyres.winter,
-    }
+    return {"name": car.name, "preset": class_key, **car.values()}
 
 
 def keep_outlet(home: Home, supply: Supply, seen_revision: int | None, car_id: int | None = None) -> int:

@@ -1,7 +1,6 @@
 """Setting up in four short steps: car, outlet, tariff, place and usual day."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 from datetime import time
 from typing import Any
 from zoneinfo import available_timezones
@@ -12,7 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, field_validator
 
 from ...core.battery.cold import Chemistry
-from ...core.car import PRESETS, Body, Cabin, Car, OnboardCharger, Pack, Preheats, Tyres, preset
+from ...core.car import FIELDS, PRESETS, Car, Preheats, preset, span_of
 from ...core.charge.supply import Code, Supply
 from ...core.charge.tariff import Tariff, two_band
 from ...core.errors import Refusal
@@ -78,13 +77,15 @@ class CarForm(BaseModel):
         "The manual or the maker’s data sheet; LFP often asks for 100 % weekly.",
     )
     usable_kwh_new: float = number(
-        "Usable capacity when new", "energy", 5, 250, "The data sheet’s usable or net figure.", step=0.1
+        "Usable capacity when new", "energy", *span_of("usable_kwh_new"), "The data sheet’s usable or net figure.", step=0.1
     )
-    soh: float = number("Health today", "percent", 0.4, 1.05, "100 when new; your last test, or 2 less per year.")
-    ac_limit_kw: float = number("AC charging power", "power", 1, 50, "The most the car takes from a wall unit.", step=0.1)
+    soh: float = number("Health today", "percent", *span_of("soh"), "100 when new; your last test, or 2 less per year.")
+    ac_limit_kw: float = number(
+        "AC charging power", "power", *span_of("ac_limit_kw"), "The most the car takes from a wall unit.", step=0.1
+    )
     ac_phases: int = choice("Phases it charges on", PHASES)
     ac_limit_a: float | None = number(
-        "Current limit per phase", "current", 6, 100, "If the manual gives one; empty: from the power.", None
+        "Current limit per phase", "current", *span_of("ac_limit_a"), "If the manual gives one; empty: from the power.", None
     )
     heat_pump: str = choice("Heat pump", YES_NO, "Without one the heater is electric resistance.")
     preheats: Preheats = choice(
@@ -93,15 +94,17 @@ class CarForm(BaseModel):
         "If nobody knows, the plan warms the cabin only.",
     )
     warm_up: str = choice("Warm up before departure", WARM_UPS)
-    placard_kpa: float = number("Tyre placard pressure", "pressure", 150, 600, "On the door post; cold.")
+    placard_kpa: float = number("Tyre placard pressure", "pressure", *span_of("placard_kpa"), "On the door post; cold.")
     winter_tyres: str = choice("Winter tyres", YES_NO)
-    mass_kg: float = number("Mass with driver", "mass", 400, 6000, "Registration paper plus 75 kg.")
-    drag_area_m2: float = number("Drag area Cd·A", "area", 0.3, 5, "Cd times frontal area; the class value is fine.", step=0.01)
-    rolling_coefficient: float = number(
-        "Rolling coefficient", "ratio", 0.004, 0.02, "At 25 °C; the class value is fine.", step=0.0001
+    mass_kg: float = number("Mass with driver", "mass", *span_of("mass_kg"), "Registration paper plus 75 kg.")
+    drag_area_m2: float = number(
+        "Drag area Cd·A", "area", *span_of("drag_area_m2"), "Cd times frontal area; or the class’s.", step=0.01
     )
-    pack_heater_kw: float = number("Pack heater", "power", 0, 15, "0 if it has none.", step=0.1)
-    cabin_heater_kw: float = number("Cabin heater", "power", 0.5, 15, "Heat, not electricity.", step=0.1)
+    rolling_coefficient: float = number(
+        "Rolling coefficient", "ratio", *span_of("rolling_coefficient"), "At 25 °C; the class value is fine.", step=0.0001
+    )
+    pack_heater_kw: float = number("Pack heater", "power", *span_of("pack_heater_kw"), "0 if it has none.", step=0.1)
+    cabin_heater_kw: float = number("Cabin heater", "power", *span_of("cabin_heater_kw"), "Heat, not electricity.", step=0.1)
 
 
 class OutletForm(BaseModel):
@@ -333,21 +336,9 @@ def car_from(form: CarForm, key: str) -> Car:
     follows = form.ac_limit_a == base.charger.ac_limit_a and form.ac_limit_kw != base.charger.ac_limit_kw
     from_power = form.ac_limit_kw * 1000 / form.ac_phases / LOWEST_V
     amps = from_power if form.ac_limit_a is None or follows else form.ac_limit_a  # a class's current follows its power
-    return replace(
-        base,
-        pack=Pack(
-            chemistry=form.chemistry,
-            usable_kwh_new=form.usable_kwh_new,
-            soh=form.soh,
-            heater_kw=form.pack_heater_kw,
-            preheats=form.preheats,
-            drive_heat_to_c=base.pack.drive_heat_to_c,
-        ),
-        body=Body(form.mass_kg, form.drag_area_m2),
-        cabin=Cabin(form.cabin_heater_kw, form.heat_pump == "yes"),
-        charger=OnboardCharger(max(6.0, min(100.0, amps)), form.ac_phases, form.ac_limit_kw),
-        tyres=Tyres(form.placard_kpa, form.rolling_coefficient, form.winter_tyres == "yes"),
-    )
+    values = {column: getattr(form, column) for column in FIELDS if hasattr(form, column)}
+    switches = {name: values[name] == "yes" for name in ("heat_pump", "winter_tyres")}
+    return base.with_values({**values, **switches, "ac_limit_a": max(6.0, min(100.0, amps))})
 
 
 def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:

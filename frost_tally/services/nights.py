@@ -52,7 +52,7 @@ def _row(night: Tonight) -> PlanRow:
         wall_kwh=plan.session.wall_kwh + plan.warm.wall_kwh,
         cost=plan.cost,
         levers=levers,
-        pulled=_pulled(night),
+        pulled=[name for name in _pulled(night) if name != "soc_now"],  # the level is a reading of its own
         start_pack_c=plan.warm.pack_c,
         start_cabin_c=plan.warm.cabin_c,
         blocks=_blocks(plan),

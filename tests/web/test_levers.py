@@ -2,7 +2,7 @@
 
 import re
 from dataclasses import replace
-from datetime import time
+from datetime import time, timedelta
 
 from frost_tally.demo import EVENING
 from frost_tally.household.facts import level_read, tyres_read
@@ -120,7 +120,7 @@ class Refused(LeverCase):
 
 class Kept(LeverCase):
     def test_what_is_kept_is_tonight_until_it_is_put_back(self) -> None:
-        kept = self.post("/tonight/keep", limit="91", km="131")
+        kept = self.post("/tonight/keep", limit="91", km="131", soc_now="44")
         self.assertIn("undo=", str(kept.url))
         for page in (kept.text, self.client.get("/tonight").text):
             self.assertIn('name="limit" value="91"', page)
@@ -128,10 +128,13 @@ class Kept(LeverCase):
             self.assertEqual(self.pulled(page), [])
             self.assertIn("131\u00a0km leave you", page)
         night = tonight(self.home, clock.now(self.home))
-        self.assertEqual((night.levers.limit, night.levers.km), (0.91, 131.0))
+        self.assertEqual((night.levers.limit, night.levers.km, night.levers.soc_now), (0.91, 131.0, 0.44))
         self.assertEqual(
             self.client.get("/tonight/live").text, self.client.get("/tonight/live", params=self.sent(kept.text)).text
         )  # type: ignore[arg-type]
+        with self.home.recording() as session:
+            session.add(level_read(1, EVENING + timedelta(minutes=5), 0.39))
+        self.assertEqual(tonight(self.home, clock.now(self.home)).levers.soc_now, 0.39)  # a later reading counts all the same
         back = self.post("/tonight/put-back", car="1")
         self.assertIn('name="limit" value="80"', back.text)
         self.assertNotIn("Kept for this night", back.text)

@@ -77,7 +77,7 @@ def _blocks(plan: NightPlan) -> list[BlockRow]:
 
 
 def leave(home: Home, car_id: int, now: datetime) -> int:
-    """Leave the plan that is kept for the coming night: tonight is as usual again. Returns the undo number, 0 without a plan."""
+    """Leave the plan that is kept for the coming night: tonight is as usual again. Returns the undo number."""
     with home.deciding("Back to the usual evening") as session:
         kept = coming_plan(session, car_id, now)
         if kept is not None:
@@ -142,8 +142,8 @@ def note(home: Home, plan_id: int, departure_soc: float, arrival_soc: float, now
         drive.soc_start, drive.soc_end = departure_soc, arrival_soc
         drive.start_pack_c, drive.start_cabin_c = plan.start_pack_c, plan.start_cabin_c
         drive.assumed = ["left_at", "km", "start_pack_c", "start_cabin_c"]
-        if home.world.weather is None:
-            drive.typed_at = plan.kept_at
-            drive.typed_now_c, drive.typed_low_c = (float(str(plan.levers[name])) for name in OUTSIDE)
+        typed = [float(str(plan.levers[name])) for name in OUTSIDE if name in plan.levers]
+        if home.world.weather is None and len(typed) == len(OUTSIDE):
+            drive.typed_at, drive.typed_now_c, drive.typed_low_c = plan.kept_at, *typed
         session.add(drive)
     return session.number

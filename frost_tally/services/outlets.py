@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.charge.bench import COLD_C, MILD_C, MOST_OFFERS, Bench, Need, Offer, bench
+from ..core.charge.outlet_comparison import COLD_C, MILD_C, MOST_OFFERS, Need, Offer, OutletComparison, outlet_comparison
 from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
@@ -39,7 +39,7 @@ class OutletsBench:
     on_offer: tuple[tuple[int, str], ...]
     numbers: tuple[int, ...]
     shared_with: tuple[str, ...]
-    bench: Bench
+    bench: OutletComparison
     need: Need
     tariff_name: str
     hangs_on: int | None
@@ -95,7 +95,7 @@ def outlets_bench(
     )
 
 
-def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[Bench, Need, CarYear]:
+def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[OutletComparison, Need, CarYear]:
     with home.reading() as session:
         house = household(session)
         row = next(each for each in cars(session) if each.id == car_id)
@@ -108,7 +108,11 @@ def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[
         offers = [Offer(supply_of(each), each.install_cost) for each in outlets(session) if each.id in levers.outlet]
     air_c = climate_of(home.world, year.place).temperature_c(here)
     need = _need(year, row, levers, tariff, here, air_c)
-    return bench(offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up)), need, year
+    return (
+        outlet_comparison(offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up)),
+        need,
+        year,
+    )
 
 
 def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here: datetime, air_c: float) -> Need:

@@ -44,13 +44,13 @@ PRESSURE = {"kPa": _scaled("kPa", 0, 1.0), "bar": _scaled("bar", 2, 0.01), "psi"
 
 @dataclass(frozen=True)
 class Units:
-    """One person's choice of units and money; `rate` is how much of their money one of the contracts' is worth."""
+    """One person's choice of units and money; `exchange_rate` is how much of their money one of the contracts' is worth."""
 
     distance: str = "km"
     temperature: str = "C"
     pressure: str = "kPa"
     currency: str = "EUR"
-    rate: float = 1.0
+    exchange_rate: float = 1.0
 
     def of(self, quantity: str) -> Unit:
         """The unit of a quantity such as `distance`, `speed`, `temperature`, `pressure`, `percent`, `price`."""
@@ -59,14 +59,14 @@ class Units:
             "speed": SPEED[self.distance],
             "temperature": TEMPERATURE[self.temperature],
             "pressure": PRESSURE[self.pressure],
-            "price": _scaled(f"{self.currency}/kWh", 3, self.rate),
-            "money": _scaled(self.currency, 2, self.rate),
+            "price": _scaled(f"{self.currency}/kWh", 3, self.exchange_rate),
+            "money": _scaled(self.currency, 2, self.exchange_rate),
         }
         return chosen.get(quantity) or _PLAIN[quantity]
 
     def money(self, amount: float, decimals: int = 2) -> str:
         """An amount of the contracts' money as this person counts it: "€4.18"."""
-        shown = round(amount * self.rate, decimals) + 0.0
+        shown = round(amount * self.exchange_rate, decimals) + 0.0
         space = "\u00a0" if self.symbol[-1].isalpha() else ""
         return f"{'−' if shown < 0 else ''}{self.symbol}{space}{abs(shown):,.{decimals}f}"
 

@@ -80,7 +80,7 @@ class Windows(unittest.TestCase):
         self.assertAlmostEqual(made.cost, sum(b.cost for b in made.blocks) + made.warm_cost, delta=1e-6)
 
     def test_early_and_late_cost_the_same(self) -> None:
-        late, early = plan(request()), plan(request(school="early"))
+        late, early = plan(request()), plan(request(tie_break="early"))
         self.assertAlmostEqual(late.cost, early.cost, delta=0.02)
         self.assertEqual(early.blocks[0].start, at(22, 30))
 

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog
 
 from frost_tally.core.car import preset
-from frost_tally.core.charge.bench import Need, Offer, Reason, bench
 from frost_tally.core.charge.house import DAY_SHAPES, metered_load, monthly_load, shifted
 from frost_tally.core.charge.night import NightRequest, plan
+from frost_tally.core.charge.outlet_comparison import Need, Offer, Reason, outlet_comparison
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.tariff import CELL_S, Tariff, two_band
 from frost_tally.core.charge.week import SHAPES
@@ -135,7 +135,7 @@ class Benches(unittest.TestCase):
     NEED = Need(80, 11.2, 17.5, 0.7, 0.2, -4.0, 2.0, 0.8, 0.2, 7.5, 12.6)
 
     def offered(self, *offers: Offer, need: Need = NEED):
-        return bench(offers, CAR, need, year_of(None, 14.0, 60), tariff("two").cells(BEGIN, END))
+        return outlet_comparison(offers, CAR, need, year_of(None, 14.0, 60), tariff("two").cells(BEGIN, END))
 
     def test_the_cheapest_that_is_enough_is_named(self) -> None:
         socket, plain, wall = (

@@ -9,7 +9,7 @@ import numpy as np
 
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import Body, Car, OnboardCharger, Pack, preset
-from frost_tally.core.charge.bench import Need, Offer, bench
+from frost_tally.core.charge.outlet_comparison import Need, Offer, outlet_comparison
 from frost_tally.core.charge.supply import Code, Limit, Supply, charge_rate
 from frost_tally.core.charge.tariff import Tariff, two_band, year_days
 from frost_tally.core.charge.week import SHAPES
@@ -102,7 +102,7 @@ class BenchOfTheTrade(unittest.TestCase):
         cells = Tariff("t", "Europe/Oslo", SHAPES["two"].bands).cells(
             datetime(2027, 1, 9, tzinfo=OSLO), datetime(2027, 1, 20, tzinfo=OSLO)
         )
-        return bench([Offer(supply)], car, need, nights, cells).entries[0]
+        return outlet_comparison([Offer(supply)], car, need, nights, cells).entries[0]
 
     def test_large_van(self) -> None:
         van = preset("large_van")

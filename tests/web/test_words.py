@@ -52,7 +52,7 @@ class OwnersUnits(unittest.TestCase):
         self.assertEqual(band_words(LevelBand(0.294, 0.34, 0.408)).replace("\u2060", ""), "likely 29–41")
         self.assertEqual(band_words(LevelBand(-0.1, 0.02, 0.1)).replace("\u2060", ""), "likely 0–10")
         self.assertEqual(Units().money(-1.5), "−€1.50")
-        self.assertEqual(Units(currency="NOK", rate=11.5).money(2.0, 0), "NOK\u00a023")
+        self.assertEqual(Units(currency="NOK", exchange_rate=11.5).money(2.0, 0), "NOK\u00a023")
 
 
 class Sentences(WebCase):

@@ -9,11 +9,11 @@ MOST_RUNS = 10
 
 
 def allocate(
-    prices: Sequence[float], hours: Sequence[float], need_h: float, school: str = "late", order: str = "cheapest"
+    prices: Sequence[float], hours: Sequence[float], need_h: float, tie_break: str = "late", order: str = "cheapest"
 ) -> list[float]:
     """Hours drawn in each slot so that they sum to `need_h` at least cost; the sequence of slots is the night.
 
-    Cheaper slots are filled whole; at the marginal price the fewest starts decide, then the school ("late" or "early").
+    Cheaper slots are filled whole; at the marginal price the fewest starts decide, then the tie_break ("late" or "early").
     `order`: "cheapest", or "dearest" and "first" for comparison. `need_h` is cut to the sum of `hours` (all ≥ 0).
     """
     drawn = [0.0] * len(hours)
@@ -28,7 +28,7 @@ def allocate(
         level = [i for i, each in enumerate(prices) if abs(sign * each - price) <= PRICE_STEP]
         room = sum(hours[i] for i in level)
         if room > left + TIME_STEP_H:
-            _fill_marginal(drawn, hours, level, left, school)
+            _fill_marginal(drawn, hours, level, left, tie_break)
             break
         for i in level:
             drawn[i] = hours[i]
@@ -36,16 +36,16 @@ def allocate(
     return drawn
 
 
-def _fill_marginal(drawn: list[float], hours: Sequence[float], level: Sequence[int], left_h: float, school: str) -> None:
+def _fill_marginal(drawn: list[float], hours: Sequence[float], level: Sequence[int], left_h: float, tie_break: str) -> None:
     """Place what is left among slots of one price: fewest starts first, then as late (or early) as possible."""
     if left_h <= TIME_STEP_H:
         return
     runs = _runs(level)
-    sign = 1.0 if school == "late" else -1.0
+    sign = 1.0 if tie_break == "late" else -1.0
     best: tuple[float, float] | None = None
     chosen: list[tuple[int, float]] = []
     for whole in _choices(runs, hours, left_h):
-        trial = _trial(drawn, hours, runs, whole, left_h, school)
+        trial = _trial(drawn, hours, runs, whole, left_h, tie_break)
         if trial is None:
             continue
         filled = list(drawn)
@@ -104,9 +104,9 @@ def _trial(
     runs: Sequence[Sequence[int]],
     choice: tuple[int, ...],
     left_h: float,
-    school: str,
+    tie_break: str,
 ) -> list[tuple[int, float]] | None:
-    """Slots and hours for one choice: the part-filled run grows from a drawn neighbour, or from the school's end."""
+    """Slots and hours for one choice: the part-filled run grows from a drawn neighbour, or from the tie_break's end."""
     *whole, part = choice
     placed = [(i, hours[i]) for run in whole for i in runs[run]]
     rest = left_h - sum(span for _, span in placed)
@@ -115,7 +115,7 @@ def _trial(
     run = runs[part]
     before = run[0] > 0 and drawn[run[0] - 1] > TIME_STEP_H
     after = run[-1] + 1 < len(drawn) and drawn[run[-1] + 1] > TIME_STEP_H
-    from_end = after if before != after else school == "late"
+    from_end = after if before != after else tie_break == "late"
     for i in reversed(run) if from_end else run:
         span = min(hours[i], rest)
         if span <= TIME_STEP_H:

@@ -1,4 +1,4 @@
-"""Ways to draw power on one night, each simulated in full: by price and school, or from one start on."""
+"""Ways to draw power on one night, each simulated in full: by price and tie_break, or from one start on."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -256,7 +256,7 @@ class Drawings:
         return made
 
     def _intervals(self, slots: Sequence[PriceSlot], hours: Sequence[float], tie_break: str) -> list[Interval]:
-        """Drawn time as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by the school."""
+        """Drawn time as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by the tie_break."""
         found: list[Interval] = []
         for i, (slot, drawn) in enumerate(zip(slots, hours, strict=True)):
             if drawn <= TIME_STEP_H:

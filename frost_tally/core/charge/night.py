@@ -26,7 +26,7 @@ EQUAL_SHARE = 0.001
 def plan(request: NightRequest) -> NightPlan:
     """Least-cost plan that reaches the target by departure less the margin, or comes as close as it can.
 
-    Order of goals: reach the target; cost; fewest starts; then late or early by the owner's school. With a warm pack and
+    Order of goals: reach the target; cost; fewest starts; then late or early by the owner's tie_break. With a warm pack and
     no taper the cost is the optimum of the mixed-integer problem. In frost waiting cools the pack, which must be warmed again:
     the hours by price (late and early) and a start on every quarter hour are simulated and the cheapest is kept, with what is
     left at departure counted: level at `price_in_pack`, warmth at what it spares that morning.
@@ -112,10 +112,10 @@ class _Night:
         return made
 
     def _best(self, deadline_s: float) -> Drawing:
-        drawings, school = self.drawings, "late" if self.late_choice else self.request.school
+        drawings, tie_break = self.drawings, "late" if self.late_choice else self.request.tie_break
         if not self.plugged or drawings.need_kwh <= 0:
             return drawings.idle
-        plain = drawings.by_price(deadline_s, school)
+        plain = drawings.by_price(deadline_s, tie_break)
         if self.late_choice or not drawings.in_frost:
             return plain
         found = [drawings.by_price(deadline_s, other) for other in ("late", "early")]
@@ -129,7 +129,7 @@ class _Night:
         able = [each for each in able if self.cost(each) <= allowed + max(0.0, self.weighed(each).warmth - warmth)]
         least = min(self.weighed(each).net for each in able) + EQUAL_SHARE * abs(self.cost(cheapest))
         equal = [each for each in able if self.weighed(each).net <= least]
-        return (min if school == "early" else max)(equal, key=lambda each: each.intervals[0][0])
+        return (min if tie_break == "early" else max)(equal, key=lambda each: each.intervals[0][0])
 
     def weighed(self, drawing: Drawing) -> "_Weighed":
         """A drawing with what follows from it, worked out once."""

@@ -38,7 +38,7 @@ class NightRequest:
 
     A `plug_in` at or after departure means that the car stands unplugged from now on.
 
-    `school` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
+    `tie_break` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
     `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
     `drive.usual.more_when_cold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
     """
@@ -56,7 +56,7 @@ class NightRequest:
     choice: WarmUpChoice = WarmUpChoice.NOTHING
     cabin_c: float = 20.0
     margin_min: float = MARGIN_MIN
-    school: str = "late"
+    tie_break: str = "late"
     morning_kwh: Callable[[float], float] | None = None
 
 

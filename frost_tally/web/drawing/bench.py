@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ...core.charge.bench import Bench, Need, OnBench
+from ...core.charge.outlet_comparison import Need, OnBench, OutletComparison
 from ...core.charge.supply import ChargeRate
 from ..units import Units
 from ..words.reasons import LIMITS, LINKS
@@ -27,7 +27,7 @@ class _Place:
     short: bool
 
 
-def describe(bench: Bench, need: Need, units: Units) -> str:
+def describe(bench: OutletComparison, need: Need, units: Units) -> str:
     """The bench in words."""
     rows = []
     for entry in bench.entries:
@@ -42,7 +42,7 @@ def describe(bench: Bench, need: Need, units: Units) -> str:
     return "Outlets on the bench. " + ". ".join(rows)
 
 
-def wide(bench: Bench, need: Need, units: Units) -> str:
+def wide(bench: OutletComparison, need: Need, units: Units) -> str:
     """All rows one under the other, for a desk."""
     parts = [hatches("bench")]
     for i, entry in enumerate(bench.entries):
@@ -59,7 +59,7 @@ def wide(bench: Bench, need: Need, units: Units) -> str:
     return picture(WIDE, ROW * len(bench.entries), describe(bench, need, units), "".join(parts), "ribbon ribbon-wide")
 
 
-def upright(bench: Bench, need: Need, units: Units) -> str:
+def upright(bench: OutletComparison, need: Need, units: Units) -> str:
     """The same for a phone: name, channel and night under each other."""
     parts = [hatches("slim")]
     for i, entry in enumerate(bench.entries):
@@ -117,7 +117,7 @@ def _head(entry: OnBench, x: float, y: float, named: bool) -> list[str]:
     return parts
 
 
-def _row(entry: OnBench, bench: Bench, need: Need, at: _Place) -> list[str]:
+def _row(entry: OnBench, bench: OutletComparison, need: Need, at: _Place) -> list[str]:
     if entry.rate is None:
         return [text(at.channel_x, at.channel_y + 30, words, "ember b") for words in [entry.refusal[:70]]]
     most = max(_deepest_kw(each.rate) for each in bench.entries if each.rate)
@@ -183,7 +183,7 @@ def _night(entry: OnBench, need: Need, at: _Place, prefix: str) -> list[str]:
     ]
 
 
-def climb(bench: Bench, need: Need, units: Units, phone: bool = False) -> str:
+def climb(bench: OutletComparison, need: Need, units: Units, phone: bool = False) -> str:
     """Level (and above it the pack's temperature) over the hours from the floor to the limit, a line for each outlet."""
     shown = [(i, e) for i, e in enumerate(bench.entries) if e.session is not None]
     if not shown:

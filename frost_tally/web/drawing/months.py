@@ -88,6 +88,6 @@ def _months(made: Comparison, i: int, units: Units, x: float, top: float, step: 
             continue
         high = max(1.5, more / most * (deep - 16))
         parts.append(box(left + 4, foot - high, step - 14, high, "rime-line", f"{prefix}-cold"))
-        if step > 30 and more * units.rate >= 0.5:
-            parts.append(text(left + step / 2 - 3, foot - high - 4, f"+{more * units.rate:.0f}", "mid rime"))
+        if step > 30 and more * units.exchange_rate >= 0.5:
+            parts.append(text(left + step / 2 - 3, foot - high - 4, f"+{more * units.exchange_rate:.0f}", "mid rime"))
     return parts

@@ -1,6 +1,6 @@
 """Sentences and tables of the bench and the comparison."""
 
-from ...core.charge.bench import COLD_C, OnBench, Reason
+from ...core.charge.outlet_comparison import COLD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.units import KM_PER_MILE
 from ...services.compare import Comparison, HouseSource
@@ -164,7 +164,7 @@ def compare_rows(made: Comparison, units: Units) -> tuple[tuple[str, ...], ...]:
             units.money(year.car_cost, 0),
             units.money(year.house_cost, 0),
             units.money(year.standing, 0),
-            f"{100 * year.car_cost / max(units.of('distance').show(made.km), 1e-9) * units.rate:.2f}",
+            f"{100 * year.car_cost / max(units.of('distance').show(made.km), 1e-9) * units.exchange_rate:.2f}",
             units.text(year.break_even_km, "distance") if year.break_even_km is not None and i != made.now else "–",
             ", ".join(MONTHS[m][:3] for m in range(12) if made.winners[m] == i) or "none",
         )

@@ -88,7 +88,7 @@ class Reason(StrEnum):
 
 
 @dataclass(frozen=True)
-class Bench:
+class OutletComparison:
     """All entries in the order given, the one named (None when none can charge) and why."""
 
     entries: tuple[OnBench, ...]
@@ -96,9 +96,9 @@ class Bench:
     reason: Reason
 
 
-def bench(
+def outlet_comparison(
     offers: Sequence[Offer], car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice = WarmUpChoice.CABIN
-) -> Bench:
+) -> OutletComparison:
     """Compare up to four offers for a car. The year is planned night by night at least cost on each.
 
     Named is the one that costs least to have among those that cover the day at −10 °C within the cheap hours; else within
@@ -110,7 +110,7 @@ def bench(
     entries = [_entry(offer, car, need, nights, prices, choice) for offer in offers]
     able = [i for i, entry in enumerate(entries) if entry.rate is not None and entry.rate.pack_kw > 0]
     if not able:
-        return Bench(tuple(entries), None, Reason.NOTHING)
+        return OutletComparison(tuple(entries), None, Reason.NOTHING)
     base = entries[min(able, key=lambda i: (entries[i].offer.install_cost, entries[i].year_cost))]
     entries = [_paid(entry, base) for entry in entries]
     tiers = (
@@ -119,8 +119,10 @@ def bench(
     )
     for reason, fit in tiers:
         if fit:
-            return Bench(tuple(entries), min(fit, key=lambda i: (entries[i].offer.install_cost, entries[i].year_cost)), reason)
-    return Bench(tuple(entries), min(able, key=lambda i: entries[i].cold_h), Reason.STRONGEST)
+            return OutletComparison(
+                tuple(entries), min(fit, key=lambda i: (entries[i].offer.install_cost, entries[i].year_cost)), reason
+            )
+    return OutletComparison(tuple(entries), min(able, key=lambda i: entries[i].cold_h), Reason.STRONGEST)
 
 
 def _paid(entry: OnBench, base: OnBench) -> OnBench:

@@ -119,7 +119,7 @@ def year_of_nights() -> None:
 
 
 def warm_up_by_distance() -> None:
-    """The best of five choices at 33 distances as lanes of one pass, beside advice asked for one distance at a time."""
+    """The best of five choices at 33 distances as cases of one pass, beside advice asked for one distance at a time."""
     car_class, _, supply = PANELS[0]
     together = milliseconds(lambda: advice_at(car_class, supply, -10.0), 8)
     places = advice_at(car_class, supply, -10.0).by_km

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.charge.outlet_comparison import COLD_C, MILD_C, MOST_OFFERS, Need, Offer, OutletComparison, outlet_comparison
-from ..core.charge.tariff import Tariff
+from ..core.charge.tariff import Tariff, night_hours
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, cars, household, outlets, place_of, supply_of, tariff_of, trip_of
@@ -137,13 +137,9 @@ def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here:
 
 
 def _night_hours(tariff: Tariff, now: datetime, plug_in: time, depart: time) -> tuple[float, float]:
-    """Hours plugged in tonight, and how many of them are cheap: in the lowest quarter between cheapest and dearest."""
+    """Hours plugged in tonight, and how many of them are cheap."""
     evening = now.replace(hour=plug_in.hour, minute=plug_in.minute, second=0, microsecond=0)
     morning = evening.replace(hour=depart.hour, minute=depart.minute)
     if morning <= evening:
         morning += timedelta(days=1)
-    slots = tariff.prices(evening, morning)
-    lowest = min((slot.price_per_kwh for slot in slots), default=0.0)
-    spread = max((slot.price_per_kwh for slot in slots), default=0.0) - lowest
-    cheap = [slot.hours for slot in slots if slot.price_per_kwh <= lowest + spread / 4]
-    return sum(slot.hours for slot in slots), sum(cheap)
+    return night_hours(tariff.prices(evening, morning))

@@ -16,7 +16,7 @@ from ..core.charge.night import NightRequest
 from ..core.drive.day import Park
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
-from ..core.drive.trip import lanes, run
+from ..core.drive.trip import cases, run
 from ..core.errors import Refusal
 from ..core.heat.schedule import last_before
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
@@ -177,7 +177,7 @@ def _way_home(made: Evening, outing: Outing, option: Option, cabin_c: float) -> 
         return None
     car, at = made.request.car, made.conditions
     trip = replace(outing, warm_home_c=cabin_c).trip()
-    both = run(car, trip, at, replace(lanes(car, at, option.start), warmed_again=np.array([0.0, 1.0])))
+    both = run(car, trip, at, replace(cases(car, at, option.start), warmed_again=np.array([0.0, 1.0])))
     stood = next(end for end in both.ends if isinstance(end.leg, Park))
     leaves = made.request.departure + timedelta(hours=float(stood.hours[0]))
     pack_c, air_c = float(stood.pack_c[0]), float(stood.cabin_c[0])

@@ -1,4 +1,4 @@
-"""A day of equal trips: its roads, its lanes, warm seats, and a cabin warmed from the pack before the way home."""
+"""A day of equal trips: its roads, its cases, warm seats, and a cabin warmed from the pack before the way home."""
 
 import unittest
 from dataclasses import replace
@@ -11,7 +11,7 @@ from frost_tally.core.car import CABIN_J_PER_K, CABIN_PARKED, preset
 from frost_tally.core.drive.day import Drive, Park, Road, Start
 from frost_tally.core.drive.outing import Outing
 from frost_tally.core.drive.road import Conditions
-from frost_tally.core.drive.trip import lanes, run, simulate
+from frost_tally.core.drive.trip import cases, run, simulate
 from frost_tally.core.heat.climate import SEAT_W
 from frost_tally.core.heat.lumped import heated_by, lead_to, relax
 
@@ -41,7 +41,7 @@ class Roads(unittest.TestCase):
     def test_stretched_lanes_are_the_days_themselves(self) -> None:
         km = np.array([2.0, 9.0, 30.0])
         stretch = {f"{road.value}_stretch": each for road, each in DAY.roads(km).items()}
-        together = run(CAR, DAY.unit_trip(), FROST, replace(lanes(CAR, FROST, SOAKED), **stretch))  # type: ignore[arg-type]
+        together = run(CAR, DAY.unit_trip(), FROST, replace(cases(CAR, FROST, SOAKED), **stretch))  # type: ignore[arg-type]
         for i, one in enumerate(km.tolist()):
             alone = simulate(CAR, replace(DAY, km=one).trip(), FROST, SOAKED)
             self.assertAlmostEqual(float(together.soc_used[i]), float(alone.soc_used[0]), delta=0.002)

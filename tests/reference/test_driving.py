@@ -13,7 +13,7 @@ from frost_tally.core.car import Body, Cabin, Car, Drivetrain, Pack, Tyres, pres
 from frost_tally.core.drive.cycles import condensed, samples, schedule
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions, consumption_wh_per_km, cycle_energy_kwh, road_load
-from frost_tally.core.drive.trip import lanes, run, simulate
+from frost_tally.core.drive.trip import cases, run, simulate
 
 TABLE = json.loads((Path(__file__).parent / "data" / "simulator.json").read_text())
 WARM = Conditions(22.0)
@@ -77,7 +77,7 @@ class Speed(unittest.TestCase):
 def full_range_km(car: Car, ambient_c: float, climate: bool) -> float:
     """Range on a town and road mix at fixed road load, as on a dynamometer: driven until the pack is empty."""
     conditions = Conditions(ambient_c, cabin_set_c=22.0 if climate else None)
-    inputs = replace(lanes(car, Conditions(24.0), Start(1.0, ambient_c, ambient_c)), ambient_c=ambient_c)
+    inputs = replace(cases(car, Conditions(24.0), Start(1.0, ambient_c, ambient_c)), ambient_c=ambient_c)
     for repeats in range(1, 60):
         outcome = run(car, Trip(MIX * repeats), conditions, inputs)
         if outcome.soc_used[0] >= 1:

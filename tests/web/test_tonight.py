@@ -10,8 +10,10 @@ from click.testing import Result
 from typer.testing import CliRunner
 
 from frost_tally.cli import app
+from frost_tally.core.basis import figures
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
+from frost_tally.web.rooms.basis import PARTS
 from tests.web.client import WebCase
 
 
@@ -76,6 +78,8 @@ class Room(WebCase):
         self.assertGreater(len(linked), 8)
         for key in linked:
             self.assertIn(f'id="{key}"', basis)
+        parts = {each.key.split(".")[0] for each in figures()}
+        self.assertEqual(parts - set(PARTS), set())
         for word in ("published", "common practice", "from memory"):
             self.assertIn(f"<td>{word}</td>", basis)
 

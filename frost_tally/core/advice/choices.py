@@ -8,10 +8,10 @@ import numpy as np
 from ..battery.cold import CHARGE_FROM_C, regen_acceptance
 from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Preheats
 from ..charge.night import NightPlan
-from ..drive.day import Lanes, Outcome, Park, Start, Trip
+from ..drive.day import Cases, Outcome, Park, Start, Trip
 from ..drive.outing import Outing
 from ..drive.road import SEAT_AND_WHEEL, Conditions
-from ..drive.trip import lanes, run
+from ..drive.trip import cases, run
 from ..heat.lumped import heated_by, lead_to, missing_ks, relax, warm_and_hold
 from ..heat.warm import WarmUpChoice
 from ..units import J_PER_KWH, S_PER_H, Array, Flags
@@ -22,7 +22,7 @@ SHORTEST_KM, LONGEST_KM, PLACES, FINER = 1.0, 250.0, 33, 8
 
 
 class ChoiceDay:
-    """The day after each night, all choices as lanes of one pass."""
+    """The day after each night, all choices as cases of one pass."""
 
     def __init__(
         self,
@@ -58,9 +58,9 @@ class ChoiceDay:
             return why("nothing_to_charge")
         return NOTHING_TO_SAY
 
-    def lanes(self, starts: Sequence[Start], repeats: int = 1) -> Lanes:
-        """A lane for each choice, `repeats` times over: choices vary fastest."""
-        base = lanes(self.car, self.conditions, starts[0])
+    def cases(self, starts: Sequence[Start], repeats: int = 1) -> Cases:
+        """A case for each choice, `repeats` times over: choices vary fastest."""
+        base = cases(self.car, self.conditions, starts[0])
         seats = self.seats.astype(float)
         columns = {
             "soc": np.array([each.soc for each in starts]),
@@ -83,7 +83,7 @@ class ChoiceDay:
         return np.asarray(missing_k * pack.capacity_j_per_k / J_PER_KWH / HEATER_TO_PACK)
 
     def taken(self, trip: Trip, outcome: Outcome) -> Taken:
-        """What the lanes took; their choices vary fastest."""
+        """What the cases took; their choices vary fastest."""
         cold_min, cold_kmin = self.cold(trip, outcome)
         back_kwh, driven_min = outcome.energy_kwh + self._heat_kwh(outcome), 60.0 * outcome.hours
         columns = (outcome.soc_used, back_kwh, outcome.worn_kwh, cold_min, cold_kmin, driven_min)
@@ -127,7 +127,7 @@ class ChoiceDay:
     def options(self, outing: Outing) -> tuple[Option, ...]:
         """The choices on the day that was asked for."""
         trip = outing.trip()
-        taken = self.taken(trip, run(self.car, trip, self.conditions, self.lanes(self.starts)))
+        taken = self.taken(trip, run(self.car, trip, self.conditions, self.cases(self.starts)))
         parts, arrivals = self.scores(taken), np.array([each.soc for each in self.starts]) - taken.soc[0]
         per_soc = trip.distance_km / max(float(taken.soc[0, 0]), 1e-9)
         found = []
@@ -189,7 +189,7 @@ class ChoiceDay:
         km = np.geomspace(SHORTEST_KM, LONGEST_KM, PLACES)
         trip, count = outing.unit_trip(), len(self.plans)
         stretch = {f"{road.value}_stretch": np.repeat(each, count) for road, each in outing.roads(km).items()}
-        outcome = run(self.car, trip, self.conditions, replace(self.lanes(self.starts, len(km)), **stretch))
+        outcome = run(self.car, trip, self.conditions, replace(self.cases(self.starts, len(km)), **stretch))
         every = np.geomspace(SHORTEST_KM, LONGEST_KM, (PLACES - 1) * FINER + 1)
         taken = self.taken(trip, outcome).between(km, every)
         ruled_out = np.zeros(taken.soc.shape, dtype=bool)

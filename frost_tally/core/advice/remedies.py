@@ -10,7 +10,7 @@ from ..car import Car
 from ..drive.day import Road, Start, Trip
 from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, Extras
 from ..drive.road import Conditions
-from ..drive.trip import lanes, run, side_by_side
+from ..drive.trip import cases, run, side_by_side
 from ..heat.warm import WarmUpChoice, warm_up
 from ..units import Array
 
@@ -78,14 +78,14 @@ def remedies(now: Situation, least_soc: float = 0.002) -> tuple[Remedy, ...]:
 
 
 def _driven(days: Sequence[Situation]) -> tuple[Array, Array]:
-    """Level used and hours driven on each day; days that differ only in what a lane can hold share one pass."""
+    """Level used and hours driven on each day; days that differ only in what a case can hold share one pass."""
     used, hours = np.zeros(len(days)), np.zeros(len(days))
     groups: dict[tuple[object, ...], list[int]] = {}
     for i, day in enumerate(days):
         groups.setdefault((day.trip, day.conditions.cabin_set_c, day.conditions.seats), []).append(i)
     for alike in groups.values():
         first = days[alike[0]]
-        each = (replace(lanes(days[i].car, days[i].conditions, days[i].start), motorway=days[i].motorway) for i in alike)
+        each = (replace(cases(days[i].car, days[i].conditions, days[i].start), motorway=days[i].motorway) for i in alike)
         inputs = side_by_side(tuple(each))
         done = run(first.car, first.trip, first.conditions, inputs)
         used[alike], hours[alike] = done.soc_used, done.hours

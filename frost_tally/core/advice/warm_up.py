@@ -100,7 +100,7 @@ def courses(
     legs = outing.legs_out()
     cuts = [max(2, round(pieces * leg.distance_km / outing.km)) for leg in legs]
     split = [replace(leg, distance_km=leg.distance_km / n) for leg, n in zip(legs, cuts, strict=True) for _ in range(n)]
-    outcome = run(day.car, Trip(tuple(split)), conditions, day.lanes(day.starts))
+    outcome = run(day.car, Trip(tuple(split)), conditions, day.cases(day.starts))
     early = np.linspace(-before_s, 0.0, 91)
     driven = np.array([np.broadcast_to(end.hours, len(day.starts)) * S_PER_H for end in outcome.ends])
     found = {}

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from ..basis import Basis, figure
 from ..errors import Refusal
 from ..units import Array, Ints
 
@@ -37,6 +38,8 @@ MONTHS = (
     "December",
 )
 SERIES_BAND = "dated price"
+
+CHEAP_SHARE = figure("tariff.cheap_share", 0.25, "", Basis.COMMON_PRACTICE, "of the way from the cheapest to the dearest hour")
 
 MonthDay = tuple[int, int]
 
@@ -367,3 +370,11 @@ def _offsets(zone: str, utc_s: Ints) -> Ints:
                 low, high = (middle, high) if offset(int(utc_s[middle])) == a else (low, middle)
             found[high : last + 1] = b
     return found
+
+
+def night_hours(slots: Sequence[PriceSlot]) -> tuple[float, float]:
+    """Hours of some slots, and how many of them are cheap: in the lowest quarter between cheapest and dearest."""
+    prices = [slot.price_per_kwh for slot in slots]
+    lowest = min(prices, default=0.0)
+    cheap_until = lowest + (max(prices, default=0.0) - lowest) * CHEAP_SHARE
+    return sum(slot.hours for slot in slots), sum(slot.hours for slot in slots if slot.price_per_kwh <= cheap_until)

@@ -9,7 +9,7 @@ from ..heat.warm import WarmUpChoice, warm_up
 from ..units import Array
 from .day import Start, Trip
 from .road import Conditions
-from .trip import lanes, run, side_by_side
+from .trip import cases, run, side_by_side
 
 AMPLE_KW = 22.0
 AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 30.0, 50.0)
@@ -56,7 +56,7 @@ class Habit:
 
 
 def driven_again(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
-    """Level (0 to 1) that the model takes for each day: the trip's mix of roads over its kilometres, a lane for each day.
+    """Level (0 to 1) that the model takes for each day: the trip's mix of roads over its kilometres, a case for each day.
 
     Every day sets off with the temperatures that are known of it, from a level at which a full pack does not limit braking.
     Raises: OutOfRange for a trip without kilometres, or weather out of range.
@@ -70,7 +70,7 @@ def driven_again(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
             0.0 if days.wind_mps is None else float(days.wind_mps[i]),
             None if days.gauge_kpa is None else float(days.gauge_kpa[i]),
         )
-        rows.append(lanes(car, at, Start(0.9, float(pack_c[i]), float(cabin_c[i]))))
+        rows.append(cases(car, at, Start(0.9, float(pack_c[i]), float(cabin_c[i]))))
     stretch = np.asarray(days.km) / trip.distance_km
     inputs = replace(side_by_side(rows), town_stretch=stretch, country_stretch=stretch, motorway_stretch=stretch)
     return run(car, trip, habit.conditions(0.0), inputs).soc_used

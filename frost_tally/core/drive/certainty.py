@@ -19,7 +19,7 @@ from ..battery.cold import usable_fraction
 from ..car import DAY_SIGMA, Car, Factors
 from .day import Drive, Start, Trip
 from .road import Conditions
-from .trip import lanes, run, side_by_side
+from .trip import cases, run, side_by_side
 
 FORECAST_K = figure(
     "certainty.forecast", 1.0, "K", Basis.FROM_MEMORY, "one standard deviation of a day-ahead forecast of a day’s mean"
@@ -135,7 +135,7 @@ def along(car: Car, trip: Trip, conditions: Conditions, start: Start, known: Own
     """
     known = known or own_days((), car.factors)
     colder = replace(conditions, ambient_c=max(conditions.ambient_c - FORECAST_K, COLDEST_C))
-    outcome = run(car, trip, conditions, side_by_side([lanes(car, each, start) for each in (conditions, colder)]))
+    outcome = run(car, trip, conditions, side_by_side([cases(car, each, start) for each in (conditions, colder)]))
     doubt = known.bias_sigma
     if doubt is None:
         parts = {name: float(kwh[0] / outcome.energy_kwh[0]) for name, kwh in outcome.parts_kwh.items()}

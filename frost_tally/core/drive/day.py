@@ -1,4 +1,4 @@
-"""What a day is made of: legs and trips, the state at the start, the lanes of one pass and their outcome."""
+"""What a day is made of: legs and trips, the state at the start, the cases of one pass and their outcome."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
@@ -96,8 +96,8 @@ class Start:
 
 
 @dataclass(frozen=True)
-class Lanes:
-    """Inputs of one pass; every field a float or an array of shape (lanes,).
+class Cases:
+    """Inputs of one pass; every field a float or an array of shape (cases,).
 
     The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),
     `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds; `…_stretch`
@@ -138,14 +138,14 @@ class Lanes:
 
     @property
     def count(self) -> int:
-        """Number of lanes."""
+        """Number of cases."""
         return int(np.broadcast(*(np.asarray(getattr(self, name)) for name in self.__dataclass_fields__)).size)
 
 
 @dataclass(frozen=True)
 class LegEnd:
     """The state after a leg: km and hours since the first departure, the level used less what was charged, temperatures (°C), and the
-    level charged so far; arrays of shape (lanes,).
+    level charged so far; arrays of shape (cases,).
     """
 
     leg: Leg
@@ -159,7 +159,7 @@ class LegEnd:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What each lane used: arrays of shape (lanes,).
+    """What each case used: arrays of shape (cases,).
 
     `soc_used` (0 to 1, can pass 1; less what was charged on the way), energies in kWh from the pack:
     `wheels` (pushing, drivetrain loss included, less what braking returned), `auxiliary`, `cabin`, `pack_heat`,

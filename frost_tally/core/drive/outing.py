@@ -51,7 +51,7 @@ class Outing:
         return self._day([self._leg(leg.road, leg.distance_km) for leg in self.legs_out()])
 
     def unit_trip(self) -> Trip:
-        """The same day with one kilometre on every road, for lanes that stretch them."""
+        """The same day with one kilometre on every road, for cases that stretch them."""
         return self._day([self._leg(road, 1.0) for road in self.roads(np.ones(1))])
 
     def _leg(self, road: Road, km: float) -> Drive:

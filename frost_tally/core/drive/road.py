@@ -84,7 +84,7 @@ class Conditions:
 class RoadLoad:
     """Coefficients of F(v): mass (kg), rolling coefficient, air density (kg/m³), drag area (m²), winds (m/s), style.
 
-    Fields are floats, or arrays of shape (lanes, 1) to compute many cases at once.
+    Fields are floats, or arrays of shape (cases, 1) to compute many cases at once.
     """
 
     mass_kg: Number

@@ -10,7 +10,7 @@ from ..errors import OutOfRange
 from ..units import Array
 from .day import Road, Start, Trip
 from .road import Conditions
-from .trip import lanes, run
+from .trip import cases, run
 
 
 @dataclass(frozen=True)
@@ -25,7 +25,7 @@ class SpeedView:
 
 
 def speed_view(car: Car, trip: Trip, conditions: Conditions, start: Start, speeds_kmh: Sequence[float]) -> SpeedView:
-    """Drive the day at each motorway speed (50 to 160 km/h), everything else equal: one lane for each.
+    """Drive the day at each motorway speed (50 to 160 km/h), everything else equal: one case for each.
 
     Raises: OutOfRange for a day without motorway.
     """
@@ -34,7 +34,7 @@ def speed_view(car: Car, trip: Trip, conditions: Conditions, start: Start, speed
         raise OutOfRange("The day has no motorway, so there is no speed to choose.", "motorway_kmh")
     now_kmh = legs[0].speed_kmh or 100.0
     speeds = np.clip(np.asarray(speeds_kmh, dtype=float), 50.0, 160.0)
-    inputs = replace(lanes(car, conditions, start), motorway=np.append(speeds, now_kmh) / now_kmh)
+    inputs = replace(cases(car, conditions, start), motorway=np.append(speeds, now_kmh) / now_kmh)
     done = run(car, trip, conditions, inputs)
     minutes = 60.0 * (done.hours[:-1] - done.hours[-1])
     per_km = 1000.0 * done.energy_kwh[:-1] / trip.distance_km

@@ -11,11 +11,11 @@ import numpy as np
 from ..car import Car
 from ..errors import OutOfRange
 from ..units import Array
-from .causes import CAUSES, MILD_C, Case, Cause, Kind
+from .causes import CAUSES, MILD_C, Cause, Kind, TalliedDay
 from .day import Outcome, Start, Trip
 from .road import Conditions, Surface, road_load
 from .shapley import sampling_error, shapley, subsets
-from .trip import lanes, run
+from .trip import cases, run
 
 
 @dataclass(frozen=True)
@@ -76,15 +76,15 @@ def fair_tally(
     """
     if start.soc <= reserve_soc:
         raise OutOfRange("The level at departure is not above the reserve.", "limit")
-    case = Case(car, trip, conditions, start, standby_soc)
-    active = [cause for cause in CAUSES.values() if cause.differs(case)]
+    day = TalliedDay(car, trip, conditions, start, standby_soc)
+    active = [cause for cause in CAUSES.values() if cause.differs(day)]
     masks = subsets(len(active))
-    outcome, from_soc = _run_masks(case, active, masks)
+    outcome, from_soc = _run_masks(day, active, masks)
     values = np.column_stack([outcome.range_km(from_soc, reserve_soc), outcome.energy_kwh])
     parts = shapley(values, len(active))
     mild, expected = values[0], values[-1]
     steps = tuple(
-        TallyStep(_at_work(cause, case), float(-km), float(-km / mild[0]), float(kwh), float(kwh * price_per_kwh))
+        TallyStep(_at_work(cause, day), float(-km), float(-km / mild[0]), float(kwh), float(kwh * price_per_kwh))
         for cause, (km, kwh) in zip(active, parts, strict=True)
     )
     error_km = float(sampling_error(values, len(active))[0])
@@ -99,26 +99,26 @@ def fair_tally(
     )
 
 
-def _run_masks(case: Case, active: list[Cause], masks: Array) -> tuple[Outcome, Array]:
-    """Run one lane per subset; returns the outcome and each lane's level at departure."""
-    mild = replace(case.conditions, ambient_c=MILD_C, surface=Surface.DRY, tyre_gauge_kpa=None)
-    base = road_load(case.car, mild)
+def _run_masks(day: TalliedDay, active: list[Cause], masks: Array) -> tuple[Outcome, Array]:
+    """Run one case per subset; returns the outcome and each case's level at departure."""
+    mild = replace(day.conditions, ambient_c=MILD_C, surface=Surface.DRY, tyre_gauge_kpa=None)
+    base = road_load(day.car, mild)
     inputs = replace(
-        lanes(case.car, case.conditions, case.start),
+        cases(day.car, day.conditions, day.start),
         density=np.full(len(masks), base.density),
         rolling=np.full(len(masks), base.rolling),
-        soc=np.full(len(masks), case.start.soc),
+        soc=np.full(len(masks), day.start.soc),
     )
     for column, cause in zip(masks.T, active, strict=True):
-        inputs = cause.counts(case, inputs, column)
+        inputs = cause.counts(day, inputs, column)
     for cause in CAUSES.values():
         if cause not in active:
             inputs = cause.absent(inputs)
-    return run(case.car, case.trip, case.conditions, inputs), np.asarray(inputs.soc)
+    return run(day.car, day.trip, day.conditions, inputs), np.asarray(inputs.soc)
 
 
-def _at_work(cause: Cause, case: Case) -> CauseAtWork:
-    turned = cause.turned(case)
+def _at_work(cause: Cause, day: TalliedDay) -> CauseAtWork:
+    turned = cause.turned(day)
     kind = Kind.ROAD if turned and cause.kind is Kind.COLD else cause.kind
     figures = (turned and cause.turned_figures) or cause.figures
-    return CauseAtWork(cause.key, kind, turned, cause.amount(case), figures)
+    return CauseAtWork(cause.key, kind, turned, cause.amount(day), figures)

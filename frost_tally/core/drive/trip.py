@@ -1,6 +1,6 @@
 """A day's driving simulated in time, many cases at once.
 
-A day is a sequence of legs, parked time among them. Every case is a lane of the same arrays, so that the fair tally can
+A day is a sequence of legs, parked time among them. Every case is a row of the same arrays, so that the fair tally can
 run all subsets of causes, and the arrival band its draws, in one pass.
 """
 
@@ -31,7 +31,7 @@ from ..heat import climate
 from ..heat.lumped import heated_by, lead_to, relax, warm_and_hold
 from ..units import KMH_PER_MPS, S_PER_H, Array, Number
 from .cycles import condensed, motorway
-from .day import Charge, Drive, Lanes, Leg, LegEnd, Outcome, Park, Road, Start, Trip
+from .day import Cases, Charge, Drive, Leg, LegEnd, Outcome, Park, Road, Start, Trip
 from .road import Conditions, RoadLoad, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
@@ -46,10 +46,10 @@ CAPS = np.linspace(0.0, 1.0, 11)
 _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 
 
-def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
-    """One lane with everything as it is."""
+def cases(car: Car, conditions: Conditions, start: Start) -> Cases:
+    """One case with everything as it is."""
     load = road_load(car, conditions)
-    return Lanes(
+    return Cases(
         capacity_kwh=car.pack.usable_kwh,
         soc=start.soc,
         pack_c=start.pack_c,
@@ -71,23 +71,23 @@ def lanes(car: Car, conditions: Conditions, start: Start) -> Lanes:
     )
 
 
-def side_by_side(each: Sequence[Lanes]) -> Lanes:
-    """One lane after another: Lanes of one lane each, made into the inputs of one pass."""
-    return Lanes(**{name: np.array([float(getattr(one, name)) for one in each]) for name in Lanes.__dataclass_fields__})
+def side_by_side(each: Sequence[Cases]) -> Cases:
+    """One case after another: Cases of one each, made into the inputs of one pass."""
+    return Cases(**{name: np.array([float(getattr(one, name)) for one in each]) for name in Cases.__dataclass_fields__})
 
 
 def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outcome:
-    """Simulate a day: returns an Outcome with one lane.
+    """Simulate a day: returns an Outcome with one case.
 
     Args: legs of 0 km are skipped; temperatures −45 to 50 °C.
     Raises: OutOfRange for a day without driving, or conditions out of range.
     Source: road load of `road`, two lumped temperatures of `heat.lumped`, cold pack of `battery.cold`.
     """
-    return run(car, trip, conditions, lanes(car, conditions, start))
+    return run(car, trip, conditions, cases(car, conditions, start))
 
 
-def run(car: Car, trip: Trip, conditions: Conditions, inputs: Lanes) -> Outcome:
-    """Simulate all lanes through the same legs. Raises: OutOfRange for a day without driving."""
+def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases) -> Outcome:
+    """Simulate all cases through the same legs. Raises: OutOfRange for a day without driving."""
     if trip.distance_km <= 0:
         raise OutOfRange("A day needs some kilometres.", "km")
     state = _State(car, conditions, inputs)
@@ -105,9 +105,9 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Lanes) -> Outcome:
 
 @dataclass(frozen=True)
 class _LegPower:
-    """Means over a leg, per lane: pushing power at the pack (W), its square (W²) and the time (s).
+    """Means over a leg, per case: pushing power at the pack (W), its square (W²) and the time (s).
 
-    `brake_w` and `brake_sq` hold the mean braking power and its square for every cap in CAPS: shape (lanes, caps). `moving` is the
+    `brake_w` and `brake_sq` hold the mean braking power and its square for every cap in CAPS: shape (cases, caps). `moving` is the
     share of the time that a leg slower than its schedule is driven, 1 for all others.
     """
 
@@ -128,16 +128,16 @@ class _LegPower:
 
 
 class _State:
-    """Temperatures, level used and energies of all lanes while the day goes on."""
+    """Temperatures, level used and energies of all cases while the day goes on."""
 
-    def __init__(self, car: Car, conditions: Conditions, inputs: Lanes) -> None:
+    def __init__(self, car: Car, conditions: Conditions, inputs: Cases) -> None:
         self.car, self.conditions = car, conditions
         n = inputs.count
-        self.lane = replace(
+        self.inputs = replace(
             inputs,
-            **{name: np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), n) for name in Lanes.__dataclass_fields__},
+            **{name: np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), n) for name in Cases.__dataclass_fields__},
         )
-        self.pack_c, self.cabin_c = np.array(self.lane.pack_c), np.array(self.lane.cabin_c)
+        self.pack_c, self.cabin_c = np.array(self.inputs.pack_c), np.array(self.inputs.cabin_c)
         self.start_pack_c = self.pack_c.copy()
         self.soc_used = np.zeros(n)
         self.parts = {name: np.zeros(n) for name in ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")}
@@ -167,7 +167,7 @@ class _State:
     def park(self, leg: Park) -> None:
         """Stand: both temperatures relax, the level falls by the idle drain, and by a warm-up from the pack at the end."""
         self._stand(leg.hours, 0.0)
-        self.soc_used += self.lane.standby * STANDBY_PER_DAY * leg.hours / 24.0
+        self.soc_used += self.inputs.standby * STANDBY_PER_DAY * leg.hours / 24.0
         if leg.warm_to_c is not None:
             self._warm_from_pack(leg.warm_to_c, leg.hours * S_PER_H)
 
@@ -177,14 +177,14 @@ class _State:
         The pack warms by its resistance. Source: `battery.cold.charge_limit_kw`, resistance as on the road.
         """
         steps = max(1, math.ceil(leg.hours * S_PER_H / CHARGE_STEP_S - 1e-9))
-        hours, pack, lane = leg.hours / steps, self.car.pack, self.lane
+        hours, pack, inputs = leg.hours / steps, self.car.pack, self.inputs
         for _ in range(steps):
             takes_kw = np.array([charge_limit_kw(each, pack.chemistry, pack.usable_kwh) for each in self.pack_c.tolist()])
-            room_kwh = np.maximum(leg.to_soc - (lane.soc - self.soc_used), 0.0) * lane.capacity_kwh
+            room_kwh = np.maximum(leg.to_soc - (inputs.soc - self.soc_used), 0.0) * inputs.capacity_kwh
             into_kw = np.minimum(np.minimum(leg.pack_kw, takes_kw), room_kwh / hours)
-            cold = np.where(lane.cold_pack, resistance_factor(self.pack_c), 1.0)
+            cold = np.where(inputs.cold_pack, resistance_factor(self.pack_c), 1.0)
             loss_w = pack.resistance_ohm * cold * (1000 * into_kw / PACK_VOLTAGE_V) ** 2
-            gained = into_kw * hours / np.asarray(lane.capacity_kwh)
+            gained = into_kw * hours / np.asarray(inputs.capacity_kwh)
             before = self.pack_c
             self._stand(hours, loss_w)
             self.soc_used, self.charged_soc = self.soc_used - gained, self.charged_soc + gained
@@ -192,29 +192,29 @@ class _State:
 
     def _stand(self, hours: float, heat_w: Number) -> None:
         """Both temperatures relax towards the air, the pack with a heat of its own."""
-        lane, capacity, seconds = self.lane, self.car.pack.capacity_j_per_k, hours * S_PER_H
+        inputs, capacity, seconds = self.inputs, self.car.pack.capacity_j_per_k, hours * S_PER_H
         before, heat_j = self.pack_c, np.asarray(heat_w) * seconds
-        self.pack_c = np.asarray(relax(before, lane.ambient_c, heat_w, PARKED_W_PER_K, capacity, seconds))
+        self.pack_c = np.asarray(relax(before, inputs.ambient_c, heat_w, PARKED_W_PER_K, capacity, seconds))
         self.heat_in_j += heat_j
         self.leaked_j += capacity * (before - self.pack_c) + heat_j
-        self.cabin_c = np.asarray(relax(self.cabin_c, lane.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, seconds))
+        self.cabin_c = np.asarray(relax(self.cabin_c, inputs.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, seconds))
 
     def _warm_from_pack(self, to_c: float, longest_s: float) -> None:
         """Warm the cabin so that it is ready when the parked time ends, unplugged."""
-        lane, cabin = self.lane, self.car.cabin
+        inputs, cabin = self.inputs, self.car.cabin
         heat_w = 1000 * cabin.heater_kw
         lead_s = np.minimum(lead_to(to_c - self.cabin_c, heat_w, CABIN_PARKED, CABIN_J_PER_K), longest_s)
-        lead_s = lead_s * np.asarray(lane.heater) * np.asarray(lane.climate_on) * np.asarray(lane.warmed_again)
+        lead_s = lead_s * np.asarray(inputs.heater) * np.asarray(inputs.climate_on) * np.asarray(inputs.warmed_again)
         self.cabin_c = self.cabin_c + heated_by(heat_w, CABIN_PARKED, CABIN_J_PER_K, lead_s)
-        kwh = lane.own * heat_w * lead_s / climate.coefficient_of_performance(lane.ambient_c, cabin.heat_pump) / 3.6e6
+        kwh = inputs.own * heat_w * lead_s / climate.coefficient_of_performance(inputs.ambient_c, cabin.heat_pump) / 3.6e6
         self.parts["cabin"] += kwh
         self.worn_kwh += kwh
-        self.soc_used += kwh / (np.asarray(lane.capacity_kwh) * self._usable())
+        self.soc_used += kwh / (np.asarray(inputs.capacity_kwh) * self._usable())
 
     def _usable(self) -> Array:
         """Share of the capacity that the pack gives at its temperature."""
-        lane = self.lane
-        return np.asarray(1 - lane.cold_pack * lane.withheld * (1 - usable_fraction(self.pack_c, self.car.pack.chemistry)))
+        inputs = self.inputs
+        return np.asarray(1 - inputs.cold_pack * inputs.withheld * (1 - usable_fraction(self.pack_c, self.car.pack.chemistry)))
 
     def drive(self, leg: Drive, climb_per_m: float) -> None:
         """Drive a leg in equal chunks of at most ten minutes."""
@@ -222,7 +222,7 @@ class _State:
         if key not in self.leg_powers:
             self.leg_powers[key] = self._leg_power(leg, climb_per_m)
         power = self.leg_powers[key]
-        seconds = power.seconds * np.asarray(getattr(self.lane, f"{leg.road.value}_stretch"))
+        seconds = power.seconds * np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch"))
         chunks = max(2, int(np.ceil(seconds.max() / CHUNK_S)))
         span = np.maximum(seconds / chunks, SHORTEST_S)
         for _ in range(chunks):
@@ -234,18 +234,18 @@ class _State:
         A town or country leg faster than its schedule scales the speeds up; a slower one keeps them and stands the rest
         of the time, as traffic does.
         """
-        lane = self.lane
+        inputs = self.inputs
         columns = [
-            lane.mass_kg,
-            lane.rolling,
-            lane.density,
-            lane.drag_area_m2,
-            lane.headwind_mps,
-            lane.wind_mps,
-            lane.style,
-            lane.climb,
-            lane.efficiency,
-            lane.motorway,
+            inputs.mass_kg,
+            inputs.rolling,
+            inputs.density,
+            inputs.drag_area_m2,
+            inputs.headwind_mps,
+            inputs.wind_mps,
+            inputs.style,
+            inputs.climb,
+            inputs.efficiency,
+            inputs.motorway,
         ]
         first, back = _distinct([np.asarray(c) for c in columns])
         mass, rolling, air, area, head, wind, style, climb, efficiency, faster = (np.asarray(c)[first, None] for c in columns)
@@ -279,7 +279,7 @@ class _State:
         )
 
     def _capped(self, power: Array, time: Array) -> tuple[Array, Array]:
-        """Mean braking power and its square for each cap of CAPS, from powers (lanes, points) and shares of time."""
+        """Mean braking power and its square for each cap of CAPS, from powers (cases, points) and shares of time."""
         brakes = (power < 0).any(axis=0)
         brake, time = np.maximum(-power[:, brakes], 0.0), time[brakes]
         capped = [np.minimum(brake, cap * 1000 * self.car.drivetrain.regen_kw) for cap in CAPS]
@@ -287,14 +287,14 @@ class _State:
 
     def _chunk(self, power: _LegPower, span: Array) -> None:
         """One thermal step of a leg."""
-        lane, car = self.lane, self.car
-        accepted = np.where(lane.regen_limit, regen_acceptance(self.pack_c, np.maximum(lane.soc - self.soc_used, 0.0)), 1.0)
+        inputs, car = self.inputs, self.car
+        accepted = np.where(inputs.regen_limit, regen_acceptance(self.pack_c, np.maximum(inputs.soc - self.soc_used, 0.0)), 1.0)
         brake_w, brake_sq = power.braking(accepted)
         wheels_w = power.push_w - brake_w
         cabin_kwh = self._cabin(span, power.moving)
         steady_w = 1000 * car.drivetrain.auxiliary_kw + cabin_kwh * 1000 * S_PER_H / span
         square = power.push_sq + brake_sq + 2 * wheels_w * steady_w + steady_w**2
-        cold = np.where(lane.cold_pack, resistance_factor(self.pack_c), 1.0)
+        cold = np.where(inputs.cold_pack, resistance_factor(self.pack_c), 1.0)
         loss_w = car.pack.resistance_ohm * cold * square / PACK_VOLTAGE_V**2
         before_c = self.pack_c
         heater_kwh = self._pack(span, loss_w)
@@ -306,39 +306,41 @@ class _State:
             "resistance": loss_w * span / 3.6e6,
         }
         for name, kwh in parts.items():
-            self.parts[name] += lane.own * kwh
-        moved = lane.own * np.sum(list(parts.values()), axis=0)
+            self.parts[name] += inputs.own * kwh
+        moved = inputs.own * np.sum(list(parts.values()), axis=0)
         cold_worn = (cold_factor((before_c + self.pack_c) / 2) - 1) * brake_sq / (1000 * car.pack.usable_kwh)
-        self.worn_kwh += moved + lane.own * (2 * brake_w + cold_worn) * span / 3.6e6
-        self.soc_used += moved / (lane.capacity_kwh * self._usable())
+        self.worn_kwh += moved + inputs.own * (2 * brake_w + cold_worn) * span / 3.6e6
+        self.soc_used += moved / (inputs.capacity_kwh * self._usable())
         self.seconds += span
 
     def _cabin(self, span: Array, moving: float) -> Array:
-        """Hold the cabin, which loses less while the car stands in traffic; returns electric kWh, 0 in lanes without climate."""
+        """Hold the cabin, which loses less while the car stands in traffic; returns electric kWh, 0 in cases without climate."""
         if self.conditions.cabin_set_c is None:
             return np.zeros_like(span)
-        lane, cabin = self.lane, self.car.cabin
+        inputs, cabin = self.inputs, self.car.cabin
         done = climate.step(
             self.cabin_c,
-            lane.ambient_c,
+            inputs.ambient_c,
             self.conditions.cabin_set_c,
-            1000 * cabin.heater_kw * np.asarray(lane.heater),
+            1000 * cabin.heater_kw * np.asarray(inputs.heater),
             cabin.heat_pump,
-            (CABIN_STANDING + (CABIN_MOVING - CABIN_STANDING) * moving) * np.asarray(lane.cabin_loss),
+            (CABIN_STANDING + (CABIN_MOVING - CABIN_STANDING) * moving) * np.asarray(inputs.cabin_loss),
             CABIN_J_PER_K,
             span,
-            self.conditions.seats + np.asarray(lane.seats),
+            self.conditions.seats + np.asarray(inputs.seats),
         )
         self.cabin_c = done.end_c
-        return done.electric_kwh * lane.climate_on
+        return done.electric_kwh * inputs.climate_on
 
     def _pack(self, span: Array, loss_w: Array) -> Array:
         """Pack temperature with its own losses and, below the car's threshold, its heater; returns heater kWh."""
-        pack, lane = self.car.pack, self.lane
+        pack, inputs = self.car.pack, self.inputs
         heated = pack.drive_heat_to_c is not None and pack.heater_kw > 0
-        heater_w = 1000 * HEATER_TO_PACK * pack.heater_kw * np.asarray(lane.pack_heat) if heated else np.zeros_like(span)
+        heater_w = 1000 * HEATER_TO_PACK * pack.heater_kw * np.asarray(inputs.pack_heat) if heated else np.zeros_like(span)
         target_c = pack.drive_heat_to_c if pack.drive_heat_to_c is not None else -273.0
-        held = warm_and_hold(self.pack_c, lane.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span)
+        held = warm_and_hold(
+            self.pack_c, inputs.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span
+        )
         self.pack_c = held.end_c
         self.heat_in_j += held.heater_j + loss_w * span
         self.leaked_j += held.leaked_j

@@ -12,9 +12,9 @@ from ..heat.lumped import relax
 from ..heat.warm import PACK_TARGET_C, WarmUpChoice, warm_up
 from ..units import Array
 from .again import AMPLE_KW
-from .day import Lanes, Start, Trip
+from .day import Cases, Start, Trip
 from .road import Conditions
-from .trip import lanes, run, side_by_side
+from .trip import cases, run, side_by_side
 
 AIRS_C = (-40.0, -25.0, -15.0, -8.0, 0.0, 8.0, 16.0, 24.0, 35.0, 45.0)
 SHARES = (0.1, 0.5, 1.0, 2.0)
@@ -46,7 +46,7 @@ def day_table(
     load_kg: float = 0.0,
     altitude_m: float = 0.0,
 ) -> DayTable:
-    """Simulate a day's mix of roads over the grid (a lane for each temperature), setting off soaked or warmed up as chosen.
+    """Simulate a day's mix of roads over the grid (a case for each temperature), setting off soaked or warmed up as chosen.
 
     `most_km` is the longest day wanted. Raises: OutOfRange for a trip without kilometres.
     """
@@ -63,24 +63,24 @@ def day_table(
     return DayTable(RegularGridInterpolator(grid, kwh), RegularGridInterpolator(grid, ends), most_km)
 
 
-def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_kg: float, altitude_m: float) -> Lanes:
-    """One lane: a day that sets off at one air temperature, soaked or warmed up."""
+def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_kg: float, altitude_m: float) -> Cases:
+    """One case: a day that sets off at one air temperature, soaked or warmed up."""
     warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
     at = Conditions(air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
-    return lanes(car, at.seats_only() if choice is WarmUpChoice.SEATS else at, Start(1.0, warm.pack_c, warm.cabin_c))
+    return cases(car, at.seats_only() if choice is WarmUpChoice.SEATS else at, Start(1.0, warm.pack_c, warm.cabin_c))
 
 
 def more_when_cold(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Callable[[float], float]:
     """What a day takes more from the pack (kWh) when it sets off at some pack temperature (°C) than at the warm-up's target.
 
-    The day is driven once, a lane for each temperature, when a colder pack is first asked for. `start` has level and cabin.
+    The day is driven once, a case for each temperature, when a colder pack is first asked for. `start` has level and cabin.
     """
     target_c = PACK_TARGET_C[car.pack.chemistry]
 
     @lru_cache(maxsize=1)
     def table() -> tuple[Array, Array]:
         packs = np.array([*(each for each in COLD_PACKS_C if each < target_c), target_c])
-        done = run(car, trip, conditions, replace(lanes(car, conditions, start), pack_c=packs))
+        done = run(car, trip, conditions, replace(cases(car, conditions, start), pack_c=packs))
         return packs, done.energy_kwh - done.energy_kwh[-1]
 
     def more(pack_c: float) -> float:

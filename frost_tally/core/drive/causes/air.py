@@ -7,9 +7,9 @@ import numpy as np
 from ...basis import Basis, figure
 from ...units import Array
 from ..air import density, pressure_at
-from ..day import Lanes
+from ..day import Cases
 from ..road import road_load
-from .base import MILD_C, SAME, Case, Cause, Kind
+from .base import MILD_C, SAME, Cause, Kind, TalliedDay
 
 MILD_MOTORWAY_KMH = figure("tally.mild_motorway", 90.0, "km/h", Basis.COMMON_PRACTICE, "motorway speed of the mild day")
 
@@ -19,20 +19,20 @@ class ColdAir(Cause):
 
     key, kind, figures = "cold_air", Kind.COLD, ("air.gas_constant",)
 
-    def ratio(self, case: Case) -> float:
+    def ratio(self, day: TalliedDay) -> float:
         """The day's density to the mild day's."""
-        at = case.conditions
-        now = float(np.asarray(road_load(case.car, at).density))
+        at = day.conditions
+        now = float(np.asarray(road_load(day.car, at).density))
         return now / density(MILD_C, pressure_at(at.altitude_m), at.relative_humidity)
 
-    def differs(self, case: Case) -> bool:
-        return self.ratio(case) != 1
+    def differs(self, day: TalliedDay) -> bool:
+        return self.ratio(day) != 1
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, density=np.asarray(lanes.density) * np.where(on, self.ratio(case), 1.0))
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, density=np.asarray(cases.density) * np.where(on, self.ratio(day), 1.0))
 
-    def turned(self, case: Case) -> bool:
-        return case.conditions.ambient_c > MILD_C
+    def turned(self, day: TalliedDay) -> bool:
+        return day.conditions.ambient_c > MILD_C
 
 
 class Speed(Cause):
@@ -40,19 +40,19 @@ class Speed(Cause):
 
     key, figures = "speed", ("tally.mild_motorway",)
 
-    def slower(self, case: Case) -> float:
+    def slower(self, day: TalliedDay) -> float:
         """The mild day's speed to this day's."""
-        speeds = case.trip.motorway_kmh
+        speeds = day.trip.motorway_kmh
         return MILD_MOTORWAY_KMH / speeds[0] if speeds else 1.0
 
-    def differs(self, case: Case) -> bool:
-        return abs(self.slower(case) - 1) > SAME
+    def differs(self, day: TalliedDay) -> bool:
+        return abs(self.slower(day) - 1) > SAME
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, motorway=np.where(on, 1.0, self.slower(case)))
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, motorway=np.where(on, 1.0, self.slower(day)))
 
-    def amount(self, case: Case) -> float | None:
-        return max(case.trip.motorway_kmh, default=0.0)
+    def amount(self, day: TalliedDay) -> float | None:
+        return max(day.trip.motorway_kmh, default=0.0)
 
 
 class Wind(Cause):
@@ -60,11 +60,11 @@ class Wind(Cause):
 
     key = "wind"
 
-    def differs(self, case: Case) -> bool:
-        return case.conditions.wind_mps > 0 or case.conditions.headwind_mps != 0
+    def differs(self, day: TalliedDay) -> bool:
+        return day.conditions.wind_mps > 0 or day.conditions.headwind_mps != 0
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, wind_mps=lanes.wind_mps * on, headwind_mps=lanes.headwind_mps * on)
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, wind_mps=cases.wind_mps * on, headwind_mps=cases.headwind_mps * on)
 
 
 class OnTheCar(Cause):
@@ -72,8 +72,8 @@ class OnTheCar(Cause):
 
     key, figures = "extras", ("extras.roof_box", "extras.rear_carrier", "extras.covers_off", "extras.snow")
 
-    def differs(self, case: Case) -> bool:
-        return case.conditions.drag_factor != 1
+    def differs(self, day: TalliedDay) -> bool:
+        return day.conditions.drag_factor != 1
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, drag_area_m2=lanes.drag_area_m2 / np.where(on, 1.0, case.conditions.drag_factor))
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, drag_area_m2=cases.drag_area_m2 / np.where(on, 1.0, day.conditions.drag_factor))

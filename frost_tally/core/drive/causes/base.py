@@ -6,7 +6,7 @@ from enum import StrEnum
 from ...basis import Basis, figure
 from ...car import Car
 from ...units import Array
-from ..day import Lanes, Start, Trip
+from ..day import Cases, Start, Trip
 from ..road import Conditions
 
 MILD_C = figure("tally.mild_temperature", 20.0, "°C", Basis.COMMON_PRACTICE, "a mild, dry, calm day, climate off")
@@ -22,7 +22,7 @@ class Kind(StrEnum):
 
 
 @dataclass(frozen=True)
-class Case:
+class TalliedDay:
     """The day that is tallied; `standby_soc` is what standing took before departure (0 to 1)."""
 
     car: Car
@@ -45,34 +45,34 @@ class Cause:
     figures: tuple[str, ...] = ()
     turned_figures: tuple[str, ...] = ()
 
-    def differs(self, case: Case) -> bool:
+    def differs(self, day: TalliedDay) -> bool:
         """Whether the day has it, against the mild day."""
         raise NotImplementedError
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        """The lanes in which it counts where `on` is 1 and is left out where it is 0."""
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        """The cases in which it counts where `on` is 1 and is left out where it is 0."""
         raise NotImplementedError
 
-    def absent(self, lanes: Lanes) -> Lanes:
-        """The lanes of a day that has it not."""
-        return lanes
+    def absent(self, cases: Cases) -> Cases:
+        """The cases of a day that has it not."""
+        return cases
 
-    def turned(self, case: Case) -> bool:
+    def turned(self, day: TalliedDay) -> bool:
         """Whether it works the other way round: warm instead of cold, cooling instead of heating."""
         return False
 
-    def amount(self, case: Case) -> float | None:
+    def amount(self, day: TalliedDay) -> float | None:
         """Tomorrow's number, where its name needs one."""
         return None
 
 
 class Switch(Cause):
-    """A cause that the day's model switches by the lanes' field of its key."""
+    """A cause that the day's model switches by the cases' field of its key."""
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
         changed: dict[str, Array] = {self.key: on}
-        return replace(lanes, **changed)
+        return replace(cases, **changed)
 
-    def absent(self, lanes: Lanes) -> Lanes:
+    def absent(self, cases: Cases) -> Cases:
         changed: dict[str, float] = {self.key: 0.0}
-        return replace(lanes, **changed)
+        return replace(cases, **changed)

@@ -6,8 +6,8 @@ import numpy as np
 
 from ...battery.cold import REGEN_FADES_SOC
 from ...units import Array
-from ..day import Lanes, Park
-from .base import Case, Cause, Kind, Switch
+from ..day import Cases, Park
+from .base import Cause, Kind, Switch, TalliedDay
 
 COLD_PACK_C, REGEN_C = 25.0, 15.0
 
@@ -17,11 +17,11 @@ class Age(Cause):
 
     key = "age"
 
-    def differs(self, case: Case) -> bool:
-        return case.car.pack.soh < 1
+    def differs(self, day: TalliedDay) -> bool:
+        return day.car.pack.soh < 1
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, capacity_kwh=np.where(on, case.car.pack.usable_kwh, case.car.pack.usable_kwh_new))
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, capacity_kwh=np.where(on, day.car.pack.usable_kwh, day.car.pack.usable_kwh_new))
 
 
 class ColdPack(Switch):
@@ -29,8 +29,8 @@ class ColdPack(Switch):
 
     key, kind, figures = "cold_pack", Kind.COLD, ("pack.usable_nmc.at_-10", "pack.resistance.at_-10")
 
-    def differs(self, case: Case) -> bool:
-        return case.coldest_c < COLD_PACK_C
+    def differs(self, day: TalliedDay) -> bool:
+        return day.coldest_c < COLD_PACK_C
 
 
 class LostRegen(Switch):
@@ -39,8 +39,8 @@ class LostRegen(Switch):
     key, kind = "regen_limit", Kind.COLD
     figures = ("pack.regen_none_below", "pack.regen_full_from", "pack.regen_fades_from_level")
 
-    def differs(self, case: Case) -> bool:
-        return case.coldest_c < REGEN_C or case.start.soc > REGEN_FADES_SOC
+    def differs(self, day: TalliedDay) -> bool:
+        return day.coldest_c < REGEN_C or day.start.soc > REGEN_FADES_SOC
 
 
 class Climate(Switch):
@@ -49,12 +49,12 @@ class Climate(Switch):
     key, kind, figures = "climate_on", Kind.HEAT, ("cabin.conductance_moving", "cabin.capacity")
     turned_figures = ("climate.sun_gain", "climate.open_air", "climate.cooling_to")
 
-    def differs(self, case: Case) -> bool:
-        return case.conditions.cabin_set_c is not None
+    def differs(self, day: TalliedDay) -> bool:
+        return day.conditions.cabin_set_c is not None
 
-    def turned(self, case: Case) -> bool:
-        set_c = case.conditions.cabin_set_c
-        return set_c is not None and case.conditions.ambient_c > set_c
+    def turned(self, day: TalliedDay) -> bool:
+        set_c = day.conditions.cabin_set_c
+        return set_c is not None and day.conditions.ambient_c > set_c
 
 
 class PackHeat(Switch):
@@ -62,9 +62,9 @@ class PackHeat(Switch):
 
     key, kind, figures = "pack_heat", Kind.HEAT, ("pack.conductance_moving",)
 
-    def differs(self, case: Case) -> bool:
-        threshold = case.car.pack.drive_heat_to_c
-        return case.conditions.heater > 0 and threshold is not None and case.coldest_c < threshold
+    def differs(self, day: TalliedDay) -> bool:
+        threshold = day.car.pack.drive_heat_to_c
+        return day.conditions.heater > 0 and threshold is not None and day.coldest_c < threshold
 
 
 class Standing(Cause):
@@ -72,8 +72,8 @@ class Standing(Cause):
 
     key, figures = "standby", ("parked.idle",)
 
-    def differs(self, case: Case) -> bool:
-        return case.standby_soc > 0 or any(isinstance(leg, Park) for leg in case.trip.legs)
+    def differs(self, day: TalliedDay) -> bool:
+        return day.standby_soc > 0 or any(isinstance(leg, Park) for leg in day.trip.legs)
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, standby=on, soc=lanes.soc + (1 - on) * case.standby_soc)
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, standby=on, soc=cases.soc + (1 - on) * day.standby_soc)

@@ -5,24 +5,24 @@ from dataclasses import replace
 import numpy as np
 
 from ...units import Array
-from ..day import Lanes
+from ..day import Cases
 from ..road import SURFACE_FACTOR
 from ..tyres import cold_factor, pressure_factor
-from .base import MILD_C, SAME, Case, Cause, Kind
+from .base import MILD_C, SAME, Cause, Kind, TalliedDay
 
 
 class Rolling(Cause):
     """A cause that multiplies the rolling resistance."""
 
-    def factor(self, case: Case) -> float:
+    def factor(self, day: TalliedDay) -> float:
         """By how much."""
         raise NotImplementedError
 
-    def differs(self, case: Case) -> bool:
-        return abs(self.factor(case) - 1) > SAME
+    def differs(self, day: TalliedDay) -> bool:
+        return abs(self.factor(day) - 1) > SAME
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, rolling=lanes.rolling * np.where(on, self.factor(case), 1.0))
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, rolling=cases.rolling * np.where(on, self.factor(day), 1.0))
 
 
 class ColdTyres(Rolling):
@@ -31,11 +31,11 @@ class ColdTyres(Rolling):
     key, kind = "cold_tyres", Kind.COLD
     figures = ("tyres.temperature_slope", "tyres.reference_temperature", "tyres.flatten_below")
 
-    def factor(self, case: Case) -> float:
-        return float(cold_factor(case.conditions.ambient_c) / cold_factor(MILD_C))
+    def factor(self, day: TalliedDay) -> float:
+        return float(cold_factor(day.conditions.ambient_c) / cold_factor(MILD_C))
 
-    def turned(self, case: Case) -> bool:
-        return case.conditions.ambient_c > MILD_C
+    def turned(self, day: TalliedDay) -> bool:
+        return day.conditions.ambient_c > MILD_C
 
 
 class Pressure(Rolling):
@@ -43,16 +43,16 @@ class Pressure(Rolling):
 
     key, figures = "pressure", ("tyres.pressure_exponent",)
 
-    def gauge(self, case: Case) -> float:
+    def gauge(self, day: TalliedDay) -> float:
         """The day's gauge pressure, kPa."""
-        gauge = case.conditions.tyre_gauge_kpa
-        return case.car.tyres.placard_kpa if gauge is None else gauge
+        gauge = day.conditions.tyre_gauge_kpa
+        return day.car.tyres.placard_kpa if gauge is None else gauge
 
-    def factor(self, case: Case) -> float:
-        return float(pressure_factor(self.gauge(case), case.car.tyres.placard_kpa))
+    def factor(self, day: TalliedDay) -> float:
+        return float(pressure_factor(self.gauge(day), day.car.tyres.placard_kpa))
 
-    def amount(self, case: Case) -> float | None:
-        return self.gauge(case) - case.car.tyres.placard_kpa
+    def amount(self, day: TalliedDay) -> float | None:
+        return self.gauge(day) - day.car.tyres.placard_kpa
 
 
 class WetRoad(Rolling):
@@ -60,8 +60,8 @@ class WetRoad(Rolling):
 
     key, figures = "surface", ("road.wet", "road.slush")
 
-    def factor(self, case: Case) -> float:
-        return float(SURFACE_FACTOR[case.conditions.surface])
+    def factor(self, day: TalliedDay) -> float:
+        return float(SURFACE_FACTOR[day.conditions.surface])
 
 
 class Load(Cause):
@@ -69,11 +69,11 @@ class Load(Cause):
 
     key = "load"
 
-    def differs(self, case: Case) -> bool:
-        return case.conditions.load_kg > 0
+    def differs(self, day: TalliedDay) -> bool:
+        return day.conditions.load_kg > 0
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, mass_kg=np.asarray(lanes.mass_kg) - (1 - on) * case.conditions.load_kg)
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, mass_kg=np.asarray(cases.mass_kg) - (1 - on) * day.conditions.load_kg)
 
 
 class Hills(Cause):
@@ -81,11 +81,11 @@ class Hills(Cause):
 
     key, figures = "hills", ("hills.slope_country", "hills.most_uphill")
 
-    def differs(self, case: Case) -> bool:
-        return case.trip.climb_m > 0
+    def differs(self, day: TalliedDay) -> bool:
+        return day.trip.climb_m > 0
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, climb=on)
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, climb=on)
 
 
 class Style(Cause):
@@ -93,11 +93,11 @@ class Style(Cause):
 
     key, figures = "style", ("style.gentle",)
 
-    def differs(self, case: Case) -> bool:
-        return case.conditions.style != 1
+    def differs(self, day: TalliedDay) -> bool:
+        return day.conditions.style != 1
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, style=np.where(on, case.conditions.style, 1.0))
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, style=np.where(on, day.conditions.style, 1.0))
 
 
 class OwnDays(Cause):
@@ -105,8 +105,8 @@ class OwnDays(Cause):
 
     key, figures = "own", ("certainty.noise_days",)
 
-    def differs(self, case: Case) -> bool:
-        return abs(case.car.factors.own - 1) > SAME
+    def differs(self, day: TalliedDay) -> bool:
+        return abs(day.car.factors.own - 1) > SAME
 
-    def counts(self, case: Case, lanes: Lanes, on: Array) -> Lanes:
-        return replace(lanes, own=np.where(on, case.car.factors.own, 1.0))
+    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+        return replace(cases, own=np.where(on, day.car.factors.own, 1.0))

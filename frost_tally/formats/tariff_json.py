@@ -34,6 +34,10 @@ def schema() -> dict[str, Any]:
     return dict(json.loads(SCHEMA.read_text()))
 
 
+FORMAT = "frost-tally-tariff"
+"""How our own document names itself."""
+
+
 def loaded(content: bytes) -> Any:
     """A JSON document. Raises: Refusal with the place of what is wrong."""
     try:
@@ -74,7 +78,7 @@ def write_tariff(file: TariffFile) -> str:
     """The JSON document of a tariff; reading it gives the same tariff."""
     tariff, here = file.tariff, ZoneInfo(file.tariff.zone)
     document: dict[str, Any] = {
-        "format": "frost-tally-tariff",
+        "format": FORMAT,
         "version": 1,
         "name": tariff.name,
         "currency": tariff.currency,

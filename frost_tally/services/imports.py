@@ -12,9 +12,10 @@ from sqlalchemy.orm import Session
 
 from ..core.charge.tariff import Series
 from ..core.errors import Refusal
-from ..formats.espi import read_espi
-from ..formats.intervals import Intervals, hours_covered, read_prices, read_readings
+from ..formats.intervals import Intervals, hours_covered
+from ..formats.readers import Here, read_file
 from ..household import intervals
+from ..household.calendar import holidays_of
 from ..household.home import Home, home_place
 from ..household.models import MeterRow, PendingRow, PriceRow, TariffRow
 from ..household.undo import Decision
@@ -48,11 +49,9 @@ def prepare(home: Home, kind: str, name: str, content: bytes, tariff: int | None
 
     Raises: Refusal for a file that cannot be read at all, or holds nothing.
     """
-    if not content:
-        raise Refusal("Choose a file first.", "file")
     with home.reading() as session:
         place = home_place(session)
-        found = _read(kind, content, place.zone)
+        found: Intervals = read_file(kind, content, Here(place.zone, holidays_of))
         if not len(found.value) and not found.bad:
             raise Refusal("There is nothing in the file to take over. " + " ".join(found.notes), "file")
         about = _about(session, kind, name, tariff, found)
@@ -63,12 +62,6 @@ def prepare(home: Home, kind: str, name: str, content: bytes, tariff: int | None
         session.add(row)
         number = row.id
     return number
-
-
-def _read(kind: str, content: bytes, zone: str) -> Intervals:
-    if kind == "prices":
-        return read_prices(content, zone)
-    return read_espi(content) if content.lstrip()[:1] == b"<" else read_readings(content, zone)
 
 
 def _about(session: Session, kind: str, name: str, tariff: int | None, found: Intervals) -> dict[str, Any]:

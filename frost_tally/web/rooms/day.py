@@ -12,8 +12,10 @@ from pydantic import BaseModel, create_model
 from ...core.basis import Figure, figures
 from ...core.drive.road import Surface
 from ...core.errors import Refusal
-from ...formats.gpx import read_track
+from ...formats.gpx import Track
+from ...formats.readers import Here, read_file
 from ...services import day as service
+from ...services.home import basics, holidays_of
 from ...services.learning import learn_from_log
 from ..drawing import fan, stair
 from ..forms import choice, number
@@ -166,7 +168,8 @@ def track(request: Request, sent: Upload) -> Response:
     home = home_of(request)
     if not sent.content:
         raise Refusal("Choose a GPX file first.")
-    found, units = read_track(sent.content), units_of(home, request)
+    found: Track = read_file("track", sent.content, Here(basics(home).zone, holidays_of))
+    units = units_of(home, request)
     values = {f"{road}_{i}": 0.0 for road, _ in ROADS for i in range(1, service.MOST_TRIPS + 1)}
     values |= {"town_1": found.town_km, "country_1": found.country_km, "motorway_1": found.motorway_km, "climb_m": found.climb_m}
     if 50 <= found.motorway_kmh <= 160:

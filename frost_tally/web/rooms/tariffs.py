@@ -11,8 +11,9 @@ from ...core.charge.tariff import DAY_NAMES, Tariff
 from ...core.charge.week import MOST_BANDS, NONE
 from ...core.errors import Refusal
 from ...formats.intervals import write_intervals
-from ...formats.ocpi_tariff import read_ocpi, write_ocpi
-from ...formats.tariff_json import SCHEMA, loaded, read_tariff, write_tariff
+from ...formats.ocpi_tariff import write_ocpi
+from ...formats.readers import Here, read_file
+from ...formats.tariff_json import SCHEMA, TariffFile, write_tariff
 from ...services import clock as clocks
 from ...services import imports
 from ...services import tariffs as service
@@ -211,11 +212,7 @@ def upload(request: Request, sent: Upload) -> Response:
     home = home_of(request)
     here = basics(home)
     try:
-        if not sent.content:
-            raise Refusal("Choose a file first.")
-        document = loaded(sent.content)
-        ours = isinstance(document, dict) and document.get("format") == "frost-tally-tariff"
-        file = read_tariff(sent.content, here.zone) if ours else read_ocpi(sent.content, here.zone, holidays_of)
+        file: TariffFile = read_file("tariff", sent.content, Here(here.zone, holidays_of))
     except Refusal as refusal:
         return _list(request, f"{refusal.message} Nothing was changed.", 422)
     made = service.draft_of(file)

@@ -1,0 +1,66 @@
+"""Which reader reads a file: for each kind of data the formats it comes in; the first that knows the file reads it.
+
+A new format is a module with a reader, and a line here.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from ..core.errors import Refusal
+from .espi import read_espi
+from .gpx import read_track
+from .intervals import read_prices, read_readings
+from .ocpi_tariff import read_ocpi
+from .tariff_json import FORMAT, loaded, read_tariff
+
+
+@dataclass(frozen=True)
+class Here:
+    """What a reader may need of the home: its time zone, and the public holidays of a region."""
+
+    zone: str
+    holidays_of: Callable[[str], frozenset[date]]
+
+
+@dataclass(frozen=True)
+class Reader:
+    """One format: whether a file is in it, and what it holds. `read` raises Refusal with the place of what is wrong."""
+
+    knows: Callable[[bytes], bool]
+    read: Callable[[bytes, Here], Any]
+
+
+def _any(content: bytes) -> bool:
+    return True
+
+
+def _markup(content: bytes) -> bool:
+    return content.lstrip()[:1] == b"<"
+
+
+def _our_json(content: bytes) -> bool:
+    document = loaded(content)
+    return isinstance(document, dict) and document.get("format") == FORMAT
+
+
+READERS: dict[str, tuple[Reader, ...]] = {
+    "readings": (
+        Reader(_markup, lambda file, here: read_espi(file)),
+        Reader(_any, lambda file, here: read_readings(file, here.zone)),
+    ),
+    "prices": (Reader(_any, lambda file, here: read_prices(file, here.zone)),),
+    "tariff": (
+        Reader(_our_json, lambda file, here: read_tariff(file, here.zone)),
+        Reader(_any, lambda file, here: read_ocpi(file, here.zone, here.holidays_of)),
+    ),
+    "track": (Reader(_any, lambda file, here: read_track(file)),),
+}
+
+
+def read_file(kind: str, content: bytes, here: Here) -> Any:
+    """What a file of a kind holds: `Intervals` of readings or prices, a `TariffFile`, a `Track`. Raises: Refusal."""
+    if not content:
+        raise Refusal("Choose a file first.", "file")
+    return next(reader for reader in READERS[kind] if reader.knows(content)).read(content, here)

@@ -222,6 +222,7 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
         "note_fields": views(NoteForm, {}, {}, made.asked.units),
         "doubt": "",
         "message": "",
+        "facts_open": "facts" in request.query_params,
     }
 
 
@@ -297,7 +298,7 @@ def note(request: Request, fields: Posted) -> Response:
         night, sure = whole_number(fields.get("night"), 0), fields.get("sure") == "yes"
         try:
             number = nights.note(home, night, form.actual_departure, form.actual_arrival, now, sure)
-            return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
+            return RedirectResponse(f"/tonight?car={made.result.car_id}&facts=open&undo={number}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "actual_arrival": refusal.message}
     return ROOM.page(request, made, 422, note_fields=views(NoteForm, fields, errors, units), doubt=errors.get("sure", ""))

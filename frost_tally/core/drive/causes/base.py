@@ -1,5 +1,6 @@
 """A cause of the tally: whether a day has it, and the same day without it."""
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -37,7 +38,7 @@ class TalliedDay:
         return min(self.start.pack_c, self.conditions.ambient_c)
 
 
-class Cause:
+class Cause(ABC):
     """One cause. `figures` are the numbers that it rests on, `turned_figures` those when it works the other way round, if others."""
 
     key: str
@@ -45,13 +46,13 @@ class Cause:
     figures: tuple[str, ...] = ()
     turned_figures: tuple[str, ...] = ()
 
+    @abstractmethod
     def differs(self, day: TalliedDay) -> bool:
         """Whether the day has it, against the mild day."""
-        raise NotImplementedError
 
+    @abstractmethod
     def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
         """The cases in which it counts where `on` is 1 and is left out where it is 0."""
-        raise NotImplementedError
 
     def absent(self, cases: Cases) -> Cases:
         """The cases of a day that has it not."""

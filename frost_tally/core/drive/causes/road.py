@@ -1,5 +1,6 @@
 """What the road takes: tyres, what lies on it, hills, load, style, and what the owner's own days took more."""
 
+from abc import abstractmethod
 from dataclasses import replace
 
 import numpy as np
@@ -14,9 +15,9 @@ from .base import MILD_C, SAME, Cause, Kind, TalliedDay
 class Rolling(Cause):
     """A cause that multiplies the rolling resistance."""
 
+    @abstractmethod
     def factor(self, day: TalliedDay) -> float:
         """By how much."""
-        raise NotImplementedError
 
     def differs(self, day: TalliedDay) -> bool:
         return abs(self.factor(day) - 1) > SAME

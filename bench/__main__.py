@@ -82,7 +82,7 @@ def cycle_against_simulator() -> None:
 
 
 def day_and_tally() -> None:
-    few = Conditions(-12.0, cabin_set_c=20.0)
+    few = Conditions(ambient_c=-12.0, cabin_set_c=20.0)
     for conditions, words in ((few, "exact"), (FROST, "sampled above ten causes")):
         made = fair_tally(AGED, DAY, conditions, START)
         count = len(made.steps)
@@ -95,7 +95,7 @@ def year_of_nights() -> None:
     """365 nights × 4 tariffs × 2 cars, beside a plain loop that asks the general solver for each night's hours."""
     begin = datetime(2026, 1, 13, tzinfo=ZoneInfo("Europe/Oslo"))
     cells = [tariff(shape).cells(begin, begin + timedelta(days=369)) for shape in ("two", "three", "winter", "weekend")]
-    supply = Supply("wall", 230, 3, 32)
+    supply = Supply(name="wall", voltage_v=230, phases=3, breaker_a=32)
     pairs = [(preset(key), charge_rate(supply, preset(key))) for key in ("compact_hatch", "small_van")]
 
     def all_of_it() -> list[YearPlan]:

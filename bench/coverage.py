@@ -45,7 +45,7 @@ def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
     habit, trip = habit_of(row.habit, PLACE_M), trip_of(row.habit)
     plain = replace(car_of(row), factors=Factors())
     held = np.arange(len(days.km)) % HELD_EVERY == HELD_EVERY - 1
-    rest = Days(*(None if each is None else each[~held] for each in vars(days).values()))
+    rest = Days(**{name: None if each is None else each[~held] for name, each in vars(days).items()})
     found = learn(plain, trip, rest, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
     shares = []
     for car in (plain, replace(plain, factors=found.factors)):

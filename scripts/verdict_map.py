@@ -20,10 +20,10 @@ EVENING = datetime(2027, 1, 14, 18, tzinfo=ZoneInfo(ZONE))
 PRICES = two_band("two bands", ZONE, 0.12, 0.30, time(22, 30), time(6))
 TEMPS_C = tuple(range(14, -29, -2))
 PANELS = (
-    ("compact_hatch", "NMC, 58 kWh, 11 kW", Supply("Wall unit", 230, 3, 16)),
-    ("compact_hatch", "NMC, 58 kWh, socket 1.8 kW", Supply("Socket", 230, 1, 16, cable_a=8)),
-    ("small_van", "LFP, 75 kWh, 7.4 kW", Supply("Wall unit", 230, 3, 32)),
-    ("small_van", "LFP, 75 kWh, socket 1.8 kW", Supply("Socket", 230, 1, 16, cable_a=8)),
+    ("compact_hatch", "NMC, 58 kWh, 11 kW", Supply(name="Wall unit", voltage_v=230, phases=3, breaker_a=16)),
+    ("compact_hatch", "NMC, 58 kWh, socket 1.8 kW", Supply(name="Socket", voltage_v=230, phases=1, breaker_a=16, cable_a=8)),
+    ("small_van", "LFP, 75 kWh, 7.4 kW", Supply(name="Wall unit", voltage_v=230, phases=3, breaker_a=32)),
+    ("small_van", "LFP, 75 kWh, socket 1.8 kW", Supply(name="Socket", voltage_v=230, phases=1, breaker_a=16, cable_a=8)),
 )
 COLOURS = {
     WarmUpChoice.NOTHING: ("#f5f7f5", ""),
@@ -46,8 +46,23 @@ def advice_at(car_class: str, supply: Supply, air_c: float, km: float = 20.0, tr
     car = preset(car_class)
     departure = EVENING.replace(day=15, hour=7)
     rate = charge_rate(supply, car)
-    request = NightRequest(EVENING, EVENING, departure, 0.55, 0.8, car, rate, PRICES, lambda _: air_c, air_c + 6.0)
-    return advise(request, Outing(km, 5.0, 20.0, 110.0, trips, parked_h), Conditions(air_c, cabin_set_c=20.0))
+    request = NightRequest(
+        now=EVENING,
+        plug_in=EVENING,
+        departure=departure,
+        soc=0.55,
+        target_soc=0.8,
+        car=car,
+        rate=rate,
+        tariff=PRICES,
+        ambient_c=lambda _: air_c,
+        pack_c=air_c + 6.0,
+    )
+    return advise(
+        request,
+        Outing(km=km, town_km=5.0, country_km=20.0, motorway_kmh=110.0, trips=trips, parked_h=parked_h),
+        Conditions(ambient_c=air_c, cabin_set_c=20.0),
+    )
 
 
 def draw() -> str:

@@ -60,6 +60,11 @@ class Span(Kept):
     unit: str = ""
     what: str = ""
 
+    @property
+    def ends(self) -> tuple[float, float]:
+        """The range as a pair."""
+        return self.low, self.high
+
 
 class Preheats(StrEnum):
     """Whether the car warms its pack before departure when asked to warm the cabin."""
@@ -69,7 +74,7 @@ class Preheats(StrEnum):
     UNKNOWN = "unknown"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pack:
     """Traction battery. `soh` is usable capacity today ÷ when new, as the owner measured or entered it."""
 
@@ -156,7 +161,7 @@ DAY_SIGMA = figure(
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Factors:
     """This car's own factors on the model, learnt from its trips: motion, heating, what the cold withholds; 1 is the model.
 
@@ -174,7 +179,7 @@ class Factors:
     own: float = 1.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Car:
     """One electric car as the core sees it."""
 
@@ -189,9 +194,9 @@ class Car:
 
     def checked(self) -> "Car":
         """The same car. Raises: OutOfRange, with the field, for numbers no road car has."""
-        for column, field in FIELDS.items():
-            if isinstance(span := field.kept, Span):
-                require(getattr(getattr(self, field.part), field.name), span.low, span.high, span.what, span.unit, column)
+        values: dict[str, Any] = self.values()
+        for column, span in SPANS.items():
+            require(values[column], span.low, span.high, span.what, span.unit, column)
         return self
 
     def values(self) -> dict[str, object]:
@@ -232,46 +237,53 @@ FIELDS = _declared()
 """All kept fields of a car by column: checks, form bounds and rows follow from what the dataclasses declare."""
 
 
-def span_of(column: str) -> tuple[float, float]:
-    """The range of a kept number. Raises: KeyError for any other column."""
-    return {name: (span.low, span.high) for name, field in FIELDS.items() if isinstance(span := field.kept, Span)}[column]
+SPANS = {column: span for column, field in FIELDS.items() if isinstance(span := field.kept, Span)}
+"""The range of every kept number by column."""
 
 
 _VAN = Drivetrain(auxiliary_kw=0.35)
 PRESETS: dict[str, Car] = {
     "small_hatch": Car(
-        "small_hatch",
-        Pack(Chemistry.NMC, 38, heater_kw=3, preheats=Preheats.UNKNOWN),
-        Body(1500, 0.66),
-        Cabin(4.5),
-        OnboardCharger(32, 1, 7.4),
+        name="small_hatch",
+        pack=Pack(chemistry=Chemistry.NMC, usable_kwh_new=38, heater_kw=3, preheats=Preheats.UNKNOWN),
+        body=Body(1500, 0.66),
+        cabin=Cabin(4.5),
+        charger=OnboardCharger(32, 1, 7.4),
         tyres=Tyres(240, 0.0095),
     ),
     "compact_hatch": Car(
-        "compact_hatch",
-        Pack(Chemistry.NMC, 58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
-        Body(1850, 0.63),
-        Cabin(5.5, True),
+        name="compact_hatch",
+        pack=Pack(
+            chemistry=Chemistry.NMC, usable_kwh_new=58, heater_kw=5.5, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C
+        ),
+        body=Body(1850, 0.63),
+        cabin=Cabin(5.5, True),
         tyres=Tyres(250, 0.0095),
     ),
     "family_saloon": Car(
-        "family_saloon",
-        Pack(Chemistry.NMC, 60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
-        Body(1850, 0.53),
-        Cabin(6.0, True),
-        OnboardCharger(48, 1, 11.5),
+        name="family_saloon",
+        pack=Pack(
+            chemistry=Chemistry.NMC, usable_kwh_new=60, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C
+        ),
+        body=Body(1850, 0.53),
+        cabin=Cabin(6.0, True),
+        charger=OnboardCharger(48, 1, 11.5),
         tyres=Tyres(290, 0.0090),
     ),
     "tall_family": Car(
-        "tall_family",
-        Pack(Chemistry.NMC, 77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
-        Body(2250, 0.74),
-        Cabin(6.0, True),
+        name="tall_family",
+        pack=Pack(
+            chemistry=Chemistry.NMC, usable_kwh_new=77, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C
+        ),
+        body=Body(2250, 0.74),
+        cabin=Cabin(6.0, True),
         tyres=Tyres(270, 0.0100),
     ),
     "small_van": Car(
-        "small_van",
-        pack=Pack(Chemistry.LFP, 75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C),
+        name="small_van",
+        pack=Pack(
+            chemistry=Chemistry.LFP, usable_kwh_new=75, heater_kw=6, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C
+        ),
         body=Body(2100, 0.95),
         cabin=Cabin(5.0, False),
         charger=OnboardCharger(32, 1, 7.4),
@@ -279,8 +291,8 @@ PRESETS: dict[str, Car] = {
         tyres=Tyres(300, 0.0100),
     ),
     "large_van": Car(
-        "large_van",
-        pack=Pack(Chemistry.NMC, 68, heater_kw=5, preheats=Preheats.UNKNOWN),
+        name="large_van",
+        pack=Pack(chemistry=Chemistry.NMC, usable_kwh_new=68, heater_kw=5, preheats=Preheats.UNKNOWN),
         body=Body(2900, 1.75),
         cabin=Cabin(6.0, False),
         charger=OnboardCharger(48, 1, 11.5, overhead_kw=LARGE_VAN_OVERHEAD_KW),

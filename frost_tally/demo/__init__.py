@@ -211,7 +211,7 @@ def _day_km(car: CarRow, departure: datetime, draw: np.random.Generator) -> floa
     return round(usual * week[day] * float(draw.normal(1, 0.06)), 0)
 
 
-TRUE = {"Marten": Factors(1.07, 1.25, 1.15), "Dray": Factors(0.95, 1.2, 1.3)}
+TRUE = {"Marten": Factors(base=1.07, heat=1.25, cold=1.15), "Dray": Factors(base=0.95, heat=1.2, cold=1.3)}
 """What the made-up cars really do against the model: for the app to find out from their log."""
 DAY_SCATTER, ODD_SHARE = 0.03, 0.03
 UNKNOWN_SIGMA, FORECAST_SIGMA = 0.1, 0.015

@@ -11,7 +11,7 @@ DAYS = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 RENEWED = timedelta(hours=1)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CalendarEntry:
     """One appointment at aware local times; `alarm` reminds at its start; `days` repeats it weekly except on dates."""
 

@@ -17,7 +17,7 @@ FASTEST_KMH = 250.0
 LONG_STOP_H = 0.25
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Track:
     """A drive: km by kind of road, mean motorway speed (km/h, 0 without), mean speed in town with its stops, climb (m), hours.
 

@@ -15,7 +15,7 @@ from .table import MOST_BAD, BadRow, Lines, read_lines, write_table
 STEPS = (15, 30, 60)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Intervals:
     """Half-open intervals by start (s since 1970, UTC, rising) with length (min) and value; what could not be read.
 

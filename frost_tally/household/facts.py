@@ -57,7 +57,7 @@ def tyres_read(car_id: int, at: datetime, kpa: float, temp_c: float) -> ReadingR
     return ReadingRow(car_id=car_id, read_at=at, kind=TYRE, value=kpa, unit="kPa", temp_c=temp_c)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrivenDay:
     """A day that was driven: when it left, km, level used (0 to 1), pack and cabin when it left (°C, None when nobody knows), and what
     was typed of the air: when, now and the low of the morning (°C).

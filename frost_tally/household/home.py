@@ -9,7 +9,7 @@ import numpy as np
 from sqlalchemy import Engine, insert, select, update
 from sqlalchemy.orm import Session
 
-from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Drivetrain, Factors, preset
+from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Factors, preset
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Series, Tariff
 from ..core.drive.day import Drive, Park, Road, Trip
@@ -137,7 +137,7 @@ def cars(session: Session) -> list[CarRow]:
 
 def car_of(row: CarRow) -> Car:
     """The core's car."""
-    base = replace(preset(row.preset, row.name), drivetrain=Drivetrain(), factors=_factors_of(row))
+    base = replace(preset(row.preset, row.name), factors=_factors_of(row))
     return base.with_values({column: getattr(row, column) for column in FIELDS})
 
 

@@ -13,7 +13,8 @@ from ..core.car import Car
 from ..core.charge.year import Nights
 from ..core.drive.road import load_of
 from ..core.drive.usual import DayTable, day_table, rested_c
-from ..core.heat.warm import WarmUpChoice, soak_c
+from ..core.heat.around import driven_c, parked_c
+from ..core.heat.warm import WarmUpChoice
 from ..household.home import car_of, place_of, trip_of, world_of
 from ..household.models import CarRow, DriveRow, PlaceRow
 from ..standins.weather import TypicalYear
@@ -23,9 +24,10 @@ NIGHTS = 365
 ENOUGH_LOGGED = 60
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class CarYear:
-    """A car with its year: `km` by night (driven after it), and where these days come from in words."""
+    """A car with its year: `km` by night (driven after it), from how many days of the log (0: the usual day, so many days a
+    week), and whether the year's weather is the world's (else it is one from the place's January and July)."""
 
     row: CarRow
     car: Car
@@ -33,7 +35,9 @@ class CarYear:
     nights: Nights
     km: np.ndarray
     table: DayTable
-    source: str
+    logged: int
+    days_a_week: int
+    weather_known: bool
     first: date
 
     @property
@@ -59,21 +63,22 @@ def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -
     weather, car, trip = climate_of(world_of(session), place), car_of(row), trip_of(row.habit)
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
     evenings, mornings = _clocks(days, row.habit.plug_in, row.habit.depart, zone)
+    driven = round(row.habit.days_a_week)
     logged = _logged(session, row.id, mornings[0], mornings[-1], zone) if trips == "log" else {}
     if len(logged) >= ENOUGH_LOGGED:
-        km, source = np.array([logged.get(each.date(), 0.0) for each in mornings]), f"{len(logged)} days of the log"
+        km = np.array([logged.get(each.date(), 0.0) for each in mornings])
     else:
-        driven = round(row.habit.days_a_week)
+        logged = {}
         km = np.array([trip.distance_km if each.weekday() < driven else 0.0 for each in mornings])
-        source = f"the usual day, {driven} days a week"
     choice = WarmUpChoice(row.habit.warm_up)
     longest = max(float(km.max()), trip.distance_km) + 1.0
     table = day_table(car, trip, round(longest, 1), choice, row.habit.cabin_c, load_of(row.habit.people), place.altitude_m)
-    out_c = np.array([_mean_c(weather, each, row.habit.parked_h + 1) for each in mornings])
+    air, standing = weather.temperature_c, (place.garage, place.garage_heated_c)
+    out_c = np.array([driven_c(air, each, row.habit.parked_h) for each in mornings])
     use, end_c = table.ask(km, out_c)
-    around = np.array([garage_c(place.garage, place.garage_heated_c, weather, each) for each in evenings])
+    around = np.array([parked_c(air, each, *standing) for each in evenings])
     pack = rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around)
-    late = np.array([garage_c(place.garage, place.garage_heated_c, weather, each) for each in mornings])
+    late = np.array([parked_c(air, each, *standing) for each in mornings])
     nights = Nights(
         plug_in_s=np.array([each.timestamp() for each in evenings]),
         departure_s=np.array([each.timestamp() for each in mornings]),
@@ -82,7 +87,18 @@ def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -
         air_c=(around + late) / 2,
         morning_c=late,
     )
-    return CarYear(row=row, car=car, place=place, nights=nights, km=km, table=table, source=source, first=first)
+    return CarYear(
+        row=row,
+        car=car,
+        place=place,
+        nights=nights,
+        km=km,
+        table=table,
+        logged=len(logged),
+        days_a_week=driven,
+        weather_known=world_of(session).weather is not None,
+        first=first,
+    )
 
 
 def _clocks(days: list[date], plug_in: time, depart: time, zone: ZoneInfo) -> tuple[list[datetime], list[datetime]]:
@@ -102,13 +118,3 @@ def _logged(session: Session, car_id: int, first: datetime, last: datetime, zone
         day = left_at.astimezone(zone).date()
         found[day] = found.get(day, 0.0) + km
     return found
-
-
-def _mean_c(weather: Weather, departure: datetime, away_h: float) -> float:
-    return (weather.temperature_c(departure) + weather.temperature_c(departure + timedelta(hours=away_h))) / 2
-
-
-def garage_c(garage: str, heated_c: float, weather: Weather, moment: datetime) -> float:
-    """Air around the parked car, with the mean of the day before from four readings."""
-    day = float(np.mean([weather.temperature_c(moment - timedelta(hours=h)) for h in (0, 6, 12, 18)]))
-    return soak_c(weather.temperature_c(moment), day, garage, heated_c)

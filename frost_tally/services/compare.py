@@ -18,8 +18,7 @@ from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.home import Home, cars, home_place, household, supply_of, tariff_of, tariffs
-from ..household.models import HouseholdRow, MeterRow, PlaceRow, PriceRow
-from ..world import World
+from ..household.models import HouseholdRow, MeterRow, PriceRow
 from .car_year import NIGHTS, CarYear, car_year, first_evening
 from .evening import NotSetUp
 from .remembered import remembered
@@ -48,7 +47,7 @@ class HouseSource:
     shape: str
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Comparison:
     """The year under each tariff, in the order of `numbers`; `now` is the place of the present one, `best` of the least."""
 
@@ -66,7 +65,6 @@ class Comparison:
     first: datetime
     last: datetime
     left_out: tuple[str, ...]
-    climate: str
 
     @property
     def winners(self) -> tuple[int, ...]:
@@ -114,7 +112,6 @@ def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
         held = [_held(session, number, house, place.zone, first, last) for number in ask.tariff]
         grid = held[0][1]
         load, source = _house(session, house, grid, round((last.timestamp() - first.timestamp()) / 900))
-        climate = climate_words(home.world, place)
         present = rows[0].habit.tariff_id if rows else None
     hung = [_hung(year) for year in years]
     nights = [CarNights(one, year.nights, year.km) for one, year in zip(hung, years, strict=True)]
@@ -137,15 +134,7 @@ def _work(home: Home, now: datetime, ask: Ask) -> Comparison:
         first=first,
         last=last,
         left_out=away,
-        climate=climate,
     )
-
-
-def climate_words(world: World, place: PlaceRow) -> str:
-    """Where the year's temperatures come from."""
-    if world.weather is not None:
-        return f"the village’s weather at {place.name}"
-    return f"a year from the means of January ({place.january_c:g} °C) and July ({place.july_c:g} °C) entered for {place.name}"
 
 
 def _hung(year: CarYear) -> Charger:

@@ -112,7 +112,7 @@ class DayLevers:
         return Extras(self.roof_box, self.rear_carrier, self.covers_off, self.snow)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Taught:
     """What the log taught: the car's factors, from how many days, and the error on held-back days before and after."""
 
@@ -124,7 +124,7 @@ class Taught:
     after: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Day:
     """Everything the room shows. `need_soc` is the level at departure whose cautious arrival is just the reserve."""
 
@@ -163,13 +163,13 @@ class Day:
         return empty_at_km(self.points, self.reserve)
 
 
-PRESETS: dict[str, tuple[str, tuple[OneTrip, ...], float]] = {
-    "usual": ("usual day", (), 0.0),
-    "errand": ("short errand, out and back", (OneTrip(town=3.0, parked=0.5), OneTrip(town=3.0)), 0.0),
-    "jam": ("a jam of three quarters of an hour", (OneTrip(town=5.0),), 6.7),
-    "long": ("long motorway day", (OneTrip(town=5.0, motorway=150.0, parked=6.0), OneTrip(town=5.0, motorway=150.0)), 0.0),
+PRESETS: dict[str, tuple[tuple[OneTrip, ...], float]] = {
+    "usual": ((), 0.0),
+    "errand": ((OneTrip(town=3.0, parked=0.5), OneTrip(town=3.0)), 0.0),
+    "jam": ((OneTrip(town=5.0),), 6.7),
+    "long": ((OneTrip(town=5.0, motorway=150.0, parked=6.0), OneTrip(town=5.0, motorway=150.0)), 0.0),
 }
-"""Days to start from: label, trips, and the town's traffic (km/h, 0 as the schedule has it)."""
+"""Days to start from: trips, and the town's traffic (km/h, 0 as the schedule has it)."""
 OF_THE_DAY = {"motorway_kmh", "town_kmh", "climb_m", "people", "luggage_kg", "style", "roof_box", "rear_carrier", "covers_off"}
 """What belongs to a day besides its trips, and not to its weather."""
 
@@ -236,7 +236,7 @@ def usual_day(night: Tonight, row: CarRow) -> DayLevers:
 
 def preset_day(usual: DayLevers, key: str) -> DayLevers:
     """A day to start from, everything but its kilometres as usual."""
-    _, trips, town_kmh = PRESETS.get(key, PRESETS["usual"])
+    trips, town_kmh = PRESETS.get(key, PRESETS["usual"])
     return replace(usual, trips=(*trips, *NO_TRIPS[len(trips) :]), town_kmh=town_kmh) if trips else usual
 
 
@@ -317,9 +317,9 @@ def day(
 def _conditions(night: Tonight, pulled: DayLevers) -> tuple[Conditions, float]:
     gauge = driven_gauge(pulled.tyre_kpa, night.tyre_read_c, pulled.out_c, night.conditions.altitude_m)
     return Conditions(
-        pulled.out_c,
-        night.conditions.relative_humidity,
-        night.conditions.altitude_m,
+        ambient_c=pulled.out_c,
+        relative_humidity=night.conditions.relative_humidity,
+        altitude_m=night.conditions.altitude_m,
         wind_mps=pulled.wind_mps,
         surface=pulled.surface,
         tyre_gauge_kpa=gauge,

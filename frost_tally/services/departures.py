@@ -22,7 +22,7 @@ Listing = DepartureRow
 ADVISED = "advised"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TypedDeparture:
     """A departure as it was typed; `km` is one way, `region` names the holidays it skips, "" for none."""
 
@@ -49,7 +49,7 @@ class Due:
 
 
 @dataclass(frozen=True)
-class Listed:
+class DepartureList:
     """The room's list: rows with the next time each comes, and the latest leavings."""
 
     rows: tuple[tuple[DepartureRow, datetime | None], ...]
@@ -89,7 +89,7 @@ def next_departure(session: Session, car_id: int, now: datetime) -> datetime | N
     return coming[0].at.astimezone(now.tzinfo) if coming else None
 
 
-def departures(home: Home, now: datetime, car_id: int | None = None) -> Listed:
+def departures(home: Home, now: datetime, car_id: int | None = None) -> DepartureList:
     """The list of a car (the first when None), its leavings and the departure that nobody has said anything of yet."""
     with home.reading() as session:
         everyone = cars(session)
@@ -105,7 +105,7 @@ def departures(home: Home, now: datetime, car_id: int | None = None) -> Listed:
         past = due_between(session, car.id, zone, now - timedelta(hours=20), now)
         known = {each.due_at.timestamp() for each in leavings}
         unsaid = [due for due in past if due.at.timestamp() not in known and due.row.since <= due.at.date()]
-    return Listed(tuple(zip(rows, nexts, strict=True)), leavings, unsaid[-1] if unsaid else None, ZoneInfo(zone), car)
+    return DepartureList(tuple(zip(rows, nexts, strict=True)), leavings, unsaid[-1] if unsaid else None, ZoneInfo(zone), car)
 
 
 def keep_departure(home: Home, now: datetime, car_id: int, typed: TypedDeparture, number: int | None = None) -> int:

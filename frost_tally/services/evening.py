@@ -1,13 +1,11 @@
 """The evening: what the home knows and the levers, made into the night's request and the conditions of the day."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time, timedelta
 from functools import cached_property, lru_cache
 from typing import get_type_hints
 from zoneinfo import ZoneInfo
 
-import numpy as np
 from sqlalchemy.orm import Session
 
 from ..core.car import PARKED_W_PER_K, Car
@@ -20,9 +18,10 @@ from ..core.drive.road import Conditions, Surface, load_of
 from ..core.drive.trip import simulate
 from ..core.drive.tyres import driven_gauge
 from ..core.drive.usual import more_when_cold
+from ..core.heat.around import AirAt, driven_c, parked_between
 from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
-from ..core.heat.warm import WarmUpChoice, soak_c
+from ..core.heat.warm import WarmUpChoice
 from ..household.facts import TyreReading, level_now, tyres_now
 from ..household.home import car_of, cars, household, place_of, supply_of, tariff_of, trip_of, world_of
 from ..household.models import CarRow, HouseholdRow, PlaceRow, PlanRow
@@ -33,7 +32,7 @@ from .departures import next_departure
 from .past import recent_errors
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Levers:
     """What can be pulled tonight. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h."""
 
@@ -56,7 +55,7 @@ class NotSetUp(RuntimeError):
     """There is no car, outlet, tariff or place yet."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Setting:
     """What the household says of the evening; `listed` is the next listed departure of the coming week, `kept` a kept plan."""
 
@@ -169,7 +168,8 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
     car = setting.known.of(car_of(row).checked())
     departure = departure or setting.departure(levers.depart)
     weather = setting.weather(levers)
-    around = garage_air(setting.place, weather, now.astimezone(UTC), departure.astimezone(UTC))
+    place, night = setting.place, (now.astimezone(UTC), departure.astimezone(UTC))
+    around = parked_between(weather.temperature_c, *night, place.garage, place.garage_heated_c)
     trip = trip_of(row.habit).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
     plug_in = max(last_before(departure, levers.plug_in), now)
     conditions, gauge = _conditions(setting, levers, weather, departure)
@@ -194,13 +194,12 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
 def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: datetime) -> tuple[Conditions, float]:
     """Conditions of the day's drives: the mean of the hours of departure and return; the tyres cold at that air."""
     place = setting.place
-    home_again = departure + timedelta(hours=setting.row.habit.parked_h + 1)
-    air_c = (weather.temperature_c(departure) + weather.temperature_c(home_again)) / 2
+    air_c = driven_c(weather.temperature_c, departure, setting.row.habit.parked_h)
     gauge = driven_gauge(levers.tyre_kpa, setting.tyres.read_c, air_c, place.altitude_m)
     made = Conditions(
-        air_c,
-        0.8,
-        place.altitude_m,
+        ambient_c=air_c,
+        relative_humidity=0.8,
+        altitude_m=place.altitude_m,
         wind_mps=weather.wind_mps(departure),
         surface=levers.surface,
         tyre_gauge_kpa=gauge,
@@ -210,35 +209,18 @@ def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: d
     return (made.seats_only() if levers.warm_up is WarmUpChoice.SEATS else made), gauge
 
 
-Around = Callable[[datetime], float]
-
-
-def garage_air(place: PlaceRow, weather: Weather, now: datetime, departure: datetime) -> Around:
-    """Air around the parked car between now and departure (both UTC), from values on every half hour."""
-    halves = range(int((departure - now).total_seconds() // 1800) + 2)
-    air = [weather.temperature_c(now + timedelta(minutes=30 * i - 24 * 60)) for i in range(len(halves) + 48)]
-    around = [soak_c(air[i + 48], float(np.mean(air[i : i + 48])), place.garage, place.garage_heated_c) for i in halves]
-
-    def at(moment: datetime) -> float:
-        place = min(max((moment - now).total_seconds() / 1800.0, 0.0), len(around) - 1.001)
-        whole = int(place)
-        return around[whole] + (around[whole + 1] - around[whole]) * (place - whole)
-
-    return at
-
-
-def _pack_at(car: Car, trip: Trip, weather: Weather, around: Around, plugged: datetime, left: time) -> float:
+def _pack_at(car: Car, trip: Trip, weather: Weather, around: AirAt, plugged: datetime, left: time) -> float:
     """Pack temperature when plugged in: soaked in the morning, driven through the usual day, then cooled since it stopped."""
-    driven_c, hours = _driven(car, trip, weather.temperature_c(plugged))
+    ended_c, hours = _driven(car, trip, weather.temperature_c(plugged))
     begun = plugged.replace(hour=left.hour, minute=left.minute, second=0, microsecond=0)
     if begun > plugged:
         begun -= timedelta(days=1)
     stood_s = max(0.0, (plugged - begun).total_seconds() - 3600.0 * hours)
-    return float(relax(driven_c, around(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, stood_s))
+    return float(relax(ended_c, around(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, stood_s))
 
 
 @lru_cache(maxsize=64)
 def _driven(car: Car, trip: Trip, air_c: float) -> tuple[float, float]:
     """Pack temperature at the end of a day that began soaked, and its hours; kept, for a lever seldom changes it."""
-    done = simulate(car, trip, Conditions(air_c), Start(1.0, air_c, air_c))
+    done = simulate(car, trip, Conditions(ambient_c=air_c), Start(1.0, air_c, air_c))
     return float(done.end_pack_c[0]), float(done.ends[-1].hours[0])

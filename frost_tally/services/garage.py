@@ -24,7 +24,7 @@ class CarOnOutlet:
     refusal: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Garage:
     """All parts of the home."""
 
@@ -51,7 +51,7 @@ def garage(home: Home) -> Garage:
 
 def _hung(row: CarRow) -> CarOnOutlet:
     if row.habit.outlet is None:
-        return CarOnOutlet(row, None, "It hangs on no outlet yet.")
+        return CarOnOutlet(row, None, "")
     try:
         return CarOnOutlet(row, charge_rate(supply_of(row.habit.outlet), car_of(row)), "")
     except OutOfRange as refusal:

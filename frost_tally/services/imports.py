@@ -23,7 +23,7 @@ from ..household.undo import Decision
 KEPT_FOR = timedelta(days=30)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Preview:
     """What taking a file over would do: counts of rows, the span of time, the sum of the values, and each bad row."""
 

@@ -27,7 +27,7 @@ class BenchLevers:
     outlet: tuple[int, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OutletsBench:
     """Everything the bench shows; `numbers` are the outlets' own, in the order of the entries."""
 
@@ -43,8 +43,7 @@ class OutletsBench:
     need: Need
     tariff_name: str
     hangs_on: int | None
-    year_source: str
-    total_km: float
+    year: CarYear
 
 
 def outlets_bench(
@@ -90,8 +89,7 @@ def outlets_bench(
         need=need,
         tariff_name=row.habit.tariff.name,
         hangs_on=row.habit.outlet_id,
-        year_source=year.source,
-        total_km=year.total_km,
+        year=year,
     )
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import fields, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 from functools import lru_cache
 from math import isnan
 from zoneinfo import ZoneInfo
@@ -16,6 +16,7 @@ from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
 from ..core.drive.road import load_of
 from ..core.drive.tyres import FLAT_KPA, gauge_at
+from ..core.heat.around import driven_c, parked_c
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.facts import DrivenDay, TyreReading, driven_days, tyres_now
@@ -23,7 +24,7 @@ from ..household.home import car_of, place_of, trip_of, world_of
 from ..household.models import CarRow, HabitRow, PlaceRow
 from ..standins.weather import TypedNight
 from ..world import Weather
-from .car_year import climate_of, garage_c
+from .car_year import climate_of
 
 RECENT = 30
 LEARNT_FROM = 1000
@@ -56,8 +57,8 @@ def days_of(
 @lru_cache(maxsize=4096)
 def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, heated_c: float) -> tuple[float, float, float]:
     """Air of the drives (°C), wind (m/s) and air around the parked car (°C) of a day: what is past does not change."""
-    air_c = (outside.temperature_c(at) + outside.temperature_c(at + timedelta(hours=parked_h + 1))) / 2
-    return air_c, outside.wind_mps(at), garage_c(garage, heated_c, outside, at)
+    air = outside.temperature_c
+    return driven_c(air, at, parked_h), outside.wind_mps(at), parked_c(air, at, garage, heated_c)
 
 
 def noted_days(session: Session, row: CarRow, limit: int) -> Days:
@@ -65,7 +66,7 @@ def noted_days(session: Session, row: CarRow, limit: int) -> Days:
     world, place = world_of(session), place_of(row, session)
     facts, zone, climate = driven_days(session, row.id, limit), ZoneInfo(place.zone), climate_of(world, place)
     if not facts:
-        return Days(*(np.zeros(0) for _ in fields(Days)))
+        return Days(**{each.name: np.zeros(0) for each in fields(Days)})
     days = days_of(
         row.habit,
         place,
@@ -97,5 +98,6 @@ def recent_errors(session: Session, row: CarRow) -> tuple[float, ...]:
 @lru_cache(maxsize=16)
 def _errors(car: Car, trip: Trip, columns: tuple[tuple[float | None, ...], ...], habit: Habit) -> tuple[float, ...]:
     """Remembered by the days as plain numbers; what nobody knows of a start is None in them, for no NaN equals another."""
-    days = Days(*(np.array(each, dtype=float) for each in columns))
+    named = zip((each.name for each in fields(Days)), columns, strict=True)
+    days = Days(**{name: np.array(column, dtype=float) for name, column in named})
     return tuple(errors_of(car, trip, days, habit).tolist())

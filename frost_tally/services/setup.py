@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ..core.basis import Basis, Figure
-from ..core.car import Car, preset
+from ..core.car import SPANS, Car, preset
 from ..core.charge.supply import Code, Supply, charge_rate
 from ..core.charge.tariff import Band
 from ..household.facts import UNKNOWN_SOC, level_now, level_read
@@ -136,7 +136,7 @@ def band_rows(bands: tuple[Band, ...]) -> list[BandRow]:
     ]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlaceAndDay:
     """The last step: place, units, and the usual day (km by road, km/h, °C)."""
 
@@ -183,26 +183,17 @@ def _stored(session: Session, row: PlaceRow | PersonRow) -> None:
         session.add(row)
 
 
-OWN_NUMBERS = {
-    "usable_kwh_new": ("usable capacity when new", "kWh"), "soh": ("health", ""), "pack_heater_kw": ("pack heater", "kW"),
-    "mass_kg": ("mass with driver", "kg"), "drag_area_m2": ("drag area", "m²"), "cabin_heater_kw": ("cabin heater", "kW"),
-    "ac_limit_kw": ("AC charging power", "kW"), "placard_kpa": ("placard pressure", "kPa"),
-    "rolling_coefficient": ("rolling coefficient", ""),
-}  # fmt: skip
-
-
-def own_numbers(home: Home) -> list[tuple[str, list[Figure]]]:
-    """Each car's own numbers with their basis: entered, or still those of its class."""
+def own_numbers(home: Home) -> list[tuple[CarRow, list[Figure]]]:
+    """Each car's own numbers, by field, with their basis: entered, or still those of its class (then its key is the source)."""
     with home.reading() as session:
         rows = cars(session)
     found = []
     for row in rows:
         of_class = car_fields(preset(row.preset), row.preset)
         figures = []
-        for name, (words, unit) in OWN_NUMBERS.items():
-            value = float(getattr(row, name))
-            same = value == of_class[name]
-            source = f"generic value of the class “{row.preset.replace('_', ' ')}”" if same else "entered in the Garage"
-            figures.append(Figure(words, value, unit, Basis.COMMON_PRACTICE if same else Basis.ENTERED, source))
-        found.append((row.name, figures))
+        for column, span in SPANS.items():
+            value = float(getattr(row, column))
+            basis = Basis.COMMON_PRACTICE if value == of_class[column] else Basis.ENTERED
+            figures.append(Figure(column, value, span.unit, basis, row.preset))
+        found.append((row, figures))
     return found

@@ -33,7 +33,7 @@ class DraftSeason:
     week: Week
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Draft:
     """A tariff while it is painted: the palette is shared by all its weeks, the first of which is the usual one."""
 
@@ -69,8 +69,8 @@ class Draft:
         )
 
 
-@dataclass(frozen=True)
-class Listed:
+@dataclass(frozen=True, kw_only=True)
+class ListedTariff:
     """A tariff in the list: its row, the core's tariff, who uses it, and what dated prices it has (count, first, last)."""
 
     row: TariffRow
@@ -81,7 +81,7 @@ class Listed:
     dated_to: datetime | None
 
 
-def listed(home: Home, now: datetime) -> tuple[Listed, ...]:
+def listed(home: Home, now: datetime) -> tuple[ListedTariff, ...]:
     """All tariffs with who uses them."""
     with home.reading() as session:
         house, place, everybody = household(session), home_place(session), cars(session)
@@ -94,8 +94,8 @@ def listed(home: Home, now: datetime) -> tuple[Listed, ...]:
             ).one()
             tariff = tariff_of(session, row, house.currency, place.zone, (now, now + timedelta(days=2)))
             users = tuple(car.name for car in everybody if car.habit.tariff_id == row.id)
-            edges = (datetime.fromtimestamp(each, ZoneInfo(place.zone)) if each else None for each in (first, last))
-            found.append(Listed(row, tariff, users, count, *edges))
+            begin, end = (datetime.fromtimestamp(each, ZoneInfo(place.zone)) if each else None for each in (first, last))
+            found.append(ListedTariff(row=row, tariff=tariff, users=users, dated=count, dated_from=begin, dated_to=end))
         return tuple(found)
 
 
@@ -125,7 +125,7 @@ def started(shape: str) -> Draft:
     if shape not in SHAPES:
         raise Refusal("There is no such shape to start from.", "shape")
     chosen = SHAPES[shape]
-    made = draft_of(TariffFile(Tariff("My tariff", "UTC", chosen.bands, seasons=chosen.seasons)))
+    made = draft_of(TariffFile(Tariff(name="My tariff", zone="UTC", bands=chosen.bands, seasons=chosen.seasons)))
     return replace(made, feed=FEED if chosen.dated else "")
 
 

@@ -23,7 +23,7 @@ BEDTIME = time(22, 30)
 Nights = tuple[PlanRow | None, tuple[PlanAndDrive, ...]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tonight:
     """Everything the room shows. `need_soc` is the level at departure whose cautious arrival is just the reserve."""
 

@@ -17,7 +17,7 @@ from ..household.models import CarRow, ReadingRow
 SHOWN = 12
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TyreLog:
     """A car's readings: all of them, the latest looks (time, °C, warm, source, kPa by wheel), and each wheel's trend."""
 

@@ -28,7 +28,7 @@ from .evening import Evening, Levers, Setting, evening, setting_of
 BEFORE_S = 5400.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WarmLevers:
     """What can be pulled: km one way, trips of the day, hours parked between them, °C, money per kWh of a new pack.
 
@@ -47,7 +47,7 @@ class WarmLevers:
     show: WarmUpChoice | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WayHome:
     """The return, unplugged: what warming the cabin takes from the pack (kWh, km, level) and spares; `pack_c` it meets."""
 
@@ -59,7 +59,7 @@ class WayHome:
     cabin_c: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WarmUpRoom:
     """Everything the room shows."""
 

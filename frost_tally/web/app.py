@@ -20,6 +20,7 @@ from ..settings import Settings
 from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
 from .page import home_of, render, whole_number
 from .rooms import basis, compare, day, departures, garage, house, outlets, setup, tariffs, tonight, tyres, undo, warmup
+from .words.garage import year_words
 from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
 
@@ -55,7 +56,7 @@ def _templates() -> Environment:
     environment = Environment(
         loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
-    environment.filters.update(percent=percent, figure_words=figure_words, why=why_words)
+    environment.filters.update(percent=percent, figure_words=figure_words, why=why_words, year=year_words)
     environment.globals.update(version=__version__, limits=LIMITS)
     return environment
 

@@ -53,7 +53,7 @@ def day(label: str, hint: str = "", default: Any = ...) -> Any:
     return Field(default, title=label, description=hint, json_schema_extra={"kind": "date"})
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FieldView:
     """One field as the template draws it; low and high are in the owner's unit, `usual` a lever's text before it is pulled."""
 

@@ -61,7 +61,7 @@ class Pull:
         return tuple(self.values)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """Who asks, when and for what; `patient` is somebody who waits for what takes a moment to work out."""
 
@@ -82,7 +82,7 @@ class Made(Generic[Result]):
     result: Result
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LeverRoom(Generic[Result]):
     """A room that is computed again with every pull: `GET path` is the page, `GET path/live` its parts that change.
 

@@ -13,7 +13,7 @@ from frost_tally.core.errors import OutOfRange
 
 class Wiring(unittest.TestCase):
     def test_each_impossible_supply_names_its_field(self) -> None:
-        good = Supply("s", 230, 1, 16)
+        good = Supply(name="s", voltage_v=230, phases=1, breaker_a=16)
         for changes, field in (({"breaker_a": 0}, "breaker_a"), ({"voltage_v": 120, "phases": 3}, "phases"), ({"phases": 2}, "phases"),
                                ({"cable_a": 10, "selector_a": 16}, "selector_a"), ({"voltage_v": 12}, "voltage_v"), ({"cable_a": 2}, "cable_a")):  # fmt: skip
             with self.subTest(changes=changes), self.assertRaises(OutOfRange) as refused:
@@ -23,7 +23,7 @@ class Wiring(unittest.TestCase):
     def test_overhead_can_eat_it_all(self) -> None:
         car = preset("compact_hatch")
         greedy = replace(car, charger=replace(car.charger, overhead_kw=2.0))
-        self.assertEqual(charge_rate(Supply("s", 230, 1, 8), greedy).pack_kw, 0.0)
+        self.assertEqual(charge_rate(Supply(name="s", voltage_v=230, phases=1, breaker_a=8), greedy).pack_kw, 0.0)
 
 
 class Cars(unittest.TestCase):

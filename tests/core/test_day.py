@@ -29,13 +29,28 @@ from frost_tally.core.heat.warm import WarmUpChoice
 CAR = preset("compact_hatch")
 OUT = (Drive(Road.TOWN, 4), Drive(Road.COUNTRY, 22), Drive(Road.MOTORWAY, 30, 110))
 DAY = Trip((*OUT, Park(8), *reversed(OUT)))
-FROST = Conditions(-12.0, cabin_set_c=20.0, tyre_gauge_kpa=228.0)
+FROST = Conditions(ambient_c=-12.0, cabin_set_c=20.0, tyre_gauge_kpa=228.0)
 START = Start(0.8, -8.0, 20.0)
 ERRORS = (0.08, 0.05, 0.11, 0.07, 0.09, 0.06, 0.08, 0.1)
 
 
 def situation(**changes) -> Situation:
-    return replace(Situation(CAR, DAY, FROST, START, Extras(), WarmUpChoice.CABIN, 11.0, 0.12, 0.30, -5.0, 0.8), **changes)
+    return replace(
+        Situation(
+            car=CAR,
+            trip=DAY,
+            conditions=FROST,
+            start=START,
+            extras=Extras(),
+            warmed=WarmUpChoice.CABIN,
+            wall_kw=11.0,
+            price_in_pack=0.12,
+            morning_price=0.30,
+            later_c=-5.0,
+            limit_soc=0.8,
+        ),
+        **changes,
+    )
 
 
 class Fan(unittest.TestCase):
@@ -80,7 +95,7 @@ class Levers(unittest.TestCase):
         keys = {
             lever.key
             for lever in remedies(
-                situation(conditions=Conditions(20.0), trip=Trip((Drive(Road.TOWN, 20),)), limit_soc=1.0, later_c=20.0)
+                situation(conditions=Conditions(ambient_c=20.0), trip=Trip((Drive(Road.TOWN, 20),)), limit_soc=1.0, later_c=20.0)
             )
         }
         self.assertEqual(keys, {"gentle"})
@@ -108,16 +123,18 @@ class Ratings(unittest.TestCase):
 
 
 class Learning(unittest.TestCase):
-    TRUE = Factors(1.08, 1.3, 0.8)
+    TRUE = Factors(base=1.08, heat=1.3, cold=0.8)
 
     def logged(self, count: int, bad: int = 0, noise: float = 0.03) -> Days:
         """Days of a car whose own factors are known here, with some rows that are nonsense."""
         draw = np.random.default_rng(7)
         km, air = draw.uniform(40, 150, count), draw.uniform(-18, 22, count)
         own = replace(CAR, factors=self.TRUE)
-        used = driven_again(own, DAY, Days(km, air, km), Habit(WarmUpChoice.CABIN)) * draw.normal(1, noise, count)
+        used = driven_again(own, DAY, Days(km=km, air_c=air, soc_used=km), Habit(WarmUpChoice.CABIN)) * draw.normal(
+            1, noise, count
+        )
         used[draw.choice(count, bad, replace=False)] = draw.uniform(0.0, 0.95, bad)
-        return Days(km, air, used)
+        return Days(km=km, air_c=air, soc_used=used)
 
     def test_the_factors_come_back_and_the_held_back_error_falls(self) -> None:
         learnt = learn(CAR, DAY, self.logged(160, 12), WarmUpChoice.CABIN)
@@ -201,7 +218,7 @@ class OnlyWorse(unittest.TestCase):
         start = Start(0.8, air, air)
 
         def used(air_c: float = air, speed: float = kmh, load_kg: float = load, kpa: float = gauge, wind: float = head) -> float:
-            at = Conditions(air_c, cabin_set_c=20.0, load_kg=load_kg, tyre_gauge_kpa=kpa, headwind_mps=wind)
+            at = Conditions(ambient_c=air_c, cabin_set_c=20.0, load_kg=load_kg, tyre_gauge_kpa=kpa, headwind_mps=wind)
             return float(simulate(CAR, DAY.at_motorway_speed(speed), at, replace(start, pack_c=air_c, cabin_c=air_c)).soc_used[0])
 
         base = used()

@@ -23,7 +23,7 @@ OSLO = ZoneInfo("Europe/Oslo")
 CAR = replace(preset("compact_hatch"), charger=OnboardCharger(32, 1, 7.4))
 CHEAP_NIGHT = two_band("t", "Europe/Oslo", 0.1, 0.3, time(22, 30), time(6))
 EVENING = datetime(2027, 1, 14, 18, tzinfo=OSLO)
-WALL = Supply("wall", 230, 1, 32)
+WALL = Supply(name="wall", voltage_v=230, phases=1, breaker_a=32)
 
 
 def at(hour: int, minute: int = 0, day: int = 14) -> datetime:
@@ -33,7 +33,16 @@ def at(hour: int, minute: int = 0, day: int = 14) -> datetime:
 def request(**changes: Any) -> NightRequest:
     supply = changes.pop("supply", WALL)
     base = NightRequest(
-        EVENING, EVENING, at(7, 0, 15), 0.4, 0.8, CAR, charge_rate(supply, CAR), CHEAP_NIGHT, lambda _: 10.0, 15.0
+        now=EVENING,
+        plug_in=EVENING,
+        departure=at(7, 0, 15),
+        soc=0.4,
+        target_soc=0.8,
+        car=CAR,
+        rate=charge_rate(supply, CAR),
+        tariff=CHEAP_NIGHT,
+        ambient_c=lambda _: 10.0,
+        pack_c=15.0,
     )
     return replace(base, **changes)
 
@@ -54,7 +63,7 @@ class Windows(unittest.TestCase):
     def test_dear_winter_mornings_are_left_alone_unless_needed(self) -> None:
         """Common practice: no draw in 06–09 unless the target needs it."""
         bands = (Band("dear", 0.5, time(6), time(9), EVERY_DAY), Band("rest", 0.2, time(9), time(6), EVERY_DAY))
-        morning = Tariff("m", "Europe/Oslo", bands)
+        morning = Tariff(name="m", zone="Europe/Oslo", bands=bands)
         easy = plan(request(tariff=morning, departure=at(9, 0, 15)))
         self.assertTrue(all(b.end <= at(6, 0, 15) for b in easy.blocks))
         hard = plan(request(tariff=morning, departure=at(9, 0, 15), plug_in=at(4, 0, 15), soc=0.1))
@@ -93,7 +102,7 @@ class Faults(unittest.TestCase):
         self.assertGreater(made.soc_departure, 0.1)
 
     def test_an_outlet_too_weak_names_what_holds_it(self) -> None:
-        made = plan(request(supply=Supply("socket", 230, 1, 16, cable_a=6), soc=0.1))
+        made = plan(request(supply=Supply(name="socket", voltage_v=230, phases=1, breaker_a=16, cable_a=6), soc=0.1))
         self.assertIn(("limit", "lead"), made.reason.values)
         self.assertGreater(made.short_soc, 0)
 
@@ -144,11 +153,16 @@ class Cold(unittest.TestCase):
 
 
 HATCH = preset("compact_hatch")
-FROSTY = {"ambient_c": lambda _: -18.0, "pack_c": 6.0, "car": HATCH, "rate": charge_rate(Supply("w", 230, 3, 16), HATCH)}
+FROSTY = {
+    "ambient_c": lambda _: -18.0,
+    "pack_c": 6.0,
+    "car": HATCH,
+    "rate": charge_rate(Supply(name="w", voltage_v=230, phases=3, breaker_a=16), HATCH),
+}
 
 
 class Frost(unittest.TestCase):
-    FLAT = Tariff("f", "Europe/Oslo", (Band("all", 0.25, time(0), time(0), EVERY_DAY),))
+    FLAT = Tariff(name="f", zone="Europe/Oslo", bands=(Band("all", 0.25, time(0), time(0), EVERY_DAY),))
 
     def test_a_pack_that_is_warm_now_is_charged_before_it_cools_and_the_rivals_are_told(self) -> None:
         made = plan(request(**FROSTY, tariff=self.FLAT))
@@ -193,7 +207,7 @@ class Frost(unittest.TestCase):
 
     def test_a_cold_session_against_a_fine_solver(self) -> None:
         """Source: scipy.integrate.solve_ivp, within 0.05 K: heater, waste heat and leak, below, on and above the threshold."""
-        car, rate = HATCH, charge_rate(Supply("w", 230, 3, 16), HATCH)
+        car, rate = HATCH, charge_rate(Supply(name="w", voltage_v=230, phases=3, breaker_a=16), HATCH)
         for supply_kw in (rate.wall_kw, 2.3):
             weak = replace(rate, wall_kw=supply_kw)
             done = simulate(car, weak, 0.3, 0.6, -9.0, [(0.0, 20000.0)], 20000.0, lambda _: -18.0)

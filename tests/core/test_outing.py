@@ -16,16 +16,16 @@ from frost_tally.core.heat.climate import SEAT_W
 from frost_tally.core.heat.lumped import heated_by, lead_to, relax
 
 CAR = preset("compact_hatch")
-FROST = Conditions(-12.0, cabin_set_c=20.0)
+FROST = Conditions(ambient_c=-12.0, cabin_set_c=20.0)
 SOAKED = Start(0.8, -12.0, -12.0)
-DAY = Outing(30.0, 4.0, 12.0, 110.0)
+DAY = Outing(km=30.0, town_km=4.0, country_km=12.0, motorway_kmh=110.0)
 
 
 class Roads(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(km=st.floats(0.5, 500), town=st.floats(0, 30), country=st.floats(0, 80), motorway=st.booleans())
     def test_every_kilometre_is_on_one_road(self, km: float, town: float, country: float, motorway: bool) -> None:
-        outing = Outing(km, town, country, 110.0 if motorway else None)
+        outing = Outing(km=km, town_km=town, country_km=country, motorway_kmh=110.0 if motorway else None)
         roads = outing.roads(np.array([km]))
         self.assertAlmostEqual(sum(float(each[0]) for each in roads.values()), km, delta=1e-9)
         self.assertTrue(all(float(each[0]) >= -1e-12 for each in roads.values()))

@@ -23,7 +23,7 @@ from frost_tally.core.heat.climate import COOLING_COP, cooling_w, step
 CAR = preset("compact_hatch")
 AGED = replace(CAR, pack=replace(CAR.pack, soh=0.9))
 DAY = Trip((Drive(Road.TOWN, 6), Drive(Road.MOTORWAY, 40, 110), Park(8), Drive(Road.MOTORWAY, 40, 110), Drive(Road.COUNTRY, 12)))
-FROST = Conditions(-12.0, tyre_gauge_kpa=220.0, load_kg=75, cabin_set_c=20, wind_mps=3)
+FROST = Conditions(ambient_c=-12.0, tyre_gauge_kpa=220.0, load_kg=75, cabin_set_c=20, wind_mps=3)
 START = Start(0.8, -6.0, -8.0)
 
 
@@ -35,7 +35,7 @@ class Fairness(unittest.TestCase):
     def test_steps_sum_to_the_difference(self) -> None:
         """Shapley efficiency, to 1e-9; exact (up to ten causes) and sampled (above)."""
         worst = replace(FROST, surface=Surface.SLUSH, drag_factor=1.3, style=1.2)
-        for conditions in (Conditions(-5.0), replace(FROST, wind_mps=0.0), FROST, worst):
+        for conditions in (Conditions(ambient_c=-5.0), replace(FROST, wind_mps=0.0), FROST, worst):
             tally = fair_tally(AGED, replace(DAY, climb_m=300.0), conditions, START)
             self.assertAlmostEqual(tally.mild_km - sum(s.lost_km for s in tally.steps), tally.expected_km, delta=1e-9)
 
@@ -73,7 +73,7 @@ class Fairness(unittest.TestCase):
             self.assertEqual((rows[0].sum(), rows[-1].sum()), (0, n))
 
     def test_a_mild_day_has_no_steps_that_matter(self) -> None:
-        mild = Conditions(20.0)
+        mild = Conditions(ambient_c=20.0)
         trip = Trip((Drive(Road.MOTORWAY, 60, 90),))
         tally = fair_tally(replace(CAR, pack=replace(CAR.pack, soh=1.0)), trip, mild, Start(0.8, 25, 20))
         self.assertAlmostEqual(tally.mild_km, tally.expected_km, delta=0.02 * tally.mild_km)
@@ -108,7 +108,7 @@ class Direction(unittest.TestCase):
 
     def test_heat_costs_electricity_and_so_does_cooling(self) -> None:
         for ambient in (-10.0, 32.0):
-            with_climate = simulate(CAR, DAY, Conditions(ambient, cabin_set_c=21.0), Start(0.8, ambient, ambient))
+            with_climate = simulate(CAR, DAY, Conditions(ambient_c=ambient, cabin_set_c=21.0), Start(0.8, ambient, ambient))
             self.assertGreater(float(with_climate.parts_kwh["cabin"][0]), 0.5)
 
     def test_energy_balance_of_the_pack_closes(self) -> None:
@@ -120,7 +120,7 @@ class Direction(unittest.TestCase):
 
 class HotDays(unittest.TestCase):
     def test_names_say_what_happens_and_gains_are_gains(self) -> None:
-        hot = fair_tally(CAR, DAY, Conditions(33.0, cabin_set_c=20.0), Start(0.8, 30.0, 33.0)).steps
+        hot = fair_tally(CAR, DAY, Conditions(ambient_c=33.0, cabin_set_c=20.0), Start(0.8, 30.0, 33.0)).steps
         lost = {(step.cause.key, step.cause.turned): step.lost_km for step in hot}
         self.assertLess(lost["cold_air", True], 0)
         self.assertLess(lost["cold_tyres", True], 0)
@@ -133,7 +133,7 @@ class HotDays(unittest.TestCase):
         town = Trip((Drive(Road.TOWN, 30),))
 
         def used(air_c: float) -> float:
-            return float(simulate(CAR, town, Conditions(air_c, cabin_set_c=20.0), Start(0.8, air_c, air_c)).soc_used[0])
+            return float(simulate(CAR, town, Conditions(ambient_c=air_c, cabin_set_c=20.0), Start(0.8, air_c, air_c)).soc_used[0])
 
         for air_c in np.arange(15.0, 40.0, 1.0):
             self.assertLess(abs(used(air_c + 1) / used(air_c) - 1), 0.03, air_c)
@@ -148,14 +148,14 @@ class Hills(unittest.TestCase):
         country, climb, km = Drive(Road.COUNTRY, 40), 600.0, 40.0
         speed, accel = samples(schedule("hwfet"))
         part = climb / (km * 1000) / 0.06
-        load, drive = road_load(CAR, Conditions(20.0)), CAR.drivetrain
+        load, drive = road_load(CAR, Conditions(ambient_c=20.0)), CAR.drivetrain
         watts = 0.0
         for slope, share in ((0.0, 1 - 2 * part), (0.06, part), (-0.06, part)):
             wheel = load.wheel_power_w(speed, accel, slope)
             back = np.maximum(wheel * drive.regen_efficiency, -1000 * drive.regen_kw)
             watts += share * float(np.where(wheel > 0, wheel / drive.efficiency, back).mean())
         seconds = km * 1000 / speed.mean()
-        done = simulate(CAR, Trip((country,), climb), Conditions(20.0), Start(0.8, 20, 20))
+        done = simulate(CAR, Trip((country,), climb), Conditions(ambient_c=20.0), Start(0.8, 20, 20))
         self.assertAlmostEqual(float(done.parts_kwh["wheels"][0]) / (watts * seconds / 3.6e6), 1.0, delta=0.02)
 
     def test_hills_cost_per_cents_and_steep_gains_more(self) -> None:
@@ -179,5 +179,5 @@ class Certainty(unittest.TestCase):
 
     def test_bad_days_are_refused(self) -> None:
         for bad in (lambda: simulate(CAR, Trip((Park(2),)), FROST, START), lambda: DAY.scaled_to(0),
-                    lambda: DAY.at_motorway_speed(300), lambda: simulate(CAR, DAY, Conditions(-60.0), START)):  # fmt: skip
+                    lambda: DAY.at_motorway_speed(300), lambda: simulate(CAR, DAY, Conditions(ambient_c=-60.0), START)):  # fmt: skip
             self.assertRaises(OutOfRange, bad)

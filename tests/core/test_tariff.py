@@ -50,12 +50,12 @@ class Clocks(unittest.TestCase):
 
 class Faults(unittest.TestCase):
     def test_a_gap_is_named_by_day_and_hour(self) -> None:
-        tariff = Tariff("t", "UTC", (Band("a", 0.1, time(3), time(2)),))
+        tariff = Tariff(name="t", zone="UTC", bands=(Band("a", 0.1, time(3), time(2)),))
         self.assertEqual(len(tariff.faults()), 7)
         self.assertIn("Sunday 02:00–03:00 has no price", tariff.faults())
 
     def test_an_overlap_is_named(self) -> None:
-        tariff = Tariff("t", "UTC", (Band("a", 0.1, time(0), time(0)), Band("b", 0.2, time(6), time(9), WEEKEND)))
+        tariff = Tariff(name="t", zone="UTC", bands=(Band("a", 0.1, time(0), time(0)), Band("b", 0.2, time(6), time(9), WEEKEND)))
         self.assertEqual(tariff.faults(), ("Saturday 06:00–09:00 has 2 prices", "Sunday 06:00–09:00 has 2 prices"))
         with self.assertRaises(Refusal) as refused:
             tariff.prices(datetime(2027, 1, 1, tzinfo=UTC), datetime(2027, 1, 2, tzinfo=UTC))
@@ -67,10 +67,10 @@ class Faults(unittest.TestCase):
             Band("d", 0.3, time(6), time(22), WEEKDAYS),
             Band("w", 0.1, time(0), time(0), WEEKEND),
         )
-        self.assertEqual(Tariff("t", "UTC", bands).faults(), ())
+        self.assertEqual(Tariff(name="t", zone="UTC", bands=bands).faults(), ())
 
     def test_odd_edges_steps_and_naive_times_are_refused(self) -> None:
-        self.assertIn("quarter hour", Tariff("t", "UTC", (Band("a", 0.1, time(0, 7), time(0, 7)),)).faults()[0])
+        self.assertIn("quarter hour", Tariff(name="t", zone="UTC", bands=(Band("a", 0.1, time(0, 7), time(0, 7)),)).faults()[0])
         moment = datetime(2027, 1, 1, tzinfo=UTC)
         for start, end, step in (
             (moment.replace(tzinfo=None), moment, 15),

@@ -23,13 +23,13 @@ from frost_tally.core.heat.warm import WarmUpChoice
 
 OSLO = ZoneInfo("Europe/Oslo")
 CAR = preset("compact_hatch")
-RATE = charge_rate(Supply("wall", 230, 3, 16), CAR)
-SOCKET = charge_rate(Supply("socket", 230, 1, 10), CAR)
+RATE = charge_rate(Supply(name="wall", voltage_v=230, phases=3, breaker_a=16), CAR)
+SOCKET = charge_rate(Supply(name="socket", voltage_v=230, phases=1, breaker_a=10), CAR)
 BEGIN, END = datetime(2026, 1, 13, tzinfo=OSLO), datetime(2027, 1, 16, tzinfo=OSLO)
 
 
 def tariff(shape: str) -> Tariff:
-    return Tariff(shape, "Europe/Oslo", SHAPES[shape].bands, seasons=SHAPES[shape].seasons)
+    return Tariff(name=shape, zone="Europe/Oslo", bands=SHAPES[shape].bands, seasons=SHAPES[shape].seasons)
 
 
 def year_of(air_c: float | None, use_kwh: float = 22.0, count: int = 365) -> Nights:
@@ -37,8 +37,9 @@ def year_of(air_c: float | None, use_kwh: float = 22.0, count: int = 365) -> Nig
     evenings = [datetime(2026, 1, 14, 18, 30, tzinfo=OSLO) + timedelta(days=i) for i in range(count)]
     mornings = [(each + timedelta(days=1)).replace(hour=7, minute=10) for each in evenings]
     air = 2.5 - 12.0 * np.cos(2 * np.pi * np.arange(count) / 365) if air_c is None else np.full(count, air_c)
-    stamps = (np.array([each.timestamp() for each in times]) for times in (evenings, mornings))
-    return Nights(*stamps, np.full(count, use_kwh), air + 5.0, air, air)
+    plug_in, depart = (np.array([each.timestamp() for each in times]) for times in (evenings, mornings))
+    use = np.full(count, use_kwh)
+    return Nights(plug_in_s=plug_in, departure_s=depart, use_kwh=use, pack_c=air + 5.0, air_c=air, morning_c=air)
 
 
 def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charger, choice: WarmUpChoice):
@@ -47,17 +48,17 @@ def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charg
     soc = float(done.soc_departure[i - 1] - nights.use_kwh[i - 1] / CAR.pack.usable_kwh)
     return plan(
         NightRequest(
-            start,
-            start,
-            end,
-            soc,
-            hung.limit_soc,
-            CAR,
-            hung.rate,
-            under,
-            lambda _: float(nights.air_c[i]),
-            float(nights.pack_c[i]),
-            choice,
+            now=start,
+            plug_in=start,
+            departure=end,
+            soc=soc,
+            target_soc=hung.limit_soc,
+            car=CAR,
+            rate=hung.rate,
+            tariff=under,
+            ambient_c=lambda _: float(nights.air_c[i]),
+            pack_c=float(nights.pack_c[i]),
+            choice=choice,
         )
     )
 
@@ -132,16 +133,28 @@ class ThroughTheYear(unittest.TestCase):
 
 
 class Benches(unittest.TestCase):
-    NEED = Need(80, 11.2, 17.5, 0.7, 0.2, -4.0, 2.0, 0.8, 0.2, 7.5, 12.6)
+    NEED = Need(
+        day_km=80,
+        mild_kwh=11.2,
+        cold_kwh=17.5,
+        cold_pack_c=0.7,
+        now_kwh_per_km=0.2,
+        now_c=-4.0,
+        now_pack_c=2.0,
+        limit_soc=0.8,
+        floor_soc=0.2,
+        cheap_h=7.5,
+        window_h=12.6,
+    )
 
     def offered(self, *offers: Offer, need: Need = NEED):
         return outlet_comparison(offers, CAR, need, year_of(None, 14.0, 60), tariff("two").cells(BEGIN, END))
 
     def test_the_cheapest_that_is_enough_is_named(self) -> None:
         socket, plain, wall = (
-            Offer(Supply("socket", 230, 1, 10)),
-            Offer(Supply("16", 230, 1, 16), 500),
-            Offer(Supply("wall", 230, 3, 32), 1400),
+            Offer(Supply(name="socket", voltage_v=230, phases=1, breaker_a=10)),
+            Offer(Supply(name="16", voltage_v=230, phases=1, breaker_a=16), 500),
+            Offer(Supply(name="wall", voltage_v=230, phases=3, breaker_a=32), 1400),
         )
         done = self.offered(socket, plain, wall)
         self.assertEqual((done.named, done.reason), (1, Reason.CHEAP_HOURS))
@@ -153,17 +166,26 @@ class Benches(unittest.TestCase):
         self.assertIsNone(done.entries[0].payback_years)
 
     def test_what_cannot_charge_says_so_and_the_others_stay(self) -> None:
-        done = self.offered(Offer(Supply("thin", 230, 1, 16, shared_a=12.0)), Offer(Supply("16", 230, 1, 16)))
+        done = self.offered(
+            Offer(Supply(name="thin", voltage_v=230, phases=1, breaker_a=16, shared_a=12.0)),
+            Offer(Supply(name="16", voltage_v=230, phases=1, breaker_a=16)),
+        )
         self.assertIn("under 6 A", done.entries[0].refusal)
         self.assertEqual(done.named, 1)
-        self.assertEqual(self.offered(Offer(Supply("thin", 230, 1, 16, shared_a=12.0))).reason, Reason.NOTHING)
+        self.assertEqual(
+            self.offered(Offer(Supply(name="thin", voltage_v=230, phases=1, breaker_a=16, shared_a=12.0))).reason, Reason.NOTHING
+        )
         with self.assertRaises(Refusal):
             self.offered()
 
     def test_a_day_it_covers_takes_just_the_cheap_hours(self) -> None:
-        entry = self.offered(Offer(Supply("16", 230, 1, 16))).entries[0]
+        entry = self.offered(Offer(Supply(name="16", voltage_v=230, phases=1, breaker_a=16))).entries[0]
         at_most = replace(self.NEED, mild_kwh=self.NEED.mild_kwh * entry.covers_mild_km / 80)
-        self.assertAlmostEqual(self.offered(Offer(Supply("16", 230, 1, 16)), need=at_most).entries[0].mild_h, 7.5, delta=0.05)
+        self.assertAlmostEqual(
+            self.offered(Offer(Supply(name="16", voltage_v=230, phases=1, breaker_a=16)), need=at_most).entries[0].mild_h,
+            7.5,
+            delta=0.05,
+        )
 
 
 class Houses(unittest.TestCase):

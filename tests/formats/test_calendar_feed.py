@@ -15,8 +15,9 @@ from frost_tally.formats.calendar_feed import CalendarEntry, write_calendar
 from frost_tally.household.calendar import holidays_of
 from frost_tally.household.home import cars
 from frost_tally.services import clock
-from frost_tally.services.departure_feed import departure_calendar
+from frost_tally.services.departure_feed import departure_feed
 from frost_tally.services.departures import TypedDeparture, departures, drop_departure, keep_departure
+from frost_tally.web.words.feed import calendar_name, entries
 from tests.web.client import WebCase
 
 OSLO = ZoneInfo("Europe/Oslo")
@@ -61,7 +62,16 @@ class Written(unittest.TestCase):
         ours = Departure(time(7, 10), "Europe/Oslo", frozenset({0, 2, 4}), None, holidays)
         start = datetime(2027, 1, 4, 7, 10, tzinfo=OSLO)
         without = [day for day in holidays if day.year == 2027 and day.weekday() in (0, 2, 4)]
-        entry = CalendarEntry("a@frost-tally", start, start, "Leave; work, or not", "one\ntwo", True, ours.days, without)
+        entry = CalendarEntry(
+            uid="a@frost-tally",
+            start=start,
+            end=start,
+            summary="Leave; work, or not",
+            description="one\ntwo",
+            alarm=True,
+            days=ours.days,
+            without=without,
+        )
         raw = write_calendar("Skarfell", [entry], start)
         self.assertTrue(all(len(each) <= 75 for each in raw.split(b"\r\n")))
         read = Calendar.from_ical(raw)
@@ -79,13 +89,17 @@ class Written(unittest.TestCase):
 
 
 class Feed(WebCase):
+    def raw(self, now: datetime) -> bytes:
+        feed = departure_feed(self.home, now, 1)
+        return write_calendar(calendar_name(feed), entries(feed), now)
+
     def entries(self, now: datetime) -> dict[str, object]:
-        read = Calendar.from_ical(departure_calendar(self.home, now, 1))
+        read = Calendar.from_ical(self.raw(now))
         return {str(each["uid"]): each for each in read.walk("VEVENT")}
 
     def test_the_same_uids_at_every_renewal_and_each_once(self) -> None:
         now = clock.now(self.home)
-        raw = departure_calendar(self.home, now, 1)
+        raw = self.raw(now)
         self.assertEqual(raw.count(b"\nUID:"), len(self.entries(now)))
         first, again = self.entries(now), self.entries(now + timedelta(hours=1))
         self.assertEqual(set(first), set(again))
@@ -97,7 +111,9 @@ class Feed(WebCase):
     def test_warm_up_ends_when_the_car_leaves_over_the_clock_change(self) -> None:
         with self.home.recording() as session:
             session.get_one(type(cars(session)[0]), 1)
-            keep = TypedDeparture("Early", time(5, 30), frozenset({6}), None, "", "cabin_and_pack", 80.0)
+            keep = TypedDeparture(
+                name="Early", at=time(5, 30), days=frozenset({6}), on_date=None, region="", warm_up="cabin_and_pack", km=80.0
+            )
         keep_departure(self.home, clock.now(self.home), 1, keep)
         saturday = datetime(2027, 3, 27, 18, 12, tzinfo=OSLO)
         found = self.entries(saturday)

@@ -29,7 +29,8 @@ def of_shape(key: str) -> TariffFile:
     shape = SHAPES[key]
     region = "NO" if key in ("winter", "weekend") else ""
     return TariffFile(
-        Tariff(key, OSLO, shape.bands, seasons=shape.seasons, holidays=holidays_of(region) if region else None), region
+        Tariff(name=key, zone=OSLO, bands=shape.bands, seasons=shape.seasons, holidays=holidays_of(region) if region else None),
+        region,
     )
 
 
@@ -50,9 +51,9 @@ class Json(unittest.TestCase):
     def test_dated_prices_and_dates_come_back(self) -> None:
         series = SeededFeed().prices(NOW, NOW + timedelta(days=2))
         tariff = Tariff(
-            "d",
-            OSLO,
-            SHAPES["flat"].bands,
+            name="d",
+            zone=OSLO,
+            bands=SHAPES["flat"].bands,
             standing_per_day=0.3,
             series=series,
             valid_from=date(2027, 1, 1),
@@ -88,9 +89,9 @@ class Ocpi(unittest.TestCase):
             file = of_shape(key)
             again = read_ocpi(write_ocpi(file, range(2026, 2029), NOW).encode(), OSLO, holidays_of)
             tariff = Tariff(
-                "x",
-                OSLO,
-                again.tariff.bands,
+                name="x",
+                zone=OSLO,
+                bands=again.tariff.bands,
                 seasons=again.tariff.seasons,
                 holidays=holidays_of(again.region) if again.region else None,
             )
@@ -104,7 +105,7 @@ class Ocpi(unittest.TestCase):
         week = blank().painted(ALL_ROWS, 0, 96, 0)
         for rows, first, after, colour in strokes:
             week = week.painted(rows - {7}, first, after, colour)
-        tariff = Tariff("t", OSLO, week.bands(palette))
+        tariff = Tariff(name="t", zone=OSLO, bands=week.bands(palette))
         again = read_ocpi(write_ocpi(TariffFile(tariff), (2027,), NOW).encode(), OSLO, holidays_of).tariff
         np.testing.assert_allclose(priced(again, 8), priced(tariff, 8))
 
@@ -146,7 +147,7 @@ class Painted(unittest.TestCase):
         for rows, first, after, colour in strokes:
             week = week.painted(rows, first, after, colour)
         season = Season("s", (3, 20), (10, 30), blank().painted(ALL_ROWS, 0, 96, 1).bands(palette))
-        tariff = Tariff("t", OSLO, week.bands(palette), seasons=(season,), holidays=holidays_of("NO"))
+        tariff = Tariff(name="t", zone=OSLO, bands=week.bands(palette), seasons=(season,), holidays=holidays_of("NO"))
         self.assertEqual(tariff.faults(), ())
         start = datetime.fromisoformat(day).replace(hour=16, minute=7, tzinfo=HERE).astimezone(UTC)
         slots = tariff.prices(start, start + timedelta(minutes=15 * quarters))
@@ -167,9 +168,9 @@ class Painted(unittest.TestCase):
         palette = [Colour("a", 0.1)]
         week = blank().painted(ALL_ROWS, 0, 96, 0).painted({6}, 8, 12, -1)
         tariff = Tariff(
-            "t",
-            OSLO,
-            week.bands(palette),
+            name="t",
+            zone=OSLO,
+            bands=week.bands(palette),
             seasons=(Season("Winter", (11, 1), (3, 31), SHAPES["flat"].bands), Season("Deep", (2, 1), (2, 10), ())),
         )
         said = " ".join(tariff.faults())
@@ -179,14 +180,16 @@ class Painted(unittest.TestCase):
             "“Winter” and “Deep” both hold from 1 February to 10 February",
         ):
             self.assertIn(words, said)
-        self.assertIn("Public holiday", " ".join(Tariff("t", OSLO, SHAPES["two"].bands[:1], holidays=frozenset()).faults()))
+        self.assertIn(
+            "Public holiday", " ".join(Tariff(name="t", zone=OSLO, bands=SHAPES["two"].bands[:1], holidays=frozenset()).faults())
+        )
 
     def test_painting_comes_back_from_its_bands_and_a_follower_takes_over(self) -> None:
         bands = SHAPES["three"].bands
         palette = [Colour(b.name, b.price_per_kwh) for b in bands]
         self.assertEqual({(b.name, b.start, b.end) for b in painting_of(bands, list(dict.fromkeys(palette))).bands(list(dict.fromkeys(palette)))} & {("evening", time(16), time(20))},
                          {("evening", time(16), time(20))})  # fmt: skip
-        after = Tariff("new", OSLO, SHAPES["flat"].bands)
-        tariff = Tariff("old", OSLO, SHAPES["two"].bands, valid_to=date(2027, 1, 14), following=after)
+        after = Tariff(name="new", zone=OSLO, bands=SHAPES["flat"].bands)
+        tariff = Tariff(name="old", zone=OSLO, bands=SHAPES["two"].bands, valid_to=date(2027, 1, 14), following=after)
         slots = tariff.prices(datetime(2027, 1, 14, 23, tzinfo=HERE), datetime(2027, 1, 15, 1, tzinfo=HERE), 60)
         self.assertEqual([slot.price_per_kwh for slot in slots], [0.12, 0.21])

@@ -10,8 +10,9 @@ from frost_tally.household.undo import KEPT
 from frost_tally.services import clock
 from frost_tally.services import tariffs as service
 from frost_tally.services.car_year import car_year
-from frost_tally.services.compare import climate_words
 from frost_tally.services.warmup import settle
+from frost_tally.web.units import Units
+from frost_tally.web.words.garage import climate_words, year_words
 from frost_tally.world import World
 from tests.household.test_store import InFolder
 
@@ -136,13 +137,13 @@ class CarYears(InFolder):
             row.habit.days_a_week = 5
             now = clock.now(home)
             year = car_year(session, row, now)
-            self.assertEqual(year.source, "the usual day, 5 days a week")
+            self.assertEqual(year_words(year), "the usual day, 5 days a week")
             self.assertAlmostEqual(year.total_km, 112 * 261, delta=2 * 112)
             self.assertEqual(float(year.nights.use_kwh[year.km == 0].max(initial=0)), 0.0)
             winter, summer = year.nights.use_kwh[:14], year.nights.use_kwh[170:184]
             self.assertGreater(winter.max(), 1.2 * summer.max())
-            self.assertIn("Skarfell", climate_words(home.world, year.place))
+            self.assertIn("Skarfell", climate_words(year, Units()))
             session.info["world"] = World()
-            self.assertIn("January (-4 °C)", climate_words(World(), year.place))
             cold = car_year(session, row, now)
+            self.assertIn("January (−4\u00a0°C)", climate_words(cold, Units()))
             self.assertNotEqual(float(cold.nights.use_kwh.sum()), float(year.nights.use_kwh.sum()))

@@ -82,7 +82,7 @@ class Monotone(unittest.TestCase):
 
     def test_a_life_is_the_law_when_nothing_changes_and_the_order_of_equal_stretches_is_nothing(self) -> None:
         for cell in BOTH:
-            stretch = Stretch(30.0, 12.0, 0.7, 5.0)
+            stretch = Stretch(days=30.0, temp_c=12.0, soc=0.7, full_cycles=5.0)
             lost = project(cell, [stretch] * 96)
             self.assertAlmostEqual(float(lost.calendar[-1]), float(calendar_loss(cell, 12.0, 0.7, 2880)), delta=1e-9)
             self.assertAlmostEqual(float(lost.cycling[-1]), float(cycling_loss(cell, 480, 0.4, 0.6)), delta=1e-9)
@@ -120,19 +120,19 @@ class InMoney(unittest.TestCase):
         car = preset("compact_hatch")
         far = Trip((Drive(Road.MOTORWAY, 40, 110),))
         for pack_c in (-20.0, 20.0):
-            done = simulate(car, far, Conditions(-10.0), Start(0.8, pack_c, -10.0))
+            done = simulate(car, far, Conditions(ambient_c=-10.0), Start(0.8, pack_c, -10.0))
             self.assertAlmostEqual(float(done.worn_kwh[0]) / float(done.energy_kwh[0]), 1.0, delta=0.02)
         town = Trip((Drive(Road.TOWN, 20),))
         worn = []
         for pack_c in (2.0, 20.0):
             quiet = replace(car, pack=replace(car.pack, drive_heat_to_c=None))
-            done = simulate(quiet, town, Conditions(2.0), Start(0.8, pack_c, 2.0))
+            done = simulate(quiet, town, Conditions(ambient_c=2.0), Start(0.8, pack_c, 2.0))
             worn.append(float(done.worn_kwh[0]) - float(done.energy_kwh[0]))
         self.assertGreater(worn[0], 0.3)
 
     def test_the_cable_wears_a_cold_pack_more(self) -> None:
         car = preset("small_van")
-        rate = charge_rate(Supply("w", 230, 1, 32), car)
+        rate = charge_rate(Supply(name="w", voltage_v=230, phases=1, breaker_a=32), car)
         cold, warm = (charge(car, rate, 0.4, 0.6, c, [(0, 4 * 3600)], 4 * 3600, lambda _: 0.0) for c in (6.0, 24.0))
         self.assertGreater(cold.worn_kwh(car) / cold.pack_kwh, warm.worn_kwh(car) / warm.pack_kwh)
         self.assertGreaterEqual(warm.worn_kwh(car), warm.pack_kwh)

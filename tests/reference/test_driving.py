@@ -16,14 +16,19 @@ from frost_tally.core.drive.road import Conditions, consumption_wh_per_km, cycle
 from frost_tally.core.drive.trip import cases, run, simulate
 
 TABLE = json.loads((Path(__file__).parent / "data" / "simulator.json").read_text())
-WARM = Conditions(22.0)
+WARM = Conditions(ambient_c=22.0)
 MIX = (Drive(Road.TOWN, 12), Drive(Road.COUNTRY, 16.5))
 
 
 def simulators_car(row: dict[str, Any], run_: dict[str, Any], speeds: np.ndarray) -> Car:
     """Our car with the simulator's coefficients; its motor map weighted by the power that our road load asks for."""
     rolling = row["rolling_coefficient"] / 1.024
-    car = Car("x", Pack(Chemistry.NMC, 60), Body(run_["mass_kg"], row["drag_area_m2"]), tyres=Tyres(rolling_coefficient=rolling))
+    car = Car(
+        name="x",
+        pack=Pack(chemistry=Chemistry.NMC, usable_kwh_new=60),
+        body=Body(run_["mass_kg"], row["drag_area_m2"]),
+        tyres=Tyres(rolling_coefficient=rolling),
+    )
     power = road_load(car, WARM).wheel_power_w(*samples(speeds))
     load = np.minimum(np.abs(power) / (1000 * row["motor_kw"]), 1.0)
     cell = np.searchsorted(row["motor_load"], load, side="right") - 1
@@ -68,7 +73,7 @@ class Speed(unittest.TestCase):
         """Common practice, family saloon with about 2.5 kW climate: 90 → 110 + 18 ± 4 %, 90 → 130 + 40 ± 6 %."""
         for ambient in (-10.0, 0.0, 10.0):
             slow, mid, fast = (
-                consumption_wh_per_km(preset("family_saloon"), v, Conditions(ambient), 2.5) for v in (90, 110, 130)
+                consumption_wh_per_km(preset("family_saloon"), v, Conditions(ambient_c=ambient), 2.5) for v in (90, 110, 130)
             )
             self.assertAlmostEqual(mid / slow - 1, 0.18, delta=0.04)
             self.assertAlmostEqual(fast / slow - 1, 0.40, delta=0.06)
@@ -76,8 +81,8 @@ class Speed(unittest.TestCase):
 
 def full_range_km(car: Car, ambient_c: float, climate: bool) -> float:
     """Range on a town and road mix at fixed road load, as on a dynamometer: driven until the pack is empty."""
-    conditions = Conditions(ambient_c, cabin_set_c=22.0 if climate else None)
-    inputs = replace(cases(car, Conditions(24.0), Start(1.0, ambient_c, ambient_c)), ambient_c=ambient_c)
+    conditions = Conditions(ambient_c=ambient_c, cabin_set_c=22.0 if climate else None)
+    inputs = replace(cases(car, Conditions(ambient_c=24.0), Start(1.0, ambient_c, ambient_c)), ambient_c=ambient_c)
     for repeats in range(1, 60):
         outcome = run(car, Trip(MIX * repeats), conditions, inputs)
         if outcome.soc_used[0] >= 1:
@@ -102,8 +107,8 @@ class Cold(unittest.TestCase):
         trip = Trip((*MIX, Drive(Road.MOTORWAY, 30, 110)))
         for key in ("compact_hatch", "family_saloon", "small_van"):
             car = preset(key)
-            mild = simulate(car, trip, Conditions(20.0), Start(0.9, 20, 20)).range_km(0.9, 0.1)[0]
-            frost = simulate(car, trip, Conditions(-15.0, cabin_set_c=20.0), Start(0.9, -10, -15)).range_km(0.9, 0.1)[0]
+            mild = simulate(car, trip, Conditions(ambient_c=20.0), Start(0.9, 20, 20)).range_km(0.9, 0.1)[0]
+            frost = simulate(car, trip, Conditions(ambient_c=-15.0, cabin_set_c=20.0), Start(0.9, -10, -15)).range_km(0.9, 0.1)[0]
             with self.subTest(car=key):
                 self.assertTrue(0.20 <= 1 - frost / mild <= 0.50, 1 - frost / mild)
 
@@ -116,7 +121,7 @@ class Cold(unittest.TestCase):
         car = replace(base, pack=replace(base.pack, heater_kw=4.0, drive_heat_to_c=15.0), cabin=Cabin(6.0))
         jam = Trip((Drive(Road.TOWN, 5, 5 / 0.75),))
         for ambient in (-8.0, -6.0, -4.0):
-            parts = simulate(car, jam, Conditions(ambient, cabin_set_c=18.0), Start(0.8, ambient, ambient)).parts_kwh
+            parts = simulate(car, jam, Conditions(ambient_c=ambient, cabin_set_c=18.0), Start(0.8, ambient, ambient)).parts_kwh
             self.assertAlmostEqual(float((parts["wheels"] + parts["auxiliary"])[0]), 1, delta=0.3)
             self.assertAlmostEqual(float(parts["cabin"][0]), 2, delta=0.6)
             self.assertAlmostEqual(float(parts["pack_heat"][0]), 3, delta=0.9)
@@ -124,7 +129,9 @@ class Cold(unittest.TestCase):
     def test_a_tenth_low_costs_one_to_three_per_cent(self) -> None:
         """Common practice: 10 % low tyres take 1.3–3 % of the range."""
         car, trip = preset("compact_hatch"), Trip(MIX)
-        full, low = (simulate(car, trip, Conditions(15.0, tyre_gauge_kpa=p), Start(0.8, 15, 15)).soc_used[0] for p in (250, 225))
+        full, low = (
+            simulate(car, trip, Conditions(ambient_c=15.0, tyre_gauge_kpa=p), Start(0.8, 15, 15)).soc_used[0] for p in (250, 225)
+        )
         self.assertTrue(0.013 <= 1 - full / low <= 0.03, 1 - full / low)
 
     def test_charging_a_phone_is_nothing(self) -> None:

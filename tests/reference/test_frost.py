@@ -16,12 +16,12 @@ from frost_tally.core.charge.tariff import EVERY_DAY, Band, Tariff, two_band
 
 OSLO = "Europe/Oslo"
 SUPPLIES = (
-    Supply("wall", 230, 3, 16),
-    Supply("single", 230, 1, 16),
-    Supply("socket", 230, 1, 16, cable_a=8),
-    Supply("lead", 230, 1, 10),
+    Supply(name="wall", voltage_v=230, phases=3, breaker_a=16),
+    Supply(name="single", voltage_v=230, phases=1, breaker_a=16),
+    Supply(name="socket", voltage_v=230, phases=1, breaker_a=16, cable_a=8),
+    Supply(name="lead", voltage_v=230, phases=1, breaker_a=10),
 )
-FLAT = Tariff("flat", OSLO, (Band("all", 0.25, time(0), time(0), EVERY_DAY),))
+FLAT = Tariff(name="flat", zone=OSLO, bands=(Band("all", 0.25, time(0), time(0), EVERY_DAY),))
 
 
 @dataclass(frozen=True)
@@ -44,16 +44,16 @@ def night(seed: int) -> NightRequest:
     prices = FLAT if draw.random() < 0.4 else two_band("two", OSLO, 0.12, 0.30, time(22, 30), time(6))
     soc = float(draw.uniform(0.15, 0.7))
     return NightRequest(
-        now,
-        now,
-        (now + timedelta(days=1)).replace(hour=int(draw.integers(5, 10)), minute=0),
-        soc,
-        min(1.0, soc + float(draw.uniform(0.05, 0.35))),
-        car,
-        charge_rate(SUPPLIES[int(draw.integers(0, 4))], car),
-        prices,
-        lambda at: air_c + swing * float(np.sin(at.timestamp() / 9000.0)),
-        air_c if draw.random() < 0.5 else air_c + float(draw.uniform(5, 30)),
+        now=now,
+        plug_in=now,
+        departure=(now + timedelta(days=1)).replace(hour=int(draw.integers(5, 10)), minute=0),
+        soc=soc,
+        target_soc=min(1.0, soc + float(draw.uniform(0.05, 0.35))),
+        car=car,
+        rate=charge_rate(SUPPLIES[int(draw.integers(0, 4))], car),
+        tariff=prices,
+        ambient_c=lambda at: air_c + swing * float(np.sin(at.timestamp() / 9000.0)),
+        pack_c=air_c if draw.random() < 0.5 else air_c + float(draw.uniform(5, 30)),
     )
 
 

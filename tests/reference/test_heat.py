@@ -53,7 +53,16 @@ class ClosedForm(unittest.TestCase):
 class LeadTimes(unittest.TestCase):
     def minutes(self, chemistry: Chemistry, kwh: float, start: float, target: float) -> float:
         return (
-            float(time_to(start, target, start, 7000.0 * HEATER_TO_PACK, PARKED_W_PER_K, Pack(chemistry, kwh).capacity_j_per_k))
+            float(
+                time_to(
+                    start,
+                    target,
+                    start,
+                    7000.0 * HEATER_TO_PACK,
+                    PARKED_W_PER_K,
+                    Pack(chemistry=chemistry, usable_kwh_new=kwh).capacity_j_per_k,
+                )
+            )
             / 60
         )
 
@@ -67,9 +76,11 @@ class LeadTimes(unittest.TestCase):
 
     def test_heat_capacities(self) -> None:
         """Handbook: 60 kWh ≈ 0.40 and 0.48 MJ/K; parked time constant about 12 h."""
-        self.assertAlmostEqual(Pack(Chemistry.NMC, 60).capacity_j_per_k, 0.40e6, delta=0.02e6)
-        self.assertAlmostEqual(Pack(Chemistry.LFP, 60).capacity_j_per_k, 0.48e6, delta=0.01e6)
-        self.assertAlmostEqual(Pack(Chemistry.NMC, 60).capacity_j_per_k / PARKED_W_PER_K / 3600, 12, delta=2)
+        self.assertAlmostEqual(Pack(chemistry=Chemistry.NMC, usable_kwh_new=60).capacity_j_per_k, 0.40e6, delta=0.02e6)
+        self.assertAlmostEqual(Pack(chemistry=Chemistry.LFP, usable_kwh_new=60).capacity_j_per_k, 0.48e6, delta=0.01e6)
+        self.assertAlmostEqual(
+            Pack(chemistry=Chemistry.NMC, usable_kwh_new=60).capacity_j_per_k / PARKED_W_PER_K / 3600, 12, delta=2
+        )
 
 
 class WarmUps(unittest.TestCase):

@@ -98,19 +98,22 @@ class AgainstHighs(unittest.TestCase):
                 tzinfo=OSLO,
             )
             departure = now + timedelta(minutes=int(draw.integers(300, 900)))
-            tariff, rate = Tariff("t", "Europe/Oslo", bands), charge_rate(Supply("w", 230, 1, 32), CAR)
+            tariff, rate = (
+                Tariff(name="t", zone="Europe/Oslo", bands=bands),
+                charge_rate(Supply(name="w", voltage_v=230, phases=1, breaker_a=32), CAR),
+            )
             made = plan(
                 NightRequest(
-                    now,
-                    now,
-                    departure,
-                    float(draw.uniform(0.1, 0.5)),
-                    float(draw.uniform(0.6, 0.95)),
-                    CAR,
-                    rate,
-                    tariff,
-                    lambda _: 20.0,
-                    20.0,
+                    now=now,
+                    plug_in=now,
+                    departure=departure,
+                    soc=float(draw.uniform(0.1, 0.5)),
+                    target_soc=float(draw.uniform(0.6, 0.95)),
+                    car=CAR,
+                    rate=rate,
+                    tariff=tariff,
+                    ambient_c=lambda _: 20.0,
+                    pack_c=20.0,
                 )
             )
             if made.short_soc > 0:

@@ -12,11 +12,13 @@ from frost_tally.core.charge.supply import Code, Limit, Supply, charge_rate, pil
 from frost_tally.core.errors import OutOfRange
 from frost_tally.core.units import KM_PER_MILE
 
-WIDE_OPEN = Car("x", Pack(Chemistry.NMC, 60), Body(1850, 0.6), charger=OnboardCharger(80, 1, 19.2))
+WIDE_OPEN = Car(
+    name="x", pack=Pack(chemistry=Chemistry.NMC, usable_kwh_new=60), body=Body(1850, 0.6), charger=OnboardCharger(80, 1, 19.2)
+)
 
 
 def american(volts: float, amps: float) -> Supply:
-    return Supply("outlet", volts, 1, 100, Code.NORTH_AMERICA, cable_a=amps)
+    return Supply(name="outlet", voltage_v=volts, phases=1, breaker_a=100, code=Code.NORTH_AMERICA, cable_a=amps)
 
 
 def pack_kw(volts: float, amps: float, car: Car = WIDE_OPEN) -> float:
@@ -27,13 +29,13 @@ class Codes(unittest.TestCase):
     def test_continuous_load_is_four_fifths_of_the_breaker(self) -> None:
         """NEC 210.20(A), 625.41/42: 50 A gives 40, 60 gives 48."""
         for breaker, amps in ((50, 40), (60, 48)):
-            rate = charge_rate(Supply("w", 240, 1, breaker, Code.NORTH_AMERICA), WIDE_OPEN)
+            rate = charge_rate(Supply(name="w", voltage_v=240, phases=1, breaker_a=breaker, code=Code.NORTH_AMERICA), WIDE_OPEN)
             self.assertEqual((rate.amps, rate.limited_by), (amps, Limit.CODE_RULE))
 
     def test_iec_circuit_is_used_as_rated(self) -> None:
         """IEC 60364-7-722: a dedicated circuit rated for the load. 3 × 16 A × 230 V = 11.04 kW."""
         car = replace(WIDE_OPEN, charger=OnboardCharger(32, 3, 22))
-        self.assertAlmostEqual(charge_rate(Supply("w", 230, 3, 16), car).wall_kw, 11.04)
+        self.assertAlmostEqual(charge_rate(Supply(name="w", voltage_v=230, phases=3, breaker_a=16), car).wall_kw, 11.04)
 
     def test_pilot_duty_cycle(self) -> None:
         """SAE J1772: 16 % is 9.6 A, 53.3 % is 32 A, 90 % is 65 A."""
@@ -43,7 +45,7 @@ class Codes(unittest.TestCase):
     def test_under_six_amperes_there_is_no_charging(self) -> None:
         """IEC 61851-1."""
         with self.assertRaises(OutOfRange):
-            charge_rate(Supply("w", 120, 1, 7, Code.NORTH_AMERICA), WIDE_OPEN)
+            charge_rate(Supply(name="w", voltage_v=120, phases=1, breaker_a=7, code=Code.NORTH_AMERICA), WIDE_OPEN)
 
 
 class RulesOfThumb(unittest.TestCase):
@@ -79,7 +81,9 @@ class RulesOfThumb(unittest.TestCase):
             (24, 120, 12, 19.2, 15, 25),
             (24, 240, 27.5, 19.2, 4, 4.5),
         ):
-            car = replace(WIDE_OPEN, pack=Pack(Chemistry.NMC, kwh), charger=OnboardCharger(80, 1, limit_kw))
+            car = replace(
+                WIDE_OPEN, pack=Pack(chemistry=Chemistry.NMC, usable_kwh_new=kwh), charger=OnboardCharger(80, 1, limit_kw)
+            )
             hours = fill_up(car, charge_rate(american(volts, amps), car), 0.0, 1.0, 20.0, 20.0).hours_to_limit
             self.assertTrue(low <= hours <= high, (kwh, amps, hours))
 

@@ -22,7 +22,10 @@ from frost_tally.core.heat.lumped import missing_ks, warm_and_hold
 from frost_tally.core.heat.warm import WarmUpChoice, held_kwh, warm_up
 from scripts.verdict_map import EVENING, PANELS, PRICES, TEMPS_C, advice_at
 
-WALL, SOCKET = Supply("w", 230, 3, 16), Supply("s", 230, 1, 16, cable_a=6)
+WALL, SOCKET = (
+    Supply(name="w", voltage_v=230, phases=3, breaker_a=16),
+    Supply(name="s", voltage_v=230, phases=1, breaker_a=16, cable_a=6),
+)
 BOTH, SEATS, CABIN, LATE = WarmUpChoice.CABIN_AND_PACK, WarmUpChoice.SEATS, WarmUpChoice.CABIN, WarmUpChoice.LATE
 
 
@@ -33,13 +36,26 @@ def ask(
     departs = EVENING.replace(day=15, hour=7)
     rate = charge_rate(supply, car)  # type: ignore[arg-type]
     cold = air_c + 6.0 if pack_c is None else pack_c
-    base = NightRequest(EVENING, EVENING, departs, soc, 0.8, car, rate, PRICES, lambda _: air_c, cold)  # type: ignore[arg-type]
+    base = NightRequest(
+        now=EVENING,
+        plug_in=EVENING,
+        departure=departs,
+        soc=soc,
+        target_soc=0.8,
+        car=car,
+        rate=rate,
+        tariff=PRICES,
+        ambient_c=lambda _: air_c,
+        pack_c=cold,
+    )  # type: ignore[arg-type]
     return replace(base, **changes)  # type: ignore[arg-type]
 
 
 def advised(request: NightRequest, km: float, trips: int = 2, parked_h: float = 8.0, **more: object) -> Advice:
-    at = Conditions(request.ambient_c(request.departure), cabin_set_c=20.0)
-    return advise(request, Outing(km, 5.0, 20.0, 110.0, trips, parked_h), at, **more)  # type: ignore[arg-type]
+    at = Conditions(ambient_c=request.ambient_c(request.departure), cabin_set_c=20.0)
+    return advise(
+        request, Outing(km=km, town_km=5.0, country_km=20.0, motorway_kmh=110.0, trips=trips, parked_h=parked_h), at, **more
+    )  # type: ignore[arg-type]
 
 
 class Course(unittest.TestCase):
@@ -48,7 +64,12 @@ class Course(unittest.TestCase):
         request = ask(-10.0, ambient_c=lambda at: -8.0 - 2.0 * np.sin((at - EVENING).total_seconds() / 9000.0), soc=0.8)
         advice = advised(request, 40.0)
         night = advice.option(BOTH).plan
-        course = courses(advice, Outing(40.0, 5, 20, 110.0), Conditions(-9.0, cabin_set_c=20.0), 5400.0)[BOTH]
+        course = courses(
+            advice,
+            Outing(km=40.0, town_km=5, country_km=20, motorway_kmh=110.0),
+            Conditions(ambient_c=-9.0, cabin_set_c=20.0),
+            5400.0,
+        )[BOTH]
         lead, departs = night.warm.pack.lead_s, (request.departure - EVENING).total_seconds()
 
         def slope(t: float, y: list[float]) -> list[float]:
@@ -108,7 +129,12 @@ class Verdicts(unittest.TestCase):
         soaked = ask(-12.0, soc=0.8, pack_c=-12.0, departure=EVENING.replace(day=15, hour=5, minute=30))
         several = advised(soaked, 6.0, trips=5, parked_h=1.0)
         self.assertIs(several.best.choice, BOTH)
-        last = courses(several, Outing(6.0, 5, 20, 110.0, 5, 1.0), Conditions(-12.0, cabin_set_c=20.0), 5400.0)[BOTH]
+        last = courses(
+            several,
+            Outing(km=6.0, town_km=5, country_km=20, motorway_kmh=110.0, trips=5, parked_h=1.0),
+            Conditions(ambient_c=-12.0, cabin_set_c=20.0),
+            5400.0,
+        )[BOTH]
         self.assertGreater(float(last.pack_c[-1]), 10.0)
         one, five = (advised(soaked, 6.0, n, 1.0).option(BOTH).parts for n in (1, 5))
         self.assertLess(five["wear"] + five["level"], one["wear"] + one["level"])
@@ -146,12 +172,14 @@ class Verdicts(unittest.TestCase):
     def test_a_weak_socket_never_gets_a_warm_pack_sooner_than_a_wall_unit(self) -> None:
         """Physics: its heat comes out of the pack. Near freezing a wall unit's warm pack pays from 60 to 110 km (common practice)."""
         sockets = (
-            Supply("1.4", 230, 1, 16, cable_a=6),
-            Supply("1.8", 230, 1, 16, cable_a=8),
-            Supply("2.3", 230, 1, 16, cable_a=10),
+            Supply(name="1.4", voltage_v=230, phases=1, breaker_a=16, cable_a=6),
+            Supply(name="1.8", voltage_v=230, phases=1, breaker_a=16, cable_a=8),
+            Supply(name="2.3", voltage_v=230, phases=1, breaker_a=16, cable_a=10),
         )
         for key in ("compact_hatch", "small_van", "tall_family"):
-            wall = Supply("w", 230, 1 if key == "small_van" else 3, 32 if key == "small_van" else 16)
+            wall = Supply(
+                name="w", voltage_v=230, phases=1 if key == "small_van" else 3, breaker_a=32 if key == "small_van" else 16
+            )
             for air_c in (0.0, -5.0, -10.0, -20.0):
                 strong = advised(ask(air_c, supply=wall, car=preset(key)), 20.0).pack_from_km
                 assert strong
@@ -164,7 +192,9 @@ class Verdicts(unittest.TestCase):
     def test_an_errand_in_frost_on_a_weak_socket_leaves_the_pack_cold(self) -> None:
         for air_c in (-5.0, -15.0, -25.0):
             for key in ("compact_hatch", "family_saloon", "small_van"):
-                best = advised(ask(air_c, supply=Supply("s", 230, 1, 16, cable_a=8), car=preset(key)), 5.0).best.choice
+                best = advised(
+                    ask(air_c, supply=Supply(name="s", voltage_v=230, phases=1, breaker_a=16, cable_a=8), car=preset(key)), 5.0
+                ).best.choice
                 self.assertNotIn(best, (BOTH, LATE), (air_c, key))
 
     def test_bad_outings_are_refused_at_their_field(self) -> None:

@@ -46,7 +46,7 @@ class SettingUp(WebCase):
         again = self.client.get("/setup/place").text
         self.assertIn('name="out_low_c" value="6.8"', again)
         entered = {each.key: each.basis.value for each in own_numbers(self.home)[0][1]}
-        self.assertEqual((entered["usable capacity when new"], entered["drag area"]), ("entered", "common practice"))
+        self.assertEqual((entered["usable_kwh_new"], entered["drag_area_m2"]), ("entered", "common practice"))
 
     def test_a_day_as_planned_is_no_error_where_the_weather_is_typed(self) -> None:
         """Past days are driven again in the air that their plan went by, not in the low of the morning."""

@@ -19,11 +19,11 @@ from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.why import why
-from frost_tally.services import clock
+from frost_tally.services import clock, day
 from frost_tally.services.tonight import tonight
 from frost_tally.web.units import Units
 from frost_tally.web.words.causes import NAMES, TURNED, cause_words
-from frost_tally.web.words.lists import CLASSES, HOUSE_SHAPES, TARIFF_SHAPES
+from frost_tally.web.words.lists import CLASSES, DAYS, HOUSE_SHAPES, TARIFF_SHAPES
 from frost_tally.web.words.night import verdict
 from frost_tally.web.words.reasons import LIMITS, REASONS, why_words
 from frost_tally.web.words.sentence import band_words
@@ -91,14 +91,14 @@ class Causes(unittest.TestCase):
     def test_every_cause_has_its_words_and_nothing_else_has(self) -> None:
         self.assertEqual(set(NAMES), set(CAUSES))
         self.assertLessEqual(set(TURNED), set(CAUSES))
-        hot = fair_tally(preset("compact_hatch"), DAY, Conditions(33.0, cabin_set_c=20.0), Start(0.8, 30.0, 33.0)).steps
+        hot = fair_tally(preset("compact_hatch"), DAY, Conditions(ambient_c=33.0, cabin_set_c=20.0), Start(0.8, 30.0, 33.0)).steps
         said = [cause_words(step.cause, Units()) for step in hot]
         for name in ("thin air", "warm tyres", "cooling"):
             self.assertIn(name, said)
 
 
 def sentences(path: Path) -> list[str]:
-    """Texts of three words or more inside functions, but for docstrings and what an exception says."""
+    """Texts of three words or more inside functions, but for docstrings, what an exception says and what a decision is called."""
     found, said = [], set[int]()
     tree = ast.parse(path.read_text())
     for node in ast.walk(tree):
@@ -106,11 +106,17 @@ def sentences(path: Path) -> list[str]:
             said.add(id(node.value))
         if isinstance(node, ast.Call) and getattr(node.func, "id", "") in (
             "Refusal",
+            "Stale",
+            "Doubtful",
             "OutOfRange",
             "ValueError",
             "require",
             "figure",
         ):
+            said |= {id(each) for each in ast.walk(node)}
+        if isinstance(node, ast.Call) and getattr(node.func, "attr", "") == "deciding":
+            said |= {id(each) for each in ast.walk(node)}
+        if isinstance(node, ast.Assign) and ast.unparse(node.targets[0]).split(".")[-1] == "words":
             said |= {id(each) for each in ast.walk(node)}
     for function in (node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)):
         texts = (
@@ -123,10 +129,11 @@ def sentences(path: Path) -> list[str]:
 
 
 class Reasons(unittest.TestCase):
-    def test_the_core_speaks_in_codes(self) -> None:
-        """What its refusals say is for a person (the faults of a tariff are such a text, as are the names in a supply's checks)."""
-        folder = Path(frost_tally.core.__file__).parent
-        found = [each for path in folder.rglob("*.py") if path.name not in ("tariff.py", "supply.py") for each in sentences(path)]
+    def test_core_and_services_speak_in_codes(self) -> None:
+        """What their refusals say is for a person (the faults of a tariff are such a text, as are the names in a supply's checks)."""
+        root = Path(frost_tally.core.__file__).parent.parent
+        paths = [path for part in ("core", "services") for path in (root / part).rglob("*.py")]
+        found = [each for path in paths if path.name not in ("tariff.py", "supply.py") for each in sentences(path)]
         self.assertEqual(found, [])
 
     def test_every_code_of_the_core_has_its_words(self) -> None:
@@ -142,4 +149,7 @@ class Reasons(unittest.TestCase):
             "the outlet is too weak for the window: 1.2 kW reach the pack, limited by the lead",
         )
         self.assertEqual(why_words(why("")), "")
-        self.assertEqual((set(CLASSES), set(HOUSE_SHAPES), set(TARIFF_SHAPES)), (set(PRESETS), set(DAY_SHAPES), set(SHAPES)))
+        self.assertEqual(
+            (set(CLASSES), set(HOUSE_SHAPES), set(TARIFF_SHAPES), set(DAYS)),
+            (set(PRESETS), set(DAY_SHAPES), set(SHAPES), set(day.PRESETS)),
+        )

@@ -86,8 +86,9 @@ class ChoiceDay:
         """What the cases took; their choices vary fastest."""
         cold_min, cold_kmin = self.cold(trip, outcome)
         back_kwh, driven_min = outcome.energy_kwh + self._heat_kwh(outcome), 60.0 * outcome.hours
-        columns = (outcome.soc_used, back_kwh, outcome.worn_kwh, cold_min, cold_kmin, driven_min)
-        return Taken(*(np.reshape(each, (-1, len(self.plans))) for each in columns))
+        columns = {"soc": outcome.soc_used, "back_kwh": back_kwh, "worn_kwh": outcome.worn_kwh, "cold_min": cold_min}
+        columns |= {"cold_kmin": cold_kmin, "driven_min": driven_min}
+        return Taken(**{name: np.reshape(each, (-1, len(self.plans))) for name, each in columns.items()})
 
     def scores(self, taken: Taken, supplied: bool = False) -> Mapping[str, Array]:
         """Money against doing nothing, by part: arrays of shape (days, choices).

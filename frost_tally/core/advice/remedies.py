@@ -19,7 +19,7 @@ COOLER_K = 3.0
 STEP_SOC = 0.10
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Situation:
     """The day as it stands, and what the remedies need to know.
 
@@ -41,7 +41,7 @@ class Situation:
     motorway: float = 1.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Remedy:
     """One change: key, what it gives at arrival (level 0 to 1) and in range (km), what it costs in minutes and money."""
 

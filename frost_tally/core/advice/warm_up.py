@@ -19,7 +19,7 @@ from .choices import ChoiceDay, simplest
 from .worth import COMFORT_KWH, NO_MATTER_KWH, ON_THE_WAY, Option, Worth
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Advice:
     """The verdict, and `by_km` the best choice for trips of other lengths.
 

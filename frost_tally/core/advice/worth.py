@@ -70,7 +70,7 @@ class Worth:
     no_matter: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Option:
     """One choice over the whole day. Levels 0 to 1, energies in kWh, temperatures °C, money in the tariff's currency.
 
@@ -103,7 +103,7 @@ class Option:
         return self.parts["night"] + self.parts["level"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Taken:
     """What days take with each choice, arrays of shape (days, choices): level (0 to 1), energy to put back with the heat that the
     next charge needs (kWh), wear (kWh moved), minutes and kelvin-minutes of cold, minutes driven.
@@ -118,5 +118,5 @@ class Taken:
 
     def between(self, km: Array, wanted_km: Array) -> "Taken":
         """The same for other distances, linear between those that were driven."""
-        columns = (getattr(self, name).T for name in self.__dataclass_fields__)
-        return Taken(*(np.stack([np.interp(wanted_km, km, each) for each in column], axis=1) for column in columns))
+        columns = {name: column.T for name, column in vars(self).items()}
+        return Taken(**{name: np.stack([np.interp(wanted_km, km, each) for each in c], axis=1) for name, c in columns.items()})

@@ -115,7 +115,7 @@ def cold_factor(temp_c: Number, c_rate: Number = 1.0) -> Array:
     return np.asarray(1 + np.expm1(COLD_EV / _EV_PER_K * (1 / kelvin - 1 / _COLD_BELOW_K)) * np.asarray(c_rate))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stretch:
     """Some time of a pack's life: days at a mean temperature (°C) and level, full cycles with their depth and mean level,
     and the rate (1/h) and pack temperature (°C) at which energy went in.

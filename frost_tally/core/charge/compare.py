@@ -23,7 +23,7 @@ class CarNights:
     km: Array
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TariffYear:
     """One tariff's year: money by car, house and standing charge; monthly totals and what the cars are of them.
 

@@ -57,7 +57,7 @@ def _in_utc(request: NightRequest) -> NightRequest:
     return replace(request, **moved)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Weighed:
     """What follows from a drawing: its warm-up and that one's cost, the cost of both, what the pack's warmth is worth on the day (from
     an arbitrary zero), the level at departure, and the cost less what is left (money).

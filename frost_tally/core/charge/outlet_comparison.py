@@ -28,7 +28,7 @@ class Offer:
     install_cost: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Need:
     """What all offers are asked for.
 
@@ -50,7 +50,7 @@ class Need:
     window_h: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OnBench:
     """One offer's results; `refusal` instead of all others when nothing can charge from it.
 
@@ -139,7 +139,7 @@ def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCell
         if rate.pack_kw <= 0:
             raise OutOfRange(f"{rate.wall_kw:.1f} kW at the wall are less than what the car itself uses while it charges.")
     except OutOfRange as refusal:
-        return OnBench(offer, refusal.message)
+        return OnBench(offer=offer, refusal=refusal.message)
     fill = fill_up(car, rate, need.floor_soc, need.limit_soc, need.now_pack_c, need.now_c)
     hour = [(0.0, S_PER_H)]
     stop = simulate(car, rate, 0.5, 1.0, need.now_pack_c, hour, S_PER_H, lambda _: need.now_c)

@@ -32,7 +32,7 @@ FULL_SOC = figure("night.full_from", 0.95, "", Basis.COMMON_PRACTICE, "a pack ab
 STANDS_LONG = timedelta(hours=1.5)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NightRequest:
     """What is known in the evening. Times are aware; levels 0 to 1; `ambient_c` gives the parking place's °C at a time.
 
@@ -83,7 +83,7 @@ class Rival:
     warmth_worth: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NightPlan:
     """The plan and what it leads to. Times in UTC, energies in kWh, levels 0 to 1, money in the tariff's currency.
 

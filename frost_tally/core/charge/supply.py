@@ -36,7 +36,7 @@ class Limit(StrEnum):
 _SHARE = {Code.NORTH_AMERICA: CONTINUOUS_SHARE, Code.IEC: 1.0}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Supply:
     """An outlet or wall unit. Volts are phase to neutral for three phases; currents in A; None: no such limit.
 
@@ -76,7 +76,7 @@ class Supply:
         return self
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ChargeRate:
     """Result: current (A), what limits it, power at the wall and into the pack (kW), and every limit looked at (A)."""
 

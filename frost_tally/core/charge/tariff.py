@@ -125,7 +125,7 @@ class Hole:
     count: int
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class PriceCells:
     """Prices on a grid of quarter hours: cell i lasts from `start_s` + 900·i (s since 1970, UTC).
 
@@ -153,7 +153,7 @@ class PriceCells:
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tariff:
     """Weeks that give every quarter hour of the local clock exactly one price.
 
@@ -288,7 +288,7 @@ class Tariff:
 def two_band(name: str, zone: str, cheap: float, dear: float, start: time, end: time, currency: str = "EUR") -> Tariff:
     """Two bands a day: cheap from `start` to `end`, wrapping midnight where needed, dear for the rest."""
     bands = (Band("cheap", cheap, start, end, ALL_ROWS), Band("dear", dear, end, start, ALL_ROWS))
-    return Tariff(name, zone, bands, currency).checked()
+    return Tariff(name=name, zone=zone, bands=bands, currency=currency).checked()
 
 
 @lru_cache(maxsize=1)

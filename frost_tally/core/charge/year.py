@@ -23,7 +23,7 @@ CELL_H = CELL_S / S_PER_H
 ROUNDS = 3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Nights:
     """What is known of a row of nights; arrays of shape (nights,).
 
@@ -40,7 +40,7 @@ class Nights:
 
     def at(self, rows: Ints) -> "Nights":
         """Some of them."""
-        return Nights(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
+        return Nights(**{name: column[rows] for name, column in vars(self).items()})
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ class Charger:
     warming: WarmTable
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class YearPlan:
     """Result by night: shape (nights,). `short_kwh` is what the days would have used beyond an empty pack.
 
@@ -123,7 +123,7 @@ def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Window:
     """Each night's cells: price (inf outside) and hours inside, shape (nights, cells), where in its first cell a night begins,
     and the orders in which cells are filled: by price, late or early among equals, or as they come.
@@ -144,7 +144,7 @@ class _Window:
 
     def at(self, rows: Ints) -> "_Window":
         """Some of the nights."""
-        return _Window(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
+        return _Window(**{name: column[rows] for name, column in vars(self).items()})
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ AMPLE_KW = 22.0
 AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 30.0, 50.0)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Days:
     """Logged days; arrays of shape (days,): km, air °C, level used (0 to 1, observed), wind (m/s; calm when None), cold tyre
     pressure (kPa gauge; placard when None), air around the parked car before departure (°C; the air when None), and pack and
@@ -44,9 +44,9 @@ class Habit:
     def conditions(self, air_c: float, wind_mps: float = 0.0, gauge_kpa: float | None = None) -> Conditions:
         """The conditions of a day in some weather."""
         at = Conditions(
-            air_c,
-            0.8,
-            self.altitude_m,
+            ambient_c=air_c,
+            relative_humidity=0.8,
+            altitude_m=self.altitude_m,
             wind_mps=wind_mps,
             tyre_gauge_kpa=gauge_kpa,
             load_kg=self.load_kg,

@@ -95,7 +95,7 @@ class Start:
     cabin_c: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cases:
     """Inputs of one pass; every field a float or an array of shape (cases,).
 
@@ -142,7 +142,7 @@ class Cases:
         return int(np.broadcast(*(np.asarray(getattr(self, name)) for name in self.__dataclass_fields__)).size)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LegEnd:
     """The state after a leg: km and hours since the first departure, the level used less what was charged, temperatures (°C), and the
     level charged so far; arrays of shape (cases,).
@@ -157,7 +157,7 @@ class LegEnd:
     charged_soc: Array
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Outcome:
     """What each case used: arrays of shape (cases,).
 

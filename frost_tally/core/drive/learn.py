@@ -28,7 +28,7 @@ HELD_EVERY = 4
 ROUNDS = 30
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Learnt:
     """What was learnt: factors with their standard errors, how much of each prior's doubt is gone (0 to 1), from how many
     days (and how many had no say), and the median error of the level on held-back days before and after (0 to 1).
@@ -112,4 +112,4 @@ def fit(model_kwh: Array, slopes: Array, observed_kwh: Array) -> tuple[Array, Ar
 
 def _with(car: Car, shift: Array) -> Car:
     base, heat, cold = (1 + shift).tolist()
-    return replace(car, factors=Factors(base, heat, cold))
+    return replace(car, factors=Factors(base=base, heat=heat, cold=cold))

@@ -10,7 +10,7 @@ from ..units import Array
 from .day import Drive, Leg, Park, Road, Trip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Outing:
     """`trips` of `km` each, `parked_h` between them; the roads are entered one after another.
 

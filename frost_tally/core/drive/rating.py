@@ -30,7 +30,7 @@ def dashboard_km(car: Car, soc: float) -> Rated:
 
     Source: 40 CFR 600.210 for the label; the second scheme against it from memory.
     """
-    mild = Conditions(RATED_C)
+    mild = Conditions(ambient_c=RATED_C)
     per_km = []
     for name in ("udds", "hwfet"):
         speeds = schedule(name)

@@ -42,7 +42,7 @@ SURFACE_FACTOR = {
 SEAT_AND_WHEEL = 1.5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Conditions:
     """The air, the road and what the car carries.
 
@@ -80,7 +80,7 @@ class Conditions:
         return self
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RoadLoad:
     """Coefficients of F(v): mass (kg), rolling coefficient, air density (kg/m³), drag area (m²), winds (m/s), style.
 

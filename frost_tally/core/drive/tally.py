@@ -42,7 +42,7 @@ class TallyStep:
     extra_cost: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tally:
     """Start and end of the stair in km, its steps, the level the range is counted from and to, the day's energy (kWh).
 

@@ -103,7 +103,7 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases) -> Outcome:
     return state.outcome(trip.distance_km)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _LegPower:
     """Means over a leg, per case: pushing power at the pack (W), its square (W²) and the time (s).
 

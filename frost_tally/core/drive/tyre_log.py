@@ -30,7 +30,7 @@ class Reading:
     warm: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WheelTrend:
     """A wheel's readings with the temperature removed (s, kPa at 20 °C cold), and its fall against the other wheels.
 

@@ -66,7 +66,7 @@ def day_table(
 def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_kg: float, altitude_m: float) -> Cases:
     """One case: a day that sets off at one air temperature, soaked or warmed up."""
     warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
-    at = Conditions(air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
+    at = Conditions(ambient_c=air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
     return cases(car, at.seats_only() if choice is WarmUpChoice.SEATS else at, Start(1.0, warm.pack_c, warm.cabin_c))
 
 

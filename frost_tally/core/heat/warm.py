@@ -38,7 +38,7 @@ class WarmUpChoice(StrEnum):
         return self not in (WarmUpChoice.NOTHING, WarmUpChoice.SEATS)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WarmUp:
     """Lead times (s), temperatures at departure (°C) and energies (kWh); `wall_kwh` is at the wall, `pack_kwh` from the pack.
 
@@ -57,7 +57,7 @@ class WarmUp:
     pack: "Heating"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Heating:
     """One heater at full power until departure: lead (s), heat and electricity (kW), temperature it leads to (°C).
 
@@ -165,13 +165,3 @@ def held_kwh(car: Car, warm: WarmUp, ambient_c: float, seconds: float = HOLD_S) 
     cabin_w = CABIN_PARKED * max(0.0, warm.cabin_c - ambient_c) / performance if warm.cabin_lead_s > 0 else 0.0
     pack_w = PARKED_W_PER_K * max(0.0, warm.pack_c - ambient_c) / HEATER_TO_PACK if warm.pack_lead_s > 0 else 0.0
     return (cabin_w + pack_w) * seconds / 3.6e6
-
-
-def soak_c(air_c: float, mean_24h_c: float, garage: str, heated_to_c: float = 10.0) -> float:
-    """Air around a parked car, °C: `outdoor` is the air, `unheated` halfway to the day's mean, `heated` at least its setting.
-
-    Basis: common practice; an unheated barn follows the air slowly and a little milder.
-    """
-    if garage == "heated":
-        return max(heated_to_c, air_c)
-    return float(np.mean((air_c, mean_24h_c))) if garage == "unheated" else air_c

@@ -14,7 +14,7 @@ DEEP, FULL = 62.0, 48.0
 DASHES = ("", "9 4", "2 4", "12 3 2 3")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Place:
     """Where a row's parts lie."""
 

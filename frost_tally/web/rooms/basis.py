@@ -6,8 +6,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.basis import figures
+from ...core.car import SPANS
 from ...services.setup import own_numbers
 from ..page import home_of, render
+from ..words.lists import CLASSES
 
 router = APIRouter()
 PARTS = {
@@ -48,5 +50,6 @@ def room(request: Request) -> Response:
     grouped = [
         (PARTS.get(part, part), list(items)) for part, items in groupby(figures(), key=lambda each: each.key.split(".")[0])
     ]
-    own = own_numbers(home_of(request))
-    return render(request, "basis/room.html", room="basis", groups=grouped, own=own)
+    return render(
+        request, "basis/room.html", room="basis", groups=grouped, own=own_numbers(home_of(request)), spans=SPANS, classes=CLASSES
+    )

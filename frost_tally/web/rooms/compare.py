@@ -15,7 +15,7 @@ from ..drawing import months as drawing
 from ..forms import choice, number, picks
 from ..levers import Asked, LeverRoom
 from ..units import Units
-from ..words.garage import compare_rows, compare_verdict, house_words
+from ..words.garage import climate_words, compare_rows, compare_verdict, house_words
 from ..words.sentence import Verdict
 from .house import csv_file
 
@@ -31,7 +31,7 @@ class AskForm(BaseModel):
     tariff: tuple[int, ...] | None = picks("Compared", None)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CompareView:
     """Everything the template needs."""
 
@@ -40,6 +40,7 @@ class CompareView:
     pictures: tuple[str, str]
     rows: tuple[tuple[str, ...], ...]
     house: str
+    climate: str
     figures: tuple[Figure, ...]
     units: Units
 
@@ -54,6 +55,7 @@ def view(made: Comparison, units: Units) -> CompareView:
         pictures=(drawing.wide(made, units), drawing.upright(made, units)),
         rows=compare_rows(made, units),
         house=house_words(made.house_source),
+        climate=climate_words(made.cars[0], units),
         figures=known,
         units=units,
     )

@@ -24,6 +24,7 @@ from ..levers import Asked, LeverRoom, Made
 from ..page import home_of, units_of, whole_number
 from ..units import Units
 from ..words.day import learnt_words, rated_words, remedy_rows, tyre_words, verdict
+from ..words.lists import DAYS
 from ..words.sentence import Verdict
 from .tonight import SURFACES, Ledger, ledger
 
@@ -70,7 +71,7 @@ MAIN = ("leave_soc", "motorway_kmh", "out_c", "tyre_kpa", "cabin_c")
 REST = tuple(n for n in DayForm.model_fields if n not in MAIN and not n[-1].isdigit())
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DayView:
     """Everything the template needs."""
 
@@ -124,7 +125,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
         "roads": [road for road, _ in ROADS],
         "trips": range(1, service.MOST_TRIPS + 1),
         "used": max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1),
-        "presets": {**{key: label for key, (label, *_) in service.PRESETS.items()}, **kept},
+        "presets": DAYS | kept,
         "track": made.asked.texts.get("track", ""),
         "chosen": chosen,
         "day_name": kept.get(chosen, ""),

@@ -9,17 +9,19 @@ from pydantic import BaseModel
 
 from ...core.errors import Refusal
 from ...core.heat.warm import HOLD_S, WarmUpChoice
+from ...formats.calendar_feed import write_calendar
 from ...formats.table import write_table
 from ...services import clock as clocks
 from ...services import departures as service
 from ...services import garage as garage_service
-from ...services.departure_feed import departure_calendar
+from ...services.departure_feed import departure_feed
 from ...services.warmup import note_by_owner
 from ..drawing.fortnight import fortnight
 from ..forms import choice, clock, day, number, parse, shown, text, views
 from ..guard import Posted
 from ..page import home_of, render, units_of, whole_number
 from ..units import Units
+from ..words.feed import calendar_name, entries
 from ..words.warm import CHOICES
 from .house import csv_file
 
@@ -110,7 +112,7 @@ def rule(row: service.Listing, units: Units) -> str:
     return f"{row.at:%H:%M}, {when}{free}; {units.text(row.km, 'distance')} one way; warm-up {WARMS[row.warm_up]}."
 
 
-def _said(listed: service.Listed) -> tuple[str, str]:
+def _said(listed: service.DepartureList) -> tuple[str, str]:
     """What comes next, and how the last weeks went."""
     coming = sorted((at, row.name) for row, at in listed.rows if at is not None)
     lead = f"Next, {coming[0][1]}: {coming[0][0]:%A} at {coming[0][0]:%H:%M}." if coming else "No departure is listed."
@@ -169,9 +171,12 @@ def left(request: Request, fields: Posted) -> Response:
 def calendar(request: Request) -> Response:
     """The calendar of a car, as file and feed."""
     home = home_of(request)
-    made = departure_calendar(home, clocks.now(home), whole_number(request.query_params.get("car")))
+    now = clocks.now(home)
+    feed = departure_feed(home, now, whole_number(request.query_params.get("car")))
     headers = {"content-disposition": 'attachment; filename="departures.ics"', "cache-control": "no-store"}
-    return Response(made, media_type="text/calendar; charset=utf-8", headers=headers)
+    return Response(
+        write_calendar(calendar_name(feed), entries(feed), now), media_type="text/calendar; charset=utf-8", headers=headers
+    )
 
 
 @router.get("/departures/left.csv")

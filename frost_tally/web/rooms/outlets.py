@@ -26,7 +26,7 @@ class BenchForm(BaseModel):
     outlet: tuple[int, ...] | None = picks("On the bench", None)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchView:
     """Everything the template needs."""
 

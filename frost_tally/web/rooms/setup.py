@@ -11,7 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, field_validator
 
 from ...core.battery.cold import Chemistry
-from ...core.car import FIELDS, PRESETS, Car, Preheats, preset, span_of
+from ...core.car import FIELDS, PRESETS, SPANS, Car, Preheats, preset
 from ...core.charge.supply import Code, Supply
 from ...core.charge.tariff import Tariff, two_band
 from ...core.errors import Refusal
@@ -77,15 +77,15 @@ class CarForm(BaseModel):
         "The manual or the maker’s data sheet; LFP often asks for 100 % weekly.",
     )
     usable_kwh_new: float = number(
-        "Usable capacity when new", "energy", *span_of("usable_kwh_new"), "The data sheet’s usable or net figure.", step=0.1
+        "Usable capacity when new", "energy", *SPANS["usable_kwh_new"].ends, "The data sheet’s usable or net figure.", step=0.1
     )
-    soh: float = number("Health today", "percent", *span_of("soh"), "100 when new; your last test, or 2 less per year.")
+    soh: float = number("Health today", "percent", *SPANS["soh"].ends, "100 when new; your last test, or 2 less per year.")
     ac_limit_kw: float = number(
-        "AC charging power", "power", *span_of("ac_limit_kw"), "The most the car takes from a wall unit.", step=0.1
+        "AC charging power", "power", *SPANS["ac_limit_kw"].ends, "The most the car takes from a wall unit.", step=0.1
     )
     ac_phases: int = choice("Phases it charges on", PHASES)
     ac_limit_a: float | None = number(
-        "Current limit per phase", "current", *span_of("ac_limit_a"), "If the manual gives one; empty: from the power.", None
+        "Current limit per phase", "current", *SPANS["ac_limit_a"].ends, "If the manual gives one; empty: from the power.", None
     )
     heat_pump: str = choice("Heat pump", YES_NO, "Without one the heater is electric resistance.")
     preheats: Preheats = choice(
@@ -94,17 +94,17 @@ class CarForm(BaseModel):
         "If nobody knows, the plan warms the cabin only.",
     )
     warm_up: str = choice("Warm up before departure", WARM_UPS)
-    placard_kpa: float = number("Tyre placard pressure", "pressure", *span_of("placard_kpa"), "On the door post; cold.")
+    placard_kpa: float = number("Tyre placard pressure", "pressure", *SPANS["placard_kpa"].ends, "On the door post; cold.")
     winter_tyres: str = choice("Winter tyres", YES_NO)
-    mass_kg: float = number("Mass with driver", "mass", *span_of("mass_kg"), "Registration paper plus 75 kg.")
+    mass_kg: float = number("Mass with driver", "mass", *SPANS["mass_kg"].ends, "Registration paper plus 75 kg.")
     drag_area_m2: float = number(
-        "Drag area Cd·A", "area", *span_of("drag_area_m2"), "Cd times frontal area; or the class’s.", step=0.01
+        "Drag area Cd·A", "area", *SPANS["drag_area_m2"].ends, "Cd times frontal area; or the class’s.", step=0.01
     )
     rolling_coefficient: float = number(
-        "Rolling coefficient", "ratio", *span_of("rolling_coefficient"), "At 25 °C; the class value is fine.", step=0.0001
+        "Rolling coefficient", "ratio", *SPANS["rolling_coefficient"].ends, "At 25 °C; the class value is fine.", step=0.0001
     )
-    pack_heater_kw: float = number("Pack heater", "power", *span_of("pack_heater_kw"), "0 if it has none.", step=0.1)
-    cabin_heater_kw: float = number("Cabin heater", "power", *span_of("cabin_heater_kw"), "Heat, not electricity.", step=0.1)
+    pack_heater_kw: float = number("Pack heater", "power", *SPANS["pack_heater_kw"].ends, "0 if it has none.", step=0.1)
+    cabin_heater_kw: float = number("Cabin heater", "power", *SPANS["cabin_heater_kw"].ends, "Heat, not electricity.", step=0.1)
 
 
 class OutletForm(BaseModel):

@@ -64,7 +64,7 @@ class NoteForm(BaseModel):
     actual_arrival: float = number("Level when you came home", "percent", 0.0, 1.0, "What it shows now.")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ledger:
     """One line of the why: cause, kilometres, share, energy, money, reason and the figures it rests on."""
 
@@ -77,7 +77,7 @@ class Ledger:
     figures: tuple[Figure, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TonightView:
     """Everything the template needs."""
 

@@ -51,7 +51,7 @@ class WarmForm(BaseModel):
     show: WarmUpChoice | None = choice("Draw bold", SHOWN, "", None)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WarmView:
     """Everything the template needs."""
 

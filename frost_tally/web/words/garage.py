@@ -3,6 +3,7 @@
 from ...core.charge.outlet_comparison import COLD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.units import KM_PER_MILE
+from ...services.car_year import CarYear
 from ...services.compare import Comparison, HouseSource
 from ...services.outlets import OutletsBench
 from ..units import Units
@@ -90,11 +91,25 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {e.stop_kwh:.1f} kWh", "simulated from half full"),
         row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"), f"brought back in {need.cheap_h:.1f} cheap hours"),
         row(f"Longest day, {frost}", lambda e: units.text(e.covers_cold_km, "distance"), "the same in frost, with the pack’s heating"),
-        row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {made.year_source}"),
+        row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {year_words(made.year)}"),
         row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),
         row("To have it", lambda e: units.money(e.offer.install_cost, 0) if e.offer.install_cost else "is there", "as entered"),
         row("Paid back in", paid_back, "against the one that costs least to have"),
     )  # fmt: skip
+
+
+def year_words(year: CarYear) -> str:
+    """Where the days of a car's year come from."""
+    return f"{year.logged} days of the log" if year.logged else f"the usual day, {year.days_a_week} days a week"
+
+
+def climate_words(year: CarYear, units: Units) -> str:
+    """Where a year's temperatures come from."""
+    place = year.place
+    if year.weather_known:
+        return f"the village’s weather at {place.name}"
+    january, july = (units.text(each, "temperature", 0) for each in (place.january_c, place.july_c))
+    return f"a year from the means of January ({january}) and July ({july}) entered for {place.name}"
 
 
 def house_words(source: HouseSource) -> str:

@@ -9,6 +9,12 @@ CLASSES = {
     "large_van": "Large van",
 }
 HOUSE_SHAPES = {"evening": "out by day, home in the evening", "home": "somebody home all day", "heating": "electric heating"}
+DAYS = {
+    "usual": "usual day",
+    "errand": "short errand, out and back",
+    "jam": "a jam of three quarters of an hour",
+    "long": "long motorway day",
+}
 TARIFF_SHAPES = {
     "two": "two bands, cheap nights",
     "three": "three bands, dear evening",

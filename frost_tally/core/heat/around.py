@@ -1,0 +1,42 @@
+"""The air a car meets: where it is parked, and on a day's drives."""
+
+from collections.abc import Callable
+from datetime import datetime, timedelta
+
+AirAt = Callable[[datetime], float]
+"""Air temperature outside at a moment, °C."""
+OF_THE_DAY_H = (0, 6, 12, 18)
+HALF_HOUR_S = 1800.0
+
+
+def parked_c(outside_c: AirAt, moment: datetime, garage: str, heated_to_c: float = 10.0) -> float:
+    """Air around a parked car, °C: `outdoor` is the air, `unheated` halfway to the mean of the day before (of four readings six
+    hours apart), `heated` at least its setting.
+
+    Basis: common practice; an unheated barn follows the air slowly and a little milder.
+    """
+    air_c = outside_c(moment)
+    if garage == "heated":
+        return max(heated_to_c, air_c)
+    if garage != "unheated":
+        return air_c
+    readings = [outside_c(moment - timedelta(hours=h)) for h in OF_THE_DAY_H]
+    return (air_c + sum(readings) / len(readings)) / 2.0
+
+
+def parked_between(outside_c: AirAt, begin: datetime, end: datetime, garage: str, heated_to_c: float = 10.0) -> AirAt:
+    """Air around the parked car between two moments (aware, UTC), linear between its values on every half hour."""
+    halves = range(int((end - begin).total_seconds() // HALF_HOUR_S) + 2)
+    around = [parked_c(outside_c, begin + timedelta(seconds=HALF_HOUR_S * i), garage, heated_to_c) for i in halves]
+
+    def at(moment: datetime) -> float:
+        place = min(max((moment - begin).total_seconds() / HALF_HOUR_S, 0.0), len(around) - 1.001)
+        whole = int(place)
+        return around[whole] + (around[whole + 1] - around[whole]) * (place - whole)
+
+    return at
+
+
+def driven_c(outside_c: AirAt, departure: datetime, parked_h: float) -> float:
+    """Air of a day's drives, °C: the mean at departure and at the return, an hour's driving after the time parked."""
+    return (outside_c(departure) + outside_c(departure + timedelta(hours=parked_h + 1.0))) / 2.0

@@ -25,7 +25,7 @@ from .web.words.night import verdict
 
 app = typer.Typer(help="Frost Tally: charging an electric car at home in a real winter.", no_args_is_help=True)
 out = Console()
-Demo = Annotated[bool, typer.Option(choice="--demo", help="Use the made-up household.")]
+Demo = Annotated[bool, typer.Option("--demo", help="Use the made-up household.")]
 
 
 def _settings(demo: bool = False, port: int | None = None) -> Settings:
@@ -68,7 +68,7 @@ def demo(port: int | None = None) -> None:
 
 @app.command("tonight")
 def show_tonight(
-    as_json: Annotated[bool, typer.Option(choice="--json", help="Everything as one JSON object.")] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="Everything as one JSON object.")] = False,
     use_demo: Demo = False,
     car: int | None = None,
 ) -> None:

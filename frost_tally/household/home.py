@@ -62,7 +62,7 @@ class Home:
 
     def undo(self, number: int) -> int:
         """Take back a decision; returns the number to undo that by. Raises: Refusal when it is gone or was built upon."""
-        with self.deciding("Taken back") as session:
+        with self.deciding("") as session:
             take_back(session, number)
         return session.number
 
@@ -70,7 +70,7 @@ class Home:
         """The words of a decision that can still be undone; "" for any other."""
         with self.reading() as session:
             row = session.get(UndoRow, number)
-            return row.words if row is not None else ""
+            return f"{'Taken back: ' if row.takes_back else ''}{row.words}" if row is not None else ""
 
 
 def world_of(session: Session) -> World:

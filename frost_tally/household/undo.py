@@ -17,11 +17,14 @@ Values = dict[str, object]
 
 
 class Decision(Session):
-    """A transaction that somebody decided on: `words` say what, `number` undoes it once the transaction is over."""
+    """A transaction that somebody decided on: `words` say what, `number` undoes it once the transaction is over.
+
+    One that `takes_back` undoes what the words say.
+    """
 
     def __init__(self, engine: Engine, words: str) -> None:
         super().__init__(engine, expire_on_commit=False)
-        self.words, self.number = words, 0
+        self.words, self.takes_back, self.number = words, False, 0
         self._before: dict[tuple[str, Key], Values] = {}
         self._made: list[Base] = []
         self._files: list[str] = []
@@ -60,7 +63,8 @@ class Decision(Session):
         for (name, key), was in self._before.items():
             now = _stored(self, Base.metadata.tables[name], key)
             images.append({"table": name, "key": list(key), "was": was, "became": {n: now[n] for n in was} if now else None})
-        written = self.connection().execute(insert(UndoRow).values(made_at=datetime.now(UTC), words=self.words, before=images))
+        named = {"made_at": datetime.now(UTC), "words": self.words, "takes_back": self.takes_back}
+        written = self.connection().execute(insert(UndoRow).values(**named, before=images))
         self.number = int(written.inserted_primary_key[0])  # type: ignore[index]
         self.connection().execute(delete(UndoRow).where(UndoRow.id <= self.number - KEPT))
 
@@ -88,9 +92,7 @@ def take_back(session: Decision, number: int) -> None:
     found = session.get(UndoRow, number)
     if found is None:
         raise Refusal("There is nothing left to undo.")
-    session.words = (
-        found.words.removeprefix("Taken back: ") if found.words.startswith("Taken back: ") else f"Taken back: {found.words}"
-    )
+    session.words, session.takes_back = found.words, not found.takes_back
     images: list[dict[str, Any]] = list(found.before)
     for image in images:
         if "table" in image and _now(session, image) != image["became"]:

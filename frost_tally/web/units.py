@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from babel.numbers import get_currency_symbol
+from babel.numbers import get_currency_precision, get_currency_symbol
 
 from ..core.units import KM_PER_MILE, KPA_PER_PSI
 
@@ -64,8 +64,13 @@ class Units:
         }
         return chosen.get(quantity) or _PLAIN[quantity]
 
-    def money(self, amount: float, decimals: int = 2) -> str:
-        """An amount of the contracts' money as this person counts it: "€4.18"."""
+    def pays(self, amount: float) -> bool:
+        """Whether an amount of the contracts' money is anything at all in this person's: the smallest coin, as it is written."""
+        return round(abs(amount) * self.exchange_rate, get_currency_precision(self.currency)) > 0
+
+    def money(self, amount: float, decimals: int | None = None) -> str:
+        """An amount of the contracts' money as this person counts it: "€4.18"; with the decimals that this money has."""
+        decimals = get_currency_precision(self.currency) if decimals is None else decimals
         shown = round(amount * self.exchange_rate, decimals) + 0.0
         space = "\u00a0" if self.symbol[-1].isalpha() else ""
         return f"{'−' if shown < 0 else ''}{self.symbol}{space}{abs(shown):,.{decimals}f}"

@@ -16,7 +16,7 @@ from ..drive.usual import more_when_cold
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array
 from .choices import ChoiceDay, simplest
-from .worth import COMFORT_KWH, NO_MATTER_KWH, ON_THE_WAY, Option, Worth
+from .worth import COMFORT_KWH, ON_THE_WAY, Option, Worth
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -70,16 +70,14 @@ def advise(
 
 def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) -> Worth:
     """Energy in the pack at what the night pays for it; comfort at the night's mean price, as energy spent on it would be."""
-    prices = [slot.price_per_kwh for slot in night.prices] or [0.0]
-    mean = max(0.0, float(np.average(prices, weights=[slot.hours for slot in night.prices] or None)))
     chemistry = request.car.pack.chemistry
     price = pack_price(chemistry, request.tariff.currency) if pack_per_kwh is None else pack_per_kwh
     return Worth(
         in_pack=night.price_in_pack,
-        on_the_way=ON_THE_WAY * max(*prices, 0.0),
-        comfort=COMFORT_KWH * mean,
+        on_the_way=ON_THE_WAY * max([0.0, *(slot.price_per_kwh for slot in night.prices)]),
+        comfort=COMFORT_KWH * night.mean_price,
         wear=kwh_cost(chemistry, price),
-        no_matter=NO_MATTER_KWH * mean,
+        no_matter=night.no_matter,
     )
 
 

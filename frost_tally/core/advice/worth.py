@@ -42,7 +42,6 @@ BEARABLE_KMIN = figure(
 COAT_MIN = figure(
     "comfort.coat_on", 30.0, "min", Basis.COMMON_PRACTICE, "our judgement: nobody drives longer in a coat in a cold car"
 )
-NO_MATTER_KWH = figure("warm_up.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
 ON_THE_WAY = figure(
     "warm_up.charged_on_the_way", 2.5, "", Basis.COMMON_PRACTICE, "price of a fast charge against the dearest hour"
 )

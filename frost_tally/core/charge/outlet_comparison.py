@@ -18,6 +18,7 @@ MOST_OFFERS = 4
 MILD_C = figure("bench.mild", 20.0, "°C", Basis.COMMON_PRACTICE, "a day that takes nothing extra")
 COLD_C = figure("bench.cold", -10.0, "°C", Basis.COMMON_PRACTICE, "an ordinary frosty day")
 ELSEWHERE = figure("bench.elsewhere", 2.0, "", Basis.COMMON_PRACTICE, "a charge on the road against the dearest hour at home")
+LONGEST_PAYBACK_YEARS = figure("bench.longest_payback", 100.0, "years", Basis.COMMON_PRACTICE, "no outlet lasts longer")
 
 
 @dataclass(frozen=True)
@@ -130,7 +131,8 @@ def _paid(entry: OnBench, base: OnBench) -> OnBench:
     if entry.rate is None:
         return entry
     saving, extra = base.year_cost - entry.year_cost, entry.offer.install_cost - base.offer.install_cost
-    return replace(entry, saving=saving, payback_years=extra / saving if extra > 0 and saving > 0.005 else None)
+    back = extra > 0 and saving * LONGEST_PAYBACK_YEARS > extra
+    return replace(entry, saving=saving, payback_years=extra / saving if back else None)
 
 
 def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice) -> OnBench:

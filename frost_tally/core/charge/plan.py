@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Protocol
 
+import numpy as np
+
 from ..basis import Basis, figure
 from ..battery.cold import REGEN_FADES_SOC
 from ..car import Car
@@ -15,6 +17,7 @@ from .supply import ChargeRate
 from .tariff import PriceSlot, Tariff
 
 MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
+NO_MATTER_KWH = figure("night.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
 
 
 class OtherPlans(Protocol):
@@ -109,6 +112,17 @@ class NightPlan:
     hours_above_80: float
     reason: Why
     others: "OtherPlans"
+
+    @property
+    def mean_price(self) -> float:
+        """What a kWh costs over the whole night, money; 0 where it is paid for taking it."""
+        hours = [slot.hours for slot in self.prices]
+        return max(0.0, float(np.average([slot.price_per_kwh for slot in self.prices], weights=hours))) if hours else 0.0
+
+    @property
+    def no_matter(self) -> float:
+        """The sum up to which a difference is none, money: the price of a tenth of a kWh, whatever the currency."""
+        return NO_MATTER_KWH * self.mean_price
 
     @property
     def cost_at_once(self) -> float:

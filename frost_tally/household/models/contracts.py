@@ -2,7 +2,7 @@
 
 from datetime import date, datetime, time
 
-from sqlalchemy import JSON, CheckConstraint, ForeignKey
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, false
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from .base import Base, Moment
@@ -139,6 +139,7 @@ class UndoRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     made_at: Mapped[datetime] = mapped_column(Moment)
     words: Mapped[str]
+    takes_back: Mapped[bool] = mapped_column(default=False, server_default=false())
     before: Mapped[list[dict[str, object]]] = mapped_column(JSON)
 
 

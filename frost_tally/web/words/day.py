@@ -59,7 +59,7 @@ def remedy_rows(day: Day, units: Units) -> tuple[tuple[Remedy, str, str], ...]:
         price = "free"
         if remedy.minutes >= 0.5:
             price = f"{remedy.minutes:.0f} min more"
-        elif remedy.cost >= 0.005:
+        elif units.pays(remedy.cost):
             price = units.money(remedy.cost)
         found.append((remedy, words, f"{units.text(remedy.gain_km, 'distance')}, {price}"))
     return tuple(found)

@@ -96,7 +96,7 @@ def _then(night: Tonight, units: Units) -> list[Part]:
     else:
         parts += [Part(percent(night.arrival.likely), "strong"), Part(f", {band_words(night.arrival)}")]
     parts += [Part(". The night costs "), Part(units.money(plan.cost), "strong")]
-    if plan.cost_at_once > plan.cost + 0.05:
+    if plan.cost_at_once > plan.cost + plan.no_matter:
         parts.append(Part(f"; charging at once would cost {units.money(plan.cost_at_once)}"))
     return [*parts, Part(".")]
 
@@ -138,12 +138,12 @@ def _frost(night: Tonight, units: Units) -> list[str]:
     late, cheapest = plan.late, plan.cheapest
     if late is None or cheapest is None or not plan.blocks:
         return said
-    if late.cost > plan.cost + 0.02 and late.start > plan.blocks[0].start + timedelta(minutes=20):
+    if late.cost > plan.cost + plan.no_matter and late.start > plan.blocks[0].start + timedelta(minutes=20):
         said.append(
             f"It does not wait for the latest cheap hours: a pack that waits in this frost cools and must be warmed again. From "
             f"{hour(late.start, night)} it would cost {units.money(late.cost)}."
         )
-    if plan.cost > cheapest.cost + 0.02 and cheapest.warmth_worth > 0:
+    if plan.cost > cheapest.cost + plan.no_matter and cheapest.warmth_worth > 0:
         colder, warmer = (units.text(each, "temperature", 0) for each in (cheapest.pack_c, plan.warm.pack_c))
         said.append(
             f"Charging from {hour(cheapest.start, night)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave the pack "

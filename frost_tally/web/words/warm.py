@@ -92,15 +92,15 @@ def _because(room: WarmUpRoom, units: Units) -> list[str]:
 
 
 def _spares(best: Option, units: Units) -> str:
-    parts, warm = best.parts, best.plan.warm
+    parts, warm, least = best.parts, best.plan.warm, best.plan.no_matter
     gains = []
     if best.gained_km >= 0.5:
         gains.append(f"keeps {units.text(best.gained_km, 'distance')} more in the pack")
-    if -parts["wear"] >= 0.05:
+    if -parts["wear"] > least:
         gains.append(f"spares wear worth {units.money(-parts['wear'])}")
-    if -parts["comfort"] >= 0.02:
+    if -parts["comfort"] > least:
         gains.append(f"spares cold worth {units.money(-parts['comfort'])}")
-    if -parts["scarce"] >= 0.05:
+    if -parts["scarce"] > least:
         gains.append(f"saves {units.money(-parts['scarce'])} of charging on the way")
     kwh = warm.wall_kwh + warm.pack_kwh
     price = f", {units.money(best.plan.warm_cost)} at that hour’s price" if warm.wall_kwh > 0.005 else " from the pack"
@@ -119,13 +119,13 @@ def _not_the_pack(room: WarmUpRoom, units: Units) -> str:
     cost, more = pack.parts["night"] - best.parts["night"], pack.total - best.total
     if pack.plan.warm.pack_lead_s <= 0:
         return "The pack is warm enough as it is."
-    if cost <= 0.005:
+    if cost <= 0 or not units.pays(cost):
         kwh = pack.plan.warm.pack_kwh - best.plan.warm.pack_kwh
         return (
             f"Warming the pack would take {units.text(kwh, 'energy')} out of it, {units.money(more)} more than that gives back."
         )
     health = best.parts["wear"] - pack.parts["wear"]
-    own = f", {units.money(health)} of it wear: warm it for its health if you like" if health >= 0.005 else ""
+    own = f", {units.money(health)} of it wear: warm it for its health if you like" if health > 0 and units.pays(health) else ""
     return f"The pack too would cost {units.money(cost)} more and save {units.money(max(cost - more, 0.0))} on this day{own}."
 
 

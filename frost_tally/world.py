@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Protocol, runtime_checkable
 
-from .core.charge.tariff import Series
+from .core.charge.prices import Series
 
 
 class Clock(Protocol):

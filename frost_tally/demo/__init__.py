@@ -7,7 +7,8 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.car import Factors, preset
-from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, Series
+from ..core.charge.prices import Series
+from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season
 from ..core.drive.again import Days, driven_again
 from ..core.drive.certainty import OwnDays, own_days
 from ..household.facts import TYRE, TyreReading, level_read, tyres_read

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.charge.tariff import CELL_S
+from ..core.charge.prices import CELL_S, Series
 from ..core.errors import Refusal
 from ..core.units import Array, Ints
 from .table import MOST_BAD, BadRow, Lines, read_lines, write_table
@@ -51,6 +51,15 @@ def write_intervals(found: Iterable[tuple[int, int, float]], zone: str, value_na
     here = ZoneInfo(zone)
     rows = ([datetime.fromtimestamp(s, here).isoformat(), minutes, f"{value:.6g}"] for s, minutes, value in found)
     return write_table(("start", "minutes", value_name), rows)
+
+
+def write_series(series: Series | None, zone: str) -> str:
+    """The same of dated prices; only its header for none."""
+    if series is None:
+        return write_intervals((), zone, "price_per_kwh")
+    minutes = (series.end_s - series.start_s) // 60
+    rows = zip(series.start_s.tolist(), minutes.tolist(), series.price_per_kwh.tolist(), strict=True)
+    return write_intervals(rows, zone, "price_per_kwh")
 
 
 def _read(

@@ -10,7 +10,8 @@ from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
-from ..core.charge.tariff import CELL_MINUTES, CELLS_PER_DAY, EVERY_DAY, HOLIDAY, Band, MonthDay, Season, Tariff, clock, runs
+from ..core.charge.prices import CELL_MINUTES, CELLS_PER_DAY
+from ..core.charge.tariff import EVERY_DAY, HOLIDAY, Band, MonthDay, Season, Tariff, clock, runs
 from ..core.charge.week import NONE, Colour, Week, blank
 from ..core.errors import Refusal, require
 from .tariff_json import TariffFile, loaded
@@ -19,7 +20,7 @@ DAYS = ("MONDAY", "TUESDAY", "WEDNESDAY", "THURSDAY", "FRIDAY", "SATURDAY", "SUN
 MOST_ELEMENTS = 2000
 
 
-def write_ocpi(file: TariffFile, years: Iterable[int], updated: datetime, number: str = "1") -> str:
+def write_ocpi(file: TariffFile, years: Iterable[int], updated: datetime) -> str:
     """One tariff object as JSON. Elements that hold first come first: holidays, then seasons, then the usual week."""
     tariff, years = file.tariff, tuple(years)
     elements: list[dict[str, Any]] = []
@@ -36,7 +37,7 @@ def write_ocpi(file: TariffFile, years: Iterable[int], updated: datetime, number
     document: dict[str, Any] = {
         "country_code": country,
         "party_id": "OWN",
-        "id": number,
+        "id": str(file.number),
         "currency": tariff.currency,
         "type": "REGULAR",
         "tariff_alt_text": [{"language": "en", "text": tariff.name}],

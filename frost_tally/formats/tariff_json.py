@@ -12,7 +12,8 @@ import numpy as np
 from jsonschema import Draft202012Validator
 from jsonschema.exceptions import best_match
 
-from ..core.charge.tariff import Band, MonthDay, Season, Series, Tariff, year_days
+from ..core.charge.prices import Series
+from ..core.charge.tariff import Band, MonthDay, Season, Tariff, year_days
 from ..core.errors import Refusal
 
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun", "holiday")
@@ -21,11 +22,12 @@ SCHEMA = Path(__file__).parent / "schema" / "tariff.json"
 
 @dataclass(frozen=True)
 class TariffFile:
-    """A tariff as a file has it: the tariff (its zone is the asker's), the region of its holidays, and what was assumed."""
+    """A tariff as a file has it: the tariff (its zone is the asker's), its holidays' region, what was assumed, its number here."""
 
     tariff: Tariff
     region: str = ""
     notes: tuple[str, ...] = ()
+    number: int = 1
 
 
 @lru_cache(maxsize=1)

@@ -10,8 +10,9 @@ from sqlalchemy import Engine, insert, select, update
 from sqlalchemy.orm import Session
 
 from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Factors, preset
+from ..core.charge.prices import Series
 from ..core.charge.supply import Code, Supply
-from ..core.charge.tariff import Band, Season, Series, Tariff
+from ..core.charge.tariff import Band, Season, Tariff
 from ..core.drive.day import Drive, Park, Road, Trip
 from ..world import World
 from .calendar import holidays_of

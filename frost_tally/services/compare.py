@@ -11,8 +11,9 @@ from sqlalchemy.orm import Session
 
 from ..core.charge.compare import MOST_TARIFFS, CarNights, TariffYear, compare
 from ..core.charge.house import metered_load, monthly_load
+from ..core.charge.prices import SERIES_BAND, PriceCells
 from ..core.charge.supply import charge_rate
-from ..core.charge.tariff import SERIES_BAND, PriceCells, Tariff
+from ..core.charge.tariff import Tariff
 from ..core.charge.year import Charger, charger
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice

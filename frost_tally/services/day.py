@@ -1,7 +1,7 @@
 """The day: trips, conditions and levers from tonight's plan to the fan, the tally, what would help, and what is learnt."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, fields, replace
+from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import select
@@ -10,10 +10,9 @@ from sqlalchemy.orm import Session
 from ..core.advice.remedies import Remedy, Situation, remedies
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import LevelBand, Point, along, empty_at_km
-from ..core.drive.day import Drive, Leg, Park, Road, Start, Trip
-from ..core.drive.extras import Extras
+from ..core.drive.day import Road, Start, Trip
 from ..core.drive.rating import Rated, dashboard_km
-from ..core.drive.road import Conditions, Surface, load_of
+from ..core.drive.road import Conditions, load_of
 from ..core.drive.speeds import SpeedView, speed_view
 from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, driven_gauge
@@ -22,94 +21,11 @@ from ..core.heat.warm import WarmUpChoice
 from ..household.facts import driven_count
 from ..household.home import Home, cars
 from ..household.models import CarRow, DayRow
+from .day_levers import DayLevers, kept_values, preset_day, usual_day
 from .tonight import Tonight, tonight
 
-MOST_TRIPS = 6
 SPEEDS_KMH = tuple(range(80, 141, 5))
 LATER_H = 2
-
-
-@dataclass(frozen=True)
-class OneTrip:
-    """A trip: kilometres by road, and the hours parked after it."""
-
-    town: float = 0.0
-    country: float = 0.0
-    motorway: float = 0.0
-    parked: float = 1.0
-
-    @property
-    def km(self) -> float:
-        """Its kilometres."""
-        return self.town + self.country + self.motorway
-
-
-NO_TRIPS = (OneTrip(),) * MOST_TRIPS
-
-
-@dataclass(frozen=True, kw_only=True)
-class DayLevers:
-    """What can be pulled: the trips, as many as a day has (those without kilometres are left out), °C, m/s, kPa, kg; levels 0 to 1."""
-
-    trips: tuple[OneTrip, ...]
-    leave_soc: float
-    motorway_kmh: float
-    town_kmh: float = 0.0
-    climb_m: float = 0.0
-    out_c: float
-    wind_mps: float
-    tyre_kpa: float
-    people: int
-    luggage_kg: float = 0.0
-    cabin_c: float
-    seats: float = 0.0
-    climate: bool = True
-    surface: Surface = Surface.DRY
-    style: float = 1.0
-    roof_box: bool = False
-    rear_carrier: bool = False
-    covers_off: bool = False
-    snow: bool = False
-
-    def trip(self) -> Trip:
-        """The day's legs, parked time between the trips. Raises: Refusal for a day without kilometres."""
-        legs: list[Leg] = []
-        for i, one in enumerate(self.trips):
-            out = [
-                Drive(Road.TOWN, one.town, self.town_kmh or None),
-                Drive(Road.COUNTRY, one.country),
-                Drive(Road.MOTORWAY, one.motorway, self.motorway_kmh),
-            ]
-            driven = [leg for leg in out if leg.distance_km > 0]
-            if not driven:
-                continue
-            if legs:
-                legs.append(Park(self.trips[i - 1].parked))
-            legs += reversed(driven) if i % 2 else driven
-        if not legs:
-            raise Refusal("A day needs at least one leg: enter some kilometres.", "town_1")
-        return Trip(tuple(legs), self.climb_m)
-
-    def flat(self) -> dict[str, object]:
-        """Every lever under one name, those of the trips numbered: town_1, parked_1, …"""
-        found: dict[str, object] = {each.name: getattr(self, each.name) for each in fields(self) if each.name != "trips"}
-        for i, one in enumerate(self.trips, 1):
-            found |= {f"{each.name}_{i}": getattr(one, each.name) for each in fields(one)}
-        return found
-
-    def pulled(self, values: Mapping[str, object]) -> "DayLevers":
-        """With some levers pulled, by their names in `flat`."""
-        own, trips = dict(values), list(self.trips)
-        for name in list(own):
-            road, _, number = name.rpartition("_")
-            if number.isdigit():
-                trips[int(number) - 1] = replace(trips[int(number) - 1], **{road: own.pop(name)})  # type: ignore[arg-type]
-        return replace(self, trips=tuple(trips), **own)  # type: ignore[arg-type]
-
-    @property
-    def extras(self) -> Extras:
-        """What is on the car."""
-        return Extras(self.roof_box, self.rear_carrier, self.covers_off, self.snow)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -163,22 +79,6 @@ class Day:
         return empty_at_km(self.points, self.reserve)
 
 
-PRESETS: dict[str, tuple[tuple[OneTrip, ...], float]] = {
-    "usual": ((), 0.0),
-    "errand": ((OneTrip(town=3.0, parked=0.5), OneTrip(town=3.0)), 0.0),
-    "jam": ((OneTrip(town=5.0),), 6.7),
-    "long": ((OneTrip(town=5.0, motorway=150.0, parked=6.0), OneTrip(town=5.0, motorway=150.0)), 0.0),
-}
-"""Days to start from: trips, and the town's traffic (km/h, 0 as the schedule has it)."""
-OF_THE_DAY = {"motorway_kmh", "town_kmh", "climb_m", "people", "luggage_kg", "style", "roof_box", "rear_carrier", "covers_off"}
-"""What belongs to a day besides its trips, and not to its weather."""
-
-
-def kept_values(levers: DayLevers) -> dict[str, object]:
-    """What is kept of a day: its trips, and what else belongs to it."""
-    return {name: value for name, value in levers.flat().items() if name in OF_THE_DAY or name[-1].isdigit()}
-
-
 def kept_days(home: Home, car_id: int) -> tuple[tuple[int, str], ...]:
     """The days kept for a car: number and name."""
     with home.reading() as session:
@@ -216,28 +116,6 @@ def drop_day(home: Home, number: int) -> int:
         session.words = f"Day “{row.name}” put away"
         row.withdrawn = True
     return session.number
-
-
-def usual_day(night: Tonight, row: CarRow) -> DayLevers:
-    """The levers before anybody pulls one: out and home on the usual roads, from tonight's plan, levers and weather."""
-    half = night.levers.km / row.habit.km / 2
-    town, country, motorway = row.habit.town_km * half, row.habit.country_km * half, row.habit.motorway_km * half
-    return DayLevers(
-        trips=(OneTrip(town, country, motorway, row.habit.parked_h), OneTrip(town, country, motorway), *NO_TRIPS[2:]),
-        leave_soc=round(night.plan.soc_departure, 3),
-        motorway_kmh=night.levers.motorway_kmh,
-        out_c=round(night.conditions.ambient_c, 1),
-        wind_mps=round(night.conditions.wind_mps, 1),
-        tyre_kpa=night.levers.tyre_kpa,
-        people=night.levers.people,
-        cabin_c=night.levers.cabin_c,
-    )
-
-
-def preset_day(usual: DayLevers, key: str) -> DayLevers:
-    """A day to start from, everything but its kilometres as usual."""
-    trips, town_kmh = PRESETS.get(key, PRESETS["usual"])
-    return replace(usual, trips=(*trips, *NO_TRIPS[len(trips) :]), town_kmh=town_kmh) if trips else usual
 
 
 def day(

@@ -10,14 +10,14 @@ import numpy as np
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from ..core.charge.tariff import Series
+from ..core.charge.prices import Series
 from ..core.errors import Refusal
 from ..formats.intervals import Intervals, hours_covered
 from ..formats.readers import Here, read_file
 from ..household import intervals
 from ..household.calendar import holidays_of
 from ..household.home import Home, home_place
-from ..household.models import MeterRow, PendingRow, PriceRow, TariffRow
+from ..household.models import MeterRow, PendingRow, TariffRow
 from ..household.undo import Decision
 
 KEPT_FOR = timedelta(days=30)
@@ -159,19 +159,8 @@ def take_into(session: Decision, number: str, tariff: int | None) -> None:
     session.file_taken(number)
 
 
-def readings_csv_rows(home: Home) -> tuple[list[tuple[int, int, float]], str]:
+def readings_rows(home: Home) -> tuple[list[tuple[int, int, float]], str]:
     """All readings as (start_s, minutes, kWh), and the zone to write them in."""
     with home.reading() as session:
         wanted = select(MeterRow.start_s, MeterRow.minutes, MeterRow.kwh).order_by(MeterRow.start_s)
-        return [(a, b, c) for a, b, c in session.execute(wanted)], home_place(session).zone
-
-
-def price_rows(home: Home, tariff: int) -> tuple[list[tuple[int, int, float]], str]:
-    """All dated prices of a tariff as (start_s, minutes, price per kWh), and the zone to write them in."""
-    with home.reading() as session:
-        wanted = (
-            select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh)
-            .where(PriceRow.tariff_id == tariff)
-            .order_by(PriceRow.start_s)
-        )
         return [(a, b, c) for a, b, c in session.execute(wanted)], home_place(session).zone

@@ -8,7 +8,8 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.charge.outlet_comparison import COLD_C, MILD_C, MOST_OFFERS, Need, Offer, OutletComparison, outlet_comparison
-from ..core.charge.tariff import Tariff, night_hours
+from ..core.charge.prices import night_hours
+from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, cars, household, outlets, place_of, supply_of, tariff_of, trip_of

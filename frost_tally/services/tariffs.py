@@ -9,7 +9,8 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
-from ..core.charge.tariff import MonthDay, Season, Series, Tariff
+from ..core.charge.prices import Series
+from ..core.charge.tariff import MonthDay, Season, Tariff
 from ..core.charge.week import SHAPES, Colour, Week, painting_of, palette_of
 from ..core.errors import Refusal
 from ..formats.tariff_json import TariffFile
@@ -142,7 +143,7 @@ def file_of(home: Home, number: int, dated: bool = True) -> TariffFile:
         zone = ZoneInfo(tariff.zone)
         span = (datetime(1970, 1, 2, tzinfo=zone), datetime(2100, 1, 1, tzinfo=zone))
         series = dated_prices(session, number, *span) if dated else None
-        return TariffFile(replace(tariff, series=series, following=None), row.holiday_region)
+        return TariffFile(replace(tariff, series=series, following=None), row.holiday_region, number=number)
 
 
 def _row(session: Session, number: int) -> TariffRow:

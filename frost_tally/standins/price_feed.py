@@ -5,7 +5,7 @@ from datetime import UTC, datetime, time, timedelta
 
 import numpy as np
 
-from ..core.charge.tariff import Series
+from ..core.charge.prices import Series
 
 STEP_S = 1800
 PUBLISHED_AT = time(13)

@@ -5,6 +5,7 @@ from typing import overload
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
+from ..formats.writers import Written
 from ..services.home import Home, viewer
 from .guard import COOKIE, Tokens
 from .units import Units
@@ -30,6 +31,12 @@ def render(request: Request, template: str, status: int = 200, **context: object
     if request.cookies.get(COOKIE) != visit:
         response.set_cookie(COOKIE, visit, httponly=True, samesite="strict")
     return response
+
+
+def save(file: Written) -> Response:
+    """A file to save."""
+    headers = {"content-disposition": f'attachment; filename="{file.name}"', "cache-control": "no-store"}
+    return Response(file.content, media_type=file.media_type, headers=headers)
 
 
 def _here(request: Request) -> str:

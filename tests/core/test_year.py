@@ -14,8 +14,9 @@ from frost_tally.core.car import preset
 from frost_tally.core.charge.house import DAY_SHAPES, metered_load, monthly_load, shifted
 from frost_tally.core.charge.night import NightRequest, plan
 from frost_tally.core.charge.outlet_comparison import Need, Offer, Reason, outlet_comparison
+from frost_tally.core.charge.prices import CELL_S
 from frost_tally.core.charge.supply import Supply, charge_rate
-from frost_tally.core.charge.tariff import CELL_S, Tariff, two_band
+from frost_tally.core.charge.tariff import Tariff, two_band
 from frost_tally.core.charge.week import SHAPES
 from frost_tally.core.charge.year import Charger, Nights, YearPlan, charger, plan_year
 from frost_tally.core.errors import Refusal

@@ -3,7 +3,8 @@
 from frost_tally.household.facts import TyreReading, tyres_now
 from frost_tally.household.home import cars
 from frost_tally.services import clock
-from frost_tally.services.day import PRESETS, day
+from frost_tally.services.day import day
+from frost_tally.services.day_levers import PRESETS
 from frost_tally.services.tyres import tyre_log
 from tests.formats.test_gpx import gpx
 from tests.web.client import WebCase

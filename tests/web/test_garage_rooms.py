@@ -253,7 +253,7 @@ class Painting(WebCase):
                 session.query(PriceRow).filter_by(tariff_id=new.id).count(),
                 session.query(PriceRow).filter_by(tariff_id=3).count(),
             )
-        self.assertIn("$schema", self.client.get("/garage/tariffs/0/schema.json").text)
+        self.assertIn("$schema", self.client.get("/garage/tariffs/schema.json").text)
 
     def unlist(self) -> None:
         """The van's departures go by its usual time again."""

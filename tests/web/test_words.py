@@ -19,7 +19,7 @@ from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.why import why
-from frost_tally.services import clock, day
+from frost_tally.services import clock, day_levers
 from frost_tally.services.tonight import tonight
 from frost_tally.web.units import Units
 from frost_tally.web.words.causes import NAMES, TURNED, cause_words
@@ -151,5 +151,5 @@ class Reasons(unittest.TestCase):
         self.assertEqual(why_words(why("")), "")
         self.assertEqual(
             (set(CLASSES), set(HOUSE_SHAPES), set(TARIFF_SHAPES), set(DAYS)),
-            (set(PRESETS), set(DAY_SHAPES), set(SHAPES), set(day.PRESETS)),
+            (set(PRESETS), set(DAY_SHAPES), set(SHAPES), set(day_levers.PRESETS)),
         )

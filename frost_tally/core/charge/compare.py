@@ -8,7 +8,8 @@ import numpy as np
 from ..errors import Refusal
 from ..units import Array
 from .house import months_of, shifted
-from .tariff import CELL_S, PriceCells, Tariff
+from .prices import CELL_S, PriceCells
+from .tariff import Tariff
 from .year import Charger, Nights, YearPlan, plan_year
 
 MOST_TARIFFS = 6

@@ -12,9 +12,9 @@ from ..battery.cold import CHARGE_FROM_C
 from ..car import Car
 from ..units import S_PER_H, Array
 from .allocate import TIME_STEP_H, allocate
+from .prices import PriceSlot
 from .session import Interval, Session, simulate
 from .supply import ChargeRate
-from .tariff import PriceSlot
 
 MOST_ROUNDS = 18
 GRID_S, AIR_S = 900.0, 300.0

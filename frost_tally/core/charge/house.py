@@ -8,7 +8,7 @@ import numpy as np
 from ..basis import Basis, figure
 from ..errors import Refusal, require
 from ..units import Array, Ints
-from .tariff import CELL_S, CELLS_PER_DAY, PriceCells
+from .prices import CELL_S, CELLS_PER_DAY, PriceCells
 
 MOVED_KW = figure("house.moved_power", 2.0, "kW", Basis.COMMON_PRACTICE, "a dishwasher or washing machine that heats water")
 _EPOCH = date(1970, 1, 1)

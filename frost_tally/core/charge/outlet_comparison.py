@@ -9,9 +9,9 @@ from ..car import Car
 from ..errors import OutOfRange, Refusal
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H
+from .prices import PriceCells
 from .session import Session, fill_up, simulate
 from .supply import ChargeRate, Supply, charge_rate
-from .tariff import PriceCells
 from .year import Nights, YearPlan, charger, plan_year
 
 MOST_OFFERS = 4

@@ -12,9 +12,10 @@ from ..battery.cold import REGEN_FADES_SOC
 from ..car import Car
 from ..heat.warm import WarmUp, WarmUpChoice
 from ..why import Why
+from .prices import PriceSlot
 from .session import Session
 from .supply import ChargeRate
-from .tariff import PriceSlot, Tariff
+from .tariff import Tariff
 
 MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
 NO_MATTER_KWH = figure("night.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
@@ -33,6 +34,7 @@ class OtherPlans(Protocol):
 
 FULL_SOC = figure("night.full_from", 0.95, "", Basis.COMMON_PRACTICE, "a pack above this should not stand")
 STANDS_LONG = timedelta(hours=1.5)
+ABOUT_THE_SAME = timedelta(minutes=20)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -138,6 +140,20 @@ class NightPlan:
     def latest_plug_in(self) -> datetime:
         """The latest start that still reaches the target, or what can be reached; on the quarter hour in frost."""
         return self.others.latest_plug_in
+
+    @property
+    def waiting_is_dearer(self) -> bool:
+        """Whether the latest cheap hours begin clearly later and would cost more that matters."""
+        late = self.late
+        if late is None or not self.blocks or late.start <= self.blocks[0].start + ABOUT_THE_SAME:
+            return False
+        return late.cost > self.cost + self.no_matter
+
+    @property
+    def colder_is_cheaper(self) -> bool:
+        """Whether the least bill is smaller by what matters, but leaves a colder pack that the day pays for."""
+        cheapest = self.cheapest
+        return cheapest is not None and self.cost > cheapest.cost + self.no_matter and cheapest.warmth_worth > 0
 
     @property
     def brakes_less(self) -> bool:

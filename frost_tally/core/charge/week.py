@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from datetime import time
 
 from ..errors import Refusal
-from .tariff import ALL_ROWS, CELL_MINUTES, CELLS_PER_DAY, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, runs
+from .prices import CELL_MINUTES, CELLS_PER_DAY
+from .tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season, runs
 
 ROWS = 8
 NONE = -1

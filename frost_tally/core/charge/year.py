@@ -15,9 +15,9 @@ from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array, Ints
 from .plan import MARGIN_MIN
+from .prices import CELL_S, PriceCells
 from .supply import ChargeRate
 from .table import ChargeTable, WarmTable, charge_table, warm_table
-from .tariff import CELL_S, PriceCells
 
 CELL_H = CELL_S / S_PER_H
 ROUNDS = 3

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from ...core.charge.tariff import CELLS_PER_DAY, DAY_NAMES, Season, Tariff, clock, day_words, runs, year_days
+from ...core.charge.prices import CELLS_PER_DAY
+from ...core.charge.tariff import DAY_NAMES, Season, Tariff, clock, day_words, runs, year_days
 from ...core.charge.week import NONE, Colour, Week
 from ..units import Units
 from .svg import box, ground, hatches, line, picture, text

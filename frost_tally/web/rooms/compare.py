@@ -9,15 +9,15 @@ from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
 from ...core.charge.tariff import MONTHS
-from ...formats.table import write_table
+from ...formats.writers import table_file
 from ...services.compare import Ask, Comparison, comparison
 from ..drawing import months as drawing
 from ..forms import choice, number, picks
 from ..levers import Asked, LeverRoom
+from ..page import save
 from ..units import Units
 from ..words.garage import climate_words, compare_rows, compare_verdict, house_words
 from ..words.sentence import Verdict
-from .house import csv_file
 
 WAIT = "Planning every night of the last year for each car under each tariff …"
 router = APIRouter()
@@ -89,4 +89,4 @@ def months_csv(request: Request) -> Response:
         for year in made.years
         for m, name in enumerate(MONTHS)
     ]
-    return csv_file(write_table(header, rows), "tariffs-by-month.csv")
+    return save(table_file("tariffs-by-month.csv", header, rows))

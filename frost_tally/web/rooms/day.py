@@ -15,6 +15,7 @@ from ...core.errors import Refusal
 from ...formats.gpx import Track
 from ...formats.readers import Here, read_file
 from ...services import day as service
+from ...services.day_levers import MOST_TRIPS, DayLevers
 from ...services.home import basics, holidays_of
 from ...services.learning import learn_from_log
 from ..drawing import fan, stair
@@ -37,10 +38,10 @@ ROADS = (("town", "Town"), ("country", "Country"), ("motorway", "Motorway"))
 
 def _legs() -> dict[str, Any]:
     found: dict[str, Any] = {}
-    for i in range(1, service.MOST_TRIPS + 1):
+    for i in range(1, MOST_TRIPS + 1):
         for road, words in ROADS:
             found[f"{road}_{i}"] = (float | None, number(words, "distance", 0, 1000, "", None))
-        if i < service.MOST_TRIPS:
+        if i < MOST_TRIPS:
             found[f"parked_{i}"] = (float | None, number("Then parked", "hours", 0, 72, "", None))
     return found
 
@@ -112,7 +113,7 @@ def view(made: service.Day, units: Units) -> DayView:
     )
 
 
-def _compute(asked: Asked, pull: Callable[[service.DayLevers], service.DayLevers]) -> service.Day:
+def _compute(asked: Asked, pull: Callable[[DayLevers], DayLevers]) -> service.Day:
     return service.day(asked.home, asked.now, asked.car, asked.texts.get("day", "usual"), pull)
 
 
@@ -123,7 +124,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
         "main": MAIN,
         "rest": REST,
         "roads": [road for road, _ in ROADS],
-        "trips": range(1, service.MOST_TRIPS + 1),
+        "trips": range(1, MOST_TRIPS + 1),
         "used": max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1),
         "presets": DAYS | kept,
         "track": made.asked.texts.get("track", ""),
@@ -136,7 +137,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
 ROOM = LeverRoom(
     name="day", path="/day", templates="day", form=DayForm, compute=_compute, view=view, context=_context,
     fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "luggage_kg", "out_low_c": "out_c", "limit": "leave_soc"},
-    flat=service.DayLevers.flat, pulled=service.DayLevers.pulled,
+    flat=DayLevers.flat, pulled=DayLevers.pulled,
 )  # fmt: skip
 ROOM.mount(router)
 
@@ -171,7 +172,7 @@ def track(request: Request, sent: Upload) -> Response:
         raise Refusal("Choose a GPX file first.")
     found: Track = read_file("track", sent.content, Here(basics(home).zone, holidays_of))
     units = units_of(home, request)
-    values = {f"{road}_{i}": 0.0 for road, _ in ROADS for i in range(1, service.MOST_TRIPS + 1)}
+    values = {f"{road}_{i}": 0.0 for road, _ in ROADS for i in range(1, MOST_TRIPS + 1)}
     values |= {"town_1": found.town_km, "country_1": found.country_km, "motorway_1": found.motorway_km, "climb_m": found.climb_m}
     if 50 <= found.motorway_kmh <= 160:
         values["motorway_kmh"] = found.motorway_kmh

@@ -9,8 +9,7 @@ from pydantic import BaseModel
 
 from ...core.errors import Refusal
 from ...core.heat.warm import HOLD_S, WarmUpChoice
-from ...formats.calendar_feed import write_calendar
-from ...formats.table import write_table
+from ...formats.writers import table_file, write_file
 from ...services import clock as clocks
 from ...services import departures as service
 from ...services import garage as garage_service
@@ -19,11 +18,10 @@ from ...services.warmup import note_by_owner
 from ..drawing.fortnight import fortnight
 from ..forms import choice, clock, day, number, parse, shown, text, views
 from ..guard import Posted
-from ..page import home_of, render, units_of, whole_number
+from ..page import home_of, render, save, units_of, whole_number
 from ..units import Units
 from ..words.feed import calendar_name, entries
 from ..words.warm import CHOICES
-from .house import csv_file
 
 router = APIRouter(prefix="/warm-up")
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
@@ -173,10 +171,7 @@ def calendar(request: Request) -> Response:
     home = home_of(request)
     now = clocks.now(home)
     feed = departure_feed(home, now, whole_number(request.query_params.get("car")))
-    headers = {"content-disposition": 'attachment; filename="departures.ics"', "cache-control": "no-store"}
-    return Response(
-        write_calendar(calendar_name(feed), entries(feed), now), media_type="text/calendar; charset=utf-8", headers=headers
-    )
+    return save(write_file("departures", "departures.ics", (calendar_name(feed), entries(feed)), now))
 
 
 @router.get("/departures/left.csv")
@@ -185,4 +180,4 @@ def left_csv(request: Request) -> Response:
     home = home_of(request)
     rows = service.leavings(home, whole_number(request.query_params.get("car")))
     table = [[each.due_at.isoformat(), each.name, each.outcome, round(each.kwh, 3), each.source] for each in rows]
-    return csv_file(write_table(["due_at", "departure", "outcome", "spent_kwh", "by"], table), "departures.csv")
+    return save(table_file("departures.csv", ["due_at", "departure", "outcome", "spent_kwh", "by"], table))

@@ -19,10 +19,11 @@ from ..drawing import bench as drawing
 from ..forms import FieldView, choice, clock, number, parse, shown, text, views
 from ..guard import Posted
 from ..page import PERSON_COOKIE, home_of, render, units_of, whole_number
+from ..part_forms import CarForm, Located, Measured, OutletForm, Paid, car_from, yes
 from ..units import Units
 from ..words.lists import CLASSES
-from .setup import SHORT, CarForm, Located, Measured, OutletForm, Paid, car_from, own_words, yes
-from .tonight import WARM_UPS
+from ..words.warm import WARM_UPS
+from .setup import SHORT, own_words
 
 router = APIRouter(prefix="/garage")
 OFFERS: Mapping[str, tuple[str, dict[str, Any]]] = {

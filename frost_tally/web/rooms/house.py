@@ -8,14 +8,15 @@ from pydantic import BaseModel, create_model
 
 from ...core.charge.tariff import MONTHS
 from ...core.errors import Refusal
-from ...formats.intervals import write_intervals
+from ...formats.writers import write_file
+from ...services import clock as clocks
 from ...services import imports
 from ...services.compare import TYPICAL_MONTHS, counts
 from ...services.garage import HouseUse, house_use, keep_house
 from ...services.home import Stale, basics
 from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, Upload
-from ..page import home_of, render, units_of, whole_number
+from ..page import home_of, render, save, units_of, whole_number
 from ..words.lists import HOUSE_SHAPES
 
 router = APIRouter(prefix="/garage")
@@ -115,12 +116,5 @@ def take(request: Request, number: str, fields: Posted) -> Response:
 @router.get("/house/readings.csv")
 def readings_csv(request: Request) -> Response:
     """All readings as CSV."""
-    rows, zone = imports.readings_csv_rows(home_of(request))
-    return csv_file(write_intervals(rows, zone, "kwh"), "readings.csv")
-
-
-def csv_file(content: str, name: str, kind: str = "text/csv; charset=utf-8") -> Response:
-    """A file to save."""
-    return Response(
-        content, media_type=kind, headers={"content-disposition": f'attachment; filename="{name}"', "cache-control": "no-store"}
-    )
+    home = home_of(request)
+    return save(write_file("readings", "readings.csv", imports.readings_rows(home), clocks.now(home)))

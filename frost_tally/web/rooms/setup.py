@@ -3,152 +3,24 @@
 from collections.abc import Callable, Mapping
 from datetime import time
 from typing import Any
-from zoneinfo import available_timezones
 
-from babel.numbers import list_currencies
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, field_validator
+from pydantic import BaseModel
 
-from ...core.battery.cold import Chemistry
-from ...core.car import FIELDS, PRESETS, SPANS, Car, Preheats, preset
-from ...core.charge.supply import Code, Supply
+from ...core.car import PRESETS, preset
+from ...core.charge.supply import Supply
 from ...core.charge.tariff import Tariff, two_band
 from ...core.errors import Refusal
 from ...services import setup as service
 from ...services.home import Home, Stale
-from ..forms import choice, clock, number, parse, shown, text, views
+from ..forms import parse, shown, views
 from ..guard import Posted
 from ..page import home_of, render, units_of, whole_number
+from ..part_forms import CarForm, OutletForm, PlaceForm, TariffForm, car_from, yes
 from ..words.lists import CLASSES
-from .tonight import WARM_UPS
 
 router = APIRouter()
-PHASES = {"1": "1", "3": "3"}
-LOWEST_V = 200.0
-YES_NO = {"yes": "yes", "no": "no"}
-GARAGES = {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated": "in a heated garage"}
-
-
-class Located(BaseModel):
-    """Where cars stand."""
-
-    zone: str = text("Time zone", 40, "Such as Europe/Oslo; clock changes follow it.")
-    altitude_m: float = number("Altitude", "height", -400, 4500, "A map knows it.", 0.0)
-    garage: str = choice("The car stands", GARAGES)
-    garage_heated_c: float = number("Garage temperature", "temperature", -5, 30, "Only if it is heated.", 10.0)
-
-    @field_validator("zone")
-    @classmethod
-    def _zone(cls, value: str) -> str:
-        if value not in available_timezones():
-            raise ValueError("unknown")
-        return value
-
-
-class Measured(BaseModel):
-    """Somebody's units."""
-
-    distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
-    temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
-    pressure_unit: str = choice("Pressures in", {"kPa": "kPa", "bar": "bar", "psi": "psi"})
-
-
-class Paid(BaseModel):
-    """Some money."""
-
-    currency: str = text("Currency", 3, "Three letters, such as EUR.", "EUR")
-
-    @field_validator("currency")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        if value.upper() not in list_currencies():
-            raise ValueError("unknown")
-        return value.upper()
-
-
-class CarForm(BaseModel):
-    """Step 1."""
-
-    name: str = text("What do you call it?", 30, "Any name you like.")
-    chemistry: Chemistry = choice(
-        "Battery chemistry",
-        {"NMC": "NMC or NCA", "LFP": "LFP"},
-        "The manual or the maker’s data sheet; LFP often asks for 100 % weekly.",
-    )
-    usable_kwh_new: float = number(
-        "Usable capacity when new", "energy", *SPANS["usable_kwh_new"].ends, "The data sheet’s usable or net figure.", step=0.1
-    )
-    soh: float = number("Health today", "percent", *SPANS["soh"].ends, "100 when new; your last test, or 2 less per year.")
-    ac_limit_kw: float = number(
-        "AC charging power", "power", *SPANS["ac_limit_kw"].ends, "The most the car takes from a wall unit.", step=0.1
-    )
-    ac_phases: int = choice("Phases it charges on", PHASES)
-    ac_limit_a: float | None = number(
-        "Current limit per phase", "current", *SPANS["ac_limit_a"].ends, "If the manual gives one; empty: from the power.", None
-    )
-    heat_pump: str = choice("Heat pump", YES_NO, "Without one the heater is electric resistance.")
-    preheats: Preheats = choice(
-        "Warms its pack before departure",
-        {"yes": "yes", "no": "no", "unknown": "not known"},
-        "If nobody knows, the plan warms the cabin only.",
-    )
-    warm_up: str = choice("Warm up before departure", WARM_UPS)
-    placard_kpa: float = number("Tyre placard pressure", "pressure", *SPANS["placard_kpa"].ends, "On the door post; cold.")
-    winter_tyres: str = choice("Winter tyres", YES_NO)
-    mass_kg: float = number("Mass with driver", "mass", *SPANS["mass_kg"].ends, "Registration paper plus 75 kg.")
-    drag_area_m2: float = number(
-        "Drag area Cd·A", "area", *SPANS["drag_area_m2"].ends, "Cd times frontal area; or the class’s.", step=0.01
-    )
-    rolling_coefficient: float = number(
-        "Rolling coefficient", "ratio", *SPANS["rolling_coefficient"].ends, "At 25 °C; the class value is fine.", step=0.0001
-    )
-    pack_heater_kw: float = number("Pack heater", "power", *SPANS["pack_heater_kw"].ends, "0 if it has none.", step=0.1)
-    cabin_heater_kw: float = number("Cabin heater", "power", *SPANS["cabin_heater_kw"].ends, "Heat, not electricity.", step=0.1)
-
-
-class OutletForm(BaseModel):
-    """Step 2."""
-
-    name: str = text("Name", 30, "Wall unit, garage socket …", "Wall unit")
-    code: Code = choice(
-        "Code rule",
-        {"iec": "IEC (as rated)", "north_america": "North America (80 % of the breaker)"},
-        "Which rule your wiring follows.",
-    )
-    voltage_v: float = number("Voltage", "voltage", 90, 300, "Phase to neutral: 230; 120 or 240 in North America.")
-    phases: int = choice("Phases", PHASES)
-    breaker_a: float = number("Breaker", "current", 6, 125, "Printed on it.")
-    cable_a: float | None = number(
-        "Lead or wall unit maximum", "current", 6, 100, "Printed on it; empty if it is not the limit.", None
-    )
-    selector_a: float | None = number("Its selector is set to", "current", 6, 100, "Empty if it has none.", None)
-    car_setting_a: float | None = number("The car itself is set to", "current", 6, 100, "Empty if you never changed it.", None)
-
-
-class TariffForm(Paid):
-    """Step 3: two bands a day."""
-
-    name: str = text("Name", 40, "What the bill calls it.", "My tariff")
-    cheap_price: float = number("Cheap price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
-    cheap_from: time = clock("Cheap from")
-    cheap_to: time = clock("Cheap until")
-    dear_price: float = number("Dear price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
-
-
-class PlaceForm(Located, Measured):
-    """Step 4."""
-
-    place: str = text("Place", 40, "Any name you like.")
-    soc_now: float = number("Level now", "percent", 0, 1, "What the car shows.")
-    plug_in: time = clock("You plug in at")
-    depart: time = clock("You leave at")
-    town_km: float = number("Town", "distance", 0, 500, "Of a usual day, there and back.")
-    country_km: float = number("Country road", "distance", 0, 800, "Of a usual day, there and back.")
-    motorway_km: float = number("Motorway", "distance", 0, 1000, "Of a usual day, there and back.")
-    motorway_kmh: float = number("Your motorway speed", "speed", 50, 160)
-    out_now_c: float = number("Outside now", "temperature", -45, 45, "You can type it anew each evening.")
-    out_low_c: float = number("Low by morning", "temperature", -45, 45, "From any forecast.")
 
 
 FORMS: dict[str, type[BaseModel]] = {"car": CarForm, "outlet": OutletForm, "tariff": TariffForm, "place": PlaceForm}
@@ -324,21 +196,6 @@ def _known_tariff(row: Any, home: Any) -> dict[str, Any]:
         "cheap_to": time(6),
         "dear_price": 0.30,
     }
-
-
-def yes(value: object) -> str:
-    return "yes" if value else "no"
-
-
-def car_from(form: CarForm, key: str) -> Car:
-    """The core's car from its form and class."""
-    base = preset(key, form.name)
-    follows = form.ac_limit_a == base.charger.ac_limit_a and form.ac_limit_kw != base.charger.ac_limit_kw
-    from_power = form.ac_limit_kw * 1000 / form.ac_phases / LOWEST_V
-    amps = from_power if form.ac_limit_a is None or follows else form.ac_limit_a  # a class's current follows its power
-    values = {column: getattr(form, column) for column in FIELDS if hasattr(form, column)}
-    switches = {name: values[name] == "yes" for name in ("heat_pump", "winter_tyres")}
-    return base.with_values({**values, **switches, "ac_limit_a": max(6.0, min(100.0, amps))})
 
 
 def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:

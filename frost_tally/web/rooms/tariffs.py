@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, date
+from datetime import date
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
@@ -10,22 +10,19 @@ from fastapi.responses import RedirectResponse, Response
 from ...core.charge.tariff import DAY_NAMES, Tariff
 from ...core.charge.week import MOST_BANDS, NONE
 from ...core.errors import Refusal
-from ...formats.intervals import write_intervals
-from ...formats.ocpi_tariff import write_ocpi
 from ...formats.readers import Here, read_file
-from ...formats.tariff_json import SCHEMA, TariffFile, write_tariff
+from ...formats.tariff_json import TariffFile
+from ...formats.writers import write_file
 from ...services import clock as clocks
 from ...services import imports
 from ...services import tariffs as service
 from ...services.home import Home, Stale, basics, holidays_of
-from ...services.imports import price_rows
 from ..draft_form import DAYS, MOST_SEASONS, TypedTariff, acted, read, views
 from ..drawing import week as drawing
 from ..guard import Posted, Upload
-from ..page import home_of, render, units_of, whole_number
+from ..page import home_of, render, save, units_of, whole_number
 from ..units import Units
 from ..words.lists import TARIFF_SHAPES
-from .house import csv_file
 
 router = APIRouter(prefix="/garage")
 
@@ -119,6 +116,12 @@ def _validity(tariff: Tariff, today: date) -> str:
     if tariff.valid_from is not None and tariff.valid_from > today:
         return f"from {tariff.valid_from:%d %b %Y}"
     return f"until {tariff.valid_to:%d %b %Y}" if tariff.valid_to else ""
+
+
+@router.get("/tariffs/schema.json")
+def schema(request: Request) -> Response:
+    """The schema of the tariff's JSON."""
+    return save(write_file("tariff schema", "schema.json", None, clocks.now(home_of(request))))
 
 
 @router.get("/tariffs/{which}")
@@ -231,18 +234,6 @@ def upload(request: Request, sent: Upload) -> Response:
 
 @router.get("/tariffs/{which}/{file}")
 def download(request: Request, which: str, file: str) -> Response:
-    """A tariff as JSON or OCPI, its dated prices as CSV."""
+    """A tariff in one of its formats."""
     home = home_of(request)
-    number = whole_number(which, 0)
-    if file == "prices.csv":
-        rows, zone = price_rows(home, number)
-        return csv_file(write_intervals(rows, zone, "price_per_kwh"), file)
-    if file == "ocpi.json":
-        now = clocks.now(home)
-        made = write_ocpi(
-            service.file_of(home, number, dated=False), range(now.year - 1, now.year + 3), now.astimezone(UTC), str(number)
-        )
-        return csv_file(made, file, "application/json")
-    if file == "schema.json":
-        return csv_file(SCHEMA.read_text(), file, "application/schema+json")
-    return csv_file(write_tariff(service.file_of(home, number)), "tariff.json", "application/json")
+    return save(write_file("tariff", file, service.file_of(home, whole_number(which, 0)), clocks.now(home)))

@@ -31,10 +31,9 @@ from ..words.causes import cause_why, cause_words
 from ..words.night import hour, hour_up, kept_words, night_title, verdict
 from ..words.reasons import LIMITS
 from ..words.sentence import NBSP, Verdict
-from ..words.warm import CHOICES
+from ..words.warm import WARM_UPS
 
 router = APIRouter()
-WARM_UPS = {each.value: words for each, words in CHOICES.items()}
 SURFACES = {"dry": "dry", "wet": "wet", "slush": "slush or snow"}
 MAIN = ("limit", "depart", "km", "motorway_kmh", "tyre_kpa")
 

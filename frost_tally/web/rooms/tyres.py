@@ -8,15 +8,14 @@ from pydantic import BaseModel
 
 from ...core.drive.tyre_log import WHEELS
 from ...core.errors import Refusal
-from ...formats.table import write_table
+from ...formats.writers import table_file
 from ...services import clock as clocks
 from ...services import tyres as service
 from ..drawing import wheels as drawing
 from ..forms import choice, number, parse, views
 from ..guard import Posted
-from ..page import home_of, render, units_of, whole_number
+from ..page import home_of, render, save, units_of, whole_number
 from .day import YES_NO
-from .house import csv_file
 
 router = APIRouter(prefix="/day/tyres")
 
@@ -98,4 +97,4 @@ def readings_csv(request: Request) -> Response:
         for at, c, warm, source, kpas in log.all_looks
         for wheel, kpa in kpas.items()
     ]
-    return csv_file(write_table(["read_at", "wheel", "gauge_kpa", "tyre_c", "warm", "source"], rows), "tyres.csv")
+    return save(table_file("tyres.csv", ["read_at", "wheel", "gauge_kpa", "tyre_c", "warm", "source"], rows))

@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 
 from babel.dates import format_date
 
-from ...core.charge.tariff import SERIES_BAND
+from ...core.charge.prices import SERIES_BAND
 from ...services.tonight import BEDTIME, Tonight
 from ..units import Units
 from .reasons import why_words
@@ -138,12 +138,12 @@ def _frost(night: Tonight, units: Units) -> list[str]:
     late, cheapest = plan.late, plan.cheapest
     if late is None or cheapest is None or not plan.blocks:
         return said
-    if late.cost > plan.cost + plan.no_matter and late.start > plan.blocks[0].start + timedelta(minutes=20):
+    if plan.waiting_is_dearer:
         said.append(
             f"It does not wait for the latest cheap hours: a pack that waits in this frost cools and must be warmed again. From "
             f"{hour(late.start, night)} it would cost {units.money(late.cost)}."
         )
-    if plan.cost > cheapest.cost + plan.no_matter and cheapest.warmth_worth > 0:
+    if plan.colder_is_cheaper:
         colder, warmer = (units.text(each, "temperature", 0) for each in (cheapest.pack_c, plan.warm.pack_c))
         said.append(
             f"Charging from {hour(cheapest.start, night)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave the pack "

@@ -17,6 +17,7 @@ CHOICES = {
     WarmUpChoice.CABIN_AND_PACK: "cabin and pack",
     WarmUpChoice.LATE: "late charging",
 }
+WARM_UPS = {each.value: words for each, words in CHOICES.items()}
 PARTS = {
     "night": ("the wall", "charging and warm-up at the prices of their hours"),
     "level": (

@@ -1,0 +1,23 @@
+"""Rules of our own that no linter knows."""
+
+import ast
+import unittest
+from pathlib import Path
+
+import frost_tally
+
+MOST_BY_PLACE = 5
+
+
+class HouseRules(unittest.TestCase):
+    def test_a_dataclass_of_many_fields_is_built_by_keyword(self) -> None:
+        found = []
+        for path in Path(frost_tally.__file__).parent.rglob("*.py"):
+            for node in ast.walk(ast.parse(path.read_text())):
+                if isinstance(node, ast.ClassDef) and any(
+                    "dataclass" in (how := ast.unparse(each)) for each in node.decorator_list
+                ):
+                    fields = [each for each in node.body if isinstance(each, ast.AnnAssign)]
+                    if len(fields) > MOST_BY_PLACE and "kw_only=True" not in how:
+                        found.append(f"{path.name}: {node.name}")
+        self.assertEqual(found, [])

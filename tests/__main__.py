@@ -1,23 +1,41 @@
-"""Run every test: `python -m tests`, or a part: `python -m tests core reference`."""
+"""Run every test: `python -m tests`; some: `python -m tests core web`, `python -m tests tests.web.test_day.KeptDays`.
 
+Classes of tests are shared out to two processes. At the end stand the slowest ten and one line of counts.
+"""
+
+import os
 import sys
-import unittest
-import warnings
-from pathlib import Path
+import tempfile
+import time
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from multiprocessing import get_context
 
-HERE = Path(__file__).parent
+from tests.classes import PARTS, Ran, names, run
+
+PROCESSES = 2
+SLOWEST = 10
 
 
 def main() -> int:
-    warnings.simplefilter("ignore", ResourceWarning)
-    parts = sys.argv[1:] or ["core", "formats", "reference", "household", "web", "browser"]
-    suite = unittest.TestSuite(
-        unittest.defaultTestLoader.discover(str(HERE / part), "test_*.py", top_level_dir=str(HERE.parent)) for part in parts
-    )
-    result = unittest.TextTestRunner(verbosity=1).run(suite)
-    failed = len(result.failures) + len(result.errors)
-    print(f"{result.testsRun - failed - len(result.skipped)} passed, {failed} failed, {len(result.skipped)} skipped")
-    return 0 if result.wasSuccessful() and result.testsRun else 1
+    begun, all_of_it = time.perf_counter(), Ran()
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["FROST_TALLY_TEST_HOMES"] = folder
+        with ProcessPoolExecutor(PROCESSES, get_context("spawn")) as pool:
+            waiting = {pool.submit(run, name): name for name in names(sys.argv[1:] or list(PARTS))}
+            for done in as_completed(waiting):
+                ran = done.result()
+                all_of_it += ran
+                print(
+                    f"{'failed' if ran.failed else 'ok    '} {waiting[done]}: {ran.count} in {sum(s for s, _ in ran.spent):.1f} s"
+                )
+                print(ran.text, end="", flush=True)
+    print("\nThe slowest:")
+    for seconds, test in sorted(all_of_it.spent, reverse=True)[:SLOWEST]:
+        print(f"  {seconds:6.1f} s  {test}")
+    passed = all_of_it.count - all_of_it.failed - all_of_it.skipped
+    spent = time.perf_counter() - begun
+    print(f"\n{passed} passed, {all_of_it.failed} failed, {all_of_it.skipped} skipped in {spent:.0f} s")
+    return 0 if all_of_it.count and not all_of_it.failed else 1
 
 
 if __name__ == "__main__":

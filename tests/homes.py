@@ -1,6 +1,7 @@
 """Households for tests: each made once in a run, then copied."""
 
 import atexit
+import os
 import shutil
 import tempfile
 from functools import cache
@@ -12,12 +13,23 @@ from frost_tally.settings import Settings
 
 
 @cache
+def _folder() -> Path:
+    """Where the made ones stand: given by whoever runs several processes, else this process's own."""
+    if given := os.environ.get("FROST_TALLY_TEST_HOMES"):
+        return Path(given)
+    own = tempfile.mkdtemp()
+    atexit.register(shutil.rmtree, own, ignore_errors=True)
+    return Path(own)
+
+
 def _made(demo: bool, years: float) -> Path:
-    folder = tempfile.mkdtemp()
-    atexit.register(shutil.rmtree, folder, ignore_errors=True)
-    settings = Settings(data_dir=Path(folder), demo=demo)
-    open_home(settings, years).engine.dispose()
-    return settings.database
+    kept = _folder() / f"{'demo' if demo else 'empty'}-{years}.db"
+    if not kept.exists():
+        with tempfile.TemporaryDirectory(dir=_folder()) as folder:
+            settings = Settings(data_dir=Path(folder), demo=demo)
+            open_home(settings, years).engine.dispose()
+            settings.database.replace(kept)
+    return kept
 
 
 def home_in(settings: Settings, years: float = 0.05) -> Home:

@@ -1,0 +1,68 @@
+"""Tests by class: what they are called, and running one."""
+
+import io
+import time
+import unittest
+import warnings
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+HERE = Path(__file__).parent
+PARTS = ("browser", "reference", "web", "household", "core", "formats")
+
+
+@dataclass
+class Ran:
+    """What came of some tests."""
+
+    count: int = 0
+    failed: int = 0
+    skipped: int = 0
+    text: str = ""
+    spent: list[tuple[float, str]] = field(default_factory=list)
+
+    def __iadd__(self, other: "Ran") -> "Ran":
+        self.count, self.failed, self.skipped = self.count + other.count, self.failed + other.failed, self.skipped + other.skipped
+        self.spent += other.spent
+        return self
+
+
+class _Timed(unittest.TextTestResult):
+    spent: list[tuple[float, str]]
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self._begun = time.perf_counter()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        super().stopTest(test)
+        self.spent.append((time.perf_counter() - self._begun, test.id()))
+
+
+def run(name: str) -> Ran:
+    """Run a class of tests, or whatever else a name stands for."""
+    warnings.simplefilter("ignore", ResourceWarning)
+    out, spent = io.StringIO(), list[tuple[float, str]]()
+    suite = unittest.defaultTestLoader.loadTestsFromName(name)
+    kind = type("Timed", (_Timed,), {"spent": spent})
+    done = unittest.TextTestRunner(out, verbosity=0, resultclass=kind).run(suite)
+    failed = len(done.failures) + len(done.errors) + len(done.unexpectedSuccesses)
+    return Ran(done.testsRun, failed, len(done.skipped), out.getvalue() if failed else "", spent)
+
+
+def names(wanted: list[str]) -> Iterator[str]:
+    """Classes of the wanted parts, those of the browser first; names as they are."""
+    for each in wanted:
+        if each not in PARTS:
+            yield each
+            continue
+        for path in sorted((HERE / each).glob("test_*.py"), key=lambda path: -path.stat().st_size):
+            module = f"tests.{each}.{path.stem}"
+            loaded = unittest.defaultTestLoader.loadTestsFromName(module)
+            yield from dict.fromkeys(".".join(test.id().split(".")[:-1]) for test in _flat(loaded))
+
+
+def _flat(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    for each in suite:
+        yield from _flat(each) if isinstance(each, unittest.TestSuite) else (each,)  # type: ignore[misc]

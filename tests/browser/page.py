@@ -1,16 +1,18 @@
 """A real server on a free port and Debian's Chromium in front of it."""
 
+import atexit
 import socket
 import tempfile
 import threading
 import time
 import unittest
+from collections.abc import Sequence
+from functools import cache
 from pathlib import Path
-from typing import ClassVar
 
 import structlog
 import uvicorn
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
@@ -28,6 +30,7 @@ FLAGS = [
 ]
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 DESK, PHONE = (1280, 800), (390, 844)
+WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
 class Server:
@@ -54,24 +57,23 @@ class Server:
         self.folder.cleanup()
 
 
+@cache
+def chromium() -> Browser:
+    """One Chromium for all tests of a process."""
+    playwright = sync_playwright().start()
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    atexit.register(playwright.stop)
+    atexit.register(browser.close)
+    return browser
+
+
 class BrowserCase(unittest.TestCase):
-    """One Chromium for a class, a fresh household and page for each test; no error may reach the console."""
+    """A fresh household and page for each test; no error may reach the console."""
 
     demo = True
-    playwright: ClassVar[Playwright]
-    browser: ClassVar[Browser]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.playwright = sync_playwright().start()
-        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.browser.close()
-        cls.playwright.stop()
 
     def setUp(self) -> None:
+        self.browser = chromium()
         self.server = Server(self.demo)
         self.addCleanup(self.server.stop)
         self.said: list[str] = []
@@ -101,20 +103,29 @@ class BrowserCase(unittest.TestCase):
         before = page.evaluate(f"() => {live}.dataset.asked || ''")
         act()
         page.wait_for_function(f"old => {live}.dataset.asked !== old && {live}.ariaBusy === 'false'", arg=before)
-        page.wait_for_timeout(30)
-        page.wait_for_function(f"() => {live}.ariaBusy === 'false'")
         return page.locator("#verdict").inner_text() + " " + page.locator("#outcome").inner_text()
 
-    def assert_accessible(self, page: Page) -> None:
-        """No axe violations (WCAG 2.2 AA and best practice), and nothing scrolls sideways."""
-        page.evaluate(AXE)
+    def violations(self, page: Page, rules: Sequence[str] = ()) -> list[str]:
+        """What axe finds: by the rules of WCAG 2.2 A and AA, or by some rules only."""
+        if not page.evaluate("() => Boolean(window.axe)"):
+            page.evaluate(AXE)
+        only = {"type": "rule", "values": list(rules)} if rules else {"type": "tag", "values": WCAG}
         found = page.evaluate(
-            "() => axe.run(document, {resultTypes: ['violations']}).then(r => r.violations.map(v => v.id + ': ' + v.nodes[0].html))"
+            "only => axe.run(document, {runOnly: only, resultTypes: ['violations']})"
+            ".then(r => r.violations.map(v => v.id + ': ' + v.nodes[0].html))",
+            only,
         )
-        self.assertEqual(found, [])
-        self.assertLessEqual(
-            page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth"), 0
-        )
+        return list(found)
+
+    def assert_nothing_sideways(self, page: Page) -> None:
+        """The page is no wider than its window."""
+        wider = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        self.assertLessEqual(wider, 0, page.viewport_size)
+
+    def assert_accessible(self, page: Page) -> None:
+        """No violation of WCAG 2.2 A or AA, and nothing scrolls sideways."""
+        self.assertEqual(self.violations(page), [])
+        self.assert_nothing_sideways(page)
 
     def tearDown(self) -> None:
         self.assertEqual(self.said, [])

@@ -6,14 +6,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page
 
-from tests.browser.page import DESK, PHONE, BrowserCase
+from tests.browser.page import PHONE, BrowserCase
 from tests.web.test_garage_rooms import csv_of
-
-PAGES = (
-    "/garage", "/garage/outlets?now=1", "/garage/tariffs", "/garage/tariffs/2", "/garage/tariffs/new?shape=winter", "/garage/compare?now=1",
-    "/garage/house", "/garage/edit/car/1", "/garage/edit/day/1", "/garage/edit/outlet/new?offer=socket", "/garage/edit/place/1",
-    "/garage/edit/person/new",
-)  # fmt: skip
 
 
 class Garage(BrowserCase):
@@ -133,17 +127,6 @@ class Garage(BrowserCase):
         page.get_by_role("heading", name="499 readings were taken over").wait_for()
         page.get_by_role("button", name="Undo").click()
         page.get_by_role("heading", name="499 readings would be added").wait_for()
-
-    def test_no_violations_and_nothing_sideways(self) -> None:
-        for size, scheme, paths in ((DESK, "light", PAGES), (PHONE, "dark", PAGES), ((360, 780), "light", PAGES[1:7:2])):
-            for path in paths:
-                page = self.open(path, size, scheme)
-                for summary in page.locator("summary").all():
-                    if summary.locator("xpath=..").get_attribute("open") is None:
-                        summary.click()
-                with self.subTest(path=path, size=size):
-                    self.assert_accessible(page)
-                page.context.close()
 
 
 class FromNothing(BrowserCase):

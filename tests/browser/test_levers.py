@@ -9,7 +9,7 @@ class Levers(BrowserCase):
         limit = page.get_by_label("Limit", exact=True)
         self.settled(page, lambda: limit.fill("90"))
         limit.press("Enter")
-        page.wait_for_timeout(200)
+        page.evaluate("() => new Promise((go) => requestIdleCallback(go))")
         self.assertEqual(page.get_by_text("Kept for this night").count(), 0)
         self.assertIn("limit=90", page.url)
         self.assertNotIn("token", page.url)

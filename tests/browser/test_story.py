@@ -129,29 +129,6 @@ class Demo(BrowserCase):
         page.get_by_role("button", name="Show it for these levers").last.click()
         self.assertIn("90", page.locator("#verdict").inner_text())
 
-    def test_no_violations_in_any_light_at_any_width(self) -> None:
-        for size in (DESK, PHONE, (360, 780), (1600, 1000)):
-            for scheme in ("light", "dark"):
-                page = self.open(size=size, scheme=scheme)
-                for summary in page.locator("summary").all():
-                    summary.click()
-                with self.subTest(size=size, scheme=scheme):
-                    self.assert_accessible(page)
-        for path in (
-            "/basis",
-            "/garage",
-            "/setup/car",
-            "/setup/outlet",
-            "/setup/tariff",
-            "/setup/place",
-            "/nowhere",
-            "/tonight?limit=999",
-        ):
-            with self.subTest(path=path):
-                page = self.open(path, PHONE)
-                self.said.clear()
-                self.assert_accessible(page)
-
 
 class Empty(BrowserCase):
     demo = False

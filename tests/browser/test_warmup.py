@@ -48,19 +48,3 @@ class WarmUp(BrowserCase):
         page.get_by_role("button", name="Undo").tap()
         page.wait_for_url("**/departures?car=1&undo=2")
         self.assertEqual(page.get_by_role("heading", name="Choir").count(), 0)
-
-    def test_accessible_in_both_lights(self) -> None:
-        narrow = (360, 800)
-        looks = (
-            ("/warm-up", DESK, "light"),
-            ("/warm-up?km=2&show=late", PHONE, "dark"),
-            ("/warm-up?km=90&plugged=no", narrow, "light"),
-            ("/warm-up/departures", DESK, "dark"),
-            ("/warm-up/departures", narrow, "light"),
-        )
-        for path, size, scheme in looks:
-            with self.subTest(path=path, size=size):
-                page = self.open(path, size, scheme)
-                for each in page.locator("details > summary").all():
-                    each.click()
-                self.assert_accessible(page)

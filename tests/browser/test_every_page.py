@@ -1,0 +1,54 @@
+"""Every page: axe once, the colours of both lights, and nothing sideways at any width. Source: WCAG 2.2, levels A and AA."""
+
+from tests.browser.page import PHONE, BrowserCase
+
+WIDTHS = ((360, 780), PHONE, (1280, 800), (1600, 1000))
+PAGES = (
+    "/tonight",
+    "/tonight?limit=999",
+    "/day?day=long",
+    "/day?day=errand&out_c=-90",
+    "/day/tyres",
+    "/warm-up",
+    "/warm-up?km=2&show=late",
+    "/warm-up?km=90&plugged=no",
+    "/warm-up/departures",
+    "/garage",
+    "/garage/outlets?now=1",
+    "/garage/tariffs",
+    "/garage/tariffs/2",
+    "/garage/tariffs/new?shape=winter",
+    "/garage/compare?now=1",
+    "/garage/house",
+    "/garage/edit/car/1",
+    "/garage/edit/day/1",
+    "/garage/edit/outlet/new?offer=socket",
+    "/garage/edit/place/1",
+    "/garage/edit/person/new",
+    "/setup/car",
+    "/setup/outlet",
+    "/setup/tariff",
+    "/setup/place",
+    "/basis",
+    "/nowhere",
+)
+
+
+class EveryPage(BrowserCase):
+    def test_no_violations_in_either_light_and_nothing_sideways(self) -> None:
+        page = self.open("/tonight", PHONE)
+        for path in PAGES:
+            with self.subTest(path=path):
+                page.set_viewport_size({"width": PHONE[0], "height": PHONE[1]})
+                page.emulate_media(color_scheme="light", reduced_motion="reduce")
+                page.goto(self.server.address + path)
+                page.evaluate("() => document.querySelectorAll('details').forEach(each => { each.open = true; })")
+                self.assert_accessible(page)
+                page.emulate_media(color_scheme="dark", reduced_motion="reduce")
+                self.assertEqual(self.violations(page, ["color-contrast"]), [])
+                for width, height in WIDTHS:
+                    page.set_viewport_size({"width": width, "height": height})
+                    self.assert_nothing_sideways(page)
+                    if width == WIDTHS[-1][0]:
+                        self.assertEqual(self.violations(page, ["color-contrast"]), [])
+        self.said.clear()

@@ -31,12 +31,19 @@ def _column(name: str, values: tuple[float, ...], unit: str = "") -> tuple[float
     )
 
 
+def _on_to_minus_40(column: tuple[float, ...]) -> Array:
+    """With the value at −40 °C, on the slope of the last interval."""
+    return np.array([column[0] - 2 * (column[1] - column[0]), *column])
+
+
+_USABLE_C = np.array([-40.0, *_TABLE_C])
 _USABLE = {
-    Chemistry.NMC: _column("usable_nmc", (0.82, 0.90, 0.95, 1.0)),
-    Chemistry.LFP: _column("usable_lfp", (0.66, 0.80, 0.90, 1.0)),
+    Chemistry.NMC: _on_to_minus_40(_column("usable_nmc", (0.82, 0.90, 0.95, 1.0))),
+    Chemistry.LFP: _on_to_minus_40(_column("usable_lfp", (0.66, 0.80, 0.90, 1.0))),
 }
 _RESISTANCE = (6.0, 3.75, 2.5, 1.0)
-_LOG_RESISTANCE = tuple(float(each) for each in np.log(_RESISTANCE))
+_TABLE_AT, _LOGS = np.array(_TABLE_C), np.log(_RESISTANCE)
+_LOG_RESISTANCE: tuple[float, ...] = tuple(_LOGS.tolist())
 for _temp_c, _factor in zip(_TABLE_C, _RESISTANCE, strict=True):
     figure(f"pack.resistance.at_{_temp_c:+.0f}", _factor, "", Basis.FROM_MEMORY, f"{_CELLS}; geometric between")
 
@@ -48,6 +55,7 @@ CHARGE_FROM_C = {
     Chemistry.NMC: figure("pack.charges_from_nmc", 0.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
     Chemistry.LFP: figure("pack.charges_from_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
 }
+_REGEN_C, _REGEN = np.array([REGEN_NONE_C, REGEN_HALF_C, REGEN_FULL_C]), np.array([0.0, 0.5, 1.0])
 COLD_CHARGE_C_RATE = figure("pack.cold_charge_rate", 0.1, "1/h", Basis.FROM_MEMORY, "what is accepted at the threshold")
 COLD_CHARGE_SPAN_K = figure("pack.cold_charge_span", 10.0, "K", Basis.FROM_MEMORY, "nothing is accepted this far below it")
 
@@ -57,14 +65,12 @@ def usable_fraction(temp_c: Number, chemistry: Chemistry) -> Array:
 
     Linear between −20, −10, 0 and 25 °C, on the slope of the last interval down to −40 °C; comes back with warmth.
     """
-    table = _USABLE[chemistry]
-    coldest = table[0] - 2 * (table[1] - table[0])
-    return np.asarray(np.interp(temp_c, (-40.0, *_TABLE_C), (coldest, *table)))
+    return np.asarray(np.interp(temp_c, _USABLE_C, _USABLE[chemistry]))
 
 
 def resistance_factor(temp_c: Number) -> Array:
     """Internal resistance against its value at 25 °C, geometric between table points; 1 above 25, 6 below −20 °C."""
-    return np.exp(np.interp(temp_c, _TABLE_C, _LOG_RESISTANCE))
+    return np.exp(np.interp(temp_c, _TABLE_AT, _LOGS))
 
 
 def resistance_at(temp_c: float) -> float:
@@ -76,9 +82,8 @@ def resistance_at(temp_c: float) -> float:
 
 def regen_acceptance(temp_c: Number, soc: Number) -> Array:
     """Share of the full braking power that the pack accepts, 0 to 1, by temperature and by level (0 to 1) above 0.9."""
-    warm = np.interp(temp_c, (REGEN_NONE_C, REGEN_HALF_C, REGEN_FULL_C), (0.0, 0.5, 1.0))
-    room = np.clip((1.0 - np.asarray(soc, dtype=float)) / (1.0 - REGEN_FADES_SOC), 0.0, 1.0)
-    return np.asarray(warm * room)
+    room = np.minimum(np.maximum((1.0 - np.asarray(soc)) / (1.0 - REGEN_FADES_SOC), 0.0), 1.0)
+    return np.asarray(np.interp(temp_c, _REGEN_C, _REGEN) * room)
 
 
 def charge_limit_kw(temp_c: float, chemistry: Chemistry, capacity_kwh: float) -> float:

@@ -7,6 +7,7 @@ from enum import StrEnum
 import numpy as np
 
 from ..errors import require
+from ..heat.lumped import Held
 from ..units import Array, Number
 
 REACHABLE = 1e-9
@@ -164,7 +165,8 @@ class Outcome:
     `soc_used` (0 to 1, can pass 1; less what was charged on the way), energies in kWh from the pack:
     `wheels` (pushing, drivetrain loss included, less what braking returned), `auxiliary`, `cabin`, `pack_heat`,
     `resistance`; end temperatures in °C; `hours` driven;
-    `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance; `ends` has a state for every leg.
+    `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance (`stood_j` leaked while it stood, `held` are
+    the steps of the drives); `ends` has a state for every leg.
     `worn_kwh` is the energy through the pack, drawn and braked back, what goes in weighted by cold (`battery.ageing`): a brake's
     rate is its power over the capacity, so that its mean is that of the power's square.
     """
@@ -177,9 +179,15 @@ class Outcome:
     hours: Array
     stored_j: Array
     heat_in_j: Array
-    leaked_j: Array
+    stood_j: Array
+    held: tuple[Held, ...] = ()
     ends: tuple[LegEnd, ...] = ()
     worn_kwh: Array = field(default_factory=lambda: np.zeros(1))
+
+    @property
+    def leaked_j(self) -> Array:
+        """Heat of the pack that leaked to the air, J."""
+        return np.asarray(self.stood_j + sum(step.leaked_j for step in self.held))
 
     @property
     def energy_kwh(self) -> Array:

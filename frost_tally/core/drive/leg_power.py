@@ -8,7 +8,7 @@ import numpy.typing as npt
 
 from ..basis import Basis, figure
 from ..car import Car
-from ..units import KMH_PER_MPS, Array
+from ..units import KMH_PER_MPS, Array, Ints
 from .cycles import condensed, motorway
 from .day import Cases, Drive, Road
 from .road import RoadLoad
@@ -19,6 +19,8 @@ TYPICAL_SLOPE = {
 }
 MOST_UPHILL = figure("hills.most_uphill", 1 / 3, "", Basis.COMMON_PRACTICE, "of the way up, as much down")
 CAPS = np.linspace(0.0, 1.0, 11)
+OF_THE_LOAD = ("mass_kg", "rolling", "density", "drag_area_m2", "headwind_mps", "wind_mps")
+OF_THE_ROAD = (*OF_THE_LOAD, "style", "climb", "efficiency", "motorway")
 _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 
 
@@ -26,80 +28,83 @@ _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 class LegPower:
     """Means over a leg, per case: pushing power at the pack (W), its square (W²) and the time (s).
 
-    `brake_w` and `brake_sq` hold the mean braking power and its square for every cap in CAPS: shape (cases, caps). `moving` is the
-    share of the time that a leg slower than its schedule is driven, 1 for all others.
+    `braked` holds the mean braking power and its square for every cap in CAPS: shape (2, cases, caps). `moving` is the share of the
+    time that a leg slower than its schedule is driven, 1 for all others.
     """
 
     push_w: Array
     push_sq: Array
-    brake_w: Array
-    brake_sq: Array
+    braked: Array
     seconds: Array
     moving: float
+    rows: Ints
 
-    def braking(self, accepted: Array) -> tuple[Array, Array]:
-        """Mean braking power (W) and its square (W²) when only a share of the full power is accepted, linear in CAPS."""
-        place = np.clip(accepted, 0.0, 1.0) * (len(CAPS) - 1)
+    def braking(self, accepted: Array) -> Array:
+        """Mean braking power (W) and its square (W²) when only a share (0 to 1) of the full power is accepted, linear in CAPS."""
+        place = accepted * (len(CAPS) - 1)
         low = np.minimum(place.astype(np.intp), len(CAPS) - 2)
-        part, row = place - low, np.arange(len(low))
-        mean, square = (table[row, low] * (1 - part) + table[row, low + 1] * part for table in (self.brake_w, self.brake_sq))
-        return mean, square
+        under = self.braked[:, self.rows, low]
+        above = self.braked[:, self.rows, low + 1]
+        return np.asarray(under + (above - under) * (place - low))
 
 
-def leg_power(car: Car, leg: Drive, inputs: Cases, climb_per_m: float) -> LegPower:
-    """Wheel powers over the leg's speeds, computed once for each distinct set of road coefficients.
+class LegPowers:
+    """The powers of a day's legs, for many cases: each leg once, over each distinct set of road coefficients."""
 
-    A town or country leg faster than its schedule scales the speeds up; a slower one keeps them and stands the rest
-    of the time, as traffic does.
-    """
-    columns = [
-        inputs.mass_kg,
-        inputs.rolling,
-        inputs.density,
-        inputs.drag_area_m2,
-        inputs.headwind_mps,
-        inputs.wind_mps,
-        inputs.style,
-        inputs.climb,
-        inputs.efficiency,
-        inputs.motorway,
-    ]
-    first, back = _distinct([np.asarray(c) for c in columns])
-    mass, rolling, air, area, head, wind, style, climb, efficiency, faster = (np.asarray(c)[first, None] for c in columns)
-    moving = 1.0
-    if leg.road is Road.MOTORWAY:
-        (speed, accel, share), set_mps = motorway(), (leg.speed_kmh or 100.0) / KMH_PER_MPS * faster
-        style = np.ones_like(style)
-    else:
-        speed, accel, share = condensed(_SCHEDULE[leg.road])
-        wanted = leg.speed_kmh / KMH_PER_MPS / float(speed @ share) if leg.speed_kmh else 1.0
-        set_mps, moving = np.full((len(first), 1), max(1.0, wanted)), min(1.0, wanted)
-    load = RoadLoad(mass_kg=mass, rolling=rolling, density=air, drag_area_m2=area, headwind_mps=head, wind_mps=wind, style=style)
-    stretches = _stretches(leg.road, climb_per_m)
-    wheel = np.concatenate(
-        [load.wheel_power_w(speed * set_mps, accel * set_mps, slope * climb) for slope, _ in stretches], axis=1
-    )
-    time = moving * np.concatenate([share * part for _, part in stretches])
-    drive = car.drivetrain
-    push = np.maximum(wheel, 0.0) / (drive.efficiency * efficiency)
-    capped = _capped(wheel * drive.regen_efficiency, time, drive.regen_kw)
-    seconds = leg.distance_km * 1000.0 / ((speed @ share) * set_mps[:, 0] * moving)
-    return LegPower(
-        push_w=(push @ time)[back],
-        push_sq=(push**2 @ time)[back],
-        brake_w=capped[0][back],
-        brake_sq=capped[1][back],
-        seconds=seconds[back],
-        moving=moving,
-    )
+    def __init__(self, car: Car, inputs: Cases, climb_per_m: float) -> None:
+        self.car, self.climb_per_m = car, climb_per_m
+        columns = [np.asarray(getattr(inputs, name)) for name in OF_THE_ROAD]
+        first, self.back = _distinct(columns)
+        self.road = {name: column[first, None] for name, column in zip(OF_THE_ROAD, columns, strict=True)}
+        self.rows = np.arange(len(self.back))
+        self.known: dict[tuple[Road, float, float | None], LegPower] = {}
+
+    def of(self, leg: Drive) -> LegPower:
+        """A leg's powers."""
+        key = (leg.road, leg.distance_km, leg.speed_kmh)
+        if key not in self.known:
+            self.known[key] = self._power(leg)
+        return self.known[key]
+
+    def _power(self, leg: Drive) -> LegPower:
+        """Wheel powers over the leg's speeds. A town or country leg faster than its schedule scales the speeds up; a slower one keeps
+        them and stands the rest of the time, as traffic does.
+        """
+        road, back, style = self.road, self.back, self.road["style"]
+        moving = 1.0
+        if leg.road is Road.MOTORWAY:
+            (speed, accel, share), set_mps = motorway(), (leg.speed_kmh or 100.0) / KMH_PER_MPS * road["motorway"]
+            style = np.ones_like(style)
+        else:
+            speed, accel, share = condensed(_SCHEDULE[leg.road])
+            wanted = leg.speed_kmh / KMH_PER_MPS / float(speed @ share) if leg.speed_kmh else 1.0
+            set_mps, moving = np.full_like(style, max(1.0, wanted)), min(1.0, wanted)
+        load = RoadLoad(**{name: road[name] for name in OF_THE_LOAD}, style=style)
+        stretches = _stretches(leg.road, self.climb_per_m)
+        wheel = np.concatenate(
+            [load.wheel_power_w(speed * set_mps, accel * set_mps, slope * road["climb"]) for slope, _ in stretches], axis=1
+        )
+        time = moving * np.concatenate([share * part for _, part in stretches])
+        drive = self.car.drivetrain
+        push = np.maximum(wheel, 0.0) / (drive.efficiency * road["efficiency"])
+        capped = _capped(wheel * drive.regen_efficiency, time, drive.regen_kw)
+        seconds = leg.distance_km * 1000.0 / ((speed @ share) * set_mps[:, 0] * moving)
+        return LegPower(
+            push_w=(push @ time)[back],
+            push_sq=(push**2 @ time)[back],
+            braked=capped[:, back],
+            seconds=seconds[back],
+            moving=moving,
+            rows=self.rows,
+        )
 
 
-def _capped(power: Array, time: Array, regen_kw: float) -> tuple[Array, Array]:
-    """Mean braking power and its square for each cap of CAPS, from powers (cases, points) and shares of time."""
+def _capped(power: Array, time: Array, regen_kw: float) -> Array:
+    """Mean braking power and its square for each cap of CAPS, shape (2, cases, caps), from powers (cases, points) and shares of time."""
     brakes = (power < 0).any(axis=0)
     brake, time = np.maximum(-power[:, brakes], 0.0), time[brakes]
     capped = [np.minimum(brake, cap * 1000 * regen_kw) for cap in CAPS]
-    return np.column_stack([each @ time for each in capped]), np.column_stack([each**2 @ time for each in capped])
+    return np.stack([np.column_stack([each @ time for each in capped]), np.column_stack([each**2 @ time for each in capped])])
 
 
 def _stretches(road: Road, climb_per_m: float) -> tuple[tuple[float, float], ...]:

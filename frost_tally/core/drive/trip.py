@@ -27,10 +27,10 @@ from ..car import (
 )
 from ..errors import OutOfRange
 from ..heat import climate
-from ..heat.lumped import heated_by, lead_to, relax, warm_and_hold
+from ..heat.lumped import Held, heated_by, lead_to, relax, warm_and_hold
 from ..units import S_PER_H, Array, Number
-from .day import Cases, Charge, Drive, Leg, LegEnd, Outcome, Park, Road, Start, Trip
-from .leg_power import LegPower, leg_power
+from .day import Cases, Charge, Drive, Leg, LegEnd, Outcome, Park, Start, Trip
+from .leg_power import LegPower, LegPowers
 from .road import Conditions, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
@@ -82,7 +82,7 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases) -> Outcome:
     """Simulate all cases through the same legs. Raises: OutOfRange for a day without driving."""
     if trip.distance_km <= 0:
         raise OutOfRange("A day needs some kilometres.", "km")
-    state = _State(car, conditions, inputs)
+    state = _State(car, conditions, inputs, trip.climb_m / (trip.distance_km * 1000.0))
     for leg in trip.legs:
         match leg:
             case Park():
@@ -90,7 +90,7 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases) -> Outcome:
             case Charge():
                 state.charge(leg)
             case Drive(distance_km=km) if km > 0:
-                state.drive(leg, trip.climb_m / (trip.distance_km * 1000.0))
+                state.drive(leg)
         state.note(leg)
     return state.outcome(trip.distance_km)
 
@@ -98,7 +98,7 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases) -> Outcome:
 class _State:
     """Temperatures, level used and energies of all cases while the day goes on."""
 
-    def __init__(self, car: Car, conditions: Conditions, inputs: Cases) -> None:
+    def __init__(self, car: Car, conditions: Conditions, inputs: Cases, climb_per_m: float) -> None:
         self.car, self.conditions = car, conditions
         n = inputs.count
         self.inputs = replace(
@@ -109,8 +109,10 @@ class _State:
         self.start_pack_c = self.pack_c.copy()
         self.soc_used = np.zeros(n)
         self.parts = {name: np.zeros(n) for name in ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")}
-        self.leg_powers: dict[tuple[Road, float, float | None], LegPower] = {}
-        self.seconds, self.heat_in_j, self.leaked_j, self.worn_kwh = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
+        self.powers = LegPowers(car, self.inputs, climb_per_m)
+        self.climates: dict[float, climate.Climate] = {}
+        self.seconds, self.heat_in_j, self.stood_j, self.worn_kwh = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
+        self.held = list[Held]()
         self.km, self.stood_h, self.charged_soc, self.ends = 0.0, 0.0, np.zeros(n), list[LegEnd]()
 
     def note(self, leg: Leg) -> None:
@@ -164,7 +166,7 @@ class _State:
         before, heat_j = self.pack_c, np.asarray(heat_w) * seconds
         self.pack_c = np.asarray(relax(before, inputs.ambient_c, heat_w, PARKED_W_PER_K, capacity, seconds))
         self.heat_in_j += heat_j
-        self.leaked_j += capacity * (before - self.pack_c) + heat_j
+        self.stood_j += capacity * (before - self.pack_c) + heat_j
         self.cabin_c = np.asarray(relax(self.cabin_c, inputs.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, seconds))
 
     def _warm_from_pack(self, to_c: float, longest_s: float) -> None:
@@ -184,12 +186,9 @@ class _State:
         inputs = self.inputs
         return np.asarray(1 - inputs.cold_pack * inputs.withheld * (1 - usable_fraction(self.pack_c, self.car.pack.chemistry)))
 
-    def drive(self, leg: Drive, climb_per_m: float) -> None:
+    def drive(self, leg: Drive) -> None:
         """Drive a leg in equal chunks of at most ten minutes."""
-        key = (leg.road, leg.distance_km, leg.speed_kmh)
-        if key not in self.leg_powers:
-            self.leg_powers[key] = leg_power(self.car, leg, self.inputs, climb_per_m)
-        power = self.leg_powers[key]
+        power = self.powers.of(leg)
         seconds = power.seconds * np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch"))
         chunks = max(2, int(np.ceil(seconds.max() / CHUNK_S)))
         span = np.maximum(seconds / chunks, SHORTEST_S)
@@ -199,13 +198,14 @@ class _State:
     def _chunk(self, power: LegPower, span: Array) -> None:
         """One thermal step of a leg."""
         inputs, car = self.inputs, self.car
-        accepted = np.where(inputs.regen_limit, regen_acceptance(self.pack_c, np.maximum(inputs.soc - self.soc_used, 0.0)), 1.0)
+        refused = 1.0 - regen_acceptance(self.pack_c, np.maximum(inputs.soc - self.soc_used, 0.0))
+        accepted = 1.0 - np.asarray(inputs.regen_limit) * refused
         brake_w, brake_sq = power.braking(accepted)
         wheels_w = power.push_w - brake_w
         cabin_kwh = self._cabin(span, power.moving)
         steady_w = 1000 * car.drivetrain.auxiliary_kw + cabin_kwh * 1000 * S_PER_H / span
         square = power.push_sq + brake_sq + 2 * wheels_w * steady_w + steady_w**2
-        cold = np.where(inputs.cold_pack, resistance_factor(self.pack_c), 1.0)
+        cold = 1.0 + np.asarray(inputs.cold_pack) * (resistance_factor(self.pack_c) - 1.0)
         loss_w = car.pack.resistance_ohm * cold * square / PACK_VOLTAGE_V**2
         before_c = self.pack_c
         heater_kwh = self._pack(span, loss_w)
@@ -218,7 +218,7 @@ class _State:
         }
         for name, kwh in parts.items():
             self.parts[name] += inputs.own * kwh
-        moved = inputs.own * np.sum(list(parts.values()), axis=0)
+        moved = inputs.own * sum(parts.values())
         cold_worn = (cold_factor((before_c + self.pack_c) / 2) - 1) * brake_sq / (1000 * car.pack.usable_kwh)
         self.worn_kwh += moved + inputs.own * (2 * brake_w + cold_worn) * span / 3.6e6
         self.soc_used += moved / (inputs.capacity_kwh * self._usable())
@@ -228,20 +228,20 @@ class _State:
         """Hold the cabin, which loses less while the car stands in traffic; returns electric kWh, 0 in cases without climate."""
         if self.conditions.cabin_set_c is None:
             return np.zeros_like(span)
-        inputs, cabin = self.inputs, self.car.cabin
-        done = climate.step(
-            self.cabin_c,
-            inputs.ambient_c,
-            self.conditions.cabin_set_c,
-            1000 * cabin.heater_kw * np.asarray(inputs.heater),
-            cabin.heat_pump,
-            (CABIN_STANDING + (CABIN_MOVING - CABIN_STANDING) * moving) * np.asarray(inputs.cabin_loss),
-            CABIN_J_PER_K,
-            span,
-            self.conditions.seats + np.asarray(inputs.seats),
-        )
+        if moving not in self.climates:
+            inputs, cabin = self.inputs, self.car.cabin
+            self.climates[moving] = climate.Climate(
+                inputs.ambient_c,
+                self.conditions.cabin_set_c,
+                1000 * cabin.heater_kw * np.asarray(inputs.heater),
+                cabin.heat_pump,
+                (CABIN_STANDING + (CABIN_MOVING - CABIN_STANDING) * moving) * np.asarray(inputs.cabin_loss),
+                CABIN_J_PER_K,
+                self.conditions.seats + np.asarray(inputs.seats),
+            )
+        done = self.climates[moving].step(self.cabin_c, span)
         self.cabin_c = done.end_c
-        return done.electric_kwh * inputs.climate_on
+        return done.electric_kwh * self.inputs.climate_on
 
     def _pack(self, span: Array, loss_w: Array) -> Array:
         """Pack temperature with its own losses and, below the car's threshold, its heater; returns heater kWh."""
@@ -254,7 +254,7 @@ class _State:
         )
         self.pack_c = held.end_c
         self.heat_in_j += held.heater_j + loss_w * span
-        self.leaked_j += held.leaked_j
+        self.held.append(held)
         return held.heater_j / HEATER_TO_PACK / 3.6e6
 
     def outcome(self, distance_km: float) -> Outcome:
@@ -268,7 +268,8 @@ class _State:
             hours=self.seconds / S_PER_H,
             stored_j=stored,
             heat_in_j=self.heat_in_j,
-            leaked_j=self.leaked_j,
+            stood_j=self.stood_j,
+            held=tuple(self.held),
             ends=tuple(self.ends),
             worn_kwh=self.worn_kwh,
         )

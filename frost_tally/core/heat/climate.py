@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..basis import Basis, figure
-from ..units import S_PER_H, Array, Number
+from ..units import J_PER_KWH, Array, Number
 from .lumped import warm_and_hold
 
 _PUMP_C = (-20.0, -10.0, 0.0, 10.0)
@@ -39,38 +39,44 @@ def coefficient_of_performance(ambient_c: Number, heat_pump: bool) -> Array:
     return np.interp(ambient, _PUMP_C, _PUMP) if heat_pump else np.ones_like(ambient)
 
 
-def step(
-    start_c: Number,
-    ambient_c: Number,
-    set_c: float,
-    heater_w: Number,
-    heat_pump: bool,
-    conductance: Number,
-    capacity: Number,
-    seconds: Number,
-    seats: Number = 0.0,
-) -> CabinStep:
-    """Hold the cabin at its set temperature as far as the heater or the cooler can.
+class Climate:
+    """A cabin held at its set temperature in one air: what does not change from step to step is worked out once.
 
     Heating while it is colder outside than set. Cooling takes what sun and warm air bring beyond what open air carries off:
     it sets in with the temperature that the cabin would reach, and no window helps once it is warmer outside than wanted.
     `heater_w` is heat, not electricity. Source: needed power = losses to the set temperature + warm-up.
     """
-    start, ambient = np.asarray(start_c, dtype=float), np.asarray(ambient_c, dtype=float)
-    span = np.asarray(seconds, dtype=float)
-    held = warm_and_hold(start, ambient, set_c, heater_w, 0.0, conductance, capacity, span)
-    warm_j = held.heater_j / coefficient_of_performance(ambient, heat_pump)
-    seats_j = np.asarray(seats) * SEAT_W * span
-    gain_w = cooling_w(ambient, set_c, conductance)
-    if not (gain_w > 0).any():
-        return CabinStep(held.end_c, (warm_j + seats_j) / (1000.0 * S_PER_H))
-    goal = max(set_c, COOLING_TO_C)
-    pull_down_j = np.maximum(start - goal, 0.0) * capacity
-    cool_j = np.where(gain_w > 0, np.minimum((gain_w * span + pull_down_j) / COOLING_COP, COOLING_MAX_W * span), 0.0)
-    seats_j = np.where(ambient > goal, 0.0, seats_j)
-    return CabinStep(
-        np.where(gain_w > 0, np.minimum(held.end_c, goal), held.end_c), (warm_j + cool_j + seats_j) / (1000.0 * S_PER_H)
-    )
+
+    def __init__(
+        self,
+        ambient_c: Number,
+        set_c: float,
+        heater_w: Number,
+        heat_pump: bool,
+        conductance: Number,
+        capacity: Number,
+        seats: Number = 0.0,
+    ) -> None:
+        self.ambient_c, self.set_c, self.heater_w = np.asarray(ambient_c, dtype=float), set_c, np.asarray(heater_w)
+        self.conductance, self.capacity = np.asarray(conductance), capacity
+        self.performance = coefficient_of_performance(ambient_c, heat_pump)
+        self.gain_w = cooling_w(ambient_c, set_c, conductance)
+        self.cools, self.goal_c = bool((self.gain_w > 0).any()), max(set_c, COOLING_TO_C)
+        self.seats_w = np.asarray(seats) * SEAT_W
+
+    def step(self, start_c: Number, seconds: Number) -> CabinStep:
+        """From a temperature (°C) through so much time (s), as far as the heater or the cooler can."""
+        start, span = np.asarray(start_c), np.asarray(seconds)
+        held = warm_and_hold(start, self.ambient_c, self.set_c, self.heater_w, 0.0, self.conductance, self.capacity, span)
+        electric_j = held.heater_j / self.performance + self.seats_w * span
+        if not self.cools:
+            return CabinStep(held.end_c, electric_j / J_PER_KWH)
+        hot = self.gain_w > 0
+        pull_down_j = np.maximum(start - self.goal_c, 0.0) * self.capacity
+        cool_j = np.where(hot, np.minimum((self.gain_w * span + pull_down_j) / COOLING_COP, COOLING_MAX_W * span), 0.0)
+        idle_j = np.where(self.ambient_c > self.goal_c, self.seats_w * span, 0.0)
+        end_c = np.where(hot, np.minimum(held.end_c, self.goal_c), held.end_c)
+        return CabinStep(end_c, (electric_j - idle_j + cool_j) / J_PER_KWH)
 
 
 def cooling_w(ambient_c: Number, set_c: float, conductance: Number) -> Array:

@@ -10,6 +10,7 @@ import numpy as np
 
 from ..units import Array, Number
 
+TINY = 1e-300
 _Phase = tuple[Array, Number, Array, Number, Number, Array]
 
 
@@ -91,19 +92,23 @@ def warm_and_hold(
 
     `heater_w` ≥ 0 is the most the heater gives, `other_w` heat that comes anyway (losses, waste heat).
     """
-    start, target = np.asarray(start_c, dtype=float), np.asarray(target_c, dtype=float)
-    other, span = np.asarray(other_w, dtype=float), np.asarray(seconds, dtype=float)
-    heater = np.asarray(heater_w, dtype=float)
-    below = start < target
-    first_w = np.where(below, heater, 0.0) + other
-    first_s = np.minimum(time_to(start, target, ambient_c, first_w, conductance, capacity), span)
-    middle = relax(start, ambient_c, first_w, conductance, capacity, first_s)
+    start, target, ambient = np.asarray(start_c), np.asarray(target_c), np.asarray(ambient_c)
+    other, heater, span = np.asarray(other_w), np.asarray(heater_w), np.asarray(seconds)
+    gives = heater * (start < target)
+    first_w, tau = other + gives, np.asarray(capacity) / conductance
+    settles = ambient + first_w / conductance
+    # The target is reached where it lies between start and end. Where it never is, what it takes to hold it is what the first phase
+    # gives, or the temperature has settled long before the longest time that comes out here: either end of the ratio will do.
+    left = (settles - target) / (settles - start + TINY)
+    first_s = np.minimum(-tau * np.log(np.minimum(np.maximum(left, TINY), 1.0)), span)
+    middle = settles + (start - settles) * np.exp(-first_s / tau)
     rest_s = span - first_s
-    hold = np.clip(conductance * (target - np.asarray(ambient_c)) - other, 0.0, heater)
-    end = relax(middle, ambient_c, other + hold, conductance, capacity, rest_s)
-    used = np.where(below, heater * first_s, 0.0) + hold * rest_s
-    first: _Phase = (start, ambient_c, first_w, conductance, capacity, first_s)
-    return Held(end, used, (first, (middle, ambient_c, other + hold, conductance, capacity, rest_s)))
+    hold = np.minimum(np.maximum(conductance * (target - ambient) - other, 0.0), heater)
+    rest_w = other + hold
+    settles = ambient + rest_w / conductance
+    end = settles + (middle - settles) * np.exp(-rest_s / tau)
+    first: _Phase = (start, ambient, first_w, conductance, capacity, first_s)
+    return Held(end, gives * first_s + hold * rest_s, (first, (middle, ambient, rest_w, conductance, capacity, rest_s)))
 
 
 def _leak_j(start_c: Array, ambient_c: Number, power_w: Array, conductance: Number, capacity: Number, seconds: Array) -> Array:

@@ -3,18 +3,20 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.advice.remedies import Remedy, Situation, remedies
+from ..core.advice.remedies import Remedy, Situation, helping
 from ..core.drive.air import pressure_at
-from ..core.drive.certainty import LevelBand, Point, along, empty_at_km
+from ..core.drive.certainty import LevelBand, Point, empty_at_km, fan
 from ..core.drive.day import Road, Start, Trip
 from ..core.drive.rating import Rated, dashboard_km
 from ..core.drive.road import Conditions, load_of
-from ..core.drive.speeds import SpeedView, speed_view
-from ..core.drive.tally import Tally, fair_tally
+from ..core.drive.speeds import SpeedView, by_speed
+from ..core.drive.tally import Tally, tallied
+from ..core.drive.together import Driving, together
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, driven_gauge
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
@@ -126,7 +128,7 @@ def day(
     pull: Callable[[DayLevers], DayLevers] = lambda usual: usual,
 ) -> Day:
     """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
-    night = tonight(home, now, car_id, tallied=False)
+    night = tonight(home, now, car_id)
     with home.reading() as session:
         row = next(each for each in cars(session) if each.id == night.car_id)
         count = driven_count(session, row.id)
@@ -139,11 +141,7 @@ def day(
     trip = pulled.trip()
     conditions, gauge = _conditions(night, pulled)
     start = Start(pulled.leave_soc, night.plan.warm.pack_c, night.plan.warm.cabin_c)
-    points = along(night.car, trip, conditions, start, night.known)
     plan = night.plan
-    tally = None
-    if start.soc > row.habit.reserve + 0.005:
-        tally = fair_tally(night.car, trip, conditions, start, reserve_soc=row.habit.reserve, price_per_kwh=plan.price_in_pack)
     later = night.weather.temperature_c(plan.request.departure + timedelta(hours=LATER_H))
     ahead = later + (pulled.out_c - usual.out_c)
     situation = Situation(
@@ -159,8 +157,18 @@ def day(
         later_c=ahead,
         limit_soc=pulled.leave_soc,
     )
+    works: dict[str, Driving[Any]] = {
+        "points": fan(night.car, trip, conditions, start, night.known),
+        "remedies": helping(situation),
+    }
+    if start.soc > row.habit.reserve + 0.005:
+        known = {"reserve_soc": row.habit.reserve, "price_per_kwh": plan.price_in_pack}
+        works["tally"] = tallied(night.car, trip, conditions, start, **known)
+    if any(leg.road is Road.MOTORWAY for leg in trip.drives):
+        works["speeds"] = by_speed(night.car, trip, conditions, start, SPEEDS_KMH)
+    done = dict(zip(works, together(*works.values()), strict=True))
+    points: tuple[Point, ...] = done["points"]
     here_c = night.plan.request.ambient_c(night.now.astimezone(UTC))
-    roads = any(leg.road is Road.MOTORWAY for leg in trip.drives)
     return Day(
         night=night,
         levers=pulled,
@@ -169,9 +177,9 @@ def day(
         conditions=conditions,
         start=start,
         points=points,
-        tally=tally,
-        remedies=remedies(situation),
-        speeds=speed_view(night.car, trip, conditions, start, SPEEDS_KMH) if roads else None,
+        tally=done.get("tally"),
+        remedies=done["remedies"],
+        speeds=done.get("speeds"),
         rated=dashboard_km(night.car, start.soc),
         reserve=row.habit.reserve,
         need_soc=start.soc - points[-1].level.low + row.habit.reserve,

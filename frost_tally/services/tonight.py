@@ -3,15 +3,18 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
+from functools import cached_property
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from ..core.car import Car
 from ..core.charge.night import NightPlan, plan
 from ..core.charge.supply import ChargeRate
-from ..core.drive.certainty import LevelBand, OwnDays, arrival
+from ..core.drive.certainty import LevelBand, OwnDays, fan
 from ..core.drive.day import Start, Trip
 from ..core.drive.road import Conditions
-from ..core.drive.tally import Tally, fair_tally
+from ..core.drive.tally import Tally, tallied
+from ..core.drive.together import Driving, together
 from ..core.drive.trip import simulate
 from ..household.home import Home
 from ..household.models import PlanRow
@@ -25,7 +28,7 @@ Nights = tuple[PlanRow | None, tuple[PlanAndDrive, ...]]
 
 @dataclass(frozen=True, kw_only=True)
 class Tonight:
-    """Everything the room shows. `need_soc` is the level at departure whose cautious arrival is just the reserve."""
+    """Everything the room shows; the day that follows is driven when somebody asks for it."""
 
     car_id: int
     car: Car
@@ -41,12 +44,9 @@ class Tonight:
     plan: NightPlan
     trip: Trip
     conditions: Conditions
-    arrival: LevelBand
-    tally: Tally | None
+    start: Start
     reserve: float
     floor: float
-    need_soc: float
-    day_kwh: float
     weather: Weather
     outside: tuple[tuple[datetime, float], ...]
     tyre_cold_kpa: float
@@ -58,6 +58,39 @@ class Tonight:
     listed: datetime | None
     known: OwnDays
 
+    @cached_property
+    def _driven(self) -> tuple[LevelBand, Tally | None]:
+        """The band at arrival and the day's tally, in one pass; no tally where the level is at the reserve already."""
+        works: list[Driving[Any]] = [fan(self.car, self.trip, self.conditions, self.start, self.known)]
+        if self.start.soc > self.reserve + 0.005:
+            standby = max(0.0, max(step.soc for step in self.plan.session.steps) - self.plan.soc_departure)
+            more = {"reserve_soc": self.reserve, "standby_soc": standby, "price_per_kwh": self.plan.price_in_pack}
+            works.append(tallied(self.car, self.trip, self.conditions, self.start, **more))
+        points, *tally = together(*works)
+        return points[-1].level, tally[0] if tally else None
+
+    @property
+    def arrival(self) -> LevelBand:
+        """The level's band when the day is over."""
+        return self._driven[0]
+
+    @property
+    def tally(self) -> Tally | None:
+        """Where the kilometres of a mild day go; None where there are none left to count."""
+        return self._driven[1]
+
+    @property
+    def need_soc(self) -> float:
+        """The level at departure whose cautious arrival is just the reserve."""
+        return self.plan.soc_departure - self.arrival.low + self.reserve
+
+    @cached_property
+    def day_kwh(self) -> float:
+        """What the day takes from the pack, kWh."""
+        if self.tally is not None:
+            return self.tally.day_kwh
+        return float(simulate(self.car, self.trip, self.conditions, self.start).energy_kwh[0])
+
     @property
     def enough(self) -> bool:
         """Whether the cautious end of the arrival stays above the reserve."""
@@ -65,13 +98,9 @@ class Tonight:
 
 
 def tonight(
-    home: Home,
-    now: datetime,
-    car_id: int | None = None,
-    pull: Callable[[Levers], Levers] = lambda usual: usual,
-    tallied: bool = True,
+    home: Home, now: datetime, car_id: int | None = None, pull: Callable[[Levers], Levers] = lambda usual: usual
 ) -> Tonight:
-    """Compute the room for a car (the first when None) with the levers pulled; without its tally when it is not `tallied`.
+    """Compute the room for a car (the first when None) with the levers pulled.
 
     Raises: NotSetUp for an empty household, Refusal with its field for a lever that cannot be.
     """
@@ -79,22 +108,13 @@ def tonight(
         setting = setting_of(session, now, car_id)
         row = setting.row
         last, noted = open_plan(session, row.id, setting.now), plans_driven(session, row.id)
-    return _compute(setting, pull(setting.usual), (last, noted), tallied)
+    return _compute(setting, pull(setting.usual), (last, noted))
 
 
-def _compute(setting: Setting, levers: Levers, nights: Nights, tallied: bool) -> Tonight:
+def _compute(setting: Setting, levers: Levers, nights: Nights) -> Tonight:
     row, made = setting.row, evening(setting, levers)
     car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
-    band = arrival(car, trip, conditions, start, setting.known)
-    standby = max(0.0, max(step.soc for step in night.session.steps) - night.soc_departure)
-    tally = (
-        fair_tally(
-            car, trip, conditions, start, reserve_soc=row.habit.reserve, standby_soc=standby, price_per_kwh=night.price_in_pack
-        )
-        if tallied and start.soc > row.habit.reserve + 0.005
-        else None
-    )
     return Tonight(
         car_id=row.id,
         car=car,
@@ -110,12 +130,9 @@ def _compute(setting: Setting, levers: Levers, nights: Nights, tallied: bool) ->
         plan=night,
         trip=trip,
         conditions=conditions,
-        arrival=band,
-        tally=tally,
+        start=start,
         reserve=row.habit.reserve,
         floor=row.habit.floor,
-        need_soc=night.soc_departure - band.low + row.habit.reserve,
-        day_kwh=tally.day_kwh if tally else float(simulate(car, trip, conditions, start).energy_kwh[0]),
         weather=made.weather,
         outside=_outside(made.weather, night.start, made.request.departure),
         tyre_cold_kpa=made.tyre_kpa,

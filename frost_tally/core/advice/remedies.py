@@ -1,18 +1,16 @@
 """What would help: what each change would give on the same day, ranked by gain per effort, each with its price in minutes or money."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-
-import numpy as np
 
 from ..basis import Basis, figure
 from ..car import Car
-from ..drive.day import Road, Start, Trip
+from ..drive.day import Cases, Road, Start, Trip
 from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, Extras
 from ..drive.road import Conditions
-from ..drive.trip import cases, run, side_by_side
+from ..drive.together import Driving, Pass, alone
+from ..drive.trip import cases, side_by_side
 from ..heat.warm import WarmUpChoice, warm_up
-from ..units import Array
 
 GENTLE = figure("style.gentle", 0.85, "", Basis.COMMON_PRACTICE, "gentle driving, on accelerations in stop-and-go")
 COOLER_K = 3.0
@@ -63,8 +61,15 @@ Change = Callable[[Situation], tuple[Situation, float] | None]
 
 def remedies(now: Situation, least_soc: float = 0.002) -> tuple[Remedy, ...]:
     """All remedies that give at least `least_soc` at arrival on this day, the best per effort first."""
+    return alone(helping(now, least_soc))
+
+
+def helping(now: Situation, least_soc: float = 0.002) -> Driving[tuple[Remedy, ...]]:
+    """`remedies` as a work that can be driven together with others."""
     changed = {key: done for key, (_, change) in REMEDIES.items() if (done := change(now)) is not None}
-    used, hours = _driven([now, *(then for then, _ in changed.values())])
+    days = [now, *(then for then, _ in changed.values())]
+    outcome = yield Pass(now.car, now.trip, now.conditions, side_by_side([_case(day, now) for day in days]))
+    used, hours = outcome.soc_used, outcome.hours
     per_soc = now.trip.distance_km / max(float(used[0]), 1e-9)
     found = []
     for i, (key, (then, cost)) in enumerate(changed.items(), 1):
@@ -77,19 +82,12 @@ def remedies(now: Situation, least_soc: float = 0.002) -> tuple[Remedy, ...]:
     return tuple(sorted(found, key=lambda remedy: -remedy.worth))
 
 
-def _driven(days: Sequence[Situation]) -> tuple[Array, Array]:
-    """Level used and hours driven on each day; days that differ only in what a case can hold share one pass."""
-    used, hours = np.zeros(len(days)), np.zeros(len(days))
-    groups: dict[tuple[object, ...], list[int]] = {}
-    for i, day in enumerate(days):
-        groups.setdefault((day.trip, day.conditions.cabin_set_c, day.conditions.seats), []).append(i)
-    for alike in groups.values():
-        first = days[alike[0]]
-        each = (replace(cases(days[i].car, days[i].conditions, days[i].start), motorway=days[i].motorway) for i in alike)
-        inputs = side_by_side(tuple(each))
-        done = run(first.car, first.trip, first.conditions, inputs)
-        used[alike], hours[alike] = done.soc_used, done.hours
-    return used, hours
+def _case(day: Situation, now: Situation) -> Cases:
+    """A changed day as a case of the day as it stands."""
+    set_c, was_c = day.conditions.cabin_set_c, now.conditions.cabin_set_c
+    cooler_k = was_c - set_c if set_c is not None and was_c is not None else 0.0
+    seats = day.conditions.seats - now.conditions.seats
+    return replace(cases(day.car, day.conditions, day.start), motorway=day.motorway, cooler_k=cooler_k, seats=seats)
 
 
 def _slower(by_kmh: float) -> Change:

@@ -19,7 +19,8 @@ from ..battery.cold import usable_fraction
 from ..car import DAY_SIGMA, Car, Factors
 from .day import Drive, Start, Trip
 from .road import Conditions
-from .trip import cases, run, side_by_side
+from .together import Driving, Pass, alone
+from .trip import cases, side_by_side
 
 FORECAST_K = figure(
     "certainty.forecast", 1.0, "K", Basis.FROM_MEMORY, "one standard deviation of a day-ahead forecast of a day’s mean"
@@ -133,9 +134,15 @@ def along(car: Car, trip: Trip, conditions: Conditions, start: Start, known: Own
 
     `known` is what the owner's days say (nothing when None); its bias counts through the car: pass `known.of(car)`.
     """
+    return alone(fan(car, trip, conditions, start, known))
+
+
+def fan(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> Driving[tuple[Point, ...]]:
+    """`along` as a work that can be driven together with others."""
     known = known or own_days((), car.factors)
     colder = replace(conditions, ambient_c=max(conditions.ambient_c - FORECAST_K, COLDEST_C))
-    outcome = run(car, trip, conditions, side_by_side([cases(car, each, start) for each in (conditions, colder)]))
+    both = side_by_side([cases(car, each, start) for each in (conditions, colder)])
+    outcome = yield Pass(car, trip, conditions, both)
     doubt = known.bias_sigma
     if doubt is None:
         parts = {name: float(kwh[0] / outcome.energy_kwh[0]) for name, kwh in outcome.parts_kwh.items()}

@@ -103,7 +103,8 @@ class Cases:
     The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),
     `regen_limit`, `climate_on`, `pack_heat`, `standby`. `motorway` multiplies motorway speeds; `…_stretch`
     the kilometres of a road (but not those of `ends`).
-    `heater` is the share of the cabin heater that is on, `seats` what is warmed besides the conditions' seats,
+    `heater` is the share of the cabin heater that is on, `cooler_k` how much less the cabin is set to, `seats` what is warmed besides
+    the conditions' seats,
     `own` multiplies all energy from the pack. `warmed_again` 0 where the legs' warm-ups from the pack are left out.
     """
 
@@ -130,6 +131,7 @@ class Cases:
     cabin_loss: Number = 1.0
     withheld: Number = 1.0
     heater: Number = 1.0
+    cooler_k: Number = 0.0
     seats: Number = 0.0
     warmed_again: Number = 1.0
     town_stretch: Number = 1.0

@@ -10,7 +10,8 @@ from ..errors import OutOfRange
 from ..units import Array
 from .day import Road, Start, Trip
 from .road import Conditions
-from .trip import cases, run
+from .together import Driving, Pass, alone
+from .trip import cases
 
 
 @dataclass(frozen=True)
@@ -29,13 +30,18 @@ def speed_view(car: Car, trip: Trip, conditions: Conditions, start: Start, speed
 
     Raises: OutOfRange for a day without motorway.
     """
+    return alone(by_speed(car, trip, conditions, start, speeds_kmh))
+
+
+def by_speed(car: Car, trip: Trip, conditions: Conditions, start: Start, speeds_kmh: Sequence[float]) -> Driving[SpeedView]:
+    """`speed_view` as a work that can be driven together with others."""
     legs = [leg for leg in trip.drives if leg.road is Road.MOTORWAY and leg.distance_km > 0]
     if not legs:
         raise OutOfRange("The day has no motorway, so there is no speed to choose.", "motorway_kmh")
     now_kmh = legs[0].speed_kmh or 100.0
     speeds = np.clip(np.asarray(speeds_kmh, dtype=float), 50.0, 160.0)
     inputs = replace(cases(car, conditions, start), motorway=np.append(speeds, now_kmh) / now_kmh)
-    done = run(car, trip, conditions, inputs)
+    done = yield Pass(car, trip, conditions, inputs)
     minutes = 60.0 * (done.hours[:-1] - done.hours[-1])
     per_km = 1000.0 * done.energy_kwh[:-1] / trip.distance_km
     return SpeedView(speeds, per_km, start.soc - done.soc_used[:-1], minutes, now_kmh)

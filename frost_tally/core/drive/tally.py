@@ -12,10 +12,11 @@ from ..car import Car
 from ..errors import OutOfRange
 from ..units import Array
 from .causes import CAUSES, MILD_C, Cause, Kind, TalliedDay
-from .day import Outcome, Start, Trip
+from .day import Cases, Start, Trip
 from .road import Conditions, Surface, road_load
 from .shapley import sampling_error, shapley, subsets
-from .trip import cases, run
+from .together import Driving, Pass, alone
+from .trip import cases
 
 
 @dataclass(frozen=True)
@@ -58,7 +59,17 @@ class Tally:
     error_km: float = 0.0
 
 
-def fair_tally(
+def fair_tally(car: Car, trip: Trip, conditions: Conditions, start: Start, **more: float) -> Tally:
+    """The tally of a day from the level at departure down to the reserve.
+
+    Args: `standby_soc` is what standing takes from the level before departure (0 to 1), price is per kWh from the pack.
+    Exact over all subsets up to 10 causes at work, sampled in antithetic pairs above.
+    Raises: OutOfRange when the reserve is not below the level.
+    """
+    return alone(tallied(car, trip, conditions, start, **more))
+
+
+def tallied(
     car: Car,
     trip: Trip,
     conditions: Conditions,
@@ -67,19 +78,15 @@ def fair_tally(
     reserve_soc: float = 0.10,
     standby_soc: float = 0.0,
     price_per_kwh: float = 0.0,
-) -> Tally:
-    """The tally of a day from the level at departure down to the reserve.
-
-    Args: `standby_soc` is what standing takes from the level before departure (0 to 1), price is per kWh from the pack.
-    Exact over all subsets up to 10 causes at work, sampled in antithetic pairs above.
-    Raises: OutOfRange when the reserve is not below the level.
-    """
+) -> Driving[Tally]:
+    """`fair_tally` as a work that can be driven together with others."""
     if start.soc <= reserve_soc:
         raise OutOfRange("The level at departure is not above the reserve.", "limit")
     day = TalliedDay(car, trip, conditions, start, standby_soc)
     active = [cause for cause in CAUSES.values() if cause.differs(day)]
     masks = subsets(len(active))
-    outcome, from_soc = _run_masks(day, active, masks)
+    inputs = _inputs(day, active, masks)
+    outcome, from_soc = (yield Pass(car, trip, conditions, inputs)), np.asarray(inputs.soc)
     values = np.column_stack([outcome.range_km(from_soc, reserve_soc), outcome.energy_kwh])
     parts = shapley(values, len(active))
     mild, expected = values[0], values[-1]
@@ -99,8 +106,8 @@ def fair_tally(
     )
 
 
-def _run_masks(day: TalliedDay, active: list[Cause], masks: Array) -> tuple[Outcome, Array]:
-    """Run one case per subset; returns the outcome and each case's level at departure."""
+def _inputs(day: TalliedDay, active: list[Cause], masks: Array) -> Cases:
+    """One case per subset of the causes."""
     mild = replace(day.conditions, ambient_c=MILD_C, surface=Surface.DRY, tyre_gauge_kpa=None)
     base = road_load(day.car, mild)
     inputs = replace(
@@ -114,7 +121,7 @@ def _run_masks(day: TalliedDay, active: list[Cause], masks: Array) -> tuple[Outc
     for cause in CAUSES.values():
         if cause not in active:
             inputs = cause.absent(inputs)
-    return run(day.car, day.trip, day.conditions, inputs), np.asarray(inputs.soc)
+    return inputs
 
 
 def _at_work(cause: Cause, day: TalliedDay) -> CauseAtWork:

@@ -232,7 +232,7 @@ class _State:
             inputs, cabin = self.inputs, self.car.cabin
             self.climates[moving] = climate.Climate(
                 inputs.ambient_c,
-                self.conditions.cabin_set_c,
+                self.conditions.cabin_set_c - np.asarray(inputs.cooler_k),
                 1000 * cabin.heater_kw * np.asarray(inputs.heater),
                 cabin.heat_pump,
                 (CABIN_STANDING + (CABIN_MOVING - CABIN_STANDING) * moving) * np.asarray(inputs.cabin_loss),

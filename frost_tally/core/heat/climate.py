@@ -50,18 +50,18 @@ class Climate:
     def __init__(
         self,
         ambient_c: Number,
-        set_c: float,
+        set_c: Number,
         heater_w: Number,
         heat_pump: bool,
         conductance: Number,
         capacity: Number,
         seats: Number = 0.0,
     ) -> None:
-        self.ambient_c, self.set_c, self.heater_w = np.asarray(ambient_c, dtype=float), set_c, np.asarray(heater_w)
+        self.ambient_c, self.set_c, self.heater_w = np.asarray(ambient_c, dtype=float), np.asarray(set_c), np.asarray(heater_w)
         self.conductance, self.capacity = np.asarray(conductance), capacity
         self.performance = coefficient_of_performance(ambient_c, heat_pump)
         self.gain_w = cooling_w(ambient_c, set_c, conductance)
-        self.cools, self.goal_c = bool((self.gain_w > 0).any()), max(set_c, COOLING_TO_C)
+        self.cools, self.goal_c = bool((self.gain_w > 0).any()), np.maximum(set_c, COOLING_TO_C)
         self.seats_w = np.asarray(seats) * SEAT_W
 
     def step(self, start_c: Number, seconds: Number) -> CabinStep:
@@ -79,13 +79,13 @@ class Climate:
         return CabinStep(end_c, (electric_j - idle_j + cool_j) / J_PER_KWH)
 
 
-def cooling_w(ambient_c: Number, set_c: float, conductance: Number) -> Array:
+def cooling_w(ambient_c: Number, set_c: Number, conductance: Number) -> Array:
     """Heat (W) that a cooler must carry out of a cabin in the sun to keep it at 25 °C, or at a setting above it; 0 or more.
 
     >>> cooling_w(np.array([18.0, 25.0]), 20.0, 110.0).tolist()
     [0.0, 1800.0]
     """
     ambient, k = np.asarray(ambient_c, dtype=float), np.asarray(conductance, dtype=float)
-    warmer = ambient - max(set_c, COOLING_TO_C)
+    warmer = ambient - np.maximum(set_c, COOLING_TO_C)
     heated = k * np.maximum(set_c - ambient, 0.0)
     return np.asarray(np.maximum(SUN_W + np.where(warmer > 0, k, k + OPEN_AIR) * warmer - heated, 0.0))

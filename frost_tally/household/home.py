@@ -1,9 +1,10 @@
 """The unit of work: reading the household, deciding for it (with a revision and a way back), and recording what happened."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import datetime, time
+from typing import Any, TypeVar
 
 import numpy as np
 from sqlalchemy import Engine, insert, select, update
@@ -16,8 +17,24 @@ from ..core.charge.tariff import Band, Season, Tariff
 from ..core.drive.day import Drive, Park, Road, Trip
 from ..world import World
 from .calendar import holidays_of
-from .models import CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow, UndoRow
+from .models import (
+    CarRow,
+    DepartureRow,
+    HabitRow,
+    HouseholdRow,
+    OutletRow,
+    PersonRow,
+    PlaceRow,
+    PriceRow,
+    SeasonRow,
+    TariffRow,
+    UndoRow,
+)
 from .undo import Decision, take_back
+
+Found = TypeVar("Found")
+Part = TypeVar("Part", PlaceRow, PersonRow, OutletRow, TariffRow, CarRow, DepartureRow)
+Settled = dict[int | None, dict[Hashable, Any]]
 
 
 class Stale(RuntimeError):
@@ -26,15 +43,24 @@ class Stale(RuntimeError):
 
 @dataclass(frozen=True)
 class Home:
-    """One household: its store, and the world outside."""
+    """One household: its store, and the world outside.
+
+    What only a decision changes (places, people, outlets, tariffs, cars, departures) is read once for each revision, and then kept.
+    """
 
     engine: Engine
     world: World = field(default_factory=World)
+    _settled: "Settled" = field(default_factory=dict, compare=False, repr=False)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that only reads."""
         with Session(self.engine, expire_on_commit=False, info={"world": self.world}) as session:
+            revision = session.scalar(select(HouseholdRow.revision))
+            if revision not in self._settled:
+                self._settled.clear()
+                self._settled[revision] = {}
+            session.info["settled"] = self._settled[revision]
             yield session
 
     @contextmanager
@@ -60,6 +86,7 @@ class Home:
         """A transaction that writes down what happened, all or nothing: no page goes stale, nothing to undo."""
         with Session(self.engine, expire_on_commit=False) as session, session.begin():
             yield session
+        self._settled.clear()
 
     def undo(self, number: int) -> int:
         """Take back a decision; returns the number to undo that by. Raises: Refusal when it is gone or was built upon."""
@@ -80,9 +107,26 @@ def world_of(session: Session) -> World:
     return found
 
 
+def settled(session: Session, what: Hashable, load: Callable[[], Found]) -> Found:
+    """What only a decision changes: kept while nobody decides, for sessions that only read; their rows are nobody's to write to."""
+    kept = session.info.get("settled")
+    if kept is None:
+        return load()
+    if what not in kept:
+        kept[what] = load()
+    found: Found = kept[what]
+    return found
+
+
+def rows_in_order(session: Session, kind: type[Part]) -> list[Part]:
+    """All rows of a kind that were not put away, in the order they were entered."""
+    wanted = select(kind).where(kind.withdrawn.is_(False)).order_by(kind.id)
+    return list(settled(session, kind, lambda: tuple(session.scalars(wanted))))
+
+
 def household(session: Session) -> HouseholdRow:
     """The household's row; an empty one, not stored, before the first change."""
-    return session.get(HouseholdRow, 1) or HouseholdRow(
+    return settled(session, HouseholdRow, lambda: session.get(HouseholdRow, 1)) or HouseholdRow(
         id=1,
         revision=0,
         currency="EUR",
@@ -97,7 +141,7 @@ def household(session: Session) -> HouseholdRow:
 
 def places(session: Session) -> list[PlaceRow]:
     """All places in the order they were entered; the first is home."""
-    return list(session.scalars(select(PlaceRow).where(PlaceRow.withdrawn.is_(False)).order_by(PlaceRow.id)))
+    return rows_in_order(session, PlaceRow)
 
 
 def home_place(session: Session) -> PlaceRow:
@@ -114,7 +158,7 @@ def home_place(session: Session) -> PlaceRow:
 
 def people(session: Session) -> list[PersonRow]:
     """Everybody's units; one with the usual ones, not stored, before the first change."""
-    found = list(session.scalars(select(PersonRow).where(PersonRow.withdrawn.is_(False)).order_by(PersonRow.id)))
+    found = rows_in_order(session, PersonRow)
     nobody = PersonRow(
         id=0, name="Everyone", distance_unit="km", temperature_unit="C", pressure_unit="kPa", currency="EUR", per_contract=1.0
     )
@@ -123,17 +167,17 @@ def people(session: Session) -> list[PersonRow]:
 
 def outlets(session: Session) -> list[OutletRow]:
     """All outlets in the order they were entered."""
-    return list(session.scalars(select(OutletRow).where(OutletRow.withdrawn.is_(False)).order_by(OutletRow.id)))
+    return rows_in_order(session, OutletRow)
 
 
 def tariffs(session: Session) -> list[TariffRow]:
     """All tariffs in the order they were entered."""
-    return list(session.scalars(select(TariffRow).where(TariffRow.withdrawn.is_(False)).order_by(TariffRow.id)))
+    return rows_in_order(session, TariffRow)
 
 
 def cars(session: Session) -> list[CarRow]:
     """All cars in the order they were entered."""
-    return list(session.scalars(select(CarRow).where(CarRow.withdrawn.is_(False)).order_by(CarRow.id)))
+    return rows_in_order(session, CarRow)
 
 
 def car_of(row: CarRow) -> Car:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import Refusal
 from ..core.heat.schedule import Departure
 from ..household.calendar import holidays_of
-from ..household.home import Home, cars, place_of
+from ..household.home import Home, cars, place_of, rows_in_order
 from ..household.models import CarRow, DepartureRow, LeavingRow
 
 AHEAD_DAYS = 7
@@ -61,8 +61,7 @@ class DepartureList:
 
 def rows_of(session: Session, car_id: int) -> list[DepartureRow]:
     """A car's departures in the order they were entered."""
-    wanted = select(DepartureRow).where(DepartureRow.car_id == car_id, DepartureRow.withdrawn.is_(False))
-    return list(session.scalars(wanted.order_by(DepartureRow.id)))
+    return [row for row in rows_in_order(session, DepartureRow) if row.car_id == car_id]
 
 
 def schedule_of(row: DepartureRow, zone: str) -> Departure:
@@ -82,7 +81,7 @@ def due_between(session: Session, car_id: int, zone: str, start: datetime, end: 
 
 def next_departure(session: Session, car_id: int, now: datetime) -> datetime | None:
     """The next listed departure of a car, on the clock of `now`; None without any in the coming week."""
-    row = session.get_one(CarRow, car_id)
+    row = next(each for each in cars(session) if each.id == car_id)
     coming = due_between(
         session, car_id, place_of(row, session).zone, now + timedelta(seconds=1), now + timedelta(days=AHEAD_DAYS)
     )

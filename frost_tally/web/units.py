@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 from babel.numbers import get_currency_precision, get_currency_symbol
 
@@ -54,7 +55,11 @@ class Units:
 
     def of(self, quantity: str) -> Unit:
         """The unit of a quantity such as `distance`, `speed`, `temperature`, `pressure`, `percent`, `price`."""
-        chosen = {
+        return self._chosen.get(quantity) or _PLAIN[quantity]
+
+    @cached_property
+    def _chosen(self) -> dict[str, Unit]:
+        return {
             "distance": DISTANCE[self.distance],
             "speed": SPEED[self.distance],
             "temperature": TEMPERATURE[self.temperature],
@@ -62,20 +67,23 @@ class Units:
             "price": _scaled(f"{self.currency}/kWh", 3, self.exchange_rate),
             "money": _scaled(self.currency, 2, self.exchange_rate),
         }
-        return chosen.get(quantity) or _PLAIN[quantity]
+
+    @cached_property
+    def _coins(self) -> int:
+        return get_currency_precision(self.currency)
 
     def pays(self, amount: float) -> bool:
         """Whether an amount of the contracts' money is anything at all in this person's: the smallest coin, as it is written."""
-        return round(abs(amount) * self.exchange_rate, get_currency_precision(self.currency)) > 0
+        return round(abs(amount) * self.exchange_rate, self._coins) > 0
 
     def money(self, amount: float, decimals: int | None = None) -> str:
         """An amount of the contracts' money as this person counts it: "€4.18"; with the decimals that this money has."""
-        decimals = get_currency_precision(self.currency) if decimals is None else decimals
+        decimals = self._coins if decimals is None else decimals
         shown = round(amount * self.exchange_rate, decimals) + 0.0
         space = "\u00a0" if self.symbol[-1].isalpha() else ""
         return f"{'−' if shown < 0 else ''}{self.symbol}{space}{abs(shown):,.{decimals}f}"
 
-    @property
+    @cached_property
     def symbol(self) -> str:
         """The sign of their money."""
         return get_currency_symbol(self.currency, locale="en")

@@ -233,7 +233,7 @@ class Sampled(unittest.TestCase):
         """Against the exact value over all 4096 subsets of a game in which causes work in threes."""
         weights = np.linspace(0.5, 1.6, 12)
         game = lambda masks: (masks @ weights)[:, None] ** 3  # noqa: E731
-        exact = shapley_module._exact(game(shapley_module._all_masks(12)))[:, 0]
+        exact = (shapley_module._weights(12) @ game(shapley_module._all_masks(12)))[:, 0]
         values = game(subsets(12))
         sampled, error = shapley(values, 12)[:, 0], float(sampling_error(values, 12)[0])
         self.assertAlmostEqual(float(sampled.sum()), float(values[-1, 0]), delta=1e-9)

@@ -28,8 +28,8 @@ _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 class LegPower:
     """Means over a leg, per case: pushing power at the pack (W), its square (W²) and the time (s).
 
-    `braked` holds the mean braking power and its square for every cap in CAPS: shape (2, cases, caps). `moving` is the share of the
-    time that a leg slower than its schedule is driven, 1 for all others.
+    `braked` holds the mean braking power and its square for every cap in CAPS: shape (2, cases × caps), a case's caps from its place
+    in `rows` on. `moving` is the share of the time that a leg slower than its schedule is driven, 1 for all others.
     """
 
     push_w: Array
@@ -43,9 +43,8 @@ class LegPower:
         """Mean braking power (W) and its square (W²) when only a share (0 to 1) of the full power is accepted, linear in CAPS."""
         place = accepted * (len(CAPS) - 1)
         low = np.minimum(place.astype(np.intp), len(CAPS) - 2)
-        under = self.braked[:, self.rows, low]
-        above = self.braked[:, self.rows, low + 1]
-        return np.asarray(under + (above - under) * (place - low))
+        under = self.braked.take(self.rows + low, axis=1)
+        return np.asarray(under + (self.braked.take(self.rows + low + 1, axis=1) - under) * (place - low))
 
 
 class LegPowers:
@@ -56,7 +55,7 @@ class LegPowers:
         columns = [np.asarray(getattr(inputs, name)) for name in OF_THE_ROAD]
         first, self.back = _distinct(columns)
         self.road = {name: column[first, None] for name, column in zip(OF_THE_ROAD, columns, strict=True)}
-        self.rows = np.arange(len(self.back))
+        self.rows = len(CAPS) * np.arange(len(self.back))
         self.known: dict[tuple[Road, float, float | None], LegPower] = {}
 
     def of(self, leg: Drive) -> LegPower:
@@ -92,7 +91,7 @@ class LegPowers:
         return LegPower(
             push_w=(push @ time)[back],
             push_sq=(push**2 @ time)[back],
-            braked=capped[:, back],
+            braked=capped[:, back].reshape(2, -1),
             seconds=seconds[back],
             moving=moving,
             rows=self.rows,

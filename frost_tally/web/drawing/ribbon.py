@@ -6,8 +6,8 @@ from functools import cached_property
 
 from ...services.tonight import Tonight
 from ..units import Units
-from ..words.night import hour, hour_up, verdict
-from ..words.sentence import percent
+from ..words.night import hour, hour_up
+from ..words.sentence import Verdict, percent
 from .svg import element, ground, hatches, line, path, picture, polygon, text
 
 WIDE, BASE = 1120.0, 276.0
@@ -78,21 +78,21 @@ def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
     return [*points, (plan.warm_start, plan.soc_at(plan.warm_start)), (departure, plan.soc_departure)]
 
 
-def describe(night: Tonight, units: Units) -> str:
-    """The ribbon in words."""
+def describe(night: Tonight, units: Units, said: Verdict) -> str:
+    """The ribbon in words: what the room says, and what is drawn besides."""
     prices = ", ".join(f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night)}" for run in _runs(night))
     levels = f"Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
-    return f"Night ribbon. {verdict(night, units).plain} Prices per kWh: {prices}. {levels}"
+    return f"Night ribbon. {said.plain} Prices per kWh: {prices}. {levels}"
 
 
-def wide(night: Tonight, units: Units) -> str:
+def wide(night: Tonight, units: Units, words: str) -> str:
     """The ribbon lying down, for a desk: an SVG of 1120 wide."""
     frame = _frame(night)
     drawing = _Wide(night, units, frame)
     inner = hatches("night") + "".join(
         (drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.outside(), drawing.post(), drawing.axis())
     )
-    return picture(WIDE, BASE + (58 if drawing.two_rows else 44), describe(night, units), inner, "ribbon ribbon-wide")
+    return picture(WIDE, BASE + (58 if drawing.two_rows else 44), words, inner, "ribbon ribbon-wide")
 
 
 class _Wide:
@@ -220,7 +220,7 @@ class _Wide:
         return "".join(parts)
 
 
-def upright(night: Tonight, units: Units) -> str:
+def upright(night: Tonight, units: Units, words: str) -> str:
     """The ribbon standing, for a phone: time runs down, price to the left, level to the right."""
     frame = _frame(night)
     height = 34 + ROW * (len(frame.hours) - 1) + 12
@@ -228,7 +228,7 @@ def upright(night: Tonight, units: Units) -> str:
     inner = hatches("phone") + "".join(
         (drawing.head(), drawing.hours(), drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.post())
     )
-    return picture(NARROW, height, describe(night, units), inner, "ribbon ribbon-upright")
+    return picture(NARROW, height, words, inner, "ribbon ribbon-upright")
 
 
 class _Upright:

@@ -1,12 +1,13 @@
 """Small SVG words shared by the pictures: elements, text, hatches. Colours come from classes in the style sheet."""
 
 from collections.abc import Iterable
+from functools import cache
 from html import escape
 
 
 def element(name: str, inner: str = "", **attributes: object) -> str:
     """One element; `class_` and names with underscores become class and dashed names."""
-    written = " ".join(f'{key.rstrip("_").replace("_", "-")}="{_attribute(value)}"' for key, value in attributes.items())
+    written = " ".join([f'{_dashed(key)}="{_attribute(value)}"' for key, value in attributes.items()])
     return f"<{name} {written}>{inner}</{name}>" if inner else f"<{name} {written}/>"
 
 
@@ -30,6 +31,7 @@ def polygon(points: Iterable[tuple[float, float]], class_: str) -> str:
     return element("polygon", points=" ".join(f"{_short(x)},{_short(y)}" for x, y in points), class_=class_)
 
 
+@cache
 def hatches(prefix: str) -> str:
     """The three fills: dots for the price terrain, ember strokes for heat, rime strokes for cold. Ids get a prefix."""
     dots = element("circle", cx=1.4, cy=1.4, r=1, class_="dot")
@@ -79,6 +81,11 @@ def _strokes(name: str, angle: int, class_: str) -> str:
     return element(
         "pattern", inner, id=name, width=7, height=7, patternUnits="userSpaceOnUse", patternTransform=f"rotate({angle})"
     )
+
+
+@cache
+def _dashed(key: str) -> str:
+    return key.rstrip("_").replace("_", "-")
 
 
 def _attribute(value: object) -> str:

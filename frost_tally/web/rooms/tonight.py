@@ -97,14 +97,16 @@ def view(night: service.Tonight, units: Units) -> TonightView:
     """The room as text and pictures."""
     tally = night.tally
     band = stair.range_band(night.plan.soc_departure, night.arrival, night.levers.km, tally) if tally else (0.0, 0.0)
+    said = verdict(night, units)
+    words = ribbon.describe(night, units, said)
     return TonightView(
         night=night,
         units=units,
         title=night_title(night),
-        verdict=verdict(night, units),
+        verdict=said,
         kept=kept_words(night, units),
-        ribbon_wide=ribbon.wide(night, units),
-        ribbon_upright=ribbon.upright(night, units),
+        ribbon_wide=ribbon.wide(night, units, words),
+        ribbon_upright=ribbon.upright(night, units, words),
         stair_wide=stair.wide(tally, band, units) if tally else "",
         stair_upright=stair.upright(tally, band, units) if tally else "",
         ledger=ledger(tally, units),

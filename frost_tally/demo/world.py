@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from sqlalchemy import Engine, select, update
-from sqlalchemy.orm import Session
 
 from ..household.models import HouseholdRow
 from ..standins.car_link import SeededCar
@@ -14,6 +13,7 @@ from ..standins.wheel_sensors import SeededSensors
 from ..world import World
 
 LEAKING = {"Dray": "RL"}
+_CLOCK = select(HouseholdRow.clock)
 
 
 @dataclass(frozen=True)
@@ -23,8 +23,8 @@ class StoredClock:
     engine: Engine
 
     def now(self) -> datetime:
-        with Session(self.engine) as session:
-            return session.scalar(select(HouseholdRow.clock)) or datetime.now(UTC)
+        with self.engine.connect() as connection:
+            return connection.scalar(_CLOCK) or datetime.now(UTC)
 
     def set(self, moment: datetime) -> None:
         with self.engine.begin() as connection:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import BindParameter, Select, bindparam, func, select, union_all
 from sqlalchemy.orm import Session
 
 from .models import CarRow, DriveRow, ReadingRow
@@ -20,31 +20,59 @@ class TyreReading:
     read_c: float
 
 
+def _level_now() -> Select[float]:
+    at_home = func.coalesce(DriveRow.home_at, DriveRow.noted_at)
+    car: BindParameter[int] = bindparam("car_id")
+    read = select(ReadingRow.read_at.label("at"), ReadingRow.value.label("soc")).where(
+        ReadingRow.car_id == car, ReadingRow.kind == LEVEL
+    )
+    home = select(at_home.label("at"), DriveRow.soc_end.label("soc")).where(DriveRow.car_id == car)
+    last = (
+        select(read.order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1).subquery()),
+        select(home.order_by(DriveRow.left_at.desc()).limit(1).subquery()),
+    )
+    known = union_all(*last).subquery()
+    return select(known.c.soc).order_by(known.c.at.desc(), known.c.soc.desc()).limit(1)
+
+
+def _tyres_now() -> Select[float, float | None]:
+    cold = (ReadingRow.car_id == bindparam("car_id"), ReadingRow.kind == TYRE, ReadingRow.warm.is_(False))
+    last = select(func.max(ReadingRow.read_at)).where(*cold).scalar_subquery()
+    return select(ReadingRow.value, ReadingRow.temp_c).where(*cold, ReadingRow.read_at == last).order_by(ReadingRow.id.desc())
+
+
+# Built once: putting a statement together takes longer than the store takes to answer it.
+_LEVEL_NOW, _TYRES_NOW = _level_now(), _tyres_now()
+_DRIVEN = (
+    select(
+        DriveRow.left_at,
+        DriveRow.km,
+        DriveRow.soc_start - DriveRow.soc_end,
+        DriveRow.start_pack_c,
+        DriveRow.start_cabin_c,
+        DriveRow.typed_at,
+        DriveRow.typed_now_c,
+        DriveRow.typed_low_c,
+    )
+    .where(DriveRow.car_id == bindparam("car_id"))
+    .order_by(DriveRow.left_at.desc())
+    .limit(bindparam("most"))
+)
+
+
 def level_now(session: Session, car_id: int) -> float:
     """The level that was read or noted last, 0 to 1; half full before anybody read one."""
-    read = select(ReadingRow.read_at, ReadingRow.value).where(ReadingRow.car_id == car_id, ReadingRow.kind == LEVEL)
-    home = select(func.coalesce(DriveRow.home_at, DriveRow.noted_at), DriveRow.soc_end).where(DriveRow.car_id == car_id)
-    found = [
-        session.execute(read.order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1)).first(),
-        session.execute(home.order_by(DriveRow.left_at.desc()).limit(1)).first(),
-    ]
-    known = [(_plain(at), soc) for at, soc in (row for row in found if row is not None)]
-    return float(max(known)[1]) if known else UNKNOWN_SOC
-
-
-def _plain(moment: datetime) -> datetime:
-    """A moment as the file has it, UTC without saying so."""
-    return moment.replace(tzinfo=None)
+    found = session.scalar(_LEVEL_NOW, {"car_id": car_id})
+    return UNKNOWN_SOC if found is None else float(found)
 
 
 def tyres_now(session: Session, car: CarRow) -> TyreReading:
     """The latest cold look; the placard at 20 °C before anybody looked."""
-    cold = select(ReadingRow).where(ReadingRow.car_id == car.id, ReadingRow.kind == TYRE, ReadingRow.warm.is_(False))
-    last = session.scalars(cold.order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1)).first()
-    if last is None:
+    found = session.execute(_TYRES_NOW, {"car_id": car.id}).all()
+    if not found:
         return TyreReading(car.placard_kpa, 20.0)
-    softest = session.scalar(cold.where(ReadingRow.read_at == last.read_at).with_only_columns(func.min(ReadingRow.value)))
-    return TyreReading(float(softest or last.value), 20.0 if last.temp_c is None else last.temp_c)
+    read_c = found[0].temp_c
+    return TyreReading(float(min(value for value, _ in found)), 20.0 if read_c is None else read_c)
 
 
 def level_read(car_id: int, at: datetime, soc: float) -> ReadingRow:
@@ -73,12 +101,7 @@ class DrivenDay:
 
 def driven_days(session: Session, car_id: int, limit: int) -> list[DrivenDay]:
     """The latest days driven, the earliest first."""
-    row = DriveRow
-    columns = (
-        row.left_at, row.km, row.soc_start - row.soc_end, row.start_pack_c, row.start_cabin_c, row.typed_at, row.typed_now_c,
-        row.typed_low_c,
-    )  # fmt: skip
-    found = session.execute(select(*columns).where(row.car_id == car_id).order_by(row.left_at.desc()).limit(limit)).all()
+    found = session.execute(_DRIVEN, {"car_id": car_id, "most": limit}).all()
     return [
         DrivenDay(left_at=left_at, km=km, soc_used=used, pack_c=pack_c, cabin_c=cabin_c, typed=_typed(at, now_c, low_c))
         for left_at, km, used, pack_c, cabin_c, at, now_c, low_c in reversed(found)

@@ -7,7 +7,7 @@ from datetime import datetime, time
 from typing import Any, TypeVar
 
 import numpy as np
-from sqlalchemy import Engine, insert, select, update
+from sqlalchemy import Engine, bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
 from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Factors, preset
@@ -56,7 +56,7 @@ class Home:
     def reading(self) -> Iterator[Session]:
         """A session that only reads."""
         with Session(self.engine, expire_on_commit=False, info={"world": self.world}) as session:
-            revision = session.scalar(select(HouseholdRow.revision))
+            revision = session.connection().exec_driver_sql("SELECT revision FROM household").scalar()
             if revision not in self._settled:
                 self._settled.clear()
                 self._settled[revision] = {}
@@ -120,8 +120,11 @@ def settled(session: Session, what: Hashable, load: Callable[[], Found]) -> Foun
 
 def rows_in_order(session: Session, kind: type[Part]) -> list[Part]:
     """All rows of a kind that were not put away, in the order they were entered."""
-    wanted = select(kind).where(kind.withdrawn.is_(False)).order_by(kind.id)
-    return list(settled(session, kind, lambda: tuple(session.scalars(wanted))))
+
+    def load() -> tuple[Part, ...]:
+        return tuple(session.scalars(select(kind).where(kind.withdrawn.is_(False)).order_by(kind.id)))
+
+    return list(settled(session, kind, load))
 
 
 def household(session: Session) -> HouseholdRow:
@@ -256,16 +259,21 @@ def season_of(row: SeasonRow) -> Season:
     return Season(row.name, (row.first[0], row.first[1]), (row.last[0], row.last[1]), bands)
 
 
+_PRICES = (
+    select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh)
+    .where(
+        PriceRow.tariff_id == bindparam("tariff_id"),
+        PriceRow.start_s > bindparam("after_s"),
+        PriceRow.start_s < bindparam("before_s"),
+    )
+    .order_by(PriceRow.start_s)
+)
+
+
 def dated_prices(session: Session, tariff_id: int, start: datetime, end: datetime) -> Series | None:
     """A tariff's dated prices that touch a span of time; None without any."""
-    wanted = (
-        select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh)
-        .where(PriceRow.tariff_id == tariff_id)
-        .where(PriceRow.start_s > int(start.timestamp()) - 3600)
-        .where(PriceRow.start_s < int(end.timestamp()))
-        .order_by(PriceRow.start_s)
-    )
-    found = session.execute(wanted).all()
+    span = {"after_s": int(start.timestamp()) - 3600, "before_s": int(end.timestamp())}
+    found = session.execute(_PRICES, {"tariff_id": tariff_id, **span}).all()
     if not found:
         return None
     table = np.array([tuple(row) for row in found], dtype=float)

@@ -132,7 +132,7 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
     place = place_of(row, session)
     here = now.astimezone(ZoneInfo(place.zone))
     listed = next_departure(session, row.id, here)
-    until = (listed or here) + timedelta(days=2)
+    until, tyres = (listed or here) + timedelta(days=2), tyres_now(session, row)
     return Setting(
         world=world_of(session),
         house=house,
@@ -143,9 +143,9 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
         listed=listed,
         kept=coming_plan(session, row.id, here),
         soc_now=level_now(session, row.id),
-        tyres=tyres_now(session, row),
+        tyres=tyres,
         now=here,
-        known=own_days(recent_errors(session, row), car_of(row).factors),
+        known=own_days(recent_errors(session, row, tyres), car_of(row).factors),
     )
 
 

@@ -61,7 +61,7 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
     return driven_c(air, at, parked_h), outside.wind_mps(at), parked_c(air, at, garage, heated_c)
 
 
-def noted_days(session: Session, row: CarRow, limit: int) -> Days:
+def noted_days(session: Session, row: CarRow, limit: int, tyres: TyreReading | None = None) -> Days:
     """The latest days driven, the earliest first, in the weather of the place, or as it was typed for them."""
     world, place = world_of(session), place_of(row, session)
     facts, zone, climate = driven_days(session, row.id, limit), ZoneInfo(place.zone), climate_of(world, place)
@@ -70,7 +70,7 @@ def noted_days(session: Session, row: CarRow, limit: int) -> Days:
     days = days_of(
         row.habit,
         place,
-        tyres_now(session, row),
+        tyres or tyres_now(session, row),
         [each.left_at.astimezone(zone) for each in facts],
         np.array([each.km for each in facts]),
         np.array([each.soc_used for each in facts]),
@@ -85,9 +85,9 @@ def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
     return otherwise if day.typed is None else TypedNight(day.typed[0].astimezone(zone), *day.typed[1:])
 
 
-def recent_errors(session: Session, row: CarRow) -> tuple[float, ...]:
+def recent_errors(session: Session, row: CarRow, tyres: TyreReading) -> tuple[float, ...]:
     """Level used ÷ the model's − 1 on the latest noted days, by the car as it is now (the earliest first)."""
-    days = noted_days(session, row, RECENT)
+    days = noted_days(session, row, RECENT, tyres)
     if not len(days.km):
         return ()
     kept = (getattr(days, each.name).tolist() for each in fields(Days))

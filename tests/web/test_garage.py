@@ -1,5 +1,6 @@
 """Setting up through its routes: steps, bad input, several cars, and what is entered against what is of the class."""
 
+from frost_tally.household.facts import tyres_now
 from frost_tally.household.home import cars
 from frost_tally.services import clock, nights
 from frost_tally.services.past import noted_days, recent_errors
@@ -63,7 +64,7 @@ class SettingUp(WebCase):
             used, days = night.plan.soc_departure - night.arrival.likely, noted_days(session, car, 5)
             self.assertAlmostEqual(float(days.air_c[0]), night.conditions.ambient_c, delta=1e-6)
             self.assertAlmostEqual(float(days.soc_used[0]), used, delta=1e-6)
-            self.assertAlmostEqual(recent_errors(session, car)[0], 0.0, delta=0.05)
+            self.assertAlmostEqual(recent_errors(session, car, tyres_now(session, car))[0], 0.0, delta=0.05)
 
     def test_each_wrong_entry_is_said_and_nothing_is_kept(self) -> None:
         cases = (("usable_kwh_new", "900", "5 to 250 kWh"), ("soh", "", "Nothing entered"), ("chemistry", "coal", "NMC or NCA"), ("name", "", "Nothing entered"),

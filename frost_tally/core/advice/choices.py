@@ -8,7 +8,7 @@ import numpy as np
 from ..battery.cold import CHARGE_FROM_C, regen_acceptance
 from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Preheats
 from ..charge.night import NightPlan
-from ..drive.day import Cases, Outcome, Park, Start, Trip
+from ..drive.day import Cases, Outcome, Park, Start
 from ..drive.outing import Outing
 from ..drive.road import SEAT_AND_WHEEL, Conditions
 from ..drive.trip import cases, run
@@ -82,9 +82,9 @@ class ChoiceDay:
         missing_k = np.maximum(CHARGE_FROM_C[pack.chemistry] - meets_c, 0.0) if pack.heater_kw > 0 else np.zeros_like(meets_c)
         return np.asarray(missing_k * pack.capacity_j_per_k / J_PER_KWH / HEATER_TO_PACK)
 
-    def taken(self, trip: Trip, outcome: Outcome) -> Taken:
+    def taken(self, outcome: Outcome) -> Taken:
         """What the cases took; their choices vary fastest."""
-        cold_min, cold_kmin = self.cold(trip, outcome)
+        cold_min, cold_kmin = self.cold(outcome)
         back_kwh, driven_min = outcome.energy_kwh + self._heat_kwh(outcome), 60.0 * outcome.hours
         columns = {"soc": outcome.soc_used, "back_kwh": back_kwh, "worn_kwh": outcome.worn_kwh, "cold_min": cold_min}
         columns |= {"cold_kmin": cold_kmin, "driven_min": driven_min}
@@ -125,12 +125,18 @@ class ChoiceDay:
             gaps.append(total[:, self.warm_pack] - np.delete(total, self.warm_pack, axis=1).min(axis=1))
         return gaps[0], gaps[-1]
 
-    def options(self, outing: Outing) -> tuple[Option, ...]:
+    def driven(self, outing: Outing) -> tuple[Array, Taken]:
+        """Every choice over the asked trip and over others of `PLACES` lengths, in one pass: km of one trip, and what each took."""
+        km = np.array([outing.km, *np.geomspace(SHORTEST_KM, LONGEST_KM, PLACES)])
+        trip, count = outing.unit_trip(), len(self.plans)
+        stretch = {f"{road.value}_stretch": np.repeat(each, count) for road, each in outing.roads(km).items()}
+        outcome = run(self.car, trip, self.conditions, replace(self.cases(self.starts, len(km)), **stretch))
+        return km, self.taken(outcome)
+
+    def options(self, outing: Outing, taken: Taken) -> tuple[Option, ...]:
         """The choices on the day that was asked for."""
-        trip = outing.trip()
-        taken = self.taken(trip, run(self.car, trip, self.conditions, self.cases(self.starts)))
         parts, arrivals = self.scores(taken), np.array([each.soc for each in self.starts]) - taken.soc[0]
-        per_soc = trip.distance_km / max(float(taken.soc[0, 0]), 1e-9)
+        per_soc = outing.trips * outing.km / max(float(taken.soc[0, 0]), 1e-9)
         found = []
         for i, (choice, night) in enumerate(self.plans.items()):
             cold_kmin, driven_min = float(taken.cold_kmin[0, i]), float(taken.driven_min[0, i])
@@ -155,7 +161,7 @@ class ChoiceDay:
             found[self.warm_pack] = replace(found[self.warm_pack], reason=why("heat_from_pack"))
         return tuple(found)
 
-    def cold(self, trip: Trip, outcome: Outcome) -> tuple[Array, Array]:
+    def cold(self, outcome: Outcome) -> tuple[Array, Array]:
         """Driving minutes colder than comfort, and kelvin-minutes below it: the cabin in closed form over every leg.
 
         Comfort is what a coat needs, less what warm seats are worth where they are on.
@@ -185,14 +191,12 @@ class ChoiceDay:
             seconds, kelvins, cabin = seconds + more_s, kelvins + more_k, held.end_c
         return seconds / 60.0, kelvins / 60.0 + np.tile(self.scraping_kmin, repeats)
 
-    def along(self, outing: Outing) -> tuple[tuple[tuple[float, WarmUpChoice], ...], float | None, float | None]:
+    def along(
+        self, outing: Outing, km: Array, driven: Taken
+    ) -> tuple[tuple[tuple[float, WarmUpChoice], ...], float | None, float | None]:
         """The best choice over trips of other lengths, and where warm seats end and a warm pack begins, km of one trip."""
-        km = np.geomspace(SHORTEST_KM, LONGEST_KM, PLACES)
-        trip, count = outing.unit_trip(), len(self.plans)
-        stretch = {f"{road.value}_stretch": np.repeat(each, count) for road, each in outing.roads(km).items()}
-        outcome = run(self.car, trip, self.conditions, replace(self.cases(self.starts, len(km)), **stretch))
         every = np.geomspace(SHORTEST_KM, LONGEST_KM, (PLACES - 1) * FINER + 1)
-        taken = self.taken(trip, outcome).between(km, every)
+        taken = driven.between(km, every)
         ruled_out = np.zeros(taken.soc.shape, dtype=bool)
         for i, (choice, night) in enumerate(self.plans.items()):
             cold, minutes = taken.cold_kmin[:, i] / outing.trips, taken.driven_min[:, i] / outing.trips

@@ -62,8 +62,9 @@ def advise(
     nights = plans(request, tuple(WarmUpChoice))
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
     day = ChoiceDay(nights, conditions, need_soc, worth, outdoors)
-    options = day.options(outing)
-    by_km, pack_from, seats_to = day.along(outing)
+    km, taken = day.driven(outing)
+    options = day.options(outing, taken.rows(slice(0, 1)))
+    by_km, pack_from, seats_to = day.along(outing, km[1:], taken.rows(slice(1, None)))
     best = options[int(simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
     return Advice(options=options, best=best, by_km=by_km, pack_from_km=pack_from, seats_to_km=seats_to, worth=worth)
 
@@ -98,8 +99,8 @@ def courses(
     legs = outing.legs_out()
     cuts = [max(2, round(pieces * leg.distance_km / outing.km)) for leg in legs]
     split = [replace(leg, distance_km=leg.distance_km / n) for leg, n in zip(legs, cuts, strict=True) for _ in range(n)]
-    outcome = run(day.car, Trip(tuple(split)), conditions, day.cases(day.starts))
-    early = np.linspace(-before_s, 0.0, 91)
+    outcome = run(day.car, Trip(tuple(split)), conditions, day.cases(day.starts), least_chunks=1)
+    early = np.linspace(-before_s, 0.0, 46)
     driven = np.array([np.broadcast_to(end.hours, len(day.starts)) * S_PER_H for end in outcome.ends])
     found = {}
     for i, option in enumerate(advice.options):

@@ -115,6 +115,10 @@ class Taken:
     cold_kmin: Array
     driven_min: Array
 
+    def rows(self, some: slice) -> "Taken":
+        """Some of the days."""
+        return Taken(**{name: column[some] for name, column in vars(self).items()})
+
     def between(self, km: Array, wanted_km: Array) -> "Taken":
         """The same for other distances, linear between those that were driven."""
         columns = {name: column.T for name, column in vars(self).items()}

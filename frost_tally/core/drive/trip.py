@@ -78,11 +78,11 @@ def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outc
     return run(car, trip, conditions, cases(car, conditions, start))
 
 
-def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases) -> Outcome:
-    """Simulate all cases through the same legs. Raises: OutOfRange for a day without driving."""
+def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases, least_chunks: int = 2) -> Outcome:
+    """Simulate all cases through the same legs, each in at least so many steps. Raises: OutOfRange for a day without driving."""
     if trip.distance_km <= 0:
         raise OutOfRange("A day needs some kilometres.", "km")
-    state = _State(car, conditions, inputs, trip.climb_m / (trip.distance_km * 1000.0))
+    state = _State(car, conditions, inputs, trip.climb_m / (trip.distance_km * 1000.0), least_chunks)
     for leg in trip.legs:
         match leg:
             case Park():
@@ -98,8 +98,8 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases) -> Outcome:
 class _State:
     """Temperatures, level used and energies of all cases while the day goes on."""
 
-    def __init__(self, car: Car, conditions: Conditions, inputs: Cases, climb_per_m: float) -> None:
-        self.car, self.conditions = car, conditions
+    def __init__(self, car: Car, conditions: Conditions, inputs: Cases, climb_per_m: float, least_chunks: int) -> None:
+        self.car, self.conditions, self.least_chunks = car, conditions, least_chunks
         n = inputs.count
         self.inputs = replace(
             inputs,
@@ -190,7 +190,7 @@ class _State:
         """Drive a leg in equal chunks of at most ten minutes."""
         power = self.powers.of(leg)
         seconds = power.seconds * np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch"))
-        chunks = max(2, int(np.ceil(seconds.max() / CHUNK_S)))
+        chunks = max(self.least_chunks, int(np.ceil(seconds.max() / CHUNK_S)))
         span = np.maximum(seconds / chunks, SHORTEST_S)
         for _ in range(chunks):
             self._chunk(power, span)

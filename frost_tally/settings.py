@@ -11,7 +11,8 @@ class Settings(BaseSettings):
 
     `data_dir`: everything we write; `host`, `port`: where to listen; `allowed_hosts`: names a request may use;
     `max_body_bytes`: the largest request; `max_file_bytes`: the largest file to import;
-    `log_level`: of the structured log; `demo`: the made-up household.
+    `log_level`: of the structured log; `demo`: the made-up household;
+    `threads`: how many pages are computed at the same time.
     """
 
     model_config = SettingsConfigDict(env_prefix="FROST_TALLY_")
@@ -24,6 +25,7 @@ class Settings(BaseSettings):
     max_file_bytes: int = 24_000_000
     log_level: str = "INFO"
     demo: bool = False
+    threads: int = 4
 
     @property
     def database(self) -> Path:

@@ -4,6 +4,7 @@ from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import datetime, time
+from pathlib import Path
 from typing import Any, TypeVar
 
 import numpy as np
@@ -51,6 +52,12 @@ class Home:
     engine: Engine
     world: World = field(default_factory=World)
     _settled: "Settled" = field(default_factory=dict, compare=False, repr=False)
+    _written: list[int] = field(default_factory=lambda: [0], compare=False, repr=False)
+
+    def version(self) -> Hashable:
+        """Changes with every write to the store, whoever makes it: what the files say of themselves, and what this process wrote."""
+        database = Path(self.engine.url.database or "")
+        return str(database), self._written[0], *(_stamp(database.with_name(database.name + end)) for end in ("", "-wal"))
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -80,6 +87,7 @@ class Home:
                 raise Stale("Something was changed elsewhere since this page was opened.")
             yield session
             session.close_decision()
+        self._written[0] += 1
 
     @contextmanager
     def recording(self) -> Iterator[Session]:
@@ -87,6 +95,7 @@ class Home:
         with Session(self.engine, expire_on_commit=False) as session, session.begin():
             yield session
         self._settled.clear()
+        self._written[0] += 1
 
     def undo(self, number: int) -> int:
         """Take back a decision; returns the number to undo that by. Raises: Refusal when it is gone or was built upon."""
@@ -99,6 +108,15 @@ class Home:
         with self.reading() as session:
             row = session.get(UndoRow, number)
             return f"{'Taken back: ' if row.takes_back else ''}{row.words}" if row is not None else ""
+
+
+def _stamp(file: Path) -> tuple[int, int]:
+    """When a file was written last (ns), and its size; nothing for one that is not there."""
+    try:
+        found = file.stat()
+    except OSError:
+        return 0, 0
+    return found.st_mtime_ns, found.st_size
 
 
 def world_of(session: Session) -> World:

@@ -22,7 +22,7 @@ from ..household.home import Home, cars, home_place, household, supply_of, tarif
 from ..household.models import HouseholdRow, MeterRow, PriceRow
 from .car_year import NIGHTS, CarYear, car_year, first_evening
 from .evening import NotSetUp
-from .remembered import remembered
+from .remembered import LONG_S, remembered
 
 TYPICAL_MONTHS = (720.0, 640, 600, 450, 340, 260, 240, 260, 330, 470, 600, 700)
 """A made-up house with a stove and no electric heating, kWh a month, until the owner enters their own."""
@@ -78,8 +78,8 @@ class Comparison:
         return sum(each.total_km for each in self.cars)
 
 
-def comparison(home: Home, now: datetime, pull: Callable[[Ask], Ask] = lambda usual: usual, at_once: bool = False) -> Comparison:
-    """Compare tariffs over the last 365 nights; with `at_once` only when it is already worked out.
+def comparison(home: Home, now: datetime, pull: Callable[[Ask], Ask] = lambda usual: usual, wait_s: float = LONG_S) -> Comparison:
+    """Compare tariffs over the last 365 nights; as soon as it is worked out, within `wait_s`.
 
     Raises: NotSetUp without car or tariff; Refusal with its field; NotYet.
     """
@@ -96,7 +96,7 @@ def comparison(home: Home, now: datetime, pull: Callable[[Ask], Ask] = lambda us
     if not 1 <= len(ask.tariff) <= MOST_TARIFFS:
         raise Refusal(f"Choose one to {MOST_TARIFFS} tariffs.", "tariffs")
     what = ("compare", ask, now.date())
-    made = remembered(home, what, lambda: _work(home, now, ask), at_once)
+    made = remembered(home, what, lambda: _work(home, now, ask), wait_s)
     return replace(made, usual=usual, on_offer=tuple((each.id, each.name) for each in every))
 
 

@@ -24,6 +24,7 @@ from ..household.facts import driven_count
 from ..household.home import Home, cars
 from ..household.models import CarRow, DayRow
 from .day_levers import DayLevers, kept_values, preset_day, usual_day
+from .remembered import once
 from .tonight import Tonight, tonight
 
 SPEEDS_KMH = tuple(range(80, 141, 5))
@@ -138,6 +139,11 @@ def day(
         names = kept_values(usual)
         usual = usual.pulled({name: value for name, value in mine.items() if name in names})
     pulled = pull(usual)
+    return once(home, ("day", now, car_id, preset, pulled), lambda: _driven(night, row, usual, pulled, count))
+
+
+def _driven(night: Tonight, row: CarRow, usual: DayLevers, pulled: DayLevers, count: int) -> Day:
+    """The day with these levers, everything that the room shows of it driven in one pass."""
     trip = pulled.trip()
     conditions, gauge = _conditions(night, pulled)
     start = Start(pulled.leave_soc, night.plan.warm.pack_c, night.plan.warm.cabin_c)

@@ -23,13 +23,14 @@ from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice
 from ..household.facts import TyreReading, level_now, tyres_now
-from ..household.home import car_of, cars, household, place_of, supply_of, tariff_of, trip_of, world_of
+from ..household.home import Home, car_of, cars, household, place_of, supply_of, tariff_of, trip_of, world_of
 from ..household.models import CarRow, HouseholdRow, PlaceRow, PlanRow
 from ..household.plans import coming_plan
 from ..standins.weather import TypedNight
 from ..world import Weather, World
 from .departures import next_departure
 from .past import recent_errors
+from .remembered import once
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -121,6 +122,16 @@ def pulled_levers(kept: PlanRow) -> dict[str, object]:
     kinds = get_type_hints(Levers)
     found = {name: kept.levers[name] for name in kept.pulled if name in kept.levers and name in kinds}
     return {name: time.fromisoformat(str(value)) if kinds[name] is time else kinds[name](value) for name, value in found.items()}
+
+
+def setting_at(home: Home, now: datetime, car_id: int | None = None) -> Setting:
+    """What the household says of a car (the first when None), read once for each minute and state. Raises: NotSetUp."""
+
+    def read() -> Setting:
+        with home.reading() as session:
+            return setting_of(session, now, car_id)
+
+    return once(home, ("setting", now, car_id), read)
 
 
 def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Setting:

@@ -30,7 +30,7 @@ def keep(home: Home, night: Tonight, seen_revision: int, departure: datetime) ->
             old.withdrawn = True
         session.add(_row(night))
         if night.levers.soc_now != night.habits.soc_now:
-            session.add(level_read(night.car_id, night.now, night.levers.soc_now))
+            session.add(level_read(night.car_id, home.world.clock.now(), night.levers.soc_now))
     return session.number
 
 
@@ -104,9 +104,9 @@ def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> int:
                     km * factor for km in (row.town_km, row.country_km, row.motorway_km)
                 )
             elif name == "soc_now":
-                session.add(level_read(night.car_id, night.now, value))
+                session.add(level_read(night.car_id, home.world.clock.now(), value))
             elif name == "tyre_kpa":
-                session.add(tyres_read(night.car_id, night.now, value, night.tyre_read_c))
+                session.add(tyres_read(night.car_id, home.world.clock.now(), value, night.tyre_read_c))
             elif name in OUTSIDE:
                 setattr(house, name, value if home.world.weather is None else getattr(house, name))
             elif hasattr(HabitRow, name):

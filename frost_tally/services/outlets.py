@@ -16,7 +16,7 @@ from ..household.home import Home, cars, household, outlets, place_of, supply_of
 from ..household.models import CarRow
 from .car_year import CarYear, car_year, climate_of
 from .evening import NotSetUp
-from .remembered import remembered
+from .remembered import LONG_S, remembered
 
 
 @dataclass(frozen=True)
@@ -52,9 +52,9 @@ def outlets_bench(
     now: datetime,
     car_id: int | None = None,
     pull: Callable[[BenchLevers], BenchLevers] = lambda usual: usual,
-    at_once: bool = False,
+    wait_s: float = LONG_S,
 ) -> OutletsBench:
-    """The bench for a car (the first when None) with the levers pulled; with `at_once` only when it is already worked out.
+    """The bench for a car (the first when None) with the levers pulled; as soon as it is worked out, within `wait_s`.
 
     Raises: NotSetUp without car, tariff or outlet; Refusal with its field for a lever that cannot be; NotYet.
     """
@@ -76,7 +76,7 @@ def outlets_bench(
     if len(chosen) > MOST_OFFERS:
         raise Refusal(f"{MOST_OFFERS} outlets fit on the bench: take some off.", "outlet")
     what = ("bench", row.id, levers, now.date())
-    made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers), at_once)
+    made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers), wait_s)
     return OutletsBench(
         car_id=row.id,
         car_name=row.name,

@@ -1,9 +1,15 @@
-"""Results that cost a second to work out, kept while nothing that they depend on is changed."""
+"""Results kept while nothing that they depend on is changed; what several ask for at the same time is worked out once.
+
+What a page shows is kept until anything is written (`once`); a year's results, which take a second or two, for as long as what they
+depend on stands, and they are worked out by a thread of their own, so that they never hold up a page (`remembered`).
+"""
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import TimeoutError as TooLong
 from threading import Lock
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -26,16 +32,65 @@ from ..household.models import (
 )
 
 Result = TypeVar("Result")
-MOST = 48
-_kept: OrderedDict[Hashable, object] = OrderedDict()
-_lock = Lock()
-WHOLE: tuple[type[Base], ...] = (HouseholdRow, PlaceRow, OutletRow, TariffRow, BandRow, SeasonRow, CarRow, HabitRow, LearntRow)
-SUMS = ((DriveRow.km, DriveRow.soc_end), (MeterRow.kwh, MeterRow.start_s), (PriceRow.price_per_kwh, PriceRow.start_s))
-PASSING = {"revision", "clock"}
+LONG_S = 60.0
 
 
 class NotYet(RuntimeError):
-    """The result takes a second or two to work out, and nobody has asked for it yet."""
+    """The result takes a second or two to work out: it is being worked on."""
+
+
+class _Memory:
+    """The latest results by key, as futures: whoever asks first works it out, or has it worked out."""
+
+    def __init__(self, most: int) -> None:
+        self.most, self._lock = most, Lock()
+        self._kept: OrderedDict[Hashable, Future[Any]] = OrderedDict()
+
+    def future(self, key: Hashable, begin: Callable[[Future[Any]], None]) -> Future[Any]:
+        """The result of a key to wait for; `begin` is called for one that nobody asked for yet. A failure is not kept."""
+        with self._lock:
+            found, new = self._kept.get(key), False
+            if found is None:
+                found, new = Future(), True
+                self._kept[key] = found
+                while len(self._kept) > self.most:
+                    self._kept.popitem(last=False)
+            self._kept.move_to_end(key)
+        if new:
+            found.add_done_callback(lambda done: self._forget(key, done))
+            begin(found)
+        return found
+
+    def _forget(self, key: Hashable, done: Future[Any]) -> None:
+        if done.exception() is not None:
+            with self._lock:
+                self._kept.pop(key, None)
+
+
+def _fill(future: Future[Any], work: Callable[[], Any]) -> None:
+    try:
+        future.set_result(work())
+    except BaseException as problem:  # noqa: BLE001 - whatever it is belongs to those who wait
+        future.set_exception(problem)
+
+
+_PAGES, _YEARS = _Memory(64), _Memory(48)
+_WORKER = ThreadPoolExecutor(1, "yearly results")
+
+
+def _send(future: Future[Any], work: Callable[[], Any]) -> None:
+    _WORKER.submit(_fill, future, work)
+
+
+def once(home: Home, what: Hashable, work: Callable[[], Result]) -> Result:
+    """The result of `what` for the home as it is now; kept until anything is written to its store."""
+    found: Result = _PAGES.future((home.version(), what), lambda future: _fill(future, work)).result()
+    return found
+
+
+WHOLE: tuple[type[Base], ...] = (HouseholdRow, PlaceRow, OutletRow, TariffRow, BandRow, SeasonRow, CarRow, HabitRow, LearntRow)
+SUMS = ((DriveRow.km, DriveRow.soc_end), (MeterRow.kwh, MeterRow.start_s), (PriceRow.price_per_kwh, PriceRow.start_s))
+PASSING = {"revision", "clock"}
 
 
 def stamp(session: Session) -> Hashable:
@@ -50,17 +105,19 @@ def stamp(session: Session) -> Hashable:
     return tuple(parts), tuple(tuple(each) for each in sums)
 
 
-def remembered(home: Home, what: Hashable, work: Callable[[], Result], at_once: bool = False) -> Result:
-    """The kept result of `what` for the home as it is now, worked out when it is not there. Raises: NotYet, if `at_once`, then."""
-    with home.reading() as session:
-        key = (str(home.engine.url), stamp(session), what)
-    if key not in _kept:
-        if at_once:
-            raise NotYet
-        result = work()
-        with _lock:
-            _kept[key] = result
-            while len(_kept) > MOST:
-                _kept.popitem(last=False)
-        return result
-    return _kept[key]  # type: ignore[return-value]
+def remembered(home: Home, what: Hashable, work: Callable[[], Result], wait_s: float) -> Result:
+    """The kept result of `what`, worked out when it is not there. Raises: NotYet when it takes longer than `wait_s`."""
+
+    def now() -> Hashable:
+        with home.reading() as session:
+            return stamp(session)
+
+    key = (str(home.engine.url), once(home, "stamp", now), what)
+    future = _YEARS.future(key, lambda future: _send(future, work))
+    try:
+        found: Result = future.result(wait_s)
+    except TooLong as late:
+        if future.done():
+            raise
+        raise NotYet from late
+    return found

@@ -20,7 +20,8 @@ from ..household.home import Home
 from ..household.models import PlanRow
 from ..household.plans import PlanAndDrive, open_plan, plans_driven
 from ..world import Weather
-from .evening import Levers, Setting, evening, setting_of
+from .evening import Levers, Setting, evening, setting_at
+from .remembered import once
 
 BEDTIME = time(22, 30)
 Nights = tuple[PlanRow | None, tuple[PlanAndDrive, ...]]
@@ -104,11 +105,15 @@ def tonight(
 
     Raises: NotSetUp for an empty household, Refusal with its field for a lever that cannot be.
     """
-    with home.reading() as session:
-        setting = setting_of(session, now, car_id)
-        row = setting.row
-        last, noted = open_plan(session, row.id, setting.now), plans_driven(session, row.id)
-    return _compute(setting, pull(setting.usual), (last, noted))
+    setting = setting_at(home, now, car_id)
+    levers = pull(setting.usual)
+
+    def compute() -> Tonight:
+        with home.reading() as session:
+            nights = open_plan(session, setting.row.id, setting.now), plans_driven(session, setting.row.id)
+        return _compute(setting, levers, nights)
+
+    return once(home, ("tonight", now, car_id, levers), compute)
 
 
 def _compute(setting: Setting, levers: Levers, nights: Nights) -> Tonight:

@@ -23,7 +23,8 @@ from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
 from ..household.home import Home, cars
 from ..household.models import CarRow, DepartureRow
 from .departures import Due, due_between, unsettled, write_leaving
-from .evening import Evening, Levers, Setting, evening, setting_of
+from .evening import Evening, Levers, Setting, evening, setting_at, setting_of
+from .remembered import once
 
 BEFORE_S = 5400.0
 
@@ -88,10 +89,13 @@ def warm_up_room(
     home: Home, now: datetime, car_id: int | None = None, pull: Callable[[WarmLevers], WarmLevers] = lambda usual: usual
 ) -> WarmUpRoom:
     """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
-    with home.reading() as session:
-        setting = setting_of(session, now, car_id)
+    setting = setting_at(home, now, car_id)
     usual = _usual(setting, setting.usual)
     pulled = pull(usual)
+    return once(home, ("warm-up", now, car_id, pulled), lambda: _room(setting, usual, pulled))
+
+
+def _room(setting: Setting, usual: WarmLevers, pulled: WarmLevers) -> WarmUpRoom:
     made = _evening(setting, usual, pulled)
     outing = outing_of(setting.row, pulled).checked()
     advice = advise(

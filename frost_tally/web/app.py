@@ -1,8 +1,11 @@
 """The application: rooms, templates, guards and what a person sees when something is refused."""
 
 import secrets
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 
+from anyio.to_thread import current_default_thread_limiter
 from fastapi import FastAPI, Request
 from fastapi.responses import RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
@@ -29,7 +32,7 @@ HERE = Path(__file__).parent
 
 def create_app(settings: Settings, home: Home) -> FastAPI:
     """Build the app for a home."""
-    app = FastAPI(title="Frost Tally", version=__version__, docs_url=None, redoc_url=None, openapi_url=None)
+    app = FastAPI(title="Frost Tally", version=__version__, docs_url=None, redoc_url=None, openapi_url=None, lifespan=_bounded)
     app.state.settings = settings
     app.state.home = home
     app.state.tokens = Tokens(secrets.token_urlsafe(32))
@@ -49,6 +52,13 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
     app.add_exception_handler(HTTPException, _problem)
     app.add_api_route("/", lambda: RedirectResponse("/tonight", 303), methods=["GET"])
     return app
+
+
+@asynccontextmanager
+async def _bounded(app: FastAPI) -> AsyncIterator[None]:
+    """More threads than there are cores only make every page wait for all others."""
+    current_default_thread_limiter().total_tokens = app.state.settings.threads
+    yield
 
 
 def _templates() -> Environment:

@@ -17,13 +17,14 @@ from starlette.datastructures import ImmutableMultiDict
 from ..core.errors import Refusal
 from ..services import clock as clocks
 from ..services.home import Home
-from ..services.remembered import NotYet
+from ..services.remembered import LONG_S, NotYet, once
 from .forms import NONE, checked, shown, views
 from .page import home_of, render, units_of, whole_number
 from .units import Units
 
 Result = TypeVar("Result")
 Levers = TypeVar("Levers")
+SHORT_S = 0.8
 
 
 class Pull:
@@ -63,14 +64,14 @@ class Pull:
 
 @dataclass(frozen=True, kw_only=True)
 class Asked:
-    """Who asks, when and for what; `patient` is somebody who waits for what takes a moment to work out."""
+    """Who asks, when and for what; `wait_s` is how long they wait for what takes a moment to work out."""
 
     home: Home
     now: datetime
     units: Units
     car: int | None
     texts: Mapping[str, str]
-    patient: bool = True
+    wait_s: float = LONG_S
 
 
 @dataclass(frozen=True)
@@ -112,25 +113,29 @@ class LeverRoom(Generic[Result]):
     def room(self, request: Request) -> Response:
         """The room, with any levers in the address pulled."""
         try:
-            made = self.made(request, request.query_params, self.wait is None or "now" in request.query_params)
+            made = self.made(request, request.query_params, LONG_S if "now" in request.query_params else 0.0)
         except NotYet:
             title, words = self.wait or ("", "")
             again = request.url.include_query_params(now=1)
-            return render(request, "garage/wait.html", room=self.name, title=title, words=words, query=f"{again.path}?{again.query}",
-                          tab=self.path.rsplit("/", 1)[-1])  # fmt: skip
+            context: dict[str, Any] = {"title": title, "words": words, "tab": self.path.rsplit("/", 1)[-1]}
+            context |= {"query": f"{again.path}?{again.query}", "ask": f"{self.path}/live?{again.query}"}
+            return render(request, "garage/wait.html", room=self.name, **context)
         return self.page(request, made)
 
     def live(self, request: Request) -> Response:
         """The parts that change, with the messages for levers that will not do: all others count."""
-        made = self.made(request, request.query_params)
+        try:
+            made = self.made(request, request.query_params, SHORT_S)
+        except NotYet:
+            return Response(status_code=202, headers={"cache-control": "no-store"})
         return render(request, "lever_parts.html", 422 if made.pull.errors else 200, **self._parts(made))
 
-    def made(self, request: Request, texts: Mapping[str, str], patient: bool = True) -> Made[Result]:
+    def made(self, request: Request, texts: Mapping[str, str], wait_s: float = LONG_S) -> Made[Result]:
         """Compute with every lever that will do; the core's refusal drops the one that it blames, and the rest is kept."""
         home = home_of(request)
         texts = {**texts, **_picks(self.form, texts)}
-        units, now = units_of(home, request), clocks.now(home)
-        asked = Asked(home=home, now=now, units=units, car=whole_number(texts.get("car")), texts=texts, patient=patient)
+        units, now = units_of(home, request), clocks.now(home).replace(second=0, microsecond=0)
+        asked = Asked(home=home, now=now, units=units, car=whole_number(texts.get("car")), texts=texts, wait_s=wait_s)
         pull = Pull(self, texts, units)
         while True:
             try:
@@ -166,7 +171,9 @@ class LeverRoom(Generic[Result]):
     def _parts(self, made: Made[Result]) -> dict[str, object]:
         drawn = views(self.form, made.pull.texts, made.pull.errors, made.asked.units)
         fields = {name: replace(each, usual=made.pull.usual[name]) for name, each in drawn.items()}
-        return {"view": self.view(made.result, made.asked.units), "pull": made.pull, "fields": fields, "lever_room": self}
+        result, units = made.result, made.asked.units
+        view, _ = once(made.asked.home, ("view", self.path, id(result), units), lambda: (self.view(result, units), result))
+        return {"view": view, "pull": made.pull, "fields": fields, "lever_room": self}
 
 
 def _picks(form: type[BaseModel], texts: Mapping[str, str]) -> dict[str, str]:

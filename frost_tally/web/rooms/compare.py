@@ -62,7 +62,7 @@ def view(made: Comparison, units: Units) -> CompareView:
 
 
 def _compute(asked: Asked, pull: Callable[[Ask], Ask]) -> Comparison:
-    return comparison(asked.home, asked.now, pull, at_once=not asked.patient)
+    return comparison(asked.home, asked.now, pull, asked.wait_s)
 
 
 ROOM = LeverRoom(

@@ -55,7 +55,7 @@ def view(made: OutletsBench, units: Units) -> BenchView:
 
 
 def _compute(asked: Asked, pull: Callable[[BenchLevers], BenchLevers]) -> OutletsBench:
-    return outlets_bench(asked.home, asked.now, asked.car, pull, at_once=not asked.patient)
+    return outlets_bench(asked.home, asked.now, asked.car, pull, asked.wait_s)
 
 
 ROOM = LeverRoom(

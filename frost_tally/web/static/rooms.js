@@ -16,10 +16,19 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("DOMContentLoaded", () => {
   const zone = document.querySelector("input[name=zone]");
   const wait = document.querySelector("[data-go]");
-  if (wait) location.replace(wait.dataset.go);
+  if (wait) ready(wait.dataset.ask).then(() => location.replace(wait.dataset.go));
   if (zone && !zone.value) zone.value = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
   remind();
 });
+
+// An answer; one that takes a moment to work out (202) is asked for again until it is there.
+async function ready(address) {
+  for (;;) {
+    const answer = await fetch(address);
+    if (answer.status !== 202) return answer;
+    await new Promise((go) => setTimeout(go, 150));
+  }
+}
 
 // Levers that were pulled and not kept stay with this tab: the next page says so, and leads back to them.
 const unkept = {
@@ -89,7 +98,7 @@ document.addEventListener("alpine:init", () => {
       this.$refs.live.setAttribute("aria-busy", "true");
       const begun = performance.now();
       try {
-        const answer = await fetch(`${this.$root.dataset.live}?${query}`);
+        const answer = await ready(`${this.$root.dataset.live}?${query}`);
         if (answer.ok || answer.status === 422) this.show(await answer.text(), begun);
       } finally {
         this.busy = false;

@@ -5,18 +5,14 @@ from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-import numpy as np
-
 from ..core.advice.warm_up import Advice, Course, advise, courses
 from ..core.advice.worth import Option
 from ..core.battery.ageing import pack_price
 from ..core.battery.cold import Chemistry
 from ..core.car import Car
 from ..core.charge.night import NightRequest
-from ..core.drive.day import Park
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
-from ..core.drive.trip import cases, run
 from ..core.errors import Refusal
 from ..core.heat.schedule import last_before
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
@@ -125,7 +121,7 @@ def _room(setting: Setting, usual: WarmLevers, pulled: WarmLevers) -> WarmUpRoom
         courses=courses(advice, outing, made.conditions, BEFORE_S),
         shown=option,
         habit=WarmUpChoice(setting.row.habit.warm_up),
-        home=_way_home(made, outing, option, pulled.cabin_c),
+        home=_way_home(made, outing, advice, option, pulled.cabin_c),
         missed_kwh=held_kwh(made.request.car, option.plan.warm, ambient),
         listed=setting.listed,
     )
@@ -175,23 +171,18 @@ def outing_of(row: CarRow, levers: WarmLevers) -> Outing:
     )
 
 
-def _way_home(made: Evening, outing: Outing, option: Option, cabin_c: float) -> WayHome | None:
+def _way_home(made: Evening, outing: Outing, advice: Advice, option: Option, cabin_c: float) -> WayHome | None:
     """The second trip's departure: cabin only, from the pack; its price is what the whole day then takes more."""
     if outing.trips < 2:
         return None
-    car, at = made.request.car, made.conditions
-    trip = replace(outing, warm_home_c=cabin_c).trip()
-    both = run(car, trip, at, replace(cases(car, at, option.start), warmed_again=np.array([0.0, 1.0])))
-    stood = next(end for end in both.ends if isinstance(end.leg, Park))
-    leaves = made.request.departure + timedelta(hours=float(stood.hours[0]))
-    pack_c, air_c = float(stood.pack_c[0]), float(stood.cabin_c[0])
+    wait = advice.home[option.choice]
     heating = warm_up(
-        car, WarmUpChoice.CABIN, cabin_c=air_c, pack_c=pack_c, ambient_c=at.ambient_c, set_c=cabin_c, wall_kw=0.0,
-        longest_s=outing.parked_h * 3600.0,
+        made.request.car, WarmUpChoice.CABIN, cabin_c=wait.cabin_c, pack_c=wait.pack_c, ambient_c=made.conditions.ambient_c,
+        set_c=cabin_c, wall_kw=0.0, longest_s=outing.parked_h * 3600.0,
     )  # fmt: skip
-    cold_soc, warm_soc = both.soc_used.tolist()
-    more, per_soc = warm_soc - cold_soc, trip.distance_km / max(cold_soc, 1e-9)
-    return WayHome(at=leaves, lead_s=heating.lead_s, kwh=heating.pack_kwh, km=more * per_soc, pack_c=pack_c, cabin_c=air_c)
+    leaves = made.request.departure + timedelta(hours=wait.hours)
+    km = (wait.warmed_soc - wait.soc) * outing.trips * outing.km / max(wait.soc, 1e-9)
+    return WayHome(at=leaves, lead_s=heating.lead_s, kwh=heating.pack_kwh, km=km, pack_c=wait.pack_c, cabin_c=wait.cabin_c)
 
 
 def keep_choice(home: Home, car_id: int, choice: WarmUpChoice, cabin_c: float) -> int:

@@ -1,7 +1,7 @@
 """The five choices before a departure, each driven through the whole day and weighed in money."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -19,6 +19,29 @@ from ..why import NOTHING_TO_SAY, Why, why
 from .worth import BEARABLE_KMIN, CAUTIOUS, COAT_MIN, COMFORT_C, DAY_DOUBT, SCREENS_MIN, SEATS_K, Option, Taken, Worth
 
 SHORTEST_KM, LONGEST_KM, PLACES, FINER = 1.0, 250.0, 33, 8
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """The car before its way home: hours since departure, pack and cabin (°C), and the level that the whole day takes without and with
+    the cabin warmed from the pack once more.
+    """
+
+    hours: float
+    pack_c: float
+    cabin_c: float
+    soc: float
+    warmed_soc: float
+
+
+@dataclass(frozen=True)
+class Driven:
+    """What every choice took: on the asked day, and on days of other lengths (km of one trip); and how the car waits to go home."""
+
+    asked: Taken
+    km: Array
+    others: Taken
+    home: Mapping[WarmUpChoice, Waiting]
 
 
 class ChoiceDay:
@@ -82,9 +105,9 @@ class ChoiceDay:
         missing_k = np.maximum(CHARGE_FROM_C[pack.chemistry] - meets_c, 0.0) if pack.heater_kw > 0 else np.zeros_like(meets_c)
         return np.asarray(missing_k * pack.capacity_j_per_k / J_PER_KWH / HEATER_TO_PACK)
 
-    def taken(self, outcome: Outcome) -> Taken:
+    def taken(self, outcome: Outcome, again: Array) -> Taken:
         """What the cases took; their choices vary fastest."""
-        cold_min, cold_kmin = self.cold(outcome)
+        cold_min, cold_kmin = self.cold(outcome, again)
         back_kwh, driven_min = outcome.energy_kwh + self._heat_kwh(outcome), 60.0 * outcome.hours
         columns = {"soc": outcome.soc_used, "back_kwh": back_kwh, "worn_kwh": outcome.worn_kwh, "cold_min": cold_min}
         columns |= {"cold_kmin": cold_kmin, "driven_min": driven_min}
@@ -125,13 +148,22 @@ class ChoiceDay:
             gaps.append(total[:, self.warm_pack] - np.delete(total, self.warm_pack, axis=1).min(axis=1))
         return gaps[0], gaps[-1]
 
-    def driven(self, outing: Outing) -> tuple[Array, Taken]:
-        """Every choice over the asked trip and over others of `PLACES` lengths, in one pass: km of one trip, and what each took."""
-        km = np.array([outing.km, *np.geomspace(SHORTEST_KM, LONGEST_KM, PLACES)])
-        trip, count = outing.unit_trip(), len(self.plans)
+    def driven(self, outing: Outing) -> Driven:
+        """Every choice over the asked trip, without and with the cabin warmed for the way home, and over trips of `PLACES` lengths as
+        asked, in one pass.
+        """
+        set_c, asked, count = self.conditions.cabin_set_c, float(outing.warm_home_c is not None), len(self.plans)
+        km = np.array([outing.km, outing.km, *np.geomspace(SHORTEST_KM, LONGEST_KM, PLACES)])
+        again = np.repeat([0.0, 1.0, *[asked] * PLACES], count)
         stretch = {f"{road.value}_stretch": np.repeat(each, count) for road, each in outing.roads(km).items()}
-        outcome = run(self.car, trip, self.conditions, replace(self.cases(self.starts, len(km)), **stretch))
-        return km, self.taken(outcome)
+        trip = outing.unit_trip(set_c if outing.warm_home_c is None else outing.warm_home_c)
+        outcome = run(self.car, trip, self.conditions, replace(self.cases(self.starts, len(km)), warmed_again=again, **stretch))
+        taken, day = self.taken(outcome, again), int(asked)
+        stood = next((end for end in outcome.ends if isinstance(end.leg, Park)), None)
+        waits = [] if stood is None else np.column_stack([stood.hours, stood.pack_c, stood.cabin_c])[:count].tolist()
+        both = taken.soc[:2].T.tolist()
+        home = {choice: Waiting(*wait, *socs) for choice, wait, socs in zip(self.plans, waits, both, strict=False)}
+        return Driven(taken.rows(slice(day, day + 1)), km[2:], taken.rows(slice(2, None)), home)
 
     def options(self, outing: Outing, taken: Taken) -> tuple[Option, ...]:
         """The choices on the day that was asked for."""
@@ -161,7 +193,7 @@ class ChoiceDay:
             found[self.warm_pack] = replace(found[self.warm_pack], reason=why("heat_from_pack"))
         return tuple(found)
 
-    def cold(self, outcome: Outcome) -> tuple[Array, Array]:
+    def cold(self, outcome: Outcome, again: Array) -> tuple[Array, Array]:
         """Driving minutes colder than comfort, and kelvin-minutes below it: the cabin in closed form over every leg.
 
         Comfort is what a coat needs, less what warm seats are worth where they are on.
@@ -182,7 +214,7 @@ class ChoiceDay:
                 if end.leg.warm_to_c is not None:
                     watts = 1000 * self.car.cabin.heater_kw
                     lead = np.minimum(lead_to(end.leg.warm_to_c - cabin, watts, CABIN_PARKED, CABIN_J_PER_K), span)
-                    cabin = cabin + np.where(seats, 0.0, heated_by(watts, CABIN_PARKED, CABIN_J_PER_K, lead))
+                    cabin = cabin + again * np.where(seats, 0.0, heated_by(watts, CABIN_PARKED, CABIN_J_PER_K, lead))
                 continue
             held = warm_and_hold(
                 cabin, at.ambient_c, set_c, heat_w, 0.0, CABIN_MOVING * self.car.factors.heat, CABIN_J_PER_K, span

@@ -15,7 +15,7 @@ from ..drive.trip import run
 from ..drive.usual import more_when_cold
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array
-from .choices import ChoiceDay, simplest
+from .choices import ChoiceDay, Waiting, simplest
 from .worth import COMFORT_KWH, ON_THE_WAY, Option, Worth
 
 
@@ -33,6 +33,7 @@ class Advice:
     pack_from_km: float | None
     seats_to_km: float | None
     worth: Worth
+    home: Mapping[WarmUpChoice, Waiting]
 
     def option(self, choice: WarmUpChoice) -> Option:
         """The option of a choice. Raises: KeyError when it is not among them."""
@@ -62,11 +63,13 @@ def advise(
     nights = plans(request, tuple(WarmUpChoice))
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
     day = ChoiceDay(nights, conditions, need_soc, worth, outdoors)
-    km, taken = day.driven(outing)
-    options = day.options(outing, taken.rows(slice(0, 1)))
-    by_km, pack_from, seats_to = day.along(outing, km[1:], taken.rows(slice(1, None)))
+    driven = day.driven(outing)
+    options = day.options(outing, driven.asked)
+    by_km, pack_from, seats_to = day.along(outing, driven.km, driven.others)
     best = options[int(simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
-    return Advice(options=options, best=best, by_km=by_km, pack_from_km=pack_from, seats_to_km=seats_to, worth=worth)
+    return Advice(
+        options=options, best=best, by_km=by_km, pack_from_km=pack_from, seats_to_km=seats_to, worth=worth, home=driven.home
+    )
 
 
 def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) -> Worth:
@@ -92,7 +95,7 @@ class Course:
 
 
 def courses(
-    advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 16
+    advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 12
 ) -> Mapping[WarmUpChoice, Course]:
     """Pack and cabin of every choice from `before_s` before departure to the end of the first trip, cut into `pieces`."""
     day = ChoiceDay({each.choice: each.plan for each in advice.options}, conditions, 0.0, advice.worth)

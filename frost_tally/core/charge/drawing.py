@@ -30,12 +30,12 @@ class Drawing:
     session: Session
     bill: float
 
-    @property
+    @cached_property
     def highest_soc(self) -> float:
         """The highest level of the night."""
         return max(step.soc for step in self.session.steps)
 
-    @property
+    @cached_property
     def done_s(self) -> float:
         """When power was last drawn, s from the start; 0 for never."""
         return next((step.at_s for step in reversed(self.session.steps) if step.wall_kw > 0), 0.0)

@@ -1,7 +1,7 @@
 """A day of equal trips: short ones stay in town, longer ones reach the country and then the motorway."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -50,9 +50,9 @@ class Outing:
         """The day's legs, every second trip the same way back."""
         return self._day([self._leg(leg.road, leg.distance_km) for leg in self.legs_out()])
 
-    def unit_trip(self) -> Trip:
-        """The same day with one kilometre on every road, for cases that stretch them."""
-        return self._day([self._leg(road, 1.0) for road in self.roads(np.ones(1))])
+    def unit_trip(self, home_c: float | None = None) -> Trip:
+        """The same day with one kilometre on every road, for cases that stretch them; the cabin warmed to `home_c` before later trips."""
+        return replace(self, warm_home_c=home_c)._day([self._leg(road, 1.0) for road in self.roads(np.ones(1))])
 
     def _leg(self, road: Road, km: float) -> Drive:
         return Drive(road, km, self.motorway_kmh if road is Road.MOTORWAY else None)

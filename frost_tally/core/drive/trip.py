@@ -34,6 +34,10 @@ from .leg_power import LegPower, LegPowers
 from .road import Conditions, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
+SETTLED_CHUNK_S = figure(
+    "trip.longest_settled_chunk", 1800.0, "s", Basis.COMMON_PRACTICE, "the same after the first 40 minutes of a leg"
+)
+UNSETTLED = 4
 SHORTEST_S = 1e-6
 CHARGE_STEP_S = 300.0
 
@@ -187,13 +191,11 @@ class _State:
         return np.asarray(1 - inputs.cold_pack * inputs.withheld * (1 - usable_fraction(self.pack_c, self.car.pack.chemistry)))
 
     def drive(self, leg: Drive) -> None:
-        """Drive a leg in equal chunks of at most ten minutes."""
+        """Drive a leg in chunks."""
         power = self.powers.of(leg)
         seconds = power.seconds * np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch"))
-        chunks = max(self.least_chunks, int(np.ceil(seconds.max() / CHUNK_S)))
-        span = np.maximum(seconds / chunks, SHORTEST_S)
-        for _ in range(chunks):
-            self._chunk(power, span)
+        for share in _shares(float(seconds.max()), self.least_chunks):
+            self._chunk(power, np.maximum(seconds * share, SHORTEST_S))
 
     def _chunk(self, power: LegPower, span: Array) -> None:
         """One thermal step of a leg."""
@@ -273,3 +275,14 @@ class _State:
             ends=tuple(self.ends),
             worn_kwh=self.worn_kwh,
         )
+
+
+def _shares(seconds: float, least: int) -> list[float]:
+    """Shares of a leg's time for its thermal steps: at first at most ten minutes each, half an hour once cabin and pack have settled."""
+    equal = max(least, math.ceil(seconds / CHUNK_S))
+    if equal <= UNSETTLED:
+        return [1.0 / equal] * equal
+    first = CHUNK_S / seconds
+    rest = 1.0 - UNSETTLED * first
+    later = math.ceil(rest * seconds / SETTLED_CHUNK_S)
+    return [first] * UNSETTLED + [rest / later] * later

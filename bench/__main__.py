@@ -3,7 +3,6 @@
 import json
 import statistics
 import time
-import urllib.request
 from collections.abc import Callable
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -12,6 +11,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from bench.coverage import SEED, SEEDS, coverage, demo_cars
+from bench.pages import pages
 from frost_tally.core.car import preset
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.table import charge_table, warm_table
@@ -21,8 +21,7 @@ from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
-from frost_tally.services import clock, imports
-from frost_tally.services.tonight import tonight
+from frost_tally.services import imports
 from scripts.verdict_map import PANELS, advice_at
 from tests.browser.page import CHROMIUM, FLAGS, Server
 from tests.core.test_tally import AGED, DAY, FROST, START
@@ -150,33 +149,6 @@ def import_of_a_year() -> None:
         server.stop()
 
 
-def other_pages(years: float) -> None:
-    """The other rooms' pages on the server, the year's results worked out before."""
-    server = Server(True, years)
-    try:
-        for path in (
-            "/day",
-            "/day/tyres",
-            "/warm-up",
-            "/warm-up/departures",
-            "/garage",
-            "/garage/outlets?now=1",
-            "/garage/tariffs",
-            "/garage/tariffs/2",
-            "/garage/compare?now=1",
-            "/garage/house",
-        ):
-            spent = []
-            for _ in range(8):
-                with urllib.request.urlopen(server.address + path, timeout=60) as answer:
-                    spent.append(float(answer.headers["server-timing"].split("dur=")[1]))
-            print(
-                f"{path:24} log of {years:2.0f} years  {spent[0]:8.0f} ms first, {statistics.median(spent[1:]):.1f} ms after (aim 100)"
-            )
-    finally:
-        server.stop()
-
-
 def band_coverage() -> None:
     """How many held-back days lie inside their 10–90 % band (aim 75–85 %), before and after learning."""
     server = Server(True, 0.05)
@@ -188,20 +160,6 @@ def band_coverage() -> None:
             wide = sum(each.wide_before for each in found), sum(each.wide_after for each in found)
             words = f"{100 * before:.0f} % before learning, {100 * after:.0f} % after, {100 * (wide[1] / wide[0] - 1):+.0f} % in width"
             print(f"inside the band, seed {seed:4}, {days} days   {words}{' (the demo)' if seed == SEED else ''}")
-    finally:
-        server.stop()
-
-
-def page(years: float) -> None:
-    server = Server(True, years)
-    try:
-        spent = []
-        for _ in range(20):
-            with urllib.request.urlopen(server.address + "/tonight", timeout=30) as answer:
-                spent.append(float(answer.headers["server-timing"].split("dur=")[1]))
-        core = milliseconds(lambda: tonight(server.home, clock.now(server.home)))
-        whole = statistics.median(spent)
-        print(f"Tonight, log of {years:4.0f} years        {whole:8.1f} ms on the server, of it {core:.1f} ms computing (aim 50)")
     finally:
         server.stop()
 
@@ -236,7 +194,5 @@ if __name__ == "__main__":
     warm_up_by_distance()
     import_of_a_year()
     band_coverage()
-    other_pages(10)
-    page(2)
-    page(10)
+    pages(10)
     repaint()

@@ -61,6 +61,11 @@ class _Memory:
             begin(found)
         return found
 
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._kept.clear()
+
     def _forget(self, key: Hashable, done: Future[Any]) -> None:
         if done.exception() is not None:
             with self._lock:
@@ -76,6 +81,11 @@ def _fill(future: Future[Any], work: Callable[[], Any]) -> None:
 
 _PAGES, _YEARS = _Memory(64), _Memory(48)
 _WORKER = ThreadPoolExecutor(1, "yearly results")
+
+
+def forget_pages() -> None:
+    """Forget what pages show, so that it is worked out anew."""
+    _PAGES.clear()
 
 
 def _send(future: Future[Any], work: Callable[[], Any]) -> None:

@@ -38,7 +38,7 @@ class Server:
 
     def __init__(self, demo: bool, years: float = 0.05) -> None:
         self.folder = tempfile.TemporaryDirectory()
-        settings = Settings(data_dir=Path(self.folder.name), demo=demo)
+        settings = self.settings = Settings(data_dir=Path(self.folder.name), demo=demo)
         self.home = home_in(settings, years)
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))

@@ -23,12 +23,12 @@ def line(x1: float, y1: float, x2: float, y2: float, class_: str) -> str:
 
 def path(points: Iterable[tuple[float, float]], class_: str) -> str:
     """An open line through points."""
-    return element("path", d="M" + " L".join(f"{_short(x)},{_short(y)}" for x, y in points), class_=class_)
+    return element("path", d="M" + " L".join([f"{x:.1f},{y:.1f}" for x, y in points]), class_=class_)
 
 
 def polygon(points: Iterable[tuple[float, float]], class_: str) -> str:
     """A closed shape."""
-    return element("polygon", points=" ".join(f"{_short(x)},{_short(y)}" for x, y in points), class_=class_)
+    return element("polygon", points=" ".join([f"{x:.1f},{y:.1f}" for x, y in points]), class_=class_)
 
 
 @cache

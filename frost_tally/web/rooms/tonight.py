@@ -213,7 +213,9 @@ def _own_days(night: service.Tonight) -> list[tuple[str, str, str]]:
 
 
 def _compute(asked: Asked, pull: Callable[[Levers], Levers]) -> service.Tonight:
-    return service.tonight(asked.home, asked.now, asked.car, pull)
+    night = service.tonight(asked.home, asked.now, asked.car, pull)
+    _ = night.tally  # the day is driven now, not while it is drawn
+    return night
 
 
 def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, object]:

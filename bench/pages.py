@@ -1,0 +1,118 @@
+"""How long the pages take on the server with a long log, and where the time goes: store, drawing, and computing with all the rest."""
+
+import asyncio
+import statistics
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import fastapi.routing
+import httpx
+from jinja2 import Template
+from sqlalchemy.orm import Session
+
+from frost_tally.services import remembered
+from frost_tally.web.app import create_app
+from frost_tally.web.levers import LeverRoom
+from tests.browser.page import Server
+
+AIMS = {"/day": 70.0, "/warm-up": 60.0}
+AIM = 50.0
+PAGES = (
+    "/tonight",
+    "/day",
+    "/warm-up",
+    "/warm-up/departures",
+    "/day/tyres",
+    "/garage",
+    "/garage/outlets?now=1",
+    "/garage/tariffs",
+    "/garage/tariffs/2",
+    "/garage/compare?now=1",
+    "/garage/house",
+)
+TIMES = 15
+
+
+class Shares:
+    """Milliseconds by kind, those of an inner call taken off the outer one."""
+
+    def __init__(self) -> None:
+        self.spent = dict.fromkeys(("store", "drawing"), 0.0)
+        self.inner = [0.0]
+
+    def timed(self, kind: str, act: Callable[..., Any]) -> Callable[..., Any]:
+        """The same act, its time counted."""
+
+        def run(*args: Any, **more: Any) -> Any:
+            begun = time.perf_counter()
+            self.inner.append(0.0)
+            try:
+                return act(*args, **more)
+            finally:
+                whole = 1000 * (time.perf_counter() - begun)
+                self.spent[kind] += whole - self.inner.pop()
+                self.inner[-1] += whole
+
+        return run
+
+
+@contextmanager
+def measured() -> Iterator[Shares]:
+    """Count what the store and the drawing take, everything in this thread."""
+    shares = Shares()
+    places = ((Session, "execute", "store"), (Session, "scalars", "store"), (Session, "scalar", "store"), (Session, "get", "store"),
+              (Template, "render", "drawing"))  # fmt: skip
+    before = [(kind, name, getattr(kind, name)) for kind, name, _ in places]
+    pool = fastapi.routing.run_in_threadpool
+
+    async def at_once(act: Callable[..., Any], *args: Any, **more: Any) -> Any:
+        return act(*args, **more)
+
+    def drawn(room: LeverRoom[Any], made: Any) -> dict[str, object]:
+        return dict(shares.timed("drawing", parts)(room, made))
+
+    parts = LeverRoom._parts
+    for kind, name, what in places:
+        setattr(kind, name, shares.timed(what, getattr(kind, name)))
+    LeverRoom._parts, fastapi.routing.run_in_threadpool = drawn, at_once  # type: ignore[method-assign, assignment]
+    try:
+        yield shares
+    finally:
+        for kind, name, act in before:
+            setattr(kind, name, act)
+        LeverRoom._parts, fastapi.routing.run_in_threadpool = parts, pool  # type: ignore[method-assign]
+
+
+def pages(years: float) -> None:
+    """Every page worked out anew, and asked for again while nothing was changed."""
+    server = Server(True, years)
+    try:
+        asyncio.run(_all(server, years))
+    finally:
+        server.stop()
+
+
+async def _all(server: Server, years: float) -> None:
+    transport = httpx.ASGITransport(app=create_app(server.settings, server.home))
+    async with httpx.AsyncClient(transport=transport, base_url=server.address) as client:
+        for path in PAGES:
+            for _ in range(3):
+                await client.get(path)
+            with measured() as shares:
+                anew = [await _one(client, path, forget=True) for _ in range(TIMES)]
+            again = [await _one(client, path, forget=False) for _ in range(TIMES)]
+            store, drawing = (shares.spent[kind] / TIMES for kind in ("store", "drawing"))
+            whole = statistics.median(anew)
+            shared = f"store {store:.1f}, drawing {drawing:.1f}, the rest {whole - store - drawing:.1f}"
+            aim, later = AIMS.get(path, AIM), statistics.median(again)
+            print(f"{path:24} log of {years:2.0f} years {whole:7.1f} ms anew ({shared}; aim {aim:.0f}), {later:.1f} ms again")
+
+
+async def _one(client: httpx.AsyncClient, path: str, forget: bool) -> float:
+    if forget:
+        remembered.forget_pages()
+    begun = time.perf_counter()
+    await client.get(path)
+    return 1000 * (time.perf_counter() - begun)

@@ -28,7 +28,7 @@ from ..car import (
 from ..errors import OutOfRange
 from ..heat import climate
 from ..heat.lumped import Held, heated_by, lead_to, relax, warm_and_hold
-from ..units import S_PER_H, Array, Number
+from ..units import J_PER_KWH, S_PER_H, Array, Number
 from .day import Cases, Charge, Drive, Leg, LegEnd, Outcome, Park, Start, Trip
 from .leg_power import LegPower, LegPowers
 from .road import Conditions, road_load
@@ -40,6 +40,7 @@ SETTLED_CHUNK_S = figure(
 UNSETTLED = 4
 SHORTEST_S = 1e-6
 CHARGE_STEP_S = 300.0
+PARTS = ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")
 
 
 def cases(car: Car, conditions: Conditions, start: Start) -> Cases:
@@ -112,11 +113,11 @@ class _State:
         self.pack_c, self.cabin_c = np.array(self.inputs.pack_c), np.array(self.inputs.cabin_c)
         self.start_pack_c = self.pack_c.copy()
         self.soc_used = np.zeros(n)
-        self.parts = {name: np.zeros(n) for name in ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")}
+        self.parts = {name: np.zeros(n) for name in PARTS}
         self.powers = LegPowers(car, self.inputs, climb_per_m)
         self.climates: dict[float, climate.Climate] = {}
         self.seconds, self.heat_in_j, self.stood_j, self.worn_kwh = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
-        self.held = list[Held]()
+        self.held, self.steps = list[Held](), list[tuple[Array, ...]]()
         self.km, self.stood_h, self.charged_soc, self.ends = 0.0, 0.0, np.zeros(n), list[LegEnd]()
 
     def note(self, leg: Leg) -> None:
@@ -195,7 +196,9 @@ class _State:
         power = self.powers.of(leg)
         seconds = power.seconds * np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch"))
         for share in _shares(float(seconds.max()), self.least_chunks):
-            self._chunk(power, np.maximum(seconds * share, SHORTEST_S))
+            span = np.maximum(seconds * share, SHORTEST_S)
+            self._chunk(power, span)
+            self.seconds = self.seconds + span
 
     def _chunk(self, power: LegPower, span: Array) -> None:
         """One thermal step of a leg."""
@@ -211,20 +214,24 @@ class _State:
         loss_w = car.pack.resistance_ohm * cold * square / PACK_VOLTAGE_V**2
         before_c = self.pack_c
         heater_kwh = self._pack(span, loss_w)
-        parts = {
-            "wheels": wheels_w * span / 3.6e6,
-            "auxiliary": car.drivetrain.auxiliary_kw * span / S_PER_H,
-            "cabin": cabin_kwh,
-            "pack_heat": heater_kwh,
-            "resistance": loss_w * span / 3.6e6,
-        }
-        for name, kwh in parts.items():
-            self.parts[name] += inputs.own * kwh
-        moved = inputs.own * sum(parts.values())
-        cold_worn = (cold_factor((before_c + self.pack_c) / 2) - 1) * brake_sq / (1000 * car.pack.usable_kwh)
-        self.worn_kwh += moved + inputs.own * (2 * brake_w + cold_worn) * span / 3.6e6
-        self.soc_used += moved / (inputs.capacity_kwh * self._usable())
-        self.seconds += span
+        wheels_kwh, loss_kwh = wheels_w * span / J_PER_KWH, loss_w * span / J_PER_KWH
+        auxiliary_kwh = car.drivetrain.auxiliary_kw * span / S_PER_H
+        moved_kwh = inputs.own * (wheels_kwh + loss_kwh + cabin_kwh + heater_kwh + auxiliary_kwh)
+        self.soc_used = self.soc_used + moved_kwh / (inputs.capacity_kwh * self._usable())
+        brake_kwh, brake_sq_ws = brake_w * span / J_PER_KWH, brake_sq * span
+        self.steps.append(
+            (
+                wheels_kwh,
+                auxiliary_kwh,
+                cabin_kwh,
+                heater_kwh,
+                loss_kwh,
+                moved_kwh,
+                brake_kwh,
+                brake_sq_ws,
+                before_c + self.pack_c,
+            )
+        )
 
     def _cabin(self, span: Array, moving: float) -> Array:
         """Hold the cabin, which loses less while the car stands in traffic; returns electric kWh, 0 in cases without climate."""
@@ -255,11 +262,17 @@ class _State:
             self.pack_c, inputs.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span
         )
         self.pack_c = held.end_c
-        self.heat_in_j += held.heater_j + loss_w * span
         self.held.append(held)
         return held.heater_j / HEATER_TO_PACK / 3.6e6
 
     def outcome(self, distance_km: float) -> Outcome:
+        """All that was added up, the steps of the drives at once."""
+        *columns, moved_kwh, brake_kwh, brake_sq_ws, twice_c = (np.array(each) for each in zip(*self.steps, strict=True))
+        for name, kwh in zip(PARTS, columns, strict=True):
+            self.parts[name] += self.inputs.own * kwh.sum(axis=0)
+        cold_kwh = (cold_factor(twice_c / 2) - 1) * brake_sq_ws / (1000 * self.car.pack.usable_kwh) / J_PER_KWH
+        self.worn_kwh += moved_kwh.sum(axis=0) + self.inputs.own * (2 * brake_kwh + cold_kwh).sum(axis=0)
+        self.heat_in_j += sum(step.heater_j for step in self.held) + J_PER_KWH * columns[-1].sum(axis=0)
         stored = self.car.pack.capacity_j_per_k * (self.pack_c - self.start_pack_c)
         return Outcome(
             distance_km=distance_km,

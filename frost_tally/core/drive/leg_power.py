@@ -52,7 +52,7 @@ class LegPowers:
 
     def __init__(self, car: Car, inputs: Cases, climb_per_m: float) -> None:
         self.car, self.climb_per_m = car, climb_per_m
-        columns = [np.asarray(getattr(inputs, name)) for name in OF_THE_ROAD]
+        columns = [np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), inputs.count) for name in OF_THE_ROAD]
         first, self.back = _distinct(columns)
         self.road = {name: column[first, None] for name, column in zip(OF_THE_ROAD, columns, strict=True)}
         self.rows = len(CAPS) * np.arange(len(self.back))

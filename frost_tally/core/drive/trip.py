@@ -6,7 +6,6 @@ run all subsets of causes, and the arrival band its draws, in one pass.
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -105,12 +104,8 @@ class _State:
 
     def __init__(self, car: Car, conditions: Conditions, inputs: Cases, climb_per_m: float, least_chunks: int) -> None:
         self.car, self.conditions, self.least_chunks = car, conditions, least_chunks
-        n = inputs.count
-        self.inputs = replace(
-            inputs,
-            **{name: np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), n) for name in Cases.__dataclass_fields__},
-        )
-        self.pack_c, self.cabin_c = np.array(self.inputs.pack_c), np.array(self.inputs.cabin_c)
+        self.inputs, n = inputs, inputs.count
+        self.pack_c, self.cabin_c = (np.full(n, each, dtype=float) for each in (inputs.pack_c, inputs.cabin_c))
         self.start_pack_c = self.pack_c.copy()
         self.soc_used = np.zeros(n)
         self.parts = {name: np.zeros(n) for name in PARTS}

@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from bench.coverage import SEED, SEEDS, coverage, demo_cars
+from bench.load import load
 from bench.pages import pages
 from frost_tally.core.car import preset
 from frost_tally.core.charge.supply import Supply, charge_rate
@@ -195,4 +196,5 @@ if __name__ == "__main__":
     import_of_a_year()
     band_coverage()
     pages(10)
+    load(10)
     repaint()

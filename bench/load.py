@@ -1,0 +1,72 @@
+"""Sixty clients without think time on the whole of the rooms: how long they wait, and what the server holds in memory afterwards."""
+
+import asyncio
+import multiprocessing
+import resource
+import statistics
+import time
+from multiprocessing.connection import Connection
+
+import httpx
+
+from tests.browser.page import Server
+
+PATHS = (
+    "/tonight",
+    "/day",
+    "/warm-up",
+    "/garage",
+    "/garage/tariffs",
+    "/day/tyres",
+    "/tonight/live?limit={n}",
+    "/day/live?people={p}",
+)
+CLIENTS = 60
+AIM_S, AIM_MB = 3.0, 250
+
+
+def _serve(pipe: Connection, years: float) -> None:
+    server = Server(True, years)
+    pipe.send(server.address)
+    pipe.recv()
+    pipe.send(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+    server.stop()
+
+
+async def _client(http: httpx.AsyncClient, number: int, until: float, waited: list[float], wrong: list[int]) -> None:
+    turn = number
+    while time.perf_counter() < until:
+        path = PATHS[turn % len(PATHS)].format(n=60 + turn % 40, p=1 + turn % 5)
+        begun = time.perf_counter()
+        answer = await http.get(path)
+        waited.append(time.perf_counter() - begun)
+        if answer.status_code != 200:
+            wrong.append(answer.status_code)
+        turn += 7
+
+
+async def _all(address: str, seconds: float) -> tuple[list[float], list[int]]:
+    waited: list[float] = []
+    wrong: list[int] = []
+    limits = httpx.Limits(max_connections=CLIENTS)
+    async with httpx.AsyncClient(base_url=address, timeout=120, limits=limits) as http:
+        until = time.perf_counter() + seconds
+        await asyncio.gather(*(_client(http, i, until, waited, wrong) for i in range(CLIENTS)))
+    return waited, wrong
+
+
+def load(years: float = 10, seconds: float = 30.0) -> None:
+    """Run the clients against a server in a process of its own."""
+    here, there = multiprocessing.get_context("spawn").Pipe()
+    process = multiprocessing.get_context("spawn").Process(target=_serve, args=(there, years))
+    process.start()
+    address = here.recv()
+    waited, wrong = asyncio.run(_all(address, seconds))
+    here.send("stop")
+    memory = here.recv()
+    process.join()
+    middle, late = statistics.median(waited), statistics.quantiles(waited, n=20)[-1]
+    print(
+        f"{CLIENTS} clients for {seconds:.0f} s      {len(waited) / seconds:8.1f} pages a second, {middle:.2f} s median, {late:.2f} s p95 "
+        f"(aim {AIM_S:.0f} s), {len(wrong)} errors, {memory:.0f} MB (aim {AIM_MB})"
+    )

@@ -67,7 +67,7 @@ def _templates() -> Environment:
         loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
     environment.filters.update(percent=percent, figure_words=figure_words, why=why_words, year=year_words)
-    environment.globals.update(version=__version__, limits=LIMITS)
+    environment.globals.update(version=__version__, limits=LIMITS, shape="")
     return environment
 
 

@@ -18,6 +18,7 @@ from ..core.errors import Refusal
 from ..services import clock as clocks
 from ..services.home import Home
 from ..services.remembered import LONG_S, NotYet, once
+from .drawing.both import SHAPES
 from .forms import NONE, checked, shown, views
 from .page import home_of, render, units_of, whole_number
 from .units import Units
@@ -128,7 +129,8 @@ class LeverRoom(Generic[Result]):
             made = self.made(request, request.query_params, SHORT_S)
         except NotYet:
             return Response(status_code=202, headers={"cache-control": "no-store"})
-        return render(request, "lever_parts.html", 422 if made.pull.errors else 200, **self._parts(made))
+        status, shape = 422 if made.pull.errors else 200, request.query_params.get("shape", "")
+        return render(request, "lever_parts.html", status, shape=shape if shape in SHAPES else "", **self._parts(made))
 
     def made(self, request: Request, texts: Mapping[str, str], wait_s: float = LONG_S) -> Made[Result]:
         """Compute with every lever that will do; the core's refusal drops the one that it blames, and the rest is kept."""

@@ -78,6 +78,13 @@ class BrowserCase(unittest.TestCase):
         self.addCleanup(self.server.stop)
         self.said: list[str] = []
 
+    def afresh(self) -> None:
+        """Another household behind another server; pages of the one before are closed."""
+        for context in self.browser.contexts:
+            context.close()
+        self.server.stop()
+        self.setUp()
+
     def open(self, path: str = "/tonight", size: tuple[int, int] = DESK, scheme: str = "light", touch: bool = False) -> Page:
         context = self.browser.new_context(
             viewport={"width": size[0], "height": size[1]},

@@ -18,8 +18,7 @@ class Day(BrowserCase):
     def test_levers_on_a_desk_and_on_a_phone(self) -> None:
         for size, scheme, kind in ((DESK, "light", "wide"), (PHONE, "dark", "upright")):
             with self.subTest(size=size):
-                self.server.stop()
-                self.setUp()
+                self.afresh()
                 page = self.open("/tonight", size, scheme)
                 page.keyboard.press("2")
                 page.wait_for_url("**/day")

@@ -16,6 +16,14 @@ class Levers(BrowserCase):
         page.reload()
         self.assertEqual(limit.input_value(), "90")
 
+    def test_the_window_that_turns_shows_the_pulled_levers_too(self) -> None:
+        page = self.open("/tonight")
+        self.settled(page, lambda: page.get_by_label("Limit", exact=True).fill("67"))
+        self.assertIn("limit 67", page.locator("svg.ribbon-wide").get_attribute("aria-label") or "")
+        page.set_viewport_size({"width": PHONE[0], "height": PHONE[1]})
+        page.locator("svg.ribbon-upright").wait_for()
+        self.assertIn("limit 67", page.locator("svg.ribbon-upright").get_attribute("aria-label") or "")
+
     def test_leaving_says_what_is_not_kept_and_leads_back(self) -> None:
         page = self.open("/tonight")
         self.settled(page, lambda: page.get_by_label("Tomorrow", exact=True).fill("150"))

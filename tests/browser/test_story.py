@@ -20,8 +20,7 @@ class Demo(BrowserCase):
     def test_by_mouse_on_a_desk_and_on_a_phone(self) -> None:
         for size, scheme, kind in ((DESK, "light", "wide"), (PHONE, "dark", "upright")):
             with self.subTest(size=size):
-                self.server.stop()
-                self.setUp()
+                self.afresh()
                 self.walk_by_mouse(self.open(size=size, scheme=scheme), f".ribbon-{kind}", f".stair-{kind}")
 
     def walk_by_mouse(self, page: Page, ribbon_at: str, stair_at: str) -> None:
@@ -56,8 +55,7 @@ class Demo(BrowserCase):
     def test_by_keyboard_on_a_desk_and_on_a_phone(self) -> None:
         for size, scheme in ((DESK, "dark"), (PHONE, "light")):
             with self.subTest(size=size):
-                self.server.stop()
-                self.setUp()
+                self.afresh()
                 self.walk_by_keyboard(self.open(size=size, scheme=scheme))
 
     def walk_by_keyboard(self, page: Page) -> None:
@@ -135,8 +133,7 @@ class Empty(BrowserCase):
 
     def test_four_short_steps_and_tonight_works(self) -> None:
         for size, scheme in ((DESK, "light"), (PHONE, "dark")):
-            self.server.stop()
-            self.setUp()
+            self.afresh()
             page = self.open("/", size, scheme)
             page.get_by_role("button", name="Family saloon").click()
             page.get_by_label("What do you call it?").fill("Birch")

@@ -7,6 +7,7 @@ from ...core.drive.certainty import LevelBand
 from ...core.drive.tally import Tally
 from ..units import Units
 from ..words.causes import cause_words
+from .both import Both
 from .svg import element, hatches, line, path, picture, text, torn
 
 WIDE, HIGH = 1120.0, 236.0
@@ -61,6 +62,11 @@ def describe(tally: Tally, units: Units) -> str:
 def _signed(lost_km: float, units: Units) -> str:
     shown = units.text(abs(lost_km), "distance", unit=False)
     return f"−{shown}" if lost_km >= 0 else f"+{shown}"
+
+
+def both(tally: Tally, band: tuple[float, float], units: Units) -> Both:
+    """The stair in both shapes."""
+    return Both(lambda phone: (upright if phone else wide)(tally, band, units))
 
 
 def wide(tally: Tally, band_km: tuple[float, float], units: Units) -> str:

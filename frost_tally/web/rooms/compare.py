@@ -12,6 +12,7 @@ from ...core.charge.tariff import MONTHS
 from ...formats.writers import table_file
 from ...services.compare import Ask, Comparison, comparison
 from ..drawing import months as drawing
+from ..drawing.both import Both
 from ..forms import choice, number, picks
 from ..levers import Asked, LeverRoom
 from ..page import save
@@ -37,7 +38,7 @@ class CompareView:
 
     made: Comparison
     verdict: Verdict
-    pictures: tuple[str, str]
+    pictures: Both
     rows: tuple[tuple[str, ...], ...]
     house: str
     climate: str
@@ -52,7 +53,7 @@ def view(made: Comparison, units: Units) -> CompareView:
     return CompareView(
         made=made,
         verdict=compare_verdict(made, units),
-        pictures=(drawing.wide(made, units), drawing.upright(made, units)),
+        pictures=Both(lambda phone: (drawing.upright if phone else drawing.wide)(made, units)),
         rows=compare_rows(made, units),
         house=house_words(made.house_source),
         climate=climate_words(made.cars[0], units),

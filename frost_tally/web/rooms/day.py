@@ -19,6 +19,7 @@ from ...services.day_levers import MOST_TRIPS, DayLevers
 from ...services.home import basics, holidays_of
 from ...services.learning import learn_from_log
 from ..drawing import fan, stair
+from ..drawing.both import Both
 from ..forms import choice, number
 from ..guard import Posted, Upload
 from ..levers import Asked, LeverRoom, Made
@@ -79,10 +80,10 @@ class DayView:
     day: service.Day
     units: Units
     verdict: Verdict
-    fans: tuple[str, str]
-    stairs: tuple[str, str]
-    gains: tuple[str, str]
-    speeds: tuple[str, str]
+    fans: Both
+    stairs: Both | None
+    gains: Both | None
+    speeds: Both | None
     ledger: tuple[Ledger, ...]
     rated: str
     learnt: str
@@ -95,16 +96,15 @@ def view(made: service.Day, units: Units) -> DayView:
     tally, rows = made.tally, remedy_rows(made, units)
     band = stair.range_band(made.start.soc, made.arrival, made.trip.distance_km, tally) if tally else (0.0, 0.0)
     kinds = ("rating.", "extras.", "remedy.", "learn.", "certainty.")
+    speeds = made.speeds
     return DayView(
         day=made,
         units=units,
         verdict=verdict(made, units),
-        fans=(fan.fan(made, units), fan.fan(made, units, phone=True)),
-        stairs=(stair.wide(tally, band, units), stair.upright(tally, band, units)) if tally else ("", ""),
-        gains=(fan.gains(rows), fan.gains(rows, phone=True)) if rows else ("", ""),
-        speeds=(fan.speeds(made.speeds, made, units), fan.speeds(made.speeds, made, units, phone=True))
-        if made.speeds
-        else ("", ""),
+        fans=Both(lambda phone: fan.fan(made, units, phone)),
+        stairs=stair.both(tally, band, units) if tally else None,
+        gains=Both(lambda phone: fan.gains(rows, phone)) if rows else None,
+        speeds=Both(lambda phone: fan.speeds(speeds, made, units, phone)) if speeds else None,
         ledger=ledger(tally, units),
         rated=rated_words(made, units),
         learnt=learnt_words(made),

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from ...core.basis import Figure, figures
 from ...services.outlets import BenchLevers, OutletsBench, outlets_bench
 from ..drawing import bench as drawing
+from ..drawing.both import Both
 from ..forms import number, picks
 from ..levers import Asked, LeverRoom
 from ..units import Units
@@ -32,8 +33,8 @@ class BenchView:
 
     made: OutletsBench
     verdict: Verdict
-    channels: tuple[str, str]
-    climbs: tuple[str, str]
+    channels: Both
+    climbs: Both
     rows: tuple[tuple[str, tuple[str, ...], str], ...]
     figures: tuple[Figure, ...]
     units: Units
@@ -46,8 +47,8 @@ def view(made: OutletsBench, units: Units) -> BenchView:
     return BenchView(
         made=made,
         verdict=bench_verdict(made, units),
-        channels=(drawing.wide(*args), drawing.upright(*args)),
-        climbs=(drawing.climb(*args), drawing.climb(*args, phone=True)),
+        channels=Both(lambda phone: (drawing.upright if phone else drawing.wide)(*args)),
+        climbs=Both(lambda phone: drawing.climb(*args, phone=phone)),
         rows=bench_rows(made, units),
         figures=tuple(each for each in figures() if each.key.startswith(wanted)),
         units=units,

@@ -22,6 +22,7 @@ from ...services.home import Stale
 from ...services.tariffs import fetch_all
 from ...services.warmup import settle
 from ..drawing import ribbon, stair
+from ..drawing.both import Both
 from ..forms import choice, clock, number, parse, views
 from ..guard import Posted
 from ..levers import Asked, LeverRoom, Made
@@ -85,10 +86,8 @@ class TonightView:
     title: str
     verdict: Verdict
     kept: str
-    ribbon_wide: str
-    ribbon_upright: str
-    stair_wide: str
-    stair_upright: str
+    ribbon: Both
+    stair: Both | None
     ledger: tuple[Ledger, ...]
     chips: tuple[tuple[str, str, str], ...]
 
@@ -105,10 +104,8 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         title=night_title(night),
         verdict=said,
         kept=kept_words(night, units),
-        ribbon_wide=ribbon.wide(night, units, words),
-        ribbon_upright=ribbon.upright(night, units, words),
-        stair_wide=stair.wide(tally, band, units) if tally else "",
-        stair_upright=stair.upright(tally, band, units) if tally else "",
+        ribbon=Both(lambda upright: (ribbon.upright if upright else ribbon.wide)(night, units, words)),
+        stair=stair.both(tally, band, units) if tally else None,
         ledger=ledger(tally, units),
         chips=_chips(night, units),
     )

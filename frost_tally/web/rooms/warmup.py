@@ -14,6 +14,7 @@ from ...core.battery.ageing import PER_EURO
 from ...core.heat.warm import WarmUpChoice
 from ...services import warmup as service
 from ..drawing import warmth
+from ..drawing.both import Both
 from ..drawing.by_distance import strip
 from ..forms import choice, clock, number
 from ..guard import Posted
@@ -58,9 +59,9 @@ class WarmView:
     room: service.WarmUpRoom
     units: Units
     verdict: Verdict
-    courses: tuple[str, str]
-    choices: tuple[str, str]
-    strips: tuple[str, str]
+    courses: Both
+    choices: Both
+    strips: Both
     targets: str
     home: str
     missed: str
@@ -78,9 +79,9 @@ def view(made: service.WarmUpRoom, units: Units) -> WarmView:
         room=made,
         units=units,
         verdict=verdict(made, units),
-        courses=(warmth.course(made, units), warmth.course(made, units, phone=True)),
-        choices=(warmth.choices(made, units), warmth.choices(made, units, phone=True)),
-        strips=(strip(made, units), strip(made, units, phone=True)),
+        courses=Both(lambda phone: warmth.course(made, units, phone)),
+        choices=Both(lambda phone: warmth.choices(made, units, phone)),
+        strips=Both(lambda phone: strip(made, units, phone)),
         targets=target_words(made, units),
         home=home_words(made, units),
         missed=missed_words(made, units),

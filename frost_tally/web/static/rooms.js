@@ -53,12 +53,15 @@ function remind() {
   document.getElementById("main").prepend(line);
 }
 
+const phone = matchMedia("(max-width: 760px)");
+
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("levers", () => ({
     asked: "",
     busy: false,
     again: false,
     drag: null,
+    shown: {},
 
     init() {
       const form = this.$refs.form;
@@ -98,8 +101,15 @@ document.addEventListener("alpine:init", () => {
       this.$refs.live.setAttribute("aria-busy", "true");
       const begun = performance.now();
       try {
-        const answer = await ready(`${this.$root.dataset.live}?${query}`);
-        if (answer.ok || answer.status === 422) this.show(await answer.text(), begun);
+        const answer = await ready(`${this.$root.dataset.live}?${query}&shape=${phone.matches ? "upright" : "wide"}`);
+        if (answer.ok || answer.status === 422) {
+          this.show(await answer.text(), begun);
+          clearTimeout(this.later);
+          this.later = setTimeout(() => this.complete(query), 700);
+        }
+      } catch {
+        this.asked = ""; // the same levers may be asked for again
+        this.$refs.voice.textContent = "There was no answer, so the pictures are still the ones before. Nothing is lost: pull again in a moment.";
       } finally {
         this.busy = false;
         this.$refs.live.setAttribute("aria-busy", "false");
@@ -117,11 +127,31 @@ document.addEventListener("alpine:init", () => {
     show(html, begun) {
       const details = [...this.$root.querySelectorAll("[data-part] details[id]")].map((each) => [each.id, each.open]);
       const parts = new DOMParser().parseFromString(html, "text/html");
-      for (const part of parts.querySelectorAll("[data-part]")) this.$root.querySelector(`[data-part="${part.dataset.part}"]`).replaceChildren(...part.childNodes);
+      for (const part of parts.querySelectorAll("[data-part]")) {
+        const now = part.innerHTML;
+        if (this.shown[part.dataset.part] === now) continue; // only what changed is replaced
+        this.shown[part.dataset.part] = now;
+        this.$root.querySelector(`[data-part="${part.dataset.part}"]`).replaceChildren(...part.childNodes);
+      }
       for (const [id, open] of details) if (document.getElementById(id)) document.getElementById(id).open = open;
       this.state(true);
       this.$refs.voice.textContent = document.getElementById("verdict").textContent;
       requestAnimationFrame(() => { this.$refs.live.dataset.ms = (performance.now() - begun).toFixed(1); });
+    },
+
+    // The other shape of each picture, for paper and for a window of another width, once nobody pulls.
+    async complete(query) {
+      const answer = await fetch(`${this.$root.dataset.live}?${query}`).catch(() => null);
+      if (!answer || !answer.ok || this.busy || this.asked !== query) return;
+      const pictures = "[data-part] svg.ribbon, [data-part] svg.stair";
+      const fresh = [...new DOMParser().parseFromString(await answer.text(), "text/html").querySelectorAll(pictures)];
+      const here = [...this.$root.querySelectorAll(pictures)];
+      if (this.busy || this.asked !== query || fresh.length !== 2 * here.length) return;
+      here.forEach((picture, i) => {
+        const [wide, upright] = fresh.slice(2 * i, 2 * i + 2);
+        if (picture.classList.contains("ribbon-upright") || picture.classList.contains("stair-upright")) picture.before(wide);
+        else picture.after(upright);
+      });
     },
 
     // What the answer says of each lever: what will not do, and what is pulled and, where something can be kept, not kept yet.

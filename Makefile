@@ -21,6 +21,8 @@ check: $(VENV)/dev.stamp  ## lint, types, import rules
 	$(VENV)/bin/ruff format --check $(SOURCES)
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
+	$(PY) -m scripts.dead_code
+	$(VENV)/bin/deptry frost_tally
 
 bench: $(VENV)/dev.stamp chromium  ## ratios against references run beside ours
 	$(PY) -m bench

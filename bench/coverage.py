@@ -1,6 +1,7 @@
 """How often noted days lie inside their 10–90 % band, before and after learning: the demo's two years, and other seeds."""
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -10,7 +11,8 @@ from frost_tally.core.drive.certainty import arrival, own_days
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.learn import HELD_EVERY, learn
 from frost_tally.core.heat.warm import warm_up
-from frost_tally.demo import PLACE_M, SEED, TRUE, fill, log_days
+from frost_tally.demo import PLACE_M, TRUE, fill, log_days
+from frost_tally.demo import SEED as SEED
 from frost_tally.household.home import Home, car_of, cars, trip_of
 from frost_tally.household.models import CarRow
 from frost_tally.services.past import RECENT, habit_of
@@ -45,7 +47,11 @@ def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
     habit, trip = habit_of(row.habit, PLACE_M), trip_of(row.habit)
     plain = replace(car_of(row), factors=Factors())
     held = np.arange(len(days.km)) % HELD_EVERY == HELD_EVERY - 1
-    rest = Days(**{name: None if each is None else each[~held] for name, each in vars(days).items()})
+    columns: dict[str, Any] = {name: None if each is None else each[~held] for name, each in vars(days).items()}
+    rest = Days(**columns)
+    assert days.wind_mps is not None
+    assert days.gauge_kpa is not None
+    assert days.soak_c is not None
     found = learn(plain, trip, rest, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
     shares = []
     for car in (plain, replace(plain, factors=found.factors)):

@@ -7,7 +7,7 @@ import statistics
 import time
 from multiprocessing.connection import Connection
 
-import httpx
+import httpx2 as httpx
 
 from tests.browser.page import Server
 

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from typing import Any
 
 import fastapi.routing
-import httpx
+import httpx2 as httpx
 from jinja2 import Template
 from sqlalchemy.orm import Session
 
@@ -17,6 +17,7 @@ from frost_tally.web.app import create_app
 from frost_tally.web.levers import LeverRoom
 from tests.browser.page import Server
 
+ROUTING: Any = fastapi.routing
 AIMS = {"/day": 70.0, "/warm-up": 60.0}
 AIM = 50.0
 PAGES = (
@@ -65,7 +66,7 @@ def measured() -> Iterator[Shares]:
     places = ((Session, "execute", "store"), (Session, "scalars", "store"), (Session, "scalar", "store"), (Session, "get", "store"),
               (Template, "render", "drawing"))  # fmt: skip
     before = [(kind, name, getattr(kind, name)) for kind, name, _ in places]
-    pool = fastapi.routing.run_in_threadpool
+    pool = ROUTING.run_in_threadpool
 
     async def at_once(act: Callable[..., Any], *args: Any, **more: Any) -> Any:
         return act(*args, **more)
@@ -76,13 +77,13 @@ def measured() -> Iterator[Shares]:
     parts = LeverRoom._parts
     for kind, name, what in places:
         setattr(kind, name, shares.timed(what, getattr(kind, name)))
-    LeverRoom._parts, fastapi.routing.run_in_threadpool = drawn, at_once  # type: ignore[method-assign, assignment]
+    LeverRoom._parts, ROUTING.run_in_threadpool = drawn, at_once  # type: ignore[method-assign, assignment]
     try:
         yield shares
     finally:
         for kind, name, act in before:
             setattr(kind, name, act)
-        LeverRoom._parts, fastapi.routing.run_in_threadpool = parts, pool  # type: ignore[method-assign]
+        LeverRoom._parts, ROUTING.run_in_threadpool = parts, pool  # type: ignore[method-assign]
 
 
 def pages(years: float) -> None:

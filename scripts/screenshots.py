@@ -1,6 +1,7 @@
 """`make screenshots`: renew docs/screenshots from the demo household and from an empty one."""
 
 from pathlib import Path
+from typing import Any, cast
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -25,8 +26,8 @@ def main() -> None:
 
         def visit(address: str, size: tuple[int, int], scheme: str = "light") -> Page:
             page = browser.new_context(
-                viewport={"width": size[0], "height": size[1]}, color_scheme=scheme, timezone_id="Europe/Oslo"
-            ).new_page()  # type: ignore[arg-type]
+                viewport={"width": size[0], "height": size[1]}, color_scheme=cast(Any, scheme), timezone_id="Europe/Oslo"
+            ).new_page()
             page.goto(address)
             return page
 

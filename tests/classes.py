@@ -1,12 +1,16 @@
 """Tests by class: what they are called, and running one."""
 
 import io
+import os
 import time
 import unittest
 import warnings
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
+
+from coverage import Coverage
 
 HERE = Path(__file__).parent
 PARTS = ("browser", "reference", "web", "household", "core", "formats")
@@ -40,8 +44,26 @@ class _Timed(unittest.TextTestResult):
         self.spent.append((time.perf_counter() - self._begun, test.id()))
 
 
+@cache
+def _measuring() -> Coverage | None:
+    """What measures this process from its first test on, where whoever runs the tests wants to know what they reach."""
+    if "COVERAGE_FILE" not in os.environ:
+        return None
+    measuring = Coverage(data_suffix=str(os.getpid()))
+    measuring.start()
+    return measuring
+
+
 def run(name: str) -> Ran:
     """Run a class of tests, or whatever else a name stands for."""
+    measuring = _measuring()
+    ran = _run(name)
+    if measuring is not None:
+        measuring.save()
+    return ran
+
+
+def _run(name: str) -> Ran:
     warnings.simplefilter("ignore", ResourceWarning)
     out, spent = io.StringIO(), list[tuple[float, str]]()
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
@@ -65,4 +87,4 @@ def names(wanted: list[str]) -> Iterator[str]:
 
 def _flat(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
     for each in suite:
-        yield from _flat(each) if isinstance(each, unittest.TestSuite) else (each,)  # type: ignore[misc]
+        yield from _flat(each) if isinstance(each, unittest.TestSuite) else (each,)

@@ -163,7 +163,7 @@ DAY_SIGMA = figure(
 
 @dataclass(frozen=True, kw_only=True)
 class Factors:
-    """This car's own factors on the model, learnt from its trips: motion, heating, what the cold withholds; 1 is the model.
+    """A car’s own factors on the model, learnt from its trips: motion, heating, what the cold withholds; 1 is the model.
 
     `sigma` is what is not known of each: the spread among cars, or what learning left of it; `day_sigma` how days scatter
     about the model (share of the use), and `days` from how many days all this was learnt. `own` is a factor on all energy: how the

@@ -51,7 +51,7 @@ class Home:
 
     engine: Engine
     world: World = field(default_factory=World)
-    _settled: "Settled" = field(default_factory=dict, compare=False, repr=False)
+    _settled: Settled = field(default_factory=dict, compare=False, repr=False)
     _written: list[int] = field(default_factory=lambda: [0], compare=False, repr=False)
 
     def version(self) -> Hashable:

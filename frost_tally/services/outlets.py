@@ -43,7 +43,6 @@ class OutletsBench:
     bench: OutletComparison
     need: Need
     tariff_name: str
-    hangs_on: int | None
     year: CarYear
 
 
@@ -89,7 +88,6 @@ def outlets_bench(
         bench=made,
         need=need,
         tariff_name=row.habit.tariff.name,
-        hangs_on=row.habit.outlet_id,
         year=year,
     )
 

@@ -6,9 +6,10 @@ import tempfile
 import threading
 import time
 import unittest
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
+from typing import Any, cast
 
 import structlog
 import uvicorn
@@ -88,11 +89,11 @@ class BrowserCase(unittest.TestCase):
     def open(self, path: str = "/tonight", size: tuple[int, int] = DESK, scheme: str = "light", touch: bool = False) -> Page:
         context = self.browser.new_context(
             viewport={"width": size[0], "height": size[1]},
-            color_scheme=scheme,
+            color_scheme=cast(Any, scheme),
             has_touch=touch,
             timezone_id="Europe/Oslo",
             reduced_motion="reduce",
-        )  # type: ignore[arg-type]
+        )
         self.addCleanup(context.close)
         page = context.new_page()
         page.set_default_timeout(8000)
@@ -104,7 +105,7 @@ class BrowserCase(unittest.TestCase):
         page.goto(self.server.address + path)
         return page
 
-    def settled(self, page: Page, act) -> str:
+    def settled(self, page: Page, act: Callable[..., object]) -> str:
         """Do something that asks for a new plan, wait for it, and return the verdict with its outcome."""
         live = "document.getElementById('live')"
         before = page.evaluate(f"() => {live}.dataset.asked || ''")

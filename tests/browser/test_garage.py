@@ -2,6 +2,7 @@
 
 import re
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page
@@ -11,7 +12,7 @@ from tests.web.test_garage_rooms import csv_of
 
 
 class Garage(BrowserCase):
-    def painted(self, page: Page, act) -> str:
+    def painted(self, page: Page, act: Callable[..., object]) -> str:
         """Do something to the painter, wait for its answer, and return the week's words."""
         page.evaluate("() => { if (/INPUT|SELECT/.test(document.activeElement.tagName)) document.activeElement.blur(); }")
         page.wait_for_function("() => !Number(document.querySelector('.painter').dataset.waiting)")

@@ -17,7 +17,7 @@ class Wiring(unittest.TestCase):
         for changes, field in (({"breaker_a": 0}, "breaker_a"), ({"voltage_v": 120, "phases": 3}, "phases"), ({"phases": 2}, "phases"),
                                ({"cable_a": 10, "selector_a": 16}, "selector_a"), ({"voltage_v": 12}, "voltage_v"), ({"cable_a": 2}, "cable_a")):  # fmt: skip
             with self.subTest(changes=changes), self.assertRaises(OutOfRange) as refused:
-                replace(good, **changes).checked()
+                replace(good, **changes).checked()  # type: ignore[arg-type]
             self.assertEqual(refused.exception.field, field)
 
     def test_overhead_can_eat_it_all(self) -> None:

@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -34,7 +35,7 @@ START = Start(0.8, -8.0, 20.0)
 ERRORS = (0.08, 0.05, 0.11, 0.07, 0.09, 0.06, 0.08, 0.1)
 
 
-def situation(**changes) -> Situation:
+def situation(**changes: Any) -> Situation:
     return replace(
         Situation(
             car=CAR,
@@ -232,7 +233,10 @@ class Sampled(unittest.TestCase):
     def test_the_sampling_error_is_what_the_sample_misses_by(self) -> None:
         """Against the exact value over all 4096 subsets of a game in which causes work in threes."""
         weights = np.linspace(0.5, 1.6, 12)
-        game = lambda masks: (masks @ weights)[:, None] ** 3  # noqa: E731
+
+        def game(masks: Any) -> Any:
+            return (masks @ weights)[:, None] ** 3
+
         exact = (shapley_module._weights(12) @ game(shapley_module._all_masks(12)))[:, 0]
         values = game(subsets(12))
         sampled, error = shapley(values, 12)[:, 0], float(sampling_error(values, 12)[0])

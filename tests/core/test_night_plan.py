@@ -195,7 +195,7 @@ class Frost(unittest.TestCase):
                 ask.pack_c,
                 [(0.0, 4 * 3600.0)],
                 13 * 3600.0,
-                lambda _, air_c=air_c: air_c,
+                lambda _, air_c=air_c: air_c,  # type: ignore[misc]
             )
             self.assertAlmostEqual(made.cost_at_once, 0.3 * at_once.wall_kwh, delta=1e-6)
             self.assertGreaterEqual(made.cost_dearest, made.cost_at_once - 0.02)

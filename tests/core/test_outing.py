@@ -41,7 +41,7 @@ class Roads(unittest.TestCase):
     def test_stretched_lanes_are_the_days_themselves(self) -> None:
         km = np.array([2.0, 9.0, 30.0])
         stretch = {f"{road.value}_stretch": each for road, each in DAY.roads(km).items()}
-        together = run(CAR, DAY.unit_trip(), FROST, replace(cases(CAR, FROST, SOAKED), **stretch))  # type: ignore[arg-type]
+        together = run(CAR, DAY.unit_trip(), FROST, replace(cases(CAR, FROST, SOAKED), **stretch))
         for i, one in enumerate(km.tolist()):
             alone = simulate(CAR, replace(DAY, km=one).trip(), FROST, SOAKED)
             self.assertAlmostEqual(float(together.soc_used[i]), float(alone.soc_used[0]), delta=0.002)
@@ -69,7 +69,9 @@ class Warmth(unittest.TestCase):
         self.assertEqual(float(seats.parts_kwh["pack_heat"][0]), 0.0)
         self.assertGreater(float(heated.parts_kwh["pack_heat"][0]), 0.5)
         self.assertLess(float(seats.end_cabin_c[0]), -11.0)
-        self.assertAlmostEqual(float(seats.worn_kwh[0]), float(seats.energy_kwh[0]), delta=1e-9)  # a pack so cold takes nothing back
+        self.assertAlmostEqual(
+            float(seats.worn_kwh[0]), float(seats.energy_kwh[0]), delta=1e-9
+        )  # a pack so cold takes nothing back
         self.assertGreater(float(heated.worn_kwh[0]), float(heated.energy_kwh[0]))
 
     def test_both_books_of_the_pack_close(self) -> None:

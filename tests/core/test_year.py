@@ -12,10 +12,10 @@ from scipy.optimize import linprog
 
 from frost_tally.core.car import preset
 from frost_tally.core.charge.house import DAY_SHAPES, metered_load, monthly_load, shifted
-from frost_tally.core.charge.night import NightRequest, plan
-from frost_tally.core.charge.outlet_comparison import Need, Offer, Reason, outlet_comparison
+from frost_tally.core.charge.night import NightPlan, NightRequest, plan
+from frost_tally.core.charge.outlet_comparison import Need, Offer, OutletComparison, Reason, outlet_comparison
 from frost_tally.core.charge.prices import CELL_S
-from frost_tally.core.charge.supply import Supply, charge_rate
+from frost_tally.core.charge.supply import ChargeRate, Supply, charge_rate
 from frost_tally.core.charge.tariff import Tariff, two_band
 from frost_tally.core.charge.week import SHAPES
 from frost_tally.core.charge.year import Charger, Nights, YearPlan, charger, plan_year
@@ -43,7 +43,7 @@ def year_of(air_c: float | None, use_kwh: float = 22.0, count: int = 365) -> Nig
     return Nights(plug_in_s=plug_in, departure_s=depart, use_kwh=use, pack_c=air + 5.0, air_c=air, morning_c=air)
 
 
-def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charger, choice: WarmUpChoice):
+def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charger, choice: WarmUpChoice) -> NightPlan:
     """The same night by the full plan, from the level that the evening before leaves."""
     start, end = (datetime.fromtimestamp(float(at[i]), UTC) for at in (nights.plug_in_s, nights.departure_s))
     soc = float(done.soc_departure[i - 1] - nights.use_kwh[i - 1] / CAR.pack.usable_kwh)
@@ -108,7 +108,7 @@ class AgainstSingleNights(unittest.TestCase):
 
 
 class ThroughTheYear(unittest.TestCase):
-    def year(self, rate, use_kwh: float) -> YearPlan:
+    def year(self, rate: ChargeRate, use_kwh: float) -> YearPlan:
         return plan_year(charger(CAR, rate, 0.8, WarmUpChoice.CABIN), year_of(None, use_kwh), tariff("two").cells(BEGIN, END))
 
     def test_what_a_weak_socket_cannot_bring_is_missing_the_next_evening(self) -> None:
@@ -148,7 +148,7 @@ class Benches(unittest.TestCase):
         window_h=12.6,
     )
 
-    def offered(self, *offers: Offer, need: Need = NEED):
+    def offered(self, *offers: Offer, need: Need = NEED) -> OutletComparison:
         return outlet_comparison(offers, CAR, need, year_of(None, 14.0, 60), tariff("two").cells(BEGIN, END))
 
     def test_the_cheapest_that_is_enough_is_named(self) -> None:
@@ -163,7 +163,7 @@ class Benches(unittest.TestCase):
         self.assertEqual(self.offered(socket, need=replace(self.NEED, cold_kwh=40.0)).reason, Reason.STRONGEST)
         costs = [entry.year_lost_kwh for entry in done.entries]
         self.assertEqual(costs, sorted(costs, reverse=True))
-        self.assertAlmostEqual(done.entries[2].payback_years, 1400 / done.entries[2].saving)  # type: ignore[operator]
+        self.assertAlmostEqual(done.entries[2].payback_years, 1400 / done.entries[2].saving)  # type: ignore[arg-type]
         self.assertIsNone(done.entries[0].payback_years)
 
     def test_what_cannot_charge_says_so_and_the_others_stay(self) -> None:

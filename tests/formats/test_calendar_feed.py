@@ -80,7 +80,7 @@ class Written(unittest.TestCase):
         self.assertEqual([str(each["tzid"]) for each in read.walk("VTIMEZONE")], ["Europe/Oslo"])
         self.assertIn(b"REFRESH-INTERVAL;VALUE=DURATION:PT1H", raw)
         rules = rruleset()
-        rules.rrule(rrulestr(event["rrule"].to_ical().decode(), dtstart=event["dtstart"].dt.replace(tzinfo=None)))  # type: ignore[arg-type]
+        rules.rrule(rrulestr(event["rrule"].to_ical().decode(), dtstart=event["dtstart"].dt.replace(tzinfo=None)))
         for skipped in event["exdate"].dts:
             rules.exdate(skipped.dt.replace(tzinfo=None))
         end = datetime(2027, 12, 31, tzinfo=OSLO)

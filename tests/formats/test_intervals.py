@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.espi import read_espi
-from frost_tally.formats.intervals import read_prices, read_readings, write_intervals
+from frost_tally.formats.intervals import Intervals, read_prices, read_readings, write_intervals
 from frost_tally.formats.table import write_table
 
 OSLO = ZoneInfo("Europe/Oslo")
@@ -20,7 +20,7 @@ ESPI = """<?xml version="1.0"?><feed xmlns="http://www.w3.org/2005/Atom" xmlns:e
 </e:IntervalBlock></content></entry></feed>"""
 
 
-def readings(text: str):
+def readings(text: str) -> Intervals:
     return read_readings(text.encode(), "Europe/Oslo")
 
 

@@ -3,6 +3,7 @@
 import json
 import unittest
 from datetime import UTC, date, datetime, time, timedelta
+from typing import Any
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -100,7 +101,7 @@ class Ocpi(unittest.TestCase):
 
     @settings(max_examples=30, deadline=None)
     @given(WEEK)
-    def test_any_painted_week_survives(self, strokes: list) -> None:
+    def test_any_painted_week_survives(self, strokes: list[Any]) -> None:
         palette = [Colour("a", 0.1), Colour("b", 0.2), Colour("c", 0.35)]
         week = blank().painted(ALL_ROWS, 0, 96, 0)
         for rows, first, after, colour in strokes:
@@ -139,7 +140,7 @@ class Painted(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(WEEK, st.sampled_from(["2027-01-14", "2027-03-27", "2027-10-30"]), st.integers(1, 400))
     def test_any_painted_week_gives_every_moment_one_price_and_slots_sum_to_the_integral(
-        self, strokes: list, day: str, quarters: int
+        self, strokes: list[Any], day: str, quarters: int
     ) -> None:
         """Also over the nights the clocks change (IANA zone rules, Europe/Oslo: 28 March and 31 October 2027)."""
         palette = [Colour("a", 0.1), Colour("b", 0.2), Colour("c", 0.35)]
@@ -156,13 +157,13 @@ class Painted(unittest.TestCase):
         minutes = [start + timedelta(minutes=i) for i in range(15 * quarters)]
         self.assertAlmostEqual(by_slots, sum(self.price_at(week, season, palette, m) for m in minutes) / 60, delta=1e-9)
 
-    def price_at(self, week, season, palette, moment: datetime) -> float:
+    def price_at(self, week: Any, season: Any, palette: Any, moment: datetime) -> float:
         """The price of a minute looked up by hand on the local clock."""
         local = moment.astimezone(HERE)
         if (3, 20) <= (local.month, local.day) <= (10, 30):
             return 0.2
         row = 7 if local.date() in holidays_of("NO") else local.weekday()
-        return palette[week.rows[row][(local.hour * 60 + local.minute) // 15]].price_per_kwh
+        return float(palette[week.rows[row][(local.hour * 60 + local.minute) // 15]].price_per_kwh)
 
     def test_gaps_and_overlapping_seasons_are_named(self) -> None:
         palette = [Colour("a", 0.1)]

@@ -8,7 +8,7 @@ from scipy.integrate import solve_ivp
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, PRESETS, Pack, Preheats, preset
 from frost_tally.core.heat.lumped import relax, time_to, warm_and_hold
-from frost_tally.core.heat.warm import WarmUpChoice, warm_up
+from frost_tally.core.heat.warm import WarmUp, WarmUpChoice, warm_up
 
 
 class ClosedForm(unittest.TestCase):
@@ -84,7 +84,7 @@ class LeadTimes(unittest.TestCase):
 
 
 class WarmUps(unittest.TestCase):
-    def warm(self, choice: WarmUpChoice, preheats: Preheats = Preheats.YES, wall_kw: float = 11.0):
+    def warm(self, choice: WarmUpChoice, preheats: Preheats = Preheats.YES, wall_kw: float = 11.0) -> WarmUp:
         base = preset("compact_hatch")
         car = replace(base, pack=replace(base.pack, preheats=preheats))
         return warm_up(car, choice, cabin_c=-10, pack_c=-5, ambient_c=-10, set_c=20, wall_kw=wall_kw, overhead_kw=0.4)

@@ -7,7 +7,7 @@ from scipy.integrate import quad
 
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import Body, Car, OnboardCharger, Pack, preset
-from frost_tally.core.charge.session import fill_up, simulate
+from frost_tally.core.charge.session import Session, fill_up, simulate
 from frost_tally.core.charge.supply import Code, Limit, Supply, charge_rate, pilot_amps
 from frost_tally.core.errors import OutOfRange
 from frost_tally.core.units import KM_PER_MILE
@@ -113,7 +113,7 @@ class Sessions(unittest.TestCase):
         car: Car = WIDE_OPEN,
         soc: float = 0.2,
         limit: float = 1.0,
-    ):
+    ) -> Session:
         rate = charge_rate(american(240, 32), car)
         return simulate(car, rate, soc, limit, pack_c, [(0, 3600 * hours)], 3600 * hours, lambda _: ambient_c)
 

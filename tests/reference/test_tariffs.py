@@ -9,7 +9,7 @@ import numpy as np
 
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import Body, Car, OnboardCharger, Pack, preset
-from frost_tally.core.charge.outlet_comparison import Need, Offer, outlet_comparison
+from frost_tally.core.charge.outlet_comparison import Need, Offer, OnBench, outlet_comparison
 from frost_tally.core.charge.supply import Code, Limit, Supply, charge_rate
 from frost_tally.core.charge.tariff import Tariff, two_band, year_days
 from frost_tally.core.charge.week import SHAPES
@@ -99,7 +99,7 @@ class Chain(unittest.TestCase):
 class BenchOfTheTrade(unittest.TestCase):
     """Common practice, through the whole simulation: hours from 0 to 100 % and miles per hour."""
 
-    def entry(self, car: Car, supply: Supply, kwh_per_km: float):
+    def entry(self, car: Car, supply: Supply, kwh_per_km: float) -> OnBench:
         need = Need(
             day_km=60,
             mild_kwh=60 * kwh_per_km,
@@ -113,7 +113,7 @@ class BenchOfTheTrade(unittest.TestCase):
             cheap_h=7.5,
             window_h=12.0,
         )
-        start = datetime(2027, 1, 10, 18, tzinfo=OSLO).timestamp() + 86_400.0 * np.arange(3)
+        start = datetime(2027, 1, 10, 18, tzinfo=OSLO).timestamp() + 86_400.0 * np.arange(3, dtype=np.float64)
         nights = Nights(
             plug_in_s=start,
             departure_s=start + 12 * 3600.0,

@@ -4,6 +4,7 @@ import unittest
 from dataclasses import replace
 from datetime import UTC, timedelta
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -30,11 +31,11 @@ BOTH, SEATS, CABIN, LATE = WarmUpChoice.CABIN_AND_PACK, WarmUpChoice.SEATS, Warm
 
 
 def ask(
-    air_c: float = -10.0, supply: Supply = WALL, soc: float = 0.55, pack_c: float | None = None, **changes: object
+    air_c: float = -10.0, supply: Supply = WALL, soc: float = 0.55, pack_c: float | None = None, **changes: Any
 ) -> NightRequest:
     car = changes.pop("car", preset("compact_hatch"))
     departs = EVENING.replace(day=15, hour=7)
-    rate = charge_rate(supply, car)  # type: ignore[arg-type]
+    rate = charge_rate(supply, car)
     cold = air_c + 6.0 if pack_c is None else pack_c
     base = NightRequest(
         now=EVENING,
@@ -47,15 +48,15 @@ def ask(
         tariff=PRICES,
         ambient_c=lambda _: air_c,
         pack_c=cold,
-    )  # type: ignore[arg-type]
-    return replace(base, **changes)  # type: ignore[arg-type]
+    )
+    return replace(base, **changes)
 
 
-def advised(request: NightRequest, km: float, trips: int = 2, parked_h: float = 8.0, **more: object) -> Advice:
+def advised(request: NightRequest, km: float, trips: int = 2, parked_h: float = 8.0, **more: Any) -> Advice:
     at = Conditions(ambient_c=request.ambient_c(request.departure), cabin_set_c=20.0)
     return advise(
         request, Outing(km=km, town_km=5.0, country_km=20.0, motorway_kmh=110.0, trips=trips, parked_h=parked_h), at, **more
-    )  # type: ignore[arg-type]
+    )
 
 
 class Course(unittest.TestCase):

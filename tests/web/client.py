@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-import httpx
+import httpx2 as httpx
 import structlog
 from starlette.testclient import TestClient
 
@@ -21,7 +21,7 @@ structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
 class Patient(TestClient):
     """Asks again for what takes a moment to work out (202), as a page does."""
 
-    def get(self, *args: Any, **more: Any) -> httpx.Response:  # type: ignore[override]
+    def get(self, *args: Any, **more: Any) -> httpx.Response:
         while (answer := super().get(*args, **more)).status_code == 202:
             pass
         return answer

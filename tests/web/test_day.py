@@ -1,7 +1,10 @@
 """The day through its routes: verdicts, levers, what they refuse, and learning with its undo."""
 
+from sqlalchemy import delete
+
 from frost_tally.household.facts import TyreReading, tyres_now
 from frost_tally.household.home import cars
+from frost_tally.household.models import DriveRow
 from frost_tally.services import clock
 from frost_tally.services.day import day
 from frost_tally.services.day_levers import PRESETS
@@ -76,7 +79,7 @@ class Day(WebCase):
 
     def test_too_few_noted_days_are_refused(self) -> None:
         with self.home.recording() as session:
-            session.execute(cars(session)[0].__table__.metadata.tables["drive"].delete())
+            session.execute(delete(DriveRow))
         answer = self.post("/day/learn", page="/day", car="1")
         self.assertEqual(answer.status_code, 422)
         self.assertIn("8 noted days are needed", answer.text)
@@ -120,7 +123,7 @@ class KeptDaysAndTracks(WebCase):
     def test_a_track_becomes_the_first_trip(self) -> None:
         token = self.fields("/day")["token"]
         send = {"data": {"token": token, "car": "1"}, "files": {"file": ("way.gpx", gpx([(30, 12), (110, 30)]))}}
-        page = self.client.post("/day/track", **send)
+        page = self.client.post("/day/track", **send)  # type: ignore[arg-type]
         self.assertIn("The first trip is the track way.gpx: 42 minutes of driving", page.text)
         self.assertRegex(page.text, 'name="motorway_1" value="5[45]')
         self.assertRegex(page.text, "6[01]\u00a0km")

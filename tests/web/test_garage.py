@@ -1,5 +1,7 @@
 """Setting up through its routes: steps, bad input, several cars, and what is entered against what is of the class."""
 
+import httpx2 as httpx
+
 from frost_tally.household.facts import tyres_now
 from frost_tally.household.home import cars
 from frost_tally.services import clock, nights
@@ -25,7 +27,7 @@ PLACE = {
 class SettingUp(WebCase):
     demo = False
 
-    def step(self, name: str, /, **fields: str):
+    def step(self, name: str, /, **fields: str) -> httpx.Response:
         return self.post(f"/setup/{name}", page=f"/setup/{name}", **fields)
 
     def test_all_steps_in_order_lead_to_tonight_in_the_owners_units(self) -> None:

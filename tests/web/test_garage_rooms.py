@@ -6,10 +6,11 @@ import re
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
+import httpx2 as httpx
 from sqlalchemy import select
 
 from frost_tally.household.home import cars, household, outlets, people, tariffs
-from frost_tally.household.models import DepartureRow, MeterRow, PriceRow
+from frost_tally.household.models import BandRow, DepartureRow, MeterRow, PriceRow
 from frost_tally.services import clock
 from frost_tally.services.compare import comparison
 from frost_tally.services.nights import keep
@@ -38,7 +39,7 @@ def csv_of(count: int, start: datetime = datetime(2026, 1, 20, tzinfo=OSLO), ste
 
 
 class Parts(WebCase):
-    def edit(self, what: str, which: str, /, **fields: str):
+    def edit(self, what: str, which: str, /, **fields: str) -> httpx.Response:
         return self.post(f"/garage/edit/{what}/{which}", page=f"/garage/edit/{what}/{which}", **fields)
 
     def test_an_outlet_is_added_used_and_taken_away_again_by_undo(self) -> None:
@@ -153,7 +154,7 @@ class Painting(WebCase):
     def value(self, page: str, name: str) -> str:
         return page.split(f'name="{name}" value="')[1].split('"')[0]
 
-    def act(self, action: str, **fields: str):
+    def act(self, action: str, **fields: str) -> httpx.Response:
         return self.client.post("/garage/tariffs/draft", data={**self.state, "colour": "0", "action": action, **fields})
 
     def test_a_stroke_is_drawn_and_nothing_is_kept_before_keep(self) -> None:
@@ -165,7 +166,7 @@ class Painting(WebCase):
         self.act("keep", s0_week=" ".join(week))
         self.assertEqual(len(self.bands()), 5)
 
-    def bands(self):
+    def bands(self) -> list[BandRow]:
         with self.home.reading() as session:
             return tariffs(session)[0].bands
 
@@ -260,7 +261,7 @@ class Painting(WebCase):
         with self.home.recording() as session:
             session.query(DepartureRow).delete()
 
-    def upload(self, path: str, name: str, content: bytes, **fields: str):
+    def upload(self, path: str, name: str, content: bytes, **fields: str) -> httpx.Response:
         return self.client.post(path, data={"token": self.state["token"], **fields}, files={"file": (name, content)})
 
     def test_dated_prices_by_csv_and_from_the_feed_move_tonight(self) -> None:
@@ -322,7 +323,7 @@ class Comparing(WebCase):
 
 
 class Readings(WebCase):
-    def upload(self, content: str | bytes, name: str = "meter.csv"):
+    def upload(self, content: str | bytes, name: str = "meter.csv") -> httpx.Response:
         data = content.encode() if isinstance(content, str) else content
         return self.client.post(
             "/garage/import/readings",

@@ -1,5 +1,7 @@
 """Safe by default: hosts, tokens, headers, sizes."""
 
+from collections.abc import Iterator
+
 from tests.web.client import WebCase
 
 
@@ -42,7 +44,7 @@ class Guards(WebCase):
         self.assertIn("Nothing was saved", answer.text)
 
     def test_a_stream_that_does_not_say_its_length_is_refused(self) -> None:
-        def stream():
+        def stream() -> Iterator[bytes]:
             for _ in range(2000):
                 yield b"x" * 1000
 

@@ -6,8 +6,7 @@ import subprocess
 import sys
 from xml.etree import ElementTree
 
-from click.testing import Result
-from typer.testing import CliRunner
+from typer.testing import CliRunner, Result
 
 from frost_tally.cli import app
 from frost_tally.core.basis import figures

@@ -2,9 +2,13 @@
 
 from dataclasses import replace
 from datetime import datetime, timedelta
+from functools import partial
+
+from sqlalchemy import delete
 
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.household.home import Home, cars, people
+from frost_tally.household.models import LeavingRow
 from frost_tally.services import clock
 from frost_tally.services.departures import departures
 from frost_tally.services.evening import setting_of
@@ -42,7 +46,7 @@ class Room(WebCase):
 
     def test_the_way_home_is_counted_when_it_is_switched_on(self) -> None:
         now = clock.now(self.home)
-        cold, warm = (warm_up_room(self.home, now, 1, lambda u, on=on: replace(u, warm_home=on)) for on in (False, True))
+        cold, warm = (warm_up_room(self.home, now, 1, partial(replace, warm_home=on)) for on in (False, True))
         gone = cold.advice.best.arrival_soc - warm.advice.option(cold.advice.best.choice).arrival_soc
         assert cold.home
         self.assertAlmostEqual(
@@ -117,7 +121,7 @@ class Departures(WebCase):
 
     def test_a_missed_departure_is_noted_by_the_car_or_by_hand(self) -> None:
         with self.home.recording() as session:
-            session.execute(cars(session)[0].__table__.metadata.tables["leaving"].delete())
+            session.execute(delete(LeavingRow))
         page = self.client.get("/warm-up/departures?car=1").text
         self.assertIn("did it leave?", page)
         due = page.split('name="due" value="')[1].split('"')[0].replace("&#43;", "+")
@@ -163,7 +167,7 @@ class OwnHousehold(WebCase):
         with self.home.recording() as session:
             person = people(session)[0]
             person.distance_unit, person.temperature_unit = "mi", "F"
-            session.execute(cars(session)[0].__table__.metadata.tables["leaving"].delete())
+            session.execute(delete(LeavingRow))
         page = self.client.get("/warm-up?km=60").text.replace("\u00a0", " ")
         self.assertIn("this trip, 60 mi", page)
         self.assertRegex(page, "in a coat 59 °F will do")

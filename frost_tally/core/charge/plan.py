@@ -113,7 +113,7 @@ class NightPlan:
     cheapest: Rival | None
     hours_above_80: float
     reason: Why
-    others: "OtherPlans"
+    others: OtherPlans
 
     @property
     def mean_price(self) -> float:

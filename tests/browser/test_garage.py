@@ -109,7 +109,9 @@ class Garage(BrowserCase):
             page.get_by_label("Day to cover", exact=True).fill("0")
         page.locator("#l-day_km-error").get_by_text("1 to 1500 km").wait_for()
         page.get_by_role("link", name="Compare").click()
-        page.locator("svg.ribbon-wide").first.wait_for(timeout=30_000)
+        page.locator("#verdict").get_by_text("Stay with").or_(
+            page.locator("#verdict").get_by_text("would have cost")
+        ).first.wait_for(timeout=30_000)
         first = page.locator("#outcome").inner_text()
         moved = self.settled(page, lambda: page.get_by_label("Moved into cheap hours", exact=True).fill("30"))
         self.assertNotEqual(first, moved)

@@ -49,7 +49,7 @@ class Demo(BrowserCase):
         page.get_by_label("Level when you came home").fill("22")
         page.get_by_role("button", name="Note it").click()
         row = page.locator("#facts tbody tr").first
-        self.assertIn("22", row.inner_text())
+        row.get_by_text("22").wait_for()
         self.assertIn("the band", row.inner_text())
 
     def test_by_keyboard_on_a_desk_and_on_a_phone(self) -> None:

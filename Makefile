@@ -5,7 +5,10 @@ VENV := .venv
 PY := $(VENV)/bin/python
 SOURCES := frost_tally tests bench scripts
 
-.PHONY: demo run test check bench screenshots reference vendor lock clean
+.PHONY: help demo run test check package bench screenshots reference vendor lock clean
+
+help:  ## what there is
+	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*##/:/' | sort
 
 demo: $(VENV)/run.stamp  ## start with the made-up household
 	$(PY) -m frost_tally demo --port $(PORT)
@@ -23,6 +26,9 @@ check: $(VENV)/dev.stamp  ## lint, types, import rules
 	$(VENV)/bin/lint-imports
 	$(PY) -m scripts.dead_code
 	$(VENV)/bin/deptry frost_tally
+
+package: $(VENV)/dev.stamp  ## build sdist and wheel, install afresh, and start the demo from it
+	$(PY) -m scripts.try_package
 
 bench: $(VENV)/dev.stamp chromium  ## ratios against references run beside ours
 	$(PY) -m bench
@@ -61,7 +67,7 @@ $(VENV)/dev.stamp: requirements/dev.txt $(VENV)/run.stamp
 .PHONY: chromium
 chromium:
 	@command -v chromium >/dev/null || { echo "Installing Debian's Chromium …"; \
-	  sudo=$$( [ "$$(id -u)" = 0 ] || echo sudo ); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq chromium; }
+	  sudo=$$( [ "$$(id -u)" = 0 ] || echo sudo ); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq --no-install-recommends chromium; }
 
 clean:
 	rm -rf $(VENV) build *.egg-info .mypy_cache .ruff_cache .hypothesis .coverage

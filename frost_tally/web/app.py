@@ -3,14 +3,13 @@
 import secrets
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from pathlib import Path
 
 from anyio.to_thread import current_default_thread_limiter
 from fastapi import FastAPI, Request
 from fastapi.responses import RedirectResponse, Response
-from fastapi.staticfiles import StaticFiles
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from .. import __version__
@@ -20,14 +19,13 @@ from ..services.garage import garage as garage_of
 from ..services.home import Home, Stale
 from ..services.setup import progress
 from ..settings import Settings
-from .guard import RefusedToken, SecurityHeaders, SizeLimit, Tokens
+from . import assets
+from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Tokens
 from .page import home_of, render, whole_number
 from .rooms import basis, compare, day, departures, garage, house, outlets, setup, tariffs, tonight, tyres, undo, warmup
 from .words.garage import year_words
 from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
-
-HERE = Path(__file__).parent
 
 
 def create_app(settings: Settings, home: Home) -> FastAPI:
@@ -41,8 +39,10 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
         SizeLimit, max_bytes=settings.max_body_bytes, files=("/garage/import", "/day/track"), file_bytes=settings.max_file_bytes
     )
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
+    app.add_middleware(HeadAsGet)
     app.add_middleware(SecurityHeaders)
-    app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    app.mount(assets.address(), assets.Assets(), name="static")
     for room in (undo, tonight, day, tyres, warmup, departures, setup, outlets, tariffs, compare, house, garage, basis):
         app.include_router(room.router)
     app.add_exception_handler(NotSetUp, _to_setup)
@@ -67,7 +67,7 @@ def _templates() -> Environment:
         loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
     environment.filters.update(percent=percent, figure_words=figure_words, why=why_words, year=year_words)
-    environment.globals.update(version=__version__, limits=LIMITS, shape="")
+    environment.globals.update(version=__version__, limits=LIMITS, shape="", static=assets.address())
     return environment
 
 

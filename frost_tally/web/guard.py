@@ -103,6 +103,22 @@ class SecurityHeaders:
         await self.app(scope, receive, sealed)
 
 
+class HeadAsGet:
+    """HEAD is answered as GET is, without its body."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or scope["method"] != "HEAD":
+            return await self.app(scope, receive, send)
+
+        async def bare(message: Message) -> None:
+            await send({**message, "body": b""} if message["type"] == "http.response.body" else message)
+
+        await self.app({**scope, "method": "GET"}, receive, bare)
+
+
 class Tokens:
     """Signed double-submit tokens: a cookie names the visit, each form carries its signature."""
 

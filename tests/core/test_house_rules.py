@@ -5,6 +5,7 @@ import unittest
 from pathlib import Path
 
 import frost_tally
+from scripts.settings_table import GUIDE, table
 
 MOST_BY_PLACE = 5
 
@@ -21,3 +22,7 @@ class HouseRules(unittest.TestCase):
                     if len(fields) > MOST_BY_PLACE and "kw_only=True" not in how:
                         found.append(f"{path.name}: {node.name}")
         self.assertEqual(found, [])
+
+    def test_the_guides_table_of_settings_is_what_is_declared(self) -> None:
+        """Renewed by `python -m scripts.settings_table`."""
+        self.assertIn(table(), GUIDE.read_text())

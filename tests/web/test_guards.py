@@ -1,13 +1,15 @@
 """Safe by default: hosts, tokens, headers, sizes."""
 
+import re
 from collections.abc import Iterator
 
+from frost_tally.web.assets import address
 from tests.web.client import WebCase
 
 
 class Guards(WebCase):
     def test_every_answer_carries_the_strict_policy(self) -> None:
-        for path in ("/tonight", "/static/frost.css", "/nowhere", "/basis"):
+        for path in ("/tonight", f"{address()}/frost.css", "/nowhere", "/basis"):
             answer = self.client.get(path)
             policy = answer.headers["content-security-policy"]
             self.assertIn("script-src 'self'", policy)
@@ -54,6 +56,25 @@ class Guards(WebCase):
         self.assertEqual(answer.status_code, 413)
 
     def test_missing_pages_are_said_in_words(self) -> None:
-        answer = self.client.get("/static/../../etc/passwd")
+        answer = self.client.get(f"{address()}/../../../etc/passwd")
         self.assertEqual(answer.status_code, 404)
         self.assertIn("no such page", self.client.get("/nowhere").text)
+
+    def test_head_is_get_without_its_body(self) -> None:
+        """RFC 9110, section 9.3.2."""
+        for path in ("/tonight", "/garage/tariffs/1/tariff.json", f"{address()}/mark.svg"):
+            whole, head = self.client.get(path), self.client.head(path)
+            self.assertEqual((head.status_code, head.text), (200, ""))
+            self.assertEqual(head.headers["content-type"], whole.headers["content-type"])
+        self.assertEqual(self.client.head("/nowhere").status_code, 404)
+
+    def test_what_a_page_loads_is_small_and_kept_for_good(self) -> None:
+        """Under 150 kB packed, fonts and scripts with it; an address changes with the content, so it is never asked for again."""
+        page = self.client.get("/tonight")
+        named = re.findall(r'(?:href|src)="(/static/[^"]+)"', page.text)
+        style = next(each for each in named if each.endswith("frost.css"))
+        named += [style.replace("frost.css", each) for each in re.findall(r'url\("([^"]+)"\)', self.client.get(style).text)]
+        got = [self.client.get(each) for each in dict.fromkeys(named)]
+        self.assertTrue(all("immutable" in each.headers["cache-control"] for each in got), named)
+        packed = sum(each.num_bytes_downloaded for each in (page, *got))
+        self.assertTrue(50_000 < packed < 150_000, packed)

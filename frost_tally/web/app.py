@@ -3,6 +3,7 @@
 import secrets
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from functools import cache
 
 from anyio.to_thread import current_default_thread_limiter
 from fastapi import FastAPI, Request
@@ -61,6 +62,7 @@ async def _bounded(app: FastAPI) -> AsyncIterator[None]:
     yield
 
 
+@cache
 def _templates() -> Environment:
     loader = PackageLoader("frost_tally.web", "templates")
     environment = Environment(

@@ -1,6 +1,7 @@
 """What the page loads besides itself: under an address that changes with the content, so that a browser keeps it for good."""
 
 import hashlib
+from functools import cache
 from pathlib import Path
 
 from starlette.middleware.gzip import GZipMiddleware
@@ -11,6 +12,7 @@ FOLDER = Path(__file__).parent / "static"
 FOR_GOOD = (b"cache-control", b"public, max-age=31536000, immutable")
 
 
+@cache
 def address() -> str:
     """Where the files are: /static/ and a digest of all of them, so that one which names another finds it beside itself."""
     digest = hashlib.sha256()

@@ -1,0 +1,70 @@
+"""What is kept between pages, and when it is not."""
+
+import tempfile
+import threading
+import time
+import unittest
+from pathlib import Path
+
+from frost_tally.core.errors import Refusal
+from frost_tally.household.home import Home, cars, household
+from frost_tally.household.store import open_store
+from frost_tally.services.remembered import NotYet, once, remembered
+from frost_tally.settings import Settings
+from tests.homes import home_in
+
+
+class Remembered(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.settings = Settings(data_dir=Path(folder.name), demo=True)
+        self.home = home_in(self.settings)
+        self.addCleanup(self.home.engine.dispose)
+        self.worked: list[str] = []
+
+    def work(self) -> int:
+        self.worked.append(threading.current_thread().name)
+        time.sleep(0.05)
+        return len(self.worked)
+
+    def test_what_several_ask_at_once_is_worked_out_once_and_kept_until_something_is_written(self) -> None:
+        threads = [threading.Thread(target=lambda: once(self.home, "it", self.work)) for _ in range(8)]
+        for each in threads:
+            each.start()
+        for each in threads:
+            each.join()
+        self.assertEqual((len(self.worked), once(self.home, "it", self.work)), (1, 1))
+        with self.home.recording() as session:
+            household(session).out_now_c = -3.0
+        self.assertEqual(once(self.home, "it", self.work), 2)
+
+    def test_another_process_that_writes_is_noticed(self) -> None:
+        """A second engine on the same file stands for it."""
+        with self.home.reading() as session:
+            self.assertEqual(cars(session)[0].name, "Marten")
+        once(self.home, "it", self.work)
+        other = Home(open_store(self.settings.database, self.settings.backups), self.home.world)
+        with other.deciding("Renamed") as session:
+            cars(session)[0].name = "Stoat"
+        other.engine.dispose()
+        self.assertEqual(once(self.home, "it", self.work), 2)
+        with self.home.reading() as session:
+            self.assertEqual(cars(session)[0].name, "Stoat")
+
+    def test_a_refusal_is_said_to_all_and_not_kept(self) -> None:
+        def refuse() -> int:
+            self.work()
+            raise Refusal("No.", "km")
+
+        for _ in range(2):
+            with self.assertRaises(Refusal):
+                once(self.home, "that", refuse)
+        self.assertEqual(len(self.worked), 2)
+
+    def test_a_year_is_worked_out_beside_the_pages(self) -> None:
+        with self.assertRaises(NotYet):
+            remembered(self.home, "year", self.work, 0.0)
+        self.assertEqual(remembered(self.home, "year", self.work, 5.0), 1)
+        self.assertEqual(len(self.worked), 1)
+        self.assertTrue(self.worked[0].startswith("yearly results"))

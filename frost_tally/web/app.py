@@ -18,6 +18,7 @@ from ..core.errors import Refusal
 from ..services.evening import NotSetUp
 from ..services.garage import garage as garage_of
 from ..services.home import Home, Stale
+from ..services.remembered import NotYet
 from ..services.setup import progress
 from ..settings import Settings
 from . import assets
@@ -50,6 +51,7 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
     app.add_exception_handler(Stale, _stale)
     app.add_exception_handler(RefusedToken, _refused)
     app.add_exception_handler(Refusal, _cannot)
+    app.add_exception_handler(NotYet, _later)
     app.add_exception_handler(HTTPException, _problem)
     app.add_api_route("/", lambda: RedirectResponse("/tonight", 303), methods=["GET"])
     return app
@@ -97,6 +99,12 @@ def _refused(request: Request, problem: Exception) -> Response:
 
 def _cannot(request: Request, problem: Exception) -> Response:
     return _said(request, 422, "That cannot be done", f"{problem} Nothing was changed.")
+
+
+def _later(request: Request, problem: Exception) -> Response:
+    answer = _said(request, 503, "This takes longer than usual", "It is still being worked out. Ask for it again in a minute.")
+    answer.headers["retry-after"] = "60"
+    return answer
 
 
 def _problem(request: Request, problem: Exception) -> Response:

@@ -4,6 +4,7 @@ import io
 import json
 import re
 from datetime import datetime
+from unittest import mock
 from zoneinfo import ZoneInfo
 
 import httpx2 as httpx
@@ -14,6 +15,7 @@ from frost_tally.household.models import BandRow, DepartureRow, MeterRow, PriceR
 from frost_tally.services import clock
 from frost_tally.services.compare import comparison
 from frost_tally.services.nights import keep
+from frost_tally.services.remembered import NotYet
 from frost_tally.services.tonight import tonight
 from frost_tally.web.words.garage import house_words
 from tests.web.client import WebCase
@@ -290,6 +292,18 @@ class Painting(WebCase):
 
 
 class Comparing(WebCase):
+    def test_a_year_that_takes_too_long_is_said(self) -> None:
+        with mock.patch("frost_tally.web.rooms.compare.comparison", side_effect=NotYet):
+            late = self.client.get("/garage/compare/months.csv")
+        self.assertEqual((late.status_code, late.headers["retry-after"]), (503, "60"))
+        self.assertIn("still being worked out", late.text)
+
+    def test_it_is_asked_for_again_until_it_is_there(self) -> None:
+        first = self.client.get("/garage/compare")
+        self.assertIn('data-ask="/garage/compare/live?now=1"', first.text)
+        self.assertIn("would have cost", self.client.get("/garage/compare/live?now=1").text)
+        self.assertNotIn("data-ask", self.client.get("/garage/compare").text)
+
     def test_the_comparison_adds_up_and_follows_its_levers(self) -> None:
         self.assertIn("data-go", self.client.get("/garage/compare").text)
         page = self.client.get("/garage/compare?now=1").text

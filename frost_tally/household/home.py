@@ -57,7 +57,12 @@ class Home:
     def version(self) -> Hashable:
         """Changes with every write to the store, whoever makes it: what the files say of themselves, and what this process wrote."""
         database = Path(self.engine.url.database or "")
-        return id(self.world), str(database), self._written[0], *(_stamp(database.with_name(database.name + end)) for end in ("", "-wal"))
+        return (
+            id(self.world),
+            str(database),
+            self._written[0],
+            *(_stamp(database.with_name(database.name + end)) for end in ("", "-wal")),
+        )
 
     @contextmanager
     def reading(self) -> Iterator[Session]:

@@ -6,6 +6,7 @@ run all subsets of causes, and the arrival band its draws, in one pass.
 
 import math
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 
@@ -99,6 +100,22 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases, least_chunk
     return state.outcome(trip.distance_km)
 
 
+class _Step(NamedTuple):
+    """One thermal step, per case: energy by part and all that the pack moved and took back in braking (kWh), the square of the braking
+    power over its time (W²·s), the pack's mean temperature (°C).
+    """
+
+    wheels: Array
+    auxiliary: Array
+    cabin: Array
+    pack_heat: Array
+    resistance: Array
+    moved_kwh: Array
+    braked_kwh: Array
+    brake_sq_ws: Array
+    mean_c: Array
+
+
 class _State:
     """Temperatures, level used and energies of all cases while the day goes on."""
 
@@ -112,7 +129,7 @@ class _State:
         self.powers = LegPowers(car, self.inputs, climb_per_m)
         self.climates: dict[float, climate.Climate] = {}
         self.seconds, self.heat_in_j, self.stood_j, self.worn_kwh = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
-        self.held, self.steps = list[Held](), list[tuple[Array, ...]]()
+        self.held, self.steps = list[Held](), list[_Step]()
         self.km, self.stood_h, self.charged_soc, self.ends = 0.0, 0.0, np.zeros(n), list[LegEnd]()
 
     def note(self, leg: Leg) -> None:
@@ -213,20 +230,18 @@ class _State:
         auxiliary_kwh = car.drivetrain.auxiliary_kw * span / S_PER_H
         moved_kwh = inputs.own * (wheels_kwh + loss_kwh + cabin_kwh + heater_kwh + auxiliary_kwh)
         self.soc_used = self.soc_used + moved_kwh / (inputs.capacity_kwh * self._usable())
-        brake_kwh, brake_sq_ws = brake_w * span / J_PER_KWH, brake_sq * span
-        self.steps.append(
-            (
-                wheels_kwh,
-                auxiliary_kwh,
-                cabin_kwh,
-                heater_kwh,
-                loss_kwh,
-                moved_kwh,
-                brake_kwh,
-                brake_sq_ws,
-                before_c + self.pack_c,
-            )
+        step = _Step(
+            wheels=wheels_kwh,
+            auxiliary=auxiliary_kwh,
+            cabin=cabin_kwh,
+            pack_heat=heater_kwh,
+            resistance=loss_kwh,
+            moved_kwh=moved_kwh,
+            braked_kwh=brake_w * span / J_PER_KWH,
+            brake_sq_ws=brake_sq * span,
+            mean_c=(before_c + self.pack_c) / 2,
         )
+        self.steps.append(step)
 
     def _cabin(self, span: Array, moving: float) -> Array:
         """Hold the cabin, which loses less while the car stands in traffic; returns electric kWh, 0 in cases without climate."""
@@ -262,12 +277,12 @@ class _State:
 
     def outcome(self, distance_km: float) -> Outcome:
         """All that was added up, the steps of the drives at once."""
-        *columns, moved_kwh, brake_kwh, brake_sq_ws, twice_c = (np.array(each) for each in zip(*self.steps, strict=True))
-        for name, kwh in zip(PARTS, columns, strict=True):
-            self.parts[name] += self.inputs.own * kwh.sum(axis=0)
-        cold_kwh = (cold_factor(twice_c / 2) - 1) * brake_sq_ws / (1000 * self.car.pack.usable_kwh) / J_PER_KWH
-        self.worn_kwh += moved_kwh.sum(axis=0) + self.inputs.own * (2 * brake_kwh + cold_kwh).sum(axis=0)
-        self.heat_in_j += sum(step.heater_j for step in self.held) + J_PER_KWH * columns[-1].sum(axis=0)
+        all_steps = _Step(*(np.array(each) for each in zip(*self.steps, strict=True)))
+        for name in PARTS:
+            self.parts[name] += self.inputs.own * getattr(all_steps, name).sum(axis=0)
+        cold_kwh = (cold_factor(all_steps.mean_c) - 1) * all_steps.brake_sq_ws / (1000 * self.car.pack.usable_kwh) / J_PER_KWH
+        self.worn_kwh += all_steps.moved_kwh.sum(axis=0) + self.inputs.own * (2 * all_steps.braked_kwh + cold_kwh).sum(axis=0)
+        self.heat_in_j += sum(step.heater_j for step in self.held) + J_PER_KWH * all_steps.resistance.sum(axis=0)
         stored = self.car.pack.capacity_j_per_k * (self.pack_c - self.start_pack_c)
         return Outcome(
             distance_km=distance_km,

@@ -95,7 +95,7 @@ class Course:
 
 
 def courses(
-    advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 12
+    advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 16
 ) -> Mapping[WarmUpChoice, Course]:
     """Pack and cabin of every choice from `before_s` before departure to the end of the first trip, cut into `pieces`."""
     day = ChoiceDay({each.choice: each.plan for each in advice.options}, conditions, 0.0, advice.worth)
@@ -103,7 +103,7 @@ def courses(
     cuts = [max(2, round(pieces * leg.distance_km / outing.km)) for leg in legs]
     split = [replace(leg, distance_km=leg.distance_km / n) for leg, n in zip(legs, cuts, strict=True) for _ in range(n)]
     outcome = run(day.car, Trip(tuple(split)), conditions, day.cases(day.starts), least_chunks=1)
-    early = np.linspace(-before_s, 0.0, 31)
+    early = np.linspace(-before_s, 0.0, 46)
     driven = np.array([np.broadcast_to(end.hours, len(day.starts)) * S_PER_H for end in outcome.ends])
     found = {}
     for i, option in enumerate(advice.options):

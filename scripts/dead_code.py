@@ -11,7 +11,7 @@ SOURCES = ("frost_tally", "tests", "bench", "scripts")
 DECORATED = ["@router.*", "@app.*", "@event.*", "@field_validator"]
 CALLED_BY_OTHERS = [
     "model_config", "impl", "cache_ok", "process_*", "dialect", "cls",
-    "setUp*", "tearDown*", "startTest", "stopTest", "test_*", "*_stretch",
+    "setUp*", "tearDown*", "startTest", "stopTest", "test_*", "*_stretch", "auxiliary",
     "writeable", "total_tokens", "should_exit", "row_factory",
 ]  # fmt: skip
 FOR_LATER = {"MEASURED", "begun_at", "ended_at", "winter_tyres", "pack_heater_kw", "cabin_heater_kw", "FL", "FR", "RL", "RR"}

@@ -13,8 +13,9 @@ from frost_tally.core.drive.learn import HELD_EVERY, learn
 from frost_tally.core.heat.warm import warm_up
 from frost_tally.demo import PLACE_M, TRUE, fill, log_days
 from frost_tally.demo import SEED as SEED
-from frost_tally.household.home import Home, car_of, cars, trip_of
+from frost_tally.household.home import Home
 from frost_tally.household.models import CarRow
+from frost_tally.household.parts import car_of, cars, trip_of
 from frost_tally.services.past import RECENT, habit_of
 
 SEEDS = (SEED, *range(1, 11))

@@ -12,7 +12,7 @@ from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Sea
 from ..core.drive.again import Days, driven_again
 from ..core.drive.certainty import OwnDays, own_days
 from ..household.facts import TYRE, TyreReading, level_read, tyres_read
-from ..household.home import Home, car_of, household, trip_of
+from ..household.home import Home
 from ..household.models import (
     CarRow,
     DepartureRow,
@@ -25,6 +25,7 @@ from ..household.models import (
     ReadingRow,
     TariffRow,
 )
+from ..household.parts import car_of, household, trip_of
 from ..household.store import open_store
 from ..services.past import RECENT, days_of, habit_of
 from ..services.setup import band_rows, car_fields

@@ -15,8 +15,9 @@ from ..core.drive.road import load_of
 from ..core.drive.usual import DayTable, day_table, rested_c
 from ..core.heat.around import driven_c, parked_c
 from ..core.heat.warm import WarmUpChoice
-from ..household.home import car_of, place_of, trip_of, world_of
+from ..household.home import world_of
 from ..household.models import CarRow, DriveRow, PlaceRow
+from ..household.parts import car_of, place_of, trip_of
 from ..standins.weather import TypicalYear
 from ..world import Weather, World
 

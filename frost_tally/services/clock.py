@@ -4,7 +4,8 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from ..core.errors import Refusal
-from ..household.home import Home, home_place
+from ..household.home import Home
+from ..household.parts import home_place
 from ..world import StandingClock
 
 

@@ -18,8 +18,9 @@ from ..core.charge.year import Charger, charger
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
-from ..household.home import Home, cars, home_place, household, supply_of, tariff_of, tariffs
+from ..household.home import Home
 from ..household.models import HouseholdRow, MeterRow, PriceRow
+from ..household.parts import cars, home_place, household, supply_of, tariff_of, tariffs
 from .car_year import NIGHTS, CarYear, car_year, first_evening
 from .evening import NotSetUp
 from .remembered import LONG_S, remembered

@@ -21,8 +21,9 @@ from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, driven_gauge
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
 from ..household.facts import driven_count
-from ..household.home import Home, cars
+from ..household.home import Home
 from ..household.models import CarRow, DayRow
+from ..household.parts import cars
 from .day_levers import DayLevers, kept_values, preset_day, usual_day
 from .remembered import once
 from .tonight import Tonight, tonight

@@ -12,8 +12,9 @@ from sqlalchemy.orm import Session
 from ..core.errors import Refusal
 from ..core.heat.schedule import Departure
 from ..household.calendar import holidays_of
-from ..household.home import Home, cars, place_of, rows_in_order
+from ..household.home import Home
 from ..household.models import CarRow, DepartureRow, LeavingRow
+from ..household.parts import cars, place_of, rows_in_order
 
 AHEAD_DAYS = 7
 MOST_LISTED = 40

@@ -23,8 +23,9 @@ from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice
 from ..household.facts import TyreReading, level_now, tyres_now
-from ..household.home import Home, car_of, cars, household, place_of, supply_of, tariff_of, trip_of, world_of
+from ..household.home import Home, world_of
 from ..household.models import CarRow, HouseholdRow, PlaceRow, PlanRow
+from ..household.parts import car_of, cars, household, place_of, supply_of, tariff_of, trip_of
 from ..household.plans import coming_plan
 from ..standins.weather import TypedNight
 from ..world import Weather, World

@@ -8,8 +8,9 @@ from sqlalchemy.orm import Session
 
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.errors import OutOfRange, Refusal
-from ..household.home import Home, car_of, cars, household, outlets, people, places, supply_of, tariffs
+from ..household.home import Home
 from ..household.models import CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
+from ..household.parts import car_of, cars, household, outlets, people, places, supply_of, tariffs
 from .setup import write_car
 
 KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRow, "person": PersonRow}

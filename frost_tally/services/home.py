@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from ..household.calendar import holidays_of
-from ..household.home import Home, Stale, home_place, household, people
+from ..household.home import Home, Stale
+from ..household.parts import home_place, household, people
 
 __all__ = ["Basics", "Home", "Stale", "Viewer", "basics", "holidays_of", "viewer"]
 

@@ -16,8 +16,9 @@ from ..formats.intervals import Intervals, hours_covered
 from ..formats.readers import Here, read_file
 from ..household import intervals
 from ..household.calendar import holidays_of
-from ..household.home import Home, home_place
+from ..household.home import Home
 from ..household.models import MeterRow, PendingRow, TariffRow
+from ..household.parts import home_place
 from ..household.undo import Decision
 
 KEPT_FOR = timedelta(days=30)

@@ -2,8 +2,9 @@
 
 from ..core.drive.learn import Learnt, learn
 from ..core.errors import Refusal
-from ..household.home import Home, car_of, cars, place_of, trip_of
+from ..household.home import Home
 from ..household.models import LearntRow
+from ..household.parts import car_of, cars, place_of, trip_of
 from .past import LEARNT_FROM, habit_of, noted_days
 
 

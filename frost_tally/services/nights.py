@@ -9,8 +9,9 @@ from ..core.charge.night import NightPlan
 from ..core.drive.certainty import LevelBand, odd
 from ..core.errors import Refusal
 from ..household.facts import level_read, tyres_read
-from ..household.home import Home, Stale, household
+from ..household.home import Home, Stale
 from ..household.models import BlockRow, DriveRow, HabitRow, PlanRow
+from ..household.parts import household
 from ..household.plans import coming_plan
 from .tonight import Tonight
 

@@ -12,8 +12,9 @@ from ..core.charge.prices import night_hours
 from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
-from ..household.home import Home, cars, household, outlets, place_of, supply_of, tariff_of, trip_of
+from ..household.home import Home
 from ..household.models import CarRow
+from ..household.parts import cars, household, outlets, place_of, supply_of, tariff_of, trip_of
 from .car_year import CarYear, car_year, climate_of
 from .evening import NotSetUp
 from .remembered import LONG_S, remembered

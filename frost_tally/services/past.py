@@ -20,8 +20,9 @@ from ..core.heat.around import driven_c, parked_c
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.facts import DrivenDay, TyreReading, driven_days, tyres_now
-from ..household.home import car_of, place_of, trip_of, world_of
+from ..household.home import world_of
 from ..household.models import CarRow, HabitRow, PlaceRow
+from ..household.parts import car_of, place_of, trip_of
 from ..standins.weather import TypedNight
 from ..world import Weather
 from .car_year import climate_of

@@ -12,8 +12,9 @@ from ..core.car import SPANS, Car, preset
 from ..core.charge.supply import Code, Supply, charge_rate
 from ..core.charge.tariff import Band
 from ..household.facts import UNKNOWN_SOC, level_now, level_read
-from ..household.home import Home, car_of, cars, home_place, household, outlets, people, place_of
+from ..household.home import Home
 from ..household.models import BandRow, CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
+from ..household.parts import car_of, cars, home_place, household, outlets, people, place_of
 
 STEPS = ("car", "outlet", "tariff", "place")
 

@@ -15,8 +15,9 @@ from ..core.charge.week import SHAPES, Colour, Week, painting_of, palette_of
 from ..core.errors import Refusal
 from ..formats.tariff_json import TariffFile
 from ..household.calendar import holidays_of
-from ..household.home import Home, cars, dated_prices, home_place, household, tariff_of, tariffs
+from ..household.home import Home
 from ..household.models import PriceRow, SeasonRow, TariffRow
+from ..household.parts import cars, dated_prices, home_place, household, tariff_of, tariffs
 from .imports import take_into
 from .setup import band_rows
 

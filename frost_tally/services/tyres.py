@@ -11,8 +11,9 @@ from ..core.drive.air import pressure_at
 from ..core.drive.tyre_log import WHEELS, Reading, WheelTrend, trends
 from ..core.errors import Refusal, require
 from ..household.facts import TYRE
-from ..household.home import Home, cars, household, place_of
+from ..household.home import Home
 from ..household.models import CarRow, ReadingRow
+from ..household.parts import cars, household, place_of
 
 SHOWN = 12
 

@@ -16,8 +16,9 @@ from ..core.drive.road import Conditions
 from ..core.errors import Refusal
 from ..core.heat.schedule import last_before
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
-from ..household.home import Home, cars
+from ..household.home import Home
 from ..household.models import CarRow, DepartureRow
+from ..household.parts import cars
 from .departures import Due, due_between, unsettled, write_leaving
 from .evening import Evening, Levers, Setting, evening, setting_at, setting_of
 from .remembered import once
@@ -237,8 +238,7 @@ def note_by_owner(home: Home, now: datetime, car_id: int, due_at: datetime, outc
 
 def coming(home: Home, evening_of: datetime, car_id: int, due: Due, soc: float | None = None) -> tuple[Evening, Advice]:
     """A listed departure as its evening sees it: the night's request and the advice for its kilometres."""
-    with home.reading() as session:
-        setting = setting_of(session, evening_of, car_id)
+    setting = setting_at(home, evening_of, car_id)
     usual = setting.habits
     levers = replace(usual, warm_up=WarmUpChoice.NOTHING, **({} if soc is None else {"soc_now": soc}))  # type: ignore[arg-type]
     made = evening(setting, levers, due.at)

@@ -174,6 +174,7 @@ class LeverRoom(Generic[Result]):
         drawn = views(self.form, made.pull.texts, made.pull.errors, made.asked.units)
         fields = {name: replace(each, usual=made.pull.usual[name]) for name, each in drawn.items()}
         result, units = made.result, made.asked.units
+        # kept by the result itself, which stands beside its view so that nothing else can have its place
         view, _ = once(made.asked.home, ("view", self.path, id(result), units), lambda: (self.view(result, units), result))
         return {"view": view, "pull": made.pull, "fields": fields, "lever_room": self}
 

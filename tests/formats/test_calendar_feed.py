@@ -13,7 +13,7 @@ from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.schedule import Departure
 from frost_tally.formats.calendar_feed import CalendarEntry, write_calendar
 from frost_tally.household.calendar import holidays_of
-from frost_tally.household.home import cars
+from frost_tally.household.parts import cars
 from frost_tally.services import clock
 from frost_tally.services.departure_feed import departure_feed
 from frost_tally.services.departures import TypedDeparture, departures, drop_departure, keep_departure

@@ -7,7 +7,8 @@ import unittest
 from pathlib import Path
 
 from frost_tally.core.errors import Refusal
-from frost_tally.household.home import Home, cars, household
+from frost_tally.household.home import Home
+from frost_tally.household.parts import cars, household
 from frost_tally.household.store import open_store
 from frost_tally.services.remembered import NotYet, once, remembered
 from frost_tally.settings import Settings

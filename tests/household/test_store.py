@@ -14,8 +14,9 @@ from sqlalchemy.exc import IntegrityError
 from frost_tally.demo import EVENING, fill
 from frost_tally.demo.world import demo_world
 from frost_tally.household.facts import level_now, tyres_now
-from frost_tally.household.home import Home, Stale, cars, home_place, household, outlets, people, tariffs
+from frost_tally.household.home import Home, Stale
 from frost_tally.household.models import Base, DriveRow, PlanRow, ReadingRow
+from frost_tally.household.parts import cars, home_place, household, outlets, people, tariffs
 from frost_tally.household.store import StoreError, _alembic, backup, open_store, restore
 from frost_tally.services import clock, nights
 from frost_tally.services.evening import NotSetUp

@@ -4,8 +4,8 @@ from datetime import time
 
 from frost_tally.core.errors import Refusal
 from frost_tally.demo import EVENING
-from frost_tally.household.home import cars, household, outlets, tariffs
 from frost_tally.household.models import OutletRow, TariffRow, UndoRow
+from frost_tally.household.parts import cars, household, outlets, tariffs
 from frost_tally.household.undo import KEPT
 from frost_tally.services import clock
 from frost_tally.services import tariffs as service

@@ -3,8 +3,8 @@
 from sqlalchemy import delete
 
 from frost_tally.household.facts import TyreReading, tyres_now
-from frost_tally.household.home import cars
 from frost_tally.household.models import DriveRow
+from frost_tally.household.parts import cars
 from frost_tally.services import clock
 from frost_tally.services.day import day
 from frost_tally.services.day_levers import PRESETS

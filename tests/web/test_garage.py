@@ -3,7 +3,7 @@
 import httpx2 as httpx
 
 from frost_tally.household.facts import tyres_now
-from frost_tally.household.home import cars
+from frost_tally.household.parts import cars
 from frost_tally.services import clock, nights
 from frost_tally.services.past import noted_days, recent_errors
 from frost_tally.services.setup import own_numbers, progress

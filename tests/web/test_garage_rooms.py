@@ -10,8 +10,8 @@ from zoneinfo import ZoneInfo
 import httpx2 as httpx
 from sqlalchemy import select
 
-from frost_tally.household.home import cars, household, outlets, people, tariffs
 from frost_tally.household.models import BandRow, DepartureRow, MeterRow, PriceRow
+from frost_tally.household.parts import cars, household, outlets, people, tariffs
 from frost_tally.services import clock
 from frost_tally.services.compare import comparison
 from frost_tally.services.nights import keep

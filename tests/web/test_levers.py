@@ -6,8 +6,8 @@ from datetime import time, timedelta
 
 from frost_tally.demo import EVENING
 from frost_tally.household.facts import level_read, tyres_read
-from frost_tally.household.home import people
 from frost_tally.household.models import HabitRow
+from frost_tally.household.parts import people
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.levers import LeverRoom

@@ -7,8 +7,9 @@ from functools import partial
 from sqlalchemy import delete
 
 from frost_tally.core.heat.warm import WarmUpChoice
-from frost_tally.household.home import Home, cars, people
+from frost_tally.household.home import Home
 from frost_tally.household.models import LeavingRow
+from frost_tally.household.parts import cars, people
 from frost_tally.services import clock
 from frost_tally.services.departures import departures
 from frost_tally.services.evening import setting_of

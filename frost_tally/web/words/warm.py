@@ -125,9 +125,13 @@ def _not_the_pack(room: WarmUpRoom, units: Units) -> str:
         return (
             f"Warming the pack would take {units.text(kwh, 'energy')} out of it, {units.money(more)} more than that gives back."
         )
-    health = best.parts["wear"] - pack.parts["wear"]
-    own = f", {units.money(health)} of it wear: warm it for its health if you like" if health > 0 and units.pays(health) else ""
-    return f"The pack too would cost {units.money(cost)} more and save {units.money(max(cost - more, 0.0))} on this day{own}."
+    saved, health = max(cost - more, 0.0), best.parts["wear"] - pack.parts["wear"]
+    own = (
+        f", {units.money(health)} of it wear: warm it for its health if you like"
+        if units.pays(health) and 0 < health <= saved
+        else ""
+    )
+    return f"The pack too would cost {units.money(cost)} more and save {units.money(saved)} on this day{own}."
 
 
 def _notes(room: WarmUpRoom, units: Units) -> list[str]:

@@ -241,6 +241,7 @@ def views(typed: TypedTariff, raw: Mapping[str, str], units: Units) -> dict[str,
         ),
         "valid_from": ("First day", "date", "", "Empty if it has always held."),
         "valid_to": ("Last day", "date", "", "Empty if it goes on."),
+        "replaces_from": ("First day", "date", "", ""),
     }
     for i in range(len(typed.draft.palette)):
         labels |= {
@@ -256,7 +257,7 @@ def views(typed: TypedTariff, raw: Mapping[str, str], units: Units) -> dict[str,
     found = {}
     for name, (label, kind, unit, hint) in labels.items():
         error = typed.errors.get(name, "")
-        value = raw.get(name, have.get(name, "")) if error else have.get(name, "")
+        value = raw.get(name, have.get(name, "")) if error or name not in have else have[name]
         found[name] = FieldView(name=name, label=label, kind=kind, value=value, unit=unit, hint=hint, error=error)
     for name, label, options in (("paint_days", "Days", {key: words for key, (words, _) in DAYS.items()}),):
         found[name] = FieldView(

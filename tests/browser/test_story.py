@@ -78,7 +78,7 @@ class Demo(BrowserCase):
         page.get_by_text("Taken back: Kept for tonight").wait_for()
         page.keyboard.press("c")
         page.wait_for_url("**car=2")
-        self.assertIn("Dray", page.locator(".cars .on").inner_text())
+        self.assertIn("Dray", page.locator(".cars .active").inner_text())
 
     def test_the_handles_on_the_ribbon_move_the_limit_and_the_departure(self) -> None:
         page = self.open()
@@ -168,4 +168,4 @@ class Empty(BrowserCase):
             self.assertRegex(page.locator("#verdict").inner_text(), r"Charging .* to 80.%")
             self.assertIn("mi", page.locator("#outcome").inner_text())
             self.assert_accessible(page)
-            self.assertEqual(page.locator(".cars .on").inner_text(), "Birch")
+            self.assertEqual(page.locator(".cars .active").inner_text(), "Birch")

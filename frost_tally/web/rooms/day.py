@@ -123,8 +123,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
     return {
         "main": MAIN,
         "rest": REST,
-        "roads": [road for road, _ in ROADS],
-        "trips": range(1, MOST_TRIPS + 1),
+        "trips": {i: [name for name in DayForm.model_fields if name.endswith(f"_{i}")] for i in range(1, MOST_TRIPS + 1)},
         "used": max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1),
         "presets": DAYS | kept,
         "track": made.asked.texts.get("track", ""),

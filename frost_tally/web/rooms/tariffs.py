@@ -153,7 +153,6 @@ def _page(request: Request, typed: TypedTariff, raw: Mapping[str, str], status: 
         revision=raw.get("revision", basics(home).revision),
         message=message,
         typed=typed,
-        replaces=raw.get("replaces_from", ""),
         pending=raw.get("pending", ""),
     )
 

@@ -1,7 +1,7 @@
 "use strict";
 
 // Levers that repaint their room: one answer under way, only what changed is replaced.
-const phone = matchMedia("(max-width: 760px)");
+const phone = matchMedia("(max-width: 767.98px)");
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("levers", () => ({
@@ -22,7 +22,7 @@ document.addEventListener("alpine:init", () => {
         if (event.submitter && event.submitter.name === "token") unkept.write(null); // a button that keeps
         else { event.preventDefault(); this.ask(); }
       });
-      for (const back of form.querySelectorAll(`a.quiet[href^="${this.$root.dataset.room}?"], a.quiet[href="${this.$root.dataset.room}"]`)) back.addEventListener("click", () => unkept.write(null));
+      for (const back of form.querySelectorAll(`a.btn-link[href^="${this.$root.dataset.room}?"], a.btn-link[href="${this.$root.dataset.room}"]`)) back.addEventListener("click", () => unkept.write(null));
       this.state();
       this.$refs.live.addEventListener("pointerdown", (event) => this.grab(event));
       window.addEventListener("pointermove", (event) => this.move(event));
@@ -126,9 +126,9 @@ document.addEventListener("alpine:init", () => {
       for (const place of this.$refs.form.querySelectorAll("[data-error]")) {
         const said = errors[place.dataset.error] || "";
         place.textContent = said;
-        place.parentElement.classList.toggle("wrong", Boolean(said));
         const field = document.getElementById(place.id.replace(/-error$/, ""));
         if (!field) continue;
+        field.classList.toggle("is-invalid", Boolean(said));
         if (said) field.setAttribute("aria-invalid", "true");
         else field.removeAttribute("aria-invalid");
       }

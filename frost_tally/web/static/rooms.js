@@ -1,5 +1,11 @@
 "use strict";
 
+// Bootstrap's own details (the arrow of a select) follow the colour mode of the page.
+const dark = matchMedia("(prefers-color-scheme: dark)");
+const shade = () => { document.documentElement.dataset.bsTheme = dark.matches ? "dark" : "light"; };
+dark.addEventListener("change", shade);
+shade();
+
 // What every page has: keys that open a room, c for the next car, and levers that were left unkept.
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
@@ -7,7 +13,7 @@ document.addEventListener("keydown", (event) => {
   if (room) room.click();
   if (event.key === "c") {
     const cars = [...document.querySelectorAll(".cars a")];
-    const here = cars.findIndex((car) => car.classList.contains("on"));
+    const here = cars.findIndex((car) => car.classList.contains("active"));
     if (cars.length > 1) cars[(here + 1) % cars.length].click();
   }
 });
@@ -42,11 +48,11 @@ function remind() {
   const line = document.createElement("p");
   const back = document.createElement("a");
   const drop = document.createElement("button");
-  line.className = "said";
+  line.className = "alert alert-light";
   line.setAttribute("role", "status");
   back.href = left.address;
   back.textContent = "Back to them";
-  drop.className = "quiet";
+  drop.className = "btn btn-link";
   drop.textContent = "Let them go";
   drop.addEventListener("click", () => { unkept.write(null); line.remove(); });
   line.append(`${left.title}: levers pulled and not kept (${left.words}). `, back, " ", drop);

@@ -5,12 +5,14 @@ from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from ..core.advice.warm_up import Advice, Course, advise, courses
+from ..core.advice.choices import Course
+from ..core.advice.warm_up import Advice, advise, courses
 from ..core.advice.worth import Option
 from ..core.battery.ageing import pack_price
 from ..core.battery.cold import Chemistry
 from ..core.car import Car
 from ..core.charge.night import NightRequest
+from ..core.charge.prices import PriceSlot
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.errors import Refusal
@@ -75,6 +77,7 @@ class WarmUpRoom:
     outing: Outing
     advice: Advice
     courses: Mapping[WarmUpChoice, Course]
+    prices: tuple[PriceSlot, ...]
     shown: Option
     habit: WarmUpChoice
     home: WayHome | None
@@ -104,7 +107,7 @@ def _room(setting: Setting, usual: WarmLevers, pulled: WarmLevers) -> WarmUpRoom
         outdoors=setting.place.garage == "outdoor",
     )
     option = advice.option(pulled.show) if pulled.show else advice.best
-    ambient = made.request.ambient_c(made.request.departure)
+    departure = made.request.departure
     return WarmUpRoom(
         car_id=setting.row.id,
         car=made.request.car,
@@ -119,11 +122,12 @@ def _room(setting: Setting, usual: WarmLevers, pulled: WarmLevers) -> WarmUpRoom
         conditions=made.conditions,
         outing=outing,
         advice=advice,
-        courses=courses(advice, outing, made.conditions, BEFORE_S),
+        courses=courses(advice, BEFORE_S),
+        prices=made.request.tariff.prices(departure - timedelta(seconds=BEFORE_S), departure),
         shown=option,
         habit=WarmUpChoice(setting.row.habit.warm_up),
         home=_way_home(made, outing, advice, option, pulled.cabin_c),
-        missed_kwh=held_kwh(made.request.car, option.plan.warm, ambient),
+        missed_kwh=held_kwh(made.request.car, option.plan.warm, made.request.ambient_c(departure)),
         listed=setting.listed,
     )
 

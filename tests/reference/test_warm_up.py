@@ -65,12 +65,7 @@ class Course(unittest.TestCase):
         request = ask(-10.0, ambient_c=lambda at: -8.0 - 2.0 * np.sin((at - EVENING).total_seconds() / 9000.0), soc=0.8)
         advice = advised(request, 40.0)
         night = advice.option(BOTH).plan
-        course = courses(
-            advice,
-            Outing(km=40.0, town_km=5, country_km=20, motorway_kmh=110.0),
-            Conditions(ambient_c=-9.0, cabin_set_c=20.0),
-            5400.0,
-        )[BOTH]
+        course = courses(advice, 5400.0)[BOTH]
         lead, departs = night.warm.pack.lead_s, (request.departure - EVENING).total_seconds()
 
         def slope(t: float, y: list[float]) -> list[float]:
@@ -130,12 +125,7 @@ class Verdicts(unittest.TestCase):
         soaked = ask(-12.0, soc=0.8, pack_c=-12.0, departure=EVENING.replace(day=15, hour=5, minute=30))
         several = advised(soaked, 6.0, trips=5, parked_h=1.0)
         self.assertIs(several.best.choice, BOTH)
-        last = courses(
-            several,
-            Outing(km=6.0, town_km=5, country_km=20, motorway_kmh=110.0, trips=5, parked_h=1.0),
-            Conditions(ambient_c=-12.0, cabin_set_c=20.0),
-            5400.0,
-        )[BOTH]
+        last = courses(several, 5400.0)[BOTH]
         self.assertGreater(float(last.pack_c[-1]), 10.0)
         one, five = (advised(soaked, 6.0, n, 1.0).option(BOTH).parts for n in (1, 5))
         self.assertLess(five["wear"] + five["level"], one["wear"] + one["level"])

@@ -19,6 +19,7 @@ from ..why import NOTHING_TO_SAY, Why, why
 from .worth import BEARABLE_KMIN, CAUTIOUS, COAT_MIN, COMFORT_C, DAY_DOUBT, SCREENS_MIN, SEATS_K, Option, Taken, Worth
 
 SHORTEST_KM, LONGEST_KM, PLACES, FINER = 1.0, 250.0, 33, 8
+OUT_PIECES = 16
 
 
 @dataclass(frozen=True)
@@ -42,6 +43,16 @@ class Driven:
     km: Array
     others: Taken
     home: Mapping[WarmUpChoice, Waiting]
+    out: "Course"
+
+
+@dataclass(frozen=True)
+class Course:
+    """Temperatures (°C) at seconds from departure (negative before it): arrays of one shape, times first."""
+
+    seconds: Array
+    pack_c: Array
+    cabin_c: Array
 
 
 class ChoiceDay:
@@ -163,7 +174,21 @@ class ChoiceDay:
         waits = [] if stood is None else np.column_stack([stood.hours, stood.pack_c, stood.cabin_c])[:count].tolist()
         both = taken.soc[:2].T.tolist()
         home = {choice: Waiting(*wait, *socs) for choice, wait, socs in zip(self.plans, waits, both, strict=False)}
-        return Driven(taken.rows(slice(day, day + 1)), km[2:], taken.rows(slice(2, None)), home)
+        out = self._out(outcome, slice(day * count, (day + 1) * count))
+        return Driven(taken.rows(slice(day, day + 1)), km[2:], taken.rows(slice(2, None)), home, out)
+
+    def _out(self, outcome: Outcome, rows: slice) -> Course:
+        """Every choice on its first trip: arrays of shape (times, choices), within the steps in closed form."""
+        steps = next((end.steps for end in outcome.ends if isinstance(end.leg, Park)), len(outcome.held))
+        each = -(-OUT_PIECES // max(steps, 1))
+        shares = [(i + 1) / each for i in range(each)]
+        seconds, pack, cabin, before = list[Array](), list[Array](), list[Array](), np.zeros(len(self.plans))
+        for held, air in zip(outcome.held[:steps], outcome.cabin[:steps], strict=True):
+            seconds += [before + share * held.seconds[rows] for share in shares]
+            pack += [held.at(share)[rows] for share in shares]
+            cabin += [air.at(share)[rows] for share in shares]
+            before = seconds[-1]
+        return Course(np.array(seconds), np.array(pack), np.array(cabin))
 
     def options(self, outing: Outing, taken: Taken) -> tuple[Option, ...]:
         """The choices on the day that was asked for."""

@@ -11,11 +11,10 @@ from ..charge.night import NightPlan, NightRequest, plans
 from ..drive.day import Start, Trip
 from ..drive.outing import Outing
 from ..drive.road import Conditions
-from ..drive.trip import run
 from ..drive.usual import more_when_cold
 from ..heat.warm import WarmUpChoice
-from ..units import S_PER_H, Array
-from .choices import ChoiceDay, Waiting, simplest
+from ..units import Array
+from .choices import ChoiceDay, Course, Waiting, simplest
 from .worth import COMFORT_KWH, ON_THE_WAY, Option, Worth
 
 
@@ -24,7 +23,7 @@ class Advice:
     """The verdict, and `by_km` the best choice for trips of other lengths.
 
     `pack_from_km` is where a warm pack begins to pay, `seats_to_km` where warm seats cease to: km one way, None when
-    nowhere on the scale.
+    nowhere on the scale. `out` is every choice on the first trip: arrays of shape (times, choices).
     """
 
     options: tuple[Option, ...]
@@ -34,6 +33,7 @@ class Advice:
     seats_to_km: float | None
     worth: Worth
     home: Mapping[WarmUpChoice, Waiting]
+    out: Course
 
     def option(self, choice: WarmUpChoice) -> Option:
         """The option of a choice. Raises: KeyError when it is not among them."""
@@ -68,8 +68,9 @@ def advise(
     by_km, pack_from, seats_to = day.along(outing, driven.km, driven.others)
     best = options[int(simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
     return Advice(
-        options=options, best=best, by_km=by_km, pack_from_km=pack_from, seats_to_km=seats_to, worth=worth, home=driven.home
-    )
+        options=options, best=best, by_km=by_km, pack_from_km=pack_from, seats_to_km=seats_to, worth=worth, home=driven.home,
+        out=driven.out,
+    )  # fmt: skip
 
 
 def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) -> Worth:
@@ -85,33 +86,15 @@ def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) 
     )
 
 
-@dataclass(frozen=True)
-class Course:
-    """Temperatures (°C) at seconds from departure (negative before it): arrays of one shape."""
-
-    seconds: Array
-    pack_c: Array
-    cabin_c: Array
-
-
-def courses(
-    advice: Advice, outing: Outing, conditions: Conditions, before_s: float, pieces: int = 16
-) -> Mapping[WarmUpChoice, Course]:
-    """Pack and cabin of every choice from `before_s` before departure to the end of the first trip, cut into `pieces`."""
-    day = ChoiceDay({each.choice: each.plan for each in advice.options}, conditions, 0.0, advice.worth)
-    legs = outing.legs_out()
-    cuts = [max(2, round(pieces * leg.distance_km / outing.km)) for leg in legs]
-    split = [replace(leg, distance_km=leg.distance_km / n) for leg, n in zip(legs, cuts, strict=True) for _ in range(n)]
-    outcome = run(day.car, Trip(tuple(split)), conditions, day.cases(day.starts), least_chunks=1)
-    early = np.linspace(-before_s, 0.0, 46)
-    driven = np.array([np.broadcast_to(end.hours, len(day.starts)) * S_PER_H for end in outcome.ends])
-    found = {}
+def courses(advice: Advice, before_s: float) -> Mapping[WarmUpChoice, Course]:
+    """Pack and cabin of every choice from `before_s` before departure to the end of the first trip."""
+    early, out, found = np.linspace(-before_s, 0.0, 46), advice.out, {}
     for i, option in enumerate(advice.options):
         pack, cabin = _before(option.plan, early)
         found[option.choice] = Course(
-            np.concatenate([early, driven[:, i]]),
-            np.concatenate([pack, [float(end.pack_c[i]) for end in outcome.ends]]),
-            np.concatenate([cabin, [float(end.cabin_c[i]) for end in outcome.ends]]),
+            np.concatenate([early, out.seconds[:, i]]),
+            np.concatenate([pack, out.pack_c[:, i]]),
+            np.concatenate([cabin, out.cabin_c[:, i]]),
         )
     return found
 

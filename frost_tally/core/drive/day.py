@@ -7,6 +7,7 @@ from enum import StrEnum
 import numpy as np
 
 from ..errors import require
+from ..heat.climate import CabinStep
 from ..heat.lumped import Held
 from ..units import Array, Number
 
@@ -147,8 +148,8 @@ class Cases:
 
 @dataclass(frozen=True, kw_only=True)
 class LegEnd:
-    """The state after a leg: km and hours since the first departure, the level used less what was charged, temperatures (°C), and the
-    level charged so far; arrays of shape (cases,).
+    """The state after a leg: km and hours since the first departure, the level used less what was charged, temperatures (°C), the
+    level charged so far; arrays of shape (cases,); and how many thermal steps the drives took so far.
     """
 
     leg: Leg
@@ -158,6 +159,7 @@ class LegEnd:
     pack_c: Array
     cabin_c: Array
     charged_soc: Array
+    steps: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -168,7 +170,7 @@ class Outcome:
     `wheels` (pushing, drivetrain loss included, less what braking returned), `auxiliary`, `cabin`, `pack_heat`,
     `resistance`; end temperatures in °C; `hours` driven;
     `stored_j` and the heats `heat_in_j`, `leaked_j` of the pack close its energy balance (`stood_j` leaked while it stood, `held` are
-    the steps of the drives); `ends` has a state for every leg.
+    the steps of the drives, `cabin` those of a cabin with its climate on); `ends` has a state for every leg.
     `worn_kwh` is the energy through the pack, drawn and braked back, what goes in weighted by cold (`battery.ageing`): a brake's
     rate is its power over the capacity, so that its mean is that of the power's square.
     """
@@ -183,6 +185,7 @@ class Outcome:
     heat_in_j: Array
     stood_j: Array
     held: tuple[Held, ...] = ()
+    cabin: tuple[CabinStep, ...] = ()
     ends: tuple[LegEnd, ...] = ()
     worn_kwh: Array = field(default_factory=lambda: np.zeros(1))
 

@@ -88,4 +88,4 @@ def _rows(outcome: Outcome, rows: slice) -> Outcome:
     ends = tuple(replace(end, **{name: of(value) for name, value in vars(end).items()}) for end in outcome.ends)
     parts = {name: kwh[rows] for name, kwh in outcome.parts_kwh.items()}
     own = {name: of(value) for name, value in vars(outcome).items()}
-    return Outcome(**{**own, "parts_kwh": parts, "ends": ends, "held": ()})
+    return Outcome(**{**own, "parts_kwh": parts, "ends": ends, "held": (), "cabin": ()})

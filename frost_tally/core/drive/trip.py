@@ -129,7 +129,7 @@ class _State:
         self.powers = LegPowers(car, self.inputs, climb_per_m)
         self.climates: dict[float, climate.Climate] = {}
         self.seconds, self.heat_in_j, self.stood_j, self.worn_kwh = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
-        self.held, self.steps = list[Held](), list[_Step]()
+        self.held, self.cabin, self.steps = list[Held](), list[climate.CabinStep](), list[_Step]()
         self.km, self.stood_h, self.charged_soc, self.ends = 0.0, 0.0, np.zeros(n), list[LegEnd]()
 
     def note(self, leg: Leg) -> None:
@@ -148,6 +148,7 @@ class _State:
                 pack_c=self.pack_c,
                 cabin_c=self.cabin_c,
                 charged_soc=self.charged_soc.copy(),
+                steps=len(self.held),
             )
         )
 
@@ -260,6 +261,7 @@ class _State:
             )
         done = self.climates[moving].step(self.cabin_c, span)
         self.cabin_c = done.end_c
+        self.cabin.append(done)
         return done.electric_kwh * self.inputs.climate_on
 
     def _pack(self, span: Array, loss_w: Array) -> Array:
@@ -295,6 +297,7 @@ class _State:
             heat_in_j=self.heat_in_j,
             stood_j=self.stood_j,
             held=tuple(self.held),
+            cabin=tuple(self.cabin),
             ends=tuple(self.ends),
             worn_kwh=self.worn_kwh,
         )

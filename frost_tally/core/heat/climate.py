@@ -6,7 +6,7 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..units import J_PER_KWH, Array, Number
-from .lumped import warm_and_hold
+from .lumped import Held, warm_and_hold
 
 _PUMP_C = (-20.0, -10.0, 0.0, 10.0)
 _PUMP = tuple(
@@ -23,14 +23,25 @@ OPEN_AIR = figure(
     "climate.open_air", 190.0, "W/K", Basis.FROM_MEMORY, "blower and windows: in steady sun a cabin is 6 K warmer than the air"
 )
 COOLING_MAX_W = figure("climate.cooling_max", 4000.0, "W", Basis.COMMON_PRACTICE, "electric, at the start of a hot drive")
+NO_COOLER = np.array(np.inf)
 
 
 @dataclass(frozen=True)
 class CabinStep:
-    """End of a step in the cabin: temperature (°C) and electric energy used (kWh)."""
+    """A step in the cabin: its course as heated, the temperature (°C) that a cooler allows, and electric energy used (kWh)."""
 
-    end_c: Array
+    held: Held
+    most_c: Array
     electric_kwh: Array
+
+    @property
+    def end_c(self) -> Array:
+        """Temperature at its end, °C."""
+        return np.minimum(self.held.end_c, self.most_c)
+
+    def at(self, share: float) -> Array:
+        """Temperature (°C) when so much of the step has passed (0 to 1)."""
+        return np.minimum(self.held.at(share), self.most_c)
 
 
 def coefficient_of_performance(ambient_c: Number, heat_pump: bool) -> Array:
@@ -70,13 +81,12 @@ class Climate:
         held = warm_and_hold(start, self.ambient_c, self.set_c, self.heater_w, 0.0, self.conductance, self.capacity, span)
         electric_j = held.heater_j / self.performance + self.seats_w * span
         if not self.cools:
-            return CabinStep(held.end_c, electric_j / J_PER_KWH)
+            return CabinStep(held, NO_COOLER, electric_j / J_PER_KWH)
         hot = self.gain_w > 0
         pull_down_j = np.maximum(start - self.goal_c, 0.0) * self.capacity
         cool_j = np.where(hot, np.minimum((self.gain_w * span + pull_down_j) / COOLING_COP, COOLING_MAX_W * span), 0.0)
         idle_j = np.where(self.ambient_c > self.goal_c, self.seats_w * span, 0.0)
-        end_c = np.where(hot, np.minimum(held.end_c, self.goal_c), held.end_c)
-        return CabinStep(end_c, (electric_j - idle_j + cool_j) / J_PER_KWH)
+        return CabinStep(held, np.where(hot, self.goal_c, np.inf), (electric_j - idle_j + cool_j) / J_PER_KWH)
 
 
 def cooling_w(ambient_c: Number, set_c: Number, conductance: Number) -> Array:

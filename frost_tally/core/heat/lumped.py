@@ -23,6 +23,20 @@ class Held:
     phases: tuple[_Phase, _Phase]
 
     @property
+    def seconds(self) -> Array:
+        """How long the step is (s)."""
+        return np.asarray(self.phases[0][5] + self.phases[1][5])
+
+    def at(self, share: float) -> Array:
+        """Temperature (°C) when so much of the step has passed (0 to 1)."""
+        (start, ambient, power, conductance, capacity, first_s), (middle, _, rest_w, *_) = self.phases
+        passed_s = share * self.seconds
+        early = relax(start, ambient, power, conductance, capacity, np.minimum(passed_s, first_s))
+        return np.where(
+            passed_s <= first_s, early, relax(middle, ambient, rest_w, conductance, capacity, np.maximum(passed_s - first_s, 0.0))
+        )
+
+    @property
     def leaked_j(self) -> Array:
         """Heat that leaked to the air outside (J), integrated over both phases by hand."""
         return np.asarray(sum(_leak_j(*phase) for phase in self.phases))

@@ -3,7 +3,7 @@
 from datetime import timedelta
 from textwrap import wrap
 
-from ...core.advice.warm_up import Course
+from ...core.advice.choices import Course
 from ...core.advice.worth import COMFORT_C, Option
 from ...services.warmup import BEFORE_S, WarmUpRoom
 from ..units import Units
@@ -38,14 +38,14 @@ class _Frame:
         self.top, self.foot = 64.0, self.high - FOOT - 26
         values = [float(v) for c in room.courses.values() for v in (*c.pack_c, *c.cabin_c)]
         self.low, self.most = min(*values, room.levers.out_c), max(*values, COMFORT_C)
+        self.early, self.late = (self.post_x - self.left) / BEFORE_S, (self.width - self.right - self.post_x) / self.end_s
+        self.per_k = (self.foot - self.top) / max(self.most - self.low, 5.0)
 
     def x(self, seconds: float) -> float:
-        if seconds <= 0:
-            return self.post_x + seconds / BEFORE_S * (self.post_x - self.left)
-        return self.post_x + seconds / self.end_s * (self.width - self.right - self.post_x)
+        return self.post_x + seconds * (self.early if seconds <= 0 else self.late)
 
     def y(self, temp_c: float) -> float:
-        return self.top + (self.most - temp_c) / max(self.most - self.low, 5.0) * (self.foot - self.top)
+        return self.top + (self.most - temp_c) * self.per_k
 
     def line(self, course: Course, cabin: bool) -> list[tuple[float, float]]:
         temps = course.cabin_c if cabin else course.pack_c
@@ -120,10 +120,9 @@ def _foot(room: WarmUpRoom, at: _Frame, units: Units, name: str, phone: bool) ->
     """The price as terrain, the warm-up's power on it, split into wall and pack, and the clock below."""
     base, parts, prices = at.high - 26, list[str](), list[str]()
     departs, night = room.request.departure, room.shown.plan
-    slots = room.request.tariff.prices(departs - timedelta(seconds=BEFORE_S), departs)
-    most = max([s.price_per_kwh for s in slots], default=0.0) or 1.0
+    most = max([s.price_per_kwh for s in room.prices], default=0.0) or 1.0
     last = None
-    for slot in slots:
+    for slot in room.prices:
         a, b = ((moment - departs).total_seconds() for moment in (slot.start, slot.end))
         x, top = at.x(max(a, -BEFORE_S)), base - max(slot.price_per_kwh, 0.0) / most * PRICE
         parts.append(ground(x, top, at.x(min(b, 0.0)) - x, base - top, name))

@@ -1,5 +1,5 @@
 """`python -m frost_tally`."""
 
-from .cli import app
+from .cli import main
 
-app()
+main()

@@ -1,31 +1,44 @@
 """The command line: serve, demo, tonight, backup, restore."""
 
 import json
-import logging
+import os
+import sys
+from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import datetime
 from pathlib import Path
 from typing import Annotated
 
-import structlog
 import typer
-import uvicorn
+from pydantic import ValidationError
+from pydantic_settings import SettingsError
 from rich.console import Console
+from sqlalchemy.exc import SQLAlchemyError
 
 from .core.errors import Refusal
 from .demo import open_home
 from .household.store import StoreError, backup, restore
+from .serve import CannotStart, serve
 from .services import clock
 from .services.evening import NotSetUp
 from .services.tonight import Tonight, tonight
-from .settings import Settings
-from .web.app import create_app
+from .settings import PREFIX, Settings, complaint
 from .web.page import units_of
 from .web.words.night import verdict
 
-app = typer.Typer(help="Frost Tally: charging an electric car at home in a real winter.", no_args_is_help=True)
+app = typer.Typer(
+    help="Frost Tally: charging an electric car at home in a real winter.", no_args_is_help=True, pretty_exceptions_enable=False
+)
 out = Console()
+Port = Annotated[int | None, typer.Option(min=1, max=65535)]
 Demo = Annotated[bool, typer.Option("--demo", help="Use the made-up household.")]
+
+CONTENTS = {
+    "car": "cars", "outlet": "outlets", "tariff": "tariffs", "price": "dated prices", "meter": "meter readings",
+    "night_plan": "night plans",
+    "drive": "drives", "charge": "charges", "reading": "readings", "departure": "departures", "usual_day": "kept days",
+}  # fmt: skip
+"""What the tables of a copy are called."""
 
 
 def _settings(demo: bool = False, port: int | None = None) -> Settings:
@@ -33,37 +46,16 @@ def _settings(demo: bool = False, port: int | None = None) -> Settings:
     return given.model_copy(update={"demo": demo or given.demo, "port": port or given.port})
 
 
-def _log(settings: Settings) -> None:
-    """One JSON object a line, on standard error."""
-    level = logging.getLevelNamesMapping().get(settings.log_level.upper(), logging.INFO)
-    structlog.configure(
-        processors=[
-            structlog.processors.add_log_level,
-            structlog.processors.TimeStamper(fmt="iso"),
-            structlog.processors.JSONRenderer(),
-        ],
-        wrapper_class=structlog.make_filtering_bound_logger(level),
-        logger_factory=structlog.PrintLoggerFactory(),
-    )
-
-
-def _run(settings: Settings) -> None:
-    _log(settings)
-    home = open_home(settings)
-    out.print(f"Frost Tally is at [bold]http://{settings.host}:{settings.port}[/bold]   (stop with Ctrl-C)")
-    uvicorn.run(create_app(settings, home), host=settings.host, port=settings.port, log_level="warning", server_header=False)
-
-
-@app.command()
-def serve(port: int | None = None) -> None:
+@app.command("serve")
+def serve_own(port: Port = None) -> None:
     """Start on your own data."""
-    _run(_settings(port=port))
+    serve(_settings(port=port), out)
 
 
-@app.command()
-def demo(port: int | None = None) -> None:
+@app.command("demo")
+def serve_demo(port: Port = None) -> None:
     """Start with the made-up household."""
-    _run(_settings(True, port))
+    serve(_settings(True, port), out)
 
 
 @app.command("tonight")
@@ -132,20 +124,40 @@ def plan_as_dict(night: Tonight) -> dict[str, object]:
 def copy_out(use_demo: Demo = False) -> None:
     """Copy the data to the backups folder."""
     settings = _settings(use_demo)
-    try:
-        out.print(f"Copied to {backup(settings.database, settings.backups)}", soft_wrap=True)
-    except StoreError as problem:
-        out.print(str(problem), soft_wrap=True)
-        raise typer.Exit(1) from None
+    out.print(f"Copied to {backup(settings.database, settings.backups)}", soft_wrap=True)
 
 
 @app.command("restore")
 def copy_in(copy: Path, use_demo: Demo = False) -> None:
-    """Put a copy back in place; what was there is copied to the backups folder before."""
+    """Put a copy back in place; what was there is kept in the backups folder."""
     settings = _settings(use_demo)
-    try:
-        kept = restore(copy, settings.database, settings.backups)
-    except StoreError as problem:
-        out.print(str(problem), soft_wrap=True)
-        raise typer.Exit(1) from None
+    kept = restore(copy, settings.database, settings.backups, _tell)
     out.print("Restored." + (f" The data from before is at {kept}" if kept else ""), soft_wrap=True)
+
+
+def _tell(rows: Mapping[str, int]) -> None:
+    """What a copy has in it."""
+    found = ", ".join(f"{count} {CONTENTS[name]}" for name, count in rows.items() if count and name in CONTENTS)
+    out.print(f"In it: {found or 'an empty household'}.", soft_wrap=True)
+
+
+def main() -> None:
+    """The command; what goes wrong is said in a sentence, with exit code 2."""
+    try:
+        app()
+    except Exception as problem:
+        if os.environ.get(f"{PREFIX}DEBUG", "").lower() in ("1", "true", "yes"):
+            raise
+        Console(stderr=True).print(_plainly(problem), soft_wrap=True, markup=False, highlight=False)
+        sys.exit(2)
+
+
+def _plainly(problem: Exception) -> str:
+    match problem:
+        case StoreError() | CannotStart():
+            return str(problem)
+        case ValidationError() | SettingsError():
+            return complaint(problem)
+        case SQLAlchemyError() | OSError():
+            return f"The data could not be read or written: {getattr(problem, 'orig', None) or problem}. Nothing was changed."
+    return f"That was not foreseen: {type(problem).__name__}: {problem}. {PREFIX}DEBUG=1 shows where."

@@ -1,30 +1,53 @@
 """All configuration, from the environment (`FROST_TALLY_…`); the one place where it is declared. The guide's table is made from it."""
 
+from ipaddress import ip_address
 from pathlib import Path
+from typing import Literal
 
 from platformdirs import user_data_path
-from pydantic import Field
-from pydantic_settings import BaseSettings, SettingsConfigDict
+from pydantic import Field, ValidationError, field_validator
+from pydantic_settings import BaseSettings, SettingsConfigDict, SettingsError
+
+PREFIX = "FROST_TALLY_"
 
 
 class Settings(BaseSettings):
     """Where the data lies and how the server is reached."""
 
-    model_config = SettingsConfigDict(env_prefix="FROST_TALLY_")
+    model_config = SettingsConfigDict(env_prefix=PREFIX)
 
     data_dir: Path = Field(
         default=user_data_path("frost-tally", appauthor=False), description="the folder of everything the app writes"
     )
-    host: str = Field(default="127.0.0.1", description="where it listens")
-    port: int = Field(default=8642, description="the port it listens on")
-    allowed_hosts: tuple[str, ...] = Field(
-        default=("127.0.0.1", "localhost"), description="names a request may use, as a JSON list"
+    host: str = Field(
+        default="127.0.0.1", description="where it listens: an address of this machine only, for nobody signs in yet"
     )
-    max_body_bytes: int = Field(default=256_000, description="the largest request")
-    max_file_bytes: int = Field(default=24_000_000, description="the largest file to import")
-    log_level: str = Field(default="INFO", description="of the structured log: one JSON object a line")
+    port: int = Field(default=8642, ge=1, le=65535, description="the port it listens on")
+    allowed_hosts: tuple[str, ...] = Field(
+        default=("127.0.0.1", "localhost"), min_length=1, description="names a request may use, as a JSON list"
+    )
+    max_body_bytes: int = Field(default=256_000, ge=10_000, le=100_000_000, description="the largest request")
+    max_file_bytes: int = Field(default=24_000_000, ge=10_000, le=1_000_000_000, description="the largest file to import")
+    log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR"] = Field(
+        default="INFO", description="of the structured log: one JSON object a line"
+    )
     demo: bool = Field(default=False, description="use the made-up household")
-    threads: int = Field(default=4, description="how many pages are computed at the same time")
+    threads: int = Field(default=4, ge=1, le=64, description="how many pages are computed at the same time")
+    debug: bool = Field(default=False, description="show the trace of what went wrong, not only the sentence")
+
+    @field_validator("host")
+    @classmethod
+    def _here(cls, value: str) -> str:
+        if value != "localhost" and not (_is_address(value) and ip_address(value).is_loopback):
+            raise ValueError("without people who sign in it listens on this machine only, such as 127.0.0.1")
+        return "127.0.0.1" if value == "localhost" else value
+
+    @field_validator("allowed_hosts")
+    @classmethod
+    def _named(cls, value: tuple[str, ...]) -> tuple[str, ...]:
+        if any("*" in each or not each.strip() for each in value):
+            raise ValueError("name each of them, for a pattern lets every other site in")
+        return value
 
     @property
     def database(self) -> Path:
@@ -35,3 +58,21 @@ class Settings(BaseSettings):
     def backups(self) -> Path:
         """Where copies go before each migration and on request."""
         return self.data_dir / "backups"
+
+
+def _is_address(value: str) -> bool:
+    try:
+        ip_address(value)
+    except ValueError:
+        return False
+    return True
+
+
+def complaint(problem: ValidationError | SettingsError) -> str:
+    """What is wrong with the configuration, a sentence for each variable."""
+    if isinstance(problem, SettingsError):
+        return f'A setting cannot be read: {problem}. Lists are JSON, such as ["127.0.0.1"].'
+    return " ".join(
+        f"{PREFIX}{str(each['loc'][0]).upper()} = {each['input']!r} will not do: {each['msg'].removeprefix('Value error, ')}."
+        for each in problem.errors()
+    )

@@ -1,74 +1,286 @@
-"""The SQLite file: opening, migrating with a backup before, copying and restoring."""
+"""The SQLite file: opened whole or not at all, brought up to date on a copy, copied and restored; one user of its data at a time."""
 
+import os
 import sqlite3
-from contextlib import closing
+import time
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import closing, contextmanager
 from datetime import UTC, datetime
+from functools import cache
 from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, create_engine, event
+from filelock import FileLock, Timeout
+from sqlalchemy import URL, Connection, Engine, NullPool, create_engine, event
 from sqlalchemy.engine.interfaces import DBAPIConnection
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.pool import ConnectionPoolEntry
+
+from .models import Base
+
+PATIENCE_S = 5.0
+"""How long somebody else's lock is waited for."""
+OLD_PART_S = 3600.0
+REASONS = {"disk is full": "there is no room left on the disk", "No space left": "there is no room left on the disk"}
 
 
 class StoreError(RuntimeError):
-    """The database file cannot be used, with a sentence for a person."""
+    """The data cannot be used, with a sentence for a person."""
+
+
+def claim(database: Path) -> FileLock:
+    """Be the one who serves or replaces this data, until the lock is released or the process ends. Raises: StoreError."""
+    _folder(database.parent)
+    lock = FileLock(f"{database}.lock", timeout=0, thread_local=False, is_singleton=True, mode=0o600)
+    try:
+        lock.acquire()
+    except Timeout:
+        raise StoreError(f"Frost Tally is running on {database} already: stop that one first, or use it.") from None
+    except OSError as problem:
+        raise StoreError(f"{database.parent} cannot be written to: {_reason(problem)}.") from problem
+    return lock
 
 
 def open_store(database: Path, backups: Path) -> Engine:
-    """Open (or create) the database, migrated to today's tables; an existing file is copied to `backups` before that."""
-    database.parent.mkdir(parents=True, exist_ok=True)
-    engine = create_engine(f"sqlite:///{database}", connect_args={"timeout": 10})
+    """Open (or create) the database with today's tables; one with older tables is copied to `backups` before it is replaced.
+
+    Raises: StoreError for a file that is damaged, foreign, or of a newer version; it is unchanged then.
+    """
+    _folder(database.parent)
+    if _version(database, backups) != _head():
+        with claim(database):
+            _bring_up_to_date(database, backups)
+    database.chmod(0o600)
+    engine = create_engine(_address(database), connect_args={"timeout": PATIENCE_S})
     event.listen(engine, "connect", _pragmas)
-    config = _alembic(engine)
-    wanted = ScriptDirectory.from_config(config).get_current_head()
-    with engine.connect() as connection:
-        present = MigrationContext.configure(connection).get_current_revision()
-    if present != wanted:
-        if present is not None:
-            backup(database, backups)
-        command.upgrade(config, "head")
     return engine
 
 
 def backup(database: Path, backups: Path) -> Path:
-    """Copy a database that may be in use; returns the copy's path. Raises: StoreError when there is nothing to copy."""
+    """Copy a database that may be in use; returns the copy's path. Raises: StoreError when there is nothing whole to copy."""
     if not database.exists():
         raise StoreError(f"There is no data to copy yet at {database}.")
-    backups.mkdir(parents=True, exist_ok=True)
+    _folder(backups)
+    for part in backups.glob("*.part"):
+        if time.time() - part.stat().st_mtime > OLD_PART_S:
+            part.unlink(missing_ok=True)
     target = backups / f"{database.stem}-{datetime.now(UTC):%Y%m%dT%H%M%S%f}.db"
-    with closing(sqlite3.connect(database)) as source, closing(sqlite3.connect(target)) as copy:
-        source.backup(copy)
+    part = target.with_suffix(".part")
+    with _plainly(f"{database} could not be copied", part):
+        _copy(database, part)
+        _settle(part)
+        _sync(part)
+        part.replace(target)
+        _sync(backups)
     return target
 
 
-def restore(copy: Path, database: Path, backups: Path) -> Path | None:
-    """Put a copy in the database's place after checking it; returns the backup of what was there before, if any.
+def restore(
+    copy: Path, database: Path, backups: Path, tell: Callable[[Mapping[str, int]], None] = lambda rows: None
+) -> Path | None:
+    """Put a copy in the database's place, brought up to date and checked; returns where what was there before is kept, if anything.
 
-    Raises: StoreError for a file that is not a sound Frost Tally database; nothing is changed then.
+    `tell` hears how many rows of each table the copy has, before anything is changed.
+    Raises: StoreError for a file that is not whole Frost Tally data, or while somebody uses the data; nothing is changed then.
     """
-    _check(copy)
-    kept = backup(database, backups) if database.exists() else None
-    database.parent.mkdir(parents=True, exist_ok=True)
-    with closing(sqlite3.connect(copy)) as source, closing(sqlite3.connect(database)) as target:
-        source.backup(target)
-    return kept
-
-
-def _check(copy: Path) -> None:
     if not copy.is_file():
         raise StoreError(f"{copy} is not a file.")
+    if database.exists() and copy.samefile(database):
+        raise StoreError(f"{copy} is the data itself. Copies are in {backups}.")
+    with claim(database):
+        version, beside = _version(copy, backups), _beside(database)
+        if not version:
+            raise StoreError(f"{copy} is empty.")
+        with _plainly(f"{copy} could not be read. Nothing was changed", beside):
+            _copy(copy, beside)
+            migrate(beside)
+            _check(beside)
+            tell(_rows(beside))
+        kept = _keep(database, backups) if database.exists() else None
+        _put(beside, database)
+        return kept
+
+
+def _bring_up_to_date(database: Path, backups: Path) -> None:
+    """Make today's tables in a copy, and put it in place when it is whole."""
+    version, beside = _version(database, backups), _beside(database)
+    if version == _head():
+        return
+    words = (
+        f"{database} could not be brought up to date. It is unchanged. {_newest(backups)}"
+        if version
+        else f"{database} could not be made"
+    )
+    with _plainly(words.strip(), beside):
+        if version:
+            _copy(database, beside)
+        else:
+            _create(beside)
+        migrate(beside)
+        _check(beside)
+    if version:
+        backup(database, backups)
+    _put(beside, database)
+
+
+def _version(database: Path, backups: Path) -> str:
+    """The version of a file's tables, "" for no file or an empty one. Raises: StoreError for one that cannot be opened."""
+    if database.exists() and not database.is_file():
+        raise StoreError(f"{database} is not a file.")
+    if not database.exists() or database.stat().st_size == 0:
+        return ""
     try:
-        with closing(sqlite3.connect(f"file:{copy}?mode=ro", uri=True)) as connection:
-            sound = connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
-            ours = connection.execute("SELECT count(*) FROM sqlite_master WHERE name IN ('household', 'car', 'alembic_version')")
-            if not sound or ours.fetchone()[0] != 3:
-                raise StoreError(f"{copy} is not a Frost Tally copy.")
-    except sqlite3.DatabaseError as error:
-        raise StoreError(f"{copy} is not a database: {error}.") from error
+        with closing(sqlite3.connect(f"{database.absolute().as_uri()}?mode=rw", uri=True, timeout=PATIENCE_S)) as connection:
+            sound = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
+            if sound != "ok":
+                raise StoreError(f"{database} is damaged ({sound}). It is unchanged. {_newest(backups, database)}".strip())
+            found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+    except sqlite3.OperationalError as problem:
+        if "no such table" not in str(problem):
+            raise StoreError(f"{database} cannot be opened: {_reason(problem)}.") from problem
+        found = None
+    except sqlite3.DatabaseError as problem:
+        raise StoreError(
+            f"{database} is damaged, or no data of Frost Tally ({problem}). {_newest(backups, database)}".strip()
+        ) from problem
+    if found is None:
+        raise StoreError(f"{database} is a database, but not Frost Tally’s. Choose another folder, or move it away.")
+    if found[0] not in {each.revision for each in _scripts().walk_revisions()}:
+        raise StoreError(
+            f"{database} was written by a newer Frost Tally ({found[0]}): install that one, or restore an older copy."
+        )
+    return str(found[0])
+
+
+def _newest(backups: Path, but: Path | None = None) -> str:
+    """Words for the newest copy that is whole; nothing when there is none."""
+    for copy in sorted(backups.glob("*.db"), reverse=True):
+        try:
+            if copy != but and _version(copy, backups / "none"):
+                return f'The newest whole copy is {copy}: put it back with `frost-tally restore "{copy}"`.'
+        except StoreError:
+            continue
+    return ""
+
+
+def _check(database: Path) -> None:
+    """Raises: StoreError unless the pages are sound and every table and column of today is there."""
+    with closing(sqlite3.connect(database)) as connection:
+        if (
+            connection.execute("PRAGMA integrity_check(1)").fetchone()[0] != "ok"
+            or connection.execute("PRAGMA foreign_key_check").fetchone()
+        ):
+            raise StoreError("it is damaged")
+        for table in Base.metadata.sorted_tables:
+            present = {row[1] for row in connection.execute(f'PRAGMA table_info("{table.name}")')}
+            if missing := {column.name for column in table.columns} - present:
+                raise StoreError(f"“{table.name}” lacks {', '.join(sorted(missing))}")
+
+
+def _rows(database: Path) -> dict[str, int]:
+    with closing(sqlite3.connect(database)) as connection:
+        names = [table.name for table in Base.metadata.sorted_tables]
+        return {name: connection.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0] for name in names}  # noqa: S608 - our names
+
+
+def _keep(database: Path, backups: Path) -> Path:
+    """Keep what is there: as a copy, or as it was found when it is damaged."""
+    try:
+        return backup(database, backups)
+    except StoreError:
+        kept = backups / f"{database.stem}-{datetime.now(UTC):%Y%m%dT%H%M%S%f}-as-found.db"
+        _create(kept)
+        kept.write_bytes(database.read_bytes())
+        return kept
+
+
+def _beside(database: Path) -> Path:
+    """Where the next data is made, empty of what was left there."""
+    beside = database.with_name(f"{database.name}.new")
+    _discard(beside)
+    return beside
+
+
+def _copy(source: Path, target: Path) -> None:
+    """All of a database, also what its log still holds. Raises: StoreError when somebody keeps it locked."""
+    _create(target)
+    ends = time.monotonic() + PATIENCE_S
+
+    def waiting(_status: int, remaining: int, _total: int) -> None:
+        if remaining and time.monotonic() > ends:
+            raise StoreError("somebody else keeps it locked")
+
+    address = f"{source.absolute().as_uri()}?mode=rw"
+    with closing(sqlite3.connect(address, uri=True, timeout=PATIENCE_S)) as open_source, closing(sqlite3.connect(target)) as copy:
+        open_source.backup(copy, pages=2000, progress=waiting)
+
+
+def _put(beside: Path, database: Path) -> None:
+    """Put made data in place in one step; a killed process leaves the one or the other."""
+    with _plainly(f"{database} could not be replaced. It is unchanged", beside):
+        _settle(beside)
+        _sync(beside)
+        if database.exists():
+            try:
+                _settle(database)
+            except sqlite3.DatabaseError:
+                _discard(database, only_logs=True)
+        beside.replace(database)
+        _sync(database.parent)
+
+
+def _settle(database: Path) -> None:
+    """Everything into the file itself, no log beside it."""
+    with closing(sqlite3.connect(database, timeout=PATIENCE_S)) as connection:
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        if connection.execute("PRAGMA journal_mode=DELETE").fetchone()[0] != "delete":
+            raise StoreError("somebody else keeps it open")
+
+
+def _discard(database: Path, only_logs: bool = False) -> None:
+    for end in ("-wal", "-shm", "-journal", *([] if only_logs else [""])):
+        database.with_name(database.name + end).unlink(missing_ok=True)
+
+
+def _create(file: Path) -> None:
+    """An empty file that only its owner reads."""
+    _discard(file)
+    os.close(os.open(file, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
+
+
+def _folder(folder: Path) -> None:
+    """A folder that only its owner reads. Raises: StoreError."""
+    try:
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    except OSError as problem:
+        raise StoreError(f"{folder} cannot be the data folder: {_reason(problem)}.") from problem
+    if not os.access(folder, os.W_OK | os.X_OK):
+        raise StoreError(f"{folder} cannot be written to: give yourself that right, or set FROST_TALLY_DATA_DIR.")
+
+
+def _sync(place: Path) -> None:
+    handle = os.open(place, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def _reason(problem: BaseException) -> str:
+    said = str(getattr(problem, "strerror", None) or getattr(problem, "orig", None) or problem).rstrip(".")
+    return next((words for part, words in REASONS.items() if part in said), said)
+
+
+@contextmanager
+def _plainly(words: str, beside: Path) -> Iterator[None]:
+    """What goes wrong inside is said in a sentence; what was begun beside goes."""
+    try:
+        yield
+    except (sqlite3.Error, SQLAlchemyError, OSError, StoreError) as problem:
+        _discard(beside)
+        raise StoreError(f"{words}: {_reason(problem)}.") from problem
 
 
 def _pragmas(connection: DBAPIConnection, _record: ConnectionPoolEntry) -> None:
@@ -79,8 +291,38 @@ def _pragmas(connection: DBAPIConnection, _record: ConnectionPoolEntry) -> None:
     cursor.close()
 
 
-def _alembic(engine: Engine) -> Config:
+def migrate(database: Path, revision: str = "head") -> None:
+    """The tables of a revision, all steps in one transaction; a table made anew must not take its children along."""
+    engine = create_engine(_address(database), poolclass=NullPool)
+
+    def connected(connection: sqlite3.Connection, _record: ConnectionPoolEntry) -> None:
+        connection.isolation_level = None
+        connection.execute("PRAGMA foreign_keys=OFF")
+
+    def begun(connection: Connection) -> None:
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
+
+    event.listen(engine, "connect", connected)
+    event.listen(engine, "begin", begun)
+    config = _config()
+    config.attributes["engine"] = engine
+    command.upgrade(config, revision)
+
+
+def _address(database: Path) -> URL:
+    return URL.create("sqlite", database=str(database))
+
+
+def _config() -> Config:
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    config.attributes["engine"] = engine
     return config
+
+
+@cache
+def _scripts() -> ScriptDirectory:
+    return ScriptDirectory.from_config(_config())
+
+
+def _head() -> str:
+    return str(_scripts().get_current_head())

@@ -94,15 +94,15 @@ def _kept_rows(session: Session, car_id: int) -> list[DayRow]:
     return list(session.scalars(wanted))
 
 
-def keep_day(home: Home, car_id: int, name: str, pulled: DayLevers) -> tuple[int, int]:
+def keep_day(home: Home, car_id: int, name: str, pulled: DayLevers, seen_revision: int | None = None) -> tuple[int, int]:
     """Keep a day to start from, in place of one of the same name; returns its number and the one to undo it by.
 
-    Raises: Refusal for an empty or overlong name.
+    Raises: Refusal for an empty or overlong name; Stale.
     """
     if not 1 <= len(name.strip()) <= 40:
         raise Refusal("A day to keep needs a name of up to 40 letters.", "day_name")
     values = kept_values(pulled)
-    with home.deciding(f"Day “{name.strip()}” kept") as session:
+    with home.deciding(f"Day “{name.strip()}” kept", seen_revision) as session:
         row = next((each for each in _kept_rows(session, car_id) if each.name == name.strip()), None)
         if row is None:
             row = DayRow(car_id=car_id, name=name.strip(), levers=values)
@@ -111,9 +111,9 @@ def keep_day(home: Home, car_id: int, name: str, pulled: DayLevers) -> tuple[int
     return row.id, session.number
 
 
-def drop_day(home: Home, number: int) -> int:
-    """Put a kept day away; returns the number to undo it by. Raises: Refusal when there is none."""
-    with home.deciding("Day put away") as session:
+def drop_day(home: Home, number: int, seen_revision: int | None = None) -> int:
+    """Put a kept day away; returns the number to undo it by. Raises: Refusal when there is none; Stale."""
+    with home.deciding("Day put away", seen_revision) as session:
         row = session.get(DayRow, number)
         if row is None or row.withdrawn:
             raise Refusal("There is no such day.")

@@ -108,8 +108,10 @@ def departures(home: Home, now: datetime, car_id: int | None = None) -> Departur
     return DepartureList(tuple(zip(rows, nexts, strict=True)), leavings, unsaid[-1] if unsaid else None, ZoneInfo(zone), car)
 
 
-def keep_departure(home: Home, now: datetime, car_id: int, typed: TypedDeparture, number: int | None = None) -> int:
-    """Enter a departure, or change one; returns the number to undo it by. Raises: Refusal with its field."""
+def keep_departure(
+    home: Home, now: datetime, car_id: int, typed: TypedDeparture, number: int | None = None, seen_revision: int | None = None
+) -> int:
+    """Enter a departure, or change one; returns the number to undo it by. Raises: Refusal with its field; Stale."""
     if not 1 <= len(typed.name.strip()) <= 40:
         raise Refusal("A departure needs a name of up to 40 letters.", "name")
     region = typed.region.strip().upper()
@@ -122,7 +124,9 @@ def keep_departure(home: Home, now: datetime, car_id: int, typed: TypedDeparture
         "name": typed.name.strip(), "at": typed.at, "days": days, "on_date": typed.on_date, "region": region,
         "warm_up": typed.warm_up, "km": typed.km,
     }  # fmt: skip
-    with home.deciding(f"Departure “{typed.name.strip()}” {'entered' if number is None else 'changed'}") as session:
+    with home.deciding(
+        f"Departure “{typed.name.strip()}” {'entered' if number is None else 'changed'}", seen_revision
+    ) as session:
         mine = rows_of(session, car_id)
         if number is None:
             if len(mine) >= MOST_LISTED:
@@ -137,9 +141,9 @@ def keep_departure(home: Home, now: datetime, car_id: int, typed: TypedDeparture
     return session.number
 
 
-def drop_departure(home: Home, number: int) -> int:
-    """Put a departure away; returns the number to undo it by. Raises: Refusal when there is none."""
-    with home.deciding("Departure put away") as session:
+def drop_departure(home: Home, number: int, seen_revision: int | None = None) -> int:
+    """Put a departure away; returns the number to undo it by. Raises: Refusal when there is none; Stale."""
+    with home.deciding("Departure put away", seen_revision) as session:
         row = session.get(DepartureRow, number)
         if row is None or row.withdrawn:
             raise Refusal("There is no such departure.")

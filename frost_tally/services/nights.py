@@ -119,14 +119,23 @@ class Doubtful(Refusal):
     """Levels that hardly fit the plan: perhaps a slip of the finger, perhaps another day than planned."""
 
 
-def note(home: Home, plan_id: int, departure_soc: float, arrival_soc: float, now: datetime, sure: bool = False) -> int:
+def note(
+    home: Home,
+    plan_id: int,
+    departure_soc: float,
+    arrival_soc: float,
+    now: datetime,
+    *,
+    sure: bool = False,
+    seen_revision: int | None = None,
+) -> int:
     """Enter what happened beside the plan; the arrival is also the level now. Returns the undo number.
 
-    Raises: Refusal with its field; Doubtful for levels far outside the plan's band, unless the owner is `sure`.
+    Raises: Refusal with its field; Doubtful for levels far outside the plan's band, unless the owner is `sure`; Stale.
     """
     if arrival_soc >= departure_soc:
         raise Refusal("You came home with more than you left with: check the two levels.", "actual_arrival")
-    with home.deciding("Noted beside the plan") as session:
+    with home.deciding("Noted beside the plan", seen_revision) as session:
         plan = session.get(PlanRow, plan_id)
         if plan is None:
             raise Refusal("There is no such plan.")

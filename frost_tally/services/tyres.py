@@ -74,17 +74,27 @@ def _car(session: Session, car_id: int | None) -> CarRow:
     return row
 
 
-def note(home: Home, car_id: int, now: datetime, kpa: Mapping[str, float], tyre_c: float, warm: bool, source: str) -> int:
+def note(
+    home: Home,
+    car_id: int,
+    now: datetime,
+    kpa: Mapping[str, float],
+    *,
+    tyre_c: float,
+    warm: bool,
+    source: str,
+    seen_revision: int | None = None,
+) -> int:
     """Keep a look at some wheels; a cold one of the softest is what the plan uses from now on. Returns its undo number.
 
-    Raises: Refusal for no wheel, OutOfRange for impossible readings.
+    Raises: Refusal for no wheel, OutOfRange for impossible readings; Stale.
     """
     if not kpa:
         raise Refusal("Enter at least one wheel.", "FL")
     for wheel, value in kpa.items():
         require(value, 50, 600, "The pressure", "kPa", wheel)
     require(tyre_c, -45, 70, "The tyre", "°C", "tyre_c")
-    with home.deciding("Tyres noted; a cold reading is what the plan uses from now on") as session:
+    with home.deciding("Tyres noted; a cold reading is what the plan uses from now on", seen_revision) as session:
         row = _car(session, car_id)
         made = [
             ReadingRow(
@@ -111,4 +121,4 @@ def read_sensors(home: Home, car_id: int, now: datetime) -> int:
     if sensors is None:
         raise Refusal("These cars have no wheel sensors that can be read: enter your own readings.")
     found = sensors.read(log.name, log.placard_kpa, now, log.outside_c)
-    return note(home, car_id, now, found, log.outside_c, False, "car")
+    return note(home, car_id, now, found, tyre_c=log.outside_c, warm=False, source="car")

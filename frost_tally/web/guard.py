@@ -3,13 +3,17 @@
 import hmac
 import secrets
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated
+from urllib.parse import urlsplit
 
 import structlog
 from fastapi import Depends, Request
+from fastapi.responses import Response
 from itsdangerous import BadSignature, URLSafeSerializer
-from starlette.datastructures import MutableHeaders, UploadFile
+from starlette.concurrency import run_in_threadpool
+from starlette.datastructures import FormData, MutableHeaders, UploadFile
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 log = structlog.get_logger("frost_tally.web")
@@ -22,6 +26,7 @@ HEADERS = {
     "x-content-type-options": "nosniff",
     "referrer-policy": "same-origin",
     "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
     "permissions-policy": "camera=(), microphone=(), geolocation=()",
 }
 COOKIE = "frost_tally_visit"
@@ -49,8 +54,8 @@ class SizeLimit:
         takes_file = str(scope["path"]).startswith(self.files)
         most = self.file_bytes if takes_file else self.max_bytes
         if not length.isdigit() or int(length) > most:
-            return await self._refuse(send, most)
-        seen, begun = 0, False
+            raise TooLarge
+        seen = 0
 
         async def counted() -> Message:
             nonlocal seen
@@ -60,23 +65,32 @@ class SizeLimit:
                 raise TooLarge
             return message
 
+        await self.app(scope, counted, send)
+
+
+class Unbroken:
+    """What nobody else caught is answered by `answer`, unless an answer has begun."""
+
+    def __init__(self, app: ASGIApp, answer: Callable[[Request, Exception], Response]) -> None:
+        self.app, self.answer = app, answer
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            return await self.app(scope, receive, send)
+        begun = False
+
         async def watched(message: Message) -> None:
             nonlocal begun
             begun = True
             await send(message)
 
         try:
-            await self.app(scope, counted, watched)
-        except TooLarge:
-            if not begun:
-                await self._refuse(send, most)
-
-    async def _refuse(self, send: Send, most: int) -> None:
-        body = f"This is more than the {most // 1000} kB that a page here can need. Nothing was saved.".encode()
-        headers = [(b"content-type", b"text/plain; charset=utf-8"), (b"content-length", str(len(body)).encode())]
-        headers += [(name.encode(), value.encode()) for name, value in HEADERS.items()]
-        await send({"type": "http.response.start", "status": 413, "headers": headers})
-        await send({"type": "http.response.body", "body": body})
+            await self.app(scope, receive, watched)
+        except Exception as problem:
+            if begun:
+                raise
+            answer = await run_in_threadpool(self.answer, Request(scope), problem)
+            await answer(scope, receive, send)
 
 
 class SecurityHeaders:
@@ -95,6 +109,7 @@ class SecurityHeaders:
                 headers = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     headers[name] = value
+                headers.setdefault("cache-control", "no-store")
                 spent = 1000 * (time.perf_counter() - begun)
                 headers["server-timing"] = f"app;dur={spent:.1f}"
                 log.info("request", method=scope["method"], path=scope["path"], status=message["status"], ms=round(spent, 1))
@@ -119,6 +134,17 @@ class HeadAsGet:
         await self.app({**scope, "method": "GET"}, receive, bare)
 
 
+def elsewhere(request: Request) -> bool:
+    """Whether the browser says that another site sent this."""
+    site, origin = request.headers.get("sec-fetch-site", "same-origin"), request.headers.get("origin")
+    return site not in ("same-origin", "none") or (origin is not None and urlsplit(origin).netloc != request.headers.get("host"))
+
+
+def from_here(request: Request) -> bool:
+    """Whether the browser says that a page of ours sent this."""
+    return request.headers.get("sec-fetch-site") == "same-origin" and not elsewhere(request)
+
+
 class Tokens:
     """Signed double-submit tokens: a cookie names the visit, each form carries its signature."""
 
@@ -130,25 +156,30 @@ class Tokens:
         return request.cookies.get(COOKIE) or secrets.token_urlsafe(18)
 
     def token(self, visit: str) -> str:
-        """The token that a form of this visit carries."""
-        return str(self.signer.dumps(visit))
+        """The token that the forms of one page of this visit carry."""
+        return str(self.signer.dumps([visit, secrets.token_urlsafe(6)]))
 
     def check(self, request: Request, token: str) -> None:
         """Raises: RefusedToken when the token is not this visit's, or the browser says that another site sent it."""
         visit = request.cookies.get(COOKIE, "")
         try:
-            named = str(self.signer.loads(token))
+            named = str(self.signer.loads(token)[0])
         except BadSignature:
             named = ""
-        other_site = request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none")
-        if not visit or other_site or not hmac.compare_digest(named.encode(), visit.encode()):
+        if not visit or elsewhere(request) or not hmac.compare_digest(named.encode(), visit.encode()):
             raise RefusedToken
+
+
+async def form_of(request: Request) -> FormData:
+    """A posted form without files, read once."""
+    return await request.form(max_fields=100, max_files=0)
 
 
 async def posted(request: Request) -> dict[str, str]:
     """The fields of a posted form, its token checked. Raises: RefusedToken."""
-    form = await request.form(max_fields=100, max_files=0)
+    form = await form_of(request)
     fields = {name: value for name, value in form.items() if isinstance(value, str)}
+    request.state.fields = fields
     request.app.state.tokens.check(request, fields.get("token", ""))
     return fields
 

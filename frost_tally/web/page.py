@@ -1,23 +1,24 @@
 """One page from a template."""
 
+from collections.abc import Mapping
 from typing import overload
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
 from ..formats.writers import Written
-from ..services.home import Home, viewer
+from ..services.home import Home, basics, viewer
 from .guard import COOKIE, Tokens
 from .units import Units
 
 PERSON_COOKIE = "frost_tally_person"
 
 
-def render(request: Request, template: str, status: int = 200, **context: object) -> Response:
-    """A page from a template, with the visit's cookie and token."""
+def render(request: Request, template: str, status: int = 200, bare: object = False, **context: object) -> Response:
+    """A page from a template, with the visit's cookie and token; a `bare` one asks nothing of the store."""
     tokens: Tokens = request.app.state.tokens
     visit = tokens.visit(request)
-    done = whole_number(request.query_params.get("undo"), 0)
+    done = 0 if bare else whole_number(request.query_params.get("undo"), 0)
     page = request.app.state.templates.get_template(template).render(
         request=request,
         token=tokens.token(visit),
@@ -25,12 +26,19 @@ def render(request: Request, template: str, status: int = 200, **context: object
         done=done,
         done_words=home_of(request).undoable(done) if done else "",
         here=_here(request),
+        revision=0 if bare else _revision(request, status),
         **context,
     )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
     if request.cookies.get(COOKIE) != visit:
         response.set_cookie(COOKIE, visit, httponly=True, samesite="strict")
     return response
+
+
+def _revision(request: Request, status: int) -> str | int:
+    """What the next change is made on: today's, or, on a page that only asks to mend a field, what it was made on before."""
+    asked: str | None = getattr(request.state, "fields", {}).get("revision")
+    return asked if asked is not None and status == 422 else basics(home_of(request)).revision
 
 
 def save(file: Written) -> Response:
@@ -58,6 +66,11 @@ def whole_number(raw: str | None, otherwise: int) -> int: ...
 def whole_number(raw: str | None, otherwise: int | None = None) -> int | None:
     """A number from a query or a hidden field; `otherwise` for anything that is not one of nine digits at most."""
     return int(raw) if raw and raw.isascii() and raw.isdigit() and len(raw) < 10 else otherwise
+
+
+def seen(fields: Mapping[str, str]) -> int:
+    """The revision that a posted page was made from; one that never was when it does not say."""
+    return whole_number(fields.get("revision"), -1)
 
 
 def units_of(home: Home, request: Request | None = None) -> Units:

@@ -12,7 +12,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from scipy.stats import t as student
+from scipy.special import stdtrit
 
 from ..basis import Basis, figure
 from ..battery.cold import usable_fraction
@@ -76,7 +76,7 @@ class OwnDays:
     bias: float = 0.0
     bias_sigma: float | None = None
     day_sigma: float = DAY_SIGMA
-    away: float = float(student.ppf(TAIL, np.inf))
+    away: float = float(stdtrit(np.inf, TAIL))
     count: int = 0
 
     def of(self, car: Car) -> Car:
@@ -111,7 +111,7 @@ def car_doubt(factors: Factors, motion: float, heat: float, withheld: float) -> 
 @lru_cache(maxsize=256)
 def _away(days: float) -> float:
     """Standard deviations to the cautious end: normal while nothing is known of this car, then Student's t."""
-    return float(student.ppf(TAIL, days - 1))
+    return float(stdtrit(days - 1, TAIL))
 
 
 def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> LevelBand:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import t as student
+from scipy.special import stdtrit
 
 from ..basis import Basis, figure
 from ..units import Array, Ints
@@ -105,4 +105,4 @@ def _slope(months: Array, gap: Array, stretch: Ints) -> tuple[float | None, floa
     slope = float(inner_t @ inner_y) / weight
     rest = inner_y - slope * inner_t
     sigma = float(np.sqrt(rest @ rest / free / weight))
-    return slope, sigma * float(student.ppf(0.95, free))
+    return slope, sigma * float(stdtrit(free, 0.95))

@@ -2,16 +2,17 @@
 
 from itertools import groupby
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
 from ...core.basis import figures
 from ...core.car import SPANS
 from ...services.setup import own_numbers
+from ..once import Router
 from ..page import home_of, render
 from ..words.lists import CLASSES
 
-router = APIRouter()
+router = Router()
 PARTS = {
     "air": "Air",
     "bench": "Outlets bench",

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 from pydantic import BaseModel
 
@@ -15,13 +15,14 @@ from ..drawing import months as drawing
 from ..drawing.both import Both
 from ..forms import choice, number, picks
 from ..levers import Asked, LeverRoom
+from ..once import Router
 from ..page import save
 from ..units import Units
 from ..words.garage import climate_words, compare_rows, compare_verdict, house_words
 from ..words.sentence import Verdict
 
 WAIT = "Planning every night of the last year for each car under each tariff …"
-router = APIRouter()
+router = Router()
 
 
 class AskForm(BaseModel):

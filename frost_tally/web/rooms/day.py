@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, create_model
 
@@ -23,14 +23,15 @@ from ..drawing.both import Both
 from ..forms import choice, number
 from ..guard import Posted, Upload
 from ..levers import Asked, LeverRoom, Made
-from ..page import home_of, units_of, whole_number
+from ..once import Router
+from ..page import home_of, seen, units_of, whole_number
 from ..units import Units
 from ..words.day import learnt_words, rated_words, remedy_rows, tyre_words, verdict
 from ..words.lists import DAYS
 from ..words.sentence import Verdict
 from .tonight import SURFACES, Ledger, ledger
 
-router = APIRouter()
+router = Router()
 YES_NO = {"no": "no", "yes": "yes"}
 STYLES = {"0.85": "gentle", "1.0": "as usual", "1.2": "brisk"}
 SEATS = {"0.0": "off", "1.0": "driver’s seat", "1.5": "driver’s seat and wheel", "2.0": "two seats", "2.5": "two seats and wheel"}
@@ -149,7 +150,7 @@ def keep(request: Request, fields: Posted) -> Response:
         return ROOM.page(request, made, day_name=name)
     car = made.result.night.car_id
     try:
-        number, undo = service.keep_day(made.asked.home, car, name, made.result.levers)
+        number, undo = service.keep_day(made.asked.home, car, name, made.result.levers, seen(fields))
     except Refusal as refusal:
         return ROOM.page(request, made, 422, day_name=name, day_name_error=refusal.message)
     return RedirectResponse(f"/day?car={car}&day=own-{number}&undo={undo}", 303)
@@ -159,7 +160,7 @@ def keep(request: Request, fields: Posted) -> Response:
 def put_away(request: Request, fields: Posted) -> Response:
     """Put a kept day away."""
     home = home_of(request)
-    undo = service.drop_day(home, whole_number(fields.get("day", "").removeprefix("own-"), 0))
+    undo = service.drop_day(home, whole_number(fields.get("day", "").removeprefix("own-"), 0), seen(fields))
     return RedirectResponse(f"/day?car={whole_number(fields.get('car'), 0)}&undo={undo}", 303)
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from datetime import date, datetime, time, timedelta
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
@@ -18,12 +18,13 @@ from ...services.warmup import note_by_owner
 from ..drawing.fortnight import fortnight
 from ..forms import choice, clock, day, number, parse, shown, text, views
 from ..guard import Posted
-from ..page import home_of, render, save, units_of, whole_number
+from ..once import Router
+from ..page import home_of, render, save, seen, units_of, whole_number
 from ..units import Units
 from ..words.feed import calendar_name, entries
 from ..words.warm import CHOICES
 
-router = APIRouter(prefix="/warm-up")
+router = Router(prefix="/warm-up")
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 WARMS = {service.ADVISED: "as advised that day", **{each.value: CHOICES[each] for each in WarmUpChoice}}
 
@@ -129,7 +130,7 @@ def keep(request: Request, fields: Posted) -> Response:
     car, now = whole_number(fields.get("car"), 0), clocks.now(home)
     back = f"/warm-up/departures?car={car}"
     if fields.get("away"):
-        return RedirectResponse(f"{back}&undo={service.drop_departure(home, whole_number(fields['away'], 0))}", 303)
+        return RedirectResponse(f"{back}&undo={service.drop_departure(home, whole_number(fields['away'], 0), seen(fields))}", 303)
     asked = whole_number(fields.get("number"))
     form, errors = parse(DepartureForm, fields, units_of(home, request))
     days = frozenset(i for i in range(7) if fields.get(f"day_{i}") == "yes")
@@ -144,7 +145,7 @@ def keep(request: Request, fields: Posted) -> Response:
             km=form.km,
         )
         try:
-            return RedirectResponse(f"{back}&undo={service.keep_departure(home, now, car, typed, asked)}", 303)
+            return RedirectResponse(f"{back}&undo={service.keep_departure(home, now, car, typed, asked, seen(fields))}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "name": refusal.message}
     return _page(request, car, fields, errors, 422, asked)

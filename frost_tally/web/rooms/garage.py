@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import time
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
@@ -18,14 +18,15 @@ from ...services.setup import car_fields
 from ..drawing import bench as drawing
 from ..forms import FieldView, choice, clock, number, parse, shown, text, views
 from ..guard import Posted
-from ..page import PERSON_COOKIE, home_of, render, units_of, whole_number
+from ..once import Router
+from ..page import PERSON_COOKIE, home_of, render, seen, units_of, whole_number
 from ..part_forms import CarForm, Located, Measured, OutletForm, Paid, car_from, yes
 from ..units import Units
 from ..words.lists import CLASSES
 from ..words.warm import WARM_UPS
 from .setup import SHORT, own_words
 
-router = APIRouter(prefix="/garage")
+router = Router(prefix="/garage")
 OFFERS: Mapping[str, tuple[str, dict[str, Any]]] = {
     "socket": ("household socket", {"name": "Household socket", "phases": 1, "breaker_a": 16.0, "cable_a": 10.0}),
     "single": ("one-phase wall unit, 32 A", {"name": "Wall unit, one phase", "phases": 1, "breaker_a": 32.0, "install_cost": 900.0}),
@@ -164,9 +165,7 @@ def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
     if form is not None:
         try:
             number = None if which == "new" else whole_number(which, 0)
-            undo = service.keep_part(
-                home, PARTS[what].kind, number, KEEP[what](form, fields), whole_number(fields.get("revision"), -1)
-            )
+            undo = service.keep_part(home, PARTS[what].kind, number, KEEP[what](form, fields), seen(fields))
             return RedirectResponse(f"/garage?undo={undo}", 303)
         except Refusal as refusal:
             known = refusal.field in model.model_fields
@@ -182,7 +181,7 @@ def remove(request: Request, kind: str, which: str, fields: Posted) -> Response:
     if kind not in service.KINDS:
         return RedirectResponse("/garage", 303)
     try:
-        undo = service.remove(home_of(request), kind, whole_number(which, 0), whole_number(fields.get("revision"), -1))
+        undo = service.remove(home_of(request), kind, whole_number(which, 0), seen(fields))
         return RedirectResponse(f"/garage?undo={undo}", 303)
     except Refusal as refusal:
         return _overview(request, f"{refusal.message} Nothing was changed.", 422)
@@ -278,7 +277,6 @@ def _form(
         chosen=chosen,
         errors=errors,
         message=message,
-        revision=have.house.revision,
         removable=row is not None and what != "day",
         kind=part.kind,
     )

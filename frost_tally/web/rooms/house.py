@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, create_model
 
@@ -13,13 +13,14 @@ from ...services import clock as clocks
 from ...services import imports
 from ...services.compare import TYPICAL_MONTHS, counts
 from ...services.garage import HouseUse, house_use, keep_house
-from ...services.home import Stale, basics
+from ...services.home import Stale
 from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, Upload
-from ..page import home_of, render, save, units_of, whole_number
+from ..once import Router
+from ..page import home_of, render, save, seen, units_of, whole_number
 from ..words.lists import HOUSE_SHAPES
 
-router = APIRouter(prefix="/garage")
+router = Router(prefix="/garage")
 _MONTHS: dict[str, Any] = {f"m{i}": (float, number(name, "energy", 0, 20_000)) for i, name in enumerate(MONTHS, 1)}
 HouseForm: type[BaseModel] = create_model(
     "HouseForm",
@@ -49,7 +50,7 @@ def keep(request: Request, fields: Posted) -> Response:
     values = form.model_dump()
     try:
         use = HouseUse(tuple(values[f"m{i}"] for i in range(1, 13)), values["house_shape"], values["shift"])
-        undo = keep_house(home, use, whole_number(fields.get("revision"), -1))
+        undo = keep_house(home, use, seen(fields))
     except Stale as stale:
         return _page(request, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
     return RedirectResponse(f"/garage/house?undo={undo}", 303)
@@ -65,7 +66,6 @@ def _page(request: Request, values: Any, errors: dict[str, str], status: int, me
         tab="house",
         fields=views(HouseForm, values, errors, units_of(home, request)),
         own=bool(house_use(home).kwh),
-        revision=basics(home).revision,
         readings=counts(home)[0],
         errors=errors,
         message=message,

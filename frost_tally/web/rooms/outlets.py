@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from fastapi import APIRouter
 from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
@@ -12,11 +11,12 @@ from ..drawing import bench as drawing
 from ..drawing.both import Both
 from ..forms import number, picks
 from ..levers import Asked, LeverRoom
+from ..once import Router
 from ..units import Units
 from ..words.garage import bench_rows, bench_verdict
 from ..words.sentence import Verdict
 
-router = APIRouter()
+router = Router()
 
 
 class BenchForm(BaseModel):

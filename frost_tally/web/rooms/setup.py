@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from datetime import time
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
@@ -16,11 +16,12 @@ from ...services import setup as service
 from ...services.home import Home, Stale
 from ..forms import parse, shown, views
 from ..guard import Posted
-from ..page import home_of, render, units_of, whole_number
+from ..once import Router
+from ..page import home_of, render, seen, units_of, whole_number
 from ..part_forms import CarForm, OutletForm, PlaceForm, TariffForm, car_from, yes
 from ..words.lists import CLASSES
 
-router = APIRouter()
+router = Router()
 
 
 FORMS: dict[str, type[BaseModel]] = {"car": CarForm, "outlet": OutletForm, "tariff": TariffForm, "place": PlaceForm}
@@ -78,7 +79,7 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
     car = whole_number(fields.get("car"))
     form, errors = parse(FORMS[step], fields, units_of(home, request))
     errors = own_words(errors, fields)
-    revision = whole_number(fields.get("revision"), -1)
+    revision = seen(fields)
     if form is not None:
         try:
             undo = KEEP[step](home, form, fields, revision, car)

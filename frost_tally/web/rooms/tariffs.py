@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
 from ...core.charge.tariff import DAY_NAMES, Tariff
@@ -20,11 +20,12 @@ from ...services.home import Home, Stale, basics, holidays_of
 from ..draft_form import DAYS, MOST_SEASONS, TypedTariff, acted, read, views
 from ..drawing import week as drawing
 from ..guard import Posted, Upload
-from ..page import home_of, render, save, units_of, whole_number
+from ..once import Router
+from ..page import home_of, render, save, seen, units_of, whole_number
 from ..units import Units
 from ..words.lists import TARIFF_SHAPES
 
-router = APIRouter(prefix="/garage")
+router = Router(prefix="/garage")
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,6 @@ def _list(request: Request, message: str = "", status: int = 200) -> Response:
         ],
         shapes=TARIFF_SHAPES,
         units=units,
-        revision=basics(home).revision,
         message=message,
         fetched=request.query_params.get("fetched", ""),
     )
@@ -150,7 +150,6 @@ def _page(request: Request, typed: TypedTariff, raw: Mapping[str, str], status: 
         most_bands=MOST_BANDS,
         most_seasons=MOST_SEASONS,
         names=DAY_NAMES,
-        revision=raw.get("revision", basics(home).revision),
         message=message,
         typed=typed,
         pending=raw.get("pending", ""),
@@ -171,7 +170,7 @@ def draft(request: Request, fields: Posted) -> Response:
         return _page(request, typed, fields, 422, f"Nothing was saved yet: {len(typed.errors)} of the fields will not do.")
     try:
         since = _since(fields) if action == "keep_from" else None
-        revision, pending = whole_number(fields.get("revision"), -1), fields.get("pending", "")[:40]
+        revision, pending = seen(fields), fields.get("pending", "")[:40]
         undo = service.keep(home, typed.draft, revision, since, pending)
     except Refusal as refusal:
         typed.errors[refusal.field] = refusal.message
@@ -194,7 +193,7 @@ def _since(fields: Mapping[str, str]) -> date:
 def remove(request: Request, which: str, fields: Posted) -> Response:
     """Put a tariff away."""
     try:
-        undo = service.remove(home_of(request), whole_number(which, 0), whole_number(fields.get("revision"), -1))
+        undo = service.remove(home_of(request), whole_number(which, 0), seen(fields))
     except Refusal as refusal:
         return _list(request, f"{refusal.message} Nothing was changed.", 422)
     return RedirectResponse(f"/garage/tariffs?undo={undo}", 303)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, time
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
@@ -26,7 +26,8 @@ from ..drawing.both import Both
 from ..forms import choice, clock, number, parse, views
 from ..guard import Posted
 from ..levers import Asked, LeverRoom, Made
-from ..page import home_of, whole_number
+from ..once import Router
+from ..page import home_of, seen, whole_number
 from ..units import Units
 from ..words.causes import cause_why, cause_words
 from ..words.night import hour, hour_up, kept_words, night_title, verdict
@@ -34,7 +35,7 @@ from ..words.reasons import LIMITS
 from ..words.sentence import NBSP, Verdict
 from ..words.warm import WARM_UPS
 
-router = APIRouter()
+router = Router()
 SURFACES = {"dry": "dry", "wet": "wet", "slush": "slush or snow"}
 MAIN = ("limit", "depart", "km", "motorway_kmh", "tyre_kpa")
 
@@ -250,7 +251,7 @@ def keep(request: Request, fields: Posted) -> Response:
         departure = datetime.fromisoformat(fields.get("departure", ""))
         if departure.tzinfo is None:
             raise ValueError("a time without a zone")
-        number = nights.keep(home, night, whole_number(fields.get("revision"), -1), departure)
+        number = nights.keep(home, night, seen(fields), departure)
     except Stale as problem:
         return _stale(request, made, problem)
     except ValueError as problem:
@@ -268,7 +269,7 @@ def keep_for_good(request: Request, fields: Posted) -> Response:
     if made.pull.errors:
         return ROOM.page(request, made)
     try:
-        number = nights.keep_for_good(made.asked.home, made.result, whole_number(fields.get("revision"), -1))
+        number = nights.keep_for_good(made.asked.home, made.result, seen(fields))
     except Stale as problem:
         return _stale(request, made, problem)
     return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
@@ -297,7 +298,9 @@ def note(request: Request, fields: Posted) -> Response:
     if form is not None:
         night, sure = whole_number(fields.get("night"), 0), fields.get("sure") == "yes"
         try:
-            number = nights.note(home, night, form.actual_departure, form.actual_arrival, now, sure)
+            number = nights.note(
+                home, night, form.actual_departure, form.actual_arrival, now, sure=sure, seen_revision=seen(fields)
+            )
             return RedirectResponse(f"/tonight?car={made.result.car_id}&facts=open&undo={number}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "actual_arrival": refusal.message}

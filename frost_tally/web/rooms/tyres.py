@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
@@ -14,10 +14,11 @@ from ...services import tyres as service
 from ..drawing import wheels as drawing
 from ..forms import choice, number, parse, views
 from ..guard import Posted
-from ..page import home_of, render, save, units_of, whole_number
+from ..once import Router
+from ..page import home_of, render, save, seen, units_of, whole_number
 from .day import YES_NO
 
-router = APIRouter(prefix="/day/tyres")
+router = Router(prefix="/day/tyres")
 
 
 class ReadingForm(BaseModel):
@@ -80,7 +81,9 @@ def note(request: Request, fields: Posted) -> Response:
     if form is not None:
         read: dict[str, Any] = {wheel: getattr(form, wheel) for wheel in WHEELS if getattr(form, wheel) is not None}
         try:
-            undo = service.note(home, car, now, read, form.tyre_c, form.warm == "yes", "gauge")
+            undo = service.note(
+                home, car, now, read, tyre_c=form.tyre_c, warm=form.warm == "yes", source="gauge", seen_revision=seen(fields)
+            )
             return RedirectResponse(f"/day/tyres?car={car}&undo={undo}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "FL": refusal.message}

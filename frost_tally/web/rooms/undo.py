@@ -1,12 +1,13 @@
 """The way back from the last decision, for every room."""
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
 from ..guard import Posted
+from ..once import Router
 from ..page import home_of, whole_number
 
-router = APIRouter()
+router = Router()
 
 
 @router.post("/undo")

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import time
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
@@ -19,13 +19,14 @@ from ..drawing.by_distance import strip
 from ..forms import choice, clock, number
 from ..guard import Posted
 from ..levers import Asked, LeverRoom
+from ..once import Router
 from ..units import Units
 from ..words.reasons import why_words
 from ..words.sentence import Verdict
 from ..words.warm import CAUTIONS, CHOICES, PARTS, home_words, missed_words, target_words, verdict
 from .day import YES_NO
 
-router = APIRouter()
+router = Router()
 MAIN = ("km", "out_c", "depart", "trips", "cabin_c")
 SHOWN = {"": "the advised one", **{each.value: CHOICES[each] for each in WarmUpChoice}}
 

@@ -1,0 +1,134 @@
+"""What a person sees when something is refused or fails: in the app's own look, what happened, and that nothing was saved."""
+
+import secrets
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import structlog
+from fastapi import Request
+from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.exc import DBAPIError
+from starlette.exceptions import HTTPException
+
+from ..services.garage import garage as garage_of
+from ..services.home import basics
+from ..services.setup import progress
+from .guard import TooLarge, from_here
+from .page import home_of, render, whole_number
+
+log = structlog.get_logger("frost_tally.web")
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A failure of the store, by words of its message: what to say, the status, and after how many seconds to try again."""
+
+    part: str
+    title: str
+    detail: str
+    status: int = 503
+    retry_s: int = 0
+
+
+RESTORE = "Nothing was saved. Stop Frost Tally, and put the newest copy back: `frost-tally restore`."
+STORE_FAULTS = (
+    Fault("locked", "Something else is writing", "Nothing was saved. It passes by itself: try again in a moment.", retry_s=5),
+    Fault("disk is full", "There is no room left on the disk", "Nothing was saved. Make room, then send it again."),
+    Fault("disk I/O error", "The disk does not answer", "Nothing was saved. Look whether it is full or failing, then send it again."),
+    Fault("readonly", "The data cannot be written to", "Nothing was saved. Give yourself the right to its folder, then send it again."),
+    Fault("unable to open", "The data cannot be reached", "Nothing was saved. Look whether its folder is still there, then try again."),
+    Fault("malformed", "The data file is damaged", RESTORE, 500),
+    Fault("not a database", "The data file is damaged", RESTORE, 500),
+)  # fmt: skip
+HIDDEN = ("revision", "car", "night", "number", "back", "decision", "departure", "due", "preset", "pending", "action")
+PROBLEMS = {
+    404: ("There is no such page", "The rooms are in the list of rooms."),
+    405: ("That is not done here", "Use the page’s own buttons."),
+    400: ("That could not be read", "Nothing was saved."),
+    413: ("This is more than a page here can need", "Nothing was saved. Send less, or a smaller file."),
+}
+
+
+def to_setup(request: Request, problem: Exception) -> Response:
+    """To the first step that is missing; for a further car without outlet or tariff to where it gets them."""
+    home = home_of(request)
+    asked = whole_number(request.query_params.get("car"))
+    complete = progress(home).next_step is None
+    if complete and any(each.row.id == asked for each in garage_of(home).cars):
+        return RedirectResponse(f"/garage/edit/day/{asked}", 303)
+    return RedirectResponse("/setup", 303)
+
+
+def stale(request: Request, problem: Exception) -> Response:
+    """The household moved on since the page was made."""
+    return _said(
+        request, 409, "This page is out of date", f"{problem} Nothing was saved. Look at what changed, then decide anew."
+    )
+
+
+def refused(request: Request, problem: Exception) -> Response:
+    """A change without its page's token: from elsewhere, or from a page older than this start, which may send it once more."""
+    if from_here(request):
+        return _said(
+            request,
+            403,
+            "This page is older than the last start",
+            "Nothing was saved yet. Your entries are kept: send them again.",
+        )
+    return _said(
+        request, 403, "This change did not come from its page", "Nothing was saved. Open the page again and repeat it there."
+    )
+
+
+def cannot(request: Request, problem: Exception) -> Response:
+    """A refusal that belongs to no field."""
+    return _said(request, 422, "That cannot be done", f"{problem} Nothing was changed.")
+
+
+def later(request: Request, problem: Exception) -> Response:
+    """Something takes longer than anybody waits."""
+    answer = _said(request, 503, "This takes longer than usual", "It is still being worked out. Ask for it again in a minute.")
+    answer.headers["retry-after"] = "60"
+    return answer
+
+
+def problem(request: Request, found: Exception) -> Response:
+    """An HTTP error."""
+    status = found.status_code if isinstance(found, HTTPException) else 500
+    return _said(request, status, *PROBLEMS.get(status, ("That did not work", "Nothing was saved.")))
+
+
+def store_fails(request: Request, found: Exception) -> Response:
+    """The store cannot be read or written."""
+    said = str(found.orig if isinstance(found, DBAPIError) else found)
+    fault = next((each for each in STORE_FAULTS if each.part in said), None)
+    if fault is None:
+        return unforeseen(request, found)
+    log.error("store", said=said, path=request.url.path)
+    answer = _said(request, fault.status, fault.title, fault.detail)
+    if fault.retry_s:
+        answer.headers["retry-after"] = str(fault.retry_s)
+    return answer
+
+
+def unforeseen(request: Request, found: Exception) -> Response:
+    """What nobody foresaw: a short number, under which the log has the trace."""
+    if isinstance(found, TooLarge):
+        return _said(request, 413, *PROBLEMS[413])
+    number = secrets.token_hex(3)
+    log.error("unforeseen", number=number, path=request.url.path, exc_info=found)
+    return _said(request, 500, "That was not foreseen", f"Nothing was saved. Its number is {number}: the log has more under it.")
+
+
+def _said(request: Request, status: int, title: str, detail: str) -> Response:
+    """A page of its own, with what was entered, where our own page sent it."""
+    fields: Mapping[str, str] = (
+        getattr(request.state, "fields", {}) if from_here(request) and status in (403, 409, 500, 503) else {}
+    )
+    again = {name: value for name, value in fields.items() if name != "token"}
+    if status == 409:
+        again["revision"] = str(basics(home_of(request)).revision)
+    typed = [value for name, value in again.items() if value and name not in HIDDEN]
+    return render(
+        request, "said.html", status, bare=True, title=title, detail=detail, room="", again=again, sent=bool(fields), typed=typed
+    )

@@ -1,0 +1,149 @@
+"""Every route and every field of the app itself, one bad value at a time: nothing breaks, and what is refused changes nothing."""
+
+import re
+import sqlite3
+import unittest
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass
+from html.parser import HTMLParser
+from random import Random
+from urllib.parse import parse_qsl, quote_from_bytes, urlsplit
+
+from fastapi.routing import APIRoute
+
+from frost_tally.web.app import create_app
+
+from .client import Patient, WebCase
+
+BAD = [each if isinstance(each, bytes) else each.encode() for each in (
+    "", " ", "nan", "inf", "-inf", "1e999", "1e308", "-1e308", "-1", "0", "999999999", "9" * 5000, "²", "１２", "0x10", "1_000", "½",
+    "0001-01-01", "9999-12-31", "0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-14:00", "2027-02-30", "2027-01-16T07:10", "24:00", "99:99",
+    "23:59:60", "00:00", "12:00+99:00", "Factory", "localtime", "../../etc/passwd", "XXX", "XTS", "unknown", "none", "1,2,3", ",", "own-99",
+    "<script>alert(1)</script>", "'; DROP TABLE car; --", "{{ 7 * 7 }}", "a" * 61, "a" * 70_000, "\u202e", "\x00", "\r\nx-y: z", "🐻", b"\xff\xfe", b"\xed\xa0\x80",
+)]  # fmt: skip
+REQUESTS = 5000
+
+
+@dataclass(frozen=True)
+class Ask:
+    """A request that a page offers: method, path and its fields in order."""
+
+    method: str
+    path: str
+    fields: tuple[tuple[str, str], ...]
+
+    def send(self, client: Patient, name: str = "", value: bytes = b"") -> tuple[int, str]:
+        """With one field's value in place of its own; status and the body."""
+        value = value[:6000] if self.method == "get" else value
+        pairs = [(key, value if key == name else text.encode()) for key, text in self.fields]
+        body = "&".join(f"{quote_from_bytes(key.encode())}={quote_from_bytes(text)}" for key, text in pairs)
+        if self.method == "get":
+            answer = client.get(f"{self.path}?{body}" if body else self.path)
+        else:
+            answer = client.post(self.path, content=body, headers={"content-type": "application/x-www-form-urlencoded"})
+        return answer.status_code, answer.text
+
+
+class Offers(HTMLParser):
+    """What a page offers to ask: its links to itself and its forms with every button."""
+
+    def __init__(self, page: str) -> None:
+        super().__init__()
+        self.page, self.found = page, list[Ask]()
+        self.method, self.path, self.fields, self.buttons = "", "", list[tuple[str, str]](), list[tuple[str, str, str]]()
+        self.select = ""
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        at = {name: value or "" for name, value in attrs}
+        if tag == "a" and at.get("href", "").startswith("/"):
+            parts = urlsplit(at["href"])
+            self.found.append(Ask("get", parts.path, tuple(parse_qsl(parts.query))))
+        if tag == "form":
+            self.method, self.path, self.fields, self.buttons = at.get("method", "get"), at.get("action", self.page), [], []
+        if tag == "input" and at.get("name") and (at.get("type") not in ("checkbox", "radio") or "checked" in at):
+            self.fields.append((at["name"], at.get("value", "")))
+        if tag == "select":
+            self.select = at.get("name", "")
+            self.fields.append((self.select, ""))
+        if tag == "option" and "selected" in at:
+            self.fields[-1] = (self.select, at["value"])
+        if tag == "button":
+            self.buttons.append((at.get("formaction", ""), at.get("name", ""), at.get("value", "")))
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag == "form" and self.method:
+            for action, name, value in self.buttons or [("", "", "")]:
+                fields = [*self.fields, *([(name, value)] if name else [])]
+                self.found.append(Ask("post" if action else self.method, action or self.path, tuple(fields)))
+            self.method = ""
+
+
+class Edge(WebCase):
+    """The demo, asked by a stranger who types whatever comes to mind."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        app = create_app(self.settings, self.home)
+        self.client = Patient(app, base_url="http://127.0.0.1:8642", follow_redirects=False, raise_server_exceptions=False)
+        self.routes = [route for route in app.routes if isinstance(route, APIRoute)]
+        self.watch = sqlite3.connect(self.settings.database)
+        self.addCleanup(self.watch.close)
+        self.before = sqlite3.connect(":memory:")
+        self.addCleanup(self.before.close)
+        with closing(sqlite3.connect(self.settings.database)) as store:
+            store.backup(self.before)
+
+    def offers(self) -> list[Ask]:
+        """Everything that the pages reached from the rooms offer, each shape once."""
+        waiting, seen = ["/tonight"], dict[tuple[str, str, tuple[str, ...]], Ask]()
+        while waiting:
+            page = waiting.pop()
+            answer = self.client.get(page)
+            if answer.is_redirect:
+                waiting.append(answer.headers["location"])
+                continue
+            parser = Offers(urlsplit(page).path)
+            parser.feed(answer.text)
+            for ask in parser.found:
+                shape = (ask.method, re.sub(r"\d+", "1", ask.path), tuple(name for name, _ in ask.fields))
+                if shape not in seen:
+                    seen[shape] = ask
+                    if ask.method == "get":
+                        waiting.append(ask.path + "?" + "&".join(f"{name}={value}" for name, value in ask.fields))
+        return list(seen.values())
+
+    def bad(self, offers: list[Ask]) -> Iterator[tuple[Ask, str, bytes]]:
+        """Every field with every bad value, and every piece of a path that is not a word of its own."""
+        for ask in offers:
+            for name in dict(ask.fields):
+                for value in BAD:
+                    yield ask, name, value
+        for route in self.routes:
+            if "{" in route.path:
+                for value in BAD:
+                    path = re.sub(r"{\w+}", lambda _, value=value: quote_from_bytes(value[:2000]) or "-", route.path)  # type: ignore[misc]
+                    yield Ask("post" if "POST" in (route.methods or ()) else "get", path, (("token", ""),)), "", b""
+
+    def test_no_bad_value_breaks_anything_or_changes_what_it_does_not_say(self) -> None:
+        offers = self.offers()
+        tried = list(self.bad(offers))
+        self.assertGreater(len({ask.path for ask, _, _ in tried}), 35)
+        token = next(dict(ask.fields)["token"] for ask in offers if "token" in dict(ask.fields))
+        broken = []
+        for ask, name, value in Random(1).sample(tried, min(REQUESTS, len(tried))):
+            if dict(ask.fields).get("token") == "":
+                ask = Ask(ask.method, ask.path, (("token", token),))
+            state = self.watch.execute("PRAGMA data_version").fetchone()
+            status, body = ask.send(self.client, name, value)
+            moved = self.watch.execute("PRAGMA data_version").fetchone() != state
+            if status >= 500 or (status >= 400 and moved and ask.method == "post"):
+                broken.append((status, ask.method, ask.path[:60], name, value[:30], re.sub(r"\s+", " ", body)[:80]))
+            if moved and ask.method == "post":
+                with closing(sqlite3.connect(self.settings.database)) as store:
+                    self.before.backup(store)
+        self.assertFalse(broken, "\n".join([f"{len(broken)} of {len(tried)}", *map(str, broken)]))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,17 +1,17 @@
 """Interval readings in ESPI / Green Button XML (NAESB REQ.21): energy delivered, in watt-hours."""
 
-import io
 from dataclasses import dataclass, field
-from xml.etree.ElementTree import Element, ParseError
-
-from defusedxml import ElementTree
-from defusedxml.common import DefusedXmlException
+from typing import Any
 
 from ..core.errors import Refusal
-from .intervals import Intervals, finished
+from .intervals import MOST_KWH, Intervals, enough, finished
+from .markup import document, local
 from .table import MOST_ROWS, BadRow
+from .values import whole
 
 WATT_HOURS, DELIVERED = 72, 1
+KINDS = {"uom": (0, 255), "powerOfTenMultiplier": (-12, 12), "flowDirection": (0, 255)}
+BOUNDS = {"start": (0, 4_102_444_799), "duration": (60, 86_400), "value": (0, 10**15)}
 
 
 @dataclass
@@ -31,54 +31,47 @@ def read_espi(content: bytes) -> Intervals:
     Raises: Refusal for a file that is not such XML, or without readings.
     """
     feed = _Feed()
-    try:
-        for _, element in ElementTree.iterparse(io.BytesIO(content), events=("end",), forbid_dtd=True):
-            if _local(element) == "entry":
-                _entry(element, feed)
-                element.clear()
-    except ParseError as problem:
-        line, column = problem.position
-        raise Refusal(f"The file is not sound XML: line {line}, column {column}.", "file") from None
-    except DefusedXmlException:
-        raise Refusal("The file brings document types or entities of its own; these are not read.", "file") from None
+    for entry in document(content, "feed").iter("{*}entry"):
+        _entry(entry, feed)
     if not feed.blocks:
         raise Refusal("The file holds no interval readings.", "file")
     return _intervals(feed)
 
 
-def _local(element: Element) -> str:
-    return str(element.tag).rsplit("}", 1)[-1]
-
-
-def _inside(element: Element, *names: str) -> Element | None:
+def _inside(element: Any, *names: str) -> Any:
     """The first descendant along local names."""
     for name in names:
-        found = next((each for each in element.iter() if _local(each) == name), None)
+        found = next((each for each in element.iter() if local(each) == name), None)
         if found is None:
             return None
         element = found
     return element
 
 
-def _text(element: Element, name: str) -> str:
+def _text(element: Any, name: str) -> str:
     found = _inside(element, name)
     return (found.text or "").strip() if found is not None else ""
 
 
-def _entry(entry: Element, feed: _Feed) -> None:
+def _entry(entry: Any, feed: _Feed) -> None:
     links: dict[str, list[str]] = {}
     for each in entry:
-        if _local(each) == "link":
+        if local(each) == "link":
             links.setdefault(each.get("rel", ""), []).append(each.get("href", ""))
     here = links.get("self", [""])[0]
     kind = _inside(entry, "ReadingType")
     if kind is not None:
         values = {name: _text(kind, name) for name in ("uom", "powerOfTenMultiplier", "flowDirection")}
-        feed.types[here] = {name: int(value) for name, value in values.items() if value.lstrip("-").isdigit()}
+        try:
+            feed.types[here] = {name: whole(value, *KINDS[name]) for name, value in values.items() if value}
+        except ValueError:
+            raise Refusal(
+                f"Reading type {len(feed.types) + 1}: its unit, power of ten or direction cannot be read.", "file"
+            ) from None
     if _inside(entry, "MeterReading") is not None:
         feed.meters[here] = links.get("related", [])
-    for block in (each for each in entry.iter() if _local(each) == "IntervalBlock"):
-        readings = (each for each in block if _local(each) == "IntervalReading")
+    for block in (each for each in entry.iter() if local(each) == "IntervalBlock"):
+        readings = (each for each in block if local(each) == "IntervalReading")
         rows = [(_text(each, "start"), _text(each, "duration"), _text(each, "value")) for each in readings]
         feed.blocks.append((links.get("up", [""])[0], rows))
         feed.count += len(rows)
@@ -110,24 +103,17 @@ def _intervals(feed: _Feed) -> Intervals:
         scale = 10.0 ** kind.get("powerOfTenMultiplier", 0) / 1000.0
         for start, duration, value in rows:
             number += 1
-            try:
-                at, seconds, kwh = int(start), int(duration), int(value) * scale
-            except ValueError:
-                wrong = next(
-                    n
-                    for n, text in zip(("start", "duration", "value"), (start, duration, value), strict=True)
-                    if not _whole(text)
-                )
-                bad.append(BadRow(number, wrong, "is missing or not a whole number"))
-                continue
-            if not 0 <= at < 4_102_444_800 or not 60 <= seconds <= 86_400 or not 0 <= kwh <= 10_000:
-                bad.append(
-                    BadRow(number, "value" if 60 <= seconds <= 86_400 else "duration", "lies outside what a house can have")
-                )
+            read = dict[str, int]()
+            for name, text in (("start", start), ("duration", duration), ("value", value)):
+                try:
+                    read[name] = whole(text, *BOUNDS[name])
+                except ValueError:
+                    bad.append(BadRow(number, name, "is missing, no whole number, or outside what a house can have"))
+                    break
             else:
-                found.append((at, seconds // 60, kwh, number))
+                if read["value"] * scale <= MOST_KWH:
+                    found.append((read["start"], read["duration"] // 60, read["value"] * scale, number))
+                else:
+                    bad.append(BadRow(number, "value", "is more than a house can use"))
+            enough(bad, found)
     return finished(found, bad, tuple(dict.fromkeys(notes)), frozenset(range(1, 1441)), "start")
-
-
-def _whole(text: str) -> bool:
-    return text.lstrip("-").isdigit()

@@ -1,6 +1,6 @@
 """Dated values: what every format of prices and meter readings comes down to, and the CSV of both."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sized
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -10,9 +10,14 @@ import numpy as np
 from ..core.charge.prices import CELL_S, Series
 from ..core.errors import Refusal
 from ..core.units import Array, Ints
+from . import values
 from .table import MOST_BAD, BadRow, Lines, read_lines, write_table
+from .values import whole
 
 STEPS = (15, 30, 60)
+MOST_KWH = 10_000.0
+ENOUGH = 200
+"""So many bad rows, when there are fewer good ones: then it is another file."""
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -35,7 +40,7 @@ def read_readings(content: bytes, zone: str) -> Intervals:
 
     Raises: Refusal for a file without these columns.
     """
-    return _read(content, zone, ("kwh", "energy_kwh", "use_kwh", "consumption_kwh"), 0.0, 10_000.0, "kWh", range(1, 1441))
+    return _read(content, zone, ("kwh", "energy_kwh", "use_kwh", "consumption_kwh"), 0.0, MOST_KWH, "kWh", range(1, 1441))
 
 
 def read_prices(content: bytes, zone: str) -> Intervals:
@@ -79,6 +84,7 @@ def _read(
             at, minutes, amount = _row(row, lines, (start, value, end, length), times)
         except _Bad as problem:
             bad.append(BadRow(line, lines.header[problem.column] if problem.column < len(lines.header) else "", problem.reason))
+            enough(bad, found)
             continue
         if not low <= amount <= high:
             bad.append(BadRow(line, lines.header[value], f"{amount:g} is not {what} from {low:g} to {high:g}"))
@@ -86,7 +92,19 @@ def _read(
             bad.append(BadRow(line, lines.header[length or end or start], f"{minutes} minutes is no length used here"))
         else:
             found.append((at, minutes, amount, line))
+        enough(bad, found)
     return finished(found, bad, tuple(times.notes), allowed, lines.header[start], price=what != "kWh")
+
+
+def enough(bad: list[BadRow], found: Sized) -> None:
+    """Raises: Refusal once a file has shown that it is another one."""
+    if len(bad) >= ENOUGH and len(bad) > len(found):
+        first = bad[0]
+        raise Refusal(
+            f"{len(bad)} rows up to line {bad[-1].line} cannot be used, and the rest was not read. The first: line {first.line}, "
+            f"{first.column or 'the row'}: {first.reason}.",
+            "file",
+        )
 
 
 class _Bad(Exception):
@@ -109,7 +127,7 @@ def _row(
         raise _Bad(value, f"“{row[value][:30]}” is not a number") from None
     if length is not None and len(row) > length and row[length].strip():
         try:
-            return at, int(lines.number(row[length])), amount
+            return at, whole(row[length], 1, 100_000), amount
         except ValueError:
             raise _Bad(length, f"“{row[length][:30]}” is not a number of minutes") from None
     if end is not None and len(row) > end and row[end].strip():
@@ -125,9 +143,9 @@ class _Times:
 
     def read(self, cell: str, column: int) -> int:
         try:
-            moment = datetime.fromisoformat(cell.strip())
+            moment = values.moment(cell)
         except ValueError:
-            raise _Bad(column, f"“{cell[:30]}” is not a time such as 2027-01-14T18:00+01:00") from None
+            raise _Bad(column, f"“{cell[:30]}” is not a time from 1970 to 2100 such as 2027-01-14T18:00+01:00") from None
         if moment.tzinfo is None:
             note = f"times without an offset were read on the clock of {self.zone.key}"
             if note not in self.notes:
@@ -138,12 +156,7 @@ class _Times:
             if local.timestamp() < self.last - 1 and (later := local.replace(fold=1)).timestamp() > local.timestamp():
                 local = later
             moment = local
-        try:
-            seconds = int(moment.timestamp())
-        except (OverflowError, ValueError):
-            raise _Bad(column, f"{cell[:30]} lies too far away") from None
-        if not 0 <= seconds < 4_102_444_800:
-            raise _Bad(column, f"{cell[:30]} does not lie between 1970 and 2100")
+        seconds = int(moment.timestamp())
         self.last = seconds
         return seconds
 

@@ -14,6 +14,7 @@ from ..core.charge.prices import CELL_MINUTES, CELLS_PER_DAY
 from ..core.charge.tariff import EVERY_DAY, HOLIDAY, Band, MonthDay, Season, Tariff, clock, runs
 from ..core.charge.week import NONE, Colour, Week, blank
 from ..core.errors import Refusal, require
+from . import values
 from .tariff_json import TariffFile, loaded
 
 DAYS = ("MONDAY", "TUESDAY", "WEDNESDAY", "THURSDAY", "FRIDAY", "SATURDAY", "SUNDAY")
@@ -113,14 +114,16 @@ def read_ocpi(content: bytes, zone: str, holidays_of: Callable[[str], frozenset[
         raise Refusal("The file is no tariff object: “currency” and “elements” are missing.", "file")
     if len(document["elements"]) > MOST_ELEMENTS:
         raise Refusal(f"The tariff has more than {MOST_ELEMENTS} elements.", "file")
-    reader = _Reader(document)
-    for i, element in enumerate(document["elements"]):
-        try:
+    reader, place = _Reader(document), "The file"
+    try:
+        for i, element in enumerate(document["elements"]):
+            place = f"The file.elements[{i}]"
             reader.element(element)
-        except (KeyError, TypeError, ValueError, AttributeError) as problem:
-            said = problem.message if isinstance(problem, Refusal) else f"{problem}"
-            raise Refusal(f"The file.elements[{i}] cannot be read: {said[:120]}.", "file") from None
-    return reader.file(zone, holidays_of)
+        place = "The file"
+        return reader.file(zone, holidays_of)
+    except (LookupError, TypeError, ValueError, AttributeError) as problem:
+        said = problem.message if isinstance(problem, Refusal) else f"{problem}"
+        raise Refusal(f"{place} cannot be read: {said[:120]}.", "file") from None
 
 
 class _Reader:
@@ -184,12 +187,12 @@ class _Reader:
             usual = self.with_holidays(usual, [week for day, week in single.items() if not self.in_longer(day, longer)])
         seasons = self.seasons(longer, {day: week for day, week in single.items() if region})
         valid = {name: self.document.get(name) for name in ("start_date_time", "end_date_time")}
-        first, last = (datetime.fromisoformat(text.replace("Z", "+00:00")).date() if text else None for text in valid.values())
+        first, last = (values.moment(text).date() if text else None for text in valid.values())
         tariff = Tariff(
             name=self.name(),
             zone=zone,
             bands=usual.bands(self.palette),
-            currency=str(self.document["currency"])[:3].upper(),
+            currency=values.words(self.document["currency"], 3).upper(),
             standing_per_day=0.0,
             seasons=seasons,
             valid_from=first,
@@ -199,7 +202,7 @@ class _Reader:
 
     def name(self) -> str:
         texts = self.document.get("tariff_alt_text") or [{}]
-        return str(texts[0].get("text") or self.document.get("id") or "Imported")[:40]
+        return values.words(str(texts[0].get("text") or self.document.get("id") or "Imported")[:40])
 
     def region(self, single: Mapping[date, Week], holidays_of: Callable[[str], frozenset[date]]) -> str:
         """The country, when all single days are its public holidays; otherwise these days are left out."""
@@ -243,15 +246,18 @@ def _days(span: tuple[str | None, str | None]) -> tuple[date, date] | None:
         return None
     if None in span:
         raise Refusal("a range of dates needs both ends", "file")
-    return date.fromisoformat(str(span[0])), date.fromisoformat(str(span[1]))
+    first, after = values.day(str(span[0])), values.day(str(span[1]))
+    if after <= first:
+        raise Refusal("a range of dates ends before it begins", "file")
+    return first, after
 
 
 def _cells(times: tuple[str, str]) -> tuple[int, int]:
     """First cell and the one after the last; the same for a whole day."""
     found = []
     for each in times:
-        hour, minute = (int(part) for part in each.split(":"))
-        if minute % CELL_MINUTES or not 0 <= hour < 24:
+        at = values.clock(each)
+        if at.minute % CELL_MINUTES:
             raise Refusal(f"{each} is not on a quarter hour", "file")
-        found.append((hour * 60 + minute) // CELL_MINUTES)
+        found.append((at.hour * 60 + at.minute) // CELL_MINUTES)
     return found[0], found[1] or CELLS_PER_DAY

@@ -63,4 +63,9 @@ def read_file(kind: str, content: bytes, here: Here) -> Any:
     """What a file of a kind holds: `Intervals` of readings or prices, a `TariffFile`, a `Track`. Raises: Refusal."""
     if not content:
         raise Refusal("Choose a file first.", "file")
-    return next(reader for reader in READERS[kind] if reader.knows(content)).read(content, here)
+    try:
+        return next(reader for reader in READERS[kind] if reader.knows(content)).read(content, here)
+    except Refusal:
+        raise
+    except (ArithmeticError, AttributeError, LookupError, TypeError, ValueError, RecursionError) as problem:
+        raise Refusal(f"The file cannot be read: {type(problem).__name__}, {str(problem)[:80]}.", "file") from problem

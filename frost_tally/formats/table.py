@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from ..core.errors import Refusal
+from .values import number
 
 MOST_ROWS = 200_000
 MOST_BAD = 50
@@ -35,7 +36,7 @@ class Lines:
 
     def number(self, cell: str) -> float:
         """A number as the file writes it. Raises: ValueError."""
-        return float(cell.replace(",", ".") if self.comma else cell)
+        return number(cell, self.comma)
 
 
 def read_lines(content: bytes) -> Lines:

@@ -15,6 +15,7 @@ from jsonschema.exceptions import best_match
 from ..core.charge.prices import Series
 from ..core.charge.tariff import Band, MonthDay, Season, Tariff, year_days
 from ..core.errors import Refusal
+from .values import aware, day, number, whole
 
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun", "holiday")
 SCHEMA = Path(__file__).parent / "schema" / "tariff.json"
@@ -43,13 +44,48 @@ FORMAT = "frost-tally-tariff"
 def loaded(content: bytes) -> Any:
     """A JSON document. Raises: Refusal with the place of what is wrong."""
     try:
-        return json.loads(content.decode("utf-8-sig"))
+        document = json.loads(content.decode("utf-8-sig"), parse_constant=_not_finite, parse_float=_finite, parse_int=_whole)
     except UnicodeDecodeError as problem:
         raise Refusal(f"The file is not UTF-8 text (byte {problem.start}).", "file") from None
     except json.JSONDecodeError as problem:
         raise Refusal(f"The file is not JSON: line {problem.lineno}, column {problem.colno}: {problem.msg}.", "file") from None
+    except ValueError as problem:
+        raise Refusal(f"The file has a number that cannot be read: {problem}.", "file") from None
     except RecursionError:
         raise Refusal("The file is nested too deeply to be a tariff.", "file") from None
+    _all_words(document, "The file")
+    return document
+
+
+def _finite(text: str) -> float:
+    try:
+        return number(text, comma=False)
+    except ValueError:
+        raise ValueError(f"“{text[:20]}”") from None
+
+
+def _whole(text: str) -> int:
+    try:
+        return whole(text, -(10**15), 10**15)
+    except ValueError:
+        raise ValueError(f"“{text[:20]}”") from None
+
+
+def _not_finite(text: str) -> float:
+    raise ValueError(f"“{text}”")
+
+
+def _all_words(document: Any, path: str) -> None:
+    """Raises: Refusal with the path of a text that is none: half of a pair of surrogates."""
+    if isinstance(document, dict):
+        for key, value in document.items():
+            _all_words(key, path)
+            _all_words(value, f"{path}.{key}")
+    elif isinstance(document, list):
+        for i, value in enumerate(document):
+            _all_words(value, f"{path}[{i}]")
+    elif isinstance(document, str) and any("\ud800" <= each <= "\udfff" for each in document):
+        raise Refusal(f"{path}: a text with half a character in it.".encode("utf-8", "replace").decode(), "file")
 
 
 def read_tariff(content: bytes, zone: str) -> TariffFile:
@@ -138,9 +174,9 @@ def _day(text: str) -> MonthDay:
 
 def _date(text: str | None, name: str) -> date | None:
     try:
-        return date.fromisoformat(text) if text else None
+        return day(text) if text else None
     except ValueError:
-        raise Refusal(f"{name}: “{text}” is not a date such as 2027-01-31.", "file") from None
+        raise Refusal(f"{name}: “{text}” is not a date from 1970 to 2099 such as 2027-01-31.", "file") from None
 
 
 def _series(rows: list[dict[str, Any]]) -> Series | None:
@@ -149,12 +185,9 @@ def _series(rows: list[dict[str, Any]]) -> Series | None:
     starts = []
     for i, row in enumerate(rows):
         try:
-            moment = datetime.fromisoformat(row["start"])
+            starts.append(int(aware(row["start"]).timestamp()))
         except ValueError:
-            moment = datetime.min
-        if moment.tzinfo is None:
-            raise Refusal(f"The file.prices[{i}].start: “{row['start']}” is not a time with an offset.", "file")
-        starts.append(int(moment.timestamp()))
+            raise Refusal(f"The file.prices[{i}].start: “{row['start']}” is not a time with an offset.", "file") from None
     start_s = np.array(starts, dtype=np.int64)
     end_s = start_s + 60 * np.array([row["minutes"] for row in rows], dtype=np.int64)
     order = np.argsort(start_s)

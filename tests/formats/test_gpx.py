@@ -57,10 +57,10 @@ class Tracks(unittest.TestCase):
         bomb = b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa">]><gpx>&a;</gpx>'
         for content, words in (
             (bomb, "entities"),
-            (b"nothing", "not GPX"),
+            (b"nothing", "not sound XML"),
             (gpx([]), "no track"),
-            (b"<gpx><trk>", "not GPX"),
-            (b'<gpx version="1.1"><trk><trkseg><trkpt lat="x" lon="1"/></trkseg></trk></gpx>', "not GPX"),
+            (b"<gpx><trk>", "not sound XML"),
+            (b'<gpx version="1.1"><trk><trkseg><trkpt lat="x" lon="1"/></trkseg></trk></gpx>', "Point 1"),
         ):
             with self.assertRaises(Refusal) as refused:
                 read_track(content)

@@ -85,7 +85,13 @@ class Edge(WebCase):
     def setUp(self) -> None:
         super().setUp()
         app = create_app(self.settings, self.home)
-        self.client = Patient(app, base_url="http://127.0.0.1:8642", follow_redirects=False, raise_server_exceptions=False)
+        self.client = Patient(
+            app,
+            base_url="http://127.0.0.1:8642",
+            follow_redirects=False,
+            raise_server_exceptions=False,
+            headers={"accept-encoding": "identity"},
+        )
         self.routes = [route for route in app.routes if isinstance(route, APIRoute)]
         self.watch = sqlite3.connect(self.settings.database)
         self.addCleanup(self.watch.close)
@@ -116,7 +122,8 @@ class Edge(WebCase):
     def bad(self, offers: list[Ask]) -> Iterator[tuple[Ask, str, bytes]]:
         """Every field with every bad value, and every piece of a path that is not a word of its own."""
         for ask in offers:
-            for name in dict(ask.fields):
+            alike = {re.sub(r"\d+", "1", name): name for name in dict(ask.fields)}  # of twelve months or six trips one will do
+            for name in alike.values():
                 for value in BAD:
                     yield ask, name, value
         for route in self.routes:
@@ -131,7 +138,8 @@ class Edge(WebCase):
         self.assertGreater(len({ask.path for ask, _, _ in tried}), 35)
         token = next(dict(ask.fields)["token"] for ask in offers if "token" in dict(ask.fields))
         broken = []
-        for ask, name, value in Random(1).sample(tried, min(REQUESTS, len(tried))):
+        for number in sorted(Random(1).sample(range(len(tried)), min(REQUESTS, len(tried)))):
+            ask, name, value = tried[number]
             if dict(ask.fields).get("token") == "":
                 ask = Ask(ask.method, ask.path, (("token", token),))
             state = self.watch.execute("PRAGMA data_version").fetchone()

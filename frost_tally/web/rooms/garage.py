@@ -258,7 +258,6 @@ def _form(
 ) -> Response:
     home = home_of(request)
     part, model = PARTS[what], _model(home, what)
-    have = service.garage(home)
     asked = request.query_params.get("preset", "")
     row = None if which == "new" else service.part(home, part.kind, whole_number(which, 0))
     chosen = asked if asked in PRESETS else values.get("preset") or (row.preset if what == "car" and row else "compact_hatch")

@@ -5,7 +5,7 @@ from typing import Any
 
 from ..core.errors import Refusal
 from .intervals import MOST_KWH, Intervals, enough, finished
-from .markup import document, local
+from .markup import count_within, document, local, within
 from .table import MOST_ROWS, BadRow
 from .values import whole
 
@@ -38,14 +38,9 @@ def read_espi(content: bytes) -> Intervals:
     return _intervals(feed)
 
 
-def _inside(element: Any, *names: str) -> Any:
-    """The first descendant along local names."""
-    for name in names:
-        found = next((each for each in element.iter() if local(each) == name), None)
-        if found is None:
-            return None
-        element = found
-    return element
+def _inside(element: Any, name: str) -> Any:
+    """The first descendant of a local name; None without."""
+    return next(element.iter(f"{{*}}{name}"), None)
 
 
 def _text(element: Any, name: str) -> str:
@@ -70,13 +65,22 @@ def _entry(entry: Any, feed: _Feed) -> None:
             ) from None
     if _inside(entry, "MeterReading") is not None:
         feed.meters[here] = links.get("related", [])
-    for block in (each for each in entry.iter() if local(each) == "IntervalBlock"):
-        readings = (each for each in block if local(each) == "IntervalReading")
-        rows = [(_text(each, "start"), _text(each, "duration"), _text(each, "value")) for each in readings]
+    for block in entry.iter("{*}IntervalBlock"):
+        rows = _rows(block)
         feed.blocks.append((links.get("up", [""])[0], rows))
         feed.count += len(rows)
         if feed.count > MOST_ROWS:
             raise Refusal(f"The file has more than {MOST_ROWS} readings. Split it by years.", "file")
+
+
+def _rows(block: Any) -> list[tuple[str, str, str]]:
+    """Start, duration and value of every reading, empty where it has none."""
+    count = count_within(block, "IntervalReading")
+    columns = [within(block, f"IntervalReading/{path}/text()") for path in ("timePeriod/start", "timePeriod/duration", "value")]
+    if all(len(each) == count for each in columns):
+        return list(zip(*columns, strict=True))
+    readings = within(block, "IntervalReading")
+    return [(_text(each, "start"), _text(each, "duration"), _text(each, "value")) for each in readings]
 
 
 def _type_of(feed: _Feed, up: str) -> dict[str, int]:

@@ -138,7 +138,7 @@ def _version(database: Path, backups: Path) -> str:
                 raise StoreError(f"{database} is damaged ({sound}). It is unchanged. {_newest(backups, database)}".strip())
             found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
     except sqlite3.OperationalError as problem:
-        if "no such table" not in str(problem):
+        if "no such" not in str(problem):
             raise StoreError(f"{database} cannot be opened: {_reason(problem)}.") from problem
         found = None
     except sqlite3.DatabaseError as problem:

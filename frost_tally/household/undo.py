@@ -1,6 +1,6 @@
 """Undo: what a decision's rows were before it, kept by the session itself as it writes, and put back as they were."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import UTC, date, datetime, time
 from typing import Any
 
@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, object_session
 
 from ..core.errors import Refusal
 from . import intervals
-from .models import Base, PendingRow, UndoRow
+from .models import Base, CarRow, PendingRow, UndoRow
 
 KEPT = 200
 Key = tuple[Any, ...]
@@ -98,6 +98,11 @@ def take_back(session: Decision, number: int) -> None:
         if "table" in image and _now(session, image) != image["became"]:
             raise Refusal("This was changed again since: undo the later change first.")
     for image in images:
+        if "table" in image and image["was"] is None and (users := _users(session, image, images)):
+            raise Refusal(
+                f"“{getattr(_row(session, image), 'name', 'This')}” is used by {', '.join(users)} now: change that first."
+            )
+    for image in images:
         if "file" in image:
             intervals.turn(session, image["file"])
             session.file_taken(image["file"])
@@ -113,10 +118,33 @@ def _now(session: Session, image: Mapping[str, Any]) -> Values | None:
     return {name: stored[name] for name in wanted} if stored else None
 
 
+def _users(session: Session, image: Mapping[str, Any], images: Sequence[Mapping[str, Any]]) -> list[str]:
+    """Who refers to a row without belonging to it, and is not itself put back with it, by name."""
+    going = {(each["table"], tuple(each["key"])) for each in images if "table" in each}
+    found = []
+    for mapper in Base.registry.mappers:
+        table = Base.metadata.tables[mapper.class_.__tablename__]
+        for key in (each for each in table.foreign_keys if each.column.table.name == image["table"] and each.ondelete is None):
+            for row in session.scalars(select(mapper.class_).where(key.parent == image["key"][0])):
+                owner = row if hasattr(row, "name") else session.get(CarRow, row.car_id)
+                at = (table.name, tuple(inspect(row).identity or ()))
+                if at not in going and owner is not None and not getattr(owner, "withdrawn", False):
+                    found.append(str(owner.name))
+    return found
+
+
+def _kind(name: str) -> Any:
+    table = Base.metadata.tables[name]
+    return next(each.class_ for each in Base.registry.mappers if each.local_table is table)
+
+
+def _row(session: Session, image: Mapping[str, Any]) -> Any:
+    return session.get(_kind(image["table"]), tuple(image["key"]))
+
+
 def _put_back(session: Session, image: Mapping[str, Any]) -> None:
-    table = Base.metadata.tables[image["table"]]
-    kind = next(each.class_ for each in Base.registry.mappers if each.local_table is table)
-    row, was = session.get(kind, tuple(image["key"])), image["was"]
+    table, kind = Base.metadata.tables[image["table"]], _kind(image["table"])
+    row, was = _row(session, image), image["was"]
     if was is None:
         if row is not None and hasattr(row, "withdrawn"):
             row.withdrawn = True

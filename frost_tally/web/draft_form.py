@@ -7,9 +7,11 @@ from datetime import date
 from ..core.charge.tariff import DAY_NAMES, HOLIDAY, MONTHS, WEEKDAYS, WEEKEND, MonthDay, clock, year_days
 from ..core.charge.week import MOST_BANDS, NONE, Colour, week_of
 from ..core.errors import Refusal
+from ..formats import values
 from ..services.home import holidays_of
 from ..services.tariffs import Draft, DraftSeason
 from .forms import FieldView
+from .page import whole_number
 from .units import Units
 
 MOST_SEASONS = 5
@@ -52,17 +54,14 @@ def read(fields: Mapping[str, str], units: Units) -> TypedTariff:
         valid_from=_date(fields, "valid_from", errors),
         valid_to=_date(fields, "valid_to", errors),
         feed="stand-in" if fields.get("feed") == "stand-in" else "",
-        number=int(fields["number"]) if fields.get("number", "").isdigit() else None,
+        number=whole_number(fields.get("number")),
     )
     if not 1 <= len(draft.name) <= 40:
         errors["name"] = "Enter a name of up to 40 letters."
-    shown = int(fields.get("shown", "0")) if fields.get("shown", "0").isdigit() else 0
+    shown = whole_number(fields.get("shown"), 0)
     colour = fields.get("colour", "0")
     return TypedTariff(
-        draft,
-        errors,
-        min(shown, len(seasons) - 1),
-        NONE if colour == "none" else min(int(colour) if colour.isdigit() else 0, len(palette) - 1),
+        draft, errors, min(shown, len(seasons) - 1), NONE if colour == "none" else min(whole_number(colour, 0), len(palette) - 1)
     )
 
 
@@ -103,14 +102,15 @@ def day_of(text: str) -> MonthDay:
     """A day of the year as people write it: "1 Nov", "1 November", "11-01". Raises: Refusal."""
     words = text.replace(".", " ").replace("-", " ").split()
     found = None
-    if len(words) == 2 and words[0].isdigit():
-        if words[1].isdigit():
-            found = (int(words[0]), int(words[1]))
+    first, second = (whole_number(each) for each in (*words, "", "")[:2])
+    if len(words) == 2 and first is not None:
+        if second is not None:
+            found = (first, second)
         else:
             month = next(
                 (i for i, name in enumerate(MONTHS, 1) if len(words[1]) >= 3 and name.lower().startswith(words[1].lower())), 0
             )
-            found = (month, int(words[0]))
+            found = (month, first)
     if found not in year_days():
         raise Refusal(f"“{text[:20]}” is not a day of the year: enter one such as 1 Nov.")
     return found
@@ -126,7 +126,7 @@ def _number(
 ) -> float:
     raw = fields.get(name, "").strip()
     try:
-        value = units.of(quantity).read(float(raw.replace("−", "-").replace(",", ".")))
+        value = units.of(quantity).read(values.number(raw))
         if not low <= value <= high:
             raise ValueError("outside")
         return value
@@ -139,16 +139,16 @@ def _number(
 def _date(fields: Mapping[str, str], name: str, errors: dict[str, str]) -> date | None:
     raw = fields.get(name, "").strip()
     try:
-        return date.fromisoformat(raw) if raw else None
+        return values.day(raw) if raw else None
     except ValueError:
-        errors[name] = f"“{raw[:20]}” is not a date such as 2027-01-31."
+        errors[name] = f"“{raw[:20]}” is not a date such as 2027-01-31, up to the year {values.LAST.year}."
         return None
 
 
 def acted(typed: TypedTariff, fields: Mapping[str, str]) -> TypedTariff:
     """The draft after one action: a stroke, a band or season more or less, another season shown."""
     action, _, which = fields.get("action", "").partition(":")
-    number = int(which) if which.isdigit() else -1
+    number = whole_number(which, -1)
     draft = typed.draft
     if action in ("paint", "stroke"):
         return _painted(typed, fields, action)
@@ -181,8 +181,8 @@ def _painted(typed: TypedTariff, fields: Mapping[str, str], action: str) -> Type
     """One stroke: from the painter's pointer in cells, or from the fields in days and times."""
     try:
         if action == "stroke":
-            rows = frozenset(int(each) for each in fields.get("stroke_rows", "").split(",") if each.isdigit())
-            first, after = (int(fields.get(f"stroke_{end}", "-1")) for end in ("first", "after"))
+            rows = frozenset(values.whole(each, 0, 7) for each in fields.get("stroke_rows", "").split(","))
+            first, after = (values.whole(fields.get(f"stroke_{end}", ""), 0, 96) for end in ("first", "after"))
         else:
             if fields.get("paint_days") not in DAYS:
                 raise Refusal("Choose the days to paint.", "paint_days")
@@ -210,7 +210,7 @@ def _cell(text: str, name: str) -> int:
     raise Refusal(f"“{text[:12]}” will not do: enter a quarter hour such as 22:30, or 24:00.", name)
 
 
-def values(typed: TypedTariff, units: Units) -> dict[str, str]:
+def texts(typed: TypedTariff, units: Units) -> dict[str, str]:
     """Everything of the draft as a form has it."""
     draft = typed.draft
     found = {
@@ -229,7 +229,7 @@ def values(typed: TypedTariff, units: Units) -> dict[str, str]:
 
 def views(typed: TypedTariff, raw: Mapping[str, str], units: Units) -> dict[str, FieldView]:
     """The form's fields; what will not do keeps what was typed."""
-    have = values(typed, units)
+    have = texts(typed, units)
     labels = {
         "name": ("Name", "text", "", "What the bill calls it."),
         "standing": ("Standing charge", "number", f"{units.currency} a day", "0 if there is none."),

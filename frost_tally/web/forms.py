@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, Field, ValidationError
 from pydantic.fields import FieldInfo
 
+from ..formats import values
 from .units import Units
 
 Form = TypeVar("Form", bound=BaseModel)
@@ -73,49 +74,58 @@ class FieldView:
 
 def parse(model: type[Form], typed: Mapping[str, str], units: Units) -> tuple[Form | None, dict[str, str]]:
     """The checked form, or None and a message for each field that will not do. What was typed is not changed."""
-    values, errors = checked(model, typed, units)
-    return (None, errors) if errors else (model.model_construct(**values), {})
+    found, errors = checked(model, typed, units)
+    return (None, errors) if errors else (model.model_construct(**found), {})
 
 
 def checked(model: type[BaseModel], typed: Mapping[str, str], units: Units) -> tuple[dict[str, Any], dict[str, str]]:
     """The values of the fields that will do, in SI, and a message for each that will not. A field nobody has to fill may be empty."""
-    values: dict[str, Any] = {}
+    found: dict[str, Any] = {}
     errors: dict[str, str] = {}
     for name, info in model.model_fields.items():
         raw = typed.get(name, "").strip()
         if not raw and not info.is_required():
             continue
         try:
-            values[name] = _read(raw, info, units)
+            found[name] = _read(raw, info, units)
         except ValueError:
             errors[name] = _message(info, units, raw)
     while True:
         try:
-            form = model.model_validate(values)
-            return {name: getattr(form, name) for name in values}, errors
+            form = model.model_validate(found)
+            return {name: getattr(form, name) for name in found}, errors
         except ValidationError as problem:
             wrong = {str(each["loc"][0]) for each in problem.errors()}
             for name in wrong - errors.keys():
                 errors[name] = _message(model.model_fields[name], units, typed.get(name, "").strip())
-            if not wrong & values.keys():
+            if not wrong & found.keys():
                 return {}, errors
-            values = {name: value for name, value in values.items() if name not in wrong}
+            found = {name: value for name, value in found.items() if name not in wrong}
 
 
 def _read(raw: str, info: FieldInfo, units: Units) -> Any:
     """A text as its field's kind. Raises: ValueError for one that is none."""
     extra = _extra(info)
-    if extra.get("options") and raw not in extra["options"]:
+    match extra["kind"]:
+        case "number":
+            return units.of(extra["quantity"]).read(values.number(raw))
+        case "time":
+            return values.clock(raw)
+        case "date":
+            return values.day(raw)
+        case "text":
+            return values.words(raw, _longest(info))
+        case "picks":
+            return () if raw == NONE else tuple(sorted(values.whole(each) for each in raw.split(",")))
+    if raw not in extra["options"]:
         raise ValueError("not one of the choices")
-    if extra.get("kind") == "picks":
-        return () if raw == NONE else tuple(sorted(int(each) for each in raw.split(",")))
-    return units.of(extra["quantity"]).read(_plain_number(raw)) if "quantity" in extra else raw
+    return raw
 
 
-def views(model: type[BaseModel], values: Mapping[str, str], errors: Mapping[str, str], units: Units) -> dict[str, FieldView]:
+def views(model: type[BaseModel], texts: Mapping[str, str], errors: Mapping[str, str], units: Units) -> dict[str, FieldView]:
     """All fields of a form for its template."""
     return {
-        name: _view(name, info, values.get(name, ""), errors.get(name, ""), units) for name, info in model.model_fields.items()
+        name: _view(name, info, texts.get(name, ""), errors.get(name, ""), units) for name, info in model.model_fields.items()
     }
 
 
@@ -168,9 +178,8 @@ def _limits(info: FieldInfo) -> tuple[float | None, float | None]:
     return low, high
 
 
-def _plain_number(raw: str) -> float:
-    """A number as people type it: comma or point, true minus or hyphen."""
-    return float(raw.replace("−", "-").replace(",", ".").replace("\u00a0", ""))
+def _longest(info: FieldInfo) -> int:
+    return next((rule.max_length for rule in info.metadata if hasattr(rule, "max_length")), 60)
 
 
 def _message(info: FieldInfo, units: Units, raw: str) -> str:
@@ -190,7 +199,7 @@ def _message(info: FieldInfo, units: Units, raw: str) -> str:
     if extra.get("kind") == "picks":
         return f"{begun}tick some of them."
     if extra.get("kind") == "date":
-        return f"{begun}enter a day such as 2027-01-16."
+        return f"{begun}enter a day such as 2027-01-16, up to the year {values.LAST.year}."
     if extra.get("kind") == "choice":
         return f"{begun}choose one of {', '.join(extra['options'].values())}."
-    return f"{begun}enter up to 60 letters."
+    return f"{begun}enter up to {_longest(info)} letters, in one line."

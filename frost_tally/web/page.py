@@ -6,6 +6,7 @@ from typing import overload
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
+from ..formats import values
 from ..formats.writers import Written
 from ..services.home import Home, basics, viewer
 from .guard import COOKIE, Tokens
@@ -64,8 +65,11 @@ def whole_number(raw: str | None) -> int | None: ...
 @overload
 def whole_number(raw: str | None, otherwise: int) -> int: ...
 def whole_number(raw: str | None, otherwise: int | None = None) -> int | None:
-    """A number from a query or a hidden field; `otherwise` for anything that is not one of nine digits at most."""
-    return int(raw) if raw and raw.isascii() and raw.isdigit() and len(raw) < 10 else otherwise
+    """A number from an address or a hidden field; `otherwise` for anything that is not one of nine digits at most."""
+    try:
+        return values.whole(raw or "")
+    except ValueError:
+        return otherwise
 
 
 def seen(fields: Mapping[str, str]) -> int:

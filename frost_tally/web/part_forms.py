@@ -1,9 +1,11 @@
 """The forms of the parts of a home: car, outlet, tariff, place and usual day, as set-up and Garage ask for them."""
 
 from datetime import time
+from functools import cache
 from zoneinfo import available_timezones
 
-from babel.numbers import list_currencies
+from babel.core import get_global
+from babel.numbers import get_territory_currencies
 from pydantic import BaseModel, field_validator
 
 from ..core.battery.cold import Chemistry
@@ -18,6 +20,19 @@ YES_NO = {"yes": "yes", "no": "no"}
 GARAGES = {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated": "in a heated garage"}
 
 
+@cache
+def _clocks() -> frozenset[str]:
+    """The clocks of places, named as area and place, and UTC: not what a machine has for itself."""
+    places = {each for each in available_timezones() if "/" in each and each.split("/")[0] not in ("posix", "right", "SystemV")}
+    return frozenset(places | {"UTC"})
+
+
+@cache
+def _money() -> frozenset[str]:
+    """What is paid with somewhere today."""
+    return frozenset(code for place in get_global("territory_currencies") for code in get_territory_currencies(place))
+
+
 class Located(BaseModel):
     """Where cars stand."""
 
@@ -29,7 +44,7 @@ class Located(BaseModel):
     @field_validator("zone")
     @classmethod
     def _zone(cls, value: str) -> str:
-        if value not in available_timezones():
+        if value not in _clocks():
             raise ValueError("unknown")
         return value
 
@@ -50,7 +65,7 @@ class Paid(BaseModel):
     @field_validator("currency")
     @classmethod
     def _known(cls, value: str) -> str:
-        if value.upper() not in list_currencies():
+        if value.upper() not in _money():
             raise ValueError("unknown")
         return value.upper()
 

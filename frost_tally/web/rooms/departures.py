@@ -1,7 +1,7 @@
 """Room 3, its departures: those that repeat or happen once, what became of them, and the calendar."""
 
 from collections.abc import Mapping
-from datetime import date, datetime, time, timedelta
+from datetime import date, time, timedelta
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ...core.errors import Refusal
 from ...core.heat.warm import HOLD_S, WarmUpChoice
+from ...formats import values
 from ...formats.writers import table_file, write_file
 from ...services import clock as clocks
 from ...services import departures as service
@@ -157,11 +158,9 @@ def left(request: Request, fields: Posted) -> Response:
     home = home_of(request)
     car, outcome = whole_number(fields.get("car"), 0), fields.get("outcome", "")
     try:
-        due = datetime.fromisoformat(fields.get("due", ""))
+        due = values.aware(fields.get("due", ""))
     except ValueError:
         raise Refusal("The departure could not be read; open the page again.") from None
-    if due.tzinfo is None:
-        raise Refusal("The departure could not be read; open the page again.")
     number = note_by_owner(home, clocks.now(home), car, due, outcome)
     return RedirectResponse(f"/warm-up/departures?car={car}&undo={number}", 303)
 

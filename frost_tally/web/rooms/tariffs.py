@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from ...core.charge.tariff import DAY_NAMES, Tariff
 from ...core.charge.week import MOST_BANDS, NONE
 from ...core.errors import Refusal
+from ...formats import values
 from ...formats.readers import Here, read_file
 from ...formats.tariff_json import TariffFile
 from ...formats.writers import write_file
@@ -184,7 +185,7 @@ def draft(request: Request, fields: Posted) -> Response:
 
 def _since(fields: Mapping[str, str]) -> date:
     try:
-        return date.fromisoformat(fields.get("replaces_from", ""))
+        return values.day(fields.get("replaces_from", ""))
     except ValueError:
         raise Refusal("Enter the first day of the new prices, such as 2027-04-01.", "replaces_from") from None
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from datetime import datetime, time
+from datetime import time
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
@@ -14,6 +14,7 @@ from ...core.drive.road import Surface
 from ...core.drive.tally import Tally
 from ...core.errors import Refusal
 from ...core.heat.warm import WarmUpChoice
+from ...formats import values
 from ...services import clock as clocks
 from ...services import nights
 from ...services import tonight as service
@@ -248,9 +249,7 @@ def keep(request: Request, fields: Posted) -> Response:
         return ROOM.page(request, made)
     home, night = made.asked.home, made.result
     try:
-        departure = datetime.fromisoformat(fields.get("departure", ""))
-        if departure.tzinfo is None:
-            raise ValueError("a time without a zone")
+        departure = values.aware(fields.get("departure", ""))
         number = nights.keep(home, night, seen(fields), departure)
     except Stale as problem:
         return _stale(request, made, problem)

@@ -1,0 +1,185 @@
+"""Pages under faults: locked, full and damaged stores, second tabs, double clicks, restarts, other sites; and what is no clock or money."""
+
+import asyncio
+import re
+import sqlite3
+from contextlib import closing
+from unittest import mock
+
+import httpx2 as httpx
+from fastapi import FastAPI
+from sqlalchemy import event
+
+from frost_tally.household import store
+from frost_tally.household.models import DepartureRow, ReadingRow
+from frost_tally.services import nights
+from frost_tally.web.app import create_app
+from frost_tally.web.guard import HEADERS
+from tests.homes import home_in
+
+from .client import Patient, WebCase
+
+OURS = {"sec-fetch-site": "same-origin", "origin": "http://127.0.0.1:8642"}
+ENTRY = {"car": "1", "number": "", "name": "Choir", "at": "18:30", "km": "7", "warm_up": "advised", "day_2": "yes"}
+
+
+class Pages(WebCase):
+    """A demo that has little patience with locks."""
+
+    def setUp(self) -> None:
+        with mock.patch.object(store, "PATIENCE_S", 0.1):
+            super().setUp()
+        self.again(create_app(self.settings, self.home))
+
+    def again(self, app: FastAPI) -> None:
+        """A start on the store; what goes wrong in it does not reach the test."""
+        self.app = app
+        self.client = Patient(
+            app, base_url="http://127.0.0.1:8642", raise_server_exceptions=False, headers=OURS, cookies=self.client.cookies
+        )
+
+    def rows(self, kind: type) -> int:
+        with self.home.reading() as session:
+            return session.query(kind).count()
+
+    def enter(self, **other: str) -> httpx.Response:
+        return self.client.post("/warm-up/departures", data={**self.fields("/warm-up/departures"), **ENTRY, **other})
+
+    def sent_again(self, answer: httpx.Response) -> httpx.Response:
+        """Press "Send it again" on a page that offers it."""
+        form = re.search(r'<form method="post" action="([^"]+)">(.*?)</form>', answer.text, re.DOTALL)
+        self.assertIsNotNone(form, answer.text)
+        fields = dict(re.findall(r'name="(\w+)" value="([^"]*)"', form[2]))  # type: ignore[index]
+        return self.client.post(form[1], data=fields)  # type: ignore[index]
+
+    def assert_said(self, answer: httpx.Response, status: int, *words: str) -> None:
+        """A page in the app's own look, sealed as all are."""
+        self.assertEqual(answer.status_code, status)
+        for each in ('class="rail', *words):
+            self.assertIn(each, answer.text)
+        self.assertEqual(answer.headers["content-security-policy"], HEADERS["content-security-policy"])
+
+    def test_a_locked_store_is_said_keeps_the_entries_and_passes(self) -> None:
+        before, fields = self.rows(DepartureRow), {**self.fields("/warm-up/departures"), **ENTRY}
+        with closing(sqlite3.connect(self.settings.database)) as other:
+            other.execute("BEGIN IMMEDIATE")
+            answer = self.client.post("/warm-up/departures", data=fields)
+            self.assert_said(answer, 503, "Something else is writing", "Nothing was saved", "Choir")
+            self.assertEqual((answer.headers["retry-after"], self.rows(DepartureRow)), ("5", before))
+            other.rollback()
+        self.assertIn("Choir", self.sent_again(answer).text)
+        self.assertEqual(self.rows(DepartureRow), before + 1)
+
+    def test_a_full_disk_is_said_and_nothing_of_it_is_kept(self) -> None:
+        before = self.rows(ReadingRow)
+        pages = closing(sqlite3.connect(self.settings.database))
+        with pages as other:
+            most = other.execute("PRAGMA page_count").fetchone()[0]
+        event.listen(self.home.engine, "begin", lambda at: at.exec_driver_sql(f"PRAGMA max_page_count={most}"))
+        self.home.engine.dispose()
+        note = {"car": "1", "tyre_c": "4", "warm": "no", "FL": "240", "FR": "241", "RL": "240", "RR": "239"}
+        answers = [self.client.post("/day/tyres", data={**self.fields("/day/tyres"), **note}) for _ in range(120)]
+        full = next(each for each in answers if each.status_code != 200)
+        self.assert_said(full, 503, "no room left on the disk", "Nothing was saved")
+        self.assertEqual(self.rows(ReadingRow) - before, 4 * sum(each.status_code == 200 for each in answers))
+
+    def test_damaged_pages_while_running_lead_to_the_copies(self) -> None:
+        self.client.get("/tonight")
+        self.home.engine.dispose()
+        with closing(sqlite3.connect(self.settings.database)) as other:
+            other.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        whole = self.settings.database.read_bytes()
+        self.settings.database.write_bytes(whole[:8192] + bytes(len(whole) - 8192))
+        self.home._settled.clear()
+        self.assert_said(self.client.get("/tonight"), 500, "data file is damaged", "frost-tally restore")
+
+    def test_what_nobody_foresaw_has_a_number_that_stands_in_the_log(self) -> None:
+        with (
+            mock.patch.object(nights, "leave", side_effect=RuntimeError("odd")),
+            mock.patch("frost_tally.web.refusals.log") as log,
+        ):
+            answer = self.client.post("/tonight/put-back", data=self.fields("/tonight"))
+        number = log.error.call_args.kwargs["number"]
+        self.assert_said(answer, 500, f"Its number is {number}", "Send it again")
+        self.assertNotIn("RuntimeError", answer.text)
+
+    def test_too_much_is_said_in_a_page(self) -> None:
+        answer = self.client.post("/undo", data={"back": "x" * 300_000})
+        self.assert_said(answer, 413, "more than a page here can need")
+
+    def test_a_second_tab_gets_its_entries_back_and_may_send_them_again(self) -> None:
+        fields = {**self.fields("/warm-up/departures"), **ENTRY}
+        self.enter(name="Market hall")
+        answer = self.client.post("/warm-up/departures", data=fields)
+        self.assert_said(answer, 409, "out of date", "Choir, 18:30, 7")
+        self.assertNotIn("Choir", self.client.get("/warm-up/departures").text)
+        self.assertIn("Choir", self.sent_again(answer).text)
+        for page, more in (
+            ("/day/tyres", {"car": "1", "tyre_c": "4", "warm": "no", "FL": "240"}),
+            ("/day", {"day_name": "Fair"}),
+        ):
+            stale = {**self.fields(page), **more}
+            self.enter(name=f"Before {page}")
+            self.assertEqual(self.client.post("/day/keep" if page == "/day" else page, data=stale).status_code, 409)
+
+    def test_a_double_click_is_one_entry_with_one_answer(self) -> None:
+        before, fields = self.rows(DepartureRow), {**self.fields("/warm-up/departures"), **ENTRY}
+        door = httpx.ASGITransport(self.app)
+
+        async def clicked_twice() -> list[httpx.Response]:
+            async with httpx.AsyncClient(
+                transport=door, base_url="http://127.0.0.1:8642", cookies=self.client.cookies
+            ) as browser:
+                return await asyncio.gather(*[browser.post("/warm-up/departures", data=fields) for _ in range(2)])
+
+        answers = asyncio.run(clicked_twice())
+        self.assertEqual([each.status_code for each in answers], [303, 303])
+        self.assertEqual((self.rows(DepartureRow), answers[0].headers["location"]), (before + 1, answers[1].headers["location"]))
+        self.enter(name="Choir")
+        self.assertEqual(self.rows(DepartureRow), before + 2)
+
+    def test_a_tab_open_over_a_restart_keeps_its_entries_and_gets_a_new_token(self) -> None:
+        fields = {**self.fields("/warm-up/departures"), **ENTRY}
+        self.again(create_app(self.settings, home_in(self.settings)))
+        answer = self.client.post("/warm-up/departures", data=fields)
+        self.assert_said(answer, 403, "older than the last start", "Choir")
+        self.assertIn("Choir", self.sent_again(answer).text)
+
+    def test_another_site_changes_nothing_and_is_offered_nothing(self) -> None:
+        fields = {**self.fields("/warm-up/departures"), **ENTRY}
+        for headers in ({"origin": "http://elsewhere.example"}, {"origin": "null"}, {"sec-fetch-site": "cross-site"}):
+            answer = self.client.post("/warm-up/departures", data=fields, headers=headers)
+            self.assert_said(answer, 403, "did not come from its page")
+            self.assertNotIn("Choir", answer.text)
+
+    def test_private_answers_are_not_kept_by_anybody(self) -> None:
+        for path in (
+            "/tonight",
+            "/nowhere",
+            "/warm-up/departures.ics",
+            "/garage/tariffs/1/tariff.json",
+            "/garage/compare/months.csv",
+        ):
+            answer = self.client.get(path)
+            self.assertEqual(
+                (answer.headers["cache-control"], answer.headers["cross-origin-resource-policy"]), ("no-store", "same-origin")
+            )
+
+    def test_a_machines_own_clock_is_no_places_and_test_money_no_money(self) -> None:
+        for zone in ("Factory", "localtime", "posixrules", "right/Europe/Oslo", "EST5EDT"):
+            fields = {**self.fields("/garage/edit/place/1"), "name": "Fjell", "zone": zone, "altitude_m": "1", "garage": "outdoor",
+                      "garage_heated_c": "10", "january_c": "-4", "july_c": "16"}  # fmt: skip
+            answer = self.client.post("/garage/edit/place/1", data=fields)
+            self.assertEqual(answer.status_code, 422, zone)
+            self.assertIn("zone", answer.text)
+        for money in ("XXX", "XTS", "XAU", "DEM"):
+            fields = {**self.fields("/garage/edit/person/1"), "name": "A", "distance_unit": "km", "temperature_unit": "C",
+                      "pressure_unit": "kPa", "currency": money, "per_contract": "1"}  # fmt: skip
+            self.assertEqual(self.client.post("/garage/edit/person/1", data=fields).status_code, 422, money)
+
+    def test_days_too_far_away_are_refused_at_their_field(self) -> None:
+        for day in ("9999-12-31", "0001-01-01", "2100-01-01"):
+            answer = self.enter(on_date=day, day_2="")
+            self.assertEqual(answer.status_code, 422)
+            self.assertRegex(answer.text, r'data-error="on_date">[^<]*2099')
+        self.assertEqual(self.client.get("/warm-up/departures.ics").status_code, 200)

@@ -5,7 +5,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 SOURCES := frost_tally tests bench scripts
 
-.PHONY: help demo run test check package bench screenshots reference vendor lock clean
+.PHONY: help demo run test check package drill bench screenshots reference vendor lock clean
 
 help:  ## what there is
 	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*##/:/' | sort
@@ -29,6 +29,9 @@ check: $(VENV)/dev.stamp  ## lint, types, import rules
 
 package: $(VENV)/dev.stamp  ## build sdist and wheel, install afresh, and start the demo from it
 	$(PY) -m scripts.try_package
+
+drill: $(VENV)/dev.stamp  ## kill it 200 times at work, and count what suffered
+	$(PY) -m scripts.drill
 
 bench: $(VENV)/dev.stamp chromium  ## ratios against references run beside ours
 	$(PY) -m bench

@@ -2,20 +2,21 @@
 
 import contextlib
 from dataclasses import dataclass
-from datetime import UTC
+from datetime import UTC, datetime
 
 import numpy as np
 
 from ..core.errors import Refusal
 from ..core.units import Array
 from .markup import count_within, document, within
-from .values import moment, number
+from .values import LAST, moment, number
 
 MOST_POINTS = 200_000
 WINDOW_S = 60.0
 STANDS_KMH, TOWN_KMH, COUNTRY_KMH = 2.0, 50.0, 85.0
 FASTEST_KMH = 250.0
 LONG_STOP_H = 0.25
+END_S = datetime(LAST.year + 1, 1, 1, tzinfo=UTC).timestamp()
 UTC_TIME = "2027-01-14T07:10:00Z"
 
 
@@ -99,7 +100,9 @@ def _times(texts: list[str]) -> Array:
         len(each) == len(UTC_TIME) and each[-1] == "Z" for each in texts
     ):  # as nearly every recorder writes them: read at once
         with contextlib.suppress(ValueError):
-            return np.array([each[:-1] for each in texts], dtype="datetime64[s]").astype(float)
+            seconds = np.array([each[:-1] for each in texts], dtype="datetime64[s]").astype(float)
+            if ((seconds >= 0) & (seconds < END_S)).all():
+                return seconds
     found, offset = [], None
     for i, each in enumerate(texts, 1):
         try:

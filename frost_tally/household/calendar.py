@@ -25,3 +25,11 @@ def holidays_of(region: str) -> frozenset[date]:
         raise Refusal(
             f"“{region[:12]}” is not a region known here: two letters of the country, such as NO; DE-BY for a part.", "region"
         ) from None
+
+
+def kept_holidays(region: str) -> frozenset[date]:
+    """The same of a region that was kept; none for one that is not known any more, so that what is kept can be shown."""
+    try:
+        return holidays_of(region) if region else frozenset()
+    except Refusal:
+        return frozenset()

@@ -14,7 +14,7 @@ from ..core.charge.prices import Series
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Tariff
 from ..core.drive.day import Drive, Park, Road, Trip
-from .calendar import holidays_of
+from .calendar import kept_holidays
 from .models import CarRow, DepartureRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow
 
 Found = TypeVar("Found")
@@ -150,7 +150,7 @@ def tariff_of(
         currency=currency,
         standing_per_day=row.standing_per_day,
         seasons=tuple(season_of(each) for each in row.seasons),
-        holidays=holidays_of(row.holiday_region) if row.holiday_region else None,
+        holidays=kept_holidays(row.holiday_region) or None,
         series=dated_prices(session, row.id, *span) if span else None,
         valid_from=row.valid_from,
         valid_to=row.valid_to,

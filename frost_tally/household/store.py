@@ -97,7 +97,7 @@ def restore(
             _copy(copy, beside)
             migrate(beside)
             _check(beside)
-            tell(_rows(beside))
+            tell(rows(beside))
         kept = _keep(database, backups) if database.exists() else None
         _put(beside, database)
         return kept
@@ -179,7 +179,8 @@ def _check(database: Path) -> None:
                 raise StoreError(f"“{table.name}” lacks {', '.join(sorted(missing))}")
 
 
-def _rows(database: Path) -> dict[str, int]:
+def rows(database: Path) -> dict[str, int]:
+    """How many rows each table of a file has."""
     with closing(sqlite3.connect(database)) as connection:
         names = [table.name for table in Base.metadata.sorted_tables]
         return {name: connection.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0] for name in names}  # noqa: S608 - our names

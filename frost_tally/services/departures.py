@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
 from ..core.heat.schedule import Departure
-from ..household.calendar import holidays_of
+from ..household.calendar import holidays_of, kept_holidays
 from ..household.home import Home
 from ..household.models import CarRow, DepartureRow, LeavingRow
 from ..household.parts import cars, place_of, rows_in_order
@@ -66,9 +66,8 @@ def rows_of(session: Session, car_id: int) -> list[DepartureRow]:
 
 
 def schedule_of(row: DepartureRow, zone: str) -> Departure:
-    """The core's departure. Raises: Refusal for a region nobody knows."""
-    holidays = holidays_of(row.region) if row.region else frozenset()
-    return Departure(row.at, zone, frozenset(int(d) for d in row.days), row.on_date, holidays)
+    """The core's departure."""
+    return Departure(row.at, zone, frozenset(int(d) for d in row.days), row.on_date, kept_holidays(row.region))
 
 
 def due_between(session: Session, car_id: int, zone: str, start: datetime, end: datetime) -> list[Due]:

@@ -4,6 +4,8 @@ import math
 import unittest
 from datetime import UTC, datetime, timedelta
 
+import gpxpy
+
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.gpx import read_track
 
@@ -47,6 +49,13 @@ class Tracks(unittest.TestCase):
         self.assertAlmostEqual(track.country_km, 20.0, delta=0.3)
         self.assertAlmostEqual(track.climb_m, 300.0, delta=10.0)
         self.assertIn("no times", track.notes[0])
+
+    def test_distance_and_climb_against_the_kept_reader(self) -> None:
+        """Source: the library gpxpy, which measures on another sphere (within 0.2 %) and smooths heights in the same way."""
+        content = gpx([(40, 6), (80, 6), (25, 4)], climb_per_km=17)
+        theirs, ours = gpxpy.parse(content.decode()), read_track(content)
+        self.assertAlmostEqual(ours.climb_m, theirs.get_uphill_downhill().uphill, delta=1e-6)
+        self.assertAlmostEqual((ours.town_km + ours.country_km) / (theirs.length_2d() / 1000), 1, delta=0.002)
 
     def test_jumps_are_left_out(self) -> None:
         track = read_track(gpx([(60, 10), (900, 1), (60, 10)]))

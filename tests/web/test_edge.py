@@ -7,6 +7,7 @@ import unittest
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from dataclasses import dataclass
+from datetime import UTC, date, datetime, time
 from html.parser import HTMLParser
 from random import Random
 from typing import Any
@@ -17,6 +18,7 @@ import fastapi.routing
 import httpx2 as httpx
 from fastapi.routing import APIRoute
 
+from frost_tally.household.models import DepartureRow, HouseholdRow, PlaceRow, PriceRow, ReadingRow
 from frost_tally.web.app import create_app
 
 from .client import WebCase
@@ -166,6 +168,43 @@ class Addresses(WebCase):
                 with closing(sqlite3.connect(self.settings.database)) as store:
                     self.before.backup(store)
         self.assertFalse(broken, "\n".join([f"{len(broken)} of {len(tried)}", *map(str, broken)]))
+
+
+class Shown(Addresses):
+    """A store with values that nobody could enter today."""
+
+    def test_no_bad_value_breaks_anything_or_changes_what_it_does_not_say(self) -> None:
+        far, old = date(9999, 12, 31), date(1, 1, 1)
+        with self.home.recording() as session:
+            session.get_one(HouseholdRow, 1).currency, session.get_one(PlaceRow, 1).zone = "XXX", "Factory"
+            session.add_all(
+                PriceRow(tariff_id=1, start_s=at, minutes=60, price_per_kwh=0.1) for at in (-62_135_596_800, 253_402_214_400)
+            )
+            for uid, on_date, region, since in (("far", far, "", old), ("past", old, "", old), ("unknown", None, "ZZ", far)):
+                days = {"days": "" if on_date else "0123456", "on_date": on_date, "region": region, "since": since}
+                session.add(DepartureRow(car_id=1, uid=uid, name=uid, at=time(7), km=4.0, **days))
+            session.add(
+                ReadingRow(
+                    car_id=1,
+                    read_at=datetime.max.replace(tzinfo=UTC),
+                    kind="tyre",
+                    part="FL",
+                    value=1.0,
+                    unit="kPa",
+                    temp_c=5.0,
+                    source="gauge",
+                )
+            )
+        self.home._settled.clear()
+        asyncio.run(self.everything_is_shown())
+
+    async def everything_is_shown(self) -> None:
+        shown = {}
+        for ask in await self.offers():
+            if ask.method == "get":
+                shown[ask.path, ask.fields] = (await ask.send(self.asks)).status_code
+        self.assertGreater(len(shown), 30)
+        self.assertEqual([each for each in shown.items() if each[1] >= 400], [])
 
 
 class Forms(Addresses):

@@ -1,0 +1,183 @@
+"""`make drill`: kill Frost Tally at random moments of writing, importing, migrating, backing up and restoring; count what suffered.
+
+Every process is a fork of this one that is killed (SIGKILL) some milliseconds after it began. Then its data must open, be sound and
+whole, and hold everything that was acknowledged.
+"""
+
+import gzip
+import os
+import random
+import shutil
+import signal
+import sqlite3
+import sys
+import tempfile
+import time
+from collections import Counter
+from collections.abc import Callable
+from contextlib import closing, suppress
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlalchemy import select
+
+from frost_tally.demo import fill
+from frost_tally.demo.world import demo_world
+from frost_tally.household.home import Home
+from frost_tally.household.models import DepartureRow
+from frost_tally.household.store import StoreError, backup, open_store, restore, rows
+from frost_tally.services import imports
+from frost_tally.services.departures import TypedDeparture, keep_departure
+
+FIXTURE = Path(__file__).resolve().parents[1] / "tests" / "household" / "data" / "store_0005.db.gz"
+KILLS, WRITES, LONGEST_S = 200, 30, 0.6
+READINGS = b"start,minutes,kwh\n" + b"".join(
+    b"2026-%02d-%02dT%02d:00+00:00,60,0.5\n" % (month, day, hour)
+    for month in range(1, 6)
+    for day in range(1, 29)
+    for hour in range(24)
+)
+TOLD = Callable[[str], None]
+
+
+@dataclass(frozen=True)
+class Place:
+    """The data of one drill."""
+
+    database: Path
+    backups: Path
+
+    def home(self) -> Home:
+        """Opened, in the demo's world."""
+        engine = open_store(self.database, self.backups)
+        return Home(engine, demo_world(engine))
+
+    def count(self, table: str, database: Path | None = None) -> int:
+        """Rows of a table, of the data or of a copy."""
+        return rows(database or self.database)[table]
+
+
+def write(at: Place, tell: TOLD) -> None:
+    """Departures, one after the other."""
+    home = at.home()
+    with home.reading() as session:
+        first = session.scalars(select(DepartureRow)).first()
+        typed = TypedDeparture(name="x", at=first.at, days=frozenset({1}), on_date=None, region="", warm_up="cabin", km=4.0)  # type: ignore[union-attr]
+    now = demo_world(home.engine).clock.now()
+    for _ in range(WRITES):
+        keep_departure(home, now, 1, typed)
+        tell("one")
+
+
+def take(at: Place, tell: TOLD) -> None:
+    """A file of readings, whole or not at all."""
+    home = at.home()
+    imports.take(home, imports.prepare(home, "readings", "a.csv", READINGS))
+    tell("all")
+
+
+def migrate_old(at: Place, tell: TOLD) -> None:
+    """Old tables to today's."""
+    at.home()
+    tell("done")
+
+
+def copy_out(at: Place, tell: TOLD) -> None:
+    """Copies, one after the other."""
+    while True:
+        tell(str(backup(at.database, at.backups)))
+
+
+def copy_in(at: Place, tell: TOLD) -> None:
+    """A copy put back, again and again."""
+    copy = next(at.backups.glob("*.db"))
+    while True:
+        restore(copy, at.database, at.backups)
+        tell("restored")
+
+
+def judged(kind: str, at: Place, before: dict[str, int], told: list[str]) -> str:
+    """What became of the data: nothing when all is well."""
+    try:
+        at.home().engine.dispose()
+    except StoreError as problem:
+        return f"does not start: {problem}"
+    for copy in at.backups.glob("*.db"):
+        with closing(sqlite3.connect(copy)) as found:
+            if (
+                found.execute("PRAGMA integrity_check").fetchone()[0] != "ok"
+                or not found.execute("SELECT count(*) FROM car").fetchone()[0]
+            ):
+                return "unsound copy"
+    after = rows(at.database)
+    if kind == "write" and not before["departure"] + len(told) <= after["departure"] <= before["departure"] + len(told) + 1:
+        return f"lost: {after['departure'] - before['departure']} of {len(told)}"
+    if kind == "take" and after["meter"] not in (
+        {len(READINGS.splitlines()) - 1} if told else {0, len(READINGS.splitlines()) - 1}
+    ):
+        return f"lost: {after['meter']} readings"
+    if kind in ("copy_out", "copy_in", "migrate_old") and (before["drive"], before["car"]) != (after["drive"], after["car"]):
+        return f"lost: {before['drive']} drives became {after['drive']}"
+    if kind == "copy_out" and any(not Path(each).exists() for each in told):
+        return "lost: a copy"
+    return ""
+
+
+def killed(act: Callable[[Place, TOLD], None], at: Place, after_s: float) -> list[str]:
+    """Run it in a process of its own, kill that, and return what it had acknowledged."""
+    reading, writing = os.pipe()
+    child = os.fork()
+    if child == 0:
+        os.close(reading)
+
+        def tell(said: str) -> None:
+            os.write(writing, f"{said}\n".encode())
+
+        with suppress(BaseException):
+            act(at, tell)
+        os._exit(0)
+    os.close(writing)
+    time.sleep(after_s)
+    with suppress(ProcessLookupError):
+        os.kill(child, signal.SIGKILL)
+    os.waitpid(child, 0)
+    with os.fdopen(reading) as told:
+        return told.read().splitlines()
+
+
+def main() -> None:
+    """Drill, and print the counts."""
+    kills, draw = int(sys.argv[1]) if len(sys.argv) > 1 else KILLS, random.Random(7)
+    counts, cut = Counter[str](), 0
+    acts = {each.__name__: each for each in (write, take, migrate_old, copy_out, copy_in)}
+    with tempfile.TemporaryDirectory() as folder:
+        sound, old = Path(folder) / "sound.db", Path(folder) / "old.db"
+        engine = open_store(sound, Path(folder) / "none")
+        fill(Home(engine, demo_world(engine)), years=0.05)
+        engine.dispose()
+        old.write_bytes(gzip.decompress(FIXTURE.read_bytes()))
+        renewed = Path(folder) / "renewed.db"
+        shutil.copy(old, renewed)
+        open_store(renewed, Path(folder) / "none").dispose()
+        for i in range(kills):
+            kind = list(acts)[i % len(acts)]
+            place = Place(Path(folder) / str(i) / "household.db", Path(folder) / str(i) / "backups")
+            place.backups.mkdir(parents=True)
+            shutil.copy(old if kind == "migrate_old" else sound, place.database)
+            if kind == "copy_in":
+                backup(place.database, place.backups)
+            told = killed(acts[kind], place, draw.uniform(0.0, LONGEST_S))
+            cut += {"migrate_old": not told, "take": not told, "write": len(told) < WRITES}.get(kind, True)
+            problem = judged(kind, place, rows(renewed if kind == "migrate_old" else sound), told)
+            counts[problem.split(":")[0] or "well"] += 1
+            if problem:
+                print(f"{i} {kind}: {problem}")
+            shutil.rmtree(place.database.parent)
+    print(
+        f"{kills} kills, {cut} of them before the work was done: {', '.join(f'{n} {what}' for what, n in counts.most_common())}"
+    )
+    sys.exit(0 if counts["well"] == kills else 1)
+
+
+if __name__ == "__main__":
+    main()

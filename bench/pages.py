@@ -71,8 +71,8 @@ def measured() -> Iterator[Shares]:
     async def at_once(act: Callable[..., Any], *args: Any, **more: Any) -> Any:
         return act(*args, **more)
 
-    def drawn(room: LeverRoom[Any], made: Any) -> dict[str, object]:
-        return dict(shares.timed("drawing", parts)(room, made))
+    def drawn(room: LeverRoom[Any], *args: Any) -> dict[str, object]:
+        return dict(shares.timed("drawing", parts)(room, *args))
 
     parts = LeverRoom._parts
     for kind, name, what in places:

@@ -5,9 +5,11 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
+from ..formats.values import FIRST, LAST
 from ..household.home import Home
 from ..household.models import DepartureRow
 from .departures import departures, schedule_of
+from .remembered import once
 from .warmup import Planned, week_ahead
 
 HOLIDAYS_AHEAD_DAYS = 800
@@ -35,11 +37,9 @@ class Feed:
 def departure_feed(home: Home, now: datetime, car_id: int | None = None) -> Feed:
     """The feed of a car (the first when None). Raises: Refusal for no such car, NotSetUp before its outlet and tariff."""
     listed = departures(home, now, car_id)
-    return Feed(
-        listed.car.name,
-        tuple(_repeated((row for row, _ in listed.rows), listed.zone.key)),
-        tuple(week_ahead(home, now, listed.car.id)),
-    )
+    car, rows = listed.car, [row for row, _ in listed.rows if row.on_date is None or FIRST <= row.on_date <= LAST]
+    nights = once(home, ("week ahead", now, car.id), lambda: tuple(week_ahead(home, now, car.id)))
+    return Feed(car.name, tuple(_repeated(rows, listed.zone.key)), nights)
 
 
 def _repeated(rows: Iterable[DepartureRow], zone: str) -> Iterable[Repeated]:

@@ -11,6 +11,7 @@ from typing import Any, Generic, TypeVar
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
+from markupsafe import Markup
 from pydantic import BaseModel
 from starlette.datastructures import ImmutableMultiDict
 
@@ -130,7 +131,7 @@ class LeverRoom(Generic[Result]):
         except NotYet:
             return Response(status_code=202, headers={"cache-control": "no-store"})
         status, shape = 422 if made.pull.errors else 200, request.query_params.get("shape", "")
-        return render(request, "lever_parts.html", status, shape=shape if shape in SHAPES else "", **self._parts(made))
+        return render(request, "lever_parts.html", status, **self._parts(made, request, shape if shape in SHAPES else ""))
 
     def made(self, request: Request, texts: Mapping[str, str], wait_s: float = LONG_S) -> Made[Result]:
         """Compute with every lever that will do; the core's refusal drops the one that it blames, and the rest is kept."""
@@ -167,16 +168,24 @@ class LeverRoom(Generic[Result]):
     def page(self, request: Request, made: Made[Result], status: int | None = None, **more: object) -> Response:
         """The whole page; 422 when a lever will not do, unless a status is given."""
         status = status or (422 if made.pull.errors else 200)
-        context = {**self._parts(made), **self.context(made, request), **more}
+        context = {**self._parts(made, request), **self.context(made, request), **more}
         return render(request, f"{self.templates}/room.html", status, room=self.name, **context)
 
-    def _parts(self, made: Made[Result]) -> dict[str, object]:
-        drawn = views(self.form, made.pull.texts, made.pull.errors, made.asked.units)
-        fields = {name: replace(each, usual=made.pull.usual[name]) for name, each in drawn.items()}
+    def _parts(self, made: Made[Result], request: Request, shape: str = "") -> dict[str, object]:
+        texts = views(self.form, made.pull.texts, made.pull.errors, made.asked.units)
+        fields = {name: replace(each, usual=made.pull.usual[name]) for name, each in texts.items()}
         result, units = made.result, made.asked.units
+        home, templates = made.asked.home, request.app.state.templates
         # kept by the result itself, which stands beside its view so that nothing else can have its place
-        view, _ = once(made.asked.home, ("view", self.path, id(result), units), lambda: (self.view(result, units), result))
-        return {"view": view, "pull": made.pull, "fields": fields, "lever_room": self}
+        view, _ = once(home, ("view", self.path, id(result), units), lambda: (self.view(result, units), result))
+
+        def drawn(name: str) -> Markup:
+            text = templates.get_template(f"{self.templates}/{name}.html").render(view=view, shape=shape)
+            return Markup(text)  # noqa: S704 - our own template, which escapes
+
+        key = ("drawn", self.path, id(result), units, shape)
+        parts, _ = once(home, key, lambda: ({name: drawn(name) for name in ("live", "why")}, result))
+        return {"view": view, "drawn": parts, "pull": made.pull, "fields": fields, "lever_room": self}
 
 
 def _picks(form: type[BaseModel], texts: Mapping[str, str]) -> dict[str, str]:

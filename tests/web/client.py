@@ -1,11 +1,14 @@
 """A client on an app in this process, with its own household."""
 
+import asyncio
 import html
 import re
 import tempfile
 import unittest
+from collections.abc import Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import httpx2 as httpx
 import structlog
@@ -16,6 +19,13 @@ from frost_tally.web.app import create_app
 from tests.homes import home_in
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
+Result = TypeVar("Result")
+
+
+def aside(work: Coroutine[Any, Any, Result]) -> Result:
+    """What asynchronous work gives, done in a thread of its own: the browser tests may keep a loop in this one."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(lambda: asyncio.run(work)).result()
 
 
 class Patient(TestClient):

@@ -127,7 +127,7 @@ class KeptDaysAndTracks(WebCase):
         self.assertIn("The first trip is the track way.gpx: 42 minutes of driving", page.text)
         self.assertRegex(page.text, 'name="motorway_1" value="5[45]')
         self.assertRegex(page.text, "6[01]\u00a0km")
-        for content, right in ((b"", "Choose a GPX"), (b"<a/>", "no track")):
+        for content, right in ((b"", "Choose a GPX"), (b"<a/>", "not with “gpx”")):
             answer = self.client.post("/day/track", data={"token": token, "car": "1"}, files={"file": ("x.gpx", content)})
             self.assertEqual(answer.status_code, 422)
             self.assertIn(right, answer.text)

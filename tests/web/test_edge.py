@@ -1,6 +1,5 @@
 """Every route and every field of the app itself, one bad value at a time: nothing breaks, and what is refused changes nothing."""
 
-import asyncio
 import re
 import sqlite3
 import unittest
@@ -21,7 +20,7 @@ from fastapi.routing import APIRoute
 from frost_tally.household.models import DepartureRow, HouseholdRow, PlaceRow, PriceRow, ReadingRow
 from frost_tally.web.app import create_app
 
-from .client import WebCase
+from .client import WebCase, aside
 
 BAD = [each if isinstance(each, bytes) else each.encode() for each in (
     "", " ", "nan", "inf", "-inf", "1e999", "1e308", "-1e308", "-1", "0", "999999999", "9" * 5000, "²", "１２", "0x10", "1_000", "½",
@@ -104,9 +103,9 @@ class Addresses(WebCase):
         door = httpx.ASGITransport(app, raise_app_exceptions=False)
         self.asks = httpx.AsyncClient(transport=door, base_url="http://127.0.0.1:8642", headers={"accept-encoding": "identity"})
         self.routes = [route for route in app.routes if isinstance(route, APIRoute)]
-        self.watch = sqlite3.connect(self.settings.database)
+        self.watch = sqlite3.connect(self.settings.database, check_same_thread=False)
         self.addCleanup(self.watch.close)
-        self.before = sqlite3.connect(":memory:")
+        self.before = sqlite3.connect(":memory:", check_same_thread=False)
         self.addCleanup(self.before.close)
         with closing(sqlite3.connect(self.settings.database)) as store:
             store.backup(self.before)
@@ -144,7 +143,7 @@ class Addresses(WebCase):
                     yield Ask("post" if "POST" in (route.methods or ()) else "get", path, (("token", ""),)), "", b""
 
     def test_no_bad_value_breaks_anything_or_changes_what_it_does_not_say(self) -> None:
-        asyncio.run(self.ask_everything())
+        aside(self.ask_everything())
 
     async def ask_everything(self) -> None:
         offers = await self.offers()
@@ -180,23 +179,27 @@ class Shown(Addresses):
             session.add_all(
                 PriceRow(tariff_id=1, start_s=at, minutes=60, price_per_kwh=0.1) for at in (-62_135_596_800, 253_402_214_400)
             )
-            for uid, on_date, region, since in (("far", far, "", old), ("past", old, "", old), ("unknown", None, "ZZ", far)):
+            for uid, on_date, region, since in (
+                ("far", far, "", old),
+                ("past", old, "", old),
+                ("unknown", None, "ZZ", date(2027, 1, 1)),
+            ):
                 days = {"days": "" if on_date else "0123456", "on_date": on_date, "region": region, "since": since}
                 session.add(DepartureRow(car_id=1, uid=uid, name=uid, at=time(7), km=4.0, **days))
             session.add(
                 ReadingRow(
                     car_id=1,
-                    read_at=datetime.max.replace(tzinfo=UTC),
+                    read_at=datetime(9000, 1, 1, tzinfo=UTC),
                     kind="tyre",
                     part="FL",
-                    value=1.0,
+                    value=240.0,
                     unit="kPa",
                     temp_c=5.0,
                     source="gauge",
                 )
             )
         self.home._settled.clear()
-        asyncio.run(self.everything_is_shown())
+        aside(self.everything_is_shown())
 
     async def everything_is_shown(self) -> None:
         shown = {}

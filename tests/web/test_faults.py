@@ -17,7 +17,7 @@ from frost_tally.web.app import create_app
 from frost_tally.web.guard import HEADERS
 from tests.homes import home_in
 
-from .client import Patient, WebCase
+from .client import Patient, WebCase, aside
 
 OURS = {"sec-fetch-site": "same-origin", "origin": "http://127.0.0.1:8642"}
 ENTRY = {"car": "1", "number": "", "name": "Choir", "at": "18:30", "km": "7", "warm_up": "advised", "day_2": "yes"}
@@ -132,7 +132,7 @@ class Pages(WebCase):
             ) as browser:
                 return await asyncio.gather(*[browser.post("/warm-up/departures", data=fields) for _ in range(2)])
 
-        answers = asyncio.run(clicked_twice())
+        answers = aside(clicked_twice())
         self.assertEqual([each.status_code for each in answers], [303, 303])
         self.assertEqual((self.rows(DepartureRow), answers[0].headers["location"]), (before + 1, answers[1].headers["location"]))
         self.enter(name="Choir")

@@ -363,7 +363,12 @@ class Readings(WebCase):
 
     def test_bad_rows_are_named_and_nothing_is_kept_until_it_is_said(self) -> None:
         shown = self.upload(csv_of(20).replace("0.15", "much", 1) + "2026-13-01T00:00+01:00,1\n")
-        for words in ("“much” is not a number", "is not a time such as", "2 cannot be used", "Leave the bad rows out"):
+        for words in (
+            "“much” is not a number",
+            "is not a time from 1970 to 2100 such as",
+            "2 cannot be used",
+            "Leave the bad rows out",
+        ):
             self.assertIn(words, shown.text)
         self.assertEqual(self.count(), 0)
         self.post(shown.url.path, page=shown.url.path)

@@ -17,7 +17,8 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from .core.errors import Refusal
 from .demo import open_home
-from .household.store import StoreError, backup, restore
+from .household.store import backup, restore
+from .household.whole_file import StoreError
 from .serve import CannotStart, serve
 from .services import clock
 from .services.evening import NotSetUp

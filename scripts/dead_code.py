@@ -12,7 +12,7 @@ DECORATED = ["@router.*", "@app.*", "@event.*", "@field_validator"]
 CALLED_BY_OTHERS = [
     "model_config", "impl", "cache_ok", "process_*", "dialect", "cls",
     "setUp*", "tearDown*", "startTest", "stopTest", "test_*", "*_stretch", "auxiliary",
-    "writeable", "total_tokens", "should_exit", "row_factory",
+    "writeable", "total_tokens", "should_exit", "row_factory", "isolation_level", "handle_*", "Start*Handler",
 ]  # fmt: skip
 FOR_LATER = {"MEASURED", "begun_at", "ended_at", "winter_tyres", "pack_heater_kw", "cabin_heater_kw", "FL", "FR", "RL", "RR"}
 """Columns and bases that stand in the store or the handbook's words, and fields that are read by their names."""

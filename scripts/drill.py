@@ -25,7 +25,8 @@ from frost_tally.demo import fill
 from frost_tally.demo.world import demo_world
 from frost_tally.household.home import Home
 from frost_tally.household.models import DepartureRow
-from frost_tally.household.store import StoreError, backup, open_store, restore, rows
+from frost_tally.household.store import backup, open_store, restore, rows
+from frost_tally.household.whole_file import StoreError
 from frost_tally.services import imports
 from frost_tally.services.departures import TypedDeparture, keep_departure
 

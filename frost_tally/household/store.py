@@ -1,10 +1,9 @@
 """The SQLite file: opened whole or not at all, brought up to date on a copy, copied and restored; one user of its data at a time."""
 
-import os
 import sqlite3
 import time
-from collections.abc import Callable, Iterator, Mapping
-from contextlib import closing, contextmanager
+from collections.abc import Callable, Mapping
+from contextlib import closing
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
@@ -15,31 +14,25 @@ from alembic.script import ScriptDirectory
 from filelock import FileLock, Timeout
 from sqlalchemy import URL, Connection, Engine, NullPool, create_engine, event
 from sqlalchemy.engine.interfaces import DBAPIConnection
-from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.pool import ConnectionPoolEntry
 
+from . import whole_file
 from .models import Base
+from .whole_file import StoreError
 
-PATIENCE_S = 5.0
-"""How long somebody else's lock is waited for."""
 OLD_PART_S = 3600.0
-REASONS = {"disk is full": "there is no room left on the disk", "No space left": "there is no room left on the disk"}
-
-
-class StoreError(RuntimeError):
-    """The data cannot be used, with a sentence for a person."""
 
 
 def claim(database: Path) -> FileLock:
     """Be the one who serves or replaces this data, until the lock is released or the process ends. Raises: StoreError."""
-    _folder(database.parent)
+    whole_file.folder(database.parent)
     lock = FileLock(f"{database}.lock", timeout=0, thread_local=False, is_singleton=True, mode=0o600)
     try:
         lock.acquire()
     except Timeout:
         raise StoreError(f"Frost Tally is running on {database} already: stop that one first, or use it.") from None
     except OSError as problem:
-        raise StoreError(f"{database.parent} cannot be written to: {_reason(problem)}.") from problem
+        raise StoreError(f"{database.parent} cannot be written to: {whole_file.reason(problem)}.") from problem
     return lock
 
 
@@ -48,12 +41,12 @@ def open_store(database: Path, backups: Path) -> Engine:
 
     Raises: StoreError for a file that is damaged, foreign, or of a newer version; it is unchanged then.
     """
-    _folder(database.parent)
+    whole_file.folder(database.parent)
     if _version(database, backups) != _head():
         with claim(database):
             _bring_up_to_date(database, backups)
     database.chmod(0o600)
-    engine = create_engine(_address(database), connect_args={"timeout": PATIENCE_S})
+    engine = create_engine(_address(database), connect_args={"timeout": whole_file.PATIENCE_S})
     event.listen(engine, "connect", _pragmas)
     return engine
 
@@ -62,18 +55,18 @@ def backup(database: Path, backups: Path) -> Path:
     """Copy a database that may be in use; returns the copy's path. Raises: StoreError when there is nothing whole to copy."""
     if not database.exists():
         raise StoreError(f"There is no data to copy yet at {database}.")
-    _folder(backups)
+    whole_file.folder(backups)
     for part in backups.glob("*.part"):
         if time.time() - part.stat().st_mtime > OLD_PART_S:
             part.unlink(missing_ok=True)
     target = backups / f"{database.stem}-{datetime.now(UTC):%Y%m%dT%H%M%S%f}.db"
     part = target.with_suffix(".part")
-    with _plainly(f"{database} could not be copied", part):
+    with whole_file.plainly(f"{database} could not be copied", part):
         _copy(database, part)
-        _settle(part)
-        _sync(part)
+        whole_file.settle(part)
+        whole_file.sync(part)
         part.replace(target)
-        _sync(backups)
+        whole_file.sync(backups)
     return target
 
 
@@ -93,13 +86,13 @@ def restore(
         version, beside = _version(copy, backups), _beside(database)
         if not version:
             raise StoreError(f"{copy} is empty.")
-        with _plainly(f"{copy} could not be read. Nothing was changed", beside):
+        with whole_file.plainly(f"{copy} could not be read. Nothing was changed", beside):
             _copy(copy, beside)
             migrate(beside)
             _check(beside)
             tell(rows(beside))
         kept = _keep(database, backups) if database.exists() else None
-        _put(beside, database)
+        whole_file.put(beside, database)
         return kept
 
 
@@ -113,16 +106,16 @@ def _bring_up_to_date(database: Path, backups: Path) -> None:
         if version
         else f"{database} could not be made"
     )
-    with _plainly(words.strip(), beside):
+    with whole_file.plainly(words.strip(), beside):
         if version:
             _copy(database, beside)
         else:
-            _create(beside)
+            whole_file.create(beside)
         migrate(beside)
         _check(beside)
     if version:
         backup(database, backups)
-    _put(beside, database)
+    whole_file.put(beside, database)
 
 
 def _version(database: Path, backups: Path) -> str:
@@ -132,14 +125,16 @@ def _version(database: Path, backups: Path) -> str:
     if not database.exists() or database.stat().st_size == 0:
         return ""
     try:
-        with closing(sqlite3.connect(f"{database.absolute().as_uri()}?mode=rw", uri=True, timeout=PATIENCE_S)) as connection:
+        with closing(
+            sqlite3.connect(f"{database.absolute().as_uri()}?mode=rw", uri=True, timeout=whole_file.PATIENCE_S)
+        ) as connection:
             sound = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
             if sound != "ok":
                 raise StoreError(f"{database} is damaged ({sound}). It is unchanged. {_newest(backups, database)}".strip())
             found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
     except sqlite3.OperationalError as problem:
         if "no such" not in str(problem):
-            raise StoreError(f"{database} cannot be opened: {_reason(problem)}.") from problem
+            raise StoreError(f"{database} cannot be opened: {whole_file.reason(problem)}.") from problem
         found = None
     except sqlite3.DatabaseError as problem:
         raise StoreError(
@@ -192,96 +187,35 @@ def _keep(database: Path, backups: Path) -> Path:
         return backup(database, backups)
     except StoreError:
         kept = backups / f"{database.stem}-{datetime.now(UTC):%Y%m%dT%H%M%S%f}-as-found.db"
-        _create(kept)
+        whole_file.create(kept)
         kept.write_bytes(database.read_bytes())
+        if (log := database.with_name(f"{database.name}-wal")).exists():
+            kept.with_name(f"{kept.name}-wal").write_bytes(log.read_bytes())
         return kept
 
 
 def _beside(database: Path) -> Path:
     """Where the next data is made, empty of what was left there."""
     beside = database.with_name(f"{database.name}.new")
-    _discard(beside)
+    whole_file.discard(beside)
     return beside
 
 
 def _copy(source: Path, target: Path) -> None:
     """All of a database, also what its log still holds. Raises: StoreError when somebody keeps it locked."""
-    _create(target)
-    ends = time.monotonic() + PATIENCE_S
+    whole_file.create(target)
+    ends = time.monotonic() + whole_file.PATIENCE_S
 
     def waiting(_status: int, remaining: int, _total: int) -> None:
         if remaining and time.monotonic() > ends:
             raise StoreError("somebody else keeps it locked")
 
     address = f"{source.absolute().as_uri()}?mode=rw"
-    with closing(sqlite3.connect(address, uri=True, timeout=PATIENCE_S)) as open_source, closing(sqlite3.connect(target)) as copy:
+    with (
+        closing(sqlite3.connect(address, uri=True, timeout=whole_file.PATIENCE_S)) as open_source,
+        closing(sqlite3.connect(target)) as copy,
+    ):
         open_source.backup(copy, pages=2000, progress=waiting)
-
-
-def _put(beside: Path, database: Path) -> None:
-    """Put made data in place in one step; a killed process leaves the one or the other."""
-    with _plainly(f"{database} could not be replaced. It is unchanged", beside):
-        _settle(beside)
-        _sync(beside)
-        if database.exists():
-            try:
-                _settle(database)
-            except sqlite3.DatabaseError:
-                _discard(database, only_logs=True)
-        beside.replace(database)
-        _sync(database.parent)
-
-
-def _settle(database: Path) -> None:
-    """Everything into the file itself, no log beside it."""
-    with closing(sqlite3.connect(database, timeout=PATIENCE_S)) as connection:
-        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        if connection.execute("PRAGMA journal_mode=DELETE").fetchone()[0] != "delete":
-            raise StoreError("somebody else keeps it open")
-
-
-def _discard(database: Path, only_logs: bool = False) -> None:
-    for end in ("-wal", "-shm", "-journal", *([] if only_logs else [""])):
-        database.with_name(database.name + end).unlink(missing_ok=True)
-
-
-def _create(file: Path) -> None:
-    """An empty file that only its owner reads."""
-    _discard(file)
-    os.close(os.open(file, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
-
-
-def _folder(folder: Path) -> None:
-    """A folder that only its owner reads. Raises: StoreError."""
-    try:
-        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-    except OSError as problem:
-        raise StoreError(f"{folder} cannot be the data folder: {_reason(problem)}.") from problem
-    if not os.access(folder, os.W_OK | os.X_OK):
-        raise StoreError(f"{folder} cannot be written to: give yourself that right, or set FROST_TALLY_DATA_DIR.")
-
-
-def _sync(place: Path) -> None:
-    handle = os.open(place, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
-
-
-def _reason(problem: BaseException) -> str:
-    said = str(getattr(problem, "strerror", None) or getattr(problem, "orig", None) or problem).rstrip(".")
-    return next((words for part, words in REASONS.items() if part in said), said)
-
-
-@contextmanager
-def _plainly(words: str, beside: Path) -> Iterator[None]:
-    """What goes wrong inside is said in a sentence; what was begun beside goes."""
-    try:
-        yield
-    except (sqlite3.Error, SQLAlchemyError, OSError, StoreError) as problem:
-        _discard(beside)
-        raise StoreError(f"{words}: {_reason(problem)}.") from problem
 
 
 def _pragmas(connection: DBAPIConnection, _record: ConnectionPoolEntry) -> None:

@@ -14,8 +14,9 @@ from unittest import mock
 from filelock import FileLock
 
 from frost_tally import cli
-from frost_tally.household import store
-from frost_tally.household.store import StoreError, backup, claim, migrate, open_store, restore
+from frost_tally.household import store, whole_file
+from frost_tally.household.store import backup, claim, migrate, open_store, restore
+from frost_tally.household.whole_file import StoreError
 
 from .test_store import InFolder
 
@@ -101,7 +102,7 @@ class Faults(InFolder):
         self.assertFalse(self.database.with_name(f"{self.database.name}.new").exists())
 
     def test_a_copy_that_was_cut_short_never_has_a_copys_name(self) -> None:
-        full = mock.patch.object(store, "_sync", side_effect=OSError(28, "No space left on device"))
+        full = mock.patch.object(whole_file, "sync", side_effect=OSError(28, "No space left on device"))
         with full, self.assertRaisesRegex(StoreError, "no room left on the disk"):
             backup(self.database, self.backups)
         self.assertEqual(list(self.backups.iterdir()), [self.copy])
@@ -132,7 +133,7 @@ class Faults(InFolder):
         self.assertEqual(self.drives(), 0)
 
     def test_a_copy_that_stays_locked_is_not_waited_for_for_ever(self) -> None:
-        with closing(sqlite3.connect(self.copy)) as holder, mock.patch.object(store, "PATIENCE_S", 0.2):
+        with closing(sqlite3.connect(self.copy)) as holder, mock.patch.object(whole_file, "PATIENCE_S", 0.2):
             holder.execute("BEGIN EXCLUSIVE")
             with self.assertRaisesRegex(StoreError, "locked"):
                 restore(self.copy, self.database, self.backups)

@@ -16,7 +16,8 @@ from frost_tally.household.facts import level_now, tyres_now
 from frost_tally.household.home import Home, Stale
 from frost_tally.household.models import Base, DriveRow, PlanRow, ReadingRow
 from frost_tally.household.parts import cars, home_place, household, outlets, people, tariffs
-from frost_tally.household.store import StoreError, backup, migrate, open_store, restore
+from frost_tally.household.store import backup, migrate, open_store, restore
+from frost_tally.household.whole_file import StoreError
 from frost_tally.services import clock, nights
 from frost_tally.services.evening import NotSetUp
 from frost_tally.services.tonight import tonight

@@ -10,7 +10,7 @@ import httpx2 as httpx
 from fastapi import FastAPI
 from sqlalchemy import event
 
-from frost_tally.household import store
+from frost_tally.household import whole_file
 from frost_tally.household.models import DepartureRow, ReadingRow
 from frost_tally.services import nights
 from frost_tally.web.app import create_app
@@ -27,7 +27,7 @@ class Pages(WebCase):
     """A demo that has little patience with locks."""
 
     def setUp(self) -> None:
-        with mock.patch.object(store, "PATIENCE_S", 0.1):
+        with mock.patch.object(whole_file, "PATIENCE_S", 0.1):
             super().setUp()
         self.again(create_app(self.settings, self.home))
 

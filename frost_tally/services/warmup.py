@@ -274,7 +274,7 @@ def week_ahead(home: Home, now: datetime, car_id: int, days: int = 7) -> tuple[P
     """
     with home.reading() as session:
         setting = setting_of(session, now, car_id)
-        due = due_between(session, car_id, setting.place.zone, now, now + timedelta(days=days))
+        due = due_between(session, car_id, setting.place.zone, now + timedelta(seconds=1), now + timedelta(days=days))
     found, soc, free = list[Planned](), setting.habits.soc_now, now
     for each in due:
         plug = last_before(each.at, setting.row.habit.plug_in)

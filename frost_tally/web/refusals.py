@@ -100,21 +100,27 @@ def problem(request: Request, found: Exception) -> Response:
 
 def store_fails(request: Request, found: Exception) -> Response:
     """The store cannot be read or written."""
-    said = str(found.orig if isinstance(found, DBAPIError) else found)
-    fault = next((each for each in STORE_FAULTS if each.part in said), None)
+    fault = _fault(found)
     if fault is None:
         return unforeseen(request, found)
-    log.error("store", said=said, path=request.url.path)
+    log.error("store", said=fault.title, path=request.url.path, exc_info=found)
     answer = _said(request, fault.status, fault.title, fault.detail)
     if fault.retry_s:
         answer.headers["retry-after"] = str(fault.retry_s)
     return answer
 
 
+def _fault(found: Exception) -> Fault | None:
+    said = str(found.orig if isinstance(found, DBAPIError) else found)
+    return next((each for each in STORE_FAULTS if each.part in said), None)
+
+
 def unforeseen(request: Request, found: Exception) -> Response:
     """What nobody foresaw: a short number, under which the log has the trace."""
     if isinstance(found, TooLarge):
         return _said(request, 413, *PROBLEMS[413])
+    if isinstance(found, DBAPIError) and _fault(found) is not None:
+        return store_fails(request, found)
     number = secrets.token_hex(3)
     log.error("unforeseen", number=number, path=request.url.path, exc_info=found)
     return _said(request, 500, "That was not foreseen", f"Nothing was saved. Its number is {number}: the log has more under it.")

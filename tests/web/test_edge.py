@@ -96,13 +96,21 @@ class Addresses(WebCase):
 
     def setUp(self) -> None:
         super().setUp()
+        for path in (
+            "/tonight/keep",
+            "/tonight/clock",
+            "/tonight/keep",
+        ):  # so that there is something to note, to put back and to undo
+            self.post(path)
         app = create_app(self.settings, self.home)
         threads = mock.patch.object(fastapi.routing, "run_in_threadpool", at_once)
         threads.start()
         self.addCleanup(threads.stop)
         door = httpx.ASGITransport(app, raise_app_exceptions=False)
         self.asks = httpx.AsyncClient(transport=door, base_url="http://127.0.0.1:8642", headers={"accept-encoding": "identity"})
-        self.routes = [route for route in app.routes if isinstance(route, APIRoute)]
+        included = [each for part in app.routes for each in getattr(getattr(part, "original_router", None), "routes", [part])]
+        self.routes = [each for each in included if isinstance(each, APIRoute)]
+        self.assertGreater(len(self.routes), 45)
         self.watch = sqlite3.connect(self.settings.database, check_same_thread=False)
         self.addCleanup(self.watch.close)
         self.before = sqlite3.connect(":memory:", check_same_thread=False)
@@ -112,7 +120,7 @@ class Addresses(WebCase):
 
     async def offers(self) -> list[Ask]:
         """Everything that the pages reached from the rooms offer, each shape once."""
-        waiting, seen = ["/tonight"], dict[tuple[str, str, tuple[str, ...]], Ask]()
+        waiting, seen = ["/tonight", "/tonight?undo=1"], dict[tuple[str, str, tuple[str, ...]], Ask]()
         while waiting:
             page = waiting.pop()
             answer = await self.asks.get(page)
@@ -129,6 +137,10 @@ class Addresses(WebCase):
                         waiting.append(ask.path + "?" + "&".join(f"{name}={value}" for name, value in ask.fields))
         return list(seen.values())
 
+    def posts(self) -> list[str]:
+        """The paths of all forms that have but one address."""
+        return [route.path for route in self.routes if "POST" in (route.methods or ()) and "{" not in route.path]
+
     def bad(self, offers: list[Ask]) -> Iterator[tuple[Ask, str, bytes]]:
         """Every field with every bad value, and every piece of a path that is not a word of its own."""
         for ask in offers:
@@ -136,6 +148,9 @@ class Addresses(WebCase):
             for name in alike.values():
                 for value in BAD:
                     yield ask, name, value
+        known = {ask.path for ask in offers}
+        for path in (each for each in self.posts() if each not in known):
+            yield from ((Ask("post", path, (("token", ""), ("car", "1"))), "car", value) for value in BAD)
         for route in self.routes:
             if "{" in route.path:
                 for value in BAD:
@@ -149,6 +164,7 @@ class Addresses(WebCase):
         offers = await self.offers()
         tried = [each for each in self.bad(offers) if each[0].method == self.method]
         self.assertGreater(len({ask.path for ask, _, _ in tried}), 10)
+        self.assertGreater(len(self.posts()), 15)
         token = next(dict(ask.fields)["token"] for ask in offers if "token" in dict(ask.fields))
         broken = []
         for number in sorted(Random(1).sample(range(len(tried)), min(REQUESTS, len(tried)))):

@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from bench.coverage import SEED, SEEDS, coverage, demo_cars
-from bench.load import load
+from bench.load import load, served
 from bench.pages import pages
 from frost_tally.core.car import preset
 from frost_tally.core.charge.supply import Supply, charge_rate
@@ -166,14 +166,14 @@ def band_coverage() -> None:
 
 
 def repaint() -> None:
+    """How long a pulled lever takes to be a new picture in Chromium."""
     from playwright.sync_api import sync_playwright
 
-    server = Server(True, 2)
-    with sync_playwright() as playwright:
+    with served(2) as (address, _), sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         for first, words, size in ((70, "desk", (1280, 800)), (71, "phone", (390, 844))):
             view = browser.new_page(viewport={"width": size[0], "height": size[1]})
-            view.goto(server.address + "/tonight")
+            view.goto(address + "/tonight")
             spent = []
             for limit in range(first, 100, 2):
                 view.evaluate("() => { delete document.getElementById('live').dataset.ms; }")
@@ -184,7 +184,6 @@ def repaint() -> None:
                 f"lever to new picture, {words:5}       {statistics.median(spent):8.1f} ms median, {np.max(spent):.1f} at most (aim 150)"
             )
         browser.close()
-    server.stop()
 
 
 if __name__ == "__main__":

@@ -5,6 +5,8 @@ import multiprocessing
 import resource
 import statistics
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from multiprocessing.connection import Connection
 
 import httpx2 as httpx
@@ -33,6 +35,19 @@ def _serve(pipe: Connection, years: float) -> None:
     server.stop()
 
 
+@contextmanager
+def served(years: float) -> Iterator[tuple[str, list[float]]]:
+    """A server in a process of its own, as owners run it: its address, and, once it has stopped, the most memory it held (MB)."""
+    here, there = multiprocessing.get_context("spawn").Pipe()
+    process = multiprocessing.get_context("spawn").Process(target=_serve, args=(there, years))
+    process.start()
+    held = list[float]()
+    yield here.recv(), held
+    here.send("stop")
+    held.append(here.recv())
+    process.join()
+
+
 async def _client(http: httpx.AsyncClient, number: int, until: float, waited: list[float], wrong: list[int]) -> None:
     turn = number
     while time.perf_counter() < until:
@@ -57,16 +72,10 @@ async def _all(address: str, seconds: float) -> tuple[list[float], list[int]]:
 
 def load(years: float = 10, seconds: float = 30.0) -> None:
     """Run the clients against a server in a process of its own."""
-    here, there = multiprocessing.get_context("spawn").Pipe()
-    process = multiprocessing.get_context("spawn").Process(target=_serve, args=(there, years))
-    process.start()
-    address = here.recv()
-    waited, wrong = asyncio.run(_all(address, seconds))
-    here.send("stop")
-    memory = here.recv()
-    process.join()
+    with served(years) as (address, held):
+        waited, wrong = asyncio.run(_all(address, seconds))
     middle, late = statistics.median(waited), statistics.quantiles(waited, n=20)[-1]
     print(
         f"{CLIENTS} clients for {seconds:.0f} s      {len(waited) / seconds:8.1f} pages a second, {middle:.2f} s median, {late:.2f} s p95 "
-        f"(aim {AIM_S:.0f} s), {len(wrong)} errors, {memory:.0f} MB (aim {AIM_MB})"
+        f"(aim {AIM_S:.0f} s), {len(waited)} requests, {len(wrong)} errors, {held[0]:.0f} MB (aim {AIM_MB})"
     )

@@ -3,6 +3,7 @@
 import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
+from urllib.parse import urlsplit
 
 import structlog
 from fastapi import Request
@@ -40,7 +41,7 @@ STORE_FAULTS = (
     Fault("malformed", "The data file is damaged", RESTORE, 500),
     Fault("not a database", "The data file is damaged", RESTORE, 500),
 )  # fmt: skip
-HIDDEN = ("revision", "car", "night", "number", "back", "decision", "departure", "due", "preset", "pending", "action")
+HIDDEN = ("revision", "car", "warm_up", "night", "number", "back", "decision", "departure", "due", "preset", "pending", "action")
 PROBLEMS = {
     404: ("There is no such page", "The rooms are in the list of rooms."),
     405: ("That is not done here", "Use the page’s own buttons."),
@@ -134,7 +135,19 @@ def _said(request: Request, status: int, title: str, detail: str) -> Response:
     again = {name: value for name, value in fields.items() if name != "token"}
     if status == 409:
         again["revision"] = str(basics(home_of(request)).revision)
-    typed = [value for name, value in again.items() if value and name not in HIDDEN]
+    typed = [value for name, value in again.items() if value not in ("", "yes", "no") and name not in HIDDEN]
+    came = urlsplit(request.headers.get("referer", "")) if from_here(request) else None
+    back = f"{came.path}?{came.query}".rstrip("?") if came and came.path.startswith("/") else "/tonight"
     return render(
-        request, "said.html", status, bare=True, title=title, detail=detail, room="", again=again, sent=bool(fields), typed=typed
+        request,
+        "said.html",
+        status,
+        bare=True,
+        title=title,
+        detail=detail,
+        room="",
+        again=again,
+        sent=bool(fields),
+        typed=typed,
+        back=back,
     )

@@ -207,6 +207,9 @@ class CommandLine(WebCase):
     def test_backup_restore_and_nothing_set_up(self) -> None:
         copied = self.run_cli("backup", "--demo")
         path = copied.stdout.strip().split(" ")[-1]
+        with self.home.engine.connect():
+            self.assertEqual(self.run_cli("restore", path, "--demo").exit_code, 1)  # somebody has the data open
+        self.home.engine.dispose()
         self.assertEqual(self.run_cli("restore", path, "--demo").exit_code, 0)
         self.assertEqual(self.run_cli("restore", "nowhere.db").exit_code, 1)
         empty = self.run_cli("tonight")

@@ -22,7 +22,7 @@ def folder(folder: Path) -> None:
     try:
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     except OSError as problem:
-        raise StoreError(f"{folder} cannot be the data folder: {reason(problem)}.") from problem
+        raise StoreError(f"{folder} cannot be used as a folder: {reason(problem)}.") from problem
     if not os.access(folder, os.W_OK | os.X_OK):
         raise StoreError(f"{folder} cannot be written to: give yourself that right, or set FROST_TALLY_DATA_DIR.")
 

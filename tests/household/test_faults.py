@@ -80,7 +80,7 @@ class Faults(InFolder):
 
     def test_a_file_as_folder_and_a_folder_as_file_are_said(self) -> None:
         note = self.put(b"x", self.folder / "note")
-        with self.assertRaisesRegex(StoreError, "cannot be the data folder"):
+        with self.assertRaisesRegex(StoreError, "cannot be used as a folder"):
             open_store(note / "home.db", self.backups)
         (self.folder / "odd.db").mkdir()
         with self.assertRaisesRegex(StoreError, "not a file"):

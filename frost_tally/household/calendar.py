@@ -1,7 +1,7 @@
 """Public holidays by region, from a well-kept library."""
 
 from datetime import date
-from functools import lru_cache
+from functools import cache, lru_cache
 
 import holidays
 
@@ -17,14 +17,18 @@ def holidays_of(region: str) -> frozenset[date]:
     Raises: Refusal for a region that the library does not know.
     """
     country, _, part = region.upper().partition("-")
-    try:
-        if len(country) != 2:
-            raise NotImplementedError
-        return frozenset(holidays.country_holidays(country, subdiv=part or None, years=YEARS))
-    except NotImplementedError:
+    known = _known()
+    if len(country) != 2 or country not in known or (part and part not in known[country]):
         raise Refusal(
             f"“{region[:12]}” is not a region known here: two letters of the country, such as NO; DE-BY for a part.", "region"
-        ) from None
+        )
+    return frozenset(holidays.country_holidays(country, subdiv=part or None, years=YEARS))
+
+
+@cache
+def _known() -> dict[str, list[str]]:
+    """Countries by two letters, each with its parts."""
+    return holidays.list_supported_countries()
 
 
 def kept_holidays(region: str) -> frozenset[date]:

@@ -59,7 +59,7 @@ def backup(database: Path, backups: Path) -> Path:
     for part in backups.glob("*.part"):
         if time.time() - part.stat().st_mtime > OLD_PART_S:
             part.unlink(missing_ok=True)
-    target = backups / f"{database.stem}-{datetime.now(UTC):%Y%m%dT%H%M%S%f}.db"
+    target = _copy_of(database, backups)
     part = target.with_suffix(".part")
     with whole_file.plainly(f"{database} could not be copied", part):
         _copy(database, part)
@@ -186,12 +186,17 @@ def _keep(database: Path, backups: Path) -> Path:
     try:
         return backup(database, backups)
     except StoreError:
-        kept = backups / f"{database.stem}-{datetime.now(UTC):%Y%m%dT%H%M%S%f}-as-found.db"
+        kept = _copy_of(database, backups, "-as-found")
         whole_file.create(kept)
         kept.write_bytes(database.read_bytes())
         if (log := database.with_name(f"{database.name}-wal")).exists():
             kept.with_name(f"{kept.name}-wal").write_bytes(log.read_bytes())
         return kept
+
+
+def _copy_of(database: Path, backups: Path, how: str = "") -> Path:
+    """Where a copy of this moment goes; later ones sort after earlier ones."""
+    return backups / f"{database.stem}-{datetime.now(UTC):%Y%m%dT%H%M%S%f}{how}.db"
 
 
 def _beside(database: Path) -> Path:

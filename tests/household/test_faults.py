@@ -145,7 +145,6 @@ class Faults(InFolder):
                     act()
         claim(self.database).release()
 
-    @unittest.skipIf(os.name == "nt", "rights as on Unix")
     def test_only_the_owner_reads_folder_and_files(self) -> None:
         engine = open_store(self.database, self.backups)
         engine.connect().close()

@@ -86,7 +86,7 @@ def _numbers(texts: list[str], most: float) -> Array:
     if not (np.abs(found) <= most).all():
         for i, each in enumerate(texts, 1):
             try:
-                if abs(number(each, comma=False)) <= most:
+                if abs(number(each)) <= most:
                     continue
             except ValueError:
                 pass

@@ -36,7 +36,7 @@ class Lines:
 
     def number(self, cell: str) -> float:
         """A number as the file writes it. Raises: ValueError."""
-        return number(cell, self.comma)
+        return number(cell.replace(",", ".") if self.comma else cell)
 
 
 def read_lines(content: bytes) -> Lines:

@@ -59,7 +59,7 @@ def loaded(content: bytes) -> Any:
 
 def _finite(text: str) -> float:
     try:
-        return number(text, comma=False)
+        return number(text)
     except ValueError:
         raise ValueError(f"“{text[:20]}”") from None
 

@@ -77,7 +77,17 @@ def people(session: Session) -> list[PersonRow]:
     """Everybody's units; one with the usual ones, not stored, before the first change."""
     found = rows_in_order(session, PersonRow)
     nobody = PersonRow(
-        id=0, name="Everyone", distance_unit="km", temperature_unit="C", pressure_unit="kPa", currency="EUR", per_contract=1.0
+        id=0,
+        name="Everyone",
+        distance_unit="km",
+        temperature_unit="C",
+        pressure_unit="kPa",
+        currency="EUR",
+        per_contract=1.0,
+        weight_unit="kg",
+        hours="24",
+        week_start="mon",
+        decimal_mark=".",
     )
     return found or [nobody]
 

@@ -27,13 +27,19 @@ def basics(home: Home) -> Basics:
 
 @dataclass(frozen=True)
 class Viewer:
-    """Who looks: units of distance, temperature and pressure, money, and how much of it one of the contracts' is worth."""
+    """Who looks: units of distance, temperature, pressure and weight, way of writing, money, and how much of it one of the contracts' is
+    worth; `known` is False for somebody who has not chosen yet."""
 
+    known: bool
     distance: str
     temperature: str
     pressure: str
     currency: str
     per_contract: float
+    weight: str
+    hours: str
+    week_start: str
+    decimal: str
 
 
 def viewer(home: Home, person: int | None = None) -> Viewer:
@@ -41,4 +47,15 @@ def viewer(home: Home, person: int | None = None) -> Viewer:
     with home.reading() as session:
         everybody = people(session)
         row = next((each for each in everybody if each.id == person), everybody[0])
-        return Viewer(row.distance_unit, row.temperature_unit, row.pressure_unit, row.currency, row.per_contract)
+        return Viewer(
+            known=bool(row.id),
+            distance=row.distance_unit,
+            temperature=row.temperature_unit,
+            pressure=row.pressure_unit,
+            currency=row.currency,
+            per_contract=row.per_contract,
+            weight=row.weight_unit,
+            hours=row.hours,
+            week_start=row.week_start,
+            decimal=row.decimal_mark,
+        )

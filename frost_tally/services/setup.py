@@ -1,4 +1,4 @@
-"""Setting up: car, outlet, tariff, place and usual day, each kept whole or not at all."""
+"""Setting up in three steps: car; outlet and tariff; place and usual day. Each is kept whole or not at all."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -9,14 +9,18 @@ from sqlalchemy.orm import Session
 
 from ..core.basis import Basis, Figure
 from ..core.car import SPANS, Car, preset
-from ..core.charge.supply import Code, Supply, charge_rate
+from ..core.charge.supply import ChargeRate, Code, Supply, charge_rate
 from ..core.charge.tariff import Band
+from ..core.drive.road import Conditions, consumption_wh_per_km
 from ..household.facts import UNKNOWN_SOC, level_now, level_read
 from ..household.home import Home
 from ..household.models import BandRow, CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
 from ..household.parts import car_of, cars, home_place, household, outlets, people, place_of
 
-STEPS = ("car", "outlet", "tariff", "place")
+Ways = Mapping[str, str]
+"""Units, money and way of writing: columns of a person."""
+PLAIN_KMH, PLAIN_C = 80.0, 0.0
+STEPS = ("car", "outlet", "place")
 
 
 @dataclass(frozen=True)
@@ -31,11 +35,10 @@ class Progress:
 
     @property
     def done(self) -> dict[str, bool]:
-        """Which of the four steps are complete."""
+        """Which of the three steps are complete."""
         return {
             "car": self.car is not None,
-            "outlet": self.car is not None and self.car.habit.outlet is not None,
-            "tariff": self.car is not None and self.car.habit.tariff is not None,
+            "outlet": self.car is not None and self.car.habit.outlet is not None and self.car.habit.tariff is not None,
             "place": self.home.complete,
         }
 
@@ -54,7 +57,21 @@ def progress(home: Home, car_id: int | None = None) -> Progress:
         return Progress(row, household(session), place, people(session)[0], soc_now)
 
 
-def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: int | None, car_id: int | None = None) -> int:
+def _write_ways(session: Session, ways: Ways) -> None:
+    """The units and money of the first person; the contracts' money too, unless this person counts in another."""
+    person = people(session)[0]
+    own_money = person.per_contract != 1.0
+    for name, value in ways.items():
+        if name != "currency" or not own_money:
+            setattr(person, name, value)
+    _stored(session, person)
+    if not own_money:
+        household(session).currency = person.currency
+
+
+def keep_car(
+    home: Home, car: Car, class_key: str, warm_up: str, ways: Ways, seen_revision: int | None, car_id: int | None = None
+) -> int:
     """Keep a car, the first without a number; returns the undo number, as all of these do. Raises: OutOfRange, Stale."""
     car.checked()
     with home.deciding("The car kept", seen_revision) as session:
@@ -63,6 +80,7 @@ def keep_car(home: Home, car: Car, class_key: str, warm_up: str, seen_revision: 
             row = CarRow(habit=HabitRow())
             session.add(row)
         write_car(row, {**car_fields(car, class_key), "warm_up": warm_up})
+        _write_ways(session, ways)
     return session.number
 
 
@@ -77,46 +95,40 @@ def car_fields(car: Car, class_key: str) -> dict[str, object]:
     return {"name": car.name, "preset": class_key, **car.values()}
 
 
-def keep_outlet(home: Home, supply: Supply, seen_revision: int | None, car_id: int | None = None) -> int:
-    """Keep the outlet for the car. Raises: OutOfRange with its field, also when the car could not charge from it; Stale."""
+def keep_charging(
+    home: Home,
+    supply: Supply,
+    tariff: tuple[str, tuple[Band, ...]],
+    ways: Ways,
+    seen_revision: int | None,
+    car_id: int | None = None,
+) -> int:
+    """Keep outlet and tariff (its name and bands, which have been checked) for the car.
+
+    Raises: OutOfRange with its field, also when the car could not charge from the outlet; Stale.
+    """
     supply.checked()
-    with home.deciding("The outlet kept", seen_revision) as session:
+    with home.deciding("Outlet and tariff kept", seen_revision) as session:
         row = _car(session, car_id)
         charge_rate(supply, car_of(row))
         if row.habit.outlet is None:
             row.habit.outlet = OutletRow(name=supply.name, voltage_v=0, phases=1, breaker_a=0, code=Code.IEC.value)
-        outlet = row.habit.outlet
-        outlet.name, outlet.voltage_v, outlet.phases, outlet.breaker_a = (
-            supply.name,
-            supply.voltage_v,
-            supply.phases,
-            supply.breaker_a,
-        )
-        outlet.code, outlet.cable_a, outlet.selector_a, outlet.car_setting_a = (
-            supply.code.value,
-            supply.cable_a,
-            supply.selector_a,
-            supply.car_setting_a,
-        )
-    return session.number
-
-
-def keep_tariff(
-    home: Home, name: str, currency: str, bands: tuple[Band, ...], seen_revision: int | None, car_id: int | None = None
-) -> int:
-    """Keep the tariff for the car; the bands have been checked. Raises: Stale."""
-    with home.deciding("The tariff kept", seen_revision) as session:
-        row = _car(session, car_id)
+        for name, value in vars(supply).items():
+            if name != "shared_a":
+                setattr(row.habit.outlet, name, value.value if name == "code" else value)
         if row.habit.tariff is None:
-            row.habit.tariff = TariffRow(name=name)
-        row.habit.tariff.name = name
-        row.habit.tariff.bands = band_rows(bands)
-        household(session).currency = currency
-        person = people(session)[0]
-        _stored(session, person)
-        if person.per_contract == 1.0:
-            person.currency = currency
+            row.habit.tariff = TariffRow(name=tariff[0])
+        row.habit.tariff.name, row.habit.tariff.bands = tariff[0], band_rows(tariff[1])
+        _write_ways(session, ways)
     return session.number
+
+
+def rate_of(home: Home, supply: Supply, car_id: int | None) -> tuple[ChargeRate, float]:
+    """What the car gets from an outlet, and the km an hour of it gives at 80 km/h and 0 °C. Raises: OutOfRange."""
+    with home.reading() as session:
+        car = car_of(_car(session, car_id))
+    rate = charge_rate(supply, car)
+    return rate, 1000 * rate.pack_kw / float(consumption_wh_per_km(car, PLAIN_KMH, Conditions(ambient_c=PLAIN_C)))
 
 
 def _car(session: Session, car_id: int | None) -> CarRow:
@@ -139,14 +151,13 @@ def band_rows(bands: tuple[Band, ...]) -> list[BandRow]:
 
 @dataclass(frozen=True, kw_only=True)
 class PlaceAndDay:
-    """The last step: place, units, and the usual day (km by road, km/h, °C)."""
+    """The last step: place, and the usual day (km by road, km/h, °C)."""
 
     place: str
     zone: str
     altitude_m: float
     garage: str
     garage_heated_c: float
-    units: tuple[str, str, str]
     depart: time
     plug_in: time
     town_km: float
@@ -158,16 +169,15 @@ class PlaceAndDay:
     soc_now: float
 
 
-def keep_place(home: Home, step: PlaceAndDay, seen_revision: int | None, car_id: int | None = None) -> int:
+def keep_place(home: Home, step: PlaceAndDay, ways: Ways, seen_revision: int | None, car_id: int | None = None) -> int:
     """Keep the place and the usual day; setting up is complete then. Raises: Stale."""
     with home.deciding("Place and usual day kept", seen_revision) as session:
         house, row = household(session), _car(session, car_id)
-        place, person = place_of(row, session), people(session)[0]
+        place = place_of(row, session)
         place.name, place.zone, place.altitude_m = step.place, step.zone, step.altitude_m
         place.garage, place.garage_heated_c = step.garage, step.garage_heated_c
-        person.distance_unit, person.temperature_unit, person.pressure_unit = step.units
-        for each in (place, person):
-            _stored(session, each)
+        _stored(session, place)
+        _write_ways(session, ways)
         for outlet in outlets(session):
             outlet.place = outlet.place or place
         house.out_now_c, house.out_low_c, house.complete = step.out_now_c, step.out_low_c, True

@@ -10,7 +10,7 @@ from ..core.errors import Refusal
 from ..formats import values
 from ..services.home import holidays_of
 from ..services.tariffs import Draft, DraftSeason
-from .forms import FieldView
+from .forms import FieldView, number_words
 from .page import whole_number
 from .units import Units
 
@@ -126,13 +126,12 @@ def _number(
 ) -> float:
     raw = fields.get(name, "").strip()
     try:
-        value = units.of(quantity).read(values.number(raw))
+        value = units.read(raw, quantity)
         if not low <= value <= high:
             raise ValueError("outside")
         return value
     except ValueError:
-        ends = (units.field(each, quantity).replace("-", "−") for each in (low, high))
-        errors[name] = f"“{raw[:20]}” will not do: enter a number from {' to '.join(ends)} {units.of(quantity).label}."
+        errors[name] = f"“{raw[:20]}” will not do: {number_words(low, high, quantity, units)}"
         return 0.0
 
 

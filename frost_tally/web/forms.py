@@ -1,9 +1,10 @@
 """Forms at the edge: Pydantic models whose fields know their quantity, and messages that stand beside the field."""
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import time
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 from pydantic import BaseModel, Field, ValidationError
 from pydantic.fields import FieldInfo
@@ -73,8 +74,14 @@ class FieldView:
 
 
 def parse(model: type[Form], typed: Mapping[str, str], units: Units) -> tuple[Form | None, dict[str, str]]:
-    """The checked form, or None and a message for each field that will not do. What was typed is not changed."""
+    """The checked form, or None and a message for each field that will not do. What was typed is not changed.
+
+    A form's own `doubts`, and those of the forms that it is made of, say what does not go together.
+    """
     found, errors = checked(model, typed, units)
+    for base in model.__mro__:
+        for name, message in cast(Any, base).doubts(found, units) if "doubts" in vars(base) else ():
+            errors.setdefault(name, message)
     return (None, errors) if errors else (model.model_construct(**found), {})
 
 
@@ -108,9 +115,9 @@ def _read(raw: str, info: FieldInfo, units: Units) -> Any:
     extra = _extra(info)
     match extra["kind"]:
         case "number":
-            return units.of(extra["quantity"]).read(values.number(raw))
+            return units.read(raw, extra["quantity"])
         case "time":
-            return values.clock(raw)
+            return values.typed_clock(raw)
         case "date":
             return values.day(raw)
         case "text":
@@ -141,11 +148,16 @@ def _shown(value: Any, info: FieldInfo, units: Units) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, time):
-        return value.strftime("%H:%M")
+        return time_field(value, units)
     if isinstance(value, tuple):
         return ",".join(str(each) for each in sorted(value)) or NONE
     quantity = _extra(info).get("quantity")
     return units.field(float(value), quantity) if quantity else str(value)
+
+
+def time_field(at: time, units: Units) -> str:
+    """A time of day as a field has it."""
+    return units.clock(at).replace("\u00a0", " ")
 
 
 def _view(name: str, info: FieldInfo, value: str, error: str, units: Units) -> FieldView:
@@ -182,6 +194,13 @@ def _longest(info: FieldInfo) -> int:
     return next((rule.max_length for rule in info.metadata if hasattr(rule, "max_length")), 60)
 
 
+def number_words(low: float, high: float, quantity: str, units: Units) -> str:
+    """What a number field wants: "enter a number from 0 to 500 mi, such as 12 mi."."""
+    unit = units.of(quantity).label
+    ends = " to ".join(units.field(each, quantity).replace("-", "−") for each in (low, high))
+    return f"enter a number from {ends}{' ' + unit if unit else ''}, such as {units.example(quantity, low, high)}."
+
+
 def _message(info: FieldInfo, units: Units, raw: str) -> str:
     """What is wrong and what is right, for one field."""
     extra = _extra(info)
@@ -190,12 +209,10 @@ def _message(info: FieldInfo, units: Units, raw: str) -> str:
         low, high = _limits(info)
         quantity = extra["quantity"]
         if low is not None and high is not None:
-            unit = units.of(quantity).label
-            ends = (units.field(each, quantity).replace("-", "−") for each in (low, high))
-            return f"{begun}enter a number from {' to '.join(ends)}{' ' + unit if unit else ''}."
+            return begun + number_words(low, high, quantity, units)
         return f"{begun}enter a number."
     if extra.get("kind") == "time":
-        return f"{begun}enter a time such as 07:10."
+        return f"{begun}enter a time such as {units.clock(time(22, 30))}."
     if extra.get("kind") == "picks":
         return f"{begun}tick some of them."
     if extra.get("kind") == "date":
@@ -203,3 +220,26 @@ def _message(info: FieldInfo, units: Units, raw: str) -> str:
     if extra.get("kind") == "choice":
         return f"{begun}choose one of {', '.join(extra['options'].values())}."
     return f"{begun}enter up to {_longest(info)} letters, in one line."
+
+
+def carried(
+    model: type[BaseModel],
+    typed: Mapping[str, str],
+    units: tuple[Units, Units],
+    known: tuple[Mapping[str, Any], Mapping[str, Any]],
+) -> dict[str, str]:
+    """The texts of a form after its units, or what it starts from, became others: before and after of each.
+
+    What was typed stays, in the new unit; what still is as it was known becomes what is known now; what is no number stays a text.
+    """
+    was, now = (shown(each, model, unit) for each, unit in zip(known, units, strict=True))
+    texts = {}
+    for name, info in model.model_fields.items():
+        text = typed.get(name, was[name]).strip()
+        if text == was[name]:
+            text = now[name]
+        else:
+            with suppress(ValueError):
+                text = _shown(_read(text, info, units[0]), info, units[1]) if _extra(info)["kind"] in ("number", "time") else text
+        texts[name] = text
+    return texts

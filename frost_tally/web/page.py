@@ -9,10 +9,13 @@ from fastapi.responses import HTMLResponse, Response
 from ..formats import values
 from ..formats.writers import Written
 from ..services.home import Home, basics, viewer
+from .customs import Customs, customs_of
 from .guard import COOKIE, Tokens
 from .units import Units
 
 PERSON_COOKIE = "frost_tally_person"
+ZONE_COOKIE = "frost_tally_zone"
+"""The clock that a browser says it has, before anybody chose units."""
 
 
 def render(request: Request, template: str, status: int = 200, bare: object = False, **context: object) -> Response:
@@ -28,7 +31,7 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
         done_words=home_of(request).undoable(done) if done else "",
         here=_here(request),
         revision=0 if bare else _revision(request, status),
-        **context,
+        **({} if bare else {"units": units_of(home_of(request), request)}) | context,
     )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
     if request.cookies.get(COOKIE) != visit:
@@ -78,7 +81,24 @@ def seen(fields: Mapping[str, str]) -> int:
 
 
 def units_of(home: Home, request: Request | None = None) -> Units:
-    """The units of whoever looks: the person chosen in this browser, else the first."""
+    """The units of whoever looks: the person chosen in this browser, else the first; before anybody chose, of the browser's language."""
     chosen = whole_number(request.cookies.get(PERSON_COOKIE)) if request is not None else None
     who = viewer(home, chosen)
-    return Units(who.distance, who.temperature, who.pressure, who.currency, who.per_contract)
+    if request is not None and not who.known:
+        return customs(request).units
+    return Units(
+        distance=who.distance,
+        temperature=who.temperature,
+        pressure=who.pressure,
+        currency=who.currency,
+        exchange_rate=who.per_contract,
+        weight=who.weight,
+        hours=who.hours,
+        week_start=who.week_start,
+        decimal=who.decimal,
+    )
+
+
+def customs(request: Request) -> Customs:
+    """What is usual where this browser's language, or else its clock, is at home."""
+    return customs_of(request.headers.get("accept-language", ""), request.cookies.get(ZONE_COOKIE, ""))

@@ -1,7 +1,10 @@
 """The forms of the parts of a home: car, outlet, tariff, place and usual day, as set-up and Garage ask for them."""
 
+import math
+from collections.abc import Iterator, Mapping
 from datetime import time
 from functools import cache
+from typing import Any
 from zoneinfo import available_timezones
 
 from babel.core import get_global
@@ -10,8 +13,10 @@ from pydantic import BaseModel, field_validator
 
 from ..core.battery.cold import Chemistry
 from ..core.car import FIELDS, SPANS, Car, Preheats, preset
-from ..core.charge.supply import Code
+from ..core.charge.supply import Code, Supply
+from ..core.errors import OutOfRange
 from .forms import choice, clock, number, text
+from .units import Units, units_from
 from .words.warm import WARM_UPS
 
 PHASES = {"1": "1", "3": "3"}
@@ -49,17 +54,16 @@ class Located(BaseModel):
         return value
 
 
-class Measured(BaseModel):
-    """Somebody's units."""
+class Ways(BaseModel):
+    """Somebody's units, money and way of writing."""
 
     distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
     temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
     pressure_unit: str = choice("Pressures in", {"kPa": "kPa", "bar": "bar", "psi": "psi"})
-
-
-class Paid(BaseModel):
-    """Some money."""
-
+    weight_unit: str = choice("Weights, heights in", {"kg": "kg and m", "lb": "lb and ft"})
+    hours: str = choice("Hours", {"24": "22:30", "12": "10:30 pm"})
+    week_start: str = choice("The week begins on", {"mon": "Monday", "sun": "Sunday"})
+    decimal_mark: str = choice("Decimals", {".": "1.5", ",": "1,5"})
     currency: str = text("Currency", 3, "Three letters, such as EUR.", "EUR")
 
     @field_validator("currency")
@@ -70,8 +74,40 @@ class Paid(BaseModel):
         return value.upper()
 
 
+WAYS = tuple(Ways.model_fields)
+
+
+def ways_of(units: Units) -> dict[str, str]:
+    """The fields of `Ways` for some units."""
+    return {
+        "distance_unit": units.distance,
+        "temperature_unit": units.temperature,
+        "pressure_unit": units.pressure,
+        "weight_unit": units.weight,
+        "hours": units.hours,
+        "week_start": units.week_start,
+        "decimal_mark": units.decimal,
+        "currency": units.currency,
+    }
+
+
+def units_by(ways: Mapping[str, str], otherwise: Units) -> Units:
+    """The units that the fields of `Ways` name; `otherwise` where one will not do."""
+    order = (
+        "distance_unit",
+        "temperature_unit",
+        "pressure_unit",
+        "currency",
+        "weight_unit",
+        "hours",
+        "week_start",
+        "decimal_mark",
+    )
+    return units_from("|".join(ways.get(each, "").strip() for each in order), otherwise)
+
+
 class CarForm(BaseModel):
-    """Step 1."""
+    """A car's numbers."""
 
     name: str = text("What do you call it?", 30, "Any name you like.")
     chemistry: Chemistry = choice(
@@ -111,7 +147,7 @@ class CarForm(BaseModel):
 
 
 class OutletForm(BaseModel):
-    """Step 2."""
+    """An outlet and its lead."""
 
     name: str = text("Name", 30, "Wall unit, garage socket …", "Wall unit")
     code: Code = choice(
@@ -128,30 +164,84 @@ class OutletForm(BaseModel):
     selector_a: float | None = number("Its selector is set to", "current", 6, 100, "Empty if it has none.", None)
     car_setting_a: float | None = number("The car itself is set to", "current", 6, 100, "Empty if you never changed it.", None)
 
+    @classmethod
+    def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+        """Wiring that cannot be."""
+        if all(name in have for name in ("code", "voltage_v", "phases", "breaker_a")):
+            known = {name: have[name] for name in OutletForm.model_fields if name in have}
+            try:
+                Supply(**{"name": "", **known, **({"shared_a": have["shared_a"]} if "shared_a" in have else {})}).checked()
+            except OutOfRange as refusal:
+                yield refusal.field, refusal.message
 
-class TariffForm(Paid):
-    """Step 3: two bands a day."""
 
-    name: str = text("Name", 40, "What the bill calls it.", "My tariff")
+class TwoPrices(BaseModel):
+    """A tariff of two bands a day."""
+
+    tariff: str = text("Name of the tariff", 40, "What the bill calls it.", "My tariff")
     cheap_price: float = number("Cheap price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
     cheap_from: time = clock("Cheap from")
     cheap_to: time = clock("Cheap until")
-    dear_price: float = number("Dear price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
+    dear_price: float = number("Dear price", "price", 0, 5, "Per kWh; the same again if there is one.", step=0.001)
+
+    @classmethod
+    def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+        """What does not go together."""
+        begin, end = have.get("cheap_from"), have.get("cheap_to")
+        if begin is not None and begin == end:
+            yield "cheap_to", "The cheap hours begin and end at the same time: enter two different times."
+        if have.get("cheap_price", 0.0) > have.get("dear_price", math.inf):
+            yield "cheap_price", "The cheap price is above the dear one: exchange them."
+        quarters = ", ".join(units.clock(time(22, minute)) for minute in (0, 15, 30))
+        for name, at in (("cheap_from", begin), ("cheap_to", end)):
+            if at is not None and at.minute % 15:
+                yield name, f"Bands change on quarter hours: {quarters} or {units.clock(time(22, 45))}."
 
 
-class PlaceForm(Located, Measured):
-    """Step 4."""
+class Roads(BaseModel):
+    """A usual day."""
 
-    place: str = text("Place", 40, "Any name you like.")
-    soc_now: float = number("Level now", "percent", 0, 1, "What the car shows.")
     plug_in: time = clock("You plug in at")
     depart: time = clock("You leave at")
     town_km: float = number("Town", "distance", 0, 500, "Of a usual day, there and back.")
     country_km: float = number("Country road", "distance", 0, 800, "Of a usual day, there and back.")
     motorway_km: float = number("Motorway", "distance", 0, 1000, "Of a usual day, there and back.")
     motorway_kmh: float = number("Your motorway speed", "speed", 50, 160)
+
+    @classmethod
+    def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+        """A day goes somewhere."""
+        roads = [have.get(name) for name in ("town_km", "country_km", "motorway_km")]
+        if None not in roads and sum(filter(None, roads)) < 1:
+            yield "town_km", f"A usual day needs at least {units.text(1, 'distance', 1)}: enter some town, country or motorway."
+
+
+class Evening(BaseModel):
+    """How it stands this evening."""
+
+    soc_now: float = number("Level now", "percent", 0, 1, "What the car shows.")
     out_now_c: float = number("Outside now", "temperature", -45, 45, "You can type it anew each evening.")
     out_low_c: float = number("Low by morning", "temperature", -45, 45, "From any forecast.")
+
+    @classmethod
+    def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+        """A low is low."""
+        if have.get("out_low_c", -99.0) > have.get("out_now_c", 99.0) + 15:
+            yield "out_low_c", "The low by morning is far above the temperature now: check the two."
+
+
+class CarStep(CarForm, Ways):
+    """Set-up, first step: the car."""
+
+
+class ChargingStep(OutletForm, TwoPrices, Ways):
+    """Set-up, second step: what it hangs on, and what that costs."""
+
+
+class DayStep(Roads, Evening, Located, Ways):
+    """Set-up, third step: the usual day, and this evening."""
+
+    place: str = text("Place", 40, "Any name you like.", "Home")
 
 
 def yes(value: object) -> str:

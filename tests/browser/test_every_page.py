@@ -27,7 +27,6 @@ PAGES = (
     "/garage/edit/person/new",
     "/setup/car",
     "/setup/outlet",
-    "/setup/tariff",
     "/setup/place",
     "/basis",
     "/nowhere",

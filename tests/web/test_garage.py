@@ -15,8 +15,10 @@ CAR = {
     "preheats": "unknown", "warm_up": "cabin_and_pack", "placard_kpa": "250", "winter_tyres": "yes", "mass_kg": "1700", "drag_area_m2": "0.66",
     "rolling_coefficient": "0.0095", "pack_heater_kw": "3", "cabin_heater_kw": "4.5", "preset": "small_hatch",
 }  # fmt: skip
-OUTLET = {"name": "Wall", "code": "north_america", "voltage_v": "240", "phases": "1", "breaker_a": "40"}
-TARIFF = {"name": "T", "currency": "EUR", "cheap_price": "0,10", "cheap_from": "23:00", "cheap_to": "06:00", "dear_price": "0.3"}
+OUTLET = {
+    "name": "Wall", "code": "north_america", "voltage_v": "240", "phases": "1", "breaker_a": "40", "tariff": "T", "currency": "EUR",
+    "cheap_price": "0,10", "cheap_from": "23:00", "cheap_to": "06:00", "dear_price": "0.3",
+}  # fmt: skip
 PLACE = {
     "place": "Uphill", "zone": "America/Toronto", "altitude_m": "200", "garage": "heated", "garage_heated_c": "50", "distance_unit": "mi",
     "temperature_unit": "F", "pressure_unit": "psi", "soc_now": "40", "plug_in": "19:00", "depart": "07:30", "town_km": "10", "country_km": "0",
@@ -34,8 +36,7 @@ class SettingUp(WebCase):
         self.assertTrue(self.client.get("/tonight").url.path == "/setup/car")
         self.assertTrue(self.client.get("/setup/place").url.path == "/setup/car")
         self.assertTrue(self.step("car", **CAR).url.path == "/setup/outlet")
-        self.assertTrue(self.step("outlet", **OUTLET).url.path == "/setup/tariff")
-        self.assertTrue(self.step("tariff", **TARIFF).url.path == "/setup/place")
+        self.assertTrue(self.step("outlet", **OUTLET).url.path == "/setup/place")
         hot = self.step("place", **PLACE)
         self.assertEqual(hot.status_code, 422)
         self.assertIn("−5 to 30 °C", hot.text)
@@ -53,7 +54,7 @@ class SettingUp(WebCase):
 
     def test_a_day_as_planned_is_no_error_where_the_weather_is_typed(self) -> None:
         """Past days are driven again in the air that their plan went by, not in the low of the morning."""
-        for name, fields in (("car", CAR), ("outlet", OUTLET), ("tariff", TARIFF), ("place", {**PLACE, "garage_heated_c": "12"})):
+        for name, fields in (("car", CAR), ("outlet", OUTLET), ("place", {**PLACE, "garage_heated_c": "12"})):
             self.step(name, **fields)
         now = clock.now(self.home)
         night = tonight(self.home, now)
@@ -86,13 +87,12 @@ class SettingUp(WebCase):
             answer = self.step("outlet", **{**OUTLET, **changes})
             self.assertEqual(answer.status_code, 422)
             self.assertIn(right, answer.text)
-        self.step("outlet", **OUTLET)
         for changes, right in (({"cheap_to": "23:00"}, "same time"), ({"cheap_price": "0.5"}, "above the dear"), ({"cheap_from": "22:50"}, "quarter hours"),
                                ({"currency": "XXQ"}, "three letters")):  # fmt: skip
-            answer = self.step("tariff", **{**TARIFF, **changes})
+            answer = self.step("outlet", **{**OUTLET, **changes})
             self.assertEqual(answer.status_code, 422)
             self.assertIn(right, answer.text)
-        self.assertEqual(progress(self.home).next_step, "tariff")
+        self.assertEqual(progress(self.home).next_step, "outlet")
 
     def test_a_stale_step_keeps_what_was_typed(self) -> None:
         answer = self.step("car", **{**CAR, "revision": "7"})
@@ -110,4 +110,4 @@ class SeveralCars(WebCase):
         self.assertEqual(progress(self.home).car.name, "Marten")  # type: ignore[union-attr]
 
     def test_replacing_many_bands_by_two_is_said_before(self) -> None:
-        self.assertIn("replaces the 6 bands", self.client.get("/setup/tariff").text)
+        self.assertIn("replaces the 6 bands", self.client.get("/setup/outlet").text)

@@ -145,10 +145,10 @@ class Reasons(unittest.TestCase):
         self.assertEqual(codes, set(REASONS))
         self.assertEqual(set(LIMITS), set(Limit))
         self.assertEqual(
-            why_words(why("weak_outlet", pack_kw=1.234, limit="lead")),
-            "the outlet is too weak for the window: 1.2 kW reach the pack, limited by the lead",
+            why_words(why("weak_outlet", pack_kw=1.234, limit="lead"), Units()),
+            "the outlet is too weak for the window: 1.2\u00a0kW reach the pack, limited by the lead",
         )
-        self.assertEqual(why_words(why("")), "")
+        self.assertEqual(why_words(why(""), Units()), "")
         self.assertEqual(
             (set(CLASSES), set(HOUSE_SHAPES), set(TARIFF_SHAPES), set(DAYS)),
             (set(PRESETS), set(DAY_SHAPES), set(SHAPES), set(day_levers.PRESETS)),

@@ -44,7 +44,8 @@ class PlaceRow(Base):
 
 
 class PersonRow(Base):
-    """Somebody's units; `per_contract` is how much of their money one of the contracts' is worth."""
+    """Somebody's units and way of writing: `weight_unit` leads heights and areas too, `hours` is "24" or "12", `week_start` "mon" or "sun",
+    `decimal_mark` "." or ","; `per_contract` is how much of their money one of the contracts' is worth."""
 
     __tablename__ = "person"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -54,6 +55,10 @@ class PersonRow(Base):
     pressure_unit: Mapped[str] = mapped_column(default="kPa")
     currency: Mapped[str] = mapped_column(default="EUR")
     per_contract: Mapped[float] = mapped_column(default=1.0)
+    weight_unit: Mapped[str] = mapped_column(default="kg", server_default="kg")
+    hours: Mapped[str] = mapped_column(default="24", server_default="24")
+    week_start: Mapped[str] = mapped_column(default="mon", server_default="mon")
+    decimal_mark: Mapped[str] = mapped_column(default=".", server_default=".")
     withdrawn: Mapped[bool] = mapped_column(default=False)
 
 

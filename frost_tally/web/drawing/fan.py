@@ -43,7 +43,7 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
         if p.parked:
             stood = p.hours - points[i - 1].hours
             parts.append(box(at_x[i - 1], foot + 2, at_x[i] - at_x[i - 1], 8, "terrain edge"))
-            parts.append(text((at_x[i - 1] + at_x[i]) / 2, foot + 34, f"parked {stood:.1f} h".replace(".0", ""), "mid dim"))
+            parts.append(text((at_x[i - 1] + at_x[i]) / 2, foot + 34, f"parked {units.field(stood, 'hours')} h", "mid dim"))
     parts += [
         line(left, y(day.reserve), width - right, y(day.reserve), "limit"),
         text(0, y(day.reserve) + 5, f"{100 * day.reserve:.0f} %"),
@@ -56,7 +56,9 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
         parts.append(line(at, foot, at, foot + 5, "tick"))
         if at - last > 52:
             parts.append(
-                text(min(max(at, 18), width - 30), foot + 18, hour(departs + timedelta(hours=p.hours), day.night), "mid dim")
+                text(
+                    min(max(at, 18), width - 30), foot + 18, hour(departs + timedelta(hours=p.hours), day.night, units), "mid dim"
+                )
             )
             last = at
     end = points[-1]
@@ -98,7 +100,7 @@ def _across(day: Day, left: float, right: float) -> list[float]:
     return places
 
 
-def gains(changes: Sequence[tuple[Remedy, str, str]], phone: bool = False) -> str:
+def gains(changes: Sequence[tuple[Remedy, str, str]], units: Units, phone: bool = False) -> str:
     """Remedies as bars of what they give at arrival, the best per effort on top; words and price beside."""
     width, row, bar_x = (NARROW, 52.0, 0.0) if phone else (WIDE, 34.0, 330.0)
     most = max((remedy.gain_soc for remedy, _, _ in changes), default=0.01)
@@ -107,12 +109,14 @@ def gains(changes: Sequence[tuple[Remedy, str, str]], phone: bool = False) -> st
         top = i * row
         room = (width - 150) if phone else 420.0
         long = max(3.0, remedy.gain_soc / most * room)
-        gain = f"+{100 * remedy.gain_soc:.1f} %"
+        gain = f"+{units.plain(100 * remedy.gain_soc, 1)} %"
         parts.append(text(0, top + (16 if phone else 21), words, "b"))
         parts.append(box(bar_x, top + (24 if phone else 6), long, 18, "charge"))
         parts.append(text(bar_x + long + 8, top + (38 if phone else 20), gain, "b"))
         parts.append(text(width, top + (16 if phone else 20), price, "end dim"))
-    words_all = "; ".join(f"{words} {100 * remedy.gain_soc:.1f} per cent, {price}" for remedy, words, price in changes)
+    words_all = "; ".join(
+        f"{words} {units.plain(100 * remedy.gain_soc, 1)} per cent, {price}" for remedy, words, price in changes
+    )
     kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     return picture(width, row * len(changes), f"What would help: {words_all}", "".join(parts), kind)
 

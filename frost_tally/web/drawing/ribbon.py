@@ -80,7 +80,7 @@ def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
 
 def describe(night: Tonight, units: Units, said: Verdict) -> str:
     """The ribbon in words: what the room says, and what is drawn besides."""
-    prices = ", ".join(f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night)}" for run in _runs(night))
+    prices = ", ".join(f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night, units)}" for run in _runs(night))
     levels = f"Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
     return f"Night ribbon. {said.plain} Prices per kWh: {prices}. {levels}"
 
@@ -130,17 +130,22 @@ class _Wide:
         for block in night.plan.blocks:
             a, b = self.x(block.start), self.x(block.end)
             parts.append(element("rect", x=a, y=BASE - BLOCK, width=max(b - a, 2.0), height=BLOCK, class_="charge"))
-            words = f"{block.wall_kw:.1f} kW · {block.wall_kwh:.1f} kWh"
+            words = f"{self.units.text(block.wall_kw, 'power')} · {self.units.text(block.wall_kwh, 'energy')}"
             if b - a > 8 * len(words):
                 parts.append(text((a + b) / 2, BASE - 12, words, "mid inv b"))
             if b - a > 100:
-                parts += [self.tick(a, hour(block.start, night), "b"), self.tick(b, hour_up(block.end, night), "b")]
+                parts += [
+                    self.tick(a, hour(block.start, night, self.units), "b"),
+                    self.tick(b, hour_up(block.end, night, self.units), "b"),
+                ]
             else:
-                parts.append(self.tick((a + b) / 2, f"{hour(block.start, night)}–{hour_up(block.end, night)}", "b"))
+                parts.append(
+                    self.tick((a + b) / 2, f"{hour(block.start, night, self.units)}–{hour_up(block.end, night, self.units)}", "b")
+                )
         if night.plan.warm.lead_s > 0:
             a, b = self.x(night.plan.warm_start), self.x(night.plan.request.departure)
             parts.append(element("rect", x=a, y=BASE - BLOCK, width=b - a, height=BLOCK, fill="url(#night-heat)", class_="warm"))
-            parts.append(self.tick(a, hour(night.plan.warm_start, night), "b ember"))
+            parts.append(self.tick(a, hour(night.plan.warm_start, night, self.units), "b ember"))
         return "".join(parts)
 
     def tick(self, x: float, words: str, class_: str) -> str:
@@ -167,7 +172,7 @@ class _Wide:
                 text(
                     max(x0 + 10, 76.0),
                     y0 + (20 if below else -9),
-                    f"{percent(night.levers.soc_now)} at {hour(night.plan.start, night)}",
+                    f"{percent(night.levers.soc_now)} at {hour(night.plan.start, night, self.units)}",
                     "b",
                 ),
                 element(
@@ -196,12 +201,12 @@ class _Wide:
 
     def post(self) -> str:
         x = self.x(self.night.plan.request.departure)
-        flag = polygon([(x, 10), (x + 60, 10), (x + 51, 21), (x + 60, 32), (x, 32)], "flag")
+        words = hour(self.night.plan.request.departure, self.night, self.units)
+        long = 60 if len(words) < 6 else 76
+        flag = polygon([(x, 10), (x + long, 10), (x + long - 9, 21), (x + long, 32), (x, 32)], "flag")
         return element(
             "g",
-            line(x, 10, x, BASE + 6, "post")
-            + flag
-            + text(x + 7, 26, hour(self.night.plan.request.departure, self.night), "inv b"),
+            line(x, 10, x, BASE + 6, "post") + flag + text(x + 7, 26, words, "inv b"),
             class_="handle",
             data_handle="depart",
             data_per=self.per_minute,
@@ -212,7 +217,7 @@ class _Wide:
         for at in self.frame.hours:
             parts.append(line(self.x(at), BASE, self.x(at), BASE + 5, "tick"))
             if at.astimezone(self.night.zone).hour % 3 == 2:
-                words = hour(at, self.night)
+                words = hour(at, self.night, self.units)
                 parts.append(text(min(max(self.x(at), 24), WIDE - 24), BASE + (52 if self.two_rows else 38), words, "mid dim"))
         now = self.x(self.night.plan.start)
         mark = polygon([(now, BASE), (now - 8, BASE + 14), (now + 8, BASE + 14)], "ink")
@@ -260,7 +265,7 @@ class _Upright:
         for i, at in enumerate(self.frame.hours):
             parts.append(line(44, self.y(at), NARROW, self.y(at), "faint"))
             if i % 2 == 1:
-                parts.append(text(0, self.y(at) + 5, hour(at, self.night), "dim"))
+                parts.append(text(0, self.y(at) + 5, self.units.full_hour(at.astimezone(self.night.zone).hour, ":00"), "dim"))
                 reading = next((c for when, c in self.night.outside if when == at), None)
                 if reading is not None:
                     parts.append(
@@ -283,7 +288,7 @@ class _Upright:
             a, b = self.y(block.start), self.y(block.end)
             parts.append(element("rect", x=48, y=a, width=34, height=max(b - a, 2.0), class_="charge"))
             if b - a > 20:
-                parts.append(text(88, (a + b) / 2 + 5, f"{block.wall_kwh:.1f} kWh", "b"))
+                parts.append(text(88, (a + b) / 2 + 5, self.units.text(block.wall_kwh, "energy"), "b"))
         if night.plan.warm.lead_s > 0:
             a, b = self.y(night.plan.warm_start), self.y(night.plan.request.departure)
             parts.append(element("rect", x=48, y=a, width=34, height=b - a, fill="url(#phone-heat)", class_="warm"))
@@ -305,9 +310,7 @@ class _Upright:
 
     def post(self) -> str:
         y = self.y(self.night.plan.request.departure)
-        flag = polygon([(0, y - 12), (42, y - 12), (50, y), (42, y + 12), (0, y + 12)], "flag")
-        return (
-            line(0, y, NARROW - 30, y, "post")
-            + flag
-            + text(3, y + 5, hour(self.night.plan.request.departure, self.night), "inv b")
-        )
+        words = hour(self.night.plan.request.departure, self.night, self.units)
+        long = 50 if len(words) < 6 else 68
+        flag = polygon([(0, y - 12), (long - 8, y - 12), (long, y), (long - 8, y + 12), (0, y + 12)], "flag")
+        return line(0, y, NARROW - 30, y, "post") + flag + text(3, y + 5, words, "inv b")

@@ -74,7 +74,7 @@ def course(room: WarmUpRoom, units: Units, phone: bool = False) -> str:
     for choice, other in room.courses.items():
         if choice is not room.shown.choice:
             parts += [path(at.line(other, False), "outline"), path(at.line(other, True), "outline heat-line")]
-    parts += [path(at.line(shown, False), "level"), path(at.line(shown, True), "level heat-line"), *_post(room, at)]
+    parts += [path(at.line(shown, False), "level"), path(at.line(shown, True), "level heat-line"), *_post(room, units, at)]
     leave = _at_departure(shown)
     pack, cabin = float(shown.pack_c[leave]), float(shown.cabin_c[leave])
     pack_y, cabin_y = _apart(at.y(pack) + 20, at.y(cabin) - 9)
@@ -143,24 +143,27 @@ def _foot(room: WarmUpRoom, at: _Frame, units: Units, name: str, phone: bool) ->
             parts.append(box(x, base - high, at.post_x - x, high * (1 - share), "", f"{name}-cold"))
         sources = ((warm.wall_kwh, "wall"), (warm.pack_kwh, "pack"))
         given = [f"{units.text(kwh, 'energy')} {source}" for kwh, source in sources if kwh > 0.02]
-        parts.append(text(at.post_x - 6, base - high - 6, clock_words(room, warm.lead_s), "end b ember"))
+        parts.append(text(at.post_x - 6, base - high - 6, clock_words(room, units, warm.lead_s), "end b ember"))
         parts += [text(at.post_x + 8, base - 12 - 18 * k, words, "ember b") for k, words in enumerate(given)]
     parts += prices
     parts.append(line(at.left, base, at.width - at.right, base, "base"))
     for minutes in (90, 60, 30):
         x = at.x(-60.0 * minutes)
-        parts += [line(x, base, x, base + 5, "tick"), text(max(x, 20.0), base + 19, clock_words(room, 60.0 * minutes), "mid dim")]
-    end = (departs + timedelta(seconds=at.end_s)).astimezone(room.zone).strftime("%H:%M")
+        parts += [
+            line(x, base, x, base + 5, "tick"),
+            text(max(x, 20.0), base + 19, clock_words(room, units, 60.0 * minutes), "mid dim"),
+        ]
+    end = units.clock((departs + timedelta(seconds=at.end_s)).astimezone(room.zone))
     parts += [line(at.x(at.end_s), base, at.x(at.end_s), base + 5, "tick"), text(at.x(at.end_s), base + 19, end, "mid dim")]
     words = "first trip" if phone else f"the first trip, {units.text(room.outing.km, 'distance')}"
     parts.append(text((at.post_x + at.x(at.end_s)) / 2, base + 19, words, "mid dim"))
     return parts
 
 
-def _post(room: WarmUpRoom, at: _Frame) -> list[str]:
+def _post(room: WarmUpRoom, units: Units, at: _Frame) -> list[str]:
     x = at.post_x
     flag = polygon([(x, 10), (x + 60, 10), (x + 51, 21), (x + 60, 32), (x, 32)], "flag")
-    return [line(x, 10, x, at.high - 20, "post"), flag, text(x + 7, 26, clock_words(room), "inv b")]
+    return [line(x, 10, x, at.high - 20, "post"), flag, text(x + 7, 26, clock_words(room, units), "inv b")]
 
 
 def choices(room: WarmUpRoom, units: Units, phone: bool = False) -> str:
@@ -193,7 +196,7 @@ def choices(room: WarmUpRoom, units: Units, phone: bool = False) -> str:
             parts.append(text(width, top + 18, facts, "end"))
         bar_y = top + (30 if phone else 2)
         if option.reason:
-            lines = wrap(why_words(option.reason), 44 if phone else 90)[:2]
+            lines = wrap(why_words(option.reason, units), 44 if phone else 90)[:2]
             parts += [text(18 if phone else left, bar_y + 14 + 18 * k, words, "dim") for k, words in enumerate(lines)]
             continue
         parts.append(line(zero, bar_y - 8, zero, bar_y + 30, "rule"))
@@ -252,7 +255,7 @@ def _choices_words(room: WarmUpRoom, units: Units) -> str:
     rows = "; ".join(
         f"{CHOICES[o.choice]}: "
         + (
-            why_words(o.reason)
+            why_words(o.reason, units)
             or f"home with {100 * o.arrival_soc:.0f} per cent, {o.cold_min:.0f} cold minutes, {units.money(o.total)} in all"
         )
         for o in room.advice.options

@@ -1,11 +1,11 @@
 """A painted week drawn: a row for each day, price as the height of its terrain, gaps as torn outlines; and the year's seasons."""
 
 from collections.abc import Sequence
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 from ...core.charge.prices import CELLS_PER_DAY
-from ...core.charge.tariff import DAY_NAMES, Season, Tariff, clock, day_words, runs, year_days
+from ...core.charge.tariff import DAY_NAMES, Season, Tariff, day_words, runs, year_days
 from ...core.charge.week import NONE, Colour, Week
 from ..units import Units
 from .svg import box, ground, hatches, line, picture, text
@@ -15,12 +15,20 @@ ROW, FOOT = 48.0, 34.0
 SHORT = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun", "Holiday")
 
 
+def cell_words(cell: int, units: Units) -> str:
+    """The clock at the start of a cell; the end of the day is 24:00, or midnight."""
+    if cell < CELLS_PER_DAY:
+        return units.clock(time(cell // 4, cell % 4 * 15))
+    return "24:00" if units.hours == "24" else "midnight"
+
+
 def describe(week: Week, palette: Sequence[Colour], units: Units, holidays: bool) -> str:
     """The week in words, days that are the same together."""
     said: dict[str, list[str]] = {}
     for row in range(8 if holidays else 7):
+        prices = [f"{each.name} {units.text(each.price_per_kwh, 'price')}" for each in palette]
         words = ", ".join(
-            f"{clock(a)} to {clock(b)} {palette[c].name + ' ' + units.text(palette[c].price_per_kwh, 'price') if c != NONE else 'no price'}"
+            f"{cell_words(a, units)} to {cell_words(b, units)} {prices[c] if c != NONE else 'no price'}"
             for a, b, c in runs(week.rows[row])
         )
         said.setdefault(words, []).append(DAY_NAMES[row])
@@ -56,7 +64,7 @@ def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, p
     for hour in range(0, 25, 6 if phone else 3):
         x = left + hour * 4 * per
         parts += [line(x, base, x, base + 5, "tick"), line(x, top + 8, x, base, "faint")]
-        parts.append(text(min(x, width - 16), base + 20, f"{hour:02d}", "mid dim"))
+        parts.append(text(min(x, width - 16), base + 20, units.full_hour(hour), "mid dim"))
     parts += [box(0, 0, 0, 0, "stroke-mark"), box(0, 0, 0, 0, "cursor-mark")]
     class_ = "ribbon ribbon-upright week" if phone else "ribbon ribbon-wide week"
     made = picture(width, base + FOOT, describe(week, palette, units, holidays), "".join(parts), class_)
@@ -64,7 +72,7 @@ def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, p
     return made.replace("<svg ", f"<svg {grid} ", 1)
 
 
-def day_strip(tariff: Tariff, start: datetime, zone: str) -> str:
+def day_strip(tariff: Tariff, start: datetime, zone: str, units: Units) -> str:
     """Prices of the coming day as a small terrain, for the list."""
     slots = tariff.prices(start, start + timedelta(days=1), 30)
     width, high = 320.0, 34.0
@@ -79,9 +87,15 @@ def day_strip(tariff: Tariff, start: datetime, zone: str) -> str:
     for hour in range(0, 24, 6):
         at = start + timedelta(hours=hour)
         x = hour / 24 * width
-        parts += [line(x, foot, x, foot + 4, "tick"), text(x, foot + 17, at.astimezone(ZoneInfo(zone)).strftime("%H:%M"), "dim")]
+        parts += [line(x, foot, x, foot + 4, "tick"), text(x, foot + 17, units.clock(at.astimezone(ZoneInfo(zone))), "dim")]
     low = min(slot.price_per_kwh for slot in slots)
-    return picture(width, foot + 20, f"The coming day, {low:.2f} to {highest:.2f} per kWh", "".join(parts), "strip")
+    return picture(
+        width,
+        foot + 20,
+        f"The coming day, {units.text(low, 'price', 2)} to {units.text(highest, 'price', 2)}",
+        "".join(parts),
+        "strip",
+    )
 
 
 def year_strip(tariff: Tariff, shown: int, phone: bool = False) -> str:

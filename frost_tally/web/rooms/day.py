@@ -104,11 +104,11 @@ def view(made: service.Day, units: Units) -> DayView:
         verdict=verdict(made, units),
         fans=Both(lambda phone: fan.fan(made, units, phone)),
         stairs=stair.both(tally, band, units) if tally else None,
-        gains=Both(lambda phone: fan.gains(rows, phone)) if rows else None,
+        gains=Both(lambda phone: fan.gains(rows, units, phone)) if rows else None,
         speeds=Both(lambda phone: fan.speeds(speeds, made, units, phone)) if speeds else None,
         ledger=ledger(tally, units),
         rated=rated_words(made, units),
-        learnt=learnt_words(made),
+        learnt=learnt_words(made, units),
         tyres=tyre_words(made, units),
         figures=tuple(each for each in figures() if each.key.startswith(kinds)),
     )

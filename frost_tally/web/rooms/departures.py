@@ -78,10 +78,10 @@ def _page(
         room="warm-up",
         listed=listed,
         cars=[(each.row.id, each.row.name) for each in garage_service.garage(home).cars],
-        said=_said(listed),
+        said=_said(listed, units),
         units=units,
         fields=fields,
-        pictures=[fortnight(now.astimezone(listed.zone), named, phone) for phone in (False, True)],
+        pictures=[fortnight(now.astimezone(listed.zone), named, units, phone) for phone in (False, True)],
         rules={each.id: rule(each, units) for each, _ in listed.rows},
         days=DAYS,
         ticked=ticked,
@@ -109,18 +109,18 @@ def rule(row: service.Listing, units: Units) -> str:
         short = ", ".join(DAYS[i][:3] for i in numbers)
         when = {"01234": "Monday to Friday", "0123456": "every day"}.get(row.days, short)
     free = f", not on holidays of {row.region}" if row.region else ""
-    return f"{row.at:%H:%M}, {when}{free}; {units.text(row.km, 'distance')} one way; warm-up {WARMS[row.warm_up]}."
+    return f"{units.clock(row.at)}, {when}{free}; {units.text(row.km, 'distance')} one way; warm-up {WARMS[row.warm_up]}."
 
 
-def _said(listed: service.DepartureList) -> tuple[str, str]:
+def _said(listed: service.DepartureList, units: Units) -> tuple[str, str]:
     """What comes next, and how the last weeks went."""
     coming = sorted((at, row.name) for row, at in listed.rows if at is not None)
-    lead = f"Next, {coming[0][1]}: {coming[0][0]:%A} at {coming[0][0]:%H:%M}." if coming else "No departure is listed."
+    lead = f"Next, {coming[0][1]}: {coming[0][0]:%A} at {units.clock(coming[0][0])}." if coming else "No departure is listed."
     missed = [each for each in listed.leavings if each.outcome == "missed"]
     kwh = sum(each.kwh for each in missed)
     then = "Tonight plans for the next one; holidays are skipped where a region is given."
     if missed:
-        then = f"Of the last {len(listed.leavings)}, {len(missed)} stayed; {kwh:.1f} kWh were spent for nothing. {then}"
+        then = f"Of the last {len(listed.leavings)}, {len(missed)} stayed; {units.text(kwh, 'energy')} were spent for nothing. {then}"
     return lead, then
 
 

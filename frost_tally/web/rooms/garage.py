@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from datetime import time
 from typing import Any
 
 from fastapi import Request
@@ -10,29 +9,27 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.car import PRESETS, preset
+from ...core.charge.supply import Code, Supply
+from ...core.charge.usual_supplies import USUAL_SUPPLIES
 from ...core.errors import Refusal
 from ...services import garage as service
 from ...services import setup as setting_up
 from ...services.home import Home, Stale
 from ...services.setup import car_fields
 from ..drawing import bench as drawing
-from ..forms import FieldView, choice, clock, number, parse, shown, text, views
+from ..forms import FieldView, carried, choice, number, parse, shown, text, views
 from ..guard import Posted
 from ..once import Router
-from ..page import PERSON_COOKIE, home_of, render, seen, units_of, whole_number
-from ..part_forms import CarForm, Located, Measured, OutletForm, Paid, car_from, yes
+from ..page import PERSON_COOKIE, customs, home_of, render, seen, units_of, whole_number
+from ..part_forms import WAYS, CarForm, Located, OutletForm, Roads, Ways, car_from, ways_of, yes
 from ..units import Units
-from ..words.lists import CLASSES
+from ..words.lists import CLASSES, OUTLET_KINDS
 from ..words.warm import WARM_UPS
-from .setup import SHORT, own_words
+from .setup import STEPS, own_words
 
 router = Router(prefix="/garage")
-OFFERS: Mapping[str, tuple[str, dict[str, Any]]] = {
-    "socket": ("household socket", {"name": "Household socket", "phases": 1, "breaker_a": 16.0, "cable_a": 10.0}),
-    "single": ("one-phase wall unit, 32 A", {"name": "Wall unit, one phase", "phases": 1, "breaker_a": 32.0, "install_cost": 900.0}),
-    "triple": ("three-phase wall unit, 16 A", {"name": "Wall unit, three phases", "phases": 3, "breaker_a": 16.0, "install_cost": 1100.0}),
-}  # fmt: skip
-"""Outlets to start from, with made-up installation costs to be replaced by an offer."""
+INSTALL_COSTS: Mapping[str, float] = {"wall_one": 900.0, "wall_three": 1100.0, "dryer": 400.0, "range": 600.0, "caravan": 300.0}
+"""Made-up installation costs of the usual outlets, to be replaced by an offer."""
 
 
 class OutletPartForm(OutletForm):
@@ -56,7 +53,7 @@ class PlaceForm(Located):
     july_c: float = number("Mean of July", "temperature", -30, 45, "The same for July.", 16.0, 0.5)
 
 
-class PersonForm(Measured, Paid):
+class PersonForm(Ways):
     """Somebody's units and money."""
 
     name: str = text("Who looks", 30, "Any name or nickname.")
@@ -65,7 +62,7 @@ class PersonForm(Measured, Paid):
     )
 
 
-class HabitForm(BaseModel):
+class HabitForm(Roads):
     """What a car hangs on, and its usual day."""
 
     outlet_id: int = choice("Hangs on", {})
@@ -74,13 +71,7 @@ class HabitForm(BaseModel):
     reserve: float = number("Reserve", "percent", 0.0, 0.5, "Kept at arrival.")
     floor: float = number("Floor", "percent", 0.0, 0.5, "The lowest level you plan to see.")
     warm_up: str = choice("Warm up before departure", WARM_UPS)
-    plug_in: time = clock("You plug in at")
-    depart: time = clock("You leave at")
     days_a_week: float = number("Days a week you drive", "count", 1, 7, "For yearly sums without a log.")
-    town_km: float = number("Town", "distance", 0, 500, "Of a usual day, there and back.")
-    country_km: float = number("Country road", "distance", 0, 800, "Of a usual day, there and back.")
-    motorway_km: float = number("Motorway", "distance", 0, 1000, "Of a usual day, there and back.")
-    motorway_kmh: float = number("Your motorway speed", "speed", 50, 160)
     parked_h: float = number("Parked away", "hours", 0, 23, "Between the way out and the way home.")
     people: int = number("People", "count", 1, 9, "With the driver.")
 
@@ -95,10 +86,9 @@ class EditedPart:
     groups: tuple[tuple[str, tuple[str, ...]], ...]
 
 
-REST = tuple(name for name in CarForm.model_fields if name not in SHORT["car"])
 ROADS = ("days_a_week", "town_km", "country_km", "motorway_km", "motorway_kmh")
 PARTS: Mapping[str, EditedPart] = {
-    "car": EditedPart(CarForm, "Car", "car", (("", SHORT["car"]), ("Own numbers for the rest", REST))),
+    "car": EditedPart(CarForm, "Car", "car", (STEPS["car"].groups[0], STEPS["car"].folded)),
     "day": EditedPart(HabitForm, "Usual day", "car", (
         ("What it hangs on", ("outlet_id", "tariff_id", "limit", "reserve", "floor", "warm_up")),
         ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")))),
@@ -110,7 +100,7 @@ PARTS: Mapping[str, EditedPart] = {
         ("Where it is", ("name", "zone", "altitude_m")), ("The garage", ("garage", "garage_heated_c")),
         ("Its climate", ("january_c", "july_c")))),
     "person": EditedPart(PersonForm, "Units", "person", (
-        ("", ("name",)), ("Units", ("distance_unit", "temperature_unit", "pressure_unit")), ("Money", ("currency", "per_contract")))),
+        ("", ("name",)), ("Units", WAYS[:-1]), ("Money", ("currency", "per_contract")))),
 }  # fmt: skip
 
 
@@ -135,7 +125,7 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
         tab="",
         garage=have,
         units=units_of(home, request),
-        offers={key: words for key, (words, _) in OFFERS.items()},
+        offers={key: OUTLET_KINDS[key].lower() for key in _offered(request)},
         viewer=whole_number(request.cookies.get(PERSON_COOKIE), 0),
         said=request.query_params.get("said", ""),
         message=message,
@@ -144,13 +134,26 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
 
 
 @router.get("/edit/{what}/{which}")
-def edit(request: Request, what: str, which: str) -> Response:
+def edit(request: Request, what: str, which: str, preset: str = "", offer: str = "") -> Response:
     """A part's form with what is known filled in; `which` is a number or "new"."""
     if what not in PARTS:
         return RedirectResponse("/garage", 303)
-    known = _known(request, what, which)
     home = home_of(request)
-    return _form(request, what, which, shown(known, _model(home, what), units_of(home, request)), {}, 200)
+    start = preset or offer
+    texts = shown(_known(request, what, which, start), _model(home, what), units_of(home, request))
+    return _form(request, what, which, texts | {"start": start}, {}, 200)
+
+
+@router.post("/edit/{what}/{which}/draft")
+def draft(request: Request, what: str, which: str, fields: Posted) -> Response:
+    """The form again, from another class of car or kind of outlet. What was typed stays; nothing is kept."""
+    if what not in PARTS:
+        return RedirectResponse("/garage", 303)
+    home = home_of(request)
+    units, start = units_of(home, request), fields.get("act", "").partition(":")[2]
+    known = tuple(_known(request, what, which, each) for each in (fields.get("start", ""), start))
+    texts = carried(_model(home, what), fields, (units, units), (known[0], known[1]))
+    return _form(request, what, which, {**fields, **texts, "start": start}, {}, 200)
 
 
 @router.post("/edit/{what}/{which}")
@@ -221,19 +224,20 @@ def _model(home: Home, what: str) -> type[BaseModel]:
     )
 
 
-def _known(request: Request, what: str, which: str) -> dict[str, Any]:
+def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any]:
+    """What is known of a part; `start` is a class of car or a kind of outlet to begin from, "" for what was kept or is usual."""
     home = home_of(request)
     have = service.garage(home)
+    kinds = _offered(request)
     if which == "new":
-        offer = OFFERS.get(request.query_params.get("offer", ""), OFFERS["single"])[1]
+        key, kind = start if start in PRESETS else "compact_hatch", start if start in kinds else "wall_one"
         home_id = have.places[0].id if have.places else 0
-        units = {"distance_unit": "km", "temperature_unit": "C", "pressure_unit": "kPa"}
         made: dict[str, dict[str, Any]] = {
-            "car": dict(car_fields(preset(_class(request), CLASSES[_class(request)]), _class(request)) | {"warm_up": "cabin"}),
-            "outlet": {"code": "iec", "voltage_v": 230.0, "place_id": home_id, **offer},
+            "car": dict(car_fields(preset(key, CLASSES[key]), key) | {"warm_up": "cabin"}),
+            "outlet": {**_of_kind(kinds, kind), "place_id": home_id},
             "place": {"garage": "outdoor"},
-            "person": {"currency": have.house.currency, **units, "per_contract": 1.0},
-        }  # fmt: skip
+            "person": {**ways_of(customs(request).units), "currency": have.house.currency, "per_contract": 1.0},
+        }
         known = made.get(what, {})
     else:
         row = service.part(home, PARTS[what].kind, whole_number(which, 0))
@@ -241,16 +245,23 @@ def _known(request: Request, what: str, which: str) -> dict[str, Any]:
         known = {
             name: getattr(each, name) for each in (row, getattr(row, "habit", None)) for name in names if hasattr(each, name)
         }
-        if what == "car" and request.query_params.get("preset") in PRESETS:
-            known = car_fields(preset(_class(request), row.name), _class(request)) | {"warm_up": row.habit.warm_up}
+        if what == "car" and start in PRESETS:
+            known = car_fields(preset(start, row.name), start) | {"warm_up": row.habit.warm_up}
+        if what == "outlet" and start in kinds:
+            known |= {name: value for name, value in _of_kind(kinds, start).items() if name not in ("name", "install_cost")}
     if what == "car":
         known |= {"heat_pump": yes(known["heat_pump"]), "winter_tyres": yes(known["winter_tyres"])}
     return known
 
 
-def _class(request: Request) -> str:
-    asked = request.query_params.get("preset", "")
-    return asked if asked in PRESETS else "compact_hatch"
+def _of_kind(kinds: Mapping[str, Supply], kind: str) -> dict[str, Any]:
+    return {**vars(kinds[kind]), "name": OUTLET_KINDS[kind], "install_cost": INSTALL_COSTS.get(kind, 0.0)}
+
+
+def _offered(request: Request) -> Mapping[str, Supply]:
+    """The usual outlets under the rule that this home's circuits follow, else the one of where the browser is at home."""
+    have = service.garage(home_of(request)).outlets
+    return USUAL_SUPPLIES[Code(have[0].code if have else customs(request).code)]
 
 
 def _form(
@@ -258,9 +269,10 @@ def _form(
 ) -> Response:
     home = home_of(request)
     part, model = PARTS[what], _model(home, what)
-    asked = request.query_params.get("preset", "")
+    start = values.get("start", "")
     row = None if which == "new" else service.part(home, part.kind, whole_number(which, 0))
-    chosen = asked if asked in PRESETS else values.get("preset") or (row.preset if what == "car" and row else "compact_hatch")
+    chosen = start if start in PRESETS else (row.preset if what == "car" and row else "compact_hatch")
+    kinds = {key: OUTLET_KINDS[key] for key in _offered(request)} if what == "outlet" else {}
     return render(
         request,
         "garage/edit.html",
@@ -274,6 +286,9 @@ def _form(
         groups=part.groups,
         presets=CLASSES if what == "car" else {},
         chosen=chosen,
+        kinds=kinds,
+        chosen_kind=start if start in kinds or row is not None else "wall_one",
+        start=start,
         errors=errors,
         message=message,
         removable=row is not None and what != "day",
@@ -300,16 +315,10 @@ def _car(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
     return car_fields(car_from(form, key).checked(), key) | {"warm_up": form.warm_up}
 
 
-def _day(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
-    if form.town_km + form.country_km + form.motorway_km < 1:
-        raise Refusal("A usual day needs at least 1 km: enter some town, country or motorway.", "town_km")
-    return dict(form.model_dump())
-
-
 def _plain(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
     return dict(form.model_dump())
 
 
 KEEP: Mapping[str, Callable[[Any, Mapping[str, str]], dict[str, Any]]] = {
-    "car": _car, "day": _day, "outlet": _plain, "place": _plain, "person": _plain,
+    "car": _car, "day": _plain, "outlet": _plain, "place": _plain, "person": _plain,
 }  # fmt: skip

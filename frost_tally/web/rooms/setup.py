@@ -1,6 +1,7 @@
-"""Setting up in four short steps: car, outlet, tariff, place and usual day."""
+"""Setting up in three short steps: car; outlet and tariff; usual day."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from datetime import time
 from typing import Any
 
@@ -9,37 +10,65 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.car import PRESETS, preset
-from ...core.charge.supply import Supply
-from ...core.charge.tariff import Tariff, two_band
-from ...core.errors import Refusal
+from ...core.charge.supply import Code, Supply
+from ...core.charge.tariff import two_band
+from ...core.charge.usual_supplies import USUAL_SUPPLIES
+from ...core.errors import OutOfRange, Refusal
 from ...services import setup as service
 from ...services.home import Home, Stale
-from ..forms import parse, shown, views
+from ..customs import SETS, set_of
+from ..forms import carried, checked, parse, shown, views
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, render, seen, units_of, whole_number
-from ..part_forms import CarForm, OutletForm, PlaceForm, TariffForm, car_from, yes
-from ..words.lists import CLASSES
+from ..page import customs, home_of, render, seen, units_of, whole_number
+from ..part_forms import WAYS, CarForm, CarStep, ChargingStep, DayStep, OutletForm, car_from, units_by, ways_of, yes
+from ..units import Units, units_from
+from ..words.lists import CLASSES, OUTLET_KINDS
+from ..words.reasons import LIMITS
 
 router = Router()
+USUAL_CLASS = "compact_hatch"
 
 
-FORMS: dict[str, type[BaseModel]] = {"car": CarForm, "outlet": OutletForm, "tariff": TariffForm, "place": PlaceForm}
-TITLES = {"car": "Your car", "outlet": "Your outlet", "tariff": "Your tariff", "place": "Your place and usual day"}
-SHORT = {"car": ("name", "chemistry", "usable_kwh_new", "soh", "ac_limit_kw", "ac_phases")}
-GROUPS: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
-    "tariff": (("", ("name", "currency", "cheap_price", "cheap_from", "cheap_to", "dear_price")),),
-    "place": (
-        ("Where it stands", ("place", "zone", "altitude_m", "garage", "garage_heated_c")),
-        ("Your units", ("distance_unit", "temperature_unit", "pressure_unit")),
-        ("A usual day", ("plug_in", "depart", "town_km", "country_km", "motorway_km", "motorway_kmh")),
-        ("This evening", ("soc_now", "out_now_c", "out_low_c")),
+@dataclass(frozen=True)
+class Step:
+    """One step: its form, its title, what it asks first (by heading), and what stands folded up beside it."""
+
+    form: type[BaseModel]
+    title: str
+    sub: str
+    groups: tuple[tuple[str, tuple[str, ...]], ...]
+    folded: tuple[str, tuple[str, ...]]
+
+
+_CAR = ("name", "chemistry", "usable_kwh_new", "ac_limit_kw")
+STEPS: Mapping[str, Step] = {
+    "car": Step(
+        CarStep,
+        "Your car",
+        "Start from a class of car, then put in what you know. Everything has a sensible value already.",
+        (("", _CAR),),
+        ("Own numbers for the rest, filled in from the class", tuple(n for n in CarForm.model_fields if n not in _CAR)),
     ),
-    "outlet": (
-        ("The circuit", ("name", "code", "voltage_v", "phases", "breaker_a")),
-        ("What may hold it back", ("cable_a", "selector_a", "car_setting_a")),
+    "outlet": Step(
+        ChargingStep,
+        "Where it charges",
+        "What the car hangs on at night, and what that costs. The weakest link decides; two prices a day are enough to begin with.",
+        (("", ("breaker_a",)), ("What it costs", ("cheap_price", "cheap_from", "cheap_to", "dear_price"))),
+        ("Volts, phases, lead, and names", tuple(n for n in (*OutletForm.model_fields, "tariff") if n != "breaker_a")),
     ),
-}
+    "place": Step(
+        DayStep,
+        "Your usual day",
+        "How far you drive, when you leave, and how it stands this evening.",
+        (
+            ("A usual day", ("depart", "town_km", "country_km", "motorway_km")),
+            ("This evening", ("soc_now", "out_now_c", "out_low_c")),
+        ),
+        ("Place, garage, motorway speed and plug-in time", (
+            "place", "zone", "altitude_m", "garage", "garage_heated_c", "motorway_kmh", "plug_in")),
+    ),
+}  # fmt: skip
 OWN_WORDS = {"currency": "three letters of a currency, such as EUR", "zone": "a zone such as Europe/Oslo or America/Toronto"}
 
 
@@ -64,46 +93,68 @@ def show(request: Request, step: str, preset: str = "") -> Response:
     """One step with what is known filled in."""
     car = whole_number(request.query_params.get("car"))
     state = service.progress(home_of(request), car)
-    if step not in FORMS or (state.next_step and service.STEPS.index(step) > service.STEPS.index(state.next_step)):
+    if step not in STEPS or (state.next_step and service.STEPS.index(step) > service.STEPS.index(state.next_step)):
         return RedirectResponse(f"/setup?{request.query_params}", 303)
     units = units_of(home_of(request), request)
-    return _page(request, step, shown(_known(state, step, preset), FORMS[step], units), {}, 200, preset, car)
+    start = _Start(preset if preset in PRESETS else "", "")
+    return _page(request, step, shown(_known(request, state, step, start), STEPS[step].form, units), {}, 200, start, units)
+
+
+@router.post("/setup/{step}/draft")
+def draft(request: Request, step: str, fields: Posted) -> Response:
+    """The step again after a tap: in other units, from another class of car or kind of outlet. What was typed stays; nothing is kept."""
+    if step not in STEPS:
+        return RedirectResponse("/setup", 303)
+    state = service.progress(home_of(request), whole_number(fields.get("car")))
+    act, _, what = fields.get("act", "").partition(":")
+    ways = {name: fields.get(name, "") for name in WAYS}
+    if act == "units" and what in SETS:
+        ways |= {name: text for name, text in ways_of(Units(**SETS[what][1])).items() if name not in ("currency", "decimal_mark")}
+    was = _shown_in(request, fields)
+    units = units_by(ways, was)
+    before = _Start(fields.get("preset", ""), fields.get("kind", ""))
+    after = _Start(what if act == "class" else before.preset, what if act == "kind" else before.kind)
+    known = (_known(request, state, step, before), _known(request, state, step, after))
+    texts = carried(STEPS[step].form, fields, (was, units), known) | ways
+    return _page(request, step, {**fields, **texts}, {}, 200, after, units)
 
 
 @router.post("/setup/{step}")
 def keep(request: Request, step: str, fields: Posted) -> Response:
     """Keep one step whole, or say what will not do and keep nothing."""
-    if step not in FORMS:
+    if step not in STEPS:
         return RedirectResponse("/setup", 303)
-    home = home_of(request)
-    car = whole_number(fields.get("car"))
-    form, errors = parse(FORMS[step], fields, units_of(home, request))
+    home, units, model = home_of(request), _shown_in(request, fields), STEPS[step].form
+    fields = {**ways_of(units), **fields}
+    car, start = whole_number(fields.get("car")), _Start(fields.get("preset", ""), fields.get("kind", ""))
+    form, errors = parse(model, fields, units)
     errors = own_words(errors, fields)
-    revision = seen(fields)
     if form is not None:
         try:
-            undo = KEEP[step](home, form, fields, revision, car)
+            ways = {name: getattr(form, name) for name in WAYS}
+            undo = KEEP[step](home, form, start, ways, seen(fields), car)
             after = service.progress(home).next_step
             where = f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight")
             return RedirectResponse(f"{where}?undo={undo}", 303)
         except Refusal as refusal:
-            errors = {
-                refusal.field
-                if refusal.field in FORMS[step].model_fields
-                else next(iter(FORMS[step].model_fields)): refusal.message
-            }
+            errors = {refusal.field if refusal.field in model.model_fields else next(iter(model.model_fields)): refusal.message}
         except Stale as stale:
-            return _page(
-                request,
-                step,
-                fields,
-                {},
-                409,
-                fields.get("preset", ""),
-                car,
-                f"{stale} Nothing was saved; your entries are still here.",
-            )
-    return _page(request, step, fields, errors, 422, fields.get("preset", ""), car)
+            message = f"{stale} Nothing was saved; your entries are still here."
+            return _page(request, step, fields, {}, 409, start, units, message)
+    return _page(request, step, fields, errors, 422, start, units)
+
+
+@dataclass(frozen=True)
+class _Start:
+    """What a step starts from: a class of car, a kind of outlet; "" for what is kept already, or the usual."""
+
+    preset: str
+    kind: str
+
+
+def _shown_in(request: Request, fields: Mapping[str, str]) -> Units:
+    """The units that a posted step was shown in."""
+    return units_from(fields.get("shown_in", ""), units_of(home_of(request), request))
 
 
 def _page(
@@ -112,127 +163,135 @@ def _page(
     values: Mapping[str, str],
     errors: Mapping[str, str],
     status: int,
-    chosen: str,
-    car: int | None,
+    start: _Start,
+    units: Units,
     message: str = "",
 ) -> Response:
+    car = whole_number(values.get("car") or request.query_params.get("car"))
     state = service.progress(home_of(request), car)
-    known = state.car.preset if state.car else "compact_hatch"
+    kinds = USUAL_SUPPLIES[_code(request, values)] if step == "outlet" else {}
     return render(
         request,
         "setup/step.html",
         status,
         room="garage",
         step=step,
-        steps=service.STEPS,
-        titles=TITLES,
+        steps=STEPS,
         state=state,
         again=state.next_step is None,
-        fields=views(FORMS[step], values, errors, units_of(home_of(request), request)),
-        presets=CLASSES,
-        chosen=chosen if chosen in PRESETS else known,
-        short=SHORT.get(step),
-        groups=GROUPS.get(step, (("", tuple(FORMS[step].model_fields)),)),
+        fields=views(STEPS[step].form, {**ways_of(units), **values}, errors, units),
+        presets=CLASSES if step == "car" else {},
+        chosen=start.preset if start.preset in PRESETS else (state.car.preset if state.car else USUAL_CLASS),
+        kinds={key: OUTLET_KINDS[key] for key in kinds},
+        kind=start.kind or ("" if state.car and state.car.habit.outlet else _usual_kind(state, kinds)),
+        ways=WAYS,
+        sets={key: words for key, (words, _) in SETS.items()},
+        chosen_set=set_of(units),
+        units=units,
+        result=_result(request, values, car, units) if step == "outlet" else "",
         errors=errors,
         message=message,
         car=car,
     )
 
 
-def _known(state: service.Progress, step: str, preset_key: str) -> dict[str, Any]:
+def _code(request: Request, values: Mapping[str, str]) -> Code:
+    """The rule of the circuits: as typed, else as usual where this browser is at home."""
+    code = values.get("code", "")
+    return Code(code) if code in list(Code) else Code(customs(request).code)
+
+
+def _usual_kind(state: service.Progress, kinds: Mapping[str, object]) -> str:
+    return "wall_three" if "wall_three" in kinds and state.car and state.car.ac_phases == 3 else "wall_one"
+
+
+def _result(request: Request, values: Mapping[str, str], car: int | None, units: Units) -> str:
+    """What the outlet as typed gives: amperes, kilowatts and distance per hour; "" while its fields will not do."""
+    found, errors = checked(OutletForm, values, units)
+    if errors:
+        return ""
+    try:
+        rate, km = service.rate_of(home_of(request), Supply(**found), car)
+    except OutOfRange as refusal:
+        return refusal.message
+    speed, cold = units.text(service.PLAIN_KMH, "speed"), units.text(service.PLAIN_C, "temperature", 0)
+    return (
+        f"{rate.amps:.0f} A, held by the {LIMITS[rate.limited_by]}: {units.text(rate.wall_kw, 'power')} at the wall, "
+        f"{units.text(rate.pack_kw, 'power')} into the pack. An hour gives {units.text(km, 'distance')} at a steady {speed} and {cold}."
+    )
+
+
+def _known(request: Request, state: service.Progress, step: str, start: _Start) -> dict[str, Any]:
     """What the fields start with: what was kept, or defaults."""
-    row, home = state.car, state.home
-    if step == "car":
-        if preset_key in PRESETS or row is None:
-            key = preset_key if preset_key in PRESETS else "compact_hatch"
-            fields = service.car_fields(preset(key, row.name if row else CLASSES[key]), key) | {
-                "warm_up": row.habit.warm_up if row else "cabin"
-            }
-        else:
-            columns = (*CarForm.model_fields, "ac_phases")
-            fields = {name: getattr(each, name) for each in (row, row.habit) for name in columns if hasattr(each, name)}
-        return {**fields, "heat_pump": yes(fields["heat_pump"]), "winter_tyres": yes(fields["winter_tyres"])}
-    if step == "outlet":
-        names = OutletForm.model_fields
-        return (
-            {name: getattr(row.habit.outlet, name) for name in names}
-            if row and row.habit.outlet
-            else {
-                "name": "Wall unit",
-                "code": "iec",
-                "voltage_v": 230.0,
-                "phases": 3 if row and row.ac_phases == 3 else 1,
-                "breaker_a": 16.0,
-            }
-        )
-    if step == "tariff":
-        return _known_tariff(row, home)
-    usual = ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh")
-    day = {name: getattr(row.habit, name) for name in usual if row} | {"soc_now": state.soc_now}
-    place = {name: getattr(state.place, name) for name in ("altitude_m", "garage", "garage_heated_c")} | {
-        "place": state.place.name
-    }
-    units = {name: getattr(state.person, name) for name in ("distance_unit", "temperature_unit", "pressure_unit")}
-    outside = {name: getattr(home, name) for name in ("out_now_c", "out_low_c")}
-    return {**day, **place, **units, **outside, "zone": state.place.zone if home.complete else ""}
+    ways = ways_of(units_of(home_of(request), request))
+    return {**{"car": _known_car, "outlet": _known_charging, "place": _known_day}[step](request, state, start), **ways}
 
 
-def _known_tariff(row: Any, home: Any) -> dict[str, Any]:
+def _known_car(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
+    row = state.car
+    if start.preset in PRESETS or row is None:
+        key = start.preset if start.preset in PRESETS else USUAL_CLASS
+        fields = service.car_fields(preset(key, row.name if row else CLASSES[key]), key) | {
+            "warm_up": row.habit.warm_up if row else "cabin"
+        }
+    else:
+        columns = (*CarForm.model_fields, "ac_phases")
+        fields = {name: getattr(each, name) for each in (row, row.habit) for name in columns if hasattr(each, name)}
+    return {**fields, "heat_pump": yes(fields["heat_pump"]), "winter_tyres": yes(fields["winter_tyres"])}
+
+
+def _known_charging(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
+    row = state.car
+    kinds = USUAL_SUPPLIES[Code(customs(request).code)]
+    if row and row.habit.outlet and not start.kind:
+        outlet = {name: getattr(row.habit.outlet, name) for name in OutletForm.model_fields}
+    else:
+        kind = start.kind if start.kind in kinds else _usual_kind(state, kinds)
+        outlet = {**vars(kinds[kind]), "name": OUTLET_KINDS[kind]}
     bands = row.habit.tariff.bands if row and row.habit.tariff else []
-    if len(bands) == 2:
+    prices: dict[str, Any] = {
+        "tariff": "My tariff", "cheap_price": 0.12, "cheap_from": time(22, 30), "cheap_to": time(6), "dear_price": 0.30
+    }  # fmt: skip
+    if row and row.habit.tariff and len(bands) == 2:
         cheap, dear = sorted(bands, key=lambda band: band.price_per_kwh)
-        return {
-            "name": row.habit.tariff.name,
-            "currency": home.currency,
+        prices = {
+            "tariff": row.habit.tariff.name,
             "cheap_price": cheap.price_per_kwh,
             "cheap_from": cheap.start,
             "cheap_to": cheap.end,
             "dear_price": dear.price_per_kwh,
         }
-    return {
-        "name": "My tariff",
-        "currency": home.currency,
-        "cheap_price": 0.12,
-        "cheap_from": time(22, 30),
-        "cheap_to": time(6),
-        "dear_price": 0.30,
-    }
+    return outlet | prices
 
 
-def _keep_car(home: Home, form: CarForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:
-    key = fields.get("preset", "") if fields.get("preset", "") in PRESETS else "compact_hatch"
-    return service.keep_car(home, car_from(form, key), key, form.warm_up, revision, car)
+def _known_day(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
+    row, place, home = state.car, state.place, state.home
+    usual = ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh")
+    day = {name: getattr(row.habit, name) for name in usual if row}
+    where = {name: getattr(place, name) for name in ("altitude_m", "garage", "garage_heated_c")}
+    outside = {name: getattr(home, name) for name in ("out_now_c", "out_low_c")}
+    here = {"place": place.name or "Home", "zone": place.zone if home.complete else ""}
+    return {**day, **where, **outside, **here, "soc_now": state.soc_now}
 
 
-def _keep_outlet(home: Home, form: OutletForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:
-    return service.keep_outlet(home, Supply(**form.model_dump()), revision, car)
+def _keep_car(home: Home, form: CarStep, start: _Start, ways: service.Ways, revision: int, car: int | None) -> int:
+    key = start.preset if start.preset in PRESETS else USUAL_CLASS
+    return service.keep_car(home, car_from(form, key), key, form.warm_up, ways, revision, car)
 
 
-def _keep_tariff(home: Home, form: TariffForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:
-    if form.cheap_from == form.cheap_to:
-        raise Refusal("The cheap hours begin and end at the same time: enter two different times.", "cheap_to")
-    if form.cheap_price > form.dear_price:
-        raise Refusal("The cheap price is above the dear one: exchange them.", "cheap_price")
-    for name in ("cheap_from", "cheap_to"):
-        if getattr(form, name).minute % 15:
-            raise Refusal("Bands change on quarter hours: 22:00, 22:15, 22:30 or 22:45.", name)
-    tariff: Tariff = two_band(form.name, "UTC", form.cheap_price, form.dear_price, form.cheap_from, form.cheap_to, form.currency)
-    return service.keep_tariff(home, form.name, form.currency, tariff.bands, revision, car)
+def _keep_charging(home: Home, form: ChargingStep, start: _Start, ways: service.Ways, revision: int, car: int | None) -> int:
+    supply = Supply(**{name: getattr(form, name) for name in OutletForm.model_fields})
+    bands = two_band(form.tariff, "UTC", form.cheap_price, form.dear_price, form.cheap_from, form.cheap_to, form.currency).bands
+    return service.keep_charging(home, supply, (form.tariff, bands), ways, revision, car)
 
 
-def _keep_place(home: Home, form: PlaceForm, fields: Mapping[str, str], revision: int, car: int | None) -> int:
-    if form.town_km + form.country_km + form.motorway_km < 1:
-        raise Refusal("A usual day needs at least 1 km: enter some town, country or motorway.", "town_km")
-    if form.out_low_c > form.out_now_c + 15:
-        raise Refusal("The low by morning is far above the temperature now: check the two.", "out_low_c")
-    values = form.model_dump()
-    units = tuple(values.pop(name) for name in ("distance_unit", "temperature_unit", "pressure_unit"))
-    return service.keep_place(home, service.PlaceAndDay(**values, units=units), revision, car)
+def _keep_day(home: Home, form: DayStep, start: _Start, ways: service.Ways, revision: int, car: int | None) -> int:
+    values = {name: value for name, value in form.model_dump().items() if name not in WAYS}
+    return service.keep_place(home, service.PlaceAndDay(**values), ways, revision, car)
 
 
-KEEP: dict[str, Callable[[Home, Any, Mapping[str, str], int, int | None], int]] = {
+KEEP: dict[str, Callable[[Home, Any, _Start, service.Ways, int, int | None], int]] = {
     "car": _keep_car,
-    "outlet": _keep_outlet,
-    "tariff": _keep_tariff,
-    "place": _keep_place,
+    "outlet": _keep_charging,
+    "place": _keep_day,
 }

@@ -92,7 +92,7 @@ def _list(request: Request, message: str = "", status: int = 200) -> Response:
                 each,
                 _bands_words(each.tariff, units),
                 _validity(each.tariff, now.date()),
-                drawing.day_strip(each.tariff, hour, each.tariff.zone),
+                drawing.day_strip(each.tariff, hour, each.tariff.zone, units),
             )
             for each in found
         ],

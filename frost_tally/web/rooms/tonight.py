@@ -123,7 +123,7 @@ def ledger(tally: Tally | None, units: Units) -> tuple[Ledger, ...]:
             share=units.text(-step.share, "percent", 1, unit=False),
             kwh=units.text(step.extra_kwh, "energy", 2, unit=False),
             cost=units.text(step.extra_cost, "money", unit=False),
-            why=cause_why(step.cause),
+            why=cause_why(step.cause, units),
             figures=tuple(known[key] for key in step.cause.figures if key in known),
         )
         for step in (tally.steps if tally else ())
@@ -143,14 +143,14 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
         (
             "Lost on the way",
             units.text(plan.session.lost_kwh, "energy"),
-            f"{100 * rate.efficiency:.0f} % conversion and {rate.overhead_kw:.2f} kW overhead",
+            f"{100 * rate.efficiency:.0f} % conversion and {units.plain(rate.overhead_kw, 2)} kW overhead",
         ),
         (
             "A kWh in the pack",
             units.money(plan.price_in_pack),
             "the charging’s bill over what reached the pack; tally, day and warm-up count with it",
         ),
-        ("Latest plug-in", hour(plan.latest_plug_in, night), "still reaches the limit, at a dearer price perhaps"),
+        ("Latest plug-in", hour(plan.latest_plug_in, night, units), "still reaches the limit, at a dearer price perhaps"),
         ("In the dearest hours", units.money(plan.cost_dearest), "simulated to the same level, with its own heat and warm-up"),
         ("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure"),
         (
@@ -192,7 +192,7 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
         )
         middle = plan.blocks[-1].start + (plan.blocks[-1].end - plan.blocks[-1].start) / 2
         level = units.text(plan.soc_at(middle), "percent")
-        found.append(("If unplugged early", level, f"what the car has at {hour_up(middle, night)}"))
+        found.append(("If unplugged early", level, f"what the car has at {hour_up(middle, night, units)}"))
     return tuple(found)
 
 

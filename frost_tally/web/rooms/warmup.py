@@ -132,6 +132,6 @@ def keep(request: Request, fields: Posted) -> Response:
         return ROOM.page(request, made)
     shown = made.result.shown
     if shown.reason:
-        return ROOM.page(request, made, 422, message=f"Nothing was kept: {why_words(shown.reason)}.")
+        return ROOM.page(request, made, 422, message=f"Nothing was kept: {why_words(shown.reason, made.asked.units)}.")
     undo = service.keep_choice(made.asked.home, made.result.car_id, shown.choice, made.result.levers.cabin_c)
     return RedirectResponse(f"/warm-up?car={made.result.car_id}&undo={undo}", 303)

@@ -18,12 +18,18 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+// The clock of this browser tells where it is at home when its language does not; only set-up asks, before anybody chose units.
+const hereZone = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
+const told = document.cookie.includes("frost_tally_zone=");
+document.cookie = `frost_tally_zone=${hereZone}; path=/; SameSite=Strict; max-age=31536000`;
+if (!told && location.pathname.startsWith("/setup/") && !navigator.language.includes("-")) location.reload();
+
 // An empty time zone is most likely the browser's; a page that takes a moment to work out is fetched at once.
 document.addEventListener("DOMContentLoaded", () => {
   const zone = document.querySelector("input[name=zone]");
   const wait = document.querySelector("[data-go]");
   if (wait) ready(wait.dataset.ask).then(() => location.replace(wait.dataset.go));
-  if (zone && !zone.value) zone.value = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
+  if (zone && !zone.value) zone.value = hereZone;
   remind();
 });
 

@@ -1,14 +1,18 @@
 """Names of the causes of the tally, and why each takes what it takes: a line for each key of the core's registry."""
 
+from ...core.drive.causes.air import MILD_MOTORWAY_KMH
 from ...core.drive.tally import CauseAtWork
 from ..units import Units
 
 NAMES: dict[str, tuple[str, str]] = {
     "cold_air": ("cold air", "Cold air is denser, so pushing through it costs more at every speed."),
-    "cold_tyres": ("cold tyres", "Cold rubber flexes harder: 0.8 % more rolling resistance per degree below 25 °C, down to −10."),
+    "cold_tyres": (
+        "cold tyres",
+        "Cold rubber flexes harder: 8 % more rolling resistance for {ten} less, from {t25} down to {t_10}.",
+    ),
     "pressure": ("tyre pressure", "Air shrinks in the cold; a soft tyre flexes more."),
     "surface": ("wet road", "Water and slush have to be pushed aside."),
-    "speed": ("speed", "Air drag grows with the square of speed; the mild day drives its motorway at 90 km/h."),
+    "speed": ("speed", "Air drag grows with the square of speed; the mild day drives its motorway at {v90}."),
     "load": ("load", "People and luggage are mass to accelerate and to roll."),
     "extras": ("drag extras", "Boxes, carriers and open wheels stand in the air."),
     "wind": ("wind", "Wind costs more on the way out than it gives back on the way home."),
@@ -24,7 +28,7 @@ NAMES: dict[str, tuple[str, str]] = {
 }
 TURNED: dict[str, tuple[str, str]] = {
     "cold_air": ("thin air", "Warm air is thinner, so it gives way more easily at every speed."),
-    "cold_tyres": ("warm tyres", "Warm rubber flexes more easily: 0.8 % less rolling resistance per degree."),
+    "cold_tyres": ("warm tyres", "Warm rubber flexes more easily: 8 % less rolling resistance for {ten} more."),
     "climate_on": ("cooling", "Keeping the cabin cool against sun and warm air."),
 }
 
@@ -39,9 +43,10 @@ def cause_words(cause: CauseAtWork, units: Units) -> str:
     return f"{label} {units.text(cause.amount, cause.key, unit=False)}"
 
 
-def cause_why(cause: CauseAtWork) -> str:
+def cause_why(cause: CauseAtWork, units: Units) -> str:
     """Why it takes what it takes."""
-    return _named(cause)[1]
+    t25, t_10 = (units.text(each, "temperature", 0) for each in (25, -10))
+    return _named(cause)[1].format(ten=units.text(10, "warmer"), t25=t25, t_10=t_10, v90=units.text(MILD_MOTORWAY_KMH, "speed"))
 
 
 def _named(cause: CauseAtWork) -> tuple[str, str]:

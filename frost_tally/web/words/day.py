@@ -6,15 +6,15 @@ from ..units import Units
 from .sentence import Part, Verdict, band_words, percent
 
 REMEDIES = {
-    "slower_5": "5 km/h slower on the motorway",
-    "slower_10": "10 km/h slower on the motorway",
+    "slower_5": "{v5} slower on the motorway",
+    "slower_10": "{v10} slower on the motorway",
     "preheat": "warm cabin and pack on the cable",
     "tyres": "tyres to the placard, cold",
     "covers": "wheel covers on",
     "box": "roof box off",
     "carrier": "carrier off",
     "snow": "brush the snow off",
-    "cooler": "3 °C less and seats on",
+    "cooler": "{cooler} less and seats on",
     "gentle": "drive gently in town",
     "later": "leave two hours later",
     "limit": "charge 10 % more",
@@ -51,11 +51,8 @@ def remedy_rows(day: Day, units: Units) -> tuple[tuple[Remedy, str, str], ...]:
     """Remedies with their words and what they cost."""
     found = []
     for remedy in day.remedies:
-        words = REMEDIES[remedy.key]
-        if units.distance == "mi":
-            words = words.replace("10 km/h", "6 mph").replace("5 km/h", "3 mph")
-        if units.temperature == "F":
-            words = words.replace("3 °C", "5 °F")
+        v5, v10 = (units.text(each, "speed") for each in (5, 10))
+        words = REMEDIES[remedy.key].format(v5=v5, v10=v10, cooler=units.text(3, "warmer"))
         price = "free"
         if remedy.minutes >= 0.5:
             price = f"{remedy.minutes:.0f} min more"
@@ -86,20 +83,20 @@ def tyre_words(day: Day, units: Units) -> str:
     here = f"Here, at {units.text(day.here_c, 'temperature', 0)}, set {units.text(found.set_now_kpa, 'pressure')} cold"
     if found.add_kpa > 0:
         lost = next((step.lost_km for step in (day.tally.steps if day.tally else ()) if step.cause.key == "pressure"), 0.0)
-        harder = f"the tyres roll {100 * found.rolling_more:.1f} % harder and take {units.text(lost, 'distance', 1)} of range"
+        harder = f"the tyres roll {units.plain(100 * found.rolling_more, 1)} % harder and take {units.text(lost, 'distance', 1)} of range"
         return f"{said} {here}: add {units.text(found.add_kpa, 'pressure')}. Left as it is, {harder}."
     return f"{said} It is above: do not bleed a warm tyre. {here}."
 
 
-def learnt_words(day: Day) -> str:
+def learnt_words(day: Day, units: Units) -> str:
     """What the car's own log taught."""
     learnt = day.learnt
     if learnt is None:
         return f"Nothing learnt yet: the model’s own numbers are used. {day.noted} days are noted; eight are enough to begin."
     parts = [
-        f"{words} × {value:.2f}"
+        f"{words} × {units.plain(value, 2)}"
         for words, value in (("motion", learnt.base), ("heating", learnt.heat), ("what the cold withholds", learnt.cold))
     ]
-    errors = f"{100 * learnt.before:.1f} % before and {100 * learnt.after:.1f} % after (median)"
+    errors = f"{units.plain(100 * learnt.before, 1)} % before and {units.plain(100 * learnt.after, 1)} % after (median)"
     error = f"On days held back from the fit the level was off by {errors}."
     return f"Learnt from {learnt.days} days: {', '.join(parts)}. {error}"

@@ -28,21 +28,29 @@ def bench_verdict(made: OutletsBench, units: Units) -> Verdict:
     if bench.reason is Reason.STRONGEST:
         lead = (Part("None is enough in frost. "), Part(name, "strong"), Part(" comes closest."))
         then = (
-            Part(f"It would need {_hours(named.cold_h)} to bring back {day} at {frost}; the night has {need.window_h:.1f} h."),
+            Part(
+                f"It would need {_hours(named.cold_h, units)} to bring back {day} at {frost}; the night has {units.text(need.window_h, 'hours')}."
+            ),
         )
     else:
         lead = (Part(f"For {made.car_name}, "), Part(name, "strong"), Part(f" {there}."))
         within = (
-            f"{need.cheap_h:.1f} cheap hours" if bench.reason is Reason.CHEAP_HOURS else f"{need.window_h:.1f} hours of the night"
+            f"{units.plain(need.cheap_h, 1)} cheap hours"
+            if bench.reason is Reason.CHEAP_HOURS
+            else f"{units.plain(need.window_h, 1)} hours of the night"
         )
-        then = (Part(f"{day} at {frost} are back in "), Part(f"{named.cold_h:.1f} h", "strong"), Part(f" of the {within}."))
+        then = (
+            Part(f"{day} at {frost} are back in "),
+            Part(f"{units.text(named.cold_h, 'hours')}", "strong"),
+            Part(f" of the {within}."),
+        )
         if bench.reason is Reason.WINDOW:
-            then = (*then, Part(f" None does it within the {need.cheap_h:.1f} cheap ones."))
+            then = (*then, Part(f" None does it within the {units.plain(need.cheap_h, 1)} cheap ones."))
     return Verdict(lead, then, tuple(_bench_notes(made, units)))
 
 
-def _hours(hours: float) -> str:
-    return f"{hours:.1f} h" if hours < 1000 else "more than it can ever have"
+def _hours(hours: float, units: Units) -> str:
+    return f"{units.text(hours, 'hours')}" if hours < 1000 else "more than it can ever have"
 
 
 def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
@@ -51,7 +59,7 @@ def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
         name = entry.offer.supply.name
         if entry.payback_years is not None and entry.payback_years < 30:
             notes.append(
-                f"{name} costs {units.money(entry.saving, 0)} a year less to charge on: paid back in {entry.payback_years:.1f} years."
+                f"{name} costs {units.money(entry.saving, 0)} a year less to charge on: paid back in {units.plain(entry.payback_years, 1)} years."
             )
         if entry.year is not None and entry.year.short_nights:
             days = entry.year.short_nights
@@ -76,20 +84,20 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         return f"{shown:.0f} {distance}, {shown * per_other:.0f} {other}"
 
     def paid_back(entry: OnBench) -> str:
-        return f"{entry.payback_years:.1f} years" if entry.payback_years is not None else "–"
+        return f"{units.plain(entry.payback_years, 1)} years" if entry.payback_years is not None else "–"
 
     elsewhere = f"on {made.tariff_name}; what is missing counted at twice its dearest hour"
     limit, floor = (units.text(each, "percent") for each in (need.limit_soc, need.floor_soc))
     frost = units.text(COLD_C, "temperature", 0)
     return (
-        row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {e.rate.wall_kw:.1f} kW", "volts × amperes × phases, by the narrowest limit"),
-        row("Into the pack", lambda e: f"{e.rate.pack_kw:.1f} kW", "conversion loss and what the car is awake for taken off"),
+        row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {units.text(e.rate.wall_kw, 'power')}", "volts × amperes × phases, by the narrowest limit"),
+        row("Into the pack", lambda e: f"{units.text(e.rate.pack_kw, 'power')}", "conversion loss and what the car is awake for taken off"),
         row("Held by", lambda e: LIMITS[e.rate.limited_by], "the narrowest of the limits in the picture"),
-        row(f"{floor} to {limit}", lambda e: _hours(e.fill_h), f"simulated at {units.text(need.now_c, 'temperature', 0)}"),
-        row("0 to 100 %", lambda e: _hours(e.full_h), "simulated, with the taper above 97 %"),
+        row(f"{floor} to {limit}", lambda e: _hours(e.fill_h, units), f"simulated at {units.text(need.now_c, 'temperature', 0)}"),
+        row("0 to 100 %", lambda e: _hours(e.full_h, units), "simulated, with the taper above 97 %"),
         row("Gained in an hour", per_hour, "at the consumption of the usual day now"),
-        row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {e.stop_kwh:.1f} kWh", "simulated from half full"),
-        row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"), f"brought back in {need.cheap_h:.1f} cheap hours"),
+        row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {units.text(e.stop_kwh, 'energy')}", "simulated from half full"),
+        row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"), f"brought back in {units.plain(need.cheap_h, 1)} cheap hours"),
         row(f"Longest day, {frost}", lambda e: units.text(e.covers_cold_km, "distance"), "the same in frost, with the pack’s heating"),
         row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {year_words(made.year)}"),
         row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),
@@ -179,7 +187,7 @@ def compare_rows(made: Comparison, units: Units) -> tuple[tuple[str, ...], ...]:
             units.money(year.car_cost, 0),
             units.money(year.house_cost, 0),
             units.money(year.standing, 0),
-            f"{100 * year.car_cost / max(units.of('distance').show(made.km), 1e-9) * units.exchange_rate:.2f}",
+            f"{units.plain(100 * year.car_cost / max(units.of('distance').show(made.km), 1e-9) * units.exchange_rate, 2)}",
             units.text(year.break_even_km, "distance") if year.break_even_km is not None and i != made.now else "–",
             ", ".join(MONTHS[m][:3] for m in range(12) if made.winners[m] == i) or "none",
         )

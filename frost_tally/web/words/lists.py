@@ -23,3 +23,11 @@ TARIFF_SHAPES = {
     "dated": "half-hourly prices",
     "flat": "one price",
 }
+OUTLET_KINDS = {
+    "household": "Household socket",
+    "dryer": "Dryer outlet",
+    "range": "Range outlet",
+    "caravan": "Blue caravan socket",
+    "wall_one": "Wall unit",
+    "wall_three": "Wall unit, three phases",
+}

@@ -11,14 +11,14 @@ from .reasons import why_words
 from .sentence import Part, Verdict, band_words, percent
 
 
-def hour(moment: datetime, night: Tonight) -> str:
+def hour(moment: datetime, night: Tonight, units: Units) -> str:
     """Local time on the household's clock."""
-    return moment.astimezone(night.zone).strftime("%H:%M")
+    return units.clock(moment.astimezone(night.zone))
 
 
-def hour_up(moment: datetime, night: Tonight) -> str:
+def hour_up(moment: datetime, night: Tonight, units: Units) -> str:
     """Local time, rounded up to the minute."""
-    return hour(moment + timedelta(seconds=59), night)
+    return hour(moment + timedelta(seconds=59), night, units)
 
 
 def night_title(night: Tonight) -> str:
@@ -33,7 +33,7 @@ def verdict(night: Tonight, units: Units) -> Verdict:
         Part("To "), Part(reached, "strong"), Part(", home with "), Part(home, "strong"), Part(f", {band_words(night.arrival)}, for "),
         Part(units.money(night.plan.cost), "strong"), Part("."),
     )  # fmt: skip
-    return Verdict(tuple(_lead(night)), tuple(_then(night, units)), tuple(_notes(night, units)), short)
+    return Verdict(tuple(_lead(night, units)), tuple(_then(night, units)), tuple(_notes(night, units)), short)
 
 
 def kept_words(night: Tonight, units: Units) -> str:
@@ -44,28 +44,28 @@ def kept_words(night: Tonight, units: Units) -> str:
     leaves, limit = kept.departure.astimezone(night.zone), percent(kept.limit)
     low, high = (round(100 * max(0.0, each)) for each in (kept.arrival_low, kept.arrival_high))
     return (
-        f"Kept for this night at {hour(kept.kept_at, night)}: to {limit}, leaving {leaves:%A} at {leaves:%H:%M} for "
+        f"Kept for this night at {hour(kept.kept_at, night, units)}: to {limit}, leaving {leaves:%A} at {units.clock(leaves)} for "
         f"{units.text(kept.km, 'distance')}, home with {percent(kept.arrival_likely)} ({low}–{high}), for {units.money(kept.cost)}."
     )
 
 
-def _lead(night: Tonight) -> list[Part]:
-    plan, parts = night.plan, _plug_words(night)
+def _lead(night: Tonight, units: Units) -> list[Part]:
+    plan, parts = night.plan, _plug_words(night, units)
     if plan.blocks:
-        times = [f"{hour(b.start, night)}–{hour_up(b.end, night)}" for b in plan.blocks]
+        times = [f"{hour(b.start, night, units)}–{hour_up(b.end, night, units)}" for b in plan.blocks]
         reached = max(step.soc for step in plan.session.steps)
         parts.append(Part("Charging "))
         for i, each in enumerate(times[:3]):
             parts += [Part(", " if i else ""), Part(each, "strong")]
         parts += [Part(" and later" if len(times) > 3 else ""), Part(" to "), Part(percent(reached), "strong")]
     else:
-        parts.append(Part(f"No charging tonight: {why_words(plan.reason) or 'nothing to add'}"))
+        parts.append(Part(f"No charging tonight: {why_words(plan.reason, units) or 'nothing to add'}"))
     if plan.warm.lead_s > 0:
-        parts += [Part(", warm-up at "), Part(hour(plan.warm_start, night), "heat")]
+        parts += [Part(", warm-up at "), Part(hour(plan.warm_start, night, units), "heat")]
     return [*parts, Part(".")]
 
 
-def _plug_words(night: Tonight) -> list[Part]:
+def _plug_words(night: Tonight, units: Units) -> list[Part]:
     """When to plug in: before the first draw, and before bed if that is in the small hours."""
     plan = night.plan
     first = plan.blocks[0].start if plan.blocks else plan.warm_start
@@ -82,7 +82,7 @@ def _plug_words(night: Tonight) -> list[Part]:
     later = comes > by and comes > night.now
     when = comes if later else by
     begin = f"No need to plug in tonight. On {when:%A}, plug in" if when - night.now > timedelta(hours=18) else "Plug in"
-    return [Part(f"{begin} {'at' if later else 'before'} "), Part(when.strftime("%H:%M"), "strong"), Part(". ")]
+    return [Part(f"{begin} {'at' if later else 'before'} "), Part(units.clock(when), "strong"), Part(". ")]
 
 
 def _then(night: Tonight, units: Units) -> list[Part]:
@@ -105,25 +105,27 @@ def _notes(night: Tonight, units: Units) -> list[str]:
     """What else must be said: a shortfall, a level that is not enough, a falling level, regen near full."""
     plan, notes = night.plan, []
     if night.listed is not None and plan.request.departure < night.listed:
-        notes.append(f"No departure is listed before {night.listed:%A} at {night.listed:%H:%M}: this plan is for an earlier one.")
+        notes.append(
+            f"No departure is listed before {night.listed:%A} at {units.clock(night.listed)}: this plan is for an earlier one."
+        )
     if plan.short_soc > 0.002:
-        notes.append(f"It ends {percent(plan.short_soc)} short of the limit: {why_words(plan.reason)}.")
+        notes.append(f"It ends {percent(plan.short_soc)} short of the limit: {why_words(plan.reason, units)}.")
     if not night.enough:
         notes.append(_not_enough(night))
     if plan.warm.pack_kwh > 0.05:
         notes.append(
             f"The outlet is weaker than the warm-up: the level falls by {percent(plan.warm.pack_kwh / night.car.pack.usable_kwh)} "
-            f"while plugged in ({plan.warm.pack_kwh:.1f} kWh from the pack)."
+            f"while plugged in ({units.text(plan.warm.pack_kwh, 'energy')} from the pack)."
         )
     if plan.warm.reason:
-        notes.append(f"Cabin only: {why_words(plan.warm.reason)}.")
+        notes.append(f"Cabin only: {why_words(plan.warm.reason, units)}.")
     if plan.session.heating_kwh > 1.0:
-        notes.append(f"The cold pack takes {plan.session.heating_kwh:.1f} kWh of heat before it accepts charge.")
+        notes.append(f"The cold pack takes {units.text(plan.session.heating_kwh, 'energy')} of heat before it accepts charge.")
     notes += _frost(night, units)
     missing = [slot.start for slot in plan.prices if slot.band != SERIES_BAND]
     if missing and len(missing) < len(plan.prices):
         notes.append(
-            f"Dated prices are known for a part of the night only; from {hour(missing[0], night)} the painted week counts."
+            f"Dated prices are known for a part of the night only; from {hour(missing[0], night, units)} the painted week counts."
         )
     if plan.brakes_less:
         notes.append("Above 90 % the car brakes less with its motor at first.")
@@ -141,12 +143,12 @@ def _frost(night: Tonight, units: Units) -> list[str]:
     if plan.waiting_is_dearer:
         said.append(
             f"It does not wait for the latest cheap hours: a pack that waits in this frost cools and must be warmed again. From "
-            f"{hour(late.start, night)} it would cost {units.money(late.cost)}."
+            f"{hour(late.start, night, units)} it would cost {units.money(late.cost)}."
         )
     if plan.colder_is_cheaper:
         colder, warmer = (units.text(each, "temperature", 0) for each in (cheapest.pack_c, plan.warm.pack_c))
         said.append(
-            f"Charging from {hour(cheapest.start, night)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave the pack "
+            f"Charging from {hour(cheapest.start, night, units)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave the pack "
             f"at {colder} instead of {warmer}: that warmth spares {units.money(cheapest.warmth_worth)} on the day."
         )
     return said

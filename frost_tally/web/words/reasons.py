@@ -1,7 +1,11 @@
 """Reasons in words: a line for each code of the core, and for each limit of an outlet."""
 
+from collections.abc import Callable
+from typing import Any
+
 from ...core.charge.supply import Limit
 from ...core.why import Why
+from ..units import Units
 
 LIMITS: dict[Limit, str] = {
     Limit.BREAKER: "breaker",
@@ -26,9 +30,9 @@ REASONS: dict[str, str] = {
     "at_the_limit": "already at the limit",
     "no_window": "there is no time between plugging in and departure",
     "all_overhead": "the outlet is too weak: the car’s own overhead eats it all",
-    "weak_outlet": "the outlet is too weak for the window: {pack_kw:.1f} kW reach the pack, limited by the {limit}",
+    "weak_outlet": "the outlet is too weak for the window: {pack_kw} reach the pack, limited by the {limit}",
     "too_cold": "too cold for too long: warm people come before range",
-    "in_a_coat": "nobody drives {minutes:.0f} minutes in a coat",
+    "in_a_coat": "nobody drives {minutes} minutes in a coat",
     "nothing_to_charge": "there is nothing to charge before this departure",
     "heat_from_pack": "its heat comes out of the pack, and from the wall it would not pay",
     "no_pack_heat": "this car does not warm its pack before departure",
@@ -36,7 +40,12 @@ REASONS: dict[str, str] = {
 }
 
 
-def why_words(reason: Why) -> str:
+def why_words(reason: Why, units: Units) -> str:
     """A reason in words; "" for none."""
-    values = {name: LIMITS[Limit(str(value))] if name == "limit" else value for name, value in reason.values}
+    written: dict[str, Callable[[Any], str]] = {
+        "limit": lambda value: LIMITS[Limit(str(value))],
+        "pack_kw": lambda value: units.text(value, "power"),
+        "minutes": lambda value: f"{value:.0f}",
+    }
+    values = {name: written[name](value) for name, value in reason.values}
     return REASONS[reason.code].format(**values) if reason else ""

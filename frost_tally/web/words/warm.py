@@ -39,15 +39,15 @@ CAUTIONS = (
 )
 
 
-def clock_words(room: WarmUpRoom, before_s: float = 0.0) -> str:
+def clock_words(room: WarmUpRoom, units: Units, before_s: float = 0.0) -> str:
     """The local time so long before departure."""
     moment = room.request.departure - timedelta(seconds=before_s)
-    return moment.astimezone(room.zone).strftime("%H:%M")
+    return units.clock(moment.astimezone(room.zone))
 
 
 def verdict(room: WarmUpRoom, units: Units) -> Verdict:
     """What to warm for the next departure, and why."""
-    best, leaves = room.advice.best, clock_words(room)
+    best, leaves = room.advice.best, clock_words(room, units)
     lead: tuple[Part, ...]
     warm = best.plan.warm
     if best.choice is WarmUpChoice.SEATS:
@@ -65,7 +65,7 @@ def verdict(room: WarmUpRoom, units: Units) -> Verdict:
             Part(f"{late}the "),
             Part(what, "strong"),
             Part(" from "),
-            Part(clock_words(room, warm.lead_s), "heat"),
+            Part(clock_words(room, units, warm.lead_s), "heat"),
             Part(f", ready at {leaves}."),
         )
     return Verdict(lead, (Part(" ".join(_because(room, units))),), tuple(_notes(room, units)))
@@ -139,7 +139,7 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
     best, notes = room.advice.best, list[str]()
     warm, pack = best.plan.warm, room.car.pack
     if room.listed is not None and room.listed - room.now > timedelta(days=1):
-        notes.append(f"The next departure on the list is on {room.listed:%A} at {room.listed:%H:%M}.")
+        notes.append(f"The next departure on the list is on {room.listed:%A} at {units.clock(room.listed)}.")
     if best.arrival_soc <= 0:
         notes.append("This day is farther than the pack reaches with any warm-up: plan a charge on the way, or a shorter day.")
     if warm.pack_kwh > 0.05:
@@ -167,10 +167,10 @@ def home_words(room: WarmUpRoom, units: Units) -> str:
     back = room.home
     if back is None:
         return ""
-    at, minutes = back.at.astimezone(room.zone).strftime("%H:%M"), max(1, round(back.lead_s / 60))
+    at, minutes = units.clock(back.at.astimezone(room.zone)), max(1, round(back.lead_s / 60))
     if back.lead_s <= 0:
         return f"At {at} the cabin is warm enough by itself."
-    begin = (back.at - timedelta(seconds=back.lead_s)).astimezone(room.zone).strftime("%H:%M")
+    begin = units.clock((back.at - timedelta(seconds=back.lead_s)).astimezone(room.zone))
     later = f" for the {room.outing.trips - 1} later trips" if room.outing.trips > 2 else ""
     price = f"{units.text(back.kwh, 'energy')} from the pack, {units.text(max(back.km, 0.0), 'distance', 1)} of range{later}"
     pack = f"Leave the pack as it is: it still has {units.text(back.pack_c, 'temperature', 0)}"
@@ -180,7 +180,7 @@ def home_words(room: WarmUpRoom, units: Units) -> str:
 
 def missed_words(room: WarmUpRoom, units: Units) -> str:
     """What a departure costs that does not happen."""
-    off = (room.request.departure + timedelta(minutes=20)).astimezone(room.zone).strftime("%H:%M")
+    off = units.clock((room.request.departure + timedelta(minutes=20)).astimezone(room.zone))
     if room.advice.best.plan.warm.lead_s <= 0:
         return "Nothing is warmed, so nothing is lost if you stay."
     warm = room.advice.best.plan.warm

@@ -25,7 +25,7 @@ def basics(home: Home) -> Basics:
         return Basics(home_place(session).zone, house.currency, house.revision)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Viewer:
     """Who looks: units of distance, temperature, pressure and weight, way of writing, money, and how much of it one of the contracts' is
     worth; `known` is False for somebody who has not chosen yet."""

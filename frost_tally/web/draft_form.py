@@ -1,16 +1,18 @@
 """A tariff's draft as one form: everything that is painted travels in it, so that nothing is kept before it is asked for."""
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
-from datetime import date
+from datetime import date, time
 
-from ..core.charge.tariff import DAY_NAMES, HOLIDAY, MONTHS, WEEKDAYS, WEEKEND, MonthDay, clock, year_days
+from ..core.charge.prices import CELLS_PER_DAY
+from ..core.charge.tariff import DAY_NAMES, HOLIDAY, MONTHS, WEEKDAYS, WEEKEND, MonthDay, year_days
 from ..core.charge.week import MOST_BANDS, NONE, Colour, week_of
 from ..core.errors import Refusal
 from ..formats import values
 from ..services.home import holidays_of
 from ..services.tariffs import Draft, DraftSeason
-from .forms import FieldView, number_words
+from .forms import FieldView, number_words, time_field
 from .page import whole_number
 from .units import Units
 
@@ -144,13 +146,13 @@ def _date(fields: Mapping[str, str], name: str, errors: dict[str, str]) -> date 
         return None
 
 
-def acted(typed: TypedTariff, fields: Mapping[str, str]) -> TypedTariff:
+def acted(typed: TypedTariff, fields: Mapping[str, str], units: Units) -> TypedTariff:
     """The draft after one action: a stroke, a band or season more or less, another season shown."""
     action, _, which = fields.get("action", "").partition(":")
     number = whole_number(which, -1)
     draft = typed.draft
     if action in ("paint", "stroke"):
-        return _painted(typed, fields, action)
+        return _painted(typed, fields, action, units)
     if action == "add_band" and len(draft.palette) < MOST_BANDS:
         typed.draft = replace(draft, palette=(*draft.palette, Colour(_new_name(draft), draft.palette[-1].price_per_kwh)))
         typed.colour = len(draft.palette)
@@ -176,7 +178,7 @@ def _new_name(draft: Draft) -> str:
     return next(name for name in (f"band {i}" for i in range(len(taken) + 1, 99)) if name not in taken)
 
 
-def _painted(typed: TypedTariff, fields: Mapping[str, str], action: str) -> TypedTariff:
+def _painted(typed: TypedTariff, fields: Mapping[str, str], action: str, units: Units) -> TypedTariff:
     """One stroke: from the painter's pointer in cells, or from the fields in days and times."""
     try:
         if action == "stroke":
@@ -186,7 +188,7 @@ def _painted(typed: TypedTariff, fields: Mapping[str, str], action: str) -> Type
             if fields.get("paint_days") not in DAYS:
                 raise Refusal("Choose the days to paint.", "paint_days")
             rows = DAYS[fields["paint_days"]][1]
-            first, after = (_cell(fields.get(f"paint_{end}", ""), f"paint_{end}") for end in ("from", "to"))
+            first, after = (_cell(fields.get(f"paint_{end}", ""), f"paint_{end}", units) for end in ("from", "to"))
         season = typed.draft.seasons[typed.shown]
         week = season.week.painted(rows, first % 96 if action == "paint" else first, after, typed.colour)
     except Refusal as refusal:
@@ -201,12 +203,15 @@ def _painted(typed: TypedTariff, fields: Mapping[str, str], action: str) -> Type
     return typed
 
 
-def _cell(text: str, name: str) -> int:
-    """A time on a quarter hour as a cell; 24:00 is 96."""
-    for cell in range(97):
-        if clock(cell) == text.strip().zfill(5):
-            return cell
-    raise Refusal(f"“{text[:12]}” will not do: enter a quarter hour such as 22:30, or 24:00.", name)
+def _cell(text: str, name: str, units: Units) -> int:
+    """A time on a quarter hour as a cell; 24:00, or midnight, is 96."""
+    with suppress(ValueError):
+        if text.strip() in ("24:00", "midnight"):
+            return CELLS_PER_DAY
+        at = values.typed_clock(text)
+        if at.minute % 15 == 0:
+            return at.hour * 4 + at.minute // 15
+    raise Refusal(f"“{text[:12]}” will not do: enter a quarter hour such as {units.clock(time(22, 30))}, or 24:00.", name)
 
 
 def texts(typed: TypedTariff, units: Units) -> dict[str, str]:
@@ -269,12 +274,12 @@ def views(typed: TypedTariff, raw: Mapping[str, str], units: Units) -> dict[str,
             error=typed.errors.get(name, ""),
             options=options,
         )
-    for name, label, otherwise in (("paint_from", "From", "22:00"), ("paint_to", "To", "06:00")):
+    for name, label, otherwise in (("paint_from", "From", time(22)), ("paint_to", "To", time(6))):
         found[name] = FieldView(
             name=name,
             label=label,
             kind="text",
-            value=raw.get(name, otherwise),
+            value=raw.get(name, time_field(otherwise, units)),
             unit="",
             hint="",
             error=typed.errors.get(name, ""),

@@ -2,11 +2,13 @@
 
 from collections.abc import Mapping
 from contextlib import suppress
+from copy import copy
 from dataclasses import dataclass, field
 from datetime import time
+from functools import cache
 from typing import Any, TypeVar, cast
 
-from pydantic import BaseModel, Field, ValidationError
+from pydantic import BaseModel, Field, ValidationError, create_model
 from pydantic.fields import FieldInfo
 
 from ..formats import values
@@ -99,15 +101,24 @@ def checked(model: type[BaseModel], typed: Mapping[str, str], units: Units) -> t
             errors[name] = _message(info, units, raw)
     while True:
         try:
-            form = model.model_validate(found)
+            form = _partial(model).model_validate(found)
             return {name: getattr(form, name) for name in found}, errors
         except ValidationError as problem:
             wrong = {str(each["loc"][0]) for each in problem.errors()}
             for name in wrong - errors.keys():
                 errors[name] = _message(model.model_fields[name], units, typed.get(name, "").strip())
-            if not wrong & found.keys():
-                return {}, errors
             found = {name: value for name, value in found.items() if name not in wrong}
+
+
+@cache
+def _partial(model: type[BaseModel]) -> type[BaseModel]:
+    """The same form, of which any field may be missing."""
+    fields: dict[str, Any] = {}
+    for name, info in model.model_fields.items():
+        free = copy(info)
+        free.default = None
+        fields[name] = (info.annotation, free)
+    return create_model(model.__name__, __base__=model, **fields)
 
 
 def _read(raw: str, info: FieldInfo, units: Units) -> Any:
@@ -212,7 +223,7 @@ def _message(info: FieldInfo, units: Units, raw: str) -> str:
             return begun + number_words(low, high, quantity, units)
         return f"{begun}enter a number."
     if extra.get("kind") == "time":
-        return f"{begun}enter a time such as {units.clock(time(22, 30))}."
+        return f"{begun}enter a time such as {units.clock(time(7, 10))}."
     if extra.get("kind") == "picks":
         return f"{begun}tick some of them."
     if extra.get("kind") == "date":

@@ -31,7 +31,7 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
         done_words=home_of(request).undoable(done) if done else "",
         here=_here(request),
         revision=0 if bare else _revision(request, status),
-        **({} if bare else {"units": units_of(home_of(request), request)}) | context,
+        **{"units": None if bare else units_of(home_of(request), request)} | context,
     )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
     if request.cookies.get(COOKIE) != visit:

@@ -179,10 +179,10 @@ class TwoPrices(BaseModel):
     """A tariff of two bands a day."""
 
     tariff: str = text("Name of the tariff", 40, "What the bill calls it.", "My tariff")
-    cheap_price: float = number("Cheap price", "price", 0, 5, "Per kWh, tax included.", step=0.001)
+    cheap_price: float = number("Cheap price", "price", 0, 20, "Per kWh, tax included.", step=0.001)
     cheap_from: time = clock("Cheap from")
     cheap_to: time = clock("Cheap until")
-    dear_price: float = number("Dear price", "price", 0, 5, "Per kWh; the same again if there is one.", step=0.001)
+    dear_price: float = number("Dear price", "price", 0, 20, "Per kWh; the same again if there is one.", step=0.001)
 
     @classmethod
     def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:

@@ -67,6 +67,16 @@ _WRITTEN: Mapping[str, Mapping[str, Unit]] = {
 }
 """Units that may be written beside a number, by quantity, in small letters."""
 
+_FIGURES = {
+    "°C": "temperature",
+    "kg": "mass",
+    "m": "height",
+    "m²": "area",
+    "kPa": "pressure",
+    "km": "distance",
+    "km/h": "speed",
+    "m/s": "speed_mps",
+}
 _EXAMPLES = {
     "distance": 20, "speed": 90, "speed_mps": 4, "temperature": -5, "pressure": 250, "mass": 1800, "height": 200, "area": 0.65,
     "percent": 0.8, "energy": 58, "power": 11, "current": 16, "voltage": 230, "hours": 8, "ratio": 1, "count": 2,
@@ -78,7 +88,7 @@ _SPLIT = re.compile(
 _PER_KWH = re.compile(r"\s*(?:/|per|a)\s*kwh$", re.IGNORECASE)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Units:
     """One person's units, money and way of writing.
 
@@ -148,6 +158,13 @@ class Units:
         value = self._grouped(round(shown.show(si), places) + 0.0, places, 10_000)
         return f"{value}\u00a0{shown.label}" if unit and shown.label else value
 
+    def figure(self, value: float, unit: str) -> str:
+        """A number of the core's with the core's unit, in this person's: "25 °C" may be "77 °F"."""
+        quantity = _FIGURES.get(unit)
+        shown = self.of(quantity) if quantity else Unit(unit, 0, float, float)
+        digits = f"{shown.show(value):.4g}" if quantity else f"{value:g}"
+        return f"{digits.replace('.', self.decimal).replace('-', '−')}\u00a0{shown.label}".strip()
+
     def plain(self, number: float, places: int) -> str:
         """A number without a unit, with its decimals after this person's mark."""
         return self._grouped(round(number, places) + 0.0, places, 10_000)
@@ -210,7 +227,7 @@ class Units:
     def example(self, quantity: str, low: float, high: float) -> str:
         """A value between two, as this person would type it: "12 mi", "$0.21"."""
         if quantity in ("price", "money"):
-            return f"{self.symbol}{self._grouped(0.21 if quantity == 'price' else 450, 2, 1e9)}"
+            return self.money((0.21 if quantity == "price" else 450.0) / self.exchange_rate, 2)
         return self.text(min(max(_EXAMPLES.get(quantity, low), low), high), quantity)
 
     @property

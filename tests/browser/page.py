@@ -86,12 +86,20 @@ class BrowserCase(unittest.TestCase):
         self.server.stop()
         self.setUp()
 
-    def open(self, path: str = "/tonight", size: tuple[int, int] = DESK, scheme: str = "light", touch: bool = False) -> Page:
+    def open(
+        self,
+        path: str = "/tonight",
+        size: tuple[int, int] = DESK,
+        scheme: str = "light",
+        touch: bool = False,
+        locale: str = "en-IE",
+    ) -> Page:
         context = self.browser.new_context(
             viewport={"width": size[0], "height": size[1]},
             color_scheme=cast(Any, scheme),
             has_touch=touch,
-            timezone_id="Europe/Oslo",
+            timezone_id="America/New_York" if locale == "en-US" else "Europe/Oslo",
+            locale=locale,
             reduced_motion="reduce",
         )
         self.addCleanup(context.close)

@@ -21,6 +21,8 @@ from tests.homes import home_in
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
 Result = TypeVar("Result")
+WAYS = {"weight_unit": "kg", "hours": "24", "week_start": "mon", "decimal_mark": "."}
+"""Somebody's way of writing, as a form has it."""
 
 
 def aside(work: Coroutine[Any, Any, Result]) -> Result:

@@ -18,7 +18,7 @@ from frost_tally.services.nights import keep
 from frost_tally.services.remembered import NotYet
 from frost_tally.services.tonight import tonight
 from frost_tally.web.words.garage import house_words
-from tests.web.client import WebCase
+from tests.web.client import WAYS, WebCase
 
 OSLO = ZoneInfo("Europe/Oslo")
 OUTLET = {
@@ -85,6 +85,7 @@ class Parts(WebCase):
             "new",
             name="Loft",
             distance_unit="mi",
+            **WAYS,
             temperature_unit="F",
             pressure_unit="psi",
             currency="NOK",
@@ -103,6 +104,7 @@ class Parts(WebCase):
             "new",
             name="x",
             distance_unit="mi",
+            **WAYS,
             temperature_unit="F",
             pressure_unit="psi",
             currency="QQQ",

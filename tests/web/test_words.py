@@ -30,7 +30,7 @@ from frost_tally.web.words.sentence import band_words
 from tests.core.test_tally import DAY
 from tests.web.client import WebCase
 
-OWNERS = Units("mi", "F", "psi", "CAD")
+OWNERS = Units(distance="mi", temperature="F", pressure="psi", currency="CAD")
 
 
 class OwnersUnits(unittest.TestCase):

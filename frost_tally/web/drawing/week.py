@@ -5,7 +5,7 @@ from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 from ...core.charge.prices import CELLS_PER_DAY
-from ...core.charge.tariff import DAY_NAMES, Season, Tariff, day_words, runs, year_days
+from ...core.charge.tariff import DAY_NAMES, HOLIDAY, Season, Tariff, day_words, runs, year_days
 from ...core.charge.week import NONE, Colour, Week
 from ..units import Units
 from .svg import box, ground, hatches, line, picture, text
@@ -42,12 +42,12 @@ def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, p
     top, across = 4.0, width - left - (2 if phone else 14)
     per, prefix = across / CELLS_PER_DAY, "slimweek" if phone else "week"
     highest = max([each.price_per_kwh for each in palette], default=1.0) or 1.0
-    parts = [hatches(prefix)]
-    for row in range(rows):
+    parts, order = [hatches(prefix)], (*units.weekdays(), HOLIDAY)[:rows]
+    for row, day in enumerate(order):
         base = top + (row + 1) * ROW
-        name = SHORT[row] if not phone else SHORT[row][:3]
-        parts += [text(0, base - 14, name, "b" if row >= 5 else ""), line(left, base, left + across, base, "rule")]
-        for first, after, colour in runs(week.rows[row]):
+        name = SHORT[day] if not phone else SHORT[day][:3]
+        parts += [text(0, base - 14, name, "b" if day >= 5 else ""), line(left, base, left + across, base, "rule")]
+        for first, after, colour in runs(week.rows[day]):
             x, wide = left + first * per, (after - first) * per
             if colour == NONE:
                 parts += [box(x, base - 32, wide, 32, "gap")]
@@ -68,7 +68,7 @@ def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, p
     parts += [box(0, 0, 0, 0, "stroke-mark"), box(0, 0, 0, 0, "cursor-mark")]
     class_ = "ribbon ribbon-upright week" if phone else "ribbon ribbon-wide week"
     made = picture(width, base + FOOT, describe(week, palette, units, holidays), "".join(parts), class_)
-    grid = f'data-week="{left:.1f} {top:.1f} {per:.4f} {ROW:.1f} {rows}"'
+    grid = f'data-week="{left:.1f} {top:.1f} {per:.4f} {ROW:.1f} {rows}" data-days="{",".join(str(each) for each in order)}"'
     return made.replace("<svg ", f"<svg {grid} ", 1)
 
 

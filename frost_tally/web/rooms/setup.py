@@ -234,6 +234,8 @@ def _known_car(request: Request, state: service.Progress, start: _Start) -> dict
         fields = service.car_fields(preset(key, row.name if row else CLASSES[key]), key) | {
             "warm_up": row.habit.warm_up if row else "cabin"
         }
+        if customs(request).code == Code.NORTH_AMERICA:  # one phase there, and the current that the power needs
+            fields |= {"ac_phases": 1, "ac_limit_a": None}
     else:
         columns = (*CarForm.model_fields, "ac_phases")
         fields = {name: getattr(each, name) for each in (row, row.habit) for name in columns if hasattr(each, name)}

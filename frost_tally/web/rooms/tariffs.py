@@ -165,7 +165,7 @@ def draft(request: Request, fields: Posted) -> Response:
     typed = read(fields, units)
     action = fields.get("action", "look")
     if action not in ("keep", "keep_from"):
-        typed = acted(typed, fields)
+        typed = acted(typed, fields, units)
         return _page(request, typed, fields, 422 if typed.errors and "x-part" not in request.headers else 200)
     if typed.errors:
         return _page(request, typed, fields, 422, f"Nothing was saved yet: {len(typed.errors)} of the fields will not do.")

@@ -33,9 +33,9 @@ document.addEventListener("alpine:init", () => {
     // A slider and its field are one lever: each follows the other.
     pulled(control) {
       const field = control.dataset.for ? document.getElementById(control.dataset.for) : control;
-      if (control.dataset.for) field.value = control.value;
+      if (control.dataset.for) field.value = control.value.replace(".", document.body.dataset.decimal);
       const slider = document.querySelector(`[data-for="${field.id}"]`);
-      if (slider && slider !== control) slider.value = field.value;
+      if (slider && slider !== control) slider.value = field.value.replace(",", ".");
       this.ask();
     },
 
@@ -147,12 +147,12 @@ document.addEventListener("alpine:init", () => {
       if (!this.drag) return;
       const { field, kind, per, x, y, from } = this.drag;
       if (kind === "limit") {
-        field.value = Math.max(30, Math.min(100, Math.round(Number(from) + (y - event.clientY) / per)));
+        field.value = Math.max(30, Math.min(100, Math.round(parseFloat(from) + (y - event.clientY) / per)));
       } else {
-        const [hours, minutes] = from.split(":").map(Number);
-        const moved = Math.round((hours * 60 + minutes + (event.clientX - x) / per) / 5) * 5;
-        const day = ((moved % 1440) + 1440) % 1440;
-        field.value = `${String(Math.floor(day / 60)).padStart(2, "0")}:${String(day % 60).padStart(2, "0")}`;
+        const [, hours, minutes, half] = from.match(/^(\d+):(\d+) ?([ap]?)/);
+        const begun = half ? (Number(hours) % 12) + (half === "p" ? 12 : 0) : Number(hours);
+        const moved = Math.round((begun * 60 + Number(minutes) + (event.clientX - x) / per) / 5) * 5;
+        field.value = clockWords(((moved % 1440) + 1440) % 1440);
       }
       this.pulled(field);
     },

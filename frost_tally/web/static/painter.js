@@ -11,7 +11,11 @@ document.addEventListener("alpine:init", () => {
     init() {
       const form = this.$refs.form;
       form.addEventListener("pointerdown", (event) => { this.pressed = true; this.begin(event); });
-      for (const kind of ["pointerup", "pointercancel"]) window.addEventListener(kind, () => setTimeout(() => { this.pressed = false; }));
+      // a button under a finger stays until its click has come: on a touch screen that is a while after the finger left
+      const released = (kind, wait) => window.addEventListener(kind, () => setTimeout(() => { this.pressed = false; }, wait));
+      released("pointerup", 350);
+      released("pointercancel", 0);
+      released("click", 0);
       window.addEventListener("pointermove", (event) => this.drag(event));
       window.addEventListener("pointerup", (event) => this.end(event));
       window.addEventListener("pointercancel", () => { this.from = null; this.mark(null, "stroke-mark"); });
@@ -29,6 +33,9 @@ document.addEventListener("alpine:init", () => {
     },
 
     svg() { return [...this.$refs.form.querySelectorAll("svg.week")].find((each) => each.getBoundingClientRect().width > 0); },
+
+    // The day of each row.
+    order() { return this.svg().dataset.days.split(",").map(Number); },
 
     // Row and cell under a pointer.
     at(event) {
@@ -76,17 +83,18 @@ document.addEventListener("alpine:init", () => {
       rect.setAttribute("height", span ? span.rows * high - 8 : 0);
     },
 
-    clock(cell) { return `${String(Math.floor(cell / 4)).padStart(2, "0")}:${String((cell % 4) * 15).padStart(2, "0")}`; },
+    clock(cell) { return clockWords(cell * 15); },
 
     say() {
       const { row, rows, first, cells } = this.cursor;
-      const days = rows > 1 ? `${this.days[row]} to ${this.days[row + rows - 1]}` : this.days[row];
+      const named = this.order().map((day) => this.days[day]);
+      const days = rows > 1 ? `${named[row]} to ${named[row + rows - 1]}` : named[row];
       this.$refs.voice.textContent = `${days} ${this.clock(first)}–${this.clock(first + cells)}`;
     },
 
     stroke() {
       const { row, rows, first, cells } = this.cursor;
-      this.set("stroke_rows", Array.from({ length: rows }, (_, i) => row + i).join(","));
+      this.set("stroke_rows", this.order().slice(row, row + rows).join(","));
       this.set("stroke_first", first);
       this.set("stroke_after", first + cells);
       this.send("stroke");
@@ -148,7 +156,7 @@ document.addEventListener("alpine:init", () => {
           return;
         }
         const parts = new DOMParser().parseFromString(await answer.text(), "text/html");
-        while (this.pressed) await new Promise((go) => setTimeout(go, 10)); // a button under a finger must stay until it is let go
+        while (this.pressed) await new Promise((go) => setTimeout(go, 10));
         for (const field of this.$refs.parts.querySelectorAll("input:not([type=radio], [type=hidden]), select")) {
           const again = parts.querySelector(`[name="${CSS.escape(field.name)}"]`);
           if (again && field.value !== fields.get(field.name)) again.value = field.value;

@@ -33,6 +33,13 @@ document.addEventListener("DOMContentLoaded", () => {
   remind();
 });
 
+// Minutes of a day on this person's clock: "22:30", or "10:30 pm".
+function clockWords(minutes) {
+  const [hour, rest] = [Math.floor(minutes / 60), String(minutes % 60).padStart(2, "0")];
+  if (document.body.dataset.hours === "24") return `${String(hour).padStart(2, "0")}:${rest}`;
+  return `${(hour + 11) % 12 + 1}:${rest} ${hour % 24 < 12 ? "am" : "pm"}`;
+}
+
 // An answer; one that takes a moment to work out (202) is asked for again until it is there.
 async function ready(address) {
   for (;;) {

@@ -29,7 +29,8 @@ def bench_verdict(made: OutletsBench, units: Units) -> Verdict:
         lead = (Part("None is enough in frost. "), Part(name, "strong"), Part(" comes closest."))
         then = (
             Part(
-                f"It would need {_hours(named.cold_h, units)} to bring back {day} at {frost}; the night has {units.text(need.window_h, 'hours')}."
+                f"It would need {_hours(named.cold_h, units)} to bring back {day} at {frost}; the night has "
+                f"{units.text(need.window_h, 'hours')}."
             ),
         )
     else:
@@ -59,7 +60,8 @@ def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
         name = entry.offer.supply.name
         if entry.payback_years is not None and entry.payback_years < 30:
             notes.append(
-                f"{name} costs {units.money(entry.saving, 0)} a year less to charge on: paid back in {units.plain(entry.payback_years, 1)} years."
+                f"{name} costs {units.money(entry.saving, 0)} a year less to charge on: paid back in "
+                f"{units.plain(entry.payback_years, 1)} years."
             )
         if entry.year is not None and entry.year.short_nights:
             days = entry.year.short_nights
@@ -90,14 +92,17 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
     limit, floor = (units.text(each, "percent") for each in (need.limit_soc, need.floor_soc))
     frost = units.text(COLD_C, "temperature", 0)
     return (
-        row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {units.text(e.rate.wall_kw, 'power')}", "volts × amperes × phases, by the narrowest limit"),
+        row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {units.text(e.rate.wall_kw, 'power')}",
+            "volts × amperes × phases, by the narrowest limit"),
         row("Into the pack", lambda e: f"{units.text(e.rate.pack_kw, 'power')}", "conversion loss and what the car is awake for taken off"),
         row("Held by", lambda e: LIMITS[e.rate.limited_by], "the narrowest of the limits in the picture"),
         row(f"{floor} to {limit}", lambda e: _hours(e.fill_h, units), f"simulated at {units.text(need.now_c, 'temperature', 0)}"),
         row("0 to 100 %", lambda e: _hours(e.full_h, units), "simulated, with the taper above 97 %"),
         row("Gained in an hour", per_hour, "at the consumption of the usual day now"),
-        row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {units.text(e.stop_kwh, 'energy')}", "simulated from half full"),
-        row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"), f"brought back in {units.plain(need.cheap_h, 1)} cheap hours"),
+        row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {units.text(e.stop_kwh, 'energy')}",
+            "simulated from half full"),
+        row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"),
+            f"brought back in {units.plain(need.cheap_h, 1)} cheap hours"),
         row(f"Longest day, {frost}", lambda e: units.text(e.covers_cold_km, "distance"), "the same in frost, with the pack’s heating"),
         row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {year_words(made.year)}"),
         row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),

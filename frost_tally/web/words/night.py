@@ -148,8 +148,8 @@ def _frost(night: Tonight, units: Units) -> list[str]:
     if plan.colder_is_cheaper:
         colder, warmer = (units.text(each, "temperature", 0) for each in (cheapest.pack_c, plan.warm.pack_c))
         said.append(
-            f"Charging from {hour(cheapest.start, night, units)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave the pack "
-            f"at {colder} instead of {warmer}: that warmth spares {units.money(cheapest.warmth_worth)} on the day."
+            f"Charging from {hour(cheapest.start, night, units)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave "
+            f"the pack at {colder} instead of {warmer}: that warmth spares {units.money(cheapest.warmth_worth)} on the day."
         )
     return said
 

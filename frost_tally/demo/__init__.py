@@ -1,7 +1,7 @@
 """The made-up household of Skarfell: two cars, a barn, three tariffs of one co-operative, frost tonight."""
 
 from dataclasses import replace
-from datetime import datetime, time, timedelta
+from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -15,6 +15,7 @@ from ..household.facts import TYRE, TyreReading, level_read, tyres_read
 from ..household.home import Home
 from ..household.models import (
     CarRow,
+    DayRow,
     DepartureRow,
     DriveRow,
     HabitRow,
@@ -27,11 +28,13 @@ from ..household.models import (
 )
 from ..household.parts import car_of, household, trip_of
 from ..household.store import open_store
+from ..services.departures import schedule_of
 from ..services.past import RECENT, days_of, habit_of
 from ..services.setup import band_rows, car_fields
 from ..services.tariffs import FEED, put_prices, season_rows
 from ..services.warmup import settle
 from ..settings import Settings
+from ..standins.car_link import SeededCar
 from ..standins.price_feed import SeededFeed
 from ..standins.weather import SeededYear
 from ..standins.wheel_sensors import SeededSensors
@@ -80,25 +83,65 @@ def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
         session.add_all([wall, socket, grange, single, two_step, three_step, half_hourly, marten, dray])
         session.flush()
         put_prices(session, half_hourly.id, _feed_year(years))
+        days = _days(dray)
+        session.add_all(days.values())
+        session.flush()
+        listed = _departures(marten, dray, days)
+        session.add_all(listed)
         for car, its_seed in ((marten, seed + 1), (dray, seed + 2)):
-            session.add_all(_log(car, years, its_seed))
+            session.add_all(_log(car, years, its_seed, _stayed(car, listed)))
             session.add_all(_readings(car, years))
-        session.add_all(_departures(marten, dray))
     settle(home, EVENING)
 
 
-def _departures(marten: CarRow, dray: CarRow) -> list[DepartureRow]:
-    """Work on weekdays, an errand on Saturdays; two markets a week."""
+def _days(dray: CarRow) -> dict[str, DayRow]:
+    """The van's three days: both markets with their cheeses, and the round of the neighbours."""
+
+    def day(name: str, town: float, country: float, parked: float, luggage: float) -> DayRow:
+        trips = {"town_1": town, "country_1": country, "parked_1": parked, "town_2": town, "country_2": country}
+        return DayRow(car_id=dray.id, name=name, levers={**trips, "luggage_kg": luggage, "people": 2})
+
+    return {
+        "market": day("Market", 6.0, 29.0, 6.0, 320.0),
+        "far": day("Far market", 8.0, 61.0, 7.0, 320.0),
+        "near": day("Near round", 3.0, 9.0, 0.5, 60.0),
+    }
+
+
+def _departures(marten: CarRow, dray: CarRow, kept: dict[str, DayRow]) -> list[DepartureRow]:
+    """Work on weekdays, an errand on Saturdays; two markets a week, the far one on Saturdays."""
     since = (EVENING - timedelta(days=SETTLED_DAYS)).date()
     rows = (
         (marten, "work", "Work", marten.habit.depart, "01234", "NO", 56.0),
         (marten, "errand", "Errand", time(10, 0), "5", "", 4.0),
-        (dray, "market", "Market", dray.habit.depart, "25", "", 35.0),
+        (dray, "market", "Market", dray.habit.depart, "2", "", 35.0),
+        (dray, "far", "Far market", dray.habit.depart, "5", "", 69.0),
     )
     return [
-        DepartureRow(car_id=car.id, uid=f"skarfell-{uid}", name=name, at=at, days=days, region=region, km=km, since=since)
+        DepartureRow(
+            car_id=car.id,
+            uid=f"skarfell-{uid}",
+            name=name,
+            at=at,
+            days=days,
+            region=region,
+            km=km,
+            since=since,
+            day_id=kept[uid].id if uid in kept else None,
+        )
         for car, uid, name, at, days, region, km in rows
     ]
+
+
+def _stayed(car: CarRow, listed: list[DepartureRow]) -> set[date]:
+    """The days on which the simulated car did not leave when it was listed: nothing was driven on them."""
+    dues = (
+        due
+        for row in listed
+        if row.car_id == car.id
+        for due in schedule_of(row, ZONE.key).between(EVENING - timedelta(days=SETTLED_DAYS), EVENING)
+    )
+    return {due.date() for due in dues if SeededCar().left_at(car.name, due) is None}
 
 
 def _feed_year(years: float) -> Series:
@@ -246,11 +289,13 @@ def log_days(car: CarRow, years: float, seed: int) -> tuple[list[datetime], Days
     return departures, replace(planned, soc_used=noted), model
 
 
-def _log(car: CarRow, years: float, seed: int) -> list[PlanRow | DriveRow]:
+def _log(car: CarRow, years: float, seed: int, stayed: set[date]) -> list[PlanRow | DriveRow]:
     """Plans as the app would have made them from the days before, and what was driven on them."""
     departures, days, model = log_days(car, years, seed)
     errors, rows = (days.soc_used / model - 1).tolist(), list[PlanRow | DriveRow]()
     for i, departure in enumerate(departures):
+        if departure.date() in stayed:
+            continue
         known = own_days(errors[max(0, i - RECENT) : i], Factors())
         plan = _plan(car, departure, float(days.km[i]), float(model[i]), known)
         used = float(days.soc_used[i])

@@ -15,10 +15,22 @@ from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Tariff
 from ..core.drive.day import Drive, Park, Road, Trip
 from .calendar import kept_holidays
-from .models import CarRow, DepartureRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow
+from .models import (
+    CarRow,
+    DayRow,
+    DepartureRow,
+    HabitRow,
+    HouseholdRow,
+    OutletRow,
+    PersonRow,
+    PlaceRow,
+    PriceRow,
+    SeasonRow,
+    TariffRow,
+)
 
 Found = TypeVar("Found")
-Part = TypeVar("Part", PlaceRow, PersonRow, OutletRow, TariffRow, CarRow, DepartureRow)
+Part = TypeVar("Part", PlaceRow, PersonRow, OutletRow, TariffRow, CarRow, DayRow, DepartureRow)
 
 
 def settled(session: Session, what: Hashable, load: Callable[[], Found]) -> Found:
@@ -100,6 +112,11 @@ def outlets(session: Session) -> list[OutletRow]:
 def tariffs(session: Session) -> list[TariffRow]:
     """All tariffs in the order they were entered."""
     return rows_in_order(session, TariffRow)
+
+
+def days_kept(session: Session, car_id: int) -> list[DayRow]:
+    """The days kept for a car, in the order they were entered."""
+    return [row for row in rows_in_order(session, DayRow) if row.car_id == car_id]
 
 
 def cars(session: Session) -> list[CarRow]:

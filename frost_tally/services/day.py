@@ -1,12 +1,9 @@
 """The day: trips, conditions and levers from tonight's plan to the fan, the tally, what would help, and what is learnt."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
-
-from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from ..core.advice.remedies import Remedy, Situation, helping
 from ..core.drive.air import pressure_at
@@ -23,8 +20,8 @@ from ..core.heat.warm import WarmUpChoice
 from ..household.facts import driven_count
 from ..household.home import Home
 from ..household.models import CarRow, DayRow
-from ..household.parts import cars
-from .day_levers import DayLevers, kept_values, preset_day, usual_day
+from ..household.parts import cars, days_kept
+from .day_levers import MOST_TRIPS, NO_TRIPS, DayLevers, OneTrip, kept_day, kept_values, preset_day
 from .remembered import once
 from .tonight import Tonight, tonight
 
@@ -86,12 +83,7 @@ class Day:
 def kept_days(home: Home, car_id: int) -> tuple[tuple[int, str], ...]:
     """The days kept for a car: number and name."""
     with home.reading() as session:
-        return tuple((row.id, row.name) for row in _kept_rows(session, car_id))
-
-
-def _kept_rows(session: Session, car_id: int) -> list[DayRow]:
-    wanted = select(DayRow).where(DayRow.car_id == car_id, DayRow.withdrawn.is_(False)).order_by(DayRow.id)
-    return list(session.scalars(wanted))
+        return tuple((row.id, row.name) for row in days_kept(session, car_id))
 
 
 def keep_day(home: Home, car_id: int, name: str, pulled: DayLevers, seen_revision: int | None = None) -> tuple[int, int]:
@@ -103,7 +95,7 @@ def keep_day(home: Home, car_id: int, name: str, pulled: DayLevers, seen_revisio
         raise Refusal("A day to keep needs a name of up to 40 letters.", "day_name")
     values = kept_values(pulled)
     with home.deciding(f"Day “{name.strip()}” kept", seen_revision) as session:
-        row = next((each for each in _kept_rows(session, car_id) if each.name == name.strip()), None)
+        row = next((each for each in days_kept(session, car_id) if each.name == name.strip()), None)
         if row is None:
             row = DayRow(car_id=car_id, name=name.strip(), levers=values)
             session.add(row)
@@ -122,23 +114,48 @@ def drop_day(home: Home, number: int, seen_revision: int | None = None) -> int:
     return session.number
 
 
+def usual_day(night: Tonight) -> DayLevers:
+    """The levers before anybody pulls one: the day that Tonight plans for, with its levels, levers and weather."""
+    own = night.days.get(night.levers.day)
+    if own is not None:
+        scale = night.levers.km / own[1].trip().distance_km
+        base = replace(own[1], trips=tuple(one.scaled(scale) for one in own[1].trips))
+    else:
+        roads = {leg.road: leg.distance_km for leg in night.outing.legs_out()}
+        town, country, motorway = (roads.get(road, 0.0) for road in (Road.TOWN, Road.COUNTRY, Road.MOTORWAY))
+        one = OneTrip(town, country, motorway, night.outing.parked_h)
+        base = kept_day({}, night.levers.motorway_kmh, night.levers.people)
+        base = replace(base, trips=(*[one] * night.outing.trips, *NO_TRIPS)[:MOST_TRIPS])
+    return replace(
+        base,
+        leave_soc=night.plan.soc_departure,
+        motorway_kmh=night.levers.motorway_kmh,
+        people=night.levers.people,
+        out_c=night.conditions.ambient_c,
+        wind_mps=night.conditions.wind_mps,
+        tyre_kpa=night.levers.tyre_kpa,
+        cabin_c=night.levers.cabin_c,
+        seats=float(night.conditions.seats),
+        surface=night.levers.surface,
+    )
+
+
 def day(
     home: Home,
     now: datetime,
     car_id: int | None = None,
-    preset: str = "usual",
+    preset: str = "",
     pull: Callable[[DayLevers], DayLevers] = lambda usual: usual,
 ) -> Day:
-    """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
-    night = tonight(home, now, car_id)
+    """Compute the room for a car (the first when None), from a day to start from or the one that Tonight plans for.
+
+    Raises: NotSetUp; Refusal with its field.
+    """
+    night = tonight(home, now, car_id, day=preset)
     with home.reading() as session:
         row = next(each for each in cars(session) if each.id == night.car_id)
         count = driven_count(session, row.id)
-        mine = next((each.levers for each in _kept_rows(session, row.id) if f"own-{each.id}" == preset), None)
-    usual = preset_day(usual_day(night, row), preset)
-    if mine is not None:
-        names = kept_values(usual)
-        usual = usual.pulled({name: value for name, value in mine.items() if name in names})
+    usual = preset_day(usual_day(night), preset)
     pulled = pull(usual)
     return once(home, ("day", now, car_id, preset, pulled), lambda: _driven(night, row, usual, pulled, count))
 

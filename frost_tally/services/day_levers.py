@@ -7,10 +7,8 @@ from ..core.drive.day import Drive, Leg, Park, Road, Trip
 from ..core.drive.extras import Extras
 from ..core.drive.road import Surface
 from ..core.errors import Refusal
-from ..household.models import CarRow
-from .tonight import Tonight
 
-MOST_TRIPS = 6
+MOST_TRIPS = 12
 
 
 @dataclass(frozen=True)
@@ -26,6 +24,10 @@ class OneTrip:
     def km(self) -> float:
         """Its kilometres."""
         return self.town + self.country + self.motorway
+
+    def scaled(self, factor: float) -> "OneTrip":
+        """The same roads over other distances."""
+        return replace(self, town=self.town * factor, country=self.country * factor, motorway=self.motorway * factor)
 
 
 NO_TRIPS = (OneTrip(),) * MOST_TRIPS
@@ -107,25 +109,25 @@ OF_THE_DAY = {"motorway_kmh", "town_kmh", "climb_m", "people", "luggage_kg", "st
 """What belongs to a day besides its trips, and not to its weather."""
 
 
+def kept_day(values: Mapping[str, object], motorway_kmh: float, people: int) -> DayLevers:
+    """A kept day from its values; speed and people are the car's usual ones where it has none. Its weather is nobody's."""
+    nobody = DayLevers(
+        trips=NO_TRIPS,
+        leave_soc=1.0,
+        motorway_kmh=motorway_kmh,
+        out_c=0.0,
+        wind_mps=0.0,
+        tyre_kpa=0.0,
+        people=people,
+        cabin_c=20.0,
+    )
+    names = kept_values(nobody)
+    return nobody.pulled({name: value for name, value in values.items() if name in names})
+
+
 def kept_values(levers: DayLevers) -> dict[str, object]:
     """What is kept of a day: its trips, and what else belongs to it."""
     return {name: value for name, value in levers.flat().items() if name in OF_THE_DAY or name[-1].isdigit()}
-
-
-def usual_day(night: Tonight, row: CarRow) -> DayLevers:
-    """The levers before anybody pulls one: out and home on the usual roads, from tonight's plan, levers and weather."""
-    half = night.levers.km / row.habit.km / 2
-    town, country, motorway = row.habit.town_km * half, row.habit.country_km * half, row.habit.motorway_km * half
-    return DayLevers(
-        trips=(OneTrip(town, country, motorway, row.habit.parked_h), OneTrip(town, country, motorway), *NO_TRIPS[2:]),
-        leave_soc=round(night.plan.soc_departure, 3),
-        motorway_kmh=night.levers.motorway_kmh,
-        out_c=round(night.conditions.ambient_c, 1),
-        wind_mps=round(night.conditions.wind_mps, 1),
-        tyre_kpa=night.levers.tyre_kpa,
-        people=night.levers.people,
-        cabin_c=night.levers.cabin_c,
-    )
 
 
 def preset_day(usual: DayLevers, key: str) -> DayLevers:

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
-from ..core.heat.schedule import Departure
+from ..core.heat.schedule import Departure, next_at
 from ..household.calendar import holidays_of, kept_holidays
 from ..household.home import Home
 from ..household.models import CarRow, DepartureRow, LeavingRow
@@ -25,7 +25,7 @@ ADVISED = "advised"
 
 @dataclass(frozen=True, kw_only=True)
 class TypedDeparture:
-    """A departure as it was typed; `km` is one way, `region` names the holidays it skips, "" for none."""
+    """A departure as it was typed; `km` is one way, `day_id` a kept day in its place, `region` names the holidays it skips, "" for none."""
 
     name: str
     at: time
@@ -34,6 +34,7 @@ class TypedDeparture:
     region: str
     warm_up: str
     km: float
+    day_id: int | None = None
 
 
 @dataclass(frozen=True)
@@ -79,13 +80,12 @@ def due_between(session: Session, car_id: int, zone: str, start: datetime, end: 
     return [found[moment] for moment in sorted(found)]
 
 
-def next_departure(session: Session, car_id: int, now: datetime) -> datetime | None:
-    """The next listed departure of a car, on the clock of `now`; None without any in the coming week."""
-    row = next(each for each in cars(session) if each.id == car_id)
-    coming = due_between(
-        session, car_id, place_of(row, session).zone, now + timedelta(seconds=1), now + timedelta(days=AHEAD_DAYS)
-    )
-    return coming[0].at.astimezone(now.tzinfo) if coming else None
+def next_outing(session: Session, car: CarRow, now: datetime) -> tuple[Due, ...]:
+    """The listed departures of a car until it is plugged in again, on the clock of `now`: none without any in the coming week."""
+    zone = place_of(car, session).zone
+    coming = due_between(session, car.id, zone, now + timedelta(seconds=1), now + timedelta(days=AHEAD_DAYS))
+    here = [Due(each.row, each.at.astimezone(now.tzinfo)) for each in coming]
+    return tuple(each for each in here if each.at < next_at(here[0].at, car.habit.plug_in)) if here else ()
 
 
 def departures(home: Home, now: datetime, car_id: int | None = None) -> DepartureList:
@@ -103,7 +103,7 @@ def departures(home: Home, now: datetime, car_id: int | None = None) -> Departur
         leavings = tuple(session.scalars(wanted))
         past = due_between(session, car.id, zone, now - timedelta(hours=20), now)
         known = {each.due_at.timestamp() for each in leavings}
-        unsaid = [due for due in past if due.at.timestamp() not in known and due.row.since <= due.at.date()]
+        unsaid = [due for due in past if due.at.timestamp() not in known and _there(due)]
     return DepartureList(tuple(zip(rows, nexts, strict=True)), leavings, unsaid[-1] if unsaid else None, ZoneInfo(zone), car)
 
 
@@ -121,7 +121,7 @@ def keep_departure(
     days = "".join(str(day) for day in sorted(typed.days))
     values: Mapping[str, object] = {
         "name": typed.name.strip(), "at": typed.at, "days": days, "on_date": typed.on_date, "region": region,
-        "warm_up": typed.warm_up, "km": typed.km,
+        "warm_up": typed.warm_up, "km": typed.km, "day_id": typed.day_id, "entered_at": now,
     }  # fmt: skip
     with home.deciding(
         f"Departure “{typed.name.strip()}” {'entered' if number is None else 'changed'}", seen_revision
@@ -175,4 +175,9 @@ def unsettled(session: Session, car: CarRow, now: datetime, off_after: timedelta
     noted = session.scalars(select(LeavingRow.due_at).where(LeavingRow.car_id == car.id, LeavingRow.due_at >= start))
     known = {each.timestamp() for each in noted}
     due = due_between(session, car.id, zone, start, now - off_after)
-    return [each for each in due if each.at.timestamp() not in known and each.row.since <= each.at.date()]
+    return [each for each in due if each.at.timestamp() not in known and _there(each)]
+
+
+def _there(due: Due) -> bool:
+    """Whether the departure was on the list before it was due; one that was changed since is as new."""
+    return due.row.since <= due.at.date() and (due.row.entered_at is None or due.row.entered_at < due.at)

@@ -1,5 +1,6 @@
 """The evening: what the home knows and the levers, made into the night's request and the conditions of the day."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time, timedelta
 from functools import cached_property, lru_cache
@@ -14,6 +15,7 @@ from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.day import Start, Trip
+from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions, Surface, load_of
 from ..core.drive.trip import simulate
 from ..core.drive.tyres import driven_gauge
@@ -24,19 +26,25 @@ from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice
 from ..household.facts import TyreReading, level_now, tyres_now
 from ..household.home import Home, world_of
-from ..household.models import CarRow, HouseholdRow, PlaceRow, PlanRow
-from ..household.parts import car_of, cars, household, place_of, supply_of, tariff_of, trip_of
+from ..household.models import CarRow, HabitRow, HouseholdRow, PlaceRow, PlanRow
+from ..household.parts import car_of, cars, days_kept, household, place_of, supply_of, tariff_of, trip_of
 from ..household.plans import coming_plan
 from ..standins.weather import TypedNight
 from ..world import Weather, World
-from .departures import next_departure
+from .day_levers import DayLevers, kept_day
+from .departures import ADVISED, Due, next_outing, rows_of
 from .past import recent_errors
 from .remembered import once
+
+USUAL, LISTED = "usual", "listed"
 
 
 @dataclass(frozen=True, kw_only=True)
 class Levers:
-    """What can be pulled tonight. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h."""
+    """What can be pulled tonight. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h.
+
+    `day` says what the kilometres are of: USUAL, LISTED (departures), or the key of a kept day.
+    """
 
     soc_now: float
     limit: float
@@ -50,6 +58,7 @@ class Levers:
     out_low_c: float
     people: int
     warm_up: WarmUpChoice
+    day: str = USUAL
     surface: Surface = Surface.DRY
 
 
@@ -59,7 +68,11 @@ class NotSetUp(RuntimeError):
 
 @dataclass(frozen=True, kw_only=True)
 class Setting:
-    """What the household says of the evening; `listed` is the next listed departure of the coming week, `kept` a kept plan."""
+    """What the household says of the evening.
+
+    `due` are the listed departures of the next outing in the coming week; `idle` says that there is a list, and none of it is near.
+    `days` are the kept days by key with their names, `kept` is a kept plan.
+    """
 
     world: World
     house: HouseholdRow
@@ -67,7 +80,9 @@ class Setting:
     row: CarRow
     tariff: Tariff
     names: tuple[tuple[int, str], ...]
-    listed: datetime | None
+    due: tuple[Due, ...]
+    idle: bool
+    days: Mapping[str, tuple[str, DayLevers]]
     kept: PlanRow | None
     soc_now: float
     tyres: TyreReading
@@ -79,29 +94,70 @@ class Setting:
         """The clock of the place where the car stands."""
         return ZoneInfo(self.place.zone)
 
+    @property
+    def listed(self) -> datetime | None:
+        """The next listed departure of the coming week."""
+        return self.due[0].at if self.due else None
+
     @cached_property
     def habits(self) -> Levers:
-        """The levers by habit: the usual evening, the weather as it is, and the departure that is listed, if any."""
-        row, weather = self.row, self.weather()
+        """The levers by habit: the usual evening, the weather as it is, and the departures that are listed, if any."""
+        return self.by_habit(self.day_of(self.due))
+
+    def day_of(self, due: Sequence[Due]) -> str:
+        """What the kilometres of some departures are of: the kept day that the first names, else the list; without any, the usual day."""
+        own = f"own-{due[0].row.day_id}" if due else ""
+        return own if own in self.days else (LISTED if due else USUAL)
+
+    def by_habit(self, day: str, due: Sequence[Due] | None = None) -> Levers:
+        """The levers by habit for another day, or for other departures than the next."""
+        row, weather, due = self.row, self.weather(), self.due if due is None else due
+        own = self.days[day][1] if day in self.days else None
+        km = own.trip().distance_km if own else (sum(2 * each.row.km for each in due) if day == LISTED else row.habit.km)
+        asked = next((each.row.warm_up for each in due if each.row.warm_up != ADVISED), row.habit.warm_up)
         return Levers(
+            day=day,
             soc_now=self.soc_now,
             limit=row.habit.limit,
-            depart=self.listed.time() if self.listed else row.habit.depart,
+            depart=due[0].at.time() if due else row.habit.depart,
             plug_in=row.habit.plug_in,
-            km=row.habit.km,
-            motorway_kmh=row.habit.motorway_kmh,
+            km=km,
+            motorway_kmh=own.motorway_kmh if own else row.habit.motorway_kmh,
             tyre_kpa=self.tyres.kpa,
             cabin_c=row.habit.cabin_c,
             out_now_c=round(weather.temperature_c(self.now), 1),
             out_low_c=round(weather.temperature_c(next_at(self.now, time(6, 0))), 1),
-            people=row.habit.people,
-            warm_up=WarmUpChoice(row.habit.warm_up),
+            people=own.people if own else row.habit.people,
+            warm_up=WarmUpChoice(asked),
         )
 
     @cached_property
     def usual(self) -> Levers:
         """The levers before anybody pulls one: by habit, or those of the plan that is kept for the coming night."""
-        return self.habits if self.kept is None else replace(self.habits, **pulled_levers(self.kept))  # type: ignore[arg-type]
+        return self.usual_on("")
+
+    def usual_on(self, day: str) -> Levers:
+        """The same for a day that somebody chose (a kept one, LISTED or USUAL); "" for the one that is planned."""
+        pulled = pulled_levers(self.kept) if self.kept else {}
+        planned = str(pulled.get("day", self.habits.day))
+        if day not in (*self.days, USUAL, *((LISTED,) if self.due else ())):
+            day = planned
+        if day not in (*self.days, USUAL, LISTED):  # put away since
+            day = self.habits.day
+        if day != planned:
+            pulled = {name: value for name, value in pulled.items() if name not in ("km", "motorway_kmh", "people")}
+        return replace(self.by_habit(day), **{**pulled, "day": day})  # type: ignore[arg-type]
+
+    def outing(self, levers: Levers) -> Outing:
+        """The trips of a day that is no kept one: out and home for each departure, on the car's roads."""
+        trips = 2 * len(self.due) if levers.day == LISTED else 2
+        return outing_on(self.row.habit, levers.km / trips, trips=trips, motorway_kmh=levers.motorway_kmh)
+
+    def trip(self, levers: Levers) -> Trip:
+        """The day that follows."""
+        if levers.day in self.days:
+            return self.days[levers.day][1].trip().scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
+        return self.outing(levers).trip()
 
     def weather(self, levers: Levers | None = None) -> Weather:
         """The world's weather, or the typed one; levers that were pulled go before both."""
@@ -116,6 +172,20 @@ class Setting:
         same_day = datetime.combine(self.listed.date(), depart, self.zone)
         near = timedelta() < same_day - self.now < timedelta(days=1.5)
         return same_day if near else next_at(self.now, depart)
+
+
+def outing_on(
+    habit: HabitRow, km: float, *, trips: int, motorway_kmh: float | None = None, parked_h: float | None = None
+) -> Outing:
+    """Equal trips of some km on a car's usual roads: town as far as it reaches, then country, then motorway."""
+    return Outing(
+        km=km,
+        town_km=habit.town_km / 2,
+        country_km=habit.country_km / 2,
+        motorway_kmh=(motorway_kmh or habit.motorway_kmh) if habit.motorway_km > 0 else None,
+        trips=trips,
+        parked_h=habit.parked_h if parked_h is None else parked_h,
+    )
 
 
 def pulled_levers(kept: PlanRow) -> dict[str, object]:
@@ -143,8 +213,8 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
         raise NotSetUp
     place = place_of(row, session)
     here = now.astimezone(ZoneInfo(place.zone))
-    listed = next_departure(session, row.id, here)
-    until, tyres = (listed or here) + timedelta(days=2), tyres_now(session, row)
+    due = next_outing(session, row, here)
+    until, tyres = (due[0].at if due else here) + timedelta(days=2), tyres_now(session, row)
     return Setting(
         world=world_of(session),
         house=house,
@@ -152,7 +222,12 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
         row=row,
         tariff=tariff_of(session, row.habit.tariff, house.currency, place.zone, (here - timedelta(hours=1), until)),
         names=tuple((each.id, each.name) for each in rows),
-        listed=listed,
+        due=due,
+        idle=not due and bool(rows_of(session, row.id)),
+        days={
+            f"own-{each.id}": (each.name, kept_day(each.levers, row.habit.motorway_kmh, row.habit.people))
+            for each in days_kept(session, row.id)
+        },
         kept=coming_plan(session, row.id, here),
         soc_now=level_now(session, row.id),
         tyres=tyres,
@@ -182,7 +257,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
     weather = setting.weather(levers)
     place, night = setting.place, (now.astimezone(UTC), departure.astimezone(UTC))
     around = parked_between(weather.temperature_c, *night, place.garage, place.garage_heated_c)
-    trip = trip_of(row.habit).scaled_to(levers.km).at_motorway_speed(levers.motorway_kmh)
+    trip = setting.trip(levers)
     plug_in = max(last_before(departure, levers.plug_in), now)
     conditions, gauge = _conditions(setting, levers, weather, departure)
     request = NightRequest(
@@ -195,7 +270,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         rate=charge_rate(supply_of(row.habit.outlet), car),
         tariff=setting.tariff,
         ambient_c=around,
-        pack_c=_pack_at(car, trip, weather, around, max(now, plug_in), row.habit.depart),
+        pack_c=_pack_at(car, trip_of(row.habit), weather, around, max(now, plug_in), row.habit.depart),
         choice=levers.warm_up,
         cabin_c=levers.cabin_c,
         morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
@@ -208,6 +283,7 @@ def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: d
     place = setting.place
     air_c = driven_c(weather.temperature_c, departure, setting.row.habit.parked_h)
     gauge = driven_gauge(levers.tyre_kpa, setting.tyres.read_c, air_c, place.altitude_m)
+    own = setting.days[levers.day][1] if levers.day in setting.days else None
     made = Conditions(
         ambient_c=air_c,
         relative_humidity=0.8,
@@ -215,7 +291,9 @@ def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: d
         wind_mps=weather.wind_mps(departure),
         surface=levers.surface,
         tyre_gauge_kpa=gauge,
-        load_kg=load_of(levers.people),
+        load_kg=load_of(levers.people, own.luggage_kg if own else 0.0),
+        drag_factor=own.extras.drag_factor if own else 1.0,
+        style=own.style if own else 1.0,
         cabin_set_c=levers.cabin_c,
     )
     return (made.seats_only() if levers.warm_up is WarmUpChoice.SEATS else made), gauge

@@ -10,9 +10,11 @@ from ..core.drive.certainty import LevelBand, odd
 from ..core.errors import Refusal
 from ..household.facts import level_read, tyres_read
 from ..household.home import Home, Stale
-from ..household.models import BlockRow, DriveRow, HabitRow, PlanRow
+from ..household.models import BlockRow, DepartureRow, DriveRow, HabitRow, PlanRow
 from ..household.parts import household
 from ..household.plans import coming_plan
+from .day_levers import OF_THE_DAY
+from .evening import LISTED, USUAL
 from .tonight import Tonight
 
 
@@ -97,20 +99,28 @@ def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> int:
         kept = coming_plan(session, night.car_id, night.now)
         if kept is not None:
             kept.withdrawn = True
+        listed = [session.get_one(DepartureRow, each.row.id) for each in night.due] if levers.day == LISTED else []
         for name in _pulled(night):
             value = getattr(levers, name)
-            if name == "km":
+            if name == "km" and listed:
+                for departure in listed:
+                    departure.km *= value / night.usual.km
+            elif name == "km" and levers.day == USUAL:
                 factor = value / row.km
                 row.town_km, row.country_km, row.motorway_km = (
                     km * factor for km in (row.town_km, row.country_km, row.motorway_km)
                 )
+            elif name == "depart" and night.due:
+                session.get_one(DepartureRow, night.due[0].row.id).at = value
+            elif name in OF_THE_DAY and levers.day not in (USUAL, LISTED):
+                continue  # a kept day is changed in its own room
             elif name == "soc_now":
                 session.add(level_read(night.car_id, home.world.clock.now(), value))
             elif name == "tyre_kpa":
                 session.add(tyres_read(night.car_id, home.world.clock.now(), value, night.tyre_read_c))
             elif name in OUTSIDE:
                 setattr(house, name, value if home.world.weather is None else getattr(house, name))
-            elif hasattr(HabitRow, name):
+            elif name != "km" and hasattr(HabitRow, name):
                 setattr(row, name, value)
     return session.number
 

@@ -1,7 +1,7 @@
 """Tonight: from what the home knows and the levers to the night plan, the tally and the arrival band."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time, timedelta
 from functools import cached_property
 from typing import Any
@@ -12,14 +12,18 @@ from ..core.charge.night import NightPlan, plan
 from ..core.charge.supply import ChargeRate
 from ..core.drive.certainty import LevelBand, OwnDays, fan
 from ..core.drive.day import Start, Trip
+from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, tallied
 from ..core.drive.together import Driving, together
 from ..core.drive.trip import simulate
+from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home
 from ..household.models import PlanRow
 from ..household.plans import PlanAndDrive, open_plan, plans_driven
 from ..world import Weather
+from .day_levers import DayLevers
+from .departures import Due
 from .evening import Levers, Setting, evening, setting_at
 from .remembered import once
 
@@ -56,8 +60,16 @@ class Tonight:
     kept: PlanRow | None
     open: PlanRow | None
     noted: tuple[PlanAndDrive, ...]
-    listed: datetime | None
+    due: tuple[Due, ...]
+    idle: bool
+    days: Mapping[str, tuple[str, DayLevers]]
+    outing: Outing
     known: OwnDays
+
+    @property
+    def listed(self) -> datetime | None:
+        """The next listed departure of the coming week."""
+        return self.due[0].at if self.due else None
 
     @cached_property
     def _driven(self) -> tuple[LevelBand, Tally | None]:
@@ -99,25 +111,29 @@ class Tonight:
 
 
 def tonight(
-    home: Home, now: datetime, car_id: int | None = None, pull: Callable[[Levers], Levers] = lambda usual: usual
+    home: Home, now: datetime, car_id: int | None = None, pull: Callable[[Levers], Levers] = lambda usual: usual, day: str = ""
 ) -> Tonight:
-    """Compute the room for a car (the first when None) with the levers pulled.
+    """Compute the room for a car (the first when None) with the levers pulled, for a kept day when its key is given.
 
     Raises: NotSetUp for an empty household, Refusal with its field for a lever that cannot be.
     """
     setting = setting_at(home, now, car_id)
-    levers = pull(setting.usual)
+    usual = setting.usual_on(day)
+    levers = pull(usual)
+    idle = setting.idle and setting.kept is None and not day and levers.depart == usual.depart
 
     def compute() -> Tonight:
         with home.reading() as session:
             nights = open_plan(session, setting.row.id, setting.now), plans_driven(session, setting.row.id)
-        return _compute(setting, levers, nights)
+        return _compute(setting, usual, levers, nights, idle)
 
-    return once(home, ("tonight", now, car_id, levers), compute)
+    return once(home, ("tonight", now, car_id, levers, idle), compute)
 
 
-def _compute(setting: Setting, levers: Levers, nights: Nights) -> Tonight:
-    row, made = setting.row, evening(setting, levers)
+def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, idle: bool) -> Tonight:
+    row, made = setting.row, evening(setting, replace(levers, warm_up=WarmUpChoice.NOTHING) if idle else levers)
+    if idle:  # nobody leaves: whether the cable is in is all the same
+        made = replace(made, request=replace(made.request, plug_in=made.request.departure))
     car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
     start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
     return Tonight(
@@ -129,7 +145,7 @@ def _compute(setting: Setting, levers: Levers, nights: Nights) -> Tonight:
         currency=setting.house.currency,
         now=setting.now,
         levers=levers,
-        usual=setting.usual,
+        usual=usual,
         habits=setting.habits,
         rate=made.request.rate,
         plan=night,
@@ -146,7 +162,10 @@ def _compute(setting: Setting, levers: Levers, nights: Nights) -> Tonight:
         kept=setting.kept,
         open=nights[0],
         noted=nights[1],
-        listed=setting.listed,
+        due=setting.due,
+        idle=idle,
+        days=setting.days,
+        outing=setting.outing(levers),
         known=setting.known,
     )
 

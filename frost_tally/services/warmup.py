@@ -22,7 +22,7 @@ from ..household.home import Home
 from ..household.models import CarRow, DepartureRow
 from ..household.parts import cars
 from .departures import Due, due_between, unsettled, write_leaving
-from .evening import Evening, Levers, Setting, evening, setting_at, setting_of
+from .evening import LISTED, Evening, Levers, Setting, evening, outing_on, setting_at, setting_of
 from .remembered import once
 
 BEFORE_S = 5400.0
@@ -83,6 +83,7 @@ class WarmUpRoom:
     home: WayHome | None
     missed_kwh: float
     listed: datetime | None
+    idle: bool
 
 
 def warm_up_room(
@@ -90,7 +91,7 @@ def warm_up_room(
 ) -> WarmUpRoom:
     """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
     setting = setting_at(home, now, car_id)
-    usual = _usual(setting, setting.usual)
+    usual = _usual(setting, setting.usual, len(setting.due))
     pulled = pull(usual)
     return once(home, ("warm-up", now, car_id, pulled), lambda: _room(setting, usual, pulled))
 
@@ -129,16 +130,19 @@ def _room(setting: Setting, usual: WarmLevers, pulled: WarmLevers) -> WarmUpRoom
         home=_way_home(made, outing, advice, option, pulled.cabin_c),
         missed_kwh=held_kwh(made.request.car, option.plan.warm, made.request.ambient_c(departure)),
         listed=setting.listed,
+        idle=setting.idle and setting.kept is None and pulled.depart == usual.depart,
     )
 
 
-def _usual(setting: Setting, night: Levers) -> WarmLevers:
+def _usual(setting: Setting, night: Levers, departures: int) -> WarmLevers:
     row = setting.row
     air_c = setting.weather(night).temperature_c(setting.departure(night.depart))
+    own = setting.days.get(night.day)
+    trips = sum(1 for one in own[1].trips if one.km > 0) if own else 2 * (departures if night.day == LISTED else 1)
     price = pack_price(Chemistry(row.chemistry), setting.house.currency)
     return WarmLevers(
-        km=round(night.km / 2, 1),
-        trips=2,
+        km=night.km / trips,
+        trips=trips,
         parked_h=row.habit.parked_h,
         depart=night.depart,
         out_c=round(air_c, 1),
@@ -162,18 +166,9 @@ def _evening(setting: Setting, before: WarmLevers, pulled: WarmLevers) -> Evenin
 
 
 def outing_of(row: CarRow, levers: WarmLevers) -> Outing:
-    """The day's equal trips on the car's usual roads: town as far as it reaches, then country, then motorway."""
-    town, country = row.habit.town_km / 2, row.habit.country_km / 2
-    motorway = row.habit.motorway_kmh if row.habit.motorway_km > 0 else None
-    return Outing(
-        km=levers.km,
-        town_km=town,
-        country_km=country,
-        motorway_kmh=motorway,
-        trips=levers.trips,
-        parked_h=levers.parked_h,
-        warm_home_c=levers.cabin_c if levers.warm_home else None,
-    )
+    """The day's equal trips on the car's usual roads."""
+    outing = outing_on(row.habit, levers.km, trips=levers.trips, parked_h=levers.parked_h)
+    return replace(outing, warm_home_c=levers.cabin_c if levers.warm_home else None)
 
 
 def _way_home(made: Evening, outing: Outing, advice: Advice, option: Option, cabin_c: float) -> WayHome | None:
@@ -243,10 +238,10 @@ def note_by_owner(home: Home, now: datetime, car_id: int, due_at: datetime, outc
 def coming(home: Home, evening_of: datetime, car_id: int, due: Due, soc: float | None = None) -> tuple[Evening, Advice]:
     """A listed departure as its evening sees it: the night's request and the advice for its kilometres."""
     setting = setting_at(home, evening_of, car_id)
-    usual = setting.habits
+    usual = setting.by_habit(setting.day_of((due,)), (due,))
     levers = replace(usual, warm_up=WarmUpChoice.NOTHING, **({} if soc is None else {"soc_now": soc}))  # type: ignore[arg-type]
     made = evening(setting, levers, due.at)
-    typed = replace(_usual(setting, usual), km=due.row.km)
+    typed = _usual(setting, usual, 1)
     advice = advise(made.request, outing_of(setting.row, typed), made.conditions, need_soc=setting.row.habit.floor)
     return made, advice
 

@@ -189,7 +189,7 @@ class Verdicts(unittest.TestCase):
                 self.assertNotIn(best, (BOTH, LATE), (air_c, key))
 
     def test_bad_outings_are_refused_at_their_field(self) -> None:
-        for km, trips, parked_h, field in ((0.1, 2, 8.0, "km"), (10.0, 9, 8.0, "trips"), (10.0, 2, 99.0, "parked_h")):
+        for km, trips, parked_h, field in ((0.1, 2, 8.0, "km"), (10.0, 13, 8.0, "trips"), (10.0, 2, 99.0, "parked_h")):
             with self.assertRaises(OutOfRange) as refused:
                 advised(ask(), km, trips, parked_h)
             self.assertEqual(refused.exception.field, field)

@@ -106,14 +106,14 @@ class LongLog(WebCase):
 class KeptDaysAndTracks(WebCase):
     def test_a_day_is_kept_chosen_changed_put_away_and_back(self) -> None:
         done = self.post("/day/keep", page="/day", day_name="Market", motorway_1="90", people="3")
-        self.assertIn("day=own-1", str(done.url))
-        made = day(self.home, clock.now(self.home), 1, "own-1")
+        self.assertIn("day=own-4", str(done.url))
+        made = day(self.home, clock.now(self.home), 1, "own-4")
         self.assertEqual((made.levers.trips[0].motorway, made.levers.people), (90.0, 3))
         self.assertNotEqual(day(self.home, clock.now(self.home), 1).levers.trips[0].motorway, 90.0)
-        self.post("/day/keep", page="/day?day=own-1", day_name="Market", motorway_1="70")
-        self.assertEqual(day(self.home, clock.now(self.home), 1, "own-1").levers.trips[0].motorway, 70.0)
-        gone = self.post("/day/put-away", page="/day?day=own-1")
-        self.assertNotIn("own-1", gone.text)
+        self.post("/day/keep", page="/day?day=own-4", day_name="Market", motorway_1="70")
+        self.assertEqual(day(self.home, clock.now(self.home), 1, "own-4").levers.trips[0].motorway, 70.0)
+        gone = self.post("/day/put-away", page="/day?day=own-4")
+        self.assertNotIn("own-4", gone.text)
         self.assertIn("Market", self.undo(gone).text)
         for typed, right in (({"day_name": ""}, "up to 40 letters"), ({"day_name": "x", "out_c": "-90"}, "−45 to 45")):
             answer = self.post("/day/keep", page="/day", **typed)

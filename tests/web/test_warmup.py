@@ -56,7 +56,7 @@ class Room(WebCase):
         self.assertLess(warm.advice.best.cold_min, cold.advice.best.cold_min)
 
     def test_what_cannot_be_is_said_at_its_field(self) -> None:
-        for query, field, right in (("km=0", "km", "0.5 to 500 km"), ("out_c=-80", "out_c", "−45 to 35"), ("trips=20", "trips", "1 to 8"), ("depart=x", "depart", "07:10"),
+        for query, field, right in (("km=0", "km", "0.5 to 500 km"), ("out_c=-80", "out_c", "−45 to 35"), ("trips=20", "trips", "1 to 12"), ("depart=x", "depart", "07:10"),
                                     ("show=sauna", "show", "late charging"), ("pack_price=-1", "pack_price", "0 to"), ("cabin_c=50", "cabin_c", "10 to 28")):  # fmt: skip
             answer = self.client.get(f"/warm-up/live?{query}")
             with self.subTest(query=query):
@@ -117,7 +117,7 @@ class Departures(WebCase):
         self.assertIn('name="depart" value="05:15"', self.client.get("/tonight?car=1").text)
         van = self.client.get("/tonight?car=2").text
         self.assertIn("No need to plug in tonight. On Friday, plug in before", van)
-        self.assertIn("Saturday’s 70", van)
+        self.assertIn("Saturday’s 138", van)
         self.assertIn("next departure on the list is on Saturday at 05:40", self.client.get("/warm-up?car=2").text)
 
     def test_a_missed_departure_is_noted_by_the_car_or_by_hand(self) -> None:

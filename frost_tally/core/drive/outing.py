@@ -29,7 +29,7 @@ class Outing:
     def checked(self) -> "Outing":
         """The same outing. Raises: OutOfRange with its field."""
         require(self.km, 0.5, 500, "The distance", "km", "km")
-        require(self.trips, 1, 8, "The number of trips", "", "trips")
+        require(self.trips, 1, 12, "The number of trips", "", "trips")
         require(self.parked_h, 0.1, 72, "The time parked", "h", "parked_h")
         return self
 

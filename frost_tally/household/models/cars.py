@@ -1,11 +1,11 @@
 """A car: what it is, how it is used, what its log taught, and when it leaves."""
 
-from datetime import date, time
+from datetime import date, datetime, time
 
 from sqlalchemy import JSON, ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from .base import Base
+from .base import Base, Moment
 from .contracts import OutletRow, TariffRow
 
 
@@ -98,7 +98,8 @@ class DayRow(Base):
 class DepartureRow(Base):
     """When a car leaves: weekly on `days` (digits, 0 = Monday), or once `on_date`; not on holidays of a `region`, if any.
 
-    `warm_up` is "advised" or a choice; `since` is when it was first entered, `uid` its name in calendars.
+    `warm_up` is "advised" or a choice; `since` is the day it was first entered, `entered_at` when it was entered or changed last, `uid` its
+    name in calendars. `day_id` is the kept day that it is driven as, in place of `km` out and home.
     """
 
     __tablename__ = "departure"
@@ -113,4 +114,6 @@ class DepartureRow(Base):
     warm_up: Mapped[str] = mapped_column(default="advised")
     km: Mapped[float] = mapped_column(default=20.0)
     since: Mapped[date]
+    entered_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    day_id: Mapped[int | None] = mapped_column(ForeignKey("usual_day.id"), default=None)
     withdrawn: Mapped[bool] = mapped_column(default=False)

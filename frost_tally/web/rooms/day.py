@@ -28,6 +28,7 @@ from ..page import home_of, seen, units_of, whole_number
 from ..units import Units
 from ..words.day import learnt_words, rated_words, remedy_rows, tyre_words, verdict
 from ..words.lists import DAYS
+from ..words.night import listed_words
 from ..words.sentence import Verdict
 from .tonight import SURFACES, Ledger, ledger
 
@@ -115,18 +116,19 @@ def view(made: service.Day, units: Units) -> DayView:
 
 
 def _compute(asked: Asked, pull: Callable[[DayLevers], DayLevers]) -> service.Day:
-    return service.day(asked.home, asked.now, asked.car, asked.texts.get("day", "usual"), pull)
+    return service.day(asked.home, asked.now, asked.car, asked.texts.get("day", ""), pull)
 
 
 def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
     kept = {f"own-{number}": name for number, name in service.kept_days(made.asked.home, made.result.night.car_id)}
-    chosen = made.asked.texts.get("day", "usual")
+    chosen = made.asked.texts.get("day", "")
+    chosen = chosen if chosen in (*DAYS, *kept) else made.result.night.levers.day
     return {
         "main": MAIN,
         "rest": REST,
         "trips": {i: [name for name in DayForm.model_fields if name.endswith(f"_{i}")] for i in range(1, MOST_TRIPS + 1)},
         "used": max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1),
-        "presets": DAYS | kept,
+        "presets": {**({"listed": listed_words(made.result.night)} if made.result.night.due else {}), **DAYS, **kept},
         "track": made.asked.texts.get("track", ""),
         "chosen": chosen,
         "day_name": kept.get(chosen, ""),

@@ -5,7 +5,7 @@ from datetime import date, time, timedelta
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, create_model
 
 from ...core.errors import Refusal
 from ...core.heat.warm import HOLD_S, WarmUpChoice
@@ -14,7 +14,9 @@ from ...formats.writers import table_file, write_file
 from ...services import clock as clocks
 from ...services import departures as service
 from ...services import garage as garage_service
+from ...services.day import kept_days
 from ...services.departure_feed import departure_feed
+from ...services.home import Home
 from ...services.warmup import note_by_owner
 from ..drawing.fortnight import fortnight
 from ..forms import choice, clock, day, number, parse, shown, text, views
@@ -35,7 +37,8 @@ class DepartureForm(BaseModel):
 
     name: str = text("Name", 40, "Such as work, or market.")
     at: time = clock("Leaves at", "On the clock of its place.")
-    km: float = number("One way", "distance", 0.5, 500, "What the advice counts with.")
+    km: float = number("One way", "distance", 0.5, 500, "Driven out and home; a kept day has its own.", 20.0)
+    day_id: int = choice("Driven as", {"0": "out and home"}, "A day that you kept in Day.", 0)
     warm_up: str = choice("Warm up", WARMS)
     on_date: date | None = day("Or once, on", "Instead of weekdays.", None)
     region: str | None = text("Not on public holidays of", 12, "Two letters such as NO, DE-BY for a part; empty for none.", None)
@@ -70,7 +73,7 @@ def _page(
         if row
         else set()
     )
-    fields = views(DepartureForm, typed if typed is not None else _known(row, units), errors, units)
+    fields = views(_form(home, listed.car.id), typed if typed is not None else _known(row, units), errors, units)
     return render(
         request,
         "warmup/departures.html",
@@ -82,7 +85,7 @@ def _page(
         units=units,
         fields=fields,
         pictures=[fortnight(now.astimezone(listed.zone), named, units, phone) for phone in (False, True)],
-        rules={each.id: rule(each, units) for each, _ in listed.rows},
+        rules={each.id: rule(each, dict(kept_days(home, listed.car.id)), units) for each, _ in listed.rows},
         days=DAYS,
         ticked=ticked,
         number=row.id if row else None,
@@ -92,16 +95,25 @@ def _page(
     )
 
 
+def _form(home: Home, car: int) -> type[DepartureForm]:
+    """The form with the days that are kept for a car."""
+    kept = {str(number): name for number, name in kept_days(home, car)}
+    options = choice("Driven as", {"0": "out and home", **kept}, "A day that you kept in Day.", 0)
+    return create_model("DepartureForm", __base__=DepartureForm, day_id=(int, options))
+
+
 def _known(row: service.Listing | None, units: Units) -> dict[str, str]:
     """The form of a departure, or an empty one."""
     if row is None:
-        return {"warm_up": service.ADVISED}
-    known = {name: getattr(row, name) for name in DepartureForm.model_fields}
+        return {"warm_up": service.ADVISED, "day_id": "0"}
+    known = {name: getattr(row, name) for name in DepartureForm.model_fields} | {"day_id": row.day_id or 0}
     return shown(known, DepartureForm, units)
 
 
-def rule(row: service.Listing, units: Units) -> str:
+def rule(row: service.Listing, kept: Mapping[int, str], units: Units) -> str:
     """When a departure comes, how far it goes and how it is warmed, in a line."""
+    own = kept.get(row.day_id or 0)
+    far = f"driven as “{own}”" if own else f"{units.text(row.km, 'distance')} one way"
     if row.on_date:
         when = f"once, {row.on_date:%A %d %B %Y}"
     else:
@@ -109,7 +121,7 @@ def rule(row: service.Listing, units: Units) -> str:
         short = ", ".join(DAYS[i][:3] for i in numbers)
         when = {"01234": "Monday to Friday", "0123456": "every day"}.get(row.days, short)
     free = f", not on holidays of {row.region}" if row.region else ""
-    return f"{units.clock(row.at)}, {when}{free}; {units.text(row.km, 'distance')} one way; warm-up {WARMS[row.warm_up]}."
+    return f"{units.clock(row.at)}, {when}{free}; {far}; warm-up {WARMS[row.warm_up]}."
 
 
 def _said(listed: service.DepartureList, units: Units) -> tuple[str, str]:
@@ -133,7 +145,7 @@ def keep(request: Request, fields: Posted) -> Response:
     if fields.get("away"):
         return RedirectResponse(f"{back}&undo={service.drop_departure(home, whole_number(fields['away'], 0), seen(fields))}", 303)
     asked = whole_number(fields.get("number"))
-    form, errors = parse(DepartureForm, fields, units_of(home, request))
+    form, errors = parse(_form(home, car), fields, units_of(home, request))
     days = frozenset(i for i in range(7) if fields.get(f"day_{i}") == "yes")
     if form is not None:
         typed = service.TypedDeparture(
@@ -144,6 +156,7 @@ def keep(request: Request, fields: Posted) -> Response:
             region=form.region or "",
             warm_up=form.warm_up,
             km=form.km,
+            day_id=form.day_id or None,
         )
         try:
             return RedirectResponse(f"{back}&undo={service.keep_departure(home, now, car, typed, asked, seen(fields))}", 303)

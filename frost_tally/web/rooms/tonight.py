@@ -31,7 +31,8 @@ from ..once import Router
 from ..page import home_of, seen, whole_number
 from ..units import Units
 from ..words.causes import cause_why, cause_words
-from ..words.night import hour, hour_up, kept_words, night_title, verdict
+from ..words.lists import DAYS
+from ..words.night import hour, hour_up, kept_words, listed_words, night_title, verdict
 from ..words.reasons import LIMITS
 from ..words.sentence import NBSP, Verdict
 from ..words.warm import WARM_UPS
@@ -212,14 +213,17 @@ def _own_days(night: service.Tonight) -> list[tuple[str, str, str]]:
 
 
 def _compute(asked: Asked, pull: Callable[[Levers], Levers]) -> service.Tonight:
-    night = service.tonight(asked.home, asked.now, asked.car, pull)
+    night = service.tonight(asked.home, asked.now, asked.car, pull, asked.texts.get("day", ""))
     _ = night.tally  # the day is driven now, not while it is drawn
     return night
 
 
 def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, object]:
+    night = made.result
+    listed = {"listed": listed_words(night)} if night.due else {}
     return {
         "main": MAIN,
+        "presets": {**listed, "usual": DAYS["usual"], **{key: name for key, (name, _) in night.days.items()}},
         "can_move": clocks.can_move(made.asked.home),
         "note_fields": views(NoteForm, {}, {}, made.asked.units),
         "doubt": "",

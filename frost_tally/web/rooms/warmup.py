@@ -37,7 +37,7 @@ class WarmForm(BaseModel):
     km: float | None = number("One way", "distance", 0.5, 500, "", None)
     out_c: float | None = number("Outside", "temperature", -45, 35, "At departure.", None, 0.5)
     depart: time | None = clock("Departs", "", None)
-    trips: int | None = number("Trips of the day", "count", 1, 8, "Out and home are two.", None)
+    trips: int | None = number("Trips of the day", "count", 1, 12, "Out and home are two.", None)
     cabin_c: float | None = number("Cabin", "temperature", 10, 28, "", None, 0.5)
     parked_h: float | None = number("Parked between", "hours", 0.1, 72, "", None)
     plugged: bool | None = choice("Plugged in at departure", YES_NO, "", None)

@@ -21,6 +21,11 @@ def hour_up(moment: datetime, night: Tonight, units: Units) -> str:
     return hour(moment + timedelta(seconds=59), night, units)
 
 
+def listed_words(night: Tonight) -> str:
+    """What the next outing of the list is called."""
+    return " and ".join(each.row.name for each in night.due)
+
+
 def night_title(night: Tonight) -> str:
     """ "Night to Friday 15 January"."""
     return f"Night to {format_date(night.plan.request.departure.astimezone(night.zone), 'EEEE d MMMM', locale='en')}"
@@ -50,6 +55,10 @@ def kept_words(night: Tonight, units: Units) -> str:
 
 
 def _lead(night: Tonight, units: Units) -> list[Part]:
+    if night.idle:
+        return [
+            Part("No departure"), Part(" is listed in the coming week, so "), Part("nothing has to be ready", "strong"), Part("."),
+        ]  # fmt: skip
     plan, parts = night.plan, _plug_words(night, units)
     if plan.blocks:
         times = [f"{hour(b.start, night, units)}–{hour_up(b.end, night, units)}" for b in plan.blocks]
@@ -88,6 +97,12 @@ def _plug_words(night: Tonight, units: Units) -> list[Part]:
 def _then(night: Tonight, units: Units) -> list[Part]:
     plan = night.plan
     leaves = plan.request.departure.astimezone(night.zone)
+    if night.idle:
+        left = f"the usual {units.text(night.levers.km, 'distance')}"
+        return [
+            Part(f"Leave the cable out, or in. If you left at {units.clock(leaves)} all the same, {left} would leave you "),
+            Part(percent(max(0.0, night.arrival.likely)), "strong"), Part(f", {band_words(night.arrival)}."),
+        ]  # fmt: skip
     day = "Tomorrow" if (leaves.date() - night.now.date()).days < 2 else f"{leaves:%A}"
     distance = f"{day}’s {units.text(night.levers.km, 'distance')}"
     parts = [Part(f"{distance} leave you ")]

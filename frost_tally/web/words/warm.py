@@ -138,6 +138,8 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
     """What else must be said: a falling level, a car that nobody knows, several trips, the habit, the switch-off."""
     best, notes = room.advice.best, list[str]()
     warm, pack = best.plan.warm, room.car.pack
+    if room.idle:
+        notes.append("No departure is listed in the coming week; this is for the usual one, if you left all the same.")
     if room.listed is not None and room.listed - room.now > timedelta(days=1):
         notes.append(f"The next departure on the list is on {room.listed:%A} at {units.clock(room.listed)}.")
     if best.arrival_soc <= 0:

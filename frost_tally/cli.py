@@ -22,6 +22,7 @@ from .household.whole_file import StoreError
 from .serve import CannotStart, serve
 from .services import clock
 from .services.evening import NotSetUp
+from .services.garage import garage
 from .services.tonight import Tonight, tonight
 from .settings import PREFIX, Settings, complaint
 from .web.page import units_of
@@ -70,6 +71,10 @@ def show_tonight(
     try:
         night = tonight(home, clock.now(home), car)
     except NotSetUp:
+        names = ", ".join(f"{each.row.id} {each.row.name}" for each in garage(home).cars)
+        if car is not None and names:
+            out.print(f"There is no car {car}. There are: {names}.")
+            raise typer.Exit(1) from None
         out.print("Nothing is set up yet: start `frost-tally serve` and open the page.")
         raise typer.Exit(1) from None
     except Refusal as refusal:
@@ -100,7 +105,9 @@ def plan_as_dict(night: Tonight) -> dict[str, object]:
         "cost": round(plan.cost, 4),
         "cost_at_once": round(plan.cost_at_once, 4),
         "soc_departure": round(plan.soc_departure, 4),
-        "arrival_soc": asdict(night.arrival),
+        "arrival_soc": {name: round(max(0.0, level), 4) for name, level in asdict(night.arrival).items()},
+        "missing_soc": round(max(0.0, -night.arrival.likely), 4),
+        "short_soc": round(plan.short_soc, 4),
         "warm_up": _local(night, plan.warm_start) if plan.warm.lead_s > 0 else None,
         "charging": [
             {

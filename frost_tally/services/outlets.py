@@ -6,17 +6,18 @@ from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
+from sqlalchemy.orm import Session
 
 from ..core.charge.outlet_comparison import COLD_C, MILD_C, MOST_OFFERS, Need, Offer, OutletComparison, outlet_comparison
 from ..core.charge.prices import night_hours
 from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
-from ..household.home import Home
+from ..household.home import Home, world_of
 from ..household.models import CarRow
 from ..household.parts import cars, household, outlets, place_of, supply_of, tariff_of, trip_of
 from .car_year import CarYear, car_year, climate_of
-from .evening import NotSetUp
+from .evening import NotSetUp, evening, setting_of
 from .remembered import LONG_S, remembered
 
 
@@ -104,8 +105,8 @@ def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[
         begin, end = here - timedelta(days=370), here + timedelta(days=3)
         tariff = tariff_of(session, row.habit.tariff, house.currency, year.place.zone, (begin, end))
         offers = [Offer(supply_of(each), each.install_cost) for each in outlets(session) if each.id in levers.outlet]
-    air_c = climate_of(home.world, year.place).temperature_c(here)
-    need = _need(year, row, levers, tariff, here, air_c)
+        air_c, pack_c = _tonight(session, now, car_id, year)
+    need = _need(year, row, levers, tariff, here, air_c, pack_c)
     return (
         outlet_comparison(offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up)),
         need,
@@ -113,20 +114,35 @@ def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[
     )
 
 
-def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here: datetime, air_c: float) -> Need:
+def _tonight(session: Session, now: datetime, car_id: int, year: CarYear) -> tuple[float, float]:
+    """Air around the car in the coming night, its mean, and the pack when plugged in: as Tonight has them (°C).
+
+    A car without an outlet has no night: then the air of now by the year's weather, and a pack that has cooled to it.
+    """
+    try:
+        setting = setting_of(session, now, car_id)
+    except NotSetUp:
+        air_c = climate_of(world_of(session), year.place).temperature_c(now.astimezone(ZoneInfo(year.place.zone)))
+        return air_c, air_c
+    request = evening(setting, setting.usual).request
+    span = request.departure - request.plug_in
+    return float(np.mean([request.ambient_c(request.plug_in + span * part) for part in np.linspace(0, 1, 13)])), request.pack_c
+
+
+def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here: datetime, air_c: float, pack_c: float) -> Need:
     """The day's energy when mild, at −10 °C and now, and the hours of the night."""
     km = np.full(3, min(levers.day_km, year.table.most_km))
-    kwh, pack_c = year.table.ask(km, np.array([MILD_C, COLD_C, air_c]))
+    kwh, ends_c = year.table.ask(km, np.array([MILD_C, COLD_C, air_c]))
     kwh = kwh * levers.day_km / km
     window_h, cheap_h = _night_hours(tariff, here, row.habit.plug_in, row.habit.depart)
     return Need(
         day_km=levers.day_km,
         mild_kwh=float(kwh[0]),
         cold_kwh=float(kwh[1]),
-        cold_pack_c=float(pack_c[1]),
+        cold_pack_c=float(ends_c[1]),
         now_kwh_per_km=float(kwh[2]) / levers.day_km,
         now_c=air_c,
-        now_pack_c=float(pack_c[2]),
+        now_pack_c=pack_c,
         limit_soc=levers.limit,
         floor_soc=row.habit.floor,
         cheap_h=cheap_h,

@@ -76,7 +76,7 @@ class Tonight:
         """The band at arrival and the day's tally, in one pass; no tally where the level is at the reserve already."""
         works: list[Driving[Any]] = [fan(self.car, self.trip, self.conditions, self.start, self.known)]
         if self.start.soc > self.reserve + 0.005:
-            standby = max(0.0, max(step.soc for step in self.plan.session.steps) - self.plan.soc_departure)
+            standby = max(0.0, self.plan.highest_soc - self.plan.soc_departure)
             more = {"reserve_soc": self.reserve, "standby_soc": standby, "price_per_kwh": self.plan.price_in_pack}
             works.append(tallied(self.car, self.trip, self.conditions, self.start, **more))
         points, *tally = together(*works)

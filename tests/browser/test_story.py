@@ -1,7 +1,6 @@
 """The whole story in Chromium: by mouse and by keyboard, on a desk and on a phone, light and dark."""
 
 import re
-import re
 import time
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo

@@ -60,8 +60,11 @@ class Sentences(WebCase):
         return self.client.get(f"/tonight/live?{query}").text.replace("\u00a0", " ")
 
     def test_when_to_plug_in(self) -> None:
-        self.assertIn("Plug in before <b", self.said("").replace("</b>", ""))
-        self.assertIn("Plug in at ", self.said("plug_in=04:45"))
+        """A time is only named where an hour is at stake, with what it costs; else before bed is early enough."""
+        self.assertIn("Plug in <b>before bed</b>. Charging", self.said(""))
+        self.assertRegex(self.said("plug_in=04:45"), r"Plug in at <b>04:45</b> \(an hour later it ends at 6\d.%\)")
+        weak = self.said("soc_now=5&limit=100&plug_in=18:30&depart=05:00&car=2")
+        self.assertRegex(weak, r"[Pp]lug in (at|before) <b>[\d:]+</b> \(an hour later")
         self.assertIn("as you like", self.said("soc_now=90&warm_up=nothing"))
 
     def test_what_else_must_be_said(self) -> None:

@@ -20,6 +20,7 @@ MOST_ROUNDS = 18
 GRID_S, AIR_S = 900.0, 300.0
 ANCHORS, MISSES, NEAR = 4, 2, 0.004
 REACHED_SOC = 0.0005
+MILD_K = 20.0
 
 
 @dataclass(frozen=True)
@@ -114,7 +115,7 @@ class Drawings:
         self.need_h = self.need_kwh / max(rate.pack_kw, 1e-6)
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
         self.single: dict[float, Drawing] = {}
-        self.priced: dict[tuple[float, str, str], Drawing] = {}
+        self.priced: dict[tuple[float, str, str, float], Drawing] = {}
         self.idle = self.simulated([])
 
     @property
@@ -149,6 +150,18 @@ class Drawings:
         ):
             known = self.single[begin_s] = self.simulated([(begin_s, deadline_s)])
         return known
+
+    def cold_binds(self, made: Drawing, deadline_s: float) -> bool:
+        """Whether cold, more than the supply, keeps a way to draw from the target.
+
+        That is so when drawing at once would reach it with a warm pack, or would gain more than twice as much as was gained.
+        """
+        mild_c = self.threshold_c + MILD_K
+        done = simulate(
+            self.car, self.rate, self.soc, max(self.target_soc, 0.01), mild_c, [(0.0, deadline_s)], deadline_s, lambda _: mild_c
+        )
+        warm_soc = max(step.soc for step in done.steps)
+        return self.target_soc - warm_soc <= REACHED_SOC or warm_soc - self.soc > 2 * (made.highest_soc - self.soc)
 
     def starts(self, deadline_s: float) -> list[float]:
         """Plug-in, and every quarter hour of the clock until the deadline (s from the start)."""
@@ -219,27 +232,27 @@ class Drawings:
         spent = np.diff(np.interp(starts[:, None] + at, edges, paid), axis=1) / S_PER_H
         return np.asarray(spent @ np.array([step.wall_kw for step in steps[1:]]))
 
-    def by_price(self, deadline_s: float, tie_break: str = "late", order: str = "cheapest") -> Drawing:
+    def by_price(self, deadline_s: float, tie_break: str = "late", order: str = "cheapest", after_s: float = 0.0) -> Drawing:
         """The cheapest (or dearest) hours before the deadline, refined until the simulated level meets the target."""
-        key = (deadline_s, tie_break, order)
+        key = (deadline_s, tie_break, order, after_s)
         if key not in self.priced:
-            self.priced[key] = self._by_price(deadline_s, tie_break, order)
+            self.priced[key] = self._by_price(deadline_s, tie_break, order, after_s)
         return self.priced[key]
 
-    def _by_price(self, deadline_s: float, tie_break: str, order: str) -> Drawing:
-        deadline = self.clock.moment(deadline_s)
+    def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Drawing:
+        after, deadline = self.clock.moment(after_s), self.clock.moment(deadline_s)
         slots = [
-            PriceSlot(slot.start, min(slot.end, deadline), slot.price_per_kwh, slot.band)
+            PriceSlot(max(slot.start, after), min(slot.end, deadline), slot.price_per_kwh, slot.band)
             for slot in self.clock.prices
-            if slot.start < deadline
+            if slot.start < deadline and slot.end > after
         ]
         prices, spans = [slot.price_per_kwh for slot in slots], [slot.hours for slot in slots]
         window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
-        if self.need_kwh <= 0:
+        if self.need_kwh <= 0 or not slots:
             return made
         exact, rounds = 1e-4, MOST_ROUNDS
         if self.in_frost:
-            first = self.from_start(0.0, deadline_s)
+            first = self.from_start(after_s, deadline_s)
             need_h, exact, rounds = first.done_s / S_PER_H, 60.0, MOST_ROUNDS // 2
         for turn in range(rounds):
             hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)

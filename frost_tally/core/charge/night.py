@@ -122,6 +122,7 @@ class _Night:
         found += drawings.cheap_starts(deadline_s, lambda each: self.cost(each) - self.weighed(each).warmth)
         able = self.able = [each for each in found if drawings.reaches(each)]
         if not able:
+            found.append(drawings.idle)
             highest = max(each.highest_soc for each in found)
             return min((each for each in found if each.highest_soc > highest - REACHED_SOC), key=lambda each: each.bill)
         cheapest = min(able, key=self.cost)
@@ -208,7 +209,7 @@ class _Night:
             late=self._rival(late, made) if frosty else None,
             cheapest=self._rival(cheapest, made) if frosty else None,
             hours_above_80=sum(b.at_s - a.at_s for a, b in pairwise(steps) if b.soc > 0.8 + 1e-6) / S_PER_H,
-            reason=self._reason(made),
+            reason=self._reason(made, deadline_s),
             others=Others(self, made, deadline_s, frosty),
         )
 
@@ -233,7 +234,7 @@ class _Night:
                 )
         return tuple(blocks)
 
-    def _reason(self, made: Drawing) -> Why:
+    def _reason(self, made: Drawing, deadline_s: float) -> Why:
         """Why it is so, when the plan is not the plain one."""
         ask = self.request
         if ask.soc >= ask.target_soc:
@@ -243,6 +244,13 @@ class _Night:
         if ask.rate.pack_kw <= 0:
             return why("all_overhead")
         if not self.drawings.reaches(made):
+            pack_c = min(step.pack_c for step in made.session.steps)
+            if pack_c < self.drawings.threshold_c and self.drawings.cold_binds(made, deadline_s):
+                cold = {"pack_c": pack_c, "from_c": self.drawings.threshold_c}
+                heats = ask.car.pack.heater_kw > 0
+                return (
+                    why("cold_takes_hours", heat_kwh=made.session.heating_kwh, **cold) if heats else why("pack_too_cold", **cold)
+                )
             return why("weak_outlet", pack_kw=ask.rate.pack_kw, limit=ask.rate.limited_by.value)
         return NOTHING_TO_SAY
 
@@ -264,6 +272,21 @@ class Others:
         at_once = order == "first"
         other = drawings.from_start(0.0, self.deadline_s) if at_once else drawings.by_price(self.deadline_s, "late", order)
         return self.night.cost(other)
+
+    def an_hour_late(self) -> tuple[float, float]:
+        """See `plan.OtherPlans`."""
+        drawings, begun = self.night.drawings, self.made.intervals
+        if not begun:
+            return 0.0, 0.0
+        after_s = begun[0][0] + S_PER_H
+        others = [drawings.by_price(self.deadline_s, "late", "cheapest", after_s)]
+        if self.frosty and after_s < self.deadline_s:
+            others.append(drawings.from_start(after_s, self.deadline_s))
+        best = min(
+            others,
+            key=lambda each: (not drawings.reaches(each), -each.highest_soc if not drawings.reaches(each) else 0, each.bill),
+        )
+        return self.night.cost(best) - self.night.cost(self.made), max(0.0, self.made.highest_soc - best.highest_soc)
 
     @property
     def latest_plug_in(self) -> datetime:

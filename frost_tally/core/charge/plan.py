@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
@@ -26,6 +27,9 @@ class OtherPlans(Protocol):
 
     def cost(self, order: str) -> float:
         """Money of drawing "first" (at once) or in the "dearest" hours, to the same level."""
+
+    def an_hour_late(self) -> tuple[float, float]:
+        """What plugging in an hour after the first draw would cost more (money), and by how much it would end lower (0 to 1)."""
 
     @property
     def latest_plug_in(self) -> datetime:
@@ -116,6 +120,11 @@ class NightPlan:
     others: OtherPlans
 
     @property
+    def highest_soc(self) -> float:
+        """The highest level of the night, 0 to 1."""
+        return max(step.soc for step in self.session.steps)
+
+    @property
     def mean_price(self) -> float:
         """What a kWh costs over the whole night, money; 0 where it is paid for taking it."""
         hours = [slot.hours for slot in self.prices]
@@ -135,6 +144,11 @@ class NightPlan:
     def cost_dearest(self) -> float:
         """What the dearest hours would cost, to the same level, money."""
         return self.others.cost("dearest")
+
+    @cached_property
+    def an_hour_late(self) -> tuple[float, float]:
+        """What plugging in an hour after the first draw costs more (money), and by how much it ends lower (0 to 1)."""
+        return self.others.an_hour_late()
 
     @property
     def latest_plug_in(self) -> datetime:

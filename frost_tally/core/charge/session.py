@@ -87,7 +87,8 @@ def simulate(
     """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`; idle otherwise, to `end_s`.
 
     The power into the pack is flat to 97 % and falls linearly to 10 % of it at 100 %, in closed form. Below the chemistry's
-    threshold the pack heater takes its share first, and on the threshold what keeps the pack there. Charger and pack losses
+    threshold the pack heater takes its share first, and on the threshold what keeps the pack there; a pack that takes nothing and
+    that nothing warms draws nothing. Charger and pack losses
     warm the pack. Steps are at most five minutes, of waiting half an hour.
     Args: `soc`, `limit_soc` 0 to 1; `pack_c` °C; `ambient_c` gives °C at a second from now.
     Raises: OutOfRange for levels outside 0 to 1.
@@ -147,6 +148,8 @@ class _Run:
         outside_c = self.ambient(self.at_s + span / 2)
         heater_kw = self._heater_kw(offered_kw, outside_c)
         into_kw = min(offered_kw - heater_kw, charge_limit_kw(self.pack_c, self.car.pack.chemistry, self.capacity_kwh))
+        if into_kw <= 0 and heater_kw <= 0:  # too cold to take anything, and nothing warms it: the car draws no power
+            return self.wait(self.at_s + span)
         falls_per_h = TAPER_SLOPE * self.flat_kw / self.capacity_kwh if taper else 0.0
         goal = self.limit if taper else min(self.limit, TAPER_FROM_SOC)
         if into_kw > 0:

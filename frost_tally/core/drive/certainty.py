@@ -115,7 +115,7 @@ def _away(days: float) -> float:
 
 
 def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> LevelBand:
-    """Level at arrival (0 to 1, can be below 0 when it is not enough), 10–50–90 %; `car` and `known` as for `along`."""
+    """Level at arrival (0 to 1, can be below 0 when it is not enough, never above what it left with), 10–50–90 %; `car` and `known` as for `along`."""
     return along(car, trip, conditions, start, known)[-1].level
 
 
@@ -153,7 +153,8 @@ def fan(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDa
         used, forecast = float(end.soc_used[0]), float(end.soc_used[1] - end.soc_used[0])
         driven = used + float(end.charged_soc[0])
         away = known.away * float(np.linalg.norm((driven * doubt, driven * known.day_sigma, forecast)))
-        level = LevelBand(start.soc - used - away, start.soc - used, start.soc - used + away)
+        likely = start.soc - used
+        level = LevelBand(likely - away, likely, min(likely + away, max(likely, start.soc + float(end.charged_soc[0]))))
         points.append(Point(end.km, float(end.hours[0]), not isinstance(end.leg, Drive), level))
     return tuple(points)
 

@@ -3,13 +3,15 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ...core.charge.outlet_comparison import Need, OnBench, OutletComparison
+from ...core.charge.outlet_comparison import Need, OnBench, OutletComparison, Reason
 from ...core.charge.supply import ChargeRate
 from ..units import Units
 from ..words.reasons import LIMITS, LINKS
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
-WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 110.0, 356.0, 212.0
+ENOUGH = (Reason.CHEAP_HOURS, Reason.WINDOW)
+"""Reasons for which the outlet that is named is enough."""
+WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 124.0, 356.0, 212.0
 DEEP, FULL = 62.0, 48.0
 DASHES = ("", "9 4", "2 4", "12 3 2 3")
 
@@ -36,8 +38,9 @@ def describe(bench: OutletComparison, need: Need, units: Units) -> str:
             continue
         links = ", ".join(f"{name} {amps:.0f} A" for name, amps in entry.rate.limits)
         rows.append(
-            f"{entry.offer.supply.name}: {entry.rate.wall_kw:.1f} kW, limits {links}, held by the {LIMITS[entry.rate.limited_by]}; "
-            f"a day of {units.text(need.day_km, 'distance')} in frost is back in {entry.cold_h:.1f} of {need.cheap_h:.1f} cheap hours"
+            f"{entry.offer.supply.name}: {units.text(entry.rate.wall_kw, 'power')}, limits {links}, held by the "
+            f"{LIMITS[entry.rate.limited_by]}; a day of {units.text(need.day_km, 'distance')} in frost is back in "
+            f"{units.plain(entry.cold_h, 1)} of {units.plain(need.cheap_h, 1)} cheap hours"
         )
     return "Outlets on the bench. " + ". ".join(rows)
 
@@ -47,11 +50,12 @@ def wide(bench: OutletComparison, need: Need, units: Units) -> str:
     parts = [hatches("bench")]
     for i, entry in enumerate(bench.entries):
         top = i * ROW
-        parts += _head(entry, 0, top + 24, i == bench.named)
+        parts += _head(entry, 0, top + 24, i == bench.named and bench.reason in ENOUGH, units)
         parts += _row(
             entry,
             bench,
             need,
+            units,
             _Place(channel_x=230, channel_w=560, channel_y=top + 20, night_x=830, night_w=286, night_y=top + 42, short=False),
         )
         if i:
@@ -64,11 +68,12 @@ def upright(bench: OutletComparison, need: Need, units: Units) -> str:
     parts = [hatches("slim")]
     for i, entry in enumerate(bench.entries):
         top = i * NARROW_ROW
-        parts += _head(entry, 0, top + 22, i == bench.named)
+        parts += _head(entry, 0, top + 22, i == bench.named and bench.reason in ENOUGH, units)
         parts += _row(
             entry,
             bench,
             need,
+            units,
             _Place(channel_x=0, channel_w=NARROW, channel_y=top + 62, night_x=0, night_w=NARROW, night_y=top + 172, short=True),
         )
         if i:
@@ -77,7 +82,7 @@ def upright(bench: OutletComparison, need: Need, units: Units) -> str:
     return picture(NARROW, height, describe(bench, need, units), "".join(parts), "ribbon ribbon-upright")
 
 
-def hung(cars: Sequence[tuple[str, ChargeRate]], phone: bool = False) -> str:
+def hung(cars: Sequence[tuple[str, ChargeRate]], units: Units, phone: bool = False) -> str:
     """Cars on their outlets: a channel for each, for the garage's first page."""
     width, row = (NARROW, 130.0) if phone else (WIDE, 98.0)
     prefix, parts = ("slimhung", [hatches("slimhung")]) if phone else ("hung", [hatches("hung")])
@@ -93,36 +98,37 @@ def hung(cars: Sequence[tuple[str, ChargeRate]], phone: bool = False) -> str:
         parts.append(
             text(
                 *(
-                    (NARROW, top + 16, f"{rate.wall_kw:.1f} kW", "end b")
+                    (NARROW, top + 16, units.text(rate.wall_kw, "power"), "end b")
                     if phone
-                    else (0, top + 60, f"{rate.wall_kw:.1f} kW", "big")
+                    else (0, top + 60, units.text(rate.wall_kw, "power"), "big")
                 )
             )
         )
     words = "; ".join(
-        f"{name} {rate.wall_kw:.1f} kW, held by the {LIMITS[rate.limited_by]} at {rate.amps:.0f} A" for name, rate in cars
+        f"{name} {units.text(rate.wall_kw, 'power')}, held by the {LIMITS[rate.limited_by]} at {rate.amps:.0f} A"
+        for name, rate in cars
     )
     kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     return picture(width, row * len(cars), f"What each car gets. {words}", "".join(parts), kind)
 
 
-def _head(entry: OnBench, x: float, y: float, named: bool) -> list[str]:
+def _head(entry: OnBench, x: float, y: float, enough: bool, units: Units) -> list[str]:
     name = entry.offer.supply.name
     parts = [text(x, y, name if len(name) < 27 else name[:25] + "…", "b")]
     if entry.rate is not None:
-        parts.append(text(x, y + 28, f"{entry.rate.wall_kw:.1f} kW", "big"))
-    if named:
+        parts.append(text(x, y + 28, units.text(entry.rate.wall_kw, "power"), "big"))
+    if enough:
         parts.append(text(x + 132, y + 27, "enough", "b"))
         parts.append(path([(x + 108, y + 21), (x + 114, y + 28), (x + 127, y + 12)], "level"))
     return parts
 
 
-def _row(entry: OnBench, bench: OutletComparison, need: Need, at: _Place) -> list[str]:
+def _row(entry: OnBench, bench: OutletComparison, need: Need, units: Units, at: _Place) -> list[str]:
     if entry.rate is None:
         return [text(at.channel_x, at.channel_y + 30, words, "ember b") for words in [entry.refusal[:70]]]
     most = max(_deepest_kw(each.rate) for each in bench.entries if each.rate)
     prefix = "slim" if at.short else "bench"
-    return [*_channel(entry.rate, most, at, prefix), *_night(entry, need, at, prefix)]
+    return [*_channel(entry.rate, most, at, prefix), *_night(entry, need, units, at, prefix)]
 
 
 def _deepest_kw(rate: ChargeRate) -> float:
@@ -135,7 +141,7 @@ def _channel(rate: ChargeRate, most: float, at: _Place, prefix: str) -> list[str
     middle, per_kw = at.channel_y + DEEP / 2, rate.wall_kw / rate.amps / most * FULL
     step = at.channel_w / len(rate.limits)
     flow = max(3.0, rate.amps * per_kw)
-    bed, labels = [], []
+    bed, labels, ends = [], [], [-99.0, -99.0]
     for i, (name, amps) in enumerate(rate.limits):
         deep = max(3.0, amps * per_kw)
         x = at.channel_x + i * step
@@ -153,26 +159,28 @@ def _channel(rate: ChargeRate, most: float, at: _Place, prefix: str) -> list[str
             words = f"{LINKS[name]} {number}"
             half = 4.2 * len(words)
             centre = min(max(x + (step - 3) / 2, at.channel_x + half), at.channel_x + at.channel_w - half)
-            labels.append(text(centre, at.channel_y + DEEP + 20, words, "mid b" if binds else "mid dim"))
+            lower = int(centre - half < ends[0] + 6)  # a second row where the first is taken
+            ends[lower] = centre + half
+            labels.append(text(centre, at.channel_y + DEEP + 20 + 17 * lower, words, "mid b" if binds else "mid dim"))
         elif amps > 1.05 * rate.amps and step > 40:
             labels.append(text(x + (step - 3) / 2, middle - deep / 2 - 4, f"{amps:.0f}", "mid dim"))
     stream = box(at.channel_x, middle - flow / 2, at.channel_w - 3, flow, "charge")
     return [*bed, stream, *labels]
 
 
-def _night(entry: OnBench, need: Need, at: _Place, prefix: str) -> list[str]:
+def _night(entry: OnBench, need: Need, units: Units, at: _Place, prefix: str) -> list[str]:
     """The night as a bar: cheap hours framed, the hours that a frosty and a mild day take."""
     per = at.night_w / max(need.window_h, 1e-6)
     cheap = need.cheap_h * per
     cold = min(entry.cold_h, need.window_h) * per
     mild = min(entry.mild_h, need.window_h) * per
     beyond = entry.cold_h > need.window_h
-    hours = "more than the night" if beyond else f"{entry.cold_h:.1f} h"
+    hours = "more than the night" if beyond else units.text(entry.cold_h, "hours")
     return [
         text(
             at.night_x,
             at.night_y - 8,
-            f"in frost {hours}, cheap {need.cheap_h:.1f} h",
+            f"in frost {hours}, cheap {units.text(need.cheap_h, 'hours')}",
             "b" if entry.cold_h <= need.cheap_h else "",
         ),
         box(at.night_x, at.night_y, at.night_w, 20, "terrain"),
@@ -220,16 +228,16 @@ def climb(bench: OutletComparison, need: Need, units: Units, phone: bool = False
         heat = "M" + " L".join(f"{x(s.at_s / 3600):.1f},{50 - (s.pack_c - low) / (high - low) * 30:.1f}" for s in thin)
         parts += [element("path", d=curve, class_="level", **dash), element("path", d=heat, class_="outside", **dash)]
         end, row = x(min(entry.fill_h, most_h)), 66 + 17 * order[i]
-        parts += [line(end, row + 3, end, y(steps[-1].soc), "faint"), _end_label(entry, end, row, width)]
-    words = "; ".join(f"{e.offer.supply.name} {e.fill_h:.1f} hours" for _, e in shown)
+        parts += [line(end, row + 3, end, y(steps[-1].soc), "faint"), _end_label(entry, end, row, width, units)]
+    words = "; ".join(f"{e.offer.supply.name} {units.plain(e.fill_h, 1)} hours" for _, e in shown)
     label = f"Level from {100 * need.floor_soc:.0f} to {100 * need.limit_soc:.0f} per cent, with the pack's temperature. {words}"
     return picture(width, height, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
 
 
-def _end_label(entry: OnBench, x: float, y: float, width: float) -> str:
+def _end_label(entry: OnBench, x: float, y: float, width: float, units: Units) -> str:
     """The outlet's name over the end of its line, kept inside the picture."""
     words = (
-        f"{entry.offer.supply.name[:26]} {entry.fill_h:.1f} h"
+        f"{entry.offer.supply.name[:26]} {units.text(entry.fill_h, 'hours')}"
         if entry.fill_h < 24
         else f"{entry.offer.supply.name[:26]} over a day"
     )

@@ -129,7 +129,7 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
         viewer=whole_number(request.cookies.get(PERSON_COOKIE), 0),
         said=request.query_params.get("said", ""),
         message=message,
-        pictures=[drawing.hung(hung), drawing.hung(hung, phone=True)] if hung else [],
+        pictures=[drawing.hung(hung, units_of(home, request), phone) for phone in (False, True)] if hung else [],
     )
 
 

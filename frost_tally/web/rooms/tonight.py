@@ -32,7 +32,7 @@ from ..page import home_of, seen, whole_number
 from ..units import Units
 from ..words.causes import cause_why, cause_words
 from ..words.lists import DAYS
-from ..words.night import hour, hour_up, kept_words, listed_words, night_title, verdict
+from ..words.night import LOWER_SOC, hour, hour_up, kept_words, listed_words, night_title, verdict
 from ..words.reasons import LIMITS
 from ..words.sentence import NBSP, Verdict
 from ..words.warm import WARM_UPS
@@ -151,7 +151,11 @@ def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], 
             units.money(plan.price_in_pack),
             "the charging’s bill over what reached the pack; tally, day and warm-up count with it",
         ),
-        ("Latest plug-in", hour(plan.latest_plug_in, night, units), "still reaches the limit, at a dearer price perhaps"),
+        *(
+            [("Latest plug-in", hour(plan.latest_plug_in, night, units), "still reaches the limit, at a dearer price perhaps")]
+            if plan.short_soc <= LOWER_SOC and plan.blocks
+            else []
+        ),
         ("In the dearest hours", units.money(plan.cost_dearest), "simulated to the same level, with its own heat and warm-up"),
         ("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure"),
         (

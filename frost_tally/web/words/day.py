@@ -26,7 +26,11 @@ def verdict(day: Day, units: Units) -> Verdict:
     distance = units.text(day.trip.distance_km, "distance")
     home = [Part(". You come home with "), Part(percent(day.arrival.likely), "strong"), Part(f", {band_words(day.arrival)}.")]
     if day.arrival.likely <= 0:
-        lead = [Part(f"{distance} are "), Part("too far", "strong"), Part(f" from {percent(day.start.soc)}.")]
+        lead = [
+            Part(f"{distance} are "),
+            Part("too far", "strong"),
+            Part(f" from {percent(day.start.soc)}: {percent(-day.arrival.likely)} are missing."),
+        ]
     else:
         lead = [Part(f"{distance}: "), Part("enough" if day.enough else "not surely enough", "strong"), *home]
     return Verdict(tuple(lead), (Part(_then(day, units)),), ())

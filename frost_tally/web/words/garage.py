@@ -1,6 +1,6 @@
 """Sentences and tables of the bench and the comparison."""
 
-from ...core.charge.outlet_comparison import COLD_C, OnBench, Reason
+from ...core.charge.outlet_comparison import COLD_C, MILD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.units import KM_PER_MILE
 from ...services.car_year import CarYear
@@ -55,7 +55,8 @@ def _hours(hours: float, units: Units) -> str:
 
 
 def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
-    notes = []
+    mild, frost, tonight = (units.text(each, "temperature", 0) for each in (MILD_C, COLD_C, made.need.now_c))
+    notes = [f"Mild is {mild}, frost {frost}; tonight is {tonight} around the car, as in Tonight."]
     for entry, others in zip(made.bench.entries, made.shared_with, strict=True):
         name = entry.offer.supply.name
         if entry.payback_years is not None and entry.payback_years < 30:
@@ -91,12 +92,16 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
     elsewhere = f"on {made.tariff_name}; what is missing counted at twice its dearest hour"
     limit, floor = (units.text(each, "percent") for each in (need.limit_soc, need.floor_soc))
     frost = units.text(COLD_C, "temperature", 0)
+    weather = (
+        f"tonight: {units.text(need.now_c, 'temperature', 0)} around the car, the pack at "
+        f"{units.text(need.now_pack_c, 'temperature', 0)} when plugged in"
+    )
     return (
         row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {units.text(e.rate.wall_kw, 'power')}",
             "volts × amperes × phases, by the narrowest limit"),
         row("Into the pack", lambda e: f"{units.text(e.rate.pack_kw, 'power')}", "conversion loss and what the car is awake for taken off"),
         row("Held by", lambda e: LIMITS[e.rate.limited_by], "the narrowest of the limits in the picture"),
-        row(f"{floor} to {limit}", lambda e: _hours(e.fill_h, units), f"simulated at {units.text(need.now_c, 'temperature', 0)}"),
+        row(f"{floor} to {limit}", lambda e: _hours(e.fill_h, units), weather),
         row("0 to 100 %", lambda e: _hours(e.full_h, units), "simulated, with the taper above 97 %"),
         row("Gained in an hour", per_hour, "at the consumption of the usual day now"),
         row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {units.text(e.stop_kwh, 'energy')}",

@@ -10,6 +10,9 @@ from ..units import Units
 from .reasons import why_words
 from .sentence import Part, Verdict, band_words, percent
 
+LOWER_SOC = 0.005
+"""A level that ends lower by less is the same."""
+
 
 def hour(moment: datetime, night: Tonight, units: Units) -> str:
     """Local time on the household's clock."""
@@ -33,7 +36,7 @@ def night_title(night: Tonight) -> str:
 
 def verdict(night: Tonight, units: Units) -> Verdict:
     """The sentence of the room."""
-    reached, home = percent(max(step.soc for step in night.plan.session.steps)), percent(max(0.0, night.arrival.likely))
+    reached, home = percent(night.plan.highest_soc), percent(max(0.0, night.arrival.likely))
     short = (
         Part("To "), Part(reached, "strong"), Part(", home with "), Part(home, "strong"), Part(f", {band_words(night.arrival)}, for "),
         Part(units.money(night.plan.cost), "strong"), Part("."),
@@ -62,11 +65,10 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
     plan, parts = night.plan, _plug_words(night, units)
     if plan.blocks:
         times = [f"{hour(b.start, night, units)}–{hour_up(b.end, night, units)}" for b in plan.blocks]
-        reached = max(step.soc for step in plan.session.steps)
         parts.append(Part("Charging "))
         for i, each in enumerate(times[:3]):
             parts += [Part(", " if i else ""), Part(each, "strong")]
-        parts += [Part(" and later" if len(times) > 3 else ""), Part(" to "), Part(percent(reached), "strong")]
+        parts += [Part(" and later" if len(times) > 3 else ""), Part(" to "), Part(percent(plan.highest_soc), "strong")]
     else:
         parts.append(Part(f"No charging tonight: {why_words(plan.reason, units) or 'nothing to add'}"))
     if plan.warm.lead_s > 0:
@@ -75,23 +77,31 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
 
 
 def _plug_words(night: Tonight, units: Units) -> list[Part]:
-    """When to plug in: before the first draw, and before bed if that is in the small hours."""
+    """When to plug in: by a time where an hour is at stake, and what that hour is; else before bed."""
     plan = night.plan
-    first = plan.blocks[0].start if plan.blocks else plan.warm_start
+    first = (plan.blocks[0].start if plan.blocks else plan.warm_start).astimezone(night.zone)
     if not plan.blocks and plan.warm.lead_s <= 0:
         return [Part("Plug in or not, as you like. ")]
-    local = first.astimezone(night.zone)
-    bed = local.replace(hour=BEDTIME.hour, minute=BEDTIME.minute, second=0, microsecond=0)
-    if local < bed and local.hour < 12:
-        bed -= timedelta(days=1)
-    by = min(local, bed) if local.hour < 12 or local > bed else local
     comes = plan.start.astimezone(night.zone)
-    if by <= night.now + timedelta(minutes=5):
-        return [Part("Plug in "), Part("now", "strong"), Part(". ")]
-    later = comes > by and comes > night.now
-    when = comes if later else by
-    begin = f"No need to plug in tonight. On {when:%A}, plug in" if when - night.now > timedelta(hours=18) else "Plug in"
-    return [Part(f"{begin} {'at' if later else 'before'} "), Part(units.clock(when), "strong"), Part(". ")]
+    bed = first.replace(hour=BEDTIME.hour, minute=BEDTIME.minute, second=0, microsecond=0)
+    if first < bed and first.hour < 12:
+        bed -= timedelta(days=1)
+    away = (
+        f"No need to plug in tonight. On {min(bed, first):%A}, plug in" if comes - night.now > timedelta(hours=18) else "Plug in"
+    )
+    more, lower = plan.an_hour_late
+    stakes = f" (an hour later it ends at {percent(plan.highest_soc - lower)})" if lower > LOWER_SOC else ""
+    if not stakes and more > plan.no_matter and units.pays(more):
+        stakes = f" (an hour later costs {units.money(more)} more)"
+    if first - night.now < timedelta(minutes=5):
+        return [Part("Plug in "), Part("now", "strong"), Part(f"{stakes}. ")]
+    if first - comes < timedelta(minutes=5) and stakes:  # it begins as soon as the car is usually there
+        return [Part(f"{away} at "), Part(units.clock(comes), "strong"), Part(f"{stakes}. ")]
+    if first <= bed and stakes:
+        return [Part(f"{away} before "), Part(units.clock(first), "strong"), Part(f"{stakes}. ")]
+    if max(night.now, comes) < bed < plan.latest_plug_in.astimezone(night.zone):
+        return [Part(f"{away} "), Part("before bed", "strong"), Part(". ")]
+    return [Part(f"{away} before "), Part(units.clock(first), "strong"), Part(". ")]
 
 
 def _then(night: Tonight, units: Units) -> list[Part]:
@@ -107,7 +117,11 @@ def _then(night: Tonight, units: Units) -> list[Part]:
     distance = f"{day}’s {units.text(night.levers.km, 'distance')}"
     parts = [Part(f"{distance} leave you ")]
     if night.arrival.likely <= 0:
-        parts = [Part(f"{distance} are "), Part("too far", "strong"), Part(" from this level")]
+        parts = [
+            Part(f"{distance} are "),
+            Part("too far", "strong"),
+            Part(f" from this level: {percent(-night.arrival.likely)} are missing"),
+        ]
     else:
         parts += [Part(percent(night.arrival.likely), "strong"), Part(f", {band_words(night.arrival)}")]
     parts += [Part(". The night costs "), Part(units.money(plan.cost), "strong")]
@@ -123,14 +137,20 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append(
             f"No departure is listed before {night.listed:%A} at {units.clock(night.listed)}: this plan is for an earlier one."
         )
-    if plan.short_soc > 0.002:
-        notes.append(f"It ends {percent(plan.short_soc)} short of the limit: {why_words(plan.reason, units)}.")
+    if plan.short_soc > LOWER_SOC:
+        because = f": {why_words(plan.reason, units)}" if plan.blocks else ""
+        notes.append(f"It ends {percent(plan.short_soc)} short of the limit{because}.")
+    if plan.reason.code in ("pack_too_cold", "cold_takes_hours"):
+        notes.append(
+            "What helps: plug in as soon as you are home, while the pack is warm; a garage; charging right after a drive."
+        )
     if not night.enough:
         notes.append(_not_enough(night))
     if plan.warm.pack_kwh > 0.05:
+        falls = plan.warm.pack_kwh / night.car.pack.usable_kwh
+        level = f": the level falls by {percent(falls)} while plugged in" if falls > LOWER_SOC else ""
         notes.append(
-            f"The outlet is weaker than the warm-up: the level falls by {percent(plan.warm.pack_kwh / night.car.pack.usable_kwh)} "
-            f"while plugged in ({units.text(plan.warm.pack_kwh, 'energy')} from the pack)."
+            f"The outlet is weaker than the warm-up{level}; {units.text(plan.warm.pack_kwh, 'energy')} come from the pack."
         )
     if plan.warm.reason:
         notes.append(f"Cabin only: {why_words(plan.warm.reason, units)}.")
@@ -171,9 +191,10 @@ def _frost(night: Tonight, units: Units) -> list[str]:
 
 def _not_enough(night: Tonight) -> str:
     """The cautious end does not keep the reserve: what limit would."""
-    short = (
-        f"On the cautious side you arrive with {percent(max(0.0, night.arrival.low))}, under the {percent(night.reserve)} reserve"
-    )
+    low = night.arrival.low
+    short = f"On the cautious side you arrive with {percent(low)}, under the {percent(night.reserve)} reserve"
+    if low < 0:
+        short = f"On the cautious side {percent(-low)} are missing"
     if night.need_soc <= 1.0:
         return f"{short}. Leaving with {percent(min(1.0, night.need_soc + 0.005))} would keep it."
     return f"{short}, and even a full pack would not keep it. Drive slower, shorten the day, or plan a stop to charge."

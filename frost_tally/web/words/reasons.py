@@ -31,6 +31,10 @@ REASONS: dict[str, str] = {
     "no_window": "there is no time between plugging in and departure",
     "all_overhead": "the outlet is too weak: the car’s own overhead eats it all",
     "weak_outlet": "the outlet is too weak for the window: {pack_kw} reach the pack, limited by the {limit}",
+    "pack_too_cold": "the pack is too cold to take charge: it falls to {pack_c}, takes charge from {from_c}, and this car cannot "
+    "warm it",
+    "cold_takes_hours": "the cold pack, at {pack_c}, has to be warmed to {from_c} first, and that takes {heat_kwh} of what the outlet "
+    "gives",
     "too_cold": "too cold for too long: warm people come before range",
     "in_a_coat": "nobody drives {minutes} minutes in a coat",
     "nothing_to_charge": "there is nothing to charge before this departure",
@@ -45,6 +49,9 @@ def why_words(reason: Why, units: Units) -> str:
     written: dict[str, Callable[[Any], str]] = {
         "limit": lambda value: LIMITS[Limit(str(value))],
         "pack_kw": lambda value: units.text(value, "power"),
+        "heat_kwh": lambda value: units.text(value, "energy"),
+        "pack_c": lambda value: units.text(value, "temperature", 0),
+        "from_c": lambda value: units.text(value, "temperature", 0),
         "minutes": lambda value: f"{value:.0f}",
     }
     values = {name: written[name](value) for name, value in reason.values}

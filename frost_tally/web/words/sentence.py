@@ -43,9 +43,9 @@ def percent(level: float) -> str:
 
 
 def band_words(band: LevelBand) -> str:
-    """A band of levels: "likely 29–41"."""
-    low, high = max(0.0, band.low), max(0.0, band.high)
-    return f"likely {round(100 * low)}\u2060–\u2060{round(100 * high)}"
+    """A band of levels: "likely 29–41"; one within a single per cent says so."""
+    low, high = (round(100 * max(0.0, each)) for each in (band.low, band.high))
+    return f"likely {low}\u2060–\u2060{high}" if low < high else "to the per cent"
 
 
 def figure_words(key: str) -> str:

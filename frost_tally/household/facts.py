@@ -6,6 +6,7 @@ from datetime import datetime
 from sqlalchemy import BindParameter, Select, bindparam, func, select, union_all
 from sqlalchemy.orm import Session
 
+from ..core.drive.tyre_log import Reading
 from .models import CarRow, DriveRow, ReadingRow
 
 LEVEL, TYRE = "level", "tyre"
@@ -43,6 +44,12 @@ def _tyres_now() -> Select[float, float | None]:
 
 # Built once: putting a statement together takes longer than the store takes to answer it.
 _LEVEL_NOW, _TYRES_NOW = _level_now(), _tyres_now()
+_WHEELS_NOW = (
+    select(ReadingRow.part, ReadingRow.value, ReadingRow.temp_c, ReadingRow.warm, ReadingRow.read_at)
+    .where(ReadingRow.car_id == bindparam("car_id"), ReadingRow.kind == TYRE)
+    .order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc())
+    .limit(16)
+)
 _DRIVEN = (
     select(
         DriveRow.left_at,
@@ -73,6 +80,20 @@ def tyres_now(session: Session, car: CarRow) -> TyreReading:
         return TyreReading(car.placard_kpa, 20.0)
     read_c = found[0].temp_c
     return TyreReading(float(min(value for value, _ in found)), 20.0 if read_c is None else read_c)
+
+
+def wheels_now(session: Session, car_id: int) -> list[Reading]:
+    """The latest reading of each wheel; of the softest of all four (wheel "") where that was read last."""
+    rows = session.execute(_WHEELS_NOW, {"car_id": car_id}).all()
+    found: dict[str, Reading] = {}
+    for part, value, temp_c, warm, read_at in rows:
+        if part == "" and found:
+            break  # older than every wheel that was read by itself
+        reading = Reading(part, read_at.timestamp(), value, 20.0 if temp_c is None else temp_c, warm)
+        found.setdefault(part, reading)
+        if part == "":
+            break
+    return list(found.values())
 
 
 def level_read(car_id: int, at: datetime, soc: float) -> ReadingRow:

@@ -13,18 +13,20 @@ from ..core.car import PARKED_W_PER_K, Car
 from ..core.charge.night import NightRequest
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
+from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.day import Start, Trip
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions, Surface, load_of
 from ..core.drive.trip import simulate
+from ..core.drive.tyre_log import TyreAlarm, alarms
 from ..core.drive.tyres import driven_gauge
 from ..core.drive.usual import more_when_cold
 from ..core.heat.around import AirAt, driven_c, parked_between
 from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice
-from ..household.facts import TyreReading, level_now, tyres_now
+from ..household.facts import TyreReading, level_now, tyres_now, wheels_now
 from ..household.home import Home, world_of
 from ..household.models import CarRow, HabitRow, HouseholdRow, PlaceRow, PlanRow
 from ..household.parts import car_of, cars, days_kept, household, place_of, supply_of, tariff_of, trip_of
@@ -86,6 +88,7 @@ class Setting:
     kept: PlanRow | None
     soc_now: float
     tyres: TyreReading
+    alarms: tuple[TyreAlarm, ...]
     now: datetime
     known: OwnDays
 
@@ -231,6 +234,7 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
         kept=coming_plan(session, row.id, here),
         soc_now=level_now(session, row.id),
         tyres=tyres,
+        alarms=alarms(wheels_now(session, row.id), row.placard_kpa, pressure_at(place.altitude_m) / 1000.0),
         now=here,
         known=own_days(recent_errors(session, row, tyres), car_of(row).factors),
     )

@@ -17,6 +17,7 @@ from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, tallied
 from ..core.drive.together import Driving, together
 from ..core.drive.trip import simulate
+from ..core.drive.tyre_log import TyreAlarm
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home
 from ..household.models import PlanRow
@@ -64,7 +65,13 @@ class Tonight:
     idle: bool
     days: Mapping[str, tuple[str, DayLevers]]
     outing: Outing
+    alarms: tuple[TyreAlarm, ...]
     known: OwnDays
+
+    @property
+    def listed_day(self) -> str:
+        """What the list has planned: LISTED or the key of a kept day; "" when nothing is listed."""
+        return self.habits.day if self.due else ""
 
     @property
     def listed(self) -> datetime | None:
@@ -166,6 +173,7 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, id
         idle=idle,
         days=setting.days,
         outing=setting.outing(levers),
+        alarms=setting.alarms,
         known=setting.known,
     )
 

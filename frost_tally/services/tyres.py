@@ -8,9 +8,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.drive.air import pressure_at
-from ..core.drive.tyre_log import WHEELS, Reading, WheelTrend, trends
+from ..core.drive.tyre_log import WHEELS, Reading, TyreAlarm, WheelTrend, alarms, trends
 from ..core.errors import Refusal, require
-from ..household.facts import TYRE
+from ..household.facts import TYRE, wheels_now
 from ..household.home import Home
 from ..household.models import CarRow, ReadingRow
 from ..household.parts import cars, household, place_of
@@ -29,6 +29,7 @@ class TyreLog:
     readings: tuple[Reading, ...]
     all_looks: tuple[tuple[datetime, float, bool, str, Mapping[str, float]], ...]
     wheels: tuple[WheelTrend, ...]
+    alarms: tuple[TyreAlarm, ...]
     outside_c: float
     simulated: bool
     revision: int
@@ -47,6 +48,7 @@ def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float 
         of_wheels = (ReadingRow.car_id == row.id, ReadingRow.kind == TYRE, ReadingRow.part != "")
         since = ReadingRow.read_at > now - timedelta(days=365 * years)
         stored = list(session.scalars(select(ReadingRow).where(*of_wheels, since).order_by(ReadingRow.read_at, ReadingRow.id)))
+        latest_read, outside_kpa = wheels_now(session, row.id), pressure_at(place.altitude_m) / 1000.0
         outside = home.world.weather.temperature_c(now) if home.world.weather is not None else house.out_now_c
     readings = tuple(Reading(r.part, r.read_at.timestamp(), r.value, r.temp_c or 0.0, r.warm) for r in stored)
     looks: dict[datetime, tuple[float, bool, str, dict[str, float]]] = {}
@@ -60,7 +62,8 @@ def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float 
         placard_kpa=row.placard_kpa,
         readings=readings,
         all_looks=latest,
-        wheels=trends(readings, pressure_at(place.altitude_m) / 1000.0),
+        wheels=trends(readings, outside_kpa),
+        alarms=alarms(latest_read, row.placard_kpa, outside_kpa),
         outside_c=outside,
         simulated=home.world.wheel_sensors is not None,
         revision=house.revision,

@@ -235,7 +235,7 @@ class CarStep(CarForm, Ways):
 
 
 class ChargingStep(OutletForm, TwoPrices, Ways):
-    """Set-up, second step: what it hangs on, and what that costs."""
+    """Set-up, second step: where it is plugged in, and what that costs."""
 
 
 class DayStep(Roads, Evening, Located, Ways):

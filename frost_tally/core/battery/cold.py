@@ -51,6 +51,8 @@ REGEN_NONE_C = figure("pack.regen_none_below", -5.0, "°C", Basis.COMMON_PRACTIC
 REGEN_HALF_C = figure("pack.regen_half_at", 5.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
 REGEN_FULL_C = figure("pack.regen_full_from", 15.0, "°C", Basis.COMMON_PRACTICE, "cold packs refuse braking energy")
 REGEN_FADES_SOC = figure("pack.regen_fades_from_level", 0.90, "", Basis.COMMON_PRACTICE, "a full pack cannot take braking energy")
+RESERVE_LIGHT = figure("pack.reserve_light", 0.13, "", Basis.COMMON_PRACTICE, "level at which many cars light the reserve lamp")
+LESS_POWER = figure("pack.less_power", 0.05, "", Basis.COMMON_PRACTICE, "level under which cars give less power")
 CHARGE_FROM_C = {
     Chemistry.NMC: figure("pack.charges_from_nmc", 0.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
     Chemistry.LFP: figure("pack.charges_from_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),

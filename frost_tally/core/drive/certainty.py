@@ -115,7 +115,7 @@ def _away(days: float) -> float:
 
 
 def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> LevelBand:
-    """Level at arrival (0 to 1, can be below 0 when it is not enough, never above what it left with), 10–50–90 %; `car` and `known` as for `along`."""
+    """Level at arrival (0 to 1; below 0 when not enough, never above what it left with), 10–50–90 %; `car`, `known` as for `along`."""
     return along(car, trip, conditions, start, known)[-1].level
 
 

@@ -14,6 +14,12 @@ WHEELS = ("FL", "FR", "RL", "RR")
 STANDARD_C = 20.0
 WARM_KPA = figure("tyres.warm_after_drive", 25.0, "kPa", Basis.COMMON_PRACTICE, "a tyre warm from driving shows 20–30 kPa more")
 SUSPECT_PER_MONTH = figure("tyres.suspect", 3.0, "kPa/month", Basis.COMMON_PRACTICE, "a sound tyre loses 1–3 kPa a month")
+FAR_UNDER_OTHERS = figure(
+    "tyres.far_under_others", 0.10, "", Basis.COMMON_PRACTICE, "a tyre that has a tenth less than its neighbours is losing air"
+)
+FAR_UNDER_PLACARD = figure(
+    "tyres.far_under_placard", 0.20, "", Basis.FROM_MEMORY, "UN R141: cars warn at 20 % under; FMVSS 138: at 25 %"
+)
 LEAST_READINGS = 4
 PUMPED_KPA = 7.0
 MONTH_S = 30.4 * 86_400.0
@@ -44,6 +50,31 @@ class WheelTrend:
     low: float
     high: float
     suspect: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class TyreAlarm:
+    """A wheel far under the others, or the placard: kPa as if cold at 20 °C; `others_kpa` is None without others; "" is all wheels."""
+
+    wheel: str
+    kpa: float
+    others_kpa: float | None
+    placard_kpa: float
+
+
+def alarms(latest: Sequence[Reading], placard_kpa: float, ambient_kpa: float = 101.325) -> tuple[TyreAlarm, ...]:
+    """Wheels that must not wait for a trend, from the latest reading of each ("" stands for the softest of all four).
+
+    Source: `FAR_UNDER_OTHERS`, `FAR_UNDER_PLACARD`; pressures compared as if cold at 20 °C.
+    """
+    cold = {each.wheel: standard_kpa(each, ambient_kpa) for each in latest}
+    found = []
+    for wheel, kpa in cold.items():
+        rest = [each for name, each in cold.items() if name != wheel]
+        others = float(np.median(rest)) if rest else None
+        if kpa < (1 - FAR_UNDER_PLACARD) * placard_kpa or (others is not None and kpa < (1 - FAR_UNDER_OTHERS) * others):
+            found.append(TyreAlarm(wheel=wheel, kpa=kpa, others_kpa=others, placard_kpa=placard_kpa))
+    return tuple(found)
 
 
 def standard_kpa(reading: Reading, ambient_kpa: float = 101.325) -> float:

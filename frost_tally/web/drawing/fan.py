@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import timedelta
 
 from ...core.advice.remedies import Remedy
+from ...core.battery.cold import LESS_POWER, RESERVE_LIGHT
 from ...core.drive.certainty import Point
 from ...core.drive.speeds import SpeedView
 from ...services.day import Day
@@ -44,6 +45,12 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
             stood = p.hours - points[i - 1].hours
             parts.append(box(at_x[i - 1], foot + 2, at_x[i] - at_x[i - 1], 8, "terrain edge"))
             parts.append(text((at_x[i - 1] + at_x[i]) / 2, foot + 34, f"parked {units.field(stood, 'hours')} h", "mid dim"))
+    if day.arrival.low < RESERVE_LIGHT:
+        for soc, words in ((RESERVE_LIGHT, "reserve lamp"), (LESS_POWER, "less power")):
+            parts += [
+                line(left, y(soc), width - right, y(soc), "rule"),
+                text(left + 6, y(soc) - 4, f"{words}, {100 * soc:.0f} %", "dim"),
+            ]
     parts += [
         line(left, y(day.reserve), width - right, y(day.reserve), "limit"),
         text(0, y(day.reserve) + 5, f"{100 * day.reserve:.0f} %"),
@@ -149,6 +156,12 @@ def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
             if not phone:
                 use = units.text(float(view.wh_per_km[i]) / 1000 * 100 / units.of("distance").show(1.0), "energy", unit=False)
                 parts.append(text(x(kmh), y(float(view.arrival_soc[i])) + 20, use, "mid rime"))
+    if day.arrival.low < RESERVE_LIGHT:
+        for soc, words in ((RESERVE_LIGHT, "reserve lamp"), (LESS_POWER, "less power")):
+            parts += [
+                line(left, y(soc), width - right, y(soc), "rule"),
+                text(left + 6, y(soc) - 4, f"{words}, {100 * soc:.0f} %", "dim"),
+            ]
     parts += [
         line(left, y(day.reserve), width - right, y(day.reserve), "limit"),
         text(0, y(day.reserve) + 5, f"{100 * day.reserve:.0f} %"),

@@ -5,10 +5,10 @@ from datetime import UTC, datetime
 
 from ...core.drive.tyre_log import Reading, WheelTrend
 from ..units import Units
+from ..words.day import WHEELS
 from .svg import element, line, path, picture, text
 
 WIDE, NARROW, HIGH = 1120.0, 356.0, 132.0
-NAMES = {"FL": "front left", "FR": "front right", "RL": "rear left", "RR": "rear right"}
 
 
 def wheels(
@@ -33,7 +33,7 @@ def wheels(
 
         raw = sorted((r.at_s, r.kpa) for r in readings if r.wheel == wheel.wheel)
         parts += [
-            text(left, top + 18, NAMES[wheel.wheel], "b"),
+            text(left, top + 18, WHEELS[wheel.wheel], "b"),
             text(left + 96, top + 18, trend_words(wheel, units), "b ember" if wheel.suspect else "dim"),
             line(x0, at(first, placard_kpa)[1], x1, at(first, placard_kpa)[1], "limit"),
             text(left, at(first, placard_kpa)[1] + 5, units.text(placard_kpa, "pressure", unit=False), "dim"),
@@ -49,7 +49,7 @@ def wheels(
                 parts.append(
                     text(x0 if not kind else x1, y1 + 19, datetime.fromtimestamp(second, UTC).strftime("%b %Y"), f"dim {kind}")
                 )
-    words = "; ".join(f"{NAMES[w.wheel]} {trend_words(w, units)}" for w in found)
+    words = "; ".join(f"{WHEELS[w.wheel]} {trend_words(w, units)}" for w in found)
     kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     return picture(width, HIGH * (4 / columns), f"Pressure of each wheel at 20 °C: {words}", "".join(parts), kind)
 

@@ -28,7 +28,7 @@ from ..page import home_of, seen, units_of, whole_number
 from ..units import Units
 from ..words.day import learnt_words, rated_words, remedy_rows, tyre_words, verdict
 from ..words.lists import DAYS
-from ..words.night import listed_words
+from ..words.night import day_names
 from ..words.sentence import Verdict
 from .tonight import SURFACES, Ledger, ledger
 
@@ -128,7 +128,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
         "rest": REST,
         "trips": {i: [name for name in DayForm.model_fields if name.endswith(f"_{i}")] for i in range(1, MOST_TRIPS + 1)},
         "used": max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1),
-        "presets": {**({"listed": listed_words(made.result.night)} if made.result.night.due else {}), **DAYS, **kept},
+        "presets": day_names(made.result.night, DAYS),
         "track": made.asked.texts.get("track", ""),
         "chosen": chosen,
         "day_name": kept.get(chosen, ""),

@@ -63,9 +63,9 @@ class PersonForm(Ways):
 
 
 class HabitForm(Roads):
-    """What a car hangs on, and its usual day."""
+    """Where a car is plugged in, and its usual day."""
 
-    outlet_id: int = choice("Hangs on", {})
+    outlet_id: int = choice("Plugged into", {})
     tariff_id: int = choice("Charges on", {})
     limit: float = number("Habit limit", "percent", 0.3, 1.0, "Where charging stops on ordinary nights.")
     reserve: float = number("Reserve", "percent", 0.0, 0.5, "Kept at arrival.")
@@ -90,7 +90,7 @@ ROADS = ("days_a_week", "town_km", "country_km", "motorway_km", "motorway_kmh")
 PARTS: Mapping[str, EditedPart] = {
     "car": EditedPart(CarForm, "Car", "car", (STEPS["car"].groups[0], STEPS["car"].folded)),
     "day": EditedPart(HabitForm, "Usual day", "car", (
-        ("What it hangs on", ("outlet_id", "tariff_id", "limit", "reserve", "floor", "warm_up")),
+        ("Where it is plugged in", ("outlet_id", "tariff_id", "limit", "reserve", "floor", "warm_up")),
         ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")))),
     "outlet": EditedPart(OutletPartForm, "Outlet", "outlet", (
         ("The circuit", ("name", "place_id", "code", "voltage_v", "phases", "breaker_a")),

@@ -53,7 +53,7 @@ STEPS: Mapping[str, Step] = {
     "outlet": Step(
         ChargingStep,
         "Where it charges",
-        "What the car hangs on at night, and what that costs. The weakest link decides; two prices a day are enough to begin with.",
+        "Where the car is plugged in at night, and what that costs. The smallest limit decides; two prices a day will do to begin with.",
         (("", ("breaker_a",)), ("What it costs", ("cheap_price", "cheap_from", "cheap_to", "dear_price"))),
         ("Volts, phases, lead, and names", tuple(n for n in (*OutletForm.model_fields, "tariff") if n != "breaker_a")),
     ),

@@ -32,7 +32,7 @@ from ..page import home_of, seen, whole_number
 from ..units import Units
 from ..words.causes import cause_why, cause_words
 from ..words.lists import DAYS
-from ..words.night import LOWER_SOC, hour, hour_up, kept_words, listed_words, night_title, verdict
+from ..words.night import LOWER_SOC, day_names, hour, hour_up, kept_words, night_title, verdict
 from ..words.reasons import LIMITS
 from ..words.sentence import NBSP, Verdict
 from ..words.warm import WARM_UPS
@@ -223,11 +223,9 @@ def _compute(asked: Asked, pull: Callable[[Levers], Levers]) -> service.Tonight:
 
 
 def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, object]:
-    night = made.result
-    listed = {"listed": listed_words(night)} if night.due else {}
     return {
         "main": MAIN,
-        "presets": {**listed, "usual": DAYS["usual"], **{key: name for key, (name, _) in night.days.items()}},
+        "presets": day_names(made.result, {"usual": DAYS["usual"]}),
         "can_move": clocks.can_move(made.asked.home),
         "note_fields": views(NoteForm, {}, {}, made.asked.units),
         "doubt": "",

@@ -16,6 +16,9 @@ from ..forms import choice, number, parse, views
 from ..guard import Posted
 from ..once import Router
 from ..page import home_of, render, save, seen, units_of, whole_number
+from ..units import Units
+from ..words.day import WHEELS as WHEEL_NAMES
+from ..words.day import alarm_words
 from .day import YES_NO
 
 router = Router(prefix="/day/tyres")
@@ -51,17 +54,21 @@ def _page(request: Request, typed: dict[str, str], errors: dict[str, str], statu
         room="day",
         log=log,
         units=units,
-        said=_said(log),
+        said=_said(log, units),
         pictures=[drawing.wheels(*args), drawing.wheels(*args, phone=True)] if log.readings else [],
         fields=views(ReadingForm, values, errors, units),
         wheels=WHEELS,
-        names=drawing.NAMES,
+        names=WHEEL_NAMES,
     )
 
 
-def _said(log: service.TyreLog) -> tuple[str, str]:
+def _said(log: service.TyreLog, units: Units) -> tuple[str, str]:
     """The decision, and what follows."""
-    bad = [drawing.NAMES[wheel.wheel] for wheel in log.wheels if wheel.suspect]
+    if log.alarms:
+        low = [WHEEL_NAMES[each.wheel] for each in log.alarms if each.wheel]
+        which = f"the {' and the '.join(low)} tyre {'has' if len(low) == 1 else 'have'}" if low else "the tyres have"
+        return f"{log.name}: {which} too little air. Do not drive far.", " ".join(alarm_words(each, units) for each in log.alarms)
+    bad = [WHEEL_NAMES[wheel.wheel] for wheel in log.wheels if wheel.suspect]
     if bad:
         said = f"{log.name}: look at the {' and the '.join(bad)} tyre."
         return said, "It falls against the others, with the temperature taken out: a slow leak, a valve, or a nail."

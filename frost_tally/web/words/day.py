@@ -1,10 +1,13 @@
 """Sentences of the day: the verdict, the levers, what was learnt, the dashboard's kilometres."""
 
 from ...core.advice.remedies import Remedy
+from ...core.battery.cold import LESS_POWER, RESERVE_LIGHT
+from ...core.drive.tyre_log import TyreAlarm
 from ...services.day import Day
 from ..units import Units
 from .sentence import Part, Verdict, band_words, percent
 
+WHEELS = {"FL": "front left", "FR": "front right", "RL": "rear left", "RR": "rear right"}
 REMEDIES = {
     "slower_5": "{v5} slower on the motorway",
     "slower_10": "{v10} slower on the motorway",
@@ -33,7 +36,18 @@ def verdict(day: Day, units: Units) -> Verdict:
         ]
     else:
         lead = [Part(f"{distance}: "), Part("enough" if day.enough else "not surely enough", "strong"), *home]
-    return Verdict(tuple(lead), (Part(_then(day, units)),), ())
+    return Verdict(tuple(lead), (Part(_then(day, units)),), tuple(_notes(day, units)))
+
+
+def _notes(day: Day, units: Units) -> list[str]:
+    """Alarms, and what a car does near empty where the day comes near it."""
+    notes = [alarm_words(each, units) for each in day.night.alarms]
+    if day.arrival.low < RESERVE_LIGHT:
+        light, power = percent(RESERVE_LIGHT), percent(LESS_POWER)
+        notes.append(
+            f"Under about {light} most cars light the reserve lamp, and under {power} they give less power: not for a motorway."
+        )
+    return notes
 
 
 def _then(day: Day, units: Units) -> str:
@@ -90,6 +104,18 @@ def tyre_words(day: Day, units: Units) -> str:
         harder = f"the tyres roll {units.plain(100 * found.rolling_more, 1)} % harder and take {units.text(lost, 'distance', 1)} of range"
         return f"{said} {here}: add {units.text(found.add_kpa, 'pressure')}. Left as it is, {harder}."
     return f"{said} It is above: do not bleed a warm tyre. {here}."
+
+
+def alarm_words(alarm: TyreAlarm, units: Units) -> str:
+    """What a tyre has against the others and the placard, and what to do at once."""
+    beside = [f"{units.text(alarm.placard_kpa, 'pressure')} are on the placard"]
+    if alarm.others_kpa is not None:
+        beside.insert(0, f"the others have {units.text(alarm.others_kpa, 'pressure')}")
+    which = f"The {WHEELS[alarm.wheel]} tyre has" if alarm.wheel else "The softest tyre has"
+    return (
+        f"{which} {units.text(alarm.kpa, 'pressure')} where {' and '.join(beside)} (as if cold at {units.text(20, 'temperature', 0)}). "
+        "Do not drive far: fill it, then look for a nail, a bad valve or a cut, and read it again tomorrow."
+    )
 
 
 def learnt_words(day: Day, units: Units) -> str:

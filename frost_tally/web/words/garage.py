@@ -182,7 +182,7 @@ def _compare_notes(made: Comparison, units: Units) -> list[str]:
         if short:
             notes.append(f"On {year.tariff.name} {short} days would need a charge elsewhere, which is not counted here.")
     if made.left_out:
-        notes.append(f"Not counted, for they stand elsewhere: {', '.join(made.left_out)}.")
+        notes.append(f"Not counted: {', '.join(made.left_out)}, kept at another place with a tariff of its own.")
     return notes
 
 

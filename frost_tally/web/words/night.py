@@ -1,12 +1,15 @@
 """Sentences of the night: what to do, then why; numbers with units; bands in words."""
 
+from collections.abc import Mapping
 from datetime import datetime, timedelta
 
 from babel.dates import format_date
 
 from ...core.charge.prices import SERIES_BAND
+from ...services.evening import LISTED
 from ...services.tonight import BEDTIME, Tonight
 from ..units import Units
+from .day import alarm_words
 from .reasons import why_words
 from .sentence import Part, Verdict, band_words, percent
 
@@ -24,9 +27,10 @@ def hour_up(moment: datetime, night: Tonight, units: Units) -> str:
     return hour(moment + timedelta(seconds=59), night, units)
 
 
-def listed_words(night: Tonight) -> str:
-    """What the next outing of the list is called."""
-    return " and ".join(each.row.name for each in night.due)
+def day_names(night: Tonight, others: Mapping[str, str]) -> dict[str, str]:
+    """The days to choose from by key: the next outing of the list unless it is driven as a kept day, others, and the kept ones."""
+    listed = {LISTED: " and ".join(each.row.name for each in night.due)} if night.listed_day == LISTED else {}
+    return {**listed, **others, **{key: name for key, (name, _) in night.days.items()}}
 
 
 def night_title(night: Tonight) -> str:
@@ -132,7 +136,7 @@ def _then(night: Tonight, units: Units) -> list[Part]:
 
 def _notes(night: Tonight, units: Units) -> list[str]:
     """What else must be said: a shortfall, a level that is not enough, a falling level, regen near full."""
-    plan, notes = night.plan, []
+    plan, notes = night.plan, [alarm_words(each, units) for each in night.alarms]
     if night.listed is not None and plan.request.departure < night.listed:
         notes.append(
             f"No departure is listed before {night.listed:%A} at {units.clock(night.listed)}: this plan is for an earlier one."

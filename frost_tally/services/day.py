@@ -63,6 +63,7 @@ class Day:
     here_c: float
     learnt: Taught | None
     noted: int
+    situation: Situation
 
     @property
     def arrival(self) -> LevelBand:
@@ -137,6 +138,7 @@ def usual_day(night: Tonight) -> DayLevers:
         cabin_c=night.levers.cabin_c,
         seats=float(night.conditions.seats),
         surface=night.levers.surface,
+        humidity=night.conditions.relative_humidity,
     )
 
 
@@ -221,6 +223,7 @@ def _driven(night: Tonight, row: CarRow, usual: DayLevers, pulled: DayLevers, co
         if row.learnt
         else None,
         noted=count,
+        situation=situation,
     )
 
 
@@ -228,7 +231,7 @@ def _conditions(night: Tonight, pulled: DayLevers) -> tuple[Conditions, float]:
     gauge = driven_gauge(pulled.tyre_kpa, night.tyre_read_c, pulled.out_c, night.conditions.altitude_m)
     return Conditions(
         ambient_c=pulled.out_c,
-        relative_humidity=night.conditions.relative_humidity,
+        relative_humidity=pulled.humidity,
         altitude_m=night.conditions.altitude_m,
         wind_mps=pulled.wind_mps,
         surface=pulled.surface,

@@ -56,9 +56,14 @@ class DayLevers:
     rear_carrier: bool = False
     covers_off: bool = False
     snow: bool = False
+    windows: bool = False
+    humidity: float = 0.8
+    jam_min: float = 0.0
+    jam_km: float = 3.0
+    jam_at_km: float = 0.0
 
     def trip(self) -> Trip:
-        """The day's legs, parked time between the trips. Raises: Refusal for a day without kilometres."""
+        """The day's legs, parked time between the trips, a jam where there is one. Raises: Refusal with its field."""
         legs: list[Leg] = []
         for i, one in enumerate(self.trips):
             out = [
@@ -74,7 +79,8 @@ class DayLevers:
             legs += reversed(driven) if i % 2 else driven
         if not legs:
             raise Refusal("A day needs at least one leg: enter some kilometres.", "town_1")
-        return Trip(tuple(legs), self.climb_m)
+        trip = Trip(tuple(legs), self.climb_m)
+        return trip.with_jam(self.jam_at_km, self.jam_km, self.jam_min / 60.0) if self.jam_min > 0 else trip
 
     def flat(self) -> dict[str, object]:
         """Every lever under one name, those of the trips numbered: town_1, parked_1, …"""
@@ -95,7 +101,7 @@ class DayLevers:
     @property
     def extras(self) -> Extras:
         """What is on the car."""
-        return Extras(self.roof_box, self.rear_carrier, self.covers_off, self.snow)
+        return Extras(self.roof_box, self.rear_carrier, self.covers_off, self.snow, self.windows)
 
 
 PRESETS: dict[str, tuple[tuple[OneTrip, ...], float]] = {
@@ -105,7 +111,17 @@ PRESETS: dict[str, tuple[tuple[OneTrip, ...], float]] = {
     "long": ((OneTrip(town=5.0, motorway=150.0, parked=6.0), OneTrip(town=5.0, motorway=150.0)), 0.0),
 }
 """Days to start from: trips, and the town's traffic (km/h, 0 as the schedule has it)."""
-OF_THE_DAY = {"motorway_kmh", "town_kmh", "climb_m", "people", "luggage_kg", "style", "roof_box", "rear_carrier", "covers_off"}
+OF_THE_DAY = {
+    "motorway_kmh",
+    "town_kmh",
+    "climb_m",
+    "people",
+    "luggage_kg",
+    "style",
+    "roof_box",
+    "rear_carrier",
+    "covers_off",
+} | {"windows", "jam_min", "jam_km", "jam_at_km"}
 """What belongs to a day besides its trips, and not to its weather."""
 
 

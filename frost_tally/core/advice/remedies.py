@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from ..basis import Basis, figure
 from ..car import Car
 from ..drive.day import Cases, Road, Start, Trip
-from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, Extras
+from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, WINDOW, Extras
 from ..drive.road import Conditions
 from ..drive.together import Driving, Pass, alone
 from ..drive.trip import cases, side_by_side
@@ -37,6 +37,16 @@ class Situation:
     later_c: float
     limit_soc: float
     motorway: float = 1.0
+
+    def on(self, trip: Trip) -> "Situation":
+        """The same on another trip, with everything on the car that a change could take off, and the pack not warmed."""
+        on_car = Extras(roof_box=True, rear_carrier=True, covers_off=True, snow=True, windows=True)
+        factor = self.conditions.drag_factor / self.extras.drag_factor
+        soaked = Start(self.start.soc, self.conditions.ambient_c, self.conditions.ambient_c)
+        return replace(
+            self, trip=trip, extras=on_car, warmed=WarmUpChoice.NOTHING, start=soaked,
+            conditions=replace(self.conditions, drag_factor=factor * on_car.drag_factor, style=1.0),
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -168,6 +178,7 @@ REMEDIES: dict[str, tuple[float, Change]] = {
         ("box", 4.0, "taking the box off", _off("roof_box", ROOF_BOX)),
         ("carrier", 3.0, "taking the carrier off", _off("rear_carrier", REAR_CARRIER)),
         ("snow", 1.0, "brushing the car", _off("snow", SNOW)),
+        ("windows", 1.0, "closing the windows", _off("windows", WINDOW)),
         ("cooler", 1.5, "3 °C less with warm seats", _cooler),
         ("gentle", 2.0, "driving gently", _gentle),
         ("later", 4.0, "leaving later", _later),

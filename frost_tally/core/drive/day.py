@@ -84,6 +84,29 @@ class Trip:
         require(speed_kmh, 40, 200, "Motorway speed", "km/h", "motorway_kmh")
         return self._with(lambda leg: replace(leg, speed_kmh=speed_kmh) if leg.road is Road.MOTORWAY else leg)
 
+    def with_jam(self, at_km: float, km: float, hours: float) -> "Trip":
+        """The same way with a jam on it: from `at_km` of the day on, `km` of whatever road it is take so many hours, as town traffic does.
+
+        A jam that reaches past the end of a trip stops there. Raises: OutOfRange for one that lies beyond the day, or is faster
+        than free traffic.
+        """
+        require(km, 0.1, 100, "The jam", "km", "jam_km")
+        require(at_km, 0, max(0.0, self.distance_km - 0.1), "The place of the jam", "km", "jam_at_km")
+        require(60 * hours, 60 * km / 60, 600, f"A jam of {km:g} km", "min", "jam_min")
+        legs, gone, left = list[Leg](), 0.0, km
+        for leg in self.legs:
+            if not isinstance(leg, Drive):
+                legs.append(leg)
+                left = left if left == km else 0.0
+                continue
+            free = min(max(at_km - gone, 0.0), leg.distance_km)
+            slow = min(leg.distance_km - free, left)
+            rest = leg.distance_km - free - slow
+            parts = (replace(leg, distance_km=free), Drive(Road.TOWN, slow, km / hours), replace(leg, distance_km=rest))
+            legs += [each for each in parts if each.distance_km > 1e-9]
+            gone, left = gone + leg.distance_km, left - slow
+        return replace(self, legs=tuple(legs))
+
     def _with(self, change: Callable[[Drive], Drive]) -> "Trip":
         return replace(self, legs=tuple(change(leg) if isinstance(leg, Drive) else leg for leg in self.legs))
 

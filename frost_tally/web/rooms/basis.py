@@ -1,56 +1,94 @@
-"""Why this number: every constant of the core with its unit, its basis and its source."""
+"""Why this number: what the verdict rests on, and every constant of the core with its unit, its basis and its source."""
 
-from itertools import groupby
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 from fastapi import Request
 from fastapi.responses import Response
 
-from ...core.basis import figures
+from ...core.basis import Figure, figures
 from ...core.car import SPANS
+from ...services import clock as clocks
+from ...services.evening import NotSetUp
+from ...services.sensitivity import RestsOn, rests_on
 from ...services.setup import own_numbers
+from ..drawing.moves import moves
 from ..once import Router
-from ..page import home_of, render
+from ..page import home_of, render, units_of, whole_number
+from ..units import Units
 from ..words.lists import CLASSES
+from ..words.sentence import figure_words
 
 router = Router()
-PARTS = {
-    "air": "Air",
-    "bench": "Outlets bench",
-    "cabin": "Cabin",
-    "certainty": "Certainty",
-    "climate": "Climate",
-    "comfort": "Comfort",
-    "cycles": "Drive schedules",
-    "extras": "What stands in the air",
-    "hills": "Hills",
-    "house": "House",
-    "learn": "Learning",
-    "remedy": "Effort of what would help",
-    "night": "Night plan",
-    "pack": "Pack",
-    "parked": "Parked",
-    "preheat": "Warm-up",
-    "rating": "Ratings",
-    "road": "Road",
-    "session": "Charging session",
-    "style": "Driving style",
-    "supply": "Supply",
-    "tally": "Tally",
-    "tariff": "Tariffs",
-    "trip": "Trip",
-    "tyres": "Tyres",
-    "units": "Constants",
-    "warm_up": "Whether to warm up",
-    "wear": "Wear",
-}
+ROOMS: Mapping[str, Mapping[str, str]] = {
+    "Tonight": {"night": "Night plan", "session": "Charging session", "supply": "Supply", "tariff": "Tariffs", "wear": "Wear"},
+    "Day": {
+        "air": "Air", "road": "Road", "cycles": "Drive schedules", "trip": "Trip", "tally": "Tally", "style": "Driving style",
+        "hills": "Hills", "extras": "What stands in the air", "tyres": "Tyres", "small": "Small things",
+        "remedy": "Effort of what would help",
+        "rating": "Ratings", "certainty": "Certainty", "learn": "Learning",
+    },
+    "Warm-up": {
+        "cabin": "Cabin", "climate": "Climate", "comfort": "Comfort", "preheat": "Warm-up", "warm_up": "Whether to warm up",
+        "parked": "Parked",
+    },
+    "Garage": {"bench": "Outlets bench", "house": "House", "reach": "The cable’s reach"},
+    "Everywhere": {"pack": "Pack", "units": "Constants", "why": "This page"},
+}  # fmt: skip
+"""The parts of the core by the room that shows most of them."""
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part's figures; `room` shows most of them."""
+
+    room: str
+    name: str
+    figures: tuple[Figure, ...]
+
+
+def parts(find: str) -> tuple[Part, ...]:
+    """All parts with the figures in which some words are found; parts without any are left out."""
+    wanted = find.casefold().split()
+    found = []
+    for room_name, names in ROOMS.items():
+        for key, name in names.items():
+            texts = {
+                each: f"{room_name} {name} {figure_words(each.key)} {each.unit} {each.basis.value} {each.source}".casefold()
+                for each in figures(f"{key}.")
+            }
+            fit = tuple(each for each, text in texts.items() if all(word in text for word in wanted))
+            if fit:
+                found.append(Part(room_name, name, fit))
+    return tuple(found)
 
 
 @router.get("/basis")
-def room(request: Request) -> Response:
-    """All figures by part."""
-    grouped = [
-        (PARTS.get(part, part), list(items)) for part, items in groupby(figures(), key=lambda each: each.key.split(".")[0])
-    ]
+def room(request: Request, find: str = "") -> Response:
+    """What the verdict rests on, the household's own numbers, then all figures by room; `find` looks for words in them."""
+    home, units, find = home_of(request), units_of(home_of(request), request), find.strip()[:60]
     return render(
-        request, "basis/room.html", room="basis", groups=grouped, own=own_numbers(home_of(request)), spans=SPANS, classes=CLASSES
+        request,
+        "basis/room.html",
+        room="basis",
+        find=find,
+        parts=parts(find),
+        rooms=tuple(ROOMS),
+        own=() if find else own_numbers(home),
+        rests=() if find else _rests(request, units),
+        spans=SPANS,
+        classes=CLASSES,
     )
+
+
+def _rests(request: Request, units: Units) -> tuple[str, str]:
+    """What tomorrow's verdict rests on, drawn in both shapes; nothing before there is one."""
+    try:
+        made: RestsOn = rests_on(
+            home_of(request),
+            clocks.now(home_of(request)).replace(second=0, microsecond=0),
+            whole_number(request.query_params.get("car")),
+        )
+    except NotSetUp:
+        return "", ""
+    return moves(made, units), moves(made, units, phone=True)

@@ -26,7 +26,7 @@ from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import home_of, seen, units_of, whole_number
 from ..units import Units
-from ..words.day import learnt_words, rated_words, remedy_rows, tyre_words, verdict
+from ..words.day import help_rows, learnt_words, rated_words, remedy_rows, tyre_words, verdict
 from ..words.lists import DAYS
 from ..words.night import day_names
 from ..words.sentence import Verdict
@@ -70,6 +70,11 @@ DayForm: type[BaseModel] = create_model(
     rear_carrier=(bool | None, choice("Carrier behind", YES_NO, "", None)),
     covers_off=(bool | None, choice("Wheel covers off", YES_NO, "", None)),
     snow=(bool | None, choice("Snow on the car", YES_NO, "", None)),
+    windows=(bool | None, choice("Windows a hand open", YES_NO, "", None)),
+    humidity=(float | None, number("Damp air", "percent", 0.1, 1.0, "Hardly matters.", None)),
+    jam_min=(float | None, number("A jam of", "minutes", 0, 600, "0 for none.", None)),
+    jam_km=(float | None, number("over", "distance", 0.1, 100, "", None)),
+    jam_at_km=(float | None, number("after", "distance", 0, 2000, "Of the day’s driving.", None)),
 )
 MAIN = ("leave_soc", "motorway_kmh", "out_c", "tyre_kpa", "cabin_c")
 REST = tuple(n for n in DayForm.model_fields if n not in MAIN and not n[-1].isdigit())
@@ -85,6 +90,7 @@ class DayView:
     fans: Both
     stairs: Both | None
     gains: Both | None
+    helps: tuple[tuple[str, str, str], ...]
     speeds: Both | None
     ledger: tuple[Ledger, ...]
     rated: str
@@ -106,6 +112,7 @@ def view(made: service.Day, units: Units) -> DayView:
         fans=Both(lambda phone: fan.fan(made, units, phone)),
         stairs=stair.both(tally, band, units) if tally else None,
         gains=Both(lambda phone: fan.gains(rows, units, phone)) if rows else None,
+        helps=help_rows(made, units),
         speeds=Both(lambda phone: fan.speeds(speeds, made, units, phone)) if speeds else None,
         ledger=ledger(tally, units),
         rated=rated_words(made, units),

@@ -40,6 +40,10 @@ function clockWords(minutes) {
   return `${(hour + 11) % 12 + 1}:${rest} ${hour % 24 < 12 ? "am" : "pm"}`;
 }
 
+// On paper there is nothing to unfold: what is folded opens for printing.
+addEventListener("beforeprint", () => { for (const each of document.querySelectorAll("details:not([open])")) { each.open = true; each.dataset.printed = "1"; } });
+addEventListener("afterprint", () => { for (const each of document.querySelectorAll("details[data-printed]")) { each.open = false; delete each.dataset.printed; } });
+
 // An answer; one that takes a moment to work out (202) is asked for again until it is there.
 async function ready(address) {
   for (;;) {

@@ -17,6 +17,7 @@ REMEDIES = {
     "box": "roof box off",
     "carrier": "carrier off",
     "snow": "brush the snow off",
+    "windows": "close the windows",
     "cooler": "{cooler} less and seats on",
     "gentle": "drive gently in town",
     "later": "leave two hours later",
@@ -63,6 +64,38 @@ def _then(day: Day, units: Units) -> str:
         low = f"The {reserve} reserve is reached after about {units.text(day.empty_km, 'distance')}"
     ways = "drive slower, shorten the day, or charge on the way"
     return f"{low}, and even a full pack would not do: {ways}."
+
+
+REMEDY_WHY = {
+    "slower_5": "Air drag grows with the square of speed: the last kilometres per hour are the dearest.",
+    "slower_10": "Air drag grows with the square of speed; the minutes are on the way, once.",
+    "preheat": "Heat from the cable does not come out of the pack, and a warm pack resists less and takes braking energy.",
+    "tyres": "A soft tyre flexes more at every turn of the wheel.",
+    "covers": "Closed wheels stir the air less.",
+    "box": "A box stands in the wind at every speed, empty or full.",
+    "carrier": "What stands behind the car tears the air off it.",
+    "snow": "Snow is drag and mass, and falls on others: in many places the law wants it off.",
+    "windows": "Air that turns round in the cabin is pushed the whole way.",
+    "cooler": "Warm seats heat people with 60 W; warm air heats glass and metal with kilowatts.",
+    "gentle": "What is not accelerated need not be braked, and braking returns only a part.",
+    "later": "Two hours later it is warmer: air is thinner, rubber softer, and the cabin needs less.",
+    "limit": "More in the pack before you go; it costs tonight’s price, and stands fuller for some hours.",
+}
+
+
+def help_rows(day: Day, units: Units) -> tuple[tuple[str, str, str], ...]:
+    """Remedies once more against the clock, what costs no time first: words, what they give for a minute, and why."""
+    rows = sorted(remedy_rows(day, units), key=lambda row: -row[0].gain_km / max(row[0].minutes, 0.5))
+    return tuple(
+        (
+            words,
+            f"{units.text(remedy.gain_km / remedy.minutes, 'distance', 1)} a minute"
+            if remedy.minutes >= 0.5
+            else "no time on the way",
+            REMEDY_WHY[remedy.key],
+        )
+        for remedy, words, _ in rows
+    )
 
 
 def remedy_rows(day: Day, units: Units) -> tuple[tuple[Remedy, str, str], ...]:

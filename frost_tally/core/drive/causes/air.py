@@ -70,7 +70,7 @@ class Wind(Cause):
 class OnTheCar(Cause):
     """Boxes, carriers, open wheels and snow in the air."""
 
-    key, figures = "extras", ("extras.roof_box", "extras.rear_carrier", "extras.covers_off", "extras.snow")
+    key, figures = "extras", ("extras.roof_box", "extras.rear_carrier", "extras.covers_off", "extras.snow", "extras.window")
 
     def differs(self, day: TalliedDay) -> bool:
         return day.conditions.drag_factor != 1

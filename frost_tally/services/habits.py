@@ -1,0 +1,62 @@
+"""What matters where: each lever in town and on the motorway, the driver's part, and what does not matter."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from ..core.advice.remedies import Remedy, remedies
+from ..core.drive.day import Drive, Park, Road, Trip
+from ..core.drive.habits import Habits, habits
+from ..core.drive.rating import Rated, dashboard_km
+from ..household.home import Home
+from .day import Day, day
+from .remembered import once
+
+COMPARED_KM, MOTORWAY_KMH, PARKED_H = 60.0, 110.0, 8.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Matters:
+    """The day; the same distance all in town and all on the motorway with what each change gives on it (Wh/km); the driver's part."""
+
+    day: Day
+    km: float
+    motorway_kmh: float
+    town_wh: dict[str, float]
+    motorway_wh: dict[str, float]
+    habits: Habits
+    full: Rated
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """The changes, the one that gives most anywhere first."""
+        every = {*self.town_wh, *self.motorway_wh}
+        return tuple(sorted(every, key=lambda key: -max(self.town_wh.get(key, 0.0), self.motorway_wh.get(key, 0.0))))
+
+
+def matters(home: Home, now: datetime, car_id: int | None = None) -> Matters:
+    """The page for a car (the first when None), for the day that Tonight plans for. Raises: NotSetUp."""
+
+    def work() -> Matters:
+        made = day(home, now, car_id)
+        speed = max(made.trip.motorway_kmh, default=MOTORWAY_KMH)
+        half = COMPARED_KM / 2
+        town, fast = (Trip((leg, Park(PARKED_H), leg)) for leg in (Drive(Road.TOWN, half), Drive(Road.MOTORWAY, half, speed)))
+        capacity = made.night.car.pack.usable_kwh
+
+        def wh_per_km(trip: Trip) -> dict[str, float]:
+            found: tuple[Remedy, ...] = remedies(made.situation.on(trip), 0.0)
+            return {
+                each.key: 1000 * each.gain_soc * capacity / COMPARED_KM for each in found if each.key not in ("limit", "later")
+            }
+
+        return Matters(
+            day=made,
+            km=COMPARED_KM,
+            motorway_kmh=speed,
+            town_wh=wh_per_km(town),
+            motorway_wh=wh_per_km(fast),
+            habits=habits(made.night.car, made.trip, made.conditions, made.start),
+            full=dashboard_km(made.night.car, 1.0),
+        )
+
+    return once(home, ("matters", now, car_id), work)

@@ -1,0 +1,34 @@
+"""Room 2, what matters where: each lever in town and on the motorway, the driver's part, and what does not matter."""
+
+from fastapi import Request
+from fastapi.responses import Response
+
+from ...services import clock as clocks
+from ...services.habits import matters
+from ..drawing import matters as drawing
+from ..drawing.both import Both
+from ..once import Router
+from ..page import home_of, render, units_of, whole_number
+from ..words.habits import foot_words, nothing_words, rating_words, small_rows, verdict
+
+router = Router()
+
+
+@router.get("/day/matters")
+def room(request: Request) -> Response:
+    """The page for a car."""
+    home = home_of(request)
+    units, now = units_of(home, request), clocks.now(home).replace(second=0, microsecond=0)
+    made = matters(home, now, whole_number(request.query_params.get("car")))
+    return render(
+        request,
+        "day/matters.html",
+        room="day",
+        made=made,
+        view={"verdict": verdict(made, units)},
+        picture=Both(lambda phone: drawing.matters(made, units, phone)),
+        foot=foot_words(made, units),
+        small=small_rows(made, units),
+        nothing=nothing_words(made, units),
+        ratings=rating_words(made, units),
+    )

@@ -1,0 +1,87 @@
+"""Sentences of what matters where: the foot, the button, small things, and which rating a dashboard shows."""
+
+from collections.abc import Mapping
+
+from ...services.habits import Matters
+from ..units import Units
+from .day import REMEDIES
+from .sentence import Part, Verdict
+
+SMALL: Mapping[str, str] = {
+    "phone": "charging a phone",
+    "radio": "radio and screen",
+    "lights": "lights",
+    "wipers": "wipers",
+    "assist": "the computer of assisted driving",
+    "rear_window": "the heated rear window, left on",
+    "cooling": "air conditioning by itself, in steady sun",
+    "window": "front windows a hand open",
+    "damp": "damp air instead of dry",
+}
+
+
+NOTHING = 0.015
+"""The share of a day under which something does not matter."""
+
+
+def change_words(key: str, units: Units) -> str:
+    """A change in words."""
+    v5, v10 = (units.text(each, "speed") for each in (5, 10))
+    return REMEDIES[key].format(v5=v5, v10=v10, cooler=units.text(3, "warmer"))
+
+
+def verdict(made: Matters, units: Units) -> Verdict:
+    """What tells most in town, and what on the motorway."""
+    town, fast = (max(wh, key=lambda key: wh[key], default="") for wh in (made.town_wh, made.motorway_wh))
+    lead = (
+        Part("In town: "), Part(change_words(town, units) if town else "nothing"), Part(". On the motorway: "),
+        Part(change_words(fast, units) if fast else "nothing"), Part("."),
+    )  # fmt: skip
+    return Verdict(lead, (Part("These give most there, each by itself, in tomorrow’s weather with a cold car."),))
+
+
+def foot_words(made: Matters, units: Units) -> tuple[str, ...]:
+    """What is the foot and what the button, with this car's numbers."""
+    ways, scale = made.habits, 1 / units.of("distance").show(1.0)
+    per = f"Wh/{units.of('distance').label}"
+    put, back = (f"{value * scale:.0f}" for value in (ways.put_in_wh_per_km, ways.returned_wh_per_km))
+    share = 100 * ways.returned_wh_per_km / ways.put_in_wh_per_km if ways.put_in_wh_per_km else 0.0
+    gentle, brisk = units.text(ways.gentle_km, "distance", 1), units.text(ways.brisk_km, "distance", 1)
+    return (
+        f"The foot: a gentle one gives {gentle} on this day, a brisk one takes {brisk}. It counts where you stop and go, not at a steady "
+        "speed.",
+        "The button: a gentle mode makes the pedal softer, and often the heating weaker. It saves what your foot then does, and what the "
+        "cabin then lacks; a calm foot without it saves the same.",
+        f"Braking: stops in town take {put} {per}, and {back} come back, {share:.0f} %. One pedal or two, strong or weak: no difference "
+        "as long as the motor brakes and not the brake discs. What counts is how much the pack accepts: a cold or full one refuses.",
+        f"Rolling: what you need not brake is not lost at all. Lifting the foot early for a red light keeps the other {100 - share:.0f} %.",
+    )
+
+
+def small_rows(made: Matters, units: Units) -> tuple[tuple[str, str, str], ...]:
+    """Small things: words, power, and range on this day."""
+    return tuple(
+        (SMALL[each.key], units.text(each.watts, "watts") if each.watts else "drag", units.text(each.km, "distance", 1))
+        for each in made.habits.small
+    )
+
+
+def nothing_words(made: Matters, units: Units) -> str:
+    """What does not matter, in a line with its numbers."""
+    little = [each for each in made.habits.small if abs(each.km) < NOTHING * made.day.trip.distance_km]
+    names = ", ".join(SMALL[each.key] for each in little)
+    together = units.text(sum(abs(each.km) for each in little), "distance", 1)
+    return f"{names[:1].upper()}{names[1:]}: all together {together}. Use them." if little else ""
+
+
+def rating_words(made: Matters, units: Units) -> tuple[str, ...]:
+    """Which rating scheme is which, and how to tell which one a car shows."""
+    label, other = (units.text(km, "distance") for km in (made.full.label_km, made.full.procedure_km))
+    return (
+        "Two schemes rate cars. The North American label drives town and highway schedules on a roller, then takes 30 % off: about "
+        f"{label} for this car when new. The world-wide procedure (UN GTR 15), used in Europe and much of Asia, takes nothing off: about {other}, "
+        "10 to 20 % more. Neither has frost, heating, wind or your speed in it.",
+        f"To tell which one your car shows: charge to 100 % and read its distance. Near {label}: the label; near {other}: the procedure. "
+        "One that changes with your last drives is a guess from these, not a rating; reset it, or set it to the rated one, and read again.",
+        "An older procedure (NEDC) promises a third more than the label; cars from before about 2018 may still show it.",
+    )

@@ -23,7 +23,23 @@ from ..settings import Settings
 from . import assets, refusals
 from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Tokens, Unbroken
 from .once import Sent
-from .rooms import basis, compare, day, departures, garage, habits, house, outlets, setup, tariffs, tonight, tyres, undo, warmup
+from .rooms import (
+    basis,
+    compare,
+    day,
+    departures,
+    garage,
+    habits,
+    house,
+    outlets,
+    papers,
+    setup,
+    tariffs,
+    tonight,
+    tyres,
+    undo,
+    warmup,
+)
 from .words.garage import year_words
 from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
@@ -46,7 +62,23 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
     app.add_middleware(Unbroken, answer=refusals.unforeseen)
     app.add_middleware(SecurityHeaders)
     app.mount(assets.address(), assets.Assets(), name="static")
-    for room in (undo, tonight, day, habits, tyres, warmup, departures, setup, outlets, tariffs, compare, house, garage, basis):
+    for room in (
+        undo,
+        tonight,
+        day,
+        habits,
+        tyres,
+        warmup,
+        departures,
+        setup,
+        papers,
+        outlets,
+        tariffs,
+        compare,
+        house,
+        garage,
+        basis,
+    ):
         app.include_router(room.router)
     app.add_exception_handler(NotSetUp, refusals.to_setup)
     app.add_exception_handler(Stale, refusals.stale)

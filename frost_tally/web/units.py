@@ -49,6 +49,7 @@ WARMER = {"C": _scaled("°C", 0, 1.0), "F": _scaled("°F", 0, 1.8)}
 PRESSURE = {"kPa": _scaled("kPa", 0, 1.0), "bar": _scaled("bar", 2, 0.01), "psi": _scaled("psi", 1, 1 / KPA_PER_PSI)}
 MASS = {"kg": _scaled("kg", 0, 1.0), "lb": _scaled("lb", 0, 1 / KG_PER_POUND)}
 HEIGHT = {"kg": _scaled("m", 0, 1.0), "lb": _scaled("ft", 0, 1 / METRES_PER_FOOT)}
+LENGTH = {"kg": _scaled("m", 2, 1.0), "lb": _scaled("ft", 2, 1 / METRES_PER_FOOT)}
 AREA = {"kg": _scaled("m²", 2, 1.0), "lb": _scaled("ft²", 1, 1 / METRES_PER_FOOT**2)}
 
 _WRITTEN: Mapping[str, Mapping[str, Unit]] = {
@@ -59,6 +60,7 @@ _WRITTEN: Mapping[str, Mapping[str, Unit]] = {
     "pressure": {each.lower(): unit for each, unit in PRESSURE.items()},
     "mass": {"kg": MASS["kg"], **dict.fromkeys(("lb", "lbs", "pounds"), MASS["lb"])},
     "height": {"m": HEIGHT["kg"], **dict.fromkeys(("ft", "feet", "foot"), HEIGHT["lb"])},
+    "length": {"m": LENGTH["kg"], "cm": _scaled("cm", 0, 100.0), **dict.fromkeys(("ft", "feet", "foot"), LENGTH["lb"])},
     "area": {**dict.fromkeys(("m²", "m2"), AREA["kg"]), **dict.fromkeys(("ft²", "ft2"), AREA["lb"])},
     "percent": {"%": _PLAIN["percent"]},
     "energy": {"kwh": _PLAIN["energy"], "wh": _scaled("Wh", 0, 1000.0)},
@@ -81,7 +83,7 @@ _FIGURES = {
     "m/s": "speed_mps",
 }
 _EXAMPLES = {
-    "distance": 20, "speed": 90, "speed_mps": 4, "temperature": -5, "pressure": 250, "mass": 1800, "height": 200, "area": 0.65,
+    "distance": 20, "speed": 90, "speed_mps": 4, "temperature": -5, "pressure": 250, "mass": 1800, "height": 200, "length": 5, "area": 0.65,
     "percent": 0.8, "energy": 58, "power": 11, "current": 16, "voltage": 230, "hours": 8, "minutes": 30, "ratio": 1, "count": 2,
 }  # fmt: skip
 _SPLIT = re.compile(
@@ -124,6 +126,7 @@ class Units:
             "pressure": PRESSURE[self.pressure],
             "mass": MASS[self.weight],
             "height": HEIGHT[self.weight],
+            "length": LENGTH[self.weight],
             "area": AREA[self.weight],
             "price": _scaled(f"{self.currency}/kWh", 3, self.exchange_rate),
             "money": _scaled(self.currency, 2, self.exchange_rate),

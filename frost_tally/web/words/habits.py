@@ -79,7 +79,7 @@ def rating_words(made: Matters, units: Units) -> tuple[str, ...]:
     label, other = (units.text(km, "distance") for km in (made.full.label_km, made.full.procedure_km))
     return (
         "Two schemes rate cars. The North American label drives town and highway schedules on a roller, then takes 30 % off: about "
-        f"{label} for this car when new. The world-wide procedure (UN GTR 15), used in Europe and much of Asia, takes nothing off: about {other}, "
+        f"{label} for this car when new. The world-wide procedure (UN GTR 15), of Europe and most of Asia, takes off nothing: {other}, "
         "10 to 20 % more. Neither has frost, heating, wind or your speed in it.",
         f"To tell which one your car shows: charge to 100 % and read its distance. Near {label}: the label; near {other}: the procedure. "
         "One that changes with your last drives is a guess from these, not a rating; reset it, or set it to the rated one, and read again.",

@@ -31,3 +31,10 @@ OUTLET_KINDS = {
     "wall_one": "Wall unit",
     "wall_three": "Wall unit, three phases",
 }
+PORTS = {
+    "front_left": "front left",
+    "front_right": "front right",
+    "rear_left": "rear left",
+    "rear_right": "rear right",
+    "nose": "in the nose",
+}

@@ -1,0 +1,119 @@
+"""Garage, what goes on paper: for the electrician, for the utility; and whether the lead reaches."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import Response
+from pydantic import BaseModel
+
+from ...core.charge.reach import Bay, Port, Way, ways
+from ...core.charge.tariff import MONTHS
+from ...services import clock as clocks
+from ...services.garage import garage
+from ...services.papers import for_electrician, for_utility
+from ..drawing import reach as drawing
+from ..drawing.both import Both
+from ..forms import checked, choice, number, parse, shown, views
+from ..once import Router
+from ..page import home_of, render, units_of, whole_number
+from ..words.lists import PORTS
+from ..words.reach import verdict
+from ..words.reasons import LIMITS
+
+router = Router(prefix="/garage/papers")
+MOST_DROP = 0.03
+
+
+class RunForm(BaseModel):
+    """How far the circuit runs."""
+
+    run_m: float | None = number("Run of the circuit", "height", 1, 200, "From the board to the outlet; measure it.", None)
+
+
+@router.get("/electrician")
+def electrician(request: Request) -> Response:
+    """A page for the electrician, to print."""
+    home, units = home_of(request), units_of(home_of(request), request)
+    query = request.query_params
+    made = for_electrician(home, whole_number(query.get("car")), whole_number(query.get("outlet")))
+    found, errors = checked(RunForm, query, units)
+    run_m = found.get("run_m")
+    return render(
+        request,
+        "garage/papers/electrician.html",
+        422 if errors else 200,
+        room="garage",
+        tab="outlets",
+        made=made,
+        limits=LIMITS,
+        run_m=run_m,
+        drops=[(mm2, made.drop_v(run_m, mm2), made.drop_v(run_m, mm2) / made.supply.voltage_v) for mm2 in (2.5, 4, 6, 10)]
+        if run_m
+        else [],
+        most_drop=MOST_DROP,
+        fields=views(RunForm, dict(query), errors, units),
+        cars=[(each.row.id, each.row.name) for each in garage(home).cars],
+        car=whole_number(query.get("car")) or garage(home).cars[0].row.id,
+    )
+
+
+@router.get("/utility")
+def utility(request: Request) -> Response:
+    """A page for the utility, to print."""
+    home = home_of(request)
+    made = for_utility(home, clocks.now(home))
+    return render(request, "garage/papers/utility.html", room="garage", tab="compare", made=made, months=MONTHS)
+
+
+class ReachForm(BaseModel):
+    """The bay, the post, the lead and the port."""
+
+    port: Port = choice("The port is", PORTS, "Seen from the driver’s seat.", Port.REAR_LEFT)
+    lead_m: float = number("Length of the lead", "length", 1, 15, "Printed on it, or measured.", 5.0)
+    post_m: float = number("Post, from the middle of the bay", "length", -10, 10, "To the left: with a minus.", -1.5)
+    height_m: float = number("Height of the post", "length", 0, 3, "Where the lead leaves it.", 1.2)
+    length_m: float = number("Length of the car", "length", 2, 8, "", 4.4)
+    width_m: float = number("Width of the car", "length", 1, 3, "", 1.85)
+    bay_m: float = number("Width of a bay", "length", 2, 10, "For a second car beside it.", 2.6)
+    other: str = choice("A second car beside it, to the right", {"": "none", **PORTS}, "On the same post.", "")
+
+
+@dataclass(frozen=True)
+class Reach:
+    """A lead and where it has to go: the ways of the car, and of the second one if there is one."""
+
+    bay: Bay
+    lead_m: float
+    port: Port
+    first: tuple[Way, Way]
+    second: tuple[Way, Way] | None
+
+
+@router.get("/reach")
+def reach(request: Request) -> Response:
+    """Whether the lead reaches, and which way in to park."""
+    units = units_of(home_of(request), request)
+    usual = shown({name: info.default for name, info in ReachForm.model_fields.items()}, ReachForm, units)
+    typed = {name: request.query_params.get(name, text) for name, text in usual.items()}
+    form, errors = parse(ReachForm, typed, units)
+    made = _reach(form if form is not None else parse(ReachForm, usual, units)[0])
+    return render(
+        request,
+        "garage/papers/reach.html",
+        422 if errors else 200,
+        room="garage",
+        tab="outlets",
+        fields=views(ReachForm, typed, errors, units),
+        errors=errors,
+        view={"verdict": verdict(made, units)},
+        picture=Both(lambda phone: drawing.reach(made, units, phone)),
+    )
+
+
+def _reach(form: Any) -> Reach:
+    bay = Bay(
+        width_m=form.bay_m, post_m=form.post_m, post_height_m=form.height_m, car_length_m=form.length_m, car_width_m=form.width_m
+    )
+    second = ways(bay, Port(form.other), form.bay_m) if form.other else None
+    return Reach(bay, form.lead_m, form.port, ways(bay, form.port), second)

@@ -14,6 +14,7 @@ from ..services.home import holidays_of
 from ..services.tariffs import Draft, DraftSeason
 from .forms import FieldView, number_words, time_field
 from .page import whole_number
+from .strokes import Stroke, stroke_of
 from .units import Units
 
 MOST_SEASONS = 5
@@ -34,6 +35,16 @@ class TypedTariff:
     errors: dict[str, str] = field(default_factory=dict)
     shown: int = 0
     colour: int = 0
+    stroke: Stroke | None = None
+
+    @property
+    def lacking(self) -> tuple[str, ...]:
+        """Where else what was painted last may be meant: seasons and holidays that have none of it."""
+        if self.stroke is None:
+            return ()
+        found = self.stroke.lacking(self.draft, bool(self.draft.region))
+        seasons = [self.draft.seasons[i].name for i, rows in found.items() if rows != {HOLIDAY}]
+        return (*seasons, *(("public holidays",) if any(HOLIDAY in rows for rows in found.values()) else ()))
 
 
 def read(fields: Mapping[str, str], units: Units) -> TypedTariff:
@@ -62,9 +73,9 @@ def read(fields: Mapping[str, str], units: Units) -> TypedTariff:
         errors["name"] = "Enter a name of up to 40 letters."
     shown = whole_number(fields.get("shown"), 0)
     colour = fields.get("colour", "0")
-    return TypedTariff(
-        draft, errors, min(shown, len(seasons) - 1), NONE if colour == "none" else min(whole_number(colour, 0), len(palette) - 1)
-    )
+    number = NONE if colour == "none" else min(whole_number(colour, 0), len(palette) - 1)
+    stroke = stroke_of(fields.get("last_stroke", ""), len(palette))
+    return TypedTariff(draft, errors, min(shown, len(seasons) - 1), number, stroke)
 
 
 def _palette(fields: Mapping[str, str], units: Units, errors: dict[str, str]) -> tuple[Colour, ...]:
@@ -153,6 +164,11 @@ def acted(typed: TypedTariff, fields: Mapping[str, str], units: Units) -> TypedT
     draft = typed.draft
     if action in ("paint", "stroke"):
         return _painted(typed, fields, action, units)
+    if action == "spread" and typed.stroke is not None:
+        typed.draft, typed.stroke = replace(draft, seasons=typed.stroke.spread(draft, bool(draft.region))), None
+        return typed
+    if action in ("add_band", "drop_band", "drop_season"):
+        typed.stroke = None
     if action == "add_band" and len(draft.palette) < MOST_BANDS:
         typed.draft = replace(draft, palette=(*draft.palette, Colour(_new_name(draft), draft.palette[-1].price_per_kwh)))
         typed.colour = len(draft.palette)
@@ -197,6 +213,7 @@ def _painted(typed: TypedTariff, fields: Mapping[str, str], action: str, units: 
     except ValueError:
         typed.errors["paint_from"] = "The stroke could not be read; paint it again."
         return typed
+    typed.stroke = Stroke(rows, first % CELLS_PER_DAY, after, typed.colour) if typed.colour != NONE else None
     seasons = list(typed.draft.seasons)
     seasons[typed.shown] = replace(season, week=week)
     typed.draft = replace(typed.draft, seasons=tuple(seasons))

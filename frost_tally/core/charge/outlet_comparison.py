@@ -56,7 +56,7 @@ class OnBench:
     """One offer's results; `refusal` instead of all others when nothing can charge from it.
 
     Hours; km; kWh and money a year, with what had to be charged elsewhere at twice the dearest hour.
-    `covers_*_km`: the longest day whose energy the cheap hours bring back.
+    `tenths_min`: minutes for each tenth of the level from empty to full. `covers_*_km`: the longest day whose energy the cheap hours bring back.
     """
 
     offer: Offer
@@ -65,6 +65,7 @@ class OnBench:
     session: Session | None = None
     fill_h: float = 0.0
     full_h: float = 0.0
+    tenths_min: tuple[float, ...] = ()
     km_per_hour: float = 0.0
     stop_kwh: float = 0.0
     stop_km: float = 0.0
@@ -145,7 +146,7 @@ def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCell
     fill = fill_up(car, rate, need.floor_soc, need.limit_soc, need.now_pack_c, need.now_c)
     hour = [(0.0, S_PER_H)]
     stop = simulate(car, rate, 0.5, 1.0, need.now_pack_c, hour, S_PER_H, lambda _: need.now_c)
-    full_h = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, need.now_c).hours_to_limit
+    full = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, need.now_c)
     mild_h = _hours(car, rate, need, need.mild_kwh, MILD_C, MILD_C)
     cold_h = _hours(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C)
     year = plan_year(charger(car, rate, need.limit_soc, choice), nights, prices)
@@ -157,7 +158,8 @@ def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCell
         rate=rate,
         session=fill,
         fill_h=fill.hours_to_limit,
-        full_h=full_h,
+        full_h=full.hours_to_limit,
+        tenths_min=full.tenths_min,
         km_per_hour=rate.pack_kw / need.now_kwh_per_km,
         stop_kwh=stop.pack_kwh,
         stop_km=stop.pack_kwh / need.now_kwh_per_km,

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 from math import exp, expm1, inf, log
 from typing import NamedTuple
 
@@ -52,6 +53,13 @@ class Session:
     def hours_to_limit(self) -> float:
         """Hours until the limit was reached, when charging went on from the start; inf when it never was."""
         return (self.steps[-1].at_s - self.unused_s) / S_PER_H if self.unused_s > 0 else float("inf")
+
+    @property
+    def tenths_min(self) -> tuple[float, ...]:
+        """Minutes for each tenth of the level, from the first that the session passes through whole; () when it passes none."""
+        edges = [i / 10 for i in range(11) if self.steps[0].soc - 1e-9 <= i / 10 <= self.steps[-1].soc + 1e-6]
+        at = [next(step.at_s for step in self.steps if step.soc >= edge - 1e-6) for edge in edges]
+        return tuple((b - a) / 60.0 for a, b in pairwise(at))
 
     @property
     def lost_kwh(self) -> float:

@@ -12,6 +12,8 @@ from .svg import box, element, ground, hatches, line, path, picture, polygon, te
 ENOUGH = (Reason.CHEAP_HOURS, Reason.WINDOW)
 """Reasons for which the outlet that is named is enough."""
 WIDE, ROW, NARROW, NARROW_ROW = 1120.0, 124.0, 356.0, 212.0
+SLOWER = 1.15
+"""A tenth that takes so much longer than the middle one is slow."""
 DEEP, FULL = 62.0, 48.0
 DASHES = ("", "9 4", "2 4", "12 3 2 3")
 
@@ -232,6 +234,29 @@ def climb(bench: OutletComparison, need: Need, units: Units, phone: bool = False
     words = "; ".join(f"{e.offer.supply.name} {units.plain(e.fill_h, 1)} hours" for _, e in shown)
     label = f"Level from {100 * need.floor_soc:.0f} to {100 * need.limit_soc:.0f} per cent, with the pack's temperature. {words}"
     return picture(width, height, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+
+
+def tenths(bench: OutletComparison, units: Units, phone: bool = False) -> str:
+    """Minutes for each tenth of the level, a row of columns for each outlet: the ends of the range show how they are slower."""
+    shown = [entry for entry in bench.entries if len(entry.tenths_min) == 10]
+    width, left, row, name = (NARROW, 0.0, 92.0, "slimtenths") if phone else (WIDE, 230.0, 74.0, "tenths")
+    step = (width - left) / 10
+    parts, said = [hatches(name)], list[str]()
+    for i, entry in enumerate(shown):
+        top, foot, most = i * row, i * row + row - 18, max(entry.tenths_min)
+        parts.append(text(0, top + (14 if phone else 44), entry.offer.supply.name[:28], "b"))
+        for k, minutes in enumerate(entry.tenths_min):
+            high = max(2.0, minutes / most * (row - (56 if phone else 38)))
+            slow = minutes > SLOWER * sorted(entry.tenths_min)[4]
+            x = left + k * step
+            parts.append(
+                box(x + 4, foot - high, step - 8, high, "rime-line" if slow else "charge", f"{name}-cold" if slow else "")
+            )
+            parts.append(text(x + step / 2, foot - high - 4, f"{minutes:.0f}", "mid b" if slow else "mid dim"))
+            parts.append(text(x + step / 2, foot + 15, f"{10 * k}" if phone else f"{10 * k}–{10 * k + 10}", "mid dim"))
+        said.append(f"{entry.offer.supply.name}: {', '.join(f'{each:.0f}' for each in entry.tenths_min)}")
+    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
+    return picture(width, row * len(shown) + 4, f"Minutes for each tenth of the level. {'; '.join(said)}", "".join(parts), kind)
 
 
 def _end_label(entry: OnBench, x: float, y: float, width: float, units: Units) -> str:

@@ -13,7 +13,7 @@ from ..forms import number, picks
 from ..levers import Asked, LeverRoom
 from ..once import Router
 from ..units import Units
-from ..words.garage import bench_rows, bench_verdict
+from ..words.garage import bench_rows, bench_verdict, ends_words
 from ..words.sentence import Verdict
 
 router = Router()
@@ -35,6 +35,8 @@ class BenchView:
     verdict: Verdict
     channels: Both
     climbs: Both
+    tenths: Both | None
+    ends: str
     rows: tuple[tuple[str, tuple[str, ...], str], ...]
     figures: tuple[Figure, ...]
     units: Units
@@ -49,6 +51,8 @@ def view(made: OutletsBench, units: Units) -> BenchView:
         verdict=bench_verdict(made, units),
         channels=Both(lambda phone: (drawing.upright if phone else drawing.wide)(*args)),
         climbs=Both(lambda phone: drawing.climb(*args, phone=phone)),
+        tenths=Both(lambda phone: drawing.tenths(made.bench, units, phone)) if ends_words(made) else None,
+        ends=ends_words(made),
         rows=bench_rows(made, units),
         figures=tuple(each for each in figures() if each.key.startswith(wanted)),
         units=units,

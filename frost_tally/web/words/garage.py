@@ -72,6 +72,23 @@ def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
     return notes
 
 
+def ends_words(made: OutletsBench) -> str:
+    """How charging is slow at both ends of the level range; "" when none of the outlets fills the car."""
+    for entry in made.bench.entries:
+        if len(entry.tenths_min) == 10:
+            first, middle, last = entry.tenths_min[0], sorted(entry.tenths_min)[4], entry.tenths_min[-1]
+            begin = (
+                f"the first tenth takes {first:.0f} minutes, for the cold pack is warmed first"
+                if first > 1.1 * middle
+                else f"the first tenth takes {first:.0f} minutes tonight, and longer from a colder pack, which is warmed first"
+            )
+            return (
+                f"On {entry.offer.supply.name} {begin}; the last one {last:.0f}, for above 97 % power falls to a tenth; in between a tenth "
+                f"takes {middle:.0f}. So the last per cents are the slowest hours to buy."
+            )
+    return ""
+
+
 def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, ...], str], ...]:
     """The table of the bench: what, a value for each outlet, and where it comes from."""
     need, distance = made.need, units.of("distance").label

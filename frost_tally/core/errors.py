@@ -11,12 +11,16 @@ class Refusal(ValueError):
 
 
 class OutOfRange(Refusal):
-    """A number outside the range in which it means something."""
+    """A number outside the range in which it means something; `span` has what it is, the range, the number and its unit, if it is one."""
+
+    span: tuple[str, float, float, float, str] | None = None
 
 
 def require(value: float, low: float, high: float, what: str, unit: str = "", field: str = "") -> float:
     """Return `value` when low ≤ value ≤ high, otherwise raise OutOfRange naming the right range."""
     if not low <= value <= high:
         tail = f" {unit}" if unit else ""
-        raise OutOfRange(f"{what} must be between {low:g} and {high:g}{tail}; {value:g} is not.", field)
+        refusal = OutOfRange(f"{what} must be between {low:g} and {high:g}{tail}; {value:g} is not.", field)
+        refusal.span = (what, low, high, value, unit)
+        raise refusal
     return value

@@ -182,7 +182,7 @@ def _view(name: str, info: FieldInfo, value: str, error: str, units: Units) -> F
         kind=extra.get("kind", "text"),
         value=value,
         unit=unit.label if unit else "",
-        hint=info.description or "",
+        hint=units.prose(info.description or ""),
         error=error,
         low=units.field(low, quantity) if quantity and low is not None else "",
         high=units.field(high, quantity) if quantity and high is not None else "",

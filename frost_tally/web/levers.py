@@ -154,7 +154,7 @@ class LeverRoom(Generic[Result]):
         if blamed not in pulled:
             blamed = next((name for name in pulled if self._helps(asked, pull, name)), "")
         for name in [blamed] if blamed else pulled:
-            pull.refused[name] = refusal.message
+            pull.refused[name] = asked.units.refusal(refusal)
 
     def _helps(self, asked: Asked, pull: Pull, name: str) -> bool:
         trial = Pull(self, {each: text for each, text in pull.typed.items() if each != name}, pull.units)

@@ -172,7 +172,7 @@ class OutletForm(BaseModel):
             try:
                 Supply(**{"name": "", **known, **({"shared_a": have["shared_a"]} if "shared_a" in have else {})}).checked()
             except OutOfRange as refusal:
-                yield refusal.field, refusal.message
+                yield refusal.field, units.refusal(refusal)
 
 
 class TwoPrices(BaseModel):

@@ -8,6 +8,7 @@ from functools import cached_property
 
 from babel.numbers import get_currency_precision, get_currency_symbol
 
+from ..core.errors import Refusal
 from ..core.units import KM_PER_MILE, KPA_PER_PSI
 from ..formats import values
 
@@ -82,6 +83,10 @@ _FIGURES = {
     "km/h": "speed",
     "m/s": "speed_mps",
 }
+_NUMBER = r"[−-]?\d{1,3}(?: \d{3})+|[−-]?\d+(?:\.\d+)?"
+_QUANTITIES = re.compile(
+    rf"(?P<first>{_NUMBER})(?:–(?P<last>{_NUMBER}))?[ \u00a0](?P<unit>km/h|km|°C|kPa|kg|m/s|m²|m)(?![\w/²·])"
+)
 _EXAMPLES = {
     "distance": 20, "speed": 90, "speed_mps": 4, "temperature": -5, "pressure": 250, "mass": 1800, "height": 200, "length": 5, "area": 0.65,
     "percent": 0.8, "energy": 58, "power": 11, "current": 16, "voltage": 230, "hours": 8, "minutes": 30, "ratio": 1, "count": 2,
@@ -170,6 +175,30 @@ class Units:
         shown = self.of(quantity) if quantity else Unit(unit, 0, float, float)
         digits = f"{shown.show(value):.4g}" if quantity else f"{value:g}"
         return f"{digits.replace('.', self.decimal).replace('-', '−')}\u00a0{shown.label}".strip()
+
+    def prose(self, text: str) -> str:
+        """A text of the core's with its numbers in this person's units: "20–25 °C" may be "68–77 °F". Differences are in K, and stay."""
+
+        def turned(found: re.Match[str]) -> str:
+            first, last, unit = (found[name] for name in ("first", "last", "unit"))
+            numbers = [float(each.replace("−", "-").replace(" ", "")) for each in (first, last) if each]
+            return (
+                "–".join(self.figure(each, unit).rsplit("\u00a0", 1)[0] for each in numbers)
+                + f"\u00a0{self.of(_FIGURES[unit]).label}"
+            )
+
+        metric = (self.distance, self.temperature, self.pressure, self.weight) == ("km", "C", "kPa", "kg")
+        return text if metric else _QUANTITIES.sub(turned, text)
+
+    def refusal(self, refusal: Refusal) -> str:
+        """What the core refuses, its range in this person's units."""
+        span = getattr(refusal, "span", None)
+        if span is None:
+            return refusal.message
+        what, low, high, value, unit = span
+        ends = (self.figure(each, unit).rsplit("\u00a0", 1)[0] for each in (low, value))
+        least, typed = ends
+        return f"{what} must be between {least} and {self.figure(high, unit)}; {typed} is not."
 
     def plain(self, number: float, places: int) -> str:
         """A number without a unit, with its decimals after this person's mark."""

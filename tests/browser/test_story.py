@@ -26,7 +26,7 @@ class Demo(BrowserCase):
 
     def walk_by_mouse(self, page: Page, ribbon_at: str, stair_at: str) -> None:
         first = page.locator("#verdict").inner_text()
-        self.assertRegex(first, r"Plug in before \d\d:\d\d\. Charging \d\d:\d\d–\d\d:\d\d to 80.%, warm-up at \d\d:\d\d\.")
+        self.assertRegex(first, r"Plug in before bed\. Charging \d\d:\d\d–\d\d:\d\d to 80.%, warm-up at \d\d:\d\d\.")
         start = arrival(page.locator("#outcome").inner_text())
         ribbon = page.locator(ribbon_at).inner_html()
         at_90 = self.settled(page, lambda: page.get_by_label("Limit slider").fill("90"))

@@ -30,6 +30,7 @@ from frost_tally.core.heat.warm import WarmUpChoice
 CAR = preset("compact_hatch")
 OUT = (Drive(Road.TOWN, 4), Drive(Road.COUNTRY, 22), Drive(Road.MOTORWAY, 30, 110))
 DAY = Trip((*OUT, Park(8), *reversed(OUT)))
+ON_CAR = Extras(True, True, True, True, True)
 FROST = Conditions(ambient_c=-12.0, cabin_set_c=20.0, tyre_gauge_kpa=228.0)
 START = Start(0.8, -8.0, 20.0)
 ERRORS = (0.08, 0.05, 0.11, 0.07, 0.09, 0.06, 0.08, 0.1)
@@ -79,9 +80,7 @@ class Fan(unittest.TestCase):
 class Levers(unittest.TestCase):
     def test_all_that_can_be_done_is_ranked_by_gain_per_effort(self) -> None:
         laden = situation(
-            extras=Extras(True, True, True, True),
-            conditions=replace(FROST, drag_factor=Extras(True, True, True, True).drag_factor, style=1.2),
-            start=Start(0.8, -10, -10),
+            extras=ON_CAR, conditions=replace(FROST, drag_factor=ON_CAR.drag_factor, style=1.2), start=Start(0.8, -10, -10)
         )
         found = remedies(laden)
         self.assertEqual({lever.key for lever in found}, set(REMEDIES))

@@ -179,7 +179,7 @@ REMEDIES: dict[str, tuple[float, Change]] = {
         ("carrier", 3.0, "taking the carrier off", _off("rear_carrier", REAR_CARRIER)),
         ("snow", 1.0, "brushing the car", _off("snow", SNOW)),
         ("windows", 1.0, "closing the windows", _off("windows", WINDOW)),
-        ("cooler", 1.5, "3 °C less with warm seats", _cooler),
+        ("cooler", 1.5, "3 K less with warm seats", _cooler),
         ("gentle", 2.0, "driving gently", _gentle),
         ("later", 4.0, "leaving later", _later),
         ("limit", 1.0, "a higher limit", _limit),

@@ -56,7 +56,8 @@ class OnBench:
     """One offer's results; `refusal` instead of all others when nothing can charge from it.
 
     Hours; km; kWh and money a year, with what had to be charged elsewhere at twice the dearest hour.
-    `tenths_min`: minutes for each tenth of the level from empty to full. `covers_*_km`: the longest day whose energy the cheap hours bring back.
+    `tenths_min`: minutes for each tenth of the level from empty to full.
+    `covers_*_km`: the longest day whose energy the cheap hours bring back.
     """
 
     offer: Offer

@@ -57,7 +57,8 @@ class Session:
     @property
     def tenths_min(self) -> tuple[float, ...]:
         """Minutes for each tenth of the level, from the first that the session passes through whole; () when it passes none."""
-        edges = [i / 10 for i in range(11) if self.steps[0].soc - 1e-9 <= i / 10 <= self.steps[-1].soc + 1e-6]
+        highest = max(step.soc for step in self.steps)
+        edges = [i / 10 for i in range(11) if self.steps[0].soc - 1e-9 <= i / 10 <= highest + 1e-6]
         at = [next(step.at_s for step in self.steps if step.soc >= edge - 1e-6) for edge in edges]
         return tuple((b - a) / 60.0 for a, b in pairwise(at))
 

@@ -101,6 +101,6 @@ def driven_gauge(read_kpa: float, read_c: float, air_c: float, altitude_m: float
     gauge = gauge_at(read_kpa, read_c, air_c, pressure_at(altitude_m) / 1000.0)
     if gauge < FLAT_KPA:
         raise OutOfRange(
-            f"At {air_c:.0f} °C this reading leaves {gauge:.0f} kPa: the tyre is flat, do not drive on it.", "tyre_kpa"
+            "In the cold of the drive this reading leaves next to no pressure: the tyre is flat, do not drive on it.", "tyre_kpa"
         )
     return gauge

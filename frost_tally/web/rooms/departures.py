@@ -147,6 +147,8 @@ def keep(request: Request, fields: Posted) -> Response:
     asked = whole_number(fields.get("number"))
     form, errors = parse(_form(home, car), fields, units_of(home, request))
     days = frozenset(i for i in range(7) if fields.get(f"day_{i}") == "yes")
+    if errors and not days and not fields.get("on_date", "").strip():
+        errors["days"] = "Choose the weekdays it repeats on, or one date."
     if form is not None:
         typed = service.TypedDeparture(
             name=form.name,
@@ -161,7 +163,7 @@ def keep(request: Request, fields: Posted) -> Response:
         try:
             return RedirectResponse(f"{back}&undo={service.keep_departure(home, now, car, typed, asked, seen(fields))}", 303)
         except Refusal as refusal:
-            errors = {refusal.field or "name": refusal.message}
+            errors = {refusal.field or "name": units_of(home, request).refusal(refusal)}
     return _page(request, car, fields, errors, 422, asked)
 
 

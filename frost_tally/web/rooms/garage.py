@@ -172,7 +172,7 @@ def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
             return RedirectResponse(f"/garage?undo={undo}", 303)
         except Refusal as refusal:
             known = refusal.field in model.model_fields
-            errors = {refusal.field if known else next(iter(model.model_fields)): refusal.message}
+            errors = {refusal.field if known else next(iter(model.model_fields)): units_of(home, request).refusal(refusal)}
         except Stale as stale:
             return _form(request, what, which, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
     return _form(request, what, which, fields, errors, 422)

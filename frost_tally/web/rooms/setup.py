@@ -107,10 +107,10 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
         return RedirectResponse("/setup", 303)
     state = service.progress(home_of(request), whole_number(fields.get("car")))
     act, _, what = fields.get("act", "").partition(":")
-    ways = {name: fields.get(name, "") for name in WAYS}
+    was = _shown_in(request, fields)
+    ways = {name: fields.get(name, text) for name, text in ways_of(was).items()}
     if act == "units" and what in SETS:
         ways |= {name: text for name, text in ways_of(Units(**SETS[what][1])).items() if name not in ("currency", "decimal_mark")}
-    was = _shown_in(request, fields)
     units = units_by(ways, was)
     before = _Start(fields.get("preset", ""), fields.get("kind", ""))
     after = _Start(what if act == "class" else before.preset, what if act == "kind" else before.kind)
@@ -137,7 +137,9 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
             where = f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight")
             return RedirectResponse(f"{where}?undo={undo}", 303)
         except Refusal as refusal:
-            errors = {refusal.field if refusal.field in model.model_fields else next(iter(model.model_fields)): refusal.message}
+            errors = {
+                refusal.field if refusal.field in model.model_fields else next(iter(model.model_fields)): units.refusal(refusal)
+            }
         except Stale as stale:
             message = f"{stale} Nothing was saved; your entries are still here."
             return _page(request, step, fields, {}, 409, start, units, message)

@@ -47,7 +47,7 @@ class LeverForm(BaseModel):
 
     limit: float | None = number("Limit", "percent", 0.3, 1.0, "Where charging stops.", None)
     depart: time | None = clock("Departs", "When you leave tomorrow.", None)
-    km: float | None = number("Tomorrow", "distance", 1, 1500, "All of tomorrow’s driving.", None)
+    km: float | None = number("Tomorrow", "distance", 1, 1500, "All driving of the day that follows.", None)
     motorway_kmh: float | None = number("Motorway", "speed", 50, 160, "Your steady speed there.", None)
     tyre_kpa: float | None = number("Tyres", "pressure", 100, 550, "Cold reading.", None)
     soc_now: float | None = number("Level now", "percent", 0.0, 1.0, "What the car shows.", None)
@@ -93,6 +93,7 @@ class TonightView:
     stair: Both | None
     ledger: tuple[Ledger, ...]
     chips: tuple[tuple[str, str, str], ...]
+    chip_figures: Mapping[str, str]
 
 
 def view(night: service.Tonight, units: Units) -> TonightView:
@@ -111,6 +112,7 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         stair=stair.both(tally, band, units) if tally else None,
         ledger=ledger(tally, units),
         chips=_chips(night, units),
+        chip_figures=CHIP_FIGURES,
     )
 
 
@@ -129,6 +131,25 @@ def ledger(tally: Tally | None, units: Units) -> tuple[Ledger, ...]:
         )
         for step in (tally.steps if tally else ())
     )
+
+
+CHIP_FIGURES: Mapping[str, str] = {
+    "At the wall": "supply.minimum_current",
+    "From the wall": "session.taper_from",
+    "Lost on the way": "supply.efficiency",
+    "A kWh in the pack": "supply.efficiency",
+    "Latest plug-in": "night.margin",
+    "In the dearest hours": "night.margin",
+    "Standing above 80 %": "night.full_from",
+    "Pack at departure": "pack.conductance_parked",
+    "Tyres tomorrow": "tyres.reference_temperature",
+    "Energy for the day": "road.drive_efficiency",
+    "Warm-up": "pack.heater_efficiency",
+    "Drawn": "night.bill_slack",
+    "If unplugged early": "parked.idle",
+    "Your own days": "certainty.forecast",
+}
+"""The figure that a fact of the plan rests on most, by its name."""
 
 
 def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:

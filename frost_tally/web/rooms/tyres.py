@@ -93,7 +93,7 @@ def note(request: Request, fields: Posted) -> Response:
             )
             return RedirectResponse(f"/day/tyres?car={car}&undo={undo}", 303)
         except Refusal as refusal:
-            errors = {refusal.field or "FL": refusal.message}
+            errors = {refusal.field or "FL": units_of(home, request).refusal(refusal)}
     return _page(request, fields, errors, 422, car)
 
 

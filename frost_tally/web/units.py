@@ -198,7 +198,7 @@ class Units:
         what, low, high, value, unit = span
         ends = (self.figure(each, unit).rsplit("\u00a0", 1)[0] for each in (low, value))
         least, typed = ends
-        return f"{what} must be between {least} and {self.figure(high, unit)}; {typed} is not."
+        return f"{what} must be between {least} and {self.figure(high, unit)}; {typed} is not.".replace("\u00a0", " ")
 
     def plain(self, number: float, places: int) -> str:
         """A number without a unit, with its decimals after this person's mark."""

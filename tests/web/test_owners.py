@@ -148,6 +148,10 @@ class Rooms(WebCase):
             self.assertEqual(answer.status_code, 422, query)
             self.assertIn(right, " ".join(self.errors(answer).values()))
         self.assertIn("no time on the way", self.text("/day"))
+        for trip in (6, 12):
+            self.assertNotEqual(plain, self.text(f"/day?town_{trip}=5"))
+            self.assertIn(f'name="town_{trip}"', self.client.get("/day?fields=all").text)
+            self.assertEqual(self.client.get(f"/warm-up?trips={trip}").status_code, 200)
 
     def test_town_and_motorway_have_their_own_levers(self) -> None:
         """Common practice: drag tells on the motorway, heat and stops in town."""

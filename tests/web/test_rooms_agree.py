@@ -185,8 +185,10 @@ class Cold(Agreement):
         self.assertIn("plug in as soon as you are home", said)
         self.assertNotIn("outlet is too weak", said)
         bench = outlets_bench(self.home, now, 2)
-        self.assertIsNot(bench.bench.reason, Reason.CHEAP_HOURS)
         self.assertTrue(all(entry.fill_h == float("inf") for entry in bench.bench.entries if entry.rate))
+        self.assertIs(bench.bench.reason, Reason.STRONGEST)
+        self.assertNotIn(">enough<", self.client.get("/garage/outlets?car=2&now=1").text)
+        self.assertIn(">enough<", self.client.get("/garage/outlets?car=1&now=1").text)
 
     def test_the_reason_named_is_the_one_that_binds(self) -> None:
         self.freeze(3.0, -25.0)

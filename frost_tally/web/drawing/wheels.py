@@ -52,13 +52,7 @@ def wheels(
     words = "; ".join(f"{WHEELS[w.wheel]} {trend_words(w, units)}" for w in found)
     label = f"Pressure of each wheel at {units.text(20, 'temperature', 0)}: {words}"
     kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
-    return picture(
-        width,
-        HIGH * (4 / columns),
-        f"Pressure of each wheel at {units.text(20, 'temperature', 0)}: {words}",
-        "".join(parts),
-        kind,
-    )
+    return picture(width, HIGH * (4 / columns), label, "".join(parts), kind)
 
 
 def trend_words(wheel: WheelTrend, units: Units) -> str:

@@ -77,6 +77,7 @@ DayForm: type[BaseModel] = create_model(
     jam_at_km=(float | None, number("after", "distance", 0, 2000, "Of the day’s driving.", None)),
 )
 MAIN = ("leave_soc", "motorway_kmh", "out_c", "tyre_kpa", "cabin_c")
+OFFERED_TRIPS = 4
 REST = tuple(n for n in DayForm.model_fields if n not in MAIN and not n[-1].isdigit())
 
 
@@ -130,11 +131,14 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
     kept = {f"own-{number}": name for number, name in service.kept_days(made.asked.home, made.result.night.car_id)}
     chosen = made.asked.texts.get("day", "")
     chosen = chosen if chosen in (*DAYS, *kept) else made.result.night.levers.day
+    used = max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1)
+    offered = MOST_TRIPS if made.asked.texts.get("fields") == "all" else min(MOST_TRIPS, max(OFFERED_TRIPS, used + 1))
     return {
         "main": MAIN,
         "rest": REST,
-        "trips": {i: [name for name in DayForm.model_fields if name.endswith(f"_{i}")] for i in range(1, MOST_TRIPS + 1)},
-        "used": max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1),
+        "trips": {i: [name for name in DayForm.model_fields if name.endswith(f"_{i}")] for i in range(1, offered + 1)},
+        "used": used,
+        "most_trips": MOST_TRIPS,
         "presets": day_names(made.result.night, DAYS),
         "track": made.asked.texts.get("track", ""),
         "chosen": chosen,

@@ -68,7 +68,7 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
         ]  # fmt: skip
     plan, parts = night.plan, _plug_words(night, units)
     if plan.blocks:
-        times = [f"{hour(b.start, night, units)}–{hour_up(b.end, night, units)}" for b in plan.blocks]
+        times = [f"{hour(b.start, night, units)}–{_until(b.end, night, units)}" for b in plan.blocks]
         parts.append(Part("Charging "))
         for i, each in enumerate(times[:3]):
             parts += [Part(", " if i else ""), Part(each, "strong")]
@@ -78,6 +78,12 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
     if plan.warm.lead_s > 0:
         parts += [Part(", warm-up at "), Part(hour(plan.warm_start, night, units), "heat")]
     return [*parts, Part(".")]
+
+
+def _until(end: datetime, night: Tonight, units: Units) -> str:
+    """When a block ends, rounded up, but never past the minute in which the warm-up begins."""
+    late = night.plan.warm.lead_s > 0 and end + timedelta(seconds=59) > night.plan.warm_start
+    return (hour if late else hour_up)(end, night, units)
 
 
 def _plug_words(night: Tonight, units: Units) -> list[Part]:

@@ -57,9 +57,11 @@ class Session:
     @property
     def tenths_min(self) -> tuple[float, ...]:
         """Minutes for each tenth of the level, from the first that the session passes through whole; () when it passes none."""
-        highest = max(step.soc for step in self.steps)
-        edges = [i / 10 for i in range(11) if self.steps[0].soc - 1e-9 <= i / 10 <= highest + 1e-6]
-        at = [next(step.at_s for step in self.steps if step.soc >= edge - 1e-6) for edge in edges]
+        levels = np.array([step.soc for step in self.steps])
+        rising = slice(0, int(levels.argmax()) + 1)
+        edges = [i / 10 for i in range(11) if levels[0] - 1e-9 <= i / 10 <= levels.max() + 1e-6]
+        known, at_s = np.maximum.accumulate(levels[rising]), [step.at_s for step in self.steps[rising]]
+        at = [0.0 if edge <= levels[0] + 1e-9 else float(np.interp(edge, known, at_s)) for edge in edges]
         return tuple((b - a) / 60.0 for a, b in pairwise(at))
 
     @property

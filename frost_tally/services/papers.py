@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime, time
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
@@ -104,5 +105,6 @@ def _by_month(year: CarYear, rate: ChargeRate) -> np.ndarray:
     """What a car's days take from the wall, kWh by month: their energy with the outlet's losses and the car's hours awake."""
     into_kw = max(rate.pack_kw, 1e-6)
     wall = year.nights.use_kwh * rate.wall_kw / into_kw
-    month = np.array([datetime.fromtimestamp(each).month - 1 for each in year.nights.departure_s])
+    zone = ZoneInfo(year.place.zone)
+    month = np.array([datetime.fromtimestamp(each, zone).month - 1 for each in year.nights.departure_s])
     return np.bincount(month, wall, 12)

@@ -150,23 +150,26 @@ class Units:
         decimals = self._coins if decimals is None else decimals
         shown = round(amount * self.exchange_rate, decimals) + 0.0
         space = "\u00a0" if self.symbol[-1].isalpha() else ""
-        return f"{'−' if shown < 0 else ''}{self.symbol}{space}{self._grouped(abs(shown), decimals, 1000)}"
+        digits = f"{abs(shown):,.{decimals}f}"
+        if self.decimal == ",":
+            digits = digits.replace(",", "\u202f").replace(".", ",")
+        return f"{'−' if shown < 0 else ''}{self.symbol}{space}{digits}"
 
     @cached_property
     def symbol(self) -> str:
         """The sign of their money."""
         return get_currency_symbol(self.currency, locale="en")
 
-    def _grouped(self, number: float, places: int, beyond: float) -> str:
-        """A number with its decimals after this person's mark; thousands apart from `beyond`."""
-        text = f"{number:,.{places}f}" if abs(number) >= beyond else f"{number:.{places}f}"
+    def _grouped(self, number: float, places: int) -> str:
+        """A number with its decimals after this person's mark; thousands apart from ten thousand on."""
+        text = f"{number:,.{places}f}" if abs(number) >= 10_000 else f"{number:.{places}f}"
         return text.replace(",", "\u202f").replace(".", self.decimal).replace("-", "−")
 
     def text(self, si: float, quantity: str, decimals: int | None = None, unit: bool = True) -> str:
         """A value with its unit, a true minus and a narrow space: "−12 °C"."""
         shown = self.of(quantity)
         places = shown.decimals if decimals is None else decimals
-        value = self._grouped(round(shown.show(si), places) + 0.0, places, 10_000)
+        value = self._grouped(round(shown.show(si), places) + 0.0, places)
         return f"{value}\u00a0{shown.label}" if unit and shown.label else value
 
     def figure(self, value: float, unit: str) -> str:
@@ -202,7 +205,7 @@ class Units:
 
     def plain(self, number: float, places: int) -> str:
         """A number without a unit, with its decimals after this person's mark."""
-        return self._grouped(round(number, places) + 0.0, places, 10_000)
+        return self._grouped(round(number, places) + 0.0, places)
 
     def clock(self, at: time | datetime) -> str:
         """A time of day: "22:30", or "10:30 pm"."""

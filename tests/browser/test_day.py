@@ -72,6 +72,21 @@ class Day(BrowserCase):
         page.get_by_role("button", name="Read the simulated wheel sensors").tap()
         page.get_by_text("Noted; a cold reading").wait_for()
 
+    def test_paper_has_every_why_and_the_why_page_finds(self) -> None:
+        page = self.open("/day")
+        folded = "() => document.querySelectorAll('details:not([open])').length"
+        before = page.evaluate(folded)
+        self.assertGreater(before, 2)
+        page.evaluate("() => dispatchEvent(new Event('beforeprint'))")
+        self.assertEqual(page.evaluate(folded), 0)
+        page.evaluate("() => dispatchEvent(new Event('afterprint'))")
+        self.assertEqual(page.evaluate(folded), before)
+        page.goto(self.server.address + "/basis#pack.regen_half_at")
+        page.locator("[id='pack.regen_half_at']").wait_for()
+        page.get_by_label("Find a number").fill("wheel covers")
+        self.assertEqual(page.locator("details.room-figures tbody tr:visible").count(), 1)
+        self.assertLess(page.evaluate("() => document.documentElement.scrollHeight"), 2000)
+
     def test_the_tally_prints_without_levers(self) -> None:
         page = self.open("/day")
         page.emulate_media(media="print")

@@ -3,8 +3,11 @@
 import re
 import unittest
 
+from sqlalchemy import update
+
 from frost_tally.core.basis import figures
 from frost_tally.formats.values import typed_clock, typed_number
+from frost_tally.household.models import PersonRow
 from frost_tally.services import clock
 from frost_tally.services.garage import garage
 from frost_tally.services.habits import matters
@@ -128,6 +131,20 @@ class Rooms(WebCase):
         for path in ("/tonight", "/day", "/day/tyres"):
             self.assertIn("The front left tyre has 209 kPa where the others have 267 kPa", self.text(path), path)
             self.assertIn("Do not drive far", self.text(path))
+
+    def test_sliders_have_points_where_people_write_commas(self) -> None:
+        with self.home.recording() as session:
+            session.execute(update(PersonRow).values(decimal_mark=",", pressure_unit="bar"))
+        for path in ("/tonight", "/day", "/warm-up", "/garage/outlets?now=1"):
+            page = self.client.get(path).text
+            ranges = re.findall(r'type="range" min="([^"]*)" max="([^"]*)" step="([^"]*)" value="([^"]*)"', page)
+            self.assertTrue(ranges)
+            for low, high, step, value in ranges:
+                self.assertLessEqual(float(low), float(high))
+                self.assertGreater(float(step), 0)
+                self.assertTrue(value)
+        self.assertIn('name="tyre_kpa" value="2,5"', self.client.get("/tonight").text)
+        self.assertEqual(self.client.get("/tonight?tyre_kpa=2,35").status_code, 200)
 
     def test_near_empty_a_car_gives_less(self) -> None:
         low = self.client.get("/day?leave_soc=60").text

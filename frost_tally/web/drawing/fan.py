@@ -132,14 +132,14 @@ def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
     """Arrival level and consumption against motorway speed; minutes lost or won below."""
     width, high = (NARROW, 250.0) if phone else (WIDE, 220.0)
     left, right, top, foot = 40.0, 40.0, 22.0, high - 46
-    best, least = float(view.arrival_soc.max()), min(float(view.arrival_soc.min()), day.reserve)
+    best, least = max(float(view.arrival_soc.max()), day.reserve), min(float(view.arrival_soc.min()), day.reserve)
     slow, fast = float(view.speed_kmh[0]), float(view.speed_kmh[-1])
 
     def x(kmh: float) -> float:
         return left + (kmh - slow) / (fast - slow) * (width - left - right)
 
     def y(soc: float) -> float:
-        return top + (best - soc) / max(best - least, 0.02) * (foot - top)
+        return top + (best - soc) / max(best - least, 0.02) * (foot - (8 if phone else 26) - top)
 
     parts = [line(left, foot, width - right, foot, "base")]
     step = 4 if phone else 2
@@ -151,17 +151,16 @@ def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
             parts += [
                 text(x(kmh), foot + 19, units.text(kmh, "speed", unit=False), "mid b"),
                 text(x(kmh), foot + 36, shown, "mid dim"),
-                text(x(kmh), y(float(view.arrival_soc[i])) - 9, f"{100 * float(view.arrival_soc[i]):.0f} %", "mid"),
+                text(
+                    min(x(kmh), width - 44),
+                    y(float(view.arrival_soc[i])) - 9,
+                    _left_over(float(view.arrival_soc[i]), phone),
+                    "mid",
+                ),
             ]
             if not phone:
                 use = units.text(float(view.wh_per_km[i]) / 1000 * 100 / units.of("distance").show(1.0), "energy", unit=False)
                 parts.append(text(x(kmh), y(float(view.arrival_soc[i])) + 20, use, "mid rime"))
-    if day.arrival.low < RESERVE_LIGHT:
-        for soc, words in ((RESERVE_LIGHT, "reserve lamp"), (LESS_POWER, "less power")):
-            parts += [
-                line(left, y(soc), width - right, y(soc), "rule"),
-                text(left + 6, y(soc) - 4, f"{words}, {100 * soc:.0f} %", "dim"),
-            ]
     parts += [
         line(left, y(day.reserve), width - right, y(day.reserve), "limit"),
         text(0, y(day.reserve) + 5, f"{100 * day.reserve:.0f} %"),
@@ -171,8 +170,15 @@ def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
         parts.append(element("circle", cx=x(view.now_kmh), cy=y(day.arrival.likely), r=5, class_="now"))
     per = f"kWh per 100 {units.of('distance').label}"
     pairs = zip(view.speed_kmh.tolist(), view.arrival_soc.tolist(), strict=True)
-    said = ", ".join(f"{units.text(kmh, 'speed')} {100 * soc:.0f} per cent" for kmh, soc in pairs)
+    said = ", ".join(f"{units.text(kmh, 'speed')} {_left_over(soc)}" for kmh, soc in pairs)
     label = f"Arrival level by motorway speed: {said}"
     if not phone:
         parts.append(text(width, 14, f"level at arrival; {per} below the line", "end dim"))
     return picture(width, high, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+
+
+def _left_over(soc: float, short: bool = False) -> str:
+    """A level at arrival, or what is missing to arrive."""
+    if soc >= 0:
+        return f"{100 * soc:.0f} %"
+    return f"{-100 * soc:.0f} short" if short else f"{-100 * soc:.0f} % missing"

@@ -13,7 +13,7 @@ from .svg import element, hatches, line, path, picture, text, torn
 WIDE, HIGH = 1120.0, 236.0
 TOP, SPAN, FOOT = 32.0, 128.0, 196.0
 NARROW, ROW = 356.0, 30.0
-SMALL_KM = 0.5
+SMALL = 0.5
 FILL = {"cold": "cold", "heat": "heat"}
 
 
@@ -33,10 +33,11 @@ class Tread:
 
 
 def treads(tally: Tally, units: Units) -> list[Tread]:
-    """The steps from the first to the last, those under half a kilometre gathered in one called "small"."""
-    big = [(cause_words(s.cause, units), s.cause.kind, s.lost_km) for s in tally.steps if abs(s.lost_km) >= SMALL_KM]
-    rest = sum(s.lost_km for s in tally.steps if abs(s.lost_km) < SMALL_KM)
-    if abs(rest) >= SMALL_KM:
+    """The steps from the first to the last, those under half a kilometre, or mile, gathered in one called "small"."""
+    least_km = units.of("distance").read(SMALL)
+    big = [(cause_words(s.cause, units), s.cause.kind, s.lost_km) for s in tally.steps if abs(s.lost_km) >= least_km]
+    rest = sum(s.lost_km for s in tally.steps if abs(s.lost_km) < least_km)
+    if abs(rest) >= least_km:
         big.append(("small ones", Kind.ROAD, rest))
     found, km = [], tally.mild_km
     for label, kind, lost in big:

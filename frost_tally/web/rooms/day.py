@@ -28,7 +28,7 @@ from ..page import home_of, seen, units_of, whole_number
 from ..units import Units
 from ..words.day import help_rows, learnt_words, rated_words, remedy_rows, tyre_words, verdict
 from ..words.lists import DAYS
-from ..words.night import day_names
+from ..words.night import day_names, day_word
 from ..words.sentence import Verdict
 from .tonight import SURFACES, Ledger, ledger
 
@@ -139,6 +139,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
         "trips": {i: [name for name in DayForm.model_fields if name.endswith(f"_{i}")] for i in range(1, offered + 1)},
         "used": used,
         "most_trips": MOST_TRIPS,
+        "day_word": day_word(made.result.night),
         "presets": day_names(made.result.night, DAYS),
         "track": made.asked.texts.get("track", ""),
         "chosen": chosen,

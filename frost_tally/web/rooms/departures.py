@@ -1,7 +1,7 @@
 """Room 3, its departures: those that repeat or happen once, what became of them, and the calendar."""
 
 from collections.abc import Mapping
-from datetime import date, time, timedelta
+from datetime import date, datetime, time, timedelta
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
@@ -81,7 +81,7 @@ def _page(
         room="warm-up",
         listed=listed,
         cars=[(each.row.id, each.row.name) for each in garage_service.garage(home).cars],
-        said=_said(listed, units),
+        said=_said(listed, now, units),
         units=units,
         fields=fields,
         pictures=[fortnight(now.astimezone(listed.zone), named, units, phone) for phone in (False, True)],
@@ -124,10 +124,14 @@ def rule(row: service.Listing, kept: Mapping[int, str], units: Units) -> str:
     return f"{units.clock(row.at)}, {when}{free}; {far}; warm-up {WARMS[row.warm_up]}."
 
 
-def _said(listed: service.DepartureList, units: Units) -> tuple[str, str]:
+def _said(listed: service.DepartureList, now: datetime, units: Units) -> tuple[str, str]:
     """What comes next, and how the last weeks went."""
     coming = sorted((at, row.name) for row, at in listed.rows if at is not None)
-    lead = f"Next, {coming[0][1]}: {coming[0][0]:%A} at {units.clock(coming[0][0])}." if coming else "No departure is listed."
+    lead = "No departure is listed."
+    if coming:
+        at, name = coming[0]
+        day = f"{at:%A}" if at - now < timedelta(days=6) else f"{at:%A} {at.day} {at:%B}"
+        lead = f"Next, {name}: {day} at {units.clock(at)}."
     missed = [each for each in listed.leavings if each.outcome == "missed"]
     kwh = sum(each.kwh for each in missed)
     then = "Tonight plans for the next one; holidays are skipped where a region is given."

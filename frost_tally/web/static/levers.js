@@ -149,7 +149,8 @@ document.addEventListener("alpine:init", () => {
       if (kind === "limit") {
         field.value = Math.max(30, Math.min(100, Math.round(parseFloat(from) + (y - event.clientY) / per)));
       } else {
-        const [, hours, minutes, half] = from.match(/^(\d+):(\d+) ?([ap]?)/);
+        const clock = /^(\d+):(\d+) ?([ap]?)/;
+        const [, hours, minutes, half] = from.match(clock) || field.dataset.usual.match(clock);
         const begun = half ? (Number(hours) % 12) + (half === "p" ? 12 : 0) : Number(hours);
         const moved = Math.round((begun * 60 + Number(minutes) + (event.clientX - x) / per) / 5) * 5;
         field.value = clockWords(((moved % 1440) + 1440) % 1440);

@@ -57,9 +57,11 @@ def _then(day: Day, units: Units) -> str:
         return (
             f"On the cautious side {percent(day.arrival.low)} are left, above the {reserve} reserve: no need to change anything."
         )
-    low = f"On the cautious side {percent(max(0.0, day.arrival.low))} are left"
+    low, under = f"On the cautious side {percent(day.arrival.low)} are left", f", under the {reserve} reserve"
+    if day.arrival.low < 0:
+        low, under = f"On the cautious side {percent(-day.arrival.low)} are missing", ""
     if day.need_soc <= 1.0:
-        return f"{low}, under the {reserve} reserve. Leaving with {percent(day.need_soc + 0.005)} would keep it."
+        return f"{low}{under}. Leaving with {percent(day.need_soc + 0.005)} would keep it."
     if day.empty_km is not None:
         low = f"The {reserve} reserve is reached after about {units.text(day.empty_km, 'distance')}"
     ways = "drive slower, shorten the day, or charge on the way"

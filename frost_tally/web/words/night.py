@@ -38,6 +38,12 @@ def night_title(night: Tonight) -> str:
     return f"Night to {format_date(night.plan.request.departure.astimezone(night.zone), 'EEEE d MMMM', locale='en')}"
 
 
+def day_word(night: Tonight) -> str:
+    """The day of the departure: "Tomorrow", or its weekday."""
+    leaves = night.plan.request.departure.astimezone(night.zone)
+    return "Tomorrow" if (leaves.date() - night.now.date()).days < 2 else f"{leaves:%A}"
+
+
 def verdict(night: Tonight, units: Units) -> Verdict:
     """The sentence of the room."""
     reached, home = percent(night.plan.highest_soc), percent(max(0.0, night.arrival.likely))
@@ -118,13 +124,12 @@ def _then(night: Tonight, units: Units) -> list[Part]:
     plan = night.plan
     leaves = plan.request.departure.astimezone(night.zone)
     if night.idle:
-        left = f"the usual {units.text(night.levers.km, 'distance')}"
-        return [
-            Part(f"Leave the cable out, or in. If you left at {units.clock(leaves)} all the same, {left} would leave you "),
-            Part(percent(max(0.0, night.arrival.likely)), "strong"), Part(f", {band_words(night.arrival)}."),
-        ]  # fmt: skip
-    day = "Tomorrow" if (leaves.date() - night.now.date()).days < 2 else f"{leaves:%A}"
-    distance = f"{day}’s {units.text(night.levers.km, 'distance')}"
+        left = f"If you left at {units.clock(leaves)} all the same, the usual {units.text(night.levers.km, 'distance')} would"
+        begin = Part(f"Leave the cable out, or in. {left} ")
+        if night.arrival.likely <= 0:
+            return [begin, Part("be too far", "strong"), Part(f": {percent(-night.arrival.likely)} would be missing.")]
+        return [begin, Part("leave you "), Part(percent(night.arrival.likely), "strong"), Part(f", {band_words(night.arrival)}.")]
+    distance = f"{day_word(night)}’s {units.text(night.levers.km, 'distance')}"
     parts = [Part(f"{distance} leave you ")]
     if night.arrival.likely <= 0:
         parts = [
@@ -143,6 +148,8 @@ def _then(night: Tonight, units: Units) -> list[Part]:
 def _notes(night: Tonight, units: Units) -> list[str]:
     """What else must be said: a shortfall, a level that is not enough, a falling level, regen near full."""
     plan, notes = night.plan, [alarm_words(each, units) for each in night.alarms]
+    if night.idle:
+        return notes
     if night.listed is not None and plan.request.departure < night.listed:
         notes.append(
             f"No departure is listed before {night.listed:%A} at {units.clock(night.listed)}: this plan is for an earlier one."

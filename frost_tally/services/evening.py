@@ -4,7 +4,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time, timedelta
 from functools import cached_property, lru_cache
-from typing import get_type_hints
 from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
@@ -17,7 +16,7 @@ from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.day import Start, Trip
 from ..core.drive.outing import Outing
-from ..core.drive.road import Conditions, Surface, load_of
+from ..core.drive.road import Conditions, load_of
 from ..core.drive.trip import simulate
 from ..core.drive.tyre_log import TyreAlarm, alarms
 from ..core.drive.tyres import driven_gauge
@@ -35,33 +34,9 @@ from ..standins.weather import TypedNight
 from ..world import Weather, World
 from .day_levers import DayLevers, kept_day
 from .departures import ADVISED, Due, next_outing, rows_of
+from .night_levers import LISTED, USUAL, Levers, pulled_levers
 from .past import recent_errors
 from .remembered import once
-
-USUAL, LISTED = "usual", "listed"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Levers:
-    """What can be pulled tonight. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h.
-
-    `day` says what the kilometres are of: USUAL, LISTED (departures), or the key of a kept day.
-    """
-
-    soc_now: float
-    limit: float
-    depart: time
-    plug_in: time
-    km: float
-    motorway_kmh: float
-    tyre_kpa: float
-    cabin_c: float
-    out_now_c: float
-    out_low_c: float
-    people: int
-    warm_up: WarmUpChoice
-    day: str = USUAL
-    surface: Surface = Surface.DRY
 
 
 class NotSetUp(RuntimeError):
@@ -189,13 +164,6 @@ def outing_on(
         trips=trips,
         parked_h=habit.parked_h if parked_h is None else parked_h,
     )
-
-
-def pulled_levers(kept: PlanRow) -> dict[str, object]:
-    """The levers of a kept plan that were not as usual, as they were."""
-    kinds = get_type_hints(Levers)
-    found = {name: kept.levers[name] for name in kept.pulled if name in kept.levers and name in kinds}
-    return {name: time.fromisoformat(str(value)) if kinds[name] is time else kinds[name](value) for name, value in found.items()}
 
 
 def setting_at(home: Home, now: datetime, car_id: int | None = None) -> Setting:

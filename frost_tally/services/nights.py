@@ -14,7 +14,7 @@ from ..household.models import BlockRow, DepartureRow, DriveRow, HabitRow, PlanR
 from ..household.parts import household
 from ..household.plans import coming_plan
 from .day_levers import OF_THE_DAY
-from .evening import LISTED, USUAL
+from .night_levers import LISTED, USUAL
 from .tonight import Tonight
 
 

@@ -25,7 +25,8 @@ from ..household.plans import PlanAndDrive, open_plan, plans_driven
 from ..world import Weather
 from .day_levers import DayLevers
 from .departures import Due
-from .evening import Levers, Setting, evening, setting_at
+from .evening import Setting, evening, setting_at
+from .night_levers import Levers
 from .remembered import once
 
 BEDTIME = time(22, 30)

@@ -22,7 +22,8 @@ from ..household.home import Home
 from ..household.models import CarRow, DepartureRow
 from ..household.parts import cars
 from .departures import Due, due_between, unsettled, write_leaving
-from .evening import LISTED, Evening, Levers, Setting, evening, outing_on, setting_at, setting_of
+from .evening import Evening, Setting, evening, outing_on, setting_at, setting_of
+from .night_levers import LISTED, Levers
 from .remembered import once
 
 BEFORE_S = 5400.0

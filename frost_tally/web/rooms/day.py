@@ -22,6 +22,7 @@ from ..drawing import fan, stair
 from ..drawing.both import Both
 from ..forms import choice, number
 from ..guard import Posted, Upload
+from ..ledger import Ledger, ledger
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import home_of, seen, units_of, whole_number
@@ -30,7 +31,7 @@ from ..words.day import help_rows, learnt_words, rated_words, remedy_rows, tyre_
 from ..words.lists import DAYS
 from ..words.night import day_names, day_word
 from ..words.sentence import Verdict
-from .tonight import SURFACES, Ledger, ledger
+from .tonight import SURFACES
 
 router = Router()
 YES_NO = {"no": "no", "yes": "yes"}

@@ -8,33 +8,30 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
-from ...core.basis import Figure, figures
-from ...core.drive.certainty import LEAST_ERRORS
 from ...core.drive.road import Surface
-from ...core.drive.tally import Tally
 from ...core.errors import Refusal
 from ...core.heat.warm import WarmUpChoice
 from ...formats import values
 from ...services import clock as clocks
 from ...services import nights
 from ...services import tonight as service
-from ...services.evening import Levers
 from ...services.home import Stale
+from ...services.night_levers import Levers
 from ...services.tariffs import fetch_all
 from ...services.warmup import settle
 from ..drawing import ribbon, stair
 from ..drawing.both import Both
 from ..forms import choice, clock, number, parse, views
 from ..guard import Posted
+from ..ledger import Ledger, ledger
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import home_of, seen, whole_number
 from ..units import Units
-from ..words.causes import cause_why, cause_words
 from ..words.lists import DAYS
-from ..words.night import LOWER_SOC, day_names, hour, hour_up, kept_words, night_title, verdict
-from ..words.reasons import LIMITS
-from ..words.sentence import NBSP, Verdict
+from ..words.night import day_names, kept_words, night_title, verdict
+from ..words.plan_facts import CHIP_FIGURES, chips
+from ..words.sentence import Verdict
 from ..words.warm import WARM_UPS
 
 router = Router()
@@ -68,19 +65,6 @@ class NoteForm(BaseModel):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Ledger:
-    """One line of the why: cause, kilometres, share, energy, money, reason and the figures it rests on."""
-
-    label: str
-    km: str
-    share: str
-    kwh: str
-    cost: str
-    why: str
-    figures: tuple[Figure, ...]
-
-
-@dataclass(frozen=True, kw_only=True)
 class TonightView:
     """Everything the template needs."""
 
@@ -111,130 +95,9 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         ribbon=Both(lambda upright: (ribbon.upright if upright else ribbon.wide)(night, units, words)),
         stair=stair.both(tally, band, units) if tally else None,
         ledger=ledger(tally, units),
-        chips=_chips(night, units),
+        chips=chips(night, units),
         chip_figures=CHIP_FIGURES,
     )
-
-
-def ledger(tally: Tally | None, units: Units) -> tuple[Ledger, ...]:
-    """The tally's steps as lines with their reasons and figures."""
-    known = {each.key: each for each in figures()}
-    return tuple(
-        Ledger(
-            label=cause_words(step.cause, units),
-            km=units.text(-step.lost_km, "distance", 1, unit=False),
-            share=units.text(-step.share, "percent", 1, unit=False),
-            kwh=units.text(step.extra_kwh, "energy", 2, unit=False),
-            cost=units.text(step.extra_cost, "money", unit=False),
-            why=cause_why(step.cause, units),
-            figures=tuple(known[key] for key in step.cause.figures if key in known),
-        )
-        for step in (tally.steps if tally else ())
-    )
-
-
-CHIP_FIGURES: Mapping[str, str] = {
-    "At the wall": "supply.minimum_current",
-    "From the wall": "session.taper_from",
-    "Lost on the way": "supply.efficiency",
-    "A kWh in the pack": "supply.efficiency",
-    "Latest plug-in": "night.margin",
-    "In the dearest hours": "night.margin",
-    "Standing above 80 %": "night.full_from",
-    "Pack at departure": "pack.conductance_parked",
-    "Tyres tomorrow": "tyres.reference_temperature",
-    "Energy for the day": "road.drive_efficiency",
-    "Warm-up": "pack.heater_efficiency",
-    "Drawn": "night.bill_slack",
-    "If unplugged early": "parked.idle",
-    "Your own days": "certainty.forecast",
-}
-"""The figure that a fact of the plan rests on most, by its name."""
-
-
-def _chips(night: service.Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
-    """Facts of the plan with where each comes from: name, value, origin."""
-    plan, rate = night.plan, night.rate
-    found = [
-        ("At the wall", units.text(rate.wall_kw, "power"), f"{rate.amps:.0f} A, held by the {LIMITS[rate.limited_by]}"),
-        (
-            "From the wall",
-            units.text(plan.session.wall_kwh + plan.warm.wall_kwh, "energy"),
-            "charging and warm-up, simulated in five-minute steps",
-        ),
-        (
-            "Lost on the way",
-            units.text(plan.session.lost_kwh, "energy"),
-            f"{100 * rate.efficiency:.0f} % conversion and {units.plain(rate.overhead_kw, 2)} kW overhead",
-        ),
-        (
-            "A kWh in the pack",
-            units.money(plan.price_in_pack),
-            "the charging’s bill over what reached the pack; tally, day and warm-up count with it",
-        ),
-        *(
-            [("Latest plug-in", hour(plan.latest_plug_in, night, units), "still reaches the limit, at a dearer price perhaps")]
-            if plan.short_soc <= LOWER_SOC and plan.blocks
-            else []
-        ),
-        ("In the dearest hours", units.money(plan.cost_dearest), "simulated to the same level, with its own heat and warm-up"),
-        ("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure"),
-        (
-            "Pack at departure",
-            units.text(plan.warm.pack_c, "temperature", 0),
-            "garage, charging heat and warm-up, in closed form",
-        ),
-        (
-            "Tyres tomorrow",
-            units.text(night.tyre_cold_kpa, "pressure"),
-            f"your reading at {units.text(night.tyre_read_c, 'temperature', 0)}, by the gas law; "
-            f"placard {units.text(night.car.tyres.placard_kpa, 'pressure')}",
-        ),
-        *_own_days(night),
-        ("Energy for the day", units.text(night.day_kwh, "energy"), "road load on public drive schedules, cabin and pack heat"),
-    ]
-    if plan.warm.lead_s > 0:
-        warm = plan.warm
-        leads = f"cabin {warm.cabin_lead_s / 60:.0f} min" + (
-            f", pack {warm.pack_lead_s / 60:.0f} min" if warm.pack_lead_s > 0 else ""
-        )
-        found.append(
-            (
-                "Warm-up",
-                units.text(warm.wall_kwh + warm.pack_kwh, "energy"),
-                f"{leads} before departure, so that heat does not leak",
-            )
-        )
-    if plan.blocks:
-        drawn_h = sum((block.end - block.start).total_seconds() for block in plan.blocks) / 3600
-        found.append(
-            (
-                "Drawn",
-                units.text(drawn_h, "hours"),
-                "the cheapest of the hours by price and of a start on every quarter hour, for waiting cools the pack"
-                if plan.late
-                else "the cheapest hours that reach the limit; fewest starts, then as late as possible",
-            )
-        )
-        middle = plan.blocks[-1].start + (plan.blocks[-1].end - plan.blocks[-1].start) / 2
-        level = units.text(plan.soc_at(middle), "percent")
-        found.append(("If unplugged early", level, f"what the car has at {hour_up(middle, night, units)}"))
-    return tuple(found)
-
-
-def _own_days(night: service.Tonight) -> list[tuple[str, str, str]]:
-    """How the owner's latest days went against the model."""
-    known = night.known
-    if known.count < LEAST_ERRORS:
-        return []
-    text = f"{abs(100 * known.bias):.0f}{NBSP}% {'more' if known.bias >= 0 else 'less'}"
-    return [
-        (
-            "Your own days",
-            text,
-            f"than the model, by the median of the last {known.count} noted; counted in everything here, and their scatter in the band",
-        )
-    ]
 
 
 def _compute(asked: Asked, pull: Callable[[Levers], Levers]) -> service.Tonight:

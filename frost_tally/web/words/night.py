@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from babel.dates import format_date
 
 from ...core.charge.prices import SERIES_BAND
-from ...services.evening import LISTED
+from ...services.night_levers import LISTED
 from ...services.tonight import BEDTIME, Tonight
 from ..units import Units
 from .day import alarm_words

@@ -1,0 +1,41 @@
+"""What can be pulled tonight, and what of it a kept plan keeps."""
+
+from dataclasses import dataclass
+from datetime import time
+from typing import get_type_hints
+
+from ..core.drive.road import Surface
+from ..core.heat.warm import WarmUpChoice
+from ..household.models import PlanRow
+
+USUAL, LISTED = "usual", "listed"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Levers:
+    """What can be pulled tonight. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h.
+
+    `day` says what the kilometres are of: USUAL, LISTED (departures), or the key of a kept day.
+    """
+
+    soc_now: float
+    limit: float
+    depart: time
+    plug_in: time
+    km: float
+    motorway_kmh: float
+    tyre_kpa: float
+    cabin_c: float
+    out_now_c: float
+    out_low_c: float
+    people: int
+    warm_up: WarmUpChoice
+    day: str = USUAL
+    surface: Surface = Surface.DRY
+
+
+def pulled_levers(kept: PlanRow) -> dict[str, object]:
+    """The levers of a kept plan that were not as usual, as they were."""
+    kinds = get_type_hints(Levers)
+    found = {name: kept.levers[name] for name in kept.pulled if name in kept.levers and name in kinds}
+    return {name: time.fromisoformat(str(value)) if kinds[name] is time else kinds[name](value) for name, value in found.items()}

@@ -1,0 +1,113 @@
+"""Facts of a night's plan: each with its value, where it comes from, and the figure that it rests on most."""
+
+from collections.abc import Mapping
+
+from ...core.drive.certainty import LEAST_ERRORS
+from ...services.tonight import Tonight
+from ..units import Units
+from .night import LOWER_SOC, hour, hour_up
+from .reasons import LIMITS
+from .sentence import NBSP
+
+CHIP_FIGURES: Mapping[str, str] = {
+    "At the wall": "supply.minimum_current",
+    "From the wall": "session.taper_from",
+    "Lost on the way": "supply.efficiency",
+    "A kWh in the pack": "supply.efficiency",
+    "Latest plug-in": "night.margin",
+    "In the dearest hours": "night.margin",
+    "Standing above 80 %": "night.full_from",
+    "Pack at departure": "pack.conductance_parked",
+    "Tyres tomorrow": "tyres.reference_temperature",
+    "Energy for the day": "road.drive_efficiency",
+    "Warm-up": "pack.heater_efficiency",
+    "Drawn": "night.bill_slack",
+    "If unplugged early": "parked.idle",
+    "Your own days": "certainty.forecast",
+}
+"""The figure that a fact of the plan rests on most, by its name."""
+
+
+def chips(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
+    """Facts of the plan with where each comes from: name, value, origin."""
+    plan, rate = night.plan, night.rate
+    found = [
+        ("At the wall", units.text(rate.wall_kw, "power"), f"{rate.amps:.0f} A, held by the {LIMITS[rate.limited_by]}"),
+        (
+            "From the wall",
+            units.text(plan.session.wall_kwh + plan.warm.wall_kwh, "energy"),
+            "charging and warm-up, simulated in five-minute steps",
+        ),
+        (
+            "Lost on the way",
+            units.text(plan.session.lost_kwh, "energy"),
+            f"{100 * rate.efficiency:.0f} % conversion and {units.plain(rate.overhead_kw, 2)} kW overhead",
+        ),
+        (
+            "A kWh in the pack",
+            units.money(plan.price_in_pack),
+            "the charging’s bill over what reached the pack; tally, day and warm-up count with it",
+        ),
+        *(
+            [("Latest plug-in", hour(plan.latest_plug_in, night, units), "still reaches the limit, at a dearer price perhaps")]
+            if plan.short_soc <= LOWER_SOC and plan.blocks
+            else []
+        ),
+        ("In the dearest hours", units.money(plan.cost_dearest), "simulated to the same level, with its own heat and warm-up"),
+        ("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure"),
+        (
+            "Pack at departure",
+            units.text(plan.warm.pack_c, "temperature", 0),
+            "garage, charging heat and warm-up, in closed form",
+        ),
+        (
+            "Tyres tomorrow",
+            units.text(night.tyre_cold_kpa, "pressure"),
+            f"your reading at {units.text(night.tyre_read_c, 'temperature', 0)}, by the gas law; "
+            f"placard {units.text(night.car.tyres.placard_kpa, 'pressure')}",
+        ),
+        *_own_days(night),
+        ("Energy for the day", units.text(night.day_kwh, "energy"), "road load on public drive schedules, cabin and pack heat"),
+    ]
+    if plan.warm.lead_s > 0:
+        warm = plan.warm
+        leads = f"cabin {warm.cabin_lead_s / 60:.0f} min" + (
+            f", pack {warm.pack_lead_s / 60:.0f} min" if warm.pack_lead_s > 0 else ""
+        )
+        found.append(
+            (
+                "Warm-up",
+                units.text(warm.wall_kwh + warm.pack_kwh, "energy"),
+                f"{leads} before departure, so that heat does not leak",
+            )
+        )
+    if plan.blocks:
+        drawn_h = sum((block.end - block.start).total_seconds() for block in plan.blocks) / 3600
+        found.append(
+            (
+                "Drawn",
+                units.text(drawn_h, "hours"),
+                "the cheapest of the hours by price and of a start on every quarter hour, for waiting cools the pack"
+                if plan.late
+                else "the cheapest hours that reach the limit; fewest starts, then as late as possible",
+            )
+        )
+        middle = plan.blocks[-1].start + (plan.blocks[-1].end - plan.blocks[-1].start) / 2
+        level = units.text(plan.soc_at(middle), "percent")
+        found.append(("If unplugged early", level, f"what the car has at {hour_up(middle, night, units)}"))
+    return tuple(found)
+
+
+def _own_days(night: Tonight) -> list[tuple[str, str, str]]:
+    """How the owner's latest days went against the model."""
+    known = night.known
+    if known.count < LEAST_ERRORS:
+        return []
+    text = f"{abs(100 * known.bias):.0f}{NBSP}% {'more' if known.bias >= 0 else 'less'}"
+    return [
+        (
+            "Your own days",
+            text,
+            f"than the model, by the median of the last {known.count} noted; counted in everything here, and their scatter in the band",
+        )
+    ]

@@ -244,6 +244,22 @@ class Rooms(WebCase):
 class Empty(WebCase):
     demo = False
 
+    def test_no_step_is_taken_before_the_one_that_it_needs(self) -> None:
+        token = self.fields("/setup/car")
+        for path in (
+            "/setup/outlet",
+            "/setup/place",
+            "/setup/outlet/draft",
+            "/setup/place/draft",
+            "/setup/nowhere",
+            "/setup/nowhere/draft",
+        ):
+            answer = self.client.post(path, data={**token, "act": "kind:dryer", "breaker_a": "x"})
+            self.assertEqual((answer.status_code, answer.url.path), (200, "/setup/car"), path)
+        self.assertEqual(self.client.get("/setup/car?car=9").status_code, 200)
+        for path in ("/day/matters", "/garage/papers/electrician", "/garage/papers/utility", "/garage/papers/reach", "/basis"):
+            self.assertEqual(self.client.get(path).status_code, 200, path)
+
     def test_units_follow_at_once_and_nothing_is_kept_by_it(self) -> None:
         self.client.headers["accept-language"] = "en-US"
         fields = self.fields("/setup/car")

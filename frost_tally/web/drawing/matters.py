@@ -2,7 +2,7 @@
 
 from ...services.habits import Matters
 from ..units import Units
-from ..words.habits import change_words
+from ..words.day import change_words
 from .svg import box, hatches, line, picture, text
 
 WIDE, NARROW = 1120.0, 356.0

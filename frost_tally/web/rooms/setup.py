@@ -93,7 +93,7 @@ def show(request: Request, step: str, preset: str = "") -> Response:
     """One step with what is known filled in."""
     car = whole_number(request.query_params.get("car"))
     state = service.progress(home_of(request), car)
-    if step not in STEPS or (state.next_step and service.STEPS.index(step) > service.STEPS.index(state.next_step)):
+    if not _open(step, state):
         return RedirectResponse(f"/setup?{request.query_params}", 303)
     units = units_of(home_of(request), request)
     start = _Start(preset if preset in PRESETS else "", "")
@@ -103,9 +103,9 @@ def show(request: Request, step: str, preset: str = "") -> Response:
 @router.post("/setup/{step}/draft")
 def draft(request: Request, step: str, fields: Posted) -> Response:
     """The step again after a tap: in other units, from another class of car or kind of outlet. What was typed stays; nothing is kept."""
-    if step not in STEPS:
-        return RedirectResponse("/setup", 303)
     state = service.progress(home_of(request), whole_number(fields.get("car")))
+    if not _open(step, state):
+        return RedirectResponse("/setup", 303)
     act, _, what = fields.get("act", "").partition(":")
     was = _shown_in(request, fields)
     ways = {name: fields.get(name, text) for name, text in ways_of(was).items()}
@@ -122,7 +122,7 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
 @router.post("/setup/{step}")
 def keep(request: Request, step: str, fields: Posted) -> Response:
     """Keep one step whole, or say what will not do and keep nothing."""
-    if step not in STEPS:
+    if not _open(step, service.progress(home_of(request), whole_number(fields.get("car")))):
         return RedirectResponse("/setup", 303)
     home, units, model = home_of(request), _shown_in(request, fields), STEPS[step].form
     fields = {**ways_of(units), **fields}
@@ -144,6 +144,11 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
             message = f"{stale} Nothing was saved; your entries are still here."
             return _page(request, step, fields, {}, 409, start, units, message)
     return _page(request, step, fields, errors, 422, start, units)
+
+
+def _open(step: str, state: service.Progress) -> bool:
+    """Whether a step can be taken: it is one, and all before it are done."""
+    return step in STEPS and (not state.next_step or service.STEPS.index(step) <= service.STEPS.index(state.next_step))
 
 
 @dataclass(frozen=True)

@@ -85,6 +85,12 @@ REMEDY_WHY = {
 }
 
 
+def change_words(key: str, units: Units) -> str:
+    """A remedy in words, in the owner's units."""
+    v5, v10 = (units.text(each, "speed") for each in (5, 10))
+    return REMEDIES[key].format(v5=v5, v10=v10, cooler=units.text(3, "warmer"))
+
+
 def help_rows(day: Day, units: Units) -> tuple[tuple[str, str, str], ...]:
     """Remedies once more against the clock, what costs no time first: words, what they give for a minute, and why."""
     rows = sorted(remedy_rows(day, units), key=lambda row: -row[0].gain_km / max(row[0].minutes, 0.5))
@@ -104,14 +110,12 @@ def remedy_rows(day: Day, units: Units) -> tuple[tuple[Remedy, str, str], ...]:
     """Remedies with their words and what they cost."""
     found = []
     for remedy in day.remedies:
-        v5, v10 = (units.text(each, "speed") for each in (5, 10))
-        words = REMEDIES[remedy.key].format(v5=v5, v10=v10, cooler=units.text(3, "warmer"))
         price = "free"
         if remedy.minutes >= 0.5:
             price = f"{remedy.minutes:.0f} min more"
         elif units.pays(remedy.cost):
             price = units.money(remedy.cost)
-        found.append((remedy, words, f"{units.text(remedy.gain_km, 'distance')}, {price}"))
+        found.append((remedy, change_words(remedy.key, units), f"{units.text(remedy.gain_km, 'distance')}, {price}"))
     return tuple(found)
 
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from ...services.habits import Matters
 from ..units import Units
-from .day import REMEDIES
+from .day import change_words
 from .sentence import Part, Verdict
 
 SMALL: Mapping[str, str] = {
@@ -22,12 +22,6 @@ SMALL: Mapping[str, str] = {
 
 NOTHING = 0.015
 """The share of a day under which something does not matter."""
-
-
-def change_words(key: str, units: Units) -> str:
-    """A change in words."""
-    v5, v10 = (units.text(each, "speed") for each in (5, 10))
-    return REMEDIES[key].format(v5=v5, v10=v10, cooler=units.text(3, "warmer"))
 
 
 def verdict(made: Matters, units: Units) -> Verdict:

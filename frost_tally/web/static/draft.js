@@ -33,14 +33,32 @@ document.addEventListener("alpine:init", () => {
       if (!answer || !answer.ok) return;
       const fresh = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector(`[data-part="${part}"]`);
       const here = form.querySelector(`[data-part="${part}"]`);
-      const at = document.activeElement;
-      for (const each of here.querySelectorAll("details[id]")) fresh.querySelector(`#${each.id}`).open = each.open;
-      for (const field of here.querySelectorAll("input:not([type=hidden])")) { // typed while the answer was on its way
-        if (fields.get(field.name) !== field.value) fresh.querySelector(`[name="${field.name}"]`).value = field.value;
+      if (part === "form") this.patch(here, fresh, fields, act);
+      else here.replaceChildren(...fresh.childNodes);
+    },
+
+    // What changed is changed in place: a field that somebody has in hand stays the same one, and what was typed since stays in it.
+    patch(here, fresh, sent, act) {
+      const replace = (old, next) => { if (next && old.innerHTML !== next.innerHTML) old.replaceChildren(...next.childNodes); };
+      for (const field of here.querySelectorAll("input, select")) {
+        const next = fresh.querySelector(`[name="${CSS.escape(field.name)}"]`);
+        if (!next) continue;
+        const inHand = field === document.activeElement && /^(class|kind)/.test(act);
+        const untouched = field.type === "hidden" || sent.get(field.name) === field.value;
+        if (untouched && !inHand && field.value !== next.value) field.value = next.value;
+        field.className = next.className;
+        if (!next.hasAttribute("aria-invalid")) field.removeAttribute("aria-invalid");
       }
-      here.replaceChildren(...fresh.childNodes);
-      const again = part === "form" && at && here.querySelector(at.name === "act" ? `[value="${CSS.escape(at.value)}"]` : `#${at.id || "none"}`);
-      if (again) again.focus();
+      for (const each of here.querySelectorAll("label[for]")) replace(each, fresh.querySelector(`label[for="${CSS.escape(each.htmlFor)}"]`));
+      for (const each of here.querySelectorAll("[id$='-hint'], [id$='-error']")) replace(each, fresh.querySelector(`#${CSS.escape(each.id)}`));
+      for (const each of here.querySelectorAll("[data-part]")) replace(each, fresh.querySelector(`[data-part="${each.dataset.part}"]`));
+      for (const tap of here.querySelectorAll('button[name="act"]')) {
+        const next = fresh.querySelector(`button[name="act"][value="${CSS.escape(tap.value)}"]`);
+        if (!next) continue;
+        tap.className = next.className;
+        tap.setAttribute("aria-pressed", next.getAttribute("aria-pressed"));
+      }
+      for (const said of here.querySelectorAll('[role="alert"]')) said.remove();
     },
   }));
 });

@@ -121,7 +121,11 @@ OF_THE_DAY = {
     "roof_box",
     "rear_carrier",
     "covers_off",
-} | {"windows", "jam_min", "jam_km", "jam_at_km"}
+    "windows",
+    "jam_min",
+    "jam_km",
+    "jam_at_km",
+}
 """What belongs to a day besides its trips, and not to its weather."""
 
 

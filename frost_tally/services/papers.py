@@ -7,15 +7,13 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.car import Car
-from ..core.charge.supply import CONTINUOUS_SHARE, ChargeRate, Code, Supply, charge_rate
+from ..core.charge.supply import ChargeRate, Supply, charge_rate
 from ..core.errors import OutOfRange, Refusal
 from ..household.home import Home
 from ..household.models import OutletRow
 from ..household.parts import car_of, cars, household, outlets, supply_of
 from .car_year import CarYear, car_year
 from .evening import NotSetUp
-
-COPPER_OHM_MM2_PER_M = 0.0175
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -26,15 +24,9 @@ class ForElectrician:
     car: Car
     outlet: OutletRow
     supply: Supply
-    continuous_a: float
     rate: ChargeRate | None
     refusal: str
     others: tuple[tuple[int, str], ...]
-
-    def drop_v(self, run_m: float, mm2: float) -> float:
-        """Volts lost on a run of copper of so many mm² at the car's current, there and back (one phase) or along one (three)."""
-        amps = self.rate.amps if self.rate else self.continuous_a
-        return amps * COPPER_OHM_MM2_PER_M * run_m / mm2 * (2.0 if self.supply.phases == 1 else 1.0)
 
 
 def for_electrician(home: Home, car_id: int | None, outlet_id: int | None) -> ForElectrician:
@@ -50,13 +42,11 @@ def for_electrician(home: Home, car_id: int | None, outlet_id: int | None) -> Fo
         rate = charge_rate(supply, car)
     except OutOfRange as problem:
         refusal = problem.message
-    share = CONTINUOUS_SHARE if supply.code is Code.NORTH_AMERICA else 1.0
     return ForElectrician(
         car_name=row.name,
         car=car,
         outlet=outlet,
         supply=supply,
-        continuous_a=share * supply.breaker_a,
         rate=rate,
         refusal=refusal,
         others=tuple((each.id, each.name) for each in every),

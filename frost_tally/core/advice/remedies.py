@@ -7,12 +7,12 @@ from ..basis import Basis, figure
 from ..car import Car
 from ..drive.day import Cases, Road, Start, Trip
 from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, WINDOW, Extras
+from ..drive.habits import GENTLE
 from ..drive.road import Conditions
 from ..drive.together import Driving, Pass, alone
 from ..drive.trip import cases, side_by_side
 from ..heat.warm import WarmUpChoice, warm_up
 
-GENTLE = figure("style.gentle", 0.85, "", Basis.COMMON_PRACTICE, "gentle driving, on accelerations in stop-and-go")
 COOLER_K = 3.0
 STEP_SOC = 0.10
 

@@ -12,6 +12,8 @@ CONTINUOUS_SHARE = figure(
     "supply.continuous_share", 0.8, "", Basis.PUBLISHED, "NEC 210.20(A), 625.41: breaker of 125 % of a continuous load"
 )
 
+COPPER = figure("supply.copper", 0.0175, "Ω·mm²/m", Basis.FROM_MEMORY, "resistivity of copper at about 20 °C")
+
 
 class Code(StrEnum):
     """How a breaker's rating limits a load that runs for hours."""
@@ -52,6 +54,18 @@ class Supply:
     selector_a: float | None = None
     car_setting_a: float | None = None
     shared_a: float = 0.0
+
+    @property
+    def continuous_a(self) -> float:
+        """What the code lets flow for hours, A: a share of the breaker. Source: `CONTINUOUS_SHARE`; IEC 60364-7-722."""
+        return _SHARE[self.code] * self.breaker_a
+
+    def drop_v(self, amps: float, run_m: float, mm2: float) -> float:
+        """Volts lost on a run (m) of copper of a cross-section (mm²): there and back on one phase, along one conductor on three.
+
+        Source: Ohm's law; `COPPER`.
+        """
+        return amps * COPPER * run_m / mm2 * (2.0 if self.phases == 1 else 1.0)
 
     def checked(self) -> "Supply":
         """The same supply. Raises: OutOfRange, with the field, when the wiring as entered cannot be."""
@@ -112,7 +126,7 @@ def charge_rate(supply: Supply, car: Car) -> ChargeRate:
     supply.checked()
     phases = min(supply.phases, car.charger.phases)
     per_kw = supply.voltage_v * phases / 1000.0
-    allowed_a = _SHARE[supply.code] * supply.breaker_a
+    allowed_a = supply.continuous_a
     looked_at = (
         (Limit.BREAKER, supply.breaker_a),
         (Limit.CODE_RULE, allowed_a if supply.code is not Code.IEC else None),

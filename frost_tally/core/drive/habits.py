@@ -14,7 +14,8 @@ from .extras import WINDOW
 from .road import Conditions, Surface, road_load
 from .trip import cases, run, side_by_side
 
-GENTLE, BRISK = 0.85, 1.2
+GENTLE = figure("style.gentle", 0.85, "", Basis.COMMON_PRACTICE, "gentle driving, on accelerations in stop-and-go")
+BRISK = figure("style.brisk", 1.2, "", Basis.COMMON_PRACTICE, "brisk driving, on accelerations in stop-and-go")
 DAMP, DRY = 1.0, 0.3
 SMALL_W: Mapping[str, float] = {
     key: figure(f"small.{key}", watts, "W", Basis.FROM_MEMORY, source)

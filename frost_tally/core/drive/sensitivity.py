@@ -11,7 +11,8 @@ from .trip import simulate
 
 MORE = figure("why.more", 0.10, "", Basis.COMMON_PRACTICE, "a number is tried a tenth larger")
 WARMER_K = figure("why.warmer", 3.0, "K", Basis.COMMON_PRACTICE, "a temperature is tried so much higher")
-HOUSE_KEPT = ("ac_limit_a", "ac_limit_kw", "pack_heater_kw", "cabin_heater_kw", "placard_kpa")
+NOT_ON_THE_ROAD = ("ac_limit_a", "ac_limit_kw", "pack_heater_kw", "cabin_heater_kw", "placard_kpa")
+"""A car's numbers that are of the cable or of the heaters; pressure is tried as it was read."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ def _at(change: Callable[[Conditions], Conditions]) -> Callable[[DayAsEntered], 
 
 
 CHANGES: Mapping[str, Callable[[DayAsEntered], DayAsEntered]] = {
-    **{column: _of_car(column) for column in SPANS if column not in HOUSE_KEPT},
+    **{column: _of_car(column) for column in SPANS if column not in NOT_ON_THE_ROAD},
     "km": lambda day: replace(day, trip=day.trip.scaled_to(day.trip.distance_km * (1 + MORE))),
     "motorway_kmh": _speed,
     "tyre_kpa": _at(lambda at: replace(at, tyre_gauge_kpa=(at.tyre_gauge_kpa or 0.0) * (1 + MORE))),

@@ -38,7 +38,9 @@ def electrician(request: Request) -> Response:
     query = request.query_params
     made = for_electrician(home, whole_number(query.get("car")), whole_number(query.get("outlet")))
     found, errors = checked(RunForm, query, units)
-    run_m = found.get("run_m")
+    run_m, supply = found.get("run_m"), made.supply
+    amps = made.rate.amps if made.rate else supply.continuous_a
+    drops = [(mm2, supply.drop_v(amps, run_m, mm2)) for mm2 in (2.5, 4, 6, 10)] if run_m else []
     return render(
         request,
         "garage/papers/electrician.html",
@@ -48,9 +50,7 @@ def electrician(request: Request) -> Response:
         made=made,
         limits=LIMITS,
         run_m=run_m,
-        drops=[(mm2, made.drop_v(run_m, mm2), made.drop_v(run_m, mm2) / made.supply.voltage_v) for mm2 in (2.5, 4, 6, 10)]
-        if run_m
-        else [],
+        drops=[(mm2, volts, volts / supply.voltage_v) for mm2, volts in drops],
         most_drop=MOST_DROP,
         fields=views(RunForm, dict(query), errors, units),
         cars=[(each.row.id, each.row.name) for each in garage(home).cars],

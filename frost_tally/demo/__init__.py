@@ -26,7 +26,7 @@ from ..household.models import (
     ReadingRow,
     TariffRow,
 )
-from ..household.parts import car_of, household, trip_of
+from ..household.parts import car_of, household, tariff_of, trip_of
 from ..household.store import open_store
 from ..services.departures import schedule_of
 from ..services.past import RECENT, days_of, habit_of
@@ -39,6 +39,7 @@ from ..standins.price_feed import SeededFeed
 from ..standins.weather import SeededYear
 from ..standins.wheel_sensors import SeededSensors
 from ..world import World
+from .history import History
 from .world import LEAKING, demo_world
 
 ZONE = ZoneInfo("Europe/Oslo")
@@ -88,9 +89,13 @@ def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
         session.flush()
         listed = _departures(marten, dray, days)
         session.add_all(listed)
-        for car, its_seed in ((marten, seed + 1), (dray, seed + 2)):
-            session.add_all(_log(car, years, its_seed, _stayed(car, listed)))
-            session.add_all(_readings(car, years))
+        for car, its_seed, contract, kw in ((marten, seed + 1, three_step, 11.0), (dray, seed + 2, two_step, 7.4)):
+            log = _log(car, years, its_seed, _stayed(car, listed))
+            session.add_all([*log, *_readings(car, years)])
+            drives = [each for each in log if isinstance(each, DriveRow)]
+            paid = tariff_of(session, contract, house.currency, place.zone)
+            past = History(car, drives, paid, seed=its_seed + 10, evening=EVENING, wall_kw=kw, soc_now=NOW[car.name][0])
+            session.add_all(list(past.rows()))
     settle(home, EVENING)
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable, Sized
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -10,7 +10,7 @@ import numpy as np
 from ..core.charge.prices import CELL_S, Series
 from ..core.errors import Refusal
 from ..core.units import Array, Ints
-from . import values
+from .moments import Moments
 from .table import MOST_BAD, BadRow, Lines, read_lines, write_table
 from .values import whole
 
@@ -75,7 +75,7 @@ def _read(
     end, length = lines.column("end", "to", "interval_end"), lines.column("minutes")
     if start is None or value is None:
         raise Refusal(f"The header needs the columns “start” and “{names[0]}”; it has: {', '.join(lines.header)[:120]}.", "file")
-    times = _Times(zone)
+    times = Moments(zone)
     bad: list[BadRow] = []
     found: list[tuple[int, int, float, int]] = []
     allowed = frozenset(lengths)
@@ -115,12 +115,12 @@ class _Bad(Exception):
 
 
 def _row(
-    row: list[str], lines: Lines, columns: tuple[int, int, int | None, int | None], times: "_Times"
+    row: list[str], lines: Lines, columns: tuple[int, int, int | None, int | None], times: Moments
 ) -> tuple[int, int, float]:
     start, value, end, length = columns
     if len(row) <= max(start, value):
         raise _Bad(max(start, value), "the row ends before this column")
-    at = times.read(row[start], start)
+    at = _second(times, row, start)
     try:
         amount = lines.number(row[value])
     except ValueError:
@@ -131,34 +131,15 @@ def _row(
         except ValueError:
             raise _Bad(length, f"“{row[length][:30]}” is not a number of minutes") from None
     if end is not None and len(row) > end and row[end].strip():
-        return at, (times.read(row[end], end) - at) // 60, amount
+        return at, (_second(times, row, end) - at) // 60, amount
     return at, 0, amount
 
 
-class _Times:
-    """Reads times; local ones take the zone, and in the repeated autumn hour the order of the rows decides."""
-
-    def __init__(self, zone: str) -> None:
-        self.zone, self.last, self.notes = ZoneInfo(zone), 0, list[str]()
-
-    def read(self, cell: str, column: int) -> int:
-        try:
-            moment = values.moment(cell)
-        except ValueError:
-            raise _Bad(column, f"“{cell[:30]}” is not a time from 1970 to 2100 such as 2027-01-14T18:00+01:00") from None
-        if moment.tzinfo is None:
-            note = f"times without an offset were read on the clock of {self.zone.key}"
-            if note not in self.notes:
-                self.notes.append(note)
-            local = moment.replace(tzinfo=self.zone)
-            if local.astimezone(UTC).astimezone(self.zone).replace(tzinfo=None) != moment:
-                raise _Bad(column, f"{cell.strip()} does not exist: the clocks go forward there")
-            if local.timestamp() < self.last - 1 and (later := local.replace(fold=1)).timestamp() > local.timestamp():
-                local = later
-            moment = local
-        seconds = int(moment.timestamp())
-        self.last = seconds
-        return seconds
+def _second(times: Moments, row: list[str], column: int) -> int:
+    try:
+        return int(times.read(row[column]).timestamp())
+    except ValueError as problem:
+        raise _Bad(column, str(problem)) from None
 
 
 def finished(

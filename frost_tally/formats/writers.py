@@ -11,6 +11,7 @@ from typing import Any
 from ..core.errors import Refusal
 from .calendar_feed import write_calendar
 from .intervals import write_intervals, write_series
+from .log_csv import write_entries
 from .ocpi_tariff import write_ocpi
 from .table import write_table
 from .tariff_json import SCHEMA, write_tariff
@@ -42,6 +43,7 @@ WRITERS: dict[str, dict[str, Writer]] = {
         "ocpi.json": Writer(JSON, lambda file, now: write_ocpi(file, range(now.year - 1, now.year + 3), now.astimezone(UTC))),
         "prices.csv": Writer(CSV, lambda file, now: write_series(file.tariff.series, file.tariff.zone)),
     },
+    "log": {"log.csv": Writer(CSV, lambda held, now: write_entries(*held))},
     "tariff schema": {"schema.json": Writer("application/schema+json", lambda held, now: SCHEMA.read_text())},
     "departures": {
         "departures.ics": Writer("text/calendar; charset=utf-8", lambda held, now: write_calendar(held[0], held[1], now))

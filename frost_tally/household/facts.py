@@ -7,7 +7,7 @@ from sqlalchemy import BindParameter, Select, bindparam, func, select, union_all
 from sqlalchemy.orm import Session
 
 from ..core.drive.tyre_log import Reading
-from .models import CarRow, DriveRow, ReadingRow
+from .models import CarRow, ChargeRow, DriveRow, ReadingRow
 
 LEVEL, TYRE = "level", "tyre"
 UNKNOWN_SOC = 0.5
@@ -21,19 +21,23 @@ class TyreReading:
     read_c: float
 
 
-def _level_now() -> Select[float]:
+def _level_now() -> Select[datetime, float]:
     at_home = func.coalesce(DriveRow.home_at, DriveRow.noted_at)
     car: BindParameter[int] = bindparam("car_id")
     read = select(ReadingRow.read_at.label("at"), ReadingRow.value.label("soc")).where(
         ReadingRow.car_id == car, ReadingRow.kind == LEVEL
     )
     home = select(at_home.label("at"), DriveRow.soc_end.label("soc")).where(DriveRow.car_id == car)
+    charged = select(func.coalesce(ChargeRow.ended_at, ChargeRow.begun_at).label("at"), ChargeRow.soc_end.label("soc")).where(
+        ChargeRow.car_id == car, ChargeRow.soc_end.is_not(None)
+    )
     last = (
         select(read.order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1).subquery()),
         select(home.order_by(DriveRow.left_at.desc()).limit(1).subquery()),
+        select(charged.order_by(ChargeRow.begun_at.desc()).limit(1).subquery()),
     )
     known = union_all(*last).subquery()
-    return select(known.c.soc).order_by(known.c.at.desc(), known.c.soc.desc()).limit(1)
+    return select(known.c.at, known.c.soc).order_by(known.c.at.desc(), known.c.soc.desc()).limit(1)
 
 
 def _tyres_now() -> Select[float, float | None]:
@@ -67,10 +71,16 @@ _DRIVEN = (
 )
 
 
+def level_known(session: Session, car_id: int) -> tuple[datetime, float] | None:
+    """When a level was read or noted last, and which (0 to 1)."""
+    found = session.execute(_LEVEL_NOW, {"car_id": car_id}).first()
+    return None if found is None else (found[0], float(found[1]))
+
+
 def level_now(session: Session, car_id: int) -> float:
     """The level that was read or noted last, 0 to 1; half full before anybody read one."""
-    found = session.scalar(_LEVEL_NOW, {"car_id": car_id})
-    return UNKNOWN_SOC if found is None else float(found)
+    found = level_known(session, car_id)
+    return UNKNOWN_SOC if found is None else found[1]
 
 
 def tyres_now(session: Session, car: CarRow) -> TyreReading:

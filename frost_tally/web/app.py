@@ -31,6 +31,8 @@ from .rooms import (
     garage,
     habits,
     house,
+    log,
+    log_entry,
     outlets,
     papers,
     setup,
@@ -76,6 +78,8 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
         tariffs,
         compare,
         house,
+        log,
+        log_entry,
         garage,
         basis,
     ):

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, field
-from datetime import time
+from datetime import date, time
 from functools import cache
 from typing import Any, TypeVar, cast
 
@@ -59,7 +59,9 @@ def day(label: str, hint: str = "", default: Any = ...) -> Any:
 
 @dataclass(frozen=True, kw_only=True)
 class FieldView:
-    """One field as the template draws it; low and high are in the owner's unit, `usual` a lever's text before it is pulled."""
+    """One field as the template draws it; low and high are in the owner's unit, `usual` a lever's text before it is pulled;
+    `assumed` that nobody read it. `longest` is how many letters it takes.
+    """
 
     name: str
     label: str
@@ -73,6 +75,8 @@ class FieldView:
     step: str = "any"
     options: Mapping[str, str] = field(default_factory=dict)
     usual: str | None = None
+    assumed: bool = False
+    longest: int = 60
 
 
 def parse(model: type[Form], typed: Mapping[str, str], units: Units) -> tuple[Form | None, dict[str, str]]:
@@ -162,6 +166,8 @@ def _shown(value: Any, info: FieldInfo, units: Units) -> str:
         return time_field(value, units)
     if isinstance(value, tuple):
         return ",".join(str(each) for each in sorted(value)) or NONE
+    if isinstance(value, date):
+        return value.isoformat()
     quantity = _extra(info).get("quantity")
     return units.field(float(value), quantity) if quantity else str(value)
 
@@ -188,6 +194,7 @@ def _view(name: str, info: FieldInfo, value: str, error: str, units: Units) -> F
         high=units.field(high, quantity) if quantity and high is not None else "",
         step=str(extra.get("step", "any")),
         options=extra.get("options", {}),
+        longest=_longest(info),
     )
 
 

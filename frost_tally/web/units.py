@@ -36,6 +36,7 @@ _PLAIN = {
     "power": _scaled("kW", 1, 1.0),
     "current": _scaled("A", 0, 1.0),
     "voltage": _scaled("V", 0, 1.0),
+    "fine_voltage": _scaled("V", 2, 1.0),
     "hours": _scaled("h", 1, 1.0),
     "minutes": _scaled("min", 0, 1.0),
     "watts": _scaled("W", 0, 1.0),
@@ -67,7 +68,7 @@ _WRITTEN: Mapping[str, Mapping[str, Unit]] = {
     "energy": {"kwh": _PLAIN["energy"], "wh": _scaled("Wh", 0, 1000.0)},
     "power": {"kw": _PLAIN["power"], "w": _scaled("W", 0, 1000.0)},
     "current": dict.fromkeys(("a", "amp", "amps"), _PLAIN["current"]),
-    "voltage": dict.fromkeys(("v", "volt", "volts"), _PLAIN["voltage"]),
+    **dict.fromkeys(("voltage", "fine_voltage"), dict.fromkeys(("v", "volt", "volts"), _PLAIN["voltage"])),
     "minutes": {"min": _PLAIN["minutes"], "h": _scaled("h", 1, 1 / 60)},
     "hours": {**dict.fromkeys(("h", "hours"), _PLAIN["hours"]), "min": _scaled("min", 0, 60.0)},
 }
@@ -90,6 +91,7 @@ _QUANTITIES = re.compile(
 _EXAMPLES = {
     "distance": 20, "speed": 90, "speed_mps": 4, "temperature": -5, "pressure": 250, "mass": 1800, "height": 200, "length": 5, "area": 0.65,
     "percent": 0.8, "energy": 58, "power": 11, "current": 16, "voltage": 230, "hours": 8, "minutes": 30, "ratio": 1, "count": 2,
+    "fine_voltage": 12.6,
 }  # fmt: skip
 _SPLIT = re.compile(
     r"(?P<sign>[-−+]?)\s*(?P<before>[^\d.,+−-]*)(?P<number>[-−+]?[\d.,][\d., ’'\u00a0\u2009\u202f]*(?:e[+-]?\d+)?)(?P<after>.*)",

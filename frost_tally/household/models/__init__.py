@@ -2,14 +2,27 @@
 
 from .base import Base, Moment
 from .cars import CarRow, DayRow, DepartureRow, HabitRow, LearntRow
-from .contracts import BandRow, HouseholdRow, OutletRow, PendingRow, PersonRow, PlaceRow, PriceRow, SeasonRow, TariffRow, UndoRow
-from .facts import ChargeRow, DriveRow, EventRow, LeavingRow, MeterRow, ReadingRow
+from .contracts import (
+    BandRow,
+    HeaderRow,
+    HouseholdRow,
+    OutletRow,
+    PendingRow,
+    PersonRow,
+    PlaceRow,
+    PriceRow,
+    SeasonRow,
+    TariffRow,
+    UndoRow,
+)
+from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, LeavingRow, MeterRow, ReadingRow
 from .plans import BlockRow, PlanRow
 
 __all__ = [
     "BandRow",
     "Base",
     "BlockRow",
+    "CapacityRow",
     "CarRow",
     "ChargeRow",
     "DayRow",
@@ -17,6 +30,7 @@ __all__ = [
     "DriveRow",
     "EventRow",
     "HabitRow",
+    "HeaderRow",
     "HouseholdRow",
     "LearntRow",
     "LeavingRow",

@@ -157,3 +157,11 @@ class PendingRow(Base):
     kind: Mapped[str]
     about: Mapped[dict[str, object]] = mapped_column(JSON)
     content: Mapped[bytes]
+
+
+class HeaderRow(Base):
+    """How somebody read a foreign file: by its header, which column is what, in which unit, on whose clock."""
+
+    __tablename__ = "known_header"
+    header: Mapped[str] = mapped_column(primary_key=True)
+    choice: Mapped[dict[str, object]] = mapped_column(JSON)

@@ -1,6 +1,7 @@
 """What happened: drives, charges, readings, events, leavings, and what the house's meter counted.
 
-`source` says who measured ("owner", "gauge", "car", "meter", "assumed"), `assumed` which of a row's values nobody did.
+`source` says who measured ("owner", "gauge", "car", "meter", "file", "assumed"), `assumed` which of a row's values nobody did, `sure` which
+doubts the owner has called right.
 """
 
 from datetime import datetime
@@ -19,7 +20,7 @@ class DriveRow(Base):
     """
 
     __tablename__ = "drive"
-    __table_args__ = (Index("ix_drive_car_left", "car_id", "left_at"),)
+    __table_args__ = (Index("ix_drive_car_left", "car_id", "left_at"), Index("ix_drive_left", "left_at"))
     id: Mapped[int] = mapped_column(primary_key=True)
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
     plan_id: Mapped[int | None] = mapped_column(ForeignKey("night_plan.id"), index=True, default=None)
@@ -34,20 +35,28 @@ class DriveRow(Base):
     typed_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     typed_now_c: Mapped[float | None] = mapped_column(default=None)
     typed_low_c: Mapped[float | None] = mapped_column(default=None)
+    kwh: Mapped[float | None] = mapped_column(default=None)
+    out_c: Mapped[float | None] = mapped_column(default=None)
+    mean_kmh: Mapped[float | None] = mapped_column(default=None)
+    load_kg: Mapped[float | None] = mapped_column(default=None)
+    preheated: Mapped[str] = mapped_column(default="", server_default="")
+    note: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
+    sure: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
     plan: Mapped[PlanRow | None] = relationship()
 
 
 class ChargeRow(Base):
-    """A charge, at home or elsewhere; energy at the wall and into the pack (kWh), `cost` in the contracts' money."""
+    """A charge, at home, elsewhere or fast (`site`); energy at the wall and into the pack (kWh), `cost` in the contracts' money."""
 
     __tablename__ = "charge"
-    __table_args__ = (Index("ix_charge_car_begun", "car_id", "begun_at"),)
+    __table_args__ = (Index("ix_charge_car_begun", "car_id", "begun_at"), Index("ix_charge_begun", "begun_at"))
     id: Mapped[int] = mapped_column(primary_key=True)
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
     plan_id: Mapped[int | None] = mapped_column(ForeignKey("night_plan.id"), index=True, default=None)
     outlet_id: Mapped[int | None] = mapped_column(ForeignKey("outlet.id"), default=None)
+    site: Mapped[str] = mapped_column(default="home", server_default="home")
     place: Mapped[str] = mapped_column(default="")
     begun_at: Mapped[datetime] = mapped_column(Moment)
     ended_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
@@ -56,8 +65,11 @@ class ChargeRow(Base):
     wall_kwh: Mapped[float | None] = mapped_column(default=None)
     pack_kwh: Mapped[float | None] = mapped_column(default=None)
     cost: Mapped[float | None] = mapped_column(default=None)
+    out_c: Mapped[float | None] = mapped_column(default=None)
+    note: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
+    sure: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
 
 
 class ReadingRow(Base):
@@ -67,7 +79,10 @@ class ReadingRow(Base):
     """
 
     __tablename__ = "reading"
-    __table_args__ = (Index("ix_reading_car_kind_at", "car_id", "kind", "read_at"),)
+    __table_args__ = (
+        Index("ix_reading_car_kind_at", "car_id", "kind", "read_at"),
+        Index("ix_reading_kind_at", "kind", "read_at"),
+    )
     id: Mapped[int] = mapped_column(primary_key=True)
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
     read_at: Mapped[datetime] = mapped_column(Moment)
@@ -79,18 +94,37 @@ class ReadingRow(Base):
     warm: Mapped[bool] = mapped_column(default=False)
     source: Mapped[str] = mapped_column(default="owner")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
+    sure: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
 
 
 class EventRow(Base):
     """Something done to a car or by its software: a tyre swap, a repair, an update, a season's item."""
 
     __tablename__ = "event"
-    __table_args__ = (Index("ix_event_car_at", "car_id", "at"),)
+    __table_args__ = (Index("ix_event_car_at", "car_id", "at"), Index("ix_event_at", "at"))
     id: Mapped[int] = mapped_column(primary_key=True)
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
     at: Mapped[datetime] = mapped_column(Moment)
     kind: Mapped[str]
     note: Mapped[str] = mapped_column(default="")
+    source: Mapped[str] = mapped_column(default="owner")
+    assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
+
+
+class CapacityRow(Base):
+    """A capacity test: energy (kWh) between two levels, discharged or charged; `pack_c` is the pack's temperature."""
+
+    __tablename__ = "capacity_test"
+    __table_args__ = (Index("ix_capacity_car_at", "car_id", "at"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
+    at: Mapped[datetime] = mapped_column(Moment)
+    how: Mapped[str]
+    soc_from: Mapped[float]
+    soc_to: Mapped[float]
+    kwh: Mapped[float]
+    pack_c: Mapped[float | None] = mapped_column(default=None)
+    note: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
 

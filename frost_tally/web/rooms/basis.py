@@ -32,6 +32,7 @@ ROOMS: Mapping[str, Mapping[str, str]] = {
         "cabin": "Cabin", "climate": "Climate", "comfort": "Comfort", "preheat": "Warm-up", "warm_up": "Whether to warm up",
         "parked": "Parked",
     },
+    "Log": {"log": "What goes together"},
     "Garage": {"bench": "Outlets bench", "house": "House", "reach": "The cable’s reach"},
     "Everywhere": {"pack": "Pack", "units": "Constants", "why": "This page"},
 }  # fmt: skip

@@ -11,6 +11,7 @@ document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
   const room = document.querySelector(`.rail [data-key="${CSS.escape(event.key)}"]`);
   if (room) room.click();
+  if (event.key === "n") location.assign("/log/new");
   if (event.key === "c") {
     const cars = [...document.querySelectorAll(".cars a")];
     const here = cars.findIndex((car) => car.classList.contains("active"));

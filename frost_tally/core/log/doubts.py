@@ -1,0 +1,135 @@
+"""What does not go together in a car's log, and what would mend it. Every rule looks at neighbours in time."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from ..basis import Basis, figure
+from ..car import Car
+from ..drive.road import Conditions, consumption_wh_per_km
+
+LEAST_SHARE = figure(
+    "log.least_use", 0.5, "", Basis.COMMON_PRACTICE, "of the use at 40 km/h in summer: with less nobody drives a whole day"
+)
+MOST_SHARE = figure(
+    "log.most_use",
+    4.0,
+    "",
+    Basis.COMMON_PRACTICE,
+    "times the use at 110 km/h in frost: more is a slip, but for the shortest trips",
+)
+SHORT_KM = figure("log.short", 5.0, "km", Basis.COMMON_PRACTICE, "on shorter drives heating and rounding hide the use")
+ROUNDING_SOC = figure("log.rounding", 0.015, "", Basis.COMMON_PRACTICE, "a level is read to whole per cents, twice")
+CLIMB_SOC = figure("log.climb", 0.03, "", Basis.COMMON_PRACTICE, "a display climbs so far by itself as the pack warms")
+DRAIN_SOC_PER_DAY = figure(
+    "log.drain", 0.03, "1/d", Basis.COMMON_PRACTICE, "a parked car with its watch cameras on loses so much"
+)
+DRAIN_LEAST_SOC = figure(
+    "log.drain_least", 0.06, "", Basis.COMMON_PRACTICE, "of level lost without a drive, before anybody is asked"
+)
+GAP_SHARE = figure(
+    "log.gap_share", 0.15, "", Basis.COMMON_PRACTICE, "the clock’s kilometres and those of the drives differ so much"
+)
+GAP_KM = figure("log.gap", 15.0, "km", Basis.COMMON_PRACTICE, "and by so many at least, before a drive is missing")
+DAY_S = 86_400.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Fact:
+    """An entry as the rules see it: times in seconds since 1970, levels 0 to 1, None for what is not known.
+
+    `level` is one read off, `odometer_km` one too; `sure` are the codes of the doubts that the owner has answered.
+    """
+
+    kind: str
+    number: int
+    begun_s: float
+    ended_s: float
+    km: float | None = None
+    soc_start: float | None = None
+    soc_end: float | None = None
+    odometer_km: float | None = None
+    sure: frozenset[str] = frozenset()
+
+    @property
+    def levels(self) -> tuple[float | None, float | None]:
+        """The level when it began and when it ended."""
+        return self.soc_start, self.soc_end
+
+
+@dataclass(frozen=True, kw_only=True)
+class Doubt:
+    """Something that hardly can be: `code` says what, `fact` is the entry to look at, `before` the one that it does not follow.
+
+    `values` are the numbers to say it with (levels 0 to 1, km, seconds since 1970); those named `mend_…` would mend it.
+    """
+
+    code: str
+    fact: Fact
+    before: Fact | None = None
+    values: Mapping[str, float]
+
+
+def doubts(facts: Sequence[Fact], car: Car) -> tuple[Doubt, ...]:
+    """All doubts about a car's entries, in the order of time; those that the owner has called right are left out."""
+    known = sorted(facts, key=lambda each: (each.begun_s, each.ended_s))
+    usual = consumption_wh_per_km(car, 80.0, Conditions(ambient_c=5.0), climate_kw=1.0)
+    per_km = usual / 1000 / car.pack.usable_kwh
+    found = [*_use(known, car, per_km), *_overlaps(known), *_levels(known, per_km), *_odometers(known)]
+    return tuple(sorted((each for each in found if each.code not in each.fact.sure), key=lambda each: each.fact.begun_s))
+
+
+def _use(facts: Sequence[Fact], car: Car, soc_per_km: float) -> Iterator[Doubt]:
+    """Drives that took hardly anything, or far too much: "140 km with 3 %"."""
+    summer, frost = Conditions(ambient_c=20.0), Conditions(ambient_c=-15.0)
+    least = LEAST_SHARE * consumption_wh_per_km(car, 40.0, summer)
+    most = MOST_SHARE * consumption_wh_per_km(car, 110.0, frost)
+    for each in facts:
+        if each.kind != "drive" or each.km is None or each.soc_start is None or each.soc_end is None:
+            continue
+        used = each.soc_start - each.soc_end
+        low, high = (1000 * (used + step) * car.pack.usable_kwh / each.km for step in (ROUNDING_SOC, -ROUNDING_SOC))
+        if (low < least and each.km > SHORT_KM) or (high > most and each.km > SHORT_KM):
+            right = max(0.0, each.soc_start - soc_per_km * each.km)
+            yield Doubt(code="odd_use", fact=each, values={"km": each.km, "used": used, "mend_soc": round(right, 2)})
+
+
+def _overlaps(facts: Sequence[Fact]) -> Iterator[Doubt]:
+    """Drives and charges that begin while another one of the car goes on."""
+    spans = [each for each in facts if each.kind in ("drive", "charge")]
+    for before, each in pairwise(spans):
+        if each.begun_s < before.ended_s - 60:
+            yield Doubt(code="overlap", fact=each, before=before, values={"mend_end_s": each.begun_s, "ended_s": before.ended_s})
+
+
+def _levels(facts: Sequence[Fact], soc_per_km: float) -> Iterator[Doubt]:
+    """Levels that rose without a charge, or fell without a drive."""
+    levelled = [each for each in facts if each.soc_start is not None or each.soc_end is not None]
+    for before, each in pairwise(levelled):
+        was = before.soc_start if before.soc_end is None else before.soc_end
+        now = each.soc_end if each.soc_start is None else each.soc_start
+        if was is None or now is None or (each.kind == "charge" and each.soc_start is None):
+            continue
+        stood_d = max(0.0, each.begun_s - before.ended_s) / DAY_S
+        if now > was + CLIMB_SOC:
+            yield Doubt(code="level_up", fact=each, before=before, values={"was": was, "now": now})
+        elif now < was - max(DRAIN_LEAST_SOC, DRAIN_SOC_PER_DAY * stood_d):
+            yield Doubt(
+                code="level_down", fact=each, before=before, values={"was": was, "now": now, "mend_km": (was - now) / soc_per_km}
+            )
+
+
+def _odometers(facts: Sequence[Fact]) -> Iterator[Doubt]:
+    """Clocks that went back, and kilometres that no drive accounts for."""
+    clocks = [each for each in facts if each.odometer_km is not None]
+    for before, each in pairwise(clocks):
+        went = (each.odometer_km or 0.0) - (before.odometer_km or 0.0)
+        if went < 0:
+            yield Doubt(code="odometer_back", fact=each, before=before, values={"was": before.odometer_km or 0.0, "went": -went})
+            continue
+        driven = sum(
+            drive.km or 0.0 for drive in facts if drive.kind == "drive" and before.begun_s < drive.ended_s <= each.begun_s + 60
+        )
+        if abs(went - driven) > max(GAP_KM, GAP_SHARE * max(went, driven)):
+            mend = {"mend_factor": went / driven} if driven and went else {}
+            yield Doubt(code="km_gap", fact=each, before=before, values={"went": went, "driven": driven} | mend)

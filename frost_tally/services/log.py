@@ -1,0 +1,122 @@
+"""The log's list: a page of entries with what does not go together in them, and what would mend it."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from itertools import count as numbers
+from zoneinfo import ZoneInfo
+
+from sqlalchemy.orm import Session
+
+from ..core.log.doubts import Doubt, Fact, doubts
+from ..core.log.kinds import KINDS, Entry
+from ..household import log as store
+from ..household.home import Home
+from ..household.log import SIZE, TIME, Place, Wanted
+from ..household.log_facts import facts
+from ..household.parts import car_of, cars, home_place, household, outlets
+from .remembered import once
+
+MOST = 50
+AROUND = timedelta(days=14)
+LATELY = timedelta(days=60)
+__all__ = ["MOST", "SIZE", "TIME", "Place", "Timeline", "Wanted", "doubtful", "everything", "timeline"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Timeline:
+    """A page of the log: entries with their doubts, where the next page begins (None at the end), and how many there are by kind.
+
+    `lately` are the doubts of the last weeks, whatever is listed; `facts` are the cars' drives, charges and readings of the time listed.
+    """
+
+    cars: tuple[tuple[int, str], ...]
+    outlets: Mapping[int, str]
+    zone: ZoneInfo
+    currency: str
+    revision: int
+    entries: tuple[Entry, ...]
+    doubts: Mapping[tuple[str, int], tuple[Doubt, ...]]
+    following: Place | None
+    counts: Mapping[str, int]
+    lately: tuple[Doubt, ...]
+    facts: Mapping[int, tuple[Fact, ...]]
+
+
+def timeline(home: Home, now: datetime, wanted: Wanted, after: Place | None = None, most: int = MOST) -> Timeline:
+    """A page of the log after a place in it, the first one without."""
+
+    def read() -> Timeline:
+        with home.reading() as session:
+            found = store.page(session, wanted, after, most + 1)
+            shown, more = found[:most], len(found) > most
+            span = _span([entry for _, entry in shown], now)
+            return Timeline(
+                cars=tuple((each.id, each.name) for each in cars(session)),
+                outlets={each.id: each.name for each in outlets(session)},
+                zone=ZoneInfo(home_place(session).zone),
+                currency=household(session).currency,
+                revision=household(session).revision,
+                entries=tuple(entry for _, entry in shown),
+                doubts=_by_entry(doubts_between(session, *span)),
+                following=shown[-1][0] if more else None,
+                counts=store.count(session, wanted),
+                lately=tuple(doubts_between(session, now - LATELY, now + timedelta(days=1))),
+                facts={row.id: tuple(facts(session, row.id, *span)) for row in cars(session) if wanted.car_id in (None, row.id)},
+            )
+
+    return once(home, ("log", now.replace(second=0, microsecond=0), wanted, after, most), read)
+
+
+def _span(entries: Sequence[Entry], now: datetime) -> tuple[datetime, datetime]:
+    """The time that some entries are from."""
+    times = [each.at for each in entries] or [now]
+    return min(times), max(times)
+
+
+def doubts_between(session: Session, since: datetime, until: datetime) -> list[Doubt]:
+    """What does not go together between two times, for all cars; what came shortly before counts for it too."""
+    found = []
+    for row in cars(session):
+        known = facts(session, row.id, since - AROUND, until + AROUND)
+        found += [each for each in doubts(known, car_of(row)) if since.timestamp() <= each.fact.begun_s <= until.timestamp()]
+    return found
+
+
+def _by_entry(found: Sequence[Doubt]) -> dict[tuple[str, int], tuple[Doubt, ...]]:
+    by_entry: dict[tuple[str, int], tuple[Doubt, ...]] = {}
+    for each in found:
+        key = each.fact.kind, each.fact.number
+        by_entry[key] = (*by_entry.get(key, ()), each)
+    return by_entry
+
+
+def doubtful(home: Home, now: datetime) -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
+    """Every entry of the whole log that does not go together with its neighbours, the newest first."""
+
+    def read() -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
+        with home.reading() as session:
+            found = _by_entry(doubts_between(session, datetime(1970, 2, 1, tzinfo=UTC), now + timedelta(days=365)))
+            entries = store.read_entries(session, found)
+        return tuple((entries[key], found[key]) for key in sorted(found, key=lambda key: entries[key].at, reverse=True))
+
+    return once(home, ("doubtful", now.date()), read)
+
+
+def everything(home: Home, wanted: Wanted) -> list[Entry]:
+    """All entries of a list, in its order."""
+    found: list[Entry] = []
+    with home.reading() as session:
+        after = None
+        for _ in numbers():
+            part = store.page(session, wanted, after, 2000)
+            found += [entry for _, entry in part]
+            if len(part) < 2000:
+                return found
+            after = part[-1][0]
+    return found
+
+
+def kinds_of(wanted: Wanted) -> tuple[str, ...]:
+    """The kinds that a list may have."""
+    return (wanted.kind,) if wanted.kind else tuple(KINDS)

@@ -1,0 +1,219 @@
+"""Room 6, Log: the time line of everything noted, with filters, what does not go together, and a file of what is shown."""
+
+from collections.abc import Mapping
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from datetime import date, datetime
+from itertools import groupby
+from urllib.parse import urlencode
+from zoneinfo import ZoneInfo
+
+from fastapi import Request
+from fastapi.responses import RedirectResponse, Response
+
+from ...core.log.doubts import Doubt
+from ...core.log.kinds import KINDS, Entry
+from ...formats import values
+from ...formats.writers import write_file
+from ...services import clock as clocks
+from ...services import log as service
+from ...services import log_entry
+from ...services.home import basics
+from ...services.log import SIZE, TIME, Place, Timeline, Wanted
+from ..drawing.levels import levels
+from ..guard import Posted
+from ..once import Router
+from ..page import home_of, render, save, units_of, whole_number
+from ..units import Units
+from ..words.log import KIND_WORDS, Said, doubt_words, line
+
+router = Router(prefix="/log")
+ORDERS = {"new": "newest first", "old": "oldest first", "most": "largest first"}
+MONTHS_SHOWN = 36
+
+
+@dataclass(frozen=True, kw_only=True)
+class Shown:
+    """An entry as the list has it: its time and line, whether anything in it is assumed, what does not go together and its mend."""
+
+    entry: Entry
+    clock: str
+    car: str
+    kind: str
+    parts: tuple[Said, ...]
+    doubts: tuple[tuple[Doubt, str, str], ...]
+
+
+def wanted_of(asked: Mapping[str, str], zone: ZoneInfo) -> Wanted:
+    """The filter that an address asks for; what is none of ours counts for nothing."""
+    kind, order = asked.get("kind", ""), asked.get("order", "new")
+    since, before = _month(asked.get("month", ""), zone)
+    words = ""
+    with suppress(ValueError):
+        words = values.words(asked.get("text", ""))
+    return Wanted(
+        car_id=whole_number(asked.get("car")),
+        kind=kind if kind in KINDS else "",
+        since=since,
+        before=before,
+        text=words,
+        sort=SIZE if order == "most" and kind in KINDS and KINDS[kind].main else TIME,
+        oldest_first=order == "old",
+    )
+
+
+def _month(typed: str, zone: ZoneInfo) -> tuple[datetime | None, datetime | None]:
+    """The first moment of a month such as 2027-01, and of the next."""
+    try:
+        first = values.day(f"{typed}-01")
+    except ValueError:
+        return None, None
+    following = date(first.year + first.month // 12, first.month % 12 + 1, 1)
+    since, before = (datetime(each.year, each.month, 1, tzinfo=zone) for each in (first, following))
+    return since, before
+
+
+def _place(typed: str, wanted: Wanted) -> Place | None:
+    """Where a page of the list begins; the first page for what is no such place."""
+    try:
+        key, kind, number = typed.split("~")
+        at = values.aware(key) if wanted.sort == TIME else values.number(key)
+        return Place(key=at, kind=kind, number=values.whole(number)) if kind in KINDS else None
+    except ValueError:
+        return None
+
+
+def _place_text(place: Place) -> str:
+    key = place.key.isoformat() if isinstance(place.key, datetime) else repr(place.key)
+    return f"{key}~{place.kind}~{place.number}"
+
+
+@router.get("")
+def room(request: Request) -> Response:
+    """The time line."""
+    home = home_of(request)
+    asked, zone = dict(request.query_params), ZoneInfo(basics(home).zone)
+    wanted, units, now = wanted_of(asked, zone), units_of(home, request), clocks.now(home)
+    found = service.timeline(home, now, wanted, _place(asked.get("from", ""), wanted))
+    kept = {name: asked[name] for name in ("car", "kind", "month", "text", "order") if asked.get(name)}
+    more = urlencode(kept | {"from": _place_text(found.following)}) if found.following else ""
+    odd = frozenset(found.doubts)
+    plain = not wanted.kind and not wanted.text and wanted.sort == TIME
+    return render(
+        request,
+        "log/room.html",
+        room="log",
+        tab="",
+        found=found,
+        said=_said(found, wanted, asked),
+        days=_days(found, units),
+        pictures=[levels(found.cars, found.facts, odd, zone, phone) for phone in (False, True)] if plain else [],
+        asked=asked,
+        kinds=KIND_WORDS,
+        months=_months(now, zone),
+        orders=ORDERS if wanted.kind and KINDS[wanted.kind].main else {key: ORDERS[key] for key in ("new", "old")},
+        more=more,
+        export=urlencode(kept),
+        units=units,
+        filtered=bool(kept),
+    )
+
+
+def _said(found: Timeline, wanted: Wanted, asked: Mapping[str, str]) -> tuple[str, str]:
+    """How much there is, and what does not go together."""
+    count = sum(found.counts.values())
+    of = dict(found.cars).get(wanted.car_id or 0, "")
+    each = [f"{number:,}".replace(",", "\u202f") + f" {_plural(kind, number)}" for kind, number in found.counts.items()]
+    if not count:
+        return (
+            ("Nothing is noted yet.", "Note the level when you come home: the rest is filled in.")
+            if len(asked) == 0
+            else ("Nothing in the log fits.", "Choose less.")
+        )
+    lead = f"{of + ': ' if of else ''}{', '.join(each[:4])}{f' and {len(each) - 4} more kinds' if len(each) > 4 else ''}."
+    odd = len(found.lately)
+    then = f"{odd} of the last weeks do{'es' if odd == 1 else ''} not go together." if odd else "The last weeks go together."
+    return lead, then
+
+
+def _plural(kind: str, number: int) -> str:
+    words = {"twelve_volt": "12 V readings", "odometer": "looks at the clock", "tyre": "tyre readings"}.get(
+        kind, f"{KIND_WORDS[kind]}s"
+    )
+    return words if number != 1 else words.removesuffix("s").replace("looks", "look")
+
+
+def _days(found: Timeline, units: Units) -> list[tuple[str, list[Shown]]]:
+    """The entries by local day."""
+    shown = [(entry.at.astimezone(found.zone).date(), entry_shown(entry, found, units)) for entry in found.entries]
+    return [
+        (f"{day:%A} {day.day} {day:%B %Y}", [each for _, each in group])
+        for day, group in groupby(shown, key=lambda each: each[0])
+    ]
+
+
+def entry_shown(entry: Entry, found: Timeline, units: Units) -> Shown:
+    """An entry as the list has it."""
+    doubts = found.doubts.get((entry.kind, entry.number), ())
+    return Shown(
+        entry=entry,
+        clock=units.clock(entry.at.astimezone(found.zone)),
+        car=dict(found.cars).get(entry.car_id, "put away"),
+        kind=KIND_WORDS[entry.kind],
+        parts=line(entry, units, found.outlets),
+        doubts=tuple((each, *doubt_words(each, units, found.zone)) for each in doubts),
+    )
+
+
+def _months(now: datetime, zone: ZoneInfo) -> list[tuple[str, str]]:
+    """The last months to choose from, the newest first."""
+    here, found = now.astimezone(zone).date().replace(day=1), []
+    for _ in range(MONTHS_SHOWN):
+        found.append((f"{here:%Y-%m}", f"{here:%B %Y}"))
+        here = date(here.year - (here.month == 1), (here.month - 2) % 12 + 1, 1)
+    return found
+
+
+@router.get("/doubts")
+def doubtful(request: Request) -> Response:
+    """Everything in the whole log that does not go together."""
+    home, units = home_of(request), units_of(home_of(request), request)
+    now = clocks.now(home)
+    entries = service.doubtful(home, now)
+    found = service.timeline(home, now, Wanted(), None, 1)
+    found = replace(found, entries=tuple(entry for entry, _ in entries), doubts={(e.kind, e.number): d for e, d in entries})
+    count = len(entries)
+    said = f"{count} entr{'ies do' if count != 1 else 'y does'} not go together with what stands beside {'them' if count != 1 else 'it'}."
+    return render(
+        request, "log/doubts.html", room="log", tab="doubts", days=_days(found, units),
+        said=said if count else "Everything in the log goes together.", units=units,
+    )  # fmt: skip
+
+
+@router.post("/doubt")
+def settle(request: Request, fields: Posted) -> Response:
+    """Mend what does not go together, or call it right, in one tap."""
+    home, mend = home_of(request), fields.get("how") == "mend"
+    kind, code = fields.get("kind", ""), fields.get("code", "")
+    words = "Mended" if mend else "Called right"
+    undo = log_entry.settle_doubt(home, code, kind, whole_number(fields.get("number"), 0), words, mend)
+    return RedirectResponse(_back(fields.get("back", ""), undo), 303)
+
+
+def _back(typed: str, undo: int) -> str:
+    """A page of this room to go back to, with the way to undo."""
+    path, _, query = typed.partition("?")
+    if path not in ("/log", "/log/doubts"):
+        path, query = "/log", ""
+    return f"{path}?{query}&undo={undo}" if query else f"{path}?undo={undo}"
+
+
+@router.get("/entries.csv")
+def export(request: Request) -> Response:
+    """What is listed, as CSV."""
+    home = home_of(request)
+    zone = ZoneInfo(basics(home).zone)
+    wanted = wanted_of(dict(request.query_params), zone)
+    found = service.timeline(home, clocks.now(home), wanted, None, 1)
+    held = service.everything(home, wanted), dict(found.cars), found.outlets, zone, wanted.kind
+    return save(replace(write_file("log", "log.csv", held, clocks.now(home)), name=f"{wanted.kind or 'log'}.csv"))

@@ -1,0 +1,160 @@
+"""Words of the log: its kinds and their fields, an entry in a line, what does not go together."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from ...core.log.doubts import Doubt
+from ...core.log.kinds import CHOICE, KINDS, Column, Entry
+from ..units import Units
+from .day import WHEELS
+
+KIND_WORDS = {
+    "drive": "drive", "charge": "charge", "level": "level", "odometer": "kilometres on the clock", "tyre": "tyre",
+    "twelve_volt": "12 V battery", "capacity_test": "capacity test", "season": "season item", "event": "event",
+}  # fmt: skip
+OPTIONS: Mapping[str, Mapping[str, str]] = {
+    "site": {"home": "at home", "elsewhere": "elsewhere", "fast": "fast, on the way"},
+    "part": {"": "all four", **WHEELS},
+    "preheated": {
+        "": "not known", "nothing": "not warmed", "cabin": "cabin", "cabin_and_pack": "cabin and pack", "pack": "pack",
+        "seats": "seats only",
+    },
+    "how": {"discharge": "by driving it down", "charge": "by charging it up"},
+    "kind": {
+        "tyre_swap": "tyre swap", "update": "software update", "repair": "repair", "warranty": "warranty work", "tariff": "tariff change",
+        "other": "something else",
+    },
+}  # fmt: skip
+YES_NO = {"no": "no", "yes": "yes"}
+LABELS: Mapping[str, tuple[str, str]] = {
+    "left_at": ("Left", ""),
+    "home_at": ("Came home", "Empty if you do not know."),
+    "km": ("Driven", "All of the day, on the clock."),
+    "soc_start": ("Level before", ""),
+    "soc_end": ("Level after", ""),
+    "kwh": ("Energy", "From the pack, as the car says."),
+    "out_c": ("Outside", "Empty: as the weather was."),
+    "mean_kmh": ("Mean speed", ""),
+    "load_kg": ("Load", "Without the driver."),
+    "preheated": ("Warmed before", ""),
+    "note": ("Note", "In a line."),
+    "begun_at": ("Began", ""),
+    "ended_at": ("Ended", "Empty if you do not know."),
+    "site": ("Where", ""),
+    "outlet": ("Outlet", ""),
+    "place": ("Name of the place", "Such as market square."),
+    "wall_kwh": ("From the wall", "As the meter says."),
+    "pack_kwh": ("Into the pack", "As the car says."),
+    "cost": ("Cost", "Empty: by your tariff at that time."),
+    "read_at": ("Read", ""),
+    "value": ("Reading", ""),
+    "part": ("Wheel", ""),
+    "temp_c": ("At", "Of the tyre, or of the battery."),
+    "warm": ("Straight after a drive", "Then it counts as warm."),
+    "at": ("When", ""),
+    "how": ("How", ""),
+    "soc_from": ("From", ""),
+    "soc_to": ("To", ""),
+    "pack_c": ("Pack", "Its temperature, if known."),
+    "kind": ("What", ""),
+}
+"""Label and hint of every column."""
+
+SOURCES = {
+    "owner": "you",
+    "gauge": "a gauge",
+    "car": "the simulated car",
+    "meter": "a meter",
+    "file": "a file",
+    "assumed": "nobody: all of it is assumed",
+}
+CAUTIONS = {
+    "tyre": (
+        "Cold readings, by the car’s placard, never above the sidewall’s maximum; do not bleed a warm tyre to the placard.",
+    ),
+    "twelve_volt": ("12 V batteries give off gas and hold acid: mind the polarity, and the owner’s manual.",),
+    "capacity_test": ("Never plan to reach 0 %: end a deep discharge near a charger. Weak cells show only low down.",),
+    "charge": ("A plug that is hot to the touch: stop, and have the socket checked.",),
+}
+
+
+@dataclass(frozen=True)
+class Said:
+    """A piece of an entry's line, and whether nobody read it."""
+
+    text: str
+    assumed: bool = False
+
+
+def value_words(column: Column, value: object, units: Units, outlets: Mapping[int, str]) -> str:
+    """A value as a person reads it."""
+    if column.quantity == CHOICE:
+        return OPTIONS[column.name][str(value)]
+    if column.name == "outlet":
+        return outlets.get(int(str(value)), "an outlet that is put away")
+    if column.quantity == "money":
+        return units.money(float(str(value)))
+    return units.text(float(str(value)), column.quantity) if column.is_number else str(value)
+
+
+_LINES: Mapping[str, tuple[tuple[str, str], ...]] = {
+    "drive": (
+        ("km", "{}"), ("soc_start", "{} →"), ("soc_end", "{}"), ("kwh", "({})"), ("out_c", "at {}"), ("preheated", "warmed: {}"),
+        ("note", "“{}”"),
+    ),
+    "charge": (
+        ("soc_start", "{} →"), ("soc_end", "{}"), ("wall_kwh", "{} from the wall"), ("cost", "{}"), ("outlet", "{}"), ("place", "{}"),
+        ("site", "{}"), ("note", "“{}”"),
+    ),
+    "level": (("value", "{}"),),
+    "odometer": (("value", "{}"),),
+    "tyre": (("part", "{}:"), ("value", "{}"), ("temp_c", "at {}")),
+    "twelve_volt": (("value", "{}"), ("temp_c", "at {}")),
+    "capacity_test": (("kwh", "{}"), ("soc_from", "from {}"), ("soc_to", "to {}"), ("pack_c", "pack at {}"), ("note", "“{}”")),
+    "season": (("note", "{}"),),
+    "event": (("kind", "{}"), ("note", "“{}”")),
+}  # fmt: skip
+_QUIET = {("charge", "site", "home"), ("drive", "preheated", ""), ("tyre", "part", "")}
+
+
+def line(entry: Entry, units: Units, outlets: Mapping[int, str]) -> tuple[Said, ...]:
+    """An entry in a line, in pieces."""
+    shape, found = KINDS[entry.kind], []
+    for name, how in _LINES[entry.kind]:
+        value = entry.values[name]
+        if value is None or value == "" or (entry.kind, name, value) in _QUIET:
+            continue
+        found.append(Said(how.format(value_words(shape.column(name), value, units, outlets)), name in entry.assumed))
+    if entry.values.get("warm") is True:
+        found.append(Said("warm"))
+    return tuple(found)
+
+
+def doubt_words(doubt: Doubt, units: Units, zone: ZoneInfo) -> tuple[str, str]:
+    """What does not go together, and what one tap would do about it ("" where only the owner knows)."""
+    values = doubt.values
+    percent = {
+        name: units.text(values[name], "percent")
+        for name in ("was", "now", "used", "mend_soc")
+        if name in values and doubt.code != "odometer_back"
+    }
+    km = {name: units.text(values[name], "distance") for name in ("km", "went", "driven", "mend_km") if name in values}
+    match doubt.code:
+        case "odd_use":
+            return (
+                f"{km['km']} with {percent['used']} hardly can be.",
+                f"Come home with {percent['mend_soc']}, as the model has it",
+            )
+        case "overlap":
+            begins = units.clock(datetime.fromtimestamp(values["mend_end_s"], zone))
+            return "It began before the one before had ended.", f"End that one at {begins}"
+        case "level_up":
+            return f"The level was {percent['was']} before, and no charge is noted.", f"Add a charge to {percent['now']}"
+        case "level_down":
+            return f"The level was {percent['was']} before, and no drive is noted.", f"Add a drive of about {km['mend_km']}"
+        case "odometer_back":
+            return f"The clock was at {units.text(values['was'], 'distance')} before.", "Take this reading away"
+    said = f"{km['went']} on the clock since the look before, {km['driven']} in the drives."
+    return said, f"Stretch those drives to {km['went']}" if "mend_factor" in values else ""

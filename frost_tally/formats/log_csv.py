@@ -2,14 +2,20 @@
 
 import csv
 import io
-from collections.abc import Callable, Iterable, Iterator, Mapping
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from functools import partial
-from typing import Any, NamedTuple
+from itertools import islice
+from typing import Any, TypeVar
 from zoneinfo import ZoneInfo
 
+import numpy as np
+import numpy.typing as npt
+
 from ..core.errors import Refusal
-from ..core.log.check import check
+from ..core.log.check import all_well, check
 from ..core.log.kinds import CHOICE, KINDS, MOMENT, OUTLET, TEXT, YES_NO, Column, Entry, Kind
 from ..core.units import KM_PER_MILE, KPA_PER_PSI
 from . import values
@@ -31,17 +37,24 @@ FILE_UNITS: Mapping[str, Mapping[str, tuple[float, float]]] = {
     "money": {"money": (1.0, 0.0)},
 }
 """Units that a column of a file may have: a value times the first, plus the second, is the value in SI."""
+STAMP = "datetime64[us]"
+FIRST, LAST = np.datetime64("1970-01-02", "us"), np.datetime64("2099-12-31T23:59:59", "us")
+_STAMP = re.compile(r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d:\d\d(?:Z|[+-]\d\d:\d\d)", re.ASCII)
+_DIGITS = re.compile(r"[0-9+\-.eE]*", re.ASCII)
 COMMON = ("kind", "car", "source", "assumed")
 
 
-class Row(NamedTuple):
-    """A good row: its line, the car, the values in the order of the kind's columns (None for those that the file has not)."""
+@dataclass
+class Rows:
+    """Good rows of a kind, column by column: times as datetime64[us] on UTC (not a time for what is open), other values as the store has
+    them, None for what is open.
+    """
 
-    line: int
-    car_id: int
-    values: tuple[Any, ...]
-    source: str
-    assumed: tuple[str, ...]
+    lines: list[int] = field(default_factory=list)
+    cars: list[int] = field(default_factory=list)
+    columns: dict[str, Any] = field(default_factory=dict)
+    sources: list[str] = field(default_factory=list)
+    assumed: list[tuple[str, ...]] = field(default_factory=list)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,7 +84,7 @@ class LogHome:
 class Chunk:
     """Some rows of a file: the good ones by kind, the bad ones, and how far the file was read (0 to 1)."""
 
-    rows: dict[str, list[Row]] = field(default_factory=dict)
+    rows: list[tuple[str, Rows]] = field(default_factory=list)
     bad: list[BadRow] = field(default_factory=list)
     share: float = 0.0
 
@@ -90,7 +103,7 @@ def lines_of(content: bytes) -> Iterator[tuple[int, list[str]]]:
         for row in reader:
             if reader.line_num > MOST_LINES:
                 raise Refusal(f"The file has more than {MOST_LINES} lines. Split it by years.", "file")
-            if any(row):
+            if row and (row[0] or any(row)):
                 yield reader.line_num, row
     except UnicodeDecodeError as problem:
         raise Refusal(f"The file is not UTF-8 text (byte {problem.start}). Save it as CSV in UTF-8.", "file") from None
@@ -147,19 +160,13 @@ def chunks(content: bytes, choice: Choice, home: LogHome, notes: list[str]) -> I
 
     Raises: Refusal for what is no such file.
     """
-    reader = _Reader(choice, home)
     lines = lines_of(content)
-    header = next(lines, (0, []))[1]
-    reader.header = header
-    size, chunk = max(1, content.count(b"\n")), Chunk()
-    for count, (line, row) in enumerate(lines, 1):
-        reader.row(line, row, chunk)
-        if count % CHUNK == 0:
-            chunk.share = min(1.0, line / size)
-            yield chunk
-            chunk = Chunk()
-    chunk.share = 1.0
-    yield chunk
+    reader = _Reader(choice, home, next(lines, (0, []))[1])
+    size = max(1, content.count(b"\n"))
+    while part := list(islice(lines, CHUNK)):
+        chunk = Chunk(share=min(1.0, part[-1][0] / size))
+        reader.read(part, chunk)
+        yield chunk
     notes += reader.moments.notes
 
 
@@ -171,13 +178,14 @@ class _Bad(Exception):
 
 
 Read = Callable[[str], Any]
+Line = tuple[int, list[str]]
 
 
 class _Reader:
-    """Reads rows by a choice of columns."""
+    """Reads rows by a choice of columns: some thousand at once, column by column; row by row where one of them is bad."""
 
-    def __init__(self, choice: Choice, home: LogHome) -> None:
-        self.choice, self.home, self.header = choice, home, list[str]()
+    def __init__(self, choice: Choice, home: LogHome, header: list[str]) -> None:
+        self.choice, self.home, self.header = choice, home, header
         self.moments = Moments(choice.zone, choice.dates)
         self.common = {name: choice.columns[name][0] for name in COMMON if name in choice.columns}
         self.plans = {kind: self._plan(kind) for kind in ([choice.kind] if choice.kind else list(KINDS))}
@@ -203,91 +211,220 @@ class _Reader:
         if column.quantity == TEXT:
             return partial(_words, int(column.high))
         factor, more = FILE_UNITS[column.quantity].get(unit, next(iter(FILE_UNITS[column.quantity].values())))
-        return partial(_number, column, unit, factor, more, self.choice.comma)
+        return _Number(column, unit, factor, more, self.choice.comma)
 
     def _outlet(self, cell: str) -> int:
-        found = self.home.outlets.get(cell.strip().casefold())
+        found = self.home.outlets.get(cell.casefold())
         if found is None:
             raise ValueError(f"“{cell[:30]}” is no outlet of yours: add it in Garage, or leave the cell empty")
         return found
 
-    def row(self, line: int, row: list[str], chunk: Chunk) -> None:
-        """Read a row into the good or the bad ones."""
-        try:
-            kind, good = self._row(line, row)
-        except _Bad as problem:
-            chunk.bad.append(BadRow(line, problem.column, problem.reason))
-            return
-        chunk.rows.setdefault(kind, []).append(good)
+    def read(self, part: Sequence[Line], chunk: Chunk) -> None:
+        """Read some rows into the good and the bad ones of a chunk."""
+        by_kind: dict[str, list[Line]] = {}
+        for line, row in part:
+            try:
+                by_kind.setdefault(self._kind(row), []).append((line, row))
+            except _Bad as problem:
+                chunk.bad.append(BadRow(line, problem.column, problem.reason))
+        for kind, lines in by_kind.items():
+            try:
+                rows = self._at_once(kind, lines)
+            except (ValueError, OverflowError, _Bad):
+                rows = self._one_by_one(kind, lines, chunk)
+            chunk.rows.append((kind, rows))
 
-    def _row(self, line: int, row: list[str]) -> tuple[str, Row]:
-        kind, car_id = self._kind(row), self._car(row)
-        found: list[Any] = []
+    def _at_once(self, kind: str, lines: Sequence[Line]) -> Rows:
+        """Rows without anything wrong, column by column. Raises: ValueError or _Bad when there may be something."""
+        cells = [[cell.strip() for cell in column] for column in zip(*(row for _, row in lines), strict=True)]
+        rows = Rows(lines=[line for line, _ in lines])
         for column, at, read in self.plans[kind]:
-            cell = row[at].strip() if at is not None and at < len(row) else ""
-            if cell.startswith("'") and cell[1:2] in "=+-@":
-                cell = cell[1:]
+            if at is None:
+                continue
+            found = cells[at]
+            if (column.needed and "" in found and "" not in column.options) or max(map(len, found)) > LONGEST_CELL:
+                raise ValueError("a cell to look at")
+            rows.columns[column.name] = self._column(column, found, read)
+        well = all_well(kind, {name: _for_rules(values) for name, values in rows.columns.items()})
+        if not well.all():
+            raise ValueError("a row that breaks a rule")
+        rows.cars = _each(self._common_cells("car", cells, len(lines)), self._car)
+        rows.sources = _each(self._common_cells("source", cells, len(lines)), _source)
+        rows.assumed = _each(self._common_cells("assumed", cells, len(lines)), partial(_assumed, KINDS[kind]))
+        return rows
+
+    def _column(self, column: Column, cells: list[str], read: Read) -> Any:
+        if isinstance(read, _Number):
+            return read.all(cells)
+        if column.quantity == MOMENT:
+            return self._times(cells)
+        return _each(cells, lambda cell: read(_plain(cell)) if cell else None)
+
+    def _times(self, cells: list[str]) -> npt.NDArray[np.datetime64]:
+        """Times with offsets, as most programs write them, all at once; others one by one. Raises: ValueError."""
+        stamped = [cell for cell in cells if cell]
+        if self.choice.dates != "iso" or not all(_STAMP.fullmatch(cell) for cell in stamped):
+            return np.array([_utc(self.moments.read(cell)) if cell else None for cell in cells], dtype=STAMP)
+        offset = {end: np.timedelta64(_minutes(end), "m") for end in {cell[19:] for cell in stamped}}
+        found = np.array([cell[:19] or "NaT" for cell in cells], dtype=STAMP)
+        found -= np.array([offset[cell[19:]] if cell else np.timedelta64(0, "m") for cell in cells])
+        if ((found < FIRST) | (found > LAST)).any():
+            raise ValueError("too far away")
+        if stamped:
+            self.moments.last = float(found[-1].astype("int64")) / 1e6 if cells[-1] else self.moments.last
+        return found
+
+    def _common_cells(self, name: str, cells: list[list[str]], count: int) -> list[str]:
+        at = self.common.get(name)
+        return cells[at] if at is not None else [""] * count
+
+    def _one_by_one(self, kind: str, lines: Sequence[Line], chunk: Chunk) -> Rows:
+        """Rows of which some are bad."""
+        rows, plan = Rows(), self.plans[kind]
+        found: dict[str, list[Any]] = {column.name: [] for column, at, _ in plan if at is not None}
+        for line, row in lines:
+            try:
+                values, car = self._row(kind, row), self._car(self._common(row, "car"))
+            except _Bad as problem:
+                chunk.bad.append(BadRow(line, problem.column, problem.reason))
+                continue
+            rows.lines.append(line)
+            rows.cars.append(car)
+            rows.sources.append(_source(self._common(row, "source")))
+            rows.assumed.append(_assumed(KINDS[kind], self._common(row, "assumed")))
+            for name, each in found.items():
+                each.append(values[name])
+        for column, at, _ in plan:
+            if at is not None:
+                of_it = found[column.name]
+                rows.columns[column.name] = (
+                    np.array([_utc(each) for each in of_it], dtype=STAMP) if column.quantity == MOMENT else of_it
+                )
+        return rows
+
+    def _row(self, kind: str, row: list[str]) -> dict[str, Any]:
+        found: dict[str, Any] = {}
+        for column, at, read in self.plans[kind]:
+            cell = _plain(row[at].strip()) if at is not None and at < len(row) else ""
+            found[column.name] = None
             if not cell:
-                if column.needed and not (column.quantity == CHOICE and "" in column.options):
+                if column.needed and "" not in column.options:
                     raise _Bad(self._title(column, at), "nothing stands here, and it is needed")
-                found.append(None)
                 continue
             if len(cell) > LONGEST_CELL:
                 raise _Bad(self._title(column, at), f"{len(cell)} letters are no value")
             try:
-                found.append(read(cell))
+                found[column.name] = read(cell)
             except ValueError as problem:
                 raise _Bad(self._title(column, at), str(problem)) from None
         try:
-            check(kind, {column.name: value for (column, _, _), value in zip(self.plans[kind], found, strict=True)})
+            check(kind, found)
         except Refusal as refusal:
             raise _Bad(refusal.field, refusal.message) from None
-        return kind, Row(line, car_id, tuple(found), self._source(row), self._assumed(row, KINDS[kind]))
+        return found
 
     def _title(self, column: Column, at: int | None) -> str:
         return self.header[at] if at is not None and at < len(self.header) else column.title
 
-    def _common(self, name: str, row: list[str]) -> str:
+    def _common(self, row: list[str], name: str) -> str:
         at = self.common.get(name)
         return row[at].strip() if at is not None and at < len(row) else ""
 
     def _kind(self, row: list[str]) -> str:
         if self.choice.kind:
             return self.choice.kind
-        found = self._common("kind", row)
+        found = self._common(row, "kind")
         if found not in KINDS:
             raise _Bad("kind", f"“{found[:30]}” is no kind of entry; there are: {', '.join(KINDS)}")
         return found
 
-    def _car(self, row: list[str]) -> int:
-        name = self._common("car", row)
+    def _car(self, name: str) -> int:
         if not name and self.choice.car_id is not None:
             return self.choice.car_id
-        found = self.home.cars.get(name.casefold())
+        found = self.home.cars.get(_plain(name).casefold())
         if found is None:
             raise _Bad("car", f"“{name[:30]}” is no car of yours: add it in Garage first" if name else "no car is named")
         return found
 
-    def _source(self, row: list[str]) -> str:
-        found = self._common("source", row)
-        return found if found.isascii() and found.isalpha() and len(found) <= 20 else "file"
 
-    def _assumed(self, row: list[str], kind: Kind) -> tuple[str, ...]:
-        names = {each.name for each in kind.columns}
-        return tuple(sorted(each for each in self._common("assumed", row).split() if each in names))
+Found = TypeVar("Found")
 
 
-def _number(column: Column, unit: str, factor: float, more: float, comma: bool, cell: str) -> float:
-    try:
-        found = values.number(cell.replace(",", ".") if comma else cell) * factor + more
-    except ValueError:
-        raise ValueError(f"“{cell[:30]}” is not a number") from None
-    if not column.low <= found <= column.high:
-        if column.quantity == "percent" and -1e-9 < found < 1 + 1e-9:
-            return min(max(found, 0.0), 1.0)
-        low, high = ((each - more) / factor for each in (column.low, column.high))
-        raise ValueError(f"{cell[:30]} is not between {low:g} and {high:g} {unit}".rstrip())
-    return found
+def _each(cells: list[str], read: Callable[[str], Found]) -> list[Found]:
+    """Every cell read; what stands in many of them is read once."""
+    known = {cell: read(cell) for cell in set(cells)}
+    return [known[cell] for cell in cells]
+
+
+def _plain(cell: str) -> str:
+    """A cell without the apostrophe that keeps a spreadsheet from running it."""
+    return cell[1:] if cell[:1] == "'" and cell[1:2] in ("=", "+", "-", "@") else cell
+
+
+def _source(cell: str) -> str:
+    return cell if cell.isascii() and cell.isalpha() and len(cell) <= 20 else "file"
+
+
+def _assumed(kind: Kind, cell: str) -> tuple[str, ...]:
+    names = {each.name for each in kind.columns}
+    return tuple(sorted(each for each in cell.split() if each in names))
+
+
+def _utc(at: datetime | None) -> datetime | None:
+    return None if at is None else at.astimezone(UTC).replace(tzinfo=None)
+
+
+def _minutes(offset: str) -> int:
+    """An offset from UTC such as +01:00 or Z, in minutes."""
+    if offset == "Z":
+        return 0
+    hours, minutes = int(offset[1:3]), int(offset[4:6])
+    if hours > 23 or minutes > 59:
+        raise ValueError("no offset")
+    return (60 * hours + minutes) * (-1 if offset[0] == "-" else 1)
+
+
+def _for_rules(values: Any) -> Any:
+    """A column as the rules take it: times in seconds, numbers with not a number for what is open."""
+    if isinstance(values, np.ndarray):
+        return np.where(np.isnat(values), np.nan, values.astype("int64") / 1e6)
+    numbers = all(each is None or isinstance(each, int | float) for each in values)
+    return np.array(values, dtype=float if numbers else object)
+
+
+class _Number:
+    """Reads numbers of a column in a unit: one, with a reason for a bad one, or all at once."""
+
+    def __init__(self, column: Column, unit: str, factor: float, more: float, comma: bool) -> None:
+        self.column, self.unit, self.factor, self.more, self.comma = column, unit, factor, more, comma
+
+    def __call__(self, cell: str) -> float:
+        """One number in SI. Raises: ValueError with a reason."""
+        column = self.column
+        try:
+            found = float(self._si(values.number(cell.replace(",", ".") if self.comma else cell)))
+        except ValueError:
+            raise ValueError(f"“{cell[:30]}” is not a number") from None
+        if not column.low <= found <= column.high:
+            low, high = ((each - self.more) / self.factor for each in (column.low, column.high))
+            raise ValueError(f"{cell[:30]} is not between {low:g} and {high:g} {self.unit}".rstrip())
+        return found
+
+    def _si(self, number: Any) -> Any:
+        """A number, or an array of them, in SI; a hair over the highest is the highest."""
+        found = number / 100 if self.column.quantity == "percent" and self.factor < 1 else number * self.factor + self.more
+        return np.where(np.abs(found - self.column.high) < 1e-9, self.column.high, found)
+
+    def all(self, cells: list[str]) -> list[float | None]:
+        """All numbers, None for empty cells. Raises: ValueError when one may be bad."""
+        cells = [cell.replace(",", ".") for cell in cells] if self.comma else cells
+        if not _DIGITS.fullmatch("".join(cells)) or max(map(len, cells)) > values.LONGEST:
+            raise ValueError("something else than digits")
+        found = self._si(np.array([float(cell or "nan") for cell in cells]))
+        if ((found < self.column.low) | (found > self.column.high)).any():
+            raise ValueError("out of bounds")
+        plain: list[float | None] = found.tolist()
+        return [None if each != each else each for each in plain] if np.isnan(found).any() else plain
 
 
 def written(si: float, factor: float) -> str:

@@ -7,7 +7,6 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
-from ..core.errors import Refusal
 from ..core.units import Array, Ints
 from .models import MeterRow, PendingRow, PriceRow
 
@@ -65,14 +64,8 @@ def write(session: Session, kind: str, tariff: int | None, columns: Columns) -> 
         session.execute(statement, rows[i : i + CHUNK])
 
 
-def turn(session: Session, number: str) -> None:
-    """Take a prepared file over, or back when it was taken: rows that were new go, those that were changed are as before.
-
-    Raises: Refusal when the file is gone.
-    """
-    row = session.get(PendingRow, number)
-    if row is None:
-        raise Refusal("This file is no longer here: choose it again.", "file")
+def turn(session: Session, row: PendingRow) -> None:
+    """Take a prepared file over, or back when it was taken: rows that were new go, those that were changed are as before."""
     columns, old = unpacked(row.content)
     tariff = int(str(row.about["tariff"])) if row.about.get("tariff") else None
     if not row.about.get("done"):

@@ -8,7 +8,7 @@ from sqlalchemy import Column, Engine, Table, delete, event, insert, inspect, se
 from sqlalchemy.orm import Session, object_session
 
 from ..core.errors import Refusal
-from . import intervals
+from . import files
 from .models import Base, CarRow, PendingRow, UndoRow
 
 KEPT = 200
@@ -104,7 +104,7 @@ def take_back(session: Decision, number: int) -> None:
             )
     for image in images:
         if "file" in image:
-            intervals.turn(session, image["file"])
+            files.turn(session, image["file"])
             session.file_taken(image["file"])
         else:
             _put_back(session, image)

@@ -156,7 +156,7 @@ def take_into(session: Decision, number: str, tariff: int | None) -> None:
     if row.kind == "prices" and (tariff is None or session.get(TariffRow, tariff) is None):
         raise Refusal("The tariff of these prices is gone.")
     row.about = {**row.about, "tariff": tariff}
-    intervals.turn(session, number)
+    intervals.turn(session, row)
     session.file_taken(number)
 
 

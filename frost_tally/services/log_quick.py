@@ -109,7 +109,7 @@ class _Told:
         if self.odometer_km is None or last is None:
             return self.plan.km if self.plan else 0.0
         if self.odometer_km < last.value - 0.05:
-            raise Refusal("The clock showed more before: check the kilometres.", "odometer")
+            raise Refusal("The odometer showed more before: check the kilometres.", "odometer")
         noted = facts(self.session, self.row.id, last.read_at, self.now)
         driven = sum(each.km or 0.0 for each in noted if each.kind == "drive" and each.ended_s > last.read_at.timestamp())
         return max(0.0, self.odometer_km - last.value - driven)

@@ -28,7 +28,7 @@ DRAIN_LEAST_SOC = figure(
     "log.drain_least", 0.06, "", Basis.COMMON_PRACTICE, "of level lost without a drive, before anybody is asked"
 )
 GAP_SHARE = figure(
-    "log.gap_share", 0.15, "", Basis.COMMON_PRACTICE, "the clock’s kilometres and those of the drives differ so much"
+    "log.gap_share", 0.15, "", Basis.COMMON_PRACTICE, "the odometer’s kilometres and those of the drives differ so much"
 )
 GAP_KM = figure("log.gap", 15.0, "km", Basis.COMMON_PRACTICE, "and by so many at least, before a drive is missing")
 DAY_S = 86_400.0

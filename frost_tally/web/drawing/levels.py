@@ -86,7 +86,7 @@ def _days(first: float, last: float, x: Callable[[float], float], foot: float, z
     for i, each in enumerate(days):
         at = x(each.timestamp())
         if i % every == 0:
-            parts += [line(at, foot - 6, at, foot, "tick"), text(at, foot + 15, f"{each.day} {each:%b}", "mid dim")]
+            parts += [line(at, foot - 6, at, foot, "tick"), text(max(at, 20.0), foot + 15, f"{each.day} {each:%b}", "mid dim")]
     return parts
 
 

@@ -30,6 +30,7 @@ from ..words.log import KIND_WORDS, Said, doubt_words, line
 router = Router(prefix="/log")
 ORDERS = {"new": "newest first", "old": "oldest first", "most": "largest first"}
 MONTHS_SHOWN = 36
+FILTERS = ("car", "kind", "month", "text", "order")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -95,7 +96,7 @@ def room(request: Request) -> Response:
     asked, zone = dict(request.query_params), ZoneInfo(basics(home).zone)
     wanted, units, now = wanted_of(asked, zone), units_of(home, request), clocks.now(home)
     found = service.timeline(home, now, wanted, _place(asked.get("from", ""), wanted))
-    kept = {name: asked[name] for name in ("car", "kind", "month", "text", "order") if asked.get(name)}
+    kept = {name: asked[name] for name in FILTERS if asked.get(name)}
     more = urlencode(kept | {"from": _place_text(found.following)}) if found.following else ""
     odd = frozenset(found.doubts)
     plain = not wanted.kind and not wanted.text and wanted.sort == TIME
@@ -108,7 +109,7 @@ def room(request: Request) -> Response:
         said=_said(found, wanted, asked),
         days=_days(found, units),
         pictures=[levels(found.cars, found.facts, odd, zone, phone) for phone in (False, True)] if plain else [],
-        asked=asked,
+        asked={name: asked.get(name, "") for name in FILTERS},
         kinds=KIND_WORDS,
         months=_months(now, zone),
         orders=ORDERS if wanted.kind and KINDS[wanted.kind].main else {key: ORDERS[key] for key in ("new", "old")},
@@ -123,7 +124,11 @@ def _said(found: Timeline, wanted: Wanted, asked: Mapping[str, str]) -> tuple[st
     """How much there is, and what does not go together."""
     count = sum(found.counts.values())
     of = dict(found.cars).get(wanted.car_id or 0, "")
-    each = [f"{number:,}".replace(",", "\u202f") + f" {_plural(kind, number)}" for kind, number in found.counts.items()]
+    each = [
+        f"{found.counts[kind]:,}".replace(",", "\u202f") + f" {_plural(kind, found.counts[kind])}"
+        for kind in KINDS
+        if kind in found.counts
+    ]
     if not count:
         return (
             ("Nothing is noted yet.", "Note the level when you come home: the rest is filled in.")
@@ -132,15 +137,17 @@ def _said(found: Timeline, wanted: Wanted, asked: Mapping[str, str]) -> tuple[st
         )
     lead = f"{of + ': ' if of else ''}{', '.join(each[:4])}{f' and {len(each) - 4} more kinds' if len(each) > 4 else ''}."
     odd = len(found.lately)
-    then = f"{odd} of the last weeks do{'es' if odd == 1 else ''} not go together." if odd else "The last weeks go together."
+    then = "The entries of the last weeks go together."
+    if odd:
+        then = f"{odd} entr{'ies' if odd > 1 else 'y'} of the last weeks do{'' if odd > 1 else 'es'} not go together with the others."
     return lead, then
 
 
 def _plural(kind: str, number: int) -> str:
-    words = {"twelve_volt": "12 V readings", "odometer": "looks at the clock", "tyre": "tyre readings"}.get(
+    words = {"twelve_volt": "12 V readings", "odometer": "odometer readings", "tyre": "tyre readings"}.get(
         kind, f"{KIND_WORDS[kind]}s"
     )
-    return words if number != 1 else words.removesuffix("s").replace("looks", "look")
+    return words if number != 1 else words.removesuffix("s")
 
 
 def _days(found: Timeline, units: Units) -> list[tuple[str, list[Shown]]]:

@@ -18,7 +18,7 @@ from ...services.home import Stale
 from ...services.log import Wanted
 from ..forms import number, parse, views
 from ..guard import Posted
-from ..log_forms import EntryForm
+from ..log_forms import EntryForm, unlimited
 from ..once import Router
 from ..page import home_of, render, seen, units_of, whole_number
 from ..units import Units
@@ -49,7 +49,7 @@ def _quick(request: Request, typed: Mapping[str, str], errors: Mapping[str, str]
     known, them = log_quick.before(home, clocks.now(home), asked)
     return render(
         request, "log/quick.html", status, room="log", tab="new", known=known, them=them, said=_known_words(known, units),
-        fields=views(QuickForm, typed, errors, units), errors=errors, message=message, kinds=KIND_WORDS,
+        fields=unlimited(views(QuickForm, typed, errors, units)), errors=errors, message=message, kinds=KIND_WORDS,
     )  # fmt: skip
 
 
@@ -59,7 +59,7 @@ def _known_words(known: log_quick.Before, units: Units) -> str:
     if known.soc is not None and known.soc_at is not None:
         parts.append(f"Last known: {units.text(known.soc, 'percent')} on {_when(known.soc_at.astimezone(known.zone), units)}.")
     if known.odometer_km is not None:
-        parts.append(f"The clock showed {units.text(known.odometer_km, 'distance')}.")
+        parts.append(f"The odometer showed {units.text(known.odometer_km, 'distance')}.")
     return " ".join(parts) or "Nothing is known of it yet."
 
 

@@ -11,7 +11,7 @@ from ..units import Units
 from .day import WHEELS
 
 KIND_WORDS = {
-    "drive": "drive", "charge": "charge", "level": "level", "odometer": "kilometres on the clock", "tyre": "tyre",
+    "drive": "drive", "charge": "charge", "level": "level", "odometer": "odometer", "tyre": "tyre",
     "twelve_volt": "12 V battery", "capacity_test": "capacity test", "season": "season item", "event": "event",
 }  # fmt: skip
 OPTIONS: Mapping[str, Mapping[str, str]] = {
@@ -155,6 +155,6 @@ def doubt_words(doubt: Doubt, units: Units, zone: ZoneInfo) -> tuple[str, str]:
         case "level_down":
             return f"The level was {percent['was']} before, and no drive is noted.", f"Add a drive of about {km['mend_km']}"
         case "odometer_back":
-            return f"The clock was at {units.text(values['was'], 'distance')} before.", "Take this reading away"
-    said = f"{km['went']} on the clock since the look before, {km['driven']} in the drives."
+            return f"The odometer was at {units.text(values['was'], 'distance')} before.", "Take this reading away"
+    said = f"{km['went']} on the odometer since the reading before, {km['driven']} in the drives."
     return said, f"Stretch those drives to {km['went']}" if "mend_factor" in values else ""

@@ -1,0 +1,248 @@
+"""A file's entries in the store: held against what is there, taken over in one go, and taken back.
+
+A file is loaded into a table of the session's own; all comparing is left to SQLite, so that memory stays the same for any length.
+"""
+
+import json
+import zlib
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+import numpy as np
+from sqlalchemy import Connection, select
+from sqlalchemy.orm import Session
+
+from ..core.errors import Refusal
+from ..core.log.kinds import CHOICE, KINDS, MOMENT, TEXT, YES_NO, Kind
+from .log import STORED, column_name
+from .models import DriveRow, PendingRow, UndoRow
+
+EMPTY: Mapping[str, Any] = {TEXT: "", CHOICE: "", YES_NO: False}
+NEAR = 1e-9
+
+
+@dataclass(frozen=True, kw_only=True)
+class Difference:
+    """What taking rows over would do: how many are new, change one that is there, are there already; and rows of one moment twice
+    in the file (line, line of the first, whether they say the same)."""
+
+    added: int
+    changed: int
+    same: int
+    twice: tuple[tuple[int, int, bool], ...]
+
+
+class Incoming:
+    """The rows of a file of one kind, in a table of this connection; `columns` are those that the file has."""
+
+    def __init__(self, session: Session, kind: str, columns: Sequence[str]) -> None:
+        self.at: Connection = session.connection()
+        self.shape: Kind = KINDS[kind]
+        self.stored = STORED[kind]
+        self.columns = [each for each in self.shape.columns if each.name in columns or each.name in self.shape.same]
+        self.table = self.stored.row.__tablename__
+        self.name = f"incoming_{kind}"
+        self.at.exec_driver_sql(f"DROP TABLE IF EXISTS temp.{self.name}")
+        names = ", ".join(f'"{column_name(each.name)}"' for each in self.columns)
+        self.at.exec_driver_sql(f"CREATE TEMP TABLE {self.name} (line INTEGER PRIMARY KEY, car_id, {names}, source, assumed)")
+        marks = ", ".join("?" * (len(self.columns) + 4))
+        self._insert = f"INSERT INTO temp.{self.name} VALUES ({marks})"  # noqa: S608 - our own names
+
+    def load(
+        self, lines: Sequence[int], cars: Sequence[int], values: Mapping[str, Any], sources: Sequence[str], assumed: Sequence[Any]
+    ) -> None:
+        """Put rows in, column by column: `values` by name, times as datetime64 on UTC, None (or not a time) for what is open."""
+        told = [_told(each.quantity, values.get(each.name), len(lines)) for each in self.columns]
+        names = {each: json.dumps(list(each)) for each in set(assumed)}
+        if lines:
+            rows = zip(lines, cars, *told, sources, [names[each] for each in assumed], strict=True)
+            self.at.exec_driver_sql(self._insert, list(rows))
+
+    def _match(self) -> str:
+        """When a stored row `t` is the one that an incoming row `i` speaks of."""
+        at, fixed = self.shape.at, [f"t.\"{name}\" = '{value}'" for name, value in self.stored.fixed.items()]
+        if self.shape.key == "event":
+            fixed.append("t.kind <> 'season'")
+        same = [f't."{column_name(name)}" IS i."{column_name(name)}"' for name in self.shape.same if name in self._names]
+        return " AND ".join(["t.car_id = i.car_id", f't."{at}" = i."{at}"', *fixed, *same])
+
+    @property
+    def _names(self) -> set[str]:
+        return {each.name for each in self.columns}
+
+    def _alike(self, one: str = "t", other: str = "i") -> str:
+        """Whether every column of the file says the same in both rows."""
+        found = ["1"]
+        for each in self.columns:
+            a, b = (f'{row}."{column_name(each.name)}"' for row in (one, other))
+            near = f"OR abs({a} - {b}) <= {NEAR} * (1 + abs({b}))" if each.is_number else ""
+            found.append(f"({a} IS {b} {near})")
+        return " AND ".join(found)
+
+    def index(self) -> None:
+        """Make looking rows up by car and time quick, once all are in."""
+        self.at.exec_driver_sql(f'CREATE INDEX temp.ix_{self.name} ON {self.name} (car_id, "{self.shape.at}")')
+
+    def drop_twice(self) -> tuple[tuple[int, int, bool], ...]:
+        """Take out rows of a moment that an earlier row of the file has already; returns (line, first line, whether they are alike)."""
+        at = self.shape.at
+        same = "".join(
+            f' AND a."{column_name(name)}" IS b."{column_name(name)}"' for name in self.shape.same if name in self._names
+        )
+        wanted = (
+            f"SELECT b.line, min(a.line), {self._alike('a', 'b')} FROM temp.{self.name} b JOIN temp.{self.name} a "  # noqa: S608
+            f'ON a.car_id = b.car_id AND a."{at}" = b."{at}"{same} AND a.line < b.line GROUP BY b.line'
+        )
+        found = tuple((int(line), int(first), bool(alike)) for line, first, alike in self.at.exec_driver_sql(wanted))
+        for line, _, _ in found:
+            self.at.exec_driver_sql(f"DELETE FROM temp.{self.name} WHERE line = ?", (line,))  # noqa: S608
+        return found
+
+    def difference(self) -> Difference:
+        """Hold the rows against what is stored."""
+        twice = self.drop_twice()
+        wanted = (
+            f"SELECT count(*), count(t.id), count(CASE WHEN t.id IS NOT NULL AND {self._alike()} THEN 1 END) "  # noqa: S608
+            f"FROM temp.{self.name} i LEFT JOIN {self.table} t ON {self._match()}"
+        )
+        total, there, same = self.at.exec_driver_sql(wanted).one()
+        return Difference(added=total - there, changed=there - same, same=same, twice=twice)
+
+    def close(self) -> None:
+        """Away with the table."""
+        self.at.exec_driver_sql(f"DROP TABLE temp.{self.name}")
+
+    def span(self) -> tuple[str | None, str | None]:
+        """The first and the last time, as stored."""
+        at = self.shape.at
+        first, last = self.at.exec_driver_sql(f'SELECT min("{at}"), max("{at}") FROM temp.{self.name}').one()  # noqa: S608
+        return first, last
+
+    def take(self, now: datetime) -> dict[str, Any]:
+        """Write the rows; returns what undoing them needs: the range of new numbers, and the changed rows as they were."""
+        was = self._change()
+        before = self.at.exec_driver_sql(f"SELECT coalesce(max(id), 0) FROM {self.table}").scalar_one()  # noqa: S608
+        names = [column_name(each.name) for each in self.columns]
+        others = {
+            column_name(each.name): EMPTY[each.quantity]
+            for each in self.shape.columns
+            if each.quantity in EMPTY and each not in self.columns
+        }
+        others |= dict(self.stored.fixed)
+        if hasattr(self.stored.row, "sure"):
+            others["sure"] = "[]"
+        if self.stored.row is DriveRow:
+            others["noted_at"] = _moment(now)
+        into = ", ".join(f'"{name}"' for name in ("car_id", *names, "source", "assumed", *others))
+        out = ", ".join([*(f'i."{name}"' for name in ("car_id", *names, "source", "assumed")), *("?" for _ in others)])
+        self.at.exec_driver_sql(
+            f"INSERT INTO {self.table} ({into}) SELECT {out} FROM temp.{self.name} i "  # noqa: S608
+            f"WHERE NOT EXISTS (SELECT 1 FROM {self.table} t WHERE {self._match()}) ORDER BY i.line",
+            tuple(others.values()),
+        )
+        after = self.at.exec_driver_sql(f"SELECT coalesce(max(id), 0) FROM {self.table}").scalar_one()  # noqa: S608
+        return {"table": self.table, "added": [before + 1, after], "was": was, "rows": []}
+
+    def _change(self) -> list[dict[str, Any]]:
+        """Write the file's columns over the rows that it changes; returns those as they were."""
+        names = [column_name(each.name) for each in self.columns] + ["assumed"]
+        told = ", ".join(f'i."{name}"' for name in names)
+        wanted = (
+            f"SELECT t.*, {told} FROM {self.table} t JOIN temp.{self.name} i ON {self._match()} "  # noqa: S608
+            f"WHERE NOT ({self._alike()})"
+        )
+        found = self.at.exec_driver_sql(wanted)
+        stored = list(found.keys())[: -len(names)]
+        rows = [tuple(row) for row in found]
+        written = ", ".join(f'"{name}" = ?' for name in names)
+        update = f"UPDATE {self.table} SET {written} WHERE id = ?"  # noqa: S608
+        was = [dict(zip(stored, row[: len(stored)], strict=True)) for row in rows]
+        if rows:
+            self.at.exec_driver_sql(update, [(*row[len(stored) :], old["id"]) for row, old in zip(rows, was, strict=True)])
+        return was
+
+
+def _told(quantity: str, values: Any, count: int) -> Sequence[Any]:
+    """A column as the driver writes it; what is open is empty where the store has no nothing."""
+    if values is None:
+        return [EMPTY.get(quantity)] * count
+    if quantity == MOMENT:
+        texts = np.char.replace(np.datetime_as_string(values, unit="us"), "T", " ").tolist()
+        return [None if each == "Na " else each for each in texts] if np.isnat(values).any() else texts
+    empty = EMPTY.get(quantity)
+    return [empty if each is None else each for each in values] if quantity in EMPTY else values
+
+
+def _moment(value: datetime) -> str:
+    """A time as SQLAlchemy stores it."""
+    return value.astimezone(UTC).replace(tzinfo=None).isoformat(" ", "microseconds")
+
+
+def packed(done: Sequence[Mapping[str, Any]]) -> bytes:
+    """What undoing needs, small."""
+    return zlib.compress(json.dumps(done).encode(), 6)
+
+
+def turn(session: Session, row: PendingRow) -> None:
+    """Take a file that was taken over back, or over again: its new entries go or come, those that it changed are as before.
+
+    Raises: Refusal when one of them was changed since.
+    """
+    done: list[dict[str, Any]] = json.loads(zlib.decompress(row.content))
+    at = session.connection()
+    taken = bool(row.about.get("done"))
+    if taken:
+        _unchanged(session, row.id, done)
+    for part in done:
+        if taken:
+            low, high = part["added"]
+            part["rows"] = _rows(at, part["table"], f"id BETWEEN {low} AND {high}")
+            at.exec_driver_sql(f"DELETE FROM {part['table']} WHERE id BETWEEN ? AND ?", (low, high))  # noqa: S608
+        else:
+            _write(at, part["table"], part["rows"], "INSERT")
+            part["rows"] = []
+        numbers = ", ".join(str(each["id"]) for each in part["was"]) or "NULL"
+        now = _rows(at, part["table"], f"id IN ({numbers})")
+        _write(at, part["table"], part["was"], "REPLACE")
+        part["was"] = now
+    row.content = packed(done)
+    row.about = {**row.about, "done": not taken}
+
+
+def _rows(at: Connection, table: str, where: str) -> list[dict[str, Any]]:
+    return [dict(each) for each in at.exec_driver_sql(f"SELECT * FROM {table} WHERE {where}").mappings()]  # noqa: S608
+
+
+def _write(at: Connection, table: str, rows: Sequence[Mapping[str, Any]], how: str) -> None:
+    if not rows:
+        return
+    names = list(rows[0])
+    listed, marks = ", ".join(f'"{name}"' for name in names), ", ".join("?" * len(names))
+    at.exec_driver_sql(f"{how} INTO {table} ({listed}) VALUES ({marks})", [tuple(row[name] for name in names) for row in rows])
+
+
+def _unchanged(session: Session, pending: str, done: Sequence[Mapping[str, Any]]) -> None:
+    """Raises: Refusal when an entry of the file is another one by a later decision."""
+    mine = [(part["table"], range(part["added"][0], part["added"][1] + 1), {each["id"] for each in part["was"]}) for part in done]
+    found: list[tuple[str, int, Mapping[str, Any]]] = []
+    for later in session.scalars(select(UndoRow).order_by(UndoRow.id.desc())):
+        if any(image.get("file") == pending for image in later.before):
+            break
+        for image in later.before:
+            for table, added, changed in mine:
+                if image.get("table") == table and (image["key"][0] in added or image["key"][0] in changed):  # type: ignore[index]
+                    found.append((table, image["key"][0], image["was"] or {}))  # type: ignore[index, arg-type]
+    at = session.connection()
+    for table, number, was in found:
+        now = at.exec_driver_sql(f"SELECT * FROM {table} WHERE id = ?", (number,)).mappings().first()  # noqa: S608
+        if now is None or any(_plain(now[name]) != _plain(value) for name, value in was.items()):
+            raise Refusal("An entry of this file was changed again since: undo the later change first.")
+
+
+def _plain(value: Any) -> Any:
+    """A value of an undo image and one of the driver, alike."""
+    if isinstance(value, str):
+        return value.replace("T", " ").removesuffix("+00:00").removesuffix(".000000")
+    return json.dumps(value) if isinstance(value, list) else float(value) if isinstance(value, bool) else value

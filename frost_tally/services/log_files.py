@@ -1,0 +1,232 @@
+"""Files of entries: received, read by columns that are known or chosen, previewed, taken over whole, and taken back."""
+
+import secrets
+import zlib
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import delete
+from sqlalchemy.orm import Session
+
+from ..core.errors import Refusal
+from ..core.log.kinds import KINDS
+from ..formats.log_csv import Choice, Chunk, LogHome, chunks, header_of, own_choice
+from ..formats.table import MOST_BAD
+from ..household import log_import
+from ..household.home import Home
+from ..household.log_import import Incoming
+from ..household.models import HeaderRow, PendingRow
+from ..household.parts import cars, home_place, outlets
+from ..household.undo import Decision
+from .imports import KEPT_FOR
+from .jobs import Tell
+
+KIND = "log"
+NOT_TOLD: Tell = lambda share: None  # noqa: E731
+
+
+@dataclass(frozen=True, kw_only=True)
+class LogPreview:
+    """What taking a file of entries over would do, by kind: (added, changed, there already); its bad rows, its span of time."""
+
+    number: str
+    name: str
+    header: tuple[str, ...]
+    choice: Choice | None
+    counts: Mapping[str, tuple[int, int, int]]
+    bad: tuple[tuple[int, str, str], ...]
+    bad_count: int
+    notes: tuple[str, ...]
+    span: tuple[str, str]
+    done: bool
+
+    @property
+    def added(self) -> int:
+        """New entries."""
+        return sum(each[0] for each in self.counts.values())
+
+    @property
+    def changed(self) -> int:
+        """Entries that are there and would be other ones."""
+        return sum(each[1] for each in self.counts.values())
+
+    @property
+    def same(self) -> int:
+        """Entries that are there already."""
+        return sum(each[2] for each in self.counts.values())
+
+
+def receive(home: Home, name: str, content: bytes) -> str:
+    """Keep a file for its preview; returns its number. Raises: Refusal for what is no CSV with a header."""
+    if not content:
+        raise Refusal("The file is empty: choose another.", "file")
+    header = header_of(content)
+    with home.recording() as session:
+        session.execute(delete(PendingRow).where(PendingRow.made_at < datetime.now(UTC) - KEPT_FOR))
+        known = session.get(HeaderRow, _named(header))
+        choice = own_choice(header, home_place(session).zone) or (_choice(dict(known.choice)) if known else None)
+        about = {"name": name[:80] or "the file", "header": list(header), "choice": asdict(choice) if choice else None}
+        row = PendingRow(
+            id=secrets.token_urlsafe(9), made_at=datetime.now(UTC), kind=KIND, about=about, content=zlib.compress(content, 1)
+        )
+        session.add(row)
+        return row.id
+
+
+def _named(header: tuple[str, ...]) -> str:
+    return "|".join(each.casefold() for each in header)[:4000]
+
+
+def _choice(kept: Mapping[str, Any]) -> Choice:
+    """A choice as it was kept."""
+    columns = {str(name): (int(at), str(unit)) for name, (at, unit) in kept["columns"].items()}
+    return Choice(**{**kept, "columns": columns})
+
+
+def choose(home: Home, number: str, choice: Choice) -> None:
+    """Read a file by other columns, and remember them for its header. Raises: Refusal when it is gone, or a needed column is missing."""
+    shape = KINDS.get(choice.kind)
+    if shape is None:
+        raise Refusal("Choose what is in the file.", "kind")
+    for each in shape.columns:
+        if each.needed and each.name not in choice.columns and "" not in each.options:
+            raise Refusal("This is needed: choose the column that has it.", each.name)
+    if "car" not in choice.columns and choice.car_id is None:
+        raise Refusal("Choose the car.", "car")
+    with home.recording() as session:
+        row = _pending(session, number)
+        row.about = {**row.about, "choice": asdict(choice), "counts": None}
+        header = _named(tuple(map(str, row.about["header"])))  # type: ignore[call-overload]
+        kept = session.get(HeaderRow, header) or HeaderRow(header=header)
+        kept.choice = asdict(choice)
+        session.add(kept)
+
+
+def _pending(session: Session, number: str) -> PendingRow:
+    row = session.get(PendingRow, number)
+    if row is None or row.kind != KIND:
+        raise Refusal("This file is no longer here: choose it again.", "file")
+    return row
+
+
+def forget(home: Home, number: str) -> None:
+    """Away with a file that nobody wants to take over."""
+    with home.recording() as session:
+        row = session.get(PendingRow, number)
+        if row is not None and row.kind == KIND and not row.about.get("done"):
+            session.delete(row)
+
+
+def look(home: Home, number: str, tell: Tell = NOT_TOLD) -> None:
+    """Read a whole file and hold it against the log, for its preview. Raises: Refusal."""
+    with home.reading() as session:
+        row = _pending(session, number)
+        about: dict[str, Any] = dict(row.about)
+        loaded = _Loaded(session, about, zlib.decompress(row.content), tell)
+        counts, spans = {}, []
+        for kind, each in loaded.tables.items():
+            found = each.difference()
+            counts[kind] = [found.added, found.changed, found.same]
+            spans += [at for at in each.span() if at]
+            loaded.twice(found.twice)
+        loaded.close()
+        session.rollback()
+    told = {"counts": counts, "bad": loaded.bad[:MOST_BAD], "bad_count": loaded.bad_count, "notes": loaded.notes}
+    with home.recording() as session:
+        row = _pending(session, number)
+        row.about = {**row.about, **told, "span": [min(spans), max(spans)] if spans else ["", ""]}
+
+
+class _Loaded:
+    """A file's good rows in tables of a session, by kind, and its bad ones."""
+
+    def __init__(self, session: Session, about: Mapping[str, Any], content: bytes, tell: Tell) -> None:
+        choice, self.notes = _choice(about["choice"]), list[str]()
+        self.tables: dict[str, Incoming] = {}
+        self.bad: list[list[Any]] = []
+        self.bad_count = 0
+        here = LogHome(
+            cars={each.name.casefold(): each.id for each in cars(session)},
+            outlets={each.name.casefold(): each.id for each in outlets(session)},
+        )
+        for chunk in chunks(content, choice, here, self.notes):
+            self._take(session, chunk, choice)
+            tell(0.9 * chunk.share)
+        for each in self.tables.values():
+            each.index()
+
+    def _take(self, session: Session, chunk: Chunk, choice: Choice) -> None:
+        for kind, rows in chunk.rows:
+            if kind not in self.tables:
+                prefix = "" if choice.kind else f"{kind}."
+                names = [each.name for each in KINDS[kind].columns if prefix + each.name in choice.columns]
+                self.tables[kind] = Incoming(session, kind, names)
+            self.tables[kind].load(rows.lines, rows.cars, rows.columns, rows.sources, rows.assumed)
+        self.bad_count += len(chunk.bad)
+        if len(self.bad) < MOST_BAD:
+            self.bad += [[each.line, each.column, each.reason] for each in chunk.bad]
+
+    def twice(self, found: tuple[tuple[int, int, bool], ...]) -> None:
+        """Rows of one moment twice: alike ones are left out, others are bad."""
+        for line, first, alike in found:
+            if not alike:
+                self.bad_count += 1
+                self.bad.append([line, "", f"line {first} is of the same moment, and says something else"])
+        if any(alike for _, _, alike in found):
+            self.notes.append(f"{sum(alike for _, _, alike in found)} rows are twice in the file and count once")
+
+    def close(self) -> None:
+        """Away with the tables."""
+        for each in self.tables.values():
+            each.close()
+
+
+def preview(home: Home, number: str) -> LogPreview:
+    """What is known of a received file. Raises: Refusal when it is gone."""
+    with home.reading() as session:
+        row = _pending(session, number)
+        about: dict[str, Any] = dict(row.about)
+    return LogPreview(
+        number=number,
+        name=about["name"],
+        header=tuple(about["header"]),
+        choice=_choice(about["choice"]) if about.get("choice") else None,
+        counts={kind: (each[0], each[1], each[2]) for kind, each in (about.get("counts") or {}).items()},
+        bad=tuple((int(line), str(column), str(reason)) for line, column, reason in about.get("bad", ())),
+        bad_count=about.get("bad_count", 0),
+        notes=tuple(about.get("notes", ())),
+        span=tuple(about.get("span", ("", ""))),
+        done=bool(about.get("done")),
+    )
+
+
+def looked(home: Home, number: str) -> bool:
+    """Whether a file was read for its preview. Raises: Refusal when it is gone."""
+    with home.reading() as session:
+        return _pending(session, number).about.get("counts") is not None
+
+
+def take(home: Home, number: str, tell: Tell = NOT_TOLD) -> int:
+    """Take a file's good rows over, all in one transaction; returns the number to undo it by. Raises: Refusal."""
+    with home.deciding("") as session:
+        row = _pending(session, number)
+        if row.about.get("done"):
+            raise Refusal("This file was taken over already.")
+        session.words = f"“{row.about['name']}” taken over"
+        _take_rows(session, row, tell)
+        session.file_taken(number)
+    return session.number
+
+
+def _take_rows(session: Decision, row: PendingRow, tell: Tell) -> None:
+    loaded = _Loaded(session, row.about, zlib.decompress(row.content), tell)
+    done = []
+    for each in loaded.tables.values():
+        each.drop_twice()
+        done.append(each.take(datetime.now(UTC)))
+    loaded.close()
+    tell(1.0)
+    row.content = log_import.packed(done)
+    row.about = {**row.about, "done": True}

@@ -1,4 +1,4 @@
-"""The command line: serve, demo, tonight, backup, restore."""
+"""The command line: serve, demo, tonight, import, export, backup, restore."""
 
 import json
 import os
@@ -13,19 +13,24 @@ import typer
 from pydantic import ValidationError
 from pydantic_settings import SettingsError
 from rich.console import Console
+from rich.progress import Progress
 from sqlalchemy.exc import SQLAlchemyError
 
 from .core.errors import Refusal
 from .demo import open_home
+from .formats.readers import kind_of
+from .household.home import Home
 from .household.store import backup, restore
-from .household.whole_file import StoreError
+from .household.whole_file import StoreError, discard
 from .serve import CannotStart, serve
-from .services import clock
+from .services import clock, imports, log_files, my_data
 from .services.evening import NotSetUp
 from .services.garage import garage
+from .services.log import log_pieces
 from .services.tonight import Tonight, tonight
 from .settings import PREFIX, Settings, complaint
 from .web.page import units_of
+from .web.words.log import KIND_WORDS, TABLE_WORDS
 from .web.words.night import verdict
 
 app = typer.Typer(
@@ -34,13 +39,6 @@ app = typer.Typer(
 out = Console()
 Port = Annotated[int | None, typer.Option(min=1, max=65535)]
 Demo = Annotated[bool, typer.Option("--demo", help="Use the made-up household.")]
-
-CONTENTS = {
-    "car": "cars", "outlet": "outlets", "tariff": "tariffs", "price": "dated prices", "meter": "meter readings",
-    "night_plan": "night plans",
-    "drive": "drives", "charge": "charges", "reading": "readings", "departure": "departures", "usual_day": "kept days",
-}  # fmt: skip
-"""What the tables of a copy are called."""
 
 
 def _settings(demo: bool = False, port: int | None = None) -> Settings:
@@ -143,9 +141,120 @@ def copy_in(copy: Path, use_demo: Demo = False) -> None:
     out.print("Restored." + (f" The data from before is at {kept}" if kept else ""), soft_wrap=True)
 
 
+@app.command("export")
+def export_all(
+    target: Path,
+    use_demo: Demo = False,
+    again: Annotated[bool, typer.Option("--force", help="Over a file that is there.")] = False,
+) -> None:
+    """Write everything as one JSON document (FILE.json), or the whole log as a table (FILE.csv)."""
+    settings = _settings(use_demo)
+    if target.exists() and not again:
+        raise Refusal(f"{target} is there already: choose another name, or give --force.")
+    home = open_home(settings)
+    part = target.with_name(f"{target.name}.part")
+    with Progress(console=out, transient=True) as progress:
+        task = progress.add_task("Writing", total=None)
+        with part.open("w", encoding="utf-8", newline="") as file:
+            for piece in log_pieces(home) if target.suffix.lower() == ".csv" else my_data.document_of(settings.database):
+                file.write(piece)
+                progress.advance(task)
+    part.replace(target)
+    out.print(f"Written to {target}", soft_wrap=True)
+
+
+@app.command("import")
+def import_file(
+    source: Path,
+    use_demo: Demo = False,
+    dry: Annotated[bool, typer.Option("--dry-run", help="Only say what it would do.")] = False,
+) -> None:
+    """Take over a file of any format that has a reader: entries, meter readings, or everything (in place of what is there)."""
+    settings = _settings(use_demo)
+    content = _content(source, settings.max_file_bytes)
+    what = kind_of(content)
+    if what == "everything":
+        _import_everything(settings, source, content, dry)
+    elif what in ("log", "readings"):
+        home = open_home(settings)
+        with Progress(console=out, transient=True) as progress:
+            (_import_log if what == "log" else _import_readings)(home, source, content, dry, progress)
+    else:
+        raise Refusal(f"{source.name} holds {WHERE[what]}")
+
+
+WHERE = {
+    "tariff": "a tariff: open it under Garage, Tariffs, where you see it painted first.",
+    "prices": "dated prices: open the tariff that they belong to under Garage, Tariffs.",
+    "track": "a track: open it under Log, Import; it needs the two levels of the drive.",
+}
+
+
+def _content(source: Path, most: int) -> bytes:
+    if not source.is_file():
+        raise Refusal(f"{source} is not a file.")
+    if source.stat().st_size > most:
+        raise Refusal(f"{source} is larger than {most} bytes (FROST_TALLY_MAX_FILE_BYTES): split it, or raise that.")
+    return source.read_bytes()
+
+
+def _import_everything(settings: Settings, source: Path, content: bytes, dry: bool) -> None:
+    """In place of everything, as a copy is put back: nobody else may be using the data."""
+    coming = my_data.coming(settings.database)
+    open_home(settings).engine.dispose()
+    _tell(my_data.prepare_document(settings.database, content))
+    try:
+        if dry:
+            out.print("Nothing was changed.")
+            return
+        kept = restore(coming, settings.database, settings.backups)
+    finally:
+        discard(coming)
+    out.print(f"{source} is in place." + (f" The data from before is at {kept}" if kept else ""), soft_wrap=True)
+
+
+def _import_log(home: Home, source: Path, content: bytes, dry: bool, progress: Progress) -> None:
+    task = progress.add_task("Reading", total=1.0)
+    number = log_files.receive(home, source.name, content)
+    if log_files.preview(home, number).choice is None:
+        log_files.forget(home, number)
+        raise Refusal(f"The columns of {source.name} are not ours: open it once under Log, Import, and say which is what.")
+    log_files.look(home, number, lambda share: progress.update(task, completed=share))
+    found = log_files.preview(home, number)
+    for kind, (added, changed, same) in found.counts.items():
+        out.print(f"{KIND_WORDS[kind]}: {added} new, {changed} changed, {same} there already", soft_wrap=True)
+    for line, column, reason in found.bad:
+        out.print(f"line {line}, {column or 'the row'}: {reason}", soft_wrap=True, markup=False)
+    if found.bad_count:
+        log_files.forget(home, number)
+        raise Refusal(
+            f"{found.bad_count} rows cannot be used. Nothing was changed: mend them, or take the others over in the page."
+        )
+    if dry or not found.added + found.changed:
+        log_files.forget(home, number)
+        out.print("Nothing was changed." if dry else "Nothing in it is new.")
+        return
+    progress.reset(task)
+    log_files.take(home, number, lambda share: progress.update(task, completed=share))
+    out.print(f"{found.added + found.changed} entries taken over. Undo it under Log, Import.")
+
+
+def _import_readings(home: Home, source: Path, content: bytes, dry: bool, progress: Progress) -> None:
+    number = imports.prepare(home, "readings", source.name, content)
+    found = imports.preview(home, number)
+    out.print(f"{found.added} new, {found.changed} changed, {found.same} there already, {found.bad_count} that cannot be used")
+    if dry or found.bad_count or not found.added + found.changed:
+        if found.bad_count and not dry:
+            raise Refusal(f"{found.bad_count} rows cannot be used. Nothing was changed.")
+        out.print("Nothing was changed.")
+        return
+    imports.take(home, number)
+    out.print(f"{found.added + found.changed} readings taken over.")
+
+
 def _tell(rows: Mapping[str, int]) -> None:
     """What a copy has in it."""
-    found = ", ".join(f"{count} {CONTENTS[name]}" for name, count in rows.items() if count and name in CONTENTS)
+    found = ", ".join(f"{count} {TABLE_WORDS[name]}" for name, count in rows.items() if count and name in TABLE_WORDS)
     out.print(f"In it: {found or 'an empty household'}.", soft_wrap=True)
 
 
@@ -162,7 +271,7 @@ def main() -> None:
 
 def _plainly(problem: Exception) -> str:
     match problem:
-        case StoreError() | CannotStart():
+        case StoreError() | CannotStart() | Refusal():
             return str(problem)
         case ValidationError() | SettingsError():
             return complaint(problem)

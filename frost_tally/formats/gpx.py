@@ -1,7 +1,7 @@
 """Tracks in GPX 1.1: kilometres by kind of road from speed, climb, and time stood still."""
 
 import contextlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import numpy as np
@@ -24,7 +24,8 @@ UTC_TIME = "2027-01-14T07:10:00Z"
 class Track:
     """A drive: km by kind of road, mean motorway speed (km/h, 0 without), mean speed in town with its stops, climb (m), hours.
 
-    `parked_h` is time stood still for a quarter of an hour or more; `notes` say what was assumed.
+    `parked_h` is time stood still for a quarter of an hour or more; `begun_s` and `ended_s` are its first and last moment in seconds since
+    1970, None without times; `notes` say what was assumed.
     """
 
     town_km: float
@@ -36,6 +37,13 @@ class Track:
     hours: float
     parked_h: float
     notes: tuple[str, ...]
+    begun_s: float | None = None
+    ended_s: float | None = None
+
+    @property
+    def km(self) -> float:
+        """All kilometres."""
+        return self.town_km + self.country_km + self.motorway_km
 
 
 def read_track(content: bytes) -> Track:
@@ -59,7 +67,7 @@ def read_track(content: bytes) -> Track:
             parked_h=0.0,
             notes=("the track has no times: all of it counts as country road",),
         )
-    return _by_speed(metres, np.diff(times), climb_m)
+    return replace(_by_speed(metres, np.diff(times), climb_m), begun_s=float(times.min()), ended_s=float(times.max()))
 
 
 def _points(content: bytes) -> tuple[Array, Array, list[Array]]:

@@ -1,6 +1,6 @@
 """Dated values: what every format of prices and meter readings comes down to, and the CSV of both."""
 
-from collections.abc import Callable, Iterable, Sized
+from collections.abc import Callable, Collection, Iterable, Sized
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -14,6 +14,10 @@ from .moments import Moments
 from .table import MOST_BAD, BadRow, Lines, read_lines, write_table
 from .values import whole
 
+STARTS = dict.fromkeys(("start", "time", "from", "interval_start")).keys()
+READING_COLUMNS = dict.fromkeys(("kwh", "energy_kwh", "use_kwh", "consumption_kwh")).keys()
+PRICE_COLUMNS = dict.fromkeys(("price_per_kwh", "price")).keys()
+"""Names of columns, the first one ours."""
 STEPS = (15, 30, 60)
 MOST_KWH = 10_000.0
 ENOUGH = 200
@@ -40,7 +44,7 @@ def read_readings(content: bytes, zone: str) -> Intervals:
 
     Raises: Refusal for a file without these columns.
     """
-    return _read(content, zone, ("kwh", "energy_kwh", "use_kwh", "consumption_kwh"), 0.0, MOST_KWH, "kWh", range(1, 1441))
+    return _read(content, zone, READING_COLUMNS, 0.0, MOST_KWH, "kWh", range(1, 1441))
 
 
 def read_prices(content: bytes, zone: str) -> Intervals:
@@ -48,7 +52,7 @@ def read_prices(content: bytes, zone: str) -> Intervals:
 
     Raises: Refusal for a file without these columns.
     """
-    return _read(content, zone, ("price_per_kwh", "price"), -5.0, 20.0, "a price per kWh", STEPS)
+    return _read(content, zone, PRICE_COLUMNS, -5.0, 20.0, "a price per kWh", STEPS)
 
 
 def write_intervals(found: Iterable[tuple[int, int, float]], zone: str, value_name: str) -> str:
@@ -68,13 +72,15 @@ def write_series(series: Series | None, zone: str) -> str:
 
 
 def _read(
-    content: bytes, zone: str, names: tuple[str, ...], low: float, high: float, what: str, lengths: Iterable[int]
+    content: bytes, zone: str, names: Collection[str], low: float, high: float, what: str, lengths: Iterable[int]
 ) -> Intervals:
     lines = read_lines(content)
-    start, value = lines.column("start", "time", "from", "interval_start"), lines.column(*names)
+    start, value = lines.column(*STARTS), lines.column(*names)
     end, length = lines.column("end", "to", "interval_end"), lines.column("minutes")
     if start is None or value is None:
-        raise Refusal(f"The header needs the columns “start” and “{names[0]}”; it has: {', '.join(lines.header)[:120]}.", "file")
+        raise Refusal(
+            f"The header needs the columns “start” and “{next(iter(names))}”; it has: {', '.join(lines.header)[:120]}.", "file"
+        )
     times = Moments(zone)
     bad: list[BadRow] = []
     found: list[tuple[int, int, float, int]] = []

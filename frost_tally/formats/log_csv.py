@@ -240,6 +240,8 @@ class _Reader:
         rows = Rows(lines=[line for line, _ in lines])
         for column, at, read in self.plans[kind]:
             if at is None:
+                if column.needed and "" not in column.options:
+                    raise ValueError("a column that is missing")
                 continue
             found = cells[at]
             if (column.needed and "" in found and "" not in column.options) or max(map(len, found)) > LONGEST_CELL:

@@ -9,9 +9,11 @@ from datetime import date
 from typing import Any
 
 from ..core.errors import Refusal
+from .document import FORMAT as DOCUMENT
 from .espi import read_espi
 from .gpx import read_track
-from .intervals import read_prices, read_readings
+from .intervals import PRICE_COLUMNS, READING_COLUMNS, STARTS, read_prices, read_readings
+from .log_csv import header_of
 from .ocpi_tariff import read_ocpi
 from .tariff_json import FORMAT, loaded, read_tariff
 
@@ -69,3 +71,24 @@ def read_file(kind: str, content: bytes, here: Here) -> Any:
         raise
     except (ArithmeticError, AttributeError, LookupError, TypeError, ValueError, RecursionError) as problem:
         raise Refusal(f"The file cannot be read: {type(problem).__name__}, {str(problem)[:80]}.", "file") from problem
+
+
+def kind_of(content: bytes) -> str:
+    """What kind of data a file brings: "everything", "tariff", "track", "readings", "prices", or "log" for a table of entries.
+
+    Raises: Refusal for what is none of them.
+    """
+    if not content:
+        raise Refusal("The file is empty: choose another.", "file")
+    begins = content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if begins[:1] in (b"{", b"["):
+        return "everything" if DOCUMENT.encode() in begins else "tariff"
+    if begins[:1] == b"<":
+        return "track" if b"<gpx" in begins else "readings"
+    plain = {each.split("[")[0].split("(")[0].strip().lower() for each in header_of(content)}
+    if plain & STARTS and plain & READING_COLUMNS and not plain & OF_ENTRIES:
+        return "readings"
+    return "prices" if plain & STARTS and plain & PRICE_COLUMNS and not plain & OF_ENTRIES else "log"
+
+
+OF_ENTRIES = {"car", "kind", "soc_start", "soc_end", "wall_kwh", "km"}

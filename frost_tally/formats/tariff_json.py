@@ -42,9 +42,16 @@ FORMAT = "frost-tally-tariff"
 
 
 def loaded(content: bytes) -> Any:
-    """A JSON document. Raises: Refusal with the place of what is wrong."""
+    """A JSON document, every text in it whole. Raises: Refusal with the place of what is wrong."""
+    document = parsed(content)
+    _all_words(document, "The file")
+    return document
+
+
+def parsed(content: bytes) -> Any:
+    """A JSON document with finite numbers. Raises: Refusal with the place of what is wrong."""
     try:
-        document = json.loads(content.decode("utf-8-sig"), parse_constant=_not_finite, parse_float=_finite, parse_int=_whole)
+        return json.loads(content.decode("utf-8-sig"), parse_constant=_not_finite, parse_float=_finite, parse_int=_whole)
     except UnicodeDecodeError as problem:
         raise Refusal(f"The file is not UTF-8 text (byte {problem.start}).", "file") from None
     except json.JSONDecodeError as problem:
@@ -52,9 +59,7 @@ def loaded(content: bytes) -> Any:
     except ValueError as problem:
         raise Refusal(f"The file has a number that cannot be read: {problem}.", "file") from None
     except RecursionError:
-        raise Refusal("The file is nested too deeply to be a tariff.", "file") from None
-    _all_words(document, "The file")
-    return document
+        raise Refusal("The file is nested too deeply.", "file") from None
 
 
 def _finite(text: str) -> float:

@@ -77,6 +77,10 @@ class Home:
         """A transaction that writes down what happened, all or nothing: no page goes stale, nothing to undo."""
         with Session(self.engine, expire_on_commit=False) as session, session.begin():
             yield session
+        self.replaced()
+
+    def replaced(self) -> None:
+        """Everything in the store is another: nothing that was read before counts."""
         self._settled.clear()
         self._written[0] += 1
 

@@ -42,7 +42,7 @@ def open_store(database: Path, backups: Path) -> Engine:
     Raises: StoreError for a file that is damaged, foreign, or of a newer version; it is unchanged then.
     """
     whole_file.folder(database.parent)
-    if _version(database, backups) != _head():
+    if _version(database, backups) != head():
         with claim(database):
             _bring_up_to_date(database, backups)
     database.chmod(0o600)
@@ -89,7 +89,7 @@ def restore(
         with whole_file.plainly(f"{copy} could not be read. Nothing was changed", beside):
             _copy(copy, beside)
             migrate(beside)
-            _check(beside)
+            check_store(beside)
             tell(rows(beside))
         kept = _keep(database, backups) if database.exists() else None
         whole_file.put(beside, database)
@@ -99,7 +99,7 @@ def restore(
 def _bring_up_to_date(database: Path, backups: Path) -> None:
     """Make today's tables in a copy, and put it in place when it is whole."""
     version, beside = _version(database, backups), _beside(database)
-    if version == _head():
+    if version == head():
         return
     words = (
         f"{database} could not be brought up to date. It is unchanged. {_newest(backups)}"
@@ -112,7 +112,7 @@ def _bring_up_to_date(database: Path, backups: Path) -> None:
         else:
             whole_file.create(beside)
         migrate(beside)
-        _check(beside)
+        check_store(beside)
     if version:
         backup(database, backups)
     whole_file.put(beside, database)
@@ -142,7 +142,7 @@ def _version(database: Path, backups: Path) -> str:
         ) from problem
     if found is None:
         raise StoreError(f"{database} is a database, but not Frost Tally’s. Choose another folder, or move it away.")
-    if found[0] not in {each.revision for each in _scripts().walk_revisions()}:
+    if found[0] not in versions():
         raise StoreError(
             f"{database} was written by a newer Frost Tally ({found[0]}): install that one, or restore an older copy."
         )
@@ -160,7 +160,7 @@ def _newest(backups: Path, but: Path | None = None) -> str:
     return ""
 
 
-def _check(database: Path) -> None:
+def check_store(database: Path) -> None:
     """Raises: StoreError unless the pages are sound and every table and column of today is there."""
     with closing(sqlite3.connect(database)) as connection:
         if (
@@ -264,5 +264,12 @@ def _scripts() -> ScriptDirectory:
     return ScriptDirectory.from_config(_config())
 
 
-def _head() -> str:
+def head() -> str:
+    """The version of today's tables."""
     return str(_scripts().get_current_head())
+
+
+@cache
+def versions() -> frozenset[str]:
+    """Every version of the tables that can be brought up to date."""
+    return frozenset(each.revision for each in _scripts().walk_revisions())

@@ -9,7 +9,8 @@ from zoneinfo import ZoneInfo
 from sqlalchemy.orm import Session
 
 from ..core.log.doubts import Doubt, Fact, doubts
-from ..core.log.kinds import KINDS, Entry
+from ..core.log.kinds import Entry
+from ..formats.log_csv import write_entries
 from ..household import log as store
 from ..household.home import Home
 from ..household.log import SIZE, TIME, Place, Wanted
@@ -117,6 +118,9 @@ def everything(home: Home, wanted: Wanted) -> list[Entry]:
     return found
 
 
-def kinds_of(wanted: Wanted) -> tuple[str, ...]:
-    """The kinds that a list may have."""
-    return (wanted.kind,) if wanted.kind else tuple(KINDS)
+def log_pieces(home: Home) -> list[str]:
+    """The whole log as one table, CSV."""
+    with home.reading() as session:
+        names = {each.id: each.name for each in cars(session)}, {each.id: each.name for each in outlets(session)}
+        zone = ZoneInfo(home_place(session).zone)
+    return [write_entries(everything(home, Wanted(oldest_first=True)), *names, zone)]

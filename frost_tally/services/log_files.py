@@ -12,9 +12,12 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
 from ..core.log.kinds import KINDS
+from ..formats.gpx import Track
 from ..formats.log_csv import Choice, Chunk, LogHome, chunks, header_of, own_choice
+from ..formats.readers import Here, read_file
 from ..formats.table import MOST_BAD
 from ..household import log_import
+from ..household.calendar import holidays_of
 from ..household.home import Home
 from ..household.log_import import Incoming
 from ..household.models import HeaderRow, PendingRow
@@ -159,6 +162,8 @@ class _Loaded:
 
     def _take(self, session: Session, chunk: Chunk, choice: Choice) -> None:
         for kind, rows in chunk.rows:
+            if not rows.lines:
+                continue
             if kind not in self.tables:
                 prefix = "" if choice.kind else f"{kind}."
                 names = [each.name for each in KINDS[kind].columns if prefix + each.name in choice.columns]
@@ -230,3 +235,12 @@ def _take_rows(session: Decision, row: PendingRow, tell: Tell) -> None:
     tell(1.0)
     row.content = log_import.packed(done)
     row.about = {**row.about, "done": True}
+
+
+def drive_of(home: Home, content: bytes) -> dict[str, str]:
+    """A GPX track as the start of a drive: its kilometres, and when it left and came home. Raises: Refusal."""
+    with home.reading() as session:
+        track: Track = read_file("track", content, Here(home_place(session).zone, holidays_of))
+    times = {name: s for name, s in (("left_at", track.begun_s), ("home_at", track.ended_s)) if s is not None}
+    found = {name: datetime.fromtimestamp(s, UTC).isoformat() for name, s in times.items()} | {"km": f"{track.km:.2f}"}
+    return found | ({"mean_kmh": f"{track.km / track.hours:.1f}"} if track.hours else {})

@@ -32,7 +32,9 @@ from .rooms import (
     habits,
     house,
     log,
+    log_data,
     log_entry,
+    log_import,
     outlets,
     papers,
     setup,
@@ -46,6 +48,9 @@ from .words.garage import year_words
 from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
 
+FILES = ("/garage/import", "/day/track", "/log/import", "/log/data")
+"""Where files are sent to."""
+
 
 def create_app(settings: Settings, home: Home) -> FastAPI:
     """Build the app for a home."""
@@ -55,9 +60,7 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
     app.state.tokens = Tokens(secrets.token_urlsafe(32))
     app.state.templates = _templates()
     app.state.sent = Sent()
-    app.add_middleware(
-        SizeLimit, max_bytes=settings.max_body_bytes, files=("/garage/import", "/day/track"), file_bytes=settings.max_file_bytes
-    )
+    app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes, files=FILES, file_bytes=settings.max_file_bytes)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
     app.add_middleware(HeadAsGet)
@@ -79,6 +82,8 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
         compare,
         house,
         log,
+        log_import,
+        log_data,
         log_entry,
         garage,
         basis,

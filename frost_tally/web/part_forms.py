@@ -26,7 +26,7 @@ GARAGES = {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated":
 
 
 @cache
-def _clocks() -> frozenset[str]:
+def clocks() -> frozenset[str]:
     """The clocks of places, named as area and place, and UTC: not what a machine has for itself."""
     places = {each for each in available_timezones() if "/" in each and each.split("/")[0] not in ("posix", "right", "SystemV")}
     return frozenset(places | {"UTC"})
@@ -49,7 +49,7 @@ class Located(BaseModel):
     @field_validator("zone")
     @classmethod
     def _zone(cls, value: str) -> str:
-        if value not in _clocks():
+        if value not in clocks():
             raise ValueError("unknown")
         return value
 

@@ -1,6 +1,7 @@
 """Log, one entry: the quick one of two numbers, and the full form of every kind."""
 
 from collections.abc import Mapping
+from contextlib import suppress
 from datetime import datetime
 from typing import Any
 
@@ -9,7 +10,8 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.errors import Refusal
-from ...core.log.kinds import KINDS, Entry
+from ...core.log.kinds import KINDS, MOMENT, Entry
+from ...formats import values
 from ...services import clock as clocks
 from ...services import log as log_service
 from ...services import log_entry as service
@@ -132,7 +134,15 @@ def _start(request: Request, kind: str, here: log_service.Timeline) -> dict[str,
     """What a new entry starts from: now, and at home."""
     now = clocks.now(home_of(request)).replace(second=0, microsecond=0)
     first = next(iter(here.outlets), None)
-    return {KINDS[kind].at: now} | ({"site": "home", "outlet": first} if kind == "charge" else {})
+    start: dict[str, Any] = {KINDS[kind].at: now} | ({"site": "home", "outlet": first} if kind == "charge" else {})
+    for column in KINDS[kind].columns:
+        with suppress(ValueError):
+            told = request.query_params.get(column.name, "")
+            if column.quantity == MOMENT:
+                start[column.name] = values.aware(told)
+            elif column.is_number:
+                start[column.name] = min(max(values.number(told), column.low), column.high)
+    return start
 
 
 @router.post("/{kind}/{which}")

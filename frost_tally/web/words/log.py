@@ -62,6 +62,13 @@ LABELS: Mapping[str, tuple[str, str]] = {
 }
 """Label and hint of every column."""
 
+TABLE_WORDS = {
+    "car": "cars", "outlet": "outlets", "tariff": "tariffs", "price": "dated prices", "meter": "meter readings",
+    "night_plan": "night plans", "drive": "drives", "charge": "charges", "reading": "readings",
+    "capacity_test": "capacity tests", "event": "events",
+    "departure": "departures", "usual_day": "kept days",
+}  # fmt: skip
+"""What the tables of a home are called."""
 SOURCES = {
     "owner": "you",
     "gauge": "a gauge",
@@ -158,3 +165,8 @@ def doubt_words(doubt: Doubt, units: Units, zone: ZoneInfo) -> tuple[str, str]:
             return f"The odometer was at {units.text(values['was'], 'distance')} before.", "Take this reading away"
     said = f"{km['went']} on the odometer since the reading before, {km['driven']} in the drives."
     return said, f"Stretch those drives to {km['went']}" if "mend_factor" in values else ""
+
+
+def size_words(size: int) -> str:
+    """A file's size: "3.2 MB"."""
+    return f"{size / 1e6:.1f} MB" if size >= 1e5 else f"{size / 1e3:.0f} kB"

@@ -1,0 +1,92 @@
+"""Log, my data: where it is, how much, its copies; take it out, bring it back, delete it."""
+
+from datetime import UTC
+
+from fastapi import Request
+from fastapi.responses import RedirectResponse, Response, StreamingResponse
+
+from ...core.errors import Refusal
+from ...formats.document import SCHEMA
+from ...formats.writers import Written
+from ...services import my_data as service
+from ...services.home import basics
+from ..guard import Posted, Upload
+from ..once import Router
+from ..page import home_of, render, save
+from ..words.log import TABLE_WORDS, size_words
+
+router = Router(prefix="/log/data")
+
+
+@router.get("")
+def room(request: Request) -> Response:
+    """Where everything is."""
+    return _page(request)
+
+
+def _page(request: Request, status: int = 200, **errors: str) -> Response:
+    home = home_of(request)
+    found = service.whereabouts(home, request.app.state.settings.backups)
+    rows = [(TABLE_WORDS[name], count) for name, count in found.rows.items() if count and name in TABLE_WORDS]
+    copies = [(each, size_words(each.size), f"{each.made_at.astimezone(UTC):%d %b %Y %H:%M} UTC") for each in found.copies]
+    return render(
+        request, "log/data.html", status, room="log", tab="data", found=found, size=size_words(found.size), rows=rows, copies=copies,
+        errors={"file": "", "word": "", **errors}, kept=request.query_params.get("kept", "")[:80], coming=None,
+    )  # fmt: skip
+
+
+@router.get("/everything.json")
+def take_out(request: Request) -> Response:
+    """Everything as one document."""
+    pieces = service.document_of(service.database_of(home_of(request)))
+    headers = {"content-disposition": 'attachment; filename="frost-tally.json"', "cache-control": "no-store"}
+    return StreamingResponse(pieces, media_type="application/json", headers=headers)
+
+
+@router.get("/schema.json")
+def schema(request: Request) -> Response:
+    """The schema of that document."""
+    return save(Written("household.schema.json", "application/schema+json", SCHEMA.read_text()))
+
+
+@router.post("/copy")
+def copy_now(request: Request, fields: Posted) -> Response:
+    """A copy, now."""
+    kept = service.copy_now(home_of(request), request.app.state.settings.backups)
+    return RedirectResponse(f"/log/data?kept={kept.name}", 303)
+
+
+@router.post("/bring")
+def bring(request: Request, sent: Upload) -> Response:
+    """Make a document, or a copy, ready to be brought back, and show what is in it."""
+    home, backups = home_of(request), request.app.state.settings.backups
+    try:
+        if sent.fields.get("copy"):
+            rows, name = service.prepare_copy(home, backups, sent.fields["copy"]), sent.fields["copy"]
+        else:
+            rows, name = service.prepare_document(service.database_of(home), sent.content), sent.name
+    except Refusal as refusal:
+        return _page(request, 422, file=f"{refusal.message} Nothing was changed.")
+    found = [(TABLE_WORDS[table], count) for table, count in rows.items() if count and table in TABLE_WORDS]
+    return render(request, "log/bring.html", room="log", tab="data", rows=found, name=name, current=basics(home).revision)
+
+
+@router.post("/back")
+def bring_back(request: Request, fields: Posted) -> Response:
+    """Put it in place of everything, or leave it."""
+    home = home_of(request)
+    if fields.get("how") != "take":
+        service.leave(home)
+        return RedirectResponse("/log/data", 303)
+    kept = service.bring_back(home, request.app.state.settings.backups)
+    return RedirectResponse(f"/log/data?kept={kept.name}", 303)
+
+
+@router.post("/delete")
+def delete(request: Request, fields: Posted) -> Response:
+    """Delete everything; a copy is kept."""
+    try:
+        kept = service.delete_all(home_of(request), request.app.state.settings.backups, fields.get("word", ""))
+    except Refusal as refusal:
+        return _page(request, 422, word=refusal.message)
+    return RedirectResponse(f"/log/data?kept={kept.name}", 303)

@@ -65,7 +65,7 @@ _DRIVEN = (
         DriveRow.typed_now_c,
         DriveRow.typed_low_c,
     )
-    .where(DriveRow.car_id == bindparam("car_id"))
+    .where(DriveRow.car_id == bindparam("car_id"), DriveRow.source != "assumed")
     .order_by(DriveRow.left_at.desc())
     .limit(bindparam("most"))
 )

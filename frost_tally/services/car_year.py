@@ -17,9 +17,9 @@ from ..core.heat.around import driven_c, parked_c
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import world_of
 from ..household.models import CarRow, DriveRow, PlaceRow
-from ..household.parts import car_of, place_of, trip_of
-from ..standins.weather import TypicalYear
-from ..world import Weather, World
+from ..household.parts import place_of, trip_of
+from .climate import climate_of
+from .measured import charging_car
 
 NIGHTS = 365
 ENOUGH_LOGGED = 60
@@ -47,11 +47,6 @@ class CarYear:
         return float(self.km.sum())
 
 
-def climate_of(world: World, place: PlaceRow) -> Weather:
-    """A year's weather of a place: the world's, or one from its January and July."""
-    return world.weather or TypicalYear(place.january_c, place.july_c)
-
-
 def first_evening(now: datetime) -> date:
     """The first evening of the year that ends with last night."""
     return (now - timedelta(days=NIGHTS)).date()
@@ -61,7 +56,7 @@ def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -
     """The year up to last night: days from the log when it has at least 60 (and `trips` is "log"), else the usual day."""
     place = place_of(row, session)
     zone, first = ZoneInfo(place.zone), first_evening(now.astimezone(ZoneInfo(place.zone)))
-    weather, car, trip = climate_of(world_of(session), place), car_of(row), trip_of(row.habit)
+    weather, car, trip = climate_of(world_of(session), place), charging_car(session, row), trip_of(row.habit)
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
     evenings, mornings = _clocks(days, row.habit.plug_in, row.habit.depart, zone)
     driven = round(row.habit.days_a_week)

@@ -34,6 +34,7 @@ from ..standins.weather import TypedNight
 from ..world import Weather, World
 from .day_levers import DayLevers, kept_day
 from .departures import ADVISED, Due, next_outing, rows_of
+from .measured import charging_car
 from .night_levers import LISTED, USUAL, Levers, pulled_levers
 from .past import recent_errors
 from .remembered import once
@@ -66,6 +67,7 @@ class Setting:
     alarms: tuple[TyreAlarm, ...]
     now: datetime
     known: OwnDays
+    car: Car
 
     @property
     def zone(self) -> ZoneInfo:
@@ -205,6 +207,7 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
         alarms=alarms(wheels_now(session, row.id), row.placard_kpa, pressure_at(place.altitude_m) / 1000.0),
         now=here,
         known=own_days(recent_errors(session, row, tyres), car_of(row).factors),
+        car=charging_car(session, row),
     )
 
 
@@ -224,7 +227,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
     row, now = setting.row, setting.now
     if row.habit.outlet is None:
         raise NotSetUp
-    car = setting.known.of(car_of(row).checked())
+    car = setting.known.of(setting.car.checked())
     departure = departure or setting.departure(levers.depart)
     weather = setting.weather(levers)
     place, night = setting.place, (now.astimezone(UTC), departure.astimezone(UTC))

@@ -11,6 +11,7 @@ from ..core.errors import OutOfRange, Refusal
 from ..household.home import Home
 from ..household.models import CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
 from ..household.parts import car_of, cars, household, outlets, people, places, supply_of, tariffs
+from .measured import charging_car
 from .setup import write_car
 
 KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRow, "person": PersonRow}
@@ -42,7 +43,7 @@ def garage(home: Home) -> Garage:
     with home.reading() as session:
         return Garage(
             house=household(session),
-            cars=tuple(_hung(row) for row in cars(session)),
+            cars=tuple(_hung(session, row) for row in cars(session)),
             outlets=tuple(outlets(session)),
             places=tuple(places(session)),
             people=tuple(people(session)),
@@ -50,11 +51,11 @@ def garage(home: Home) -> Garage:
         )
 
 
-def _hung(row: CarRow) -> CarOnOutlet:
+def _hung(session: Session, row: CarRow) -> CarOnOutlet:
     if row.habit.outlet is None:
         return CarOnOutlet(row, None, "")
     try:
-        return CarOnOutlet(row, charge_rate(supply_of(row.habit.outlet), car_of(row)), "")
+        return CarOnOutlet(row, charge_rate(supply_of(row.habit.outlet), charging_car(session, row)), "")
     except OutOfRange as refusal:
         return CarOnOutlet(row, None, refusal.message)
 

@@ -22,8 +22,9 @@ from ..household.log_facts import facts, last_odometer
 from ..household.models import CarRow, ReadingRow
 from ..household.parts import car_of, cars, household, place_of, supply_of, tariff_of, trip_of
 from ..household.plans import open_plan
-from .car_year import climate_of
+from .climate import climate_of
 from .log_entry import car_row, whole
+from .measured import charging_car
 from .past import days_of, habit_of
 
 
@@ -179,7 +180,7 @@ class _Told:
         """Power at the wall and into the pack, kW."""
         if self.row.habit.outlet is None:
             return 1.0 / 0.88, 1.0
-        rate = charge_rate(supply_of(self.row.habit.outlet), car_of(self.row))
+        rate = charge_rate(supply_of(self.row.habit.outlet), charging_car(self.session, self.row))
         return rate.wall_kw, max(0.1, rate.pack_kw)
 
     def _cost(self, begun: datetime, ended: datetime, wall_kwh: float) -> float | None:

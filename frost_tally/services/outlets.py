@@ -16,7 +16,8 @@ from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home, world_of
 from ..household.models import CarRow
 from ..household.parts import cars, household, outlets, place_of, supply_of, tariff_of, trip_of
-from .car_year import CarYear, car_year, climate_of
+from .car_year import CarYear, car_year
+from .climate import climate_of
 from .evening import NotSetUp, evening, setting_of
 from .remembered import LONG_S, remembered
 

@@ -25,7 +25,7 @@ from ..household.models import CarRow, HabitRow, PlaceRow
 from ..household.parts import car_of, place_of, trip_of
 from ..standins.weather import TypedNight
 from ..world import Weather
-from .car_year import climate_of
+from .climate import climate_of
 
 RECENT = 30
 LEARNT_FROM = 1000

@@ -205,6 +205,10 @@ class Units:
         least, typed = ends
         return f"{what} must be between {least} and {self.figure(high, unit)}; {typed} is not.".replace("\u00a0", " ")
 
+    def per_100(self, per_100_km: float) -> float:
+        """What 100 km take as what 100 of this person's units of distance take."""
+        return per_100_km * (KM_PER_MILE if self.distance == "mi" else 1.0)
+
     def plain(self, number: float, places: int) -> str:
         """A number without a unit, with its decimals after this person's mark."""
         return self._grouped(round(number, places) + 0.0, places)

@@ -1,0 +1,140 @@
+"""What the log shows of a car: efficiency by outlet, use by temperature beside the model, standby, and how the plans went."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, fields, replace
+from datetime import datetime, timedelta
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from ..core.car import Car
+from ..core.drive.again import Days, driven_again
+from ..core.errors import Refusal
+from ..core.log.efficiency import Efficiency
+from ..core.units import Array
+from ..household.home import Home
+from ..household.log_facts import facts
+from ..household.models import CarRow
+from ..household.parts import car_of, cars, outlets, place_of, trip_of
+from ..household.plans import plans_driven
+from .measured import measured
+from .past import habit_of, noted_days
+from .remembered import once
+
+DAYS, PLANS = 1000, 400
+GRID_C = np.arange(-24.0, 33.0, 4.0)
+STANDS_H = 6.0
+LATELY = timedelta(days=400)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Shows:
+    """Everything the page shows of a car.
+
+    `air_c` and `wh_per_km` are its noted days, shape (days,); `grid_c` and `model` the model's line for its usual day; `plan_at` (s since
+    1970), `plan_error` (level at arrival − planned likely, 0 to 1) and `plan_width` (half the planned band) its plans, the earliest first.
+    `standby_soc` is lost in a day of standing, from `standby_days`.
+    """
+
+    car_id: int
+    name: str
+    cars: tuple[tuple[int, str], ...]
+    outlets: Mapping[int, str]
+    efficiency: Mapping[int | None, Efficiency]
+    class_efficiency: float
+    air_c: Array
+    wh_per_km: Array
+    grid_c: Array
+    model: Array
+    plan_at: Array
+    plan_error: Array
+    plan_width: Array
+    standby_soc: float | None
+    standby_days: float
+
+    @property
+    def inside(self) -> float:
+        """Share of the plans that came home inside their band, 0 to 1."""
+        return float(np.mean(np.abs(self.plan_error) <= self.plan_width)) if len(self.plan_error) else 0.0
+
+    @property
+    def typical_error(self) -> float:
+        """Half of the plans were off by less, 0 to 1."""
+        return float(np.median(np.abs(self.plan_error))) if len(self.plan_error) else 0.0
+
+
+def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
+    """What the log shows of a car (the first when None). Raises: Refusal without a car."""
+
+    def work() -> Shows:
+        with home.reading() as session:
+            rows = cars(session)
+            row = next((each for each in rows if car_id in (None, each.id)), None)
+            if row is None:
+                raise Refusal("There is no car yet.")
+            car, days = car_of(row), noted_days(session, row, DAYS)
+            standby, stood = _standby(session, row, now)
+            at, error, width = _plans(session, row.id)
+            return Shows(
+                car_id=row.id,
+                name=row.name,
+                cars=tuple((each.id, each.name) for each in rows),
+                outlets={each.id: each.name for each in outlets(session)},
+                efficiency=measured(session, row),
+                class_efficiency=car.charger.efficiency,
+                air_c=days.air_c,
+                wh_per_km=1000 * days.soc_used * car.pack.usable_kwh / np.maximum(days.km, 0.1),
+                grid_c=GRID_C,
+                model=_model(session, row, car, days),
+                plan_at=at,
+                plan_error=error,
+                plan_width=width,
+                standby_soc=standby,
+                standby_days=stood,
+            )
+
+    return once(home, ("shows", now.date(), car_id), work)
+
+
+def _model(session: Session, row: CarRow, car: Car, days: Days) -> Array:
+    """Wh/km of the car's usual kilometres at each temperature of the grid, warmed by habit, in calm dry air."""
+    km = np.full(len(GRID_C), float(np.median(days.km)) if len(days.km) else row.habit.km)
+    plain = Days(**{each.name: np.zeros(0) for each in fields(Days)})
+    calm = replace(plain, km=km, air_c=GRID_C, soc_used=km, wind_mps=None, gauge_kpa=None, soak_c=None, pack_c=None, cabin_c=None)
+    used = driven_again(car, trip_of(row.habit), calm, habit_of(row.habit, place_of(row, session).altitude_m))
+    return np.asarray(1000 * used * car.pack.usable_kwh / km)
+
+
+def _plans(session: Session, car_id: int) -> tuple[Array, Array, Array]:
+    """When each plan left, the level at arrival against what was likely, half the width of its band."""
+    found = plans_driven(session, car_id, PLANS)[::-1]
+    table = np.array(
+        [
+            (
+                each.plan.departure.timestamp(),
+                each.drive.soc_end - (each.plan.arrival_likely + each.drive.soc_start - each.plan.soc_departure),
+                (each.plan.arrival_high - each.plan.arrival_low) / 2,
+            )
+            for each in found
+        ]
+    ).reshape(-1, 3)
+    return table[:, 0], table[:, 1], table[:, 2]
+
+
+def _standby(session: Session, row: CarRow, now: datetime) -> tuple[float | None, float]:
+    """What a day of standing takes, from levels read before and after it: the median, and of how many days."""
+    known = [
+        each
+        for each in facts(session, row.id, now - LATELY, now + timedelta(days=1))
+        if each.soc_start is not None or each.soc_end is not None
+    ]
+    rates, stood = [], 0.0
+    for before, each in zip(known, known[1:], strict=False):
+        was = before.soc_start if before.soc_end is None else before.soc_end
+        now_soc = each.soc_end if each.soc_start is None else each.soc_start
+        hours = (each.begun_s - before.ended_s) / 3600
+        if was is None or now_soc is None or hours < STANDS_H or now_soc > was or was - now_soc > 0.1:
+            continue
+        rates.append((was - now_soc) / hours * 24)
+        stood += hours / 24
+    return (float(np.mean(rates)) if rates else None), stood

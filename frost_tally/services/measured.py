@@ -1,0 +1,56 @@
+"""What a car's own charges measured: its efficiency on each outlet, which replaces the class's number once there are enough."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from ..core.car import Car
+from ..core.log.efficiency import Efficiency, measure
+from ..household.home import world_of
+from ..household.log_facts import Charged, charges
+from ..household.models import CarRow
+from ..household.parts import car_of, place_of, settled
+from .climate import climate_of
+
+LATEST = 400
+FIRST, LAST = datetime(1970, 2, 1, tzinfo=UTC), datetime(2099, 12, 1, tzinfo=UTC)
+
+
+def measured(session: Session, row: CarRow) -> Mapping[int | None, Efficiency]:
+    """The efficiency of a car by outlet (None: an outlet that nobody named), from its latest charges at home."""
+
+    def read() -> Mapping[int | None, Efficiency]:
+        car, air, zone = car_of(row), climate_of(world_of(session), place_of(row, session)), ZoneInfo(place_of(row, session).zone)
+        by_outlet: dict[int | None, list[Charged]] = {}
+        for each in charges(session, row.id, FIRST, LAST, LATEST):
+            if _measures(each):
+                by_outlet.setdefault(each.outlet_id, []).append(each)
+        found = {}
+        for outlet, these in by_outlet.items():
+            hours = np.array([(each.ended_at - each.begun_at) / timedelta(hours=1) for each in these if each.ended_at])
+            out_c = [air.temperature_c(each.begun_at.astimezone(zone)) if each.out_c is None else each.out_c for each in these]
+            wall = np.array([each.wall_kwh for each in these], dtype=float)
+            added = np.array([(each.soc_end or 0.0) - (each.soc_start or 0.0) for each in these])
+            one = measure(wall, added, hours, np.array(out_c), car.pack.usable_kwh, car.charger.overhead_kw)
+            if one is not None:
+                found[outlet] = one
+        return found
+
+    return settled(session, ("efficiency", row.id), read)
+
+
+def _measures(each: Charged) -> bool:
+    """Whether a charge measures something: its levels, its energy and its hours were read, at home."""
+    known = None not in (each.ended_at, each.soc_start, each.soc_end, each.wall_kwh)
+    return known and each.site == "home" and not each.assumed & {"soc_start", "soc_end", "wall_kwh", "begun_at", "ended_at"}
+
+
+def charging_car(session: Session, row: CarRow) -> Car:
+    """The car as it charges on its outlet: with its own efficiency there once that was measured often enough."""
+    car = car_of(row)
+    own = measured(session, row).get(row.habit.outlet_id)
+    return car if own is None or not own.enough else replace(car, charger=replace(car.charger, efficiency=min(1.0, own.value)))

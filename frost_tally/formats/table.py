@@ -39,6 +39,11 @@ class Lines:
         return number(cell.replace(",", ".") if self.comma else cell)
 
 
+def same_moment(line: int, first: int) -> BadRow:
+    """A row of a moment that an earlier row of the file is of too, and says something else."""
+    return BadRow(line, "", f"line {first} is of the same moment, and says something else")
+
+
 def read_lines(content: bytes) -> Lines:
     """A CSV file (RFC 4180, UTF-8, comma, semicolon or tab between cells) with a header.
 

@@ -125,16 +125,7 @@ class Incoming:
         was = self._change()
         before = self.at.exec_driver_sql(f"SELECT coalesce(max(id), 0) FROM {self.table}").scalar_one()  # noqa: S608
         names = [column_name(each.name) for each in self.columns]
-        others = {
-            column_name(each.name): EMPTY[each.quantity]
-            for each in self.shape.columns
-            if each.quantity in EMPTY and each not in self.columns
-        }
-        others |= dict(self.stored.fixed)
-        if hasattr(self.stored.row, "sure"):
-            others["sure"] = "[]"
-        if self.stored.row is DriveRow:
-            others["noted_at"] = _moment(now)
+        others = self._others(now)
         into = ", ".join(f'"{name}"' for name in ("car_id", *names, "source", "assumed", *others))
         out = ", ".join([*(f'i."{name}"' for name in ("car_id", *names, "source", "assumed")), *("?" for _ in others)])
         self.at.exec_driver_sql(
@@ -144,6 +135,15 @@ class Incoming:
         )
         after = self.at.exec_driver_sql(f"SELECT coalesce(max(id), 0) FROM {self.table}").scalar_one()  # noqa: S608
         return {"table": self.table, "added": [before + 1, after], "was": was, "rows": []}
+
+    def _others(self, now: datetime) -> dict[str, Any]:
+        """What a new row has in the columns that the file does not speak of."""
+        told = {column_name(each.name) for each in self.columns} | {"id", "car_id", "source", "assumed"}
+        found: dict[str, Any] = dict(self.stored.fixed) | ({"noted_at": _moment(now)} if self.stored.row is DriveRow else {})
+        for column in self.stored.row.__table__.columns:
+            if column.name not in told and column.name not in found and not column.nullable:
+                found[column.name] = column.default.arg if column.default.is_scalar else "[]"
+        return found
 
     def _change(self) -> list[dict[str, Any]]:
         """Write the file's columns over the rows that it changes; returns those as they were."""
@@ -224,25 +224,15 @@ def _write(at: Connection, table: str, rows: Sequence[Mapping[str, Any]], how: s
 
 
 def _unchanged(session: Session, pending: str, done: Sequence[Mapping[str, Any]]) -> None:
-    """Raises: Refusal when an entry of the file is another one by a later decision."""
+    """Raises: Refusal when a later decision that still holds changed an entry of the file."""
     mine = [(part["table"], range(part["added"][0], part["added"][1] + 1), {each["id"] for each in part["was"]}) for part in done]
-    found: list[tuple[str, int, Mapping[str, Any]]] = []
     for later in session.scalars(select(UndoRow).order_by(UndoRow.id.desc())):
-        if any(image.get("file") == pending for image in later.before):
-            break
-        for image in later.before:
-            for table, added, changed in mine:
-                if image.get("table") == table and (image["key"][0] in added or image["key"][0] in changed):  # type: ignore[index]
-                    found.append((table, image["key"][0], image["was"] or {}))  # type: ignore[index, arg-type]
-    at = session.connection()
-    for table, number, was in found:
-        now = at.exec_driver_sql(f"SELECT * FROM {table} WHERE id = ?", (number,)).mappings().first()  # noqa: S608
-        if now is None or any(_plain(now[name]) != _plain(value) for name, value in was.items()):
-            raise Refusal("An entry of this file was changed again since: undo the later change first.")
-
-
-def _plain(value: Any) -> Any:
-    """A value of an undo image and one of the driver, alike."""
-    if isinstance(value, str):
-        return value.replace("T", " ").removesuffix("+00:00").removesuffix(".000000")
-    return json.dumps(value) if isinstance(value, list) else float(value) if isinstance(value, bool) else value
+        images: list[Mapping[str, Any]] = list(later.before)
+        if any(image.get("file") == pending for image in images):
+            return
+        if later.takes_back:
+            continue  # what it took back came after the file, and left the entries as the file brought them
+        for image in images:
+            key = image.get("key", [None])[0]
+            if any(image.get("table") == table and (key in added or key in changed) for table, added, changed in mine):
+                raise Refusal("An entry of this file was changed again since: undo the later change first.")

@@ -3,7 +3,7 @@
 import secrets
 import zlib
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, astuple, dataclass
 from datetime import UTC, datetime
 from typing import Any
 
@@ -15,7 +15,7 @@ from ..core.log.kinds import KINDS
 from ..formats.gpx import Track
 from ..formats.log_csv import Choice, Chunk, LogHome, chunks, header_of, own_choice
 from ..formats.readers import Here, read_file
-from ..formats.table import MOST_BAD
+from ..formats.table import MOST_BAD, same_moment
 from ..household import log_import
 from ..household.calendar import holidays_of
 from ..household.home import Home
@@ -32,7 +32,8 @@ NOT_TOLD: Tell = lambda share: None  # noqa: E731
 
 @dataclass(frozen=True, kw_only=True)
 class LogPreview:
-    """What taking a file of entries over would do, by kind: (added, changed, there already); its bad rows, its span of time."""
+    """What taking a file of entries over would do, by kind: (added, changed, there already); its bad rows, how many rows it repeats, its
+    span of time."""
 
     number: str
     name: str
@@ -42,6 +43,7 @@ class LogPreview:
     bad: tuple[tuple[int, str, str], ...]
     bad_count: int
     notes: tuple[str, ...]
+    repeated: int
     span: tuple[str, str]
     done: bool
 
@@ -137,6 +139,7 @@ def look(home: Home, number: str, tell: Tell = NOT_TOLD) -> None:
         loaded.close()
         session.rollback()
     told = {"counts": counts, "bad": loaded.bad[:MOST_BAD], "bad_count": loaded.bad_count, "notes": loaded.notes}
+    told |= {"repeated": loaded.repeated}
     with home.recording() as session:
         row = _pending(session, number)
         row.about = {**row.about, **told, "span": [min(spans), max(spans)] if spans else ["", ""]}
@@ -149,7 +152,7 @@ class _Loaded:
         choice, self.notes = _choice(about["choice"]), list[str]()
         self.tables: dict[str, Incoming] = {}
         self.bad: list[list[Any]] = []
-        self.bad_count = 0
+        self.bad_count = self.repeated = 0
         here = LogHome(
             cars={each.name.casefold(): each.id for each in cars(session)},
             outlets={each.name.casefold(): each.id for each in outlets(session)},
@@ -178,9 +181,9 @@ class _Loaded:
         for line, first, alike in found:
             if not alike:
                 self.bad_count += 1
-                self.bad.append([line, "", f"line {first} is of the same moment, and says something else"])
-        if any(alike for _, _, alike in found):
-            self.notes.append(f"{sum(alike for _, _, alike in found)} rows are twice in the file and count once")
+                self.bad.append(list(astuple(same_moment(line, first))))
+            else:
+                self.repeated += 1
 
     def close(self) -> None:
         """Away with the tables."""
@@ -202,6 +205,7 @@ def preview(home: Home, number: str) -> LogPreview:
         bad=tuple((int(line), str(column), str(reason)) for line, column, reason in about.get("bad", ())),
         bad_count=about.get("bad_count", 0),
         notes=tuple(about.get("notes", ())),
+        repeated=about.get("repeated", 0),
         span=tuple(about.get("span", ("", ""))),
         done=bool(about.get("done")),
     )

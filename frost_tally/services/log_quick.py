@@ -1,5 +1,6 @@
 """The quick entry: a level and the clock's kilometres, and everything else from what is known, marked as assumed."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -70,12 +71,31 @@ def _likely(session: Session, rows: list[CarRow], now: datetime) -> CarRow:
     return next((each for each in rows if open_plan(session, each.id, now) is not None), rows[0])
 
 
-def quick(home: Home, now: datetime, car_id: int, soc: float, odometer_km: float | None, seen_revision: int | None = None) -> int:
-    """Note a level, and the clock's kilometres if they were read, with the drive and the charge that follow from them.
+@dataclass(frozen=True, kw_only=True)
+class Noted:
+    """What a quick entry noted: the car, the level, kilometres driven (None: none), and whether a charge was filled in."""
+
+    name: str
+    soc: float
+    km: float | None
+    charged: bool
+
+
+def quick(
+    home: Home,
+    now: datetime,
+    car_id: int,
+    soc: float,
+    odometer_km: float | None,
+    *,
+    say: Callable[[Noted], str],
+    seen_revision: int | None = None,
+) -> int:
+    """Note a level, and the odometer's kilometres if they were read, with the drive and the charge that follow from them; `say` words it.
 
     Returns the number to undo all of it by. Raises: Refusal with its field ("soc", "odometer"); Stale.
     """
-    with home.deciding("Noted", seen_revision) as session:
+    with home.deciding("", seen_revision) as session:
         row = car_row(session, car_id)
         made = _Told(session, row, now, soc, odometer_km)
         for each in made.entries():
@@ -88,7 +108,7 @@ def quick(home: Home, now: datetime, car_id: int, soc: float, odometer_km: float
                     made.plan.start_cabin_c,
                 )
                 stored.assumed = sorted({*stored.assumed, "start_pack_c", "start_cabin_c"})
-        session.words = made.words()
+        session.words = say(made.noted())
     return session.number
 
 
@@ -192,10 +212,7 @@ class _Told:
         cells = priced(tariff_of(self.session, tariff, house.currency, place.zone, span).cells(*span))
         return round(cells.cost(begun.timestamp(), ended.timestamp(), wall_kwh), 4)
 
-    def words(self) -> str:
-        """What was noted, in words."""
-        if self.filled.left_with is not None:
-            return f"{self.row.name} noted: {self.km:.0f} km driven, home with {100 * self.soc:.0f} %"
-        return f"{self.row.name} noted: {100 * self.soc:.0f} %" + (
-            ", charged since" if self.filled.charged_to is not None else ""
-        )
+    def noted(self) -> Noted:
+        """What was noted, for whoever words it."""
+        driven, charged = self.filled.left_with is not None, self.filled.charged_to is not None
+        return Noted(name=self.row.name, soc=self.soc, km=self.km if driven else None, charged=charged)

@@ -36,6 +36,7 @@ from .remembered import once
 LEAST_DAY_KM = 15.0
 AROUND = timedelta(days=3)
 AMPLE_KW = 7.0
+ENOUGH_DAYS, SLIP_SIGMAS, SLIP_SHARE = 6, 4.0, 0.25
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -258,7 +259,17 @@ def _days(session: Session, row: CarRow, since: datetime, until: datetime) -> li
         wh = 1000 * (each.soc_start - each.soc_end) * car.pack.usable_kwh / each.km
         told = {"car": row.name, "kind": "drive", "number": each.number, "left_at": left, "km": each.km}
         found.append((row, NotableDay(**told, wh_per_km=wh, air_c=air.temperature_c(left), tally=None)))  # type: ignore[arg-type]
-    return found
+    return _without_slips(found)
+
+
+def _without_slips(found: list[tuple[CarRow, NotableDay]]) -> list[tuple[CarRow, NotableDay]]:
+    """Without days so far from the others that a level was read wrongly: four robust standard deviations from the middle."""
+    if len(found) < ENOUGH_DAYS:
+        return found
+    use = np.array([day.wh_per_km for _, day in found])
+    middle = float(np.median(use))
+    most = max(SLIP_SIGMAS * 1.4826 * float(np.median(np.abs(use - middle))), SLIP_SHARE * middle)
+    return [each for each in found if abs(each[1].wh_per_km - middle) <= most]
 
 
 def _with_tally(session: Session, row: CarRow, day: NotableDay) -> NotableDay:

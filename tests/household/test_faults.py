@@ -91,7 +91,7 @@ class Faults(InFolder):
         migrate(self.database, "0001")
         old, copies = self.database.read_bytes(), sorted(self.backups.iterdir())
         with (
-            mock.patch.object(store, "_check", side_effect=StoreError("it is damaged")),
+            mock.patch.object(store, "check_store", side_effect=StoreError("it is damaged")),
             self.assertRaisesRegex(StoreError, "unchanged"),
         ):
             open_store(self.database, self.backups)

@@ -22,8 +22,9 @@ def _drawn(found: Month, units: Units, phone: bool) -> str:
     height = BARS + 10 + DAYS_HIGH if phone else max(BARS, DAYS_HIGH)
     kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     sums = found.sums
+    was, mean, once = (units.money(each) for each in (sums.priced, sums.at_mean, sums.at_once))
     words = (
-        f"Home’s energy cost {units.money(sums.priced)}; at the mean price {units.money(sums.at_mean)}, at once {units.money(sums.at_once)}. "
+        f"Home’s energy cost {was}; at the mean price {mean}, at once {once}. "
         f"{len(found.days)} days with charges, {units.text(sums.wall_kwh, 'energy')} from the wall."
     )
     return picture(width, height, words, "".join(parts), kind)
@@ -64,6 +65,4 @@ def _days(found: Month, left: float, width: float, top: float, prefix: str) -> l
                 parts.append(
                     box(x + 1, y, step - 3, high, "" if fill == "heat" else fill, f"{prefix}-heat" if fill == "heat" else "")
                 )
-    for day in range(1, found.length + 1, 5):
-        parts.append(text(left + (day - 0.5) * step, foot + 17, str(day), "mid dim"))
-    return parts
+    return [*parts, *(text(left + (day - 0.5) * step, foot + 17, str(day), "mid dim") for day in range(1, found.length + 1, 5))]

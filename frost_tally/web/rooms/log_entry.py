@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from contextlib import suppress
 from datetime import datetime
+from functools import partial
 from typing import Any
 
 from fastapi import Request
@@ -24,7 +25,7 @@ from ..log_forms import EntryForm, unlimited
 from ..once import Router
 from ..page import home_of, render, seen, units_of, whole_number
 from ..units import Units
-from ..words.log import CAUTIONS, KIND_WORDS, SOURCES
+from ..words.log import CAUTIONS, KIND_WORDS, SOURCES, noted_words
 
 router = Router(prefix="/log")
 STALE = "{} Nothing was saved; what you typed is still here. Look at what changed, then send it again."
@@ -78,7 +79,8 @@ def note(request: Request, fields: Posted) -> Response:
         return _quick(request, fields, errors, 422)
     try:
         car = whole_number(fields.get("car"), 0)
-        undo = log_quick.quick(home, clocks.now(home), car, form.soc, form.odometer, seen(fields))
+        say = partial(noted_words, units=units)
+        undo = log_quick.quick(home, clocks.now(home), car, form.soc, form.odometer, say=say, seen_revision=seen(fields))
     except Stale as problem:
         return _quick(request, fields, {}, 409, STALE.format(problem))
     except Refusal as refusal:

@@ -53,7 +53,8 @@ def month(request: Request) -> Response:
     days = [(name, day_words(day, units, worst), day) for name, day, worst in notable if day]
     return render(
         request, "log/month.html", room="log", tab="month", found=found, said=month_verdict(found, units), days=days, cars=cars, car=car,
-        rows=tally_rows(found, units), pictures=drawing_month.pictures(found, units), steps=_steps(first, home), units=units, month=f"{first:%Y-%m}",
+        rows=tally_rows(found, units), pictures=drawing_month.pictures(found, units),
+        steps=_steps(first, home), units=units, month=f"{first:%Y-%m}",
     )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 from ...core.log.doubts import Doubt
 from ...core.log.kinds import CHOICE, KINDS, Column, Entry
+from ...services.log_quick import Noted
 from ..units import Units
 from .day import WHEELS
 
@@ -137,6 +138,14 @@ def line(entry: Entry, units: Units, outlets: Mapping[int, str]) -> tuple[Said, 
     if entry.values.get("warm") is True:
         found.append(Said("warm"))
     return tuple(found)
+
+
+def noted_words(noted: Noted, units: Units) -> str:
+    """What a quick entry noted."""
+    level, charged = units.text(noted.soc, "percent"), ", a charge before it" if noted.charged else ""
+    if noted.km is None:
+        return f"{noted.name} noted: {level}{', charged since' if noted.charged else ''}"
+    return f"{noted.name} noted: {units.text(noted.km, 'distance')} driven, home with {level}{charged}"
 
 
 def doubt_words(doubt: Doubt, units: Units, zone: ZoneInfo) -> tuple[str, str]:

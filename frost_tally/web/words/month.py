@@ -62,7 +62,7 @@ ROWS: tuple[tuple[str, Cell], ...] = (
     ("From the wall", lambda sums, units: units.text(sums.wall_kwh, "energy")),
     ("Into the pack", lambda sums, units: units.text(sums.pack_kwh, "energy")),
     ("Lost on the way", lambda sums, units: units.text(sums.lost_kwh, "energy")),
-    ("of it", lambda sums, units: units.text(sums.lost_kwh / sums.wall_kwh, "percent") if sums.wall_kwh else "–"),
+    ("Share lost", lambda sums, units: units.text(sums.lost_kwh / sums.wall_kwh, "percent") if sums.wall_kwh else "–"),
     ("For a kWh from the wall", lambda sums, units: units.text(sums.km_per_kwh, "distance", 1) if sums.km_per_kwh else "–"),
     ("In dear hours", _at_home(lambda sums, units: units.text(sums.dear_share, "percent"))),
     ("Cost", lambda sums, units: units.money(sums.cost)),

@@ -32,6 +32,14 @@ PAGES = (
     "/garage/tariffs/2",
     "/garage/compare?now=1",
     "/garage/house",
+    "/log",
+    "/log?kind=drive&order=most",
+    "/log?text=ferry",
+    "/log/new",
+    "/log/month",
+    "/log/year",
+    "/log/learnt",
+    "/log/data",
 )
 TIMES = 15
 

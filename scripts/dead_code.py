@@ -14,7 +14,10 @@ CALLED_BY_OTHERS = [
     "setUp*", "tearDown*", "startTest", "stopTest", "test_*", "*_stretch", "auxiliary",
     "writeable", "total_tokens", "should_exit", "row_factory", "isolation_level", "handle_*", "Start*Handler",
 ]  # fmt: skip
-FOR_LATER = {"MEASURED", "begun_at", "ended_at", "winter_tyres", "pack_heater_kw", "cabin_heater_kw", "FL", "FR", "RL", "RR"}
+FOR_LATER = {
+    "MEASURED", "begun_at", "ended_at", "winter_tyres", "pack_heater_kw", "cabin_heater_kw", "FL", "FR", "RL", "RR",
+    "mean_kmh", "preheated", "soc_from", "soc_to",
+}  # fmt: skip
 """Columns and bases that stand in the store or the handbook's words, and fields that are read by their names."""
 
 

@@ -61,6 +61,7 @@ class Home:
         Raises: Stale when the household moved on since `seen_revision`.
         """
         with Decision(self.engine, words) as session, session.begin():
+            session.info["world"] = self.world
             at = session.connection()
             at.execute(insert(HouseholdRow).prefix_with("OR IGNORE").values(id=1, revision=0))
             moved = update(HouseholdRow).values(revision=HouseholdRow.revision + 1)

@@ -19,7 +19,9 @@ from ..household.parts import car_of, cars, home_place, household, outlets
 from .remembered import once
 
 MOST = 50
-AROUND = timedelta(days=14)
+BEFORE, AFTER = timedelta(days=100), timedelta(days=14)
+"""So far around the listed time an entry can stand that another one does not go together with."""
+EVER = datetime(1970, 2, 1, tzinfo=UTC), datetime(2099, 12, 1, tzinfo=UTC)
 LATELY = timedelta(days=60)
 __all__ = ["MOST", "SIZE", "TIME", "Place", "Timeline", "Wanted", "doubtful", "everything", "timeline"]
 
@@ -79,7 +81,7 @@ def doubts_between(session: Session, since: datetime, until: datetime) -> list[D
     """What does not go together between two times, for all cars; what came shortly before counts for it too."""
     found = []
     for row in cars(session):
-        known = facts(session, row.id, since - AROUND, until + AROUND)
+        known = facts(session, row.id, max(EVER[0], since - BEFORE), until + AFTER)
         found += [each for each in doubts(known, car_of(row)) if since.timestamp() <= each.fact.begun_s <= until.timestamp()]
     return found
 
@@ -97,7 +99,7 @@ def doubtful(home: Home, now: datetime) -> tuple[tuple[Entry, tuple[Doubt, ...]]
 
     def read() -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
         with home.reading() as session:
-            found = _by_entry(doubts_between(session, datetime(1970, 2, 1, tzinfo=UTC), now + timedelta(days=365)))
+            found = _by_entry(doubts_between(session, *EVER))
             entries = store.read_entries(session, found)
         return tuple((entries[key], found[key]) for key in sorted(found, key=lambda key: entries[key].at, reverse=True))
 

@@ -16,7 +16,7 @@ from ..household.home import Home
 from ..household.log import STORED, entry_of, read_entries, write_entry
 from ..household.models import CarRow, DriveRow
 from ..household.parts import cars
-from .log import doubts_between
+from .log import EVER, doubts_between
 
 AHEAD = timedelta(hours=12)
 EMPTY = {TEXT: "", CHOICE: "", YES_NO: False}
@@ -96,12 +96,12 @@ def settle_doubt(home: Home, code: str, kind: str, number: int, words: str, mend
     with home.deciding(words) as session:
         found = _read(session, kind, number)
         at = found.at
-        around = doubts_between(session, at - timedelta(seconds=1), at + timedelta(seconds=1))
-        doubt = next((each for each in around if (each.code, each.fact.kind, each.fact.number) == (code, kind, number)), None)
+        every = doubts_between(session, *EVER)
+        doubt = next((each for each in every if (each.code, each.fact.kind, each.fact.number) == (code, kind, number)), None)
         if doubt is None:
             raise Refusal("This was settled already.")
         if mend:
-            if code not in MENDS:
+            if not doubt.mendable:
                 raise Refusal("Only you know what happened: correct the entry.")
             MENDS[code](session, found, doubt)
         else:
@@ -169,8 +169,8 @@ def _take_away(session: Session, found: Entry, doubt: Doubt) -> None:
 
 def _stretch(session: Session, found: Entry, doubt: Doubt) -> None:
     """The drives between two looks at the clock, as long as the clock says."""
-    if "mend_factor" not in doubt.values or doubt.before is None:
-        raise Refusal("No drive is noted between: enter it.")
+    if doubt.before is None:
+        raise Refusal("There is nothing before it.")
     between = (
         DriveRow.car_id == found.car_id,
         DriveRow.left_at > datetime.fromtimestamp(doubt.before.begun_s, UTC),

@@ -31,14 +31,13 @@ from .past import days_of, habit_of
 
 @dataclass(frozen=True, kw_only=True)
 class Before:
-    """What is known of a car before a quick entry: the level and when it was known, the clock's kilometres and when, the open plan."""
+    """What is known of a car before a quick entry: the level and when it was known, the odometer's kilometres, whether a plan is open."""
 
     car_id: int
     name: str
     soc: float | None
     soc_at: datetime | None
     odometer_km: float | None
-    odometer_at: datetime | None
     planned: bool
     zone: ZoneInfo
 
@@ -60,7 +59,6 @@ def before(home: Home, now: datetime, car_id: int | None = None) -> tuple[Before
             soc=known[1] if known else None,
             soc_at=known[0] if known else None,
             odometer_km=clock.value if clock else None,
-            odometer_at=clock.read_at if clock else None,
             planned=open_plan(session, chosen.id, now) is not None,
             zone=ZoneInfo(place_of(chosen, session).zone),
         ), tuple((each.id, each.name) for each in rows)

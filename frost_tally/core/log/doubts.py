@@ -31,6 +31,7 @@ GAP_SHARE = figure(
     "log.gap_share", 0.15, "", Basis.COMMON_PRACTICE, "the odometer’s kilometres and those of the drives differ so much"
 )
 GAP_KM = figure("log.gap", 15.0, "km", Basis.COMMON_PRACTICE, "and by so many at least, before a drive is missing")
+MOST_STRETCH = figure("log.stretch", 2.0, "", Basis.COMMON_PRACTICE, "times its length at most a noted drive may be off")
 DAY_S = 86_400.0
 
 
@@ -69,6 +70,11 @@ class Doubt:
     before: Fact | None = None
     values: Mapping[str, float]
 
+    @property
+    def mendable(self) -> bool:
+        """Whether it can be mended without asking what happened."""
+        return self.code in ("level_up", "odometer_back") or any(name.startswith("mend_") for name in self.values)
+
 
 def doubts(facts: Sequence[Fact], car: Car) -> tuple[Doubt, ...]:
     """All doubts about a car's entries, in the order of time; those that the owner has called right are left out."""
@@ -90,8 +96,9 @@ def _use(facts: Sequence[Fact], car: Car, soc_per_km: float) -> Iterator[Doubt]:
         used = each.soc_start - each.soc_end
         low, high = (1000 * (used + step) * car.pack.usable_kwh / each.km for step in (ROUNDING_SOC, -ROUNDING_SOC))
         if (low < least and each.km > SHORT_KM) or (high > most and each.km > SHORT_KM):
-            right = max(0.0, each.soc_start - soc_per_km * each.km)
-            yield Doubt(code="odd_use", fact=each, values={"km": each.km, "used": used, "mend_soc": round(right, 2)})
+            right = round(each.soc_start - soc_per_km * each.km, 2)
+            mend = {"mend_soc": right} if right >= 0 else {}
+            yield Doubt(code="odd_use", fact=each, values={"km": each.km, "used": used} | mend)
 
 
 def _overlaps(facts: Sequence[Fact]) -> Iterator[Doubt]:
@@ -125,11 +132,13 @@ def _odometers(facts: Sequence[Fact]) -> Iterator[Doubt]:
     for before, each in pairwise(clocks):
         went = (each.odometer_km or 0.0) - (before.odometer_km or 0.0)
         if went < 0:
-            yield Doubt(code="odometer_back", fact=each, before=before, values={"was": before.odometer_km or 0.0, "went": -went})
+            yield Doubt(
+                code="odometer_back", fact=each, before=before, values={"was_km": before.odometer_km or 0.0, "went": -went}
+            )
             continue
         driven = sum(
             drive.km or 0.0 for drive in facts if drive.kind == "drive" and before.begun_s < drive.ended_s <= each.begun_s + 60
         )
         if abs(went - driven) > max(GAP_KM, GAP_SHARE * max(went, driven)):
-            mend = {"mend_factor": went / driven} if driven and went else {}
+            mend = {"mend_factor": went / driven} if driven and 1 / MOST_STRETCH <= went / driven <= MOST_STRETCH else {}
             yield Doubt(code="km_gap", fact=each, before=before, values={"went": went, "driven": driven} | mend)

@@ -10,15 +10,7 @@ Ticks = Sequence[tuple[float, str]]
 
 
 def scatter(
-    points: Points,
-    x_ticks: Ticks,
-    y_ticks: Ticks,
-    words: str,
-    *,
-    model: Points = (),
-    band: Points = (),
-    phone: bool = False,
-    ring: bool = False,
+    points: Points, x_ticks: Ticks, y_ticks: Ticks, words: str, *, model: Points = (), band: Points = (), phone: bool = False
 ) -> str:
     """Dots between the outermost ticks; `model` as a line, `band` as a closed shape behind all. Points outside are at the edge."""
     width = NARROW if phone else WIDE

@@ -116,11 +116,8 @@ def _year_rows(found: service.Year, units: Units) -> list[tuple[str, list[str]]]
     rows = []
     for i, (each, before) in enumerate(zip(found.months, found.before, strict=True), 1):
         if each.charges or each.drives or before.charges or before.drives:
-            cells = [units.text(each.km, "distance"), units.text(each.wall_kwh, "energy"), units.money(each.cost)]
-            cells += [units.text(each.dear_share, "percent") if each.home_kwh else "–", units.money(each.saved_at_once)]
-            rows.append(
-                (f"{date(found.year, i, 1):%B}", [*cells, units.text(before.wall_kwh, "energy"), units.money(before.cost)])
-            )
+            saved = [units.text(each.dear_share, "percent"), units.money(each.saved_at_once)] if each.home_kwh else ["–"] * 2
+            rows.append((f"{date(found.year, i, 1):%B}", [*_three(each, units), *saved, *_three(before, units)[1:]]))
     return rows
 
 

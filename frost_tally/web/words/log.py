@@ -148,32 +148,27 @@ def noted_words(noted: Noted, units: Units) -> str:
     return f"{noted.name} noted: {units.text(noted.km, 'distance')} driven, home with {level}{charged}"
 
 
+_DOUBTS: Mapping[str, tuple[str, str]] = {
+    "odd_use": ("{km} with {used} hardly can be.", "Come home with {mend_soc}, as the model has it"),
+    "overlap": ("It began before the one before had ended.", "End that one at {mend_end}"),
+    "level_up": ("The level was {was} before, and no charge is noted.", "Add a charge to {now}"),
+    "level_down": ("The level was {was} before, and no drive is noted.", "Add a drive of about {mend_km}"),
+    "odometer_back": ("The odometer was at {was_km} before.", "Take this reading away"),
+    "km_gap": ("{went} on the odometer since the reading before, {driven} in the drives.", "Stretch those drives to {went}"),
+}
+
+_DOUBT_QUANTITIES = dict.fromkeys(("was", "now", "used", "mend_soc"), "percent") | dict.fromkeys(
+    ("km", "went", "driven", "mend_km", "was_km"), "distance"
+)
+
+
 def doubt_words(doubt: Doubt, units: Units, zone: ZoneInfo) -> tuple[str, str]:
     """What does not go together, and what one tap would do about it ("" where only the owner knows)."""
-    values = doubt.values
-    percent = {
-        name: units.text(values[name], "percent")
-        for name in ("was", "now", "used", "mend_soc")
-        if name in values and doubt.code != "odometer_back"
-    }
-    km = {name: units.text(values[name], "distance") for name in ("km", "went", "driven", "mend_km") if name in values}
-    match doubt.code:
-        case "odd_use":
-            return (
-                f"{km['km']} with {percent['used']} hardly can be.",
-                f"Come home with {percent['mend_soc']}, as the model has it",
-            )
-        case "overlap":
-            begins = units.clock(datetime.fromtimestamp(values["mend_end_s"], zone))
-            return "It began before the one before had ended.", f"End that one at {begins}"
-        case "level_up":
-            return f"The level was {percent['was']} before, and no charge is noted.", f"Add a charge to {percent['now']}"
-        case "level_down":
-            return f"The level was {percent['was']} before, and no drive is noted.", f"Add a drive of about {km['mend_km']}"
-        case "odometer_back":
-            return f"The odometer was at {units.text(values['was'], 'distance')} before.", "Take this reading away"
-    said = f"{km['went']} on the odometer since the reading before, {km['driven']} in the drives."
-    return said, f"Stretch those drives to {km['went']}" if "mend_factor" in values else ""
+    told = {name: units.text(each, _DOUBT_QUANTITIES[name]) for name, each in doubt.values.items() if name in _DOUBT_QUANTITIES}
+    if "mend_end_s" in doubt.values:
+        told["mend_end"] = units.clock(datetime.fromtimestamp(doubt.values["mend_end_s"], zone))
+    said, mend = _DOUBTS[doubt.code]
+    return said.format(**told), mend.format(**told) if doubt.mendable else ""
 
 
 def size_words(size: int) -> str:

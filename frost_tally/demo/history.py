@@ -81,7 +81,7 @@ class History:
             yield self._row(begun, ended, (soc, self.soc_now), wall, site="home", outlet_id=self.car.habit.outlet_id)
 
     def _row(self, begun: datetime, ended: datetime, soc: tuple[float, float], wall: float, **more: object) -> ChargeRow:
-        cost = self.cells.cost(begun.timestamp(), ended.timestamp(), wall)
+        cost = wall * float(self.cells.prices(begun.timestamp(), ended.timestamp()))
         values = {"wall_kwh": round(wall, 2), "cost": round(cost, 2), "source": "meter"} | more
         return ChargeRow(car_id=self.car.id, begun_at=begun, ended_at=ended, soc_start=soc[0], soc_end=soc[1], **values)
 

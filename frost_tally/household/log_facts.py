@@ -1,41 +1,49 @@
 """The log as the core's rules see it: plain facts in the order of time, and what was known last before a moment."""
 
-from dataclasses import dataclass
+import json
 from datetime import datetime
+from typing import NamedTuple
 
-from sqlalchemy import bindparam, func, select
+from sqlalchemy import bindparam, select, text
 from sqlalchemy.orm import Session
 
 from ..core.log.doubts import Fact
-from .models import ChargeRow, DriveRow, ReadingRow
+from .models import Moment, ReadingRow
+
+_SPAN = bindparam("since", type_=Moment()), bindparam("until", type_=Moment())
+_FACTS = text(
+    """
+    SELECT 'drive', id, strftime('%s', left_at), strftime('%s', home_at), km, soc_start, soc_end, NULL, sure
+    FROM drive WHERE car_id = :car AND left_at BETWEEN :since AND :until
+    UNION ALL
+    SELECT 'charge', id, strftime('%s', begun_at), strftime('%s', ended_at), NULL, soc_start, soc_end, NULL, sure
+    FROM charge WHERE car_id = :car AND begun_at BETWEEN :since AND :until
+    UNION ALL
+    SELECT 'level', id, strftime('%s', read_at), NULL, NULL, value, value, NULL, sure
+    FROM reading WHERE car_id = :car AND kind = 'level' AND read_at BETWEEN :since AND :until
+    UNION ALL
+    SELECT 'odometer', id, strftime('%s', read_at), NULL, NULL, NULL, NULL, value, sure
+    FROM reading WHERE car_id = :car AND kind = 'odometer' AND read_at BETWEEN :since AND :until
+    """
+).bindparams(*_SPAN)
+"""In the store's own words: ten years of it are read in a moment, for nothing but numbers comes out."""
 
 
 def facts(session: Session, car_id: int, since: datetime, until: datetime) -> list[Fact]:
-    """A car's drives, charges, levels and looks at the clock that began between two times."""
-    drives = select(
-        DriveRow.id, DriveRow.left_at, DriveRow.home_at, DriveRow.km, DriveRow.soc_start, DriveRow.soc_end, DriveRow.sure
-    ).where(DriveRow.car_id == car_id, DriveRow.left_at.between(since, until))
-    charges = select(
-        ChargeRow.id, ChargeRow.begun_at, ChargeRow.ended_at, ChargeRow.soc_start, ChargeRow.soc_end, ChargeRow.sure
-    ).where(ChargeRow.car_id == car_id, ChargeRow.begun_at.between(since, until))
-    readings = select(ReadingRow.id, ReadingRow.kind, ReadingRow.read_at, ReadingRow.value, ReadingRow.sure).where(
-        ReadingRow.car_id == car_id, ReadingRow.kind.in_(("level", "odometer")), ReadingRow.read_at.between(since, until)
-    )
+    """A car's drives, charges, levels and odometer readings that began between two times, in the order of time."""
     found = []
-    for number, begun, ended, km, start, end, sure in session.execute(drives):
-        found.append(_fact("drive", number, begun, ended, sure, km=km, soc_start=start, soc_end=end))
-    for number, begun, ended, low, high, sure in session.execute(charges):
-        found.append(_fact("charge", number, begun, ended, sure, soc_start=low, soc_end=high))
-    for number, kind, at, value, sure in session.execute(readings):
-        what = {"soc_start": value, "soc_end": value} if kind == "level" else {"odometer_km": value}
-        found.append(_fact(kind, number, at, None, sure, **what))
+    told = session.execute(_FACTS, {"car": car_id, "since": since, "until": until})
+    for kind, number, begun, ended, km, start, end, odometer, sure in told:
+        begun_s = float(begun)
+        fact = Fact(
+            kind=kind, number=number, begun_s=begun_s, ended_s=begun_s if ended is None else max(begun_s, float(ended)), km=km,
+            soc_start=start, soc_end=end, odometer_km=odometer, sure=_NONE if sure == "[]" else frozenset(json.loads(sure)),
+        )  # fmt: skip
+        found.append(fact)
     return sorted(found, key=lambda each: (each.begun_s, each.ended_s))
 
 
-def _fact(kind: str, number: int, begun: datetime, ended: datetime | None, sure: list[str], **what: float | None) -> Fact:
-    begun_s = begun.timestamp()
-    ended_s = begun_s if ended is None else max(begun_s, ended.timestamp())
-    return Fact(kind=kind, number=number, begun_s=begun_s, ended_s=ended_s, sure=frozenset(sure), **what)
+_NONE: frozenset[str] = frozenset()
 
 
 def last_odometer(session: Session, car_id: int, before: datetime) -> ReadingRow | None:
@@ -46,12 +54,11 @@ def last_odometer(session: Session, car_id: int, before: datetime) -> ReadingRow
     ).first()
 
 
-@dataclass(frozen=True, kw_only=True)
-class Charged:
-    """A charge as sums and measurements ask for it: levels 0 to 1, kWh, money; None for what nobody knows."""
+class Charged(NamedTuple):
+    """A charge as sums and measurements ask for it: times in seconds since 1970, levels 0 to 1, kWh, money; None for what nobody knows."""
 
-    begun_at: datetime
-    ended_at: datetime | None
+    begun_s: float
+    ended_s: float | None
     soc_start: float | None
     soc_end: float | None
     wall_kwh: float | None
@@ -60,45 +67,40 @@ class Charged:
     out_c: float | None
     site: str
     outlet_id: int | None
-    assumed: frozenset[str]
+    assumed: str
+
+    def read(self, *names: str) -> bool:
+        """Whether nobody assumed any of these values."""
+        return not any(f'"{name}"' in self.assumed for name in names)
 
 
-_CHARGED = (
-    select(
-        ChargeRow.begun_at, ChargeRow.ended_at, ChargeRow.soc_start, ChargeRow.soc_end, ChargeRow.wall_kwh, ChargeRow.pack_kwh,
-        ChargeRow.cost, ChargeRow.out_c, ChargeRow.site, ChargeRow.outlet_id, ChargeRow.assumed,
-    )
-    .where(ChargeRow.car_id == bindparam("car_id"), ChargeRow.begun_at >= bindparam("since"), ChargeRow.begun_at < bindparam("until"))
-    .order_by(ChargeRow.begun_at.desc())
-    .limit(bindparam("most"))
-)  # fmt: skip
-_HOME = func.coalesce(DriveRow.home_at, DriveRow.left_at)
-_DRIVEN = (
-    select(DriveRow.id, DriveRow.left_at, _HOME, DriveRow.km, DriveRow.soc_start, DriveRow.soc_end)
-    .where(DriveRow.car_id == bindparam("car_id"), DriveRow.left_at >= bindparam("since"), DriveRow.left_at < bindparam("until"))
-    .order_by(DriveRow.left_at)
-)
+_CHARGED = text(
+    """
+    SELECT strftime('%s', begun_at) + 0.0, strftime('%s', ended_at) + 0.0, soc_start, soc_end, wall_kwh, pack_kwh, cost, out_c,
+           site, outlet_id, assumed
+    FROM charge WHERE car_id = :car AND begun_at >= :since AND begun_at < :until ORDER BY begun_at DESC LIMIT :most
+    """
+).bindparams(*_SPAN)
+_DRIVEN = text(
+    """
+    SELECT id, strftime('%s', left_at) + 0.0, strftime('%s', coalesce(home_at, left_at)) + 0.0, km, soc_start, soc_end
+    FROM drive WHERE car_id = :car AND left_at >= :since AND left_at < :until ORDER BY left_at
+    """
+).bindparams(*_SPAN)
 
 
 def charges(session: Session, car_id: int, since: datetime, until: datetime, most: int = 100_000) -> list[Charged]:
     """A car's charges that began in a span, the earliest first; the latest ones where there are more than `most`."""
-    found = session.execute(_CHARGED, {"car_id": car_id, "since": since, "until": until, "most": most}).all()
-    return [
-        Charged(
-            begun_at=begun, ended_at=ended, soc_start=start, soc_end=end, wall_kwh=wall, pack_kwh=pack, cost=cost, out_c=out, site=site,
-            outlet_id=outlet, assumed=frozenset(assumed),
-        )
-        for begun, ended, start, end, wall, pack, cost, out, site, outlet, assumed in reversed(found)
-    ]  # fmt: skip
+    found = session.execute(_CHARGED, {"car": car_id, "since": since, "until": until, "most": most}).all()
+    return [Charged(*each) for each in reversed(found)]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Driven:
-    """A drive: its number, when it left and came home, km, levels (0 to 1)."""
+class Driven(NamedTuple):
+    """A drive: its number, when it left and came home (seconds since 1970), km, levels (0 to 1)."""
 
     number: int
-    left_at: datetime
-    home_at: datetime
+    left_s: float
+    home_s: float
     km: float
     soc_start: float
     soc_end: float
@@ -106,7 +108,4 @@ class Driven:
 
 def drives(session: Session, car_id: int, since: datetime, until: datetime) -> list[Driven]:
     """A car's drives that began in a span, the earliest first."""
-    return [
-        Driven(number=number, left_at=left, home_at=home, km=km, soc_start=start, soc_end=end)
-        for number, left, home, km, start, end in session.execute(_DRIVEN, {"car_id": car_id, "since": since, "until": until})
-    ]
+    return [Driven(*each) for each in session.execute(_DRIVEN, {"car": car_id, "since": since, "until": until})]

@@ -23,6 +23,8 @@ BEFORE, AFTER = timedelta(days=100), timedelta(days=14)
 """So far around the listed time an entry can stand that another one does not go together with."""
 EVER = datetime(1970, 2, 1, tzinfo=UTC), datetime(2099, 12, 1, tzinfo=UTC)
 LATELY = timedelta(days=60)
+WIDEST = timedelta(days=200)
+"""Entries that are further apart, such as the longest drives of ten years, are not held against their neighbours in the list."""
 __all__ = ["MOST", "SIZE", "TIME", "Place", "Timeline", "Wanted", "doubtful", "everything", "timeline"]
 
 
@@ -52,20 +54,28 @@ def timeline(home: Home, now: datetime, wanted: Wanted, after: Place | None = No
     def read() -> Timeline:
         with home.reading() as session:
             found = store.page(session, wanted, after, most + 1)
-            shown, more = found[:most], len(found) > most
-            span = _span([entry for _, entry in shown], now)
+            shown, more = [entry for _, entry in found[:most]], len(found) > most
+            since, until = _span(shown, now)
+            near = until - since <= WIDEST
+            lately = doubts_between(session, now - LATELY, now + timedelta(days=1))
+            covered = near and since >= now - LATELY
+            odd = lately if covered else doubts_between(session, since, until) if near else []
             return Timeline(
                 cars=tuple((each.id, each.name) for each in cars(session)),
                 outlets={each.id: each.name for each in outlets(session)},
                 zone=ZoneInfo(home_place(session).zone),
                 currency=household(session).currency,
                 revision=household(session).revision,
-                entries=tuple(entry for _, entry in shown),
-                doubts=_by_entry(doubts_between(session, *span)),
-                following=shown[-1][0] if more else None,
+                entries=tuple(shown),
+                doubts=_by_entry(odd),
+                following=found[most - 1][0] if more else None,
                 counts=store.count(session, wanted),
-                lately=tuple(doubts_between(session, now - LATELY, now + timedelta(days=1))),
-                facts={row.id: tuple(facts(session, row.id, *span)) for row in cars(session) if wanted.car_id in (None, row.id)},
+                lately=tuple(lately),
+                facts={
+                    row.id: tuple(facts(session, row.id, since, until))
+                    for row in cars(session)
+                    if near and wanted.car_id in (None, row.id)
+                },
             )
 
     return once(home, ("log", now.replace(second=0, microsecond=0), wanted, after, most), read)

@@ -208,7 +208,7 @@ class _Told:
         place, house = place_of(self.row, self.session), household(self.session)
         span = begun - timedelta(hours=1), ended + timedelta(hours=1)
         cells = priced(tariff_of(self.session, tariff, house.currency, place.zone, span).cells(*span))
-        return round(cells.cost(begun.timestamp(), ended.timestamp(), wall_kwh), 4)
+        return round(wall_kwh * float(cells.prices(begun.timestamp(), ended.timestamp())), 4)
 
     def noted(self) -> Noted:
         """What was noted, for whoever words it."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -31,8 +31,9 @@ def measured(session: Session, row: CarRow) -> Mapping[int | None, Efficiency]:
                 by_outlet.setdefault(each.outlet_id, []).append(each)
         found = {}
         for outlet, these in by_outlet.items():
-            hours = np.array([(each.ended_at - each.begun_at) / timedelta(hours=1) for each in these if each.ended_at])
-            out_c = [air.temperature_c(each.begun_at.astimezone(zone)) if each.out_c is None else each.out_c for each in these]
+            hours = np.array([((each.ended_s or 0.0) - each.begun_s) / 3600 for each in these])
+            begun = [datetime.fromtimestamp(each.begun_s, zone) for each in these]
+            out_c = [air.temperature_c(at) if each.out_c is None else each.out_c for at, each in zip(begun, these, strict=True)]
             wall = np.array([each.wall_kwh for each in these], dtype=float)
             added = np.array([(each.soc_end or 0.0) - (each.soc_start or 0.0) for each in these])
             one = measure(wall, added, hours, np.array(out_c), car.pack.usable_kwh, car.charger.overhead_kw)
@@ -45,8 +46,8 @@ def measured(session: Session, row: CarRow) -> Mapping[int | None, Efficiency]:
 
 def _measures(each: Charged) -> bool:
     """Whether a charge measures something: its levels, its energy and its hours were read, at home."""
-    known = None not in (each.ended_at, each.soc_start, each.soc_end, each.wall_kwh)
-    return known and each.site == "home" and not each.assumed & {"soc_start", "soc_end", "wall_kwh", "begun_at", "ended_at"}
+    known = None not in (each.ended_s, each.soc_start, each.soc_end, each.wall_kwh)
+    return known and each.site == "home" and each.read("soc_start", "soc_end", "wall_kwh", "begun_at", "ended_at")
 
 
 def charging_car(session: Session, row: CarRow) -> Car:

@@ -16,7 +16,7 @@ from frost_tally.core.log.doubts import Doubt, Fact, doubts
 from frost_tally.core.log.efficiency import ENOUGH, measure
 from frost_tally.core.log.kinds import KINDS
 from frost_tally.core.log.quick import Known, fill
-from frost_tally.core.log.sums import Charges, summed
+from frost_tally.core.log.sums import Charges, Drives, summed
 
 CAR = preset("compact_hatch", "a car")
 HOUR = 3600.0
@@ -137,11 +137,13 @@ class Bills(unittest.TestCase):
 
     def test_energy_is_billed_by_the_hours_it_was_drawn_in(self) -> None:
         begun = NIGHT.replace(hour=21).timestamp()
-        self.assertAlmostEqual(self.cells.cost(begun, begun + 2 * HOUR, 10.0), 5 * 0.30 + 5 * 0.10, places=9)
-        self.assertAlmostEqual(self.cells.dear_share(begun, begun + 2 * HOUR), 0.5, places=9)
-        self.assertAlmostEqual(self.cells.cost(begun, begun, 4.0), 1.2, places=9, msg="a moment belongs to its quarter hour")
+        self.assertAlmostEqual(10 * float(self.cells.prices(begun, begun + 2 * HOUR)), 5 * 0.30 + 5 * 0.10, places=9)
+        self.assertAlmostEqual(float(self.cells.dear_shares(begun, begun + 2 * HOUR)), 0.5, places=9)
+        self.assertAlmostEqual(
+            4 * float(self.cells.prices(begun, begun)), 1.2, places=9, msg="a moment belongs to its quarter hour"
+        )
         day = NIGHT.replace(hour=0).timestamp()
-        self.assertAlmostEqual(self.cells.mean(day, day + DAY), (8 * 0.10 + 16 * 0.30) / 24, places=9)
+        self.assertAlmostEqual(float(self.cells.prices(day, day + DAY)), (8 * 0.10 + 16 * 0.30) / 24, places=9)
 
     def test_a_night_against_at_once_and_the_mean_by_hand(self) -> None:
         begun, plugged = NIGHT.timestamp(), NIGHT.replace(hour=17).timestamp()
@@ -149,11 +151,13 @@ class Bills(unittest.TestCase):
             begun_s=np.array([begun]), ended_s=np.array([begun + 2 * HOUR]), wall_kwh=np.array([20.0]), pack_kwh=np.array([18.0]),
             cost=np.array([np.nan]), at_home=np.array([True]), plugged_s=np.array([plugged]),
         )  # fmt: skip
-        found = summed(one, self.cells, 10.0, 0.2, 100.0, 17.0, 1)
+        driven = Drives(left_s=np.array([begun - DAY / 2]), km=np.array([100.0]), kwh=np.array([17.0]))
+        day = NIGHT.replace(hour=0).timestamp()
+        (found,) = summed(one, driven, self.cells, 10.0, [day, day + DAY])
         self.assertAlmostEqual(found.cost, 2.0)
         self.assertAlmostEqual(found.at_once, 6.0)
-        self.assertAlmostEqual(found.at_mean, 4.0)
-        self.assertEqual((found.lost_kwh, found.dear_share, found.cost_per_100_km), (2.0, 0.0, 2.0))
+        self.assertAlmostEqual(found.at_mean, 20 * (8 * 0.10 + 16 * 0.30) / 24)
+        self.assertEqual((found.lost_kwh, found.dear_share, round(found.cost_per_100_km or 0, 9)), (2.0, 0.0, 2.0))
         twice = found + found
         self.assertAlmostEqual(twice.saved_at_once, 8.0)
 

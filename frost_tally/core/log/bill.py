@@ -1,45 +1,44 @@
-"""What charges cost by a tariff: as they were drawn, at once when plugged in, and at the tariff's mean."""
+"""What energy costs by a tariff when it is drawn evenly over a span of time, and how much of it lies in dear hours."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from ..charge.prices import CELL_S, CHEAP_SHARE, PriceCells
 from ..units import Array
 
+MOMENT_CELLS = 0.01
+"""What has no length counts as so much of a quarter hour."""
+
 
 @dataclass(frozen=True, eq=False)
 class Cells:
-    """A tariff's price per kWh in every quarter hour from `start_s` (seconds since 1970), and whether it is a dear hour."""
+    """A tariff's price per kWh in every quarter hour from `start_s` (seconds since 1970), and 1 where it is a dear one, else 0."""
 
-    start_s: int
+    start_s: float
     price_per_kwh: Array
     dear: Array
 
-    def shares(self, begun_s: float, ended_s: float) -> tuple[slice, Array]:
-        """The cells that a span touches, and its share in each; a moment belongs to its cell."""
-        low = (begun_s - self.start_s) / CELL_S
-        high = max((ended_s - self.start_s) / CELL_S, low + 1e-6)
-        first, last = int(np.floor(low)), int(np.ceil(high))
-        first, last = max(0, min(first, len(self.price_per_kwh) - 1)), max(1, min(last, len(self.price_per_kwh)))
-        edges = np.arange(first, last)
-        part = np.clip(np.minimum(edges + 1, high) - np.maximum(edges, low), 0.0, None)
-        total = part.sum()
-        return slice(first, last), part / total if total > 0 else np.full(len(part), 1 / len(part))
+    @cached_property
+    def _sums(self) -> tuple[Array, Array]:
+        """Prices and dear cells summed up to each edge between cells: spans are differences of them."""
+        return np.concatenate([[0.0], np.cumsum(self.price_per_kwh)]), np.concatenate([[0.0], np.cumsum(self.dear)])
 
-    def cost(self, begun_s: float, ended_s: float, wall_kwh: float) -> float:
-        """Cost of energy (kWh at the wall) drawn evenly over a span of time."""
-        where, share = self.shares(begun_s, ended_s)
-        return float(wall_kwh * (share * self.price_per_kwh[where]).sum())
+    def prices(self, begun_s: Array | float, ended_s: Array | float) -> Array:
+        """Mean price per kWh of spans of time; times outside the cells count as their nearest end."""
+        return self._mean(self._sums[0], begun_s, ended_s)
 
-    def dear_share(self, begun_s: float, ended_s: float) -> float:
-        """Share (0 to 1) of a span that lies in dear hours."""
-        where, share = self.shares(begun_s, ended_s)
-        return float((share * self.dear[where]).sum())
+    def dear_shares(self, begun_s: Array | float, ended_s: Array | float) -> Array:
+        """Share of spans that lies in dear hours, 0 to 1."""
+        return self._mean(self._sums[1], begun_s, ended_s)
 
-    def mean(self, begun_s: float, ended_s: float) -> float:
-        """Mean price of all hours of a span."""
-        return self.cost(begun_s, ended_s, 1.0)
+    def _mean(self, sums: Array, begun_s: Array | float, ended_s: Array | float) -> Array:
+        last = len(sums) - 1.0
+        low = np.clip((np.asarray(begun_s) - self.start_s) / CELL_S, 0.0, last - MOMENT_CELLS)
+        high = np.clip((np.asarray(ended_s) - self.start_s) / CELL_S, low + MOMENT_CELLS, last)
+        edges = np.arange(len(sums))
+        return np.asarray((np.interp(high, edges, sums) - np.interp(low, edges, sums)) / (high - low))
 
 
 def priced(grid: PriceCells) -> Cells:
@@ -49,4 +48,4 @@ def priced(grid: PriceCells) -> Cells:
     np.minimum.at(low, days, grid.price_per_kwh)
     np.maximum.at(high, days, grid.price_per_kwh)
     limit = low + CHEAP_SHARE * (high - low)
-    return Cells(grid.start_s, grid.price_per_kwh, grid.price_per_kwh > limit[days] + 1e-9)
+    return Cells(grid.start_s, grid.price_per_kwh, (grid.price_per_kwh > limit[days] + 1e-9).astype(float))

@@ -1,6 +1,8 @@
 """What a span of the log adds up to: energy, losses, money, kilometres; and what the same energy would have cost otherwise."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, fields
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -77,26 +79,39 @@ class Sums:
         return self.at_mean - self.priced
 
 
-def summed(charges: Charges, cells: Cells, wall_kw: float, mean_price: float, km: float, used_kwh: float, drives: int) -> Sums:
-    """Sums of a span. `cells` reach from before the first plug-in to after the last charge; `wall_kw` is what the outlet gives.
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Drives:
+    """Drives of a car; arrays of shape (drives,): when they left (s since 1970), km, kWh from the pack."""
 
-    A charge is taken as drawn evenly from its begin to its end; at once it is drawn with the outlet's power from the moment it was
-    plugged in.
+    left_s: Array
+    km: Array
+    kwh: Array
+
+
+def summed(charges: Charges, drives: Drives, cells: Cells, wall_kw: float, edges_s: Sequence[float]) -> tuple[Sums, ...]:
+    """Sums between each two edges (s since 1970). `cells` reach from before the first plug-in to after the last charge.
+
+    A charge is taken as drawn evenly from its begin to its end; at once it is drawn with `wall_kw`, what the outlet gives, from the moment
+    it was plugged in. It belongs to the span that it began in.
     """
-    total = Sums(km=km, used_kwh=used_kwh, drives=drives, charges=len(charges.wall_kwh))
-    dear = priced = at_once = cost = home = 0.0
-    for i in range(len(charges.wall_kwh)):
-        begun, ended, kwh = float(charges.begun_s[i]), float(charges.ended_s[i]), float(charges.wall_kwh[i])
-        by_tariff = cells.cost(begun, ended, kwh)
-        written = float(charges.cost[i])
-        cost += by_tariff if np.isnan(written) else written
-        if charges.at_home[i]:
-            plugged = float(charges.plugged_s[i])
-            home += kwh
-            dear += kwh * cells.dear_share(begun, ended)
-            priced += by_tariff
-            at_once += cells.cost(plugged, plugged + 3600 * kwh / wall_kw, kwh)
-    return total + Sums(
-        wall_kwh=float(charges.wall_kwh.sum()), pack_kwh=float(charges.pack_kwh.sum()), home_kwh=home, dear_kwh=dear, cost=cost,
-        priced=priced, at_once=at_once, at_mean=home * mean_price,
-    )  # fmt: skip
+    kwh, home = charges.wall_kwh, charges.wall_kwh * charges.at_home
+    by_tariff = kwh * cells.prices(charges.begun_s, charges.ended_s)
+    columns = {
+        "wall_kwh": kwh,
+        "pack_kwh": charges.pack_kwh,
+        "home_kwh": home,
+        "dear_kwh": home * cells.dear_shares(charges.begun_s, charges.ended_s),
+        "cost": np.where(np.isnan(charges.cost), by_tariff, charges.cost),
+        "priced": by_tariff * charges.at_home,
+        "at_once": home * cells.prices(charges.plugged_s, charges.plugged_s + 3600 * kwh / wall_kw),
+    }
+    means = cells.prices(np.array(edges_s[:-1]), np.array(edges_s[1:]))
+    found = []
+    for i, (low, high) in enumerate(pairwise(edges_s)):
+        here = (charges.begun_s >= low) & (charges.begun_s < high)
+        gone = (drives.left_s >= low) & (drives.left_s < high)
+        told = {name: float(column[here].sum()) for name, column in columns.items()}
+        driven = {"km": float(drives.km[gone].sum()), "used_kwh": float(drives.kwh[gone].sum())}
+        counts = {"charges": int(here.sum()), "drives": int(gone.sum())}
+        found.append(Sums(**told, **driven, **counts, at_mean=told["home_kwh"] * float(means[i])))  # type: ignore[arg-type]
+    return tuple(found)

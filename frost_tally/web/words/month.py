@@ -4,7 +4,8 @@ from collections.abc import Callable
 
 from ...core.drive.causes.base import Kind
 from ...core.log.sums import Sums
-from ...services.month import Month, NotableDay
+from ...services.month import Month
+from ...services.notable import NotableDay
 from ..units import Units
 from .causes import cause_words
 from .sentence import Part, Verdict

@@ -1,0 +1,103 @@
+"""The best and the worst day of a span, and the tally's causes for both."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from ..core.battery.cold import usable_fraction
+from ..core.drive.air import pressure_at
+from ..core.drive.day import Start
+from ..core.drive.tally import Tally, tallied
+from ..core.drive.together import Driving, together
+from ..core.drive.tyres import FLAT_KPA, gauge_at
+from ..core.heat.around import parked_c
+from ..core.heat.warm import WarmUpChoice, warm_up
+from ..core.log.doubts import doubts
+from ..household.facts import tyres_now
+from ..household.home import world_of
+from ..household.log_facts import Driven, facts
+from ..household.models import CarRow
+from ..household.parts import car_of, place_of, trip_of
+from .climate import climate_of
+from .past import habit_of
+
+LEAST_DAY_KM = 15.0
+AROUND = timedelta(days=3)
+AMPLE_KW = 7.0
+ENOUGH_DAYS, SLIP_SIGMAS, SLIP_SHARE = 6, 4.0, 0.25
+
+
+@dataclass(frozen=True, kw_only=True)
+class NotableDay:
+    """A day with what it took: Wh/km, the air, and the tally of its causes."""
+
+    car: str
+    kind: str
+    number: int
+    left_at: datetime
+    km: float
+    wh_per_km: float
+    air_c: float
+    tally: Tally | None
+
+
+def best_and_worst(
+    session: Session, driven: Sequence[tuple[CarRow, Sequence[Driven]]], since: datetime, until: datetime
+) -> tuple[NotableDay | None, NotableDay | None]:
+    """The days that took least and most for a kilometre, with their causes; None without any to compare."""
+    notable = [each for row, days in driven for each in _days(session, row, days, since, until)]
+    if not notable:
+        return None, None
+    best, worst = (choose(notable, key=lambda each: each[1].wh_per_km) for choose in (min, max))
+    chosen = [best] if best is worst else [best, worst]
+    tallies = together(*(_causes(session, *each) for each in chosen))
+    made = [replace(day, tally=tally) for (_, day), tally in zip(chosen, tallies, strict=True)]
+    return made[0], made[1] if len(made) > 1 else None
+
+
+def _days(
+    session: Session, row: CarRow, driven: Sequence[Driven], since: datetime, until: datetime
+) -> list[tuple[CarRow, NotableDay]]:
+    """The days of a car that can be compared: long enough, and going together with the others."""
+    car, zone = car_of(row), ZoneInfo(place_of(row, session).zone)
+    odd = {d.fact.number for d in doubts(facts(session, row.id, since - AROUND, until + AROUND), car) if d.fact.kind == "drive"}
+    air = climate_of(world_of(session), place_of(row, session))
+    found = []
+    for each in driven:
+        if each.left_s < since.timestamp() or each.km < LEAST_DAY_KM or each.number in odd or each.soc_end >= each.soc_start:
+            continue
+        left = datetime.fromtimestamp(each.left_s, zone)
+        wh = 1000 * (each.soc_start - each.soc_end) * car.pack.usable_kwh / each.km
+        told = {"car": row.name, "kind": "drive", "number": each.number, "left_at": left, "km": each.km}
+        found.append((row, NotableDay(**told, wh_per_km=wh, air_c=air.temperature_c(left), tally=None)))  # type: ignore[arg-type]
+    return _without_slips(found)
+
+
+def _without_slips(found: list[tuple[CarRow, NotableDay]]) -> list[tuple[CarRow, NotableDay]]:
+    """Without days so far from the others that a level was read wrongly: four robust standard deviations from the middle."""
+    if len(found) < ENOUGH_DAYS:
+        return found
+    use = np.array([day.wh_per_km for _, day in found])
+    middle = float(np.median(use))
+    most = max(SLIP_SIGMAS * 1.4826 * float(np.median(np.abs(use - middle))), SLIP_SHARE * middle)
+    return [each for each in found if abs(each[1].wh_per_km - middle) <= most]
+
+
+def _causes(session: Session, row: CarRow, day: NotableDay) -> Driving[Any]:
+    """The day's causes: driven again in its weather on the car's usual roads, warmed by habit."""
+    place, car, habit = place_of(row, session), car_of(row), row.habit
+    weather = climate_of(world_of(session), place)
+    kept = habit_of(habit, place.altitude_m)
+    soak = parked_c(weather.temperature_c, day.left_at, place.garage, place.garage_heated_c)
+    tyres = tyres_now(session, row)
+    gauge = max(FLAT_KPA, gauge_at(tyres.kpa, tyres.read_c, day.air_c, pressure_at(place.altitude_m) / 1000.0))
+    conditions = kept.conditions(day.air_c, weather.wind_mps(day.left_at.astimezone(UTC)), gauge)
+    choice = WarmUpChoice(habit.warm_up)
+    warm = warm_up(car, choice, cabin_c=soak, pack_c=soak, ambient_c=day.air_c, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
+    level = max(0.5, habit.limit * float(usable_fraction(warm.pack_c, car.pack.chemistry)))
+    return tallied(car, trip_of(habit).scaled_to(day.km), conditions, Start(level, warm.pack_c, warm.cabin_c))

@@ -15,11 +15,10 @@ from sqlalchemy import Connection, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
-from ..core.log.kinds import CHOICE, KINDS, MOMENT, TEXT, YES_NO, Kind
+from ..core.log.kinds import KINDS, MOMENT, Column, Kind
 from .log import STORED, column_name
 from .models import DriveRow, PendingRow, UndoRow
 
-EMPTY: Mapping[str, Any] = {TEXT: "", CHOICE: "", YES_NO: False}
 NEAR = 1e-9
 
 
@@ -54,7 +53,7 @@ class Incoming:
         self, lines: Sequence[int], cars: Sequence[int], values: Mapping[str, Any], sources: Sequence[str], assumed: Sequence[Any]
     ) -> None:
         """Put rows in, column by column: `values` by name, times as datetime64 on UTC, None (or not a time) for what is open."""
-        told = [_told(each.quantity, values.get(each.name), len(lines)) for each in self.columns]
+        told = [_told(each, values.get(each.name), len(lines)) for each in self.columns]
         names = {each: json.dumps(list(each)) for each in set(assumed)}
         if lines:
             rows = zip(lines, cars, *told, sources, [names[each] for each in assumed], strict=True)
@@ -164,15 +163,14 @@ class Incoming:
         return was
 
 
-def _told(quantity: str, values: Any, count: int) -> Sequence[Any]:
-    """A column as the driver writes it; what is open is empty where the store has no nothing."""
+def _told(column: Column, values: Any, count: int) -> Sequence[Any]:
+    """A column as the driver writes it; what is open is as the store has it."""
     if values is None:
-        return [EMPTY.get(quantity)] * count
-    if quantity == MOMENT:
+        return [column.empty] * count
+    if column.quantity == MOMENT:
         texts = np.char.replace(np.datetime_as_string(values, unit="us"), "T", " ").tolist()
         return [None if each == "Na " else each for each in texts] if np.isnat(values).any() else texts
-    empty = EMPTY.get(quantity)
-    return [empty if each is None else each for each in values] if quantity in EMPTY else values
+    return values if column.empty is None else [column.empty if each is None else each for each in values]
 
 
 def _moment(value: datetime) -> str:

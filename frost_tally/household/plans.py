@@ -34,6 +34,27 @@ def open_plan(session: Session, car_id: int, now: datetime) -> PlanRow | None:
     return None if last is None or last.driven else last[0]
 
 
+_ERRORS = (
+    select(
+        PlanRow.departure,
+        DriveRow.soc_end - PlanRow.arrival_likely - DriveRow.soc_start + PlanRow.soc_departure,
+        (PlanRow.arrival_high - PlanRow.arrival_low) / 2,
+    )
+    .join(DriveRow, DriveRow.plan_id == PlanRow.id)
+    .where(PlanRow.car_id == bindparam("car_id"), PlanRow.withdrawn.is_(False))
+    .order_by(PlanRow.departure.desc())
+    .limit(bindparam("most"))
+)
+
+
+def plan_errors(session: Session, car_id: int, most: int) -> list[tuple[float, float, float]]:
+    """The latest plans that were driven, the earliest first: when they left (seconds since 1970), the level at arrival against what was
+    likely from the level that it left with (0 to 1), half the width of the planned band.
+    """
+    found = session.execute(_ERRORS, {"car_id": car_id, "most": most}).all()
+    return [(departure.timestamp(), error, width) for departure, error, width in reversed(found)]
+
+
 @dataclass(frozen=True)
 class PlanAndDrive:
     """A plan, and what was driven on it."""

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import Refusal
 from ..core.log.check import check
 from ..core.log.doubts import Doubt, Fact
-from ..core.log.kinds import CHOICE, KINDS, TEXT, YES_NO, Entry
+from ..core.log.kinds import KINDS, Entry
 from ..household.home import Home
 from ..household.log import STORED, entry_of, read_entries, write_entry
 from ..household.models import CarRow, DriveRow
@@ -19,15 +19,12 @@ from ..household.parts import cars
 from .log import EVER, doubts_between
 
 AHEAD = timedelta(hours=12)
-EMPTY = {TEXT: "", CHOICE: "", YES_NO: False}
 
 
 def whole(kind: str, values: Mapping[str, Any]) -> dict[str, Any]:
     """The values of an entry with what is left open in them."""
-    return {
-        each.name: EMPTY.get(each.quantity) if values.get(each.name) is None else values[each.name]
-        for each in KINDS[kind].columns
-    }
+    shape = KINDS[kind]
+    return {each.name: each.empty if values.get(each.name) is None else values[each.name] for each in shape.columns}
 
 
 def entry(home: Home, kind: str, number: int) -> Entry:

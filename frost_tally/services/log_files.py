@@ -2,12 +2,12 @@
 
 import secrets
 import zlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, astuple, dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import delete
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
@@ -20,7 +20,7 @@ from ..household import log_import
 from ..household.calendar import holidays_of
 from ..household.home import Home
 from ..household.log_import import Incoming
-from ..household.models import HeaderRow, PendingRow
+from ..household.models import HeaderRow, PendingRow, UndoRow
 from ..household.parts import cars, home_place, outlets
 from ..household.undo import Decision
 from .imports import KEPT_FOR
@@ -239,6 +239,37 @@ def _take_rows(session: Decision, row: PendingRow, tell: Tell) -> None:
     tell(1.0)
     row.content = log_import.packed(done)
     row.about = {**row.about, "done": True}
+
+
+@dataclass(frozen=True)
+class TakenFile:
+    """A file that was taken over: its number and name, when it was received, how many entries it brought, and the number to undo it by."""
+
+    number: str
+    name: str
+    made_at: datetime
+    entries: int
+    undo: int
+
+
+def taken_files(home: Home) -> tuple[TakenFile, ...]:
+    """The files that were taken over lately and can still be taken back as a whole, the newest first."""
+    with home.reading() as session:
+        undo: dict[str, int] = {}
+        for row in session.scalars(select(UndoRow).where(UndoRow.takes_back.is_(False))):
+            undo |= {str(image["file"]): row.id for image in row.before if "file" in image}
+        wanted = (
+            select(PendingRow.id, PendingRow.about, PendingRow.made_at)
+            .where(PendingRow.kind == KIND)
+            .order_by(PendingRow.made_at.desc())
+        )
+        found = []
+        for number, about, made_at in session.execute(wanted):
+            if about.get("done") and number in undo:
+                counts: Mapping[str, Sequence[int]] = about.get("counts") or {}  # type: ignore[assignment]
+                entries = sum(each[0] + each[1] for each in counts.values())
+                found.append(TakenFile(number, str(about["name"]), made_at, entries, undo[number]))
+    return tuple(found)
 
 
 def drive_of(home: Home, content: bytes) -> dict[str, str]:

@@ -16,7 +16,7 @@ from ..household.home import Home
 from ..household.log_facts import facts
 from ..household.models import CarRow
 from ..household.parts import car_of, cars, outlets, place_of, trip_of
-from ..household.plans import plans_driven
+from ..household.plans import plan_errors
 from .measured import measured
 from .past import habit_of, noted_days
 from .remembered import once
@@ -74,7 +74,7 @@ def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
                 raise Refusal("There is no car yet.")
             car, days = car_of(row), noted_days(session, row, DAYS)
             standby, stood = _standby(session, row, now)
-            at, error, width = _plans(session, row.id)
+            plans = np.array(plan_errors(session, row.id, PLANS)).reshape(-1, 3)
             return Shows(
                 car_id=row.id,
                 name=row.name,
@@ -86,9 +86,9 @@ def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
                 wh_per_km=1000 * days.soc_used * car.pack.usable_kwh / np.maximum(days.km, 0.1),
                 grid_c=GRID_C,
                 model=_model(session, row, car, days),
-                plan_at=at,
-                plan_error=error,
-                plan_width=width,
+                plan_at=plans[:, 0],
+                plan_error=plans[:, 1],
+                plan_width=plans[:, 2],
                 standby_soc=standby,
                 standby_days=stood,
             )
@@ -103,22 +103,6 @@ def _model(session: Session, row: CarRow, car: Car, days: Days) -> Array:
     calm = replace(plain, km=km, air_c=GRID_C, soc_used=km, wind_mps=None, gauge_kpa=None, soak_c=None, pack_c=None, cabin_c=None)
     used = driven_again(car, trip_of(row.habit), calm, habit_of(row.habit, place_of(row, session).altitude_m))
     return np.asarray(1000 * used * car.pack.usable_kwh / km)
-
-
-def _plans(session: Session, car_id: int) -> tuple[Array, Array, Array]:
-    """When each plan left, the level at arrival against what was likely, half the width of its band."""
-    found = plans_driven(session, car_id, PLANS)[::-1]
-    table = np.array(
-        [
-            (
-                each.plan.departure.timestamp(),
-                each.drive.soc_end - (each.plan.arrival_likely + each.drive.soc_start - each.plan.soc_departure),
-                (each.plan.arrival_high - each.plan.arrival_low) / 2,
-            )
-            for each in found
-        ]
-    ).reshape(-1, 3)
-    return table[:, 0], table[:, 1], table[:, 2]
 
 
 def _standby(session: Session, row: CarRow, now: datetime) -> tuple[float | None, float]:

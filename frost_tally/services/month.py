@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from functools import reduce
+from functools import lru_cache, reduce
 from operator import add
 from zoneinfo import ZoneInfo
 
@@ -11,6 +11,7 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from ..core.charge.supply import charge_rate
+from ..core.charge.tariff import Tariff
 from ..core.errors import OutOfRange
 from ..core.log.bill import Cells, priced
 from ..core.log.sums import Charges, Drives, Sums, summed
@@ -167,7 +168,15 @@ def _cells(session: Session, row: CarRow, since: datetime, until: datetime) -> C
         return Cells(since.timestamp(), np.zeros(1), np.zeros(1))
     span = since - AROUND, until + AROUND
     tariff = tariff_of(session, row.habit.tariff, household(session).currency, place_of(row, session).zone, span)
+    if tariff.series is None and (tariff.following is None or tariff.following.series is None):
+        return _by_contract(tariff, *span)
     return priced(tariff.cells(*span))
+
+
+@lru_cache(maxsize=16)
+def _by_contract(tariff: Tariff, since: datetime, until: datetime) -> Cells:
+    """Kept, for what a contract without dated prices says of a span does not change."""
+    return priced(tariff.cells(since, until))
 
 
 def _wall_kw(session: Session, row: CarRow) -> float:

@@ -278,6 +278,17 @@ class Import(LogCase):
         self.assertEqual(len(self.rows(ChargeRow)), before)
         self.assertEqual(self.heading(self.upload("/log/import", HEAD + CHARGE)), "1 entries would be added.")
 
+    def test_a_file_taken_over_long_ago_is_taken_back_from_its_list(self) -> None:
+        self.upload("/log/import", HEAD + CHARGE)
+        path = self.answer.url.path
+        self.post(path, page=path, how="take")
+        page = self.client.get("/log/import").text
+        self.assertIn("a.csv", page)
+        decision = re.findall(r'name="decision" value="(\d+)"', page)[0]
+        self.post("/undo", page="/log/import", decision=decision, back="/log/import")
+        self.assertNotIn("a.csv", self.client.get("/log/import").text)
+        self.assertEqual(self.rows(ChargeRow, wall_kwh=22.0), [])
+
     def test_columns_of_another_program_are_chosen_once(self) -> None:
         foreign = "Datum;Miles;SOC start;SOC end\n14.01.2020 07:10;62,5;80;41\n"
         text = self.upload("/log/import", foreign, "other.csv")

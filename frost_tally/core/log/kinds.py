@@ -50,6 +50,13 @@ class Column:
         return self.quantity not in (MOMENT, TEXT, CHOICE, YES_NO, OUTLET)
 
     @property
+    def empty(self) -> Any:
+        """What stands for an open value: the first choice, no words, no, or nothing."""
+        if self.options:
+            return self.options[0]
+        return {TEXT: "", YES_NO: False}.get(self.quantity)
+
+    @property
     def factor(self) -> float:
         """What a value in SI is multiplied by in our files."""
         return 100.0 if self.quantity == PERCENT else 1.0
@@ -129,7 +136,7 @@ KINDS: Mapping[str, Kind] = {
             columns=(
                 _when("begun_at"),
                 _when("ended_at", needed=False),
-                Column(name="site", quantity=CHOICE, options=SITES, needed=True),
+                Column(name="site", quantity=CHOICE, options=SITES),
                 Column(name="outlet", quantity=OUTLET),
                 Column(name="place", quantity=TEXT, high=60.0),
                 _level("soc_start"),

@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from .svg import element, line, path, picture, polygon, text
 
 WIDE, NARROW, HIGH = 1120.0, 356.0, 230.0
@@ -17,26 +19,24 @@ def scatter(
     left, right, top, foot = 56.0, width - 12, 12.0, HIGH - 28
     (x0, _), (x1, _), (y0, _), (y1, _) = x_ticks[0], x_ticks[-1], y_ticks[0], y_ticks[-1]
 
-    def at(point: tuple[float, float]) -> tuple[float, float]:
-        x, y = (
-            (min(max(value, low), high) - low) / (high - low) for value, low, high in ((point[0], x0, x1), (point[1], y0, y1))
-        )
-        return left + x * (right - left), foot - y * (foot - top)
+    def places(these: Points) -> list[tuple[float, float]]:
+        table = np.asarray(these, dtype=float).reshape(-1, 2)
+        x, y = (np.clip((table[:, i] - low) / (high - low), 0.0, 1.0) for i, low, high in ((0, x0, x1), (1, y0, y1)))
+        return list(zip((left + x * (right - left)).tolist(), (foot - y * (foot - top)).tolist(), strict=True))
 
-    parts = [polygon([at(each) for each in band], "cold-ground")] if band else []
+    parts = [polygon(places(band), "cold-ground")] if band else []
     for value, name in y_ticks:
-        y = at((x0, value))[1]
+        y = places([(x0, value)])[0][1]
         parts += [line(left, y, right, y, "faint"), text(left - 8, y + 5, name, "dim end")]
-    every = 2 if phone and len(x_ticks) > 6 else 1
+    every = 2 if phone and len(x_ticks) > 4 else 1
     for value, name in x_ticks[::every]:
-        x = at((value, y0))[0]
+        x = places([(value, y0)])[0][0]
         parts += [line(x, foot, x, foot + 6, "tick"), text(min(max(x, left), right - 14), foot + 21, name, "mid dim")]
     parts.append(line(left, foot, right, foot, "base"))
-    for each in points:
-        x, y = at(each)
-        parts.append(element("circle", cx=x, cy=y, r=2.4 if not phone else 1.8, class_="held"))
+    dots = "".join([f"M{x:.0f},{y:.0f}h0" for x, y in places(points)])
+    parts.append(element("path", d=dots, class_="dots"))
     if model:
-        parts.append(path([at(each) for each in model], "level"))
+        parts.append(path(places(model), "level"))
     return picture(width, HIGH, words, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
 
 

@@ -36,7 +36,7 @@ class QuickForm(BaseModel):
 
     soc: float = number("Level now", "percent", 0.0, 1.0, "As the car shows it.")
     odometer: float | None = number(
-        "Kilometres on the clock", "distance", 0, 3_000_000, "All the car has ever driven; may stay empty.", None
+        "Odometer", "distance", 0, 3_000_000, "All that the car has ever driven; may stay empty.", None
     )
 
 

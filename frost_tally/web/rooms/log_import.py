@@ -38,7 +38,8 @@ def room(request: Request) -> Response:
 
 
 def _ask(request: Request, error: str = "", name: str = "", status: int = 200) -> Response:
-    return render(request, "log/import.html", status, room="log", tab="import", error=error, name=name)
+    taken = service.taken_files(home_of(request))
+    return render(request, "log/import.html", status, room="log", tab="import", error=error, name=name, taken=taken)
 
 
 @router.post("")

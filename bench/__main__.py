@@ -12,6 +12,7 @@ import numpy as np
 
 from bench.coverage import SEED, SEEDS, coverage, demo_cars
 from bench.load import load, served
+from bench.log_import import import_against_sqlite
 from bench.pages import pages
 from frost_tally.core.car import preset
 from frost_tally.core.charge.supply import Supply, charge_rate
@@ -194,6 +195,7 @@ if __name__ == "__main__":
     warm_up_by_distance()
     import_of_a_year()
     band_coverage()
+    import_against_sqlite()
     pages(10)
     load(10)
     repaint()

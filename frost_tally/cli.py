@@ -1,5 +1,6 @@
 """The command line: serve, demo, tonight, import, export, backup, restore."""
 
+import gc
 import json
 import os
 import sys
@@ -219,24 +220,31 @@ def _import_log(home: Home, source: Path, content: bytes, dry: bool, progress: P
     if log_files.preview(home, number).choice is None:
         log_files.forget(home, number)
         raise Refusal(f"The columns of {source.name} are not ours: open it once under Log, Import, and say which is what.")
-    log_files.look(home, number, lambda share: progress.update(task, completed=share))
+    tell = lambda share: progress.update(task, completed=share)  # noqa: E731
+    try:
+        log_files.look(home, number, tell) if dry else log_files.take(home, number, tell, whole=True)
+    except log_files.BadRows as problem:
+        log_files.forget(home, number)
+        _bad_rows(problem.bad)
+        raise Refusal(
+            f"{problem.count} rows cannot be used. Nothing was changed: mend them, or open the file in the page."
+        ) from None
     found = log_files.preview(home, number)
     for kind, (added, changed, same) in found.counts.items():
         out.print(f"{KIND_WORDS[kind]}: {added} new, {changed} changed, {same} there already", soft_wrap=True)
-    for line, column, reason in found.bad:
+    _bad_rows(found.bad)
+    if dry:
+        log_files.forget(home, number)
+        out.print(f"{found.bad_count} rows cannot be used. Nothing was changed.")
+    elif found.added + found.changed:
+        out.print(f"{found.added + found.changed} entries taken over. They can be taken back under Log, Import.")
+    else:
+        out.print("Nothing in it is new.")
+
+
+def _bad_rows(bad: tuple[tuple[int, str, str], ...]) -> None:
+    for line, column, reason in bad:
         out.print(f"line {line}, {column or 'the row'}: {reason}", soft_wrap=True, markup=False)
-    if found.bad_count:
-        log_files.forget(home, number)
-        raise Refusal(
-            f"{found.bad_count} rows cannot be used. Nothing was changed: mend them, or take the others over in the page."
-        )
-    if dry or not found.added + found.changed:
-        log_files.forget(home, number)
-        out.print("Nothing was changed." if dry else "Nothing in it is new.")
-        return
-    progress.reset(task)
-    log_files.take(home, number, lambda share: progress.update(task, completed=share))
-    out.print(f"{found.added + found.changed} entries taken over. Undo it under Log, Import.")
 
 
 def _import_readings(home: Home, source: Path, content: bytes, dry: bool, progress: Progress) -> None:
@@ -260,6 +268,7 @@ def _tell(rows: Mapping[str, int]) -> None:
 
 def main() -> None:
     """The command; what goes wrong is said in a sentence, with exit code 2."""
+    gc.freeze()  # what every start loads stays: the collector need not look at it again and again
     try:
         app()
     except Exception as problem:

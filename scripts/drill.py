@@ -17,6 +17,7 @@ from collections import Counter
 from collections.abc import Callable
 from contextlib import closing, suppress
 from dataclasses import dataclass
+from datetime import timedelta
 from pathlib import Path
 
 from sqlalchemy import select
@@ -27,7 +28,7 @@ from frost_tally.household.home import Home
 from frost_tally.household.models import DepartureRow
 from frost_tally.household.store import backup, open_store, restore, rows
 from frost_tally.household.whole_file import StoreError
-from frost_tally.services import imports
+from frost_tally.services import imports, log_files, log_quick
 from frost_tally.services.departures import TypedDeparture, keep_departure
 
 FIXTURE = Path(__file__).resolve().parents[1] / "tests" / "household" / "data" / "store_0005.db.gz"
@@ -37,6 +38,12 @@ READINGS = b"start,minutes,kwh\n" + b"".join(
     for month in range(1, 6)
     for day in range(1, 29)
     for hour in range(24)
+)
+CHARGES = b"car,begun_at,ended_at,site,soc_start,soc_end,wall_kwh\n" + b"".join(
+    b"Marten,20%02d-%02d-%02dT22:00:00+00:00,20%02d-%02d-%02dT23:00:00+00:00,home,40,60,13\n" % (2 * (year, month, day))
+    for year in range(10, 20)
+    for month in range(1, 13)
+    for day in range(1, 29)
 )
 TOLD = Callable[[str], None]
 
@@ -77,6 +84,22 @@ def take(at: Place, tell: TOLD) -> None:
     tell("all")
 
 
+def note(at: Place, tell: TOLD) -> None:
+    """Quick entries, one after the other."""
+    home = at.home()
+    now = demo_world(home.engine).clock.now()
+    for i in range(WRITES):
+        log_quick.quick(home, now + timedelta(minutes=i), 2, 0.54, None, say=lambda noted: noted.name)
+        tell("one")
+
+
+def take_entries(at: Place, tell: TOLD) -> None:
+    """A file of charges, whole or not at all."""
+    home = at.home()
+    log_files.take(home, log_files.receive(home, "a.csv", CHARGES), whole=True)
+    tell("all")
+
+
 def migrate_old(at: Place, tell: TOLD) -> None:
     """Old tables to today's."""
     at.home()
@@ -113,6 +136,11 @@ def judged(kind: str, at: Place, before: dict[str, int], told: list[str]) -> str
     after = rows(at.database)
     if kind == "write" and not before["departure"] + len(told) <= after["departure"] <= before["departure"] + len(told) + 1:
         return f"lost: {after['departure'] - before['departure']} of {len(told)}"
+    if kind == "note" and not before["reading"] + len(told) <= after["reading"] <= before["reading"] + len(told) + 1:
+        return f"lost: {after['reading'] - before['reading']} of {len(told)}"
+    came = after["charge"] - before["charge"]
+    if kind == "take_entries" and came not in ({len(CHARGES.splitlines()) - 1} if told else {0, len(CHARGES.splitlines()) - 1}):
+        return f"lost: {came} charges"
     if kind == "take" and after["meter"] not in (
         {len(READINGS.splitlines()) - 1} if told else {0, len(READINGS.splitlines()) - 1}
     ):
@@ -150,7 +178,7 @@ def main() -> None:
     """Drill, and print the counts."""
     kills, draw = int(sys.argv[1]) if len(sys.argv) > 1 else KILLS, random.Random(7)
     counts, cut = Counter[str](), 0
-    acts = {each.__name__: each for each in (write, take, migrate_old, copy_out, copy_in)}
+    acts = {each.__name__: each for each in (write, note, take, take_entries, migrate_old, copy_out, copy_in)}
     with tempfile.TemporaryDirectory() as folder:
         sound, old = Path(folder) / "sound.db", Path(folder) / "old.db"
         engine = open_store(sound, Path(folder) / "none")
@@ -168,7 +196,13 @@ def main() -> None:
             if kind == "copy_in":
                 backup(place.database, place.backups)
             told = killed(acts[kind], place, draw.uniform(0.0, LONGEST_S))
-            cut += {"migrate_old": not told, "take": not told, "write": len(told) < WRITES}.get(kind, True)
+            cut += {
+                "migrate_old": not told,
+                "take": not told,
+                "take_entries": not told,
+                "note": len(told) < WRITES,
+                "write": len(told) < WRITES,
+            }.get(kind, True)
             problem = judged(kind, place, rows(renewed if kind == "migrate_old" else sound), told)
             counts[problem.split(":")[0] or "well"] += 1
             if problem:

@@ -39,7 +39,9 @@ FILE_UNITS: Mapping[str, Mapping[str, tuple[float, float]]] = {
 """Units that a column of a file may have: a value times the first, plus the second, is the value in SI."""
 STAMP = "datetime64[us]"
 FIRST, LAST = np.datetime64("1970-01-02", "us"), np.datetime64("2099-12-31T23:59:59", "us")
-_STAMP = re.compile(r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d:\d\d(?:Z|[+-]\d\d:\d\d)", re.ASCII)
+_STAMP = r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d:\d\d(?:Z|[+-]\d\d:\d\d)"
+_STAMPS = re.compile(rf"(?:{_STAMP})?(?:\n(?:{_STAMP})?)*", re.ASCII)
+"""Times as most programs write them, one a line; some may be empty."""
 _DIGITS = re.compile(r"[0-9+\-.eE]*", re.ASCII)
 COMMON = ("kind", "car", "source", "assumed")
 
@@ -240,14 +242,14 @@ class _Reader:
         rows = Rows(lines=[line for line, _ in lines])
         for column, at, read in self.plans[kind]:
             if at is None:
-                if column.needed and "" not in column.options:
+                if column.needed:
                     raise ValueError("a column that is missing")
                 continue
             found = cells[at]
-            if (column.needed and "" in found and "" not in column.options) or max(map(len, found)) > LONGEST_CELL:
+            if (column.needed and "" in found) or max(map(len, found)) > LONGEST_CELL:
                 raise ValueError("a cell to look at")
             rows.columns[column.name] = self._column(column, found, read)
-        well = all_well(kind, {name: _for_rules(values) for name, values in rows.columns.items()})
+        well = all_well(kind, _for_rules(kind, rows.columns))
         if not well.all():
             raise ValueError("a row that breaks a rule")
         rows.cars = _each(self._common_cells("car", cells, len(lines)), self._car)
@@ -264,16 +266,18 @@ class _Reader:
 
     def _times(self, cells: list[str]) -> npt.NDArray[np.datetime64]:
         """Times with offsets, as most programs write them, all at once; others one by one. Raises: ValueError."""
-        stamped = [cell for cell in cells if cell]
-        if self.choice.dates != "iso" or not all(_STAMP.fullmatch(cell) for cell in stamped):
+        if self.choice.dates != "iso" or not _STAMPS.fullmatch("\n".join(cells)):
             return np.array([_utc(self.moments.read(cell)) if cell else None for cell in cells], dtype=STAMP)
-        offset = {end: np.timedelta64(_minutes(end), "m") for end in {cell[19:] for cell in stamped}}
+        offset = {end: np.timedelta64(_minutes(end), "m") for end in {cell[19:] for cell in cells if cell}}
         found = np.array([cell[:19] or "NaT" for cell in cells], dtype=STAMP)
-        found -= np.array([offset[cell[19:]] if cell else np.timedelta64(0, "m") for cell in cells])
+        if len(offset) == 1:
+            found -= next(iter(offset.values()))
+        else:
+            found -= np.array([offset[cell[19:]] if cell else np.timedelta64(0, "m") for cell in cells])
         if ((found < FIRST) | (found > LAST)).any():
             raise ValueError("too far away")
-        if stamped:
-            self.moments.last = float(found[-1].astype("int64")) / 1e6 if cells[-1] else self.moments.last
+        if cells[-1]:
+            self.moments.last = float(found[-1].astype("int64")) / 1e6
         return found
 
     def _common_cells(self, name: str, cells: list[list[str]], count: int) -> list[str]:
@@ -310,7 +314,7 @@ class _Reader:
             cell = _plain(row[at].strip()) if at is not None and at < len(row) else ""
             found[column.name] = None
             if not cell:
-                if column.needed and "" not in column.options:
+                if column.needed:
                     raise _Bad(self._title(column, at), "nothing stands here, and it is needed")
                 continue
             if len(cell) > LONGEST_CELL:
@@ -386,12 +390,18 @@ def _minutes(offset: str) -> int:
     return (60 * hours + minutes) * (-1 if offset[0] == "-" else 1)
 
 
-def _for_rules(values: Any) -> Any:
-    """A column as the rules take it: times in seconds, numbers with not a number for what is open."""
-    if isinstance(values, np.ndarray):
-        return np.where(np.isnat(values), np.nan, values.astype("int64") / 1e6)
-    numbers = all(each is None or isinstance(each, int | float) for each in values)
-    return np.array(values, dtype=float if numbers else object)
+def _for_rules(kind: str, columns: Mapping[str, Any]) -> dict[str, Any]:
+    """Columns as the rules take them: times in seconds, numbers with not a number for what is open, codes as they are."""
+    found: dict[str, Any] = {}
+    for each in KINDS[kind].columns:
+        values = columns.get(each.name)
+        if isinstance(values, np.ndarray):
+            found[each.name] = np.where(np.isnat(values), np.nan, values.astype("int64") / 1e6)
+        elif values is not None and each.is_number:
+            found[each.name] = np.array(values, dtype=float)
+        elif values is not None and each.quantity == CHOICE:
+            found[each.name] = np.array(values, dtype=object)
+    return found
 
 
 class _Number:

@@ -64,12 +64,8 @@ class Incoming:
         at, fixed = self.shape.at, [f"t.\"{name}\" = '{value}'" for name, value in self.stored.fixed.items()]
         if self.shape.key == "event":
             fixed.append("t.kind <> 'season'")
-        same = [f't."{column_name(name)}" IS i."{column_name(name)}"' for name in self.shape.same if name in self._names]
+        same = [f't."{column_name(name)}" IS i."{column_name(name)}"' for name in self.shape.same]
         return " AND ".join(["t.car_id = i.car_id", f't."{at}" = i."{at}"', *fixed, *same])
-
-    @property
-    def _names(self) -> set[str]:
-        return {each.name for each in self.columns}
 
     def _alike(self, one: str = "t", other: str = "i") -> str:
         """Whether every column of the file says the same in both rows."""
@@ -86,17 +82,18 @@ class Incoming:
 
     def drop_twice(self) -> tuple[tuple[int, int, bool], ...]:
         """Take out rows of a moment that an earlier row of the file has already; returns (line, first line, whether they are alike)."""
-        at = self.shape.at
-        same = "".join(
-            f' AND a."{column_name(name)}" IS b."{column_name(name)}"' for name in self.shape.same if name in self._names
-        )
+        keys = ", ".join(f'"{name}"' for name in ("car_id", self.shape.at, *map(column_name, self.shape.same)))
+        once = f"SELECT 1 FROM temp.{self.name} GROUP BY {keys} HAVING count(*) > 1 LIMIT 1"  # noqa: S608 - our own names
+        if self.at.exec_driver_sql(once).first() is None:
+            return ()
+        first = f"SELECT line, min(line) OVER (PARTITION BY {keys}) AS first FROM temp.{self.name}"  # noqa: S608
         wanted = (
-            f"SELECT b.line, min(a.line), {self._alike('a', 'b')} FROM temp.{self.name} b JOIN temp.{self.name} a "  # noqa: S608
-            f'ON a.car_id = b.car_id AND a."{at}" = b."{at}"{same} AND a.line < b.line GROUP BY b.line'
+            f"SELECT b.line, a.line, {self._alike('a', 'b')} FROM ({first}) f JOIN temp.{self.name} b ON b.line = f.line "  # noqa: S608
+            f"JOIN temp.{self.name} a ON a.line = f.first WHERE f.line > f.first ORDER BY b.line"
         )
-        found = tuple((int(line), int(first), bool(alike)) for line, first, alike in self.at.exec_driver_sql(wanted))
-        for line, _, _ in found:
-            self.at.exec_driver_sql(f"DELETE FROM temp.{self.name} WHERE line = ?", (line,))  # noqa: S608
+        found = tuple((int(line), int(earlier), bool(alike)) for line, earlier, alike in self.at.exec_driver_sql(wanted))
+        away = f"DELETE FROM temp.{self.name} WHERE line IN (SELECT line FROM ({first}) WHERE line > first)"  # noqa: S608
+        self.at.exec_driver_sql(away)
         return found
 
     def difference(self) -> Difference:
@@ -121,19 +118,29 @@ class Incoming:
 
     def take(self, now: datetime) -> dict[str, Any]:
         """Write the rows; returns what undoing them needs: the range of new numbers, and the changed rows as they were."""
-        was = self._change()
-        before = self.at.exec_driver_sql(f"SELECT coalesce(max(id), 0) FROM {self.table}").scalar_one()  # noqa: S608
-        names = [column_name(each.name) for each in self.columns]
-        others = self._others(now)
+        apart = self._apart()
+        was = [] if apart else self._change()
+        before = self._last()
+        others, names = self._others(now), [column_name(each.name) for each in self.columns]
         into = ", ".join(f'"{name}"' for name in ("car_id", *names, "source", "assumed", *others))
         out = ", ".join([*(f'i."{name}"' for name in ("car_id", *names, "source", "assumed")), *("?" for _ in others)])
-        self.at.exec_driver_sql(
-            f"INSERT INTO {self.table} ({into}) SELECT {out} FROM temp.{self.name} i "  # noqa: S608
-            f"WHERE NOT EXISTS (SELECT 1 FROM {self.table} t WHERE {self._match()}) ORDER BY i.line",
-            tuple(others.values()),
-        )
-        after = self.at.exec_driver_sql(f"SELECT coalesce(max(id), 0) FROM {self.table}").scalar_one()  # noqa: S608
-        return {"table": self.table, "added": [before + 1, after], "was": was, "rows": []}
+        new = "" if apart else f"WHERE NOT EXISTS (SELECT 1 FROM {self.table} t WHERE {self._match()}) "  # noqa: S608
+        insert = f"INSERT INTO {self.table} ({into}) SELECT {out} FROM temp.{self.name} i {new}ORDER BY i.line"  # noqa: S608
+        self.at.exec_driver_sql(insert, tuple(others.values()))
+        return {"table": self.table, "added": [before + 1, self._last()], "was": was, "rows": []}
+
+    def count(self) -> int:
+        """How many rows there are."""
+        return int(self.at.exec_driver_sql(f"SELECT count(*) FROM temp.{self.name}").scalar_one())  # noqa: S608
+
+    def _last(self) -> int:
+        return int(self.at.exec_driver_sql(f"SELECT coalesce(max(id), 0) FROM {self.table}").scalar_one())  # noqa: S608
+
+    def _apart(self) -> bool:
+        """Whether nothing is stored in the time that the rows are of: then all of them are new."""
+        first, last = self.span()
+        at = f'SELECT 1 FROM {self.table} t WHERE t."{self.shape.at}" BETWEEN ? AND ? LIMIT 1'  # noqa: S608
+        return first is None or self.at.exec_driver_sql(at, (first, last)).first() is None
 
     def _others(self, now: datetime) -> dict[str, Any]:
         """What a new row has in the columns that the file does not speak of."""

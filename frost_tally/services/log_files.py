@@ -22,7 +22,6 @@ from ..household.home import Home
 from ..household.log_import import Incoming
 from ..household.models import HeaderRow, PendingRow, UndoRow
 from ..household.parts import cars, home_place, outlets
-from ..household.undo import Decision
 from .imports import KEPT_FOR
 from .jobs import Tell
 
@@ -96,7 +95,7 @@ def choose(home: Home, number: str, choice: Choice) -> None:
     if shape is None:
         raise Refusal("Choose what is in the file.", "kind")
     for each in shape.columns:
-        if each.needed and each.name not in choice.columns and "" not in each.options:
+        if each.needed and each.name not in choice.columns:
             raise Refusal("This is needed: choose the column that has it.", each.name)
     if "car" not in choice.columns and choice.car_id is None:
         raise Refusal("Choose the car.", "car")
@@ -138,11 +137,9 @@ def look(home: Home, number: str, tell: Tell = NOT_TOLD) -> None:
             loaded.twice(found.twice)
         loaded.close()
         session.rollback()
-    told = {"counts": counts, "bad": loaded.bad[:MOST_BAD], "bad_count": loaded.bad_count, "notes": loaded.notes}
-    told |= {"repeated": loaded.repeated}
     with home.recording() as session:
         row = _pending(session, number)
-        row.about = {**row.about, **told, "span": [min(spans), max(spans)] if spans else ["", ""]}
+        row.about = {**row.about, **loaded.told(counts), "span": [min(spans), max(spans)] if spans else ["", ""]}
 
 
 class _Loaded:
@@ -185,6 +182,11 @@ class _Loaded:
             else:
                 self.repeated += 1
 
+    def told(self, counts: Mapping[str, Sequence[int]]) -> dict[str, Any]:
+        """What a preview says of the file."""
+        bad = {"bad": self.bad[:MOST_BAD], "bad_count": self.bad_count, "notes": self.notes, "repeated": self.repeated}
+        return {"counts": dict(counts), **bad}
+
     def close(self) -> None:
         """Away with the tables."""
         for each in self.tables.values():
@@ -217,28 +219,41 @@ def looked(home: Home, number: str) -> bool:
         return _pending(session, number).about.get("counts") is not None
 
 
-def take(home: Home, number: str, tell: Tell = NOT_TOLD) -> int:
-    """Take a file's good rows over, all in one transaction; returns the number to undo it by. Raises: Refusal."""
+def take(home: Home, number: str, tell: Tell = NOT_TOLD, whole: bool = False) -> int:
+    """Take a file's good rows over, all in one transaction; returns the number to undo it by. Its preview then says what was done.
+
+    Raises: Refusal when it is gone or was taken; BadRows for a file that must be taken `whole`: nothing is changed then.
+    """
     with home.deciding("") as session:
         row = _pending(session, number)
         if row.about.get("done"):
             raise Refusal("This file was taken over already.")
         session.words = f"“{row.about['name']}” taken over"
-        _take_rows(session, row, tell)
+        loaded = _Loaded(session, row.about, zlib.decompress(row.content), tell)
+        for each in loaded.tables.values():
+            loaded.twice(each.drop_twice())
+        if whole and loaded.bad_count:
+            raise BadRows(tuple((int(line), str(column), str(reason)) for line, column, reason in loaded.bad), loaded.bad_count)
+        done, counts = [], {}
+        for kind, each in loaded.tables.items():
+            part = each.take(datetime.now(UTC))
+            added, changed = part["added"][1] - part["added"][0] + 1, len(part["was"])
+            counts[kind] = [added, changed, each.count() - added - changed]
+            done.append(part)
+        loaded.close()
+        tell(1.0)
+        row.content = log_import.packed(done)
+        row.about = {**row.about, **loaded.told(counts), "done": True}
         session.file_taken(number)
     return session.number
 
 
-def _take_rows(session: Decision, row: PendingRow, tell: Tell) -> None:
-    loaded = _Loaded(session, row.about, zlib.decompress(row.content), tell)
-    done = []
-    for each in loaded.tables.values():
-        each.drop_twice()
-        done.append(each.take(datetime.now(UTC)))
-    loaded.close()
-    tell(1.0)
-    row.content = log_import.packed(done)
-    row.about = {**row.about, "done": True}
+class BadRows(Refusal):
+    """Rows that cannot be used, in a file that must be taken whole: (line, column, reason) of the first, and how many."""
+
+    def __init__(self, bad: tuple[tuple[int, str, str], ...], count: int) -> None:
+        super().__init__("Some rows cannot be used. Nothing was changed.", "file")
+        self.bad, self.count = bad, count
 
 
 @dataclass(frozen=True)

@@ -195,9 +195,7 @@ def _row(
 ) -> tuple[FieldView, FieldView | None]:
     """The choice of a column, and of its unit."""
     label = LABELS[column.name][0] + (" (day and time)" if column.quantity == MOMENT else "")
-    place = _column_field(
-        column.name, f"{label}{', needed' if column.needed and '' not in column.options else ''}", header, known, errors
-    )
+    place = _column_field(column.name, f"{label}{', needed' if column.needed else ''}", header, known, errors)
     units = FILE_UNITS.get(column.quantity, {})
     if len(units) < 2:
         return place, None

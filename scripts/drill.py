@@ -196,13 +196,8 @@ def main() -> None:
             if kind == "copy_in":
                 backup(place.database, place.backups)
             told = killed(acts[kind], place, draw.uniform(0.0, LONGEST_S))
-            cut += {
-                "migrate_old": not told,
-                "take": not told,
-                "take_entries": not told,
-                "note": len(told) < WRITES,
-                "write": len(told) < WRITES,
-            }.get(kind, True)
+            short = {"migrate_old": not told, "take": not told, "take_entries": not told}
+            cut += (short | dict.fromkeys(("write", "note"), len(told) < WRITES)).get(kind, True)
             problem = judged(kind, place, rows(renewed if kind == "migrate_old" else sound), told)
             counts[problem.split(":")[0] or "well"] += 1
             if problem:

@@ -104,8 +104,9 @@ def preview(request: Request, number: str) -> Response:
     units = units_of(home, request)
     zone = log_service.timeline(home, clocks.now(home), Wanted(), None, 1).zone
     span = [_day(each, zone) for each in found.span]
+    undo = next((each.undo for each in service.taken_files(home) if each.number == number), 0) if found.done else 0
     return render(
-        request, "log/preview.html", room="log", tab="import", found=found, kinds=KIND_WORDS, span=span, units=units,
+        request, "log/preview.html", room="log", tab="import", found=found, kinds=KIND_WORDS, span=span, units=units, undo=undo,
     )  # fmt: skip
 
 

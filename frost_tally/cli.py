@@ -7,6 +7,7 @@ import sys
 from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import datetime
+from functools import partial
 from pathlib import Path
 from typing import Annotated
 
@@ -176,10 +177,10 @@ def import_file(
     what = kind_of(content)
     if what == "everything":
         _import_everything(settings, source, content, dry)
-    elif what in ("log", "readings"):
+    elif what in ("log", "readings", "weather"):
         home = open_home(settings)
         with Progress(console=out, transient=True) as progress:
-            (_import_log if what == "log" else _import_readings)(home, source, content, dry, progress)
+            (_import_log if what == "log" else partial(_import_hours, what))(home, source, content, dry, progress)
     else:
         raise Refusal(f"{source.name} holds {WHERE[what]}")
 
@@ -247,8 +248,8 @@ def _bad_rows(bad: tuple[tuple[int, str, str], ...]) -> None:
         out.print(f"line {line}, {column or 'the row'}: {reason}", soft_wrap=True, markup=False)
 
 
-def _import_readings(home: Home, source: Path, content: bytes, dry: bool, progress: Progress) -> None:
-    number = imports.prepare(home, "readings", source.name, content)
+def _import_hours(kind: str, home: Home, source: Path, content: bytes, dry: bool, progress: Progress) -> None:
+    number = imports.prepare(home, kind, source.name, content)
     found = imports.preview(home, number)
     out.print(f"{found.added} new, {found.changed} changed, {found.same} there already, {found.bad_count} that cannot be used")
     if dry or found.bad_count or not found.added + found.changed:
@@ -257,7 +258,7 @@ def _import_readings(home: Home, source: Path, content: bytes, dry: bool, progre
         out.print("Nothing was changed.")
         return
     imports.take(home, number)
-    out.print(f"{found.added + found.changed} readings taken over.")
+    out.print(f"{found.added + found.changed} hours taken over.")
 
 
 def _tell(rows: Mapping[str, int]) -> None:

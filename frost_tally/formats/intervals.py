@@ -16,6 +16,7 @@ from .values import whole
 
 STARTS = dict.fromkeys(("start", "time", "from", "interval_start")).keys()
 READING_COLUMNS = dict.fromkeys(("kwh", "energy_kwh", "use_kwh", "consumption_kwh")).keys()
+TEMPERATURE_COLUMNS = dict.fromkeys(("temp_c", "temperature", "temperature_c", "air_c", "outside_c", "dry_bulb")).keys()
 PRICE_COLUMNS = dict.fromkeys(("price_per_kwh", "price")).keys()
 """Names of columns, the first one ours."""
 STEPS = (15, 30, 60)
@@ -44,7 +45,7 @@ def read_readings(content: bytes, zone: str) -> Intervals:
 
     Raises: Refusal for a file without these columns.
     """
-    return _read(content, zone, READING_COLUMNS, 0.0, MOST_KWH, "kWh", range(1, 1441))
+    return read_values(content, zone, READING_COLUMNS, 0.0, MOST_KWH, "kWh", range(1, 1441))
 
 
 def read_prices(content: bytes, zone: str) -> Intervals:
@@ -52,7 +53,7 @@ def read_prices(content: bytes, zone: str) -> Intervals:
 
     Raises: Refusal for a file without these columns.
     """
-    return _read(content, zone, PRICE_COLUMNS, -5.0, 20.0, "a price per kWh", STEPS)
+    return read_values(content, zone, PRICE_COLUMNS, -5.0, 20.0, "a price per kWh", STEPS)
 
 
 def write_intervals(found: Iterable[tuple[int, int, float]], zone: str, value_name: str) -> str:
@@ -71,9 +72,13 @@ def write_series(series: Series | None, zone: str) -> str:
     return write_intervals(rows, zone, "price_per_kwh")
 
 
-def _read(
+def read_values(
     content: bytes, zone: str, names: Collection[str], low: float, high: float, what: str, lengths: Iterable[int]
 ) -> Intervals:
+    """Dated values under one of some names, between two numbers, of some lengths (min); `what` says what they are.
+
+    Raises: Refusal for a file without these columns.
+    """
     lines = read_lines(content)
     start, value = lines.column(*STARTS), lines.column(*names)
     end, length = lines.column("end", "to", "interval_end"), lines.column("minutes")

@@ -12,10 +12,11 @@ from ..core.errors import Refusal
 from .document import FORMAT as DOCUMENT
 from .espi import read_espi
 from .gpx import read_track
-from .intervals import PRICE_COLUMNS, READING_COLUMNS, STARTS, read_prices, read_readings
+from .intervals import PRICE_COLUMNS, READING_COLUMNS, STARTS, TEMPERATURE_COLUMNS, read_prices, read_readings
 from .log_csv import header_of
 from .ocpi_tariff import read_ocpi
 from .tariff_json import FORMAT, loaded, read_tariff
+from .weather import is_epw, read_epw, read_temperatures
 
 
 @dataclass(frozen=True)
@@ -52,6 +53,10 @@ READERS: dict[str, tuple[Reader, ...]] = {
         Reader(_markup, lambda file, here: read_espi(file)),
         Reader(_any, lambda file, here: read_readings(file, here.zone)),
     ),
+    "weather": (
+        Reader(is_epw, lambda file, here: read_epw(file)),
+        Reader(_any, lambda file, here: read_temperatures(file, here.zone)),
+    ),
     "prices": (Reader(_any, lambda file, here: read_prices(file, here.zone)),),
     "tariff": (
         Reader(_our_json, lambda file, here: read_tariff(file, here.zone)),
@@ -74,7 +79,7 @@ def read_file(kind: str, content: bytes, here: Here) -> Any:
 
 
 def kind_of(content: bytes) -> str:
-    """What kind of data a file brings: "everything", "tariff", "track", "readings", "prices", or "log" for a table of entries.
+    """What kind of data a file brings: "everything", "tariff", "track", "weather", "readings", "prices", or "log" for a table of entries.
 
     Raises: Refusal for what is none of them.
     """
@@ -85,9 +90,13 @@ def kind_of(content: bytes) -> str:
         return "everything" if DOCUMENT.encode() in begins else "tariff"
     if begins[:1] == b"<":
         return "track" if b"<gpx" in begins else "readings"
+    if is_epw(content):
+        return "weather"
     plain = {each.split("[")[0].split("(")[0].strip().lower() for each in header_of(content)}
     if plain & STARTS and plain & READING_COLUMNS and not plain & OF_ENTRIES:
         return "readings"
+    if plain & STARTS and plain & TEMPERATURE_COLUMNS and not plain & OF_ENTRIES:
+        return "weather"
     return "prices" if plain & STARTS and plain & PRICE_COLUMNS and not plain & OF_ENTRIES else "log"
 
 

@@ -3,12 +3,12 @@
 import io
 
 import numpy as np
-from sqlalchemy import delete, select
+from sqlalchemy import Column, Table, delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from ..core.units import Array, Ints
-from .models import MeterRow, PendingRow, PriceRow
+from .models import Base, MeterRow, PendingRow, PriceRow, WeatherRow
 
 CHUNK = 2000
 Columns = tuple[Ints, Ints, Array]
@@ -21,18 +21,16 @@ def existing(session: Session, kind: str, tariff: int | None, start_s: Ints) -> 
     if not len(start_s):
         return old
     low, high = int(start_s[0]), int(start_s[-1])
-    if kind == "readings":
-        wanted = select(MeterRow.start_s, MeterRow.minutes, MeterRow.kwh).where(MeterRow.start_s.between(low, high))
-    else:
-        wanted = select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh).where(
-            PriceRow.tariff_id == tariff, PriceRow.start_s.between(low, high)
-        )
+    table, value, keys = _table(kind, tariff)
+    wanted = select(table.c.start_s, table.c.minutes, value).where(
+        table.c.start_s.between(low, high), *(table.c[name] == number for name, number in keys.items())
+    )
     rows = session.execute(wanted.order_by("start_s")).all()
     if rows:
-        table = np.array([tuple(row) for row in rows], dtype=float)
-        at = np.minimum(np.searchsorted(table[:, 0], start_s), len(table) - 1)
-        hit = table[at, 0] == start_s
-        old[hit] = table[at[hit], 1:]
+        stored = np.array([tuple(row) for row in rows], dtype=float)
+        at = np.minimum(np.searchsorted(stored[:, 0], start_s), len(stored) - 1)
+        hit = stored[at, 0] == start_s
+        old[hit] = stored[at[hit], 1:]
     return old
 
 
@@ -52,14 +50,12 @@ def unpacked(content: bytes) -> tuple[Columns, Array]:
 
 def write(session: Session, kind: str, tariff: int | None, columns: Columns) -> None:
     """Write intervals, the new over the old."""
-    if kind == "readings":
-        statement, name, keys, extra = insert(MeterRow), "kwh", ["start_s"], {}
-    else:
-        statement, name, keys, extra = insert(PriceRow), "price_per_kwh", ["tariff_id", "start_s"], {"tariff_id": tariff}
+    table, value, keys = _table(kind, tariff)
+    statement, name = insert(table), value.name
     over = {"minutes": statement.excluded.minutes, name: statement.excluded[name]}
-    statement = statement.on_conflict_do_update(index_elements=keys, set_=over)
+    statement = statement.on_conflict_do_update(index_elements=[*keys, "start_s"], set_=over)
     triples = zip(*(each.tolist() for each in columns), strict=True)
-    rows = [{**extra, "start_s": int(a), "minutes": int(b), name: c} for a, b, c in triples]
+    rows = [{**keys, "start_s": int(a), "minutes": int(b), name: c} for a, b, c in triples]
     for i in range(0, len(rows), CHUNK):
         session.execute(statement, rows[i : i + CHUNK])
 
@@ -79,9 +75,20 @@ def turn(session: Session, row: PendingRow) -> None:
 
 
 def _delete(session: Session, kind: str, tariff: int | None, starts: list[int]) -> None:
+    table, _, keys = _table(kind, tariff)
     for i in range(0, len(starts), 500):
         part = starts[i : i + 500]
-        if kind == "readings":
-            session.execute(delete(MeterRow).where(MeterRow.start_s.in_(part)))
-        else:
-            session.execute(delete(PriceRow).where(PriceRow.tariff_id == tariff, PriceRow.start_s.in_(part)))
+        session.execute(
+            delete(table).where(table.c.start_s.in_(part), *(table.c[name] == number for name, number in keys.items()))
+        )
+
+
+def _table(kind: str, tariff: int | None) -> tuple[Table, Column[float], dict[str, int | None]]:
+    """Where intervals of a kind are: the table, its column of values, and what else its rows are told apart by."""
+    row, value = TABLES[kind]
+    table = Base.metadata.tables[row.__tablename__]
+    return table, table.c[value], {"tariff_id": tariff} if kind == "prices" else {}
+
+
+TABLES = {"readings": (MeterRow, "kwh"), "weather": (WeatherRow, "temp_c"), "prices": (PriceRow, "price_per_kwh")}
+"""The tables of intervals: a new kind is a table and a line here."""

@@ -56,7 +56,7 @@ def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -
     """The year up to last night: days from the log when it has at least 60 (and `trips` is "log"), else the usual day."""
     place = place_of(row, session)
     zone, first = ZoneInfo(place.zone), first_evening(now.astimezone(ZoneInfo(place.zone)))
-    weather, car, trip = climate_of(world_of(session), place), charging_car(session, row), trip_of(row.habit)
+    weather, car, trip = climate_of(session, place), charging_car(session, row), trip_of(row.habit)
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
     evenings, mornings = _clocks(days, row.habit.plug_in, row.habit.depart, zone)
     driven = round(row.habit.days_a_week)

@@ -1,10 +1,76 @@
-"""The weather of a place in any year."""
+"""The weather of a place at any time: hours from files first, then what the world knows, then a year from two temperatures."""
 
-from ..household.models import PlaceRow
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ..core.units import Array, Ints
+from ..formats.weather import TYPICAL_YEAR
+from ..household.home import world_of
+from ..household.models import PlaceRow, WeatherRow
+from ..household.parts import settled
 from ..standins.weather import TypicalYear
-from ..world import Weather, World
+from ..world import Weather
+
+NEAR_S = 5400.0
+FEBRUARY_29 = (2, 29)
 
 
-def climate_of(world: World, place: PlaceRow) -> Weather:
-    """A year's weather of a place: the world's, or one from its January and July."""
-    return world.weather or TypicalYear(place.january_c, place.july_c)
+@dataclass(frozen=True)
+class HoursOfFiles:
+    """Temperatures from files, by the hour; a typical year's where no hour is near; `otherwise` where neither is, and for the wind.
+
+    Two are equal when as many hours with the same sums are behind them: what was worked out with one holds for the other.
+    """
+
+    sums: tuple[float, ...]
+    otherwise: Weather
+    start_s: Ints = field(compare=False, repr=False)
+    temp_c: Array = field(compare=False, repr=False)
+
+    def temperature_c(self, moment: datetime) -> float:
+        """Air temperature, °C, linear between hours."""
+        found = self._near(moment.timestamp())
+        if found is None:
+            at = moment.astimezone(UTC)
+            day = 28 if (at.month, at.day) == FEBRUARY_29 else at.day
+            found = self._near(at.replace(year=TYPICAL_YEAR, day=day).timestamp())
+        return self.otherwise.temperature_c(moment) if found is None else found
+
+    def knows(self, moment: datetime) -> bool:
+        """Whether an hour of that very time is there."""
+        return self._near(moment.timestamp()) is not None
+
+    def _near(self, second: float) -> float | None:
+        after = int(np.searchsorted(self.start_s, second))
+        low, high = max(0, after - 1), min(after, len(self.start_s) - 1)
+        a, b = float(self.start_s[low]), float(self.start_s[high])
+        if min(abs(second - a), abs(b - second)) > NEAR_S:
+            return None
+        if b - a > 2 * NEAR_S or b <= a:
+            return float(self.temp_c[low if abs(second - a) <= abs(b - second) else high])
+        return float(np.interp(second, [a, b], [self.temp_c[low], self.temp_c[high]]))
+
+    def wind_mps(self, moment: datetime) -> float:
+        """Wind speed, m/s: what else is known of it."""
+        return self.otherwise.wind_mps(moment)
+
+
+def climate_of(session: Session, place: PlaceRow) -> Weather:
+    """The weather of a place in any year."""
+    world = world_of(session)
+    otherwise: Weather = world.weather or TypicalYear(place.january_c, place.july_c)
+
+    def read() -> tuple[tuple[float, ...], Ints, Array] | None:
+        sums = session.execute(select(func.count(), func.total(WeatherRow.temp_c), func.total(WeatherRow.start_s))).one()
+        if not sums[0]:
+            return None
+        rows = session.execute(select(WeatherRow.start_s, WeatherRow.temp_c).order_by(WeatherRow.start_s)).all()
+        table = np.array([tuple(row) for row in rows], dtype=float)
+        return tuple(float(each) for each in sums), table[:, 0].astype(np.int64), table[:, 1]
+
+    stored = settled(session, WeatherRow, read)
+    return otherwise if stored is None else HoursOfFiles(stored[0], otherwise, *stored[1:])

@@ -17,7 +17,7 @@ from ..core.log.check import check
 from ..core.log.kinds import Entry
 from ..core.log.quick import LEAST_KM, Known, fill
 from ..household.facts import level_known, tyres_now
-from ..household.home import Home, world_of
+from ..household.home import Home
 from ..household.log import write_entry
 from ..household.log_facts import facts, last_odometer
 from ..household.models import CarRow, ReadingRow
@@ -148,9 +148,7 @@ class _Told:
         place = place_of(self.row, self.session)
         at = self.left_at.astimezone(ZoneInfo(place.zone))
         one = (np.array([self.km]), np.zeros(1))
-        days = days_of(
-            self.row.habit, place, tyres_now(self.session, self.row), [at], *one, [climate_of(world_of(self.session), place)]
-        )
+        days = days_of(self.row.habit, place, tyres_now(self.session, self.row), [at], *one, [climate_of(self.session, place)])
         return float(driven_again(car_of(self.row), trip_of(self.row.habit), days, habit_of(self.row.habit, place.altitude_m))[0])
 
     def entries(self) -> list[Entry]:

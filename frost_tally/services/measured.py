@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from ..core.car import Car
 from ..core.log.efficiency import Efficiency, measure
-from ..household.home import world_of
 from ..household.log_facts import Charged, charges
 from ..household.models import CarRow
 from ..household.parts import car_of, place_of, settled
@@ -24,7 +23,7 @@ def measured(session: Session, row: CarRow) -> Mapping[int | None, Efficiency]:
     """The efficiency of a car by outlet (None: an outlet that nobody named), from its latest charges at home."""
 
     def read() -> Mapping[int | None, Efficiency]:
-        car, air, zone = car_of(row), climate_of(world_of(session), place_of(row, session)), ZoneInfo(place_of(row, session).zone)
+        car, air, zone = car_of(row), climate_of(session, place_of(row, session)), ZoneInfo(place_of(row, session).zone)
         by_outlet: dict[int | None, list[Charged]] = {}
         for each in charges(session, row.id, FIRST, LAST, LATEST):
             if _measures(each):

@@ -19,7 +19,6 @@ from ..core.heat.around import parked_c
 from ..core.heat.warm import WarmUpChoice, warm_up
 from ..core.log.doubts import doubts
 from ..household.facts import tyres_now
-from ..household.home import world_of
 from ..household.log_facts import Driven, facts
 from ..household.models import CarRow
 from ..household.parts import car_of, place_of, trip_of
@@ -66,7 +65,7 @@ def _days(
     """The days of a car that can be compared: long enough, and going together with the others."""
     car, zone = car_of(row), ZoneInfo(place_of(row, session).zone)
     odd = {d.fact.number for d in doubts(facts(session, row.id, since - AROUND, until + AROUND), car) if d.fact.kind == "drive"}
-    air = climate_of(world_of(session), place_of(row, session))
+    air = climate_of(session, place_of(row, session))
     found = []
     for each in driven:
         if each.left_s < since.timestamp() or each.km < LEAST_DAY_KM or each.number in odd or each.soc_end >= each.soc_start:
@@ -91,7 +90,7 @@ def _without_slips(found: list[tuple[CarRow, NotableDay]]) -> list[tuple[CarRow,
 def _causes(session: Session, row: CarRow, day: NotableDay) -> Driving[Any]:
     """The day's causes: driven again in its weather on the car's usual roads, warmed by habit."""
     place, car, habit = place_of(row, session), car_of(row), row.habit
-    weather = climate_of(world_of(session), place)
+    weather = climate_of(session, place)
     kept = habit_of(habit, place.altitude_m)
     soak = parked_c(weather.temperature_c, day.left_at, place.garage, place.garage_heated_c)
     tyres = tyres_now(session, row)

@@ -13,7 +13,7 @@ from ..core.charge.prices import night_hours
 from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
-from ..household.home import Home, world_of
+from ..household.home import Home
 from ..household.models import CarRow
 from ..household.parts import cars, household, outlets, place_of, supply_of, tariff_of, trip_of
 from .car_year import CarYear, car_year
@@ -123,7 +123,7 @@ def _tonight(session: Session, now: datetime, car_id: int, year: CarYear) -> tup
     try:
         setting = setting_of(session, now, car_id)
     except NotSetUp:
-        air_c = climate_of(world_of(session), year.place).temperature_c(now.astimezone(ZoneInfo(year.place.zone)))
+        air_c = climate_of(session, year.place).temperature_c(now.astimezone(ZoneInfo(year.place.zone)))
         return air_c, air_c
     request = evening(setting, setting.usual).request
     span = request.departure - request.plug_in

@@ -25,7 +25,7 @@ from ..household.models import CarRow, HabitRow, PlaceRow
 from ..household.parts import car_of, place_of, trip_of
 from ..standins.weather import TypedNight
 from ..world import Weather
-from .climate import climate_of
+from .climate import HoursOfFiles, climate_of
 
 RECENT = 30
 LEARNT_FROM = 1000
@@ -65,7 +65,7 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
 def noted_days(session: Session, row: CarRow, limit: int, tyres: TyreReading | None = None) -> Days:
     """The latest days driven, the earliest first, in the weather of the place, or as it was typed for them."""
     world, place = world_of(session), place_of(row, session)
-    facts, zone, climate = driven_days(session, row.id, limit), ZoneInfo(place.zone), climate_of(world, place)
+    facts, zone, climate = driven_days(session, row.id, limit), ZoneInfo(place.zone), climate_of(session, place)
     if not facts:
         return Days(**{each.name: np.zeros(0) for each in fields(Days)})
     days = days_of(
@@ -83,6 +83,8 @@ def noted_days(session: Session, row: CarRow, limit: int, tyres: TyreReading | N
 
 def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
     """The weather that was typed for a day: the same two temperatures that its plan went by."""
+    if isinstance(otherwise, HoursOfFiles) and otherwise.knows(day.left_at):
+        return otherwise
     return otherwise if day.typed is None else TypedNight(day.typed[0].astimezone(zone), *day.typed[1:])
 
 

@@ -19,6 +19,7 @@ from ..household.models import (
     BandRow,
     Base,
     CarRow,
+    ChargeRow,
     DriveRow,
     HabitRow,
     HouseholdRow,
@@ -29,6 +30,7 @@ from ..household.models import (
     PriceRow,
     SeasonRow,
     TariffRow,
+    WeatherRow,
 )
 
 Result = TypeVar("Result")
@@ -99,12 +101,18 @@ def once(home: Home, what: Hashable, work: Callable[[], Result]) -> Result:
 
 
 WHOLE: tuple[type[Base], ...] = (HouseholdRow, PlaceRow, OutletRow, TariffRow, BandRow, SeasonRow, CarRow, HabitRow, LearntRow)
-SUMS = ((DriveRow.km, DriveRow.soc_end), (MeterRow.kwh, MeterRow.start_s), (PriceRow.price_per_kwh, PriceRow.start_s))
+SUMS = (
+    (DriveRow.km, DriveRow.soc_end),
+    (ChargeRow.wall_kwh, ChargeRow.soc_end),
+    (MeterRow.kwh, MeterRow.start_s),
+    (PriceRow.price_per_kwh, PriceRow.start_s),
+    (WeatherRow.temp_c, WeatherRow.start_s),
+)
 PASSING = {"revision", "clock"}
 
 
 def stamp(session: Session) -> Hashable:
-    """What a year's results depend on: the home's parts, tariffs, cars and habits whole; drives, meter and prices by their sums."""
+    """What a year's results depend on: the home's parts, tariffs, cars and habits whole; drives, charges, meter, prices and weather by their sums."""
     parts = [
         tuple(
             map(str, session.execute(select(*(column for column in kind.__table__.columns if column.name not in PASSING))).all())

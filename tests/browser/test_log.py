@@ -59,7 +59,7 @@ class Log(BrowserCase):
         page.get_by_role("button", name="Look at it", exact=True).click()
         page.get_by_text("“lots” is not a number").wait_for()
         page.get_by_role("button", name="Leave the bad rows out").click()
-        page.get_by_text("were taken over").wait_for()
+        page.get_by_text("was taken over").wait_for()
         page.goto(self.server.address + "/log?month=2020-01")
         self.assertEqual(page.locator(".entries > li").count(), 1)
         self.assertEqual(self.said, [])

@@ -267,16 +267,16 @@ class Import(LogCase):
     def test_preview_then_all_of_it_then_undone_as_a_whole(self) -> None:
         before = len(self.rows(ChargeRow))
         text = self.upload("/log/import", HEAD + CHARGE + CHARGE.replace("03-02", "03-04").replace("75", "175"))
-        self.assertEqual(self.heading(text), "1 entries would be added.")
+        self.assertEqual(self.heading(text), "1 entry would be added.")
         self.assertIn("not between 0 and 100", text)
         self.assertEqual(len(self.rows(ChargeRow)), before)
         number = str(self.answer.url).rsplit("/", 1)[1]
         done = self.post(f"/log/import/{number}", page=f"/log/import/{number}", how="take")
-        self.assertIn("were taken over", done.text)
+        self.assertIn("taken over", done.text)
         self.assertEqual(len(self.rows(ChargeRow)), before + 1)
         self.undo(done)
         self.assertEqual(len(self.rows(ChargeRow)), before)
-        self.assertEqual(self.heading(self.upload("/log/import", HEAD + CHARGE)), "1 entries would be added.")
+        self.assertEqual(self.heading(self.upload("/log/import", HEAD + CHARGE)), "1 entry would be added.")
 
     def test_a_file_taken_over_long_ago_is_taken_back_from_its_list(self) -> None:
         self.upload("/log/import", HEAD + CHARGE)
@@ -306,7 +306,7 @@ class Import(LogCase):
         missing = self.post(path, page=path, **{**typed, "at_soc_end": "", "car_id": "1"})
         self.assertEqual((missing.status_code, "choose the column that has it" in missing.text), (422, True))
         done = self.post(path, page=path, **{**typed, "car_id": "1", "dates": "dmy", "comma": "yes", "zone": "Europe/Oslo"})
-        self.assertEqual(self.heading(done.text), "1 entries would be added.")
+        self.assertEqual(self.heading(done.text), "1 entry would be added.")
         self.post(path, page=path, how="take")
         self.assertAlmostEqual(self.rows(DriveRow)[-1].km, 62.5 * 1.609344)
         self.assertEqual(self.heading(self.upload("/log/import", foreign, "again.csv")), "Nothing in this file is new.")

@@ -15,7 +15,7 @@ from .contracts import (
     TariffRow,
     UndoRow,
 )
-from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, LeavingRow, MeterRow, ReadingRow
+from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, LeavingRow, MeterRow, ReadingRow, WeatherRow
 from .plans import BlockRow, PlanRow
 
 __all__ = [
@@ -46,4 +46,5 @@ __all__ = [
     "SeasonRow",
     "TariffRow",
     "UndoRow",
+    "WeatherRow",
 ]

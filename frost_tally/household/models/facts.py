@@ -150,3 +150,12 @@ class MeterRow(Base):
     start_s: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     minutes: Mapped[int]
     kwh: Mapped[float]
+
+
+class WeatherRow(Base):
+    """The air's temperature (°C) in an interval, from a file; `start_s` in seconds since 1970, UTC. A typical year is kept in 1971."""
+
+    __tablename__ = "weather"
+    start_s: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    minutes: Mapped[int]
+    temp_c: Mapped[float]

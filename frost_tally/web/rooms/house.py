@@ -18,6 +18,7 @@ from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, Upload
 from ..once import Router
 from ..page import home_of, render, save, seen, units_of, whole_number
+from ..units import Units
 from ..words.lists import HOUSE_SHAPES
 
 router = Router(prefix="/garage")
@@ -28,7 +29,7 @@ HouseForm: type[BaseModel] = create_model(
     house_shape=(str, choice("A usual day", HOUSE_SHAPES)),
     shift=(float, number("Moved into cheap hours", "percent", 0.0, 0.5, "Dishwasher, washing: this share of the day.", 0.0)),
 )
-KINDS = ("readings", "prices")
+KINDS = {"readings": "readings", "prices": "prices", "weather": "hours of weather"}
 
 
 @router.get("/house")
@@ -102,8 +103,20 @@ def upload(request: Request, kind: str, sent: Upload) -> Response:
 def preview(request: Request, number: str) -> Response:
     """The preview of a file, or what was taken."""
     found = imports.preview(home_of(request), number[:40])
-    back = f"/garage/tariffs/{found.tariff}" if found.kind == "prices" else "/garage/house"
-    return render(request, "garage/import.html", room="garage", tab="house", found=found, error="", name=found.name, back=back)
+    back = {"prices": f"/garage/tariffs/{found.tariff}", "weather": "/log/import"}.get(found.kind, "/garage/house")
+    return render(
+        request, "garage/import.html", room="garage", tab="house", found=found, error="", name=found.name, back=back,
+        what=KINDS[found.kind], total=_total(found, units_of(home_of(request), request)),
+    )  # fmt: skip
+
+
+def _total(found: imports.Preview, units: Units) -> str:
+    """What the values of a file come to."""
+    if found.kind == "readings":
+        return units.text(found.total, "energy", 0)
+    if found.kind == "weather":
+        return f"{units.text(found.total, 'temperature')} on average"
+    return f"{units.text(found.total, 'price')} on average"
 
 
 @router.post("/taking/{number}")

@@ -135,12 +135,16 @@ def _said(found: Timeline, wanted: Wanted, asked: Mapping[str, str]) -> tuple[st
             if len(asked) == 0
             else ("Nothing in the log fits.", "Choose less.")
         )
-    lead = f"{of + ': ' if of else ''}{', '.join(each[:4])}{f' and {len(each) - 4} more kinds' if len(each) > 4 else ''}."
+    has = f"{of + ': ' if of else ''}{', '.join(each[:4])}{f' and {len(each) - 4} more kinds' if len(each) > 4 else ''}."
+    if wanted.kind or wanted.text or wanted.since:
+        return has, ""
     odd = len(found.lately)
-    then = "The entries of the last weeks go together."
-    if odd:
-        then = f"{odd} entr{'ies' if odd > 1 else 'y'} of the last weeks do{'' if odd > 1 else 'es'} not go together with the others."
-    return lead, then
+    if not odd:
+        return "The entries of the last weeks go together.", has
+    return (
+        f"{odd} entr{'ies' if odd > 1 else 'y'} of the last weeks do{'' if odd > 1 else 'es'} not go together with the others.",
+        has,
+    )
 
 
 def _plural(kind: str, number: int) -> str:

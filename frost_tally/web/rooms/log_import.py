@@ -48,7 +48,7 @@ def receive(request: Request, sent: Upload) -> Response:
     home = home_of(request)
     try:
         what = kind_of(sent.content)
-        if what == "readings":
+        if what in ("readings", "weather"):
             return RedirectResponse(f"/garage/taking/{imports.prepare(home, what, sent.name, sent.content)}", 303)
         if what == "track":
             return RedirectResponse(_as_drive(request, sent.content), 303)

@@ -65,6 +65,7 @@ LABELS: Mapping[str, tuple[str, str]] = {
 
 TABLE_WORDS = {
     "car": "cars", "outlet": "outlets", "tariff": "tariffs", "price": "dated prices", "meter": "meter readings",
+    "weather": "hours of weather",
     "night_plan": "night plans", "drive": "drives", "charge": "charges", "reading": "readings",
     "capacity_test": "capacity tests", "event": "events",
     "departure": "departures", "usual_day": "kept days",

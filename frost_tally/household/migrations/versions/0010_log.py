@@ -43,5 +43,11 @@ def upgrade() -> None:
     op.create_table(
         "known_header", sa.Column("header", sa.String(), primary_key=True), sa.Column("choice", sa.JSON(), nullable=False)
     )
+    op.create_table(
+        "weather",
+        sa.Column("start_s", sa.Integer(), primary_key=True, autoincrement=False),
+        sa.Column("minutes", sa.Integer(), nullable=False),
+        sa.Column("temp_c", sa.Float(), nullable=False),
+    )
     for table, name, columns in _TIMES:
         op.create_index(f"ix_{table}_{name}", table, list(columns))

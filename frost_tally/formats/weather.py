@@ -12,7 +12,7 @@ from .values import number, whole
 COLDEST_C, WARMEST_C = -70.0, 60.0
 TYPICAL_YEAR = 1971
 """The year that a typical year's hours are kept in: they stand in for hours of any year that no other file has."""
-EPW_HEADER, EPW_COLUMNS, EPW_MISSING = 8, 7, 99.9
+EPW_HEADER, EPW_MISSING = 8, 99.9
 EPW_ZONE = 8
 """Where the first line of an EPW file has its hours from UTC."""
 

@@ -112,7 +112,7 @@ PASSING = {"revision", "clock"}
 
 
 def stamp(session: Session) -> Hashable:
-    """What a year's results depend on: the home's parts, tariffs, cars and habits whole; drives, charges, meter, prices and weather by their sums."""
+    """What a year's results depend on: the home's parts, tariffs, cars and habits whole; what was noted, measured and dated by its sums."""
     parts = [
         tuple(
             map(str, session.execute(select(*(column for column in kind.__table__.columns if column.name not in PASSING))).all())

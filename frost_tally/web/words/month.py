@@ -62,6 +62,7 @@ ROWS: tuple[tuple[str, Cell], ...] = (
     ("Driven", lambda sums, units: units.text(sums.km, "distance")),
     ("From the wall", lambda sums, units: units.text(sums.wall_kwh, "energy")),
     ("Into the pack", lambda sums, units: units.text(sums.pack_kwh, "energy")),
+    ("Used driving", lambda sums, units: units.text(sums.used_kwh, "energy")),
     ("Lost on the way", lambda sums, units: units.text(sums.lost_kwh, "energy")),
     ("Share lost", lambda sums, units: units.text(sums.lost_kwh / sums.wall_kwh, "percent") if sums.wall_kwh else "–"),
     ("For a kWh from the wall", lambda sums, units: units.text(sums.km_per_kwh, "distance", 1) if sums.km_per_kwh else "–"),

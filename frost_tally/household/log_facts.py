@@ -47,8 +47,8 @@ _NONE: frozenset[str] = frozenset()
 
 
 def last_odometer(session: Session, car_id: int, before: datetime) -> ReadingRow | None:
-    """The last look at the clock's kilometres before a time."""
-    of_car = (ReadingRow.car_id == car_id, ReadingRow.kind == "odometer", ReadingRow.read_at < before)
+    """The last odometer reading up to a time."""
+    of_car = (ReadingRow.car_id == car_id, ReadingRow.kind == "odometer", ReadingRow.read_at <= before)
     return session.scalars(
         select(ReadingRow).where(*of_car).order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1)
     ).first()

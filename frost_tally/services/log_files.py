@@ -248,11 +248,11 @@ def take(home: Home, number: str, tell: Tell = NOT_TOLD, whole: bool = False) ->
     return session.number
 
 
-class BadRows(Refusal):
+class BadRows(RuntimeError):
     """Rows that cannot be used, in a file that must be taken whole: (line, column, reason) of the first, and how many."""
 
     def __init__(self, bad: tuple[tuple[int, str, str], ...], count: int) -> None:
-        super().__init__("Some rows cannot be used. Nothing was changed.", "file")
+        super().__init__()
         self.bad, self.count = bad, count
 
 

@@ -139,7 +139,7 @@ class _Told:
             return self.plan.departure
         zone = ZoneInfo(place_of(self.row, self.session).zone)
         usual = last_before(self.now.astimezone(zone), self.row.habit.depart)
-        return max(usual, self.known[0]) if self.known and self.known[0] < self.now else min(usual, self.now)
+        return max(usual, self.known[0]) if self.known and self.known[0] <= self.now else min(usual, self.now)
 
     def _use(self) -> float:
         """What the model takes for the kilometres in the weather of the departure, level 0 to 1."""

@@ -79,6 +79,16 @@ class Pages(InFolder):
                 found += part
         self.assertEqual(len({(e.kind, e.number) for _, e in found}), 10)
 
+    def test_two_of_the_same_moment_are_kept_a_second_apart_so_that_a_file_has_both(self) -> None:
+        home, at = self.home(), datetime(2021, 5, 5, tzinfo=UTC)
+        for soc in (0.5, 0.6, 0.6):
+            log_entry.keep(home, Entry(kind="level", car_id=1, values={"read_at": at, "value": soc}), clock.now(home), "noted")
+        (text,) = log.log_pieces(home)
+        self.assertEqual(counts(home, text.encode())["level"][:2], (0, 0))
+        with home.reading() as session:
+            found = [entry for _, entry in page(session, Wanted(kind="level", before=at + timedelta(minutes=1)), None, 9)]
+        self.assertEqual([(each.at - at).seconds for each in found], [2, 1, 0])
+
 
 class Files(InFolder):
     def test_added_changed_there_already_and_back_again(self) -> None:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 
+from ...core.car import CHARGER_EFFICIENCY
 from ...core.drive.certainty import LEAST_ERRORS
 from ...services.tonight import Tonight
 from ..units import Units
@@ -9,6 +10,7 @@ from .night import LOWER_SOC, hour, hour_up
 from .reasons import LIMITS
 from .sentence import NBSP
 
+OWN = ", measured by your own charges on this outlet,"
 CHIP_FIGURES: Mapping[str, str] = {
     "At the wall": "supply.minimum_current",
     "From the wall": "session.taper_from",
@@ -41,7 +43,8 @@ def chips(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
         (
             "Lost on the way",
             units.text(plan.session.lost_kwh, "energy"),
-            f"{100 * rate.efficiency:.0f} % conversion and {units.plain(rate.overhead_kw, 2)} kW overhead",
+            f"{100 * rate.efficiency:.0f} % conversion{OWN if rate.efficiency != CHARGER_EFFICIENCY else ''} "
+            f"and {units.plain(rate.overhead_kw, 2)} kW overhead",
         ),
         (
             "A kWh in the pack",

@@ -5,7 +5,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page
+from playwright.sync_api import Page, Route
 
 from tests.browser.page import PHONE, BrowserCase
 from tests.web.test_garage_rooms import csv_of
@@ -76,6 +76,22 @@ class Garage(BrowserCase):
         self.painted(page, lambda: page.keyboard.press("Enter"))
         self.assertEqual(page.locator(".faults").count(), 0)
         self.assertTrue(page.evaluate("() => document.activeElement.classList.contains('grid-of-week')"))
+
+    def test_an_answer_that_comes_late_leaves_the_field_in_hand_to_whoever_types(self) -> None:
+        page = self.open("/garage/tariffs/1")
+        held = list[Route]()
+        page.route("**/garage/tariffs/draft", lambda route: held.append(route))
+        page.get_by_label("Price 1").fill("0.13")
+        page.get_by_label("From", exact=True).last.click()
+        page.wait_for_function("() => document.querySelector('.painter').dataset.waiting === '1'")
+        to = page.get_by_label("To", exact=True).last
+        to.click()
+        to.press("ControlOrMeta+a")
+        page.wait_for_timeout(50)
+        held[0].continue_()
+        page.wait_for_function("() => document.querySelector('.painter').dataset.waiting === '0'")
+        page.keyboard.type("09:15")
+        self.assertEqual((to.input_value(), page.get_by_label("From", exact=True).last.input_value()), ("09:15", "22:00"))
 
     def test_on_a_phone_a_season_is_painted_by_days_and_times(self) -> None:
         page = self.open("/garage/tariffs/new?shape=flat", PHONE, "dark", touch=True)

@@ -145,8 +145,6 @@ document.addEventListener("alpine:init", () => {
       const form = this.$refs.form;
       const fields = new FormData(form);
       fields.set("action", action);
-      const here = document.activeElement;
-      const grid = here && here.classList.contains("grid-of-week");
       form.setAttribute("aria-busy", "true");
       const begun = performance.now();
       try {
@@ -157,6 +155,9 @@ document.addEventListener("alpine:init", () => {
         }
         const parts = new DOMParser().parseFromString(await answer.text(), "text/html");
         while (this.pressed) await new Promise((go) => setTimeout(go, 10));
+        const here = document.activeElement; // now, for whoever types may have gone on to the next field meanwhile
+        const grid = here && here.classList.contains("grid-of-week");
+        const marked = here && here.type === "text" ? [here.selectionStart, here.selectionEnd] : null;
         for (const field of this.$refs.parts.querySelectorAll("input:not([type=radio], [type=hidden]), select")) {
           const again = parts.querySelector(`[name="${CSS.escape(field.name)}"]`);
           if (again && field.value !== fields.get(field.name)) again.value = field.value;
@@ -168,6 +169,7 @@ document.addEventListener("alpine:init", () => {
         } else if (here && here.name) {
           const again = form.querySelector(`[name="${CSS.escape(here.name)}"]${here.type === "radio" || here.tagName === "BUTTON" ? `[value="${CSS.escape(here.value)}"]` : ""}`);
           if (again) again.focus();
+          if (again && marked) again.setSelectionRange(...marked);
         }
         form.dataset.ms = (performance.now() - begun).toFixed(1);
       } finally {

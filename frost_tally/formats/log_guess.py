@@ -3,7 +3,7 @@
 import re
 
 from ..core.log.kinds import KINDS
-from .log_csv import FILE_UNITS
+from .log_columns import FILE_UNITS
 
 WORDS: dict[str, tuple[str, ...]] = {
     "left_at": ("left", "departure", "trip start", "start time", "start", "date", "from"),

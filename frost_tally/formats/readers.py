@@ -13,8 +13,8 @@ from .document import FORMAT as DOCUMENT
 from .espi import read_espi
 from .gpx import read_track
 from .intervals import PRICE_COLUMNS, READING_COLUMNS, STARTS, TEMPERATURE_COLUMNS, read_prices, read_readings
-from .log_csv import header_of
 from .ocpi_tariff import read_ocpi
+from .table import header_of
 from .tariff_json import FORMAT, loaded, read_tariff
 from .weather import is_epw, read_epw, read_temperatures
 

@@ -2,13 +2,13 @@
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from ..core.errors import Refusal
 from .values import number
 
-MOST_ROWS = 200_000
+MOST_ROWS = 500_000
 MOST_BAD = 50
 
 
@@ -44,27 +44,58 @@ def same_moment(line: int, first: int) -> BadRow:
     return BadRow(line, "", f"line {first} is of the same moment, and says something else")
 
 
+def lines_of(content: bytes) -> Iterator[tuple[int, list[str]]]:
+    """The rows of a CSV file with their lines, one by one: nothing of it is held. Raises: Refusal for what is no text, or no CSV."""
+    if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        raise Refusal("The file is UTF-16 text, not UTF-8. Save it as CSV in UTF-8.", "file")
+    if b"\x00" in content[:4096]:
+        raise Refusal("The file is not text. Choose a CSV file.", "file")
+    text = io.TextIOWrapper(io.BytesIO(content), encoding="utf-8-sig", newline="")
+    try:
+        first = text.readline(100_000)
+        text.seek(0)
+        reader = csv.reader(text, delimiter=_delimiter(first))
+        for row in reader:
+            if reader.line_num > MOST_ROWS:
+                raise Refusal(f"The file has more than {MOST_ROWS} lines. Split it by years.", "file")
+            if row and (row[0] or any(row)):
+                yield reader.line_num, row
+    except UnicodeDecodeError as problem:
+        raise Refusal(f"The file is not UTF-8 text (byte {problem.start}). Save it as CSV in UTF-8.", "file") from None
+    except csv.Error as problem:
+        raise Refusal(f"The file is not CSV: {problem}.", "file") from None
+
+
+def _delimiter(first: str) -> str:
+    """What stands between cells, by the first line."""
+    return max(",;\t", key=first.count)
+
+
+def header_of(content: bytes) -> tuple[str, ...]:
+    """The header of a file. Raises: Refusal for a file without rows under one."""
+    lines = lines_of(content)
+    first, second = next(lines, None), next(lines, None)
+    if first is None or second is None:
+        raise Refusal("The file has no rows under its header.", "file")
+    if len(first[1]) > 200:
+        raise Refusal("The file has more than 200 columns; no log has so many.", "file")
+    plain = [cell.strip().lower() for cell in first[1] if cell.strip()]
+    twice = next((name for name in plain if plain.count(name) > 1), "")
+    if twice:
+        raise Refusal(f"The column “{twice[:40]}” is there twice: give each its own name.", "file")
+    return tuple(cell.strip() for cell in first[1])
+
+
 def read_lines(content: bytes) -> Lines:
-    """A CSV file (RFC 4180, UTF-8, comma, semicolon or tab between cells) with a header.
+    """A CSV file (RFC 4180, UTF-8, comma, semicolon or tab between cells) with a header, whole.
 
     Raises: Refusal for what is no such file, or too long.
     """
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as problem:
-        raise Refusal(f"The file is not UTF-8 text (byte {problem.start}). Save it as CSV in UTF-8.", "file") from None
-    first = text.split("\n", 1)[0]
-    between = max(",;\t", key=first.count)
-    try:
-        rows = [(line, row) for line, row in enumerate(csv.reader(io.StringIO(text), delimiter=between), 1) if any(row)]
-    except csv.Error as problem:
-        raise Refusal(f"The file is not CSV: {problem}.", "file") from None
-    if len(rows) < 2:
+    found = list(lines_of(content))
+    if len(found) < 2:
         raise Refusal("The file has no rows under its header.", "file")
-    if len(rows) > MOST_ROWS:
-        raise Refusal(f"The file has {len(rows)} rows; {MOST_ROWS} are read at most. Split it by years.", "file")
-    header = tuple(cell.strip().lower() for cell in rows[0][1])
-    return Lines(header, tuple(rows[1:]), between != ",")
+    header = tuple(cell.strip().lower() for cell in found[0][1])
+    return Lines(header, tuple(found[1:]), _delimiter(content[:100_000].decode("utf-8", "replace").split("\n", 1)[0]) != ",")
 
 
 def write_table(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:

@@ -5,8 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 from ..core.errors import Refusal
 from .intervals import TEMPERATURE_COLUMNS, Intervals, finished, read_values
-from .log_csv import lines_of
-from .table import BadRow
+from .table import BadRow, lines_of
 from .values import number, whole
 
 COLDEST_C, WARMEST_C = -70.0, 60.0

@@ -13,9 +13,10 @@ from sqlalchemy.orm import Session
 from ..core.errors import Refusal
 from ..core.log.kinds import KINDS
 from ..formats.gpx import Track
-from ..formats.log_csv import Choice, Chunk, LogHome, chunks, header_of, own_choice
+from ..formats.log_columns import Choice, LogHome, own_choice
+from ..formats.log_csv import Chunk, chunks
 from ..formats.readers import Here, read_file
-from ..formats.table import MOST_BAD, same_moment
+from ..formats.table import MOST_BAD, header_of, same_moment
 from ..household import log_import
 from ..household.calendar import holidays_of
 from ..household.home import Home

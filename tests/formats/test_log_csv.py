@@ -17,9 +17,11 @@ from frost_tally.core.errors import Refusal
 from frost_tally.core.log.check import check
 from frost_tally.core.log.kinds import CHOICE, KINDS, MOMENT, OUTLET, TEXT, YES_NO, Column, Entry
 from frost_tally.formats import log_csv
-from frost_tally.formats.log_csv import Choice, Chunk, LogHome, chunks, header_of, own_choice, write_entries
+from frost_tally.formats.log_columns import Choice, LogHome, own_choice
+from frost_tally.formats.log_csv import Chunk, chunks, write_entries
 from frost_tally.formats.log_guess import guess_columns, guess_kind
 from frost_tally.formats.readers import kind_of
+from frost_tally.formats.table import header_of
 
 OSLO = ZoneInfo("Europe/Oslo")
 CARS, OUTLETS = {1: "Marten", 2: "Dray"}, {1: "Wall unit", 2: "Barn, left"}

@@ -12,7 +12,7 @@ from jsonschema import Draft202012Validator
 from frost_tally.core.errors import Refusal
 from frost_tally.core.log.kinds import KINDS, Entry
 from frost_tally.formats.document import SCHEMA, read_document
-from frost_tally.formats.log_csv import Choice
+from frost_tally.formats.log_columns import Choice
 from frost_tally.household import everything
 from frost_tally.household.home import Home
 from frost_tally.household.log import SIZE, Place, Wanted, page, read_entries, write_entry

@@ -10,7 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from ...core.errors import Refusal
 from ...core.log.kinds import KINDS, MOMENT, Column, Kind
-from ...formats.log_csv import COMMON, FILE_UNITS, Choice
+from ...formats.log_columns import COMMON, FILE_UNITS, Choice
 from ...formats.log_guess import guess_columns, guess_kind
 from ...formats.moments import ORDERS
 from ...formats.readers import kind_of

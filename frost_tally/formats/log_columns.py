@@ -1,0 +1,73 @@
+"""Which column of a file of entries is what: in our own files by their header, in other programs' as somebody chose."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..core.log.kinds import KINDS, Column
+from ..core.units import KM_PER_MILE, KPA_PER_PSI
+
+FILE_UNITS: Mapping[str, Mapping[str, tuple[float, float]]] = {
+    "percent": {"%": (0.01, 0.0), "0–1": (1.0, 0.0)},
+    "distance": {"km": (1.0, 0.0), "mi": (KM_PER_MILE, 0.0), "m": (0.001, 0.0)},
+    "energy": {"kWh": (1.0, 0.0), "Wh": (0.001, 0.0)},
+    "temperature": {"°C": (1.0, 0.0), "°F": (5 / 9, -160 / 9)},
+    "pressure": {"kPa": (1.0, 0.0), "bar": (100.0, 0.0), "psi": (KPA_PER_PSI, 0.0)},
+    "speed": {"km/h": (1.0, 0.0), "mph": (KM_PER_MILE, 0.0)},
+    "mass": {"kg": (1.0, 0.0), "lb": (0.45359237, 0.0)},
+    "fine_voltage": {"V": (1.0, 0.0), "mV": (0.001, 0.0)},
+    "money": {"money": (1.0, 0.0)},
+}
+"""Units that a column of a file may have: a value times the first, plus the second, is the value in SI."""
+COMMON = ("kind", "car", "source", "assumed")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Choice:
+    """How a file is read: its kind, for each of our columns the file's column and its unit, its decimals, dates, clock and car.
+
+    `columns` has our names (and "car", "kind", "source", "assumed"); a `kind` of "" stands for one in each row.
+    """
+
+    kind: str
+    columns: Mapping[str, tuple[int, str]]
+    comma: bool = False
+    dates: str = "iso"
+    zone: str = "UTC"
+    car_id: int | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class LogHome:
+    """What a reader needs of the home: its cars and outlets by name, in small letters."""
+
+    cars: Mapping[str, int]
+    outlets: Mapping[str, int]
+
+
+def own_choice(header: tuple[str, ...], zone: str) -> Choice | None:
+    """How a file with our own header is read; None for another header."""
+    plain = [each.casefold() for each in header]
+    common = {name: (plain.index(name), "") for name in COMMON if name in plain}
+    if "kind" in common:
+        columns = {
+            f"{kind.key}.{each.name}": at for kind in KINDS.values() for each in kind.columns if (at := _found(each, plain))
+        }
+        kinds = {name.split(".")[0] for name in columns}
+        return Choice(kind="", columns=common | columns, zone=zone) if kinds else None
+    for kind in KINDS.values():
+        columns = {each.name: at for each in kind.columns if (at := _found(each, plain))}
+        if kind.at in columns and all(each.name in columns for each in kind.columns if each.needed):
+            known = len(columns) + len(common)
+            if known == len([each for each in plain if each]):
+                return Choice(kind=kind.key, columns=common | columns, zone=zone)
+    return None
+
+
+def _found(column: Column, plain: list[str]) -> tuple[int, str] | None:
+    """Where a column is under its own name, in any unit that its quantity has."""
+    units = FILE_UNITS.get(column.quantity, {"": (1.0, 0.0)})
+    for unit in units:
+        title = f"{column.file_name} [{unit}]" if unit else column.title
+        if title.casefold() in plain:
+            return plain.index(title.casefold()), unit
+    return (plain.index(column.file_name), next(iter(units))) if column.file_name in plain else None

@@ -49,7 +49,7 @@ def lines_of(content: bytes) -> Iterator[tuple[int, list[str]]]:
     if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
         raise Refusal("The file is UTF-16 text, not UTF-8. Save it as CSV in UTF-8.", "file")
     if b"\x00" in content[:4096]:
-        raise Refusal("The file is not text. Choose a CSV file.", "file")
+        raise Refusal("The file is not UTF-8 text: it has bytes that no text has. Choose a CSV file.", "file")
     text = io.TextIOWrapper(io.BytesIO(content), encoding="utf-8-sig", newline="")
     try:
         first = text.readline(100_000)

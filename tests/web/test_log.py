@@ -328,7 +328,7 @@ class Import(LogCase):
         self.assertIn("/garage/taking/", str(self.answer.url))
         for content, part in (
             (b"", "empty"), (b"\xff\xfe" + "a,b\n1,2\n".encode("utf-16-le"), "UTF-16"), ("å,b\n1,2\n".encode("latin-1"), "not UTF-8"),
-            (b"{}", "Tariffs"), (b'{"format": "frost-tally-household"}', "My data"), (b"PK\x03\x04" + bytes(200), "not text"),
+            (b"{}", "Tariffs"), (b'{"format": "frost-tally-household"}', "My data"), (b"PK\x03\x04" + bytes(200), "bytes that no text has"),
             (b'<!DOCTYPE a [<!ENTITY b "c">]><feed>&b;</feed>', "entities"), (b"start,price\n2027-01-01T00:00Z,1\n", "dated prices"),
         ):  # fmt: skip
             text = self.upload("/log/import", content)

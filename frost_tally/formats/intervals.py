@@ -59,7 +59,7 @@ def read_prices(content: bytes, zone: str) -> Intervals:
 def write_intervals(found: Iterable[tuple[int, int, float]], zone: str, value_name: str) -> str:
     """CSV of (start_s, minutes, value) with local ISO 8601 times and their offsets."""
     here = ZoneInfo(zone)
-    rows = ([datetime.fromtimestamp(s, here).isoformat(), minutes, f"{value:.6g}"] for s, minutes, value in found)
+    rows = ([datetime.fromtimestamp(s, here).isoformat(), minutes, float(f"{value:.6g}")] for s, minutes, value in found)
     return write_table(("start", "minutes", value_name), rows)
 
 

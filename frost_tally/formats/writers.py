@@ -38,6 +38,7 @@ class Writer:
 
 WRITERS: dict[str, dict[str, Writer]] = {
     "readings": {"readings.csv": Writer(CSV, lambda held, now: write_intervals(held[0], held[1], "kwh"))},
+    "weather": {"weather.csv": Writer(CSV, lambda held, now: write_intervals(held[0], held[1], "temp_c"))},
     "tariff": {
         "tariff.json": Writer(JSON, lambda file, now: write_tariff(file)),
         "ocpi.json": Writer(JSON, lambda file, now: write_ocpi(file, range(now.year - 1, now.year + 3), now.astimezone(UTC))),

@@ -34,6 +34,12 @@ def existing(session: Session, kind: str, tariff: int | None, start_s: Ints) -> 
     return old
 
 
+def everything(session: Session, kind: str) -> list[tuple[int, int, float]]:
+    """All intervals of a kind that is not told apart by more than its start: start (s since 1970), minutes, value."""
+    table, value, _ = _table(kind, None)
+    return [tuple(row) for row in session.execute(select(table.c.start_s, table.c.minutes, value).order_by(table.c.start_s))]
+
+
 def packed(columns: Columns, old: Array | None = None) -> bytes:
     """Intervals as the content of a pending file, with what they replaced once they are taken over."""
     start_s, minutes, value = columns

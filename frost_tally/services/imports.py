@@ -7,7 +7,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy import delete, select
+from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from ..core.charge.prices import Series
@@ -17,7 +17,7 @@ from ..formats.readers import Here, read_file
 from ..household import intervals
 from ..household.calendar import holidays_of
 from ..household.home import Home
-from ..household.models import MeterRow, PendingRow, TariffRow
+from ..household.models import PendingRow, TariffRow
 from ..household.parts import home_place
 from ..household.undo import Decision
 
@@ -160,8 +160,7 @@ def take_into(session: Decision, number: str, tariff: int | None) -> None:
     session.file_taken(number)
 
 
-def readings_rows(home: Home) -> tuple[list[tuple[int, int, float]], str]:
-    """All readings as (start_s, minutes, kWh), and the zone to write them in."""
+def interval_rows(home: Home, kind: str) -> tuple[list[tuple[int, int, float]], str]:
+    """All intervals of a kind ("readings", "weather") as (start_s, minutes, value), and the zone to write them in."""
     with home.reading() as session:
-        wanted = select(MeterRow.start_s, MeterRow.minutes, MeterRow.kwh).order_by(MeterRow.start_s)
-        return [(a, b, c) for a, b, c in session.execute(wanted)], home_place(session).zone
+        return intervals.everything(session, kind), home_place(session).zone

@@ -5,6 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.readers import Here, kind_of, read_file
+from frost_tally.formats.writers import write_file
 from frost_tally.household.parts import cars, home_place
 from frost_tally.services import clock, imports
 from frost_tally.services.climate import HoursOfFiles, climate_of
@@ -67,5 +68,9 @@ class Driven(InFolder):
             weather.temperature_c(datetime(2024, 3, 1, tzinfo=UTC)),
             weather.otherwise.temperature_c(datetime(2024, 3, 1, tzinfo=UTC)),
         )
+        rows, zone = imports.interval_rows(home, "weather")
+        out = write_file("weather", "weather.csv", (rows, zone), now)
+        again = imports.preview(home, imports.prepare(home, "weather", "b.csv", str(out.content).encode()))
+        self.assertEqual((again.added, again.changed, again.same), (0, 0, len(rows)))
         home.undo(undo)
         self.assertEqual(air(), before)

@@ -130,4 +130,4 @@ def take(request: Request, number: str, fields: Posted) -> Response:
 def readings_csv(request: Request) -> Response:
     """All readings as CSV."""
     home = home_of(request)
-    return save(write_file("readings", "readings.csv", imports.readings_rows(home), clocks.now(home)))
+    return save(write_file("readings", "readings.csv", imports.interval_rows(home, "readings"), clocks.now(home)))

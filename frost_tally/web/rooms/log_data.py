@@ -7,7 +7,9 @@ from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
 from ...core.errors import Refusal
 from ...formats.document import SCHEMA
-from ...formats.writers import Written
+from ...formats.writers import Written, write_file
+from ...services import clock as clocks
+from ...services import imports
 from ...services import my_data as service
 from ...services.home import basics
 from ..guard import Posted, Upload
@@ -31,7 +33,8 @@ def _page(request: Request, status: int = 200, **errors: str) -> Response:
     copies = [(each, size_words(each.size), f"{each.made_at.astimezone(UTC):%d %b %Y %H:%M} UTC") for each in found.copies]
     return render(
         request, "log/data.html", status, room="log", tab="data", found=found, size=size_words(found.size), rows=rows, copies=copies,
-        errors={"file": "", "word": "", **errors}, kept=request.query_params.get("kept", "")[:80], coming=None,
+        weather=found.rows["weather"],
+        errors={"file": "", "word": "", **errors}, kept=request.query_params.get("kept", "")[:80],
     )  # fmt: skip
 
 
@@ -47,6 +50,13 @@ def take_out(request: Request) -> Response:
 def schema(request: Request) -> Response:
     """The schema of that document."""
     return save(Written("household.schema.json", "application/schema+json", SCHEMA.read_text()))
+
+
+@router.get("/weather.csv")
+def weather_csv(request: Request) -> Response:
+    """The hours of weather that files brought, as CSV."""
+    home = home_of(request)
+    return save(write_file("weather", "weather.csv", imports.interval_rows(home, "weather"), clocks.now(home)))
 
 
 @router.post("/copy")

@@ -115,13 +115,20 @@ class _Told:
 
     def __init__(self, session: Session, row: CarRow, now: datetime, soc: float, odometer_km: float | None) -> None:
         self.session, self.row, self.now, self.soc, self.odometer_km = session, row, now, soc, odometer_km
-        self.known = level_known(session, row.id)
         self.plan = open_plan(session, row.id, now)
+        self.known = self._known()
         self.km = self._km(last_odometer(session, row.id, now))
         self.left_at = self._left_at()
         last = self.known[1] if self.known else None
         planned = self.plan.soc_departure if self.plan else None
         self.filled = fill(Known(last_soc=last, planned_soc=planned, limit=row.habit.limit, use_soc=self._use(), km=self.km), soc)
+
+    def _known(self) -> tuple[datetime, float] | None:
+        """The level before it set off: the last known one, or the plan's own where somebody has read one since it came home."""
+        known = level_known(self.session, self.row.id)
+        if self.plan is not None and known is not None and known[0] > self.plan.departure:
+            return self.plan.kept_at, self.plan.soc_start
+        return known
 
     def _km(self, last: ReadingRow | None) -> float:
         """Kilometres that no drive accounts for yet; those of the plan where nobody read the clock."""

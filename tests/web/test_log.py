@@ -75,6 +75,25 @@ class Entries(LogCase):
         self.assertIn("Taken back", self.undo(done).text)
         self.assertEqual(len(self.rows(DriveRow, plan_id=plan.id)), 0)
 
+    def test_a_level_that_was_read_at_home_already_is_not_charged_from(self) -> None:
+        self.post(
+            "/tonight/keep", departure=re.findall(r'name="departure"[^>]* value="([^"]+)"', self.client.get("/tonight").text)[0]
+        )
+        with self.home.reading() as session:
+            kept = session.scalars(select(PlanRow).order_by(PlanRow.id.desc())).first()
+        assert kept is not None
+        clock.move_on(self.home)
+        clock.move_on(self.home)
+        now = clock.now(self.home)
+        with self.home.deciding("read at home") as session:
+            session.add(ReadingRow(car_id=1, kind="level", unit="1", read_at=now, value=0.4))
+        self.post("/log/new", page="/log/new?car=1", car="1", soc="38", odometer="")
+        drive, charge = self.rows(DriveRow, plan_id=kept.id)[0], self.rows(ChargeRow, car_id=1)[-1]
+        self.assertEqual(
+            (charge.soc_start, charge.soc_end, drive.soc_start), (kept.soc_start, kept.soc_departure, kept.soc_departure)
+        )
+        self.assertLessEqual(charge.ended_at, drive.left_at)
+
     def test_a_level_alone_is_a_reading_and_slips_are_said_at_their_field(self) -> None:
         self.post("/log/new", page="/log/new?car=2", car="2", soc="54", odometer="")
         self.assertEqual([each.value for each in self.rows(ReadingRow, kind="level", car_id=2)][-1], 0.54)

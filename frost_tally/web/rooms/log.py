@@ -106,7 +106,7 @@ def room(request: Request) -> Response:
         room="log",
         tab="",
         found=found,
-        said=_said(found, wanted, asked),
+        said=_said(found, wanted, bool(kept)),
         days=_days(found, units),
         pictures=[levels(found.cars, found.facts, odd, zone, phone) for phone in (False, True)] if plain else [],
         asked={name: asked.get(name, "") for name in FILTERS},
@@ -120,7 +120,7 @@ def room(request: Request) -> Response:
     )
 
 
-def _said(found: Timeline, wanted: Wanted, asked: Mapping[str, str]) -> tuple[str, str]:
+def _said(found: Timeline, wanted: Wanted, filtered: bool) -> tuple[str, str]:
     """How much there is, and what does not go together."""
     count = sum(found.counts.values())
     of = dict(found.cars).get(wanted.car_id or 0, "")
@@ -130,11 +130,8 @@ def _said(found: Timeline, wanted: Wanted, asked: Mapping[str, str]) -> tuple[st
         if kind in found.counts
     ]
     if not count:
-        return (
-            ("Nothing is noted yet.", "Note the level when you come home: the rest is filled in.")
-            if len(asked) == 0
-            else ("Nothing in the log fits.", "Choose less.")
-        )
+        empty = "Nothing is noted yet.", "Note the level when you come home: the rest is filled in."
+        return ("Nothing in the log fits.", "Choose less.") if filtered else empty
     has = f"{of + ': ' if of else ''}{', '.join(each[:4])}{f' and {len(each) - 4} more kinds' if len(each) > 4 else ''}."
     if wanted.kind or wanted.text or wanted.since:
         return has, ""

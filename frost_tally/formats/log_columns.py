@@ -44,8 +44,8 @@ class LogHome:
     outlets: Mapping[str, int]
 
 
-def own_choice(header: tuple[str, ...], zone: str) -> Choice | None:
-    """How a file with our own header is read; None for another header."""
+def own_choice(header: tuple[str, ...], zone: str, comma: bool = False) -> Choice | None:
+    """How a file with our own header is read, with a `comma` before decimals or without; None for another header."""
     plain = [each.casefold() for each in header]
     common = {name: (plain.index(name), "") for name in COMMON if name in plain}
     if "kind" in common:
@@ -53,13 +53,13 @@ def own_choice(header: tuple[str, ...], zone: str) -> Choice | None:
             f"{kind.key}.{each.name}": at for kind in KINDS.values() for each in kind.columns if (at := _found(each, plain))
         }
         kinds = {name.split(".")[0] for name in columns}
-        return Choice(kind="", columns=common | columns, zone=zone) if kinds else None
+        return Choice(kind="", columns=common | columns, zone=zone, comma=comma) if kinds else None
     for kind in KINDS.values():
         columns = {each.name: at for each in kind.columns if (at := _found(each, plain))}
         if kind.at in columns and all(each.name in columns for each in kind.columns if each.needed):
             known = len(columns) + len(common)
             if known == len([each for each in plain if each]):
-                return Choice(kind=kind.key, columns=common | columns, zone=zone)
+                return Choice(kind=kind.key, columns=common | columns, zone=zone, comma=comma)
     return None
 
 

@@ -71,6 +71,11 @@ def _delimiter(first: str) -> str:
     return max(",;\t", key=first.count)
 
 
+def has_comma_decimals(content: bytes) -> bool:
+    """Whether a file writes decimals with a comma: then something else stands between its cells."""
+    return _delimiter(content[:100_000].decode("utf-8", "replace").split("\n", 1)[0]) != ","
+
+
 def header_of(content: bytes) -> tuple[str, ...]:
     """The header of a file. Raises: Refusal for a file without rows under one."""
     lines = lines_of(content)
@@ -95,7 +100,7 @@ def read_lines(content: bytes) -> Lines:
     if len(found) < 2:
         raise Refusal("The file has no rows under its header.", "file")
     header = tuple(cell.strip().lower() for cell in found[0][1])
-    return Lines(header, tuple(found[1:]), _delimiter(content[:100_000].decode("utf-8", "replace").split("\n", 1)[0]) != ",")
+    return Lines(header, tuple(found[1:]), has_comma_decimals(content))
 
 
 def write_table(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:

@@ -16,7 +16,7 @@ from ..formats.gpx import Track
 from ..formats.log_columns import Choice, LogHome, own_choice
 from ..formats.log_csv import Chunk, chunks
 from ..formats.readers import Here, read_file
-from ..formats.table import MOST_BAD, header_of, same_moment
+from ..formats.table import MOST_BAD, has_comma_decimals, header_of, same_moment
 from ..household import log_import
 from ..household.calendar import holidays_of
 from ..household.home import Home
@@ -71,7 +71,8 @@ def receive(home: Home, name: str, content: bytes) -> str:
     with home.recording() as session:
         session.execute(delete(PendingRow).where(PendingRow.made_at < datetime.now(UTC) - KEPT_FOR))
         known = session.get(HeaderRow, _named(header))
-        choice = own_choice(header, home_place(session).zone) or (_choice(dict(known.choice)) if known else None)
+        own = own_choice(header, home_place(session).zone, has_comma_decimals(content))
+        choice = own or (_choice(dict(known.choice)) if known else None)
         about = {"name": name[:80] or "the file", "header": list(header), "choice": asdict(choice) if choice else None}
         row = PendingRow(
             id=secrets.token_urlsafe(9), made_at=datetime.now(UTC), kind=KIND, about=about, content=zlib.compress(content, 1)

@@ -153,6 +153,13 @@ class Files(InFolder):
         after = log.everything(home, Wanted(oldest_first=True))
         self.assertEqual([_plain(each) for each in after], [_plain(each) for each in entries])
 
+    def test_a_spreadsheet_that_writes_semicolons_and_decimal_commas_is_read_as_well(self) -> None:
+        home = self.home()
+        saved = table(row(1, 20.5)).decode().replace(",", ";").replace("20.5", "20,5")
+        self.assertEqual(counts(home, saved.encode()), {"charge": (1, 0, 0)})
+        taken(home, b"\xef\xbb\xbf" + saved.encode())
+        self.assertEqual(counts(home, table(row(1, 20.5))), {"charge": (0, 0, 1)})
+
     def test_a_chosen_header_is_remembered(self) -> None:
         home = self.home()
         foreign = b"When,Level\n2020-01-01 10:00,50\n"

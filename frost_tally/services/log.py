@@ -15,17 +15,42 @@ from ..household import log as store
 from ..household.home import Home
 from ..household.log import SIZE, TIME, Place, Wanted
 from ..household.log_facts import facts
-from ..household.parts import car_of, cars, home_place, household, outlets
+from ..household.parts import car_of, cars, home_place, outlets
 from .remembered import once
 
 MOST = 50
 BEFORE, AFTER = timedelta(days=100), timedelta(days=14)
 """So far around the listed time an entry can stand that another one does not go together with."""
+A_YEAR = timedelta(days=400)
 EVER = datetime(1970, 2, 1, tzinfo=UTC), datetime(2099, 12, 1, tzinfo=UTC)
 LATELY = timedelta(days=60)
 WIDEST = timedelta(days=200)
 """Entries that are further apart, such as the longest drives of ten years, are not held against their neighbours in the list."""
-__all__ = ["MOST", "SIZE", "TIME", "Place", "Timeline", "Wanted", "doubtful", "everything", "timeline"]
+__all__ = ["MOST", "SIZE", "TIME", "Names", "Place", "Timeline", "Wanted", "doubtful", "everything", "names", "timeline"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Names:
+    """What entries refer to: the cars and outlets of the home by number, and its clock."""
+
+    cars: tuple[tuple[int, str], ...]
+    outlets: Mapping[int, str]
+    zone: ZoneInfo
+
+
+def names_of(session: Session) -> Names:
+    """The names that entries refer to."""
+    return Names(
+        cars=tuple((each.id, each.name) for each in cars(session)),
+        outlets={each.id: each.name for each in outlets(session)},
+        zone=ZoneInfo(home_place(session).zone),
+    )
+
+
+def names(home: Home) -> Names:
+    """The same, of a home."""
+    with home.reading() as session:
+        return names_of(session)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,11 +60,7 @@ class Timeline:
     `lately` are the doubts of the last weeks, whatever is listed; `facts` are the cars' drives, charges and readings of the time listed.
     """
 
-    cars: tuple[tuple[int, str], ...]
-    outlets: Mapping[int, str]
-    zone: ZoneInfo
-    currency: str
-    revision: int
+    names: Names
     entries: tuple[Entry, ...]
     doubts: Mapping[tuple[str, int], tuple[Doubt, ...]]
     following: Place | None
@@ -61,11 +82,7 @@ def timeline(home: Home, now: datetime, wanted: Wanted, after: Place | None = No
             covered = near and since >= now - LATELY
             odd = lately if covered else doubts_between(session, since, until) if near else []
             return Timeline(
-                cars=tuple((each.id, each.name) for each in cars(session)),
-                outlets={each.id: each.name for each in outlets(session)},
-                zone=ZoneInfo(home_place(session).zone),
-                currency=household(session).currency,
-                revision=household(session).revision,
+                names=names_of(session),
                 entries=tuple(shown),
                 doubts=_by_entry(odd),
                 following=found[most - 1][0] if more else None,
@@ -87,11 +104,11 @@ def _span(entries: Sequence[Entry], now: datetime) -> tuple[datetime, datetime]:
     return min(times), max(times)
 
 
-def doubts_between(session: Session, since: datetime, until: datetime) -> list[Doubt]:
-    """What does not go together between two times, for all cars; what came shortly before counts for it too."""
+def doubts_between(session: Session, since: datetime, until: datetime, before: timedelta = BEFORE) -> list[Doubt]:
+    """What does not go together between two times, for all cars; what came so far before counts for it too."""
     found = []
     for row in cars(session):
-        known = facts(session, row.id, max(EVER[0], since - BEFORE), until + AFTER)
+        known = facts(session, row.id, max(EVER[0], since - before) if since > EVER[0] else since, until + AFTER)
         found += [each for each in doubts(known, car_of(row)) if since.timestamp() <= each.fact.begun_s <= until.timestamp()]
     return found
 
@@ -104,16 +121,17 @@ def _by_entry(found: Sequence[Doubt]) -> dict[tuple[str, int], tuple[Doubt, ...]
     return by_entry
 
 
-def doubtful(home: Home, now: datetime) -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
-    """Every entry of the whole log that does not go together with its neighbours, the newest first."""
+def doubtful(home: Home, now: datetime, ever: bool = False) -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
+    """The entries of the last year, or `ever`, that do not go together with their neighbours, the newest first."""
 
     def read() -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
         with home.reading() as session:
-            found = _by_entry(doubts_between(session, *EVER))
+            span = EVER if ever else (now - A_YEAR, EVER[1])
+            found = _by_entry(doubts_between(session, *span, A_YEAR))
             entries = store.read_entries(session, found)
         return tuple((entries[key], found[key]) for key in sorted(found, key=lambda key: entries[key].at, reverse=True))
 
-    return once(home, ("doubtful", now.date()), read)
+    return once(home, ("doubtful", now.date(), ever), read)
 
 
 def everything(home: Home, wanted: Wanted) -> list[Entry]:
@@ -133,6 +151,5 @@ def everything(home: Home, wanted: Wanted) -> list[Entry]:
 def log_pieces(home: Home) -> list[str]:
     """The whole log as one table, CSV."""
     with home.reading() as session:
-        names = {each.id: each.name for each in cars(session)}, {each.id: each.name for each in outlets(session)}
-        zone = ZoneInfo(home_place(session).zone)
-    return [write_entries(everything(home, Wanted(oldest_first=True)), *names, zone)]
+        found = names_of(session)
+    return [write_entries(everything(home, Wanted(oldest_first=True)), dict(found.cars), found.outlets, found.zone)]

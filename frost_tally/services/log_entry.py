@@ -16,7 +16,7 @@ from ..household.home import Home
 from ..household.log import STORED, entry_of, read_entries, write_entry
 from ..household.models import CarRow, DriveRow
 from ..household.parts import cars
-from .log import EVER, doubts_between
+from .log import A_YEAR, doubts_between
 
 AHEAD = timedelta(hours=12)
 
@@ -93,7 +93,7 @@ def settle_doubt(home: Home, code: str, kind: str, number: int, words: str, mend
     with home.deciding(words) as session:
         found = _read(session, kind, number)
         at = found.at
-        every = doubts_between(session, *EVER)
+        every = doubts_between(session, at, at + timedelta(seconds=1), A_YEAR)
         doubt = next((each for each in every if (each.code, each.fact.kind, each.fact.number) == (code, kind, number)), None)
         if doubt is None:
             raise Refusal("This was settled already.")

@@ -3,17 +3,18 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
-from typing import Any
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
 from sqlalchemy.orm import Session
 
 from ..core.battery.cold import usable_fraction
+from ..core.car import Car
 from ..core.drive.air import pressure_at
-from ..core.drive.day import Start
-from ..core.drive.tally import Tally, tallied
-from ..core.drive.together import Driving, together
+from ..core.drive.day import Start, Trip
+from ..core.drive.road import Conditions
+from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import parked_c
 from ..core.heat.warm import WarmUpChoice, warm_up
@@ -53,9 +54,7 @@ def best_and_worst(
     if not notable:
         return None, None
     best, worst = (choose(notable, key=lambda each: each[1].wh_per_km) for choose in (min, max))
-    chosen = [best] if best is worst else [best, worst]
-    tallies = together(*(_causes(session, *each) for each in chosen))
-    made = [replace(day, tally=tally) for (_, day), tally in zip(chosen, tallies, strict=True)]
+    made = [replace(day, tally=_causes(session, row, day)) for row, day in ([best] if best is worst else [best, worst])]
     return made[0], made[1] if len(made) > 1 else None
 
 
@@ -87,7 +86,7 @@ def _without_slips(found: list[tuple[CarRow, NotableDay]]) -> list[tuple[CarRow,
     return [each for each in found if abs(each[1].wh_per_km - middle) <= most]
 
 
-def _causes(session: Session, row: CarRow, day: NotableDay) -> Driving[Any]:
+def _causes(session: Session, row: CarRow, day: NotableDay) -> Tally:
     """The day's causes: driven again in its weather on the car's usual roads, warmed by habit."""
     place, car, habit = place_of(row, session), car_of(row), row.habit
     weather = climate_of(session, place)
@@ -99,4 +98,10 @@ def _causes(session: Session, row: CarRow, day: NotableDay) -> Driving[Any]:
     choice = WarmUpChoice(habit.warm_up)
     warm = warm_up(car, choice, cabin_c=soak, pack_c=soak, ambient_c=day.air_c, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
     level = max(0.5, habit.limit * float(usable_fraction(warm.pack_c, car.pack.chemistry)))
-    return tallied(car, trip_of(habit).scaled_to(day.km), conditions, Start(level, warm.pack_c, warm.cabin_c))
+    return _tally(car, trip_of(habit).scaled_to(day.km), conditions, Start(level, warm.pack_c, warm.cabin_c))
+
+
+@lru_cache(maxsize=64)
+def _tally(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Tally:
+    """Kept: what is past does not change."""
+    return fair_tally(car, trip, conditions, start)

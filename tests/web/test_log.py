@@ -194,7 +194,7 @@ class Entries(LogCase):
         for each in forms:
             fields = dict(re.findall(r'name="(\w+)" value="([^"]*)"', each))
             text = self.post("/log/doubt", page="/log/doubts", **{**fields, "how": "right"}).text
-        self.assertIn("Everything in the log goes together", text)
+        self.assertIn("Everything in the last year goes together", text)
         self.assertEqual(len(self.rows(ReadingRow, kind="odometer", value=990)), 0)
 
 

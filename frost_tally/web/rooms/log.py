@@ -1,6 +1,6 @@
 """Room 6, Log: the time line of everything noted, with filters, what does not go together, and a file of what is shown."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import date, datetime
@@ -19,7 +19,7 @@ from ...services import clock as clocks
 from ...services import log as service
 from ...services import log_entry
 from ...services.home import basics
-from ...services.log import SIZE, TIME, Place, Timeline, Wanted
+from ...services.log import SIZE, TIME, Names, Place, Timeline, Wanted
 from ..drawing.levels import levels
 from ..guard import Posted
 from ..once import Router
@@ -98,6 +98,7 @@ def room(request: Request) -> Response:
     found = service.timeline(home, now, wanted, _place(asked.get("from", ""), wanted))
     kept = {name: asked[name] for name in FILTERS if asked.get(name)}
     more = urlencode(kept | {"from": _place_text(found.following)}) if found.following else ""
+    listed = [(each, found.doubts.get((each.kind, each.number), ())) for each in found.entries]
     odd = frozenset(found.doubts)
     plain = not wanted.kind and not wanted.text and wanted.sort == TIME
     return render(
@@ -107,8 +108,8 @@ def room(request: Request) -> Response:
         tab="",
         found=found,
         said=_said(found, wanted, bool(kept)),
-        days=_days(found, units),
-        pictures=[levels(found.cars, found.facts, odd, zone, phone) for phone in (False, True)] if plain else [],
+        days=_days(listed, found.names, units),
+        pictures=[levels(found.names.cars, found.facts, odd, zone, phone) for phone in (False, True)] if plain else [],
         asked={name: asked.get(name, "") for name in FILTERS},
         kinds=KIND_WORDS,
         months=_months(now, zone),
@@ -123,7 +124,7 @@ def room(request: Request) -> Response:
 def _said(found: Timeline, wanted: Wanted, filtered: bool) -> tuple[str, str]:
     """How much there is, and what does not go together."""
     count = sum(found.counts.values())
-    of = dict(found.cars).get(wanted.car_id or 0, "")
+    of = dict(found.names.cars).get(wanted.car_id or 0, "")
     each = [
         f"{found.counts[kind]:,}".replace(",", "\u202f") + f" {_plural(kind, found.counts[kind])}"
         for kind in KINDS
@@ -151,25 +152,24 @@ def _plural(kind: str, number: int) -> str:
     return words if number != 1 else words.removesuffix("s")
 
 
-def _days(found: Timeline, units: Units) -> list[tuple[str, list[Shown]]]:
-    """The entries by local day."""
-    shown = [(entry.at.astimezone(found.zone).date(), entry_shown(entry, found, units)) for entry in found.entries]
+def _days(found: Sequence[tuple[Entry, tuple[Doubt, ...]]], names: Names, units: Units) -> list[tuple[str, list[Shown]]]:
+    """Entries with their doubts, by local day."""
+    shown = [(entry.at.astimezone(names.zone).date(), _shown(entry, doubts, names, units)) for entry, doubts in found]
     return [
         (f"{day:%A} {day.day} {day:%B %Y}", [each for _, each in group])
         for day, group in groupby(shown, key=lambda each: each[0])
     ]
 
 
-def entry_shown(entry: Entry, found: Timeline, units: Units) -> Shown:
+def _shown(entry: Entry, doubts: tuple[Doubt, ...], names: Names, units: Units) -> Shown:
     """An entry as the list has it."""
-    doubts = found.doubts.get((entry.kind, entry.number), ())
     return Shown(
         entry=entry,
-        clock=units.clock(entry.at.astimezone(found.zone)),
-        car=dict(found.cars).get(entry.car_id, "put away"),
+        clock=units.clock(entry.at.astimezone(names.zone)),
+        car=dict(names.cars).get(entry.car_id, "put away"),
         kind=KIND_WORDS[entry.kind],
-        parts=line(entry, units, found.outlets),
-        doubts=tuple((each, *doubt_words(each, units, found.zone)) for each in doubts),
+        parts=line(entry, units, names.outlets),
+        doubts=tuple((each, *doubt_words(each, units, names.zone)) for each in doubts),
     )
 
 
@@ -186,15 +186,13 @@ def _months(now: datetime, zone: ZoneInfo) -> list[tuple[str, str]]:
 def doubtful(request: Request) -> Response:
     """Everything in the whole log that does not go together."""
     home, units = home_of(request), units_of(home_of(request), request)
-    now = clocks.now(home)
-    entries = service.doubtful(home, now)
-    found = service.timeline(home, now, Wanted(), None, 1)
-    found = replace(found, entries=tuple(entry for entry, _ in entries), doubts={(e.kind, e.number): d for e, d in entries})
-    count = len(entries)
+    ever = request.query_params.get("all") == "1"
+    found, names = service.doubtful(home, clocks.now(home), ever), service.names(home)
+    count = len(found)
     said = f"{count} entr{'ies do' if count != 1 else 'y does'} not go together with what stands beside {'them' if count != 1 else 'it'}."
     return render(
-        request, "log/doubts.html", room="log", tab="doubts", days=_days(found, units),
-        said=said if count else "Everything in the log goes together.", units=units,
+        request, "log/doubts.html", room="log", tab="doubts", days=_days(found, names, units),
+        said=said if count else f"Everything in the {'log' if ever else 'last year'} goes together.", units=units, ever=ever,
     )  # fmt: skip
 
 
@@ -222,6 +220,6 @@ def export(request: Request) -> Response:
     home = home_of(request)
     zone = ZoneInfo(basics(home).zone)
     wanted = wanted_of(dict(request.query_params), zone)
-    found = service.timeline(home, clocks.now(home), wanted, None, 1)
-    held = service.everything(home, wanted), dict(found.cars), found.outlets, zone, wanted.kind
+    names = service.names(home)
+    held = service.everything(home, wanted), dict(names.cars), names.outlets, zone, wanted.kind
     return save(replace(write_file("log", "log.csv", held, clocks.now(home)), name=f"{wanted.kind or 'log'}.csv"))

@@ -18,7 +18,6 @@ from ...services import log as log_service
 from ...services import log_entry as service
 from ...services import log_quick
 from ...services.home import Stale
-from ...services.log import Wanted
 from ..forms import number, parse, views
 from ..guard import Posted
 from ..log_forms import EntryForm, unlimited
@@ -104,9 +103,9 @@ def entry(request: Request, kind: str, which: str) -> Response:
     return _page(request, kind, service.entry(home_of(request), kind, whole_number(which, 0)), None, {}, 200)
 
 
-def _form(request: Request, kind: str) -> tuple[EntryForm, log_service.Timeline]:
+def _form(request: Request, kind: str) -> tuple[EntryForm, log_service.Names]:
     home = home_of(request)
-    here = log_service.timeline(home, clocks.now(home), Wanted(), None, 1)
+    here = log_service.names(home)
     if not here.cars:
         raise Refusal("There is no car yet: set one up first.")
     return EntryForm(kind, here.cars, here.outlets, here.zone, units_of(home, request)), here
@@ -132,7 +131,7 @@ def _page(
     )  # fmt: skip
 
 
-def _start(request: Request, kind: str, here: log_service.Timeline) -> dict[str, Any]:
+def _start(request: Request, kind: str, here: log_service.Names) -> dict[str, Any]:
     """What a new entry starts from: now, and at home."""
     now = clocks.now(home_of(request)).replace(second=0, microsecond=0)
     first = next(iter(here.outlets), None)

@@ -14,13 +14,11 @@ from ...formats.log_columns import COMMON, FILE_UNITS, Choice
 from ...formats.log_guess import guess_columns, guess_kind
 from ...formats.moments import ORDERS
 from ...formats.readers import kind_of
-from ...services import clock as clocks
 from ...services import imports
 from ...services import log as log_service
 from ...services import log_files as service
 from ...services.home import basics
 from ...services.jobs import JOBS, Job
-from ...services.log import Wanted
 from ..forms import FieldView
 from ..guard import Posted, Upload
 from ..once import Router
@@ -102,7 +100,7 @@ def preview(request: Request, number: str) -> Response:
             return _ask(request, refusal.message, found.name, 422)
         found = service.preview(home, number)
     units = units_of(home, request)
-    zone = log_service.timeline(home, clocks.now(home), Wanted(), None, 1).zone
+    zone = log_service.names(home).zone
     span = [_day(each, zone) for each in found.span]
     undo = next((each.undo for each in service.taken_files(home) if each.number == number), 0) if found.done else 0
     return render(
@@ -169,7 +167,7 @@ def _choose(
     home = home_of(request)
     asked = fields.get("kind") or (found.choice.kind if found.choice else "") or guess_kind(found.header)
     shape = KINDS.get(asked, KINDS["charge"])
-    cars = log_service.timeline(home, clocks.now(home), Wanted(), None, 1).cars
+    cars = log_service.names(home).cars
     known = fields if fields.get("kind") == shape.key and fields.get("act") != "kind" else _known(shape, found, basics(home).zone)
     return render(
         request, "log/columns.html", status, room="log", tab="import", found=found, kinds=KIND_WORDS, shape=shape, errors=errors,

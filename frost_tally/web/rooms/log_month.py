@@ -12,7 +12,7 @@ from ...formats.writers import table_file
 from ...services import clock as clocks
 from ...services import month as service
 from ...services.home import Home, basics
-from ...services.log import Wanted, timeline
+from ...services.log import names
 from ..drawing import month as drawing_month
 from ..drawing import year as drawing_year
 from ..once import Router
@@ -34,7 +34,7 @@ def _today(home: Home) -> date:
 
 def _asked(request: Request, home: Home) -> tuple[date, int | None, list[tuple[int, str]]]:
     """The month and the car that an address asks for, and all cars."""
-    cars = list(timeline(home, clocks.now(home), Wanted(), None, 1).cars)
+    cars = list(names(home).cars)
     car = whole_number(request.query_params.get("car"))
     try:
         first = values.day(f"{request.query_params.get('month', '')}-01")

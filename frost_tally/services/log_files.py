@@ -103,6 +103,10 @@ def choose(home: Home, number: str, choice: Choice) -> None:
         raise Refusal("Choose the car.", "car")
     with home.recording() as session:
         row = _pending(session, number)
+        if row.about.get("done"):
+            raise Refusal("This file was taken over already.", "kind")
+        if choice.car_id is not None and choice.car_id not in {each.id for each in cars(session)}:
+            raise Refusal("There is no such car.", "car")
         row.about = {**row.about, "choice": asdict(choice), "counts": None}
         header = _named(tuple(map(str, row.about["header"])))  # type: ignore[call-overload]
         kept = session.get(HeaderRow, header) or HeaderRow(header=header)

@@ -324,10 +324,12 @@ class Import(LogCase):
         }
         missing = self.post(path, page=path, **{**typed, "at_soc_end": "", "car_id": "1"})
         self.assertEqual((missing.status_code, "choose the column that has it" in missing.text), (422, True))
+        self.assertIn("There is no such car", self.post(path, page=path, **{**typed, "car_id": "77"}).text)
         done = self.post(path, page=path, **{**typed, "car_id": "1", "dates": "dmy", "comma": "yes", "zone": "Europe/Oslo"})
         self.assertEqual(self.heading(done.text), "1 entry would be added.")
         self.post(path, page=path, how="take")
         self.assertAlmostEqual(self.rows(DriveRow)[-1].km, 62.5 * 1.609344)
+        self.assertIn("taken over already", self.post(path, page=path, **{**typed, "car_id": "1"}).text)
         self.assertEqual(self.heading(self.upload("/log/import", foreign, "again.csv")), "Nothing in this file is new.")
 
     def test_every_other_format_finds_its_place_and_nonsense_is_said_so(self) -> None:

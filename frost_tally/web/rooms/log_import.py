@@ -88,7 +88,7 @@ def preview(request: Request, number: str) -> Response:
         answer.headers["refresh"] = "1"
         return answer
     found = service.preview(home, number)
-    if found.choice is None or "columns" in request.query_params:
+    if found.choice is None or ("columns" in request.query_params and not found.done):
         return _choose(request, found, {}, {}, 200)
     if not service.looked(home, number):
         job = _look(request, number)

@@ -114,6 +114,16 @@ def tariffs(session: Session) -> list[TariffRow]:
     return rows_in_order(session, TariffRow)
 
 
+def names_of(session: Session, kind: type[Part]) -> dict[int, str]:
+    """The names of all rows of a kind by number, those that were put away first: what was noted of them stays theirs."""
+
+    def load() -> dict[int, str]:
+        found = session.execute(select(kind.id, kind.name).order_by(kind.withdrawn.desc(), kind.id))
+        return {row.id: row.name for row in found}
+
+    return dict(settled(session, ("names", kind), load))
+
+
 def days_kept(session: Session, car_id: int) -> list[DayRow]:
     """The days kept for a car, in the order they were entered."""
     return [row for row in rows_in_order(session, DayRow) if row.car_id == car_id]

@@ -15,7 +15,9 @@ from ..household import log as store
 from ..household.home import Home
 from ..household.log import SIZE, TIME, Place, Wanted
 from ..household.log_facts import facts
+from ..household.models import CarRow, OutletRow
 from ..household.parts import car_of, cars, home_place, outlets
+from ..household.parts import names_of as all_names
 from .remembered import once
 
 MOST = 50
@@ -31,10 +33,12 @@ __all__ = ["MOST", "SIZE", "TIME", "Names", "Place", "Timeline", "Wanted", "doub
 
 @dataclass(frozen=True, kw_only=True)
 class Names:
-    """What entries refer to: the cars and outlets of the home by number, and its clock."""
+    """What entries refer to: the cars and outlets of the home by number, and its clock; `every_…` has those too that were put away."""
 
     cars: tuple[tuple[int, str], ...]
     outlets: Mapping[int, str]
+    every_car: Mapping[int, str]
+    every_outlet: Mapping[int, str]
     zone: ZoneInfo
 
 
@@ -43,6 +47,8 @@ def names_of(session: Session) -> Names:
     return Names(
         cars=tuple((each.id, each.name) for each in cars(session)),
         outlets={each.id: each.name for each in outlets(session)},
+        every_car=all_names(session, CarRow),
+        every_outlet=all_names(session, OutletRow),
         zone=ZoneInfo(home_place(session).zone),
     )
 
@@ -152,4 +158,4 @@ def log_pieces(home: Home) -> list[str]:
     """The whole log as one table, CSV."""
     with home.reading() as session:
         found = names_of(session)
-    return [write_entries(everything(home, Wanted(oldest_first=True)), dict(found.cars), found.outlets, found.zone)]
+    return [write_entries(everything(home, Wanted(oldest_first=True)), found.every_car, found.every_outlet, found.zone)]

@@ -59,9 +59,10 @@ def keep(home: Home, made: Entry, now: datetime, words: str, seen_revision: int 
         if (at := made.values.get(name)) is not None and at > now + AHEAD:
             raise Refusal("This is still to come: the log is of what happened.", name)
     with home.deciding(words, seen_revision) as session:
-        car_row(session, made.car_id)
-        if made.number:
-            was = _read(session, made.kind, made.number)
+        was = _read(session, made.kind, made.number) if made.number else None
+        if was is None or was.car_id != made.car_id:
+            car_row(session, made.car_id)
+        if was is not None:
             corrected = {name for name, value in made.values.items() if value != was.values[name]}
             made = replace(
                 made, assumed=was.assumed - corrected, source=was.source, sure=was.sure if not corrected else frozenset()

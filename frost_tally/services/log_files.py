@@ -21,8 +21,8 @@ from ..household import log_import
 from ..household.calendar import holidays_of
 from ..household.home import Home
 from ..household.log_import import Incoming
-from ..household.models import HeaderRow, PendingRow, UndoRow
-from ..household.parts import cars, home_place, outlets
+from ..household.models import CarRow, HeaderRow, OutletRow, PendingRow, UndoRow
+from ..household.parts import cars, home_place, names_of
 from .imports import KEPT_FOR
 from .jobs import Tell
 
@@ -157,8 +157,8 @@ class _Loaded:
         self.bad: list[list[Any]] = []
         self.bad_count = self.repeated = 0
         here = LogHome(
-            cars={each.name.casefold(): each.id for each in cars(session)},
-            outlets={each.name.casefold(): each.id for each in outlets(session)},
+            cars={name.casefold(): number for number, name in names_of(session, CarRow).items()},
+            outlets={name.casefold(): number for number, name in names_of(session, OutletRow).items()},
         )
         for chunk in chunks(content, choice, here, self.notes):
             self._take(session, chunk, choice)

@@ -16,7 +16,7 @@ from frost_tally.formats.log_columns import Choice
 from frost_tally.household import everything
 from frost_tally.household.home import Home
 from frost_tally.household.log import SIZE, Place, Wanted, page, read_entries, write_entry
-from frost_tally.household.models import ChargeRow
+from frost_tally.household.models import CarRow, ChargeRow
 from frost_tally.household.store import rows
 from frost_tally.services import clock, log, log_entry, log_files, my_data
 from tests.household.test_store import InFolder
@@ -159,6 +159,17 @@ class Files(InFolder):
         self.assertEqual(counts(home, saved.encode()), {"charge": (1, 0, 0)})
         taken(home, b"\xef\xbb\xbf" + saved.encode())
         self.assertEqual(counts(home, table(row(1, 20.5))), {"charge": (0, 0, 1)})
+
+    def test_entries_of_a_car_that_was_put_away_go_out_and_come_back_under_its_name(self) -> None:
+        home = self.home()
+        with home.deciding("sold") as session:
+            session.get_one(CarRow, 2).withdrawn = True
+        (text,) = log.log_pieces(home)
+        self.assertIn("Dray", text)
+        number = log_files.receive(home, "f.csv", text.encode())
+        log_files.look(home, number)
+        found = log_files.preview(home, number)
+        self.assertEqual((found.added, found.changed, found.bad_count), (0, 0, 0))
 
     def test_a_chosen_header_is_remembered(self) -> None:
         home = self.home()

@@ -10,7 +10,7 @@ from typing import TypeVar
 from sqlalchemy import select
 
 from frost_tally.household.log import Wanted
-from frost_tally.household.models import ChargeRow, DriveRow, HabitRow, PlanRow, ReadingRow
+from frost_tally.household.models import CarRow, ChargeRow, DriveRow, HabitRow, OutletRow, PlanRow, ReadingRow
 from frost_tally.services import clock, log, log_files, my_data
 from frost_tally.services.month import month
 from tests.web.client import WebCase
@@ -164,6 +164,22 @@ class Entries(LogCase):
         self.assertEqual(self.rows(DriveRow, id=drive.id)[0].assumed, ["left_at"])
         self.post(f"{page}/confirm", page=page)
         self.assertEqual(self.rows(DriveRow, id=drive.id)[0].assumed, [])
+
+    def test_an_entry_of_what_was_put_away_is_corrected_and_stays_with_it(self) -> None:
+        charge = self.rows(ChargeRow, car_id=2)[-1]
+        with self.home.deciding("sold") as session:
+            session.get_one(CarRow, 2).withdrawn = True
+            session.get_one(OutletRow, charge.outlet_id).withdrawn = True
+        page = f"/log/charge/{charge.id}"
+        text = self.client.get(page).text
+        self.assertIn('<option value="2" selected>Dray</option>', text)
+        typed = dict(re.findall(r'<input class="form-control[^>]*name="(\w+)" value="([^"]*)"', text)) | {"site": "home"}
+        done = self.post(page, page=page, **{**typed, "car": "2", "outlet": str(charge.outlet_id), "note": "its last one"})
+        self.assertIn("Charge corrected", done.text)
+        after = self.rows(ChargeRow, id=charge.id)[0]
+        self.assertEqual(
+            (after.note, after.outlet_id, after.car_id, after.begun_at), ("its last one", charge.outlet_id, 2, charge.begun_at)
+        )
 
     def test_every_doubt_is_mended_or_called_right_with_one_tap(self) -> None:
         with self.home.deciding("a day that hardly can be") as session:

@@ -166,9 +166,9 @@ def _shown(entry: Entry, doubts: tuple[Doubt, ...], names: Names, units: Units) 
     return Shown(
         entry=entry,
         clock=units.clock(entry.at.astimezone(names.zone)),
-        car=dict(names.cars).get(entry.car_id, "put away"),
+        car=names.every_car.get(entry.car_id, ""),
         kind=KIND_WORDS[entry.kind],
-        parts=line(entry, units, names.outlets),
+        parts=line(entry, units, names.every_outlet),
         doubts=tuple((each, *doubt_words(each, units, names.zone)) for each in doubts),
     )
 
@@ -221,5 +221,5 @@ def export(request: Request) -> Response:
     zone = ZoneInfo(basics(home).zone)
     wanted = wanted_of(dict(request.query_params), zone)
     names = service.names(home)
-    held = service.everything(home, wanted), dict(names.cars), names.outlets, zone, wanted.kind
+    held = service.everything(home, wanted), names.every_car, names.every_outlet, zone, wanted.kind
     return save(replace(write_file("log", "log.csv", held, clocks.now(home)), name=f"{wanted.kind or 'log'}.csv"))

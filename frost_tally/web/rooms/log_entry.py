@@ -103,12 +103,17 @@ def entry(request: Request, kind: str, which: str) -> Response:
     return _page(request, kind, service.entry(home_of(request), kind, whole_number(which, 0)), None, {}, 200)
 
 
-def _form(request: Request, kind: str) -> tuple[EntryForm, log_service.Names]:
+def _form(request: Request, kind: str, known: Entry | None = None) -> tuple[EntryForm, log_service.Names]:
+    """The form of a kind; what a known entry refers to can be chosen in it, also when it was put away since."""
     home = home_of(request)
     here = log_service.names(home)
     if not here.cars:
         raise Refusal("There is no car yet: set one up first.")
-    return EntryForm(kind, here.cars, here.outlets, here.zone, units_of(home, request)), here
+    cars, outlets = dict(here.cars), dict(here.outlets)
+    if known is not None:
+        cars |= {known.car_id: here.every_car[known.car_id]}
+        outlets |= {number: name for number, name in here.every_outlet.items() if number == known.values.get("outlet")}
+    return EntryForm(kind, tuple(cars.items()), outlets, here.zone, units_of(home, request)), here
 
 
 def _page(
@@ -120,7 +125,7 @@ def _page(
     status: int,
     message: str = "",
 ) -> Response:
-    form, here = _form(request, kind)
+    form, here = _form(request, kind, known)
     start = _start(request, kind, here) if known is None else known.values
     car = known.car_id if known else whole_number(request.query_params.get("car"), here.cars[0][0])
     return render(
@@ -153,7 +158,7 @@ def keep(request: Request, kind: str, which: str, fields: Posted) -> Response:
     if kind not in KINDS:
         raise Refusal("There is no such kind of entry.")
     known = None if which == "new" else service.entry(home, kind, whole_number(which, 0))
-    form, _ = _form(request, kind)
+    form, _ = _form(request, kind, known)
     made, errors = form.read(fields, known)
     if made is None:
         return _page(request, kind, known, fields, errors, 422)

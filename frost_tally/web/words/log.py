@@ -102,7 +102,7 @@ def value_words(column: Column, value: object, units: Units, outlets: Mapping[in
     if column.quantity == CHOICE:
         return OPTIONS[column.name][str(value)]
     if column.name == "outlet":
-        return outlets.get(int(str(value)), "an outlet that is put away")
+        return outlets.get(int(str(value)), "an outlet that is gone")
     if column.quantity == "money":
         return units.money(float(str(value)))
     return units.text(float(str(value)), column.quantity) if column.is_number else str(value)

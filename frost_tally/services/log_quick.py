@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -16,6 +16,7 @@ from ..core.log.bill import priced
 from ..core.log.check import check
 from ..core.log.kinds import Entry
 from ..core.log.quick import LEAST_KM, Known, fill
+from ..formats.gpx import Track
 from ..household.facts import level_known, tyres_now
 from ..household.home import Home
 from ..household.log import write_entry
@@ -152,11 +153,7 @@ class _Told:
         """What the model takes for the kilometres in the weather of the departure, level 0 to 1."""
         if self.km < LEAST_KM:
             return 0.0
-        place = place_of(self.row, self.session)
-        at = self.left_at.astimezone(ZoneInfo(place.zone))
-        one = (np.array([self.km]), np.zeros(1))
-        days = days_of(self.row.habit, place, tyres_now(self.session, self.row), [at], *one, [climate_of(self.session, place)])
-        return float(driven_again(car_of(self.row), trip_of(self.row.habit), days, habit_of(self.row.habit, place.altitude_m))[0])
+        return model_use(self.session, self.row, self.km, self.left_at)
 
     def entries(self) -> list[Entry]:
         """Everything to write down."""
@@ -219,3 +216,36 @@ class _Told:
         """What was noted, for whoever words it."""
         driven, charged = self.filled.left_with is not None, self.filled.charged_to is not None
         return Noted(name=self.row.name, soc=self.soc, km=self.km if driven else None, charged=charged)
+
+
+def model_use(session: Session, row: CarRow, km: float, left_at: datetime) -> float:
+    """What the model takes for some kilometres of a car's usual roads in the weather of a time, level 0 to 1."""
+    place = place_of(row, session)
+    at, one = left_at.astimezone(ZoneInfo(place.zone)), (np.array([km]), np.zeros(1))
+    days = days_of(row.habit, place, tyres_now(session, row), [at], *one, [climate_of(session, place)])
+    return float(driven_again(car_of(row), trip_of(row.habit), days, habit_of(row.habit, place.altitude_m))[0])
+
+
+def note_track(home: Home, now: datetime, car_id: int, track: Track, words: str) -> int:
+    """Note a track as a drive: its kilometres and times, its levels from the habit's limit by the model, assumed; returns the undo number.
+
+    Raises: Refusal for a track without times.
+    """
+    if track.begun_s is None or track.ended_s is None:
+        raise Refusal("The track has no times: enter the drive by hand.", "left_at")
+    left, home_at = (datetime.fromtimestamp(each, UTC) for each in (track.begun_s, track.ended_s))
+    with home.deciding(words) as session:
+        row = car_row(session, car_id)
+        start = row.habit.limit
+        end = round(max(0.0, start - model_use(session, row, track.km, left)), 2)
+        values = {"left_at": left, "home_at": home_at, "km": round(track.km, 1), "soc_start": start, "soc_end": end}
+        made = Entry(
+            kind="drive",
+            car_id=row.id,
+            values=whole("drive", values),
+            assumed=frozenset(("soc_start", "soc_end")),
+            source="assumed",
+        )
+        check(made.kind, made.values)
+        write_entry(session, made, now)
+    return session.number

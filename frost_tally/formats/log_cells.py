@@ -26,11 +26,6 @@ def read_each(cells: list[str], read: Callable[[str], Found]) -> list[Found]:
     return [known[cell] for cell in cells]
 
 
-def unescaped(cell: str) -> str:
-    """A cell without the apostrophe that keeps a spreadsheet from running it."""
-    return cell[1:] if cell[:1] == "'" and cell[1:2] in ("=", "+", "-", "@") else cell
-
-
 def source(cell: str) -> str:
     return cell if cell.isascii() and cell.isalpha() and len(cell) <= 20 else "file"
 

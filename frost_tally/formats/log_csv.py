@@ -13,10 +13,10 @@ import numpy.typing as npt
 from ..core.errors import Refusal
 from ..core.log.check import all_well, check
 from ..core.log.kinds import CHOICE, KINDS, MOMENT, OUTLET, TEXT, YES_NO, Column, Entry
-from .log_cells import STAMP, Number, assumed_of, option, read_each, short_text, source, stamped, unescaped, utc, yes
+from .log_cells import STAMP, Number, assumed_of, option, read_each, short_text, source, stamped, utc, yes
 from .log_columns import COMMON, FILE_UNITS, Choice, LogHome
 from .moments import Moments
-from .table import BadRow, lines_of, write_table
+from .table import BadRow, lines_of, unescaped, write_table
 
 LONGEST_CELL = 2000
 CHUNK = 4000

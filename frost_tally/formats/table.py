@@ -10,6 +10,8 @@ from .values import number
 
 MOST_ROWS = 500_000
 MOST_BAD = 50
+FORMULAS = ("=", "+", "-", "@", "\t", "\r")
+"""What a spreadsheet takes for the beginning of a formula."""
 
 
 @dataclass(frozen=True)
@@ -113,4 +115,9 @@ def write_table(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
 
 
 def _safe(cell: object) -> object:
-    return f"'{cell}" if isinstance(cell, str) and cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
+    return f"'{cell}" if isinstance(cell, str) and cell.lstrip("'")[:1] in FORMULAS else cell
+
+
+def unescaped(cell: str) -> str:
+    """A cell without the apostrophe that keeps a spreadsheet from running it."""
+    return cell[1:] if cell[:1] == "'" and cell.lstrip("'")[:1] in FORMULAS else cell

@@ -9,7 +9,6 @@ from sqlalchemy.orm import Session
 
 from ..core.car import Car
 from ..core.drive.again import Days, driven_again
-from ..core.errors import Refusal
 from ..core.log.efficiency import Efficiency
 from ..core.units import Array
 from ..household.home import Home
@@ -17,6 +16,7 @@ from ..household.log_facts import facts
 from ..household.models import CarRow
 from ..household.parts import car_of, cars, outlets, place_of, trip_of
 from ..household.plans import plan_errors
+from .evening import NotSetUp
 from .measured import measured
 from .past import habit_of, noted_days
 from .remembered import once
@@ -64,14 +64,14 @@ class Shows:
 
 
 def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
-    """What the log shows of a car (the first when None). Raises: Refusal without a car."""
+    """What the log shows of a car (the first when None). Raises: NotSetUp without a car."""
 
     def work() -> Shows:
         with home.reading() as session:
             rows = cars(session)
             row = next((each for each in rows if car_id in (None, each.id)), None)
             if row is None:
-                raise Refusal("There is no car yet.")
+                raise NotSetUp
             car, days = car_of(row), noted_days(session, row, DAYS)
             standby, stood = _standby(session, row, now)
             plans = np.array(plan_errors(session, row.id, PLANS)).reshape(-1, 3)

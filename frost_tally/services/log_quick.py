@@ -25,6 +25,7 @@ from ..household.models import CarRow, ReadingRow
 from ..household.parts import car_of, cars, household, place_of, supply_of, tariff_of, trip_of
 from ..household.plans import open_plan
 from .climate import climate_of
+from .evening import NotSetUp
 from .log_entry import car_row, whole
 from .measured import charging_car
 from .past import days_of, habit_of
@@ -46,12 +47,12 @@ class Before:
 def before(home: Home, now: datetime, car_id: int | None = None) -> tuple[Before, tuple[tuple[int, str], ...]]:
     """What is known of a car (None: the one that a plan waits for, else the one that was noted last), and all cars.
 
-    Raises: Refusal without a car.
+    Raises: NotSetUp without a car.
     """
     with home.reading() as session:
         rows = cars(session)
         if not rows:
-            raise Refusal("There is no car yet.")
+            raise NotSetUp
         chosen = next((each for each in rows if each.id == car_id), None) or _likely(session, rows, now)
         known, clock = level_known(session, chosen.id), last_odometer(session, chosen.id, now)
         return Before(

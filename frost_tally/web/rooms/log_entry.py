@@ -17,6 +17,7 @@ from ...services import clock as clocks
 from ...services import log as log_service
 from ...services import log_entry as service
 from ...services import log_quick
+from ...services.evening import NotSetUp
 from ...services.home import Stale
 from ..forms import number, parse, views
 from ..guard import Posted
@@ -108,7 +109,7 @@ def _form(request: Request, kind: str, known: Entry | None = None) -> tuple[Entr
     home = home_of(request)
     here = log_service.names(home)
     if not here.cars:
-        raise Refusal("There is no car yet: set one up first.")
+        raise NotSetUp
     cars, outlets = dict(here.cars), dict(here.outlets)
     if known is not None:
         cars |= {known.car_id: here.every_car[known.car_id]}

@@ -174,4 +174,4 @@ def doubt_words(doubt: Doubt, units: Units, zone: ZoneInfo) -> tuple[str, str]:
 
 def size_words(size: int) -> str:
     """A file's size: "3.2 MB"."""
-    return f"{size / 1e6:.1f} MB" if size >= 1e5 else f"{size / 1e3:.0f} kB"
+    return f"{size / 1e6:.1f}\u00a0MB" if size >= 1e5 else f"{size / 1e3:.0f}\u00a0kB"

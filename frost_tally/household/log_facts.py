@@ -7,7 +7,7 @@ from typing import NamedTuple
 from sqlalchemy import bindparam, select, text
 from sqlalchemy.orm import Session
 
-from ..core.log.doubts import Fact
+from ..core.log.facts import Fact
 from .models import Moment, ReadingRow
 
 _SPAN = bindparam("since", type_=Moment()), bindparam("until", type_=Moment())

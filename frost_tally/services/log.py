@@ -8,7 +8,8 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
-from ..core.log.doubts import Doubt, Fact, doubts
+from ..core.log.doubts import Doubt, doubts
+from ..core.log.facts import Fact
 from ..core.log.kinds import Entry
 from ..formats.log_csv import write_entries
 from ..household import log as store

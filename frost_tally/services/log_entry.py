@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
 from ..core.log.check import check
-from ..core.log.doubts import Doubt, Fact
+from ..core.log.doubts import Doubt
+from ..core.log.facts import Fact
 from ..core.log.kinds import KINDS, Entry
 from ..household.home import Home
 from ..household.log import STORED, entry_of, read_entries, write_entry

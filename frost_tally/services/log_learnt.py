@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from ..core.car import Car
 from ..core.drive.again import Days, driven_again
 from ..core.log.efficiency import Efficiency
+from ..core.log.stands import standby
 from ..core.units import Array
 from ..household.home import Home
 from ..household.log_facts import facts
@@ -23,7 +24,6 @@ from .remembered import once
 
 DAYS, PLANS = 1000, 400
 GRID_C = np.arange(-24.0, 33.0, 4.0)
-STANDS_H = 6.0
 LATELY = timedelta(days=400)
 
 
@@ -73,7 +73,7 @@ def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
             if row is None:
                 raise NotSetUp
             car, days = car_of(row), noted_days(session, row, DAYS)
-            standby, stood = _standby(session, row, now)
+            soc_a_day, stood = standby(facts(session, row.id, now - LATELY, now + timedelta(days=1)))
             plans = np.array(plan_errors(session, row.id, PLANS)).reshape(-1, 3)
             return Shows(
                 car_id=row.id,
@@ -89,7 +89,7 @@ def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
                 plan_at=plans[:, 0],
                 plan_error=plans[:, 1],
                 plan_width=plans[:, 2],
-                standby_soc=standby,
+                standby_soc=soc_a_day,
                 standby_days=stood,
             )
 
@@ -103,22 +103,3 @@ def _model(session: Session, row: CarRow, car: Car, days: Days) -> Array:
     calm = replace(plain, km=km, air_c=GRID_C, soc_used=km, wind_mps=None, gauge_kpa=None, soak_c=None, pack_c=None, cabin_c=None)
     used = driven_again(car, trip_of(row.habit), calm, habit_of(row.habit, place_of(row, session).altitude_m))
     return np.asarray(1000 * used * car.pack.usable_kwh / km)
-
-
-def _standby(session: Session, row: CarRow, now: datetime) -> tuple[float | None, float]:
-    """What a day of standing takes, from levels read before and after it: the median, and of how many days."""
-    known = [
-        each
-        for each in facts(session, row.id, now - LATELY, now + timedelta(days=1))
-        if each.soc_start is not None or each.soc_end is not None
-    ]
-    rates, stood = [], 0.0
-    for before, each in zip(known, known[1:], strict=False):
-        was = before.soc_start if before.soc_end is None else before.soc_end
-        now_soc = each.soc_end if each.soc_start is None else each.soc_start
-        hours = (each.begun_s - before.ended_s) / 3600
-        if was is None or now_soc is None or hours < STANDS_H or now_soc > was or was - now_soc > 0.1:
-            continue
-        rates.append((was - now_soc) / hours * 24)
-        stood += hours / 24
-    return (float(np.mean(rates)) if rates else None), stood

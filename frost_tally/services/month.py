@@ -1,6 +1,6 @@
 """The month and the year: what they add up to by car, what that would have cost otherwise, the best and the worst day and why."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import lru_cache, reduce
@@ -14,7 +14,7 @@ from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
 from ..core.errors import OutOfRange
 from ..core.log.bill import Cells, priced
-from ..core.log.sums import Charges, Drives, Sums, summed
+from ..core.log.sums import Charges, Drives, Sums, filled, plugged_since, summed
 from ..core.units import Array
 from ..household.home import Home
 from ..household.log_facts import Charged, Driven, charges, drives
@@ -192,23 +192,23 @@ def _wall_kw(session: Session, row: CarRow) -> float:
 def _columns(session: Session, row: CarRow, charged: list[Charged], driven: list[Driven]) -> Charges:
     """Charges as columns; energy that nobody read follows from the levels and the efficiency of the outlet."""
     car, own = car_of(row), measured(session, row)
-    homes = np.sort(np.array([each.home_s for each in driven]))
-    rows = []
-    for each in charged:
-        begun, ended = each.begun_s, each.begun_s if each.ended_s is None else each.ended_s
-        known = own.get(each.outlet_id)
-        share = known.value if known is not None and known.enough else car.charger.efficiency
-        pack = each.pack_kwh
-        if pack is None and each.soc_start is not None and each.soc_end is not None:
-            pack = (each.soc_end - each.soc_start) * car.pack.usable_kwh
-        wall = each.wall_kwh if each.wall_kwh is not None else (pack or 0.0) / share
-        pack = wall * share if pack is None else min(pack, wall)
-        at = int(np.searchsorted(homes, begun, side="right"))
-        plugged = max(float(homes[at - 1]) if at else begun, begun - AROUND.total_seconds())
-        cost = np.nan if each.cost is None else each.cost
-        rows.append((begun, ended, wall, pack, cost, each.site == "home", min(plugged, begun)))
-    table: Array = np.array(rows, dtype=float).reshape(-1, 7)
+    shares = {outlet: each.value for outlet, each in own.items() if each.enough}
+    begun = np.array([each.begun_s for each in charged])
+    open_s = [each.begun_s if each.ended_s is None else each.ended_s for each in charged]
+
+    def column(values: Iterable[float | None]) -> Array:
+        return np.array([np.nan if each is None else each for each in values], dtype=float)
+
+    added = column(each.soc_end for each in charged) - column(each.soc_start for each in charged)
+    share = np.array([shares.get(each.outlet_id, car.charger.efficiency) for each in charged])
+    read = column(each.wall_kwh for each in charged), column(each.pack_kwh for each in charged)
+    wall_kwh, pack_kwh = filled(*read, added, share, car.pack.usable_kwh)
     return Charges(
-        begun_s=table[:, 0], ended_s=table[:, 1], wall_kwh=table[:, 2], pack_kwh=table[:, 3], cost=table[:, 4],
-        at_home=table[:, 5] > 0, plugged_s=table[:, 6],
-    )  # fmt: skip
+        begun_s=begun,
+        ended_s=np.array(open_s),
+        wall_kwh=wall_kwh,
+        pack_kwh=pack_kwh,
+        cost=column(each.cost for each in charged),
+        at_home=np.array([each.site == "home" for each in charged], dtype=bool),
+        plugged_s=plugged_since(begun, np.array([each.home_s for each in driven]), AROUND.total_seconds()),
+    )

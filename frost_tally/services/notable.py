@@ -19,6 +19,7 @@ from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import parked_c
 from ..core.heat.warm import WarmUpChoice, warm_up
 from ..core.log.doubts import doubts
+from ..core.log.slips import LEAST_DAY_KM, sound
 from ..household.facts import tyres_now
 from ..household.log_facts import Driven, facts
 from ..household.models import CarRow
@@ -26,10 +27,8 @@ from ..household.parts import car_of, place_of, trip_of
 from .climate import climate_of
 from .past import habit_of
 
-LEAST_DAY_KM = 15.0
 AROUND = timedelta(days=3)
 AMPLE_KW = 7.0
-ENOUGH_DAYS, SLIP_SIGMAS, SLIP_SHARE = 6, 4.0, 0.25
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -73,17 +72,8 @@ def _days(
         wh = 1000 * (each.soc_start - each.soc_end) * car.pack.usable_kwh / each.km
         told = {"car": row.name, "kind": "drive", "number": each.number, "left_at": left, "km": each.km}
         found.append((row, NotableDay(**told, wh_per_km=wh, air_c=air.temperature_c(left), tally=None)))  # type: ignore[arg-type]
-    return _without_slips(found)
-
-
-def _without_slips(found: list[tuple[CarRow, NotableDay]]) -> list[tuple[CarRow, NotableDay]]:
-    """Without days so far from the others that a level was read wrongly: four robust standard deviations from the middle."""
-    if len(found) < ENOUGH_DAYS:
-        return found
-    use = np.array([day.wh_per_km for _, day in found])
-    middle = float(np.median(use))
-    most = max(SLIP_SIGMAS * 1.4826 * float(np.median(np.abs(use - middle))), SLIP_SHARE * middle)
-    return [each for each in found if abs(each[1].wh_per_km - middle) <= most]
+    keep = sound(np.array([day.wh_per_km for _, day in found]))
+    return [each for each, good in zip(found, keep, strict=True) if good]
 
 
 def _causes(session: Session, row: CarRow, day: NotableDay) -> Tally:

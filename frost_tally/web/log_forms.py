@@ -46,13 +46,13 @@ class EntryForm:
     def views(
         self, texts: Mapping[str, str], errors: Mapping[str, str], assumed: frozenset[str] = frozenset()
     ) -> dict[str, FieldView]:
-        """The fields for a template; an error of a moment stands at its day."""
+        """The fields for a template; an error of a moment stands at its time."""
         moments = {each.name for each in self.kind.columns if each.quantity == MOMENT}
         placed = {f"{name}_time" if name in moments else name: said for name, said in errors.items()}
         found = views(self.model, texts, placed, self.units)
         return {
             name: replace(each, assumed=name.removesuffix("_day").removesuffix("_time") in assumed)
-            for name, each in found.items()
+            for name, each in unlimited(found).items()
         }
 
     def read(self, fields: Mapping[str, str], known: Entry | None) -> tuple[Entry | None, dict[str, str]]:

@@ -12,11 +12,14 @@ from frost_tally.core.charge.tariff import two_band
 from frost_tally.core.errors import Refusal
 from frost_tally.core.log.bill import priced
 from frost_tally.core.log.check import RULES, all_well, check
-from frost_tally.core.log.doubts import Doubt, Fact, doubts
+from frost_tally.core.log.doubts import Doubt, doubts
 from frost_tally.core.log.efficiency import ENOUGH, measure
+from frost_tally.core.log.facts import Fact
 from frost_tally.core.log.kinds import KINDS
 from frost_tally.core.log.quick import Known, fill
-from frost_tally.core.log.sums import Charges, Drives, summed
+from frost_tally.core.log.slips import sound
+from frost_tally.core.log.stands import standby
+from frost_tally.core.log.sums import Charges, Drives, filled, plugged_since, summed
 
 CAR = preset("compact_hatch", "a car")
 HOUR = 3600.0
@@ -79,6 +82,37 @@ class Doubts(unittest.TestCase):
         gap = self.only(odometer(0, 5000), drive(HOUR, 60, 0.8, 0.58), odometer(DAY, 5100))
         self.assertEqual((gap.code, round(gap.values["mend_factor"], 3)), ("km_gap", round(100 / 60, 3)))
         self.assertNotIn("mend_factor", self.only(odometer(0, 5000), odometer(DAY, 5100)).values, "no drive to stretch")
+
+
+class Standing(unittest.TestCase):
+    def test_whole_per_cents_do_not_add_up_to_a_loss_and_what_does_not_go_together_has_no_say(self) -> None:
+        """A tenth of a per cent a day, read to whole per cents over forty nights; one night of three hours, one with a charge not noted."""
+        truth = [0.8 - 0.001 * i / 2 for i in range(41)]
+        week = [level(i * DAY / 2, round(soc, 2)) for i, soc in enumerate(truth)]
+        found, days = standby(week)
+        assert found is not None
+        self.assertAlmostEqual(found, 0.001, delta=0.0005)
+        self.assertAlmostEqual(days, 20.0)
+        odd = [*week, level(20 * DAY + 3 * HOUR, 0.5), level(21 * DAY, 0.9)]
+        self.assertEqual(standby(odd), (found, days))
+        rising = [level(i * DAY, 0.5 + 0.01 * (i % 2)) for i in range(10)]
+        self.assertEqual(standby(rising)[0], 0.0, "a display that goes up and down")
+        self.assertEqual(standby([level(0, 0.5)]), (None, 0))
+
+    def test_days_far_from_all_others_are_slips(self) -> None:
+        use = np.array([200.0, 205, 190, 210, 198, 96, 640])
+        self.assertEqual(sound(use).tolist(), [True] * 5 + [False] * 2)
+        self.assertTrue(sound(use[4:]).all(), "three days say nothing of each other")
+
+    def test_open_energies_follow_from_each_other_and_from_the_levels(self) -> None:
+        nan, share = np.nan, np.full(5, 0.9)
+        wall, pack = np.array([10.0, nan, nan, 10.0, nan]), np.array([nan, 9.0, nan, 12.0, nan])
+        wall, pack = filled(wall, pack, np.array([0.3, nan, 0.18, nan, nan]), share, 50.0)
+        self.assertEqual([round(each, 9) for each in wall.tolist()], [10, 10, 10, 10, 0])
+        self.assertEqual(
+            [round(each, 9) for each in pack.tolist()], [10, 9, 9, 10, 0], "15 kWh of level cannot come from 10 at the wall"
+        )
+        self.assertEqual(plugged_since(np.array([1.0, 9.0, 99.0]), np.array([8.0, 2.0]), 50.0).tolist(), [1.0, 8.0, 49.0])
 
 
 class Quick(unittest.TestCase):

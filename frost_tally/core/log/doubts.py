@@ -7,6 +7,8 @@ from itertools import pairwise
 from ..basis import Basis, figure
 from ..car import Car
 from ..drive.road import Conditions, consumption_wh_per_km
+from .facts import Fact
+from .stands import stands
 
 LEAST_SHARE = figure(
     "log.least_use", 0.5, "", Basis.COMMON_PRACTICE, "of the use at 40 km/h in summer: with less nobody drives a whole day"
@@ -20,42 +22,11 @@ MOST_SHARE = figure(
 )
 SHORT_KM = figure("log.short", 5.0, "km", Basis.COMMON_PRACTICE, "on shorter drives heating and rounding hide the use")
 ROUNDING_SOC = figure("log.rounding", 0.015, "", Basis.COMMON_PRACTICE, "a level is read to whole per cents, twice")
-CLIMB_SOC = figure("log.climb", 0.03, "", Basis.COMMON_PRACTICE, "a display climbs so far by itself as the pack warms")
-DRAIN_SOC_PER_DAY = figure(
-    "log.drain", 0.03, "1/d", Basis.COMMON_PRACTICE, "a parked car with its watch cameras on loses so much"
-)
-DRAIN_LEAST_SOC = figure(
-    "log.drain_least", 0.06, "", Basis.COMMON_PRACTICE, "of level lost without a drive, before anybody is asked"
-)
 GAP_SHARE = figure(
     "log.gap_share", 0.15, "", Basis.COMMON_PRACTICE, "the odometer’s kilometres and those of the drives differ so much"
 )
 GAP_KM = figure("log.gap", 15.0, "km", Basis.COMMON_PRACTICE, "and by so many at least, before a drive is missing")
 MOST_STRETCH = figure("log.stretch", 2.0, "", Basis.COMMON_PRACTICE, "times its length at most a noted drive may be off")
-DAY_S = 86_400.0
-
-
-@dataclass(frozen=True, kw_only=True)
-class Fact:
-    """An entry as the rules see it: times in seconds since 1970, levels 0 to 1, None for what is not known.
-
-    `level` is one read off, `odometer_km` one too; `sure` are the codes of the doubts that the owner has answered.
-    """
-
-    kind: str
-    number: int
-    begun_s: float
-    ended_s: float
-    km: float | None = None
-    soc_start: float | None = None
-    soc_end: float | None = None
-    odometer_km: float | None = None
-    sure: frozenset[str] = frozenset()
-
-    @property
-    def levels(self) -> tuple[float | None, float | None]:
-        """The level when it began and when it ended."""
-        return self.soc_start, self.soc_end
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -111,19 +82,13 @@ def _overlaps(facts: Sequence[Fact]) -> Iterator[Doubt]:
 
 def _levels(facts: Sequence[Fact], soc_per_km: float) -> Iterator[Doubt]:
     """Levels that rose without a charge, or fell without a drive."""
-    levelled = [each for each in facts if each.soc_start is not None or each.soc_end is not None]
-    for before, each in pairwise(levelled):
-        was = before.soc_start if before.soc_end is None else before.soc_end
-        now = each.soc_end if each.soc_start is None else each.soc_start
-        if was is None or now is None or (each.kind == "charge" and each.soc_start is None):
-            continue
-        stood_d = max(0.0, each.begun_s - before.ended_s) / DAY_S
-        if now > was + CLIMB_SOC:
-            yield Doubt(code="level_up", fact=each, before=before, values={"was": was, "now": now})
-        elif now < was - max(DRAIN_LEAST_SOC, DRAIN_SOC_PER_DAY * stood_d):
-            yield Doubt(
-                code="level_down", fact=each, before=before, values={"was": was, "now": now, "mend_km": (was - now) / soc_per_km}
-            )
+    for each in stands(facts):
+        values = {"was": each.was, "now": each.now}
+        if each.rose:
+            yield Doubt(code="level_up", fact=each.after, before=each.before, values=values)
+        elif each.fell:
+            mend = {"mend_km": (each.was - each.now) / soc_per_km}
+            yield Doubt(code="level_down", fact=each.after, before=each.before, values=values | mend)
 
 
 def _odometers(facts: Sequence[Fact]) -> Iterator[Doubt]:

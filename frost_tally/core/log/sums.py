@@ -26,6 +26,25 @@ class Charges:
     plugged_s: Array
 
 
+def filled(wall_kwh: Array, pack_kwh: Array, soc_added: Array, share: Array, usable_kwh: float) -> tuple[Array, Array]:
+    """Energy at the wall and into the pack of charges (kWh), where one of both, or both, are open (not a number).
+
+    Args: arrays of shape (charges,): both energies, level added (0 to 1, or open), share of the wall's energy that arrives. The
+    pack's follows from the levels, else from the wall's; the wall's from the pack's; a pack never gets more than the wall gave.
+    """
+    pack = np.where(np.isnan(pack_kwh), soc_added * usable_kwh, pack_kwh)
+    wall = np.where(np.isnan(wall_kwh), np.nan_to_num(pack) / share, wall_kwh)
+    return wall, np.where(np.isnan(pack), wall * share, np.minimum(pack, wall))
+
+
+def plugged_since(begun_s: Array, home_s: Array, most_s: float) -> Array:
+    """When a car could have begun to charge (s since 1970): when it last came home, at most so long before it did begin."""
+    homes = np.sort(home_s)
+    at = np.searchsorted(homes, begun_s, side="right") - 1
+    since = homes[np.maximum(at, 0)] if len(homes) else begun_s
+    return np.where(at >= 0, np.maximum(since, begun_s - most_s), begun_s)
+
+
 @dataclass(frozen=True, kw_only=True)
 class Sums:
     """What a span adds up to: kWh, km, money, kWh in dear hours of those at home; and what home's energy would have cost at once when

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from ...core.log.doubts import Fact
+from ...core.log.facts import Fact
 from .svg import element, line, path, picture, polygon, text
 
 WIDE, NARROW, HIGH, FOOT = 1120.0, 356.0, 92.0, 22.0

@@ -5,13 +5,13 @@ from ...services.month import Year
 from ..units import Units
 from .svg import box, line, picture, text
 
-WIDE, NARROW, HIGH = 1120.0, 356.0, 250.0
+WIDE, NARROW, HIGH = 1120.0, 356.0, 268.0
 
 
 def columns(found: Year, units: Units, phone: bool = False) -> str:
     """Twelve pairs of columns from zero; the one that is drawn solid is this year's."""
     width = NARROW if phone else WIDE
-    step, top, foot = width / 12, 40.0, HIGH - 24
+    step, top, foot = width / 12, 60.0, HIGH - 24
     most = max([each.wall_kwh for each in (*found.months, *found.before)] + [1.0])
 
     def high(kwh: float) -> float:

@@ -104,8 +104,9 @@ def preview(request: Request, number: str) -> Response:
     """The preview of a file, or what was taken."""
     found = imports.preview(home_of(request), number[:40])
     back = {"prices": f"/garage/tariffs/{found.tariff}", "weather": "/log/import"}.get(found.kind, "/garage/house")
+    room, tab = ("log", "import") if found.kind == "weather" else ("garage", "house")
     return render(
-        request, "garage/import.html", room="garage", tab="house", found=found, error="", name=found.name, back=back,
+        request, "garage/import.html", room=room, tab=tab, found=found, error="", name=found.name, back=back,
         what=KINDS[found.kind], total=_total(found, units_of(home_of(request), request)),
     )  # fmt: skip
 

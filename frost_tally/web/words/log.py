@@ -32,7 +32,7 @@ YES_NO = {"no": "no", "yes": "yes"}
 LABELS: Mapping[str, tuple[str, str]] = {
     "left_at": ("Left", ""),
     "home_at": ("Came home", "Empty if you do not know."),
-    "km": ("Driven", "All of the day, on the clock."),
+    "km": ("Driven", "All of the day."),
     "soc_start": ("Level before", ""),
     "soc_end": ("Level after", ""),
     "kwh": ("Energy", "From the pack, as the car says."),

@@ -123,7 +123,25 @@ class _Told:
         self.left_at = self._left_at()
         last = self.known[1] if self.known else None
         planned = self.plan.soc_departure if self.plan else None
-        self.filled = fill(Known(last_soc=last, planned_soc=planned, limit=row.habit.limit, use_soc=self._use(), km=self.km), soc)
+        self.filled = fill(
+            Known(
+                last_soc=last,
+                planned_soc=planned,
+                limit=row.habit.limit,
+                use_soc=self._use(),
+                km=self.km,
+                reach_soc=self._reach(),
+            ),
+            soc,
+        )
+
+    def _reach(self) -> float:
+        """The level that the outlet can have charged to since the last one was known, until the car set off or now."""
+        if self.known is None:
+            return 1.0
+        until = self.left_at if self.km >= LEAST_KM else self.now
+        hours = max(0.0, (until - self.known[0]).total_seconds() / 3600)
+        return min(1.0, self.known[1] + self._rate()[1] * hours / car_of(self.row).pack.usable_kwh)
 
     def _known(self) -> tuple[datetime, float] | None:
         """The level before it set off: the last known one, or the plan's own where somebody has read one since it came home."""

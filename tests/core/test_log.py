@@ -131,6 +131,12 @@ class Quick(unittest.TestCase):
         with self.assertRaises(Refusal):
             self.told(0.9, use_soc=0.3)
 
+    def test_no_charge_is_told_that_the_outlet_could_not_have_given_since(self) -> None:
+        self.assertEqual(self.told(0.61, km=0.0, reach_soc=0.41), (None, None), "a level put right minutes later")
+        self.assertEqual(self.told(0.61, km=0.0, reach_soc=0.6), (0.61, None), "within what a level in whole per cents hides")
+        self.assertEqual(self.told(0.5, reach_soc=0.7), (0.7, 0.7), "as far as it can have charged")
+        self.assertEqual(self.told(0.6, use_soc=0.1, reach_soc=0.42), (None, 0.7), "too soon for a charge: the drive alone")
+
 
 class Check(unittest.TestCase):
     def test_one_by_one_and_all_at_once_are_of_one_mind(self) -> None:

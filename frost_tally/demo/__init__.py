@@ -14,6 +14,7 @@ from ..core.drive.certainty import OwnDays, own_days
 from ..household.facts import TYRE, TyreReading, level_read, tyres_read
 from ..household.home import Home
 from ..household.models import (
+    BatteryRow,
     CarRow,
     DayRow,
     DepartureRow,
@@ -96,6 +97,9 @@ def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
             paid = tariff_of(session, contract, house.currency, place.zone)
             past = History(car, drives, paid, seed=its_seed + 10, evening=EVENING, wall_kw=kw, soc_now=NOW[car.name][0])
             session.add_all(list(past.rows()))
+            session.add(
+                BatteryRow(car_id=car.id, new_on=past.new_on, warranty_soh=0.7, warranty_years=8.0, warranty_km=160_000.0)
+            )
     settle(home, EVENING)
 
 

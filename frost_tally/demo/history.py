@@ -5,6 +5,7 @@ from datetime import date, datetime, time, timedelta
 
 import numpy as np
 
+from ..core.battery.cold import Chemistry, usable_fraction
 from ..core.charge.tariff import Tariff
 from ..core.log.bill import Cells, priced
 from ..household.models import Base, CapacityRow, CarRow, ChargeRow, DriveRow, EventRow, ReadingRow
@@ -13,9 +14,24 @@ from ..standins.weather import SeededYear
 EFFICIENCY, LOST_PER_K, MILD_C, METER_SIGMA = 0.89, 0.002, 10.0, 0.008
 """What the simulated meter and car really do: the share of the wall's energy that arrives, and what the cold takes of it."""
 CLOCK_KM = {"Marten": 12_400.0, "Dray": 8_900.0}
+NEW_ON = {"Marten": date(2024, 2, 19), "Dray": date(2024, 6, 3)}
 CHEAP_FROM = {"Marten": time(23, 0), "Dray": time(22, 30)}
+TESTS = {
+    (4, 11): ("discharge", 0.12, 0.90),
+    (10, 11): ("discharge", 0.10, 1.00),
+    (7, 18): ("wall", 0.14, 0.80),
+    (1, 9): ("car", 0.0, 1.0),
+}
+FADES, LOG_DAYS = 0.65, 731
+TEST_C = 18.0
 OUTING_DAYS, OUTING_KM = 45, 96.0
 SEASON = ("washer mix down to −25 °C", "door seals greased", "wipers looked at", "mirrors and sensors cleaned")
+
+
+def new_on(name: str, first: datetime, evening: datetime) -> date:
+    """A car's first day: as long before the log as in the demo, however long that is."""
+    usual = evening - timedelta(days=LOG_DAYS)
+    return NEW_ON[name] - max(timedelta(0), usual - first)
 
 
 class History:
@@ -33,6 +49,7 @@ class History:
         soc_now: float,
     ) -> None:
         self.car, self.drives, self.evening, self.wall_kw, self.soc_now = car, list(drives), evening, wall_kw, soc_now
+        self.new_on = new_on(car.name, self.drives[0].left_at, evening)
         self.draw, self.weather = np.random.default_rng(seed), SeededYear()
         self.capacity = car.usable_kwh_new * car.soh
         first = self.drives[0].left_at - timedelta(days=60)
@@ -133,8 +150,8 @@ class History:
             if day.day == 5 and day.month in (1, 2, 3, 10, 11, 12):
                 volt = 12.75 - 0.25 * (1 - age) - 0.02 * float(self.draw.random())
                 yield self._reading("twelve_volt", self._at(day, 7, 0), round(volt, 2), "V")
-            if day.day == 11 and day.month in (4, 10):
-                yield self._test(day, age)
+            if (test := self._test(day)) is not None:
+                yield test
             yield from self._done(day)
 
     def _done(self, day: date) -> Iterator[EventRow]:
@@ -154,12 +171,21 @@ class History:
         air = round(self.weather.temperature_c(at), 1)
         return ReadingRow(car_id=self.car.id, read_at=at, kind=kind, value=value, unit=unit, temp_c=air, source="gauge")
 
-    def _test(self, day: date, age: float) -> CapacityRow:
-        """From 90 to 12 % on one long day; the pack a little fuller the longer ago."""
-        capacity = self.car.usable_kwh_new * (self.car.soh + (1 - self.car.soh) * age)
-        kwh = round(0.78 * capacity * float(self.draw.normal(1, 0.01)), 1)
+    def _test(self, day: date) -> CapacityRow | None:
+        """What was tested on a day: driven down in spring and autumn, charged up in July, the car's own figure after Twelfth Night."""
+        how, low, high = TESTS.get((day.month, day.day), ("", 0.0, 0.0))
+        if not how:
+            return None
+        whole = (self.evening.date() - self.new_on).days
+        age = max(0.0, (day - self.new_on).days / whole)
+        health = 1 - (1 - self.car.soh) * age**FADES
+        kwh = (high - low) * health * self.car.usable_kwh_new / (EFFICIENCY if how == "wall" else 1.0)
+        first, last = (low, high) if how == "wall" else (high, low)
+        pack_c = None if how == "car" else TEST_C
+        if pack_c is not None:
+            kwh *= float(self.draw.normal(1, 0.009)) * float(usable_fraction(pack_c, Chemistry(self.car.chemistry)))
         return CapacityRow(
-            car_id=self.car.id, at=self._at(day, 18, 0), how="discharge", soc_from=0.90, soc_to=0.12, kwh=kwh, pack_c=18.0
+            car_id=self.car.id, at=self._at(day, 18, 0), how=how, soc_from=first, soc_to=last, kwh=round(kwh, 1), pack_c=pack_c
         )
 
     def _at(self, day: date, hour: int, minute: int) -> datetime:

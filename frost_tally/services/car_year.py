@@ -18,6 +18,7 @@ from ..core.heat.warm import WarmUpChoice
 from ..household.home import world_of
 from ..household.models import CarRow, DriveRow, PlaceRow
 from ..household.parts import place_of, trip_of
+from ..world import Weather
 from .climate import climate_of
 from .measured import charging_car
 
@@ -52,11 +53,22 @@ def first_evening(now: datetime) -> date:
     return (now - timedelta(days=NIGHTS)).date()
 
 
-def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -> CarYear:
-    """The year up to last night: days from the log when it has at least 60 (and `trips` is "log"), else the usual day."""
+def car_year(
+    session: Session,
+    row: CarRow,
+    now: datetime,
+    trips: str = "log",
+    *,
+    garage: tuple[str, float] | None = None,
+    weather: Weather | None = None,
+) -> CarYear:
+    """The year up to last night: days from the log when it has at least 60 (and `trips` is "log"), else the usual day.
+
+    `garage` (its kind, °C when heated) and `weather` are the place's own when None.
+    """
     place = place_of(row, session)
     zone, first = ZoneInfo(place.zone), first_evening(now.astimezone(ZoneInfo(place.zone)))
-    weather, car, trip = climate_of(session, place), charging_car(session, row), trip_of(row.habit)
+    weather, car, trip = weather or climate_of(session, place), charging_car(session, row), trip_of(row.habit)
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
     evenings, mornings = _clocks(days, row.habit.plug_in, row.habit.depart, zone)
     driven = round(row.habit.days_a_week)
@@ -69,7 +81,7 @@ def car_year(session: Session, row: CarRow, now: datetime, trips: str = "log") -
     choice = WarmUpChoice(row.habit.warm_up)
     longest = max(float(km.max()), trip.distance_km) + 1.0
     table = day_table(car, trip, round(longest, 1), choice, row.habit.cabin_c, load_of(row.habit.people), place.altitude_m)
-    air, standing = weather.temperature_c, (place.garage, place.garage_heated_c)
+    air, standing = weather.temperature_c, garage or (place.garage, place.garage_heated_c)
     out_c = np.array([driven_c(air, each, row.habit.parked_h) for each in mornings])
     use, end_c = table.ask(km, out_c)
     around = np.array([parked_c(air, each, *standing) for each in evenings])

@@ -81,13 +81,19 @@ def _fill(future: Future[Any], work: Callable[[], Any]) -> None:
         future.set_exception(problem)
 
 
-_PAGES, _YEARS = _Memory(64), _Memory(48)
+_PAGES, _YEARS, _PARTS = _Memory(64), _Memory(48), _Memory(16)
 _WORKER = ThreadPoolExecutor(1, "yearly results")
 
 
 def forget_pages() -> None:
     """Forget what pages show, so that it is worked out anew."""
     _PAGES.clear()
+
+
+def kept(what: Hashable, work: Callable[[], Result]) -> Result:
+    """The result of `what`, which names everything that it depends on."""
+    found: Result = _PARTS.future(what, lambda future: _fill(future, work)).result()
+    return found
 
 
 def _send(future: Future[Any], work: Callable[[], Any]) -> None:

@@ -9,13 +9,13 @@ The laws are those of single cells in a laboratory; a pack's own scale is usuall
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
 from ..basis import Basis, figure
 from ..errors import OutOfRange
-from ..units import ZERO_C_IN_K, Array, Number
+from ..units import ZERO_C_IN_K, Array, Ints, Number
 from .cold import Chemistry
 
 _OCV_V = (3.331, 3.491, 3.581, 3.627, 3.655, 3.697, 3.775, 3.869, 3.965, 4.073, 4.162)
@@ -118,17 +118,17 @@ def cold_factor(temp_c: Number, c_rate: Number = 1.0) -> Array:
 @dataclass(frozen=True, kw_only=True)
 class Stretch:
     """Some time of a pack's life: days at a mean temperature (°C) and level, full cycles with their depth and mean level,
-    and the rate (1/h) and pack temperature (°C) at which energy went in.
+    and the rate (1/h) and pack temperature (°C) at which energy went in. Floats, or arrays of shape (stretches,).
     """
 
-    days: float
-    temp_c: float
-    soc: float
-    full_cycles: float = 0.0
-    dod: float = USUAL_DEPTH
-    mean_soc: float = USUAL_LEVEL
-    c_rate: float = 0.3
-    charge_c: float = 25.0
+    days: Number
+    temp_c: Number
+    soc: Number
+    full_cycles: Number = 0.0
+    dod: Number = USUAL_DEPTH
+    mean_soc: Number = USUAL_LEVEL
+    c_rate: Number = 0.3
+    charge_c: Number = 25.0
 
 
 @dataclass(frozen=True)
@@ -145,22 +145,57 @@ class Losses:
         return self.calendar + self.cycling + self.cold
 
 
-def project(chemistry: Chemistry, life: Sequence[Stretch], scale: float = 1.0) -> Losses:
-    """Loss through a life, stretch after stretch; what was lost before counts as time already spent at the new conditions.
+@dataclass(frozen=True)
+class Exposure:
+    """What stretches of a life add up to, whatever was before: arrays of shape (…, stretches).
 
-    `scale` is the owner's own: what tests found against the model. Energy in is half of a cycle's throughput.
+    `calendar` is time in days at a rate of one, `cycling` full cycles at a rate of one, `cold` how much more of the cycling's wear the
+    cold adds (0 or more). What was lost before counts as time already spent at the new conditions, so that exposures simply add.
     """
-    power, done = _EXPONENT[chemistry], np.zeros((len(life), 3))
-    calendar = cycling = cold = 0.0
-    for i, each in enumerate(life):
-        rate = float(_calendar_rate(chemistry, each.temp_c, each.soc))
-        calendar = rate * ((calendar / rate) ** (1 / power) + each.days) ** power
-        rate = float(_cycling_rate(chemistry, each.dod, each.mean_soc, each.c_rate))
-        cycled = rate * float(np.sqrt((cycling / rate) ** 2 + each.full_cycles))
-        cold += (cycled - cycling) * (float(cold_factor(each.charge_c, each.c_rate)) - 1) / 2
-        cycling = cycled
-        done[i] = calendar, cycling, cold
-    return Losses(*(scale * done.T))
+
+    calendar: Array
+    cycling: Array
+    cold: Array
+
+    def grouped(self, first: Ints) -> "Exposure":
+        """Stretches put together: group i goes from `first[i]` to the one before `first[i + 1]`; shape (…, groups)."""
+        cycling = np.add.reduceat(self.cycling, first, axis=-1)
+        weighted = np.add.reduceat(self.cold * self.cycling, first, axis=-1)
+        cold = np.divide(weighted, cycling, out=np.zeros_like(weighted), where=cycling > 0)
+        return Exposure(np.add.reduceat(self.calendar, first, axis=-1), cycling, cold)
+
+    def then(self, later: "Exposure", times: int = 1) -> "Exposure":
+        """Another life after it, so many times over."""
+        return Exposure(
+            *(
+                np.concatenate([mine, *[its] * times], axis=-1)
+                for mine, its in zip(vars(self).values(), vars(later).values(), strict=True)
+            )
+        )
+
+
+def exposure(chemistry: Chemistry, life: Stretch) -> Exposure:
+    """What the stretches of a life (arrays of one shape) expose a pack to. Sources [1], [3], [4].
+
+    Raises: OutOfRange for a depth outside 0 to 1.
+    """
+    calendar = _calendar_rate(chemistry, life.temp_c, life.soc) ** (1 / _EXPONENT[chemistry]) * np.asarray(life.days)
+    cycling = _cycling_rate(chemistry, life.dod, life.mean_soc, life.c_rate) ** 2 * np.asarray(life.full_cycles)
+    cold = (cold_factor(life.charge_c, life.c_rate) - 1) / 2
+    return Exposure(*np.broadcast_arrays(calendar, cycling, cold))
+
+
+def losses(chemistry: Chemistry, lived: Exposure, scale: float = 1.0) -> Losses:
+    """Loss by the end of each stretch of a life, in the order of time; `scale` is the owner's own: what tests found against the model."""
+    cycling = np.sqrt(np.cumsum(lived.cycling, axis=-1))
+    cold = np.cumsum(np.diff(cycling, axis=-1, prepend=0.0) * lived.cold, axis=-1)
+    return Losses(scale * np.cumsum(lived.calendar, axis=-1) ** _EXPONENT[chemistry], scale * cycling, scale * cold)
+
+
+def project(chemistry: Chemistry, life: Sequence[Stretch], scale: float = 1.0) -> Losses:
+    """Loss through a life, stretch after stretch (floats); `scale` is the owner's own. Energy in is half of a cycle's throughput."""
+    columns = {each.name: np.array([getattr(stretch, each.name) for stretch in life], dtype=float) for each in fields(Stretch)}
+    return losses(chemistry, exposure(chemistry, Stretch(**columns)), scale)
 
 
 def kwh_cost(chemistry: Chemistry, pack_per_kwh: float, dod: float = USUAL_DEPTH, mean_soc: float = USUAL_LEVEL) -> float:

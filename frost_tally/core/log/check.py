@@ -27,7 +27,8 @@ class Rule:
 
 def _test_went_wrong(values: Columns) -> Any:
     down = values["soc_from"] - values["soc_to"]
-    return np.where(values["how"] == "discharge", down, -down) < LEAST_TEST_SOC
+    drawn = np.isin(values["how"], ("discharge", "car"))
+    return np.where(drawn, down, -down) < LEAST_TEST_SOC
 
 
 RULES: Mapping[str, tuple[Rule, ...]] = {

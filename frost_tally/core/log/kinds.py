@@ -107,7 +107,9 @@ _AIR = Column(name="out_c", quantity="temperature", low=-60.0, high=60.0)
 _NOTE = Column(name="note", quantity=TEXT, high=LONGEST)
 _READ = _when("read_at")
 
-EVENTS = ("tyre_swap", "update", "repair", "warranty", "tariff", "other")
+EVENTS = ("tyre_swap", "update", "repair", "warranty", "tariff", "other", "step")
+"""A "step" is where the owner says that the battery's display reads differently since."""
+TESTS = ("discharge", "charge", "wall", "car")
 SITES = ("home", "elsewhere", "fast")
 WHEELS = ("", "FL", "FR", "RL", "RR")
 PREHEATS = ("", "nothing", "cabin", "cabin_and_pack", "pack", "seats")
@@ -176,11 +178,12 @@ KINDS: Mapping[str, Kind] = {
             key="capacity_test",
             columns=(
                 _when("at"),
-                Column(name="how", quantity=CHOICE, options=("discharge", "charge"), needed=True),
+                Column(name="how", quantity=CHOICE, options=TESTS, needed=True),
                 _level("soc_from", needed=True),
                 _level("soc_to", needed=True),
                 Column(name="kwh", quantity="energy", low=0.5, high=500.0, needed=True, main=True),
                 Column(name="pack_c", quantity="temperature", low=-40.0, high=60.0),
+                Column(name="stopped", quantity=YES_NO),
                 _NOTE,
             ),
         ),

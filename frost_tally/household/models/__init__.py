@@ -1,7 +1,7 @@
 """Tables, by what they are about. No logic here: repositories turn rows into core objects."""
 
 from .base import Base, Moment
-from .cars import CarRow, DayRow, DepartureRow, HabitRow, LearntRow
+from .cars import BatteryRow, CarRow, DayRow, DepartureRow, HabitRow, LearntRow
 from .contracts import (
     BandRow,
     HeaderRow,
@@ -15,12 +15,13 @@ from .contracts import (
     TariffRow,
     UndoRow,
 )
-from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, LeavingRow, MeterRow, ReadingRow, WeatherRow
+from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, GuideRow, LeavingRow, MeterRow, ReadingRow, WeatherRow
 from .plans import BlockRow, PlanRow
 
 __all__ = [
     "BandRow",
     "Base",
+    "BatteryRow",
     "BlockRow",
     "CapacityRow",
     "CarRow",
@@ -29,6 +30,7 @@ __all__ = [
     "DepartureRow",
     "DriveRow",
     "EventRow",
+    "GuideRow",
     "HabitRow",
     "HeaderRow",
     "HouseholdRow",

@@ -34,6 +34,7 @@ class CarRow(Base):
     winter_tyres: Mapped[bool]
     withdrawn: Mapped[bool] = mapped_column(default=False)
     habit: Mapped["HabitRow"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
+    battery: Mapped["BatteryRow | None"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
     learnt: Mapped["LearntRow | None"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
 
 
@@ -82,6 +83,17 @@ class LearntRow(Base):
     before: Mapped[float]
     after: Mapped[float]
     days: Mapped[int]
+
+
+class BatteryRow(Base):
+    """A car's first day, and its battery's warranty: the health it promises (0 to 1), for so many years or kilometres; None: not known."""
+
+    __tablename__ = "battery"
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
+    new_on: Mapped[date | None] = mapped_column(default=None)
+    warranty_soh: Mapped[float | None] = mapped_column(default=None)
+    warranty_years: Mapped[float | None] = mapped_column(default=None)
+    warranty_km: Mapped[float | None] = mapped_column(default=None)
 
 
 class DayRow(Base):

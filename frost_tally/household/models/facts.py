@@ -6,7 +6,7 @@ doubts the owner has called right.
 
 from datetime import datetime
 
-from sqlalchemy import JSON, ForeignKey, Index
+from sqlalchemy import JSON, ForeignKey, Index, false
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from .base import Base, Moment
@@ -112,7 +112,10 @@ class EventRow(Base):
 
 
 class CapacityRow(Base):
-    """A capacity test: energy (kWh) between two levels, discharged or charged; `pack_c` is the pack's temperature."""
+    """A capacity test: energy (kWh) between two levels, discharged or charged; `pack_c` is the pack's temperature.
+
+    `how` "wall" counts at the wall, "car" is the car's own figure as energy between full and empty; `stopped`: the car ended it early.
+    """
 
     __tablename__ = "capacity_test"
     __table_args__ = (Index("ix_capacity_car_at", "car_id", "at"),)
@@ -124,9 +127,23 @@ class CapacityRow(Base):
     soc_to: Mapped[float]
     kwh: Mapped[float]
     pack_c: Mapped[float | None] = mapped_column(default=None)
+    stopped: Mapped[bool] = mapped_column(default=False, server_default=false())
     note: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
+
+
+class GuideRow(Base):
+    """A guide under way, or ended: its kind, the step it is at, and what was said at each (values in SI by name)."""
+
+    __tablename__ = "guide"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str]
+    begun_at: Mapped[datetime] = mapped_column(Moment)
+    ended_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    step: Mapped[int] = mapped_column(default=0)
+    said: Mapped[dict[str, object]] = mapped_column(JSON, default=dict)
 
 
 class LeavingRow(Base):

@@ -22,10 +22,13 @@ OPTIONS: Mapping[str, Mapping[str, str]] = {
         "": "not known", "nothing": "not warmed", "cabin": "cabin", "cabin_and_pack": "cabin and pack", "pack": "pack",
         "seats": "seats only",
     },
-    "how": {"discharge": "by driving it down", "charge": "by charging it up"},
+    "how": {
+        "discharge": "by driving it down", "charge": "by charging it up, into the pack", "wall": "by charging it up, at the wall",
+        "car": "the car’s own figure",
+    },
     "kind": {
         "tyre_swap": "tyre swap", "update": "software update", "repair": "repair", "warranty": "warranty work", "tariff": "tariff change",
-        "other": "something else",
+        "other": "something else", "step": "the battery’s display steps",
     },
 }  # fmt: skip
 YES_NO = {"no": "no", "yes": "yes"}
@@ -59,6 +62,7 @@ LABELS: Mapping[str, tuple[str, str]] = {
     "soc_from": ("From", ""),
     "soc_to": ("To", ""),
     "pack_c": ("Pack", "Its temperature, if known."),
+    "stopped": ("The car ended it", "It stopped or lost power before you meant to end."),
     "kind": ("What", ""),
 }
 """Label and hint of every column."""
@@ -67,7 +71,7 @@ TABLE_WORDS = {
     "car": "cars", "outlet": "outlets", "tariff": "tariffs", "price": "dated prices", "meter": "meter readings",
     "weather": "hours of weather",
     "night_plan": "night plans", "drive": "drives", "charge": "charges", "reading": "readings",
-    "capacity_test": "capacity tests", "event": "events",
+    "capacity_test": "capacity tests", "event": "events", "guide": "guides", "battery": "batteries",
     "departure": "departures", "usual_day": "kept days",
 }  # fmt: skip
 """What the tables of a home are called."""
@@ -121,11 +125,13 @@ _LINES: Mapping[str, tuple[tuple[str, str], ...]] = {
     "odometer": (("value", "{}"),),
     "tyre": (("part", "{}:"), ("value", "{}"), ("temp_c", "at {}")),
     "twelve_volt": (("value", "{}"), ("temp_c", "at {}")),
-    "capacity_test": (("kwh", "{}"), ("soc_from", "from {}"), ("soc_to", "to {}"), ("pack_c", "pack at {}"), ("note", "“{}”")),
+    "capacity_test": (
+        ("how", "{}:"), ("kwh", "{}"), ("soc_from", "from {}"), ("soc_to", "to {}"), ("pack_c", "pack at {}"), ("note", "“{}”"),
+    ),
     "season": (("note", "{}"),),
     "event": (("kind", "{}"), ("note", "“{}”")),
 }  # fmt: skip
-_QUIET = {("charge", "site", "home"), ("drive", "preheated", ""), ("tyre", "part", "")}
+_QUIET = {("capacity_test", "how", "discharge"), ("charge", "site", "home"), ("drive", "preheated", ""), ("tyre", "part", "")}
 
 
 def line(entry: Entry, units: Units, outlets: Mapping[int, str]) -> tuple[Said, ...]:
@@ -136,8 +142,9 @@ def line(entry: Entry, units: Units, outlets: Mapping[int, str]) -> tuple[Said, 
         if value is None or value == "" or (entry.kind, name, value) in _QUIET:
             continue
         found.append(Said(how.format(value_words(shape.column(name), value, units, outlets)), name in entry.assumed))
-    if entry.values.get("warm") is True:
-        found.append(Said("warm"))
+    found += [
+        Said(words) for name, words in (("warm", "warm"), ("stopped", "ended by the car")) if entry.values.get(name) is True
+    ]
     return tuple(found)
 
 

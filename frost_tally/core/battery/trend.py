@@ -1,0 +1,196 @@
+"""Health over time: the ageing model's course scaled to the tests, with what is not known of it.
+
+health(t) = new − scale · model(t) − drift · t + steps. The model brings the shape, fast at first and slower later; `drift` lets a pack go
+another way. All are linear with normal priors, so that the answer is exact but for the weights: a test far from all others loses its say.
+
+[1] A. Gelman et al., Bayesian Data Analysis (2013), ch. 14: linear regression with normal priors.
+[2] P. J. Huber and E. M. Ronchetti, Robust Statistics (2009), ch. 7: weights that let wrong rows lose their say.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import erf, sqrt
+
+import numpy as np
+
+from ..basis import Basis, figure
+from ..errors import OutOfRange
+from ..units import Array, Number
+from .ageing import LIFE_CYCLES, LIFE_DAYS, calendar_loss, cycling_loss
+from .cold import Chemistry
+
+DAYS_PER_YEAR = 365.25
+SCALE = figure(
+    "trend.scale", 0.7, "", Basis.FROM_MEMORY, "what packs lose against their cells in the laboratory, before any test"
+)
+SCALE_SIGMA = figure("trend.scale_doubt", 0.35, "", Basis.FROM_MEMORY, "spread of that among cars, one standard deviation")
+NEW_SIGMA = figure("trend.new_doubt", 0.02, "", Basis.FROM_MEMORY, "spread of new packs about their stated capacity")
+DRIFT_SIGMA = figure(
+    "trend.drift_doubt", 0.005, "1/a", Basis.FROM_MEMORY, "what a pack may lose a year besides the model, or less"
+)
+STEP_SIGMA = figure("trend.step_doubt", 0.05, "", Basis.COMMON_PRACTICE, "how far a display may step at a marked event")
+Z90 = 1.6449
+FAR, ROUNDS, FEW = 2.5, 15, 8
+LEAST_SCALE = 0.1
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tested:
+    """A measured health (share of new) at an age in days, its standard deviation; tests of a `group` share an error of their own."""
+
+    days: float
+    health: float
+    sigma: float
+    group: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Course:
+    """What the ageing model says of a life: loss (share of capacity) by age in days, both from 0 upwards, of one shape (points,)."""
+
+    days: Array
+    loss: Array
+
+    def at(self, days: Number) -> Array:
+        """Loss at some ages; beyond the last point on its last slope."""
+        slope = (self.loss[-1] - self.loss[-2]) / (self.days[-1] - self.days[-2])
+        return np.asarray(np.interp(days, self.days, self.loss) + np.maximum(np.asarray(days) - self.days[-1], 0.0) * slope)
+
+
+def usual_course(chemistry: Chemistry, temp_c: float = 10.0, soc: float = 0.65) -> Course:
+    """Thirty years of a usual life: one temperature and level, 15 000 km a year."""
+    days = np.linspace(0.0, 30 * DAYS_PER_YEAR, 361)
+    cycles = days * LIFE_CYCLES / LIFE_DAYS
+    return Course(days, calendar_loss(chemistry, temp_c, soc, days) + cycling_loss(chemistry, cycles, 0.4, 0.6))
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Trend:
+    """The fit: its course, the steps' ages, the parameters with their covariance, the age that counts as now (days), tests' weights.
+
+    Parameters are new, scale, drift, steps; `weights` (0 to 1, shape (tests,)) say which tests counted.
+    """
+
+    course: Course
+    steps: tuple[float, ...]
+    mean: Array
+    covariance: Array
+    now_days: float
+    weights: Array
+
+    def at(self, days: Number) -> tuple[Array, Array]:
+        """Health and its standard deviation at some ages."""
+        rows = _rows(np.atleast_1d(np.asarray(days, dtype=float)), self.course, self.steps)
+        return rows @ self.mean, np.sqrt(np.einsum("ij,jk,ik->i", rows, self.covariance, rows))
+
+    @property
+    def health(self) -> float:
+        """Health now, share of new."""
+        return float(self.at(self.now_days)[0][0])
+
+    @property
+    def sigma(self) -> float:
+        """Its standard deviation."""
+        return float(self.at(self.now_days)[1][0])
+
+    @property
+    def band(self) -> tuple[float, float]:
+        """The 90 % band of health now."""
+        return self.health - Z90 * self.sigma, self.health + Z90 * self.sigma
+
+    @property
+    def scale(self) -> tuple[float, float]:
+        """The owner's own scale on the model, and its standard deviation."""
+        return float(self.mean[1]), float(np.sqrt(self.covariance[1, 1]))
+
+    @property
+    def loss_per_year(self) -> float:
+        """Share of new that the coming year takes."""
+        return self._coming()[0]
+
+    @property
+    def loss_per_year_sigma(self) -> float:
+        """Its standard deviation."""
+        return self._coming()[1]
+
+    def _coming(self) -> tuple[float, float]:
+        rows = _rows(np.array([self.now_days, self.now_days + DAYS_PER_YEAR]), self.course, self.steps)
+        row = rows[0] - rows[1]
+        return float(row @ self.mean), float(np.sqrt(row @ self.covariance @ row))
+
+    def when(self, level: float, until_days: float = 30 * DAYS_PER_YEAR) -> tuple[float | None, float | None, float | None]:
+        """Ages (days) at which health comes to a level: at the earliest (90 % band), likely, at the latest; None: not by `until_days`."""
+        days = np.arange(self.now_days, max(until_days, self.now_days) + 15.0, 15.0)
+        mean, sigma = self.at(days)
+        below = [np.flatnonzero(mean + z * sigma <= level) for z in (-Z90, 0.0, Z90)]
+        early, likely, late = (float(days[each[0]]) if len(each) else None for each in below)
+        return early, likely, late
+
+    def chance_below(self, level: float, days: float) -> float:
+        """How likely health is under a level at an age, 0 to 1."""
+        mean, sigma = (float(each[0]) for each in self.at(days))
+        return 0.5 * (1 + erf((level - mean) / sigma / sqrt(2)))
+
+
+def _rows(days: Array, course: Course, steps: Sequence[float]) -> Array:
+    stepped = [(days >= each).astype(float) for each in steps]
+    return np.column_stack([np.ones(len(days)), -course.at(days), -days / DAYS_PER_YEAR, *stepped])
+
+
+def fit(
+    tests: Sequence[Tested],
+    *,
+    course: Course | None = None,
+    now_days: float | None = None,
+    steps: Sequence[float] = (),
+    shared: Mapping[str, float] | None = None,
+) -> Trend:
+    """Fit health to tests; without any it is the model's, with its doubt.
+
+    Args: `course` the model's loss over this owner's own life (a usual one when None); `now_days` the age that counts as now (the last
+    test's when None); `steps` ages at which the display may have stepped; `shared` the standard deviation of the error that tests of a
+    group have in common. Raises: OutOfRange for an age under 0, a health outside 0.2 to 1.3, a sigma that is not above 0. Sources [1], [2].
+    """
+    for each in tests:
+        if not (each.days >= 0 and 0.2 <= each.health <= 1.3 and each.sigma > 0):
+            raise OutOfRange("A test needs an age, a health between 20 and 130 %, and an error above 0.", "health")
+    course = course or usual_course(Chemistry.NMC)
+    steps, groups = tuple(sorted(steps)), tuple(sorted(shared or {}))
+    days, health, sigma = (np.array([getattr(each, name) for each in tests], dtype=float) for name in ("days", "health", "sigma"))
+    of_group = [np.array([float(each.group == name) for each in tests]) for name in groups]
+    rows = np.column_stack([_rows(days, course, steps), *of_group])
+    prior = np.array([1.0, SCALE, 0.0, *[0.0] * (len(steps) + len(groups))])
+    doubt = np.array(
+        [NEW_SIGMA, SCALE_SIGMA, DRIFT_SIGMA, *[STEP_SIGMA] * len(steps), *[(shared or {})[name] for name in groups]]
+    )
+    mean, covariance, weights = _robust(rows, health, sigma, prior, doubt)
+    if mean[1] < LEAST_SCALE:
+        held = doubt.copy()
+        held[1] = LEAST_SCALE
+        mean, covariance, weights = _robust(rows, health, sigma, np.array([prior[0], LEAST_SCALE, *prior[2:]]), held)
+        mean = mean.copy()
+        mean[1] = max(mean[1], LEAST_SCALE / 2)
+    count = 3 + len(steps)
+    last = max((each.days for each in tests), default=0.0)
+    return Trend(
+        course=course,
+        steps=steps,
+        mean=mean[:count],
+        covariance=covariance[:count, :count],
+        now_days=last if now_days is None else now_days,
+        weights=weights,
+    )
+
+
+def _robust(rows: Array, health: Array, sigma: Array, prior: Array, doubt: Array) -> tuple[Array, Array, Array]:
+    """Mean and covariance given the tests, each weighted by how far it lies from what all others say."""
+    weights, scale = np.ones(len(health)), 1.0
+    for _ in range(ROUNDS):
+        say = weights / np.square(scale * sigma)
+        covariance = np.linalg.inv(rows.T @ (rows * say[:, None]) + np.diag(1 / doubt**2))
+        mean = covariance @ (rows.T @ (say * health) + prior / doubt**2)
+        left = (health - rows @ mean) / sigma
+        if len(left) >= FEW:
+            scale = max(1.0, 1.4826 * float(np.median(np.abs(left))))
+        weights = np.square(np.minimum(1.0, FAR / np.maximum(np.abs(left) / scale, 1e-9)))
+    return mean, np.asarray(covariance, dtype=float), weights

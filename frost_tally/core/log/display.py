@@ -1,0 +1,48 @@
+"""Whether a car's level display may have drifted: it learns its ends from rest at a low level and from full charges."""
+
+from collections.abc import Mapping, Sequence
+from enum import StrEnum
+from math import hypot
+
+import numpy as np
+
+from ..basis import Basis, figure
+from ..battery.everyday import Everyday
+from .facts import Fact
+from .stands import DAY_S, stands
+
+LOW_SOC = figure("display.low", 0.5, "", Basis.COMMON_PRACTICE, "a display learns from rest under this level")
+REST_H = figure(
+    "display.rest", 4.0, "h", Basis.COMMON_PRACTICE, "of rest asleep, four to six, until the cells show where they are"
+)
+WITHIN_DAYS = figure("display.within", 30.0, "d", Basis.COMMON_PRACTICE, "a month without it, and calibrating is offered")
+FEWEST, FEWEST_MONTHS = 8, 3
+
+
+class Drifts(StrEnum):
+    """Why the display may have drifted."""
+
+    NEVER_LOW = "never_low"
+    NO_REST = "no_rest"
+    RATIO = "ratio"
+
+
+def may_have_drifted(latest: Sequence[Fact], everyday: Mapping[str, Sequence[Everyday]]) -> Drifts | None:
+    """Judge the latest month's entries (in the order of time) and the everyday estimates by kind; None: nothing speaks for it.
+
+    A ratio has drifted when the latest month's capacity lies further than two standard deviations from the months before it.
+    """
+    for estimates in everyday.values():
+        if len(estimates) > FEWEST_MONTHS:
+            before = np.array([(each.kwh, each.sigma_kwh) for each in estimates[:-1]])
+            say = before[:, 1] ** -2
+            mean, sigma = float((before[:, 0] * say).sum() / say.sum()), float(say.sum() ** -0.5)
+            if abs(estimates[-1].kwh - mean) > 2 * hypot(estimates[-1].sigma_kwh, sigma):
+                return Drifts.RATIO
+    levels = [each for fact in latest for each in fact.levels if each is not None]
+    if len(levels) < FEWEST:
+        return None
+    if min(levels) >= LOW_SOC:
+        return Drifts.NEVER_LOW
+    rested = any(max(each.was, each.now) < LOW_SOC and each.days * DAY_S >= REST_H * 3600 for each in stands(latest))
+    return None if rested else Drifts.NO_REST

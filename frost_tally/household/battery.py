@@ -1,0 +1,158 @@
+"""What the log has of a car's battery: the course of its levels, its everyday sessions, its tests, its events, and its guides."""
+
+from collections.abc import Hashable
+from dataclasses import dataclass, fields
+from datetime import UTC, datetime
+from typing import NamedTuple
+
+import numpy as np
+from sqlalchemy import bindparam, select, text
+from sqlalchemy.orm import Session
+
+from ..core.units import Array, Flags
+from .models import CapacityRow, EventRow, GuideRow, Moment
+
+_SESSIONS = text(
+    """
+    SELECT strftime('%s', left_at) + 0.0, strftime('%s', coalesce(home_at, left_at)) + 0.0, soc_start, soc_end, NULL, kwh, out_c,
+           0, assumed = '[]'
+    FROM drive WHERE car_id = :car AND left_at < :until
+    UNION ALL
+    SELECT strftime('%s', begun_at) + 0.0, strftime('%s', coalesce(ended_at, begun_at)) + 0.0, soc_start, soc_end, wall_kwh, pack_kwh,
+           out_c, CASE site WHEN 'fast' THEN 2 ELSE 1 END, assumed = '[]'
+    FROM charge WHERE car_id = :car AND begun_at < :until AND soc_start IS NOT NULL AND soc_end IS NOT NULL
+    UNION ALL
+    SELECT strftime('%s', read_at) + 0.0, NULL, value, value, NULL, NULL, NULL, 3, 1
+    FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
+    """
+).bindparams(bindparam("until", type_=Moment()))
+_DEPENDS = text(
+    """
+    SELECT count(*), total(soc_start), total(soc_end), total(kwh), max(home_at), sum(assumed = '[]')
+    FROM drive WHERE car_id = :car AND left_at < :until
+    UNION ALL
+    SELECT count(*), total(soc_start), total(soc_end), total(wall_kwh) + total(pack_kwh), max(ended_at), sum(assumed = '[]')
+    FROM charge WHERE car_id = :car AND begun_at < :until
+    UNION ALL SELECT count(*), total(value), 0, 0, max(read_at), 0 FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
+    UNION ALL SELECT count(*), total(temp_c), total(start_s), 0, 0, 0 FROM weather
+    """
+).bindparams(bindparam("until", type_=Moment()))
+_FAST = text(
+    """
+    SELECT coalesce(sum(wall_kwh), 0), coalesce(sum(CASE WHEN site = 'fast' THEN wall_kwh END), 0),
+           count(CASE WHEN site = 'fast' THEN 1 END), coalesce(sum(CASE WHEN site = 'fast' THEN cost END), 0)
+    FROM charge WHERE car_id = :car
+    """
+)
+_KM = text(
+    """
+    SELECT coalesce(sum(km), 0), min(strftime('%s', left_at)) + 0.0, max(strftime('%s', left_at)) + 0.0 FROM drive WHERE car_id = :car
+    """
+)
+_FIRST_CLOCK = text(
+    "SELECT strftime('%s', read_at) + 0.0, value FROM reading WHERE car_id = :car AND kind = 'odometer' ORDER BY read_at LIMIT 1"
+)
+
+
+DRIVE, CHARGE, FAST, LEVEL = range(4)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Sessions:
+    """A car's drives, charges and levels in the order of time; arrays of shape (sessions,), not a number for what nobody read.
+
+    Times in s since 1970, levels 0 to 1, kWh at the wall and into or out of the pack, outside °C; `kind` of `DRIVE`, `CHARGE`, `FAST`,
+    `LEVEL`; `read` where nothing of it is assumed.
+    """
+
+    begun_s: Array
+    ended_s: Array
+    soc_start: Array
+    soc_end: Array
+    wall_kwh: Array
+    pack_kwh: Array
+    out_c: Array
+    kind: Array
+    read: Array
+
+    def at(self, rows: Flags) -> "Sessions":
+        """Some of them."""
+        return Sessions(**{name: column[rows] for name, column in vars(self).items()})
+
+    @property
+    def course(self) -> tuple[Array, Array]:
+        """Times and levels that are known, in the order of time."""
+        at = np.concatenate([self.begun_s, self.ended_s])
+        soc = np.concatenate([self.soc_start, self.soc_end])
+        order = np.argsort(at, kind="stable")[: np.count_nonzero(~np.isnan(at))]
+        return at[order], soc[order]
+
+
+def sessions_of(session: Session, car_id: int, until_s: float) -> Sessions:
+    """Everything with levels that began before a time (s since 1970)."""
+    told = session.execute(_SESSIONS, {"car": car_id, "until": datetime.fromtimestamp(until_s, UTC)}).all()
+    table = np.array([tuple(each) for each in told], dtype=float).reshape(-1, 9)
+    table = table[np.argsort(table[:, 0], kind="stable")]
+    return Sessions(**{each.name: table[:, i] for i, each in enumerate(fields(Sessions))})
+
+
+def depends(session: Session, car_id: int, until_s: float) -> Hashable:
+    """What `sessions_of` and the weather of their times depend on, by its sums."""
+    return tuple(
+        tuple(each) for each in session.execute(_DEPENDS, {"car": car_id, "until": datetime.fromtimestamp(until_s, UTC)})
+    )
+
+
+class FastShare(NamedTuple):
+    """Energy charged (kWh at the wall), how much of it fast, how often, and what that cost."""
+
+    wall_kwh: float
+    fast_kwh: float
+    times: int
+    cost: float
+
+
+def fast_share(session: Session, car_id: int) -> FastShare:
+    """How much of a car's energy came from fast posts."""
+    return FastShare(*session.execute(_FAST, {"car": car_id}).one())
+
+
+class Driven(NamedTuple):
+    """Kilometres in the log, its first and last departure (s since 1970), and the first reading of the odometer (s, km); None: none."""
+
+    km: float
+    first_s: float | None
+    last_s: float | None
+    clock_s: float | None
+    clock_km: float | None
+
+
+def driven(session: Session, car_id: int) -> Driven:
+    """How far a car went in the time of its log."""
+    clock = session.execute(_FIRST_CLOCK, {"car": car_id}).first() or (None, None)
+    return Driven(*session.execute(_KM, {"car": car_id}).one(), *clock)
+
+
+def tests_of(session: Session, car_id: int) -> list[CapacityRow]:
+    """A car's capacity tests, the earliest first."""
+    return list(session.scalars(select(CapacityRow).where(CapacityRow.car_id == car_id).order_by(CapacityRow.at, CapacityRow.id)))
+
+
+def events_of(session: Session, car_id: int) -> list[EventRow]:
+    """What may have stepped a car's display, and where it was marked: software updates, repairs, warranty work; the earliest first."""
+    kinds = ("update", "repair", "warranty", "step")
+    return list(
+        session.scalars(select(EventRow).where(EventRow.car_id == car_id, EventRow.kind.in_(kinds)).order_by(EventRow.at))
+    )
+
+
+def open_guide(session: Session, car_id: int) -> GuideRow | None:
+    """The guide that is under way for a car."""
+    under_way = (GuideRow.car_id == car_id, GuideRow.ended_at.is_(None))
+    return session.scalars(select(GuideRow).where(*under_way).order_by(GuideRow.begun_at.desc()).limit(1)).first()
+
+
+def last_calibrated(session: Session, car_id: int) -> datetime | None:
+    """When a calibration of the display was led to its end last."""
+    done = (GuideRow.car_id == car_id, GuideRow.kind == "calibrate", GuideRow.ended_at.is_not(None), GuideRow.step > 0)
+    return session.scalars(select(GuideRow.ended_at).where(*done).order_by(GuideRow.ended_at.desc()).limit(1)).first()

@@ -1,0 +1,220 @@
+"""Battery: how healthy, what wears it, what two cars or two tests tell apart; what the owner enters of it and decides about it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from sqlalchemy.orm import Session
+
+from ..core.battery.ageing import WORN_AT, pack_price
+from ..core.battery.capacity import Difference, compare
+from ..core.battery.life import CAUSES, MONTH_DAYS
+from ..core.battery.trend import DAYS_PER_YEAR
+from ..core.errors import Refusal
+from ..core.log.display import Drifts, may_have_drifted
+from ..household.battery import FastShare, driven, fast_share, last_calibrated, open_guide
+from ..household.home import Home
+from ..household.log_facts import facts
+from ..household.models import BatteryRow, EventRow, GuideRow
+from ..household.parts import cars, household, place_of
+from .battery_life import Battery, OwnTest, battery_of
+from .evening import NotSetUp
+from .log_entry import car_row
+from .remembered import once
+
+YEARS, WORN = 8, 0.8
+LATELY = timedelta(days=30)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Warranty:
+    """What is promised: a health (0 to 1) for so many years or km (0: not said); when that ends by this car's pace (age in days), and the
+    chance to be under it then.
+    """
+
+    soh: float
+    years: float
+    km: float
+    ends_days: float
+    by_km: bool
+    chance: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cause:
+    """What a cause took until now and takes in the years to come (shares of new), and what both are worth, in the contracts' money."""
+
+    so_far: float
+    to_come: float
+    money_so_far: float
+    money_to_come: float
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Health:
+    """The room of one car: the battery, the others of the home and how they differ from it, the causes of wear (scaled to the tests) and
+    what the model does not explain (share of new); `drifts` when the display may have drifted; `apart` the two tests asked about.
+    """
+
+    battery: Battery
+    cars: tuple[tuple[int, str], ...]
+    others: tuple[tuple[Battery, Difference], ...]
+    causes: Mapping[str, Cause]
+    besides: float
+    warranty: Warranty | None
+    worn: tuple[float | None, float | None, float | None]
+    fast: FastShare
+    drifts: Drifts | None
+    guide: GuideRow | None
+    apart: tuple[OwnTest, OwnTest, Difference] | None
+    currency: str
+    price: float
+
+    @property
+    def out_of_step(self) -> bool:
+        """Whether plans reckon with another health than the tests say, by more than half a point."""
+        return bool(self.battery.tests) and abs(self.battery.trend.health - self.battery.car.pack.soh) > 0.005
+
+
+def health(home: Home, now: datetime, car_id: int | None = None, tests: tuple[int, int] | None = None) -> Health:
+    """The battery of a car (the first when None), with two of its tests held against each other. Raises: NotSetUp without a car."""
+
+    def work() -> Health:
+        with home.reading() as session:
+            rows = cars(session)
+            row = next((each for each in rows if car_id in (None, each.id)), None)
+            if row is None:
+                raise NotSetUp
+            own = battery_of(session, row, now)
+            others = [battery_of(session, each, now) for each in rows if each is not row]
+            latest = facts(session, row.id, now - LATELY, now)
+            calibrated = last_calibrated(session, row.id)
+            currency = household(session).currency
+            price = pack_price(own.car.pack.chemistry, currency)
+            causes = _causes(own, price)
+            recent = calibrated is not None and now - calibrated < LATELY
+            return Health(
+                battery=own,
+                cars=tuple((each.id, each.name) for each in rows),
+                others=tuple((each, compare(_health(own), _health(each))) for each in others),
+                causes=causes,
+                besides=1 - own.trend.health - sum(each.so_far for each in causes.values()),
+                currency=currency,
+                price=price,
+                warranty=_warranty(own),
+                worn=own.trend.when(WORN),
+                fast=fast_share(session, row.id),
+                drifts=None if recent else may_have_drifted(latest, own.everyday),
+                guide=open_guide(session, row.id),
+                apart=_apart(own, tests),
+            )
+
+    return once(home, ("battery", now.date(), car_id, tests), work)
+
+
+def _health(battery: Battery) -> tuple[float, float]:
+    return battery.trend.health, battery.trend.sigma
+
+
+def _causes(own: Battery, price: float) -> dict[str, Cause]:
+    """Losses by cause on the owner's own scale, in points and money."""
+    cell, scale, new_kwh = own.car.pack.chemistry, own.trend.scale[0], own.car.pack.usable_kwh_new
+    worth = price * new_kwh / WORN_AT
+    lived = len(own.life.days) - 1
+    whole = own.life.then(own.day.months_of(MONTH_DAYS), YEARS * 12).causes(cell)
+    parts = {name: (scale * float(whole[name][lived]), scale * float(whole[name][-1] - whole[name][lived])) for name in CAUSES}
+    return {
+        name: Cause(so_far=past, to_come=more, money_so_far=past * worth, money_to_come=more * worth)
+        for name, (past, more) in parts.items()
+    }
+
+
+def _warranty(own: Battery) -> Warranty | None:
+    entered = own.row.battery
+    if entered is None or entered.warranty_soh is None or (entered.warranty_years is None and entered.warranty_km is None):
+        return None
+    by_years = entered.warranty_years * DAYS_PER_YEAR if entered.warranty_years is not None else float("inf")
+    by_km = float("inf")
+    if entered.warranty_km is not None:
+        by_km = own.age_days + (entered.warranty_km - own.km) / own.km_a_year * DAYS_PER_YEAR
+    ends = min(by_years, by_km)
+    return Warranty(
+        soh=entered.warranty_soh,
+        years=entered.warranty_years or 0.0,
+        km=entered.warranty_km or 0.0,
+        ends_days=ends,
+        by_km=by_km < by_years,
+        chance=own.trend.chance_below(entered.warranty_soh, max(ends, own.age_days)),
+    )
+
+
+def _apart(own: Battery, numbers: tuple[int, int] | None) -> tuple[OwnTest, OwnTest, Difference] | None:
+    """Two tests against each other, the later one minus the earlier."""
+    chosen = [each for each in own.tests if numbers is not None and each.row.id in numbers]
+    if len(chosen) != 2:
+        return None
+    first, second = chosen
+    new_kwh = own.car.pack.usable_kwh_new
+    one, other = ((each.capacity.kwh / new_kwh, each.capacity.sigma_kwh / new_kwh) for each in (second, first))
+    return first, second, compare(one, other)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Entered:
+    """What the owner enters of a battery: the car's first day and the warranty; None for what nobody knows."""
+
+    new_on: date | None
+    warranty_soh: float | None
+    warranty_years: float | None
+    warranty_km: float | None
+
+
+def keep_facts(home: Home, now: datetime, car_id: int, entered: Entered, words: str, seen_revision: int) -> int:
+    """Keep what was entered; returns the number to undo it by. Raises: Refusal with its field; Stale."""
+    if entered.new_on is not None and entered.new_on > now.date():
+        raise Refusal("This day is still to come.", "new_on")
+    with home.deciding(words, seen_revision) as session:
+        row = car_row(session, car_id)
+        first_s, zone = driven(session, car_id).first_s, ZoneInfo(place_of(row, session).zone)
+        if (
+            entered.new_on is not None
+            and first_s is not None
+            and entered.new_on > (first := datetime.fromtimestamp(first_s, zone).date())
+        ):
+            raise Refusal(f"The log begins on {first:%Y-%m-%d}: it cannot have been new after that.", "new_on")
+        if row.battery is None:
+            row.battery = BatteryRow()
+        for name, value in vars(entered).items():
+            setattr(row.battery, name, value)
+    return session.number
+
+
+def mark_step(home: Home, car_id: int, event_id: int, words: str, seen_revision: int) -> int:
+    """The display reads differently since an event: the fit allows a step there. Again: it does not. Returns the number to undo it by.
+
+    Raises: Refusal for an event that is gone; Stale.
+    """
+    with home.deciding(words, seen_revision) as session:
+        row = session.get(EventRow, event_id)
+        if row is None or row.car_id != car_id:
+            raise Refusal("This entry is no longer there.")
+        if row.kind == "step":
+            session.delete(row)
+        else:
+            session.add(EventRow(car_id=car_id, at=row.at, kind="step", note=row.note))
+    return session.number
+
+
+def reckon_with(home: Home, now: datetime, car_id: int, words: str, seen_revision: int) -> int:
+    """Let every plan reckon with the health that the tests say; returns the number to undo it by. Raises: Refusal; Stale."""
+    with home.deciding(words, seen_revision) as session:
+        row = car_row(session, car_id)
+        set_health(session, row.id, now)
+    return session.number
+
+
+def set_health(session: Session, car_id: int, now: datetime) -> None:
+    """The car's health as its tests say it."""
+    row = car_row(session, car_id)
+    row.soh = round(min(1.05, max(0.4, battery_of(session, row, now).trend.health)), 3)

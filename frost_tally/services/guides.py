@@ -1,0 +1,299 @@
+"""Guides: a test of the battery or a calibration of its display led step by step, over days, and ended in the log."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from ..core.battery.capacity import EARLY_SOC, Capacity, Worth, foresee, from_car
+from ..core.battery.cold import Chemistry
+from ..core.errors import Refusal, require
+from ..core.log.check import check
+from ..core.log.kinds import Entry
+from ..household.battery import open_guide
+from ..household.home import Home
+from ..household.log import write_entry
+from ..household.models import CapacityRow, CarRow, GuideRow
+from ..household.parts import car_of, cars
+from .battery import set_health
+from .battery_life import capacity_of
+from .evening import NotSetUp
+from .log_entry import car_row, whole
+
+PLAN, NOTE = "plan", "note"
+Said = dict[str, Any]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Step:
+    """A step of a guide: its key, the values it asks for by name (those of `open` may stay empty), hours to wait since the step before."""
+
+    key: str
+    asks: tuple[str, ...] = ()
+    open: tuple[str, ...] = ()
+    wait_h: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Guide:
+    """A guide: its steps, and the entry of the log that it ends in, made of what was said (None: it was for nothing)."""
+
+    key: str
+    steps: tuple[Step, ...]
+    ends: Callable[[CarRow, Said, datetime], Entry]
+    plan: tuple[float, float] = (0.0, 0.0)
+    at_wall: bool = False
+
+
+def _drive_down(row: CarRow, said: Said, now: datetime) -> Entry:
+    return _test(
+        row, now, how="discharge", **{name: said.get(name) for name in ("soc_from", "soc_to", "kwh", "pack_c", "stopped")}
+    )
+
+
+def _charge_up(row: CarRow, said: Said, now: datetime) -> Entry:
+    how = "charge" if said.get("counted") == "pack" else "wall"
+    return _test(row, now, how=how, **{name: said.get(name) for name in ("soc_from", "soc_to", "kwh", "pack_c")})
+
+
+def _car_test(row: CarRow, said: Said, now: datetime) -> Entry:
+    figure = require(said["figure"], 0.4, 1.05, "The car’s figure", field="figure")
+    return _test(row, now, how="car", soc_from=1.0, soc_to=0.0, kwh=round(figure * row.usable_kwh_new, 2))
+
+
+def _calibrated(row: CarRow, said: Said, now: datetime) -> Entry:
+    return Entry(kind="event", car_id=row.id, values=whole("event", {"at": now, "kind": "other", "note": "display calibrated"}))
+
+
+def _test(row: CarRow, now: datetime, **values: Any) -> Entry:
+    return Entry(kind="capacity_test", car_id=row.id, values=whole("capacity_test", {"at": now, **values}))
+
+
+GUIDES: Mapping[str, Guide] = {
+    each.key: each
+    for each in (
+        Guide(
+            key="drive_down",
+            steps=(
+                Step(key="plan", asks=("plan_from", "plan_to")),
+                Step(key="prepare"),
+                Step(key="set_off", asks=("soc_from",)),
+                Step(key="drive"),
+                Step(key="read", asks=("soc_to", "kwh", "pack_c", "stopped"), open=("pack_c",)),
+            ),
+            ends=_drive_down,
+            plan=(1.0, 0.1),
+        ),
+        Guide(
+            key="charge_up",
+            steps=(
+                Step(key="plan", asks=("plan_from", "plan_to")),
+                Step(key="arrive_low"),
+                Step(key="begin", asks=("soc_from",)),
+                Step(key="charge"),
+                Step(key="read_meter", asks=("soc_to", "kwh", "counted", "pack_c"), open=("pack_c",)),
+            ),
+            ends=_charge_up,
+            plan=(0.1, 0.8),
+            at_wall=True,
+        ),
+        Guide(
+            key="car_test",
+            steps=(
+                Step(key="go_low", asks=("soc_from",)),
+                Step(key="plug_in"),
+                Step(key="figure", asks=("figure",), wait_h=12.0),
+            ),
+            ends=_car_test,
+        ),
+        Guide(
+            key="calibrate",
+            steps=(
+                Step(key="down", asks=("soc_from",)),
+                Step(key="rest"),
+                Step(key="rested", wait_h=4.0),
+                Step(key="full", asks=("soc_to",)),
+                Step(key="leave"),
+            ),
+            ends=_calibrated,
+        ),
+    )
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class UnderWay:
+    """A guide under way: its row, the guide, the step it is at, what its plan would tell (None without one), hours still to wait."""
+
+    row: GuideRow
+    guide: Guide
+    step: Step
+    foreseen: Capacity | None
+    wait_h: float
+    car_name: str
+    usable_kwh: float
+
+    @property
+    def number(self) -> int:
+        """The step's number, from 1."""
+        return self.row.step + 1
+
+
+@dataclass(frozen=True, kw_only=True)
+class GuideRoom:
+    """The guides of a car: the one under way, if any; else what tests between some levels would tell, by the way they are made."""
+
+    car_id: int
+    name: str
+    cars: tuple[tuple[int, str], ...]
+    chemistry: Chemistry
+    under_way: UnderWay | None
+    foreseen: tuple[tuple[str, float, float, Capacity], ...]
+
+
+SPANS = (("drive_down", 1.0, 0.1), ("drive_down", 0.9, 0.3), ("charge_up", 0.1, 0.9), ("drive_down", 0.6, 0.4))
+
+
+def guide_room(home: Home, now: datetime, car_id: int | None = None) -> GuideRoom:
+    """The guides of a car (the first when None). Raises: NotSetUp without a car."""
+    with home.reading() as session:
+        rows = cars(session)
+        row = next((each for each in rows if car_id in (None, each.id)), None)
+        if row is None:
+            raise NotSetUp
+        usable = car_of(row).pack.usable_kwh
+        found = open_guide(session, row.id)
+        figure = from_car(min(1.05, row.soh), row.usable_kwh_new)
+        return GuideRoom(
+            car_id=row.id,
+            name=row.name,
+            cars=tuple((each.id, each.name) for each in rows),
+            chemistry=Chemistry(row.chemistry),
+            under_way=None if found is None else _under_way(found, row, usable, now),
+            foreseen=(
+                *((key, one, other, foresee(usable, one, other, at_wall=GUIDES[key].at_wall)) for key, one, other in SPANS),
+                ("car_test", 0.0, 0.0, figure),
+            ),
+        )
+
+
+def _under_way(found: GuideRow, row: CarRow, usable_kwh: float, now: datetime) -> UnderWay:
+    guide = GUIDES[found.kind]
+    step = guide.steps[min(found.step, len(guide.steps) - 1)]
+    said = found.said
+    planned = None
+    if "plan_from" in said and "plan_to" in said:
+        low, high = sorted((float(str(said["plan_from"])), float(str(said["plan_to"]))))
+        planned = foresee(usable_kwh, high, low, at_wall=guide.at_wall)
+    since = datetime.fromisoformat(str(said["at"])) if "at" in said else found.begun_at
+    left = step.wait_h - (now - since) / timedelta(hours=1)
+    return UnderWay(
+        row=found, guide=guide, step=step, foreseen=planned, wait_h=max(0.0, left), car_name=row.name, usable_kwh=usable_kwh
+    )
+
+
+def start(home: Home, now: datetime, car_id: int, kind: str, words: str, seen_revision: int) -> int:
+    """Begin a guide; one that was under way goes on instead. Returns the number to undo it by. Raises: Refusal; Stale."""
+    if kind not in GUIDES:
+        raise Refusal("There is no such guide.")
+    with home.deciding(words, seen_revision) as session:
+        row = car_row(session, car_id)
+        if open_guide(session, row.id) is None:
+            session.add(GuideRow(car_id=row.id, kind=kind, begun_at=now, step=0, said={}))
+    return session.number
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ended:
+    """What a guide ended in: its entry, the capacity that it measured, and whether the car stopped early (a cell may be weak)."""
+
+    entry: Entry
+    capacity: Capacity | None
+    early: bool
+
+
+@dataclass(kw_only=True)
+class Moved:
+    """A step done: the number to undo it by, and what it ended in when it was the last."""
+
+    undo: int = 0
+    ended: Ended | None = None
+
+
+def advance(
+    home: Home,
+    now: datetime,
+    car_id: int,
+    at_step: int,
+    values: Said,
+    say: Callable[[UnderWay, Ended | None], str],
+    seen_revision: int,
+) -> Moved:
+    """Do the step that a page showed, with what was said there; the last one files it in the log, and plans reckon with what a good or fair
+    test says. `say` words it. Raises: Refusal with its field, also when the guide went on elsewhere; Stale.
+    """
+    moved = Moved()
+    with home.deciding("", seen_revision) as session:
+        row, found = car_row(session, car_id), _open(session, car_id, at_step)
+        before = _under_way(found, row, car_of(row).pack.usable_kwh, now)
+        found.said = {**found.said, **values, "at": now.isoformat()}
+        _check_said(found.kind, found.said)
+        if found.step + 1 < len(before.guide.steps):
+            found.step += 1
+        else:
+            moved.ended = _end(session, row, found, before.guide, now)
+        session.words = say(before, moved.ended)
+    moved.undo = session.number
+    return moved
+
+
+def _check_said(kind: str, said: Said) -> None:
+    """What was said so far must go together. Raises: Refusal with its field."""
+    if "plan_from" in said and abs(said["plan_from"] - said["plan_to"]) < 0.05:
+        raise Refusal("The two levels must lie at least 5 % apart.", "plan_to")
+    if "plan_from" in said and (said["plan_from"] > said["plan_to"]) is GUIDES[kind].at_wall:
+        raise Refusal("A drive goes down, a charge up: put the levels the other way round.", "plan_to")
+
+
+def _end(session: Session, row: CarRow, found: GuideRow, guide: Guide, now: datetime) -> Ended:
+    """File what a guide ended in."""
+    entry = guide.ends(row, found.said, now)
+    check(entry.kind, entry.values)
+    stored = write_entry(session, entry, now)
+    found.step, found.ended_at = len(guide.steps), now
+    session.flush()
+    if not isinstance(stored, CapacityRow):
+        return Ended(entry=entry, capacity=None, early=False)
+    measured = capacity_of(stored, car_of(row))
+    if not 0.4 <= measured.kwh / row.usable_kwh_new <= 1.2:
+        raise Refusal(
+            f"That would be {measured.kwh:.1f} kWh of {row.usable_kwh_new:.0f} when new: check energy and levels.", "kwh"
+        )
+    if measured.worth in (Worth.GOOD, Worth.FAIR):
+        set_health(session, row.id, now)
+    early = bool(entry.values.get("stopped")) and float(entry.values["soc_to"]) > EARLY_SOC
+    return Ended(entry=entry, capacity=measured, early=early)
+
+
+def back(home: Home, car_id: int, at_step: int, words: str, seen_revision: int) -> int:
+    """One step back, what was said stays said; returns the number to undo it by. Raises: Refusal; Stale."""
+    with home.deciding(words, seen_revision) as session:
+        found = _open(session, car_id, at_step)
+        found.step = max(0, found.step - 1)
+    return session.number
+
+
+def drop(home: Home, car_id: int, words: str, seen_revision: int) -> int:
+    """Leave a guide; nothing is filed. Returns the number to undo it by. Raises: Refusal; Stale."""
+    with home.deciding(words, seen_revision) as session:
+        session.delete(_open(session, car_id, None))
+    return session.number
+
+
+def _open(session: Session, car_id: int, at_step: int | None) -> GuideRow:
+    found = open_guide(session, car_id)
+    if found is None or at_step not in (None, found.step):
+        raise Refusal("This guide went on elsewhere: see where it is now.")
+    return found

@@ -39,10 +39,11 @@ bench: $(VENV)/dev.stamp chromium  ## ratios against references run beside ours
 screenshots: $(VENV)/dev.stamp chromium  ## renew docs/screenshots from the demo
 	$(PY) -m scripts.screenshots
 
-reference: $(VENV)/dev.stamp  ## run the public vehicle simulator and renew its small table
-	@echo "Installing the simulator (about 400 MB) …"
+reference: $(VENV)/dev.stamp  ## run the public simulators of cars and cells and renew their small tables
+	@echo "Installing the simulators (about 1.4 GB) …"
 	$(PY) -m pip install --quiet --require-hashes -r requirements/reference.txt
 	$(PY) -m bench.reference
+	$(PY) -m bench.battery_reference
 
 vendor:  ## fetch the page's libraries and fonts at their pinned versions (needs npm)
 	$(PYTHON) scripts/vendor.py

@@ -18,9 +18,9 @@ from ..errors import OutOfRange
 from ..units import ZERO_C_IN_K, Array, Ints, Number
 from .cold import Chemistry
 
-_OCV_V = (3.331, 3.491, 3.581, 3.627, 3.655, 3.697, 3.775, 3.869, 3.965, 4.073, 4.162)
+OCV_V = (3.331, 3.491, 3.581, 3.627, 3.655, 3.697, 3.775, 3.869, 3.965, 4.073, 4.162)
 _LEVELS = np.linspace(0.0, 1.0, 1001)
-_OCV = np.interp(_LEVELS, np.linspace(0.0, 1.0, 11), _OCV_V)
+_OCV = np.interp(_LEVELS, np.linspace(0.0, 1.0, 11), OCV_V)
 _SQUARES = np.concatenate([[0.0], np.cumsum((_OCV[1:] ** 2 + _OCV[:-1] ** 2) / 2) * 0.001])
 _CELL_AH = 2.15
 _GAS_CONSTANT = 8.314

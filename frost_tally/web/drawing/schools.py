@@ -47,7 +47,7 @@ def _wide(room: SchoolsRoom, units: Units) -> list[str]:
         parts += [line(x + 34, base - tall[j], x + 42, base - tall[j], "rule") for j in (1, 2)]
         parts.append(text(x, base - tall[0] - 8, f"+{points(each.kept[0], units)}", "mid b"))
         parts.append(text(x, base + 24, units.text(each.limit, "percent"), "mid b"))
-        parts += _strokes(each, x - 52, base + 52, 104)
+        parts += _strokes(each, x - 29, base + 52, 104)
         parts.append(text(x, base + 126, _days(each), "mid dim"))
         if each is room.own:
             flag = [(x - 48, top - 26), (x + 14, top - 26), (x + 4, top - 15), (x + 14, top - 4), (x - 48, top - 4)]

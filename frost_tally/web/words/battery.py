@@ -195,7 +195,11 @@ def school_verdict(room: SchoolsRoom, units: Units) -> Verdict:
     keep = best is own or worth_more < 5.0 * levers.years
     lead: tuple[Part, ...]
     if keep:
-        lead = (Part("Keep "), Part(level, "strong"), Part(f": {_keeps(room, units)}"))
+        lead = (
+            Part("Keep " if own.limit == room.usual.limit else "At "),
+            Part(level, "strong"),
+            Part(f": {_keeps(room, units)}"),
+        )
     else:
         chosen = units.text(best.limit, "percent")
         more = units.money(worth_more, 0)

@@ -10,10 +10,17 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from bench.battery_reference import TABLE as CELLS
+from bench.battery_reference import cells as public_cells
+from bench.battery_reference import day
+from bench.battery_reference import left as capacity_left
 from bench.coverage import SEED, SEEDS, coverage, demo_cars
 from bench.load import load, served
 from bench.log_import import import_against_sqlite
 from bench.pages import pages
+from frost_tally.core.battery.cold import Chemistry
+from frost_tally.core.battery.life import lived
+from frost_tally.core.battery.schools import side_by_side
 from frost_tally.core.car import preset
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.table import charge_table, warm_table
@@ -26,6 +33,7 @@ from frost_tally.formats.intervals import read_readings
 from frost_tally.services import imports
 from scripts.verdict_map import PANELS, advice_at
 from tests.browser.page import CHROMIUM, FLAGS, Server
+from tests.core.test_battery import own_year
 from tests.core.test_tally import AGED, DAY, FROST, START
 from tests.core.test_year import tariff, year_of
 from tests.reference.test_driving import WARM, simulators_car
@@ -54,6 +62,26 @@ def plan_against_highs() -> None:
     theirs = milliseconds(lambda: [by_highs(*each) for each in instances], 3)
     times = f"ours {mine / 60:8.3f} ms   HiGHS     {theirs / 60:6.1f} ms"
     print(f"hours of a night, 60 instances   {times}   {theirs / mine:6.0f} times faster (aim 20)")
+
+
+def schools_of_two_cars() -> None:
+    """Eight years, six schools, two cars; and one such life against the public battery-life library's, as `make reference` runs it."""
+    at, level = day(8 * 365)
+    edges, years = np.linspace(at[0], at[-1], 97), [own_year(seed) for seed in (3, 4)]
+    cells = list(zip(Chemistry, years, strict=True))
+    both = milliseconds(lambda: [side_by_side(cell, 58.0, year) for cell, year in cells])
+    print(f"8 years x 6 schools x 2 cars {both:15.1f} ms (aim 100)")
+    mine = milliseconds(lambda: lived(Chemistry.NMC, at, level, lambda times: np.full(len(times), 20.0), edges, 0.1))
+    table, origin = json.loads(CELLS.read_text()), "as measured when the table was made; `make reference` runs it beside ours"
+    theirs = 1000 * statistics.median(each["seconds"] for each in table["cells"])
+    try:
+        chosen = [model for _, model in public_cells()][3]
+        theirs, origin = 1000 * capacity_left(chosen, 20.0)[1], "run beside ours"
+    except ImportError:
+        pass
+    print(
+        f"8 years, day by day      ours {mine:8.1f} ms   library {theirs:7.0f} ms   {theirs / mine:6.0f} times faster (aim 100), {origin}"
+    )
 
 
 def cycle_against_simulator() -> None:
@@ -190,6 +218,7 @@ def repaint() -> None:
 if __name__ == "__main__":
     plan_against_highs()
     cycle_against_simulator()
+    schools_of_two_cars()
     day_and_tally()
     year_of_nights()
     warm_up_by_distance()

@@ -3,7 +3,6 @@
 from collections.abc import Hashable
 from dataclasses import dataclass, fields
 from datetime import UTC, datetime
-from typing import NamedTuple
 
 import numpy as np
 from sqlalchemy import bindparam, select, text
@@ -26,29 +25,25 @@ _SESSIONS = text(
     FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
     """
 ).bindparams(bindparam("until", type_=Moment()))
-_DEPENDS = text(
+_SUMS = text(
     """
-    SELECT count(*), total(soc_start), total(soc_end), total(kwh), max(home_at), sum(assumed = '[]')
-    FROM drive WHERE car_id = :car AND left_at < :until
+    SELECT count(*) FILTER (WHERE left_at < :until), total(soc_start + soc_end + coalesce(kwh, 0)) FILTER (WHERE left_at < :until),
+           sum(assumed = '[]') FILTER (WHERE left_at < :until), max(home_at) FILTER (WHERE left_at < :until),
+           total(km), strftime('%s', min(left_at)) + 0.0, strftime('%s', max(left_at)) + 0.0, 0
+    FROM drive WHERE car_id = :car
     UNION ALL
-    SELECT count(*), total(soc_start), total(soc_end), total(wall_kwh) + total(pack_kwh), max(ended_at), sum(assumed = '[]')
-    FROM charge WHERE car_id = :car AND begun_at < :until
-    UNION ALL SELECT count(*), total(value), 0, 0, max(read_at), 0 FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
-    UNION ALL SELECT count(*), total(temp_c), total(start_s), 0, 0, 0 FROM weather
+    SELECT count(*) FILTER (WHERE begun_at < :until),
+           total(soc_start + soc_end + coalesce(wall_kwh, 0) + coalesce(pack_kwh, 0)) FILTER (WHERE begun_at < :until),
+           sum(assumed = '[]') FILTER (WHERE begun_at < :until), max(ended_at) FILTER (WHERE begun_at < :until),
+           total(wall_kwh), total(wall_kwh) FILTER (WHERE site = 'fast'), count(*) FILTER (WHERE site = 'fast'),
+           total(cost) FILTER (WHERE site = 'fast')
+    FROM charge WHERE car_id = :car
+    UNION ALL
+    SELECT count(*), total(value), 0, max(read_at), 0, 0, 0, 0
+    FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
+    UNION ALL SELECT count(*), total(temp_c), total(start_s), 0, 0, 0, 0, 0 FROM weather
     """
 ).bindparams(bindparam("until", type_=Moment()))
-_FAST = text(
-    """
-    SELECT coalesce(sum(wall_kwh), 0), coalesce(sum(CASE WHEN site = 'fast' THEN wall_kwh END), 0),
-           count(CASE WHEN site = 'fast' THEN 1 END), coalesce(sum(CASE WHEN site = 'fast' THEN cost END), 0)
-    FROM charge WHERE car_id = :car
-    """
-)
-_KM = text(
-    """
-    SELECT coalesce(sum(km), 0), min(strftime('%s', left_at)) + 0.0, max(strftime('%s', left_at)) + 0.0 FROM drive WHERE car_id = :car
-    """
-)
 _FIRST_CLOCK = text(
     "SELECT strftime('%s', read_at) + 0.0, value FROM reading WHERE car_id = :car AND kind = 'odometer' ORDER BY read_at LIMIT 1"
 )
@@ -96,41 +91,34 @@ def sessions_of(session: Session, car_id: int, until_s: float) -> Sessions:
     return Sessions(**{each.name: table[:, i] for i, each in enumerate(fields(Sessions))})
 
 
-def depends(session: Session, car_id: int, until_s: float) -> Hashable:
-    """What `sessions_of` and the weather of their times depend on, by its sums."""
-    return tuple(
-        tuple(each) for each in session.execute(_DEPENDS, {"car": car_id, "until": datetime.fromtimestamp(until_s, UTC)})
-    )
+@dataclass(frozen=True, kw_only=True)
+class Sums:
+    """What a log adds up to: what `sessions_of` before a time and the weather depend on; kilometres, the first and the last departure
+    (s since 1970), the first reading of the odometer (s, km; None: none); kWh at the wall, how much of it fast, how often, what that cost.
+    """
 
-
-class FastShare(NamedTuple):
-    """Energy charged (kWh at the wall), how much of it fast, how often, and what that cost."""
-
-    wall_kwh: float
-    fast_kwh: float
-    times: int
-    cost: float
-
-
-def fast_share(session: Session, car_id: int) -> FastShare:
-    """How much of a car's energy came from fast posts."""
-    return FastShare(*session.execute(_FAST, {"car": car_id}).one())
-
-
-class Driven(NamedTuple):
-    """Kilometres in the log, its first and last departure (s since 1970), and the first reading of the odometer (s, km); None: none."""
-
+    depends: Hashable
     km: float
     first_s: float | None
     last_s: float | None
     clock_s: float | None
     clock_km: float | None
+    wall_kwh: float
+    fast_kwh: float
+    fast_times: int
+    fast_cost: float
 
 
-def driven(session: Session, car_id: int) -> Driven:
-    """How far a car went in the time of its log."""
+def sums_of(session: Session, car_id: int, until_s: float) -> Sums:
+    """The sums of a car's log; `depends` is of what began before a time (s since 1970)."""
+    told = session.execute(_SUMS, {"car": car_id, "until": datetime.fromtimestamp(until_s, UTC)}).all()
+    drives, charges = told[0], told[1]
     clock = session.execute(_FIRST_CLOCK, {"car": car_id}).first() or (None, None)
-    return Driven(*session.execute(_KM, {"car": car_id}).one(), *clock)
+    return Sums(
+        depends=tuple(tuple(each[:4]) for each in told),
+        km=drives[4], first_s=drives[5], last_s=drives[6], clock_s=clock[0], clock_km=clock[1],
+        wall_kwh=charges[4], fast_kwh=charges[5], fast_times=charges[6], fast_cost=charges[7],
+    )  # fmt: skip
 
 
 def tests_of(session: Session, car_id: int) -> list[CapacityRow]:

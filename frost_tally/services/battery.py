@@ -12,8 +12,8 @@ from ..core.battery.capacity import Difference, compare
 from ..core.battery.life import CAUSES, MONTH_DAYS
 from ..core.battery.trend import DAYS_PER_YEAR
 from ..core.errors import Refusal
-from ..core.log.display import Drifts, may_have_drifted
-from ..household.battery import FastShare, driven, fast_share, last_calibrated, open_guide
+from ..core.log.display import WITHIN_DAYS, Drifts, may_have_drifted
+from ..household.battery import last_calibrated, open_guide, sums_of
 from ..household.home import Home
 from ..household.log_facts import facts
 from ..household.models import BatteryRow, EventRow, GuideRow
@@ -24,7 +24,7 @@ from .log_entry import car_row
 from .remembered import once
 
 YEARS, WORN = 8, 0.8
-LATELY = timedelta(days=30)
+LATELY = timedelta(days=WITHIN_DAYS)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,7 +64,6 @@ class Health:
     besides: float
     warranty: Warranty | None
     worn: tuple[float | None, float | None, float | None]
-    fast: FastShare
     drifts: Drifts | None
     guide: GuideRow | None
     apart: tuple[OwnTest, OwnTest, Difference] | None
@@ -104,7 +103,6 @@ def health(home: Home, now: datetime, car_id: int | None = None, tests: tuple[in
                 price=price,
                 warranty=_warranty(own),
                 worn=own.trend.when(WORN),
-                fast=fast_share(session, row.id),
                 drifts=None if recent else may_have_drifted(latest, own.everyday),
                 guide=open_guide(session, row.id),
                 apart=_apart(own, tests),
@@ -176,7 +174,7 @@ def keep_facts(home: Home, now: datetime, car_id: int, entered: Entered, words: 
         raise Refusal("This day is still to come.", "new_on")
     with home.deciding(words, seen_revision) as session:
         row = car_row(session, car_id)
-        first_s, zone = driven(session, car_id).first_s, ZoneInfo(place_of(row, session).zone)
+        first_s, zone = sums_of(session, car_id, 0.0).first_s, ZoneInfo(place_of(row, session).zone)
         if (
             entered.new_on is not None
             and first_s is not None

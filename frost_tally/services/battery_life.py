@@ -1,6 +1,6 @@
 """A car's battery from its log: its life month by month, its tests and everyday estimates, and the trend through them."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
@@ -22,7 +22,7 @@ from ..core.errors import OutOfRange
 from ..core.heat.around import parked_c
 from ..core.log.efficiency import MILD_C
 from ..core.units import Array
-from ..household.battery import CHARGE, DRIVE, Driven, Sessions, depends, driven, events_of, sessions_of, tests_of
+from ..household.battery import CHARGE, DRIVE, Sessions, Sums, events_of, sessions_of, sums_of, tests_of
 from ..household.models import CapacityRow, CarRow, EventRow, PlaceRow
 from ..household.parts import car_of, place_of, supply_of, trip_of
 from ..world import Weather
@@ -53,7 +53,8 @@ class OwnTest:
 @dataclass(frozen=True, eq=False, kw_only=True)
 class Battery:
     """A car's battery: when it was new (`guessed`: nobody entered that), the life so far and a mean day of it, its tests and everyday
-    estimates with their healths' errors, the trend through them all, the ages (days) of marked steps, and how far it goes.
+    estimates with their healths' errors, the trend through them all, the ages (days) of marked steps, how far it goes, the
+    sums of its log.
 
     `logged_days` of the life are the log's own; the rest is lived like them, or like the usual day when there are fewer than 180.
     """
@@ -74,6 +75,7 @@ class Battery:
     alone: Trend
     km: float
     km_a_year: float
+    sums: Sums
 
     def age_at(self, moment: datetime) -> float:
         """Age in days at a moment."""
@@ -105,10 +107,11 @@ class Past:
 
 def battery_of(session: Session, row: CarRow, now: datetime) -> Battery:
     """Everything that the log says of a car's battery."""
-    car, place, km = car_of(row), place_of(row, session), driven(session, row.id)
-    new_on, guessed = _new_on(row, km, now)
+    car, place, until_s = car_of(row), place_of(row, session), now.timestamp() // MONTH_S * MONTH_S
+    sums = sums_of(session, row.id, until_s)
+    new_on, guessed = _new_on(row, sums, now)
     age = max(1.0, _age(new_on, now))
-    past = _past(session, row, car, place, now)
+    past = _past(session, row, car, place, until_s, sums.depends)
     day = usual_day(session, row, now) if past.whole is None else past.whole.last(12).per_day()
     life = _life(past, day, age, now)
     course = life.then(day.months_of(MONTH_DAYS), 12 * AHEAD_YEARS).course(car.pack.chemistry)
@@ -130,20 +133,19 @@ def battery_of(session: Session, row: CarRow, now: datetime) -> Battery:
         for these in ([*known, *(each for each in small if each is not None)], known)
     )
     weights = iter(trend.weights.tolist())
-    odometer, a_year = _kilometres(km, age)
+    odometer, a_year = _kilometres(sums, age)
     return Battery(
         row=row, car=car, place=place, new_on=new_on, guessed=guessed, age_days=age, life=life, day=day, logged_days=past.days,
         tests=tuple(
             OwnTest(row=each, capacity=found, weight=0.0 if one is None else next(weights))
             for each, found, one in zip(tests, measured, own, strict=True)
         ),
-        everyday=past.everyday, events=tuple(events), trend=trend, alone=alone, km=odometer, km_a_year=a_year,
+        everyday=past.everyday, events=tuple(events), trend=trend, alone=alone, km=odometer, km_a_year=a_year, sums=sums,
     )  # fmt: skip
 
 
-def _past(session: Session, row: CarRow, car: Car, place: PlaceRow, now: datetime) -> Past:
+def _past(session: Session, row: CarRow, car: Car, place: PlaceRow, until_s: float, depends: Hashable) -> Past:
     """The log by whole months, kept for as long as nothing in it or of the car is another: a month that is over seldom changes."""
-    until_s = now.timestamp() // MONTH_S * MONTH_S
     weather, c_rate = climate_of(session, place), _pack_kw(row, car) / car.pack.usable_kwh_new
     standing = (place.garage, place.garage_heated_c)
 
@@ -162,7 +164,7 @@ def _past(session: Session, row: CarRow, car: Car, place: PlaceRow, now: datetim
         )
 
     own = (car.pack.chemistry, car.charger, c_rate, standing, weather)
-    return kept(("battery", str(session.get_bind().engine.url), row.id, until_s, own, depends(session, row.id, until_s)), work)
+    return kept(("battery", str(session.get_bind().engine.url), row.id, until_s, own, depends), work)
 
 
 def _life(past: Past, day: Lived, age: float, now: datetime) -> Lived:
@@ -180,7 +182,7 @@ def _age(new_on: date, moment: datetime) -> float:
     return (moment - datetime(new_on.year, new_on.month, new_on.day, tzinfo=UTC)).total_seconds() / S_PER_DAY
 
 
-def _new_on(row: CarRow, km: Driven, now: datetime) -> tuple[date, bool]:
+def _new_on(row: CarRow, km: Sums, now: datetime) -> tuple[date, bool]:
     """The car's first day as entered, else as far before the log as its kilometres need at the log's pace."""
     if row.battery is not None and row.battery.new_on is not None:
         return row.battery.new_on, False
@@ -192,14 +194,14 @@ def _new_on(row: CarRow, km: Driven, now: datetime) -> tuple[date, bool]:
     return (datetime.fromtimestamp(first, UTC) - timedelta(days=min(before, 20 * DAYS_PER_YEAR))).date(), True
 
 
-def _pace(km: Driven) -> float | None:
+def _pace(km: Sums) -> float | None:
     """Kilometres a day in the log."""
     if km.first_s is None or km.last_s is None or km.last_s - km.first_s < 30 * S_PER_DAY:
         return None
     return max(1.0, km.km / ((km.last_s - km.first_s) / S_PER_DAY))
 
 
-def _kilometres(km: Driven, age: float) -> tuple[float, float]:
+def _kilometres(km: Sums, age: float) -> tuple[float, float]:
     """About what the odometer shows, and kilometres a year."""
     pace = _pace(km) or USUAL_KM_PER_DAY
     if km.clock_km is not None and km.clock_s is not None and km.last_s is not None:

@@ -22,7 +22,6 @@ from .battery_life import capacity_of
 from .evening import NotSetUp
 from .log_entry import car_row, whole
 
-PLAN, NOTE = "plan", "note"
 Said = dict[str, Any]
 
 

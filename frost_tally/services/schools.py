@@ -19,7 +19,6 @@ from ..core.drive.trip import cases, run
 from ..core.drive.trip import side_by_side as beside
 from ..core.errors import Refusal
 from ..core.units import Array
-from ..household.battery import fast_share
 from ..household.home import Home
 from ..household.models import CarRow
 from ..household.parts import cars, household, place_of, tariff_of, trip_of
@@ -149,7 +148,7 @@ def _lived(session: Session, row: CarRow, now: datetime, levers: SchoolLevers, u
         late=levers.late, weekly_full=levers.weekly_full,
     )  # fmt: skip
     currency = household(session).currency
-    home_price, (way_price, way_known) = _home_price(session, row, now), _way_price(session, row, currency)
+    home_price, (way_price, way_known) = _home_price(session, row, now), _way_price(battery, currency)
     regen = regen_lost(battery.car, trip_of(row.habit), limits)
     driven = float(np.count_nonzero(year.use_kwh > 0)) * 365.25 / len(year.use_kwh)
     schools = tuple(
@@ -221,11 +220,11 @@ def _home_price(session: Session, row: CarRow, now: datetime) -> float:
     return float(tariff.cells(*span).price_per_kwh.min())
 
 
-def _way_price(session: Session, row: CarRow, currency: str) -> tuple[float, bool]:
+def _way_price(battery: Battery, currency: str) -> tuple[float, bool]:
     """What a kWh on the way costs: as this car's fast charges did, else from memory."""
-    fast = fast_share(session, row.id)
-    if fast.fast_kwh > 0 and fast.cost > 0:
-        return fast.cost / fast.fast_kwh, True
+    sums = battery.sums
+    if sums.fast_kwh > 0 and sums.fast_cost > 0:
+        return sums.fast_cost / sums.fast_kwh, True
     return WAY_PRICE * PER_EURO.get(currency, 1.0), False
 
 

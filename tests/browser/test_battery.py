@@ -49,7 +49,7 @@ class Battery(BrowserCase):
         page.get_by_label("Energy since the reset").fill("50.3")
         page.get_by_role("button", name="File it").tap()
         page.get_by_text(re.compile(r"Filed: 5\d\.\d.kWh")).wait_for()
-        self.assertIn("100 → 9", page.get_by_role("region", name="Tests").inner_text())
+        self.assertIn("100 → 9", page.get_by_role("region", name="Tests", exact=True).inner_text())
 
     def test_the_school_is_changed_and_tonight_follows(self) -> None:
         page = self.open("/battery/schools", PHONE, touch=True)

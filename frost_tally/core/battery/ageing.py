@@ -168,10 +168,15 @@ class Exposure:
         """Another life after it, so many times over."""
         return Exposure(
             *(
-                np.concatenate([mine, *[its] * times], axis=-1)
+                np.concatenate([mine, np.tile(its, times)], axis=-1)
                 for mine, its in zip(vars(self).values(), vars(later).values(), strict=True)
             )
         )
+
+
+def standing_exposure(chemistry: Chemistry, days: Number, temp_c: Number, soc: Number) -> Array:
+    """Days at a rate of one that standing at temperatures (°C) and levels (0 to 1) comes to. Sources [1], [3]."""
+    return np.asarray(_calendar_rate(chemistry, temp_c, soc) ** (1 / _EXPONENT[chemistry]) * np.asarray(days))
 
 
 def exposure(chemistry: Chemistry, life: Stretch) -> Exposure:
@@ -179,7 +184,7 @@ def exposure(chemistry: Chemistry, life: Stretch) -> Exposure:
 
     Raises: OutOfRange for a depth outside 0 to 1.
     """
-    calendar = _calendar_rate(chemistry, life.temp_c, life.soc) ** (1 / _EXPONENT[chemistry]) * np.asarray(life.days)
+    calendar = standing_exposure(chemistry, life.days, life.temp_c, life.soc)
     cycling = _cycling_rate(chemistry, life.dod, life.mean_soc, life.c_rate) ** 2 * np.asarray(life.full_cycles)
     cold = (cold_factor(life.charge_c, life.c_rate) - 1) / 2
     return Exposure(*np.broadcast_arrays(calendar, cycling, cold))

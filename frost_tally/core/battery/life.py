@@ -7,7 +7,7 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..units import Array
-from .ageing import S_PER_DAY, Exposure, Stretch, exposure, losses
+from .ageing import S_PER_DAY, Exposure, Stretch, exposure, losses, standing_exposure
 from .cold import Chemistry
 from .cycles import rainflow
 from .trend import Course
@@ -96,10 +96,9 @@ def lived(
     """
     grid = np.arange(edges_s[0] + STEP_S / 2, edges_s[-1], STEP_S)
     warmth, level = around_c(grid), np.interp(grid, at_s, soc)
-    rows = [each for each in rainflow(soc) if each[0] >= LEAST_CYCLE]
-    depth, mean, count, place = (np.array([each[i] for each in rows], dtype=float) for i in (0, 1, 2, 4))
-    closed = at_s[place.astype(int)] if len(rows) else np.zeros(0)
-    inside = (closed >= edges_s[0]) & (closed < edges_s[-1])
+    depth, mean, count, _, place = rainflow(soc).T
+    closed = at_s[place.astype(int)]
+    inside = (closed >= edges_s[0]) & (closed < edges_s[-1]) & (depth >= LEAST_CYCLE)
     depth, mean, count, closed = (each[inside] for each in (depth, mean, count, closed))
     times = np.concatenate([grid, closed])
     order = np.argsort(times, kind="stable")
@@ -124,8 +123,7 @@ def lived(
     own = exposure(chemistry, life)
 
     def standing_at(temp_c: Array, level: Array) -> Exposure:
-        changed = Stretch(days=life.days, temp_c=temp_c, soc=level)
-        return Exposure(exposure(chemistry, changed).calendar, own.cycling, own.cold).grouped(first)
+        return Exposure(standing_exposure(chemistry, life.days, temp_c, level), own.cycling, own.cold).grouped(first)
 
     mild_c = np.minimum(life.temp_c, MILD_C)
     return Lived(

@@ -9,6 +9,7 @@ another way. All are linear with normal priors, so that the answer is exact but 
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from math import erf, sqrt
 
 import numpy as np
@@ -83,12 +84,12 @@ class Trend:
         rows = _rows(np.atleast_1d(np.asarray(days, dtype=float)), self.course, self.steps)
         return rows @ self.mean, np.sqrt(np.einsum("ij,jk,ik->i", rows, self.covariance, rows))
 
-    @property
+    @cached_property
     def health(self) -> float:
         """Health now, share of new."""
         return float(self.at(self.now_days)[0][0])
 
-    @property
+    @cached_property
     def sigma(self) -> float:
         """Its standard deviation."""
         return float(self.at(self.now_days)[1][0])
@@ -192,5 +193,7 @@ def _robust(rows: Array, health: Array, sigma: Array, prior: Array, doubt: Array
         left = (health - rows @ mean) / sigma
         if len(left) >= FEW:
             scale = max(1.0, 1.4826 * float(np.median(np.abs(left))))
-        weights = np.square(np.minimum(1.0, FAR / np.maximum(np.abs(left) / scale, 1e-9)))
+        before, weights = weights, np.square(np.minimum(1.0, FAR / np.maximum(np.abs(left) / scale, 1e-9)))
+        if np.allclose(weights, before, atol=1e-4):
+            break
     return mean, np.asarray(covariance, dtype=float), weights

@@ -26,6 +26,7 @@ from ..words.log import OPTIONS
 from .log_entry import STALE
 
 router = Router(prefix="/battery")
+MOST_TESTS = 12
 
 
 class FactsForm(BaseModel):
@@ -64,7 +65,7 @@ def _page(
         together=Both(lambda phone: drawing.together(health, phone)) if health.others else None,
         causes=Both(lambda phone: drawing.causes(health, units, phone)),
         tests=[_test_row(each, health, units) for each in reversed(health.battery.tests)],
-        events=_events(health),
+        events=_events(health), most=MOST_TESTS,
         fields=views(FactsForm, {**shown(known, FactsForm, units), **typed}, errors, units),
     )  # fmt: skip
 

@@ -11,10 +11,8 @@ from ...services.battery import Health
 from ...services.battery_life import COUNTER, WALL, Battery
 from ...services.schools import SchoolsRoom
 from ..units import Units
-from .log import OPTIONS
 from .sentence import NBSP, Part, Verdict
 
-METHODS = OPTIONS["how"]
 WORTHS = {Worth.GOOD: "good", Worth.FAIR: "fair", Worth.LITTLE: "tells little", Worth.NOTHING: "tells nothing"}
 PARTS = {
     "resolution": "whole per cents", "calibration": "display", "temperature": "pack temperature", "meter": "meter",

@@ -48,7 +48,7 @@ def _wide(room: SchoolsRoom, units: Units) -> list[str]:
         parts.append(text(x, base - tall[0] - 8, f"+{points(each.kept[0], units)}", "mid b"))
         parts.append(text(x, base + 24, units.text(each.limit, "percent"), "mid b"))
         parts += _strokes(each, x - 29, base + 52, 104)
-        parts.append(text(x, base + 126, _days(each), "mid dim"))
+        parts.append(text(x, base + 126, _days(each, units), "mid dim"))
         if each is room.own:
             flag = [(x - 48, top - 26), (x + 14, top - 26), (x + 4, top - 15), (x + 14, top - 4), (x - 48, top - 4)]
             parts += [
@@ -74,7 +74,7 @@ def _upright(room: SchoolsRoom, units: Units) -> list[str]:
             *(line(left + long[j], y + 30, left + long[j], y + 36, "rule") for j in (1, 2)),
             text(left + max(long[0], 1.0) + 8, y + 24, f"+{points(each.kept[0], units)}", "b"),
             *_strokes(each, left, y + 44, 170, rows=1),
-            text(NARROW, y + 62, _days(each), "end dim"),
+            text(NARROW, y + 62, _days(each, units), "end dim"),
         ]
         if each is room.own:
             parts += [line(56, y + 6, 56, y + 72, "post"), text(0, y + 46, "yours", "b")]
@@ -83,10 +83,10 @@ def _upright(room: SchoolsRoom, units: Units) -> list[str]:
     return parts
 
 
-def _days(each: School) -> str:
+def _days(each: School, units: Units) -> str:
     if each.short_days < 0.05:
         return "no day"
-    return f"{each.short_days:.1f} days" if each.short_days < 9.5 else f"{each.short_days:.0f} days"
+    return f"{units.plain(each.short_days, 1 if each.short_days < 9.5 else 0)} days"
 
 
 def _strokes(each: School, x: float, y: float, width: float, rows: int = 2) -> list[str]:
@@ -104,9 +104,6 @@ def _strokes(each: School, x: float, y: float, width: float, rows: int = 2) -> l
         else:
             parts.append(line(at_x - 2, at_y + tall - 4, at_x + 21, at_y + 4, "day-stroke"))
     if shown < days:
-        place = -(-shown // GATE)
-        at_x, at_y = x + (place % gates) * gate, y + (place // gates) * (tall + 7)
-        if rows == 1:
-            at_x, at_y = x + gates * gate, y
+        at_x, at_y = x + gates * gate, y + (rows - 1) * (tall + 7)
         parts += [element("circle", cx=at_x + 4 + 6 * i, cy=at_y + tall / 2, r=1.6, class_="ember-fill") for i in range(3)]
     return parts

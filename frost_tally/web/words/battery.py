@@ -108,7 +108,7 @@ def difference_words(difference: Difference, units: Units) -> str:
     """A difference with its uncertainty and a plain verdict."""
     said = f"{points(abs(difference.value), units)} points apart, ± {points(2 * difference.sigma, units)}"
     if difference.told_apart:
-        return f"{said}: they differ; {100 * difference.chance:.1f} in 100 pairs without a difference would look so."
+        return f"{said}: they differ; {units.plain(100 * difference.chance, 1)} in 100 pairs without a difference would look so."
     return f"{said}: they cannot be told apart; {100 * difference.chance:.0f} in 100 pairs without a difference would look so."
 
 

@@ -25,7 +25,13 @@ TESTS = {
 FADES, LOG_DAYS = 0.65, 731
 TEST_C = 18.0
 OUTING_DAYS, OUTING_KM = 45, 96.0
-SEASON = ("washer mix down to −25 °C", "door seals greased", "wipers looked at", "mirrors and sensors cleaned")
+SEASON = (
+    "12 V battery looked at", "washer mix for the winter", "wiper blades looked at", "charge flap cleaned, dried and treated",
+    "door seals greased", "mirrors and sensors cleaned", "brush, scraper, blanket and gloves in the car", "needless load out",
+    "roof carrier off", "winter tyres on", "tyre pressures set cold", "winter departure times set",
+)  # fmt: skip
+IDLE_PER_DAY, IDLE_COLD_PER_K = 0.008, 0.0003
+"""What the simulated cars really lose standing."""
 
 
 def new_on(name: str, first: datetime, evening: datetime) -> date:
@@ -49,6 +55,7 @@ class History:
         soc_now: float,
     ) -> None:
         self.car, self.drives, self.evening, self.wall_kw, self.soc_now = car, list(drives), evening, wall_kw, soc_now
+        self.lost = 0.0
         self.new_on = new_on(car.name, self.drives[0].left_at, evening)
         self.draw, self.weather = np.random.default_rng(seed), SeededYear()
         self.capacity = car.usable_kwh_new * car.soh
@@ -71,22 +78,30 @@ class History:
         yield from self._clock()
         yield from self._now_and_then()
 
+    def _stood(self, soc: float, home: datetime, until: datetime) -> float:
+        """The level after standing, in whole per cents: what does not show yet shows another time."""
+        air = min(0.0, self.weather.temperature_c(home + (until - home) / 2))
+        self.lost += (IDLE_PER_DAY - IDLE_COLD_PER_K * air) * max(0.0, (until - home) / timedelta(days=1))
+        shown = int(100 * self.lost + 1e-9) / 100
+        self.lost -= shown
+        return round(max(0.02, soc - shown), 2)
+
     def _charge(self, drive: DriveRow, following: DriveRow) -> ChargeRow:
         """Home again, and full by the morning after: in the cheap hours of its first night, or sooner where that is too short."""
         home = drive.home_at or drive.left_at
         if (following.left_at - home) < timedelta(hours=3):
             return self._fast(home, following, drive.soc_end)
         out_c = self.weather.temperature_c(home + timedelta(hours=8))
-        pack = (following.soc_start - drive.soc_end) * self.capacity
+        cheap = home.replace(hour=CHEAP_FROM[self.car.name].hour, minute=CHEAP_FROM[self.car.name].minute)
+        low = self._stood(drive.soc_end, home, max(cheap, home))
+        high = min(1.0, round(2 * following.soc_start - self._stood(following.soc_start, cheap, following.left_at), 2))
+        pack = (high - low) * self.capacity
         share = EFFICIENCY - LOST_PER_K * max(0.0, MILD_C - out_c)
         wall = pack / share * float(self.draw.normal(1, METER_SIGMA))
         hours = timedelta(hours=wall / self.wall_kw)
-        cheap = home.replace(hour=CHEAP_FROM[self.car.name].hour, minute=CHEAP_FROM[self.car.name].minute)
         begun = max(min(cheap, following.left_at - timedelta(minutes=20) - hours), home + timedelta(minutes=5))
         ended = min(begun + hours, following.left_at - timedelta(minutes=1))
-        return self._row(
-            begun, ended, (drive.soc_end, following.soc_start), wall, site="home", outlet_id=self.car.habit.outlet_id
-        )
+        return self._row(begun, ended, (low, high), wall, site="home", outlet_id=self.car.habit.outlet_id)
 
     def _topped_up(self) -> Iterator[ChargeRow]:
         """This evening: a few minutes on the wall unit before the other car's turn."""

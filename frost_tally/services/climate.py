@@ -1,7 +1,8 @@
 """The weather of a place at any time: hours from files first, then what the world knows, then a year from two temperatures."""
 
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, timedelta
+from functools import lru_cache
 
 import numpy as np
 from sqlalchemy import func, select
@@ -16,6 +17,7 @@ from ..standins.weather import TypicalYear
 from ..world import Weather
 
 NEAR_S = 5400.0
+DAY_H = (0, 4, 8, 12, 16, 20)
 FEBRUARY_29 = (2, 29)
 
 
@@ -74,3 +76,17 @@ def climate_of(session: Session, place: PlaceRow) -> Weather:
 
     stored = settled(session, WeatherRow, read)
     return otherwise if stored is None else HoursOfFiles(stored[0], otherwise, *stored[1:])
+
+
+@lru_cache(maxsize=64)
+def daily(weather: Weather, first: date, days: int) -> tuple[Array, Array]:
+    """Daily lows and means of the air (°C) from a day on, six readings a day; arrays of shape (days,)."""
+    start = datetime(first.year, first.month, first.day, tzinfo=UTC)
+    table = np.array([[weather.temperature_c(start + timedelta(days=d, hours=h)) for h in DAY_H] for d in range(days)])
+    return table.min(axis=1), table.mean(axis=1)
+
+
+def lowest_of(weather: Weather, now: datetime, days: int) -> float:
+    """The lowest air temperature of the coming days, °C."""
+    low, _ = daily(weather, now.date(), days)
+    return float(low.min())

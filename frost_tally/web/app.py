@@ -41,6 +41,7 @@ from .rooms import (
     log_month,
     outlets,
     papers,
+    parked,
     schools,
     setup,
     tariffs,
@@ -48,6 +49,7 @@ from .rooms import (
     tyres,
     undo,
     warmup,
+    winter,
 )
 from .words.garage import year_words
 from .words.reasons import LIMITS, why_words
@@ -83,6 +85,8 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
         battery,
         schools,
         guides,
+        parked,
+        winter,
         setup,
         papers,
         outlets,

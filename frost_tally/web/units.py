@@ -40,6 +40,7 @@ _PLAIN = {
     "hours": _scaled("h", 1, 1.0),
     "minutes": _scaled("min", 0, 1.0),
     "watts": _scaled("W", 0, 1.0),
+    "litres": _scaled("L", 1, 1.0),
     "ratio": _scaled("", 4, 1.0),
     "count": _scaled("", 0, 1.0),
 }
@@ -69,6 +70,7 @@ _WRITTEN: Mapping[str, Mapping[str, Unit]] = {
     "power": {"kw": _PLAIN["power"], "w": _scaled("W", 0, 1000.0)},
     "current": dict.fromkeys(("a", "amp", "amps"), _PLAIN["current"]),
     **dict.fromkeys(("voltage", "fine_voltage"), dict.fromkeys(("v", "volt", "volts"), _PLAIN["voltage"])),
+    "litres": {"l": _PLAIN["litres"], "ml": _scaled("ml", 0, 1000.0)},
     "minutes": {"min": _PLAIN["minutes"], "h": _scaled("h", 1, 1 / 60)},
     "hours": {**dict.fromkeys(("h", "hours"), _PLAIN["hours"]), "min": _scaled("min", 0, 60.0)},
 }
@@ -91,7 +93,7 @@ _QUANTITIES = re.compile(
 _EXAMPLES = {
     "distance": 20, "speed": 90, "speed_mps": 4, "temperature": -5, "pressure": 250, "mass": 1800, "height": 200, "length": 5, "area": 0.65,
     "percent": 0.8, "energy": 58, "power": 11, "current": 16, "voltage": 230, "hours": 8, "minutes": 30, "ratio": 1, "count": 2,
-    "fine_voltage": 12.6,
+    "fine_voltage": 12.6, "litres": 3.5,
 }  # fmt: skip
 _SPLIT = re.compile(
     r"(?P<sign>[-−+]?)\s*(?P<before>[^\d.,+−-]*)(?P<number>[-−+]?[\d.,][\d., ’'\u00a0\u2009\u202f]*(?:e[+-]?\d+)?)(?P<after>.*)",

@@ -269,9 +269,10 @@ class Everything(InFolder):
             "drive": ("kwh", "out_c", "mean_kmh", "load_kg", "preheated", "note", "sure"),
             "charge": ("site", "out_c", "note", "sure"),
             "reading": ("sure",),
+            "event": ("who",),
         }
         for name, each in good["tables"].items():
-            if name in ("capacity_test", "known_header", "weather", "battery", "guide"):
+            if name in ("capacity_test", "known_header", "weather", "battery", "guide", "small_battery"):
                 continue
             keep = [i for i, column in enumerate(each["columns"]) if column not in new.get(name, ())]
             old["tables"][name] = {

@@ -26,7 +26,7 @@ WIDENS_C = figure("capacity.widens_below", 15.0, "°C", Basis.COMMON_PRACTICE, "
 COLD_DOUBT = figure(
     "capacity.cold_doubt", 0.5, "", Basis.FROM_MEMORY, "of what the cold takes below that, one standard deviation"
 )
-UNKNOWN_PACK = figure("capacity.unknown_pack", 0.01, "", Basis.FROM_MEMORY, "when nobody read the pack's temperature")
+UNKNOWN_PACK = figure("capacity.unknown_pack", 0.003, "", Basis.FROM_MEMORY, "when nobody read the pack's temperature")
 GOOD, FAIR, LITTLE = (
     figure(f"capacity.{name}", value, "", Basis.COMMON_PRACTICE, f"twice the relative error, up to which a test is {name}")
     for name, value in (("good", 0.03), ("fair", 0.055), ("little", 0.08))

@@ -189,7 +189,11 @@ KINDS: Mapping[str, Kind] = {
         ),
         Kind(
             key="season",
-            columns=(_when("at"), Column(name="note", quantity=TEXT, high=LONGEST, needed=True, file="item")),
+            columns=(
+                _when("at"),
+                Column(name="note", quantity=TEXT, high=LONGEST, needed=True, file="item"),
+                Column(name="who", quantity=TEXT, high=60.0),
+            ),
             same=("note",),
         ),
         Kind(

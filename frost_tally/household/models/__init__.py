@@ -1,7 +1,7 @@
 """Tables, by what they are about. No logic here: repositories turn rows into core objects."""
 
 from .base import Base, Moment
-from .cars import BatteryRow, CarRow, DayRow, DepartureRow, HabitRow, LearntRow
+from .cars import BatteryRow, CarRow, DayRow, DepartureRow, HabitRow, LearntRow, SmallBatteryRow
 from .contracts import (
     BandRow,
     HeaderRow,
@@ -46,6 +46,7 @@ __all__ = [
     "PriceRow",
     "ReadingRow",
     "SeasonRow",
+    "SmallBatteryRow",
     "TariffRow",
     "UndoRow",
     "WeatherRow",

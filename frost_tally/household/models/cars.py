@@ -34,6 +34,9 @@ class CarRow(Base):
     winter_tyres: Mapped[bool]
     withdrawn: Mapped[bool] = mapped_column(default=False)
     habit: Mapped["HabitRow"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
+    small_battery: Mapped["SmallBatteryRow | None"] = relationship(
+        lazy="joined", cascade="all, delete-orphan", passive_deletes=True
+    )
     battery: Mapped["BatteryRow | None"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
     learnt: Mapped["LearntRow | None"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
 
@@ -94,6 +97,19 @@ class BatteryRow(Base):
     warranty_soh: Mapped[float | None] = mapped_column(default=None)
     warranty_years: Mapped[float | None] = mapped_column(default=None)
     warranty_km: Mapped[float | None] = mapped_column(default=None)
+
+
+class SmallBatteryRow(Base):
+    """A car's 12 V battery: when it was fitted (None: not known), whether the pack tops it up while the car sleeps, whether the boot opens
+    without it ("yes", "no", "unknown"); and the size of its washer tank (L).
+    """
+
+    __tablename__ = "small_battery"
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
+    fitted_on: Mapped[date | None] = mapped_column(default=None)
+    tops_up: Mapped[str] = mapped_column(default="unknown")
+    boot: Mapped[str] = mapped_column(default="unknown")
+    tank_l: Mapped[float | None] = mapped_column(default=None)
 
 
 class DayRow(Base):

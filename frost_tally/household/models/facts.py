@@ -107,6 +107,7 @@ class EventRow(Base):
     at: Mapped[datetime] = mapped_column(Moment)
     kind: Mapped[str]
     note: Mapped[str] = mapped_column(default="")
+    who: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
 

@@ -30,7 +30,12 @@ ROOMS: Mapping[str, Mapping[str, str]] = {
     },
     "Warm-up": {
         "cabin": "Cabin", "climate": "Climate", "comfort": "Comfort", "preheat": "Warm-up", "warm_up": "Whether to warm up",
-        "parked": "Parked",
+    },
+    "Battery": {
+        "capacity": "What a test tells", "trend": "How the trend begins", "schools": "Limit schools", "display": "The level’s display",
+    },
+    "Parked": {
+        "parked": "Standing", "twelve_volt": "12 V battery", "washer": "Washer fluid", "season": "The season’s dates",
     },
     "Log": {"log": "What goes together"},
     "Garage": {"bench": "Outlets bench", "house": "House", "reach": "The cable’s reach"},

@@ -27,6 +27,7 @@ from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import home_of, seen, units_of, whole_number
 from ..units import Units
+from ..winter_lines import winter_lines
 from ..words.day import help_rows, learnt_words, rated_words, remedy_rows, tyre_words, verdict
 from ..words.lists import DAYS
 from ..words.night import day_names, day_word
@@ -146,6 +147,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
         "chosen": chosen,
         "day_name": kept.get(chosen, ""),
         "day_name_error": "",
+        "winter": winter_lines(made.asked, made.result.night.car_id),
     }
 
 

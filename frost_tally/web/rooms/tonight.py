@@ -28,6 +28,7 @@ from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import home_of, seen, whole_number
 from ..units import Units
+from ..winter_lines import winter_lines
 from ..words.lists import DAYS
 from ..words.night import day_names, kept_words, night_title, verdict
 from ..words.plan_facts import CHIP_FIGURES, chips
@@ -114,6 +115,7 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
         "note_fields": views(NoteForm, {}, {}, made.asked.units),
         "doubt": "",
         "message": "",
+        "winter": winter_lines(made.asked, made.result.car_id),
         "facts_open": "facts" in request.query_params,
     }
 

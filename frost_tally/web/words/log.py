@@ -64,6 +64,7 @@ LABELS: Mapping[str, tuple[str, str]] = {
     "pack_c": ("Pack", "Its temperature, if known."),
     "stopped": ("The car ended it", "It stopped or lost power before you meant to end."),
     "kind": ("What", ""),
+    "who": ("Done by", ""),
 }
 """Label and hint of every column."""
 
@@ -71,7 +72,7 @@ TABLE_WORDS = {
     "car": "cars", "outlet": "outlets", "tariff": "tariffs", "price": "dated prices", "meter": "meter readings",
     "weather": "hours of weather",
     "night_plan": "night plans", "drive": "drives", "charge": "charges", "reading": "readings",
-    "capacity_test": "capacity tests", "event": "events", "guide": "guides", "battery": "batteries",
+    "capacity_test": "capacity tests", "event": "events", "guide": "guides", "battery": "batteries", "small_battery": "12 V batteries",
     "departure": "departures", "usual_day": "kept days",
 }  # fmt: skip
 """What the tables of a home are called."""
@@ -128,7 +129,7 @@ _LINES: Mapping[str, tuple[tuple[str, str], ...]] = {
     "capacity_test": (
         ("how", "{}:"), ("kwh", "{}"), ("soc_from", "from {}"), ("soc_to", "to {}"), ("pack_c", "pack at {}"), ("note", "“{}”"),
     ),
-    "season": (("note", "{}"),),
+    "season": (("note", "{}"), ("who", "by {}")),
     "event": (("kind", "{}"), ("note", "“{}”")),
 }  # fmt: skip
 _QUIET = {("capacity_test", "how", "discharge"), ("charge", "site", "home"), ("drive", "preheated", ""), ("tyre", "part", "")}

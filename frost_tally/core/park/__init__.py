@@ -1,0 +1,1 @@
+"""What a car needs while it stands, and before the winter."""

@@ -1,0 +1,115 @@
+"""The 12 V battery: how full it is at rest, how old, how long it may stand; and what to do about it.
+
+[1] Lead-acid at rest, 25 °C: 12.65 V full, 12.45 three quarters, 12.24 half, 12.06 a quarter (common tables, from memory).
+[2] Its acid freezes at about −60 °C full, −25 half, −10 at a quarter (common tables, from memory).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from ..basis import Basis, figure
+
+_VOLTS = (11.80, 12.06, 12.24, 12.45, 12.65)
+_LEVELS = (0.0, 0.25, 0.5, 0.75, 1.0)
+for _volt, _level in zip(_VOLTS, _LEVELS, strict=True):
+    figure(f"twelve_volt.at_{100 * _level:.0f}", _volt, "V", Basis.FROM_MEMORY, "lead-acid at rest, 25 °C; linear between")
+PER_K = figure("twelve_volt.per_kelvin", 0.0012, "V/K", Basis.FROM_MEMORY, "a colder battery shows less at the same charge")
+_FREEZES_C = (-5.0, -10.0, -25.0, -40.0, -60.0)
+TEST_YEARS = figure("twelve_volt.test_from", 3.0, "a", Basis.COMMON_PRACTICE, "lead-acid lasts three to four years")
+OLD_YEARS = figure(
+    "twelve_volt.old_from", 4.0, "a", Basis.COMMON_PRACTICE, "lead-acid lasts three to four years; hot and cold shorten it"
+)
+TIRED_V = figure("twelve_volt.tired", 12.45, "V", Basis.COMMON_PRACTICE, "below it at rest it wants a test")
+LOW_V = figure("twelve_volt.low", 12.24, "V", Basis.COMMON_PRACTICE, "half: it wants charging now")
+FLAT_V = figure("twelve_volt.flat", 11.80, "V", Basis.COMMON_PRACTICE, "below it the locks may no longer open")
+DRAIN_PER_DAY = figure(
+    "twelve_volt.drain", 0.02, "1/d", Basis.COMMON_PRACTICE, "of its charge, by locks, alarm and itself, where no pack tops it up"
+)
+LEFT_SOC = figure("twelve_volt.leave", 0.5, "", Basis.COMMON_PRACTICE, "lower it should not stand: it sulphates, and may freeze")
+CHECK_DAYS, OLD_CHECK_DAYS = 90, 30
+
+
+class Care(StrEnum):
+    """What to do, from nothing to at once."""
+
+    FINE = "fine"
+    TEST = "test"
+    CHARGE = "charge"
+    REPLACE = "replace"
+
+
+@dataclass(frozen=True)
+class Rested:
+    """A resting voltage with the battery's temperature (°C; None: not known), and how many days ago."""
+
+    volt: float
+    temp_c: float | None
+    days_ago: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Judged:
+    """What to do and why (codes), the charge by the last reading (0 to 1; None: none), the temperature at which that freezes (°C), how many
+    days it may stand (None: the pack tops it up), and in how many days to look again.
+    """
+
+    care: Care
+    reasons: tuple[str, ...]
+    soc: float | None
+    freezes_c: float | None
+    stands_days: float | None
+    again_days: int
+
+
+def charge_of(volt: float, temp_c: float | None = None) -> float:
+    """Charge (0 to 1) by the resting voltage, corrected to 25 °C. Source [1].
+
+    >>> charge_of(12.24)
+    0.5
+    """
+    at_25 = volt + (PER_K * (25.0 - temp_c) if temp_c is not None else 0.0)
+    return float(np.interp(at_25, _VOLTS, _LEVELS))
+
+
+def freezes_at(soc: float) -> float:
+    """Temperature (°C) at which its acid freezes, by its charge (0 to 1). Source [2]."""
+    return float(np.interp(soc, _LEVELS, _FREEZES_C))
+
+
+def judge(age_years: float | None, readings: Sequence[Rested], tops_up: bool | None, lowest_c: float) -> Judged:
+    """Judge by age (None: not known), the readings of its life (the latest last), whether the pack tops it up while the car sleeps
+    (None: not known), and the lowest temperature ahead (°C).
+    """
+    last = readings[-1] if readings else None
+    soc = None if last is None else charge_of(last.volt, last.temp_c)
+    reasons, care = [], Care.FINE
+
+    def worse(than: Care, reason: str) -> None:
+        nonlocal care
+        reasons.append(reason)
+        care = max(care, than, key=list(Care).index)
+
+    if age_years is None and last is None:
+        worse(Care.TEST, "unknown")
+    if soc is not None:
+        if soc <= charge_of(LOW_V) + 1e-9:
+            worse(Care.CHARGE, "half_empty")
+        elif soc < charge_of(TIRED_V) - 1e-9:
+            worse(Care.TEST, "tired")
+        if freezes_at(soc) > lowest_c:
+            worse(Care.CHARGE, "would_freeze")
+    if age_years is not None:
+        weak = soc is not None and soc < charge_of(TIRED_V) - 1e-9
+        if age_years >= OLD_YEARS and (weak or age_years >= OLD_YEARS + 1 or last is None):
+            worse(Care.REPLACE, "old")
+        elif age_years >= TEST_YEARS:
+            worse(Care.TEST, "ageing")
+    if last is not None and last.days_ago > 180:
+        worse(Care.TEST, "long_ago")
+    stands = None if tops_up else max(0.0, ((1.0 if soc is None else soc) - LEFT_SOC) / DRAIN_PER_DAY)
+    again = OLD_CHECK_DAYS if care is not Care.FINE or (age_years or 0.0) >= TEST_YEARS else CHECK_DAYS
+    freezes = None if soc is None else freezes_at(soc)
+    return Judged(care=care, reasons=tuple(reasons), soc=soc, freezes_c=freezes, stands_days=stands, again_days=again)

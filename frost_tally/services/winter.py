@@ -1,0 +1,226 @@
+"""The cold season at the place: when it begins, tonight's frost, what is to be done and was done; and what other rooms say of it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.errors import Refusal
+from ..core.log.kinds import Entry
+from ..core.park.season import FROST_C, ITEMS, REFILLS, Dates, Item, due, season_of
+from ..core.park.washer import MARGIN_K, TANK_L
+from ..household.home import Home, world_of
+from ..household.log import write_entry
+from ..household.models import CarRow, EventRow, PlaceRow
+from ..household.parts import cars, household, people, place_of
+from ..world import Weather
+from .climate import HoursOfFiles, climate_of, daily, lowest_of
+from .departures import departures
+from .log_entry import car_row, whole
+from .remembered import once
+from .small_battery import battery_now, first_or
+
+LONG_STAND = timedelta(days=6)
+SUMMER = {"north": (7, 15), "south": (1, 15)}
+COUNTED_YEARS = 5
+
+
+def winter_at(weather: Weather, today: date) -> Dates:
+    """The coming (or present) winter's dates at a place; the year turns in the middle of its summer."""
+    _, means = daily(weather, date(today.year, 1, 1), 365)
+    half = SUMMER["north"] if means[180:210].mean() >= means[:30].mean() else SUMMER["south"]
+    summer = date(today.year, *half)
+    if summer > today:
+        summer = date(today.year - 1, *half)
+    years = [daily(weather, date(summer.year - i, *half), 330) for i in range(COUNTED_YEARS)]
+    return season_of(summer, [low for low, _ in years], [mean for _, mean in years])
+
+
+def coming_low(weather: Weather, now: datetime, hours: float = 14.0) -> float:
+    """The lowest air temperature of the coming hours, °C."""
+    return min(weather.temperature_c(now + timedelta(hours=h)) for h in np.arange(0.0, hours + 0.5, 1.0).tolist())
+
+
+@dataclass(frozen=True, kw_only=True)
+class Task:
+    """An item with when it is due (None: this evening, or never here), when it was done this season and by whom, and its earlier times."""
+
+    item: Item
+    due: date | None
+    done: date | None
+    who: str
+    before: tuple[date, ...]
+    entry: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Season:
+    """The list of a car: the winter's dates, tonight's low, its tasks of the season and of this evening, how cold washer fluid must stand
+    (°C) and how much of it a winter takes (L).
+    """
+
+    car_id: int
+    name: str
+    cars: tuple[tuple[int, str], ...]
+    dates: Dates
+    today: date
+    low_c: float
+    tasks: tuple[Task, ...]
+    evening: tuple[Task, ...]
+    coldest_c: float
+    mix_l: float
+    people: tuple[str, ...]
+
+    @property
+    def frost_tonight(self) -> bool:
+        """Whether the coming night is a frost."""
+        return self.low_c <= FROST_C
+
+    @property
+    def open(self) -> tuple[Task, ...]:
+        """What is not done yet, the earliest due first."""
+        return tuple(sorted((each for each in self.tasks if each.done is None), key=lambda each: each.due or date.max))
+
+    @property
+    def overdue(self) -> tuple[Task, ...]:
+        """What should have been done by today."""
+        return tuple(each for each in self.open if each.due is not None and each.due <= self.today)
+
+
+def season(home: Home, now: datetime, titles: Mapping[str, str], car_id: int | None = None) -> Season:
+    """The season list of a car (the first when None); `titles` say how an item is called in the log. Raises: NotSetUp."""
+
+    def work() -> Season:
+        with home.reading() as session:
+            row = first_or(session, car_id)
+            return season_in(session, row, now, titles)
+
+    return once(home, ("season", now.replace(minute=0, second=0, microsecond=0), car_id), work)
+
+
+def season_in(session: Session, row: CarRow, now: datetime, titles: Mapping[str, str]) -> Season:
+    """The season list in a session."""
+    place = place_of(row, session)
+    weather, today = climate_of(session, place), now.astimezone(ZoneInfo(place.zone)).date()
+    dates = winter_at(weather, today)
+    done = _done(session, row.id, place, titles, now)
+    tank = row.small_battery.tank_l if row.small_battery and row.small_battery.tank_l else TANK_L
+    made = [_task(each, dates, done.get(each.key, []), today) for each in ITEMS.values()]
+    return Season(
+        car_id=row.id, name=row.name, cars=tuple((each.id, each.name) for each in cars(session)), dates=dates, today=today,
+        low_c=_tonight(session, weather, now),
+        tasks=tuple(sorted((each for each in made if each.item.lead_days is not None), key=lambda each: each.due or date.max)),
+        evening=tuple(each for each in made if each.item.lead_days is None),
+        coldest_c=lowest_of(weather, datetime(dates.summer.year, dates.summer.month, dates.summer.day, tzinfo=UTC), 330) - MARGIN_K,
+        mix_l=tank * REFILLS, people=tuple(each.name for each in people(session) if each.id),
+    )  # fmt: skip
+
+
+def _tonight(session: Session, weather: Weather, now: datetime) -> float:
+    """The coming night's low, °C: of the weather, or as it was typed where none is known."""
+    known = world_of(session).weather is not None or (isinstance(weather, HoursOfFiles) and weather.knows(now))
+    return coming_low(weather, now) if known else household(session).out_low_c
+
+
+def _done(
+    session: Session, car_id: int, place: PlaceRow, titles: Mapping[str, str], now: datetime
+) -> dict[str, list[tuple[date, str, int]]]:
+    """When each item was done, by whom, and the entry's number, the latest last."""
+    zone, keys = ZoneInfo(place.zone), {title: key for key, title in titles.items()}
+    found: dict[str, list[tuple[date, str, int]]] = {}
+    rows = session.scalars(
+        select(EventRow).where(EventRow.car_id == car_id, EventRow.kind == "season", EventRow.at <= now).order_by(EventRow.at)
+    )
+    for each in rows:
+        if each.note in keys:
+            found.setdefault(keys[each.note], []).append((each.at.astimezone(zone).date(), each.who, each.id))
+    return found
+
+
+def _task(item: Item, dates: Dates, done: list[tuple[date, str, int]], today: date) -> Task:
+    """An item of the season counts as done since summer, one of an evening on this very day."""
+    since = dates.summer if item.lead_days is not None else today
+    now = [each for each in done if each[0] >= since]
+    last = now[-1] if now else (None, "", 0)
+    return Task(
+        item=item,
+        due=due(item, dates),
+        done=last[0],
+        who=last[1],
+        before=tuple(each[0] for each in reversed(done) if each[0] < since)[:4],
+        entry=last[2],
+    )
+
+
+def tick(
+    home: Home,
+    now: datetime,
+    car_id: int,
+    keys: tuple[str, ...],
+    titles: Mapping[str, str],
+    who: str,
+    words: str,
+    seen_revision: int,
+) -> int:
+    """Note items as done now, in one decision; those that are done already stay. Returns its undo number. Raises: Refusal; Stale."""
+    unknown = [key for key in keys if key not in ITEMS]
+    if unknown or not keys:
+        raise Refusal("There is no such item on the list.")
+    with home.deciding(words, seen_revision) as session:
+        row = car_row(session, car_id)
+        made = season_in(session, row, now, titles)
+        open_ones = {each.item.key for each in (*made.tasks, *made.evening) if each.done is None}
+        for key in keys:
+            if key in open_ones:
+                values = whole("season", {"at": now, "note": titles[key], "who": who})
+                write_entry(session, Entry(kind="season", car_id=row.id, values=values), now)
+    return session.number
+
+
+@dataclass(frozen=True, kw_only=True)
+class Matters:
+    """What the other rooms say of the winter in a line: number and minutes of things to do this evening before frost (0: none), overdue
+    items of the season, what the 12 V battery wants ("" when it is fine), days until the next listed departure when that is long (else 0).
+    """
+
+    low_c: float
+    evening: int
+    minutes: int
+    overdue: int
+    twelve_volt: str
+    stands_days: int
+
+
+def what_matters(home: Home, now: datetime, titles: Mapping[str, str], car_id: int | None = None) -> Matters:
+    """What matters of the winter for a car (the first when None) tonight. Raises: NotSetUp."""
+    hour = now.replace(minute=0, second=0, microsecond=0)
+
+    def work() -> Matters:
+        with home.reading() as session:
+            row = first_or(session, car_id)
+            made, battery = season_in(session, row, now, titles), battery_now(session, row, now)
+        evening = [each for each in made.evening if each.done is None] if made.frost_tonight else []
+        listed = departures(home, now, row.id)
+        coming = min((following for _, following in listed.rows if following is not None), default=None)
+        away = (coming - now).days if listed.rows and coming is not None and coming - now > LONG_STAND else 0
+        known = bool(battery.readings) or battery.age_years is not None
+        return Matters(
+            low_c=made.low_c, evening=len(evening), minutes=sum(each.item.minutes for each in evening), overdue=len(made.overdue),
+            twelve_volt=battery.judged.care.value if known and battery.judged.care.value in ("charge", "replace") else "",
+            stands_days=away,
+        )  # fmt: skip
+
+    return once(home, ("winter matters", hour, car_id), work)
+
+
+WEEK_DAYS = 7
+
+
+def lowest_ahead(home: Home, now: datetime, car_id: int) -> float:
+    """The lowest air temperature of the coming week where a car stands, °C. Raises: NotSetUp."""
+    with home.reading() as session:
+        return lowest_of(climate_of(session, place_of(first_or(session, car_id), session)), now, WEEK_DAYS)

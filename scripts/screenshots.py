@@ -47,11 +47,11 @@ def main() -> None:
         keep(visit(demo.address + "/day", (DESK[0], 1500)), "day")
         keep(visit(demo.address + "/day/tyres?car=2", DESK), "tyres")
         keep(visit(demo.address + "/warm-up?km=90", (DESK[0], 1280)), "warm-up")
-        keep(visit(demo.address + "/warm-up?km=90", (PHONE[0], 2100)), "warm-up-phone")
         keep(visit(demo.address + "/battery", DESK), "battery")
         keep(visit(demo.address + "/battery/schools", DESK), "schools")
         keep(visit(demo.address + "/battery/report?car=2", (DESK[0], 1130)), "battery-report")
-        keep(visit(demo.address + "/garage", DESK), "garage")
+        keep(visit(demo.address + "/parked?cameras=day&charger_km=14&soc=80", DESK), "parked")
+        keep(visit(demo.address + "/parked/season", PHONE), "season-phone")
         for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2"), ("compare", "compare?now=1")):
             keep(visit(f"{demo.address}/garage/{path}", DESK), name)
         keep(visit(demo.address + "/log", DESK), "log")

@@ -26,7 +26,7 @@ from .small_battery import battery_now, first_or
 
 LOG_DAYS = 400
 LEAST_H = 6.0
-CAMERAS = {"off": 0.0, "away": 24.0, "day": 12.0}
+CAMERAS = {"off": 0.0, "away": 24.0, "not_home": 24.0, "day": 12.0}
 POLLS = {"never": 0.0, "few": 4.0, "often": 48.0}
 
 
@@ -111,8 +111,9 @@ def _stood(session: Session, row: CarRow, now: datetime, levers: AwayLevers, usu
     """Everything worked out."""
     car, idle = car_of(row), idle_of(session, row, now) or Idle()
     air = _air(session, row, now, levers)
+    cameras_h = 0.0 if levers.at_home and levers.cameras == "not_home" else CAMERAS[levers.cameras]
     away = Away(
-        soc=levers.soc, air_c=air, cameras_h=CAMERAS[levers.cameras], polls=POLLS[levers.polls], climate_h=levers.climate_h,
+        soc=levers.soc, air_c=air, cameras_h=cameras_h, polls=POLLS[levers.polls], climate_h=levers.climate_h,
         cabin_c=row.habit.cabin_c, keep_warm=levers.keep_warm, plugged=levers.plugged, limit=levers.limit,
     )  # fmt: skip
     stood, back = project(car, away, idle), now + timedelta(days=levers.days)

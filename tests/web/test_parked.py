@@ -45,6 +45,9 @@ class Away(ParkedCase):
         said = plain(self.client.get("/parked?days=30&plugged=yes&at_home=yes"))
         self.assertIn("it is held at 50 % from the wall", said)
         self.assertIn("12 V battery may be half empty", said)
+        self.assertNotEqual(
+            *(plain(self.client.get(f"/parked?days=9&cameras=not_home&at_home={each}")) for each in ("yes", "no"))
+        )
         high = plain(self.client.get("/parked?days=30&plugged=yes&limit=90"))
         self.assertIn("about 50 % would be better", high)
 

@@ -24,7 +24,6 @@ OLD_YEARS = figure(
 )
 TIRED_V = figure("twelve_volt.tired", 12.45, "V", Basis.COMMON_PRACTICE, "below it at rest it wants a test")
 LOW_V = figure("twelve_volt.low", 12.24, "V", Basis.COMMON_PRACTICE, "half: it wants charging now")
-FLAT_V = figure("twelve_volt.flat", 11.80, "V", Basis.COMMON_PRACTICE, "below it the locks may no longer open")
 DRAIN_PER_DAY = figure(
     "twelve_volt.drain", 0.02, "1/d", Basis.COMMON_PRACTICE, "of its charge, by locks, alarm and itself, where no pack tops it up"
 )

@@ -19,7 +19,7 @@ from ..words.sentence import Verdict
 
 router = Router()
 YES_NO = {"no": "no", "yes": "yes"}
-CAMERAS = {"off": "off", "day": "half of the day", "away": "all day"}
+CAMERAS = {"off": "off", "day": "half of the day", "not_home": "all day, off at home", "away": "all day"}
 POLLS = {"never": "never", "few": "four times a day", "often": "every half hour"}
 
 

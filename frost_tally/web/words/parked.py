@@ -73,10 +73,13 @@ def _needs(room: AwayRoom, units: Units) -> str:
     if room.levers.charger_km <= 0:
         return f"So that it never comes near empty, {units.text(room.need_soc, 'percent')} should be left."
     way = units.text(room.levers.charger_km, "distance")
-    return (
+    said = (
         f"The next charger is {way} away: that and the reserve need {units.text(room.need_soc, 'percent')} in "
         f"{units.text(room.air[1], 'temperature', 0)}."
     )
+    if room.advice.off and room.advice.enough and not room.levers.plugged:
+        said += f" With that off, {100 * room.advice.leave_soc:.0f}{NBSP}% at departure would do."
+    return said
 
 
 def _enough(room: AwayRoom, units: Units) -> str:

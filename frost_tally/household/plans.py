@@ -28,6 +28,12 @@ def coming_plan(session: Session, car_id: int, now: datetime) -> PlanRow | None:
     return session.scalars(_COMING, {"car_id": car_id, "now": now}).first()
 
 
+def plan_before(session: Session, car_id: int, now: datetime) -> PlanRow | None:
+    """The latest kept plan whose departure has passed, whether or not it was driven."""
+    last = session.execute(_LAST, {"car_id": car_id, "now": now}).first()
+    return None if last is None else last[0]
+
+
 def open_plan(session: Session, car_id: int, now: datetime) -> PlanRow | None:
     """The latest kept plan whose departure has passed, while nobody has noted what was driven on it."""
     last = session.execute(_LAST, {"car_id": car_id, "now": now}).first()

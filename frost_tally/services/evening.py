@@ -8,7 +8,9 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
+from ..core.battery.ageing import pack_price
 from ..core.car import PARKED_W_PER_K, Car
+from ..core.charge.control import Control, How
 from ..core.charge.night import NightRequest
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
@@ -248,9 +250,16 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         pack_c=_pack_at(car, trip_of(row.habit), weather, around, max(now, plug_in), row.habit.depart),
         choice=levers.warm_up,
         cabin_c=levers.cabin_c,
+        control=control_of(row.habit),
+        pack_price=pack_price(car.pack.chemistry, setting.house.currency),
         morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
     )
     return Evening(request, trip, conditions, gauge, weather)
+
+
+def control_of(habit: HabitRow) -> Control:
+    """How a car's nights are carried out."""
+    return Control(how=How(habit.control), step_min=habit.timer_step, awake_from=habit.awake_from, awake_until=habit.awake_until)
 
 
 def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: datetime) -> tuple[Conditions, float]:

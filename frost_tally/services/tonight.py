@@ -2,14 +2,20 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from functools import cached_property
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ..core.advice.limit import LimitAdvice, advise_limit, target_as_needed
 from ..core.car import Car
+from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
 from ..core.charge.supply import ChargeRate
+from ..core.drive.causes import Kind
 from ..core.drive.certainty import LevelBand, OwnDays, fan
 from ..core.drive.day import Start, Trip
 from ..core.drive.outing import Outing
@@ -20,17 +26,35 @@ from ..core.drive.trip import simulate
 from ..core.drive.tyre_log import TyreAlarm
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home
-from ..household.models import PlanRow
-from ..household.plans import PlanAndDrive, open_plan, plans_driven
+from ..household.models import ChargeRow, PlanRow
+from ..household.plans import PlanAndDrive, open_plan, plan_before, plans_driven
 from ..world import Weather
 from .day_levers import DayLevers
-from .departures import Due
+from .departures import Due, due_between
 from .evening import Setting, evening, setting_at
 from .night_levers import Levers
 from .remembered import once
 
-BEDTIME = time(22, 30)
-Nights = tuple[PlanRow | None, tuple[PlanAndDrive, ...]]
+BEDTIME, AS_NEEDED = time(22, 30), "as_needed"
+FULL_CHARGE, COLD = 0.995, (Kind.COLD, Kind.HEAT)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Nights:
+    """What the store has of a car's nights: the plan that waits for its day, the plans driven, the limit and the start that were set for
+    the last one (None: none was kept), when it was full last, and the kilometres of the longest listed day of the coming week (0: none).
+    """
+
+    open: PlanRow | None
+    noted: tuple[PlanAndDrive, ...]
+    set_limit: float | None
+    set_start: datetime | None
+    set_for: datetime | None
+    full_at: datetime | None
+    longest_km: float
+
+
+NOTHING_KEPT = Nights(open=None, noted=(), set_limit=None, set_start=None, set_for=None, full_at=None, longest_km=0.0)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,14 +84,49 @@ class Tonight:
     tyre_read_c: float
     motorway_km: float
     kept: PlanRow | None
-    open: PlanRow | None
-    noted: tuple[PlanAndDrive, ...]
+    nights: Nights
+    as_needed: bool
     due: tuple[Due, ...]
     idle: bool
     days: Mapping[str, tuple[str, DayLevers]]
     outing: Outing
     alarms: tuple[TyreAlarm, ...]
     known: OwnDays
+
+    @property
+    def open(self) -> PlanRow | None:
+        """The plan that waits for what happened on it."""
+        return self.nights.open
+
+    @property
+    def noted(self) -> tuple[PlanAndDrive, ...]:
+        """The latest plans with what was driven on them."""
+        return self.nights.noted
+
+    @property
+    def control(self) -> Control:
+        """How the night is carried out."""
+        return self.plan.request.control
+
+    @cached_property
+    def limit_advice(self) -> LimitAdvice:
+        """How full this night should be, and why."""
+        full = self.nights.full_at
+        return advise_limit(
+            need_soc=self.need_soc,
+            limit=self.levers.limit,
+            soc_now=self.levers.soc_now,
+            as_needed=self.as_needed,
+            floor=self.floor,
+            chemistry=self.car.pack.chemistry,
+            days_since_full=None if full is None else (self.now - full).total_seconds() / 86_400.0,
+            longest_ahead=bool(self.due) and self.levers.km >= self.nights.longest_km - 0.5,
+        )
+
+    @property
+    def cold_km(self) -> float:
+        """What the cold takes of the range tonight, km."""
+        return sum(each.lost_km for each in self.tally.steps if each.cause.kind in COLD) if self.tally else 0.0
 
     @property
     def listed_day(self) -> str:
@@ -127,15 +186,27 @@ def tonight(
     """
     setting = setting_at(home, now, car_id)
     usual = setting.usual_on(day)
+    if setting.row.habit.charges == AS_NEEDED and setting.kept is None and not setting.idle:
+        usual = replace(usual, limit=_needed(home, setting, usual))
     levers = pull(usual)
     idle = setting.idle and setting.kept is None and not day and levers.depart == usual.depart
 
     def compute() -> Tonight:
         with home.reading() as session:
-            nights = open_plan(session, setting.row.id, setting.now), plans_driven(session, setting.row.id)
+            nights = _nights(session, setting)
         return _compute(setting, usual, levers, nights, idle)
 
     return once(home, ("tonight", now, car_id, levers, idle), compute)
+
+
+def _needed(home: Home, setting: Setting, usual: Levers) -> float:
+    """The limit of a habit that charges only as much as the day needs, or the level that it has when that is more."""
+
+    def work() -> float:
+        full = _compute(setting, usual, replace(usual, limit=1.0), NOTHING_KEPT, False)
+        return max(0.1, target_as_needed(full.need_soc, setting.row.habit.floor))
+
+    return once(home, ("needed", setting.now, setting.row.id, usual), work)
 
 
 def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, idle: bool) -> Tonight:
@@ -168,14 +239,37 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, id
         tyre_read_c=setting.tyres.read_c,
         motorway_km=row.habit.motorway_km,
         kept=setting.kept,
-        open=nights[0],
-        noted=nights[1],
+        nights=nights,
+        as_needed=row.habit.charges == AS_NEEDED,
         due=setting.due,
         idle=idle,
         days=setting.days,
         outing=setting.outing(levers),
         alarms=setting.alarms,
         known=setting.known,
+    )
+
+
+def _nights(session: Session, setting: Setting) -> Nights:
+    """What the store has of a car's nights."""
+    number, now = setting.row.id, setting.now
+    before = plan_before(session, number, now)
+    blocks = [each.begin for each in before.blocks if each.kind == "charge"] if before else []
+    full = select(func.max(func.coalesce(ChargeRow.ended_at, ChargeRow.begun_at))).where(
+        ChargeRow.car_id == number, ChargeRow.soc_end >= FULL_CHARGE, ChargeRow.begun_at <= now
+    )
+    week = due_between(session, number, setting.place.zone, now, now + timedelta(days=7))
+    by_day: dict[date, float] = {}
+    for each in week:
+        by_day[each.at.date()] = by_day.get(each.at.date(), 0.0) + 2 * each.row.km
+    return Nights(
+        open=open_plan(session, number, now),
+        noted=plans_driven(session, number),
+        set_limit=before.limit if before else None,
+        set_start=min(blocks) if blocks else None,
+        set_for=before.departure if before else None,
+        full_at=session.scalar(full),
+        longest_km=max(by_day.values(), default=0.0),
     )
 
 

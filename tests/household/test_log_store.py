@@ -270,6 +270,7 @@ class Everything(InFolder):
             "charge": ("site", "out_c", "note", "sure"),
             "reading": ("sure",),
             "event": ("who",),
+            "habit": ("control", "timer_step", "awake_from", "awake_until", "charges"),
         }
         for name, each in good["tables"].items():
             if name in ("capacity_test", "known_header", "weather", "battery", "guide", "small_battery"):

@@ -68,7 +68,7 @@ class Room(WebCase):
         self.assertGreater(arrival("limit=90"), arrival(""))
 
     def test_not_enough_is_said_with_what_would_do(self) -> None:
-        self.assertIn("would keep it", self.client.get("/tonight/live?km=165").text)
+        self.assertIn("raise the limit for this night", self.client.get("/tonight/live?km=165").text)
         self.assertIn("even a full pack would not", self.client.get("/tonight/live?km=600").text)
 
     def test_every_number_leads_to_its_basis(self) -> None:

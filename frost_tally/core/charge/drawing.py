@@ -21,6 +21,7 @@ GRID_S, AIR_S = 900.0, 300.0
 ANCHORS, MISSES, NEAR = 4, 2, 0.004
 REACHED_SOC = 0.0005
 MILD_K = 20.0
+MOVES_S, LONGER_S = (-3600.0, -1800.0, 1800.0), (1800.0, 3600.0)
 
 
 @dataclass(frozen=True)
@@ -90,10 +91,31 @@ class NightClock:
 
 @lru_cache(maxsize=8)
 def drawings(
-    clock: NightClock, car: Car, rate: ChargeRate, soc: float, target_soc: float, pack_c: float, air_c: tuple[float, ...]
+    clock: NightClock,
+    car: Car,
+    rate: ChargeRate,
+    soc: float,
+    target_soc: float,
+    pack_c: float,
+    air_c: tuple[float, ...],
+    allowed: tuple[float, ...] | None = None,
 ) -> "Drawings":
-    """The ways to draw on a night, remembered with what was simulated of them; `air_c` is °C around the car every five minutes."""
-    return Drawings(clock, car, rate, soc, target_soc, pack_c, air_c)
+    """The ways to draw on a night, remembered with what was simulated of them; `air_c` is °C around the car every five minutes.
+
+    `allowed` are the starts that the control can make (s from the start; None: any, tried on the quarter hours).
+    """
+    return Drawings(clock, car, rate, soc, target_soc, pack_c, air_c, allowed)
+
+
+def _joined(intervals: Sequence[Interval], deadline_s: float) -> list[Interval]:
+    """Intervals in order, those that touch or overlap as one, none after the deadline."""
+    found: list[Interval] = []
+    for begin, end in sorted(intervals):
+        if found and begin <= found[-1][1] + 1e-6:
+            found[-1] = (found[-1][0], min(deadline_s, max(end, found[-1][1])))
+        elif begin < deadline_s:
+            found.append((begin, min(end, deadline_s)))
+    return found
 
 
 class Drawings:
@@ -108,7 +130,9 @@ class Drawings:
         target_soc: float,
         pack_c: float,
         air_c: tuple[float, ...],
+        allowed: tuple[float, ...] | None = None,
     ) -> None:
+        self.allowed = allowed
         self.clock, self.car, self.rate, self.soc, self.target_soc, self.pack_c = clock, car, rate, soc, target_soc, pack_c
         self.air_c = air_c
         self.need_kwh = max(0.0, target_soc - soc) * car.pack.usable_kwh
@@ -164,7 +188,9 @@ class Drawings:
         return self.target_soc - warm_soc <= REACHED_SOC or warm_soc - self.soc > 2 * (made.highest_soc - self.soc)
 
     def starts(self, deadline_s: float) -> list[float]:
-        """Plug-in, and every quarter hour of the clock until the deadline (s from the start)."""
+        """The starts that are allowed until the deadline (s from the start): those of the control, else plug-in and every quarter hour."""
+        if self.allowed is not None:
+            return [each for each in self.allowed if each < deadline_s - 60.0]
         first = -self.clock.start.timestamp() % GRID_S
         grid = [first + GRID_S * i for i in range(int(max(0.0, deadline_s - first) // GRID_S) + 1)]
         return [0.0, *(each for each in grid if 1.0 < each < deadline_s - 60.0)]
@@ -177,13 +203,14 @@ class Drawings:
         """
         anchors = self._anchors(deadline_s)
         if not anchors:
-            return [self.from_start(0.0, deadline_s)]
-        starts, found = np.array(self.starts(deadline_s)), list(anchors)
+            return [self.from_start(each, deadline_s) for each in self.starts(deadline_s)[:1]]
+        starts = np.array(self.starts(deadline_s))
+        found = [*anchors, *(self.from_start(each, deadline_s) for each in self._edge_starts(anchors, starts))]
         begins = np.array([each.intervals[0][0] for each in anchors])
         bills = np.array([self._moved_bills(each, starts) + score(each) - each.bill for each in anchors])
         guess = np.array([np.interp(start, begins, bills[:, i]) for i, start in enumerate(starts)])
         guess[starts + self._lasts(anchors, starts) > deadline_s + 60.0] = np.inf
-        best, misses = min(score(each) for each in anchors), 0
+        best, misses = min(score(each) for each in found if self.reaches(each)), 0
         for i in np.argsort(guess):
             if misses == MISSES or guess[i] > best + NEAR * abs(best):
                 break
@@ -191,6 +218,29 @@ class Drawings:
             better = self.reaches(found[-1]) and score(found[-1]) < best - 1e-9
             best, misses = (score(found[-1]), 0) if better else (best, misses + 1)
         return found
+
+    def _edge_starts(self, anchors: Sequence[Drawing], starts: Array) -> list[float]:
+        """Starts at the edges of prices: the first in cheaper hours, and the last that is done before dearer ones."""
+        ends, found = starts + self._lasts(anchors, starts), set[float]()
+        for (_, edge, price), (_, _, following) in pairwise(self.clock.slots_s):
+            if following < price:
+                found.update(starts[starts >= edge - 1e-6][:1].tolist())
+            elif following > price:
+                found.update(starts[ends <= edge + 60.0][-1:].tolist())
+        return sorted(found)
+
+    def moved(self, drawing: Drawing, deadline_s: float) -> list[Drawing]:
+        """The same way with one of its blocks begun earlier or later, ended later, joined to the one before, or without it."""
+        blocks = [*drawing.intervals[:-1], (drawing.intervals[-1][0], deadline_s)] if drawing.intervals else []
+        ways: list[list[Interval]] = []
+        for i, (begin, end) in enumerate(blocks):
+            others = [(max(0.0, begin + shift_s), end) for shift_s in MOVES_S]
+            others += [(begin, end + longer_s) for longer_s in LONGER_S if i < len(blocks) - 1]
+            others += [(blocks[i - 1][0], end)] if i else []
+            rest = [*blocks[:i], *blocks[i + 1 :]]
+            ways += [[*rest, other] for other in others if other[0] < other[1] - 60.0]
+            ways += [rest] if rest else []
+        return [self.simulated(_joined(each, deadline_s)) for each in ways]
 
     def latest_start(self, deadline_s: float) -> float:
         """The latest quarter hour from which the target is reached, s from the start; 0 when none is."""
@@ -204,12 +254,11 @@ class Drawings:
         return 0.0
 
     def _anchors(self, deadline_s: float) -> list[Drawing]:
-        """Single starts, spread over those that can reach the target; none when plugging in and drawing at once does not."""
-        first = self.from_start(0.0, deadline_s)
-        if not self.reaches(first):
-            return []
+        """Single starts, spread over those that can reach the target; none when the first does not."""
         starts = np.array(self.starts(deadline_s))
-        spread = np.linspace(0.0, max(0.0, deadline_s - self._reached_s(first)), ANCHORS)
+        if not len(starts) or not self.reaches(first := self.from_start(float(starts[0]), deadline_s)):
+            return []
+        spread = np.linspace(starts[0], starts[0] + max(0.0, deadline_s - self._reached_s(first)), ANCHORS)
         chosen = sorted({int(i) for i in np.searchsorted(starts, spread - 1e-6)} - {len(starts)})
         found = [self.from_start(float(starts[i]), deadline_s) for i in chosen]
         return [each for each in found if self.reaches(each)]

@@ -20,7 +20,7 @@ from .session import Interval
 BILL_SLACK = figure(
     "night.bill_slack", 0.003, "", Basis.COMMON_PRACTICE, "what a warmer or fuller car may cost more when nobody knows the day"
 )
-EQUAL_SHARE = 0.001
+EQUAL_SHARE, ROUNDS = 0.001, 4
 
 
 def plan(request: NightRequest) -> NightPlan:
@@ -46,7 +46,8 @@ def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUp
     prices = tuple(request.tariff.prices(start, request.departure))
     clock = NightClock(start, (request.departure - start).total_seconds(), prices)
     air_c = tuple(float(request.ambient_c(clock.moment(AIR_S * i))) for i in range(int(clock.end_s // AIR_S) + 2))
-    ways = drawings(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, air_c)
+    allowed = request.control.starts(start, clock.end_s, request.tariff.zone)
+    ways = drawings(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, air_c, allowed)
     chosen: dict[float, tuple[Drawing, list[Drawing]]] = {}
     return {choice: _Night(replace(request, choice=choice), ways, chosen).plan() for choice in choices}
 
@@ -59,13 +60,14 @@ def _in_utc(request: NightRequest) -> NightRequest:
 
 @dataclass(frozen=True, kw_only=True)
 class _Weighed:
-    """What follows from a drawing: its warm-up and that one's cost, the cost of both, what the pack's warmth is worth on the day (from
-    an arbitrary zero), the level at departure, and the cost less what is left (money).
+    """What follows from a drawing: its warm-up and that one's cost, the cost of both, what it wears, what the pack's warmth is worth on the
+    day (from an arbitrary zero), the level at departure, and cost and wear less what is left (money).
     """
 
     warm: WarmUp
     warm_cost: float
     cost: float
+    wear: float
     warmth: float
     level: float
     net: float
@@ -116,18 +118,27 @@ class _Night:
         if not self.plugged or drawings.need_kwh <= 0:
             return drawings.idle
         plain = drawings.by_price(deadline_s, tie_break)
-        if self.late_choice or not drawings.in_frost:
+        single = self.request.control.single
+        if not single and (self.late_choice or not (drawings.in_frost or self.request.pack_price > 0)):
             return plain
-        found = [drawings.by_price(deadline_s, other) for other in ("late", "early")]
-        found += drawings.cheap_starts(deadline_s, lambda each: self.cost(each) - self.weighed(each).warmth)
-        able = self.able = [each for each in found if drawings.reaches(each)]
+        found = [] if single else [drawings.by_price(deadline_s, other) for other in ("late", "early")]
+        found += drawings.cheap_starts(deadline_s, self.worth)
+        able = [each for each in found if drawings.reaches(each)]
+        if able and not single:
+            best = min(able, key=self.worth)
+            for _ in range(ROUNDS):
+                able += [each for each in drawings.moved(best, deadline_s) if drawings.reaches(each)]
+                before, best = best, min(able, key=self.worth)
+                if best is before:
+                    break
+        self.able = able
         if not able:
             found.append(drawings.idle)
             highest = max(each.highest_soc for each in found)
             return min((each for each in found if each.highest_soc > highest - REACHED_SOC), key=lambda each: each.bill)
-        cheapest = min(able, key=self.cost)
-        allowed, warmth = (1 + BILL_SLACK) * self.cost(cheapest), self.weighed(cheapest).warmth
-        able = [each for each in able if self.cost(each) <= allowed + max(0.0, self.weighed(each).warmth - warmth)]
+        cheapest = min(able, key=self.paid)
+        allowed, warmth = (1 + BILL_SLACK) * self.paid(cheapest), self.weighed(cheapest).warmth
+        able = [each for each in able if self.paid(each) <= allowed + max(0.0, self.weighed(each).warmth - warmth)]
         least = min(self.weighed(each).net for each in able) + EQUAL_SHARE * abs(self.cost(cheapest))
         equal = [each for each in able if self.weighed(each).net <= least]
         return (min if tie_break == "early" else max)(equal, key=lambda each: each.intervals[0][0])
@@ -147,14 +158,16 @@ class _Night:
         capacity = ask.car.pack.usable_kwh
         level = max(0.0, last.soc - warm.pack_kwh / capacity)
         cost = drawing.bill + warm.wall_kwh * spent
+        wear = drawing.session.wear(ask.car, ask.pack_price) if ask.pack_price > 0 else 0.0
         warmth = -self.price * ask.morning_kwh(warm.pack_c) if ask.morning_kwh is not None else 0.0
         return _Weighed(
             warm=warm,
             warm_cost=warm.wall_kwh * spent,
             cost=cost,
+            wear=wear,
             warmth=warmth,
             level=level,
-            net=cost - self.price * capacity * level - warmth,
+            net=cost + wear - self.price * capacity * level - warmth,
         )
 
     def _warm(self, pack_c: float) -> WarmUp:
@@ -181,6 +194,15 @@ class _Night:
         """Charging and warm-up, in money."""
         return self.weighed(drawing).cost
 
+    def worth(self, drawing: Drawing) -> float:
+        """What a way costs with its wear, less what its warmth is worth on the day."""
+        return self.paid(drawing) - self.weighed(drawing).warmth
+
+    def paid(self, drawing: Drawing) -> float:
+        """Charging, warm-up and wear, in money."""
+        weighed = self.weighed(drawing)
+        return weighed.cost + weighed.wear
+
     def _rival(self, other: Drawing, made: Drawing) -> Rival:
         start = other.intervals[0][0] if other.intervals else self.end_s
         theirs = self.weighed(other)
@@ -189,7 +211,7 @@ class _Night:
     def result(self, made: Drawing, deadline_s: float) -> NightPlan:
         ask, drawings, weighed = self.request, self.drawings, self.weighed(made)
         warm = weighed.warm
-        frosty = self.plugged and drawings.in_frost and not self.late_choice
+        frosty = self.plugged and drawings.in_frost and not self.late_choice and not ask.control.single
         late = drawings.by_price(deadline_s, "late") if frosty else made
         cheapest = min(self.able, key=self.cost, default=made) if frosty else made
         steps = made.session.steps
@@ -205,6 +227,7 @@ class _Night:
             soc_departure=weighed.level,
             short_soc=max(0.0, ask.target_soc - made.highest_soc if ask.target_soc > ask.soc else 0.0),
             cost=weighed.cost,
+            wear=weighed.wear,
             price_in_pack=self._price(made),
             late=self._rival(late, made) if frosty else None,
             cheapest=self._rival(cheapest, made) if frosty else None,
@@ -279,7 +302,11 @@ class Others:
         if not begun:
             return 0.0, 0.0
         after_s = begun[0][0] + S_PER_H
-        others = [drawings.by_price(self.deadline_s, "late", "cheapest", after_s)]
+        if self.night.request.control.single:
+            later = [each for each in drawings.starts(self.deadline_s) if each >= after_s][:1]
+            others = [drawings.from_start(each, self.deadline_s) for each in later] or [drawings.idle]
+        else:
+            others = [drawings.by_price(self.deadline_s, "late", "cheapest", after_s)]
         if self.frosty and after_s < self.deadline_s:
             others.append(drawings.from_start(after_s, self.deadline_s))
         best = min(

@@ -13,12 +13,14 @@ from ..battery.cold import REGEN_FADES_SOC
 from ..car import Car
 from ..heat.warm import WarmUp, WarmUpChoice
 from ..why import Why
+from .control import Control
 from .prices import PriceSlot
 from .session import Session
 from .supply import ChargeRate
 from .tariff import Tariff
 
 MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
+LINKED = Control()
 NO_MATTER_KWH = figure("night.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
 
 
@@ -48,6 +50,8 @@ class NightRequest:
     A `plug_in` at or after departure means that the car stands unplugged from now on.
 
     `tie_break` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
+    `control` says which starts the owner's car or outlet can make. `pack_price` is that of a new pack per kWh, by which wear counts in
+    money (0: it does not).
     `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
     `drive.usual.more_when_cold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
     """
@@ -67,6 +71,8 @@ class NightRequest:
     margin_min: float = MARGIN_MIN
     tie_break: str = "late"
     morning_kwh: Callable[[float], float] | None = None
+    control: Control = LINKED
+    pack_price: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -96,6 +102,7 @@ class Rival:
 class NightPlan:
     """The plan and what it leads to. Times in UTC, energies in kWh, levels 0 to 1, money in the tariff's currency.
 
+    `wear` is what the night wears of the pack, in money (0 when its price is not asked for).
     `price_in_pack` is what a kWh in the pack costs tonight: the charging's bill over what it put in, else the cheapest hour.
     `others` are plans to the same level, simulated with their own heat and warm-up when somebody asks. On a night of frost
     `late` is the plan by price alone, as late as it can, and `cheapest` the one with the least bill.
@@ -112,6 +119,7 @@ class NightPlan:
     soc_departure: float
     short_soc: float
     cost: float
+    wear: float
     price_in_pack: float
     late: Rival | None
     cheapest: Rival | None

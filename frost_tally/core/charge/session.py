@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ..basis import Basis, figure
-from ..battery.ageing import cold_factor
+from ..battery.ageing import cold_factor, wear_cost
 from ..battery.cold import CHARGE_FROM_C, charge_limit_kw, resistance_at
 from ..car import HEATER_TO_PACK, PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import OutOfRange
@@ -75,6 +75,19 @@ class Session:
         pack_c = np.array([step.pack_c for step in self.steps])
         hours = np.diff([step.at_s for step in self.steps]) / S_PER_H
         return float(kw * hours @ cold_factor((pack_c[1:] + pack_c[:-1]) / 2, kw / car.pack.usable_kwh)) if len(kw) else 0.0
+
+    def wear(self, car: Car, pack_per_kwh: float) -> float:
+        """What the session wears of the pack, in the money of a new pack's price per kWh: energy by its temperature and rate, and
+        standing at its levels (`battery.ageing.wear_cost`).
+        """
+        if len(self.steps) < 2:
+            return 0.0
+        table = np.array(self.steps)
+        hours, usable = np.diff(table[:, 0]) / S_PER_H, car.pack.usable_kwh
+        soc, pack_c, kw = (table[1:, 1] + table[:-1, 1]) / 2, (table[1:, 2] + table[:-1, 2]) / 2, table[1:, 4]
+        held = {"held_days": hours / 24.0, "held_c": pack_c, "held_soc": soc}
+        put_in = {"charged_kwh": kw * hours, "charge_c": pack_c, "c_rate": kw / usable}
+        return float(wear_cost(car.pack.chemistry, usable, pack_per_kwh, **put_in, **held).sum())
 
     def at(self, at_s: float) -> tuple[float, float]:
         """Level and pack temperature at a time between the steps, linear."""

@@ -42,7 +42,11 @@ class CarRow(Base):
 
 
 class HabitRow(Base):
-    """How a car is used on ordinary days: what it hangs on, its limits, its usual day (km by road there and back)."""
+    """How a car is used on ordinary days: what it hangs on, its limits, its usual day (km by road there and back).
+
+    `control` says how its nights are carried out ("hand", "timer" of `timer_step` minutes, "linked"), `awake_…` when somebody is awake;
+    `charges` whether it is charged to the limit every time ("shallow") or only as much as the day needs ("as_needed").
+    """
 
     __tablename__ = "habit"
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
@@ -62,6 +66,11 @@ class HabitRow(Base):
     people: Mapped[int] = mapped_column(default=1)
     cabin_c: Mapped[float] = mapped_column(default=20.0)
     days_a_week: Mapped[float] = mapped_column(default=7.0)
+    control: Mapped[str] = mapped_column(default="linked", server_default="linked")
+    timer_step: Mapped[int] = mapped_column(default=15, server_default="15")
+    awake_from: Mapped[time] = mapped_column(default=time(6, 30), server_default="06:30:00.000000")
+    awake_until: Mapped[time] = mapped_column(default=time(22, 30), server_default="22:30:00.000000")
+    charges: Mapped[str] = mapped_column(default="shallow", server_default="shallow")
     outlet: Mapped[OutletRow | None] = relationship(lazy="joined")
     tariff: Mapped[TariffRow | None] = relationship(lazy="joined")
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from datetime import time
 from typing import Any
 
 from fastapi import Request
@@ -9,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.car import PRESETS, preset
+from ...core.charge.control import STEPS_MIN
 from ...core.charge.supply import Code, Supply
 from ...core.charge.usual_supplies import USUAL_SUPPLIES
 from ...core.errors import Refusal
@@ -17,7 +19,7 @@ from ...services import setup as setting_up
 from ...services.home import Home, Stale
 from ...services.setup import car_fields
 from ..drawing import bench as drawing
-from ..forms import FieldView, carried, choice, number, parse, shown, text, views
+from ..forms import FieldView, carried, choice, clock, number, parse, shown, text, views
 from ..guard import Posted
 from ..once import Router
 from ..page import PERSON_COOKIE, customs, home_of, render, seen, units_of, whole_number
@@ -62,6 +64,10 @@ class PersonForm(Ways):
     )
 
 
+CHARGES = {"shallow": "to the limit whenever it is plugged in", "as_needed": "only as much as the day needs"}
+CONTROLS = {"linked": "this plan, linked", "timer": "a timer, one start", "hand": "a hand, when it is plugged in"}
+
+
 class HabitForm(Roads):
     """Where a car is plugged in, and its usual day."""
 
@@ -74,6 +80,11 @@ class HabitForm(Roads):
     days_a_week: float = number("Days a week you drive", "count", 1, 7, "For yearly sums without a log.")
     parked_h: float = number("Parked away", "hours", 0, 23, "Between the way out and the way home.")
     people: int = number("People", "count", 1, 9, "With the driver.")
+    charges: str = choice("It is charged", CHARGES, "", "shallow")
+    control: str = choice("What starts it", CONTROLS, "The car’s or the wall unit’s own timer, never both.", "linked")
+    timer_step: int = choice("The timer takes", {str(each): f"{each} min" for each in STEPS_MIN}, "Its smallest step.", 15)
+    awake_from: time = clock("Somebody is awake from", "", time(6, 30))
+    awake_until: time = clock("until", "", time(22, 30))
 
 
 @dataclass(frozen=True)
@@ -91,7 +102,8 @@ PARTS: Mapping[str, EditedPart] = {
     "car": EditedPart(CarForm, "Car", "car", (STEPS["car"].groups[0], STEPS["car"].folded)),
     "day": EditedPart(HabitForm, "Usual day", "car", (
         ("Where it is plugged in", ("outlet_id", "tariff_id", "limit", "reserve", "floor", "warm_up")),
-        ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")))),
+        ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")),
+        ("How its nights are carried out", ("charges", "control", "timer_step", "awake_from", "awake_until")))),
     "outlet": EditedPart(OutletPartForm, "Outlet", "outlet", (
         ("The circuit", ("name", "place_id", "code", "voltage_v", "phases", "breaker_a")),
         ("What may hold it back", ("shared_a", "shared_with", "cable_a", "selector_a", "car_setting_a")),

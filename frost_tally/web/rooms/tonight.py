@@ -8,6 +8,7 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
+from ...core.advice.limit import Need
 from ...core.drive.road import Surface
 from ...core.errors import Refusal
 from ...core.heat.warm import WarmUpChoice
@@ -30,7 +31,7 @@ from ..page import home_of, seen, whole_number
 from ..units import Units
 from ..winter_lines import winter_lines
 from ..words.lists import DAYS
-from ..words.night import day_names, kept_words, night_title, verdict
+from ..words.night import day_names, kept_words, night_title, set_words, verdict
 from ..words.plan_facts import CHIP_FIGURES, chips
 from ..words.sentence import Verdict
 from ..words.warm import WARM_UPS
@@ -74,6 +75,8 @@ class TonightView:
     title: str
     verdict: Verdict
     kept: str
+    settings: tuple[str, ...]
+    raises: str
     ribbon: Both
     stair: Both | None
     ledger: tuple[Ledger, ...]
@@ -93,12 +96,19 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         title=night_title(night),
         verdict=said,
         kept=kept_words(night, units),
+        settings=tuple(set_words(night, units)),
+        raises=units.field(night.limit_advice.target_soc, "percent") if _raises(night) else "",
         ribbon=Both(lambda upright: (ribbon.upright if upright else ribbon.wide)(night, units, words)),
         stair=stair.both(tally, band, units) if tally else None,
         ledger=ledger(tally, units),
         chips=chips(night, units),
         chip_figures=CHIP_FIGURES,
     )
+
+
+def _raises(night: service.Tonight) -> bool:
+    """Whether a higher limit is proposed for this night."""
+    return not night.idle and night.limit_advice.need in (Need.RAISE, Need.FULL) and night.plan.short_soc < 0.005
 
 
 def _compute(asked: Asked, pull: Callable[[Levers], Levers]) -> service.Tonight:

@@ -5,6 +5,8 @@ from datetime import datetime, timedelta
 
 from babel.dates import format_date
 
+from ...core.advice.limit import Need
+from ...core.charge.control import How
 from ...core.charge.prices import SERIES_BAND
 from ...services.night_levers import LISTED
 from ...services.tonight import BEDTIME, Tonight
@@ -97,6 +99,8 @@ def _plug_words(night: Tonight, units: Units) -> list[Part]:
     plan = night.plan
     first = (plan.blocks[0].start if plan.blocks else plan.warm_start).astimezone(night.zone)
     if not plan.blocks and plan.warm.lead_s <= 0:
+        if night.limit_advice.need is Need.SKIP:
+            return [Part("No need to plug in tonight. ", "strong")]
         return [Part("Plug in or not, as you like. ")]
     comes = plan.start.astimezone(night.zone)
     bed = first.replace(hour=BEDTIME.hour, minute=BEDTIME.minute, second=0, microsecond=0)
@@ -162,7 +166,11 @@ def _notes(night: Tonight, units: Units) -> list[str]:
             "What helps: plug in as soon as you are home, while the pack is warm; a garage; charging right after a drive."
         )
     if not night.enough:
-        notes.append(_not_enough(night))
+        notes.append(_not_enough(night, units))
+    elif night.limit_advice.need is Need.FULL:
+        notes.append(
+            "An LFP pack wants a full charge about once a week, so that its level stays right: this night, before a long day."
+        )
     if plan.warm.pack_kwh > 0.05:
         falls = plan.warm.pack_kwh / night.car.pack.usable_kwh
         level = f": the level falls by {percent(falls)} while plugged in" if falls > LOWER_SOC else ""
@@ -206,12 +214,48 @@ def _frost(night: Tonight, units: Units) -> list[str]:
     return said
 
 
-def _not_enough(night: Tonight) -> str:
-    """The cautious end does not keep the reserve: what limit would."""
+def _not_enough(night: Tonight, units: Units) -> str:
+    """The cautious end does not keep the reserve: what limit would, for this night alone."""
+    advice = night.limit_advice
+    if advice.need is Need.RAISE and night.plan.short_soc <= LOWER_SOC:
+        cold = ""
+        if night.cold_km >= 1:
+            air, km = units.text(night.conditions.ambient_c, "temperature", 0), units.text(night.cold_km, "distance")
+            cold = f" ({air} takes {km} from {percent(night.levers.limit)})"
+        return f"{day_word(night)} needs {percent(advice.target_soc)}: raise the limit for this night{cold}; it ends by itself."
     low = night.arrival.low
     short = f"On the cautious side you arrive with {percent(low)}, under the {percent(night.reserve)} reserve"
     if low < 0:
         short = f"On the cautious side {percent(-low)} are missing"
     if night.need_soc <= 1.0:
         return f"{short}. Leaving with {percent(min(1.0, night.need_soc + 0.005))} would keep it."
-    return f"{short}, and even a full pack would not keep it. Drive slower, shorten the day, or plan a stop to charge."
+    more = f", {percent(advice.short_soc)} more than there is" if advice.short_soc > LOWER_SOC else ""
+    return f"{short}, and even a full pack would not keep it{more}. Drive slower, shorten the day, or plan a stop to charge."
+
+
+def set_words(night: Tonight, units: Units) -> list[str]:
+    """What to set for this night, as short lines: only what changes since the last one. Nothing where it is linked, or nobody leaves."""
+    plan, control, nights = night.plan, night.control, night.nights
+    if night.idle or not control.single:
+        return []
+    same_limit = nights.set_limit is not None and abs(nights.set_limit - night.levers.limit) < LOWER_SOC
+    lines = [] if same_limit else [f"Car: limit {percent(night.levers.limit)}."]
+    if not plan.blocks:
+        return [*lines, "Nothing to start tonight."] if lines else []
+    begin, end = plan.blocks[0].start.astimezone(night.zone), plan.blocks[-1].end.astimezone(night.zone)
+    if control.how is How.HAND:
+        late = begin >= begin.replace(hour=control.awake_until.hour, minute=control.awake_until.minute, second=0) - timedelta(
+            minutes=45
+        )
+        bed = ", when you go to bed" if late and (begin - night.now) > timedelta(minutes=20) else ""
+        level = percent(plan.highest_soc)
+        full = f"it is at {level} by {hour_up(end, night, units)}" if end < plan.request.departure.astimezone(night.zone) else ""
+        return [f"Plug in at {units.clock(begin)}{bed}{f'; {full}' if full else ''}.", *lines]
+    start = units.clock(begin)
+    was = nights.set_start.astimezone(night.zone) if nights.set_start else None
+    if was is None or (was.hour, was.minute) != (begin.hour, begin.minute):
+        lines.insert(0, f"Timer: start {start}.")
+    if nights.set_for is not None:
+        since = f"{nights.set_for.astimezone(night.zone):%A}"
+        lines.append(f"{'Nothing else' if lines else 'Nothing'} changed since {since}'s night.")
+    return lines

@@ -113,7 +113,7 @@ class Tonight:
         """How full this night should be, and why."""
         full = self.nights.full_at
         return advise_limit(
-            need_soc=self.need_soc,
+            need_soc=self.need_limit,
             limit=self.levers.limit,
             soc_now=self.levers.soc_now,
             as_needed=self.as_needed,
@@ -164,6 +164,11 @@ class Tonight:
         """The level at departure whose cautious arrival is just the reserve."""
         return self.plan.soc_departure - self.arrival.low + self.reserve
 
+    @property
+    def need_limit(self) -> float:
+        """The limit that the day needs: the level at departure, and what is lost until then."""
+        return self.need_soc + max(0.0, self.plan.highest_soc - self.plan.soc_departure)
+
     @cached_property
     def day_kwh(self) -> float:
         """What the day takes from the pack, kWh."""
@@ -186,9 +191,10 @@ def tonight(
     """
     setting = setting_at(home, now, car_id)
     usual = setting.usual_on(day)
-    if setting.row.habit.charges == AS_NEEDED and setting.kept is None and not setting.idle:
-        usual = replace(usual, limit=_needed(home, setting, usual))
     levers = pull(usual)
+    if setting.row.habit.charges == AS_NEEDED and setting.kept is None and not setting.idle:
+        usual = replace(usual, limit=_needed(home, setting, levers))
+        levers = pull(usual)
     idle = setting.idle and setting.kept is None and not day and levers.depart == usual.depart
 
     def compute() -> Tonight:
@@ -199,14 +205,15 @@ def tonight(
     return once(home, ("tonight", now, car_id, levers, idle), compute)
 
 
-def _needed(home: Home, setting: Setting, usual: Levers) -> float:
-    """The limit of a habit that charges only as much as the day needs, or the level that it has when that is more."""
+def _needed(home: Home, setting: Setting, levers: Levers) -> float:
+    """The limit of a habit that charges only as much as the day with these levers needs."""
+    full = replace(levers, limit=1.0)
 
     def work() -> float:
-        full = _compute(setting, usual, replace(usual, limit=1.0), NOTHING_KEPT, False)
-        return max(0.1, target_as_needed(full.need_soc, setting.row.habit.floor))
+        found = _compute(setting, full, full, NOTHING_KEPT, False)
+        return max(0.1, target_as_needed(found.need_limit, setting.row.habit.floor))
 
-    return once(home, ("needed", setting.now, setting.row.id, usual), work)
+    return once(home, ("needed", setting.now, setting.row.id, full), work)
 
 
 def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, idle: bool) -> Tonight:

@@ -4,12 +4,16 @@ import json
 import re
 import subprocess
 import sys
+from datetime import time
+from html import unescape
 from xml.etree import ElementTree
 
+from sqlalchemy import update
 from typer.testing import CliRunner, Result
 
 from frost_tally.cli import app
 from frost_tally.core.basis import figures
+from frost_tally.household.models import HabitRow
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.rooms.basis import ROOMS
@@ -215,3 +219,73 @@ class CommandLine(WebCase):
         empty = self.run_cli("tonight")
         self.assertEqual(empty.exit_code, 1)
         self.assertIn("Nothing is set up yet", empty.stdout)
+
+
+class CarriedOut(WebCase):
+    def habit(self, car: int = 1, **values: object) -> None:
+        with self.home.deciding("another habit") as session:
+            session.execute(update(HabitRow).where(HabitRow.car_id == car).values(**values))
+
+    def said(self, path: str = "/tonight") -> str:
+        return " ".join(re.sub(r"<[^>]+>", " ", unescape(self.client.get(path).text)).replace("\xa0", " ").split())
+
+    def test_linked_needs_no_setting_a_timer_its_start_and_a_hand_the_hour_of_bed(self) -> None:
+        self.assertNotIn("Timer: start", self.said())
+        self.habit(control="timer", timer_step=30)
+        found = re.search(r"Timer: start (\d\d):(\d\d)\.", self.said())
+        assert found is not None
+        self.assertIn(found[2], ("00", "30"))
+        self.habit(control="hand")
+        self.assertRegex(self.said(), r"Plug in at 22:30, when you go to bed; it is at 80 % by 0\d:\d\d\.")
+        self.habit(control="hand", awake_until=time(20, 0))
+        self.assertRegex(self.said(), r"Plug in at (1\d|20):\d\d")
+
+    def test_what_did_not_change_since_the_last_kept_night_is_not_set_again(self) -> None:
+        self.habit(control="timer", timer_step=15)
+        page = self.client.get("/tonight").text
+        begun = re.search(r"Timer: start (\d\d:\d\d)", page)
+        assert begun is not None
+        departure = re.findall(r'name="departure"[^>]* value="([^"]+)"', page)[0]
+        self.post("/tonight/keep", departure=departure, limit="84")
+        clock.move_on(self.home)
+        clock.move_on(self.home)
+        said = self.said("/tonight?limit=84")
+        self.assertNotIn("Car: limit", said)
+        self.assertRegex(said, r"Nothing (else )?changed since Friday's night")
+        self.assertIn("Car: limit 70 %", self.said("/tonight?limit=70"))
+
+    def test_a_day_that_needs_more_raises_the_limit_for_one_night_and_it_ends_by_itself(self) -> None:
+        said = self.said("/tonight?km=165")
+        self.assertRegex(
+            said, r"Tomorrow needs \d+ %: raise the limit for this night \(−\d+ °C takes \d+ km from 80 %\); it ends by itself"
+        )
+        raised = re.search(r"Raise it to (\d+) % for this night", said)
+        assert raised is not None
+        self.assertNotIn("raise the limit", self.said(f"/tonight?km=165&limit={raised[1]}"))
+        with self.home.reading() as session:
+            self.assertEqual(session.get_one(HabitRow, 1).limit, 0.8)
+
+    def test_only_as_needed_follows_the_day_and_skips_a_night(self) -> None:
+        self.habit(charges="as_needed")
+        near, far = (
+            re.search(r'id="l-limit" name="limit" value="(\d+)"', self.client.get(f"/tonight?km={km}").text) for km in (60, 150)
+        )
+        assert near is not None
+        assert far is not None
+        self.assertLess(int(near[1]), int(far[1]))
+        self.assertNotIn("under the 10 % reserve", self.said("/tonight?km=150"))
+        self.assertIn("No need to plug in tonight", self.said("/tonight?km=20&soc_now=75&warm_up=nothing"))
+        self.assertIn('value="95"', self.client.get("/tonight?km=60&limit=95").text, "what is pulled counts")
+
+    def test_it_is_chosen_in_the_garage(self) -> None:
+        page = self.client.get("/garage/edit/day/1").text
+        for name in ("control", "timer_step", "awake_from", "awake_until", "charges"):
+            self.assertIn(f'name="{name}"', page)
+        typed = dict(re.findall(r'name="(\w+)" value="([^"]*)"', page)) | dict(
+            re.findall(r'<select[^>]* name="(\w+)".*?<option value="([^"]*)" selected', page, re.S)
+        )
+        done = self.post("/garage/edit/day/1", page="/garage/edit/day/1", **{**typed, "control": "hand", "awake_until": "23:15"})
+        self.assertEqual(done.status_code, 200)
+        with self.home.reading() as session:
+            kept = session.get_one(HabitRow, 1)
+        self.assertEqual((kept.control, kept.awake_until), ("hand", time(23, 15)))

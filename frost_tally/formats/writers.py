@@ -10,6 +10,7 @@ from typing import Any
 
 from ..core.errors import Refusal
 from .calendar_feed import write_calendar
+from .charging_profile import V16, V201, plan_rows, write_profile
 from .intervals import write_intervals, write_series
 from .log_csv import write_entries
 from .ocpi_tariff import write_ocpi
@@ -46,6 +47,11 @@ WRITERS: dict[str, dict[str, Writer]] = {
     },
     "log": {"log.csv": Writer(CSV, lambda held, now: write_entries(*held))},
     "tariff schema": {"schema.json": Writer("application/schema+json", lambda held, now: SCHEMA.read_text())},
+    "plan": {
+        "profile-1.6.json": Writer(JSON, lambda night, now: write_profile(night, V16)),
+        "profile-2.0.1.json": Writer(JSON, lambda night, now: write_profile(night, V201)),
+        "plan.csv": Writer(CSV, lambda night, now: write_table(("from", "until", "amps", "phases"), plan_rows(night))),
+    },
     "departures": {
         "departures.ics": Writer("text/calendar; charset=utf-8", lambda held, now: write_calendar(held[0], held[1], now))
     },

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from ..core.charge.night import NightPlan
 from ..core.drive.certainty import LevelBand, odd
 from ..core.errors import Refusal
+from ..formats.charging_profile import Drawn, NightProfile
 from ..household.facts import level_read, tyres_read
 from ..household.home import Home, Stale
 from ..household.models import BlockRow, DepartureRow, DriveRow, HabitRow, PlanRow
@@ -77,6 +78,21 @@ def _blocks(plan: NightPlan) -> list[BlockRow]:
         for kind, begin, end, kwh, cost in found
         if end > begin and kwh > 0
     ]
+
+
+def profile(home: Home, night: Tonight) -> NightProfile:
+    """The plan as what a charge point would be told: amperes in its blocks and in the warm-up. Raises: Refusal without any."""
+    plan = night.plan
+    with home.reading() as session:
+        outlet = session.get_one(HabitRow, night.car_id).outlet
+        phases = min(outlet.phases if outlet else 1, night.car.charger.phases)
+    spans = [(each.start, each.end) for each in plan.blocks]
+    if plan.warm.wall_kwh > 0:
+        spans.append((plan.warm_start, plan.request.departure))
+    if not spans:
+        raise Refusal("Nothing is drawn on this night, so there is no profile.")
+    drawn = [Drawn(begin=begin, end=end, amps=night.rate.amps) for begin, end in spans if end > begin]
+    return NightProfile(begin=plan.start, end=plan.request.departure, phases=phases, drawn=drawn)
 
 
 def leave(home: Home, car_id: int, now: datetime) -> int:

@@ -4,10 +4,12 @@ import json
 import re
 import subprocess
 import sys
-from datetime import time
+from datetime import datetime, time, timedelta
 from html import unescape
+from importlib.resources import files
 from xml.etree import ElementTree
 
+import jsonschema
 from sqlalchemy import update
 from typer.testing import CliRunner, Result
 
@@ -251,7 +253,7 @@ class CarriedOut(WebCase):
         clock.move_on(self.home)
         said = self.said("/tonight?limit=84")
         self.assertNotIn("Car: limit", said)
-        self.assertRegex(said, r"Nothing (else )?changed since Friday's night")
+        self.assertRegex(said, r"Nothing (else )?changed since Friday’s night")
         self.assertIn("Car: limit 70 %", self.said("/tonight?limit=70"))
 
     def test_a_day_that_needs_more_raises_the_limit_for_one_night_and_it_ends_by_itself(self) -> None:
@@ -276,6 +278,26 @@ class CarriedOut(WebCase):
         self.assertNotIn("under the 10 % reserve", self.said("/tonight?km=150"))
         self.assertIn("No need to plug in tonight", self.said("/tonight?km=20&soc_now=75&warm_up=nothing"))
         self.assertIn('value="95"', self.client.get("/tonight?km=60&limit=95").text, "what is pulled counts")
+
+    def test_the_plan_goes_out_as_charging_profiles_valid_by_the_published_schemas(self) -> None:
+        """OCPP's JSON schemas for SetChargingProfile, 1.6 and 2.0.1, as the protocol's kept library carries them."""
+        for version, folder, name in (("1.6", "v16", "SetChargingProfile"), ("2.0.1", "v201", "SetChargingProfileRequest")):
+            schema = json.loads((files("ocpp") / folder / "schemas" / f"{name}.json").read_text(encoding="utf-8-sig"))
+            told = json.loads(self.client.get(f"/tonight/plan/profile-{version}.json").text)
+            jsonschema.validate(told, schema)
+            profile = told["csChargingProfiles"] if version == "1.6" else told["chargingProfile"]
+            schedule = profile["chargingSchedule"] if version == "1.6" else profile["chargingSchedule"][0]
+            limits = [each["limit"] for each in schedule["chargingSchedulePeriod"]]
+            self.assertTrue(all(each == 0 or each >= 6 for each in limits), "IEC 61851-1: 0, or 6 A and more")
+            begin = datetime.fromisoformat(schedule["startSchedule"])
+            first = begin + timedelta(seconds=next(e["startPeriod"] for e in schedule["chargingSchedulePeriod"] if e["limit"]))
+            plan = tonight(self.home, clock.now(self.home), 1).plan
+            self.assertLess(abs((first - plan.blocks[0].start).total_seconds()), 1.0)
+        rows = self.client.get("/tonight/plan/plan.csv").text.splitlines()
+        self.assertEqual(rows[0], "from,until,amps,phases")
+        self.assertEqual(len(rows), 1 + len(plan.blocks) + (plan.warm.wall_kwh > 0))
+        self.assertEqual(self.client.get("/tonight/plan/plan.exe").status_code, 422)
+        self.assertEqual(self.client.get("/tonight/plan/plan.csv?soc_now=100&warm_up=nothing").status_code, 422)
 
     def test_it_is_chosen_in_the_garage(self) -> None:
         page = self.client.get("/garage/edit/day/1").text

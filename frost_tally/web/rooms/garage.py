@@ -64,7 +64,7 @@ class PersonForm(Ways):
     )
 
 
-CHARGES = {"shallow": "to the limit whenever it is plugged in", "as_needed": "only as much as the day needs"}
+CHARGES = {"shallow": "to the limit, every time", "as_needed": "as much as the day needs"}
 CONTROLS = {"linked": "this plan, linked", "timer": "a timer, one start", "hand": "a hand, when it is plugged in"}
 
 
@@ -84,7 +84,7 @@ class HabitForm(Roads):
     control: str = choice("What starts it", CONTROLS, "The car’s or the wall unit’s own timer, never both.", "linked")
     timer_step: int = choice("The timer takes", {str(each): f"{each} min" for each in STEPS_MIN}, "Its smallest step.", 15)
     awake_from: time = clock("Somebody is awake from", "", time(6, 30))
-    awake_until: time = clock("until", "", time(22, 30))
+    awake_until: time = clock("Awake until", "", time(22, 30))
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from ...core.drive.road import Surface
 from ...core.errors import Refusal
 from ...core.heat.warm import WarmUpChoice
 from ...formats import values
+from ...formats.writers import write_file
 from ...services import clock as clocks
 from ...services import nights
 from ...services import tonight as service
@@ -27,7 +28,7 @@ from ..guard import Posted
 from ..ledger import Ledger, ledger
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
-from ..page import home_of, seen, whole_number
+from ..page import home_of, save, seen, whole_number
 from ..units import Units
 from ..winter_lines import winter_lines
 from ..words.lists import DAYS
@@ -141,6 +142,14 @@ ROOM = LeverRoom(
     fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "people"},
 )
 ROOM.mount(router)
+
+
+@router.get("/tonight/plan/{name}")
+def plan_file(request: Request, name: str) -> Response:
+    """The plan as a charging profile or as CSV, with any levers in the address pulled."""
+    made = ROOM.made(request, request.query_params)
+    home = made.asked.home
+    return save(write_file("plan", name, nights.profile(home, made.result), clocks.now(home)))
 
 
 @router.post("/tonight/keep")

@@ -257,5 +257,5 @@ def set_words(night: Tonight, units: Units) -> list[str]:
         lines.insert(0, f"Timer: start {start}.")
     if nights.set_for is not None:
         since = f"{nights.set_for.astimezone(night.zone):%A}"
-        lines.append(f"{'Nothing else' if lines else 'Nothing'} changed since {since}'s night.")
+        lines.append(f"{'Nothing else' if lines else 'Nothing'} changed since {since}’s night.")
     return lines

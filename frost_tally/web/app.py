@@ -42,6 +42,7 @@ from .rooms import (
     outlets,
     papers,
     parked,
+    rota,
     schools,
     setup,
     tariffs,
@@ -77,6 +78,7 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
     for room in (
         undo,
         tonight,
+        rota,
         day,
         habits,
         tyres,

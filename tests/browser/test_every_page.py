@@ -6,6 +6,7 @@ WIDTHS = ((360, 780), PHONE, (1280, 800), (1600, 1000))
 PAGES = (
     "/tonight",
     "/tonight?limit=999",
+    "/tonight/rota",
     "/day?day=long",
     "/day?day=errand&out_c=-90",
     "/day/tyres",

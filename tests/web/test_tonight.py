@@ -15,7 +15,7 @@ from typer.testing import CliRunner, Result
 
 from frost_tally.cli import app
 from frost_tally.core.basis import figures
-from frost_tally.household.models import HabitRow
+from frost_tally.household.models import DepartureRow, HabitRow
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.rooms.basis import ROOMS
@@ -311,3 +311,22 @@ class CarriedOut(WebCase):
         with self.home.reading() as session:
             kept = session.get_one(HabitRow, 1)
         self.assertEqual((kept.control, kept.awake_until), ("hand", time(23, 15)))
+
+
+class TheWeekOfTheCable(WebCase):
+    def said(self) -> str:
+        return " ".join(re.sub(r"<[^>]+>", " ", unescape(self.client.get("/tonight/rota").text)).replace("\xa0", " ").split())
+
+    def test_the_rota_says_who_has_it_who_is_short_and_what_a_second_cable_gives(self) -> None:
+        said = self.said()
+        self.assertRegex(said, r"Tonight (Marten|Dray) has the cable of “Wall unit”")
+        self.assertIn("Nobody is short.", said)
+        with self.home.deciding("longer days") as session:
+            session.execute(update(DepartureRow).values(km=DepartureRow.km * 2.2))
+        hard = self.said()
+        self.assertRegex(hard, r"is \d+ % short on \w+day")
+
+    def test_cars_on_outlets_of_their_own_have_nothing_to_arrange(self) -> None:
+        with self.home.deciding("another outlet") as session:
+            session.execute(update(HabitRow).where(HabitRow.car_id == 2).values(outlet_id=2))
+        self.assertIn("No two cars share an outlet", self.said())

@@ -63,6 +63,11 @@ class PriceCells:
     local_day: Ints
     local_cell: Ints
 
+    def between(self, begin_s: float, end_s: float) -> Array:
+        """Prices of the cells that lie whole in a span (s since 1970)."""
+        first, last = -int(-(begin_s - self.start_s) // CELL_S), int((end_s - self.start_s) // CELL_S)
+        return self.price_per_kwh[max(0, first) : max(0, last)]
+
     def head(self, count: int) -> "PriceCells":
         """The first cells of the grid."""
         price, band = self.price_per_kwh[:count], self.band[:count]

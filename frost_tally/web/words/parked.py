@@ -110,8 +110,15 @@ def idle_words(room: AwayRoom, units: Units) -> str:
     said = f"Standing itself takes {a_day}{NBSP}% a day (± {doubt})"
     if room.idle.days:
         cold = f", {room.idle.cold_days:.0f} of them in frost" if room.idle.cold_days >= 1 else ""
-        return f"{said}, from {room.idle.days:.0f} days between two levels in your log{cold}."
-    return f"{said}, as is usual: from 20 days of standing in your log on its own counts."
+        return f"{said}, from {room.idle.days:.0f} days between two levels in your log{cold}. {_colder(room, units)}"
+    return f"{said}, as is usual: from 20 days of standing in your log on its own counts. {_colder(room, units)}"
+
+
+def _colder(room: AwayRoom, units: Units) -> str:
+    """What frost adds to the idle drain."""
+    if room.idle.cold_per_k < 1e-6:
+        return "Frost adds nothing that shows."
+    return f"Every {units.text(10, 'warmer')} of frost add {units.plain(1000 * room.idle.cold_per_k, 2)}{NBSP}%."
 
 
 CARE = {

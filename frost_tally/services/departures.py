@@ -16,7 +16,7 @@ from ..household.home import Home
 from ..household.models import CarRow, DepartureRow, LeavingRow
 from ..household.parts import cars, place_of, rows_in_order
 
-AHEAD_DAYS = 7
+AHEAD_DAYS, WITHIN = 7, timedelta(days=370)
 MOST_LISTED = 40
 Listing = DepartureRow
 """A departure as it is listed."""
@@ -80,6 +80,17 @@ def due_between(session: Session, car_id: int, zone: str, start: datetime, end: 
     return [found[moment] for moment in sorted(found)]
 
 
+def following(rows: Sequence[DepartureRow], zone: str, now: datetime) -> list[datetime | None]:
+    """When each departure next comes round within a year, None when it does not."""
+    return [next(schedule_of(row, zone).between(now, now + WITHIN), None) for row in rows]
+
+
+def next_departure(session: Session, car: CarRow, now: datetime) -> datetime | None:
+    """When a car's next listed departure is, None without any within a year."""
+    found = following(rows_of(session, car.id), place_of(car, session).zone, now)
+    return min((each for each in found if each is not None), default=None)
+
+
 def next_outing(session: Session, car: CarRow, now: datetime) -> tuple[Due, ...]:
     """The listed departures of a car until it is plugged in again, on the clock of `now`: none without any in the coming week."""
     zone = place_of(car, session).zone
@@ -97,8 +108,7 @@ def departures(home: Home, now: datetime, car_id: int | None = None) -> Departur
             raise Refusal("There is no such car.")
         zone = place_of(car, session).zone
         rows = rows_of(session, car.id)
-        ahead = now + timedelta(days=370)
-        nexts = [next(schedule_of(row, zone).between(now, ahead), None) for row in rows]
+        nexts = following(rows, zone, now)
         wanted = select(LeavingRow).where(LeavingRow.car_id == car.id).order_by(LeavingRow.due_at.desc()).limit(14)
         leavings = tuple(session.scalars(wanted))
         past = due_between(session, car.id, zone, now - timedelta(hours=20), now)

@@ -11,6 +11,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.advice.limit import LimitAdvice, advise_limit, target_as_needed
+from ..core.battery.cold import Chemistry
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
@@ -36,7 +37,7 @@ from .night_levers import Levers
 from .remembered import once
 
 BEDTIME, AS_NEEDED = time(22, 30), "as_needed"
-FULL_CHARGE, COLD = 0.995, (Kind.COLD, Kind.HEAT)
+FULL_CHARGE, FULL_WITHIN, COLD = 0.995, timedelta(days=60), (Kind.COLD, Kind.HEAT)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -262,9 +263,13 @@ def _nights(session: Session, setting: Setting) -> Nights:
     number, now = setting.row.id, setting.now
     before = plan_before(session, number, now)
     blocks = [each.begin for each in before.blocks if each.kind == "charge"] if before else []
-    full = select(func.max(func.coalesce(ChargeRow.ended_at, ChargeRow.begun_at))).where(
-        ChargeRow.car_id == number, ChargeRow.soc_end >= FULL_CHARGE, ChargeRow.begun_at <= now
+    full = select(func.max(ChargeRow.begun_at)).where(
+        ChargeRow.car_id == number,
+        ChargeRow.begun_at <= now,
+        ChargeRow.begun_at > now - FULL_WITHIN,
+        ChargeRow.soc_end >= FULL_CHARGE,
     )
+    lfp = setting.row.chemistry == Chemistry.LFP.value
     week = due_between(session, number, setting.place.zone, now, now + timedelta(days=7))
     by_day: dict[date, float] = {}
     for each in week:
@@ -275,7 +280,7 @@ def _nights(session: Session, setting: Setting) -> Nights:
         set_limit=before.limit if before else None,
         set_start=min(blocks) if blocks else None,
         set_for=before.departure if before else None,
-        full_at=session.scalar(full),
+        full_at=session.scalar(full) if lfp else None,
         longest_km=max(by_day.values(), default=0.0),
     )
 

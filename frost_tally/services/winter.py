@@ -19,12 +19,12 @@ from ..household.models import CarRow, EventRow, PlaceRow
 from ..household.parts import cars, household, people, place_of
 from ..world import Weather
 from .climate import HoursOfFiles, climate_of, daily, lowest_of
-from .departures import departures
+from .departures import next_departure
 from .log_entry import car_row, whole
 from .remembered import once
 from .small_battery import battery_now, first_or
 
-LONG_STAND = timedelta(days=6)
+LONG_STAND, HISTORY = timedelta(days=6), timedelta(days=5 * 366)
 SUMMER = {"north": (7, 15), "south": (1, 15)}
 COUNTED_YEARS = 5
 
@@ -129,15 +129,15 @@ def _tonight(session: Session, weather: Weather, now: datetime) -> float:
 def _done(
     session: Session, car_id: int, place: PlaceRow, titles: Mapping[str, str], now: datetime
 ) -> dict[str, list[tuple[date, str, int]]]:
-    """When each item was done, by whom, and the entry's number, the latest last."""
+    """When each item was done in the last five years, by whom, and the entry's number, the latest last."""
     zone, keys = ZoneInfo(place.zone), {title: key for key, title in titles.items()}
     found: dict[str, list[tuple[date, str, int]]] = {}
-    rows = session.scalars(
-        select(EventRow).where(EventRow.car_id == car_id, EventRow.kind == "season", EventRow.at <= now).order_by(EventRow.at)
+    wanted = select(EventRow.at, EventRow.note, EventRow.who, EventRow.id).where(
+        EventRow.car_id == car_id, EventRow.kind == "season", EventRow.at <= now, EventRow.at > now - HISTORY
     )
-    for each in rows:
-        if each.note in keys:
-            found.setdefault(keys[each.note], []).append((each.at.astimezone(zone).date(), each.who, each.id))
+    for at, note, who, number in session.execute(wanted.order_by(EventRow.at)):
+        if note in keys:
+            found.setdefault(keys[note], []).append((at.astimezone(zone).date(), who, number))
     return found
 
 
@@ -203,10 +203,9 @@ def what_matters(home: Home, now: datetime, titles: Mapping[str, str], car_id: i
         with home.reading() as session:
             row = first_or(session, car_id)
             made, battery = season_in(session, row, now, titles), battery_now(session, row, now)
+            coming = next_departure(session, row, now)
         evening = [each for each in made.evening if each.done is None] if made.frost_tonight else []
-        listed = departures(home, now, row.id)
-        coming = min((following for _, following in listed.rows if following is not None), default=None)
-        away = (coming - now).days if listed.rows and coming is not None and coming - now > LONG_STAND else 0
+        away = (coming - now).days if coming is not None and coming - now > LONG_STAND else 0
         known = bool(battery.readings) or battery.age_years is not None
         return Matters(
             low_c=made.low_c, evening=len(evening), minutes=sum(each.item.minutes for each in evening), overdue=len(made.overdue),

@@ -220,7 +220,11 @@ class Drawings:
         return found
 
     def _edge_starts(self, anchors: Sequence[Drawing], starts: Array) -> list[float]:
-        """Starts at the edges of prices: the first in cheaper hours, and the last that is done before dearer ones."""
+        """Starts at the edges of prices, where only single ones are allowed (else hours by price are tried as well): the first in cheaper
+        hours, and the last that is done before dearer ones.
+        """
+        if self.allowed is None:
+            return []
         ends, found = starts + self._lasts(anchors, starts), set[float]()
         for (_, edge, price), (_, _, following) in pairwise(self.clock.slots_s):
             if following < price:

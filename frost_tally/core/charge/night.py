@@ -126,7 +126,7 @@ class _Night:
         able = [each for each in found if drawings.reaches(each)]
         if able and not single:
             best = min(able, key=self.worth)
-            for _ in range(ROUNDS):
+            for _ in range(ROUNDS if len(best.intervals) > 1 else 0):
                 able += [each for each in drawings.moved(best, deadline_s) if drawings.reaches(each)]
                 before, best = best, min(able, key=self.worth)
                 if best is before:

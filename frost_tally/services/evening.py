@@ -12,6 +12,7 @@ from ..core.battery.ageing import pack_price
 from ..core.car import PARKED_W_PER_K, Car
 from ..core.charge.control import Control, How
 from ..core.charge.night import NightRequest
+from ..core.charge.plan import FULL_WITHIN_H
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
 from ..core.drive.air import pressure_at
@@ -252,6 +253,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         cabin_c=levers.cabin_c,
         control=control_of(row.habit),
         pack_price=pack_price(car.pack.chemistry, setting.house.currency),
+        full_within_h=FULL_WITHIN_H,
         morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
     )
     return Evening(request, trip, conditions, gauge, weather)

@@ -94,6 +94,29 @@ def hourly(seed: int) -> NightRequest:
     return replace(request, now=now, plug_in=now, departure=leaves, tariff=tariff, pack_price=130.0, target_soc=target)
 
 
+class FullPack(unittest.TestCase):
+    def test_a_full_charge_ends_within_the_hour_before_departure_where_the_control_can(self) -> None:
+        """A trade rule (common practice): above 95 % a pack should not stand; only that part pays for it."""
+        dearer = []
+        for seed in range(12):
+            by_cost = replace(hourly(seed), target_soc=1.0, soc=0.88)
+            for control in (Control(), Control(how=How.TIMER, step_min=15)):
+                asked = replace(by_cost, control=control, full_within_h=1.0)
+                made, free = plan(asked), plan(replace(by_cost, control=control))
+                if free.short_soc > 0.001:
+                    continue
+                self.assertLess(made.short_soc, 0.001, seed)
+                self.assertLessEqual(asked.departure - made.blocks[-1].end, timedelta(hours=1), seed)
+                if not control.single and free.request.departure - free.blocks[-1].end > timedelta(hours=1):
+                    dearer.append(made.cost - free.cost)
+                    whole = max(each.price_per_kwh for each in made.prices) * sum(each.wall_kwh for each in made.blocks)
+                    self.assertLess(dearer[-1], 0.5 * whole, "what can wait for cheap hours still does")
+            self.assertEqual(
+                plan(replace(by_cost, target_soc=0.9, full_within_h=1.0)).blocks, plan(replace(by_cost, target_soc=0.9)).blocks
+            )
+        self.assertGreater(len(dearer), 2)
+
+
 class BruteForce(unittest.TestCase):
     def test_frost_and_wear_within_half_a_per_cent_of_every_pattern_of_hours(self) -> None:
         """All 256 patterns of eight hours, each simulated in the same core; seeds other than those it was built with."""

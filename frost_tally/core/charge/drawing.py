@@ -13,7 +13,7 @@ from ..car import Car
 from ..units import S_PER_H, Array
 from .allocate import TIME_STEP_H, allocate
 from .prices import PriceSlot
-from .session import Interval, Session, simulate
+from .session import Interval, Session, Step, simulate
 from .supply import ChargeRate
 
 MOST_ROUNDS = 18
@@ -116,6 +116,11 @@ def _joined(intervals: Sequence[Interval], deadline_s: float) -> list[Interval]:
         elif begin < deadline_s:
             found.append((begin, min(end, deadline_s)))
     return found
+
+
+def _crossed_s(before: Step, after: Step, soc: float) -> float:
+    """When a level is passed between two steps, s from the start."""
+    return before.at_s + (after.at_s - before.at_s) * (soc - before.soc) / (after.soc - before.soc)
 
 
 class Drawings:
@@ -245,6 +250,32 @@ class Drawings:
             ways += [[*rest, other] for other in others if other[0] < other[1] - 60.0]
             ways += [rest] if rest else []
         return [self.simulated(_joined(each, deadline_s)) for each in ways]
+
+    def topped_late(self, drawing: Drawing, from_soc: float, deadline_s: float) -> list[Drawing]:
+        """The same way up to a level, its last block as it was or later by what is cut off, and the rest just before the deadline, from
+        the latest begin (of ever longer ones) that reaches the target; none when the parts meet.
+        """
+        steps = drawing.session.steps
+        cut_s = next((_crossed_s(a, b, from_soc) for a, b in pairwise(steps) if b.soc > from_soc >= a.soc), 0.0)
+        first = [(begin, min(end, cut_s)) for begin, end in drawing.intervals if begin < cut_s - 60.0]
+        rest_s = sum(max(0.0, min(end, drawing.done_s) - max(begin, cut_s)) for begin, end in drawing.intervals)
+        end_s = min(drawing.done_s, drawing.intervals[len(first) - 1][1]) if first else 0.0
+        later = [[*first[:-1], (first[-1][0] + end_s - cut_s, end_s)]] if first and end_s > cut_s else []
+        return [made for way in [first, *later] if (made := self._with_rest(way, rest_s, deadline_s)) is not None]
+
+    def _with_rest(self, first: Sequence[Interval], rest_s: float, deadline_s: float) -> Drawing | None:
+        """A way that ends with drawing up to the deadline, for some time or ever longer until it reaches the target; where less than a
+        quarter hour would lie between, the block before comes later instead.
+        """
+        done_s = first[-1][1] if first else 0.0
+        while rest_s > 0 and (gap_s := deadline_s - rest_s - done_s) > 60.0:
+            joined = first and gap_s < GRID_S
+            rest = [(first[-1][0] + gap_s, deadline_s)] if joined else [(deadline_s - rest_s, deadline_s)]
+            made = self.simulated([*(first[:-1] if joined else first), *rest])
+            if self.reaches(made):
+                return made
+            rest_s = max(1.1 * rest_s, rest_s + 120.0)
+        return None
 
     def latest_start(self, deadline_s: float) -> float:
         """The latest quarter hour from which the target is reached, s from the start; 0 when none is."""

@@ -10,8 +10,8 @@ from ..errors import Refusal, require
 from ..heat.warm import WarmUp, WarmUpChoice, warm_up
 from ..units import S_PER_H
 from ..why import NOTHING_TO_SAY, Why, why
-from .drawing import AIR_S, REACHED_SOC, Drawing, Drawings, NightClock, drawings
-from .plan import Block
+from .drawing import AIR_S, GRID_S, REACHED_SOC, Drawing, Drawings, NightClock, drawings
+from .plan import FULL_SOC, Block
 from .plan import NightPlan as NightPlan
 from .plan import NightRequest as NightRequest
 from .plan import Rival as Rival
@@ -20,7 +20,7 @@ from .session import Interval
 BILL_SLACK = figure(
     "night.bill_slack", 0.003, "", Basis.COMMON_PRACTICE, "what a warmer or fuller car may cost more when nobody knows the day"
 )
-EQUAL_SHARE, ROUNDS = 0.001, 4
+EQUAL_SHARE, ROUNDS, LATE_FROM = 0.001, 4, 3
 
 
 def plan(request: NightRequest) -> NightPlan:
@@ -120,7 +120,7 @@ class _Night:
         plain = drawings.by_price(deadline_s, tie_break)
         single = self.request.control.single
         if not single and (self.late_choice or not (drawings.in_frost or self.request.pack_price > 0)):
-            return plain
+            return min(self._late_full([plain], deadline_s), key=self.cost, default=plain)
         found = [] if single else [drawings.by_price(deadline_s, other) for other in ("late", "early")]
         found += drawings.cheap_starts(deadline_s, self.worth)
         able = [each for each in found if drawings.reaches(each)]
@@ -131,7 +131,7 @@ class _Night:
                 before, best = best, min(able, key=self.worth)
                 if best is before:
                     break
-        self.able = able
+        able = self.able = self._late_full(able, deadline_s) or able
         if not able:
             found.append(drawings.idle)
             highest = max(each.highest_soc for each in found)
@@ -142,6 +142,19 @@ class _Night:
         least = min(self.weighed(each).net for each in able) + EQUAL_SHARE * abs(self.cost(cheapest))
         equal = [each for each in able if self.weighed(each).net <= least]
         return (min if tie_break == "early" else max)(equal, key=lambda each: each.intervals[0][0])
+
+    def _late_full(self, able: Sequence[Drawing], deadline_s: float) -> list[Drawing]:
+        """Ways that fill the pack no earlier than asked before departure, from others that fill it; none where that is not asked."""
+        ask, drawings = self.request, self.drawings
+        if ask.full_within_h is None or ask.target_soc <= FULL_SOC or not able:
+            return []
+        from_s = min(self.end_s - S_PER_H * ask.full_within_h, deadline_s - GRID_S) - 60.0
+        late = [each for each in able if each.done_s >= from_s]
+        late.append(drawings.from_start(drawings.latest_start(deadline_s), deadline_s))
+        if not ask.control.single:
+            cheapest = sorted(able, key=self.worth)[:LATE_FROM]
+            late += [made for each in cheapest for made in drawings.topped_late(each, FULL_SOC, deadline_s)]
+        return [each for each in late if each.done_s >= from_s and drawings.reaches(each)]
 
     def weighed(self, drawing: Drawing) -> "_Weighed":
         """A drawing with what follows from it, worked out once."""

@@ -39,8 +39,11 @@ class OtherPlans(Protocol):
 
 
 FULL_SOC = figure("night.full_from", 0.95, "", Basis.COMMON_PRACTICE, "a pack above this should not stand")
+FULL_WITHIN_H = figure(
+    "night.full_within", 1.0, "h", Basis.COMMON_PRACTICE, "a full charge ends this long before departure at most"
+)
 STANDS_LONG = timedelta(hours=1.5)
-ABOUT_THE_SAME = timedelta(minutes=20)
+ABOUT_THE_SAME, NEAR_FULL = timedelta(minutes=20), 0.02
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,7 +54,8 @@ class NightRequest:
 
     `tie_break` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
     `control` says which starts the owner's car or outlet can make. `pack_price` is that of a new pack per kWh, by which wear counts in
-    money (0: it does not).
+    money (0: it does not). `full_within_h` is how long before departure a charge above `FULL_SOC` ends at most, where the control and the
+    outlet can do it, whatever its hours cost (None: by cost alone).
     `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
     `drive.usual.more_when_cold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
     """
@@ -73,6 +77,7 @@ class NightRequest:
     morning_kwh: Callable[[float], float] | None = None
     control: Control = LINKED
     pack_price: float = 0.0
+    full_within_h: float | None = None
 
 
 @dataclass(frozen=True)
@@ -181,6 +186,15 @@ class NightPlan:
     def brakes_less(self) -> bool:
         """Whether the limit is so high that the motor brakes less at first."""
         return self.request.target_soc > REGEN_FADES_SOC
+
+    @cached_property
+    def last_part(self) -> Block | None:
+        """The last block, where it holds back the part above `FULL_SOC` until shortly before departure; else None."""
+        ask = self.request
+        if ask.full_within_h is None or ask.target_soc <= FULL_SOC or len(self.blocks) < 2 or self.stands_full:
+            return None
+        last = self.blocks[-1]
+        return last if abs(self.soc_at(last.start) - FULL_SOC) < NEAR_FULL else None
 
     @property
     def stands_full(self) -> bool:

@@ -101,8 +101,12 @@ class _Wide:
     def __init__(self, night: Tonight, units: Units, frame: _Frame) -> None:
         self.night, self.units, self.frame = night, units, frame
         self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
-        self.used: list[tuple[float, float]] = []
-        self.two_rows = False
+        self.used: tuple[list[tuple[float, float]], list[tuple[float, float]]] = ([], [])
+
+    @property
+    def two_rows(self) -> bool:
+        """Whether the times under the base line take two rows."""
+        return bool(self.used[1])
 
     @property
     def per_minute(self) -> float:
@@ -149,11 +153,13 @@ class _Wide:
         return "".join(parts)
 
     def tick(self, x: float, words: str, class_: str) -> str:
-        """A time under the base line, one row lower where another stands in its way."""
+        """A time under the base line, one row lower where another stands in its way, none where both rows are taken."""
         half = 4.5 * len(words)
-        lower = any(x - half < right and x + half > left for left, right in self.used)
-        self.used.append((x - half, x + half))
-        self.two_rows = self.two_rows or lower
+        free = [not any(x - half < right and x + half > left for left, right in row) for row in self.used]
+        if not any(free):
+            return ""
+        lower = not free[0]
+        self.used[lower].append((x - half, x + half))
         return text(x, BASE + (35 if lower else 19), words, f"mid {class_}")
 
     def levels(self) -> str:

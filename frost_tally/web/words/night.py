@@ -189,6 +189,10 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         )
     if plan.brakes_less:
         notes.append("Above 90 % the car brakes less with its motor at first.")
+    if plan.last_part is not None:
+        notes.append(
+            f"The last part waits until {hour(plan.last_part.start, night, units)}, whatever its hours cost: a full pack should not stand."
+        )
     if plan.stands_full:
         notes.append("A full pack should not stand for hours: drive soon after it is done.")
     return notes

@@ -126,6 +126,8 @@ class BruteForce(unittest.TestCase):
             of_night, deadline = made.others.night, made.others.deadline_s  # type: ignore[attr-defined]
             best: float | None = None
             for pattern in itertools.product((0, 1), repeat=8):
+                if sum(pattern) < of_night.drawings.need_h - 0.01:
+                    continue  # even a warm pack would not be full
                 each = self.drawn(of_night.drawings, pattern, deadline)
                 if each is not None and of_night.drawings.reaches(each):
                     best = of_night.worth(each) if best is None else min(best, of_night.worth(each))

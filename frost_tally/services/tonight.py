@@ -7,10 +7,10 @@ from functools import cached_property
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.advice.limit import LimitAdvice, advise_limit, target_as_needed
+from ..core.advice.limit import CHARGED_FULL, LimitAdvice, advise_limit, target_as_needed
 from ..core.battery.cold import Chemistry
 from ..core.car import Car
 from ..core.charge.control import Control
@@ -37,7 +37,7 @@ from .night_levers import Levers
 from .remembered import once
 
 BEDTIME, AS_NEEDED = time(22, 30), "as_needed"
-FULL_CHARGE, FULL_WITHIN, COLD = 0.995, timedelta(days=60), (Kind.COLD, Kind.HEAT)
+COLD = (Kind.COLD, Kind.HEAT)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -263,12 +263,8 @@ def _nights(session: Session, setting: Setting) -> Nights:
     number, now = setting.row.id, setting.now
     before = plan_before(session, number, now)
     blocks = [each.begin for each in before.blocks if each.kind == "charge"] if before else []
-    full = select(func.max(ChargeRow.begun_at)).where(
-        ChargeRow.car_id == number,
-        ChargeRow.begun_at <= now,
-        ChargeRow.begun_at > now - FULL_WITHIN,
-        ChargeRow.soc_end >= FULL_CHARGE,
-    )
+    charged_full = (ChargeRow.car_id == number, ChargeRow.begun_at <= now, ChargeRow.soc_end >= CHARGED_FULL)
+    full = select(ChargeRow.begun_at).where(*charged_full).order_by(ChargeRow.begun_at.desc()).limit(1)
     lfp = setting.row.chemistry == Chemistry.LFP.value
     week = due_between(session, number, setting.place.zone, now, now + timedelta(days=7))
     by_day: dict[date, float] = {}

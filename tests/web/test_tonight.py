@@ -14,8 +14,9 @@ from sqlalchemy import update
 from typer.testing import CliRunner, Result
 
 from frost_tally.cli import app
+from frost_tally.core.advice.limit import Need
 from frost_tally.core.basis import figures
-from frost_tally.household.models import DepartureRow, HabitRow
+from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, HabitRow
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.rooms.basis import ROOMS
@@ -255,6 +256,17 @@ class CarriedOut(WebCase):
         self.assertNotIn("Car: limit", said)
         self.assertRegex(said, r"Nothing (else )?changed since Friday’s night")
         self.assertIn("Car: limit 70 %", self.said("/tonight?limit=70"))
+
+    def test_an_lfp_pack_that_was_not_full_for_months_is_to_be_filled(self) -> None:
+        """However long ago the last full charge was; without any in the log nothing is known."""
+        for days_ago, need in ((None, Need.ENOUGH), (400, Need.FULL), (90, Need.FULL), (2, Need.ENOUGH)):
+            with self.home.recording() as session:
+                session.execute(update(CarRow).where(CarRow.id == 1).values(chemistry="LFP"))
+                session.execute(update(ChargeRow).where(ChargeRow.soc_end > 0.99).values(soc_end=0.9))
+                if days_ago is not None:
+                    at = clock.now(self.home) - timedelta(days=days_ago)
+                    session.add(ChargeRow(car_id=1, begun_at=at, ended_at=at + timedelta(hours=5), soc_start=0.5, soc_end=1.0))
+            self.assertIs(tonight(self.home, clock.now(self.home)).limit_advice.need, need, days_ago)
 
     def test_a_day_that_needs_more_raises_the_limit_for_one_night_and_it_ends_by_itself(self) -> None:
         said = self.said("/tonight?km=165")

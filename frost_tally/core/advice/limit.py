@@ -11,7 +11,7 @@ FULL_EVERY_DAYS = figure(
     "night.full_every", 7.0, "d", Basis.COMMON_PRACTICE, "an LFP pack’s display stays honest with a full charge about weekly"
 )
 FULL_AT_LAST_DAYS = figure("night.full_at_last", 10.0, "d", Basis.COMMON_PRACTICE, "then it is not put off for a longer day")
-FULL_SOC, WHOLE = 0.995, 0.005
+CHARGED_FULL, WHOLE = 0.995, 0.005
 
 
 class Need(StrEnum):
@@ -67,7 +67,7 @@ def advise_limit(
         return LimitAdvice(need=Need.ENOUGH, target_soc=target, need_soc=need_soc)
     if need_soc > limit + WHOLE:
         return LimitAdvice(need=Need.RAISE, target_soc=target_as_needed(need_soc, floor), need_soc=need_soc)
-    if chemistry is Chemistry.LFP and limit < FULL_SOC and days_since_full is not None:
+    if chemistry is Chemistry.LFP and limit < CHARGED_FULL and days_since_full is not None:
         due = days_since_full >= FULL_EVERY_DAYS and longest_ahead
         if due or days_since_full >= FULL_AT_LAST_DAYS:
             return LimitAdvice(need=Need.FULL, target_soc=1.0, need_soc=need_soc)

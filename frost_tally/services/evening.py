@@ -12,6 +12,7 @@ from ..core.battery.ageing import pack_price
 from ..core.car import PARKED_W_PER_K, Car
 from ..core.charge.control import Control, How
 from ..core.charge.night import NightRequest
+from ..core.charge.night_clock import HeldHours
 from ..core.charge.plan import FULL_WITHIN_H
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
@@ -95,6 +96,7 @@ class Setting:
     def by_habit(self, day: str, due: Sequence[Due] | None = None) -> Levers:
         """The levers by habit for another day, or for other departures than the next."""
         row, weather, due = self.row, self.weather(), self.due if due is None else due
+        outlet = row.habit.outlet
         own = self.days[day][1] if day in self.days else None
         km = own.trip().distance_km if own else (sum(2 * each.row.km for each in due) if day == LISTED else row.habit.km)
         asked = next((each.row.warm_up for each in due if each.row.warm_up != ADVISED), row.habit.warm_up)
@@ -112,6 +114,8 @@ class Setting:
             out_low_c=round(weather.temperature_c(next_at(self.now, time(6, 0))), 1),
             people=own.people if own else row.habit.people,
             warm_up=WarmUpChoice(asked),
+            held_from=outlet.held_from if outlet else time(),
+            held_until=outlet.held_until if outlet else time(),
         )
 
     @cached_property
@@ -254,6 +258,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         control=control_of(row.habit),
         pack_price=pack_price(car.pack.chemistry, setting.house.currency),
         full_within_h=FULL_WITHIN_H,
+        held=HeldHours(levers.held_from, levers.held_until, row.habit.outlet.held_a),
         morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
     )
     return Evening(request, trip, conditions, gauge, weather)

@@ -15,6 +15,8 @@ USUAL, LISTED = "usual", "listed"
 class Levers:
     """What can be pulled tonight. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h.
 
+    From `held_from` until `held_until` the house leaves the car less (the same time twice: never).
+
     `day` says what the kilometres are of: USUAL, LISTED (departures), or the key of a kept day.
     """
 
@@ -32,6 +34,8 @@ class Levers:
     warm_up: WarmUpChoice
     day: str = USUAL
     surface: Surface = Surface.DRY
+    held_from: time = time()
+    held_until: time = time()
 
 
 def pulled_levers(kept: PlanRow) -> dict[str, object]:

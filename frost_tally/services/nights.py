@@ -86,12 +86,13 @@ def profile(home: Home, night: Tonight) -> NightProfile:
     with home.reading() as session:
         outlet = session.get_one(HabitRow, night.car_id).outlet
         phases = min(outlet.phases if outlet else 1, night.car.charger.phases)
-    spans = [(each.start, each.end) for each in plan.blocks]
+    amps_per_kw = night.rate.amps / night.rate.wall_kw
+    spans = [(each.start, each.end, amps_per_kw * each.wall_kw) for each in plan.blocks]
     if plan.warm.wall_kwh > 0:
-        spans.append((plan.warm_start, plan.request.departure))
+        spans.append((plan.warm_start, plan.request.departure, night.rate.amps))
     if not spans:
         raise Refusal("Nothing is drawn on this night, so there is no profile.")
-    drawn = [Drawn(begin=begin, end=end, amps=night.rate.amps) for begin, end in spans if end > begin]
+    drawn = [Drawn(begin=begin, end=end, amps=amps) for begin, end, amps in spans if end > begin]
     return NightProfile(begin=plan.start, end=plan.request.departure, phases=phases, drawn=drawn)
 
 
@@ -105,6 +106,7 @@ def leave(home: Home, car_id: int, now: datetime) -> int:
 
 
 OUTSIDE = ("out_now_c", "out_low_c")
+HELD = ("held_from", "held_until")
 
 
 def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> int:
@@ -134,6 +136,8 @@ def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> int:
                 session.add(level_read(night.car_id, home.world.clock.now(), value))
             elif name == "tyre_kpa":
                 session.add(tyres_read(night.car_id, home.world.clock.now(), value, night.tyre_read_c))
+            elif name in HELD and row.outlet is not None:
+                setattr(row.outlet, name, value)
             elif name in OUTSIDE:
                 setattr(house, name, value if home.world.weather is None else getattr(house, name))
             elif name != "km" and hasattr(HabitRow, name):

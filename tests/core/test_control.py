@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 from frost_tally.core.advice.limit import Need, advise_limit
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.charge.control import STEPS_MIN, Control, How
-from frost_tally.core.charge.drawing import Drawing
 from frost_tally.core.charge.night import NightPlan, NightRequest, plan
+from frost_tally.core.charge.night_clock import Drawing
 from frost_tally.core.charge.prices import Series
 from frost_tally.core.errors import Refusal
 from tests.reference.test_frost import night

@@ -270,6 +270,7 @@ class Everything(InFolder):
             "charge": ("site", "out_c", "note", "sure"),
             "reading": ("sure",),
             "event": ("who",),
+            "outlet": ("held_from", "held_until", "held_a", "lights"),
             "habit": ("control", "timer_step", "awake_from", "awake_until", "charges"),
         }
         for name, each in good["tables"].items():

@@ -8,8 +8,8 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from frost_tally.core.car import preset
-from frost_tally.core.charge.drawing import NightClock
 from frost_tally.core.charge.night import NightRequest, plan
+from frost_tally.core.charge.night_clock import NightClock
 from frost_tally.core.charge.session import simulate
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.tariff import EVERY_DAY, Band, Tariff, two_band

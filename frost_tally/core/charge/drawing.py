@@ -1,9 +1,8 @@
 """Ways to draw power on one night, each simulated in full: by price and tie_break, or from one start on."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from datetime import datetime, timedelta
-from functools import cached_property, lru_cache
+from dataclasses import replace
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -12,6 +11,7 @@ from ..battery.cold import CHARGE_FROM_C
 from ..car import Car
 from ..units import S_PER_H, Array
 from .allocate import TIME_STEP_H, allocate
+from .night_clock import Drawing, NightClock
 from .prices import PriceSlot
 from .session import Interval, Session, Step, simulate
 from .supply import ChargeRate
@@ -22,71 +22,6 @@ ANCHORS, MISSES, NEAR = 4, 2, 0.004
 REACHED_SOC = 0.0005
 MILD_K = 20.0
 MOVES_S, LONGER_S = (-3600.0, -1800.0, 1800.0), (1800.0, 3600.0)
-
-
-@dataclass(frozen=True)
-class Drawing:
-    """Drawn times (s from the night's start), the session they lead to and its bill."""
-
-    intervals: tuple[Interval, ...]
-    session: Session
-    bill: float
-
-    @cached_property
-    def highest_soc(self) -> float:
-        """The highest level of the night."""
-        return max(step.soc for step in self.session.steps)
-
-    @cached_property
-    def done_s(self) -> float:
-        """When power was last drawn, s from the start; 0 for never."""
-        return next((step.at_s for step in reversed(self.session.steps) if step.wall_kw > 0), 0.0)
-
-
-@dataclass(frozen=True)
-class NightClock:
-    """A night from plug-in to departure: its start (UTC), length (s) and price slots, which cover it."""
-
-    start: datetime
-    end_s: float
-    prices: tuple[PriceSlot, ...]
-
-    @cached_property
-    def slots_s(self) -> tuple[tuple[float, float, float], ...]:
-        """Begin and end (s from the start) and price of each slot."""
-        return tuple((self.seconds(each.start), self.seconds(each.end), each.price_per_kwh) for each in self.prices)
-
-    def seconds(self, moment: datetime) -> float:
-        """Seconds since the start."""
-        return (moment - self.start).total_seconds()
-
-    def moment(self, seconds: float) -> datetime:
-        """The time so many seconds after the start."""
-        return self.start + timedelta(seconds=seconds)
-
-    def spent(self, begin_s: float, end_s: float) -> float:
-        """Price integrated over a span, in money per kW drawn."""
-        total = 0.0
-        for begin, end, price in self.slots_s:
-            span = min(end_s, end) - max(begin_s, begin)
-            if span > 0:
-                total += span / S_PER_H * price
-        return total
-
-    def bill(self, session: Session) -> float:
-        """Money for the wall energy of each step at the price of its time."""
-        total, cursor, slots = 0.0, 0, self.slots_s
-        for before, step in pairwise(session.steps):
-            if step.wall_kw <= 0:
-                continue
-            at_s = before.at_s
-            while at_s < step.at_s - 1e-9:
-                while cursor + 1 < len(slots) and slots[cursor][1] <= at_s + 1e-6:
-                    cursor += 1
-                until = min(step.at_s, slots[cursor][1]) if cursor + 1 < len(slots) else step.at_s
-                total += step.wall_kw * (until - at_s) / S_PER_H * slots[cursor][2]
-                at_s = until
-        return total
 
 
 @lru_cache(maxsize=8)
@@ -143,7 +78,7 @@ class Drawings:
         self.need_kwh = max(0.0, target_soc - soc) * car.pack.usable_kwh
         self.need_h = self.need_kwh / max(rate.pack_kw, 1e-6)
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
-        self.single: dict[float, Drawing] = {}
+        self.single: dict[float, tuple[float, Drawing]] = {}
         self.priced: dict[tuple[float, str, str, float], Drawing] = {}
         self.idle = self.simulated([])
 
@@ -154,10 +89,14 @@ class Drawings:
 
     def simulated(self, intervals: Sequence[Interval]) -> Drawing:
         """A way to draw, simulated to departure."""
-        done = simulate(
-            self.car, self.rate, self.soc, max(self.target_soc, 0.01), self.pack_c, intervals, self.clock.end_s, self._around
-        )
-        return Drawing(tuple(intervals), done, self.clock.bill(done))
+        done = self._session(intervals, self.pack_c, self.clock.end_s, self._around)
+        return Drawing(tuple(each for each, _ in self.clock.offered(intervals, self.rate)), done, self.clock.bill(done))
+
+    def _session(self, intervals: Sequence[Interval], pack_c: float, end_s: float, air_c: Callable[[float], float]) -> Session:
+        """Drawing whatever the supply gives in some intervals."""
+        offered = self.clock.offered(intervals, self.rate)
+        spans, rates = [each for each, _ in offered], [rate for _, rate in offered]
+        return simulate(self.car, self.rate, self.soc, max(self.target_soc, 0.01), pack_c, spans, end_s, air_c, rates)
 
     def _around(self, at_s: float) -> float:
         """Air around the car (°C) at a time, from values on every five minutes."""
@@ -171,14 +110,18 @@ class Drawings:
 
     def from_start(self, begin_s: float, deadline_s: float) -> Drawing:
         """Drawing from one start until the target is reached, or the deadline."""
-        known = self.single.get(begin_s)
-        if (
-            known is None
-            or (known.done_s > deadline_s + 1e-6)
-            or (not self.reaches(known) and known.intervals[0][1] < deadline_s)
-        ):
-            known = self.single[begin_s] = self.simulated([(begin_s, deadline_s)])
+        until_s, known = self.single.get(begin_s, (-1.0, self.idle))
+        if until_s < 0 or known.done_s > deadline_s + 1e-6 or (not self.reaches(known) and until_s < deadline_s):
+            known = self.simulated([self._span(begin_s, deadline_s)])
+            self.single[begin_s] = deadline_s, known
         return known
+
+    def _span(self, begin_s: float, deadline_s: float) -> Interval:
+        """What one start draws in: a control that has only the one is stopped where the house closes, any other goes on after it."""
+        if self.allowed is None:
+            return begin_s, deadline_s
+        first_s = min(self.clock.open_from(begin_s), deadline_s)
+        return first_s, min(self.clock.closes(first_s), deadline_s)
 
     def cold_binds(self, made: Drawing, deadline_s: float) -> bool:
         """Whether cold, more than the supply, keeps a way to draw from the target.
@@ -186,26 +129,33 @@ class Drawings:
         That is so when drawing at once would reach it with a warm pack, or would gain more than twice as much as was gained.
         """
         mild_c = self.threshold_c + MILD_K
-        done = simulate(
-            self.car, self.rate, self.soc, max(self.target_soc, 0.01), mild_c, [(0.0, deadline_s)], deadline_s, lambda _: mild_c
-        )
+        done = self._session([(0.0, deadline_s)], mild_c, deadline_s, lambda _: mild_c)
         warm_soc = max(step.soc for step in done.steps)
         return self.target_soc - warm_soc <= REACHED_SOC or warm_soc - self.soc > 2 * (made.highest_soc - self.soc)
 
+    def unheld(self, deadline_s: float) -> Drawing:
+        """Drawing at once, had the house left all hours."""
+        free = replace(self.clock, held=())
+        return Drawings(free, self.car, self.rate, self.soc, self.target_soc, self.pack_c, self.air_c).from_start(0.0, deadline_s)
+
     def starts(self, deadline_s: float) -> list[float]:
-        """The starts that are allowed until the deadline (s from the start): those of the control, else plug-in and every quarter hour."""
-        if self.allowed is not None:
-            return [each for each in self.allowed if each < deadline_s - 60.0]
+        """The starts that are allowed until the deadline (s from the start): those of the control, else plug-in and every quarter hour;
+        none while the house gives nothing.
+        """
         first = -self.clock.start.timestamp() % GRID_S
         grid = [first + GRID_S * i for i in range(int(max(0.0, deadline_s - first) // GRID_S) + 1)]
-        return [0.0, *(each for each in grid if 1.0 < each < deadline_s - 60.0)]
+        able = self.allowed if self.allowed is not None else (0.0, *(each for each in grid if each > 1.0))
+        return [each for each in able if each < deadline_s - 60.0 and self.clock.open_from(each) == each]
 
     def cheap_starts(self, deadline_s: float, score: Callable[[Drawing], float]) -> list[Drawing]:
         """Single starts on the quarter hour, simulated where they may score lowest (`score` is the bill and more, money).
 
         How a session goes from its start on depends on the cold alone: a few sessions moved to every quarter hour and weighed by
-        nearness say what each would cost, and the lowest are simulated until some in a row are no better.
+        nearness say what each would cost, and the lowest are simulated until some in a row are no better. Where the house leaves less for
+        some hours, each is simulated.
         """
+        if self.clock.held:
+            return [self.from_start(each, deadline_s) for each in self.starts(deadline_s)]
         anchors = self._anchors(deadline_s)
         if not anchors:
             return [self.from_start(each, deadline_s) for each in self.starts(deadline_s)[:1]]
@@ -279,7 +229,10 @@ class Drawings:
 
     def latest_start(self, deadline_s: float) -> float:
         """The latest quarter hour from which the target is reached, s from the start; 0 when none is."""
-        anchors, starts = self._anchors(deadline_s), np.array(self.starts(deadline_s))
+        starts = np.array(self.starts(deadline_s))
+        if self.clock.held:
+            return next((each for each in starts[::-1].tolist() if self.reaches(self.from_start(each, deadline_s))), 0.0)
+        anchors = self._anchors(deadline_s)
         if not anchors:
             return 0.0
         able = np.flatnonzero(starts + self._lasts(anchors, starts) <= deadline_s + 60.0)
@@ -324,13 +277,9 @@ class Drawings:
         return self.priced[key]
 
     def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Drawing:
-        after, deadline = self.clock.moment(after_s), self.clock.moment(deadline_s)
-        slots = [
-            PriceSlot(max(slot.start, after), min(slot.end, deadline), slot.price_per_kwh, slot.band)
-            for slot in self.clock.prices
-            if slot.start < deadline and slot.end > after
-        ]
-        prices, spans = [slot.price_per_kwh for slot in slots], [slot.hours for slot in slots]
+        slots, strengths = self._slots(after_s, deadline_s)
+        prices = [slot.price_per_kwh * dear for slot, (_, dear) in zip(slots, strengths, strict=True)]
+        spans = [slot.hours * strong for slot, (strong, _) in zip(slots, strengths, strict=True)]
         window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
         if self.need_kwh <= 0 or not slots:
             return made
@@ -340,6 +289,7 @@ class Drawings:
             need_h, exact, rounds = first.done_s / S_PER_H, 60.0, MOST_ROUNDS // 2
         for turn in range(rounds):
             hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)
+            hours = [each / strong for each, (strong, _) in zip(hours, strengths, strict=True)]
             made = self.simulated(self._intervals(slots, hours, tie_break))
             missing_soc = self.target_soc - made.highest_soc
             if made.session.unused_s > exact and turn < rounds // 2:
@@ -351,6 +301,19 @@ class Drawings:
             else:
                 break
         return made
+
+    def _slots(self, after_s: float, deadline_s: float) -> tuple[list[PriceSlot], list[tuple[float, float]]]:
+        """Price slots between two times in which something is offered, and what an hour of each puts into the pack and costs there, as
+        shares of those at full power.
+        """
+        slots, strengths = [], []
+        for begin, end, price in self.clock.slots_s:
+            span = max(begin, after_s), min(end, deadline_s)
+            for (a, b), rate in self.clock.offered([span] if span[1] > span[0] else [], self.rate):
+                strong = rate.pack_kw / self.rate.pack_kw if self.rate.pack_kw > 0 else 1.0
+                slots.append(PriceSlot(self.clock.moment(a), self.clock.moment(b), price, ""))
+                strengths.append((strong, rate.wall_kw / self.rate.wall_kw / strong))
+        return slots, strengths
 
     def _intervals(self, slots: Sequence[PriceSlot], hours: Sequence[float], tie_break: str) -> list[Interval]:
         """Drawn time as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by the tie_break."""

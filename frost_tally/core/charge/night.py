@@ -10,8 +10,9 @@ from ..errors import Refusal, require
 from ..heat.warm import WarmUp, WarmUpChoice, warm_up
 from ..units import S_PER_H
 from ..why import NOTHING_TO_SAY, Why, why
-from .drawing import AIR_S, GRID_S, REACHED_SOC, Drawing, Drawings, NightClock, drawings
-from .plan import FULL_SOC, Block
+from .drawing import AIR_S, GRID_S, REACHED_SOC, Drawings, drawings
+from .night_clock import Drawing, NightClock
+from .plan import FULL_SOC, Block, HeldSpan
 from .plan import NightPlan as NightPlan
 from .plan import NightRequest as NightRequest
 from .plan import Rival as Rival
@@ -44,9 +45,10 @@ def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUp
     request = _in_utc(request)
     start = request.now if request.plug_in >= request.departure else max(request.now, request.plug_in)
     prices = tuple(request.tariff.prices(start, request.departure))
-    clock = NightClock(start, (request.departure - start).total_seconds(), prices)
+    end_s, zone = (request.departure - start).total_seconds(), request.tariff.zone
+    clock = NightClock(start, end_s, prices, request.held.held(request.rate, start, end_s, zone))
     air_c = tuple(float(request.ambient_c(clock.moment(AIR_S * i))) for i in range(int(clock.end_s // AIR_S) + 2))
-    allowed = request.control.starts(start, clock.end_s, request.tariff.zone)
+    allowed = request.control.starts(start, end_s, zone)
     ways = drawings(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, air_c, allowed)
     chosen: dict[float, tuple[Drawing, list[Drawing]]] = {}
     return {choice: _Night(replace(request, choice=choice), ways, chosen).plan() for choice in choices}
@@ -237,6 +239,7 @@ class _Night:
             warm_cost=weighed.warm_cost,
             session=made.session,
             prices=self.clock.prices,
+            held=self._held(),
             soc_departure=weighed.level,
             short_soc=max(0.0, ask.target_soc - made.highest_soc if ask.target_soc > ask.soc else 0.0),
             cost=weighed.cost,
@@ -248,6 +251,10 @@ class _Night:
             reason=self._reason(made, deadline_s),
             others=Others(self, made, deadline_s, frosty),
         )
+
+    def _held(self) -> tuple[HeldSpan, ...]:
+        spans = [(self.clock.moment(each.begin_s), self.clock.moment(each.end_s), each.rate) for each in self.clock.held]
+        return tuple(HeldSpan(begin, end, rate.amps if rate else 0.0) for begin, end, rate in spans)
 
     def _blocks(self, made: Drawing) -> tuple[Block, ...]:
         blocks = []
@@ -272,21 +279,23 @@ class _Night:
 
     def _reason(self, made: Drawing, deadline_s: float) -> Why:
         """Why it is so, when the plan is not the plain one."""
-        ask = self.request
+        ask, drawings = self.request, self.drawings
         if ask.soc >= ask.target_soc:
             return why("at_the_limit")
         if not self.plugged:
             return why("no_window")
         if ask.rate.pack_kw <= 0:
             return why("all_overhead")
-        if not self.drawings.reaches(made):
+        if not drawings.reaches(made):
             pack_c = min(step.pack_c for step in made.session.steps)
-            if pack_c < self.drawings.threshold_c and self.drawings.cold_binds(made, deadline_s):
-                cold = {"pack_c": pack_c, "from_c": self.drawings.threshold_c}
+            if pack_c < drawings.threshold_c and drawings.cold_binds(made, deadline_s):
+                cold = {"pack_c": pack_c, "from_c": drawings.threshold_c}
                 heats = ask.car.pack.heater_kw > 0
                 return (
                     why("cold_takes_hours", heat_kwh=made.session.heating_kwh, **cold) if heats else why("pack_too_cold", **cold)
                 )
+            if drawings.clock.held and drawings.reaches(drawings.unheld(deadline_s)):
+                return why("held_hours")
             return why("weak_outlet", pack_kw=ask.rate.pack_kw, limit=ask.rate.limited_by.value)
         return NOTHING_TO_SAY
 
@@ -334,6 +343,6 @@ class Others:
         drawings, made = self.night.drawings, self.made
         drawn_s = sum(end - begin for begin, end in made.intervals) - made.session.unused_s
         latest_s = max(0.0, self.deadline_s - drawn_s)
-        if self.frosty and drawings.reaches(made):
+        if (self.frosty or drawings.clock.held) and drawings.reaches(made):
             latest_s = drawings.latest_start(self.deadline_s)
         return drawings.clock.moment(min(latest_s, drawings.clock.end_s))

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 from functools import cached_property
 from typing import Protocol
 
@@ -14,13 +14,14 @@ from ..car import Car
 from ..heat.warm import WarmUp, WarmUpChoice
 from ..why import Why
 from .control import Control
+from .night_clock import HeldHours
 from .prices import PriceSlot
 from .session import Session
 from .supply import ChargeRate
 from .tariff import Tariff
 
 MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
-LINKED = Control()
+LINKED, NEVER_HELD = Control(), HeldHours(time(), time())
 NO_MATTER_KWH = figure("night.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
 
 
@@ -53,7 +54,8 @@ class NightRequest:
     A `plug_in` at or after departure means that the car stands unplugged from now on.
 
     `tie_break` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
-    `control` says which starts the owner's car or outlet can make. `pack_price` is that of a new pack per kWh, by which wear counts in
+    `control` says which starts the owner's car or outlet can make, `held` the hours in which the house leaves
+    less. `pack_price` is that of a new pack per kWh, by which wear counts in
     money (0: it does not). `full_within_h` is how long before departure a charge above `FULL_SOC` ends at most, where the control and the
     outlet can do it, whatever its hours cost (None: by cost alone).
     `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
@@ -78,6 +80,7 @@ class NightRequest:
     control: Control = LINKED
     pack_price: float = 0.0
     full_within_h: float | None = None
+    held: HeldHours = NEVER_HELD
 
 
 @dataclass(frozen=True)
@@ -89,6 +92,15 @@ class Block:
     wall_kwh: float
     cost: float
     wall_kw: float
+
+
+@dataclass(frozen=True)
+class HeldSpan:
+    """Hours in which the house leaves the car so many amperes (0: none)."""
+
+    start: datetime
+    end: datetime
+    amps: float
 
 
 @dataclass(frozen=True)
@@ -121,6 +133,7 @@ class NightPlan:
     warm_cost: float
     session: Session
     prices: tuple[PriceSlot, ...]
+    held: tuple[HeldSpan, ...]
     soc_departure: float
     short_soc: float
     cost: float

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import pairwise
+from itertools import pairwise, repeat
 from math import exp, expm1, inf, log
 from typing import NamedTuple
 
@@ -107,6 +107,7 @@ def simulate(
     intervals: Sequence[Interval],
     end_s: float,
     ambient_c: Callable[[float], float],
+    rates: Sequence[ChargeRate] = (),
 ) -> Session:
     """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`; idle otherwise, to `end_s`.
 
@@ -114,14 +115,16 @@ def simulate(
     threshold the pack heater takes its share first, and on the threshold what keeps the pack there; a pack that takes nothing and
     that nothing warms draws nothing. Charger and pack losses
     warm the pack. Steps are at most five minutes, of waiting half an hour.
-    Args: `soc`, `limit_soc` 0 to 1; `pack_c` °C; `ambient_c` gives °C at a second from now.
+    Args: `soc`, `limit_soc` 0 to 1; `pack_c` °C; `ambient_c` gives °C at a second from now; `rates` is what the supply gives in each of
+    the intervals (empty: `rate` in all).
     Raises: OutOfRange for levels outside 0 to 1.
     """
     if not (0 <= soc <= 1 and 0 < limit_soc <= 1):
         raise OutOfRange("Levels must lie between 0 and 100 %.", "soc_now")
     run = _Run(car, rate, limit_soc, ambient_c, soc, pack_c)
-    for start, stop in intervals:
+    for (start, stop), here in zip(intervals, rates or repeat(rate), strict=False):
         run.wait(start)
+        run.draw_from(here)
         run.charge(stop)
     run.wait(end_s)
     return Session(tuple(run.steps), run.wall_kwh, run.pack_kwh, run.heating_kwh, run.unused_s)
@@ -144,13 +147,16 @@ class _Run:
     """The moving state of one simulation, in plain floats: a night is simulated dozens of times before one is chosen."""
 
     def __init__(self, car: Car, rate: ChargeRate, limit: float, ambient: Callable[[float], float], soc: float, pack_c: float):
-        self.car, self.rate, self.limit, self.ambient = car, rate, limit, ambient
+        self.car, self.limit, self.ambient = car, limit, ambient
         self.at_s, self.soc, self.pack_c = 0.0, soc, pack_c
         self.wall_kwh = self.pack_kwh = self.heating_kwh = self.unused_s = 0.0
         self.steps = [Step(0.0, soc, pack_c, 0.0, 0.0)]
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
         self.capacity_kwh = car.pack.usable_kwh
-        self.flat_kw = rate.into_pack_kw(rate.wall_kw)
+        self.draw_from(rate)
+
+    def draw_from(self, rate: ChargeRate) -> None:
+        self.rate, self.flat_kw = rate, rate.into_pack_kw(rate.wall_kw)
 
     def wait(self, until_s: float) -> None:
         while until_s - self.at_s > 1e-6:

@@ -1,6 +1,6 @@
 """The supply: what an outlet, its lead and the car allow, and which of them binds."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ..basis import Basis, figure
@@ -33,6 +33,7 @@ class Limit(StrEnum):
     CAR_SETTING = "car_setting"
     CAR_CURRENT = "car_current"
     CAR_POWER = "car_power"
+    HOUSE = "house"
 
 
 _SHARE = {Code.NORTH_AMERICA: CONTINUOUS_SHARE, Code.IEC: 1.0}
@@ -105,6 +106,16 @@ class ChargeRate:
     def into_pack_kw(self, wall_kw: float) -> float:
         """Power that reaches the pack from a power at the wall, never negative."""
         return max(0.0, self.efficiency * (wall_kw - self.overhead_kw))
+
+    def held_to(self, amps: float) -> "ChargeRate | None":
+        """The same with fewer amperes; None where they are under 6 (IEC 61851-1) or carry no more than the overhead."""
+        if amps >= self.amps:
+            return self
+        wall_kw = self.wall_kw * amps / self.amps
+        pack_kw = self.into_pack_kw(wall_kw)
+        if amps < MINIMUM_A - 1e-9 or pack_kw <= 0:
+            return None
+        return replace(self, amps=amps, limited_by=Limit.HOUSE, wall_kw=wall_kw, pack_kw=pack_kw)
 
 
 def pilot_amps(duty_percent: float) -> float:

@@ -63,7 +63,11 @@ class PersonRow(Base):
 
 
 class OutletRow(Base):
-    """A wall unit or socket; `install_cost` is what it would cost to have, 0 when it is there."""
+    """A wall unit or socket; `install_cost` is what it would cost to have, 0 when it is there.
+
+    From `held_from` until `held_until` (local; the same time twice: never) the house leaves it `held_a` amperes. `lights` is what the owner
+    noted of the lights of its cable.
+    """
 
     __tablename__ = "outlet"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -78,6 +82,10 @@ class OutletRow(Base):
     shared_a: Mapped[float] = mapped_column(default=0.0)
     shared_with: Mapped[str] = mapped_column(default="")
     install_cost: Mapped[float] = mapped_column(default=0.0)
+    held_from: Mapped[time] = mapped_column(default=time(), server_default="00:00:00.000000")
+    held_until: Mapped[time] = mapped_column(default=time(), server_default="00:00:00.000000")
+    held_a: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    lights: Mapped[str] = mapped_column(default="", server_default="")
     place_id: Mapped[int | None] = mapped_column(ForeignKey("place.id"), default=None)
     withdrawn: Mapped[bool] = mapped_column(default=False)
     place: Mapped[PlaceRow | None] = relationship(lazy="joined")

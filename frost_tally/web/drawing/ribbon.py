@@ -4,16 +4,18 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import cached_property
 
+from ...core.charge.plan import HeldSpan
 from ...services.tonight import Tonight
 from ..units import Units
 from ..words.night import hour, hour_up
 from ..words.sentence import Verdict, percent
-from .svg import element, ground, hatches, line, path, picture, polygon, text
+from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
 WIDE, BASE = 1120.0, 276.0
 TERRAIN, BLOCK = 78.0, 34.0
 LEVEL_AT_20, LEVEL_PER = 158.0, 115.0
-NARROW, ROW = 356.0, 30.0
+NARROW, ROW, LEVEL_WIDE = 356.0, 30.0, 136.0
+HELD = 64.0
 
 
 @dataclass(frozen=True)
@@ -82,7 +84,16 @@ def describe(night: Tonight, units: Units, said: Verdict) -> str:
     """The ribbon in words: what the room says, and what is drawn besides."""
     prices = ", ".join(f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night, units)}" for run in _runs(night))
     levels = f"Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
-    return f"Night ribbon. {said.plain} Prices per kWh: {prices}. {levels}"
+    held = [
+        f"{hour(each.start, night, units)} to {hour(each.end, night, units)} {held_words(each, units)}"
+        for each in night.plan.held
+    ]
+    return f"Night ribbon. {said.plain} Prices per kWh: {prices}. {levels}{''.join(f' {each}.' for each in held)}"
+
+
+def held_words(span: HeldSpan, units: Units) -> str:
+    """What the house leaves in some hours, for a picture."""
+    return f"house: {units.text(span.amps, 'current')} left" if span.amps else "house: nothing left"
 
 
 def wide(night: Tonight, units: Units, words: str) -> str:
@@ -90,7 +101,7 @@ def wide(night: Tonight, units: Units, words: str) -> str:
     frame = _frame(night)
     drawing = _Wide(night, units, frame)
     inner = hatches("night") + "".join(
-        (drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.outside(), drawing.post(), drawing.axis())
+        (drawing.terrain(), drawing.held(), drawing.blocks(), drawing.levels(), drawing.outside(), drawing.post(), drawing.axis())
     )
     return picture(WIDE, BASE + (58 if drawing.two_rows else 44), words, inner, "ribbon ribbon-wide")
 
@@ -150,6 +161,19 @@ class _Wide:
             a, b = self.x(night.plan.warm_start), self.x(night.plan.request.departure)
             parts.append(element("rect", x=a, y=BASE - BLOCK, width=b - a, height=BLOCK, fill="url(#night-heat)", class_="warm"))
             parts.append(self.tick(a, hour(night.plan.warm_start, night, self.units), "b ember"))
+        return "".join(parts)
+
+    def held(self) -> str:
+        """Hours in which the house leaves less: a rail under the outside temperature, with a handle at each end."""
+        parts = []
+        for span in self.night.plan.held:
+            a, b = self.x(span.start), self.x(span.end)
+            words = held_words(span, self.units) if b - a > 150 else ""
+            parts += [box(a, HELD, b - a, BASE - HELD, "held"), line(a, HELD, b, HELD, "held-rail")]
+            parts.append(text((a + b) / 2, HELD + 15, words, "mid dim"))
+            for x, name in ((a, "held_from"), (b, "held_until")):
+                grip = box(x - 12, HELD - 12, 24, 24, "grip") + box(x - 3, HELD - 9, 6, 18)
+                parts.append(element("g", grip, class_="handle", data_handle=name, data_per=self.per_minute))
         return "".join(parts)
 
     def tick(self, x: float, words: str, class_: str) -> str:
@@ -237,7 +261,7 @@ def upright(night: Tonight, units: Units, words: str) -> str:
     height = 34 + ROW * (len(frame.hours) - 1) + 12
     drawing = _Upright(night, units, frame)
     inner = hatches("phone") + "".join(
-        (drawing.head(), drawing.hours(), drawing.terrain(), drawing.blocks(), drawing.levels(), drawing.post())
+        (drawing.head(), drawing.hours(), drawing.terrain(), drawing.held(), drawing.blocks(), drawing.levels(), drawing.post())
     )
     return picture(NARROW, height, words, inner, "ribbon ribbon-upright")
 
@@ -249,19 +273,26 @@ class _Upright:
         self.night, self.units, self.frame = night, units, frame
         self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
 
+    @property
+    def handle(self) -> dict[str, object]:
+        """How a handle is dragged for a time: so much height a minute."""
+        return {"class_": "handle", "data_per": ROW / 60}
+
     def y(self, moment: datetime) -> float:
         return 34 + self.frame.part(moment) * ROW * (len(self.frame.hours) - 1)
 
     def x(self, soc: float) -> float:
-        return 176 + soc * 136
+        return 176 + soc * LEVEL_WIDE
 
     def head(self) -> str:
         limit = self.night.levers.limit
+        x = min(self.x(limit), 280.0)
+        grip = box(x - 26, 0, 52, 22, "grip-limit") + text(x, 15, percent(limit), "mid inv b")
         return "".join(
             (
                 text(48, 14, f"{self.units.symbol} per kWh", "dim"),
-                text(min(self.x(limit), 280.0), 14, percent(limit), "mid b"),
-                text(self.x(self.night.floor), 14, percent(self.night.floor), "mid dim"),
+                element("g", grip, class_="handle", data_handle="limit", data_per=LEVEL_WIDE / 100),
+                text(min(self.x(self.night.floor), x - 44), 14, percent(self.night.floor), "mid dim"),
                 text(NARROW, 14, "outside", "end rime"),
             )
         )
@@ -286,6 +317,17 @@ class _Upright:
             parts.append(ground(48, y, wide, high, "phone"))
             if high > 24:
                 parts.append(text(52 + wide, y + 17, self.units.text(price, "price", 2, unit=False), "dim"))
+        return "".join(parts)
+
+    def held(self) -> str:
+        """Hours in which the house leaves less: a rail beside the prices, with a handle at each end."""
+        parts = []
+        for span in self.night.plan.held:
+            a, b = self.y(span.start), self.y(span.end)
+            parts += [box(48, a, 112, b - a, "held"), line(154, a, 154, b, "held-rail")]
+            for y, name in ((a, "held_from"), (b, "held_until")):
+                grip = box(142, y - 12, 24, 24, "grip") + box(145, y - 3, 18, 6)
+                parts.append(element("g", grip, data_handle=name, **self.handle))
         return "".join(parts)
 
     def blocks(self) -> str:
@@ -319,4 +361,7 @@ class _Upright:
         words = hour(self.night.plan.request.departure, self.night, self.units)
         long = 50 if len(words) < 6 else 68
         flag = polygon([(0, y - 12), (long - 8, y - 12), (long, y), (long - 8, y + 12), (0, y + 12)], "flag")
-        return line(0, y, NARROW - 30, y, "post") + flag + text(3, y + 5, words, "inv b")
+        post = line(0, y, NARROW - 30, y, "post") + flag + text(3, y + 5, words, "inv b")
+        now = self.y(self.night.plan.start)
+        mark = box(22, now - 12, 26, 24, "grip") + polygon([(44, now), (30, now - 8), (30, now + 8)], "ink")
+        return element("g", post, data_handle="depart", **self.handle) + element("g", mark, data_handle="plug_in", **self.handle)

@@ -41,6 +41,12 @@ class OutletPartForm(OutletForm):
         "Others on the circuit draw", "current", 0, 100, "0 for a dedicated circuit, as the codes want.", 0.0
     )
     shared_with: str = text("Shared with", 40, "Such as a freezer; empty if dedicated.", "")
+    held_from: time = clock("The house needs its power from", "Twice the same time: never.", time())
+    held_until: time = clock("Needs it until", "Such as while the sauna or the stove is on.", time())
+    held_a: float = number(
+        "And leaves the car", "current", 0, 100, "Under 6: no charging then. The unit must hold itself to it.", 0.0
+    )
+    lights: str = text("What the cable’s lights mean", 200, "As its manual says: green, blinking … ", "")
     install_cost: float = number("Cost to have it installed", "money", 0, 100_000, "From an offer; 0 if it is there.", 0.0)
     place_id: int = choice("Place", {})
 
@@ -107,6 +113,7 @@ PARTS: Mapping[str, EditedPart] = {
     "outlet": EditedPart(OutletPartForm, "Outlet", "outlet", (
         ("The circuit", ("name", "place_id", "code", "voltage_v", "phases", "breaker_a")),
         ("What may hold it back", ("shared_a", "shared_with", "cable_a", "selector_a", "car_setting_a")),
+        ("Hours and lights", ("held_from", "held_until", "held_a", "lights")),
         ("For the bench", ("install_cost",)))),
     "place": EditedPart(PlaceForm, "Place", "place", (
         ("Where it is", ("name", "zone", "altitude_m")), ("The garage", ("garage", "garage_heated_c")),

@@ -58,6 +58,8 @@ class LeverForm(BaseModel):
     people: int | None = number("People", "count", 1, 9, "With the driver.", None)
     warm_up: WarmUpChoice | None = choice("Warm up", WARM_UPS, "Before departure.", None)
     surface: Surface | None = choice("Road", SURFACES, "What lies on it.", None)
+    held_from: time | None = clock("Not charging from", "The house needs its power then; twice the same time: never.", None)
+    held_until: time | None = clock("Until", "Charging may go on from here.", None)
 
 
 class NoteForm(BaseModel):

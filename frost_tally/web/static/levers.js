@@ -137,22 +137,25 @@ document.addEventListener("alpine:init", () => {
     grab(event) {
       const handle = event.target.closest("[data-handle]");
       if (!handle) return;
+      const upright = handle.ownerSVGElement.classList.contains("ribbon-upright");
       const scale = handle.ownerSVGElement.viewBox.baseVal.width / handle.ownerSVGElement.getBoundingClientRect().width;
       const field = document.getElementById(`l-${handle.dataset.handle}`);
-      this.drag = { field, kind: handle.dataset.handle, per: Number(handle.dataset.per) / scale, x: event.clientX, y: event.clientY, from: field.value };
+      this.drag = { field, kind: handle.dataset.handle, per: Number(handle.dataset.per) / scale, upright, x: event.clientX, y: event.clientY, from: field.value };
       event.preventDefault();
     },
 
     move(event) {
       if (!this.drag) return;
-      const { field, kind, per, x, y, from } = this.drag;
+      const { field, kind, per, upright, x, y, from } = this.drag;
+      const across = (event.clientX - x) / per;
+      const down = (event.clientY - y) / per;
       if (kind === "limit") {
-        field.value = Math.max(30, Math.min(100, Math.round(parseFloat(from) + (y - event.clientY) / per)));
+        field.value = Math.max(30, Math.min(100, Math.round(parseFloat(from) + (upright ? across : -down))));
       } else {
         const clock = /^(\d+):(\d+) ?([ap]?)/;
         const [, hours, minutes, half] = from.match(clock) || field.dataset.usual.match(clock);
         const begun = half ? (Number(hours) % 12) + (half === "p" ? 12 : 0) : Number(hours);
-        const moved = Math.round((begun * 60 + Number(minutes) + (event.clientX - x) / per) / 5) * 5;
+        const moved = Math.round((begun * 60 + Number(minutes) + (upright ? down : across)) / 5) * 5;
         field.value = clockWords(((moved % 1440) + 1440) % 1440);
       }
       this.pulled(field);

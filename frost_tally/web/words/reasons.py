@@ -16,6 +16,7 @@ LIMITS: dict[Limit, str] = {
     Limit.CAR_SETTING: "car’s own setting",
     Limit.CAR_CURRENT: "car’s AC limit",
     Limit.CAR_POWER: "car’s AC power",
+    Limit.HOUSE: "house",
 }
 LINKS: dict[Limit, str] = {
     **LIMITS,
@@ -31,6 +32,7 @@ REASONS: dict[str, str] = {
     "no_window": "there is no time between plugging in and departure",
     "all_overhead": "the outlet is too weak: the car’s own overhead eats it all",
     "weak_outlet": "the outlet is too weak for the window: {pack_kw} reach the pack, limited by the {limit}",
+    "held_hours": "the house needs its power for too long: the hours it leaves are not enough",
     "pack_too_cold": "the pack is too cold to take charge: it falls to {pack_c}, takes charge from {from_c}, and this car cannot "
     "warm it",
     "cold_takes_hours": "the cold pack, at {pack_c}, has to be warmed to {from_c} first, and that takes {heat_kwh} of what the outlet "

@@ -1,0 +1,144 @@
+"""A night's time: what the supply offers and at what price, hours in which the house leaves less, and a way to draw with its bill."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, time, timedelta
+from functools import cached_property
+from itertools import pairwise
+from math import inf
+from typing import NamedTuple
+from zoneinfo import ZoneInfo
+
+from ..units import S_PER_H
+from .prices import PriceSlot
+from .session import Interval, Session
+from .supply import ChargeRate
+
+
+class Held(NamedTuple):
+    """A span of a night (s from its start) in which the supply gives another rate, or nothing (None)."""
+
+    begin_s: float
+    end_s: float
+    rate: ChargeRate | None
+
+
+@dataclass(frozen=True)
+class HeldHours:
+    """Hours of every day, local and perhaps past midnight, in which the house leaves the car so many amperes (under 6: none at all).
+
+    The same time twice means no such hours. Source: what a main fuse and the other loads leave is the owner's to know.
+    """
+
+    begin: time
+    until: time
+    amps: float = 0.0
+
+    def spans(self, start: datetime, end_s: float, zone: str) -> list[Interval]:
+        """Where they lie on a night (aware start, length in s), as seconds from its start."""
+        if self.begin == self.until:
+            return []
+        local, found = start.astimezone(ZoneInfo(zone)), []
+        for day in range(-1, int(end_s // 86_400) + 3):
+            date = local.date() + timedelta(days=day)
+            ends = date + timedelta(days=1) if self.until < self.begin else date
+            at, to = (datetime.combine(*each, tzinfo=ZoneInfo(zone)) for each in ((date, self.begin), (ends, self.until)))
+            begin_s, until_s = max(0.0, at.timestamp() - start.timestamp()), min(end_s, to.timestamp() - start.timestamp())
+            if until_s > begin_s:
+                found.append((begin_s, until_s))
+        return found
+
+    def held(self, rate: ChargeRate, start: datetime, end_s: float, zone: str) -> tuple[Held, ...]:
+        """The same with what the supply gives then; none where that is as much as always."""
+        here = rate.held_to(self.amps)
+        return () if here is rate else tuple(Held(*each, here) for each in self.spans(start, end_s, zone))
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Drawn times (s from the night's start), the session they lead to and its bill."""
+
+    intervals: tuple[Interval, ...]
+    session: Session
+    bill: float
+
+    @cached_property
+    def highest_soc(self) -> float:
+        """The highest level of the night."""
+        return max(step.soc for step in self.session.steps)
+
+    @cached_property
+    def done_s(self) -> float:
+        """When power was last drawn, s from the start; 0 for never."""
+        return next((step.at_s for step in reversed(self.session.steps) if step.wall_kw > 0), 0.0)
+
+
+@dataclass(frozen=True)
+class NightClock:
+    """A night from plug-in to departure: its start (UTC), length (s), price slots, which cover it, and the spans in which the house leaves
+    less (sorted, disjoint).
+    """
+
+    start: datetime
+    end_s: float
+    prices: tuple[PriceSlot, ...]
+    held: tuple[Held, ...] = ()
+
+    @cached_property
+    def slots_s(self) -> tuple[tuple[float, float, float], ...]:
+        """Begin and end (s from the start) and price of each slot."""
+        return tuple((self.seconds(each.start), self.seconds(each.end), each.price_per_kwh) for each in self.prices)
+
+    def seconds(self, moment: datetime) -> float:
+        """Seconds since the start."""
+        return (moment - self.start).total_seconds()
+
+    def moment(self, seconds: float) -> datetime:
+        """The time so many seconds after the start."""
+        return self.start + timedelta(seconds=seconds)
+
+    def spent(self, begin_s: float, end_s: float) -> float:
+        """Price integrated over a span, in money per kW drawn."""
+        total = 0.0
+        for begin, end, price in self.slots_s:
+            span = min(end_s, end) - max(begin_s, begin)
+            if span > 0:
+                total += span / S_PER_H * price
+        return total
+
+    def bill(self, session: Session) -> float:
+        """Money for the wall energy of each step at the price of its time."""
+        total, cursor, slots = 0.0, 0, self.slots_s
+        for before, step in pairwise(session.steps):
+            if step.wall_kw <= 0:
+                continue
+            at_s = before.at_s
+            while at_s < step.at_s - 1e-9:
+                while cursor + 1 < len(slots) and slots[cursor][1] <= at_s + 1e-6:
+                    cursor += 1
+                until = min(step.at_s, slots[cursor][1]) if cursor + 1 < len(slots) else step.at_s
+                total += step.wall_kw * (until - at_s) / S_PER_H * slots[cursor][2]
+                at_s = until
+        return total
+
+    def open_from(self, at_s: float) -> float:
+        """The first moment from a time on at which anything may be drawn, s from the start."""
+        return next((each.end_s for each in self.held if each.rate is None and each.begin_s <= at_s < each.end_s), at_s)
+
+    def closes(self, at_s: float) -> float:
+        """When next nothing may be drawn, s from the start; inf for never."""
+        return next((each.begin_s for each in self.held if each.rate is None and each.begin_s > at_s), inf)
+
+    def offered(self, intervals: Sequence[Interval], rate: ChargeRate) -> list[tuple[Interval, ChargeRate]]:
+        """Intervals cut where the supply gives more or less, with what it gives in each; without those in which it gives nothing."""
+        if not self.held:
+            return [(each, rate) for each in intervals]
+        edges = sorted({edge for each in self.held for edge in (each.begin_s, each.end_s)})
+        found = []
+        for begin, end in intervals:
+            cuts = [begin, *(edge for edge in edges if begin < edge < end), end]
+            for a, b in pairwise(cuts):
+                here = next((each.rate for each in self.held if each.begin_s <= a < each.end_s), rate)
+                if here is not None:
+                    found.append(((a, b), here))
+        return found

@@ -1,0 +1,16 @@
+"""Hours in which the house leaves an outlet less, and what the lights of its cable mean"""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0014"
+down_revision = "0013"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    for name in ("held_from", "held_until"):
+        op.add_column("outlet", sa.Column(name, sa.Time(), nullable=False, server_default="00:00:00.000000"))
+    op.add_column("outlet", sa.Column("held_a", sa.Double(), nullable=False, server_default="0"))
+    op.add_column("outlet", sa.Column("lights", sa.String(), nullable=False, server_default=""))

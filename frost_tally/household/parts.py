@@ -10,6 +10,8 @@ from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Factors, preset
+from ..core.charge.control import Control, How
+from ..core.charge.night_clock import HeldHours
 from ..core.charge.prices import Series
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Tariff
@@ -164,6 +166,16 @@ def supply_of(row: OutletRow) -> Supply:
         car_setting_a=row.car_setting_a,
         shared_a=row.shared_a,
     )
+
+
+def held_of(row: OutletRow) -> HeldHours:
+    """When the house leaves an outlet less."""
+    return HeldHours(row.held_from, row.held_until, row.held_a)
+
+
+def control_of(habit: HabitRow) -> Control:
+    """How a car's nights are carried out."""
+    return Control(how=How(habit.control), step_min=habit.timer_step, awake_from=habit.awake_from, awake_until=habit.awake_until)
 
 
 def place_of(row: CarRow, session: Session) -> PlaceRow:

@@ -20,7 +20,7 @@ from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.home import Home
 from ..household.models import HouseholdRow, MeterRow, PriceRow
-from ..household.parts import cars, home_place, household, supply_of, tariff_of, tariffs
+from ..household.parts import cars, control_of, held_of, home_place, household, supply_of, tariff_of, tariffs
 from .car_year import NIGHTS, CarYear, car_year, first_evening
 from .evening import NotSetUp
 from .remembered import LONG_S, remembered
@@ -144,7 +144,8 @@ def _hung(year: CarYear) -> Charger:
     if year.row.habit.outlet is None:
         raise NotSetUp
     rate = charge_rate(supply_of(year.row.habit.outlet), year.car)
-    return charger(year.car, rate, year.row.habit.limit, WarmUpChoice(year.row.habit.warm_up), year.row.habit.cabin_c)
+    habit, held = year.row.habit, held_of(year.row.habit.outlet)
+    return charger(year.car, rate, habit.limit, WarmUpChoice(habit.warm_up), habit.cabin_c, control_of(habit), held)
 
 
 def _held(

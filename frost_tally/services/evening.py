@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from ..core.battery.ageing import pack_price
 from ..core.car import PARKED_W_PER_K, Car
-from ..core.charge.control import Control, How
 from ..core.charge.night import NightRequest
 from ..core.charge.night_clock import HeldHours
 from ..core.charge.plan import FULL_WITHIN_H
@@ -32,7 +31,7 @@ from ..core.heat.warm import WarmUpChoice
 from ..household.facts import TyreReading, level_now, tyres_now, wheels_now
 from ..household.home import Home, world_of
 from ..household.models import CarRow, HabitRow, HouseholdRow, PlaceRow, PlanRow
-from ..household.parts import car_of, cars, days_kept, household, place_of, supply_of, tariff_of, trip_of
+from ..household.parts import car_of, cars, control_of, days_kept, household, place_of, supply_of, tariff_of, trip_of
 from ..household.plans import coming_plan
 from ..standins.weather import TypedNight
 from ..world import Weather, World
@@ -262,11 +261,6 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
     )
     return Evening(request, trip, conditions, gauge, weather)
-
-
-def control_of(habit: HabitRow) -> Control:
-    """How a car's nights are carried out."""
-    return Control(how=How(habit.control), step_min=habit.timer_step, awake_from=habit.awake_from, awake_until=habit.awake_until)
 
 
 def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: datetime) -> tuple[Conditions, float]:

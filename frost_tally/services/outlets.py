@@ -15,7 +15,7 @@ from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home
 from ..household.models import CarRow
-from ..household.parts import cars, household, outlets, place_of, supply_of, tariff_of, trip_of
+from ..household.parts import cars, control_of, held_of, household, outlets, place_of, supply_of, tariff_of, trip_of
 from .car_year import CarYear, car_year
 from .climate import climate_of
 from .evening import NotSetUp, evening, setting_of
@@ -105,11 +105,15 @@ def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[
         here = now.astimezone(ZoneInfo(year.place.zone))
         begin, end = here - timedelta(days=370), here + timedelta(days=3)
         tariff = tariff_of(session, row.habit.tariff, house.currency, year.place.zone, (begin, end))
-        offers = [Offer(supply_of(each), each.install_cost) for each in outlets(session) if each.id in levers.outlet]
+        offers = [
+            Offer(supply_of(each), each.install_cost, held_of(each)) for each in outlets(session) if each.id in levers.outlet
+        ]
         air_c, pack_c = _tonight(session, now, car_id, year)
     need = _need(year, row, levers, tariff, here, air_c, pack_c)
     return (
-        outlet_comparison(offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up)),
+        outlet_comparison(
+            offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up), control_of(row.habit)
+        ),
         need,
         year,
     )

@@ -11,9 +11,12 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog
 
 from frost_tally.core.car import preset
+from frost_tally.core.charge.control import Control, How
 from frost_tally.core.charge.house import DAY_SHAPES, metered_load, monthly_load, shifted
 from frost_tally.core.charge.night import NightPlan, NightRequest, plan
+from frost_tally.core.charge.night_clock import HeldHours
 from frost_tally.core.charge.outlet_comparison import Need, Offer, OutletComparison, Reason, outlet_comparison
+from frost_tally.core.charge.plan import NEVER_HELD
 from frost_tally.core.charge.prices import CELL_S
 from frost_tally.core.charge.supply import ChargeRate, Supply, charge_rate
 from frost_tally.core.charge.tariff import Tariff, two_band
@@ -60,6 +63,8 @@ def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charg
             ambient_c=lambda _: float(nights.air_c[i]),
             pack_c=float(nights.pack_c[i]),
             choice=choice,
+            control=hung.control,
+            held=hung.held,
         )
     )
 
@@ -74,6 +79,31 @@ class AgainstSingleNights(unittest.TestCase):
                 with self.subTest(shape=shape, night=i):
                     self.assertAlmostEqual(float(done.wall_kwh[i]) / exact.session.wall_kwh, 1, delta=1e-6)
                     self.assertAlmostEqual(float(done.cost[i]) / exact.cost, 1, delta=1e-6)
+
+    def test_what_a_control_and_the_house_allow_is_what_the_night_plan_says(self) -> None:
+        cells, nights = tariff("three").cells(BEGIN, END), year_of(12.0, 7.0, 12)
+        evening = HeldHours(time(22, 0), time(0, 30))
+        years = {}
+        for how in How:
+            for held in (NEVER_HELD, evening, replace(evening, amps=8.0)):
+                hung = charger(
+                    CAR, SOCKET, 0.8, WarmUpChoice.NOTHING, control=Control(how=how, awake_until=time(23, 15)), held=held
+                )
+                done = plan_year(hung, nights, cells)
+                years[how, held.amps, held.begin] = float(done.cost.sum())
+                for i in (1, 5, 11):
+                    exact = one_night(done, nights, i, tariff("three"), hung, WarmUpChoice.NOTHING)
+                    with self.subTest(how=how, held=held, night=i):
+                        if how is How.LINKED and held.amps == 0:  # the others draw at two powers
+                            self.assertAlmostEqual(float(done.cost[i]) / exact.cost, 1, delta=2e-5)
+                        elif held is NEVER_HELD:
+                            self.assertAlmostEqual(
+                                float(done.cost[i]) / exact.cost, 1, delta=0.012
+                            )  # a start before midnight drains later
+                        self.assertLess(abs(float(done.cost[i]) / exact.cost - 1), 0.05)
+        for key, cost in years.items():
+            self.assertGreaterEqual(cost, 0.998 * years[How.LINKED, *key[1:]])  # what waits charged drains a little less
+            self.assertGreaterEqual(cost, 0.998 * years[key[0], 0.0, time()])
 
     def test_frosty_nights_with_their_warm_up_agree_within_two_per_cent(self) -> None:
         for rate, limit in ((RATE, 0.8), (RATE, 1.0), (SOCKET, 0.8)):

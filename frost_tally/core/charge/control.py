@@ -4,11 +4,14 @@ Basis: common practice; nobody is awake at 03:41, and a timer takes whole minute
 """
 
 from dataclasses import dataclass
-from datetime import datetime, time, timedelta
+from datetime import date, datetime, time, timedelta
 from enum import StrEnum
 from zoneinfo import ZoneInfo
 
+import numpy as np
+
 from ..errors import Refusal
+from ..units import Flags
 
 QUARTER_MIN = 15
 STEPS_MIN = (5, 10, 15, 30)
@@ -49,6 +52,13 @@ class Control:
         if self.awake_from <= self.awake_until:
             return self.awake_from <= at <= self.awake_until
         return at >= self.awake_from or at <= self.awake_until
+
+    def of_cells(self) -> Flags:
+        """In which quarter hours of the local day a start can be made: shape (96,)."""
+        minutes = [15 * i for i in range(96)]
+        if self.how is How.HAND:
+            return np.array([self.awake(datetime.combine(date.min, time(each // 60, each % 60))) for each in minutes])
+        return np.array([each % self.step_min == 0 for each in minutes]) | (self.how is How.LINKED)
 
     def starts(self, begin: datetime, end_s: float, zone: str) -> tuple[float, ...] | None:
         """Starts that it can make between plugging in (aware) and so many seconds later, s from plugging in; None: any.

@@ -9,7 +9,9 @@ from math import inf
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
-from ..units import S_PER_H
+import numpy as np
+
+from ..units import S_PER_H, Array
 from .prices import PriceSlot
 from .session import Interval, Session
 from .supply import ChargeRate
@@ -47,6 +49,14 @@ class HeldHours:
             if until_s > begin_s:
                 found.append((begin_s, until_s))
         return found
+
+    def of_cells(self) -> Array:
+        """What share of each quarter hour of the local day they take: shape (96,)."""
+        edges = 900.0 * np.arange(97)
+        begin, until = (3600.0 * each.hour + 60.0 * each.minute for each in (self.begin, self.until))
+        before = np.clip(edges, 0.0, until) - np.clip(edges, 0.0, begin)
+        taken = np.diff(before)
+        return np.asarray(taken if begin <= until else 900.0 + taken) / 900.0
 
     def held(self, rate: ChargeRate, start: datetime, end_s: float, zone: str) -> tuple[Held, ...]:
         """The same with what the supply gives then; none where that is as much as always."""

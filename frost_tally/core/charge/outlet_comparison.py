@@ -1,7 +1,7 @@
 """Supplies side by side on the same need: what each gives, what holds it, whether it is enough, whether it pays."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from ..basis import Basis, figure
@@ -9,6 +9,9 @@ from ..car import Car
 from ..errors import OutOfRange, Refusal
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H
+from .control import Control, How
+from .night_clock import HeldHours
+from .plan import LINKED, NEVER_HELD
 from .prices import PriceCells
 from .session import Session, fill_up, simulate
 from .supply import ChargeRate, Supply, charge_rate
@@ -23,10 +26,11 @@ LONGEST_PAYBACK_YEARS = figure("bench.longest_payback", 100.0, "years", Basis.CO
 
 @dataclass(frozen=True)
 class Offer:
-    """A supply and what it costs to have it installed; 0 for one that is there."""
+    """A supply, what it costs to have it installed (0 for one that is there), and when the house leaves it less."""
 
     supply: Supply
     install_cost: float = 0.0
+    held: HeldHours = NEVER_HELD
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -57,6 +61,7 @@ class OnBench:
 
     Hours; km; kWh and money a year, with what had to be charged elsewhere at twice the dearest hour.
     `tenths_min`: minutes for each tenth of the level from empty to full.
+    `by_control`: the year's cost by how its nights are carried out; `year` and `year_cost` are by the car's own.
     `covers_*_km`: the longest day whose energy the cheap hours bring back.
     """
 
@@ -76,6 +81,7 @@ class OnBench:
     covers_cold_km: float = 0.0
     year: YearPlan | None = None
     year_cost: float = 0.0
+    by_control: Mapping[How, float] = field(default_factory=dict)
     year_lost_kwh: float = 0.0
     saving: float = 0.0
     payback_years: float | None = None
@@ -100,7 +106,13 @@ class OutletComparison:
 
 
 def outlet_comparison(
-    offers: Sequence[Offer], car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice = WarmUpChoice.CABIN
+    offers: Sequence[Offer],
+    car: Car,
+    need: Need,
+    nights: Nights,
+    prices: PriceCells,
+    choice: WarmUpChoice = WarmUpChoice.CABIN,
+    control: Control = LINKED,
 ) -> OutletComparison:
     """Compare up to four offers for a car. The year is planned night by night at least cost on each.
 
@@ -110,7 +122,7 @@ def outlet_comparison(
     """
     if not 1 <= len(offers) <= MOST_OFFERS:
         raise Refusal(f"One to {MOST_OFFERS} outlets fit on the bench.", "outlets")
-    entries = [_entry(offer, car, need, nights, prices, choice) for offer in offers]
+    entries = [_entry(offer, car, need, nights, prices, choice, control) for offer in offers]
     able = [i for i, entry in enumerate(entries) if entry.rate is not None and entry.rate.pack_kw > 0]
     if not able:
         return OutletComparison(tuple(entries), None, Reason.NOTHING)
@@ -137,7 +149,9 @@ def _paid(entry: OnBench, base: OnBench) -> OnBench:
     return replace(entry, saving=saving, payback_years=extra / saving if back else None)
 
 
-def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice) -> OnBench:
+def _entry(
+    offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice, control: Control
+) -> OnBench:
     try:
         rate = charge_rate(offer.supply, car)
         if rate.pack_kw <= 0:
@@ -150,9 +164,12 @@ def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCell
     full = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, need.now_c)
     mild_h = _hours(car, rate, need, need.mild_kwh, MILD_C, MILD_C)
     cold_h = _hours(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C)
-    year = plan_year(charger(car, rate, need.limit_soc, choice), nights, prices)
+    hung = charger(car, rate, need.limit_soc, choice, held=offer.held)
+    years = {how: plan_year(replace(hung, control=replace(control, how=how)), nights, prices) for how in How}
+    year = years[control.how]
     elsewhere = ELSEWHERE * float(prices.price_per_kwh.max())
     per_year = 365.0 / max(1, len(nights.use_kwh))
+    costs = {how: float(each.cost.sum() + each.short_kwh.sum() * elsewhere) * per_year for how, each in years.items()}
     return OnBench(
         offer=offer,
         refusal="",
@@ -169,7 +186,8 @@ def _entry(offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCell
         covers_mild_km=_covered(car, rate, need, need.mild_kwh, MILD_C, MILD_C),
         covers_cold_km=_covered(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C),
         year=year,
-        year_cost=float(year.cost.sum() + year.short_kwh.sum() * elsewhere) * per_year,
+        year_cost=costs[control.how],
+        by_control=costs,
         year_lost_kwh=float(year.lost_kwh.sum()) * per_year,
     )
 

@@ -14,7 +14,9 @@ from ..errors import Refusal
 from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array, Ints
-from .plan import MARGIN_MIN
+from .control import Control, How
+from .night_clock import HeldHours
+from .plan import LINKED, MARGIN_MIN, NEVER_HELD
 from .prices import CELL_S, PriceCells
 from .supply import ChargeRate
 from .table import ChargeTable, WarmTable, charge_table, warm_table
@@ -45,13 +47,23 @@ class Nights:
 
 @dataclass(frozen=True)
 class Charger:
-    """A car on a supply with its habit: the limit (0 to 1) and the warm-up, with their tables."""
+    """A car on a supply with its habit: the limit (0 to 1), how its nights are carried out and when the house leaves less; with the tables
+    of charging and warm-up.
+    """
 
     car: Car
     rate: ChargeRate
     limit_soc: float
     charging: ChargeTable
     warming: WarmTable
+    control: Control = LINKED
+    held: HeldHours = NEVER_HELD
+
+    def strength(self) -> Array:
+        """What each quarter hour of the local day lets into the pack, as a share of full power: shape (96,)."""
+        here = self.rate.held_to(self.held.amps)
+        share = here.pack_kw / self.rate.pack_kw if here is not None else 0.0
+        return 1.0 - (1.0 - share) * self.held.of_cells()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -77,11 +89,21 @@ class YearPlan:
         return int(np.count_nonzero(self.short_kwh > 0.01))
 
 
-def charger(car: Car, rate: ChargeRate, limit_soc: float, choice: WarmUpChoice, cabin_c: float = 20.0) -> Charger:
+def charger(
+    car: Car,
+    rate: ChargeRate,
+    limit_soc: float,
+    choice: WarmUpChoice,
+    cabin_c: float = 20.0,
+    control: Control = LINKED,
+    held: HeldHours = NEVER_HELD,
+) -> Charger:
     """Tabulate a car on a supply. Raises: Refusal for a limit outside 10 to 100 %."""
     if not 0.1 <= limit_soc <= 1.0:
         raise Refusal("The limit must lie between 10 and 100 %.", "limit")
-    return Charger(car, rate, limit_soc, charge_table(car, rate, limit_soc), warm_table(car, rate, choice, cabin_c))
+    return Charger(
+        car, rate, limit_soc, charge_table(car, rate, limit_soc), warm_table(car, rate, choice, cabin_c), control, held
+    )
 
 
 def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
@@ -89,25 +111,18 @@ def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
 
     With pack and air above the threshold a night costs exactly what `night.plan` says. In frost the pack's cooling until the
     first drawn hour is in closed form and the heating from the table; the hours by price, late and early, and a start at
-    once are weighed, and each night keeps the cheapest.
+    once are weighed, and each night keeps the cheapest. A control that starts once a night keeps the cheapest of its starts instead.
     Raises: Refusal when the prices do not cover the nights.
     """
     lead_h, warm_wall, warm_pack = hung.warming.ask(nights.morning_c, nights.morning_c)
     end_s = nights.departure_s - np.maximum(MARGIN_MIN * 60.0, lead_h * S_PER_H)
     end_s = np.maximum(end_s, nights.plug_in_s)
-    window = _windows(nights.plug_in_s, end_s, prices)
-    order = window.late
-    done = _through(hung, nights, window, order, warm_pack)
-    frosty = np.flatnonzero(_start(hung, nights, window.whole_h) < CHARGE_FROM_C[hung.car.pack.chemistry])
-    if len(frosty):
-        cost = _cost(done.drawn_h, window.price, done.wall_kwh)[frosty]
-        chosen = order.copy()
-        for other in (window.early, window.first):
-            trial = _alone(hung, nights.at(frosty), window.at(frosty), other[frosty], done.need_kwh[frosty])
-            cheaper = (trial < cost - 1e-9) & np.isfinite(trial)
-            chosen[frosty[cheaper]], cost = other[frosty[cheaper]], np.where(cheaper, trial, cost)
-        if (chosen != order).any():
-            done = _through(hung, nights, window, chosen, warm_pack)
+    window = _windows(nights.plug_in_s, end_s, prices, hung.strength())
+    if hung.control.single:
+        done = _through(hung, nights, window, window.first, warm_pack)
+        done = _through(hung, nights, window, _started(hung, nights, window, done.need_kwh, prices), warm_pack)
+    else:
+        done = _by_price(hung, nights, window, warm_pack)
     morning = prices.price_per_kwh[np.clip((nights.departure_s - prices.start_s) // CELL_S, 1, None).astype(int) - 1]
     cost = _cost(done.drawn_h, window.price, done.wall_kwh) + warm_wall * morning
     lost = np.maximum(done.wall_kwh - done.need_kwh, 0.0)
@@ -121,6 +136,41 @@ def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
         drawn_h=done.drawn_h,
         first_cell=window.first_cell,
     )
+
+
+def _by_price(hung: Charger, nights: Nights, window: "_Window", warm_pack_kwh: Array) -> "_Through":
+    """The hours by price; in frost the cheapest of them late, early, and from the first on."""
+    order = window.late
+    done = _through(hung, nights, window, order, warm_pack_kwh)
+    frosty = np.flatnonzero(_start(hung, nights, window.whole_h) < CHARGE_FROM_C[hung.car.pack.chemistry])
+    if len(frosty):
+        cost = _cost(done.drawn_h, window.price, done.wall_kwh)[frosty]
+        chosen = order.copy()
+        for other in (window.early, window.first):
+            trial = _alone(hung, nights.at(frosty), window.at(frosty), other[frosty], done.need_kwh[frosty])
+            cheaper = (trial < cost - 1e-9) & np.isfinite(trial)
+            chosen[frosty[cheaper]], cost = other[frosty[cheaper]], np.where(cheaper, trial, cost)
+        if (chosen != order).any():
+            done = _through(hung, nights, window, chosen, warm_pack_kwh)
+    return done
+
+
+def _started(hung: Charger, nights: Nights, window: "_Window", need_kwh: Array, prices: PriceCells) -> Ints:
+    """The order of each night's cells from the cheapest start that its control can make and that fits; from plugging in where none does."""
+    rows, width = window.price.shape
+    cell = np.minimum(window.first_cell[:, None] + np.arange(width), len(prices.local_cell) - 1)
+    able = hung.control.of_cells()[prices.local_cell[cell]] & (window.room_h > 0)
+    able[:, 0] = (window.room_h[:, 0] > 0) & ((hung.control.how is How.HAND) | (able[:, 0] & (window.begin_h <= 0)))
+    ready = window.room_h.copy()
+    for at in range(width - 2, -1, -1):  # what can be drawn from a cell on, until the house closes
+        ready[:, at] = np.where(ready[:, at] > 0, ready[:, at] + ready[:, at + 1], 0.0)
+    least, chosen = np.full(rows, np.inf), window.first.copy()
+    for start in np.flatnonzero(able.any(axis=0)):
+        order = np.broadcast_to(np.roll(np.arange(width), -start), (rows, width))
+        cost = _alone(hung, nights, window, order, need_kwh, ready[:, start])
+        better = able[:, start] & (cost <= least + 1e-9) & np.isfinite(cost)
+        least[better], chosen[better] = cost[better], order[better]
+    return chosen
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -176,14 +226,14 @@ def _through(hung: Charger, nights: Nights, window: _Window, order: Ints, warm_p
     return _Through(drawn, wall * filled, need, level, short)
 
 
-def _alone(hung: Charger, nights: Nights, window: _Window, order: Ints, need_kwh: Array) -> Array:
-    """What each night costs with its cells filled in another order; inf where the window is too short for it."""
+def _alone(hung: Charger, nights: Nights, window: _Window, order: Ints, need_kwh: Array, ready_h: Array | None = None) -> Array:
+    """What each night costs with its cells filled in another order; inf where the window, or `ready_h` of it, is too short for it."""
     wait_h, hours, wall, drawn = np.zeros(len(need_kwh)), np.zeros(1), np.zeros(1), window.room_h
     for _ in range(ROUNDS):
         hours, wall = hung.charging.ask(need_kwh, _start(hung, nights, wait_h), nights.air_c)
         drawn = _fill(order, window.room_h, hours)
         wait_h, _ = _edges(drawn, window.room_h, window.begin_h)
-    return np.where(hours <= window.whole_h, _cost(drawn, window.price, wall), np.inf)
+    return np.where(hours <= (window.whole_h if ready_h is None else ready_h), _cost(drawn, window.price, wall), np.inf)
 
 
 def _cost(drawn_h: Array, price: Array, wall_kwh: Array) -> Array:
@@ -199,8 +249,8 @@ def _start(hung: Charger, nights: Nights, wait_h: Array) -> Array:
     return np.minimum(cooled, CHARGE_FROM_C[hung.car.pack.chemistry])
 
 
-def _windows(begin_s: Array, end_s: Array, prices: PriceCells) -> _Window:
-    """The cells of each night."""
+def _windows(begin_s: Array, end_s: Array, prices: PriceCells, strength: Array) -> _Window:
+    """The cells of each night, with the hours at full power that each is worth (`strength`: by local quarter hour)."""
     count = len(prices.price_per_kwh)
     first = ((begin_s - prices.start_s) // CELL_S).astype(np.int64)
     width = int(np.max(np.ceil((end_s - prices.start_s) / CELL_S) - first, initial=1.0))
@@ -210,7 +260,9 @@ def _windows(begin_s: Array, end_s: Array, prices: PriceCells) -> _Window:
     edge_s = prices.start_s + cell * CELL_S
     inside_s = np.minimum(edge_s + CELL_S, end_s[:, None]) - np.maximum(edge_s, begin_s[:, None])
     room_h = np.clip(inside_s, 0.0, CELL_S) / S_PER_H
-    price = np.where(room_h > 0, prices.price_per_kwh[np.minimum(cell, count - 1)], np.inf)
+    at = np.minimum(cell, count - 1)
+    room_h = room_h * strength[prices.local_cell[at]]
+    price = np.where(room_h > 0, prices.price_per_kwh[at], np.inf)
     place = np.arange(width) * np.ones_like(price)
     late, early = (np.lexsort((sign * place, price), axis=1) for sign in (-1, 1))
     begin_h = (begin_s - prices.start_s) / S_PER_H - first * CELL_H

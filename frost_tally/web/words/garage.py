@@ -1,5 +1,6 @@
 """Sentences and tables of the bench and the comparison."""
 
+from ...core.charge.control import How
 from ...core.charge.outlet_comparison import COLD_C, MILD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.units import KM_PER_MILE
@@ -10,6 +11,10 @@ from ..units import Units
 from .lists import HOUSE_SHAPES
 from .reasons import LIMITS
 from .sentence import Part, Verdict
+
+CONTROL_WORDS = {How.HAND: "by hand", How.TIMER: "by a timer", How.LINKED: "linked to this plan"}
+SAVES_FROM = 0.01
+"""A saving under so much of the year's cost is none."""
 
 
 def bench_verdict(made: OutletsBench, units: Units) -> Verdict:
@@ -64,12 +69,26 @@ def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
                 f"{name} costs {units.money(entry.saving, 0)} a year less to charge on: paid back in "
                 f"{units.plain(entry.payback_years, 1)} years."
             )
+        notes += _better_control(entry, units)
         if entry.year is not None and entry.year.short_nights:
             days = entry.year.short_nights
             notes.append(f"On {name} {days} day{'s' if days > 1 else ''} of the year would need a charge elsewhere.")
         if entry.offer.supply.shared_a:
             notes.append(f"{name} shares its circuit with {others or 'others'}: both codes want a circuit of its own for a car.")
     return notes
+
+
+def _better_control(entry: OnBench, units: Units) -> list[str]:
+    """What a better control would save in a year on an outlet; nothing where it is no sum to speak of."""
+    if not entry.by_control:
+        return []
+    how = min(entry.by_control, key=lambda each: entry.by_control[each])
+    saved, name = entry.year_cost - entry.by_control[how], entry.offer.supply.name
+    if saved < SAVES_FROM * entry.year_cost:
+        return []
+    return [
+        f"{name} started {CONTROL_WORDS[how]} would save {units.money(saved, 0)} of {units.money(entry.year_cost, 0)} a year."
+    ]
 
 
 def ends_words(made: OutletsBench) -> str:
@@ -128,6 +147,8 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         row(f"Longest day, {frost}", lambda e: units.text(e.covers_cold_km, "distance"), "the same in frost, with the pack’s heating"),
         row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {year_words(made.year)}"),
         row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),
+        *(row(f"The same, {CONTROL_WORDS[how]}", lambda e, how=how: units.money(e.by_control[how], 0),
+              "the best that this can carry out on every night") for how in How),
         row("To have it", lambda e: units.money(e.offer.install_cost, 0) if e.offer.install_cost else "is there", "as entered"),
         row("Paid back in", paid_back, "against the one that costs least to have"),
     )  # fmt: skip

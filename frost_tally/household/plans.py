@@ -6,7 +6,8 @@ from datetime import datetime
 from sqlalchemy import bindparam, exists, select
 from sqlalchemy.orm import Session
 
-from .models import DriveRow, PlanRow
+from ..core.charge.start_check import StartCheck, read
+from .models import DriveRow, PlanRow, StartCheckRow
 
 _KEPT = (
     select(PlanRow)
@@ -26,6 +27,28 @@ _DRIVEN = _KEPT.join(DriveRow, DriveRow.plan_id == PlanRow.id).add_columns(Drive
 def coming_plan(session: Session, car_id: int, now: datetime) -> PlanRow | None:
     """The kept plan of a car whose departure is still to come, whenever it is."""
     return session.scalars(_COMING, {"car_id": car_id, "now": now}).first()
+
+
+@dataclass(frozen=True)
+class NotedStart:
+    """What was seen when the cable went in, and when."""
+
+    at: datetime
+    check: StartCheck
+
+
+_STARTED = (
+    select(StartCheckRow)
+    .where(StartCheckRow.car_id == bindparam("car_id"), StartCheckRow.at.between(bindparam("since"), bindparam("now")))
+    .order_by(StartCheckRow.at.desc(), StartCheckRow.id.desc())
+    .limit(1)
+)
+
+
+def start_noted(session: Session, car_id: int, since: datetime, now: datetime) -> NotedStart | None:
+    """The latest check of a start between two times."""
+    row = session.scalars(_STARTED, {"car_id": car_id, "since": since, "now": now}).first()
+    return None if row is None else NotedStart(row.at, read(row.troubles, row.amps))
 
 
 def plan_before(session: Session, car_id: int, now: datetime) -> PlanRow | None:

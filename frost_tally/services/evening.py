@@ -32,7 +32,7 @@ from ..household.facts import TyreReading, level_now, tyres_now, wheels_now
 from ..household.home import Home, world_of
 from ..household.models import CarRow, HabitRow, HouseholdRow, PlaceRow, PlanRow
 from ..household.parts import car_of, cars, control_of, days_kept, household, place_of, supply_of, tariff_of, trip_of
-from ..household.plans import coming_plan
+from ..household.plans import NotedStart, coming_plan, start_noted
 from ..standins.weather import TypedNight
 from ..world import Weather, World
 from .day_levers import DayLevers, kept_day
@@ -41,6 +41,9 @@ from .measured import charging_car
 from .night_levers import LISTED, USUAL, Levers, pulled_levers
 from .past import recent_errors
 from .remembered import once
+
+CHECK_HOLDS = timedelta(hours=14)
+"""How long what was seen when the cable went in counts, unless the car leaves before."""
 
 
 class NotSetUp(RuntimeError):
@@ -71,6 +74,7 @@ class Setting:
     now: datetime
     known: OwnDays
     car: Car
+    started: NotedStart | None
 
     @property
     def zone(self) -> ZoneInfo:
@@ -214,6 +218,7 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
         now=here,
         known=own_days(recent_errors(session, row, tyres), car_of(row).factors),
         car=charging_car(session, row),
+        started=start_noted(session, row.id, max(here - CHECK_HOLDS, last_before(here, row.habit.depart)), here),
     )
 
 
@@ -239,7 +244,9 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
     place, night = setting.place, (now.astimezone(UTC), departure.astimezone(UTC))
     around = parked_between(weather.temperature_c, *night, place.garage, place.garage_heated_c)
     trip = setting.trip(levers)
-    plug_in = max(last_before(departure, levers.plug_in), now)
+    planned = charge_rate(supply := supply_of(row.habit.outlet), car)
+    rate = setting.started.check.rate(planned, supply.continuous_a) if setting.started else planned
+    plug_in = max(last_before(departure, levers.plug_in), now) if rate else departure
     conditions, gauge = _conditions(setting, levers, weather, departure)
     request = NightRequest(
         now=now,
@@ -248,7 +255,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         soc=levers.soc_now,
         target_soc=levers.limit,
         car=car,
-        rate=charge_rate(supply_of(row.habit.outlet), car),
+        rate=rate or planned,
         tariff=setting.tariff,
         ambient_c=around,
         pack_c=_pack_at(car, trip_of(row.habit), weather, around, max(now, plug_in), row.habit.depart),

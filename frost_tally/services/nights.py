@@ -1,5 +1,6 @@
 """Keeping a plan for tonight or for good, putting it back, and entering what happened beside it."""
 
+from collections.abc import Sequence
 from dataclasses import asdict, fields
 from datetime import datetime, time
 
@@ -11,7 +12,7 @@ from ..core.errors import Refusal
 from ..formats.charging_profile import Drawn, NightProfile
 from ..household.facts import level_read, tyres_read
 from ..household.home import Home, Stale
-from ..household.models import BlockRow, DepartureRow, DriveRow, HabitRow, PlanRow
+from ..household.models import BlockRow, DepartureRow, DriveRow, HabitRow, PlanRow, StartCheckRow
 from ..household.parts import household
 from ..household.plans import coming_plan
 from .day_levers import OF_THE_DAY
@@ -78,6 +79,16 @@ def _blocks(plan: NightPlan) -> list[BlockRow]:
         for kind, begin, end, kwh, cost in found
         if end > begin and kwh > 0
     ]
+
+
+def note_start(
+    home: Home, car_id: int, now: datetime, troubles: Sequence[str], amps: float | None, seen_revision: int | None
+) -> int:
+    """Note what was seen when the cable went in; returns the undo number. Raises: Stale."""
+    words = "Noted: something is wrong with the start" if troubles else "Noted: the charge began"
+    with home.deciding(words, seen_revision) as session:
+        session.add(StartCheckRow(car_id=car_id, at=now, amps=amps, troubles=list(troubles)))
+    return session.number
 
 
 def profile(home: Home, night: Tonight) -> NightProfile:

@@ -15,7 +15,8 @@ from ..core.battery.cold import Chemistry
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
-from ..core.charge.supply import ChargeRate
+from ..core.charge.start_check import Current
+from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.drive.causes import Kind
 from ..core.drive.certainty import LevelBand, OwnDays, fan
 from ..core.drive.day import Start, Trip
@@ -28,11 +29,12 @@ from ..core.drive.tyre_log import TyreAlarm
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home
 from ..household.models import ChargeRow, PlanRow
-from ..household.plans import PlanAndDrive, open_plan, plan_before, plans_driven
+from ..household.parts import supply_of
+from ..household.plans import NotedStart, PlanAndDrive, open_plan, plan_before, plans_driven
 from ..world import Weather
 from .day_levers import DayLevers
 from .departures import Due, due_between
-from .evening import Setting, evening, setting_at
+from .evening import NotSetUp, Setting, evening, setting_at
 from .night_levers import Levers
 from .remembered import once
 
@@ -56,6 +58,29 @@ class Nights:
 
 
 NOTHING_KEPT = Nights(open=None, noted=(), set_limit=None, set_start=None, set_for=None, full_at=None, longest_km=0.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Started:
+    """What was seen when the cable went in (None: nothing was noted), what the outlet gives by plan and may carry for hours (A), and what
+    the owner noted of its lights.
+    """
+
+    noted: NotedStart | None
+    planned: ChargeRate
+    circuit_a: float
+    outlet_id: int
+    lights: str
+
+    @property
+    def current(self) -> Current:
+        """The amperes seen beside the plan's."""
+        return self.noted.check.current(self.planned, self.circuit_a) if self.noted else Current.AS_PLANNED
+
+    @property
+    def stands(self) -> bool:
+        """Whether nothing can be charged until what is wrong is put right."""
+        return self.noted is not None and self.noted.check.rate(self.planned, self.circuit_a) is None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -93,6 +118,7 @@ class Tonight:
     outing: Outing
     alarms: tuple[TyreAlarm, ...]
     known: OwnDays
+    started: Started
 
     @property
     def open(self) -> PlanRow | None:
@@ -255,6 +281,22 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, id
         outing=setting.outing(levers),
         alarms=setting.alarms,
         known=setting.known,
+        started=_started(setting, car),
+    )
+
+
+def _started(setting: Setting, car: Car) -> Started:
+    """What was seen when the cable went in, beside what the outlet and the car were to give."""
+    row = setting.row.habit.outlet
+    if row is None:
+        raise NotSetUp
+    supply = supply_of(row)
+    return Started(
+        noted=setting.started,
+        planned=charge_rate(supply, car),
+        circuit_a=supply.continuous_a,
+        outlet_id=row.id,
+        lights=row.lights,
     )
 
 

@@ -274,7 +274,7 @@ class Everything(InFolder):
             "habit": ("control", "timer_step", "awake_from", "awake_until", "charges"),
         }
         for name, each in good["tables"].items():
-            if name in ("capacity_test", "known_header", "weather", "battery", "guide", "small_battery"):
+            if name in ("capacity_test", "known_header", "weather", "battery", "guide", "small_battery", "start_check"):
                 continue
             keep = [i for i, column in enumerate(each["columns"]) if column not in new.get(name, ())]
             old["tables"][name] = {

@@ -16,7 +16,7 @@ from typer.testing import CliRunner, Result
 from frost_tally.cli import app
 from frost_tally.core.advice.limit import Need
 from frost_tally.core.basis import figures
-from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, HabitRow
+from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, HabitRow, StartCheckRow
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.web.rooms.basis import ROOMS
@@ -133,6 +133,77 @@ class BadInput(WebCase):
         self.assertIn("Nothing was saved", stale.text)
         self.assertEqual(self.post("/tonight/keep", departure="soon").status_code, 422)
         self.assertNotIn("Kept for this night", self.client.get("/tonight").text)
+
+
+class WhenTheCableGoesIn(WebCase):
+    def test_half_the_amperes_plan_the_night_anew_until_they_are_put_right(self) -> None:
+        before = tonight(self.home, clock.now(self.home))
+        noted = self.post("/tonight/start", amps="8")
+        self.assertIn("one phase, or a cable set low", noted.text)
+        night = tonight(self.home, clock.now(self.home))
+        self.assertAlmostEqual(night.rate.wall_kw, before.rate.wall_kw * 8 / before.rate.amps)
+        self.assertLess(night.plan.blocks[0].start, before.plan.blocks[0].start)
+        self.assertEqual(tonight(self.home, clock.now(self.home), 2).rate.amps, 32, "the other car’s cable is another")
+        self.post("/tonight/start", amps="16")
+        self.assertEqual(tonight(self.home, clock.now(self.home)).plan.blocks, before.plan.blocks)
+
+    def test_a_trouble_keeps_the_car_from_charging_says_what_to_do_and_how_far_it_gets(self) -> None:
+        for trouble, words in (
+            ("hot", "Stop now and leave it unplugged"),
+            ("fault", "its manual decides"),
+            ("port", "never pour hot water"),
+        ):
+            noted = self.post("/tonight/start", trouble=trouble)
+            page = unescape(noted.text)
+            self.assertIn(words, page)
+            self.assertIn("Not charging", page)
+            night = tonight(self.home, clock.now(self.home))
+            self.assertEqual((night.plan.blocks, night.started.stands), ((), True))
+            self.assertLess(night.plan.soc_departure, night.levers.soc_now)
+            self.assertIn("too far", page)
+        self.undo(noted)
+        self.assertIn("its manual decides", unescape(self.client.get("/tonight").text), "what was noted before counts again")
+        with self.home.deciding("a night later") as session:
+            for row in session.query(StartCheckRow):
+                row.at -= timedelta(hours=15)
+        self.assertFalse(tonight(self.home, clock.now(self.home)).started.stands)
+
+    def test_under_six_amperes_and_more_than_the_circuit_carries(self) -> None:
+        for amps, words in (("4", "under 6 A no car charges"), ("40", "ask an electrician")):
+            self.assertIn(words, self.post("/tonight/start", amps=amps).text)
+            self.assertTrue(tonight(self.home, clock.now(self.home)).started.stands)
+        for wrong in ({"amps": "130"}, {"amps": "x"}, {"trouble": "smoke"}, {"trouble": "hot,smoke"}):
+            self.assertEqual(self.post("/tonight/start", **wrong).status_code, 422, wrong)
+
+
+class HoursOfTheHouse(WebCase):
+    def test_nothing_is_drawn_while_the_house_needs_its_power_and_the_ribbon_has_handles_for_it(self) -> None:
+        free = tonight(self.home, clock.now(self.home))
+        page = self.client.get("/tonight?held_from=03:00&held_until=05:15").text
+        self.assertEqual(page.count('data-handle="held_from"'), 2, "lying and standing")
+        self.assertIn("house: nothing left", unescape(page))
+        kept = self.post("/tonight/keep-for-good", held_from="03:00", held_until="05:15")
+        self.assertEqual(kept.status_code, 200)
+        night = tonight(self.home, clock.now(self.home))
+        for block in night.plan.blocks:
+            clear = {
+                (at := block.start.astimezone(night.zone) + timedelta(minutes=i)).hour * 60 + at.minute
+                for i in range(1, int((block.end - block.start).total_seconds() // 60))
+            }
+            self.assertFalse(clear & set(range(180, 315)))
+        self.assertAlmostEqual(night.plan.highest_soc, free.plan.highest_soc, delta=0.001)
+        other = tonight(self.home, clock.now(self.home), 2)
+        self.assertEqual(other.levers.held_from, time() if other.started.outlet_id != night.started.outlet_id else time(3))
+
+    def test_fewer_amperes_are_what_a_charge_point_is_told(self) -> None:
+        with self.home.deciding("sauna") as session:
+            outlet = session.get_one(HabitRow, 1).outlet
+            assert outlet
+            outlet.held_from, outlet.held_until, outlet.held_a = time(4), time(5), 8.0
+        profile = self.client.get("/tonight/plan/profile-1.6.json").json()
+        periods = profile["csChargingProfiles"]["chargingSchedule"]["chargingSchedulePeriod"]
+        self.assertIn(8.0, [each["limit"] for each in periods])
+        self.assertGreater(max(each["limit"] for each in periods), 15.0)
 
 
 class PlanAndFact(WebCase):

@@ -34,6 +34,7 @@ class Limit(StrEnum):
     CAR_CURRENT = "car_current"
     CAR_POWER = "car_power"
     HOUSE = "house"
+    SEEN = "seen"
 
 
 _SHARE = {Code.NORTH_AMERICA: CONTINUOUS_SHARE, Code.IEC: 1.0}
@@ -107,7 +108,7 @@ class ChargeRate:
         """Power that reaches the pack from a power at the wall, never negative."""
         return max(0.0, self.efficiency * (wall_kw - self.overhead_kw))
 
-    def held_to(self, amps: float) -> "ChargeRate | None":
+    def held_to(self, amps: float, by: Limit = Limit.HOUSE) -> "ChargeRate | None":
         """The same with fewer amperes; None where they are under 6 (IEC 61851-1) or carry no more than the overhead."""
         if amps >= self.amps:
             return self
@@ -115,7 +116,7 @@ class ChargeRate:
         pack_kw = self.into_pack_kw(wall_kw)
         if amps < MINIMUM_A - 1e-9 or pack_kw <= 0:
             return None
-        return replace(self, amps=amps, limited_by=Limit.HOUSE, wall_kw=wall_kw, pack_kw=pack_kw)
+        return replace(self, amps=amps, limited_by=by, wall_kw=wall_kw, pack_kw=pack_kw)
 
 
 def pilot_amps(duty_percent: float) -> float:

@@ -16,7 +16,7 @@ from .contracts import (
     UndoRow,
 )
 from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, GuideRow, LeavingRow, MeterRow, ReadingRow, WeatherRow
-from .plans import BlockRow, PlanRow
+from .plans import BlockRow, PlanRow, StartCheckRow
 
 __all__ = [
     "BandRow",
@@ -47,6 +47,7 @@ __all__ = [
     "ReadingRow",
     "SeasonRow",
     "SmallBatteryRow",
+    "StartCheckRow",
     "TariffRow",
     "UndoRow",
     "WeatherRow",

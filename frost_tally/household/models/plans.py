@@ -39,6 +39,17 @@ class PlanRow(Base):
     blocks: Mapped[list["BlockRow"]] = relationship(cascade="all, delete-orphan", order_by="BlockRow.begin", lazy="select")
 
 
+class StartCheckRow(Base):
+    """What was seen when a car's cable went in: codes of troubles, and the amperes that the car showed."""
+
+    __tablename__ = "start_check"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
+    at: Mapped[datetime] = mapped_column(Moment)
+    amps: Mapped[float | None] = mapped_column(default=None)
+    troubles: Mapped[list[str]] = mapped_column(JSON, default=list)
+
+
 class BlockRow(Base):
     """A stretch of drawing in a plan: `kind` is "charge" or "warm_up", power at the wall (kW), its mean price per kWh."""
 

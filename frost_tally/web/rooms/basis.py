@@ -21,7 +21,7 @@ from ..words.sentence import figure_words
 
 router = Router()
 ROOMS: Mapping[str, Mapping[str, str]] = {
-    "Tonight": {"night": "Night plan", "session": "Charging session", "supply": "Supply", "rota": "Rota",
+    "Tonight": {"start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply", "rota": "Rota",
         "tariff": "Tariffs", "wear": "Wear"},
     "Day": {
         "air": "Air", "road": "Road", "cycles": "Drive schedules", "trip": "Trip", "tally": "Tally", "style": "Driving style",

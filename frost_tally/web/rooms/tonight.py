@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.advice.limit import Need
+from ...core.charge.start_check import Trouble
 from ...core.drive.road import Surface
 from ...core.errors import Refusal
 from ...core.heat.warm import WarmUpChoice
@@ -35,6 +36,7 @@ from ..words.lists import DAYS
 from ..words.night import day_names, kept_words, night_title, set_words, verdict
 from ..words.plan_facts import CHIP_FIGURES, chips
 from ..words.sentence import Verdict
+from ..words.start import LOOK, TROUBLES, started_words
 from ..words.warm import WARM_UPS
 
 router = Router()
@@ -69,6 +71,12 @@ class NoteForm(BaseModel):
     actual_arrival: float = number("Level when you came home", "percent", 0.0, 1.0, "What it shows now.")
 
 
+class StartForm(BaseModel):
+    """What was seen when the cable went in; the troubles are ticked."""
+
+    amps: float | None = number("The car shows", "current", 0, 125, "Its amperes; empty if you did not look.", None)
+
+
 @dataclass(frozen=True, kw_only=True)
 class TonightView:
     """Everything the template needs."""
@@ -79,6 +87,7 @@ class TonightView:
     verdict: Verdict
     kept: str
     settings: tuple[str, ...]
+    started: tuple[str, ...]
     raises: str
     ribbon: Both
     stair: Both | None
@@ -100,6 +109,7 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         verdict=said,
         kept=kept_words(night, units),
         settings=tuple(set_words(night, units)),
+        started=tuple(started_words(night, units)),
         raises=units.field(night.limit_advice.target_soc, "percent") if _raises(night) else "",
         ribbon=Both(lambda upright: (ribbon.upright if upright else ribbon.wide)(night, units, words)),
         stair=stair.both(tally, band, units) if tally else None,
@@ -127,6 +137,10 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
         "can_move": clocks.can_move(made.asked.home),
         "note_fields": views(NoteForm, {}, {}, made.asked.units),
         "doubt": "",
+        "start_fields": views(StartForm, {}, {}, made.asked.units),
+        "ticked": (),
+        "look": LOOK,
+        "troubles": [(code.value, words) for code, (words, _) in TROUBLES.items()],
         "message": "",
         "winter": winter_lines(made.asked, made.result.car_id),
         "facts_open": "facts" in request.query_params,
@@ -217,6 +231,21 @@ def note(request: Request, fields: Posted) -> Response:
         except Refusal as refusal:
             errors = {refusal.field or "actual_arrival": refusal.message}
     return ROOM.page(request, made, 422, note_fields=views(NoteForm, fields, errors, units), doubt=errors.get("sure", ""))
+
+
+@router.post("/tonight/start")
+def start(request: Request, fields: Posted) -> Response:
+    """Note what was seen when the cable went in."""
+    made = ROOM.made(request, {"car": fields.get("car", "")})
+    home, car, now = made.asked.home, made.result.car_id, made.asked.now
+    form, errors = parse(StartForm, fields, made.asked.units)
+    ticked = tuple(each for each in fields.get("trouble", "").split(",") if each)
+    if form is None or not set(ticked) <= set(Trouble):
+        errors = errors or {"amps": "One of the ticked troubles is not known; open the page again."}
+        shown = views(StartForm, fields, errors, made.asked.units)
+        return ROOM.page(request, made, 422, start_fields=shown, ticked=ticked)
+    number = nights.note_start(home, car, now, ticked, form.amps, seen(fields))
+    return RedirectResponse(f"/tonight?car={car}&undo={number}", 303)
 
 
 @router.post("/tonight/clock")

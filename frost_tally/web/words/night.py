@@ -74,6 +74,11 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
         return [
             Part("No departure"), Part(" is listed in the coming week, so "), Part("nothing has to be ready", "strong"), Part("."),
         ]  # fmt: skip
+    if night.started.stands:
+        return [
+            Part("Not charging", "strong"), Part(": something is wrong with the start. What it has is "),
+            Part(percent(night.levers.soc_now), "strong"), Part("."),
+        ]  # fmt: skip
     plan, parts = night.plan, _plug_words(night, units)
     if plan.blocks:
         times = [f"{hour(b.start, night, units)}–{_until(b.end, night, units)}" for b in plan.blocks]
@@ -174,8 +179,11 @@ def _notes(night: Tonight, units: Units) -> list[str]:
     if plan.warm.pack_kwh > 0.05:
         falls = plan.warm.pack_kwh / night.car.pack.usable_kwh
         level = f": the level falls by {percent(falls)} while plugged in" if falls > LOWER_SOC else ""
+        taken = f"{units.text(plan.warm.pack_kwh, 'energy')} come from the pack"
         notes.append(
-            f"The outlet is weaker than the warm-up{level}; {units.text(plan.warm.pack_kwh, 'energy')} come from the pack."
+            f"The warm-up runs without the wall: {taken}, {percent(falls)} of the level."
+            if plan.request.plug_in >= plan.request.departure
+            else f"The outlet is weaker than the warm-up{level}; {taken}."
         )
     if plan.warm.reason:
         notes.append(f"Cabin only: {why_words(plan.warm.reason, units)}.")

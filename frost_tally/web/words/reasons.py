@@ -17,6 +17,7 @@ LIMITS: dict[Limit, str] = {
     Limit.CAR_CURRENT: "car’s AC limit",
     Limit.CAR_POWER: "car’s AC power",
     Limit.HOUSE: "house",
+    Limit.SEEN: "current that the car showed",
 }
 LINKS: dict[Limit, str] = {
     **LIMITS,

@@ -1,4 +1,4 @@
-"""Hours in which the house leaves an outlet less, and what the lights of its cable mean"""
+"""Hours in which the house leaves an outlet less, what the lights of its cable mean, and the checks when a charge starts"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -14,3 +14,11 @@ def upgrade() -> None:
         op.add_column("outlet", sa.Column(name, sa.Time(), nullable=False, server_default="00:00:00.000000"))
     op.add_column("outlet", sa.Column("held_a", sa.Double(), nullable=False, server_default="0"))
     op.add_column("outlet", sa.Column("lights", sa.String(), nullable=False, server_default=""))
+    op.create_table(
+        "start_check",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("car_id", sa.Integer(), sa.ForeignKey("car.id", ondelete="CASCADE"), nullable=False, index=True),
+        sa.Column("at", sa.DateTime(), nullable=False),
+        sa.Column("amps", sa.Double(), nullable=True),
+        sa.Column("troubles", sa.JSON(), nullable=False),
+    )

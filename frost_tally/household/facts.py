@@ -6,6 +6,8 @@ from datetime import datetime
 from sqlalchemy import BindParameter, Select, bindparam, func, select, union_all
 from sqlalchemy.orm import Session
 
+from ..core.advice.limit import CHARGED_FULL
+from ..core.battery.cold import Chemistry
 from ..core.drive.tyre_log import Reading
 from .models import CarRow, ChargeRow, DriveRow, ReadingRow
 
@@ -146,3 +148,11 @@ def _typed(at: datetime | None, now_c: float | None, low_c: float | None) -> tup
 def driven_count(session: Session, car_id: int) -> int:
     """How many days were driven and noted."""
     return session.scalar(select(func.count()).select_from(DriveRow).where(DriveRow.car_id == car_id)) or 0
+
+
+def full_at(session: Session, car: CarRow, now: datetime) -> datetime | None:
+    """When an LFP pack was charged full last; None for never, and for the others, which want no full charge."""
+    if car.chemistry != Chemistry.LFP.value:
+        return None
+    full = (ChargeRow.car_id == car.id, ChargeRow.begun_at <= now, ChargeRow.soc_end >= CHARGED_FULL)
+    return session.scalar(select(ChargeRow.begun_at).where(*full).order_by(ChargeRow.begun_at.desc()).limit(1))

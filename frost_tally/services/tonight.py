@@ -7,11 +7,9 @@ from functools import cached_property
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.advice.limit import CHARGED_FULL, LimitAdvice, advise_limit, target_as_needed
-from ..core.battery.cold import Chemistry
+from ..core.advice.limit import LimitAdvice, advise_limit, target_as_needed
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
@@ -27,8 +25,9 @@ from ..core.drive.together import Driving, together
 from ..core.drive.trip import simulate
 from ..core.drive.tyre_log import TyreAlarm
 from ..core.heat.warm import WarmUpChoice
+from ..household.facts import full_at
 from ..household.home import Home
-from ..household.models import ChargeRow, PlanRow
+from ..household.models import PlanRow
 from ..household.parts import supply_of
 from ..household.plans import NotedStart, PlanAndDrive, open_plan, plan_before, plans_driven
 from ..world import Weather
@@ -305,9 +304,6 @@ def _nights(session: Session, setting: Setting) -> Nights:
     number, now = setting.row.id, setting.now
     before = plan_before(session, number, now)
     blocks = [each.begin for each in before.blocks if each.kind == "charge"] if before else []
-    charged_full = (ChargeRow.car_id == number, ChargeRow.begun_at <= now, ChargeRow.soc_end >= CHARGED_FULL)
-    full = select(ChargeRow.begun_at).where(*charged_full).order_by(ChargeRow.begun_at.desc()).limit(1)
-    lfp = setting.row.chemistry == Chemistry.LFP.value
     week = due_between(session, number, setting.place.zone, now, now + timedelta(days=7))
     by_day: dict[date, float] = {}
     for each in week:
@@ -318,7 +314,7 @@ def _nights(session: Session, setting: Setting) -> Nights:
         set_limit=before.limit if before else None,
         set_start=min(blocks) if blocks else None,
         set_for=before.departure if before else None,
-        full_at=session.scalar(full) if lfp else None,
+        full_at=full_at(session, setting.row, now),
         longest_km=max(by_day.values(), default=0.0),
     )
 

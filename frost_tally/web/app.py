@@ -50,6 +50,7 @@ from .rooms import (
     tyres,
     undo,
     warmup,
+    week,
     winter,
 )
 from .words.garage import year_words
@@ -83,6 +84,7 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
         habits,
         tyres,
         warmup,
+        week,
         departures,
         battery,
         schools,

@@ -7,6 +7,7 @@ PAGES = (
     "/tonight",
     "/tonight?limit=999",
     "/tonight/rota",
+    "/tonight/week",
     "/day?day=long",
     "/day?day=errand&out_c=-90",
     "/day/tyres",

@@ -19,6 +19,7 @@ from frost_tally.core.basis import figures
 from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, HabitRow, StartCheckRow
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
+from frost_tally.services.week import week
 from frost_tally.web.rooms.basis import ROOMS
 from tests.web.client import WebCase
 
@@ -413,3 +414,34 @@ class TheWeekOfTheCable(WebCase):
         with self.home.deciding("another outlet") as session:
             session.execute(update(HabitRow).where(HabitRow.car_id == 2).values(outlet_id=2))
         self.assertIn("No two cars share an outlet", self.said())
+
+
+class TheWeek(WebCase):
+    def test_the_week_says_which_nights_and_each_ribbon_is_the_nights_own_plan(self) -> None:
+        made = week(self.home, clock.now(self.home))
+        page = unescape(self.client.get("/tonight/week").text)
+        self.assertIn("Plug in on", re.sub(r"<[^>]+>", "", page))
+        self.assertEqual(
+            made.nights[0].plan.blocks if made.nights[0].plan else (), tonight(self.home, clock.now(self.home)).plan.blocks
+        )
+        self.assertTrue(0 < len(made.plugged) < 7)
+        self.assertGreater(made.every_costs_more, 0)
+        for night in made.nights:
+            self.assertGreaterEqual(night.leaves_soc, night.needs_soc - 0.006, night.evening)
+            if night.plan:
+                self.assertTrue(all(night.plug_in <= each.start and each.end <= night.departure for each in night.plan.blocks))
+        drawings = [each for each in re.findall(r"<svg viewBox.*?</svg>", page, re.S) if "The week." in each]
+        self.assertEqual(len(drawings), 2)
+        for drawing in drawings:
+            self.assertEqual(drawing.count('class="post"'), 7)
+        self.assertEqual(drawings[0].count('class="charge"'), sum(len(each.plan.blocks) for each in made.plugged if each.plan))
+
+    def test_days_at_home_need_no_cable_longer_ones_raise_the_limit_and_too_long_ones_are_named(self) -> None:
+        for factor, words in ((1.5, "above your limit"), (3.0, "short on its cautious side")):
+            with self.home.deciding("longer days") as session:
+                session.execute(update(DepartureRow).values(km=DepartureRow.km * factor))
+            self.assertIn(words, unescape(self.client.get("/tonight/week").text))
+        with self.home.deciding("nobody leaves") as session:
+            session.execute(update(DepartureRow).values(km=1.0, warm_up="nothing"))
+            session.execute(update(HabitRow).values(charges="as_needed", warm_up="nothing"))
+        self.assertIn("No need to plug in", unescape(self.client.get("/tonight/week").text))

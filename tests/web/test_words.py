@@ -81,8 +81,8 @@ class FrostWords(WebCase):
     def test_what_waiting_would_do_and_what_warmth_is_worth(self) -> None:
         night = tonight(self.home, clock.now(self.home))
         start, cost = night.plan.blocks[0].start, night.plan.cost
-        late = Rival(start + timedelta(hours=4), cost + 0.63, 5.0, 0.0)
-        cheap = Rival(start - timedelta(hours=2), cost - 0.4, -14.0, 0.55)
+        late = Rival(start + timedelta(hours=4), start, cost + 0.63, 5.0, 0.0)
+        cheap = Rival(start - timedelta(hours=2), start, cost - 0.4, -14.0, 0.55)
         notes = " ".join(verdict(replace(night, plan=replace(night.plan, late=late, cheapest=cheap)), Units()).notes)
         notes = notes.replace("\u00a0", " ")
         self.assertIn(f"From 07:48 it would cost €{cost + 0.63:.2f}.", notes)

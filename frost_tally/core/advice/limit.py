@@ -1,5 +1,6 @@
 """How full tonight: by the owner's habit, what tomorrow needs at its cautious end, and what a chemistry wants now and then."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from math import ceil
@@ -36,6 +37,14 @@ class LimitAdvice:
     def short_soc(self) -> float:
         """What even a full pack lacks for the cautious end, 0 or more."""
         return max(0.0, self.need_soc - 1.0)
+
+
+def full_night(days_since_full: float, km: Sequence[float]) -> int | None:
+    """On which of the coming nights an LFP pack is charged full: before the longest day once a week has passed, before it is put off too
+    long; None while it was full not long ago.
+    """
+    due = [i for i in range(len(km)) if FULL_EVERY_DAYS <= days_since_full + i <= max(FULL_AT_LAST_DAYS, days_since_full)]
+    return max(due, key=lambda i: (km[i], -i), default=None)
 
 
 def target_as_needed(need_soc: float, floor: float) -> float:

@@ -218,10 +218,17 @@ class _Night:
         weighed = self.weighed(drawing)
         return weighed.cost + weighed.wear
 
-    def _rival(self, other: Drawing, made: Drawing) -> Rival:
+    def rival(self, other: Drawing, made: Drawing) -> Rival:
         start = other.intervals[0][0] if other.intervals else self.end_s
         theirs = self.weighed(other)
-        return Rival(self.clock.moment(start), theirs.cost, theirs.warm.pack_c, self.weighed(made).warmth - theirs.warmth)
+        return Rival(
+            start=self.clock.moment(start),
+            end=self.clock.moment(other.done_s if other.intervals else self.end_s),
+            cost=theirs.cost,
+            pack_c=theirs.warm.pack_c,
+            warmth_worth=self.weighed(made).warmth - theirs.warmth,
+            wear=theirs.wear,
+        )
 
     def result(self, made: Drawing, deadline_s: float) -> NightPlan:
         ask, drawings, weighed = self.request, self.drawings, self.weighed(made)
@@ -245,8 +252,8 @@ class _Night:
             cost=weighed.cost,
             wear=weighed.wear,
             price_in_pack=self._price(made),
-            late=self._rival(late, made) if frosty else None,
-            cheapest=self._rival(cheapest, made) if frosty else None,
+            late=self.rival(late, made) if frosty else None,
+            cheapest=self.rival(cheapest, made) if frosty else None,
             hours_above_80=sum(b.at_s - a.at_s for a, b in pairwise(steps) if b.soc > 0.8 + 1e-6) / S_PER_H,
             reason=self._reason(made, deadline_s),
             others=Others(self, made, deadline_s, frosty),
@@ -309,14 +316,13 @@ class Others:
     deadline_s: float
     frosty: bool
 
-    def cost(self, order: str) -> float:
+    def by_order(self, order: str) -> Rival:
         """See `plan.OtherPlans`."""
-        drawings = self.night.drawings
-        if not self.night.plugged or drawings.need_kwh <= 0:
-            return self.night.cost(self.made)
-        at_once = order == "first"
-        other = drawings.from_start(0.0, self.deadline_s) if at_once else drawings.by_price(self.deadline_s, "late", order)
-        return self.night.cost(other)
+        drawings, other = self.night.drawings, self.made
+        if self.night.plugged and drawings.need_kwh > 0:
+            at_once = order == "first"
+            other = drawings.from_start(0.0, self.deadline_s) if at_once else drawings.by_price(self.deadline_s, "late", order)
+        return self.night.rival(other, self.made)
 
     def an_hour_late(self) -> tuple[float, float]:
         """See `plan.OtherPlans`."""

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 from functools import cached_property
+from itertools import pairwise
 from typing import Protocol
 
 import numpy as np
@@ -23,20 +24,6 @@ from .tariff import Tariff
 MARGIN_MIN = figure("night.margin", 30.0, "min", Basis.COMMON_PRACTICE, "done this long before departure")
 LINKED, NEVER_HELD = Control(), HeldHours(time(), time())
 NO_MATTER_KWH = figure("night.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "within its price the simpler choice wins")
-
-
-class OtherPlans(Protocol):
-    """Plans beside the one that is kept, worked out when they are asked for."""
-
-    def cost(self, order: str) -> float:
-        """Money of drawing "first" (at once) or in the "dearest" hours, to the same level."""
-
-    def an_hour_late(self) -> tuple[float, float]:
-        """What plugging in an hour after the first draw would cost more (money), and by how much it would end lower (0 to 1)."""
-
-    @property
-    def latest_plug_in(self) -> datetime:
-        """The latest start that still reaches the target, or what can be reached."""
 
 
 FULL_SOC = figure("night.full_from", 0.95, "", Basis.COMMON_PRACTICE, "a pack above this should not stand")
@@ -105,14 +92,30 @@ class HeldSpan:
 
 @dataclass(frozen=True)
 class Rival:
-    """Another way through the night, simulated in full: its first draw, its cost with its own warm-up, the pack at departure (°C),
-    and what the warmth of the plan is worth against it (money).
+    """Another way through the night, simulated in full: its first draw and its last, its cost with its own warm-up, the pack at departure
+    (°C), what the warmth of the plan is worth against it and what it wears (money).
     """
 
     start: datetime
+    end: datetime
     cost: float
     pack_c: float
     warmth_worth: float
+    wear: float = 0.0
+
+
+class OtherPlans(Protocol):
+    """Plans beside the one that is kept, worked out when they are asked for."""
+
+    def by_order(self, order: str) -> Rival:
+        """Drawing "first" (at once), in the "cheapest" hours whatever cold and wear say, or in the "dearest" ones, to the same level."""
+
+    def an_hour_late(self) -> tuple[float, float]:
+        """What plugging in an hour after the first draw would cost more (money), and by how much it would end lower (0 to 1)."""
+
+    @property
+    def latest_plug_in(self) -> datetime:
+        """The latest start that still reaches the target, or what can be reached."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -161,15 +164,33 @@ class NightPlan:
         """The sum up to which a difference is none, money: the price of a tenth of a kWh, whatever the currency."""
         return NO_MATTER_KWH * self.mean_price
 
+    @cached_property
+    def at_once(self) -> Rival:
+        """Plugging in and charging at once."""
+        return self.others.by_order("first")
+
+    @cached_property
+    def cheapest_only(self) -> Rival:
+        """The cheapest hours, as late as they come, whatever the cold and the wear."""
+        return self.others.by_order("cheapest")
+
+    def reached(self, soc: float) -> datetime | None:
+        """When the level (0 to 1) is first reached; None for never."""
+        for before, after in pairwise(self.session.steps):
+            if after.soc >= soc > before.soc:
+                part = (soc - before.soc) / (after.soc - before.soc)
+                return self.start + timedelta(seconds=before.at_s + (after.at_s - before.at_s) * part)
+        return None
+
     @property
     def cost_at_once(self) -> float:
         """What plugging in and charging at once would cost, to the same level, money."""
-        return self.others.cost("first")
+        return self.at_once.cost
 
     @property
     def cost_dearest(self) -> float:
         """What the dearest hours would cost, to the same level, money."""
-        return self.others.cost("dearest")
+        return self.others.by_order("dearest").cost
 
     @cached_property
     def an_hour_late(self) -> tuple[float, float]:

@@ -1,10 +1,12 @@
 """The night ribbon: price as terrain, charging as solid blocks, warm-up hatched, level as a line, departure as a post."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import cached_property
 
 from ...core.charge.plan import HeldSpan
+from ...core.charge.prices import PriceSlot
 from ...services.tonight import Tonight
 from ..units import Units
 from ..words.night import hour, hour_up
@@ -47,15 +49,15 @@ def _whole_hour(night: Tonight, moment: datetime) -> datetime:
     return moment.astimezone(night.zone).replace(minute=0, second=0, microsecond=0).astimezone(UTC)
 
 
-def _runs(night: Tonight) -> list[tuple[datetime, datetime, float]]:
+def runs(prices: Sequence[PriceSlot]) -> list[tuple[datetime, datetime, float]]:
     """Neighbouring price slots of one price as one run."""
-    runs: list[tuple[datetime, datetime, float]] = []
-    for slot in night.plan.prices:
-        if runs and runs[-1][2] == slot.price_per_kwh:
-            runs[-1] = (runs[-1][0], slot.end, slot.price_per_kwh)
+    found: list[tuple[datetime, datetime, float]] = []
+    for slot in prices:
+        if found and found[-1][2] == slot.price_per_kwh:
+            found[-1] = (found[-1][0], slot.end, slot.price_per_kwh)
         else:
-            runs.append((slot.start, slot.end, slot.price_per_kwh))
-    return runs
+            found.append((slot.start, slot.end, slot.price_per_kwh))
+    return found
 
 
 def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
@@ -82,7 +84,9 @@ def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
 
 def describe(night: Tonight, units: Units, said: Verdict) -> str:
     """The ribbon in words: what the room says, and what is drawn besides."""
-    prices = ", ".join(f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night, units)}" for run in _runs(night))
+    prices = ", ".join(
+        f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night, units)}" for run in runs(night.plan.prices)
+    )
     levels = f"Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
     held = [
         f"{hour(each.start, night, units)} to {hour(each.end, night, units)} {held_words(each, units)}"
@@ -111,7 +115,7 @@ class _Wide:
 
     def __init__(self, night: Tonight, units: Units, frame: _Frame) -> None:
         self.night, self.units, self.frame = night, units, frame
-        self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
+        self.highest = max([run[2] for run in runs(night.plan.prices)], default=1.0) or 1.0
         self.used: tuple[list[tuple[float, float]], list[tuple[float, float]]] = ([], [])
 
     @property
@@ -131,8 +135,8 @@ class _Wide:
         return LEVEL_AT_20 - (soc - 0.2) * LEVEL_PER
 
     def terrain(self) -> str:
-        parts, dearest = [], max(_runs(self.night), key=lambda run: run[2], default=None)
-        for start, end, price in _runs(self.night):
+        parts, dearest = [], max(runs(self.night.plan.prices), key=lambda run: run[2], default=None)
+        for start, end, price in runs(self.night.plan.prices):
             top = BASE - max(price, 0.0) / self.highest * TERRAIN
             x, wide = self.x(start), self.x(end) - self.x(start)
             parts.append(ground(x, top, wide, BASE - top, "night"))
@@ -271,7 +275,7 @@ class _Upright:
 
     def __init__(self, night: Tonight, units: Units, frame: _Frame) -> None:
         self.night, self.units, self.frame = night, units, frame
-        self.highest = max([run[2] for run in _runs(night)], default=1.0) or 1.0
+        self.highest = max([run[2] for run in runs(night.plan.prices)], default=1.0) or 1.0
 
     @property
     def handle(self) -> dict[str, object]:
@@ -312,7 +316,7 @@ class _Upright:
 
     def terrain(self) -> str:
         parts = []
-        for start, end, price in _runs(self.night):
+        for start, end, price in runs(self.night.plan.prices):
             y, wide, high = self.y(start), max(price, 0.0) / self.highest * 90, self.y(end) - self.y(start)
             parts.append(ground(48, y, wide, high, "phone"))
             if high > 24:

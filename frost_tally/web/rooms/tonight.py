@@ -34,7 +34,7 @@ from ..units import Units
 from ..winter_lines import winter_lines
 from ..words.lists import DAYS
 from ..words.night import day_names, kept_words, night_title, set_words, verdict
-from ..words.plan_facts import CHIP_FIGURES, chips
+from ..words.plan_facts import CHIP_FIGURES, beside, chips
 from ..words.sentence import Verdict
 from ..words.start import LOOK, TROUBLES, started_words
 from ..words.warm import WARM_UPS
@@ -90,6 +90,7 @@ class TonightView:
     started: tuple[str, ...]
     raises: str
     ribbon: Both
+    beside: tuple[tuple[str, str, str], ...]
     stair: Both | None
     ledger: tuple[Ledger, ...]
     chips: tuple[tuple[str, str, str], ...]
@@ -112,6 +113,7 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         started=tuple(started_words(night, units)),
         raises=units.field(night.limit_advice.target_soc, "percent") if _raises(night) else "",
         ribbon=Both(lambda upright: (ribbon.upright if upright else ribbon.wide)(night, units, words)),
+        beside=beside(night, units),
         stair=stair.both(tally, band, units) if tally else None,
         ledger=ledger(tally, units),
         chips=chips(night, units),

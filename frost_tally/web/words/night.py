@@ -2,6 +2,8 @@
 
 from collections.abc import Mapping
 from datetime import datetime, timedelta
+from typing import Protocol
+from zoneinfo import ZoneInfo
 
 from babel.dates import format_date
 
@@ -19,12 +21,20 @@ LOWER_SOC = 0.005
 """A level that ends lower by less is the same."""
 
 
-def hour(moment: datetime, night: Tonight, units: Units) -> str:
+class Zoned(Protocol):
+    """What has a clock."""
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The place's."""
+
+
+def hour(moment: datetime, night: Zoned, units: Units) -> str:
     """Local time on the household's clock."""
     return units.clock(moment.astimezone(night.zone))
 
 
-def hour_up(moment: datetime, night: Tonight, units: Units) -> str:
+def hour_up(moment: datetime, night: Zoned, units: Units) -> str:
     """Local time, rounded up to the minute."""
     return hour(moment + timedelta(seconds=59), night, units)
 

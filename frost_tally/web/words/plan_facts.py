@@ -24,7 +24,6 @@ CHIP_FIGURES: Mapping[str, str] = {
     "Energy for the day": "road.drive_efficiency",
     "Warm-up": "pack.heater_efficiency",
     "Drawn": "night.bill_slack",
-    "If unplugged early": "parked.idle",
     "Your own days": "certainty.forecast",
 }
 """The figure that a fact of the plan rests on most, by its name."""
@@ -95,10 +94,43 @@ def chips(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
                 else "the cheapest hours that reach the limit; fewest starts, then as late as possible",
             )
         )
-        middle = plan.blocks[-1].start + (plan.blocks[-1].end - plan.blocks[-1].start) / 2
-        level = units.text(plan.soc_at(middle), "percent")
-        found.append(("If unplugged early", level, f"what the car has at {hour_up(middle, night, units)}"))
     return tuple(found)
+
+
+def beside(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
+    """What stands beside the plan: charging at once, the cheapest hours alone, and what an early end leaves; name, value, words."""
+    plan = night.plan
+    if night.idle or not plan.blocks:
+        return ()
+    found = []
+    for name, other in (("At once", plan.at_once), ("Cheapest hours only", plan.cheapest_only)):
+        pack = f"the pack at {units.text(other.pack_c, 'temperature', 0)} when you leave"
+        wear = f", {units.money(other.wear)} of wear" if units.pays(other.wear) else ""
+        words = f"{hour(other.start, night, units)} to {hour_up(other.end, night, units)}, {pack}{wear}"
+        same = abs(other.cost - plan.cost) < 0.005 and abs(other.end - plan.blocks[-1].end).total_seconds() < 120
+        found.append((name, units.money(other.cost), "the same as this plan" if same else words))
+    found.append(_unplugged(night, units))
+    return tuple(found)
+
+
+def _unplugged(night: Tonight, units: Units) -> tuple[str, str, str]:
+    """What an early end of the charging leaves: when the day's need is reached, else what the car has half way through the last block."""
+    plan = night.plan
+    enough = plan.reached(night.need_soc) if night.need_soc > night.levers.soc_now else None
+    if enough is not None:
+        at = hour_up(enough, night, units)
+        return (
+            "Unplugged early",
+            f"before {at}",
+            f"it has less than the {units.text(night.need_soc, 'percent')} that the day needs",
+        )
+    last = plan.blocks[-1]
+    middle = last.start + (last.end - last.start) / 2
+    return (
+        "Unplugged early",
+        units.text(plan.soc_at(middle), "percent"),
+        f"is what the car has at {hour_up(middle, night, units)}",
+    )
 
 
 def _own_days(night: Tonight) -> list[tuple[str, str, str]]:

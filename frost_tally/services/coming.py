@@ -1,0 +1,98 @@
+"""The coming nights of a car: when it is plugged in and leaves, what its days take, and what the hours between cost."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from ..core.advice.worth import CAUTIOUS, DAY_DOUBT
+from ..core.battery.ageing import kwh_cost, pack_price
+from ..core.car import Car
+from ..core.charge.supply import ChargeRate, charge_rate
+from ..core.charge.tariff import Tariff
+from ..core.drive.road import load_of
+from ..core.drive.usual import day_table
+from ..core.heat.around import driven_c
+from ..core.heat.warm import WarmUpChoice
+from ..core.units import Array
+from ..household.models import CarRow
+from ..household.parts import household, place_of, supply_of, tariff_of, trip_of
+from .climate import climate_of
+from .departures import Due, due_between, rows_of
+from .evening import NotSetUp
+from .measured import charging_car
+
+NIGHTS = 7
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class ComingNights:
+    """Entries for each night: the local date of its evening, plugging in, departure and what is listed for that day; km and level (0 to 1,
+    likely) that the day after takes; prices per kWh of the quarter hours between. `wear_per_kwh` in the contracts' money.
+    """
+
+    row: CarRow
+    car: Car
+    rate: ChargeRate
+    tariff: Tariff
+    evenings: tuple[date, ...]
+    plugs: tuple[datetime, ...]
+    leaves: tuple[datetime, ...]
+    due: tuple[tuple[Due, ...], ...]
+    km: Array
+    use_soc: Array
+    prices: tuple[Array, ...]
+    wear_per_kwh: float
+
+    @property
+    def cautious_soc(self) -> Array:
+        """What the days take at their cautious end."""
+        return self.use_soc * (1 + CAUTIOUS * DAY_DOUBT)
+
+
+def coming_nights(session: Session, row: CarRow, now: datetime) -> ComingNights:
+    """Seven nights from this one: the listed days, else the usual one on as many days as the car drives. Raises: NotSetUp."""
+    habit, place = row.habit, place_of(row, session)
+    if habit.outlet is None or habit.tariff is None:
+        raise NotSetUp
+    zone, car, trip, weather = ZoneInfo(place.zone), charging_car(session, row), trip_of(habit), climate_of(session, place)
+    first = now.astimezone(zone).date()
+    evenings = tuple(first + timedelta(days=i) for i in range(NIGHTS))
+    later = timedelta(days=0 if habit.depart > habit.plug_in else 1)
+    listed = defaultdict(list)
+    begin = datetime.combine(first + later, habit.depart.min, zone)
+    for each in due_between(session, row.id, place.zone, begin, begin + timedelta(days=NIGHTS)):
+        listed[each.at.date()].append(each)
+    due = tuple(tuple(listed[day + later]) for day in evenings)
+    plugs = tuple(max(now, datetime.combine(day, habit.plug_in, zone)) for day in evenings)
+    usual = tuple(datetime.combine(day + later, habit.depart, zone) for day in evenings)
+    leaves = tuple(each[0].at if each and each[0].at > plug else at for each, at, plug in zip(due, usual, plugs, strict=True))
+    if rows_of(session, row.id):
+        km = np.array([sum((2 * each.row.km for each in them), 0.0) for them in due])
+    else:
+        km = np.array([trip.distance_km if each.weekday() < round(habit.days_a_week) else 0.0 for each in leaves])
+    table = day_table(
+        car, trip, round(max(float(km.max()), trip.distance_km) + 1.0, 1), WarmUpChoice(habit.warm_up), habit.cabin_c,
+        load_of(habit.people), place.altitude_m,
+    )  # fmt: skip
+    use_kwh, _ = table.ask(km, np.array([driven_c(weather.temperature_c, each, habit.parked_h) for each in leaves]))
+    span, currency = (plugs[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)), household(session).currency
+    tariff = tariff_of(session, habit.tariff, currency, place.zone, span)
+    grid = tariff.cells(*span)
+    return ComingNights(
+        row=row,
+        car=car,
+        rate=charge_rate(supply_of(habit.outlet), car),
+        tariff=tariff,
+        evenings=evenings,
+        plugs=plugs,
+        leaves=leaves,
+        due=due,
+        km=km,
+        use_soc=use_kwh / car.pack.usable_kwh,
+        prices=tuple(grid.between(plug.timestamp(), leave.timestamp()) for plug, leave in zip(plugs, leaves, strict=True)),
+        wear_per_kwh=kwh_cost(car.pack.chemistry, pack_price(car.pack.chemistry, currency)),
+    )

@@ -1,0 +1,103 @@
+"""The week drawn: seven ribbons, one under the other on one clock; prices as terrain, charging as blocks, the level as a line."""
+
+from datetime import datetime, time, timedelta
+
+from ...services.week import Week, WeekNight
+from ..units import Units
+from ..words.week import day_line, night_words, week_verdict
+from .health import NARROW, WIDE, kind
+from .ribbon import runs
+from .svg import box, element, ground, hatches, line, path, picture, text
+
+HIGH_WIDE, HIGH_NARROW, TERRAIN, BLOCK, LEVEL = 78.0, 104.0, 26.0, 18.0, 30.0
+
+
+def seven(week: Week, units: Units, phone: bool = False) -> str:
+    """The coming nights, from the first plugging in to the last departure of any."""
+    drawing = _Seven(week, units, phone)
+    rows = "".join(drawing.row(i, night) for i, night in enumerate(week.nights))
+    width, high = NARROW if phone else WIDE, drawing.high * len(week.nights) + 30.0
+    return picture(
+        width, high, f"The week. {week_verdict(week, units).plain}", hatches(drawing.hatch) + rows + drawing.axis(), kind(phone)
+    )
+
+
+class _Seven:
+    """Where things stand: a clock in hours since the evening's midnight, `left` to `right`; its words beside a row, or above."""
+
+    def __init__(self, week: Week, units: Units, phone: bool) -> None:
+        self.week, self.units, self.phone = week, units, phone
+        self.hatch = "week-phone" if phone else "week"
+        self.high = HIGH_NARROW if phone else HIGH_WIDE
+        self.left, self.right = (0.0, NARROW) if phone else (196.0, 948.0)
+        self.first = min(self.hour(each, each.plug_in) for each in week.nights) // 1 - 1
+        self.last = max(self.hour(each, each.departure) for each in week.nights) // 1 + 1
+        self.highest = max((slot.price_per_kwh for each in week.nights for slot in each.prices), default=1.0) or 1.0
+
+    def hour(self, night: WeekNight, moment: datetime) -> float:
+        """Hours since the evening's midnight, as its clock shows them."""
+        local = moment.astimezone(self.week.zone)
+        return (local.date() - night.evening).days * 24.0 + local.hour + local.minute / 60 + local.second / 3600
+
+    def x(self, hour: float) -> float:
+        return self.left + (hour - self.first) / (self.last - self.first) * (self.right - self.left)
+
+    def row(self, i: int, night: WeekNight) -> str:
+        top = i * self.high
+        base = top + self.high - 16
+        charge, home = night_words(night)
+        short = "ember b" if "short" in home else ""
+        day = day_line(night, self.units)
+        first, _, rest = day.partition(", ")
+        parts = [line(0, top, NARROW if self.phone else WIDE, top, "faint")]
+        if self.phone:
+            parts += [
+                text(0, top + 18, day, "dim"),
+                text(0, top + 38, charge, "b" if night.plan else ""),
+                text(NARROW, top + 38, home, f"end {short}"),
+            ]
+        else:
+            parts += [text(0, top + 26, f"night to {first}", "b" if night.plan else ""), text(0, top + 46, rest, "dim")]
+            parts += [text(966, top + 26, charge, "b" if night.plan else "dim"), text(966, top + 46, home, short)]
+        return "".join(parts) + self.ribbon(night, base)
+
+    def ribbon(self, night: WeekNight, base: float) -> str:
+        plug, leave = (self.x(self.hour(night, each)) for each in (night.plug_in, night.departure))
+        parts, plan = [], night.plan
+        for begin, end, price in runs(night.prices):
+            a, b = self.x(self.hour(night, begin)), self.x(self.hour(night, end))
+            tall = max(price, 0.0) / self.highest * TERRAIN
+            parts.append(ground(a, base - tall, b - a, tall, self.hatch))
+        if plan is None:
+            parts.append(path([(plug, self.level(base, night.soc)), (leave, self.level(base, night.leaves_soc))], "level"))
+        else:
+            for block in plan.blocks:
+                a, b = self.x(self.hour(night, block.start)), self.x(self.hour(night, block.end))
+                parts.append(element("rect", x=a, y=base - BLOCK, width=max(b - a, 2.0), height=BLOCK, class_="charge"))
+            if plan.warm.lead_s > 0:
+                a = self.x(self.hour(night, plan.warm_start))
+                parts.append(box(a, base - BLOCK, max(leave - a, 2.0), BLOCK, "warm", fill=f"{self.hatch}-heat"))
+            edges = [
+                plan.start,
+                *(at for block in plan.blocks for at in (block.start, block.end)),
+                plan.warm_start,
+                plan.request.departure,
+            ]
+            levels = [*(plan.soc_at(at) for at in edges[:-1]), plan.soc_departure]
+            parts.append(
+                path(
+                    [(self.x(self.hour(night, at)), self.level(base, soc)) for at, soc in zip(edges, levels, strict=True)],
+                    "level",
+                )
+            )
+        parts += [line(plug, base, leave, base, "base"), line(leave, base - BLOCK - LEVEL, leave, base + 4, "post")]
+        return "".join(parts)
+
+    def level(self, base: float, soc: float) -> float:
+        return base - BLOCK - soc * LEVEL
+
+    def axis(self) -> str:
+        y = self.high * len(self.week.nights) + 14
+        hours = [h for h in range(round(self.first) + 1, round(self.last)) if h % 3 == 0 and (not self.phone or h % 6 == 0)]
+        midnight = datetime.combine(self.week.nights[0].evening, time())
+        return "".join(text(self.x(h), y, self.units.clock(midnight + timedelta(hours=h)), "mid dim") for h in hours)

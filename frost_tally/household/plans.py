@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import bindparam, exists, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from ..core.charge.start_check import StartCheck, read
 from .models import DriveRow, PlanRow, StartCheckRow
@@ -15,7 +15,7 @@ _KEPT = (
     .order_by(PlanRow.departure.desc(), PlanRow.id.desc())
 )
 """A car's kept plans that were not withdrawn, the latest departure first. These statements are built once."""
-_COMING = _KEPT.where(PlanRow.departure > bindparam("now")).limit(1)
+_COMING = _KEPT.where(PlanRow.departure > bindparam("now")).options(selectinload(PlanRow.blocks)).limit(1)
 _LAST = (
     _KEPT.where(PlanRow.departure <= bindparam("now"))
     .add_columns(exists().where(DriveRow.plan_id == PlanRow.id).label("driven"))

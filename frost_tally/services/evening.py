@@ -28,7 +28,7 @@ from ..core.heat.around import AirAt, driven_c, parked_between
 from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice
-from ..household.facts import TyreReading, level_now, tyres_now, wheels_now
+from ..household.facts import UNKNOWN_SOC, TyreReading, level_known, tyres_now, wheels_now
 from ..household.home import Home, world_of
 from ..household.models import CarRow, HabitRow, HouseholdRow, PlaceRow, PlanRow
 from ..household.parts import car_of, cars, control_of, days_kept, household, place_of, supply_of, tariff_of, trip_of
@@ -69,6 +69,7 @@ class Setting:
     days: Mapping[str, tuple[str, DayLevers]]
     kept: PlanRow | None
     soc_now: float
+    level_at: datetime | None
     tyres: TyreReading
     alarms: tuple[TyreAlarm, ...]
     now: datetime
@@ -197,6 +198,7 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
     place = place_of(row, session)
     here = now.astimezone(ZoneInfo(place.zone))
     due = next_outing(session, row, here)
+    level = level_known(session, row.id)
     until, tyres = (due[0].at if due else here) + timedelta(days=2), tyres_now(session, row)
     return Setting(
         world=world_of(session),
@@ -212,7 +214,8 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
             for each in days_kept(session, row.id)
         },
         kept=coming_plan(session, row.id, here),
-        soc_now=level_now(session, row.id),
+        soc_now=UNKNOWN_SOC if level is None else level[1],
+        level_at=None if level is None else level[0],
         tyres=tyres,
         alarms=alarms(wheels_now(session, row.id), row.placard_kpa, pressure_at(place.altitude_m) / 1000.0),
         now=here,

@@ -118,6 +118,8 @@ class Tonight:
     alarms: tuple[TyreAlarm, ...]
     known: OwnDays
     started: Started
+    level_at: datetime | None
+    feed: bool
 
     @property
     def open(self) -> PlanRow | None:
@@ -133,6 +135,29 @@ class Tonight:
     def control(self) -> Control:
         """How the night is carried out."""
         return self.plan.request.control
+
+    @property
+    def kept_begun(self) -> datetime | None:
+        """When the charging of the kept plan began; None while it has not."""
+        begun = [each.begin for each in self.kept.blocks if each.kind == "charge" and each.begin < self.now] if self.kept else []
+        return min(begun, default=None)
+
+    @property
+    def expected_soc(self) -> float | None:
+        """The level that the kept plan has by now, 0 to 1; None without one that has begun."""
+        if self.kept is None or self.kept_begun is None:
+            return None
+        blocks = [each for each in self.kept.blocks if each.kind == "charge"]
+        whole = sum(each.kw * (each.end - each.begin).total_seconds() for each in blocks)
+        done = sum(each.kw * max(0.0, (min(each.end, self.now) - each.begin).total_seconds()) for each in blocks)
+        return self.kept.soc_start + (self.kept.limit - self.kept.soc_start) * done / max(whole, 1e-9)
+
+    @cached_property
+    def cheapest_of_day(self) -> float | None:
+        """The least price of the day that ends with departure."""
+        leaves = self.plan.request.departure
+        slots = self.plan.request.tariff.prices(leaves - timedelta(hours=24), leaves)
+        return min((each.price_per_kwh for each in slots), default=None)
 
     @cached_property
     def limit_advice(self) -> LimitAdvice:
@@ -281,6 +306,8 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, id
         alarms=setting.alarms,
         known=setting.known,
         started=_started(setting, car),
+        level_at=setting.level_at,
+        feed=bool(row.habit.tariff and row.habit.tariff.feed),
     )
 
 

@@ -103,7 +103,7 @@ def evening(seed: int) -> NightRequest:
 def offered(ask: NightRequest, margin_min: float) -> list[tuple[datetime, datetime, float, float, float]]:
     """What the supply offers until so long before departure, by our own reading of the local clock: begin, end, price, hours, kW at the wall."""
     zone, held = ZoneInfo(ask.tariff.zone), ask.held
-    found = []
+    found: list[tuple[datetime, datetime, float, float, float]] = []
     for slot in ask.tariff.prices(ask.now, ask.departure - timedelta(minutes=margin_min)):
         at = slot.start
         while at < slot.end:

@@ -10,17 +10,18 @@ from importlib.resources import files
 from xml.etree import ElementTree
 
 import jsonschema
-from sqlalchemy import update
+from sqlalchemy import delete, update
 from typer.testing import CliRunner, Result
 
 from frost_tally.cli import app
 from frost_tally.core.advice.limit import Need
 from frost_tally.core.basis import figures
-from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, HabitRow, StartCheckRow
+from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, HabitRow, PriceRow, StartCheckRow, TariffRow
 from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.services.week import week
 from frost_tally.web.rooms.basis import ROOMS
+from frost_tally.world import StandingClock
 from tests.web.client import WebCase
 
 
@@ -445,3 +446,41 @@ class TheWeek(WebCase):
             session.execute(update(DepartureRow).values(km=1.0, warm_up="nothing"))
             session.execute(update(HabitRow).values(charges="as_needed", warm_up="nothing"))
         self.assertIn("No need to plug in", unescape(self.client.get("/tonight/week").text))
+
+
+class WhenItGoesOtherwise(WebCase):
+    def said(self, query: str = "") -> str:
+        return " ".join(
+            re.sub(r"<[^>]+>", " ", unescape(self.client.get(f"/tonight/live?{query}").text)).replace("\xa0", " ").split()
+        )
+
+    def at(self, hour: int, minute: int) -> None:
+        home_clock = self.home.world.clock
+        assert isinstance(home_clock, StandingClock)
+        now = clock.now(self.home)
+        home_clock.set(now.replace(hour=hour, minute=minute) + timedelta(days=hour < now.hour))
+
+    def test_a_plan_that_has_begun_is_planned_anew_from_what_the_car_has(self) -> None:
+        self.post("/tonight/keep")
+        self.assertNotIn("By the plan that is kept", self.said())
+        self.at(5, 0)
+        self.assertRegex(self.said(), r"it has 6\d % by 05:00, but nobody has read its level since .* as if it still had 41 %")
+        behind = self.said("soc_now=52")
+        self.assertRegex(behind, r"it would have 6\d % by 05:00; it has 52 %. Planned anew from here")
+        night = tonight(self.home, clock.now(self.home))
+        self.assertGreater(night.plan.blocks[-1].end.astimezone(night.zone).hour, 5, "dear hours too, for the day needs them")
+        self.assertNotIn("By the plan that is kept", self.said("soc_now=70"))
+
+    def test_no_cheap_hour_left_prices_that_did_not_come_and_a_level_above_the_limit(self) -> None:
+        self.at(6, 5)
+        self.assertRegex(
+            self.said("soc_now=70&depart=08:30"),
+            r"No cheap hour is left before you leave: the cheapest costs 0.39 EUR/kWh; .* it was 0.11 EUR/kWh",
+        )
+        with self.home.deciding("a feed") as session:
+            session.execute(update(TariffRow).values(feed="hollow-tarn"))
+            session.execute(delete(PriceRow))
+        self.assertIn("have not come: the painted week counts", self.said())
+        self.assertIn("already at the limit", self.said("soc_now=90"))
+        weak = self.said("soc_now=5&depart=06:40")
+        self.assertRegex(weak, r"It ends \d+ % short of the limit")

@@ -9,7 +9,7 @@ from ...core.drive.certainty import Point
 from ...core.drive.speeds import SpeedView
 from ...services.day import Day
 from ..units import Units
-from ..words.night import hour
+from ..words.hours import hour
 from .svg import box, element, hatches, line, path, picture, polygon, text
 
 WIDE, NARROW = 1120.0, 356.0

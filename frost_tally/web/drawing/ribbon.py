@@ -9,7 +9,7 @@ from ...core.charge.plan import HeldSpan
 from ...core.charge.prices import PriceSlot
 from ...services.tonight import Tonight
 from ..units import Units
-from ..words.night import hour, hour_up
+from ..words.hours import hour, hour_up
 from ..words.sentence import Verdict, percent
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 

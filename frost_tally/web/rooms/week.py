@@ -12,7 +12,7 @@ from ..drawing.nights import seven
 from ..once import Router
 from ..page import home_of, render, units_of, whole_number
 from ..units import Units
-from ..words.night import hour, hour_up
+from ..words.hours import hour, hour_up
 from ..words.sentence import Verdict, percent
 from ..words.week import day_line, week_verdict
 

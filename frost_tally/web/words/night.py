@@ -2,41 +2,19 @@
 
 from collections.abc import Mapping
 from datetime import datetime, timedelta
-from typing import Protocol
-from zoneinfo import ZoneInfo
 
 from babel.dates import format_date
 
 from ...core.advice.limit import Need
 from ...core.charge.control import How
-from ...core.charge.prices import SERIES_BAND
 from ...services.night_levers import LISTED
 from ...services.tonight import BEDTIME, Tonight
 from ..units import Units
 from .day import alarm_words
+from .faults import fault_words
+from .hours import hour, hour_up
 from .reasons import why_words
-from .sentence import Part, Verdict, band_words, percent
-
-LOWER_SOC = 0.005
-"""A level that ends lower by less is the same."""
-
-
-class Zoned(Protocol):
-    """What has a clock."""
-
-    @property
-    def zone(self) -> ZoneInfo:
-        """The place's."""
-
-
-def hour(moment: datetime, night: Zoned, units: Units) -> str:
-    """Local time on the household's clock."""
-    return units.clock(moment.astimezone(night.zone))
-
-
-def hour_up(moment: datetime, night: Zoned, units: Units) -> str:
-    """Local time, rounded up to the minute."""
-    return hour(moment + timedelta(seconds=59), night, units)
+from .sentence import LOWER_SOC, Part, Verdict, band_words, percent
 
 
 def day_names(night: Tonight, others: Mapping[str, str]) -> dict[str, str]:
@@ -200,11 +178,7 @@ def _notes(night: Tonight, units: Units) -> list[str]:
     if plan.session.heating_kwh > 1.0:
         notes.append(f"The cold pack takes {units.text(plan.session.heating_kwh, 'energy')} of heat before it accepts charge.")
     notes += _frost(night, units)
-    missing = [slot.start for slot in plan.prices if slot.band != SERIES_BAND]
-    if missing and len(missing) < len(plan.prices):
-        notes.append(
-            f"Dated prices are known for a part of the night only; from {hour(missing[0], night, units)} the painted week counts."
-        )
+    notes += fault_words(night, units)
     if plan.brakes_less:
         notes.append("Above 90 % the car brakes less with its motor at first.")
     if plan.last_part is not None:

@@ -6,9 +6,9 @@ from ...core.car import CHARGER_EFFICIENCY
 from ...core.drive.certainty import LEAST_ERRORS
 from ...services.tonight import Tonight
 from ..units import Units
-from .night import LOWER_SOC, hour, hour_up
+from .hours import hour, hour_up
 from .reasons import LIMITS
-from .sentence import NBSP
+from .sentence import LOWER_SOC, NBSP
 
 OWN = ", measured by your own charges on this outlet,"
 CHIP_FIGURES: Mapping[str, str] = {

@@ -3,7 +3,7 @@
 from ...core.charge.start_check import Current, Trouble
 from ...services.tonight import Tonight
 from ..units import Units
-from .night import hour
+from .hours import hour
 
 LOOK = (
     "Parked, and the car switched off.",

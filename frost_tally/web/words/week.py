@@ -2,8 +2,7 @@
 
 from ...services.week import Week, WeekNight
 from ..units import Units
-from .night import LOWER_SOC
-from .sentence import Part, Verdict, percent
+from .sentence import LOWER_SOC, Part, Verdict, percent
 
 
 def week_verdict(week: Week, units: Units) -> Verdict:

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise, repeat
-from math import exp, expm1, inf, log
+from math import exp, expm1, inf, log, sqrt
 from typing import NamedTuple
 
 import numpy as np
@@ -152,11 +152,14 @@ class _Run:
         self.wall_kwh = self.pack_kwh = self.heating_kwh = self.unused_s = 0.0
         self.steps = [Step(0.0, soc, pack_c, 0.0, 0.0)]
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
+        self.threshold_ohm = resistance_at(self.threshold_c)
+        self.heats_w = car.pack.resistance_ohm * (1000 / PACK_VOLTAGE_V) ** 2
         self.capacity_kwh = car.pack.usable_kwh
         self.draw_from(rate)
 
     def draw_from(self, rate: ChargeRate) -> None:
         self.rate, self.flat_kw = rate, rate.into_pack_kw(rate.wall_kw)
+        self.loses_w = WASTE_TO_PACK * 1000 * (1 / rate.efficiency - 1)
 
     def wait(self, until_s: float) -> None:
         while until_s - self.at_s > 1e-6:
@@ -204,11 +207,14 @@ class _Run:
             return most_kw
         if self.pack_c > self.threshold_c:
             return 0.0
-        leak_w, heater_kw = PARKED_W_PER_K * (self.threshold_c - outside_c), 0.0
-        for _ in range(6):
-            missing_w = leak_w - self._waste_w(offered_kw - heater_kw)
-            heater_kw = min(max(0.0, missing_w / (1000 * HEATER_TO_PACK)), most_kw)
-        return heater_kw
+        leak_w = PARKED_W_PER_K * (self.threshold_c - outside_c)
+        if leak_w <= self._waste_w(offered_kw):
+            return 0.0
+        # a·x² + b·x from charging with x kW and 1000·h from the heater with the rest are the leak
+        a, b, heat_w = self.heats_w * self.threshold_ohm, self.loses_w, 1000 * HEATER_TO_PACK
+        half = (heat_w - b) / 2
+        into_kw = (half - sqrt(max(0.0, half**2 - a * (heat_w * offered_kw - leak_w)))) / a
+        return min(max(0.0, offered_kw - into_kw), most_kw)
 
     def _crossing_s(self, outside_c: float, power_w: float) -> float:
         """Seconds until the pack crosses the threshold; inf when it does not, or stands on it."""
@@ -225,9 +231,7 @@ class _Run:
 
     def _waste_w(self, into_kw: float) -> float:
         """Heat that charging itself leaves in the pack: I²R and a share of the charger's loss."""
-        current_a = 1000 * into_kw / PACK_VOLTAGE_V
-        resistance = self.car.pack.resistance_ohm * resistance_at(self.pack_c)
-        return resistance * current_a**2 + WASTE_TO_PACK * 1000 * into_kw * (1 / self.rate.efficiency - 1)
+        return into_kw * (self.heats_w * resistance_at(self.pack_c) * into_kw + self.loses_w)
 
     def _advance(self, span: float, wall_kw: float, pack_kw: float, soc_change: float) -> None:
         self.at_s += span

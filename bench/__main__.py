@@ -4,6 +4,7 @@ import json
 import statistics
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
 from zoneinfo import ZoneInfo
@@ -22,6 +23,9 @@ from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.battery.life import lived
 from frost_tally.core.battery.schools import side_by_side
 from frost_tally.core.car import preset
+from frost_tally.core.charge.control import Control, How
+from frost_tally.core.charge.drawing import drawings
+from frost_tally.core.charge.night import NightRequest, plan
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.table import charge_table, warm_table
 from frost_tally.core.charge.year import YearPlan, charger, plan_year
@@ -30,10 +34,12 @@ from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
-from frost_tally.services import imports
+from frost_tally.services import clock, imports
+from frost_tally.services.week import week
 from scripts.verdict_map import PANELS, advice_at
 from tests.browser.page import CHROMIUM, FLAGS, Server
 from tests.core.test_battery import own_year
+from tests.core.test_control import hourly
 from tests.core.test_tally import AGED, DAY, FROST, START
 from tests.core.test_year import tariff, year_of
 from tests.reference.test_driving import WARM, simulators_car
@@ -62,6 +68,31 @@ def plan_against_highs() -> None:
     theirs = milliseconds(lambda: [by_highs(*each) for each in instances], 3)
     times = f"ours {mine / 60:8.3f} ms   HiGHS     {theirs / 60:6.1f} ms"
     print(f"hours of a night, 60 instances   {times}   {theirs / mine:6.0f} times faster (aim 20)")
+
+
+def night_and_week() -> None:
+    """A night of hourly prices in frost with its wear, from nothing remembered; and seven nights of two cars as the room asks for them."""
+    asked = [hourly(seed) for seed in range(40)]
+
+    def anew(ask: NightRequest) -> None:
+        drawings.cache_clear()
+        plan(ask)
+
+    spent = [milliseconds(lambda ask=ask: anew(ask), 3) for ask in asked]  # type: ignore[misc]
+    words = f"{statistics.median(spent):8.1f} ms median, {max(spent):.1f} at most of 40"
+    print(f"a night with frost and wear      {words} (aim 20)")
+    server = Server(True, 2)
+    try:
+        now, ahead = clock.now(server.home), iter(range(1, 99))
+
+        def both() -> None:
+            at = now + timedelta(minutes=next(ahead))
+            for car in (1, 2):
+                week(server.home, at, car)
+
+        print(f"seven nights of two cars         {milliseconds(both, 5):8.1f} ms (aim 400)")
+    finally:
+        server.stop()
 
 
 def schools_of_two_cars() -> None:
@@ -127,11 +158,11 @@ def year_of_nights() -> None:
     supply = Supply(name="wall", voltage_v=230, phases=3, breaker_a=32)
     pairs = [(preset(key), charge_rate(supply, preset(key))) for key in ("compact_hatch", "small_van")]
 
-    def all_of_it() -> list[YearPlan]:
+    def all_of_it(how: How = How.LINKED) -> list[YearPlan]:
         charge_table.cache_clear()
         warm_table.cache_clear()
         hung = [charger(car, rate, 0.8, WarmUpChoice.CABIN_AND_PACK) for car, rate in pairs]
-        return [plan_year(each, year_of(None), grid) for each in hung for grid in cells]
+        return [plan_year(replace(each, control=Control(how=how)), year_of(None), grid) for each in hung for grid in cells]
 
     mine = milliseconds(all_of_it, 3)
     warm = charger(pairs[0][0], pairs[0][1], 0.8, WarmUpChoice.NOTHING)
@@ -145,6 +176,8 @@ def year_of_nights() -> None:
     loop = 1000 * (time.perf_counter() - begun) / 40 * 365 * 8
     times = f"{mine:8.0f} ms   HiGHS night by night {loop:8.0f} ms (from 40)"
     print(f"365 nights × 4 tariffs × 2 cars  {times}   {loop / mine:6.0f} times faster (aim 3 s)")
+    by_hand = milliseconds(lambda: all_of_it(How.HAND), 3)
+    print(f"the same started by hand         {by_hand:8.0f} ms")
 
 
 def warm_up_by_distance() -> None:
@@ -217,6 +250,7 @@ def repaint() -> None:
 
 if __name__ == "__main__":
     plan_against_highs()
+    night_and_week()
     cycle_against_simulator()
     schools_of_two_cars()
     day_and_tally()

@@ -1,4 +1,4 @@
-"""`make screenshots`: renew docs/screenshots from the demo household and from an empty one."""
+"""`make screenshots`: renew docs/screenshots from the demo household."""
 
 from pathlib import Path
 from typing import Any, cast
@@ -30,7 +30,7 @@ def guided(page: Page) -> Page:
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    demo, empty = Server(True, 2), Server(False)
+    demo = Server(True, 2)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
 
@@ -42,14 +42,15 @@ def main() -> None:
             return page
 
         keep(visit(demo.address + "/tonight", DESK), "tonight")
-        keep(visit(demo.address + "/tonight?car=2", DESK, "dark"), "tonight-dark")
+        keep(visit(demo.address + "/tonight?control=timer&held_from=22:00&held_until=02:30", DESK, "dark"), "tonight-dark")
+        keep(visit(demo.address + "/tonight/week", (DESK[0], 1090)), "week")
+        keep(visit(demo.address + "/tonight/rota", DESK), "rota")
         keep(visit(demo.address + "/tonight", (PHONE[0], 1880)), "tonight-phone")
         keep(visit(demo.address + "/day", (DESK[0], 1500)), "day")
         keep(visit(demo.address + "/day/tyres?car=2", DESK), "tyres")
         keep(visit(demo.address + "/warm-up?km=90", (DESK[0], 1280)), "warm-up")
         keep(visit(demo.address + "/battery", DESK), "battery")
         keep(visit(demo.address + "/battery/schools", DESK), "schools")
-        keep(visit(demo.address + "/battery/report?car=2", (DESK[0], 1130)), "battery-report")
         keep(visit(demo.address + "/parked?cameras=day&charger_km=14&soc=80", DESK), "parked")
         keep(visit(demo.address + "/parked/season", PHONE), "season-phone")
         for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2"), ("compare", "compare?now=1")):
@@ -58,10 +59,8 @@ def main() -> None:
         keep(visit(demo.address + "/log/new", PHONE), "log-phone")
         keep(visit(demo.address + "/log/month?month=2026-12", DESK), "month")
         keep(guided(visit(demo.address + "/battery/guide", PHONE)), "guide-phone")
-        keep(visit(empty.address + "/setup/car?preset=compact_hatch", DESK), "setup-car")
         browser.close()
     demo.stop()
-    empty.stop()
 
 
 if __name__ == "__main__":

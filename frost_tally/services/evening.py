@@ -8,8 +8,10 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
+from ..core.advice.limit import Charges
 from ..core.battery.ageing import pack_price
 from ..core.car import PARKED_W_PER_K, Car
+from ..core.charge.control import How
 from ..core.charge.night import NightRequest
 from ..core.charge.night_clock import HeldHours
 from ..core.charge.plan import FULL_WITHIN_H
@@ -120,6 +122,8 @@ class Setting:
             warm_up=WarmUpChoice(asked),
             held_from=outlet.held_from if outlet else time(),
             held_until=outlet.held_until if outlet else time(),
+            control=How(row.habit.control),
+            charges=Charges(row.habit.charges),
         )
 
     @cached_property
@@ -264,7 +268,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         pack_c=_pack_at(car, trip_of(row.habit), weather, around, max(now, plug_in), row.habit.depart),
         choice=levers.warm_up,
         cabin_c=levers.cabin_c,
-        control=control_of(row.habit),
+        control=replace(control_of(row.habit), how=levers.control),
         pack_price=pack_price(car.pack.chemistry, setting.house.currency),
         full_within_h=FULL_WITHIN_H,
         held=HeldHours(levers.held_from, levers.held_until, row.habit.outlet.held_a),

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 from datetime import time
 from typing import get_type_hints
 
+from ..core.advice.limit import Charges
+from ..core.charge.control import How
 from ..core.drive.road import Surface
 from ..core.heat.warm import WarmUpChoice
 from ..household.models import PlanRow
@@ -36,6 +38,8 @@ class Levers:
     surface: Surface = Surface.DRY
     held_from: time = time()
     held_until: time = time()
+    control: How = How.LINKED
+    charges: Charges = Charges.SHALLOW
 
 
 def pulled_levers(kept: PlanRow) -> dict[str, object]:

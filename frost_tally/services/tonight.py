@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
-from ..core.advice.limit import LimitAdvice, advise_limit, target_as_needed
+from ..core.advice.limit import Charges, LimitAdvice, advise_limit, target_as_needed
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
@@ -28,7 +28,7 @@ from ..core.heat.warm import WarmUpChoice
 from ..household.facts import full_at
 from ..household.home import Home
 from ..household.models import PlanRow
-from ..household.parts import supply_of
+from ..household.parts import supply_of, tariff_of, tariffs
 from ..household.plans import NotedStart, PlanAndDrive, open_plan, plan_before, plans_driven
 from ..world import Weather
 from .day_levers import DayLevers
@@ -37,7 +37,7 @@ from .evening import NotSetUp, Setting, evening, setting_at
 from .night_levers import Levers
 from .remembered import once
 
-BEDTIME, AS_NEEDED = time(22, 30), "as_needed"
+BEDTIME = time(22, 30)
 COLD = (Kind.COLD, Kind.HEAT)
 
 
@@ -120,6 +120,7 @@ class Tonight:
     started: Started
     level_at: datetime | None
     feed: bool
+    other_tariff: str
 
     @property
     def open(self) -> PlanRow | None:
@@ -234,16 +235,26 @@ class Tonight:
 
 
 def tonight(
-    home: Home, now: datetime, car_id: int | None = None, pull: Callable[[Levers], Levers] = lambda usual: usual, day: str = ""
+    home: Home,
+    now: datetime,
+    car_id: int | None = None,
+    pull: Callable[[Levers], Levers] = lambda usual: usual,
+    day: str = "",
+    tariff: int | None = None,
 ) -> Tonight:
-    """Compute the room for a car (the first when None) with the levers pulled, for a kept day when its key is given.
+    """Compute the room for a car (the first when None) with the levers pulled, for a kept day when its key is given, priced by another
+    tariff than the car's when its number is.
 
     Raises: NotSetUp for an empty household, Refusal with its field for a lever that cannot be.
     """
     setting = setting_at(home, now, car_id)
+    if tariff is not None and tariff != setting.row.habit.tariff_id:
+        setting = once(
+            home, ("on another tariff", now, car_id, tariff), lambda: _on_tariff(home, setting_at(home, now, car_id), tariff)
+        )
     usual = setting.usual_on(day)
     levers = pull(usual)
-    if setting.row.habit.charges == AS_NEEDED and setting.kept is None and not setting.idle:
+    if levers.charges is Charges.AS_NEEDED and setting.kept is None and not setting.idle:
         usual = replace(usual, limit=_needed(home, setting, levers))
         levers = pull(usual)
     idle = setting.idle and setting.kept is None and not day and levers.depart == usual.depart
@@ -253,18 +264,29 @@ def tonight(
             nights = _nights(session, setting)
         return _compute(setting, usual, levers, nights, idle)
 
-    return once(home, ("tonight", now, car_id, levers, idle), compute)
+    return once(home, ("tonight", now, car_id, levers, idle, setting.tariff.name), compute)
+
+
+def _on_tariff(home: Home, setting: Setting, number: int) -> Setting:
+    """The same evening priced by another tariff of the household; as it is where there is no such."""
+    with home.reading() as session:
+        row = next((each for each in tariffs(session) if each.id == number), None)
+        if row is None:
+            return setting
+        span = setting.now - timedelta(hours=1), (setting.listed or setting.now) + timedelta(days=2)
+        return replace(setting, tariff=tariff_of(session, row, setting.house.currency, setting.place.zone, span))
 
 
 def _needed(home: Home, setting: Setting, levers: Levers) -> float:
     """The limit of a habit that charges only as much as the day with these levers needs."""
     full = replace(levers, limit=1.0)
+    priced = setting.tariff.name
 
     def work() -> float:
         found = _compute(setting, full, full, NOTHING_KEPT, False)
         return max(0.1, target_as_needed(found.need_limit, setting.row.habit.floor))
 
-    return once(home, ("needed", setting.now, setting.row.id, full), work)
+    return once(home, ("needed", setting.now, setting.row.id, full, priced), work)
 
 
 def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, idle: bool) -> Tonight:
@@ -298,7 +320,7 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, id
         motorway_km=row.habit.motorway_km,
         kept=setting.kept,
         nights=nights,
-        as_needed=row.habit.charges == AS_NEEDED,
+        as_needed=levers.charges is Charges.AS_NEEDED,
         due=setting.due,
         idle=idle,
         days=setting.days,
@@ -308,6 +330,7 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, id
         started=_started(setting, car),
         level_at=setting.level_at,
         feed=bool(row.habit.tariff and row.habit.tariff.feed),
+        other_tariff=setting.tariff.name if row.habit.tariff and setting.tariff.name != row.habit.tariff.name else "",
     )
 
 

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from sqlalchemy.orm import Session
 
-from ..core.advice.limit import full_night
+from ..core.advice.limit import Charges, full_night
 from ..core.battery.ageing import PER_EURO
 from ..core.charge.night import NightPlan, NightRequest, plan
 from ..core.charge.plug_week import PLUG_WORTH, WeekAsk, WeekPlan, plan_week
@@ -19,7 +19,6 @@ from ..household.home import Home
 from .coming import NIGHTS, ComingNights, coming_nights
 from .evening import Setting, evening, setting_of
 from .remembered import once
-from .tonight import AS_NEEDED
 
 CHARGED = 0.9
 """The level from which standing and warm-up are counted."""
@@ -113,7 +112,7 @@ def _week(session: Session, setting: Setting, ahead: ComingNights) -> Week:
         plug_lost_soc=np.array([CHARGED - each.soc_departure for each in plugged]),
         warm_cost=np.array([each.warm_cost for each in plugged]),
         wear_per_kwh=ahead.wear_per_kwh,
-        as_needed=row.habit.charges == AS_NEEDED,
+        as_needed=Charges(row.habit.charges) is Charges.AS_NEEDED,
         full_on=None if since is None else full_night(since, ahead.km.tolist()),
         plug_worth=PLUG_WORTH * PER_EURO.get(setting.house.currency, 1.0),
     )

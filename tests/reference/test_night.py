@@ -171,6 +171,31 @@ class AgainstHighs(unittest.TestCase):
                 self.assertEqual((round(sum(prices[i] for i in chosen), 6), starts(chosen)), min(every))
 
 
+class NeverRises(unittest.TestCase):
+    """A fact of the trade: a cheaper hour or a stronger supply never makes the same level dearer."""
+
+    def test_when_an_hour_gets_cheaper_or_the_supply_stronger(self) -> None:
+        compared = 0
+        for seed in range(60):
+            for air_c, slack in ((20.0, 1e-6), (-9.0, 0.005)):
+                ask = replace(evening(seed), ambient_c=lambda _, air_c=air_c: air_c, pack_c=air_c + 4.0, car=CAR)  # type: ignore[misc]
+                band = ask.tariff.bands[seed % 4]
+                bands = tuple(
+                    replace(each, price_per_kwh=0.6 * each.price_per_kwh) if each is band else each for each in ask.tariff.bands
+                )
+                weak = charge_rate(Supply(name="w", voltage_v=230, phases=1, breaker_a=20), CAR)
+                made, cheaper = plan(ask), plan(replace(ask, tariff=replace(ask.tariff, bands=bands)))
+                weaker = plan(replace(ask, rate=weak))
+                if made.short_soc > 0 or made.blocks[-1].end > ask.departure - timedelta(minutes=30):
+                    continue
+                with self.subTest(seed=seed, air=air_c):
+                    self.assertLessEqual(cheaper.cost, made.cost * (1 + slack))
+                    if weaker.short_soc <= 0 and air_c > 0:
+                        self.assertLessEqual(made.cost, weaker.cost * (1 + slack))
+                        compared += 1
+        self.assertGreater(compared, 20)
+
+
 class Schools(unittest.TestCase):
     def test_late_ends_at_the_end_and_early_begins_at_the_beginning(self) -> None:
         flat, hours = [0.1] * 8, [0.25] * 8

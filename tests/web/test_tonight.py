@@ -21,6 +21,7 @@ from frost_tally.services import clock
 from frost_tally.services.tonight import tonight
 from frost_tally.services.week import week
 from frost_tally.web.rooms.basis import ROOMS
+from frost_tally.web.words.demo_nights import DEMO_NIGHTS
 from frost_tally.world import StandingClock
 from tests.web.client import WebCase
 
@@ -484,3 +485,24 @@ class WhenItGoesOtherwise(WebCase):
         self.assertIn("already at the limit", self.said("soc_now=90"))
         weak = self.said("soc_now=5&depart=06:40")
         self.assertRegex(weak, r"It ends \d+ % short of the limit")
+
+
+class NightsToLookAt(WebCase):
+    def test_each_shows_its_judgement(self) -> None:
+        wanted = {
+            "a work day in frost": r"Charging \d\d:\d\d.* warm-up at 06:5",
+            "a market day that wants a full pack": r"Saturday needs (99|100) %: raise the limit for this night",
+            "no need to plug in": r"No need to plug in tonight",
+            "a short window": r"It ends \d+ % short of the limit: the outlet is too weak for the window",
+            "half-hourly prices": r"Priced by Hollow Tarn Half-Hourly, to look at",
+            "by hand": r"Plug in at 22:30, when you go to bed; it is at 80 % by",
+            "by a timer": r"Timer: start \d\d:\d\d",
+            "above 95 %": r"The last part waits until 06",
+            "the house needs its power": r"house: nothing left",
+        }
+        self.assertEqual(set(wanted), {words for words, _ in DEMO_NIGHTS})
+        page = unescape(self.client.get("/tonight").text)
+        for words, query in DEMO_NIGHTS:
+            self.assertIn(f'href="/tonight?{query}"', page)
+            text = re.sub(r"<[^>]+>", " ", unescape(self.client.get(f"/tonight?{query}").text)).replace("\xa0", " ")
+            self.assertRegex(" ".join(text.split()), wanted[words], words)

@@ -15,6 +15,13 @@ FULL_AT_LAST_DAYS = figure("night.full_at_last", 10.0, "d", Basis.COMMON_PRACTIC
 CHARGED_FULL, WHOLE = 0.995, 0.005
 
 
+class Charges(StrEnum):
+    """How full by habit: to the limit every time, or only as much as the day needs."""
+
+    SHALLOW = "shallow"
+    AS_NEEDED = "as_needed"
+
+
 class Need(StrEnum):
     """What the coming day asks of the limit."""
 

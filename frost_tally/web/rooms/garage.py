@@ -25,7 +25,7 @@ from ..once import Router
 from ..page import PERSON_COOKIE, customs, home_of, render, seen, units_of, whole_number
 from ..part_forms import WAYS, CarForm, Located, OutletForm, Roads, Ways, car_from, ways_of, yes
 from ..units import Units
-from ..words.lists import CLASSES, OUTLET_KINDS
+from ..words.lists import CHARGES, CLASSES, CONTROLS, OUTLET_KINDS
 from ..words.warm import WARM_UPS
 from .setup import STEPS, own_words
 
@@ -68,10 +68,6 @@ class PersonForm(Ways):
     per_contract: float = number(
         "One unit of the contract’s money is", "ratio", 0.000001, 1_000_000, "1 if it is the same money.", 1.0
     )
-
-
-CHARGES = {"shallow": "to the limit, every time", "as_needed": "as much as the day needs"}
-CONTROLS = {"linked": "this plan, linked", "timer": "a timer, one start", "hand": "a hand, when it is plugged in"}
 
 
 class HabitForm(Roads):

@@ -8,7 +8,8 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
-from ...core.advice.limit import Need
+from ...core.advice.limit import Charges, Need
+from ...core.charge.control import How
 from ...core.charge.start_check import Trouble
 from ...core.drive.road import Surface
 from ...core.errors import Refusal
@@ -32,7 +33,8 @@ from ..once import Router
 from ..page import home_of, save, seen, whole_number
 from ..units import Units
 from ..winter_lines import winter_lines
-from ..words.lists import DAYS
+from ..words.demo_nights import DEMO_NIGHTS
+from ..words.lists import CHARGES, CONTROLS, DAYS
 from ..words.night import day_names, kept_words, night_title, set_words, verdict
 from ..words.plan_facts import CHIP_FIGURES, beside, chips
 from ..words.sentence import Verdict
@@ -60,6 +62,8 @@ class LeverForm(BaseModel):
     people: int | None = number("People", "count", 1, 9, "With the driver.", None)
     warm_up: WarmUpChoice | None = choice("Warm up", WARM_UPS, "Before departure.", None)
     surface: Surface | None = choice("Road", SURFACES, "What lies on it.", None)
+    control: How | None = choice("What starts it", CONTROLS, "As tonight’s cable can.", None)
+    charges: Charges | None = choice("It is charged", CHARGES, "By habit, or for tonight.", None)
     held_from: time | None = clock("Not charging from", "The house needs its power then; twice the same time: never.", None)
     held_until: time | None = clock("Until", "Charging may go on from here.", None)
 
@@ -127,7 +131,8 @@ def _raises(night: service.Tonight) -> bool:
 
 
 def _compute(asked: Asked, pull: Callable[[Levers], Levers]) -> service.Tonight:
-    night = service.tonight(asked.home, asked.now, asked.car, pull, asked.texts.get("day", ""))
+    texts = asked.texts
+    night = service.tonight(asked.home, asked.now, asked.car, pull, texts.get("day", ""), whole_number(texts.get("tariff")))
     _ = night.tally  # the day is driven now, not while it is drawn
     return night
 
@@ -136,6 +141,8 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
     return {
         "main": MAIN,
         "presets": day_names(made.result, {"usual": DAYS["usual"]}),
+        "tariff": made.asked.texts.get("tariff", "") if made.result.other_tariff else "",
+        "demo_nights": DEMO_NIGHTS,
         "can_move": clocks.can_move(made.asked.home),
         "note_fields": views(NoteForm, {}, {}, made.asked.units),
         "doubt": "",

@@ -51,6 +51,8 @@ def _dear(night: Tonight, units: Units) -> list[str]:
 
 def _prices(night: Tonight, units: Units) -> list[str]:
     """Dated prices are wanted, and some or all are missing."""
+    if night.other_tariff:
+        return [f"Priced by {night.other_tariff}, to look at: it is not this car’s contract."]
     missing = [slot.start for slot in night.plan.prices if slot.band != SERIES_BAND]
     if missing and len(missing) < len(night.plan.prices):
         return [

@@ -38,3 +38,5 @@ PORTS = {
     "rear_right": "rear right",
     "nose": "in the nose",
 }
+CHARGES = {"shallow": "to the limit, every time", "as_needed": "as much as the day needs"}
+CONTROLS = {"linked": "this plan, linked", "timer": "a timer, one start", "hand": "a hand, when it is plugged in"}

@@ -250,7 +250,7 @@ def tonight(
     setting = setting_at(home, now, car_id)
     if tariff is not None and tariff != setting.row.habit.tariff_id:
         setting = once(
-            home, ("on another tariff", now, car_id, tariff), lambda: _on_tariff(home, setting_at(home, now, car_id), tariff)
+            home, ("other_tariff", now, car_id, tariff), lambda: _on_tariff(home, setting_at(home, now, car_id), tariff)
         )
     usual = setting.usual_on(day)
     levers = pull(usual)

@@ -198,6 +198,14 @@ class HoursOfTheHouse(WebCase):
         other = tonight(self.home, clock.now(self.home), 2)
         self.assertEqual(other.levers.held_from, time() if other.started.outlet_id != night.started.outlet_id else time(3))
 
+    def test_a_hand_pulls_and_a_timer_ends_where_the_house_needs_its_power(self) -> None:
+        query = "held_from=19:00&held_until=23:00&depart=23:30"
+        self.assertIn("Pull it at 19:00", self.client.get(f"/tonight/live?control=hand&{query}").text)
+        timed = unescape(self.client.get(f"/tonight/live?control=timer&{query}").text)
+        self.assertIn("Timer: end 19:00", timed)
+        self.assertIn("the house needs its power for too long", timed)
+        self.assertNotIn("Pull it", self.client.get("/tonight/live?control=hand&held_from=00:00&held_until=00:00").text)
+
     def test_fewer_amperes_are_what_a_charge_point_is_told(self) -> None:
         with self.home.deciding("sauna") as session:
             outlet = session.get_one(HabitRow, 1).outlet
@@ -497,7 +505,7 @@ class NightsToLookAt(WebCase):
             "half-hourly prices": r"Priced by Hollow Tarn Half-Hourly, to look at",
             "by hand": r"Plug in at 22:30, when you go to bed; it is at 80 % by",
             "by a timer": r"Timer: start \d\d:\d\d",
-            "above 95 %": r"The last part waits until 06",
+            "above 95 %": r"Above 90 % the car brakes less with its motor",
             "the house needs its power": r"house: nothing left",
         }
         self.assertEqual(set(wanted), {words for words, _ in DEMO_NIGHTS})

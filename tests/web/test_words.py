@@ -4,7 +4,7 @@ import ast
 import re
 import unittest
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import frost_tally.core
@@ -75,14 +75,18 @@ class Sentences(WebCase):
         self.assertIn("short of the limit", self.said("plug_in=06:00&soc_now=10"))
 
 
+def rival(start: datetime, cost: float, pack_c: float, warmth_worth: float) -> Rival:
+    return Rival(start=start, end=start, cost=cost, pack_c=pack_c, warmth_worth=warmth_worth)
+
+
 class FrostWords(WebCase):
     demo = True
 
     def test_what_waiting_would_do_and_what_warmth_is_worth(self) -> None:
         night = tonight(self.home, clock.now(self.home))
         start, cost = night.plan.blocks[0].start, night.plan.cost
-        late = Rival(start + timedelta(hours=4), start, cost + 0.63, 5.0, 0.0)
-        cheap = Rival(start - timedelta(hours=2), start, cost - 0.4, -14.0, 0.55)
+        late = rival(start + timedelta(hours=4), cost + 0.63, 5.0, 0.0)
+        cheap = rival(start - timedelta(hours=2), cost - 0.4, -14.0, 0.55)
         notes = " ".join(verdict(replace(night, plan=replace(night.plan, late=late, cheapest=cheap)), Units()).notes)
         notes = notes.replace("\u00a0", " ")
         self.assertIn(f"From 07:48 it would cost €{cost + 0.63:.2f}.", notes)

@@ -294,6 +294,8 @@ class _Night:
         if ask.rate.pack_kw <= 0:
             return why("all_overhead")
         if not drawings.reaches(made):
+            if drawings.clock.held and drawings.reaches(drawings.unheld(deadline_s)):
+                return why("held_hours")
             pack_c = min(step.pack_c for step in made.session.steps)
             if pack_c < drawings.threshold_c and drawings.cold_binds(made, deadline_s):
                 cold = {"pack_c": pack_c, "from_c": drawings.threshold_c}
@@ -301,8 +303,6 @@ class _Night:
                 return (
                     why("cold_takes_hours", heat_kwh=made.session.heating_kwh, **cold) if heats else why("pack_too_cold", **cold)
                 )
-            if drawings.clock.held and drawings.reaches(drawings.unheld(deadline_s)):
-                return why("held_hours")
             return why("weak_outlet", pack_kw=ask.rate.pack_kw, limit=ask.rate.limited_by.value)
         return NOTHING_TO_SAY
 

@@ -90,7 +90,7 @@ class HeldSpan:
     amps: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rival:
     """Another way through the night, simulated in full: its first draw and its last, its cost with its own warm-up, the pack at departure
     (°C), what the warmth of the plan is worth against it and what it wears (money).

@@ -45,7 +45,7 @@ class Nights:
         return Nights(**{name: column[rows] for name, column in vars(self).items()})
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Charger:
     """A car on a supply with its habit: the limit (0 to 1), how its nights are carried out and when the house leaves less; with the tables
     of charging and warm-up.
@@ -102,7 +102,13 @@ def charger(
     if not 0.1 <= limit_soc <= 1.0:
         raise Refusal("The limit must lie between 10 and 100 %.", "limit")
     return Charger(
-        car, rate, limit_soc, charge_table(car, rate, limit_soc), warm_table(car, rate, choice, cabin_c), control, held
+        car=car,
+        rate=rate,
+        limit_soc=limit_soc,
+        charging=charge_table(car, rate, limit_soc),
+        warming=warm_table(car, rate, choice, cabin_c),
+        control=control,
+        held=held,
     )
 
 

@@ -4,7 +4,7 @@ from datetime import datetime, time, timedelta
 
 from ...services.week import Week, WeekNight
 from ..units import Units
-from ..words.week import day_line, night_words, week_verdict
+from ..words.week import day_line, evening_line, night_words, week_verdict
 from .health import NARROW, WIDE, kind
 from .ribbon import runs
 from .svg import box, element, ground, hatches, line, path, picture, text
@@ -47,17 +47,18 @@ class _Seven:
         base = top + self.high - 16
         charge, home = night_words(night)
         short = "ember b" if "short" in home else ""
-        day = day_line(night, self.units)
-        first, _, rest = day.partition(", ")
         parts = [line(0, top, NARROW if self.phone else WIDE, top, "faint")]
         if self.phone:
             parts += [
-                text(0, top + 18, day, "dim"),
+                text(0, top + 18, evening_line(night, self.units), "dim"),
                 text(0, top + 38, charge, "b" if night.plan else ""),
                 text(NARROW, top + 38, home, f"end {short}"),
             ]
         else:
-            parts += [text(0, top + 26, f"night to {first}", "b" if night.plan else ""), text(0, top + 46, rest, "dim")]
+            parts += [
+                text(0, top + 26, f"{night.evening:%A} night", "b" if night.plan else ""),
+                text(0, top + 46, day_line(night, self.units), "dim"),
+            ]
             parts += [text(966, top + 26, charge, "b" if night.plan else "dim"), text(966, top + 46, home, short)]
         return "".join(parts) + self.ribbon(night, base)
 

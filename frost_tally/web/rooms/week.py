@@ -14,7 +14,7 @@ from ..page import home_of, render, units_of, whole_number
 from ..units import Units
 from ..words.hours import hour, hour_up
 from ..words.sentence import Verdict, percent
-from ..words.week import day_line, week_verdict
+from ..words.week import evening_line, week_verdict
 
 router = Router(prefix="/tonight")
 
@@ -48,7 +48,7 @@ def _row(night: WeekNight, made: Week, units: Units) -> tuple[str, ...]:
     """A night in numbers."""
     blocks = night.plan.blocks if night.plan else ()
     return (
-        day_line(night, units),
+        evening_line(night, units),
         ", ".join(f"{hour(each.start, made, units)}–{hour_up(each.end, made, units)}" for each in blocks[:3]) or "–",
         percent(night.soc),
         percent(night.leaves_soc),

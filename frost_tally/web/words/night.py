@@ -239,6 +239,7 @@ def set_words(night: Tonight, units: Units) -> list[str]:
     if not plan.blocks:
         return [*lines, "Nothing to start tonight."] if lines else []
     begin, end = plan.blocks[0].start.astimezone(night.zone), plan.blocks[-1].end.astimezone(night.zone)
+    stops = any(not each.amps and abs(each.start - end) < timedelta(minutes=1) for each in plan.held)
     if control.how is How.HAND:
         late = begin >= begin.replace(hour=control.awake_until.hour, minute=control.awake_until.minute, second=0) - timedelta(
             minutes=45
@@ -246,11 +247,14 @@ def set_words(night: Tonight, units: Units) -> list[str]:
         bed = ", when you go to bed" if late and (begin - night.now) > timedelta(minutes=20) else ""
         level = percent(plan.highest_soc)
         full = f"it is at {level} by {hour_up(end, night, units)}" if end < plan.request.departure.astimezone(night.zone) else ""
-        return [f"Plug in at {units.clock(begin)}{bed}{f'; {full}' if full else ''}.", *lines]
+        pull = [f"Pull it at {hour(end, night, units)}: the house needs its power then."] if stops else []
+        return [f"Plug in at {units.clock(begin)}{bed}{f'; {full}' if full else ''}.", *pull, *lines]
     start = units.clock(begin)
     was = nights.set_start.astimezone(night.zone) if nights.set_start else None
     if was is None or (was.hour, was.minute) != (begin.hour, begin.minute):
         lines.insert(0, f"Timer: start {start}.")
+    if stops:
+        lines.insert(1, f"Timer: end {hour(end, night, units)}, for the house needs its power then.")
     if nights.set_for is not None:
         since = f"{nights.set_for.astimezone(night.zone):%A}"
         lines.append(f"{'Nothing else' if lines else 'Nothing'} changed since {since}’s night.")

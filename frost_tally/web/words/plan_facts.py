@@ -105,7 +105,8 @@ def beside(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
     found = []
     for name, other in (("At once", plan.at_once), ("Cheapest hours only", plan.cheapest_only)):
         pack = f"the pack at {units.text(other.pack_c, 'temperature', 0)} when you leave"
-        wear = f", {units.money(other.wear)} of wear" if units.pays(other.wear) else ""
+        more = other.wear - plan.wear
+        wear = f", {units.money(abs(more))} {'more' if more > 0 else 'less'} wear" if units.pays(abs(more)) else ""
         words = f"{hour(other.start, night, units)} to {hour_up(other.end, night, units)}, {pack}{wear}"
         same = abs(other.cost - plan.cost) < 0.005 and abs(other.end - plan.blocks[-1].end).total_seconds() < 120
         found.append((name, units.money(other.cost), "the same as this plan" if same else words))

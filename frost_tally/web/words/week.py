@@ -45,6 +45,11 @@ def week_verdict(week: Week, units: Units) -> Verdict:
     return Verdict(tuple(lead), (*then, Part(".")), tuple(notes))
 
 
+def evening_line(night: WeekNight, units: Units) -> str:
+    """A night: its evening, and the day after it."""
+    return f"{night.evening:%A} night; {day_line(night, units)}"
+
+
 def day_line(night: WeekNight, units: Units) -> str:
     """The day after a night: its weekday, what is listed, its kilometres."""
     what = f"{units.text(night.km, 'distance')}" if night.km > 0 else "stays at home"

@@ -81,22 +81,28 @@ class Demo(BrowserCase):
         page.wait_for_url("**car=2")
         self.assertIn("Dray", page.locator(".cars .active").inner_text())
 
-    def test_the_handles_on_the_ribbon_move_the_limit_and_the_departure(self) -> None:
-        page = self.open()
-        for handle, field, way in (
-            ("limit", "#l-limit", (0, -12)),
-            ("depart", "#l-depart", (-60, 0)),
-            ("plug_in", "#l-plug_in", (90, 0)),
-        ):
-            box = page.locator(f".ribbon-wide [data-handle={handle}]").bounding_box()
-            assert box
-            x, y = box["x"] + {"limit": 30, "depart": 2, "plug_in": 9}[handle], box["y"] + 9
-            before = page.locator(field).input_value()
-            page.mouse.move(x, y)
-            page.mouse.down()
-            self.settled(page, lambda x=x, y=y, way=way: page.mouse.move(x + way[0], y + way[1], steps=4))
-            page.mouse.up()
-            self.assertNotEqual(page.locator(field).input_value(), before)
+    def test_the_handles_on_the_ribbon_move_what_they_stand_for_lying_and_standing(self) -> None:
+        held = "/tonight?held_from=21:00&held_until=01:30"
+        for size, shape, across, down in ((DESK, "wide", 1, 0), (PHONE, "upright", 0, 1)):
+            page = self.open(held, size)
+            for handle, way in (
+                ("limit", (12 * down, -12 * across)),
+                ("depart", (-60 * across, -20 * down)),
+                ("plug_in", (90 * across, 30 * down)),
+                ("held_from", (-40 * across, -20 * down)),
+                ("held_until", (-40 * across, -20 * down)),
+            ):
+                box = page.locator(f".ribbon-{shape} [data-handle={handle}]").bounding_box()
+                assert box
+                x, y = box["x"] + min(box["width"] / 2, 13), box["y"] + min(box["height"] / 2, 12)
+                field = page.locator(f"#l-{handle}")
+                before = field.input_value()
+                page.mouse.move(x, y)
+                page.mouse.down()
+                self.settled(page, lambda x=x, y=y, way=way, page=page: page.mouse.move(x + way[0], y + way[1], steps=4))
+                page.mouse.up()
+                self.assertNotEqual(field.input_value(), before, (shape, handle))
+            page.context.close()
 
     def test_on_a_phone_by_touch(self) -> None:
         page = self.open(size=PHONE, scheme="dark", touch=True)

@@ -59,9 +59,9 @@ def coming_nights(session: Session, row: CarRow, now: datetime) -> ComingNights:
     if habit.outlet is None or habit.tariff is None:
         raise NotSetUp
     zone, car, trip, weather = ZoneInfo(place.zone), charging_car(session, row), trip_of(habit), climate_of(session, place)
-    first = now.astimezone(zone).date()
+    here, later = now.astimezone(zone), timedelta(days=0 if habit.depart > habit.plug_in else 1)
+    first = here.date() - (later if here.time() < habit.depart else timedelta())  # a night that has begun is the first
     evenings = tuple(first + timedelta(days=i) for i in range(NIGHTS))
-    later = timedelta(days=0 if habit.depart > habit.plug_in else 1)
     listed = defaultdict(list)
     begin = datetime.combine(first + later, habit.depart.min, zone)
     for each in due_between(session, row.id, place.zone, begin, begin + timedelta(days=NIGHTS)):

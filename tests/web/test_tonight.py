@@ -446,6 +446,18 @@ class TheWeek(WebCase):
             self.assertEqual(drawing.count('class="post"'), 7)
         self.assertEqual(drawings[0].count('class="charge"'), sum(len(each.plan.blocks) for each in made.plugged if each.plan))
 
+    def test_a_night_that_has_begun_is_the_first(self) -> None:
+        home_clock = self.home.world.clock
+        assert isinstance(home_clock, StandingClock)
+        now = clock.now(self.home)
+        home_clock.set(now.replace(hour=3) + timedelta(days=1))
+        made = week(self.home, clock.now(self.home))
+        self.assertEqual((made.nights[0].evening, made.nights[0].plug_in.hour), (now.date(), 3))
+        self.assertEqual(
+            made.nights[0].plan.blocks if made.nights[0].plan else (), tonight(self.home, clock.now(self.home)).plan.blocks
+        )
+        self.assertEqual(self.client.get("/tonight/rota").status_code, 200)
+
     def test_days_at_home_need_no_cable_longer_ones_raise_the_limit_and_too_long_ones_are_named(self) -> None:
         for factor, words in ((1.5, "above your limit"), (3.0, "short on its cautious side")):
             with self.home.deciding("longer days") as session:

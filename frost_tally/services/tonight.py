@@ -154,11 +154,10 @@ class Tonight:
         return self.kept.soc_start + (self.kept.limit - self.kept.soc_start) * done / max(whole, 1e-9)
 
     @cached_property
-    def cheapest_of_day(self) -> float | None:
+    def cheapest_of_day(self) -> float:
         """The least price of the day that ends with departure."""
         leaves = self.plan.request.departure
-        slots = self.plan.request.tariff.prices(leaves - timedelta(hours=24), leaves)
-        return min((each.price_per_kwh for each in slots), default=None)
+        return float(self.plan.request.tariff.cells(leaves - timedelta(hours=24), leaves).price_per_kwh.min())
 
     @cached_property
     def limit_advice(self) -> LimitAdvice:

@@ -1,8 +1,9 @@
 """The night plan: when to draw power so that the car is ready, at least cost."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 from itertools import pairwise
 
 from ..basis import Basis, figure
@@ -11,12 +12,14 @@ from ..heat.warm import WarmUp, WarmUpChoice, warm_up
 from ..units import S_PER_H
 from ..why import NOTHING_TO_SAY, Why, why
 from .drawing import AIR_S, GRID_S, REACHED_SOC, Drawings, drawings
-from .night_clock import Drawing, NightClock
+from .night_clock import Drawing, HeldHours, NightClock
 from .plan import FULL_SOC, Block, HeldSpan
 from .plan import NightPlan as NightPlan
 from .plan import NightRequest as NightRequest
 from .plan import Rival as Rival
 from .session import Interval
+from .supply import ChargeRate
+from .tariff import Tariff
 
 BILL_SLACK = figure(
     "night.bill_slack", 0.003, "", Basis.COMMON_PRACTICE, "what a warmer or fuller car may cost more when nobody knows the day"
@@ -44,14 +47,25 @@ def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUp
     require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
     request = _in_utc(request)
     start = request.now if request.plug_in >= request.departure else max(request.now, request.plug_in)
-    prices = tuple(request.tariff.prices(start, request.departure))
-    end_s, zone = (request.departure - start).total_seconds(), request.tariff.zone
-    clock = NightClock(start, end_s, prices, request.held.held(request.rate, start, end_s, zone))
-    air_c = tuple(float(request.ambient_c(clock.moment(AIR_S * i))) for i in range(int(clock.end_s // AIR_S) + 2))
-    allowed = request.control.starts(start, end_s, zone)
+    clock = _clock(request.tariff, start, request.departure, request.held, request.rate)
+    air_c = _air(request.ambient_c, start, clock.end_s)
+    allowed = request.control.starts(start, clock.end_s, request.tariff.zone)
     ways = drawings(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, air_c, allowed)
     chosen: dict[float, tuple[Drawing, list[Drawing]]] = {}
     return {choice: _Night(replace(request, choice=choice), ways, chosen).plan() for choice in choices}
+
+
+@lru_cache(maxsize=16)
+def _clock(tariff: Tariff, start: datetime, departure: datetime, held: HeldHours, rate: ChargeRate) -> NightClock:
+    """A night's prices and hours of the house, kept: one night is asked for several warm-ups and levels."""
+    end_s = (departure - start).total_seconds()
+    return NightClock(start, end_s, tuple(tariff.prices(start, departure)), held.held(rate, start, end_s, tariff.zone))
+
+
+@lru_cache(maxsize=16)
+def _air(ambient_c: Callable[[datetime], float], start: datetime, end_s: float) -> tuple[float, ...]:
+    """Air around the car (°C) on every five minutes of a night."""
+    return tuple(float(ambient_c(start + timedelta(seconds=AIR_S * i))) for i in range(int(end_s // AIR_S) + 2))
 
 
 def _in_utc(request: NightRequest) -> NightRequest:

@@ -40,7 +40,7 @@ def _begun(night: Tonight, units: Units) -> list[str]:
 def _dear(night: Tonight, units: Units) -> list[str]:
     """No cheap hour is left before departure."""
     plan = night.plan
-    if not plan.blocks or night.cheapest_of_day is None:
+    if not plan.blocks:
         return []
     least = min(each.price_per_kwh for each in plan.prices)
     if least <= night.cheapest_of_day * DEARER:

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import lru_cache
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
@@ -12,7 +13,6 @@ from ..car import Car
 from ..units import S_PER_H, Array
 from .allocate import TIME_STEP_H, allocate
 from .night_clock import Drawing, NightClock
-from .prices import PriceSlot
 from .session import Interval, Session, Step, simulate
 from .supply import ChargeRate
 
@@ -56,6 +56,18 @@ def _joined(intervals: Sequence[Interval], deadline_s: float) -> list[Interval]:
 def _crossed_s(before: Step, after: Step, soc: float) -> float:
     """When a level is passed between two steps, s from the start."""
     return before.at_s + (after.at_s - before.at_s) * (soc - before.soc) / (after.soc - before.soc)
+
+
+class _Slot(NamedTuple):
+    """A span at one price (s from the start): what an hour's worth of full power costs in it, how many such hours it has, and what share of
+    full power it gives the pack.
+    """
+
+    begin_s: float
+    end_s: float
+    price: float
+    strong_h: float
+    strong: float
 
 
 class Drawings:
@@ -277,9 +289,8 @@ class Drawings:
         return self.priced[key]
 
     def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Drawing:
-        slots, strengths = self._slots(after_s, deadline_s)
-        prices = [slot.price_per_kwh * dear for slot, (_, dear) in zip(slots, strengths, strict=True)]
-        spans = [slot.hours * strong for slot, (strong, _) in zip(slots, strengths, strict=True)]
+        slots = self._slots(after_s, deadline_s)
+        prices, spans = [each.price for each in slots], [each.strong_h for each in slots]
         window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
         if self.need_kwh <= 0 or not slots:
             return made
@@ -289,8 +300,7 @@ class Drawings:
             need_h, exact, rounds = first.done_s / S_PER_H, 60.0, MOST_ROUNDS // 2
         for turn in range(rounds):
             hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)
-            hours = [each / strong for each, (strong, _) in zip(hours, strengths, strict=True)]
-            made = self.simulated(self._intervals(slots, hours, tie_break))
+            made = self.simulated(_intervals(slots, hours, tie_break))
             missing_soc = self.target_soc - made.highest_soc
             if made.session.unused_s > exact and turn < rounds // 2:
                 need_h, growth = need_h - made.session.unused_s / S_PER_H, 1.0
@@ -302,33 +312,37 @@ class Drawings:
                 break
         return made
 
-    def _slots(self, after_s: float, deadline_s: float) -> tuple[list[PriceSlot], list[tuple[float, float]]]:
-        """Price slots between two times in which something is offered, and what an hour of each puts into the pack and costs there, as
-        shares of those at full power.
-        """
-        slots, strengths = [], []
+    def _slots(self, after_s: float, deadline_s: float) -> list[_Slot]:
+        """Price slots between two times in which something is offered."""
+        slots, full = [], self.rate
         for begin, end, price in self.clock.slots_s:
             span = max(begin, after_s), min(end, deadline_s)
-            for (a, b), rate in self.clock.offered([span] if span[1] > span[0] else [], self.rate):
-                strong = rate.pack_kw / self.rate.pack_kw if self.rate.pack_kw > 0 else 1.0
-                slots.append(PriceSlot(self.clock.moment(a), self.clock.moment(b), price, ""))
-                strengths.append((strong, rate.wall_kw / self.rate.wall_kw / strong))
-        return slots, strengths
-
-    def _intervals(self, slots: Sequence[PriceSlot], hours: Sequence[float], tie_break: str) -> list[Interval]:
-        """Drawn time as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by the tie_break."""
-        found: list[Interval] = []
-        for i, (slot, drawn) in enumerate(zip(slots, hours, strict=True)):
-            if drawn <= TIME_STEP_H:
+            if span[1] <= span[0]:
                 continue
-            begin, end = self.clock.seconds(slot.start), self.clock.seconds(slot.end)
-            if drawn < slot.hours - TIME_STEP_H:
-                before = i > 0 and hours[i - 1] > TIME_STEP_H
-                after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
-                late = after if before != after else tie_break != "early"
-                begin, end = (end - S_PER_H * drawn, end) if late else (begin, begin + S_PER_H * drawn)
-            if found and begin - found[-1][1] < 1e-6:
-                found[-1] = (found[-1][0], end)
-            else:
-                found.append((begin, end))
-        return found
+            for (a, b), rate in self.clock.offered([span], full):
+                strong = 1.0 if rate is full else rate.pack_kw / full.pack_kw
+                dear = 1.0 if rate is full else rate.wall_kw / full.wall_kw / strong
+                slots.append(_Slot(a, b, price * dear, (b - a) / S_PER_H * strong, strong))
+        return slots
+
+
+def _intervals(slots: Sequence[_Slot], hours: Sequence[float], tie_break: str) -> list[Interval]:
+    """Drawn time (hours at full power in each slot) as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by
+    the tie_break.
+    """
+    found: list[Interval] = []
+    for i, (slot, drawn) in enumerate(zip(slots, hours, strict=True)):
+        if drawn <= TIME_STEP_H:
+            continue
+        begin, end = slot.begin_s, slot.end_s
+        if drawn < slot.strong_h - TIME_STEP_H:
+            before = i > 0 and hours[i - 1] > TIME_STEP_H
+            after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
+            late = after if before != after else tie_break != "early"
+            drawn_s = S_PER_H * drawn / slot.strong
+            begin, end = (end - drawn_s, end) if late else (begin, begin + drawn_s)
+        if found and begin - found[-1][1] < 1e-6:
+            found[-1] = (found[-1][0], end)
+        else:
+            found.append((begin, end))
+    return found

@@ -271,6 +271,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         control=replace(control_of(row.habit), how=levers.control),
         pack_price=pack_price(car.pack.chemistry, setting.house.currency),
         full_within_h=FULL_WITHIN_H,
+        tie_break=row.habit.school,
         held=HeldHours(levers.held_from, levers.held_until, row.habit.outlet.held_a),
         morning_kwh=more_when_cold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
     )

@@ -226,3 +226,22 @@ class Frost(unittest.TestCase):
                 self.assertAlmostEqual(now.pack_c, pack_c, delta=0.05)
             self.assertGreater(done.heating_kwh, 0.5)
             self.assertAlmostEqual(done.wall_kwh, done.pack_kwh + done.heating_kwh + done.lost_kwh, delta=1e-9)
+
+
+class Schools(unittest.TestCase):
+    def test_among_equal_hours_the_latest_the_earliest_or_the_coolest(self) -> None:
+        """A summer night at one price, coolest at three: the same bill for the same level in each school."""
+        flat = Tariff(name="f", zone="Europe/Oslo", bands=(Band("all", 0.25, time(0), time(0), EVERY_DAY),))
+        coolest = at(18) + timedelta(hours=9)
+        air = lambda moment: 18.0 + 0.5 * abs((moment - coolest).total_seconds()) / 3600  # noqa: E731
+        made = {
+            school: plan(request(tariff=flat, ambient_c=air, pack_c=20.0, tie_break=school))
+            for school in ("late", "early", "cool")
+        }
+        self.assertLess(made["early"].blocks[0].start, made["cool"].blocks[0].start)
+        self.assertLess(made["cool"].blocks[0].start, made["late"].blocks[0].start)
+        cool = made["cool"].blocks[0]
+        self.assertLess(abs((cool.start + (cool.end - cool.start) / 2 - coolest).total_seconds()), 1800.0)
+        for each in made.values():  # what waits charged has lost a little more by morning
+            kwh = each.request.car.pack.usable_kwh * (each.soc_departure - made["late"].soc_departure)
+            self.assertAlmostEqual(each.cost - each.price_in_pack * kwh, made["late"].cost, delta=0.02)

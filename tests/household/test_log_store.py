@@ -271,7 +271,7 @@ class Everything(InFolder):
             "reading": ("sure",),
             "event": ("who",),
             "outlet": ("held_from", "held_until", "held_a", "lights"),
-            "habit": ("control", "timer_step", "awake_from", "awake_until", "charges"),
+            "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "school"),
         }
         for name, each in good["tables"].items():
             if name in ("capacity_test", "known_header", "weather", "battery", "guide", "small_battery", "start_check"):

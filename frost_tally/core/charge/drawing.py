@@ -20,6 +20,7 @@ MOST_ROUNDS = 18
 GRID_S, AIR_S = 900.0, 300.0
 ANCHORS, MISSES, NEAR = 4, 2, 0.004
 REACHED_SOC = 0.0005
+COOLEST = 3
 MILD_K = 20.0
 MOVES_S, LONGER_S = (-3600.0, -1800.0, 1800.0), (1800.0, 3600.0)
 
@@ -115,6 +116,21 @@ class Drawings:
         place = at_s / AIR_S
         whole = int(place)
         return self.air_c[whole] + (self.air_c[whole + 1] - self.air_c[whole]) * (place - whole)
+
+    def air_while(self, drawing: Drawing) -> float:
+        """The mean air around the car while a way draws, °C."""
+        spans = [(begin, min(end, drawing.done_s)) for begin, end in drawing.intervals if begin < drawing.done_s]
+        hours = [end - begin for begin, end in spans]
+        return float(np.average([self._around((begin + end) / 2) for begin, end in spans], weights=hours)) if spans else 0.0
+
+    def coolest(self, deadline_s: float) -> list[Drawing]:
+        """The single starts whose hours, as many as a warm pack needs, have the coolest air."""
+        last_s = deadline_s - S_PER_H * self.need_h
+        able = [each for each in self.starts(deadline_s) if each <= last_s]
+        able.sort(
+            key=lambda begin: sum(self._around(begin + part * S_PER_H * self.need_h) for part in (0.0, 0.25, 0.5, 0.75, 1.0))
+        )
+        return [self.from_start(each, deadline_s) for each in able[:COOLEST]]
 
     def reaches(self, drawing: Drawing) -> bool:
         """Whether it comes to the target."""

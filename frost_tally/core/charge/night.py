@@ -77,7 +77,7 @@ def _in_utc(request: NightRequest) -> NightRequest:
 @dataclass(frozen=True, kw_only=True)
 class _Weighed:
     """What follows from a drawing: its warm-up and that one's cost, the cost of both, what it wears, what the pack's warmth is worth on the
-    day (from an arbitrary zero), the level at departure, and cost and wear less what is left (money).
+    day (from an arbitrary zero), the level at departure, and what is left of it above the target (negative: missing), all in money.
     """
 
     warm: WarmUp
@@ -86,7 +86,7 @@ class _Weighed:
     wear: float
     warmth: float
     level: float
-    net: float
+    left: float
 
 
 class _Night:
@@ -135,10 +135,11 @@ class _Night:
             return drawings.idle
         plain = drawings.by_price(deadline_s, tie_break)
         single = self.request.control.single
-        if not single and (self.late_choice or not (drawings.in_frost or self.request.pack_price > 0)):
+        if not single and (self.late_choice or not (drawings.in_frost or self.request.pack_price > 0 or tie_break == "cool")):
             return min(self._late_full([plain], deadline_s), key=self.cost, default=plain)
         found = [] if single else [drawings.by_price(deadline_s, other) for other in ("late", "early")]
         found += drawings.cheap_starts(deadline_s, self.worth)
+        found += drawings.coolest(deadline_s) if tie_break == "cool" else []
         able = [each for each in found if drawings.reaches(each)]
         if able and not single:
             best = min(able, key=self.worth)
@@ -152,11 +153,16 @@ class _Night:
             found.append(drawings.idle)
             highest = max(each.highest_soc for each in found)
             return min((each for each in found if each.highest_soc > highest - REACHED_SOC), key=lambda each: each.bill)
-        cheapest = min(able, key=self.paid)
-        allowed, warmth = (1 + BILL_SLACK) * self.paid(cheapest), self.weighed(cheapest).warmth
-        able = [each for each in able if self.paid(each) <= allowed + max(0.0, self.weighed(each).warmth - warmth)]
-        least = min(self.weighed(each).net for each in able) + EQUAL_SHARE * abs(self.cost(cheapest))
-        equal = [each for each in able if self.weighed(each).net <= least]
+        # what is lost while waiting is lost before charging or after: in frost the bill decides, else what is left counts too
+        spent = self.paid if drawings.in_frost else self.spent
+        cheapest = min(able, key=spent)
+        allowed, warmth = spent(cheapest) + BILL_SLACK * self.paid(cheapest), self.weighed(cheapest).warmth
+        able = [each for each in able if spent(each) <= allowed + max(0.0, self.weighed(each).warmth - warmth)]
+        net = {each.intervals: self.spent(each) - self.weighed(each).warmth for each in able}
+        least = min(net.values()) + EQUAL_SHARE * abs(self.cost(cheapest))
+        equal = [each for each in able if net[each.intervals] <= least]
+        if tie_break == "cool":
+            return min(equal, key=drawings.air_while)
         return (min if tie_break == "early" else max)(equal, key=lambda each: each.intervals[0][0])
 
     def _late_full(self, able: Sequence[Drawing], deadline_s: float) -> list[Drawing]:
@@ -196,7 +202,7 @@ class _Night:
             wear=wear,
             warmth=warmth,
             level=level,
-            net=cost + wear - self.price * capacity * level - warmth,
+            left=self.price * capacity * (level - ask.target_soc),
         )
 
     def _warm(self, pack_c: float) -> WarmUp:
@@ -224,8 +230,12 @@ class _Night:
         return self.weighed(drawing).cost
 
     def worth(self, drawing: Drawing) -> float:
-        """What a way costs with its wear, less what its warmth is worth on the day."""
-        return self.paid(drawing) - self.weighed(drawing).warmth
+        """What a way costs with its wear, less what its warmth is worth on the day, and out of frost the level that is left."""
+        return (self.paid if self.drawings.in_frost else self.spent)(drawing) - self.weighed(drawing).warmth
+
+    def spent(self, drawing: Drawing) -> float:
+        """Charging, warm-up and wear, less the level that is left."""
+        return self.paid(drawing) - self.weighed(drawing).left
 
     def paid(self, drawing: Drawing) -> float:
         """Charging, warm-up and wear, in money."""

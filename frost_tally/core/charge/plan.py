@@ -40,7 +40,7 @@ class NightRequest:
 
     A `plug_in` at or after departure means that the car stands unplugged from now on.
 
-    `tie_break` is "late" (default) or "early" among equals. `cabin_c` is the temperature the cabin is warmed to.
+    `tie_break` is "late" (default), "early" or "cool" (the coolest air) among equals. `cabin_c` is the temperature the cabin is warmed to.
     `control` says which starts the owner's car or outlet can make, `held` the hours in which the house leaves
     less. `pack_price` is that of a new pack per kWh, by which wear counts in
     money (0: it does not). `full_within_h` is how long before departure a charge above `FULL_SOC` ends at most, where the control and the

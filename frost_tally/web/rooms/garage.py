@@ -25,7 +25,7 @@ from ..once import Router
 from ..page import PERSON_COOKIE, customs, home_of, render, seen, units_of, whole_number
 from ..part_forms import WAYS, CarForm, Located, OutletForm, Roads, Ways, car_from, ways_of, yes
 from ..units import Units
-from ..words.lists import CHARGES, CLASSES, CONTROLS, OUTLET_KINDS
+from ..words.lists import CHARGES, CLASSES, CONTROLS, OUTLET_KINDS, SCHOOLS
 from ..words.warm import WARM_UPS
 from .setup import STEPS, own_words
 
@@ -84,6 +84,7 @@ class HabitForm(Roads):
     people: int = number("People", "count", 1, 9, "With the driver.")
     charges: str = choice("It is charged", CHARGES, "", "shallow")
     control: str = choice("What starts it", CONTROLS, "The car’s or the wall unit’s own timer, never both.", "linked")
+    school: str = choice("Among equal hours", SCHOOLS, "Late leaves the pack warm; cool spares it in summer.", "late")
     timer_step: int = choice("The timer takes", {str(each): f"{each} min" for each in STEPS_MIN}, "Its smallest step.", 15)
     awake_from: time = clock("Somebody is awake from", "", time(6, 30))
     awake_until: time = clock("Awake until", "", time(22, 30))
@@ -105,7 +106,7 @@ PARTS: Mapping[str, EditedPart] = {
     "day": EditedPart(HabitForm, "Usual day", "car", (
         ("Where it is plugged in", ("outlet_id", "tariff_id", "limit", "reserve", "floor", "warm_up")),
         ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")),
-        ("How its nights are carried out", ("charges", "control", "timer_step", "awake_from", "awake_until")))),
+        ("How its nights are carried out", ("charges", "school", "control", "timer_step", "awake_from", "awake_until")))),
     "outlet": EditedPart(OutletPartForm, "Outlet", "outlet", (
         ("The circuit", ("name", "place_id", "code", "voltage_v", "phases", "breaker_a")),
         ("What may hold it back", ("shared_a", "shared_with", "cable_a", "selector_a", "car_setting_a")),

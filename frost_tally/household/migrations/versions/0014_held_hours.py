@@ -1,4 +1,4 @@
-"""Hours in which the house leaves an outlet less, what the lights of its cable mean, and the checks when a charge starts"""
+"""Hours that the house needs, which of equal hours, what the lights of a cable mean, and the checks when a charge starts"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -14,6 +14,7 @@ def upgrade() -> None:
         op.add_column("outlet", sa.Column(name, sa.Time(), nullable=False, server_default="00:00:00.000000"))
     op.add_column("outlet", sa.Column("held_a", sa.Double(), nullable=False, server_default="0"))
     op.add_column("outlet", sa.Column("lights", sa.String(), nullable=False, server_default=""))
+    op.add_column("habit", sa.Column("school", sa.String(), nullable=False, server_default="late"))
     op.create_table(
         "start_check",
         sa.Column("id", sa.Integer(), primary_key=True),

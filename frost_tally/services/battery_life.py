@@ -15,7 +15,7 @@ from ..core.battery.cold import usable_fraction
 from ..core.battery.everyday import Everyday, Ordinary, monthly
 from ..core.battery.life import MONTH_DAYS, Lived, lived
 from ..core.battery.schools import OwnYear, side_by_side
-from ..core.battery.trend import DAYS_PER_YEAR, Tested, Trend, fit
+from ..core.battery.trend import DAYS_PER_YEAR, Tested, Trend, fit, own_sigma
 from ..core.car import Car
 from ..core.charge.supply import charge_rate
 from ..core.errors import OutOfRange
@@ -36,7 +36,6 @@ USUAL_KM_PER_DAY = 40.0
 AHEAD_YEARS = 30
 WALL, COUNTER, FIGURE = "wall", "counter", "figure"
 GROUPS = {"wall": WALL, "car": FIGURE}
-LEAST_SIGMA = 0.004
 SHARED = {WALL: EFFICIENCY, COUNTER: COUNTED, FIGURE: OWN_FIGURE}
 """What the estimates of one kind have in common: charging efficiency, the car's own counting, its own health test."""
 
@@ -268,8 +267,7 @@ def _tested(days: float, kwh: float, sigma_kwh: float, group: str, new_kwh: floa
     health, whole = kwh / new_kwh, sigma_kwh / new_kwh
     if not 0.2 <= health <= 1.3:
         return None
-    own = max(whole**2 - SHARED.get(group, 0.0) ** 2, LEAST_SIGMA**2) ** 0.5
-    return Tested(days=max(0.0, days), health=health, sigma=own, group=group)
+    return Tested(days=max(0.0, days), health=health, sigma=own_sigma(whole, SHARED.get(group, 0.0)), group=group)
 
 
 def _middle(new_on: date, month: int) -> float:

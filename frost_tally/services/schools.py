@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import lru_cache
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -12,11 +11,7 @@ from ..core.battery.ageing import PER_EURO, pack_price
 from ..core.battery.cold import Chemistry
 from ..core.battery.schools import SCHOOLS, STOP_MIN, STOP_WORTH, WAY_PRICE, WEEK, Schools, kept_money, side_by_side, stored
 from ..core.battery.trend import Z90
-from ..core.car import Car
-from ..core.drive.day import Start, Trip
-from ..core.drive.road import Conditions
-from ..core.drive.trip import cases, run
-from ..core.drive.trip import side_by_side as beside
+from ..core.drive.regen_lost import regen_lost
 from ..core.errors import Refusal
 from ..core.units import Array
 from ..household.home import Home
@@ -30,7 +25,6 @@ from .log_entry import car_row
 from .remembered import once
 
 HOT = TypicalYear(14.0, 34.0)
-REGEN_C, NO_REGEN_LOST = 8.0, 0.85
 STORED_SOC = (0.3, 0.5, 0.7, 0.8, 1.0)
 STORED_C = (-5.0, 5.0, 15.0, 25.0, 35.0)
 
@@ -200,15 +194,6 @@ def _school(
         full_h=float(lived.full_h[i]),
         regen_kwh=regen_kwh,
     )
-
-
-@lru_cache(maxsize=32)
-def regen_lost(car: Car, trip: Trip, limits: tuple[float, ...]) -> tuple[float, ...]:
-    """What a full pack cannot take of the braking on a usual day, kWh, by the level it sets off with, in mild air."""
-    mild = Conditions(ambient_c=REGEN_C)
-    starts = [cases(car, mild, Start(level, 15.0, 15.0)) for level in (NO_REGEN_LOST, *limits)]
-    used = run(car, trip, mild, beside(starts)).energy_kwh
-    return tuple(max(0.0, float(each)) for each in used[1:] - used[0])
 
 
 def _home_price(session: Session, row: CarRow, now: datetime) -> float:

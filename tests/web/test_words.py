@@ -71,6 +71,8 @@ class Sentences(WebCase):
         self.assertIn("brakes less with its motor", self.said("limit=95"))
         self.assertIn("kWh of heat before it accepts charge", self.said("car=2&out_now_c=-30&out_low_c=-30"))
         self.assertIn("level falls by", self.said("car=2"))
+        self.assertIn("There is one start, so all of it comes late", self.said("limit=100&control=timer"))
+        self.assertNotIn("There is one start", self.said("limit=90&control=timer"))
         self.assertIn("too far", self.said("km=700"))
         self.assertIn("short of the limit", self.said("plug_in=06:00&soc_now=10"))
 

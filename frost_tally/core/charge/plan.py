@@ -231,6 +231,13 @@ class NightPlan:
         return last if abs(self.soc_at(last.start) - FULL_SOC) < NEAR_FULL else None
 
     @property
+    def late_as_a_whole(self) -> bool:
+        """Whether one start has to do, and comes late and dearer so that a full pack does not stand."""
+        ask = self.request
+        waits = ask.control.single and ask.full_within_h is not None and ask.target_soc > FULL_SOC and bool(self.blocks)
+        return waits and not self.stands_full and self.cost > min(self.at_once.cost, self.cheapest_only.cost) + self.no_matter
+
+    @property
     def stands_full(self) -> bool:
         """Whether a pack that is all but full stands for hours before departure."""
         full = self.request.target_soc > FULL_SOC and bool(self.blocks)

@@ -185,6 +185,8 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append(
             f"The last part waits until {hour(plan.last_part.start, night, units)}, whatever its hours cost: a full pack should not stand."
         )
+    if plan.late_as_a_whole:
+        notes.append("There is one start, so all of it comes late, whatever its hours cost: a full pack should not stand.")
     if plan.stands_full:
         notes.append("A full pack should not stand for hours: drive soon after it is done.")
     return notes

@@ -181,7 +181,7 @@ class Factors:
 
 @dataclass(frozen=True, kw_only=True)
 class Car:
-    """One electric car as the core sees it."""
+    """One electric car as the core sees it; `fast_points` are levels (0 to 1) and kW of its fast charging (none: the usual ones)."""
 
     name: str
     pack: Pack
@@ -191,6 +191,7 @@ class Car:
     drivetrain: Drivetrain = Drivetrain()
     tyres: Tyres = Tyres()
     factors: Factors = Factors()
+    fast_points: tuple[tuple[float, float], ...] = ()
 
     def checked(self) -> "Car":
         """The same car. Raises: OutOfRange, with the field, for numbers no road car has."""

@@ -1,0 +1,370 @@
+"""The long day: where to stop, how low to arrive and how full to leave, so that the way takes least time, money or stops.
+
+Dynamic programming backwards over the marks of the way; the state is the level in whole steps and the pack's temperature. From a mark
+the car drives to any later one (not past a stop that people want), with the pack warmed on the way or not, and leaves each with any level
+that its post can give. The best of it is then lived through exactly.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+
+import numpy as np
+
+from ..basis import Basis, figure
+from ..car import Car, Preheats
+from ..charge.fast import stops
+from ..charge.stop_table import Post, StopTable, stop_table
+from ..drive.day import Start, Trip
+from ..drive.road import Conditions
+from ..drive.stages import Stages, stages
+from ..errors import OutOfRange, Refusal, require
+from ..units import Array, Ints
+from .worth import CAUTIOUS, DAY_DOUBT
+
+STOP_MIN = figure("long_day.stop", 6.0, "min", Basis.COMMON_PRACTICE, "each stop: turn off, plug, pay, 5–8 min")
+MOST_POSTS = 40
+HEADROOM = 1e-9
+
+
+class Goal(StrEnum):
+    """What is to be least."""
+
+    TIME = "time"
+    MONEY = "money"
+    STOPS = "stops"
+
+
+WEIGHTS = {Goal.TIME: (1.0, 1e-3, 1e-3), Goal.MONEY: (1e-3, 1.0, 1e-3), Goal.STOPS: (1e-3, 1e-4, 10.0)}
+"""What a minute, a unit of money and a stop weigh: the goal first, the others among equals."""
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Steps of the level (share) and of the pack's temperature (K)."""
+
+    level: float = 0.01
+    kelvin: float = 2.0
+
+
+FINE, COARSE = Grid(), Grid(0.02, 4.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class LongDayRequest:
+    """What is asked: a car on a way in conditions, from a start; posts in any order; levels 0 to 1.
+
+    `reserve_soc` is kept at every arrival on the cautious side, `end_soc` likely at the end. `warms` whether the pack may be warmed on the
+    way to a post; `before` how many fast charges it has seen; `exactly` how many stops there are to be (None: any).
+    """
+
+    car: Car
+    way: Trip
+    conditions: Conditions
+    start: Start
+    posts: tuple[Post, ...]
+    reserve_soc: float = 0.1
+    end_soc: float = 0.0
+    goal: Goal = Goal.TIME
+    stop_min: float = STOP_MIN
+    warms: bool = True
+    before: int = 0
+    exactly: int | None = None
+    grid: Grid = FINE
+
+    def checked(self) -> "LongDayRequest":
+        """The same. Raises: OutOfRange or Refusal with its field."""
+        require(self.way.distance_km, 1, 2000, "The way", "km", "km")
+        require(100 * self.start.soc, 1, 100, "Leaving with", "%", "leave_soc")
+        require(100 * self.reserve_soc, 0, 50, "The reserve", "%", "reserve")
+        require(100 * self.end_soc, 0, 100, "The level at the end", "%", "end_soc")
+        require(self.stop_min, 0, 60, "A stop", "min", "stop_min")
+        if len(self.posts) > MOST_POSTS:
+            raise Refusal(f"{MOST_POSTS} posts are the most: leave out those that you pass by.", "posts")
+        for post in self.posts:
+            require(post.km, 0, self.way.distance_km, "A post", "km", "posts")
+            require(post.kw, 0, 500, "A post’s power", "kW", "posts")
+            require(post.stands_min, 0, 1440, "A stop", "min", "posts")
+        return self
+
+
+@dataclass(frozen=True, kw_only=True)
+class Stop:
+    """A stop: where, levels on arrival (likely, and on both sides of the band) and on leaving, minutes it stands, energy from the post
+    (kWh), money, pack temperatures (°C), and whether the pack was warmed on the way to it.
+    """
+
+    post: Post
+    arrive_soc: float
+    low_soc: float
+    high_soc: float
+    leave_soc: float
+    minutes: float
+    kwh: float
+    cost: float
+    arrive_c: float
+    leave_c: float
+    warmed: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class LongDay:
+    """The plan lived through: its stops; driving and standing (min), door to door; level at the end with its band; energy used and put
+    in (kWh), money. `reached` is false, with the km where the reserve ends, when no plan gets there.
+    """
+
+    request: LongDayRequest
+    stops: tuple[Stop, ...]
+    driving_min: float
+    standing_min: float
+    end_soc: float
+    end_low: float
+    end_high: float
+    used_kwh: float
+    charged_kwh: float
+    cost: float
+    reached: bool = True
+    as_far_as_km: float = 0.0
+    points: tuple[tuple[float, float, float], ...] = field(default_factory=tuple)
+
+    @property
+    def total_min(self) -> float:
+        """Door to door, min."""
+        return self.driving_min + self.standing_min
+
+
+def plan(request: LongDayRequest) -> LongDay:
+    """The best plan. Raises: OutOfRange or Refusal, with their field, for what cannot be asked."""
+    return _Planner(request.checked()).plan()
+
+
+def by_stops(request: LongDayRequest, most: int = 6) -> list[float | None]:
+    """Door to door (min) with no stop, one, two, … at the coarse grid; None where that many do not get there."""
+    planner = _Planner(replace(request.checked(), exactly=most, goal=Goal.TIME, grid=COARSE))
+    value = planner.solve()[1][:, 0, planner.start_level, planner.start_warm]
+    return [float(each) - WEIGHTS[Goal.TIME][2] * n if np.isfinite(each) else None for n, each in enumerate(value)]
+
+
+def fixed_marks(request: LongDayRequest, spacing_km: float, kw: float, price: float) -> tuple[Post, ...]:
+    """One post about every so many km, for a way whose posts nobody has listed. Raises: OutOfRange."""
+    require(spacing_km, 5, 500, "A post about every", "km", "every_km")
+    count = int((request.way.distance_km - 1.0) // spacing_km)
+    return tuple(Post(spacing_km * (i + 1), kw, price) for i in range(min(count, MOST_POSTS)))
+
+
+class _Planner:
+    """The tables of one request, and the plan that they give."""
+
+    def __init__(self, ask: LongDayRequest) -> None:
+        self.ask, self.car = ask, ask.car
+        self.posts = tuple(sorted(ask.posts, key=lambda each: each.km))
+        self.marks = [0.0, *(each.km for each in self.posts), ask.way.distance_km]
+        self.levels = np.arange(round(1 / ask.grid.level) + 1) * ask.grid.level
+        low = ask.grid.kelvin * np.floor(min(ask.conditions.ambient_c, ask.start.pack_c) / ask.grid.kelvin)
+        self.warm = np.arange(low, 50.0 + ask.grid.kelvin, ask.grid.kelvin)
+        self.stages: Stages = stages(self.car, ask.way, ask.conditions, ask.start, self.marks, self.warm)
+        self.may_warm = ask.warms and self.car.pack.preheats is not Preheats.NO and self.car.pack.heater_kw > 0
+        self.doubt = CAUTIOUS * DAY_DOUBT
+
+    def place(self, pack_c: Array) -> Ints:
+        """The grid's temperature nearest to one."""
+        at = np.rint((np.asarray(pack_c) - self.warm[0]) / self.ask.grid.kelvin)
+        return np.asarray(np.clip(at, 0, len(self.warm) - 1), dtype=np.int64)
+
+    def table(self, post: Post) -> StopTable:
+        """How long stops at a post take."""
+        return stop_table(
+            self.car, post.pack_kw(self.car), self.ask.conditions.ambient_c, tuple(self.levels.tolist()), tuple(self.warm.tolist()),
+            post.stands_min, self.ask.before,
+        )  # fmt: skip
+
+    @property
+    def start_level(self) -> int:
+        """The grid's level of the start."""
+        return int(np.floor((self.ask.start.soc + HEADROOM) / self.ask.grid.level))
+
+    @property
+    def start_warm(self) -> int:
+        """The grid's temperature of the start."""
+        return int(self.place(np.array(self.ask.start.pack_c)))
+
+    def solve(self) -> tuple[Array, Array, Ints, Array, Ints]:
+        """By stops still to make (a single layer when any number will do), mark, level and temperature: the value of being there and of
+        leaving, the next mark, whether the pack is warmed on the way to it, and the level to leave with.
+        """
+        count, counted = len(self.marks), self.ask.exactly is not None
+        layers = 1 if self.ask.exactly is None else self.ask.exactly + 1
+        shape = (layers, count, len(self.levels), len(self.warm))
+        value, target = np.full(shape, np.inf), np.zeros(shape, dtype=np.int64)
+        going, to, warmed = np.full(shape, np.inf), np.zeros(shape, dtype=np.int64), np.zeros(shape, dtype=bool)
+        value[0, -1] = 0.0
+        for i in range(count - 2, -1, -1):
+            for layer in range(layers):
+                self._leave(i, value[layer], going[layer, i], to[layer, i], warmed[layer, i])
+            if i > 0:
+                for layer in range(layers):
+                    source = layer - 1 if counted else layer
+                    if source >= 0:
+                        value[layer, i], target[layer, i] = self._stand(self.posts[i - 1], going[source, i])
+        return value, going, to, warmed, target
+
+    def plan(self) -> LongDay:
+        """The best way through, lived through."""
+        _, going, to, warmed, target = self.solve()
+        if not np.isfinite(going[-1, 0, self.start_level, self.start_warm]):
+            return self._stranded()
+        return self._live(self._chosen(self.start_level, self.start_warm, to, warmed, target))
+
+    def _leave(self, i: int, value: Array, going: Array, to: Ints, warmed: Array) -> None:
+        """From mark i with every level and temperature: the best later mark to drive to, and whether the pack is warmed on the way."""
+        minute, _, _ = WEIGHTS[self.ask.goal]
+        step, level = self.ask.grid.level, self.levels[:, None]
+        for j in range(i + 1, len(self.marks)):
+            last = j == len(self.marks) - 1
+            for warm in (False, True) if self.may_warm and not last else (False,):
+                used = self.stages.used[i, j] + (self.stages.warm_used[i, j] if warm else 0.0)
+                if not np.isfinite(used).any():
+                    continue
+                arrives = level - used
+                able = arrives - self.doubt * used >= self.ask.reserve_soc - HEADROOM
+                if last:
+                    able &= arrives >= self.ask.end_soc - HEADROOM
+                place = np.clip(np.floor((np.where(able, arrives, 0.0) + HEADROOM) / step), 0, len(self.levels) - 1).astype(
+                    np.int64
+                )
+                end = self.place(self.stages.end_c[i, j] + (self.stages.warm_k[i, j] if warm else 0.0))
+                cost = np.where(able, minute * 60.0 * self.stages.hours[i, j] + value[j][place, end], np.inf)
+                better = cost < going - 1e-12
+                going[better] = cost[better]
+                to[better], warmed[better] = j, warm
+            if 0 < j < len(self.marks) - 1 and self.posts[j - 1].stands_min > 0:
+                break  # people want to stop here
+
+    def _stand(self, post: Post, going: Array) -> tuple[Array, Ints]:
+        """At a post with every level and temperature: the best level to leave with."""
+        minute, money, stop = WEIGHTS[self.ask.goal]
+        table = self.table(post)
+        fixed = 0.0 if post.stands_min > 0 else self.ask.stop_min
+        spent = minute * (table.minutes + fixed) + money * post.price_per_kwh * post.billed(self.car) * table.kwh + stop
+        after = going[np.arange(len(self.levels))[None, None, :], self.place(table.end_c)]
+        cost = spent + after
+        if post.stands_min <= 0:  # nobody stops for nothing
+            same = np.arange(len(self.levels))
+            cost[same, :, same] = np.inf
+        best = np.argmin(cost, axis=2)
+        return np.take_along_axis(cost, best[:, :, None], axis=2)[:, :, 0], best
+
+    def _chosen(self, at: int, temperature: int, to: Ints, warmed: Array, target: Ints) -> list[tuple[int, bool, float]]:
+        """The marks of the best plan in order: which, whether the pack is warmed on the way to it, and the level left with."""
+        found: list[tuple[int, bool, float]] = []
+        counted, mark, layer = self.ask.exactly is not None, 0, len(to) - 1
+        while True:
+            j, warm = int(to[layer, mark, at, temperature]), bool(warmed[layer, mark, at, temperature])
+            if j == len(self.marks) - 1:
+                return [*found, (j, warm, 0.0)]
+            used = float(self.stages.used[mark, j, temperature]) + (
+                float(self.stages.warm_used[mark, j, temperature]) if warm else 0.0
+            )
+            end_c = float(self.stages.end_c[mark, j, temperature]) + (
+                float(self.stages.warm_k[mark, j, temperature]) if warm else 0.0
+            )
+            arrives = int(np.floor((self.levels[at] - used + HEADROOM) / self.ask.grid.level))
+            state = int(self.place(np.array(end_c)))
+            goal = int(target[layer, j, arrives, state])
+            layer -= counted
+            found.append((j, warm, float(self.levels[goal])))
+            table = self.table(self.posts[j - 1])
+            temperature = int(self.place(table.end_c[arrives, state, goal]))
+            mark, at = j, goal
+
+    def _live(self, chosen: Sequence[tuple[int, bool, float]]) -> LongDay:
+        """Drive and charge what was chosen, without the grid."""
+        ask, usable = self.ask, self.car.pack.usable_kwh
+        level, pack_c, mark, driving, used = ask.start.soc, ask.start.pack_c, 0, 0.0, 0.0
+        made, points = list[Stop](), [(0.0, level, 0.0)]
+        low = high = level
+        for j, warm, goal in chosen:
+            marks = [self.marks[mark], self.marks[j]]
+            start = replace(
+                ask.start,
+                cabin_c=ask.start.cabin_c if mark == 0 or ask.conditions.cabin_set_c is None else ask.conditions.cabin_set_c,
+            )
+            leg = stages(
+                self.car, _from(ask.way, marks[0]), ask.conditions, start, [0.0, marks[1] - marks[0]], np.array([pack_c]), 9.0
+            )
+            took = float(leg.used[0, 1, 0]) + (float(leg.warm_used[0, 1, 0]) if warm else 0.0)
+            pack_c = float(leg.end_c[0, 1, 0]) + (float(leg.warm_k[0, 1, 0]) if warm else 0.0)
+            driving, used, mark = driving + 60.0 * float(leg.hours[0, 1, 0]), used + took, j
+            level, low, high = level - took, level - (1 + self.doubt) * took, level - (1 - self.doubt) * took
+            points.append((self.marks[j], level, 0.0))
+            if j == len(self.marks) - 1:
+                break
+            stop = self._stop(self.posts[j - 1], level, goal, pack_c, low, high, warm)
+            made.append(stop)
+            level, pack_c = stop.leave_soc, stop.leave_c
+            points.append((self.marks[j], level, stop.minutes))
+        return LongDay(
+            request=ask,
+            stops=tuple(made),
+            driving_min=driving,
+            standing_min=sum(each.minutes for each in made),
+            end_soc=level,
+            end_low=low,
+            end_high=high,
+            used_kwh=used * usable,
+            charged_kwh=sum(each.leave_soc - each.arrive_soc for each in made) * usable,
+            cost=sum(each.cost for each in made),
+            points=tuple(points),
+        )
+
+    def _stop(self, post: Post, level: float, goal: float, pack_c: float, low: float, high: float, warmed: bool) -> Stop:
+        """A stop without the grid: charged to its goal, standing as long as people want."""
+        done = stops(
+            self.car,
+            np.array([level]),
+            np.array([pack_c]),
+            post.pack_kw(self.car),
+            self.ask.conditions.ambient_c,
+            self.ask.before,
+        )
+        goal = max(level, goal)
+        minutes = float(done.minutes_to(goal)[0])
+        if not np.isfinite(minutes):
+            minutes = done.longest_min
+        at = np.array([minutes])
+        kwh = float(done.at(at, done.post_kwh)[0]) * post.billed(self.car)
+        fixed = 0.0 if post.stands_min > 0 else self.ask.stop_min
+        return Stop(
+            post=post, arrive_soc=level, low_soc=low, high_soc=high, leave_soc=float(done.at(at, done.soc)[0]),
+            minutes=max(minutes + fixed, post.stands_min), kwh=kwh, cost=kwh * post.price_per_kwh, arrive_c=pack_c,
+            leave_c=float(done.at(at, done.pack_c)[0]), warmed=warmed,
+        )  # fmt: skip
+
+    def _stranded(self) -> LongDay:
+        """No plan gets there: how far one charge reaches with the reserve."""
+        ask = self.ask
+        temperature = int(self.place(np.array(ask.start.pack_c)))
+        used = self.stages.used[0, :, temperature] * (1 + self.doubt)
+        able = [
+            km
+            for km, took in zip(self.marks, np.where(np.isfinite(used), used, np.inf), strict=True)
+            if ask.start.soc - took >= ask.reserve_soc
+        ]
+        return LongDay(
+            request=ask, stops=(), driving_min=0.0, standing_min=0.0, end_soc=0.0, end_low=0.0, end_high=0.0, used_kwh=0.0,
+            charged_kwh=0.0, cost=0.0, reached=False, as_far_as_km=max([0.0, *able]),
+        )  # fmt: skip
+
+
+def _from(way: Trip, km: float) -> Trip:
+    """The drives of a way from a mark on."""
+    left, found = km, []
+    for leg in way.drives:
+        if left >= leg.distance_km - 1e-9:
+            left -= leg.distance_km
+            continue
+        found.append(replace(leg, distance_km=leg.distance_km - left))
+        left = 0.0
+    if not found:
+        raise OutOfRange("The way ends before this mark.", "km")
+    return Trip(tuple(found))

@@ -1,0 +1,148 @@
+"""Fast charging on the way: power by level, temperature and post; the pack warming while it charges; minutes, energy and what it wears off.
+
+The pack takes the least of the post and of the car's own curve, times what its temperature and its past allow. Its resistance warms it,
+and the heater of a car that has one does, from the post's power. Steps are of time, each in closed form for the temperature.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+
+from ..basis import Basis, figure
+from ..battery.cold import CHARGE_FROM_C, Chemistry, resistance_factor
+from ..car import HEATER_TO_PACK, PACK_VOLTAGE_V, PARKED_W_PER_K, Car, Preheats
+from ..errors import require
+from ..heat.lumped import relax
+from ..units import S_PER_H, Array, Number
+
+C_RATE = {
+    Chemistry.NMC: figure("fast.c_rate_nmc", 1.8, "1/h", Basis.FROM_MEMORY, "peak power of a usual NMC car over its capacity"),
+    Chemistry.LFP: figure("fast.c_rate_lfp", 1.3, "1/h", Basis.FROM_MEMORY, "peak power of a usual LFP car over its capacity"),
+}
+SHAPE = ((0.0, 0.8), (0.05, 1.0), (0.45, 1.0), (0.60, 0.60), (0.80, 0.35), (0.95, 0.10), (1.0, 0.03))
+"""Share of the peak by level. Basis: common practice; full from 5 to 45 %, 60 % at 60, 35 % at 80, 10 % at 95; the ends from memory."""
+COLD = {
+    Chemistry.NMC: ((-20.0, 0.0), (-10.0, 0.12), (0.0, 0.30), (10.0, 0.60), (25.0, 1.0)),
+    Chemistry.LFP: ((-10.0, 0.0), (0.0, 0.12), (10.0, 0.30), (25.0, 1.0)),
+}
+"""Share of the curve's power by pack temperature (°C). Basis: from memory; LFP one step worse below 25 °C."""
+WARM_TO_C = figure(
+    "fast.warm_to", 25.0, "°C", Basis.COMMON_PRACTICE, "the heater warms the pack up to here while it charges fast"
+)
+FADE_PER_1000 = figure("fast.fade", 0.05, "", Basis.FROM_MEMORY, "share of the peak lost over a thousand fast charges")
+STEPS_S = np.array([60.0] * 30 + [180.0] * 20 + [600.0] * 15)
+"""Time steps of a stop: the first half hour by minutes, then coarser."""
+AT_S = np.concatenate([[0.0], np.cumsum(STEPS_S)])
+
+
+def peak_kw(car: Car) -> float:
+    """The most a car takes, kW: of its own curve, else the usual one of its chemistry."""
+    return max((kw for _, kw in car.fast_points), default=float(C_RATE[car.pack.chemistry]) * car.pack.usable_kwh_new)
+
+
+def curve_kw(car: Car, soc: Number) -> Array:
+    """Power by level (0 to 1) with a warm pack and a post that gives all, kW: the owner's points, else the usual shape; linear between."""
+    points = car.fast_points or tuple((level, share * peak_kw(car)) for level, share in SHAPE)
+    return np.asarray(np.interp(soc, [level for level, _ in points], [kw for _, kw in points]))
+
+
+def cold_share(chemistry: Chemistry, pack_c: Number) -> Array:
+    """Share of its power that a pack takes at a temperature, 0 to 1. Source: `COLD`."""
+    at, shares = zip(*COLD[chemistry], strict=True)
+    return np.asarray(np.interp(pack_c, at, shares))
+
+
+def into_pack_kw(car: Car, soc: Number, pack_c: Number, post_kw: float, *, before: int = 0, heater_kw: Number = 0.0) -> Array:
+    """Power into the pack, kW: post less the heater, curve by level, temperature and fade after so many fast charges; never negative."""
+    fade = 1.0 - FADE_PER_1000 * min(before, 4000) / 1000.0
+    own = curve_kw(car, soc) * cold_share(car.pack.chemistry, pack_c) * fade
+    return np.asarray(np.maximum(0.0, np.minimum(post_kw - np.asarray(heater_kw), own)))
+
+
+def heated_to_c(car: Car) -> float:
+    """Up to which temperature the heater warms the pack while it charges, °C: fully in a car that warms its pack when asked, else only to
+    where it accepts charge.
+    """
+    return WARM_TO_C if car.pack.preheats is Preheats.YES else CHARGE_FROM_C[car.pack.chemistry]
+
+
+@dataclass(frozen=True, eq=False)
+class Stops:
+    """Stops from many states at one post: level and temperature (°C) after each time of `AT_S`, and energy from the post (kWh).
+
+    Shape (times, states), the same order of states as they were asked for.
+    """
+
+    soc: Array
+    pack_c: Array
+    post_kwh: Array
+
+    def minutes_to(self, level: Number) -> Array:
+        """Minutes until a level is reached, one for each state; inf for never."""
+        reached = self.soc >= np.asarray(level) - 1e-9
+        first = np.argmax(reached, axis=0)
+        columns = np.arange(self.soc.shape[1])
+        before = np.maximum(first - 1, 0)
+        low, high = self.soc[before, columns], self.soc[first, columns]
+        part = np.where(high > low, (np.asarray(level) - low) / np.where(high > low, high - low, 1.0), 0.0)
+        at_s = AT_S[before] + np.clip(part, 0.0, 1.0) * (AT_S[first] - AT_S[before])
+        return np.where(reached.any(axis=0), np.where(first == 0, 0.0, at_s), np.inf) / 60.0
+
+    def at(self, minutes: Array, of: Array) -> Array:
+        """Values of one of the arrays after some minutes, one time for each state."""
+        place = np.clip(np.searchsorted(AT_S, 60.0 * minutes, side="right") - 1, 0, len(AT_S) - 2)
+        columns = np.arange(of.shape[1])
+        part = np.clip((60.0 * minutes - AT_S[place]) / (AT_S[place + 1] - AT_S[place]), 0.0, 1.0)
+        return np.asarray(of[place, columns] + part * (of[place + 1, columns] - of[place, columns]))
+
+    @cached_property
+    def longest_min(self) -> float:
+        """How long the stops are looked at, min."""
+        return float(AT_S[-1] / 60.0)
+
+
+def stops(car: Car, soc: Array, pack_c: Array, post_kw: float, ambient_c: float, before: int = 0) -> Stops:
+    """Charge from many states at once, for as long as `AT_S` goes. Levels 0 to 1, °C, kW."""
+    level, warm = np.asarray(soc, dtype=float).copy(), np.asarray(pack_c, dtype=float).copy()
+    usable, capacity, ohm = car.pack.usable_kwh, car.pack.capacity_j_per_k, car.pack.resistance_ohm
+    until_c, drawn = heated_to_c(car), np.zeros_like(level)
+    levels, temperatures, energy = [level.copy()], [warm.copy()], [drawn.copy()]
+    for step_s in STEPS_S:
+        heater = np.where((warm < until_c) & (level < 0.995), min(car.pack.heater_kw, post_kw), 0.0)
+        kw = into_pack_kw(car, level, warm, post_kw, before=before, heater_kw=heater)
+        kwh = np.minimum(kw * step_s / S_PER_H, np.maximum(0.0, 1.0 - level) * usable)
+        kw = kwh / step_s * S_PER_H
+        heat_w = ohm * resistance_factor(warm) * (1000.0 * kw / PACK_VOLTAGE_V) ** 2 + 1000.0 * HEATER_TO_PACK * heater
+        warmed = relax(warm, ambient_c, heat_w, PARKED_W_PER_K, capacity, step_s)
+        warm = np.where((warm < until_c) & (heater > 0), np.minimum(warmed, np.maximum(until_c, warm)), warmed)
+        level, drawn = level + kwh / usable, drawn + kwh + heater * step_s / S_PER_H
+        levels.append(level.copy())
+        temperatures.append(warm.copy())
+        energy.append(drawn.copy())
+    return Stops(np.array(levels), np.array(temperatures), np.array(energy))
+
+
+@lru_cache(maxsize=256)
+def energy_in(car: Car, soc: float, pack_c: float, post_kw: float, minutes: float, ambient_c: float, before: int = 0) -> float:
+    """Energy into the pack within some minutes at a post, kWh.
+
+    Args: `soc` 0 to 1; °C; `post_kw` what the post gives this car (a shared one: its share); `before` fast charges before this one.
+    Raises: OutOfRange for levels, powers or times that cannot be.
+    Source: the handbook's curve and temperature table; warming by I²R and the heater as in `charge.session`.
+    """
+    require(100 * soc, 0, 100, "The level", "%", "soc")
+    require(post_kw, 0, 1000, "The post", "kW", "post_kw")
+    require(minutes, 0, AT_S[-1] / 60.0, "The stop", "min", "minutes")
+    done = stops(car, np.array([soc]), np.array([pack_c]), post_kw, ambient_c, before)
+    return float((done.at(np.array([minutes]), done.soc)[0] - soc) * car.pack.usable_kwh)
+
+
+def own_points(points: Sequence[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
+    """A curve as its owner enters it: levels (0 to 1) and kW, in order. Raises: OutOfRange for fewer than two, or what cannot be."""
+    require(len(points), 2, 20, "The curve", "points", "fast_points")
+    for level, kw in points:
+        require(100 * level, 0, 100, "A level of the curve", "%", "fast_points")
+        require(kw, 0, 500, "A power of the curve", "kW", "fast_points")
+    return tuple(sorted(points))

@@ -1,0 +1,87 @@
+"""Stops at posts on a grid: how long it takes from a level and a temperature to every higher level, and how warm the pack is then."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from ..car import PARKED_W_PER_K, Car
+from ..heat.lumped import relax
+from ..units import Array
+from .fast import AT_S, stops
+
+
+@dataclass(frozen=True)
+class Post:
+    """Somewhere to charge: km mark, power (kW), price per kWh, the owner's name for it; `stands_min` how long the car stands there anyway.
+
+    Up to 22 kW it is a slow post: what the car's own charger makes of it; above, a fast one. With 0 kW it is only a stop of people.
+    """
+
+    km: float
+    kw: float
+    price_per_kwh: float = 0.0
+    name: str = ""
+    stands_min: float = 0.0
+
+    def pack_kw(self, car: Car) -> float:
+        """The most that reaches the pack, kW."""
+        if self.kw > SLOW_KW:
+            return self.kw
+        return (
+            max(0.0, car.charger.efficiency * (min(self.kw, car.charger.ac_limit_kw) - car.charger.overhead_kw))
+            if self.kw
+            else 0.0
+        )
+
+    def billed(self, car: Car) -> float:
+        """What is billed for a kWh that the pack or its heater takes: a slow post bills what the car's charger loses too."""
+        return self.kw / self.pack_kw(car) if 0 < self.kw <= SLOW_KW and self.pack_kw(car) > 0 else 1.0
+
+
+SLOW_KW = 22.0
+
+
+@dataclass(frozen=True, eq=False)
+class StopTable:
+    """By level on arrival, temperature and level on leaving (grid places): minutes (inf: never, or lower), pack (°C), energy (kWh)."""
+
+    minutes: Array
+    end_c: Array
+    kwh: Array
+
+
+@lru_cache(maxsize=32)
+def stop_table(
+    car: Car,
+    pack_kw: float,
+    ambient_c: float,
+    levels: tuple[float, ...],
+    temperatures: tuple[float, ...],
+    stands_min: float,
+    before: int,
+) -> StopTable:
+    """Tabulate a post of some power; a car that stands anyway leaves no sooner, and its pack cools when it is done."""
+    count, warm = len(levels), len(temperatures)
+    starts = np.repeat(levels, warm), np.tile(temperatures, count)
+    done = stops(car, *starts, pack_kw, ambient_c, before)
+    minutes, end_c, kwh = (np.full((count * warm, count), np.inf) for _ in range(3))
+    for column in range(count * warm):
+        first = column // warm
+        path = done.soc[:, column]
+        last = int(np.argmax(path >= path[-1] - 1e-9)) + 1
+        goals = np.array(levels[first:])
+        at = (
+            np.interp(goals, path[:last], AT_S[:last], right=np.inf)
+            if last > 1
+            else np.where(goals <= path[0] + 1e-9, 0.0, np.inf)
+        )
+        minutes[column, first:] = at / 60.0
+        finite = np.where(np.isfinite(at), at, 0.0)
+        end_c[column, first:] = np.interp(finite, AT_S, done.pack_c[:, column])
+        kwh[column, first:] = np.interp(finite, AT_S, done.post_kwh[:, column])
+    rest_s = 60.0 * np.maximum(0.0, stands_min - np.where(np.isfinite(minutes), minutes, stands_min))
+    cooled = relax(np.where(np.isfinite(end_c), end_c, 0.0), ambient_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, rest_s)
+    minutes = np.where(np.isfinite(minutes), np.maximum(minutes, stands_min), np.inf)
+    shape = (count, warm, count)
+    return StopTable(minutes.reshape(shape), cooled.reshape(shape), np.where(np.isfinite(kwh), kwh, 0.0).reshape(shape))

@@ -1,0 +1,80 @@
+"""A way cut into stages: what it takes from each of its marks to every later one, by the pack's temperature on leaving."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+
+from ..car import HEATER_TO_PACK, MOVING_W_PER_K, Car
+from ..heat.lumped import relax
+from ..units import S_PER_H, Array
+from .day import Drive, Start, Trip
+from .road import Conditions
+from .trip import cases, run, side_by_side
+
+WARM_MIN, WARM_UP_TO_C = 30.0, 35.0
+"""How long a pack is warmed on the way to a post at most (min), and up to which temperature (°C)."""
+
+
+@dataclass(frozen=True, eq=False)
+class Stages:
+    """From mark i to mark j for each leaving temperature: level used (0 to 1, likely), hours, pack on arrival (°C); shape
+    (marks, marks, temperatures), inf or as left where j does not come after i or lies too far. `warm_…`: level and kelvin that warming
+    on the way adds.
+    """
+
+    used: Array
+    hours: Array
+    end_c: Array
+    warm_used: Array
+    warm_k: Array
+
+
+def between(way: Trip, from_km: float, marks_km: Sequence[float]) -> Trip:
+    """The drives of a way from a mark on, cut at later marks, up to the last of them."""
+    legs, at, last = list[Drive](), 0.0, marks_km[-1]
+    for leg in way.drives:
+        begin, end = max(at, from_km), min(at + leg.distance_km, last)
+        edges = [begin, *sorted({km for km in marks_km if begin < km < end}), end]
+        legs += [replace(leg, distance_km=b - a) for a, b in pairwise(edges) if b - a > 1e-9]
+        at += leg.distance_km
+    return Trip(tuple(legs))
+
+
+def stages(
+    car: Car, way: Trip, conditions: Conditions, start: Start, marks_km: Sequence[float], leaving_c: Array, most_soc: float = 1.0
+) -> Stages:
+    """Drive from every mark (km, in order, the first at 0) with every temperature; a stage that takes more than `most_soc` is left out.
+
+    The first mark is left with the start's cabin, the others with a warm one. Raises: OutOfRange for a way without kilometres.
+    """
+    count, states = len(marks_km), len(leaving_c)
+    shape = (count, count, states)
+    used, hours, end_c = np.full(shape, np.inf), np.full(shape, np.inf), np.broadcast_to(leaving_c, shape).copy()
+    reach_km = np.inf
+    for i in range(count - 1):
+        later = [j for j in range(i + 1, count) if marks_km[j] - marks_km[i] <= reach_km or j == i + 1]
+        trip = between(way, marks_km[i], [marks_km[j] for j in later])
+        if not trip.legs:
+            used[i, later], hours[i, later] = 0.0, 0.0
+            continue
+        cabin_c = start.cabin_c if i == 0 else (conditions.cabin_set_c if conditions.cabin_set_c is not None else start.cabin_c)
+        inputs = side_by_side([cases(car, conditions, Start(1.0, float(each), cabin_c)) for each in leaving_c])
+        done = run(car, trip, conditions, inputs)
+        at = np.array([each.km for each in done.ends]) + marks_km[i]
+        for j in later:
+            k = int(np.argmin(np.abs(at - marks_km[j])))
+            if marks_km[j] - marks_km[i] < 1e-9:
+                used[i, j], hours[i, j] = 0.0, 0.0
+                continue
+            used[i, j], hours[i, j], end_c[i, j] = done.ends[k].soc_used, done.ends[k].hours, done.ends[k].pack_c
+        reach_km = 1.2 * most_soc * trip.distance_km / max(1e-6, float(done.soc_used.min()))
+    used[used > most_soc] = np.inf
+    heater_w, capacity = 1000.0 * HEATER_TO_PACK * car.pack.heater_kw, car.pack.capacity_j_per_k
+    span_s = np.minimum(60.0 * WARM_MIN, np.where(np.isfinite(hours), hours, 0.0) * S_PER_H)
+    gain = np.asarray(relax(0.0, 0.0, heater_w, MOVING_W_PER_K, capacity, span_s))
+    room = np.clip(WARM_UP_TO_C - end_c, 0.0, None)
+    share = np.minimum(1.0, room / np.maximum(gain, 1e-9))
+    warm_used = share * car.pack.heater_kw * span_s / S_PER_H / car.pack.usable_kwh
+    return Stages(used, hours, end_c, warm_used, np.minimum(gain, room))

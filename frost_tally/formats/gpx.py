@@ -135,9 +135,14 @@ def _climb(raw: Array) -> float:
 
 
 def _metres(places: Array) -> Array:
-    """Distances on the ground from point to point. Source: haversine formula on a sphere of 6371 km."""
-    lat, (more_lat, more_lon) = places[:, 0], np.diff(places, axis=0).T
-    half = np.sin(more_lat / 2) ** 2 + np.cos(lat[:-1]) * np.cos(lat[1:]) * np.sin(more_lon / 2) ** 2
+    """Distances on the ground from point to point."""
+    return metres_between(places[:-1], places[1:])
+
+
+def metres_between(here: Array, there: Array) -> Array:
+    """Distances on the ground between two rows of places (radians). Source: haversine formula on a sphere of 6371 km."""
+    more_lat, more_lon = (there - here).T
+    half = np.sin(more_lat / 2) ** 2 + np.cos(here[:, 0]) * np.cos(there[:, 0]) * np.sin(more_lon / 2) ** 2
     return np.asarray(2 * 6_371_000.0 * np.arcsin(np.sqrt(np.minimum(1.0, half))))
 
 

@@ -138,7 +138,8 @@ def cars(session: Session) -> list[CarRow]:
 
 def car_of(row: CarRow) -> Car:
     """The core's car."""
-    base = replace(preset(row.preset, row.name), factors=_factors_of(row))
+    curve = tuple((level, kw) for level, kw in row.fast_points or [])
+    base = replace(preset(row.preset, row.name), factors=_factors_of(row), fast_points=curve)
     return base.with_values({column: getattr(row, column) for column in FIELDS})
 
 

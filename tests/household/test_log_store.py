@@ -270,11 +270,12 @@ class Everything(InFolder):
             "charge": ("site", "out_c", "note", "sure"),
             "reading": ("sure",),
             "event": ("who",),
+            "car": ("fast_points",),
             "outlet": ("held_from", "held_until", "held_a", "lights"),
             "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "school"),
         }
         for name, each in good["tables"].items():
-            if name in ("capacity_test", "known_header", "weather", "battery", "guide", "small_battery", "start_check"):
+            if name in ("capacity_test", "known_header", "weather", "battery", "guide", "small_battery", "start_check", "way"):
                 continue
             keep = [i for i, column in enumerate(each["columns"]) if column not in new.get(name, ())]
             old["tables"][name] = {

@@ -24,7 +24,7 @@ from .worth import CAUTIOUS, DAY_DOUBT
 
 STOP_MIN = figure("long_day.stop", 6.0, "min", Basis.COMMON_PRACTICE, "each stop: turn off, plug, pay, 5–8 min")
 MOST_POSTS = 40
-HEADROOM = 1e-9
+HEADROOM, BEYOND = 1e-9, 9.0
 
 
 class Goal(StrEnum):
@@ -162,7 +162,9 @@ class _Planner:
         self.levels = np.arange(round(1 / ask.grid.level) + 1) * ask.grid.level
         low = ask.grid.kelvin * np.floor(min(ask.conditions.ambient_c, ask.start.pack_c) / ask.grid.kelvin)
         self.warm = np.arange(low, 50.0 + ask.grid.kelvin, ask.grid.kelvin)
-        self.stages: Stages = stages(self.car, ask.way, ask.conditions, ask.start, self.marks, self.warm)
+        self.stages: Stages = stages(
+            self.car, ask.way, ask.conditions, ask.start.cabin_c, tuple(self.marks), tuple(self.warm.tolist())
+        )
         self.may_warm = ask.warms and self.car.pack.preheats is not Preheats.NO and self.car.pack.heater_kw > 0
         self.doubt = CAUTIOUS * DAY_DOUBT
 
@@ -284,13 +286,10 @@ class _Planner:
         made, points = list[Stop](), [(0.0, level, 0.0)]
         low = high = level
         for j, warm, goal in chosen:
-            marks = [self.marks[mark], self.marks[j]]
-            start = replace(
-                ask.start,
-                cabin_c=ask.start.cabin_c if mark == 0 or ask.conditions.cabin_set_c is None else ask.conditions.cabin_set_c,
-            )
+            begin, set_c = self.marks[mark], ask.conditions.cabin_set_c
+            inside_c = ask.start.cabin_c if mark == 0 or set_c is None else set_c
             leg = stages(
-                self.car, _from(ask.way, marks[0]), ask.conditions, start, [0.0, marks[1] - marks[0]], np.array([pack_c]), 9.0
+                self.car, _from(ask.way, begin), ask.conditions, inside_c, (0.0, self.marks[j] - begin), (pack_c,), BEYOND
             )
             took = float(leg.used[0, 1, 0]) + (float(leg.warm_used[0, 1, 0]) if warm else 0.0)
             pack_c = float(leg.end_c[0, 1, 0]) + (float(leg.warm_k[0, 1, 0]) if warm else 0.0)

@@ -5,7 +5,7 @@ and the heater of a car that has one does, from the post's power. Steps are of t
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -146,3 +146,40 @@ def own_points(points: Sequence[tuple[float, float]]) -> tuple[tuple[float, floa
         require(100 * level, 0, 100, "A level of the curve", "%", "fast_points")
         require(kw, 0, 500, "A power of the curve", "kW", "fast_points")
     return tuple(sorted(points))
+
+
+LEAST_CHARGES = figure("fast.least_charges", 3.0, "", Basis.COMMON_PRACTICE, "so many noted fast charges teach the curve")
+OWN_SHARE = (0.5, 1.4)
+
+
+def learnt_share(car: Car, soc_from: Array, soc_to: Array, minutes: Array, post_kw: Array, air_c: Array) -> float | None:
+    """How much more, or less, a car takes than its curve says, from noted fast charges: the median of the shares of the curve at which
+    each would have taken as long as it did. None for fewer than `LEAST_CHARGES` that tell anything.
+
+    Arrays of shape (charges,): levels 0 to 1, min, kW, °C; the pack counts as driven warm, 15 K above the air.
+    """
+    found = []
+    for row in zip(soc_from, soc_to, minutes, post_kw, air_c, strict=True):
+        begin, end, took, kw, air = (float(each) for each in row)
+        if end - begin < 0.1 or took < 3:
+            continue
+
+        def reached(share: float, begin: float = begin, took: float = took, kw: float = kw, air: float = air) -> float:
+            scaled = replace(car, fast_points=scaled_points(car, share))
+            done = stops(scaled, np.array([begin]), np.array([min(WARM_TO_C, air + 15.0)]), kw, air)
+            return float(done.at(np.array([took]), done.soc)[0])
+
+        low, high = OWN_SHARE
+        if not reached(low) < end < reached(high):
+            continue
+        for _ in range(7):
+            middle = (low + high) / 2
+            low, high = (middle, high) if reached(middle) < end else (low, middle)
+        found.append((low + high) / 2)
+    return float(np.median(found)) if len(found) >= LEAST_CHARGES else None
+
+
+def scaled_points(car: Car, share: float) -> tuple[tuple[float, float], ...]:
+    """The car's curve times a share, as points."""
+    points = car.fast_points or tuple((level, part * peak_kw(car)) for level, part in SHAPE)
+    return tuple((level, share * kw) for level, kw in points)

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -42,16 +43,23 @@ def between(way: Trip, from_km: float, marks_km: Sequence[float]) -> Trip:
     return Trip(tuple(legs))
 
 
+@lru_cache(maxsize=32)
 def stages(
-    car: Car, way: Trip, conditions: Conditions, start: Start, marks_km: Sequence[float], leaving_c: Array, most_soc: float = 1.0
+    car: Car,
+    way: Trip,
+    conditions: Conditions,
+    cabin_c: float,
+    marks_km: tuple[float, ...],
+    leaving_c: tuple[float, ...],
+    most_soc: float = 1.0,
 ) -> Stages:
     """Drive from every mark (km, in order, the first at 0) with every temperature; a stage that takes more than `most_soc` is left out.
 
-    The first mark is left with the start's cabin, the others with a warm one. Raises: OutOfRange for a way without kilometres.
+    The first mark is left with a cabin at `cabin_c`, the others with a warm one; kept for the latest ways. Raises: OutOfRange for a way without kilometres.
     """
     count, states = len(marks_km), len(leaving_c)
     shape = (count, count, states)
-    used, hours, end_c = np.full(shape, np.inf), np.full(shape, np.inf), np.broadcast_to(leaving_c, shape).copy()
+    used, hours, end_c = np.full(shape, np.inf), np.full(shape, np.inf), np.broadcast_to(np.array(leaving_c), shape).copy()
     reach_km = np.inf
     for i in range(count - 1):
         later = [j for j in range(i + 1, count) if marks_km[j] - marks_km[i] <= reach_km or j == i + 1]
@@ -59,8 +67,8 @@ def stages(
         if not trip.legs:
             used[i, later], hours[i, later] = 0.0, 0.0
             continue
-        cabin_c = start.cabin_c if i == 0 else (conditions.cabin_set_c if conditions.cabin_set_c is not None else start.cabin_c)
-        inputs = side_by_side([cases(car, conditions, Start(1.0, float(each), cabin_c)) for each in leaving_c])
+        inside_c = cabin_c if i == 0 or conditions.cabin_set_c is None else conditions.cabin_set_c
+        inputs = side_by_side([cases(car, conditions, Start(1.0, each, inside_c)) for each in leaving_c])
         done = run(car, trip, conditions, inputs)
         at = np.array([each.km for each in done.ends]) + marks_km[i]
         for j in later:

@@ -1,7 +1,7 @@
 """Tables, by what they are about. No logic here: repositories turn rows into core objects."""
 
 from .base import Base, Moment
-from .cars import BatteryRow, CarRow, DayRow, DepartureRow, HabitRow, LearntRow, SmallBatteryRow
+from .cars import BatteryRow, CarRow, DayRow, DepartureRow, HabitRow, LearntRow, SmallBatteryRow, WayRow
 from .contracts import (
     BandRow,
     HeaderRow,
@@ -50,5 +50,6 @@ __all__ = [
     "StartCheckRow",
     "TariffRow",
     "UndoRow",
+    "WayRow",
     "WeatherRow",
 ]

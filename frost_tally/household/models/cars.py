@@ -19,6 +19,7 @@ class CarRow(Base):
     chemistry: Mapped[str]
     usable_kwh_new: Mapped[float]
     soh: Mapped[float]
+    fast_points: Mapped[list[list[float]]] = mapped_column(JSON, default=list, server_default="[]")
     pack_heater_kw: Mapped[float]
     preheats: Mapped[str]
     drive_heat_to_c: Mapped[float | None]
@@ -131,6 +132,18 @@ class DayRow(Base):
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
     name: Mapped[str]
     levers: Mapped[dict[str, object]] = mapped_column(JSON)
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+
+
+class WayRow(Base):
+    """A long way with its posts: km, how many of them are country road, and posts by km mark, kW, price, name and minutes of standing."""
+
+    __tablename__ = "way"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    km: Mapped[float]
+    country_km: Mapped[float]
+    posts: Mapped[list[list[float | str]]] = mapped_column(JSON, default=list)
     withdrawn: Mapped[bool] = mapped_column(default=False)
 
 

@@ -1,0 +1,350 @@
+"""The long day of a car: its way and posts, what is known of the weather and the start, the plan, and what else could be done."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ..core.advice.long_day import COARSE, STOP_MIN, Goal, LongDay, LongDayRequest, by_stops, fixed_marks, plan
+from ..core.car import Car
+from ..core.charge.fast import learnt_share, own_points, scaled_points
+from ..core.charge.stop_table import Post
+from ..core.drive.day import Drive, Road, Start, Trip
+from ..core.drive.road import Conditions
+from ..core.errors import Refusal, require
+from ..formats.values import number
+from ..household.home import Home
+from ..household.models import CarRow, ChargeRow, WayRow
+from ..household.parts import car_of, settled
+from .evening import evening, setting_at
+from .remembered import LONG_S, once, remembered
+from .tonight import tonight
+
+TOWN_KM = 4.0
+WINTER_C, SUMMER_C = -10.0, 22.0
+SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0)
+MOST_STOPS = 6
+KW, LATEST, USUAL_AIR_C = " kW", 12, 5.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class LongLevers:
+    """What can be pulled: the way (km, of them country road, motorway speed), the air, levels, the posts that nobody listed (about every
+    so many km, kW, price), a meal on the way (km, min; 0: none), the goal, minutes of a stop, whether the pack is warmed on the way,
+    and where on the way one is (km).
+    """
+
+    km: float
+    country_km: float
+    motorway_kmh: float
+    out_c: float
+    leave_soc: float
+    end_soc: float
+    every_km: float
+    post_kw: float
+    price: float
+    meal_km: float
+    meal_min: float
+    goal: Goal
+    stop_min: float
+    warms: bool
+    from_km: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class LongRoom:
+    """Everything the page shows. `without_warming` is the same with a pack that nobody warms on the way (None: it makes no difference)."""
+
+    car_id: int
+    cars: tuple[tuple[int, str], ...]
+    zone: ZoneInfo
+    now: datetime
+    departure: datetime
+    levers: LongLevers
+    usual: LongLevers
+    ways: tuple[tuple[int, str], ...]
+    way_id: int | None
+    posts: tuple[Post, ...]
+    listed: bool
+    without: tuple[float, ...]
+    made: LongDay
+    without_warming: LongDay | None
+    taught: float | None
+    before: int
+    currency: str
+    revision: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class SideBySide:
+    """Minutes from door to door by number of stops (None: does not get there) in frost, in summer and as it is, and by motorway speed."""
+
+    room: LongRoom
+    frost: tuple[float | None, ...]
+    summer: tuple[float | None, ...]
+    here: tuple[float | None, ...]
+    speeds: tuple[tuple[float, float | None, float | None], ...]
+
+    @property
+    def levers(self) -> LongLevers:
+        """Those of the page."""
+        return self.room.levers
+
+    @property
+    def usual(self) -> LongLevers:
+        """The page's before anybody pulls one."""
+        return self.room.usual
+
+
+def long_day(
+    home: Home,
+    now: datetime,
+    car_id: int | None,
+    pull: Callable[[LongLevers], LongLevers],
+    way_id: int | None,
+    without: tuple[float, ...],
+) -> LongRoom:
+    """The page for a car (the first when None), on a kept way when its number is given, without posts at some marks (km).
+
+    Raises: NotSetUp, Refusal and OutOfRange with their field.
+    """
+    room, request = _asked(home, now, car_id, pull, way_id, without)
+
+    def work() -> LongRoom:
+        made = plan(request)
+        cold = plan(replace(request, warms=False)) if any(each.warmed for each in made.stops) else None
+        return replace(room, made=made, without_warming=cold)
+
+    return once(home, ("long day", now, room.car_id, way_id, without, room.levers), work)
+
+
+def side_by_side(
+    home: Home,
+    now: datetime,
+    car_id: int | None,
+    pull: Callable[[LongLevers], LongLevers],
+    way_id: int | None,
+    without: tuple[float, ...],
+    wait_s: float = LONG_S,
+) -> SideBySide:
+    """How many stops in frost and in summer, and how fast; worked out within `wait_s`. Raises as `long_day`, and NotYet."""
+    room, request = _asked(home, now, car_id, pull, way_id, without)
+
+    def at(air_c: float) -> LongDayRequest:
+        start = replace(request.start, pack_c=max(air_c, min(request.start.pack_c, 20.0)))
+        return replace(request, conditions=replace(request.conditions, ambient_c=air_c), start=start)
+
+    def speed(air_c: float, kmh: float) -> float | None:
+        made = plan(replace(at(air_c), way=request.way.at_motorway_speed(kmh), grid=COARSE, goal=Goal.TIME))
+        return made.total_min if made.reached else None
+
+    def work() -> SideBySide:
+        return SideBySide(
+            room=room,
+            frost=tuple(by_stops(at(WINTER_C), MOST_STOPS)),
+            summer=tuple(by_stops(at(SUMMER_C), MOST_STOPS)),
+            here=tuple(by_stops(request, MOST_STOPS)),
+            speeds=tuple((kmh, speed(WINTER_C, kmh), speed(SUMMER_C, kmh)) for kmh in SPEEDS_KMH),
+        )
+
+    return remembered(home, ("long side", room.car_id, way_id, without, room.levers, now.date()), work, wait_s)
+
+
+def _asked(
+    home: Home, now: datetime, car_id: int | None, pull: Callable[[LongLevers], LongLevers], way_id: int | None,
+    without: tuple[float, ...],
+) -> tuple[LongRoom, LongDayRequest]:  # fmt: skip
+    """The page without its plan, and what is asked of the planner."""
+    setting = setting_at(home, now, car_id)
+    night = tonight(home, now, setting.row.id)
+    with home.reading() as session:
+        rows = ways(session)
+        way = next((each for each in rows if each.id == way_id), None)
+        taught, before = _taught(session, setting.row)
+    conditions = evening(setting, setting.usual).conditions
+    usual = LongLevers(
+        km=way.km if way else 420.0, country_km=way.country_km if way else 40.0, motorway_kmh=max(80.0, setting.row.habit.motorway_kmh),
+        out_c=round(conditions.ambient_c, 1), leave_soc=1.0, end_soc=0.1, every_km=50.0, post_kw=150.0, price=0.6, meal_km=0.0,
+        meal_min=0.0, goal=Goal.TIME, stop_min=float(STOP_MIN), warms=True, from_km=0.0,
+    )  # fmt: skip
+    levers = pull(usual)
+    car = setting.known.of(car_of(setting.row).checked())
+    if taught is not None:
+        car = replace(car, fast_points=scaled_points(car, taught))
+    request = _request(
+        car, conditions, levers, way, without, Start(levers.leave_soc, night.start.pack_c, night.start.cabin_c), setting.row
+    )
+    request = replace(request, before=before)
+    room = LongRoom(
+        car_id=setting.row.id, cars=setting.names, zone=setting.zone, now=setting.now,
+        departure=night.plan.request.departure.astimezone(setting.zone), levers=levers, usual=usual,
+        ways=tuple((each.id, each.name) for each in rows), way_id=way.id if way else None, posts=request.posts,
+        listed=way is not None and bool(way.posts), without=without, made=_unplanned(request), without_warming=None, taught=taught,
+        before=before,
+        currency=setting.house.currency, revision=setting.house.revision,
+    )  # fmt: skip
+    return room, request
+
+
+def _unplanned(request: LongDayRequest) -> LongDay:
+    """Before it is planned."""
+    return LongDay(
+        request=request, stops=(), driving_min=0.0, standing_min=0.0, end_soc=0.0, end_low=0.0, end_high=0.0, used_kwh=0.0, charged_kwh=0.0,
+        cost=0.0, reached=False,
+    )  # fmt: skip
+
+
+def _request(
+    car: Car, conditions: Conditions, levers: LongLevers, way: WayRow | None, without: Sequence[float], start: Start, row: CarRow
+) -> LongDayRequest:
+    """What is asked of the planner: the way from where one is, with its posts that work and people's own stop."""
+    require(levers.km, 20, 2000, "The way", "km", "km")
+    require(levers.from_km, 0, levers.km - 1, "Where you are", "km", "from_km")
+    whole = _trip(levers)
+    air_c = levers.out_c
+    begins_c = start.pack_c if air_c < 15.0 else max(air_c, min(start.pack_c, 30.0))
+    asked = LongDayRequest(
+        car=car,
+        way=whole,
+        conditions=replace(conditions, ambient_c=air_c),
+        start=replace(start, pack_c=begins_c),
+        posts=(),
+        reserve_soc=row.habit.reserve,
+        end_soc=levers.end_soc,
+        goal=levers.goal,
+        stop_min=levers.stop_min,
+        warms=levers.warms,
+    )
+    listed = posts_of(way) if way is not None else ()
+    posts = listed or fixed_marks(asked, levers.every_km, levers.post_kw, levers.price)
+    if levers.meal_min > 0:
+        require(levers.meal_km, 1, levers.km - 1, "The meal", "km", "meal_km")
+        posts = (*posts, Post(levers.meal_km, 0.0, stands_min=levers.meal_min))
+    closed = {round(each, 1) for each in without}
+    ahead = [each for each in posts if levers.from_km < each.km < levers.km and round(each.km, 1) not in closed]
+    moved = tuple(replace(each, km=each.km - levers.from_km) for each in ahead)
+    return replace(asked, way=_ahead(whole, levers.from_km), posts=moved)
+
+
+def _trip(levers: LongLevers) -> Trip:
+    """The way: town at both ends, half of the country road at each, motorway between."""
+    town = min(TOWN_KM, levers.km / 4)
+    country = min(levers.country_km, levers.km - 2 * town)
+    motorway = levers.km - 2 * town - country
+    legs = (
+        Drive(Road.TOWN, town), Drive(Road.COUNTRY, country / 2), Drive(Road.MOTORWAY, motorway, levers.motorway_kmh),
+        Drive(Road.COUNTRY, country / 2), Drive(Road.TOWN, town),
+    )  # fmt: skip
+    return Trip(tuple(each for each in legs if each.distance_km > 1e-6))
+
+
+def _ahead(way: Trip, km: float) -> Trip:
+    """What is left of a way from a mark on."""
+    legs, at = list[Drive](), 0.0
+    for leg in way.drives:
+        left = at + leg.distance_km - max(at, km)
+        if left > 1e-6:
+            legs.append(replace(leg, distance_km=left))
+        at += leg.distance_km
+    return Trip(tuple(legs))
+
+
+def ways(session: Session) -> list[WayRow]:
+    """The kept ways, in the order they were entered."""
+    return list(session.scalars(select(WayRow).where(WayRow.withdrawn.is_(False)).order_by(WayRow.id)))
+
+
+def posts_of(way: WayRow) -> tuple[Post, ...]:
+    """The posts of a kept way."""
+    return tuple(
+        Post(km=float(km), kw=float(kw), price_per_kwh=float(price), name=str(name), stands_min=float(stands))
+        for km, kw, price, name, stands in way.posts
+    )
+
+
+def keep_way(
+    home: Home, way_id: int | None, name: str, km: float, country_km: float, posts: Sequence[Post], seen_revision: int | None
+) -> tuple[int, int]:
+    """Keep a way with its posts, a new one when None; returns its number and the undo number. Raises: Refusal, OutOfRange, Stale."""
+    require(km, 20, 2000, "The way", "km", "km")
+    require(country_km, 0, km, "Country road", "km", "country_km")
+    beyond = next((each for each in posts if each.km >= km), None)
+    if beyond is not None:
+        raise Refusal(f"The post at {beyond.km:g} km lies beyond the end of the way.", "posts")
+    with home.deciding("Way kept", seen_revision) as session:
+        row = session.get(WayRow, way_id) if way_id is not None else None
+        if row is None:
+            row = WayRow()
+            session.add(row)
+        row.name, row.km, row.country_km, row.withdrawn = name, km, country_km, False
+        row.posts = [[each.km, each.kw, each.price_per_kwh, each.name, each.stands_min] for each in posts]
+        session.flush()
+        number = row.id
+    return number, session.number
+
+
+def keep_curve(home: Home, car_id: int, points: Sequence[tuple[float, float]], seen_revision: int | None) -> int:
+    """Keep a car's own curve of fast charging (none: the usual one); returns the undo number. Raises: OutOfRange, Stale."""
+    curve = own_points(points) if points else ()
+    with home.deciding("The car’s curve kept", seen_revision) as session:
+        session.get_one(CarRow, car_id).fast_points = [[level, kw] for level, kw in curve]
+    return session.number
+
+
+def note_stop(
+    home: Home, car_id: int, now: datetime, *, soc_from: float, soc_to: float, minutes: float, kw: float, place: str,
+    seen_revision: int | None,
+) -> int:  # fmt: skip
+    """Note what a stop gave, as a fast charge in the log that has just ended; returns the undo number. Raises: Refusal, Stale."""
+    if soc_to <= soc_from:
+        raise Refusal("It left with no more than it came with: check the two levels.", "soc_to")
+    require(minutes, 1, 600, "The stop", "min", "minutes")
+    with home.deciding("Stop noted", seen_revision) as session:
+        usable = car_of(session.get_one(CarRow, car_id)).pack.usable_kwh
+        session.add(
+            ChargeRow(
+                car_id=car_id, site="fast", place=place, begun_at=now - timedelta(minutes=minutes), ended_at=now, soc_start=soc_from,
+                soc_end=soc_to, pack_kwh=(soc_to - soc_from) * usable, note=f"{kw:g}{KW}", assumed=["pack_kwh"],
+            )
+        )  # fmt: skip
+    return session.number
+
+
+def _taught(session: Session, row: CarRow) -> tuple[float | None, int]:
+    """What the log's fast charges say of the car's curve (its share, None: too few), and how many there were."""
+
+    def read() -> tuple[float | None, int]:
+        fast = (ChargeRow.car_id == row.id, ChargeRow.site == "fast")
+        count = int(session.scalar(select(func.count()).select_from(ChargeRow).where(*fast)) or 0)
+        known = (*fast, ChargeRow.soc_start.is_not(None), ChargeRow.soc_end.is_not(None), ChargeRow.ended_at.is_not(None))
+        latest = session.scalars(
+            select(ChargeRow).where(*known, ChargeRow.note.like(f"%{KW}")).order_by(ChargeRow.begun_at.desc()).limit(LATEST)
+        )
+        told = [
+            (
+                each.soc_start,
+                each.soc_end,
+                (each.ended_at - each.begun_at).total_seconds() / 60.0,
+                number(each.note.removesuffix(KW)),
+                each.out_c,
+            )
+            for each in latest
+            if each.ended_at and _is_number(each.note.removesuffix(KW))
+        ]
+        if not told:
+            return None, count
+        columns = np.array([[USUAL_AIR_C if value is None else value for value in each] for each in told], dtype=float).T
+        return learnt_share(car_of(row), *columns), count
+
+    return settled(session, ("fast charges", row.id), read)
+
+
+def _is_number(text: str) -> bool:
+    try:
+        return number(text) > 0
+    except ValueError:
+        return False

@@ -1,0 +1,133 @@
+"""The long day drawn: the level along the way as a saw whose teeth are as wide as their minutes, posts as tall as their power; and how
+many stops, and how fast, against the time from door to door.
+"""
+
+from collections.abc import Sequence
+
+from ...services.long_day import LongRoom, SideBySide
+from ..units import Units
+from ..words.long_day import long_verdict, span
+from .health import NARROW, WIDE, kind
+from .svg import box, element, line, path, picture, polygon, text
+
+POST_HIGH = 34.0
+
+
+def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
+    """Level against km; standing widens the line by its minutes; the cautious side as a band; posts below by their power."""
+    made, ask = room.made, room.made.request
+    width, high = (NARROW, 300.0) if phone else (WIDE, 300.0)
+    left, right, top, foot = 40.0, width - 12.0, 26.0, high - 72.0
+    km, stood = ask.way.distance_km, sum(each.minutes for each in made.stops)
+    per_min = min(0.35 * (right - left) / max(stood, 1.0), (right - left) / 600.0)
+    per_km = (right - left - stood * per_min) / km
+
+    def y(soc: float) -> float:
+        return foot - max(0.0, min(1.0, soc)) * (foot - top)
+
+    parts = [line(left, y(level), right, y(level), "faint") for level in (0.25, 0.5, 0.75, 1.0)]
+    parts += [text(left - 6, y(level) + 5, f"{100 * level:.0f} %", "end dim") for level in (0.0, 0.5, 1.0)]
+    parts.append(line(left, y(ask.reserve_soc), right, y(ask.reserve_soc), "limit"))
+    points, low, stands = [(left, y(ask.start.soc))], [(left, y(ask.start.soc))], []
+    x, at = left, 0.0
+    xs: dict[float, float] = {}
+    for stop in made.stops:
+        x += (stop.post.km - at) * per_km
+        points.append((x, y(stop.arrive_soc)))
+        low.append((x, y(stop.low_soc)))
+        xs[stop.post.km] = x
+        wide = stop.minutes * per_min
+        stands.append((x, wide, stop))
+        x += wide
+        points.append((x, y(stop.leave_soc)))
+        low.append((x, y(stop.leave_soc)))
+        at = stop.post.km
+    if made.reached:
+        points.append((right, y(made.end_soc)))
+        low.append((right, y(made.end_low)))
+    else:
+        points.append((left + made.as_far_as_km * per_km, y(ask.reserve_soc)))
+    parts.append(polygon([*points, *reversed(low)], "fan"))
+    for x, wide, stop in stands:
+        parts.append(
+            element("rect", x=x, y=y(stop.leave_soc), width=max(wide, 2.0), height=foot - y(stop.leave_soc), class_="stand")
+        )
+        if wide > 26 or not phone:
+            parts.append(text(x + wide / 2, y(stop.leave_soc) - 8, span(stop.minutes), "mid b"))
+    parts += [path(points, "level"), line(left, foot, right, foot, "base")]
+    most = max((post.kw for post in ask.posts), default=1.0) or 1.0
+    chosen = {stop.post.km for stop in made.stops}
+    for post in ask.posts:
+        px = xs.get(post.km, left + post.km * per_km + sum(wide for at_x, wide, each in stands if each.post.km < post.km))
+        tall = max(3.0, post.kw / most * POST_HIGH)
+        parts.append(box(px - 3, foot + 4, 6, tall, "charge" if post.km in chosen else "terrain edge"))
+    step = 100 if km > 250 else 50
+    for mark in range(step, int(km), step):
+        mx = left + mark * per_km + sum(wide for _, wide, each in stands if each.post.km < mark)
+        parts += [line(mx, foot, mx, foot + 5, "tick")]
+        if mx < right - 40 and (not phone or mark % (2 * step) == 0):
+            parts.append(text(mx, high - 8, units.text(mark + room.levers.from_km, "distance"), "mid dim"))
+    return picture(width, high, f"The way as a saw. {long_verdict(room, units).plain}", "".join(parts), kind(phone))
+
+
+def counts(side: SideBySide, phone: bool = False) -> str:
+    """Door to door by number of stops, in frost and in summer: two lines of marks, the best of each filled."""
+    rows = [
+        (name, [(n, each) for n, each in enumerate(found) if each is not None])
+        for name, found in (("frost", side.frost), ("summer", side.summer))
+    ]
+    words = "; ".join(f"{name}: " + ", ".join(f"{n} stops {span(each)}" for n, each in found) for name, found in rows if found)
+    return _lines(
+        [(name, [(float(n), each) for n, each in found]) for name, found in rows],
+        f"Number of stops. {words}",
+        [f"{n}" for n in range(7)],
+        phone,
+    )
+
+
+def speeds(side: SideBySide, units: Units, phone: bool = False) -> str:
+    """Door to door by motorway speed, in frost and in summer."""
+    rows = [
+        (name, [(i, row[column]) for i, row in enumerate(side.speeds) if row[column] is not None])
+        for name, column in (("frost", 1), ("summer", 2))
+    ]
+    labels = [units.text(row[0], "speed", unit=False) for row in side.speeds]
+    words = "; ".join(
+        f"{name}: " + ", ".join(f"{labels[i]} {span(each or 0.0)}" for i, each in found) for name, found in rows if found
+    )
+    return _lines(
+        [(name, [(float(i), each or 0.0) for i, each in found]) for name, found in rows],
+        f"Motorway speed. {words}",
+        labels,
+        phone,
+    )
+
+
+def _lines(rows: Sequence[tuple[str, Sequence[tuple[float, float]]]], words: str, labels: Sequence[str], phone: bool) -> str:
+    """Two lines of marks over the same steps."""
+    width, high = (NARROW, 210.0) if phone else (WIDE / 2 - 20, 210.0)
+    left, right, top, foot = 16.0, width - 74.0, 26.0, high - 34.0
+    every = [each for _, found in rows for _, each in found]
+    low, most = (min(every), max(every)) if every else (0.0, 1.0)
+
+    def spot(step: float, minutes: float) -> tuple[float, float]:
+        share = (minutes - low) / max(most - low, 1.0)
+        return left + step / max(len(labels) - 1, 1) * (right - left), foot - 12 - share * (foot - top - 24)
+
+    parts = [line(left, foot, right, foot, "base")]
+    for i, label in enumerate(labels):
+        parts.append(text(spot(i, low)[0], high - 12, label, "mid dim"))
+    for name, found in rows:
+        if not found:
+            continue
+        class_ = "rime" if name == "frost" else "ember"
+        best = min(found, key=lambda each: each[1])
+        parts.append(path([spot(*each) for each in found], "outside" if name == "frost" else "heatline"))
+        for each in found:
+            x, y = spot(*each)
+            parts.append(element("circle", cx=x, cy=y, r=5.0 if each == best else 3.0, class_=f"{class_}-fill"))
+        x, y = spot(*found[-1])
+        parts.append(text(x + 8, y + 5, name, class_))
+        bx, by = spot(*best)
+        parts.append(text(bx, by - 9 if name == "frost" else by + 18, span(best[1]), f"mid b {class_}"))
+    return picture(width, high, words, "".join(parts), kind(phone))

@@ -1,0 +1,131 @@
+"""Words of the long day: how many stops, how long it takes, where and how low, and what would make it shorter."""
+
+from ...core.advice.long_day import Goal, LongDay, Stop
+from ...services.long_day import LongRoom, SideBySide
+from ..units import Units
+from .sentence import NBSP, Part, Verdict, percent
+
+GOALS = {Goal.TIME.value: "the shortest time", Goal.MONEY.value: "the least money", Goal.STOPS.value: "the fewest stops"}
+COUNTS = ("No stop", "One stop", "Two stops", "Three stops", "Four stops", "Five stops", "Six stops")
+REGEN_FROM = 0.9
+
+
+def span(minutes: float) -> str:
+    """Minutes as hours and minutes."""
+    whole = round(minutes)
+    return f"{whole // 60}{NBSP}h{NBSP}{whole % 60:02d}{NBSP}min" if whole >= 60 else f"{whole}{NBSP}min"
+
+
+def count_words(count: int) -> str:
+    """How many stops."""
+    return COUNTS[count] if count < len(COUNTS) else f"{count} stops"
+
+
+def place_words(stop: Stop, room: LongRoom, units: Units) -> str:
+    """A stop by its name, else by its mark."""
+    mark = units.text(stop.post.km + room.levers.from_km, "distance")
+    return f"{stop.post.name}, {mark}" if stop.post.name else f"at {mark}"
+
+
+def long_verdict(room: LongRoom, units: Units) -> Verdict:
+    """The plan in a sentence, then its stops, then what helps."""
+    made = room.made
+    if not made.reached:
+        return _stranded(room, units)
+    lead = (
+        Part(count_words(len(made.stops)), "strong"), Part(f", {span(made.standing_min)} standing, " if made.stops else ", "),
+        Part(span(made.total_min), "strong"), Part(" door to door; you arrive with "), Part(percent(made.end_soc), "strong"),
+        Part(f" ({100 * made.end_low:.0f}–{100 * made.end_high:.0f})."),
+    )  # fmt: skip
+    said = [
+        f"{place_words(each, room, units)}: from {percent(each.arrive_soc)} to {percent(each.leave_soc)} in {span(each.minutes)}"
+        for each in made.stops
+    ]
+    then = f"{'; '.join(said)}. " if said else ""
+    money = f"It costs {units.money(made.cost)} on the way." if units.pays(made.cost) else ""
+    return Verdict(lead, (Part(then + money),), tuple(_notes(room, units)))
+
+
+def _stranded(room: LongRoom, units: Units) -> Verdict:
+    """What is out of reach, and what would bring it in."""
+    made, levers = room.made, room.levers
+    far = units.text(levers.from_km + made.as_far_as_km, "distance")
+    lead = (Part("It does not get there", "strong"), Part(" with these posts and this reserve."))
+    helps = [
+        "a post more where the gap is",
+        "a lower speed",
+        "leaving fuller" if levers.leave_soc < 0.995 else "a smaller reserve",
+    ]
+    if made.request.end_soc > made.request.reserve_soc:
+        helps.append("a lower level at the end")
+    return Verdict(lead, (Part(f"The last post that keeps the reserve is at {far}. What would help: {', '.join(helps)}."),), ())
+
+
+def _notes(room: LongRoom, units: Units) -> list[str]:
+    """What else to know: warming on the way, the start, what was left out."""
+    made, levers, notes = room.made, room.levers, list[str]()
+    warmed = [each for each in made.stops if each.warmed]
+    if warmed and room.without_warming is not None and room.without_warming.reached:
+        first = warmed[0]
+        gain = room.without_warming.total_min - made.total_min
+        begin = units.text(max(0.0, first.post.km + levers.from_km - 0.5 * levers.motorway_kmh), "distance")
+        if gain >= 1:
+            notes.append(
+                f"Warm the pack from {begin} on (name the post as the car’s destination): the day is {span(gain)} shorter than with a pack "
+                "that nobody warms."
+            )
+    if levers.leave_soc > REGEN_FROM and not levers.from_km:
+        notes.append(
+            "Above 90 % the car brakes less with its motor at first; let a full charge end within the hour before you leave."
+        )
+    if levers.out_c < 5 and made.stops:
+        notes.append("In frost arrive low and warm: a cold, half full pack takes a fraction of what the post gives.")
+    if any(each.leave_soc > 0.81 for each in made.stops):
+        notes.append("Above 80 % a stop is slow: it leaves so full only because the next stretch needs it.")
+    if room.without:
+        marks = ", ".join(units.text(each, "distance") for each in room.without)
+        notes.append(f"Without the post at {marks}: planned as if it were not there.")
+    if not room.listed:
+        every = units.text(levers.every_km, "distance")
+        notes.append(f"No posts are listed for this way: one about every {every} is taken. List the real ones below.")
+    if room.taught is not None:
+        notes.append(f"Your own fast charges say {100 * room.taught:.0f}{NBSP}% of the car’s usual curve; counted in.")
+    return notes
+
+
+def side_words(side: SideBySide, units: Units) -> list[str]:
+    """What the pictures say: a stop more in frost and in summer, and the speed that takes least."""
+    said = []
+    for name, counts in (("In frost", side.frost), ("In summer", side.summer)):
+        known = {n: each for n, each in enumerate(counts) if each is not None}
+        if not known:
+            said.append(f"{name} it does not get there.")
+            continue
+        best = min(known, key=lambda n: known[n])
+        more = known.get(best + 1)
+        costs = (
+            f"; one more, each shorter, costs {span(more - known[best])}"
+            if more is not None and more - known[best] >= 0.5
+            else ""
+        )
+        costs = costs or ("; one more costs nothing" if more is not None else "")
+        said.append(f"{name} {count_words(best).lower()} take least, {span(known[best])}{costs}.")
+    for name, column in (("frost", 1), ("summer", 2)):
+        times = {row[0]: row[column] for row in side.speeds if row[column] is not None}
+        if len(times) > 1:
+            quick = min(times, key=lambda kmh: times[kmh] or 0.0)
+            said.append(f"The quickest motorway speed in {name} is {units.text(quick, 'speed')}, {span(times[quick] or 0.0)}.")
+    return said
+
+
+def stop_rows(made: LongDay, room: LongRoom, units: Units) -> list[tuple[str, ...]]:
+    """The stops as a table."""
+    return [
+        (
+            place_words(each, room, units), units.text(each.post.kw, "power", 0) if each.post.kw else "–",
+            f"{percent(each.arrive_soc)} ({100 * each.low_soc:.0f}–{100 * each.high_soc:.0f})", percent(each.leave_soc), span(each.minutes),
+            units.text(each.kwh, "energy"), units.money(each.cost) if each.post.price_per_kwh else "–",
+            f"{units.text(each.arrive_c, 'temperature', 0)}{', warmed' if each.warmed else ''}",
+        )
+        for each in made.stops
+    ]  # fmt: skip

@@ -26,6 +26,7 @@ from ..household.models import (
     PlanRow,
     ReadingRow,
     TariffRow,
+    WayRow,
 )
 from ..household.parts import car_of, household, tariff_of, trip_of
 from ..household.store import open_store
@@ -86,7 +87,7 @@ def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
         session.flush()
         put_prices(session, half_hourly.id, _feed_year(years))
         days = _days(dray)
-        session.add_all(days.values())
+        session.add_all([*days.values(), _coast()])
         session.flush()
         listed = _departures(marten, dray, days)
         session.add_all(listed)
@@ -101,6 +102,16 @@ def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
                 BatteryRow(car_id=car.id, new_on=past.new_on, warranty_soh=0.7, warranty_years=8.0, warranty_km=160_000.0)
             )
     settle(home, EVENING)
+
+
+def _coast() -> WayRow:
+    """The way to the coast, with the posts that stand beside it."""
+    posts = (
+        (62.0, 50.0, 0.52, "Ford bridge", 0.0), (118.0, 150.0, 0.62, "Pass top", 0.0), (171.0, 11.0, 0.30, "Mill inn", 0.0),
+        (203.0, 150.0, 0.64, "Two rivers", 0.0), (262.0, 100.0, 0.58, "Quarry", 0.0), (318.0, 200.0, 0.69, "Long sound", 0.0),
+        (371.0, 50.0, 0.49, "Old ferry", 0.0),
+    )  # fmt: skip
+    return WayRow(name="To the coast", km=420.0, country_km=60.0, posts=[list(each) for each in posts])
 
 
 def _days(dray: CarRow) -> dict[str, DayRow]:

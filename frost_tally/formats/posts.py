@@ -16,7 +16,7 @@ from .values import number, words
 COLUMNS = ("km", "kw", "price", "name", "stands_min")
 MOST_KM, MOST_KW, MOST_PRICE, MOST_STANDS_MIN = 2000.0, 500.0, 20.0, 1440.0
 OFF_WAY_M = 5000.0
-USUAL_KW = 50.0
+USUAL_KW, EARTH_M = 50.0, 6_371_000.0
 _POWER = re.compile(r"(\d{1,3}(?:[.,]\d)?)\s*kW", re.IGNORECASE)
 
 
@@ -63,15 +63,25 @@ def read_waypoints(content: bytes) -> tuple[float, tuple[Post, ...]]:
     along_m = np.concatenate([[0.0], np.cumsum(metres_between(track[:-1], track[1:]))])
     found = []
     for each, place in zip(within(gpx, "wpt"), _places(gpx, "wpt"), strict=True):
-        off_m = metres_between(np.broadcast_to(place, track.shape), track)
-        nearest = int(np.argmin(off_m))
-        if off_m[nearest] > OFF_WAY_M:
+        nearest, off_m = _beside(track, along_m, place)
+        if off_m > OFF_WAY_M:
             continue
         name = " ".join(str(text) for text in within(each, "name/text()"))
         power = _POWER.search(" ".join([name, *(str(text) for text in within(each, "desc/text()"))]))
         kw = min(MOST_KW, number(power[1].replace(",", "."))) if power else USUAL_KW
-        found.append(Post(km=round(float(along_m[nearest]) / 1000.0, 1), kw=kw, name=_name(name[:40], 0)))
+        found.append(Post(km=round(nearest / 1000.0, 1), kw=kw, name=_name(name[:40], 0)))
     return float(along_m[-1]) / 1000.0, tuple(sorted(found, key=lambda each: each.km))
+
+
+def _beside(track: Array, along_m: Array, place: Array) -> tuple[float, float]:
+    """Where along a track a place is nearest to it (m), and how far off (m): on the stretches between its points, taken as flat."""
+    flat = (track - place) * np.array([1.0, np.cos(place[0])]) * EARTH_M
+    step = np.diff(flat, axis=0)
+    length2 = np.maximum((step**2).sum(axis=1), 1e-9)
+    part = np.clip(-(flat[:-1] * step).sum(axis=1) / length2, 0.0, 1.0)
+    off = np.hypot(*(flat[:-1] + part[:, None] * step).T)
+    best = int(np.argmin(off))
+    return float(along_m[best] + part[best] * (along_m[best + 1] - along_m[best])), float(off[best])
 
 
 def _places(gpx: object, path: str) -> Array:

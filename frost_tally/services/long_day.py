@@ -21,6 +21,7 @@ from ..household.home import Home
 from ..household.models import CarRow, ChargeRow, WayRow
 from ..household.parts import car_of, settled
 from .evening import evening, setting_at
+from .log_entry import car_row
 from .remembered import LONG_S, once, remembered
 from .tonight import tonight
 
@@ -291,7 +292,7 @@ def keep_curve(home: Home, car_id: int, points: Sequence[tuple[float, float]], s
     """Keep a car's own curve of fast charging (none: the usual one); returns the undo number. Raises: OutOfRange, Stale."""
     curve = own_points(points) if points else ()
     with home.deciding("The car’s curve kept", seen_revision) as session:
-        session.get_one(CarRow, car_id).fast_points = [[level, kw] for level, kw in curve]
+        car_row(session, car_id).fast_points = [[level, kw] for level, kw in curve]
     return session.number
 
 
@@ -304,7 +305,7 @@ def note_stop(
         raise Refusal("It left with no more than it came with: check the two levels.", "soc_to")
     require(minutes, 1, 600, "The stop", "min", "minutes")
     with home.deciding("Stop noted", seen_revision) as session:
-        usable = car_of(session.get_one(CarRow, car_id)).pack.usable_kwh
+        usable = car_of(car_row(session, car_id)).pack.usable_kwh
         session.add(
             ChargeRow(
                 car_id=car_id, site="fast", place=place, begun_at=now - timedelta(minutes=minutes), ended_at=now, soc_start=soc_from,

@@ -110,7 +110,8 @@ class Stop:
 @dataclass(frozen=True, kw_only=True)
 class LongDay:
     """The plan lived through: its stops; driving and standing (min), door to door; level at the end with its band; energy used and put
-    in (kWh), money. `reached` is false, with the km where the reserve ends, when no plan gets there.
+    in (kWh), money. `reached` is false when no plan gets there: from `gap_from_km` a full pack (or the start) reaches `as_far_as_km`
+    with the reserve, and the next mark is at `gap_to_km`.
     """
 
     request: LongDayRequest
@@ -124,7 +125,9 @@ class LongDay:
     charged_kwh: float
     cost: float
     reached: bool = True
+    gap_from_km: float = 0.0
     as_far_as_km: float = 0.0
+    gap_to_km: float = 0.0
     points: tuple[tuple[float, float, float], ...] = field(default_factory=tuple)
 
     @property
@@ -340,18 +343,26 @@ class _Planner:
         )  # fmt: skip
 
     def _stranded(self) -> LongDay:
-        """No plan gets there: how far one charge reaches with the reserve."""
-        ask = self.ask
-        temperature = int(self.place(np.array(ask.start.pack_c)))
-        used = self.stages.used[0, :, temperature] * (1 + self.doubt)
-        able = [
-            km
-            for km, took in zip(self.marks, np.where(np.isfinite(used), used, np.inf), strict=True)
-            if ask.start.soc - took >= ask.reserve_soc
-        ]
+        """No plan gets there: from which mark the next is too far even for a full pack, and how far that reaches with the reserve."""
+        ask, last = self.ask, 0
+        state = self.start_warm
+        reached = {0}
+        for i in range(len(self.marks) - 1):
+            level = ask.start.soc if i == 0 else 1.0
+            if i in reached:
+                able = level - self.stages.used[i, :, state] * (1 + self.doubt) >= ask.reserve_soc
+                reached |= {j for j in range(i + 1, len(self.marks)) if able[j]}
+                last = i
+        begin, level = self.marks[last], ask.start.soc if last == 0 else 1.0
+        left = self.marks[-1] - begin
+        whole = stages(
+            self.car, _from(ask.way, begin), ask.conditions, ask.start.cabin_c, (0.0, left), (ask.start.pack_c,), BEYOND
+        )
+        per_km = max(1e-6, float(whole.used[0, 1, 0])) * (1 + self.doubt) / left
         return LongDay(
             request=ask, stops=(), driving_min=0.0, standing_min=0.0, end_soc=0.0, end_low=0.0, end_high=0.0, used_kwh=0.0,
-            charged_kwh=0.0, cost=0.0, reached=False, as_far_as_km=max([0.0, *able]),
+            charged_kwh=0.0, cost=0.0, reached=False, gap_from_km=begin, as_far_as_km=begin + max(0.0, level - ask.reserve_soc) / per_km,
+            gap_to_km=self.marks[last + 1],
         )  # fmt: skip
 
 

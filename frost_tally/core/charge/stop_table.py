@@ -8,7 +8,7 @@ import numpy as np
 from ..car import PARKED_W_PER_K, Car
 from ..heat.lumped import relax
 from ..units import Array
-from .fast import AT_S, stops
+from .fast import Stops, stops
 
 
 @dataclass(frozen=True)
@@ -66,20 +66,16 @@ def stop_table(
     starts = np.repeat(levels, warm), np.tile(temperatures, count)
     done = stops(car, *starts, pack_kw, ambient_c, before)
     minutes, end_c, kwh = (np.full((count * warm, count), np.inf) for _ in range(3))
-    for column in range(count * warm):
-        first = column // warm
-        path = done.soc[:, column]
-        last = int(np.argmax(path >= path[-1] - 1e-9)) + 1
-        goals = np.array(levels[first:])
-        at = (
-            np.interp(goals, path[:last], AT_S[:last], right=np.inf)
-            if last > 1
-            else np.where(goals <= path[0] + 1e-9, 0.0, np.inf)
+    for goal, level in enumerate(levels):
+        able = slice(0, (goal + 1) * warm)  # states with no more than that level
+        these = Stops(done.soc[:, able], done.pack_c[:, able], done.post_kwh[:, able])
+        took = these.minutes_to(level)
+        known = np.where(np.isfinite(took), took, 0.0)
+        minutes[able, goal], end_c[able, goal], kwh[able, goal] = (
+            took,
+            these.at(known, these.pack_c),
+            these.at(known, these.post_kwh),
         )
-        minutes[column, first:] = at / 60.0
-        finite = np.where(np.isfinite(at), at, 0.0)
-        end_c[column, first:] = np.interp(finite, AT_S, done.pack_c[:, column])
-        kwh[column, first:] = np.interp(finite, AT_S, done.post_kwh[:, column])
     rest_s = 60.0 * np.maximum(0.0, stands_min - np.where(np.isfinite(minutes), minutes, stands_min))
     cooled = relax(np.where(np.isfinite(end_c), end_c, 0.0), ambient_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, rest_s)
     minutes = np.where(np.isfinite(minutes), np.maximum(minutes, stands_min), np.inf)

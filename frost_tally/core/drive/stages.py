@@ -55,7 +55,8 @@ def stages(
 ) -> Stages:
     """Drive from every mark (km, in order, the first at 0) with every temperature; a stage that takes more than `most_soc` is left out.
 
-    The first mark is left with a cabin at `cabin_c`, the others with a warm one; kept for the latest ways. Raises: OutOfRange for a way without kilometres.
+    The first mark is left with a cabin at `cabin_c`, the others with a warm one; the latest are kept.
+    Raises: OutOfRange for a way without kilometres.
     """
     count, states = len(marks_km), len(leaving_c)
     shape = (count, count, states)

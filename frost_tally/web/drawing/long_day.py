@@ -112,7 +112,7 @@ def _lines(rows: Sequence[tuple[str, Sequence[tuple[float, float]]]], words: str
 
     def spot(step: float, minutes: float) -> tuple[float, float]:
         share = (minutes - low) / max(most - low, 1.0)
-        return left + step / max(len(labels) - 1, 1) * (right - left), foot - 12 - share * (foot - top - 24)
+        return left + step / max(len(labels) - 1, 1) * (right - left), foot - 30 - share * (foot - top - 44)
 
     parts = [line(left, foot, right, foot, "base")]
     for i, label in enumerate(labels):

@@ -49,8 +49,13 @@ def long_verdict(room: LongRoom, units: Units) -> Verdict:
 def _stranded(room: LongRoom, units: Units) -> Verdict:
     """What is out of reach, and what would bring it in."""
     made, levers = room.made, room.levers
-    far = units.text(levers.from_km + made.as_far_as_km, "distance")
+    begin, far, gap = (
+        units.text(levers.from_km + km, "distance") for km in (made.gap_from_km, made.as_far_as_km, made.gap_to_km)
+    )
     lead = (Part("It does not get there", "strong"), Part(" with these posts and this reserve."))
+    there = any(abs(each.km - made.gap_to_km) < 0.05 for each in made.request.posts)
+    where = f"the next post is at {gap}" if there else f"the end is at {units.text(levers.km, 'distance')}"
+    full = f"From {begin} even a full pack reaches {far}" if made.gap_from_km > 0 else f"From here it reaches {far}"
     helps = [
         "a post more where the gap is",
         "a lower speed",
@@ -58,7 +63,7 @@ def _stranded(room: LongRoom, units: Units) -> Verdict:
     ]
     if made.request.end_soc > made.request.reserve_soc:
         helps.append("a lower level at the end")
-    return Verdict(lead, (Part(f"The last post that keeps the reserve is at {far}. What would help: {', '.join(helps)}."),), ())
+    return Verdict(lead, (Part(f"{full} on the cautious side; {where}. What would help: {', '.join(helps)}."),), ())
 
 
 def _notes(room: LongRoom, units: Units) -> list[str]:

@@ -1,0 +1,168 @@
+"""The long day through its routes: winter and summer, a post that does not work, ways with posts, files, stops noted, the curve learnt."""
+
+import re
+from datetime import timedelta
+from html import unescape
+from xml.etree import ElementTree
+
+from frost_tally.core.advice.long_day import Goal
+from frost_tally.core.charge.stop_table import Post
+from frost_tally.core.errors import Refusal
+from frost_tally.formats.posts import read_posts, read_waypoints, write_posts
+from frost_tally.household.models import CarRow, ChargeRow, WayRow
+from frost_tally.services import clock
+from frost_tally.services.long_day import LongLevers, LongRoom, long_day
+from tests.web.client import WebCase
+
+GPX = b"""<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="t"><wpt lat="60.5" lon="10.01"><name>Pass top</name>
+<desc>150 kW</desc></wpt><wpt lat="61.9" lon="10.0"><name>Sound 50kW</name></wpt><wpt lat="60.5" lon="14.0"><name>far away</name></wpt>
+<trk><trkseg><trkpt lat="60.0" lon="10.0"/><trkpt lat="60.5" lon="10.0"/><trkpt lat="61.0" lon="10.0"/><trkpt lat="62.0" lon="10.0"/></trkseg></trk></gpx>"""
+
+
+class Rooms(WebCase):
+    def said(self, query: str = "way=1") -> str:
+        text = re.sub(r"<[^>]+>", " ", unescape(self.client.get(f"/day/long/live?{query}").text))
+        return " ".join(text.replace("\xa0", " ").split())
+
+    def room(self, **changes: object) -> LongRoom:
+        def pull(usual: LongLevers) -> LongLevers:
+            return LongLevers(**{**usual.__dict__, **changes})
+
+        return long_day(self.home, clock.now(self.home), 1, pull, 1, ())
+
+
+class WinterAndSummer(Rooms):
+    def test_the_advice_turns_with_the_season_and_the_saw_is_drawn(self) -> None:
+        frost, summer = self.said("way=1&out_c=-12"), self.said("way=1&out_c=22")
+        for words in (frost, summer):
+            self.assertRegex(words, r"(Two|Three) stops , .* standing, \d h \d\d min door to door; you arrive with \d+ %")
+        self.assertIn("arrive low and warm", frost)
+        self.assertNotIn("arrive low and warm", summer)
+        cold, warm = self.room(out_c=-12.0).made, self.room(out_c=22.0).made
+        self.assertGreater(cold.standing_min, warm.standing_min)
+        page = self.client.get("/day/long?way=1").text
+        saws = [each for each in re.findall(r"<svg viewBox.*?</svg>", page, re.S) if "The way as a saw" in each]
+        self.assertEqual(len(saws), 2)
+        for each in saws:
+            ElementTree.fromstring(each)
+            self.assertEqual(each.count('class="stand"'), len(self.room().made.stops))
+
+    def test_other_goals_and_levers(self) -> None:
+        quick, cheap, few = (self.room(goal=goal).made for goal in (Goal.TIME, Goal.MONEY, Goal.STOPS))
+        self.assertLessEqual(cheap.cost, quick.cost + 0.02)
+        self.assertLessEqual(len(few.stops), len(quick.stops))
+        self.assertLessEqual(quick.total_min, min(cheap.total_min, few.total_min) + 0.5)
+        meal = self.room(meal_km=180.0, meal_min=40.0).made
+        self.assertTrue(any(each.post.kw == 0 and each.minutes >= 40 for each in meal.stops))
+        self.assertGreaterEqual(self.room(end_soc=0.5).made.end_soc, 0.489)
+        for query in (
+            "km=5",
+            "every_km=2",
+            "leave_soc=1",
+            "out_c=-80",
+            "goal=fun",
+            "from_km=420&way=1",
+            "meal_min=30&meal_km=900",
+        ):
+            answer = self.client.get(f"/day/long/live?{query}")
+            self.assertTrue(answer.status_code == 422 and self.errors(answer), query)
+
+    def test_out_of_reach_says_what_would_make_it_so(self) -> None:
+        words = self.said("way=1&motorway_kmh=130&without=62,118,171,203,262,318&out_c=-15")
+        self.assertIn("It does not get there", words)
+        self.assertRegex(
+            words, r"From here it reaches \d+ km on the cautious side; the next post is at 371 km. What would help: a post more"
+        )
+
+    def test_a_post_that_does_not_work_is_planned_around_from_here(self) -> None:
+        page = unescape(self.client.get("/day/long?way=1").text)
+        link = re.search(r'href="(/day/long\?[^"]*without=[^"]*)"', page)
+        assert link
+        first = self.room().made.stops[0]
+        anew = self.client.get(link[1])
+        text = re.sub(r"<[^>]+>", " ", unescape(anew.text)).replace("\xa0", " ")
+        self.assertIn(f"Without the post at {first.post.km:.0f} km", text)
+        self.assertNotIn(f"{first.post.name}, ", " ".join(text.split()).split("Without the post")[0].split("door to door")[1])
+
+    def test_side_by_side(self) -> None:
+        text = re.sub(r"<[^>]+>", " ", unescape(self.client.get("/day/long/side?way=1&now=1").text)).replace("\xa0", " ")
+        self.assertRegex(text, r"In frost \w+ stops? take least, \d h \d\d min")
+        self.assertRegex(text, r"The quickest motorway speed in summer is \d+ km/h")
+
+
+class Ways(Rooms):
+    def test_a_way_is_typed_refused_with_its_line_kept_and_undone(self) -> None:
+        wrong = self.post(
+            "/day/long/way", page="/day/long/way", name="North", km="300", country_km="20", posts="120; 150; 0.6; Top\n200; many"
+        )
+        self.assertEqual(wrong.status_code, 422)
+        self.assertIn("Line 2: kW is no number", unescape(wrong.text))
+        self.assertIn("120; 150; 0.6; Top", unescape(wrong.text))
+        for posts, field in (("400; 50", "beyond the end"), ("-5; 50", "must lie between"), ("50; 900", "must lie between")):
+            answer = self.post("/day/long/way", page="/day/long/way", name="North", km="300", country_km="20", posts=posts)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(field, unescape(answer.text))
+        kept = self.post(
+            "/day/long/way", page="/day/long/way", name="North", km="300", country_km="20", posts="120; 150; 0.6; Top"
+        )
+        self.assertIn("North", kept.text)
+        with self.home.reading() as session:
+            self.assertEqual(
+                [each.posts for each in session.query(WayRow).filter_by(name="North")], [[[120.0, 150.0, 0.6, "Top", 0.0]]]
+            )
+        self.undo(kept)
+        with self.home.reading() as session:
+            self.assertEqual(session.query(WayRow).filter_by(name="North", withdrawn=False).count(), 0)
+
+    def test_posts_from_lines_csv_and_waypoints(self) -> None:
+        plain = read_posts(b"km,kw,price,name,stands_min\n120,150,0.62,Top,0\n60,11,0.3,Inn,45\n")
+        self.assertEqual(plain, (Post(60.0, 11.0, 0.3, "Inn", 45.0), Post(120.0, 150.0, 0.62, "Top")))
+        self.assertEqual(read_posts(write_posts(plain).encode()), plain)
+        self.assertEqual(read_posts(b"62,5; 50; 0,52; Ford"), (Post(62.5, 50.0, 0.52, "Ford"),))
+        km, posts = read_waypoints(GPX)
+        self.assertAlmostEqual(km, 222.4, delta=0.5)  # two degrees of latitude on a sphere
+        self.assertEqual([(each.name, each.kw) for each in posts], [("Pass top", 150.0), ("Sound 50kW", 50.0)])
+        self.assertAlmostEqual(posts[0].km, 55.6, delta=0.3)
+        for bad in (b"<gpx/>", GPX.replace(b'lat="60.0"', b'lat="x"'), b"km;kw\nx;50", b"\xff\xfe"):
+            with self.assertRaises(Refusal):
+                (read_waypoints if bad[:1] == b"<" else read_posts)(bad)
+        shown = self.client.post(
+            "/day/long/way",
+            data={**self.fields("/day/long/way"), "name": "Up"},
+            files={"file": ("way.gpx", GPX, "application/gpx+xml")},
+        )
+        self.assertIn("55.6; 150; 0; Pass top", unescape(shown.text))
+
+
+class Stops(Rooms):
+    def test_a_stop_is_noted_in_one_tap_and_three_teach_the_curve(self) -> None:
+        self.assertIsNone(self.room().taught)
+        for soc_to in ("58", "57", "59"):
+            noted = self.post(
+                "/day/long/note", page="/day/long?way=1", place="Pass top", soc_from="20", soc_to=soc_to, minutes="22", kw="150"
+            )
+            self.assertIn("Stop noted", noted.text)
+        taught = self.room().taught
+        assert taught is not None
+        self.assertTrue(0.5 < taught < 1.0, taught)
+        self.assertIn("of the car’s usual curve; counted in", self.said())
+        with self.home.reading() as session:
+            rows = session.query(ChargeRow).filter_by(site="fast").all()
+            rows = [each for each in rows if each.place == "Pass top"]
+            self.assertEqual(len(rows), 3)
+            self.assertTrue(all(each.ended_at and each.ended_at - each.begun_at == timedelta(minutes=22) for each in rows))
+        self.undo(noted)
+        self.assertIsNone(self.room().taught, "two are too few")
+        for wrong in ({"soc_to": "10"}, {"minutes": "0"}, {"kw": "x"}):
+            typed = {"place": "Top", "soc_from": "20", "soc_to": "50", "minutes": "20", "kw": "100", **wrong}
+            self.assertEqual(self.post("/day/long/note", page="/day/long?way=1", **typed).status_code, 422, wrong)
+
+    def test_an_own_curve(self) -> None:
+        before = self.room().made.total_min
+        self.post("/day/long/curve", page="/day/long", points="5 40; 50 35; 90 20")
+        self.assertGreater(self.room().made.total_min, before + 5)
+        for bad in ("5", "5 x; 50 40", "120 50; 10 20"):
+            self.assertEqual(self.post("/day/long/curve", page="/day/long", points=bad).status_code, 422, bad)
+        self.post("/day/long/curve", page="/day/long", points="")
+        with self.home.reading() as session:
+            self.assertEqual(session.get_one(CarRow, 1).fast_points, [])

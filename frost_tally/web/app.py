@@ -52,6 +52,7 @@ from .rooms import (
     undo,
     warmup,
     week,
+    weekly,
     winter,
 )
 from .words.garage import year_words
@@ -87,6 +88,7 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
         warmup,
         week,
         long_day,
+        weekly,
         departures,
         battery,
         schools,

@@ -15,6 +15,7 @@ PAGES = (
     "/day/long?km=x",
     "/day/long/way?way=1",
     "/day/long/side?now=1",
+    "/day/long/weekly?now=1",
     "/day/matters",
     "/warm-up",
     "/warm-up?km=2&show=late",

@@ -30,7 +30,7 @@ ROOMS: Mapping[str, Mapping[str, str]] = {
         "hills": "Hills", "extras": "What stands in the air", "tyres": "Tyres", "small": "Small things",
         "remedy": "Effort of what would help",
         "rating": "Ratings", "certainty": "Certainty", "learn": "Learning",
-        "fast": "Fast charging", "long_day": "The long day",
+        "fast": "Fast charging", "long_day": "The long day", "weekly": "Once a week at a fast post",
     },
     "Warm-up": {
         "cabin": "Cabin", "climate": "Climate", "comfort": "Comfort", "preheat": "Warm-up", "warm_up": "Whether to warm up",

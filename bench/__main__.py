@@ -19,6 +19,8 @@ from bench.coverage import SEED, SEEDS, coverage, demo_cars
 from bench.load import load, served
 from bench.log_import import import_against_sqlite
 from bench.pages import pages
+from frost_tally.core.advice.long_day import LongDayRequest
+from frost_tally.core.advice.long_day import plan as plan_long
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.battery.life import lived
 from frost_tally.core.battery.schools import side_by_side
@@ -26,10 +28,12 @@ from frost_tally.core.car import preset
 from frost_tally.core.charge.control import Control, How
 from frost_tally.core.charge.drawing import drawings
 from frost_tally.core.charge.night import NightRequest, plan
+from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.table import charge_table, warm_table
 from frost_tally.core.charge.year import YearPlan, charger, plan_year
 from frost_tally.core.drive.cycles import schedule
+from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.heat.warm import WarmUpChoice
@@ -93,6 +97,19 @@ def night_and_week() -> None:
         print(f"seven nights of two cars         {milliseconds(both, 5):8.1f} ms (aim 400)")
     finally:
         server.stop()
+
+
+def long_day() -> None:
+    """800 km with 16 posts in whole per cents and 2 K, from nothing remembered."""
+    way = Trip((Drive(Road.MOTORWAY, 800.0, 110.0),))
+    posts = tuple(Post(45.0 * (i + 1), (50.0, 100.0, 150.0)[i % 3], 0.6) for i in range(16))
+    car, air = preset("compact_hatch"), iter(np.linspace(-8.0, 8.0, 40))
+
+    def anew() -> None:
+        outside = Conditions(ambient_c=float(next(air)), cabin_set_c=20.0)
+        plan_long(LongDayRequest(car=car, way=way, conditions=outside, start=Start(1.0, 12.0, 20.0), posts=posts))
+
+    print(f"800 km, 16 posts                 {milliseconds(anew, 5):8.1f} ms (aim 300)")
 
 
 def schools_of_two_cars() -> None:
@@ -251,6 +268,7 @@ def repaint() -> None:
 if __name__ == "__main__":
     plan_against_highs()
     night_and_week()
+    long_day()
     cycle_against_simulator()
     schools_of_two_cars()
     day_and_tally()

@@ -18,16 +18,6 @@ def keep(page: Page, name: str, whole: bool = False) -> None:
     print(f"docs/screenshots/{name}.png")
 
 
-def guided(page: Page) -> Page:
-    """A test under way, at its third step."""
-    page.locator("#drive_down").get_by_role("button", name="Begin").click()
-    for _ in range(2):
-        page.get_by_role("button", name="Done, go on").click()
-    page.get_by_text("Unplug. Read the level").wait_for()
-    page.goto(page.url.split("&undo")[0])
-    return page
-
-
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     demo = Server(True, 2)
@@ -48,6 +38,7 @@ def main() -> None:
         keep(visit(demo.address + "/tonight", (PHONE[0], 1880)), "tonight-phone")
         keep(visit(demo.address + "/day", (DESK[0], 1500)), "day")
         keep(visit(demo.address + "/day/tyres?car=2", DESK), "tyres")
+        keep(visit(demo.address + "/day/long?way=1", (DESK[0], 1090)), "long-day")
         keep(visit(demo.address + "/warm-up?km=90", (DESK[0], 1280)), "warm-up")
         keep(visit(demo.address + "/battery", DESK), "battery")
         keep(visit(demo.address + "/battery/schools", DESK), "schools")
@@ -55,10 +46,9 @@ def main() -> None:
         keep(visit(demo.address + "/parked/season", PHONE), "season-phone")
         for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2"), ("compare", "compare?now=1")):
             keep(visit(f"{demo.address}/garage/{path}", DESK), name)
-        keep(visit(demo.address + "/log", DESK), "log")
+        keep(visit(demo.address + "/warm-up/departures", PHONE), "departures-phone")
         keep(visit(demo.address + "/log/new", PHONE), "log-phone")
         keep(visit(demo.address + "/log/month?month=2026-12", DESK), "month")
-        keep(guided(visit(demo.address + "/battery/guide", PHONE)), "guide-phone")
         browser.close()
     demo.stop()
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from ..core.advice.long_day import COARSE, STOP_MIN, Goal, LongDay, LongDayRequest, by_stops, fixed_marks, plan
 from ..core.car import Car
 from ..core.charge.fast import learnt_share, own_points, scaled_points
-from ..core.charge.stop_table import Post
+from ..core.charge.stop_table import SLOW_KW, Post
 from ..core.drive.day import Drive, Road, Start, Trip
 from ..core.drive.road import Conditions
 from ..core.errors import Refusal, require
@@ -58,7 +58,9 @@ class LongLevers:
 
 @dataclass(frozen=True, kw_only=True)
 class LongRoom:
-    """Everything the page shows. `without_warming` is the same with a pack that nobody warms on the way (None: it makes no difference)."""
+    """Everything the page shows. `without_warming` is the same with a pack that nobody warms on the way (None: it makes no difference),
+    `without_slow` with nothing charged where one stands anyway.
+    """
 
     car_id: int
     cars: tuple[tuple[int, str], ...]
@@ -74,6 +76,7 @@ class LongRoom:
     without: tuple[float, ...]
     made: LongDay
     without_warming: LongDay | None
+    without_slow: LongDay | None
     taught: float | None
     before: int
     currency: str
@@ -118,7 +121,9 @@ def long_day(
     def work() -> LongRoom:
         made = plan(request)
         cold = plan(replace(request, warms=False)) if any(each.warmed for each in made.stops) else None
-        return replace(room, made=made, without_warming=cold)
+        slow = [each for each in made.stops if 0 < each.post.kw <= SLOW_KW and each.post.stands_min > 0]
+        dark = tuple(replace(each, kw=0.0) if each.kw <= SLOW_KW else each for each in request.posts)
+        return replace(room, made=made, without_warming=cold, without_slow=plan(replace(request, posts=dark)) if slow else None)
 
     return once(home, ("long day", now, room.car_id, way_id, without, room.levers), work)
 
@@ -184,7 +189,8 @@ def _asked(
         car_id=setting.row.id, cars=setting.names, zone=setting.zone, now=setting.now,
         departure=night.plan.request.departure.astimezone(setting.zone), levers=levers, usual=usual,
         ways=tuple((each.id, each.name) for each in rows), way_id=way.id if way else None, posts=request.posts,
-        listed=way is not None and bool(way.posts), without=without, made=_unplanned(request), without_warming=None, taught=taught,
+        listed=way is not None and bool(way.posts), without=without, made=_unplanned(request),
+        without_warming=None, without_slow=None, taught=taught,
         before=before,
         currency=setting.house.currency, revision=setting.house.revision,
     )  # fmt: skip

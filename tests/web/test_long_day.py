@@ -55,6 +55,12 @@ class WinterAndSummer(Rooms):
         self.assertLessEqual(quick.total_min, min(cheap.total_min, few.total_min) + 0.5)
         meal = self.room(meal_km=180.0, meal_min=40.0).made
         self.assertTrue(any(each.post.kw == 0 and each.minutes >= 40 for each in meal.stops))
+        with self.home.deciding("dinner at the inn") as session:
+            way = session.get_one(WayRow, 1)
+            way.posts = [
+                [km, kw, price, name, 90.0 if name == "Mill inn" else stands] for km, kw, price, name, stands in way.posts
+            ]
+        self.assertRegex(self.said(), r"Charging at Mill inn while you stand there anyway saves \d+ min")
         self.assertGreaterEqual(self.room(end_soc=0.5).made.end_soc, 0.489)
         for query in (
             "km=5",
@@ -101,7 +107,7 @@ class OnceAWeek(Rooms):
         strong = weekly_room(self.home, clock.now(self.home), 1, lambda usual: replace(usual, post_kw=200.0), 60.0).made
         self.assertLess(strong.hours, here.hours)
         page = unescape(self.client.get("/day/long/weekly?now=1").text)
-        self.assertIn("Once a week at the post costs", page)
+        self.assertIn("visits a year to the post cost", page)
         self.assertEqual(self.client.get("/day/long/weekly/live?post_kw=5").status_code, 422)
 
 

@@ -1,6 +1,7 @@
 """Words of the long day: how many stops, how long it takes, where and how low, and what would make it shorter."""
 
 from ...core.advice.long_day import Goal, LongDay, Stop
+from ...core.charge.stop_table import SLOW_KW
 from ...services.long_day import LongRoom, SideBySide
 from ..units import Units
 from .sentence import NBSP, Part, Verdict, percent
@@ -79,6 +80,16 @@ def _notes(room: LongRoom, units: Units) -> list[str]:
                 f"Warm the pack from {begin} on (name the post as the car’s destination): the day is {span(gain)} shorter than with a pack "
                 "that nobody warms."
             )
+    if room.without_slow is not None:
+        names = ", ".join(
+            each.post.name or "the slow post" for each in made.stops if 0 < each.post.kw <= SLOW_KW and each.post.stands_min > 0
+        )
+        if not room.without_slow.reached:
+            notes.append(f"Charging at {names} while you stand there anyway is what makes it fit.")
+        elif (minutes := room.without_slow.total_min - made.total_min) >= 1:
+            money = room.without_slow.cost - made.cost
+            pays = f" and {units.money(money)}" if money > 0 and units.pays(money) else ""
+            notes.append(f"Charging at {names} while you stand there anyway saves {span(minutes)}{pays} at the other posts.")
     if levers.leave_soc > REGEN_FROM and not levers.from_km:
         notes.append(
             "Above 90 % the car brakes less with its motor at first; let a full charge end within the hour before you leave."

@@ -11,7 +11,7 @@ def weekly_verdict(room: WeeklyRoom, units: Units) -> Verdict:
     made = room.made
     dearer = made.post_cost + made.post_wear - made.home_cost - made.home_wear
     lead = (
-        Part("Once a week at the post costs "), Part(units.money(made.post_cost, 0), "strong"), Part(" a year and "),
+        Part(f"{made.visits} visits a year to the post cost "), Part(units.money(made.post_cost, 0), "strong"), Part(" and "),
         Part(f"{made.hours:.0f} hours", "strong"), Part(f"; {room.outlet} at home {units.money(made.home_cost, 0)} and none."),
     )  # fmt: skip
     then = (

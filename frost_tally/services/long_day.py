@@ -28,7 +28,7 @@ from .tonight import tonight
 TOWN_KM = 4.0
 WINTER_C, SUMMER_C = -10.0, 22.0
 SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0)
-MOST_STOPS = 6
+MOST_STOPS, TIGHT_SOC = 6, 0.03
 KW, LATEST, USUAL_AIR_C = " kW", 12, 5.0
 
 
@@ -59,7 +59,7 @@ class LongLevers:
 @dataclass(frozen=True, kw_only=True)
 class LongRoom:
     """Everything the page shows. `without_warming` is the same with a pack that nobody warms on the way (None: it makes no difference),
-    `without_slow` with nothing charged where one stands anyway.
+    `without_slow` with nothing charged where one stands anyway, `tight` with hardly a reserve (None: it gets there as asked).
     """
 
     car_id: int
@@ -77,6 +77,7 @@ class LongRoom:
     made: LongDay
     without_warming: LongDay | None
     without_slow: LongDay | None
+    tight: LongDay | None
     taught: float | None
     before: int
     currency: str
@@ -121,9 +122,12 @@ def long_day(
     def work() -> LongRoom:
         made = plan(request)
         cold = plan(replace(request, warms=False)) if any(each.warmed for each in made.stops) else None
+        tight = None if made.reached or request.reserve_soc <= TIGHT_SOC else plan(replace(request, reserve_soc=TIGHT_SOC))
         slow = [each for each in made.stops if 0 < each.post.kw <= SLOW_KW and each.post.stands_min > 0]
         dark = tuple(replace(each, kw=0.0) if each.kw <= SLOW_KW else each for each in request.posts)
-        return replace(room, made=made, without_warming=cold, without_slow=plan(replace(request, posts=dark)) if slow else None)
+        return replace(
+            room, made=made, without_warming=cold, without_slow=plan(replace(request, posts=dark)) if slow else None, tight=tight
+        )
 
     return once(home, ("long day", now, room.car_id, way_id, without, room.levers), work)
 
@@ -190,7 +194,7 @@ def _asked(
         departure=night.plan.request.departure.astimezone(setting.zone), levers=levers, usual=usual,
         ways=tuple((each.id, each.name) for each in rows), way_id=way.id if way else None, posts=request.posts,
         listed=way is not None and bool(way.posts), without=without, made=_unplanned(request),
-        without_warming=None, without_slow=None, taught=taught,
+        without_warming=None, without_slow=None, tight=None, taught=taught,
         before=before,
         currency=setting.house.currency, revision=setting.house.revision,
     )  # fmt: skip

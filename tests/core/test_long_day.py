@@ -130,7 +130,7 @@ def every_plan(planner: _Planner) -> float:
                     or (last and left < ask.end_soc - 1e-9)
                 ):
                     continue
-                driven = minute * 60.0 * planner.stages.hours[mark, j, warm]
+                driven = minute * (60.0 * planner.stages.hours[mark, j, warm] + (1.0 if heats else 0.0))
                 if last:
                     found = min(found, driven)
                     continue

@@ -23,6 +23,7 @@ from ..units import Array, Ints
 from .worth import CAUTIOUS, DAY_DOUBT
 
 STOP_MIN = figure("long_day.stop", 6.0, "min", Basis.COMMON_PRACTICE, "each stop: turn off, plug, pay, 5–8 min")
+WARMS_FROM_MIN = figure("long_day.warms_from", 1.0, "min", Basis.COMMON_PRACTICE, "warming on the way has to save so much")
 MOST_POSTS = 40
 HEADROOM, BEYOND = 1e-9, 9.0
 
@@ -238,7 +239,8 @@ class _Planner:
                     np.int64
                 )
                 end = self.place(self.stages.end_c[i, j] + (self.stages.warm_k[i, j] if warm else 0.0))
-                cost = np.where(able, minute * 60.0 * self.stages.hours[i, j] + value[j][place, end], np.inf)
+                driven = minute * (60.0 * self.stages.hours[i, j] + warm * WARMS_FROM_MIN)
+                cost = np.where(able, driven + value[j][place, end], np.inf)
                 better = cost < going - 1e-12
                 going[better] = cost[better]
                 to[better], warmed[better] = j, warm

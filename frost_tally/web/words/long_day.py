@@ -57,14 +57,34 @@ def _stranded(room: LongRoom, units: Units) -> Verdict:
     there = any(abs(each.km - made.gap_to_km) < 0.05 for each in made.request.posts)
     where = f"the next post is at {gap}" if there else f"the end is at {units.text(levers.km, 'distance')}"
     full = f"From {begin} even a full pack reaches {far}" if made.gap_from_km > 0 else f"From here it reaches {far}"
-    helps = [
-        "a post more where the gap is",
-        "a lower speed",
-        "leaving fuller" if levers.leave_soc < 0.995 else "a smaller reserve",
-    ]
+    fuller = levers.leave_soc < 0.995 and not levers.from_km
+    helps = ["a post more where the gap is", "a lower speed", "leaving fuller" if fuller else "a smaller reserve"]
     if made.request.end_soc > made.request.reserve_soc:
         helps.append("a lower level at the end")
-    return Verdict(lead, (Part(f"{full} on the cautious side; {where}. What would help: {', '.join(helps)}."),), ())
+    return Verdict(
+        lead, (Part(f"{full} on the cautious side; {where}. What would help: {', '.join(helps)}."),), tuple(_tight(room, units))
+    )
+
+
+def _tight(room: LongRoom, units: Units) -> list[str]:
+    """What hardly any reserve would do, and which posts are left out."""
+    notes = _without(room, units)
+    if room.tight is not None and room.tight.reached and room.tight.stops:
+        first = room.tight.stops[0]
+        kept, asked = (percent(each.request.reserve_soc) for each in (room.tight, room.made))
+        band = f"{100 * first.low_soc:.0f}–{100 * first.high_soc:.0f}"
+        place = place_words(first, room, units)
+        notes.insert(
+            0,
+            f"With {kept} kept instead of {asked} it does: {place} with {percent(first.arrive_soc)} ({band}). Drive slower until there.",
+        )
+    return notes
+
+
+def _without(room: LongRoom, units: Units) -> list[str]:
+    """Posts that are left out."""
+    marks = ", ".join(units.text(each, "distance") for each in room.without)
+    return [f"Without the post at {marks}: planned as if it were not there."] if marks else []
 
 
 def _notes(room: LongRoom, units: Units) -> list[str]:
@@ -98,9 +118,7 @@ def _notes(room: LongRoom, units: Units) -> list[str]:
         notes.append("In frost arrive low and warm: a cold, half full pack takes a fraction of what the post gives.")
     if any(each.leave_soc > 0.81 for each in made.stops):
         notes.append("Above 80 % a stop is slow: it leaves so full only because the next stretch needs it.")
-    if room.without:
-        marks = ", ".join(units.text(each, "distance") for each in room.without)
-        notes.append(f"Without the post at {marks}: planned as if it were not there.")
+    notes += _without(room, units)
     if not room.listed:
         every = units.text(levers.every_km, "distance")
         notes.append(f"No posts are listed for this way: one about every {every} is taken. List the real ones below.")

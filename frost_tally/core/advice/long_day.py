@@ -171,6 +171,7 @@ class _Planner:
         )
         self.may_warm = ask.warms and self.car.pack.preheats is not Preheats.NO and self.car.pack.heater_kw > 0
         self.doubt = CAUTIOUS * DAY_DOUBT
+        self.alike: dict[tuple[float, ...], tuple[Array, Ints]] = {}
 
     def place(self, pack_c: Array) -> Ints:
         """The grid's temperature nearest to one."""
@@ -249,17 +250,24 @@ class _Planner:
 
     def _stand(self, post: Post, going: Array) -> tuple[Array, Ints]:
         """At a post with every level and temperature: the best level to leave with."""
-        minute, money, stop = WEIGHTS[self.ask.goal]
-        table = self.table(post)
-        fixed = 0.0 if post.stands_min > 0 else self.ask.stop_min
-        spent = minute * (table.minutes + fixed) + money * post.price_per_kwh * post.billed(self.car) * table.kwh + stop
-        after = going[np.arange(len(self.levels))[None, None, :], self.place(table.end_c)]
-        cost = spent + after
-        if post.stands_min <= 0:  # nobody stops for nothing
-            same = np.arange(len(self.levels))
-            cost[same, :, same] = np.inf
+        spent, place = self._spent(post)
+        cost = spent + going[np.arange(len(self.levels))[None, None, :], place]
         best = np.argmin(cost, axis=2)
         return np.take_along_axis(cost, best[:, :, None], axis=2)[:, :, 0], best
+
+    def _spent(self, post: Post) -> tuple[Array, Ints]:
+        """What each stop at such a post weighs, and the grid's temperature after it; worked out once for posts that are alike."""
+        key = (post.pack_kw(self.car), post.kw, post.price_per_kwh, post.stands_min)
+        if key not in self.alike:
+            minute, money, stop = WEIGHTS[self.ask.goal]
+            table = self.table(post)
+            fixed = 0.0 if post.stands_min > 0 else self.ask.stop_min
+            spent = minute * (table.minutes + fixed) + money * post.price_per_kwh * post.billed(self.car) * table.kwh + stop
+            if post.stands_min <= 0:  # nobody stops for nothing
+                same = np.arange(len(self.levels))
+                spent[same, :, same] = np.inf
+            self.alike[key] = spent, self.place(table.end_c)
+        return self.alike[key]
 
     def _chosen(self, at: int, temperature: int, to: Ints, warmed: Array, target: Ints) -> list[tuple[int, bool, float]]:
         """The marks of the best plan in order: which, whether the pack is warmed on the way to it, and the level left with."""

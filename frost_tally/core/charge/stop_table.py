@@ -8,7 +8,7 @@ import numpy as np
 from ..car import PARKED_W_PER_K, Car
 from ..heat.lumped import relax
 from ..units import Array
-from .fast import Stops, stops
+from .fast import AT_S, stops
 
 
 @dataclass(frozen=True)
@@ -65,19 +65,22 @@ def stop_table(
     count, warm = len(levels), len(temperatures)
     starts = np.repeat(levels, warm), np.tile(temperatures, count)
     done = stops(car, *starts, pack_kw, ambient_c, before)
-    minutes, end_c, kwh = (np.full((count * warm, count), np.inf) for _ in range(3))
-    for goal, level in enumerate(levels):
-        able = slice(0, (goal + 1) * warm)  # states with no more than that level
-        these = Stops(done.soc[:, able], done.pack_c[:, able], done.post_kwh[:, able])
-        took = these.minutes_to(level)
-        known = np.where(np.isfinite(took), took, 0.0)
-        minutes[able, goal], end_c[able, goal], kwh[able, goal] = (
-            took,
-            these.at(known, these.pack_c),
-            these.at(known, these.post_kwh),
-        )
+    goals, paths = np.array(levels), np.ascontiguousarray(done.soc.T)
+    after = np.array([path.searchsorted(goals - 1e-9) for path in paths])  # by state and goal: the first time it is reached
+    never, at_once = after == len(AT_S), goals <= paths[:, :1] + 1e-9
+    last = np.clip(after, 1, len(AT_S) - 1)
+    low, high = (np.take_along_axis(paths, each, axis=1) for each in (last - 1, last))
+    part = np.clip((goals - low) / np.where(high > low, high - low, 1.0), 0.0, 1.0)
+
+    def between(values: Array) -> Array:
+        before, then = (np.take_along_axis(values, each, axis=1) for each in (last - 1, last))
+        return np.where(at_once, values[:, :1], before + part * (then - before))
+
+    minutes = np.where(never, np.inf, between(np.broadcast_to(AT_S / 60.0, paths.shape)))
+    minutes[np.repeat(np.arange(count), warm)[:, None] > np.arange(count)] = np.inf
+    end_c, kwh = between(done.pack_c.T), between(done.post_kwh.T)
     rest_s = 60.0 * np.maximum(0.0, stands_min - np.where(np.isfinite(minutes), minutes, stands_min))
-    cooled = relax(np.where(np.isfinite(end_c), end_c, 0.0), ambient_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, rest_s)
+    cooled = relax(end_c, ambient_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, rest_s)
     minutes = np.where(np.isfinite(minutes), np.maximum(minutes, stands_min), np.inf)
     shape = (count, warm, count)
-    return StopTable(minutes.reshape(shape), cooled.reshape(shape), np.where(np.isfinite(kwh), kwh, 0.0).reshape(shape))
+    return StopTable(minutes.reshape(shape), cooled.reshape(shape), kwh.reshape(shape))

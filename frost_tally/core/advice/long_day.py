@@ -26,6 +26,8 @@ STOP_MIN = figure("long_day.stop", 6.0, "min", Basis.COMMON_PRACTICE, "each stop
 WARMS_FROM_MIN = figure("long_day.warms_from", 1.0, "min", Basis.COMMON_PRACTICE, "warming on the way has to save so much")
 MOST_POSTS = 40
 HEADROOM, BEYOND = 1e-9, 9.0
+HOTTEST_C = 38.0
+"""The warmest pack of the grid, °C: from 25 °C on all take the same."""
 
 
 class Goal(StrEnum):
@@ -165,12 +167,13 @@ class _Planner:
         self.marks = [0.0, *(each.km for each in self.posts), ask.way.distance_km]
         self.levels = np.arange(round(1 / ask.grid.level) + 1) * ask.grid.level
         low = ask.grid.kelvin * np.floor(min(ask.conditions.ambient_c, ask.start.pack_c) / ask.grid.kelvin)
-        self.warm = np.arange(low, 50.0 + ask.grid.kelvin, ask.grid.kelvin)
+        self.warm = np.arange(low, max(HOTTEST_C, low) + ask.grid.kelvin, ask.grid.kelvin)
+        self.doubt = CAUTIOUS * DAY_DOUBT
+        most_soc = (1.0 - ask.reserve_soc) / (1.0 + self.doubt) + ask.grid.level
         self.stages: Stages = stages(
-            self.car, ask.way, ask.conditions, ask.start.cabin_c, tuple(self.marks), tuple(self.warm.tolist())
+            self.car, ask.way, ask.conditions, ask.start.cabin_c, tuple(self.marks), tuple(self.warm.tolist()), most_soc
         )
         self.may_warm = ask.warms and self.car.pack.preheats is not Preheats.NO and self.car.pack.heater_kw > 0
-        self.doubt = CAUTIOUS * DAY_DOUBT
         self.alike: dict[tuple[float, ...], tuple[Array, Ints]] = {}
 
     def place(self, pack_c: Array) -> Ints:

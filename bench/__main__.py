@@ -19,8 +19,8 @@ from bench.coverage import SEED, SEEDS, coverage, demo_cars
 from bench.load import load, served
 from bench.log_import import import_against_sqlite
 from bench.pages import pages
-from frost_tally.core.advice.long_day import LongDayRequest
 from frost_tally.core.advice.long_day import plan as plan_long
+from frost_tally.core.advice.long_way import LongDayRequest
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.battery.life import lived
 from frost_tally.core.battery.schools import side_by_side

@@ -2,34 +2,29 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 from zoneinfo import ZoneInfo
 
-import numpy as np
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
-
-from ..core.advice.long_day import COARSE, STOP_MIN, Goal, LongDay, LongDayRequest, by_stops, fixed_marks, plan
+from ..core.advice.long_day import by_stops, fixed_marks, plan
+from ..core.advice.long_way import COARSE, STOP_MIN, Goal, LongDay, LongDayRequest
 from ..core.car import Car
-from ..core.charge.fast import learnt_share, own_points, scaled_points
+from ..core.charge.fast import scaled_points
 from ..core.charge.stop_table import SLOW_KW, Post
 from ..core.drive.day import Drive, Road, Start, Trip
 from ..core.drive.road import Conditions
-from ..core.errors import Refusal, require
-from ..formats.values import number
+from ..core.errors import require
 from ..household.home import Home
-from ..household.models import CarRow, ChargeRow, WayRow
-from ..household.parts import car_of, settled
+from ..household.models import CarRow, WayRow
+from ..household.parts import car_of
 from .evening import evening, setting_at
-from .log_entry import car_row
 from .remembered import LONG_S, once, remembered
 from .tonight import tonight
+from .ways import posts_of, taught, ways
 
 TOWN_KM = 4.0
 WINTER_C, SUMMER_C = -10.0, 22.0
 SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0)
 MOST_STOPS, TIGHT_SOC = 6, 0.03
-KW, LATEST, USUAL_AIR_C = " kW", 12, 5.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -174,7 +169,7 @@ def _asked(
     with home.reading() as session:
         rows = ways(session)
         way = next((each for each in rows if each.id == way_id), None)
-        taught, before = _taught(session, setting.row)
+        share, before = taught(session, setting.row)
     conditions = evening(setting, setting.usual).conditions
     usual = LongLevers(
         km=way.km if way else 420.0, country_km=way.country_km if way else 40.0, motorway_kmh=max(80.0, setting.row.habit.motorway_kmh),
@@ -183,8 +178,8 @@ def _asked(
     )  # fmt: skip
     levers = pull(usual)
     car = setting.known.of(car_of(setting.row).checked())
-    if taught is not None:
-        car = replace(car, fast_points=scaled_points(car, taught))
+    if share is not None:
+        car = replace(car, fast_points=scaled_points(car, share))
     request = _request(
         car, conditions, levers, way, without, Start(levers.leave_soc, night.start.pack_c, night.start.cabin_c), setting.row
     )
@@ -194,7 +189,7 @@ def _asked(
         departure=night.plan.request.departure.astimezone(setting.zone), levers=levers, usual=usual,
         ways=tuple((each.id, each.name) for each in rows), way_id=way.id if way else None, posts=request.posts,
         listed=way is not None and bool(way.posts), without=without, made=_unplanned(request),
-        without_warming=None, without_slow=None, tight=None, taught=taught,
+        without_warming=None, without_slow=None, tight=None, taught=share,
         before=before,
         currency=setting.house.currency, revision=setting.house.revision,
     )  # fmt: skip
@@ -262,100 +257,3 @@ def _ahead(way: Trip, km: float) -> Trip:
             legs.append(replace(leg, distance_km=left))
         at += leg.distance_km
     return Trip(tuple(legs))
-
-
-def ways(session: Session) -> list[WayRow]:
-    """The kept ways, in the order they were entered."""
-    return list(session.scalars(select(WayRow).where(WayRow.withdrawn.is_(False)).order_by(WayRow.id)))
-
-
-def posts_of(way: WayRow) -> tuple[Post, ...]:
-    """The posts of a kept way."""
-    return tuple(
-        Post(km=float(km), kw=float(kw), price_per_kwh=float(price), name=str(name), stands_min=float(stands))
-        for km, kw, price, name, stands in way.posts
-    )
-
-
-def keep_way(
-    home: Home, way_id: int | None, name: str, km: float, country_km: float, posts: Sequence[Post], seen_revision: int | None
-) -> tuple[int, int]:
-    """Keep a way with its posts, a new one when None; returns its number and the undo number. Raises: Refusal, OutOfRange, Stale."""
-    require(km, 20, 2000, "The way", "km", "km")
-    require(country_km, 0, km, "Country road", "km", "country_km")
-    beyond = next((each for each in posts if each.km >= km), None)
-    if beyond is not None:
-        raise Refusal(f"The post at {beyond.km:g} km lies beyond the end of the way.", "posts")
-    with home.deciding("Way kept", seen_revision) as session:
-        row = session.get(WayRow, way_id) if way_id is not None else None
-        if row is None:
-            row = WayRow()
-            session.add(row)
-        row.name, row.km, row.country_km, row.withdrawn = name, km, country_km, False
-        row.posts = [[each.km, each.kw, each.price_per_kwh, each.name, each.stands_min] for each in posts]
-        session.flush()
-        number = row.id
-    return number, session.number
-
-
-def keep_curve(home: Home, car_id: int, points: Sequence[tuple[float, float]], seen_revision: int | None) -> int:
-    """Keep a car's own curve of fast charging (none: the usual one); returns the undo number. Raises: OutOfRange, Stale."""
-    curve = own_points(points) if points else ()
-    with home.deciding("The car’s curve kept", seen_revision) as session:
-        car_row(session, car_id).fast_points = [[level, kw] for level, kw in curve]
-    return session.number
-
-
-def note_stop(
-    home: Home, car_id: int, now: datetime, *, soc_from: float, soc_to: float, minutes: float, kw: float, place: str,
-    seen_revision: int | None,
-) -> int:  # fmt: skip
-    """Note what a stop gave, as a fast charge in the log that has just ended; returns the undo number. Raises: Refusal, Stale."""
-    if soc_to <= soc_from:
-        raise Refusal("It left with no more than it came with: check the two levels.", "soc_to")
-    require(minutes, 1, 600, "The stop", "min", "minutes")
-    with home.deciding("Stop noted", seen_revision) as session:
-        usable = car_of(car_row(session, car_id)).pack.usable_kwh
-        session.add(
-            ChargeRow(
-                car_id=car_id, site="fast", place=place, begun_at=now - timedelta(minutes=minutes), ended_at=now, soc_start=soc_from,
-                soc_end=soc_to, pack_kwh=(soc_to - soc_from) * usable, note=f"{kw:g}{KW}", assumed=["pack_kwh"],
-            )
-        )  # fmt: skip
-    return session.number
-
-
-def _taught(session: Session, row: CarRow) -> tuple[float | None, int]:
-    """What the log's fast charges say of the car's curve (its share, None: too few), and how many there were."""
-
-    def read() -> tuple[float | None, int]:
-        fast = (ChargeRow.car_id == row.id, ChargeRow.site == "fast")
-        count = int(session.scalar(select(func.count()).select_from(ChargeRow).where(*fast)) or 0)
-        known = (*fast, ChargeRow.soc_start.is_not(None), ChargeRow.soc_end.is_not(None), ChargeRow.ended_at.is_not(None))
-        latest = session.scalars(
-            select(ChargeRow).where(*known, ChargeRow.note.like(f"%{KW}")).order_by(ChargeRow.begun_at.desc()).limit(LATEST)
-        )
-        told = [
-            (
-                each.soc_start,
-                each.soc_end,
-                (each.ended_at - each.begun_at).total_seconds() / 60.0,
-                number(each.note.removesuffix(KW)),
-                each.out_c,
-            )
-            for each in latest
-            if each.ended_at and _is_number(each.note.removesuffix(KW))
-        ]
-        if not told:
-            return None, count
-        columns = np.array([[USUAL_AIR_C if value is None else value for value in each] for each in told], dtype=float).T
-        return learnt_share(car_of(row), *columns), count
-
-    return settled(session, ("fast charges", row.id), read)
-
-
-def _is_number(text: str) -> bool:
-    try:
-        return number(text) > 0
-    except ValueError:
-        return False

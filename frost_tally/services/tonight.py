@@ -13,8 +13,7 @@ from ..core.advice.limit import Charges, LimitAdvice, advise_limit, target_as_ne
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
-from ..core.charge.start_check import Current
-from ..core.charge.supply import ChargeRate, charge_rate
+from ..core.charge.supply import ChargeRate
 from ..core.drive.causes import Kind
 from ..core.drive.certainty import LevelBand, OwnDays, fan
 from ..core.drive.day import Start, Trip
@@ -28,14 +27,15 @@ from ..core.heat.warm import WarmUpChoice
 from ..household.facts import full_at
 from ..household.home import Home
 from ..household.models import PlanRow
-from ..household.parts import supply_of, tariff_of, tariffs
-from ..household.plans import NotedStart, PlanAndDrive, open_plan, plan_before, plans_driven
+from ..household.parts import tariff_of, tariffs
+from ..household.plans import PlanAndDrive, open_plan, plan_before, plans_driven
 from ..world import Weather
 from .day_levers import DayLevers
 from .departures import Due, due_between
-from .evening import NotSetUp, Setting, evening, setting_at
+from .evening import Setting, evening, setting_at
 from .night_levers import Levers
 from .remembered import once
+from .started import Started, started_of
 
 BEDTIME = time(22, 30)
 COLD = (Kind.COLD, Kind.HEAT)
@@ -57,29 +57,6 @@ class Nights:
 
 
 NOTHING_KEPT = Nights(open=None, noted=(), set_limit=None, set_start=None, set_for=None, full_at=None, longest_km=0.0)
-
-
-@dataclass(frozen=True, kw_only=True)
-class Started:
-    """What was seen when the cable went in (None: nothing was noted), what the outlet gives by plan and may carry for hours (A), and what
-    the owner noted of its lights.
-    """
-
-    noted: NotedStart | None
-    planned: ChargeRate
-    circuit_a: float
-    outlet_id: int
-    lights: str
-
-    @property
-    def current(self) -> Current:
-        """The amperes seen beside the plan's."""
-        return self.noted.check.current(self.planned, self.circuit_a) if self.noted else Current.AS_PLANNED
-
-    @property
-    def stands(self) -> bool:
-        """Whether nothing can be charged until what is wrong is put right."""
-        return self.noted is not None and self.noted.check.rate(self.planned, self.circuit_a) is None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -326,25 +303,10 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, id
         outing=setting.outing(levers),
         alarms=setting.alarms,
         known=setting.known,
-        started=_started(setting, car),
+        started=started_of(setting, car),
         level_at=setting.level_at,
         feed=bool(row.habit.tariff and row.habit.tariff.feed),
         other_tariff=setting.tariff.name if row.habit.tariff and setting.tariff.name != row.habit.tariff.name else "",
-    )
-
-
-def _started(setting: Setting, car: Car) -> Started:
-    """What was seen when the cable went in, beside what the outlet and the car were to give."""
-    row = setting.row.habit.outlet
-    if row is None:
-        raise NotSetUp
-    supply = supply_of(row)
-    return Started(
-        noted=setting.started,
-        planned=charge_rate(supply, car),
-        circuit_a=supply.continuous_a,
-        outlet_id=row.id,
-        lights=row.lights,
     )
 
 

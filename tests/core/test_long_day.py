@@ -7,19 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from frost_tally.core.advice.long_day import (
-    COARSE,
-    FINE,
-    WEIGHTS,
-    Goal,
-    Grid,
-    LongDay,
-    LongDayRequest,
-    _Planner,
-    by_stops,
-    fixed_marks,
-    plan,
-)
+from frost_tally.core.advice.long_day import WEIGHTS, _Planner, by_stops, fixed_marks, plan
+from frost_tally.core.advice.long_way import COARSE, FINE, Goal, Grid, LongDay, LongDayRequest
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import preset
 from frost_tally.core.charge.fast import AT_S, cold_share, curve_kw, energy_in, into_pack_kw, own_points, peak_kw, stops

@@ -5,7 +5,7 @@ from dataclasses import replace
 from html import unescape
 from xml.etree import ElementTree
 
-from frost_tally.core.advice.long_day import Goal
+from frost_tally.core.advice.long_way import Goal
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.posts import read_posts, read_waypoints, write_posts

@@ -6,137 +6,27 @@ that its post can give. The best of it is then lived through exactly.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
-from enum import StrEnum
+from dataclasses import replace
 
 import numpy as np
 
 from ..basis import Basis, figure
-from ..car import Car, Preheats
+from ..car import Preheats
 from ..charge.fast import stops
 from ..charge.stop_table import Post, StopTable, stop_table
-from ..drive.day import Start, Trip
-from ..drive.road import Conditions
+from ..drive.day import Trip
 from ..drive.stages import Stages, stages
-from ..errors import OutOfRange, Refusal, require
+from ..errors import OutOfRange, require
 from ..units import Array, Ints
+from .long_way import COARSE, MOST_POSTS, Goal, LongDay, LongDayRequest, Stop
 from .worth import CAUTIOUS, DAY_DOUBT
 
-STOP_MIN = figure("long_day.stop", 6.0, "min", Basis.COMMON_PRACTICE, "each stop: turn off, plug, pay, 5–8 min")
 WARMS_FROM_MIN = figure("long_day.warms_from", 1.0, "min", Basis.COMMON_PRACTICE, "warming on the way has to save so much")
-MOST_POSTS = 40
 HEADROOM, BEYOND = 1e-9, 9.0
 HOTTEST_C = 38.0
 """The warmest pack of the grid, °C: from 25 °C on all take the same."""
-
-
-class Goal(StrEnum):
-    """What is to be least."""
-
-    TIME = "time"
-    MONEY = "money"
-    STOPS = "stops"
-
-
 WEIGHTS = {Goal.TIME: (1.0, 1e-3, 1e-3), Goal.MONEY: (1e-3, 1.0, 1e-3), Goal.STOPS: (1e-3, 1e-4, 10.0)}
 """What a minute, a unit of money and a stop weigh: the goal first, the others among equals."""
-
-
-@dataclass(frozen=True)
-class Grid:
-    """Steps of the level (share) and of the pack's temperature (K)."""
-
-    level: float = 0.01
-    kelvin: float = 2.0
-
-
-FINE, COARSE = Grid(), Grid(0.02, 4.0)
-
-
-@dataclass(frozen=True, kw_only=True)
-class LongDayRequest:
-    """What is asked: a car on a way in conditions, from a start; posts in any order; levels 0 to 1.
-
-    `reserve_soc` is kept at every arrival on the cautious side, `end_soc` likely at the end. `warms` whether the pack may be warmed on the
-    way to a post; `before` how many fast charges it has seen; `exactly` how many stops there are to be (None: any).
-    """
-
-    car: Car
-    way: Trip
-    conditions: Conditions
-    start: Start
-    posts: tuple[Post, ...]
-    reserve_soc: float = 0.1
-    end_soc: float = 0.0
-    goal: Goal = Goal.TIME
-    stop_min: float = STOP_MIN
-    warms: bool = True
-    before: int = 0
-    exactly: int | None = None
-    grid: Grid = FINE
-
-    def checked(self) -> "LongDayRequest":
-        """The same. Raises: OutOfRange or Refusal with its field."""
-        require(self.way.distance_km, 1, 2000, "The way", "km", "km")
-        require(100 * self.start.soc, 1, 100, "Leaving with", "%", "leave_soc")
-        require(100 * self.reserve_soc, 0, 50, "The reserve", "%", "reserve")
-        require(100 * self.end_soc, 0, 100, "The level at the end", "%", "end_soc")
-        require(self.stop_min, 0, 60, "A stop", "min", "stop_min")
-        if len(self.posts) > MOST_POSTS:
-            raise Refusal(f"{MOST_POSTS} posts are the most: leave out those that you pass by.", "posts")
-        for post in self.posts:
-            require(post.km, 0, self.way.distance_km, "A post", "km", "posts")
-            require(post.kw, 0, 500, "A post’s power", "kW", "posts")
-            require(post.stands_min, 0, 1440, "A stop", "min", "posts")
-        return self
-
-
-@dataclass(frozen=True, kw_only=True)
-class Stop:
-    """A stop: where, levels on arrival (likely, and on both sides of the band) and on leaving, minutes it stands, energy from the post
-    (kWh), money, pack temperatures (°C), and whether the pack was warmed on the way to it.
-    """
-
-    post: Post
-    arrive_soc: float
-    low_soc: float
-    high_soc: float
-    leave_soc: float
-    minutes: float
-    kwh: float
-    cost: float
-    arrive_c: float
-    leave_c: float
-    warmed: bool
-
-
-@dataclass(frozen=True, kw_only=True)
-class LongDay:
-    """The plan lived through: its stops; driving and standing (min), door to door; level at the end with its band; energy used and put
-    in (kWh), money. `reached` is false when no plan gets there: from `gap_from_km` a full pack (or the start) reaches `as_far_as_km`
-    with the reserve, and the next mark is at `gap_to_km`.
-    """
-
-    request: LongDayRequest
-    stops: tuple[Stop, ...]
-    driving_min: float
-    standing_min: float
-    end_soc: float
-    end_low: float
-    end_high: float
-    used_kwh: float
-    charged_kwh: float
-    cost: float
-    reached: bool = True
-    gap_from_km: float = 0.0
-    as_far_as_km: float = 0.0
-    gap_to_km: float = 0.0
-    points: tuple[tuple[float, float, float], ...] = field(default_factory=tuple)
-
-    @property
-    def total_min(self) -> float:
-        """Door to door, min."""
-        return self.driving_min + self.standing_min
 
 
 def plan(request: LongDayRequest) -> LongDay:

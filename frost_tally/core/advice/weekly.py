@@ -11,7 +11,7 @@ from ..charge.fast import stops
 from ..charge.year import YearPlan
 from ..errors import require
 from ..units import Array
-from .long_day import STOP_MIN
+from .long_way import STOP_MIN
 
 WEEKLY_TO = figure("weekly.to", 0.90, "", Basis.COMMON_PRACTICE, "how full a week's charge at a fast post goes")
 ARRIVES_WARMER_K = figure(

@@ -16,12 +16,11 @@ from .svg import box, element, ground, hatches, line, path, picture, polygon, te
 WIDE, BASE = 1120.0, 276.0
 TERRAIN, BLOCK = 78.0, 34.0
 LEVEL_AT_20, LEVEL_PER = 158.0, 115.0
-NARROW, ROW, LEVEL_WIDE = 356.0, 30.0, 136.0
 HELD = 64.0
 
 
 @dataclass(frozen=True)
-class _Frame:
+class Frame:
     """The span of time shown, in seconds from its first hour."""
 
     first: datetime
@@ -38,10 +37,10 @@ class _Frame:
         return [self.first + timedelta(hours=i) for i in range(count + 1)]
 
 
-def _frame(night: Tonight) -> _Frame:
+def frame_of(night: Tonight) -> Frame:
     first = _whole_hour(night, night.plan.start - timedelta(minutes=40))
     last = _whole_hour(night, night.plan.request.departure + timedelta(minutes=100))
-    return _Frame(first, max(last, first + timedelta(hours=3)))
+    return Frame(first, max(last, first + timedelta(hours=3)))
 
 
 def _whole_hour(night: Tonight, moment: datetime) -> datetime:
@@ -60,7 +59,7 @@ def runs(prices: Sequence[PriceSlot]) -> list[tuple[datetime, datetime, float]]:
     return found
 
 
-def _level_points(night: Tonight) -> list[tuple[datetime, float]]:
+def level_points(night: Tonight) -> list[tuple[datetime, float]]:
     """Level over the night, thinned, with the fall of an underfed warm-up at the end."""
     plan = night.plan
     steps = plan.session.steps
@@ -102,7 +101,7 @@ def held_words(span: HeldSpan, units: Units) -> str:
 
 def wide(night: Tonight, units: Units, words: str) -> str:
     """The ribbon lying down, for a desk: an SVG of 1120 wide."""
-    frame = _frame(night)
+    frame = frame_of(night)
     drawing = _Wide(night, units, frame)
     inner = hatches("night") + "".join(
         (drawing.terrain(), drawing.held(), drawing.blocks(), drawing.levels(), drawing.outside(), drawing.post(), drawing.axis())
@@ -113,7 +112,7 @@ def wide(night: Tonight, units: Units, words: str) -> str:
 class _Wide:
     """Parts of the lying ribbon."""
 
-    def __init__(self, night: Tonight, units: Units, frame: _Frame) -> None:
+    def __init__(self, night: Tonight, units: Units, frame: Frame) -> None:
         self.night, self.units, self.frame = night, units, frame
         self.highest = max([run[2] for run in runs(night.plan.prices)], default=1.0) or 1.0
         self.used: tuple[list[tuple[float, float]], list[tuple[float, float]]] = ([], [])
@@ -193,7 +192,7 @@ class _Wide:
     def levels(self) -> str:
         night = self.night
         limit_y, floor_y = self.y(night.levers.limit), self.y(night.floor)
-        points = [(self.x(at), self.y(soc)) for at, soc in _level_points(night)]
+        points = [(self.x(at), self.y(soc)) for at, soc in level_points(night)]
         x0, y0 = points[0]
         below = night.levers.soc_now > night.levers.limit - 0.12
         return "".join(
@@ -257,115 +256,3 @@ class _Wide:
         mark = polygon([(now, BASE), (now - 8, BASE + 14), (now + 8, BASE + 14)], "ink")
         parts.append(element("g", mark, class_="handle", data_handle="plug_in", data_per=self.per_minute))
         return "".join(parts)
-
-
-def upright(night: Tonight, units: Units, words: str) -> str:
-    """The ribbon standing, for a phone: time runs down, price to the left, level to the right."""
-    frame = _frame(night)
-    height = 34 + ROW * (len(frame.hours) - 1) + 12
-    drawing = _Upright(night, units, frame)
-    inner = hatches("phone") + "".join(
-        (drawing.head(), drawing.hours(), drawing.terrain(), drawing.held(), drawing.blocks(), drawing.levels(), drawing.post())
-    )
-    return picture(NARROW, height, words, inner, "ribbon ribbon-upright")
-
-
-class _Upright:
-    """Parts of the standing ribbon: hours 0–44, price 48–138, level 176–326, outside temperature at the right edge."""
-
-    def __init__(self, night: Tonight, units: Units, frame: _Frame) -> None:
-        self.night, self.units, self.frame = night, units, frame
-        self.highest = max([run[2] for run in runs(night.plan.prices)], default=1.0) or 1.0
-
-    @property
-    def handle(self) -> dict[str, object]:
-        """How a handle is dragged for a time: so much height a minute."""
-        return {"class_": "handle", "data_per": ROW / 60}
-
-    def y(self, moment: datetime) -> float:
-        return 34 + self.frame.part(moment) * ROW * (len(self.frame.hours) - 1)
-
-    def x(self, soc: float) -> float:
-        return 176 + soc * LEVEL_WIDE
-
-    def head(self) -> str:
-        limit = self.night.levers.limit
-        x = min(self.x(limit), 280.0)
-        grip = box(x - 26, 0, 52, 22, "grip-limit") + text(x, 15, percent(limit), "mid inv b")
-        return "".join(
-            (
-                text(48, 14, f"{self.units.symbol} per kWh", "dim"),
-                element("g", grip, class_="handle", data_handle="limit", data_per=LEVEL_WIDE / 100),
-                text(min(self.x(self.night.floor), x - 44), 14, percent(self.night.floor), "mid dim"),
-                text(NARROW, 14, "outside", "end rime"),
-            )
-        )
-
-    def hours(self) -> str:
-        parts = []
-        for i, at in enumerate(self.frame.hours):
-            parts.append(line(44, self.y(at), NARROW, self.y(at), "faint"))
-            if i % 2 == 1:
-                parts.append(text(0, self.y(at) + 5, self.units.full_hour(at.astimezone(self.night.zone).hour, ":00"), "dim"))
-                reading = next((c for when, c in self.night.outside if when == at), None)
-                if reading is not None:
-                    parts.append(
-                        text(NARROW, self.y(at) + 5, self.units.text(reading, "temperature", 0, unit=False) + "°", "end rime")
-                    )
-        return "".join(parts)
-
-    def terrain(self) -> str:
-        parts = []
-        for start, end, price in runs(self.night.plan.prices):
-            y, wide, high = self.y(start), max(price, 0.0) / self.highest * 90, self.y(end) - self.y(start)
-            parts.append(ground(48, y, wide, high, "phone"))
-            if high > 24:
-                parts.append(text(52 + wide, y + 17, self.units.text(price, "price", 2, unit=False), "dim"))
-        return "".join(parts)
-
-    def held(self) -> str:
-        """Hours in which the house leaves less: a rail beside the prices, with a handle at each end."""
-        parts = []
-        for span in self.night.plan.held:
-            a, b = self.y(span.start), self.y(span.end)
-            parts += [box(48, a, 112, b - a, "held"), line(154, a, 154, b, "held-rail")]
-            for y, name in ((a, "held_from"), (b, "held_until")):
-                grip = box(142, y - 12, 24, 24, "grip") + box(145, y - 3, 18, 6)
-                parts.append(element("g", grip, data_handle=name, **self.handle))
-        return "".join(parts)
-
-    def blocks(self) -> str:
-        night, parts = self.night, []
-        for block in night.plan.blocks:
-            a, b = self.y(block.start), self.y(block.end)
-            parts.append(element("rect", x=48, y=a, width=34, height=max(b - a, 2.0), class_="charge"))
-            if b - a > 20:
-                parts.append(text(88, (a + b) / 2 + 5, self.units.text(block.wall_kwh, "energy"), "b"))
-        if night.plan.warm.lead_s > 0:
-            a, b = self.y(night.plan.warm_start), self.y(night.plan.request.departure)
-            parts.append(element("rect", x=48, y=a, width=34, height=b - a, fill="url(#phone-heat)", class_="warm"))
-        return "".join(parts)
-
-    def levels(self) -> str:
-        night = self.night
-        top, bottom = 22, self.y(night.plan.request.departure)
-        points = [(self.x(soc), self.y(at)) for at, soc in _level_points(night)]
-        return "".join(
-            (
-                line(self.x(night.levers.limit), top, self.x(night.levers.limit), bottom, "limit"),
-                line(self.x(night.floor), top, self.x(night.floor), bottom, "rule"),
-                path(points, "level"),
-                element("circle", cx=points[0][0], cy=points[0][1], r=5, class_="now"),
-                text(points[0][0] + 9, points[0][1] - 6, percent(night.levers.soc_now), "b"),
-            )
-        )
-
-    def post(self) -> str:
-        y = self.y(self.night.plan.request.departure)
-        words = hour(self.night.plan.request.departure, self.night, self.units)
-        long = 50 if len(words) < 6 else 68
-        flag = polygon([(0, y - 12), (long - 8, y - 12), (long, y), (long - 8, y + 12), (0, y + 12)], "flag")
-        post = line(0, y, NARROW - 30, y, "post") + flag + text(3, y + 5, words, "inv b")
-        now = self.y(self.night.plan.start)
-        mark = box(22, now - 12, 26, 24, "grip") + polygon([(44, now), (30, now - 8), (30, now + 8)], "ink")
-        return element("g", post, data_handle="depart", **self.handle) + element("g", mark, data_handle="plug_in", **self.handle)

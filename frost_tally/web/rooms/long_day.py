@@ -8,13 +8,14 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
-from ...core.advice.long_day import Goal
+from ...core.advice.long_way import Goal
 from ...core.charge.fast import curve_kw
 from ...core.errors import Refusal
 from ...formats import values
 from ...formats.posts import read_posts, read_waypoints, write_posts
 from ...services import clock as clocks
 from ...services import long_day as service
+from ...services import ways as kept_ways
 from ..drawing import long_day as drawing
 from ..drawing.both import Both
 from ..forms import choice, number, parse, text, views
@@ -183,9 +184,9 @@ def _way_page(
 ) -> Response:
     home, units = home_of(request), units_of(home_of(request), request)
     with home.reading() as session:
-        row = next((each for each in service.ways(session) if each.id == number_), None)
+        row = next((each for each in kept_ways.ways(session) if each.id == number_), None)
         known = {} if row is None else {"name": row.name, "km": row.km, "country_km": row.country_km}
-        lines = write_posts(service.posts_of(row)) if row is not None else ""
+        lines = write_posts(kept_ways.posts_of(row)) if row is not None else ""
     texts = {name: units.field(value, "distance") if isinstance(value, float) else str(value) for name, value in known.items()}
     fields = views(WayForm, {**texts, **typed}, errors, units)
     return render(
@@ -215,7 +216,7 @@ def keep_way(request: Request, sent: Upload) -> Response:
     if form is None:
         return _way_page(request, number_, fields, errors, 422)
     try:
-        kept, undo = service.keep_way(home, number_, form.name, form.km, form.country_km, posts, seen(fields))
+        kept, undo = kept_ways.keep_way(home, number_, form.name, form.km, form.country_km, posts, seen(fields))
     except Refusal as refusal:
         return _way_page(request, number_, fields, {refusal.field or "posts": units.refusal(refusal)}, 422)
     return RedirectResponse(f"/day/long?{urlencode({'way': kept, 'car': fields.get('car', ''), 'undo': undo})}", 303)
@@ -232,7 +233,7 @@ def note(request: Request, fields: Posted) -> Response:
         if form is None:
             raise Refusal(next(iter(errors.values())), "soc_to")
         place = values.words(fields.get("place", "") or "on the way", 40)
-        undo = service.note_stop(
+        undo = kept_ways.note_stop(
             home, car, clocks.now(home), soc_from=form.soc_from, soc_to=form.soc_to, minutes=form.minutes, kw=form.kw, place=place,
             seen_revision=seen(fields),
         )  # fmt: skip
@@ -250,7 +251,7 @@ def curve(request: Request, fields: Posted) -> Response:
     try:
         pairs = [each.split() for each in fields.get("points", "").replace(",", ".").split(";") if each.strip()]
         points = [(values.number(level) / 100.0, values.number(kw)) for level, kw in pairs]
-        undo = service.keep_curve(home, car, points, seen(fields))
+        undo = kept_ways.keep_curve(home, car, points, seen(fields))
     except (Refusal, ValueError) as problem:
         message = (
             units.refusal(problem) if isinstance(problem, Refusal) else "A curve is pairs of level and kW: 10 100; 50 80; 80 40."

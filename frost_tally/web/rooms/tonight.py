@@ -23,7 +23,7 @@ from ...services.home import Stale
 from ...services.night_levers import Levers
 from ...services.tariffs import fetch_all
 from ...services.warmup import settle
-from ..drawing import ribbon, stair
+from ..drawing import ribbon, ribbon_upright, stair
 from ..drawing.both import Both
 from ..forms import choice, clock, number, parse, views
 from ..guard import Posted
@@ -116,7 +116,7 @@ def view(night: service.Tonight, units: Units) -> TonightView:
         settings=tuple(set_words(night, units)),
         started=tuple(started_words(night, units)),
         raises=units.field(night.limit_advice.target_soc, "percent") if _raises(night) else "",
-        ribbon=Both(lambda upright: (ribbon.upright if upright else ribbon.wide)(night, units, words)),
+        ribbon=Both(lambda upright: (ribbon_upright.upright if upright else ribbon.wide)(night, units, words)),
         beside=beside(night, units),
         stair=stair.both(tally, band, units) if tally else None,
         ledger=ledger(tally, units),

@@ -1,6 +1,6 @@
 """Words of the long day: how many stops, how long it takes, where and how low, and what would make it shorter."""
 
-from ...core.advice.long_day import Goal, LongDay, Stop
+from ...core.advice.long_way import Goal, LongDay, Stop
 from ...core.charge.stop_table import SLOW_KW
 from ...services.long_day import LongRoom, SideBySide
 from ..units import Units

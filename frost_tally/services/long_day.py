@@ -5,10 +5,12 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
+import numpy as np
+
 from ..core.advice.long_day import by_stops, fixed_marks, plan
 from ..core.advice.long_way import COARSE, STOP_MIN, Goal, LongDay, LongDayRequest
 from ..core.car import Car
-from ..core.charge.fast import scaled_points
+from ..core.charge.fast import WARM_TO_C, scaled_points, stops
 from ..core.charge.stop_table import SLOW_KW, Post
 from ..core.drive.day import Drive, Road, Start, Trip
 from ..core.drive.road import Conditions
@@ -25,6 +27,7 @@ TOWN_KM = 4.0
 WINTER_C, SUMMER_C = -10.0, 22.0
 SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0)
 MOST_STOPS, TIGHT_SOC = 6, 0.03
+LOW_SOC, HALF_SOC, ADDED_SOC, COLD_PACK_C = 0.12, 0.50, 0.30, 5.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -52,6 +55,17 @@ class LongLevers:
 
 
 @dataclass(frozen=True, kw_only=True)
+class LowAndWarm:
+    """The same energy (kWh) at the strongest post of the way (kW), in minutes: from a low, warm pack, and from a half full, cold one."""
+
+    kwh: float
+    post_kw: float
+    low_min: float
+    half_min: float
+    cold_c: float
+
+
+@dataclass(frozen=True, kw_only=True)
 class LongRoom:
     """Everything the page shows. `without_warming` is the same with a pack that nobody warms on the way (None: it makes no difference),
     `without_slow` with nothing charged where one stands anyway, `tight` with hardly a reserve (None: it gets there as asked).
@@ -73,6 +87,7 @@ class LongRoom:
     without_warming: LongDay | None
     without_slow: LongDay | None
     tight: LongDay | None
+    low_and_warm: LowAndWarm | None
     taught: float | None
     before: int
     currency: str
@@ -81,13 +96,16 @@ class LongRoom:
 
 @dataclass(frozen=True, kw_only=True)
 class SideBySide:
-    """Minutes from door to door by number of stops (None: does not get there) in frost, in summer and as it is, and by motorway speed."""
+    """Minutes from door to door (None: does not get there): by number of stops in frost, in summer and as it is; by motorway speed; and in
+    frost with the pack warmed on the way, and without.
+    """
 
     room: LongRoom
     frost: tuple[float | None, ...]
     summer: tuple[float | None, ...]
     here: tuple[float | None, ...]
     speeds: tuple[tuple[float, float | None, float | None], ...]
+    warmed: tuple[float | None, float | None]
 
     @property
     def levers(self) -> LongLevers:
@@ -147,12 +165,17 @@ def side_by_side(
         made = plan(replace(at(air_c), way=request.way.at_motorway_speed(kmh), grid=COARSE, goal=Goal.TIME))
         return made.total_min if made.reached else None
 
+    def frosty(warms: bool) -> float | None:
+        made = plan(replace(at(WINTER_C), warms=warms, grid=COARSE, goal=Goal.TIME))
+        return made.total_min if made.reached else None
+
     def work() -> SideBySide:
         return SideBySide(
             room=room,
             frost=tuple(by_stops(at(WINTER_C), MOST_STOPS)),
             summer=tuple(by_stops(at(SUMMER_C), MOST_STOPS)),
             here=tuple(by_stops(request, MOST_STOPS)),
+            warmed=(frosty(True), frosty(False)),
             speeds=tuple((kmh, speed(WINTER_C, kmh), speed(SUMMER_C, kmh)) for kmh in SPEEDS_KMH),
         )
 
@@ -189,11 +212,24 @@ def _asked(
         departure=night.plan.request.departure.astimezone(setting.zone), levers=levers, usual=usual,
         ways=tuple((each.id, each.name) for each in rows), way_id=way.id if way else None, posts=request.posts,
         listed=way is not None and bool(way.posts), without=without, made=_unplanned(request),
-        without_warming=None, without_slow=None, tight=None, taught=share,
+        without_warming=None, without_slow=None, tight=None, low_and_warm=_low_and_warm(request), taught=share,
         before=before,
         currency=setting.house.currency, revision=setting.house.revision,
     )  # fmt: skip
     return room, request
+
+
+def _low_and_warm(request: LongDayRequest) -> LowAndWarm | None:
+    """The same energy twice, for this car; None where no fast post stands on the way."""
+    post_kw = max((each.kw for each in request.posts if each.kw > SLOW_KW), default=0.0)
+    if post_kw <= 0:
+        return None
+    car, air_c = request.car, request.conditions.ambient_c
+    cold_c = min(COLD_PACK_C, max(air_c, -10.0))
+    begin = np.array([LOW_SOC, HALF_SOC])
+    done = stops(car, begin, np.array([float(WARM_TO_C), cold_c]), post_kw, air_c, request.before)
+    low, half = done.minutes_to(begin + ADDED_SOC).tolist()
+    return LowAndWarm(kwh=ADDED_SOC * car.pack.usable_kwh, post_kw=post_kw, low_min=low, half_min=half, cold_c=cold_c)
 
 
 def _unplanned(request: LongDayRequest) -> LongDay:

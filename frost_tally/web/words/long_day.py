@@ -66,6 +66,18 @@ def _stranded(room: LongRoom, units: Units) -> Verdict:
     )
 
 
+def _low_and_warm(room: LongRoom, units: Units) -> str:
+    """Why to arrive low and warm, in this car's minutes."""
+    each = room.low_and_warm
+    if each is None or each.half_min < each.low_min + 1:
+        return "In frost arrive low and warm: a cold, half full pack takes a fraction of what the post gives."
+    half = span(each.half_min) if each.half_min < 600 else "hours"
+    return (
+        f"In frost arrive low and warm: {units.text(each.kwh, 'energy', 0)} at {units.text(each.post_kw, 'power', 0)} take "
+        f"{span(each.low_min)} from 12{NBSP}% with a warm pack, {half} from half full at {units.text(each.cold_c, 'temperature', 0)}."
+    )
+
+
 def _tight(room: LongRoom, units: Units) -> list[str]:
     """What hardly any reserve would do, and which posts are left out."""
     notes = _without(room, units)
@@ -115,7 +127,7 @@ def _notes(room: LongRoom, units: Units) -> list[str]:
             "Above 90 % the car brakes less with its motor at first; let a full charge end within the hour before you leave."
         )
     if levers.out_c < 5 and made.stops:
-        notes.append("In frost arrive low and warm: a cold, half full pack takes a fraction of what the post gives.")
+        notes.append(_low_and_warm(room, units))
     if any(each.leave_soc > 0.81 for each in made.stops):
         notes.append("Above 80 % a stop is slow: it leaves so full only because the next stretch needs it.")
     notes += _without(room, units)
@@ -144,6 +156,10 @@ def side_words(side: SideBySide, units: Units) -> list[str]:
         )
         costs = costs or ("; one more costs nothing" if more is not None else "")
         said.append(f"{name} {count_words(best).lower()} take least, {span(known[best])}{costs}.")
+    warm, cold = side.warmed
+    if warm is not None and cold is not None:
+        gain = f"gives {span(cold - warm)}" if cold - warm >= 1 else "gives nothing here: the stops follow each other closely"
+        said.append(f"In frost, warming the pack on the way to a post {gain}.")
     for name, column in (("frost", 1), ("summer", 2)):
         times = {row[0]: row[column] for row in side.speeds if row[column] is not None}
         if len(times) > 1:

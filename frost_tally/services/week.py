@@ -96,7 +96,10 @@ def _week(session: Session, setting: Setting, ahead: ComingNights) -> Week:
     requests = [_request(setting, ahead, i) for i in range(NIGHTS)]
     charged = [replace(each, soc=CHARGED, target_soc=CHARGED) for each in requests]
     plugged = [plan(each) for each in charged]
-    unplugged = [plan(replace(each, plug_in=each.departure)) for each in charged]
+    unplugged = [  # a car that stays loses the same with the cable or without
+        plan(replace(each, plug_in=each.departure)) if km > 0 else here
+        for each, here, km in zip(charged, plugged, ahead.km.tolist(), strict=True)
+    ]
     since = None if full is None else (setting.now - full).total_seconds() / 86_400.0
     ask = WeekAsk(
         soc=setting.usual.soc_now,

@@ -51,7 +51,7 @@ class StopTable:
     kwh: Array
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=6)
 def stop_table(
     car: Car,
     pack_kw: float,

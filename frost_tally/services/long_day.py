@@ -25,7 +25,7 @@ from .ways import posts_of, taught, ways
 
 TOWN_KM = 4.0
 WINTER_C, SUMMER_C = -10.0, 22.0
-SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0)
+SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0, 140.0, 150.0)
 MOST_STOPS, TIGHT_SOC = 6, 0.03
 LOW_SOC, HALF_SOC, ADDED_SOC, COLD_PACK_C = 0.12, 0.50, 0.30, 5.0
 
@@ -97,7 +97,7 @@ class LongRoom:
 @dataclass(frozen=True, kw_only=True)
 class SideBySide:
     """Minutes from door to door (None: does not get there): by number of stops in frost, in summer and as it is; by motorway speed; and in
-    frost with the pack warmed on the way, and without.
+    frost with the pack warmed on the way, and without; and as it is with what slow posts give where one stands anyway, and without.
     """
 
     room: LongRoom
@@ -106,6 +106,7 @@ class SideBySide:
     here: tuple[float | None, ...]
     speeds: tuple[tuple[float, float | None, float | None], ...]
     warmed: tuple[float | None, float | None]
+    slow: tuple[float | None, float | None]
 
     @property
     def levers(self) -> LongLevers:
@@ -136,11 +137,9 @@ def long_day(
         made = plan(request)
         cold = plan(replace(request, warms=False)) if any(each.warmed for each in made.stops) else None
         tight = None if made.reached or request.reserve_soc <= TIGHT_SOC else plan(replace(request, reserve_soc=TIGHT_SOC))
-        slow = [each for each in made.stops if 0 < each.post.kw <= SLOW_KW and each.post.stands_min > 0]
-        dark = tuple(replace(each, kw=0.0) if each.kw <= SLOW_KW else each for each in request.posts)
-        return replace(
-            room, made=made, without_warming=cold, without_slow=plan(replace(request, posts=dark)) if slow else None, tight=tight
-        )
+        slow = _slow([each.post for each in made.stops])
+        idle = plan(replace(request, posts=_without_slow(request.posts))) if slow else None
+        return replace(room, made=made, without_warming=cold, without_slow=idle, tight=tight)
 
     return once(home, ("long day", now, room.car_id, way_id, without, room.levers), work)
 
@@ -161,13 +160,12 @@ def side_by_side(
         start = replace(request.start, pack_c=max(air_c, min(request.start.pack_c, 20.0)))
         return replace(request, conditions=replace(request.conditions, ambient_c=air_c), start=start)
 
-    def speed(air_c: float, kmh: float) -> float | None:
-        made = plan(replace(at(air_c), way=request.way.at_motorway_speed(kmh), grid=COARSE, goal=Goal.TIME))
+    def total(asked: LongDayRequest) -> float | None:
+        made = plan(replace(asked, grid=COARSE, goal=Goal.TIME))
         return made.total_min if made.reached else None
 
-    def frosty(warms: bool) -> float | None:
-        made = plan(replace(at(WINTER_C), warms=warms, grid=COARSE, goal=Goal.TIME))
-        return made.total_min if made.reached else None
+    def speed(air_c: float, kmh: float) -> float | None:
+        return total(replace(at(air_c), way=request.way.at_motorway_speed(kmh)))
 
     def work() -> SideBySide:
         return SideBySide(
@@ -175,7 +173,10 @@ def side_by_side(
             frost=tuple(by_stops(at(WINTER_C), MOST_STOPS)),
             summer=tuple(by_stops(at(SUMMER_C), MOST_STOPS)),
             here=tuple(by_stops(request, MOST_STOPS)),
-            warmed=(frosty(True), frosty(False)),
+            warmed=(total(replace(at(WINTER_C), warms=True)), total(replace(at(WINTER_C), warms=False))),
+            slow=(total(request), total(replace(request, posts=_without_slow(request.posts))))
+            if _slow(request.posts)
+            else (None, None),
             speeds=tuple((kmh, speed(WINTER_C, kmh), speed(SUMMER_C, kmh)) for kmh in SPEEDS_KMH),
         )
 
@@ -230,6 +231,16 @@ def _low_and_warm(request: LongDayRequest) -> LowAndWarm | None:
     done = stops(car, begin, np.array([float(WARM_TO_C), cold_c]), post_kw, air_c, request.before)
     low, half = done.minutes_to(begin + ADDED_SOC).tolist()
     return LowAndWarm(kwh=ADDED_SOC * car.pack.usable_kwh, post_kw=post_kw, low_min=low, half_min=half, cold_c=cold_c)
+
+
+def _slow(posts: Sequence[Post]) -> list[Post]:
+    """The slow posts where the car stands anyway."""
+    return [each for each in posts if 0 < each.kw <= SLOW_KW and each.stands_min > 0]
+
+
+def _without_slow(posts: Sequence[Post]) -> tuple[Post, ...]:
+    """The same posts, with nothing charged at the slow ones where the car stands anyway."""
+    return tuple(replace(each, kw=0.0) if each.kw <= SLOW_KW and each.stands_min > 0 else each for each in posts)
 
 
 def _unplanned(request: LongDayRequest) -> LongDay:

@@ -131,3 +131,25 @@ def _lines(rows: Sequence[tuple[str, Sequence[tuple[float, float]]]], words: str
         bx, by = spot(*best)
         parts.append(text(bx, by - 9 if name == "frost" else by + 18, span(best[1]), f"mid b {class_}"))
     return picture(width, high, words, "".join(parts), kind(phone))
+
+
+def gives(side: SideBySide, phone: bool = False) -> str:
+    """What warming on the way gives in frost, and charging where one stands anyway: pairs of bars that begin at the least, not at zero."""
+    rows: list[tuple[str, float]] = []
+    for done, without, (some, none) in (
+        ("frost, pack warmed on the way", "frost, pack not warmed", side.warmed),
+        ("slow posts while you stand", "standing without charging", side.slow),
+    ):
+        if some is not None and none is not None:
+            rows += [(done, some), (without, none)]
+    width, left = (NARROW, 0.0) if phone else (WIDE / 2 - 20, 0.0)
+    least = min((each for _, each in rows), default=0.0)
+    most = max((each for _, each in rows), default=1.0)
+    parts = []
+    for i, (name, each) in enumerate(rows):
+        y = 8.0 + 44.0 * i
+        wide = 60.0 + (each - least) / max(most - least, 10.0) * (width - 170.0)
+        parts += [text(left, y + 10, name, "dim"), box(left, y + 16, wide, 16, "terrain" if i % 2 else "charge")]
+        parts.append(text(left + wide + 8, y + 30, span(each), "b"))
+    words = "; ".join(f"{name} {span(each)}" for name, each in rows) or "nothing to compare"
+    return picture(width, 12.0 + 44.0 * max(1, len(rows)), f"What it gives. {words}", "".join(parts), kind(phone))

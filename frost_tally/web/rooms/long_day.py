@@ -94,6 +94,7 @@ class SideView:
     verdict: Verdict
     counts: Both
     speeds: Both
+    gives: Both
 
 
 def _query(room: service.LongRoom) -> str:
@@ -127,6 +128,7 @@ def side_view(side: service.SideBySide, units: Units) -> SideView:
         verdict=Verdict((Part(said[0]),), (Part(" ".join(said[1:])),), ()),
         counts=Both(lambda phone: drawing.counts(side, phone)),
         speeds=Both(lambda phone: drawing.speeds(side, units, phone)),
+        gives=Both(lambda phone: drawing.gives(side, phone)),
     )
 
 

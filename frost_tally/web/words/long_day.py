@@ -160,6 +160,9 @@ def side_words(side: SideBySide, units: Units) -> list[str]:
     if warm is not None and cold is not None:
         gain = f"gives {span(cold - warm)}" if cold - warm >= 1 else "gives nothing here: the stops follow each other closely"
         said.append(f"In frost, warming the pack on the way to a post {gain}.")
+    charging, idle = side.slow
+    if charging is not None and idle is not None and idle - charging >= 1:
+        said.append(f"Charging where you stand anyway saves {span(idle - charging)}.")
     for name, column in (("frost", 1), ("summer", 2)):
         times = {row[0]: row[column] for row in side.speeds if row[column] is not None}
         if len(times) > 1:

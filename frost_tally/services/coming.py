@@ -19,7 +19,7 @@ from ..core.heat.around import driven_c
 from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.models import CarRow
-from ..household.parts import household, place_of, supply_of, tariff_of, trip_of
+from ..household.parts import held_of, household, place_of, supply_of, tariff_of, trip_of
 from .climate import climate_of
 from .departures import Due, due_between, rows_of
 from .evening import NotSetUp
@@ -31,7 +31,8 @@ NIGHTS = 7
 @dataclass(frozen=True, eq=False, kw_only=True)
 class ComingNights:
     """Entries for each night: the local date of its evening, plugging in, departure and what is listed for that day; km and level (0 to 1,
-    likely) that the day after takes; prices per kWh of the quarter hours between. `wear_per_kwh` in the contracts' money.
+    likely) that the day after takes; prices per kWh of the quarter hours between that the house leaves. `wear_per_kwh` in the contracts'
+    money.
     """
 
     row: CarRow
@@ -81,11 +82,12 @@ def coming_nights(session: Session, row: CarRow, now: datetime) -> ComingNights:
     use_kwh, _ = table.ask(km, np.array([driven_c(weather.temperature_c, each, habit.parked_h) for each in leaves]))
     span, currency = (plugs[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)), household(session).currency
     tariff = tariff_of(session, habit.tariff, currency, place.zone, span)
-    grid = tariff.cells(*span)
+    grid, rate, held = tariff.cells(*span), charge_rate(supply_of(habit.outlet), car), held_of(habit.outlet)
+    closed = held.of_cells() > 0 if rate.held_to(held.amps) is None else np.zeros(96, dtype=bool)
     return ComingNights(
         row=row,
         car=car,
-        rate=charge_rate(supply_of(habit.outlet), car),
+        rate=rate,
         tariff=tariff,
         evenings=evenings,
         plugs=plugs,
@@ -93,6 +95,8 @@ def coming_nights(session: Session, row: CarRow, now: datetime) -> ComingNights:
         due=due,
         km=km,
         use_soc=use_kwh / car.pack.usable_kwh,
-        prices=tuple(grid.between(plug.timestamp(), leave.timestamp()) for plug, leave in zip(plugs, leaves, strict=True)),
+        prices=tuple(
+            grid.open_between(plug.timestamp(), leave.timestamp(), closed) for plug, leave in zip(plugs, leaves, strict=True)
+        ),
         wear_per_kwh=kwh_cost(car.pack.chemistry, pack_price(car.pack.chemistry, currency)),
     )

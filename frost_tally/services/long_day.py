@@ -14,6 +14,7 @@ from ..core.charge.fast import WARM_TO_C, scaled_points, stops
 from ..core.charge.stop_table import SLOW_KW, Post
 from ..core.drive.day import Drive, Road, Start, Trip
 from ..core.drive.road import Conditions
+from ..core.drive.stages import between
 from ..core.errors import require
 from ..household.home import Home
 from ..household.models import CarRow, WayRow
@@ -137,7 +138,7 @@ def long_day(
         made = plan(request)
         cold = plan(replace(request, warms=False)) if any(each.warmed for each in made.stops) else None
         tight = None if made.reached or request.reserve_soc <= TIGHT_SOC else plan(replace(request, reserve_soc=TIGHT_SOC))
-        slow = _slow([each.post for each in made.stops])
+        slow = any(each.post.fills_while_standing for each in made.stops)
         idle = plan(replace(request, posts=_without_slow(request.posts))) if slow else None
         return replace(room, made=made, without_warming=cold, without_slow=idle, tight=tight)
 
@@ -175,7 +176,7 @@ def side_by_side(
             here=tuple(by_stops(request, MOST_STOPS)),
             warmed=(total(replace(at(WINTER_C), warms=True)), total(replace(at(WINTER_C), warms=False))),
             slow=(total(request), total(replace(request, posts=_without_slow(request.posts))))
-            if _slow(request.posts)
+            if any(each.fills_while_standing for each in request.posts)
             else (None, None),
             speeds=tuple((kmh, speed(WINTER_C, kmh), speed(SUMMER_C, kmh)) for kmh in SPEEDS_KMH),
         )
@@ -233,14 +234,9 @@ def _low_and_warm(request: LongDayRequest) -> LowAndWarm | None:
     return LowAndWarm(kwh=ADDED_SOC * car.pack.usable_kwh, post_kw=post_kw, low_min=low, half_min=half, cold_c=cold_c)
 
 
-def _slow(posts: Sequence[Post]) -> list[Post]:
-    """The slow posts where the car stands anyway."""
-    return [each for each in posts if 0 < each.kw <= SLOW_KW and each.stands_min > 0]
-
-
 def _without_slow(posts: Sequence[Post]) -> tuple[Post, ...]:
     """The same posts, with nothing charged at the slow ones where the car stands anyway."""
-    return tuple(replace(each, kw=0.0) if each.kw <= SLOW_KW and each.stands_min > 0 else each for each in posts)
+    return tuple(replace(each, kw=0.0) if each.fills_while_standing else each for each in posts)
 
 
 def _unplanned(request: LongDayRequest) -> LongDay:
@@ -280,7 +276,7 @@ def _request(
     closed = {round(each, 1) for each in without}
     ahead = [each for each in posts if levers.from_km < each.km < levers.km and round(each.km, 1) not in closed]
     moved = tuple(replace(each, km=each.km - levers.from_km) for each in ahead)
-    return replace(asked, way=_ahead(whole, levers.from_km), posts=moved)
+    return replace(asked, way=between(whole, levers.from_km, [whole.distance_km]), posts=moved)
 
 
 def _trip(levers: LongLevers) -> Trip:
@@ -293,14 +289,3 @@ def _trip(levers: LongLevers) -> Trip:
         Drive(Road.COUNTRY, country / 2), Drive(Road.TOWN, town),
     )  # fmt: skip
     return Trip(tuple(each for each in legs if each.distance_km > 1e-6))
-
-
-def _ahead(way: Trip, km: float) -> Trip:
-    """What is left of a way from a mark on."""
-    legs, at = list[Drive](), 0.0
-    for leg in way.drives:
-        left = at + leg.distance_km - max(at, km)
-        if left > 1e-6:
-            legs.append(replace(leg, distance_km=left))
-        at += leg.distance_km
-    return Trip(tuple(legs))

@@ -174,6 +174,12 @@ class Plans(unittest.TestCase):
         self.assertTrue(all(each.minutes >= each.post.stands_min for each in meal.stops))
         self.check(meal)
 
+    def test_a_slow_post_bills_what_the_car_draws_of_it(self) -> None:
+        """Arithmetic: a post stronger than the car's own charger bills no more a kWh than one that it uses up."""
+        self.assertAlmostEqual(Post(100.0, 22.0).billed(CAR), Post(100.0, CAR.charger.ac_limit_kw).billed(CAR))
+        self.assertTrue(1.0 < Post(100.0, 22.0).billed(CAR) < 1.2)
+        self.assertEqual((Post(100.0, 150.0).billed(CAR), Post(100.0, 0.0).pack_kw(CAR)), (1.0, 0.0))
+
     def test_more_power_more_posts_warmer_air_or_a_lower_reserve_never_take_longer(self) -> None:
         """Within a minute, which the grid of whole per cents and 2 K may round."""
         for air_c in (-12.0, 4.0, 20.0):

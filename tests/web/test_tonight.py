@@ -18,6 +18,7 @@ from frost_tally.core.advice.limit import Need
 from frost_tally.core.basis import figures
 from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, HabitRow, PriceRow, StartCheckRow, TariffRow
 from frost_tally.services import clock
+from frost_tally.services.coming import coming_nights
 from frost_tally.services.tonight import tonight
 from frost_tally.services.week import week
 from frost_tally.web.rooms.basis import ROOMS
@@ -445,6 +446,21 @@ class TheWeek(WebCase):
         for drawing in drawings:
             self.assertEqual(drawing.count('class="post"'), 7)
         self.assertEqual(drawings[0].count('class="charge"'), sum(len(each.plan.blocks) for each in made.plugged if each.plan))
+
+    def test_hours_of_the_house_are_none_for_the_week_and_the_rota(self) -> None:
+        with self.home.deciding("sauna") as session:
+            outlet = session.get_one(HabitRow, 1).outlet
+            assert outlet
+            outlet.held_from, outlet.held_until = time(19), time(6, 30)
+        made = week(self.home, clock.now(self.home))
+        self.assertGreater(len(made.plugged), 4)
+        for night in made.nights:
+            for block in night.plan.blocks if night.plan else ():
+                local = block.start.astimezone(made.zone)
+                self.assertTrue(local.hour < 19 and (local.hour, local.minute) >= (6, 30), local)
+        with self.home.reading() as session:
+            cells = coming_nights(session, session.get_one(CarRow, 1), clock.now(self.home)).prices
+        self.assertLess(max(len(each) for each in cells), 20, "half an hour in the evening, and the morning")
 
     def test_a_night_that_has_begun_is_the_first(self) -> None:
         home_clock = self.home.world.clock

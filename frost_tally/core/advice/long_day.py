@@ -14,9 +14,8 @@ from ..basis import Basis, figure
 from ..car import Preheats
 from ..charge.fast import stops
 from ..charge.stop_table import Post, StopTable, stop_table
-from ..drive.day import Trip
-from ..drive.stages import Stages, stages
-from ..errors import OutOfRange, require
+from ..drive.stages import Stages, between, stages
+from ..errors import require
 from ..units import Array, Ints
 from .long_way import COARSE, MOST_POSTS, Goal, LongDay, LongDayRequest, Stop
 from .worth import CAUTIOUS, DAY_DOUBT
@@ -195,7 +194,13 @@ class _Planner:
             begin, set_c = self.marks[mark], ask.conditions.cabin_set_c
             inside_c = ask.start.cabin_c if mark == 0 or set_c is None else set_c
             leg = stages(
-                self.car, _from(ask.way, begin), ask.conditions, inside_c, (0.0, self.marks[j] - begin), (pack_c,), BEYOND
+                self.car,
+                between(ask.way, begin, [ask.way.distance_km]),
+                ask.conditions,
+                inside_c,
+                (0.0, self.marks[j] - begin),
+                (pack_c,),
+                BEYOND,
             )
             took = float(leg.used[0, 1, 0]) + (float(leg.warm_used[0, 1, 0]) if warm else 0.0)
             pack_c = float(leg.end_c[0, 1, 0]) + (float(leg.warm_k[0, 1, 0]) if warm else 0.0)
@@ -259,7 +264,13 @@ class _Planner:
         begin, level = self.marks[last], ask.start.soc if last == 0 else 1.0
         left = self.marks[-1] - begin
         whole = stages(
-            self.car, _from(ask.way, begin), ask.conditions, ask.start.cabin_c, (0.0, left), (ask.start.pack_c,), BEYOND
+            self.car,
+            between(ask.way, begin, [ask.way.distance_km]),
+            ask.conditions,
+            ask.start.cabin_c,
+            (0.0, left),
+            (ask.start.pack_c,),
+            BEYOND,
         )
         per_km = max(1e-6, float(whole.used[0, 1, 0])) * (1 + self.doubt) / left
         return LongDay(
@@ -267,17 +278,3 @@ class _Planner:
             charged_kwh=0.0, cost=0.0, reached=False, gap_from_km=begin, as_far_as_km=begin + max(0.0, level - ask.reserve_soc) / per_km,
             gap_to_km=self.marks[last + 1],
         )  # fmt: skip
-
-
-def _from(way: Trip, km: float) -> Trip:
-    """The drives of a way from a mark on."""
-    left, found = km, []
-    for leg in way.drives:
-        if left >= leg.distance_km - 1e-9:
-            left -= leg.distance_km
-            continue
-        found.append(replace(leg, distance_km=leg.distance_km - left))
-        left = 0.0
-    if not found:
-        raise OutOfRange("The way ends before this mark.", "km")
-    return Trip(tuple(found))

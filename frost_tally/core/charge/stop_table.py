@@ -24,19 +24,24 @@ class Post:
     name: str = ""
     stands_min: float = 0.0
 
+    @property
+    def fills_while_standing(self) -> bool:
+        """Whether it is a slow post where the car stands anyway."""
+        return 0 < self.kw <= SLOW_KW and self.stands_min > 0
+
     def pack_kw(self, car: Car) -> float:
         """The most that reaches the pack, kW."""
-        if self.kw > SLOW_KW:
+        if self.kw > SLOW_KW or self.kw <= 0:
             return self.kw
-        return (
-            max(0.0, car.charger.efficiency * (min(self.kw, car.charger.ac_limit_kw) - car.charger.overhead_kw))
-            if self.kw
-            else 0.0
-        )
+        return max(0.0, car.charger.efficiency * (self._wall_kw(car) - car.charger.overhead_kw))
 
     def billed(self, car: Car) -> float:
         """What is billed for a kWh that the pack or its heater takes: a slow post bills what the car's charger loses too."""
-        return self.kw / self.pack_kw(car) if 0 < self.kw <= SLOW_KW and self.pack_kw(car) > 0 else 1.0
+        slow = 0 < self.kw <= SLOW_KW and self.pack_kw(car) > 0
+        return self._wall_kw(car) / self.pack_kw(car) if slow else 1.0
+
+    def _wall_kw(self, car: Car) -> float:
+        return min(self.kw, car.charger.ac_limit_kw)
 
 
 SLOW_KW = 22.0

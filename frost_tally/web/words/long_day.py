@@ -1,7 +1,6 @@
 """Words of the long day: how many stops, how long it takes, where and how low, and what would make it shorter."""
 
 from ...core.advice.long_way import Goal, LongDay, Stop
-from ...core.charge.stop_table import SLOW_KW
 from ...services.long_day import LongRoom, SideBySide
 from ..units import Units
 from .sentence import NBSP, Part, Verdict, percent
@@ -113,9 +112,7 @@ def _notes(room: LongRoom, units: Units) -> list[str]:
                 "that nobody warms."
             )
     if room.without_slow is not None:
-        names = ", ".join(
-            each.post.name or "the slow post" for each in made.stops if 0 < each.post.kw <= SLOW_KW and each.post.stands_min > 0
-        )
+        names = ", ".join(each.post.name or "the slow post" for each in made.stops if each.post.fills_while_standing)
         if not room.without_slow.reached:
             notes.append(f"Charging at {names} while you stand there anyway is what makes it fit.")
         elif (minutes := room.without_slow.total_min - made.total_min) >= 1:

@@ -11,10 +11,12 @@ from frost_tally.core.advice.long_day import WEIGHTS, _Planner, by_stops, fixed_
 from frost_tally.core.advice.long_way import COARSE, FINE, Goal, Grid, LongDay, LongDayRequest
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import preset
-from frost_tally.core.charge.fast import AT_S, cold_share, curve_kw, energy_in, into_pack_kw, own_points, peak_kw, stops
+from frost_tally.core.charge.fast import AT_S, cold_share, curve_kw, energy_in, own_points, peak_kw, stops
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions
+from frost_tally.core.drive.stages import between, stages
+from frost_tally.core.drive.trip import simulate
 from frost_tally.core.errors import OutOfRange, Refusal
 from tests.uncounted import uncounted
 
@@ -62,7 +64,8 @@ class FastCharging(unittest.TestCase):
             self.assertLessEqual(float(cold_share(Chemistry.LFP, t)), float(cold_share(Chemistry.NMC, t)))
         own = replace(CAR, fast_points=own_points([(1.0, 20.0), (0.0, 80.0)]))
         self.assertAlmostEqual(float(curve_kw(own, 0.5)), 50.0)
-        self.assertLess(float(into_pack_kw(CAR, 0.3, 25.0, 300.0, before=1000)), float(into_pack_kw(CAR, 0.3, 25.0, 300.0)))
+        new, later = (energy_in(CAR, 0.2, 25.0, 300.0, 10.0, 20.0, before=count) for count in (0, 1000))
+        self.assertTrue(0.94 < later / new < 0.98)
         for bad in ([(0.5, 50.0)], [(0.0, 50.0), (1.2, 10.0)], [(0.0, -1.0), (1.0, 5.0)]):
             with self.assertRaises(OutOfRange):
                 own_points(bad)
@@ -143,6 +146,16 @@ def every_plan(planner: _Planner) -> float:
 
 
 class Plans(unittest.TestCase):
+    def test_a_stage_takes_what_driving_it_alone_takes(self) -> None:
+        marks, leaving, outside = (0.0, 30.0, 170.0, 420.0), (-10.0, 4.0, 24.0), Conditions(ambient_c=-10.0, cabin_set_c=20.0)
+        table = stages(CAR, WAY, outside, -10.0, marks, leaving, 9.0)
+        for i, j in ((0, 1), (0, 3), (1, 2), (2, 3)):
+            for k, pack_c in enumerate(leaving):
+                alone = simulate(CAR, between(WAY, marks[i], marks[i + 1 : j + 1]), outside, Start(1.0, pack_c, 20.0 if i else -10.0))
+                here = [float(each[i, j, k]) for each in (table.used, table.hours, table.end_c)]
+                there = [float(each[0]) for each in (alone.soc_used, alone.hours, alone.end_pack_c)]
+                self.assertTrue(np.allclose(here, there, atol=1e-6), (i, j, k, here, there))
+
     @uncounted()
     def test_three_hundred_small_days_are_the_best_of_all_plans(self) -> None:
         reached = 0

@@ -62,6 +62,7 @@ class _Planner:
         self.stages: Stages = stages(
             self.car, ask.way, ask.conditions, ask.start.cabin_c, tuple(self.marks), tuple(self.warm.tolist()), most_soc
         )
+        self.ends = self.place(np.stack([self.stages.end_c, self.stages.end_c + self.stages.warm_k]))
         self.may_warm = ask.warms and self.car.pack.preheats is not Preheats.NO and self.car.pack.heater_kw > 0
         self.alike: dict[tuple[float, ...], tuple[Array, Ints]] = {}
 
@@ -128,12 +129,9 @@ class _Planner:
                 able = arrives - self.doubt * used >= self.ask.reserve_soc - HEADROOM
                 if last:
                     able &= arrives >= self.ask.end_soc - HEADROOM
-                place = np.clip(np.floor((np.where(able, arrives, 0.0) + HEADROOM) / step), 0, len(self.levels) - 1).astype(
-                    np.int64
-                )
-                end = self.place(self.stages.end_c[i, j] + (self.stages.warm_k[i, j] if warm else 0.0))
+                place = ((np.maximum(arrives, 0.0) + HEADROOM) / step).astype(np.int64)
                 driven = minute * (60.0 * self.stages.hours[i, j] + warm * WARMS_FROM_MIN)
-                cost = np.where(able, driven + value[j][place, end], np.inf)
+                cost = np.where(able, driven + value[j][place, self.ends[int(warm), i, j]], np.inf)
                 better = cost < going - 1e-12
                 going[better] = cost[better]
                 to[better], warmed[better] = j, warm

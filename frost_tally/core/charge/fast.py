@@ -35,6 +35,8 @@ FADE_PER_1000 = figure("fast.fade", 0.05, "", Basis.FROM_MEMORY, "share of the p
 STEPS_S = np.array([60.0] * 30 + [180.0] * 20 + [600.0] * 15)
 """Time steps of a stop: the first half hour by minutes, then coarser."""
 AT_S = np.concatenate([[0.0], np.cumsum(STEPS_S)])
+FULL_SOC = 0.995
+"""From this level on the heater rests."""
 
 
 def peak_kw(car: Car) -> float:
@@ -42,23 +44,24 @@ def peak_kw(car: Car) -> float:
     return max((kw for _, kw in car.fast_points), default=float(C_RATE[car.pack.chemistry]) * car.pack.usable_kwh_new)
 
 
+def curve_points(car: Car) -> tuple[tuple[float, float], ...]:
+    """Levels (0 to 1) and kW with a warm pack and a post that gives all: the owner's points, else the usual shape."""
+    return car.fast_points or tuple((level, share * peak_kw(car)) for level, share in SHAPE)
+
+
 def curve_kw(car: Car, soc: Number) -> Array:
-    """Power by level (0 to 1) with a warm pack and a post that gives all, kW: the owner's points, else the usual shape; linear between."""
-    points = car.fast_points or tuple((level, share * peak_kw(car)) for level, share in SHAPE)
-    return np.asarray(np.interp(soc, [level for level, _ in points], [kw for _, kw in points]))
+    """Power by level (0 to 1) with a warm pack and a post that gives all, kW; linear between the points."""
+    return np.asarray(np.interp(soc, *zip(*curve_points(car), strict=True)))
 
 
 def cold_share(chemistry: Chemistry, pack_c: Number) -> Array:
     """Share of its power that a pack takes at a temperature, 0 to 1. Source: `COLD`."""
-    at, shares = zip(*COLD[chemistry], strict=True)
-    return np.asarray(np.interp(pack_c, at, shares))
+    return np.asarray(np.interp(pack_c, *zip(*COLD[chemistry], strict=True)))
 
 
-def into_pack_kw(car: Car, soc: Number, pack_c: Number, post_kw: float, *, before: int = 0, heater_kw: Number = 0.0) -> Array:
-    """Power into the pack, kW: post less the heater, curve by level, temperature and fade after so many fast charges; never negative."""
-    fade = 1.0 - FADE_PER_1000 * min(before, 4000) / 1000.0
-    own = curve_kw(car, soc) * cold_share(car.pack.chemistry, pack_c) * fade
-    return np.asarray(np.maximum(0.0, np.minimum(post_kw - np.asarray(heater_kw), own)))
+def faded(car: Car, before: int) -> Car:
+    """The car with its curve after so many fast charges, at most 4,000."""
+    return replace(car, fast_points=scaled_points(car, 1.0 - FADE_PER_1000 * min(before, 4000) / 1000.0))
 
 
 def heated_to_c(car: Car) -> float:
@@ -107,20 +110,22 @@ def stops(car: Car, soc: Array, pack_c: Array, post_kw: float, ambient_c: float,
     """Charge from many states at once, for as long as `AT_S` goes. Levels 0 to 1, °C, kW."""
     level, warm = np.asarray(soc, dtype=float).copy(), np.asarray(pack_c, dtype=float).copy()
     usable, capacity, ohm = car.pack.usable_kwh, car.pack.capacity_j_per_k, car.pack.resistance_ohm
-    until_c, drawn = heated_to_c(car), np.zeros_like(level)
-    levels, temperatures, energy = [level.copy()], [warm.copy()], [drawn.copy()]
+    (at_soc, at_kw), (at_c, shares) = (np.array(each).T for each in (curve_points(faded(car, before)), COLD[car.pack.chemistry]))
+    until_c, heater_kw, drawn = heated_to_c(car), min(car.pack.heater_kw, post_kw), np.zeros_like(level)
+    levels, temperatures, energy = [level], [warm], [drawn]
     for step_s in STEPS_S:
-        heater = np.where((warm < until_c) & (level < 0.995), min(car.pack.heater_kw, post_kw), 0.0)
-        kw = into_pack_kw(car, level, warm, post_kw, before=before, heater_kw=heater)
-        kwh = np.minimum(kw * step_s / S_PER_H, np.maximum(0.0, 1.0 - level) * usable)
-        kw = kwh / step_s * S_PER_H
-        heat_w = ohm * resistance_factor(warm) * (1000.0 * kw / PACK_VOLTAGE_V) ** 2 + 1000.0 * HEATER_TO_PACK * heater
+        heated = (warm < until_c) & (level < FULL_SOC)
+        heater = heater_kw * heated
+        kw = np.minimum(post_kw - heater, np.interp(level, at_soc, at_kw) * np.interp(warm, at_c, shares))
+        kwh = np.minimum(kw * (step_s / S_PER_H), np.maximum(0.0, 1.0 - level) * usable)
+        amperes = kwh * (1000.0 * S_PER_H / step_s / PACK_VOLTAGE_V)
+        heat_w = ohm * resistance_factor(warm) * amperes**2 + 1000.0 * HEATER_TO_PACK * heater
         warmed = relax(warm, ambient_c, heat_w, PARKED_W_PER_K, capacity, step_s)
-        warm = np.where((warm < until_c) & (heater > 0), np.minimum(warmed, np.maximum(until_c, warm)), warmed)
-        level, drawn = level + kwh / usable, drawn + kwh + heater * step_s / S_PER_H
-        levels.append(level.copy())
-        temperatures.append(warm.copy())
-        energy.append(drawn.copy())
+        warm = np.where(heated, np.minimum(warmed, until_c), warmed) if heater_kw > 0 else warmed
+        level, drawn = level + kwh / usable, drawn + kwh + heater * (step_s / S_PER_H)
+        levels.append(level)
+        temperatures.append(warm)
+        energy.append(drawn)
     return Stops(np.array(levels), np.array(temperatures), np.array(energy))
 
 
@@ -181,5 +186,4 @@ def learnt_share(car: Car, soc_from: Array, soc_to: Array, minutes: Array, post_
 
 def scaled_points(car: Car, share: float) -> tuple[tuple[float, float], ...]:
     """The car's curve times a share, as points."""
-    points = car.fast_points or tuple((level, part * peak_kw(car)) for level, part in SHAPE)
-    return tuple((level, share * kw) for level, kw in points)
+    return tuple((level, share * kw) for level, kw in curve_points(car))

@@ -70,22 +70,34 @@ def stop_table(
     count, warm = len(levels), len(temperatures)
     starts = np.repeat(levels, warm), np.tile(temperatures, count)
     done = stops(car, *starts, pack_kw, ambient_c, before)
-    goals, paths = np.array(levels), np.ascontiguousarray(done.soc.T)
-    after = np.array([path.searchsorted(goals - 1e-9) for path in paths])  # by state and goal: the first time it is reached
-    never, at_once = after == len(AT_S), goals <= paths[:, :1] + 1e-9
-    last = np.clip(after, 1, len(AT_S) - 1)
-    low, high = (np.take_along_axis(paths, each, axis=1) for each in (last - 1, last))
-    part = np.clip((goals - low) / np.where(high > low, high - low, 1.0), 0.0, 1.0)
+    states, shape = count * warm, (count, warm, count)
+    reached = np.searchsorted(levels, done.soc + 1e-9, side="right")  # by time and state: so many levels are reached
+    places = np.arange(states) * (count + 1) + reached
+    times = np.bincount(places.ravel(), minlength=states * (count + 1)).reshape(states, count + 1)
+    after = np.cumsum(times[:, :count], axis=1).ravel()  # by state and goal: so many times it is not yet reached
+    later = np.flatnonzero((after > 0) & (after < len(AT_S)))
+    state, last = later // count, after[later]
+    here = last * states + state
+    goals = np.tile(levels, states)[later]
 
-    def between(values: Array) -> Array:
-        before, then = (np.take_along_axis(values, each, axis=1) for each in (last - 1, last))
-        return np.where(at_once, values[:, :1], before + part * (then - before))
+    def on_both_sides(values: Array) -> tuple[Array, Array]:
+        flat = values.ravel()
+        return flat[here - states], flat[here]
 
-    minutes = np.where(never, np.inf, between(np.broadcast_to(AT_S / 60.0, paths.shape)))
-    minutes[np.repeat(np.arange(count), warm)[:, None] > np.arange(count)] = np.inf
-    end_c, kwh = between(done.pack_c.T), between(done.post_kwh.T)
-    rest_s = 60.0 * np.maximum(0.0, stands_min - np.where(np.isfinite(minutes), minutes, stands_min))
-    cooled = relax(end_c, ambient_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, rest_s)
-    minutes = np.where(np.isfinite(minutes), np.maximum(minutes, stands_min), np.inf)
-    shape = (count, warm, count)
-    return StopTable(minutes.reshape(shape), cooled.reshape(shape), kwh.reshape(shape))
+    low, high = on_both_sides(done.soc)
+    part = (goals - low) / np.maximum(high - low, 1e-12)
+
+    def table(values: Array, other: Array) -> Array:
+        begin, end = on_both_sides(values)
+        filled = other.repeat(count)
+        filled[later] = begin + part * (end - begin)
+        return np.asarray(filled.reshape(shape))
+
+    minutes = table(np.repeat(AT_S / 60.0, states), np.full(states, np.inf))
+    minutes[np.arange(count), :, np.arange(count)] = 0.0
+    end_c, kwh = table(done.pack_c, done.pack_c[0]), table(done.post_kwh, np.zeros(states))
+    if stands_min > 0:
+        rest_s = 60.0 * np.maximum(0.0, stands_min - np.where(np.isfinite(minutes), minutes, stands_min))
+        end_c = relax(end_c, ambient_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, rest_s)
+        minutes = np.maximum(minutes, stands_min)
+    return StopTable(minutes, end_c, kwh)

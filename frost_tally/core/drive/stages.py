@@ -12,7 +12,7 @@ from ..heat.lumped import relax
 from ..units import S_PER_H, Array
 from .day import Drive, Start, Trip
 from .road import Conditions
-from .trip import cases, run, side_by_side
+from .trip import cases, run
 
 WARM_MIN, WARM_UP_TO_C = 30.0, 35.0
 """How long a pack is warmed on the way to a post at most (min), and up to which temperature (°C)."""
@@ -61,24 +61,19 @@ def stages(
     count, states = len(marks_km), len(leaving_c)
     shape = (count, count, states)
     used, hours, end_c = np.full(shape, np.inf), np.full(shape, np.inf), np.broadcast_to(np.array(leaving_c), shape).copy()
-    reach_km = np.inf
-    for i in range(count - 1):
-        later = [j for j in range(i + 1, count) if marks_km[j] - marks_km[i] <= reach_km or j == i + 1]
-        trip = between(way, marks_km[i], [marks_km[j] for j in later])
-        if not trip.legs:
-            used[i, later], hours[i, later] = 0.0, 0.0
-            continue
-        inside_c = cabin_c if i == 0 or conditions.cabin_set_c is None else conditions.cabin_set_c
-        inputs = side_by_side([cases(car, conditions, Start(1.0, each, inside_c)) for each in leaving_c])
-        done = run(car, trip, conditions, inputs)
-        at = np.array([each.km for each in done.ends]) + marks_km[i]
-        for j in later:
-            k = int(np.argmin(np.abs(at - marks_km[j])))
-            if marks_km[j] - marks_km[i] < 1e-9:
-                used[i, j], hours[i, j] = 0.0, 0.0
-                continue
-            used[i, j], hours[i, j], end_c[i, j] = done.ends[k].soc_used, done.ends[k].hours, done.ends[k].pack_c
-        reach_km = 1.2 * most_soc * trip.distance_km / max(1e-6, float(done.soc_used.min()))
+    trip = between(way, 0.0, marks_km)
+    at = np.concatenate([[0.0], np.cumsum([each.distance_km for each in trip.drives])])
+    legs = np.array([int(np.argmin(np.abs(at - km))) for km in marks_km])  # so many legs lie before each mark
+    set_c = cabin_c if conditions.cabin_set_c is None else conditions.cabin_set_c
+    lanes = replace(
+        cases(car, conditions, Start(1.0, 0.0, 0.0)),
+        pack_c=np.tile(leaving_c, count),
+        cabin_c=np.repeat([cabin_c] + [set_c] * (count - 1), states),
+    )
+    done = run(car, trip, conditions, lanes, sets_out=np.repeat(legs, states))
+    for j in range(1, count):
+        end = done.ends[legs[j] - 1]
+        used[:j, j], hours[:j, j], end_c[:j, j] = (each.reshape(count, states)[:j] for each in (end.soc_used, end.hours, end.pack_c))
     used[used > most_soc] = np.inf
     heater_w, capacity = 1000.0 * HEATER_TO_PACK * car.pack.heater_kw, car.pack.capacity_j_per_k
     span_s = np.minimum(60.0 * WARM_MIN, np.where(np.isfinite(hours), hours, 0.0) * S_PER_H)

@@ -28,7 +28,7 @@ from ..car import (
 from ..errors import OutOfRange
 from ..heat import climate
 from ..heat.lumped import Held, heated_by, lead_to, relax, warm_and_hold
-from ..units import J_PER_KWH, S_PER_H, Array, Number
+from ..units import J_PER_KWH, S_PER_H, Array, Ints, Number
 from .day import Cases, Charge, Drive, Leg, LegEnd, Outcome, Park, Start, Trip
 from .leg_power import LegPower, LegPowers
 from .road import Conditions, road_load
@@ -83,19 +83,21 @@ def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outc
     return run(car, trip, conditions, cases(car, conditions, start))
 
 
-def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases, least_chunks: int = 2) -> Outcome:
-    """Simulate all cases through the same legs, each in at least so many steps. Raises: OutOfRange for a day without driving."""
+def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases, least_chunks: int = 2, sets_out: Ints | None = None) -> Outcome:
+    """Simulate all cases through the same legs, each in at least so many steps; `sets_out` is the leg with which each case begins (all with
+    the first when None), on a way of drives only. Raises: OutOfRange for a day without driving.
+    """
     if trip.distance_km <= 0:
         raise OutOfRange("A day needs some kilometres.", "km")
     state = _State(car, conditions, inputs, trip.climb_m / (trip.distance_km * 1000.0), least_chunks)
-    for leg in trip.legs:
+    for i, leg in enumerate(trip.legs):
         match leg:
             case Park():
                 state.park(leg)
             case Charge():
                 state.charge(leg)
             case Drive(distance_km=km) if km > 0:
-                state.drive(leg)
+                state.drive(leg, 1.0 if sets_out is None else sets_out <= i)
         state.note(leg)
     return state.outcome(trip.distance_km)
 
@@ -204,10 +206,10 @@ class _State:
         inputs = self.inputs
         return np.asarray(1 - inputs.cold_pack * inputs.withheld * (1 - usable_fraction(self.pack_c, self.car.pack.chemistry)))
 
-    def drive(self, leg: Drive) -> None:
-        """Drive a leg in chunks."""
+    def drive(self, leg: Drive, under_way: Number = 1.0) -> None:
+        """Drive a leg in chunks, in the cases that are under way."""
         power = self.powers.of(leg)
-        seconds = power.seconds * np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch"))
+        seconds = power.seconds * np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch")) * under_way
         for share in _shares(float(seconds.max()), self.least_chunks):
             span = np.maximum(seconds * share, SHORTEST_S)
             self._chunk(power, span)

@@ -1,13 +1,15 @@
 """Fast charging and the long day: check values of the trade, small instances against every plan, and what must never make it slower."""
 
 import unittest
+from collections.abc import Iterator
 from dataclasses import replace
+from functools import cache
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from frost_tally.core.advice.long_day import WEIGHTS, _Planner, by_stops, fixed_marks, plan
+from frost_tally.core.advice.long_day import FAR, NEVER, WEIGHTS, _Planner, by_stops, fixed_marks, plan
 from frost_tally.core.advice.long_way import COARSE, FINE, Goal, Grid, LongDay, LongDayRequest
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import preset
@@ -18,6 +20,7 @@ from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.stages import between, stages
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.errors import OutOfRange, Refusal
+from frost_tally.core.units import Array
 from tests.uncounted import uncounted
 
 CAR = preset("compact_hatch")
@@ -105,44 +108,65 @@ def small(seed: int) -> LongDayRequest:
 
 
 def every_plan(planner: _Planner) -> float:
-    """The least of all plans: from mark to mark by every way, with every level, on the same grid."""
-    ask, marks = planner.ask, planner.marks
+    """The least of all plans: from mark to mark by every way, with every level of the grid, linear between its places."""
+    ask, marks, warm, step = planner.ask, planner.marks, planner.warm, planner.ask.grid.level
     minute, money, stop = WEIGHTS[ask.goal]
 
-    def best(mark: int, at: int, warm: int) -> float:
-        found = np.inf
+    def split(place: float, count: int) -> list[tuple[int, float]]:
+        low = min(max(int(np.floor(place)), 0), count - 2)
+        part = min(max(place - low, 0.0), 1.0)
+        return [(low, 1 - part), (low + 1, part)]
+
+    def warmth(pack_c: float) -> list[tuple[int, float]]:
+        return split((pack_c - warm[0]) / ask.grid.kelvin, len(warm))
+
+    def mean(values: Array, pack_c: float) -> float:
+        return float(sum(part * values[k] for k, part in warmth(pack_c)))
+
+    @cache
+    def leaves(mark: int, soc: float, pack_c: float) -> float:
+        found = NEVER
         for j in range(mark + 1, len(marks)):
             last = j == len(marks) - 1
-            for heats in (False, True) if planner.may_warm and not last else (False,):
-                used = planner.stages.used[mark, j, warm] + (planner.stages.warm_used[mark, j, warm] if heats else 0.0)
-                left = planner.levels[at] - used
-                if (
-                    not np.isfinite(used)
-                    or left - planner.doubt * used < ask.reserve_soc - 1e-9
-                    or (last and left < ask.end_soc - 1e-9)
-                ):
+            for heats in (0, 1) if planner.may_warm and not last else (0,):
+                used = mean(planner.used[heats, mark, j], pack_c)
+                left, end_c = soc - used, mean(planner.end_c[heats, mark, j], pack_c)
+                if left - planner.doubt * used < ask.reserve_soc - 1e-9 or (last and left < ask.end_soc - 1e-9):
                     continue
-                driven = minute * (60.0 * planner.stages.hours[mark, j, warm] + (1.0 if heats else 0.0))
-                if last:
-                    found = min(found, driven)
-                    continue
-                arrives = int(np.floor((left + 1e-9) / ask.grid.level))
-                state = int(
-                    planner.place(planner.stages.end_c[mark, j, warm] + (planner.stages.warm_k[mark, j, warm] if heats else 0.0))
-                )
-                post = planner.posts[j - 1]
-                table = planner.table(post)
-                for goal in range(arrives, len(planner.levels)):
-                    if (goal == arrives and post.stands_min <= 0) or not np.isfinite(table.minutes[arrives, state, goal]):
-                        continue
-                    spent = minute * (table.minutes[arrives, state, goal] + (0.0 if post.stands_min > 0 else ask.stop_min))
-                    spent += money * post.price_per_kwh * post.billed(ask.car) * table.kwh[arrives, state, goal] + stop
-                    found = min(found, driven + spent + best(j, goal, int(planner.place(table.end_c[arrives, state, goal]))))
+                rest = 0.0
+                if not last:
+                    places = split((left + 1e-9) / step, len(planner.levels))
+                    rest = sum(a * b * arrives(j, at, k) for at, a in places for k, b in warmth(end_c))
+                found = min(found, minute * (60.0 * planner.hours[mark, j] + heats) + rest)
             if not last and planner.posts[j - 1].stands_min > 0:
                 break
-        return float(found)
+        return found
 
-    return best(0, planner.start_level, planner.start_warm)
+    @cache
+    def arrives(j: int, at: int, k: int) -> float:
+        post, found = planner.posts[j - 1], NEVER
+        table = planner.table(post)
+        for goal in range(at + (post.stands_min <= 0), len(planner.levels)):
+            spent = minute * (table.minutes[at, k, goal] + (0.0 if post.stands_min > 0 else ask.stop_min)) + stop
+            spent += money * post.price_per_kwh * post.billed(ask.car) * table.kwh[at, k, goal]
+            rest = sum(
+                part * leaves(j, float(planner.levels[goal]), float(warm[m])) for m, part in warmth(table.end_c[at, k, goal])
+            )
+            found = min(found, spent + rest)
+        return found
+
+    return leaves(0, ask.start.soc, ask.start.pack_c)
+
+
+def neighbours(made: LongDay) -> Iterator[list[tuple[int, bool, float]]]:
+    """Plans beside one: a stop left out, its pack warmed or not, its level a little higher or lower."""
+    marks = [each.km for each in sorted(made.request.posts, key=lambda post: post.km)]
+    chosen = [(marks.index(each.post.km) + 1, each.warmed, each.leave_soc) for each in made.stops]
+    for k, (mark, warmed, soc) in enumerate(chosen):
+        yield chosen[:k] + chosen[k + 1 :]
+        yield [*chosen[:k], (mark, not warmed, soc), *chosen[k + 1 :]]
+        for more in (-0.08, -0.03, 0.03, 0.08):
+            yield [*chosen[:k], (mark, warmed, min(1.0, soc + more)), *chosen[k + 1 :]]
 
 
 class Plans(unittest.TestCase):
@@ -151,7 +175,9 @@ class Plans(unittest.TestCase):
         table = stages(CAR, WAY, outside, -10.0, marks, leaving, 9.0)
         for i, j in ((0, 1), (0, 3), (1, 2), (2, 3)):
             for k, pack_c in enumerate(leaving):
-                alone = simulate(CAR, between(WAY, marks[i], marks[i + 1 : j + 1]), outside, Start(1.0, pack_c, 20.0 if i else -10.0))
+                alone = simulate(
+                    CAR, between(WAY, marks[i], marks[i + 1 : j + 1]), outside, Start(1.0, pack_c, 20.0 if i else -10.0)
+                )
                 here = [float(each[i, j, k]) for each in (table.used, table.hours, table.end_c)]
                 there = [float(each[0]) for each in (alone.soc_used, alone.hours, alone.end_pack_c)]
                 self.assertTrue(np.allclose(here, there, atol=1e-6), (i, j, k, here, there))
@@ -161,11 +187,36 @@ class Plans(unittest.TestCase):
         reached = 0
         for seed in range(300):
             planner = _Planner(small(seed).checked())
-            mine, theirs = float(planner.solve()[1][-1, 0, planner.start_level, planner.start_warm]), every_plan(planner)
+            mine, theirs = float(planner.onward(0, planner.solve()[0][-1], *planner.start).weight[0]), every_plan(planner)
             with self.subTest(seed=seed):
-                self.assertTrue(mine == theirs or abs(mine - theirs) < 1e-9, (mine, theirs))
-            reached += np.isfinite(mine)
+                self.assertTrue(min(mine, theirs) > FAR or abs(mine - theirs) < 1e-7, (mine, theirs))
+            reached += mine < FAR
         self.assertGreater(reached, 150)
+
+    @uncounted()
+    def test_no_plan_beside_it_is_quicker_when_lived_through(self) -> None:
+        lived = 0
+        for seed in range(30):
+            ask = replace(small(seed), grid=FINE, goal=Goal.TIME)
+            made = plan(ask)
+            planner, last = _Planner(ask), len(ask.posts) + 1
+            for other in neighbours(made) if made.reached else ():
+                marks = [*other, (last, False, 0.0)]
+                try:
+                    there = planner.live(lambda n, *_: marks[n][:2], lambda n, *_: marks[n - 1][2])  # noqa: B023
+                except IndexError:
+                    continue
+                lows = [*(each.low_soc for each in there.stops), there.end_low]
+                meals = [each for each in ask.posts if each.stands_min > 0]
+                gains = [each.post.stands_min > 0 or each.leave_soc > each.arrive_soc + 0.0099 for each in there.stops]
+                if (
+                    all(gains)
+                    and min(lows) >= ask.reserve_soc
+                    and all(any(each.post == meal for each in there.stops) for meal in meals)
+                ):
+                    lived += 1
+                    self.assertGreater(there.total_min, made.total_min - 0.5, seed)
+        self.assertGreater(lived, 60)
 
     def check(self, made: LongDay) -> None:
         """Energy closes, no reserve is broken, nothing is charged beyond full."""
@@ -193,19 +244,33 @@ class Plans(unittest.TestCase):
         self.assertTrue(1.0 < Post(100.0, 22.0).billed(CAR) < 1.2)
         self.assertEqual((Post(100.0, 150.0).billed(CAR), Post(100.0, 0.0).pack_kw(CAR)), (1.0, 0.0))
 
-    def test_more_power_more_posts_warmer_air_or_a_lower_reserve_never_take_longer(self) -> None:
-        """Within a minute, which the grid of whole per cents and 2 K may round."""
-        for air_c in (-12.0, 4.0, 20.0):
-            base = asked(air_c)
-            here = plan(base).total_min
-            for other in (
-                replace(base, posts=tuple(replace(each, kw=1.5 * each.kw) for each in POSTS)),
-                replace(base, posts=(*POSTS, Post(225.0, 150.0), Post(125.0, 100.0))),
-                asked(air_c + 8.0),
-                replace(base, reserve_soc=0.05),
-                replace(base, stop_min=3.0),
-            ):
-                self.assertLessEqual(plan(other).total_min, here + 1.0)
+    @uncounted()
+    @settings(max_examples=8, deadline=None, derandomize=True)
+    @given(st.integers(0, 10**6), st.floats(-20, 22), st.floats(150, 700))
+    def test_more_power_more_posts_warmer_or_a_lower_reserve_never_take_longer(self, seed: int, air_c: float, km: float) -> None:
+        """Within a minute, which whole per cents and steps of 2 K may round."""
+        draw = np.random.default_rng(seed)
+        posts = tuple(Post(float(draw.uniform(5, km - 5)), float(draw.choice([50.0, 100.0, 250.0]))) for _ in range(6))
+        base = asked(
+            air_c,
+            way=Trip((Drive(Road.COUNTRY, 0.1 * km), Drive(Road.MOTORWAY, 0.9 * km, float(draw.uniform(90, 130))))),
+            posts=posts,
+            start=Start(float(draw.uniform(0.6, 1.0)), max(air_c, 12.0), 20.0),
+        )
+        here = plan(base)
+        for other in (
+            replace(base, posts=tuple(replace(each, kw=1.5 * each.kw) for each in posts)),
+            replace(base, posts=(*posts, Post(float(draw.uniform(5, km - 5)), 150.0))),
+            replace(base, conditions=replace(base.conditions, ambient_c=min(22.0, air_c + 6.0))),
+            replace(base, start=replace(base.start, pack_c=base.start.pack_c + 6.0)),
+            replace(base, start=replace(base.start, soc=min(1.0, base.start.soc + 0.05))),
+            replace(base, reserve_soc=0.05),
+            replace(base, stop_min=3.0),
+        ):
+            there = plan(other)
+            self.assertTrue(there.reached or not here.reached)
+            if here.reached:
+                self.assertLessEqual(there.total_min, here.total_min + 1.0)
 
     def test_in_frost_few_long_stops_in_summer_many_short_ones(self) -> None:
         """A practitioners' rule, common practice: a stop more costs more in frost than in summer, where it costs little or nothing."""

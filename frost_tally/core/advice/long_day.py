@@ -1,27 +1,33 @@
 """The long day: where to stop, how low to arrive and how full to leave, so that the way takes least time, money or stops.
 
-Dynamic programming backwards over the marks of the way; the state is the level in whole steps and the pack's temperature. From a mark
-the car drives to any later one (not past a stop that people want), with the pack warmed on the way or not, and leaves each with any level
-that its post can give. The best of it is then lived through exactly.
+Dynamic programming backwards over the marks of the way; the state is the level and the pack's temperature on a grid, linear between its
+places. From a mark the car drives to any later one (not past a stop that people want), with the pack warmed on the way or not, and leaves
+each with any level of the grid that its post can give. Forwards, the day is lived through exactly, and each choice taken anew from
+where it has come to; there a stop may also end with just what the next marks need.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 
 from ..basis import Basis, figure
 from ..car import Preheats
-from ..charge.fast import stops
+from ..charge.fast import Stops, stops
 from ..charge.stop_table import Post, StopTable, stop_table
 from ..drive.stages import Stages, between, stages
 from ..errors import require
-from ..units import Array, Ints
+from ..units import Array, Ints, Number
 from .long_way import COARSE, MOST_POSTS, Goal, LongDay, LongDayRequest, Stop
 from .worth import CAUTIOUS, DAY_DOUBT
 
 WARMS_FROM_MIN = figure("long_day.warms_from", 1.0, "min", Basis.COMMON_PRACTICE, "warming on the way has to save so much")
 HEADROOM, BEYOND = 1e-9, 9.0
+NEVER, FAR = 1e12, 1e6
+"""The weight of what cannot be; what is mixed with it, above FAR, cannot be either."""
+SURE_SOC = 0.0005
+"""What a stop that ends with just what the way needs leaves above it."""
 HOTTEST_C = 38.0
 """The warmest pack of the grid, °C: from 25 °C on all take the same."""
 WEIGHTS = {Goal.TIME: (1.0, 1e-3, 1e-3), Goal.MONEY: (1e-3, 1.0, 1e-3), Goal.STOPS: (1e-3, 1e-4, 10.0)}
@@ -36,8 +42,8 @@ def plan(request: LongDayRequest) -> LongDay:
 def by_stops(request: LongDayRequest, most: int = 6) -> list[float | None]:
     """Door to door (min) with no stop, one, two, … at the coarse grid; None where that many do not get there."""
     planner = _Planner(replace(request.checked(), exactly=most, goal=Goal.TIME, grid=COARSE))
-    value = planner.solve()[1][:, 0, planner.start_level, planner.start_warm]
-    return [float(each) - WEIGHTS[Goal.TIME][2] * n if np.isfinite(each) else None for n, each in enumerate(value)]
+    least = [planner.onward(0, value, *planner.start).weight[0] for value in planner.solve()[0]]
+    return [float(each) - WEIGHTS[Goal.TIME][2] * n if each < FAR else None for n, each in enumerate(least)]
 
 
 def fixed_marks(request: LongDayRequest, spacing_km: float, kw: float, price: float) -> tuple[Post, ...]:
@@ -47,6 +53,18 @@ def fixed_marks(request: LongDayRequest, spacing_km: float, kw: float, price: fl
     return tuple(Post(spacing_km * (i + 1), kw, price) for i in range(min(count, MOST_POSTS)))
 
 
+class Onward(NamedTuple):
+    """By state: what the rest of the way weighs (above FAR: does not get there), the next mark, whether the pack is warmed on the way."""
+
+    weight: Array
+    to: Ints
+    warmed: Array
+
+
+Next = Callable[[int, int, float, float], tuple[int, bool]]
+Until = Callable[[int, int, Stops], float]
+
+
 class _Planner:
     """The tables of one request, and the plan that they give."""
 
@@ -54,22 +72,29 @@ class _Planner:
         self.ask, self.car = ask, ask.car
         self.posts = tuple(sorted(ask.posts, key=lambda each: each.km))
         self.marks = [0.0, *(each.km for each in self.posts), ask.way.distance_km]
-        self.levels = np.arange(round(1 / ask.grid.level) + 1) * ask.grid.level
+        self.levels: Array = ask.grid.level * np.arange(round(1 / ask.grid.level) + 1.0)
         low = ask.grid.kelvin * np.floor(min(ask.conditions.ambient_c, ask.start.pack_c) / ask.grid.kelvin)
-        self.warm = np.arange(low, max(HOTTEST_C, low) + ask.grid.kelvin, ask.grid.kelvin)
+        self.warm: Array = np.arange(low, max(HOTTEST_C, low + ask.grid.kelvin) + ask.grid.kelvin, ask.grid.kelvin)
         self.doubt = CAUTIOUS * DAY_DOUBT
         most_soc = (1.0 - ask.reserve_soc) / (1.0 + self.doubt) + ask.grid.level
-        self.stages: Stages = stages(
+        driven: Stages = stages(
             self.car, ask.way, ask.conditions, ask.start.cabin_c, tuple(self.marks), tuple(self.warm.tolist()), most_soc
         )
-        self.ends = self.place(np.stack([self.stages.end_c, self.stages.end_c + self.stages.warm_k]))
+        self.hours = np.where(np.isfinite(driven.hours), driven.hours, 0.0)[:, :, 0]
+        used, end_c = np.minimum(driven.used, BEYOND), driven.end_c
+        self.used, self.end_c = np.stack([used, used + driven.warm_used]), np.stack([end_c, end_c + driven.warm_k])
+        self.within = used.min(axis=2) < BEYOND
         self.may_warm = ask.warms and self.car.pack.preheats is not Preheats.NO and self.car.pack.heater_kw > 0
-        self.alike: dict[tuple[float, ...], tuple[Array, Ints]] = {}
+        self.start = np.array([ask.start.soc]), np.array([ask.start.pack_c])
+        self.alike: dict[tuple[float, ...], tuple[Array, Array, Ints, Array]] = {}
+        sizes = np.repeat(np.arange(len(self.levels), 0, -1), len(self.warm))
+        self.firsts = np.cumsum(sizes) - sizes  # of each state, its first goal among all that are no lower than its level
 
-    def place(self, pack_c: Array) -> Ints:
-        """The grid's temperature nearest to one."""
-        at = np.rint((np.asarray(pack_c) - self.warm[0]) / self.ask.grid.kelvin)
-        return np.asarray(np.clip(at, 0, len(self.warm) - 1), dtype=np.int64)
+    def place(self, pack_c: Number) -> tuple[Ints, Array]:
+        """The grid's temperature under one, and the share of the step above it."""
+        at = np.clip((np.asarray(pack_c) - self.warm[0]) / self.ask.grid.kelvin, 0.0, len(self.warm) - 1)
+        low = np.minimum(at.astype(np.int64), len(self.warm) - 2)
+        return low, at - low
 
     def table(self, post: Post) -> StopTable:
         """How long stops at a post take."""
@@ -78,139 +103,151 @@ class _Planner:
             post.stands_min, self.ask.before,
         )  # fmt: skip
 
-    @property
-    def start_level(self) -> int:
-        """The grid's level of the start."""
-        return int(np.floor((self.ask.start.soc + HEADROOM) / self.ask.grid.level))
-
-    @property
-    def start_warm(self) -> int:
-        """The grid's temperature of the start."""
-        return int(self.place(np.array(self.ask.start.pack_c)))
-
-    def solve(self) -> tuple[Array, Array, Ints, Array, Ints]:
-        """By stops still to make (a single layer when any number will do), mark, level and temperature: the value of being there and of
-        leaving, the next mark, whether the pack is warmed on the way to it, and the level to leave with.
+    def solve(self) -> tuple[Array, Array]:
+        """What the rest of the way weighs on arriving, and on leaving: by stops still to make (a single layer when any number will do),
+        mark, level and temperature of the grid.
         """
         count, counted = len(self.marks), self.ask.exactly is not None
         layers = 1 if self.ask.exactly is None else self.ask.exactly + 1
         shape = (layers, count, len(self.levels), len(self.warm))
-        value, target = np.full(shape, np.inf), np.zeros(shape, dtype=np.int64)
-        going, to, warmed = np.full(shape, np.inf), np.zeros(shape, dtype=np.int64), np.zeros(shape, dtype=bool)
-        value[0, -1] = 0.0
-        for i in range(count - 2, -1, -1):
+        arriving, leaving = np.full(shape, NEVER), np.full(shape, NEVER)
+        arriving[0, -1] = 0.0
+        for i in range(count - 2, 0, -1):
             for layer in range(layers):
-                self._leave(i, value[layer], going[layer, i], to[layer, i], warmed[layer, i])
-            if i > 0:
-                for layer in range(layers):
-                    source = layer - 1 if counted else layer
-                    if source >= 0:
-                        value[layer, i], target[layer, i] = self._stand(self.posts[i - 1], going[source, i])
-        return value, going, to, warmed, target
+                leaving[layer, i] = self.onward(i, arriving[layer], self.levels[:, None], self.warm).weight
+            for layer in range(counted, layers):
+                arriving[layer, i] = self._stand(self.posts[i - 1], leaving[layer - counted, i])
+        return arriving, leaving
+
+    def onward(self, i: int, arriving: Array, soc: Array, pack_c: Array) -> Onward:
+        """From mark i with some levels and temperatures: the best later mark to drive to, and whether the pack is warmed on the way."""
+        minute, last = WEIGHTS[self.ask.goal][0], len(self.marks) - 1
+        shape = np.broadcast_shapes(soc.shape, pack_c.shape)
+        weight, to, warmed = np.full(shape, NEVER), np.zeros(shape, dtype=np.int64), np.zeros(shape, dtype=bool)
+        here = self.place(pack_c)
+        for j in range(i + 1, last + 1):
+            for warms in (0, 1) if self.may_warm and j < last else (0,):
+                if not self.within[i, j]:
+                    continue
+                used = _between(self.used[warms, i, j], *here)
+                arrives = soc - used
+                able = arrives - self.doubt * used >= self.ask.reserve_soc - HEADROOM
+                if j == last:
+                    able &= arrives >= self.ask.end_soc - HEADROOM
+                driven = minute * (60.0 * self.hours[i, j] + warms * WARMS_FROM_MIN)
+                rest = (
+                    self._arriving(arriving[j], arrives, _between(self.end_c[warms, i, j], *here))
+                    if j < last
+                    else arriving[j, 0, 0]
+                )
+                better = able & (driven + rest < weight - 1e-12)
+                weight = np.where(better, driven + rest, weight)
+                to[better], warmed[better] = j, warms
+            if j < last and self.posts[j - 1].stands_min > 0:
+                break  # people want to stop here
+        return Onward(weight, to, warmed)
+
+    def _arriving(self, arriving: Array, soc: Array, pack_c: Array) -> Array:
+        """What the rest of the way weighs for levels and temperatures between the grid's places."""
+        level = np.maximum(soc + HEADROOM, 0.0) / self.ask.grid.level
+        low = np.minimum(level.astype(np.int64), len(self.levels) - 2)
+        warm, part = self.place(pack_c)
+        flat, at = arriving.ravel(), low * len(self.warm) + warm
+        under, over = (_between(flat, at + more, part) for more in (0, len(self.warm)))
+        return np.asarray(under + np.clip(level - low, 0.0, 1.0) * (over - under))
+
+    def _stand(self, post: Post, leaving: Array) -> Array:
+        """At a post with every level and temperature of the grid: what the best stop and the rest of the way weigh."""
+        minutes, kwh, at, part = self._upward(post)
+        weight = self._weight(post, minutes, kwh)
+        if post.stands_min <= 0:  # nobody stops for nothing
+            weight[self.firsts] = NEVER
+        return np.minimum.reduceat(weight + _between(leaving.ravel(), at, part), self.firsts).reshape(leaving.shape)
+
+    def _upward(self, post: Post) -> tuple[Array, Array, Ints, Array]:
+        """Minutes and energy of each stop at such a post, and the state it leaves in, over all goals that are no lower than the level of
+        arrival; worked out once for posts that are alike.
+        """
+        key = (post.pack_kw(self.car), post.stands_min)
+        if key not in self.alike:
+            table, count = self.table(post), np.arange(len(self.levels))
+            upward = np.broadcast_to(count[:, None, None] <= count, table.minutes.shape)
+            warm, part = self.place(table.end_c[upward])
+            at = np.broadcast_to(count, upward.shape)[upward] * len(self.warm) + warm
+            self.alike[key] = table.minutes[upward], table.kwh[upward], at, part
+        return self.alike[key]
+
+    def _weight(self, post: Post, minutes: Array, kwh: Array) -> Array:
+        """What stops at a post weigh that take so long, and so much."""
+        minute, money, stop = WEIGHTS[self.ask.goal]
+        fixed = 0.0 if post.stands_min > 0 else self.ask.stop_min
+        return np.asarray(
+            np.minimum(minute * (minutes + fixed) + money * post.price_per_kwh * post.billed(self.car) * kwh + stop, NEVER)
+        )
 
     def plan(self) -> LongDay:
         """The best way through, lived through."""
-        _, going, to, warmed, target = self.solve()
-        if not np.isfinite(going[-1, 0, self.start_level, self.start_warm]):
+        arriving, _ = self.solve()
+        counted, layers = self.ask.exactly is not None, len(arriving)
+        if self.onward(0, arriving[-1], *self.start).weight[0] > FAR:
             return self._stranded()
-        return self._live(self._chosen(self.start_level, self.start_warm, to, warmed, target))
 
-    def _leave(self, i: int, value: Array, going: Array, to: Ints, warmed: Array) -> None:
-        """From mark i with every level and temperature: the best later mark to drive to, and whether the pack is warmed on the way."""
-        minute, _, _ = WEIGHTS[self.ask.goal]
-        step, level = self.ask.grid.level, self.levels[:, None]
-        for j in range(i + 1, len(self.marks)):
-            last = j == len(self.marks) - 1
-            for warm in (False, True) if self.may_warm and not last else (False,):
-                used = self.stages.used[i, j] + (self.stages.warm_used[i, j] if warm else 0.0)
-                if not np.isfinite(used).any():
-                    continue
-                arrives = level - used
-                able = arrives - self.doubt * used >= self.ask.reserve_soc - HEADROOM
-                if last:
-                    able &= arrives >= self.ask.end_soc - HEADROOM
-                place = ((np.maximum(arrives, 0.0) + HEADROOM) / step).astype(np.int64)
-                driven = minute * (60.0 * self.stages.hours[i, j] + warm * WARMS_FROM_MIN)
-                cost = np.where(able, driven + value[j][place, self.ends[int(warm), i, j]], np.inf)
-                better = cost < going - 1e-12
-                going[better] = cost[better]
-                to[better], warmed[better] = j, warm
-            if 0 < j < len(self.marks) - 1 and self.posts[j - 1].stands_min > 0:
-                break  # people want to stop here
+        def next_mark(made: int, mark: int, soc: float, pack_c: float) -> tuple[int, bool]:
+            best = self.onward(mark, arriving[layers - 1 - counted * made], np.array([soc]), np.array([pack_c]))
+            return int(best.to[0]), bool(best.warmed[0])
 
-    def _stand(self, post: Post, going: Array) -> tuple[Array, Ints]:
-        """At a post with every level and temperature: the best level to leave with."""
-        spent, place = self._spent(post)
-        cost = spent + going[np.arange(len(self.levels))[None, None, :], place]
-        best = np.argmin(cost, axis=2)
-        return np.take_along_axis(cost, best[:, :, None], axis=2)[:, :, 0], best
+        def until(made: int, mark: int, done: Stops) -> float:
+            return self._goal(mark, arriving[layers - 1 - counted * made], done)
 
-    def _spent(self, post: Post) -> tuple[Array, Ints]:
-        """What each stop at such a post weighs, and the grid's temperature after it; worked out once for posts that are alike."""
-        key = (post.pack_kw(self.car), post.kw, post.price_per_kwh, post.stands_min)
-        if key not in self.alike:
-            minute, money, stop = WEIGHTS[self.ask.goal]
-            table = self.table(post)
-            fixed = 0.0 if post.stands_min > 0 else self.ask.stop_min
-            spent = minute * (table.minutes + fixed) + money * post.price_per_kwh * post.billed(self.car) * table.kwh + stop
-            if post.stands_min <= 0:  # nobody stops for nothing
-                same = np.arange(len(self.levels))
-                spent[same, :, same] = np.inf
-            self.alike[key] = spent, self.place(table.end_c)
-        return self.alike[key]
+        return self.live(next_mark, until)
 
-    def _chosen(self, at: int, temperature: int, to: Ints, warmed: Array, target: Ints) -> list[tuple[int, bool, float]]:
-        """The marks of the best plan in order: which, whether the pack is warmed on the way to it, and the level left with."""
-        found: list[tuple[int, bool, float]] = []
-        counted, mark, layer = self.ask.exactly is not None, 0, len(to) - 1
-        while True:
-            j, warm = int(to[layer, mark, at, temperature]), bool(warmed[layer, mark, at, temperature])
-            if j == len(self.marks) - 1:
-                return [*found, (j, warm, 0.0)]
-            used = float(self.stages.used[mark, j, temperature]) + (
-                float(self.stages.warm_used[mark, j, temperature]) if warm else 0.0
-            )
-            end_c = float(self.stages.end_c[mark, j, temperature]) + (
-                float(self.stages.warm_k[mark, j, temperature]) if warm else 0.0
-            )
-            arrives = int(np.floor((self.levels[at] - used + HEADROOM) / self.ask.grid.level))
-            state = int(self.place(np.array(end_c)))
-            goal = int(target[layer, j, arrives, state])
-            layer -= counted
-            found.append((j, warm, float(self.levels[goal])))
-            table = self.table(self.posts[j - 1])
-            temperature = int(self.place(table.end_c[arrives, state, goal]))
-            mark, at = j, goal
+    def _goal(self, mark: int, arriving: Array, done: Stops) -> float:
+        """The best level to leave a mark with, of the grid or just what the next ones need, after a stop that has begun."""
+        post, soc = self.posts[mark - 1], float(done.soc[0, 0])
+        least = soc + (post.stands_min <= 0) * self.ask.grid.level  # nobody stops for nothing
+        goals = np.append(least, self.levels[self.levels > least + HEADROOM])
+        goals = np.unique(np.append(goals, self._needs(mark, goals, done.after(goals)[1])))
+        minutes, leave_c, kwh = done.after(goals)
+        spent = self._weight(post, np.maximum(minutes, post.stands_min), kwh)
+        return float(goals[np.argmin(spent + self.onward(mark, arriving, goals, leave_c).weight)])
 
-    def _live(self, chosen: Sequence[tuple[int, bool, float]]) -> LongDay:
-        """Drive and charge what was chosen, without the grid."""
+    def _needs(self, mark: int, goals: Array, leave_c: Array) -> list[float]:
+        """The levels that just do for driving on to each later mark, among goals (in order) and the temperatures left with."""
+        found, last, here = list[float](), len(self.marks) - 1, self.place(leave_c)
+        for j in range(mark + 1, last + 1):
+            for warms in (0, 1) if self.may_warm and j < last else (0,):
+                used = _between(self.used[warms, mark, j], *here)
+                spare = (
+                    goals
+                    - SURE_SOC
+                    - np.maximum(used * (1 + self.doubt) + self.ask.reserve_soc, used + self.ask.end_soc * (j == last))
+                )
+                if spare[0] < 0 < spare[-1]:
+                    found.append(float(np.interp(0.0, spare, goals)))
+        return found
+
+    def live(self, next_mark: Next, until: Until) -> LongDay:
+        """Drive and charge without the grid: `next_mark` says where to drive and whether the pack is warmed on the way, from how many stops
+        are made, mark, level and temperature; `until` to which level, from stops made, mark and the stop at its post.
+        """
         ask, usable = self.ask, self.car.pack.usable_kwh
         level, pack_c, mark, driving, used = ask.start.soc, ask.start.pack_c, 0, 0.0, 0.0
         made, points = list[Stop](), [(0.0, level, 0.0)]
-        low = high = level
-        for j, warm, goal in chosen:
-            begin, set_c = self.marks[mark], ask.conditions.cabin_set_c
-            inside_c = ask.start.cabin_c if mark == 0 or set_c is None else set_c
-            leg = stages(
-                self.car,
-                between(ask.way, begin, [ask.way.distance_km]),
-                ask.conditions,
-                inside_c,
-                (0.0, self.marks[j] - begin),
-                (pack_c,),
-                BEYOND,
-            )
-            took = float(leg.used[0, 1, 0]) + (float(leg.warm_used[0, 1, 0]) if warm else 0.0)
-            pack_c = float(leg.end_c[0, 1, 0]) + (float(leg.warm_k[0, 1, 0]) if warm else 0.0)
-            driving, used, mark = driving + 60.0 * float(leg.hours[0, 1, 0]), used + took, j
+        while True:
+            j, warm = next_mark(len(made), mark, level, pack_c)
+            took, hours, pack_c = self._drive(mark, j, pack_c, warm)
+            driving, used, mark = driving + 60.0 * hours, used + took, j
             level, low, high = level - took, level - (1 + self.doubt) * took, level - (1 - self.doubt) * took
             points.append((self.marks[j], level, 0.0))
             if j == len(self.marks) - 1:
                 break
-            stop = self._stop(self.posts[j - 1], level, goal, pack_c, low, high, warm)
-            made.append(stop)
-            level, pack_c = stop.leave_soc, stop.leave_c
-            points.append((self.marks[j], level, stop.minutes))
+            post = self.posts[j - 1]
+            done = stops(
+                self.car, np.array([level]), np.array([pack_c]), post.pack_kw(self.car), ask.conditions.ambient_c, ask.before
+            )
+            made.append(self._stop(post, done, until(len(made) + 1, j, done), low, high, warm))
+            level, pack_c = made[-1].leave_soc, made[-1].leave_c
+            points.append((self.marks[j], level, made[-1].minutes))
         return LongDay(
             request=ask,
             stops=tuple(made),
@@ -225,17 +262,19 @@ class _Planner:
             points=tuple(points),
         )
 
-    def _stop(self, post: Post, level: float, goal: float, pack_c: float, low: float, high: float, warmed: bool) -> Stop:
-        """A stop without the grid: charged to its goal, standing as long as people want."""
-        done = stops(
-            self.car,
-            np.array([level]),
-            np.array([pack_c]),
-            post.pack_kw(self.car),
-            self.ask.conditions.ambient_c,
-            self.ask.before,
+    def _drive(self, mark: int, j: int, pack_c: float, warm: bool) -> tuple[float, float, float]:
+        """Level used, hours and the pack on arrival (°C) from a mark to a later one."""
+        ask, begin, set_c = self.ask, self.marks[mark], self.ask.conditions.cabin_set_c
+        inside_c = ask.start.cabin_c if mark == 0 or set_c is None else set_c
+        way = between(ask.way, begin, [ask.way.distance_km])
+        leg = stages(self.car, way, ask.conditions, inside_c, (0.0, self.marks[j] - begin), (pack_c,), BEYOND)
+        used, hours, end_c, warm_used, warm_k = (
+            float(each[0, 1, 0]) for each in (leg.used, leg.hours, leg.end_c, leg.warm_used, leg.warm_k)
         )
-        goal = max(level, goal)
+        return used + warm * warm_used, hours, end_c + warm * warm_k
+
+    def _stop(self, post: Post, done: Stops, goal: float, low: float, high: float, warmed: bool) -> Stop:
+        """A stop without the grid: charged to its goal, standing as long as people want."""
         minutes = float(done.minutes_to(goal)[0])
         if not np.isfinite(minutes):
             minutes = done.longest_min
@@ -243,36 +282,33 @@ class _Planner:
         kwh = float(done.at(at, done.post_kwh)[0]) * post.billed(self.car)
         fixed = 0.0 if post.stands_min > 0 else self.ask.stop_min
         return Stop(
-            post=post, arrive_soc=level, low_soc=low, high_soc=high, leave_soc=float(done.at(at, done.soc)[0]),
-            minutes=max(minutes + fixed, post.stands_min), kwh=kwh, cost=kwh * post.price_per_kwh, arrive_c=pack_c,
+            post=post, arrive_soc=float(done.soc[0, 0]), low_soc=low, high_soc=high, leave_soc=float(done.at(at, done.soc)[0]),
+            minutes=max(minutes + fixed, post.stands_min), kwh=kwh, cost=kwh * post.price_per_kwh, arrive_c=float(done.pack_c[0, 0]),
             leave_c=float(done.at(at, done.pack_c)[0]), warmed=warmed,
         )  # fmt: skip
 
     def _stranded(self) -> LongDay:
         """No plan gets there: from which mark the next is too far even for a full pack, and how far that reaches with the reserve."""
         ask, last = self.ask, 0
-        state = self.start_warm
+        state, _ = self.place(ask.start.pack_c)
         reached = {0}
         for i in range(len(self.marks) - 1):
             level = ask.start.soc if i == 0 else 1.0
             if i in reached:
-                able = level - self.stages.used[i, :, state] * (1 + self.doubt) >= ask.reserve_soc
+                able = level - self.used[0, i, :, state] * (1 + self.doubt) >= ask.reserve_soc
                 reached |= {j for j in range(i + 1, len(self.marks)) if able[j]}
                 last = i
         begin, level = self.marks[last], ask.start.soc if last == 0 else 1.0
         left = self.marks[-1] - begin
-        whole = stages(
-            self.car,
-            between(ask.way, begin, [ask.way.distance_km]),
-            ask.conditions,
-            ask.start.cabin_c,
-            (0.0, left),
-            (ask.start.pack_c,),
-            BEYOND,
-        )
-        per_km = max(1e-6, float(whole.used[0, 1, 0])) * (1 + self.doubt) / left
+        per_km = max(1e-6, self._drive(last, len(self.marks) - 1, ask.start.pack_c, False)[0]) * (1 + self.doubt) / left
         return LongDay(
             request=ask, stops=(), driving_min=0.0, standing_min=0.0, end_soc=0.0, end_low=0.0, end_high=0.0, used_kwh=0.0,
             charged_kwh=0.0, cost=0.0, reached=False, gap_from_km=begin, as_far_as_km=begin + max(0.0, level - ask.reserve_soc) / per_km,
             gap_to_km=self.marks[last + 1],
         )  # fmt: skip
+
+
+def _between(values: Array, low: Ints, part: Array) -> Array:
+    """Values between places of an array and the next: `part` 0 to 1 of the step."""
+    under = values.take(low)
+    return np.asarray(under + part * (values.take(low + 1) - under))

@@ -51,12 +51,14 @@ def curve_points(car: Car) -> tuple[tuple[float, float], ...]:
 
 def curve_kw(car: Car, soc: Number) -> Array:
     """Power by level (0 to 1) with a warm pack and a post that gives all, kW; linear between the points."""
-    return np.asarray(np.interp(soc, *zip(*curve_points(car), strict=True)))
+    at, kw = np.array(curve_points(car)).T
+    return np.asarray(np.interp(soc, at, kw))
 
 
 def cold_share(chemistry: Chemistry, pack_c: Number) -> Array:
     """Share of its power that a pack takes at a temperature, 0 to 1. Source: `COLD`."""
-    return np.asarray(np.interp(pack_c, *zip(*COLD[chemistry], strict=True)))
+    at, shares = np.array(COLD[chemistry]).T
+    return np.asarray(np.interp(pack_c, at, shares))
 
 
 def faded(car: Car, before: int) -> Car:
@@ -99,6 +101,14 @@ class Stops:
         columns = np.arange(of.shape[1])
         part = np.clip((60.0 * minutes - AT_S[place]) / (AT_S[place + 1] - AT_S[place]), 0.0, 1.0)
         return np.asarray(of[place, columns] + part * (of[place + 1, columns] - of[place, columns]))
+
+    def after(self, levels: Array) -> tuple[Array, Array, Array]:
+        """Of a single stop, for each of some levels: minutes until it is reached (inf for never), pack (°C) and energy (kWh) then."""
+        soc, reached = self.soc[:, 0], levels <= self.soc[-1, 0] + 1e-9
+        filling = int(np.searchsorted(soc, soc[-1])) + 1  # from there on it is full, or takes nothing
+        at_s = np.interp(levels, soc[:filling], AT_S[:filling])
+        pack_c, kwh = (np.interp(at_s, AT_S, each[:, 0]) for each in (self.pack_c, self.post_kwh))
+        return np.where(reached, at_s, np.inf) / 60.0, pack_c, kwh
 
     @cached_property
     def longest_min(self) -> float:

@@ -73,7 +73,9 @@ def stages(
     done = run(car, trip, conditions, lanes, sets_out=np.repeat(legs, states))
     for j in range(1, count):
         end = done.ends[legs[j] - 1]
-        used[:j, j], hours[:j, j], end_c[:j, j] = (each.reshape(count, states)[:j] for each in (end.soc_used, end.hours, end.pack_c))
+        used[:j, j], hours[:j, j], end_c[:j, j] = (
+            each.reshape(count, states)[:j] for each in (end.soc_used, end.hours, end.pack_c)
+        )
     used[used > most_soc] = np.inf
     heater_w, capacity = 1000.0 * HEATER_TO_PACK * car.pack.heater_kw, car.pack.capacity_j_per_k
     span_s = np.minimum(60.0 * WARM_MIN, np.where(np.isfinite(hours), hours, 0.0) * S_PER_H)

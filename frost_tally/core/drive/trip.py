@@ -83,7 +83,9 @@ def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outc
     return run(car, trip, conditions, cases(car, conditions, start))
 
 
-def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases, least_chunks: int = 2, sets_out: Ints | None = None) -> Outcome:
+def run(
+    car: Car, trip: Trip, conditions: Conditions, inputs: Cases, least_chunks: int = 2, sets_out: Ints | None = None
+) -> Outcome:
     """Simulate all cases through the same legs, each in at least so many steps; `sets_out` is the leg with which each case begins (all with
     the first when None), on a way of drives only. Raises: OutOfRange for a day without driving.
     """
@@ -97,7 +99,7 @@ def run(car: Car, trip: Trip, conditions: Conditions, inputs: Cases, least_chunk
             case Charge():
                 state.charge(leg)
             case Drive(distance_km=km) if km > 0:
-                state.drive(leg, 1.0 if sets_out is None else sets_out <= i)
+                state.drive(leg, 1.0 if sets_out is None else np.asarray(sets_out <= i, dtype=float))
         state.note(leg)
     return state.outcome(trip.distance_km)
 

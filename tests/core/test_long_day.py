@@ -147,11 +147,11 @@ def every_plan(planner: _Planner) -> float:
         post, found = planner.posts[j - 1], NEVER
         table = planner.table(post)
         for goal in range(at + (post.stands_min <= 0), len(planner.levels)):
-            spent = minute * (table.minutes[at, k, goal] + (0.0 if post.stands_min > 0 else ask.stop_min)) + stop
-            spent += money * post.price_per_kwh * post.billed(ask.car) * table.kwh[at, k, goal]
-            rest = sum(
-                part * leaves(j, float(planner.levels[goal]), float(warm[m])) for m, part in warmth(table.end_c[at, k, goal])
-            )
+            stop_at = table.firsts[at * len(warm) + k] + goal - at
+            spent = minute * (table.minutes[stop_at] + (0.0 if post.stands_min > 0 else ask.stop_min)) + stop
+            spent += money * post.price_per_kwh * post.billed(ask.car) * table.kwh[stop_at]
+            goes_on, low, part = float(planner.levels[goal]), table.leaves[stop_at] - goal * len(warm), table.part[stop_at]
+            rest = sum(share * leaves(j, goes_on, float(warm[m])) for m, share in ((low, 1 - part), (low + 1, part)))
             found = min(found, spent + rest)
         return found
 

@@ -15,10 +15,10 @@ import numpy as np
 from ..basis import Basis, figure
 from ..car import Preheats
 from ..charge.fast import Stops, stops
-from ..charge.stop_table import Post, StopTable, stop_table
+from ..charge.stop_table import Post, StopTable, place, stop_table
 from ..drive.stages import Stages, between, stages
 from ..errors import require
-from ..units import Array, Ints, Number
+from ..units import Array, Ints
 from .long_way import COARSE, MOST_POSTS, Goal, LongDay, LongDayRequest, Stop
 from .worth import CAUTIOUS, DAY_DOUBT
 
@@ -86,15 +86,6 @@ class _Planner:
         self.within = used.min(axis=2) < BEYOND
         self.may_warm = ask.warms and self.car.pack.preheats is not Preheats.NO and self.car.pack.heater_kw > 0
         self.start = np.array([ask.start.soc]), np.array([ask.start.pack_c])
-        self.alike: dict[tuple[float, ...], tuple[Array, Array, Ints, Array]] = {}
-        sizes = np.repeat(np.arange(len(self.levels), 0, -1), len(self.warm))
-        self.firsts = np.cumsum(sizes) - sizes  # of each state, its first goal among all that are no lower than its level
-
-    def place(self, pack_c: Number) -> tuple[Ints, Array]:
-        """The grid's temperature under one, and the share of the step above it."""
-        at = np.clip((np.asarray(pack_c) - self.warm[0]) / self.ask.grid.kelvin, 0.0, len(self.warm) - 1)
-        low = np.minimum(at.astype(np.int64), len(self.warm) - 2)
-        return low, at - low
 
     def table(self, post: Post) -> StopTable:
         """How long stops at a post take."""
@@ -124,7 +115,7 @@ class _Planner:
         minute, last = WEIGHTS[self.ask.goal][0], len(self.marks) - 1
         shape = np.broadcast_shapes(soc.shape, pack_c.shape)
         weight, to, warmed = np.full(shape, NEVER), np.zeros(shape, dtype=np.int64), np.zeros(shape, dtype=bool)
-        here = self.place(pack_c)
+        here = place(pack_c, self.warm)
         for j in range(i + 1, last + 1):
             for warms in (0, 1) if self.may_warm and j < last else (0,):
                 if not self.within[i, j]:
@@ -151,31 +142,19 @@ class _Planner:
         """What the rest of the way weighs for levels and temperatures between the grid's places."""
         level = np.maximum(soc + HEADROOM, 0.0) / self.ask.grid.level
         low = np.minimum(level.astype(np.int64), len(self.levels) - 2)
-        warm, part = self.place(pack_c)
+        warm, part = place(pack_c, self.warm)
         flat, at = arriving.ravel(), low * len(self.warm) + warm
         under, over = (_between(flat, at + more, part) for more in (0, len(self.warm)))
         return np.asarray(under + np.clip(level - low, 0.0, 1.0) * (over - under))
 
     def _stand(self, post: Post, leaving: Array) -> Array:
         """At a post with every level and temperature of the grid: what the best stop and the rest of the way weigh."""
-        minutes, kwh, at, part = self._upward(post)
-        weight = self._weight(post, minutes, kwh)
+        table = self.table(post)
+        weight = self._weight(post, table.minutes, table.kwh)
         if post.stands_min <= 0:  # nobody stops for nothing
-            weight[self.firsts] = NEVER
-        return np.minimum.reduceat(weight + _between(leaving.ravel(), at, part), self.firsts).reshape(leaving.shape)
-
-    def _upward(self, post: Post) -> tuple[Array, Array, Ints, Array]:
-        """Minutes and energy of each stop at such a post, and the state it leaves in, over all goals that are no lower than the level of
-        arrival; worked out once for posts that are alike.
-        """
-        key = (post.pack_kw(self.car), post.stands_min)
-        if key not in self.alike:
-            table, count = self.table(post), np.arange(len(self.levels))
-            upward = np.broadcast_to(count[:, None, None] <= count, table.minutes.shape)
-            warm, part = self.place(table.end_c[upward])
-            at = np.broadcast_to(count, upward.shape)[upward] * len(self.warm) + warm
-            self.alike[key] = table.minutes[upward], table.kwh[upward], at, part
-        return self.alike[key]
+            weight[table.firsts] = NEVER
+        best = np.minimum.reduceat(weight + _between(leaving.ravel(), table.leaves, table.part), table.firsts)
+        return best.reshape(leaving.shape)
 
     def _weight(self, post: Post, minutes: Array, kwh: Array) -> Array:
         """What stops at a post weigh that take so long, and so much."""
@@ -213,7 +192,7 @@ class _Planner:
 
     def _needs(self, mark: int, goals: Array, leave_c: Array) -> list[float]:
         """The levels that just do for driving on to each later mark, among goals (in order) and the temperatures left with."""
-        found, last, here = list[float](), len(self.marks) - 1, self.place(leave_c)
+        found, last, here = list[float](), len(self.marks) - 1, place(leave_c, self.warm)
         for j in range(mark + 1, last + 1):
             for warms in (0, 1) if self.may_warm and j < last else (0,):
                 used = _between(self.used[warms, mark, j], *here)
@@ -290,7 +269,7 @@ class _Planner:
     def _stranded(self) -> LongDay:
         """No plan gets there: from which mark the next is too far even for a full pack, and how far that reaches with the reserve."""
         ask, last = self.ask, 0
-        state, _ = self.place(ask.start.pack_c)
+        state, _ = place(ask.start.pack_c, self.warm)
         reached = {0}
         for i in range(len(self.marks) - 1):
             level = ask.start.soc if i == 0 else 1.0

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..car import PARKED_W_PER_K, Car
 from ..heat.lumped import relax
-from ..units import Array
+from ..units import Array, Ints, Number
 from .fast import AT_S, stops
 
 
@@ -49,11 +49,24 @@ SLOW_KW = 22.0
 
 @dataclass(frozen=True, eq=False)
 class StopTable:
-    """By level on arrival, temperature and level on leaving (grid places): minutes (inf: never, or lower), pack (°C), energy (kWh)."""
+    """Every stop on a grid, by level on arrival, temperature and level on leaving, from that on arrival up: minutes (inf: never), energy
+    (kWh), and the place of the state it leaves in (level × temperatures + the temperature under it) with the share of the step above.
+
+    Arrays of shape (stops,). `firsts` of each state is its first stop, the one that takes nothing.
+    """
 
     minutes: Array
-    end_c: Array
     kwh: Array
+    leaves: Ints
+    part: Array
+    firsts: Ints
+
+
+def place(pack_c: Number, temperatures: Array) -> tuple[Ints, Array]:
+    """The place under a temperature in an even row of them (°C), at most the last but one, and the share of the step above it, 0 to 1."""
+    at = np.clip((np.asarray(pack_c) - temperatures[0]) / (temperatures[1] - temperatures[0]), 0.0, len(temperatures) - 1.0)
+    low = np.minimum(at.astype(np.int64), len(temperatures) - 2)
+    return low, at - low
 
 
 @lru_cache(maxsize=6)
@@ -68,36 +81,29 @@ def stop_table(
 ) -> StopTable:
     """Tabulate a post of some power; a car that stands anyway leaves no sooner, and its pack cools when it is done."""
     count, warm = len(levels), len(temperatures)
-    starts = np.repeat(levels, warm), np.tile(temperatures, count)
-    done = stops(car, *starts, pack_kw, ambient_c, before)
-    states, shape = count * warm, (count, warm, count)
+    states, sizes = count * warm, np.repeat(np.arange(count, 0, -1), warm)
+    firsts = np.cumsum(sizes) - sizes
+    state = np.repeat(np.arange(states), sizes)
+    goal = count - sizes[state] + np.arange(len(state)) - firsts[state]
+    done = stops(car, np.repeat(levels, warm), np.tile(temperatures, count), pack_kw, ambient_c, before)
     reached = np.searchsorted(levels, done.soc + 1e-9, side="right")  # by time and state: so many levels are reached
     places = np.arange(states) * (count + 1) + reached
     times = np.bincount(places.ravel(), minlength=states * (count + 1)).reshape(states, count + 1)
-    after = np.cumsum(times[:, :count], axis=1).ravel()  # by state and goal: so many times it is not yet reached
-    later = np.flatnonzero((after > 0) & (after < len(AT_S)))
-    state, last = later // count, after[later]
+    after = np.cumsum(times, axis=1).ravel()[state * (count + 1) + goal]  # by stop: so many times its goal is not yet reached
+    last = np.clip(after, 1, len(AT_S) - 1)
     here = last * states + state
-    goals = np.tile(levels, states)[later]
+    low, high = (done.soc.ravel().take(at) for at in (here - states, here))
+    share = np.clip((np.array(levels)[goal] - low) / np.maximum(high - low, 1e-12), 0.0, 1.0)
 
-    def on_both_sides(values: Array) -> tuple[Array, Array]:
-        flat = values.ravel()
-        return flat[here - states], flat[here]
+    def between(values: Array) -> Array:
+        begin, end = (values.ravel().take(at) for at in (here - states, here))
+        return np.asarray(begin + share * (end - begin))
 
-    low, high = on_both_sides(done.soc)
-    part = (goals - low) / np.maximum(high - low, 1e-12)
-
-    def table(values: Array, other: Array) -> Array:
-        begin, end = on_both_sides(values)
-        filled = other.repeat(count)
-        filled[later] = begin + part * (end - begin)
-        return np.asarray(filled.reshape(shape))
-
-    minutes = table(np.repeat(AT_S / 60.0, states), np.full(states, np.inf))
-    minutes[np.arange(count), :, np.arange(count)] = 0.0
-    end_c, kwh = table(done.pack_c, done.pack_c[0]), table(done.post_kwh, np.zeros(states))
+    minutes = np.where(after < len(AT_S), (AT_S[last - 1] + share * (AT_S[last] - AT_S[last - 1])) / 60.0, np.inf)
+    end_c, kwh = between(done.pack_c), between(done.post_kwh)
     if stands_min > 0:
-        rest_s = 60.0 * np.maximum(0.0, stands_min - np.where(np.isfinite(minutes), minutes, stands_min))
+        rest_s = 60.0 * np.maximum(0.0, stands_min - minutes)
         end_c = relax(end_c, ambient_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, rest_s)
         minutes = np.maximum(minutes, stands_min)
-    return StopTable(minutes, end_c, kwh)
+    under, part = place(end_c, np.array(temperatures))
+    return StopTable(minutes, kwh, goal * warm + under, part, firsts)

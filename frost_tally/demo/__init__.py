@@ -108,7 +108,7 @@ def _coast() -> WayRow:
     """The way to the coast, with the posts that stand beside it."""
     posts = (
         (62.0, 50.0, 0.52, "Ford bridge", 0.0), (118.0, 150.0, 0.62, "Pass top", 0.0), (171.0, 11.0, 0.30, "Mill inn", 0.0),
-        (203.0, 150.0, 0.64, "Two rivers", 0.0), (262.0, 100.0, 0.58, "Quarry", 0.0), (318.0, 200.0, 0.69, "Long sound", 0.0),
+        (203.0, 150.0, 0.64, "Two rivers", 0.0), (262.0, 100.0, 0.58, "Quarry", 0.0, 50.0), (318.0, 200.0, 0.69, "Long sound", 0.0),
         (371.0, 50.0, 0.49, "Old ferry", 0.0),
     )  # fmt: skip
     return WayRow(name="To the coast", km=420.0, country_km=60.0, posts=[list(each) for each in posts])

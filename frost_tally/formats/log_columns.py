@@ -15,6 +15,7 @@ FILE_UNITS: Mapping[str, Mapping[str, tuple[float, float]]] = {
     "speed": {"km/h": (1.0, 0.0), "mph": (KM_PER_MILE, 0.0)},
     "mass": {"kg": (1.0, 0.0), "lb": (0.45359237, 0.0)},
     "fine_voltage": {"V": (1.0, 0.0), "mV": (0.001, 0.0)},
+    "power": {"kW": (1.0, 0.0), "W": (0.001, 0.0)},
     "money": {"money": (1.0, 0.0)},
 }
 """Units that a column of a file may have: a value times the first, plus the second, is the value in SI."""

@@ -19,6 +19,7 @@ WORDS: dict[str, tuple[str, ...]] = {
     "begun_at": ("plugged in", "charge start", "start time", "begin", "start", "date", "from"),
     "ended_at": ("unplugged", "charge end", "end time", "end", "finish", "until"),
     "place": ("location", "place", "station", "site"),
+    "post_kw": ("post power", "charger power", "max power", "power", "kw"),
     "wall_kwh": ("wall", "grid", "ac energy", "energy delivered", "kwh", "energy"),
     "pack_kwh": ("into the battery", "battery energy", "energy added", "added"),
     "cost": ("cost", "price", "amount", "paid"),
@@ -37,6 +38,7 @@ WORDS: dict[str, tuple[str, ...]] = {
 _UNIT_WORDS = {
     "mi": r"\b(mi|miles?)\b", "m": r"[\[(]m[\])]", "Wh": r"\bwh\b", "°F": r"°f|\bf\b|fahrenheit", "psi": r"\bpsi\b", "bar": r"\bbar\b",
     "mph": r"\bmph\b", "lb": r"\blbs?\b", "mV": r"\bmv\b",
+    "W": r"[\[(]w[\])]",
 }  # fmt: skip
 KIND_HINTS = {
     "charge": ("charg", "plug", "wall", "grid"), "drive": ("trip", "drive", "distance", "driven", "departure", "arrival"),

@@ -1,4 +1,4 @@
-"""Posts on a way: typed or pasted lines or CSV (km; kW; price; name; minutes of standing), and waypoints beside a GPX track."""
+"""Posts on a way: typed or pasted lines or CSV, in the order of `COLUMNS`, and waypoints beside a GPX track."""
 
 import re
 from collections.abc import Sequence
@@ -13,7 +13,7 @@ from .markup import document, within
 from .table import lines_of
 from .values import number, words
 
-COLUMNS = ("km", "kw", "price", "name", "stands_min")
+COLUMNS = ("km", "kw", "price", "name", "stands_min", "shared_kw")
 MOST_KM, MOST_KW, MOST_PRICE, MOST_STANDS_MIN = 2000.0, 500.0, 20.0, 1440.0
 OFF_WAY_M = 5000.0
 USUAL_KW, EARTH_M = 50.0, 6_371_000.0
@@ -41,6 +41,7 @@ def read_posts(content: bytes) -> tuple[Post, ...]:
                 price_per_kwh=_bounded(row.get("price") or "0", 0.0, MOST_PRICE, line, "the price"),
                 name=_name(row.get("name", ""), line),
                 stands_min=_bounded(row.get("stands_min") or "0", 0.0, MOST_STANDS_MIN, line, "the minutes"),
+                shared_kw=_bounded(row.get("shared_kw") or "0", 0.0, MOST_KW, line, "the shared kW"),
             )
         )
     return tuple(sorted(found, key=lambda each: each.km))
@@ -48,8 +49,11 @@ def read_posts(content: bytes) -> tuple[Post, ...]:
 
 def write_posts(posts: Sequence[Post]) -> str:
     """The lines that `read_posts` reads, as they are shown to be changed."""
-    rows = ((f"{each.km:g}", f"{each.kw:g}", f"{each.price_per_kwh:g}", each.name, f"{each.stands_min:g}") for each in posts)
-    return "\n".join("; ".join(row).removesuffix("; 0").rstrip("; ") for row in rows)
+    rows = (
+        (f"{each.km:g}", f"{each.kw:g}", f"{each.price_per_kwh:g}", each.name, f"{each.stands_min:g}", f"{each.shared_kw:g}")
+        for each in posts
+    )
+    return "\n".join("; ".join(row).removesuffix("; 0").removesuffix("; 0").rstrip("; ") for row in rows)
 
 
 def read_waypoints(content: bytes) -> tuple[float, tuple[Post, ...]]:

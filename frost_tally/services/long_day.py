@@ -5,12 +5,10 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-import numpy as np
-
 from ..core.advice.long_day import by_stops, fixed_marks, plan
 from ..core.advice.long_way import COARSE, STOP_MIN, Goal, LongDay, LongDayRequest
 from ..core.car import Car
-from ..core.charge.fast import WARM_TO_C, scaled_points, stops
+from ..core.charge.fast import LowAndWarm, low_and_warm, scaled_points
 from ..core.charge.stop_table import SLOW_KW, Post
 from ..core.drive.day import Drive, Road, Start, Trip
 from ..core.drive.road import Conditions
@@ -28,14 +26,13 @@ TOWN_KM = 4.0
 WINTER_C, SUMMER_C = -10.0, 22.0
 SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0, 140.0, 150.0)
 MOST_STOPS, TIGHT_SOC = 6, 0.03
-LOW_SOC, HALF_SOC, ADDED_SOC, COLD_PACK_C = 0.12, 0.50, 0.30, 5.0
 
 
 @dataclass(frozen=True, kw_only=True)
 class LongLevers:
     """What can be pulled: the way (km, of them country road, motorway speed), the air, levels, the posts that nobody listed (about every
     so many km, kW, price), a meal on the way (km, min; 0: none), the goal, minutes of a stop, whether the pack is warmed on the way,
-    and where on the way one is (km).
+    whether shared posts give all (`alone`), and where on the way one is (km).
     """
 
     km: float
@@ -52,18 +49,8 @@ class LongLevers:
     goal: Goal
     stop_min: float
     warms: bool
+    alone: bool
     from_km: float
-
-
-@dataclass(frozen=True, kw_only=True)
-class LowAndWarm:
-    """The same energy (kWh) at the strongest post of the way (kW), in minutes: from a low, warm pack, and from a half full, cold one."""
-
-    kwh: float
-    post_kw: float
-    low_min: float
-    half_min: float
-    cold_c: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -199,7 +186,7 @@ def _asked(
     usual = LongLevers(
         km=way.km if way else 420.0, country_km=way.country_km if way else 40.0, motorway_kmh=max(80.0, setting.row.habit.motorway_kmh),
         out_c=round(conditions.ambient_c, 1), leave_soc=1.0, end_soc=0.1, every_km=50.0, post_kw=150.0, price=0.6, meal_km=0.0,
-        meal_min=0.0, goal=Goal.TIME, stop_min=float(STOP_MIN), warms=True, from_km=0.0,
+        meal_min=0.0, goal=Goal.TIME, stop_min=float(STOP_MIN), warms=True, alone=False, from_km=0.0,
     )  # fmt: skip
     levers = pull(usual)
     car = setting.known.of(car_of(setting.row).checked())
@@ -214,24 +201,17 @@ def _asked(
         departure=night.plan.request.departure.astimezone(setting.zone), levers=levers, usual=usual,
         ways=tuple((each.id, each.name) for each in rows), way_id=way.id if way else None, posts=request.posts,
         listed=way is not None and bool(way.posts), without=without, made=_unplanned(request),
-        without_warming=None, without_slow=None, tight=None, low_and_warm=_low_and_warm(request), taught=share,
+        without_warming=None, without_slow=None, tight=None, taught=share,
+        low_and_warm=low_and_warm(car, strong_kw, levers.out_c, before) if (strong_kw := _strongest_kw(request)) > 0 else None,
         before=before,
         currency=setting.house.currency, revision=setting.house.revision,
     )  # fmt: skip
     return room, request
 
 
-def _low_and_warm(request: LongDayRequest) -> LowAndWarm | None:
-    """The same energy twice, for this car; None where no fast post stands on the way."""
-    post_kw = max((each.kw for each in request.posts if each.kw > SLOW_KW), default=0.0)
-    if post_kw <= 0:
-        return None
-    car, air_c = request.car, request.conditions.ambient_c
-    cold_c = min(COLD_PACK_C, max(air_c, -10.0))
-    begin = np.array([LOW_SOC, HALF_SOC])
-    done = stops(car, begin, np.array([float(WARM_TO_C), cold_c]), post_kw, air_c, request.before)
-    low, half = done.minutes_to(begin + ADDED_SOC).tolist()
-    return LowAndWarm(kwh=ADDED_SOC * car.pack.usable_kwh, post_kw=post_kw, low_min=low, half_min=half, cold_c=cold_c)
+def _strongest_kw(request: LongDayRequest) -> float:
+    """The most that a fast post of the way gives, kW; 0 where none stands."""
+    return max((each.gives_kw for each in request.posts if each.kw > SLOW_KW), default=0.0)
 
 
 def _without_slow(posts: Sequence[Post]) -> tuple[Post, ...]:
@@ -275,7 +255,7 @@ def _request(
         posts = (*posts, Post(levers.meal_km, 0.0, stands_min=levers.meal_min))
     closed = {round(each, 1) for each in without}
     ahead = [each for each in posts if levers.from_km < each.km < levers.km and round(each.km, 1) not in closed]
-    moved = tuple(replace(each, km=each.km - levers.from_km) for each in ahead)
+    moved = tuple(replace(each, km=each.km - levers.from_km, shared_kw=0.0 if levers.alone else each.shared_kw) for each in ahead)
     return replace(asked, way=between(whole, levers.from_km, [whole.distance_km]), posts=moved)
 
 

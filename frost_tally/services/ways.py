@@ -8,15 +8,15 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.charge.fast import learnt_share, own_points
-from ..core.charge.stop_table import Post
+from ..core.charge.stop_table import SLOW_KW, Post
 from ..core.errors import Refusal, require
-from ..formats.values import number
 from ..household.home import Home
 from ..household.models import CarRow, ChargeRow, WayRow
-from ..household.parts import car_of, settled
+from ..household.parts import car_of, place_of, settled
+from .climate import climate_of
 from .log_entry import car_row
 
-KW, LATEST, USUAL_AIR_C = " kW", 12, 5.0
+LATEST = 12
 
 
 def ways(session: Session) -> list[WayRow]:
@@ -27,8 +27,8 @@ def ways(session: Session) -> list[WayRow]:
 def posts_of(way: WayRow) -> tuple[Post, ...]:
     """The posts of a kept way."""
     return tuple(
-        Post(km=float(km), kw=float(kw), price_per_kwh=float(price), name=str(name), stands_min=float(stands))
-        for km, kw, price, name, stands in way.posts
+        Post(float(km), float(kw), float(price), str(name), *(float(each) for each in more))
+        for km, kw, price, name, *more in way.posts
     )
 
 
@@ -47,7 +47,7 @@ def keep_way(
             row = WayRow()
             session.add(row)
         row.name, row.km, row.country_km, row.withdrawn = name, km, country_km, False
-        row.posts = [[each.km, each.kw, each.price_per_kwh, each.name, each.stands_min] for each in posts]
+        row.posts = [[each.km, each.kw, each.price_per_kwh, each.name, each.stands_min, each.shared_kw] for each in posts]
         session.flush()
         number = row.id
     return number, session.number
@@ -65,7 +65,7 @@ def note_stop(
     home: Home, car_id: int, now: datetime, *, soc_from: float, soc_to: float, minutes: float, kw: float, place: str,
     seen_revision: int | None,
 ) -> int:  # fmt: skip
-    """Note what a stop gave, as a fast charge in the log that has just ended; returns the undo number. Raises: Refusal, Stale."""
+    """Note what a stop gave, as a charge on the way in the log that has just ended; returns the undo number. Raises: Refusal, Stale."""
     if soc_to <= soc_from:
         raise Refusal("It left with no more than it came with: check the two levels.", "soc_to")
     require(minutes, 1, 600, "The stop", "min", "minutes")
@@ -73,8 +73,8 @@ def note_stop(
         usable = car_of(car_row(session, car_id)).pack.usable_kwh
         session.add(
             ChargeRow(
-                car_id=car_id, site="fast", place=place, begun_at=now - timedelta(minutes=minutes), ended_at=now, soc_start=soc_from,
-                soc_end=soc_to, pack_kwh=(soc_to - soc_from) * usable, note=f"{kw:g}{KW}", assumed=["pack_kwh"],
+                car_id=car_id, site="fast" if kw > SLOW_KW else "elsewhere", place=place, begun_at=now - timedelta(minutes=minutes),
+                ended_at=now, soc_start=soc_from, soc_end=soc_to, pack_kwh=(soc_to - soc_from) * usable, post_kw=kw, assumed=["pack_kwh"],
             )
         )  # fmt: skip
     return session.number
@@ -86,31 +86,20 @@ def taught(session: Session, row: CarRow) -> tuple[float | None, int]:
     def read() -> tuple[float | None, int]:
         fast = (ChargeRow.car_id == row.id, ChargeRow.site == "fast")
         count = int(session.scalar(select(func.count()).select_from(ChargeRow).where(*fast)) or 0)
-        known = (*fast, ChargeRow.soc_start.is_not(None), ChargeRow.soc_end.is_not(None), ChargeRow.ended_at.is_not(None))
-        latest = session.scalars(
-            select(ChargeRow).where(*known, ChargeRow.note.like(f"%{KW}")).order_by(ChargeRow.begun_at.desc()).limit(LATEST)
-        )
+        known = (each.is_not(None) for each in (ChargeRow.soc_start, ChargeRow.soc_end, ChargeRow.ended_at, ChargeRow.post_kw))
+        latest = session.scalars(select(ChargeRow).where(*fast, *known).order_by(ChargeRow.begun_at.desc()).limit(LATEST))
+        air = climate_of(session, place_of(row, session))
         told = [
             (
                 each.soc_start,
                 each.soc_end,
                 (each.ended_at - each.begun_at).total_seconds() / 60.0,
-                number(each.note.removesuffix(KW)),
-                each.out_c,
+                each.post_kw,
+                air.temperature_c(each.begun_at) if each.out_c is None else each.out_c,
             )
             for each in latest
-            if each.ended_at and _is_number(each.note.removesuffix(KW))
+            if each.ended_at
         ]
-        if not told:
-            return None, count
-        columns = np.array([[USUAL_AIR_C if value is None else value for value in each] for each in told], dtype=float).T
-        return learnt_share(car_of(row), *columns), count
+        return (learnt_share(car_of(row), *np.array(told, dtype=float).T) if told else None), count
 
     return settled(session, ("fast charges", row.id), read)
-
-
-def _is_number(text: str) -> bool:
-    try:
-        return number(text) > 0
-    except ValueError:
-        return False

@@ -13,7 +13,17 @@ from frost_tally.core.advice.long_day import FAR, NEVER, WEIGHTS, _Planner, by_s
 from frost_tally.core.advice.long_way import COARSE, FINE, Goal, Grid, LongDay, LongDayRequest
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import preset
-from frost_tally.core.charge.fast import AT_S, cold_share, curve_kw, energy_in, own_points, peak_kw, stops
+from frost_tally.core.charge.fast import (
+    AT_S,
+    cold_share,
+    curve_kw,
+    energy_in,
+    learnt_share,
+    own_points,
+    peak_kw,
+    scaled_points,
+    stops,
+)
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions
@@ -72,6 +82,22 @@ class FastCharging(unittest.TestCase):
         for bad in ([(0.5, 50.0)], [(0.0, 50.0), (1.2, 10.0)], [(0.0, -1.0), (1.0, 5.0)]):
             with self.assertRaises(OutOfRange):
                 own_points(bad)
+
+    @uncounted()
+    @settings(max_examples=10, deadline=None)
+    @given(st.floats(0.6, 1.3), st.sampled_from([-10.0, 0.0, 12.0, 25.0]), st.integers(0, 10**6))
+    def test_stops_of_a_known_curve_teach_it(self, share: float, air_c: float, seed: int) -> None:
+        """Made histories: a car that takes so much of the usual curve, its stops read in whole per cents and minutes."""
+        draw, own = np.random.default_rng(seed), replace(CAR, fast_points=scaled_points(CAR, share))
+        begin, minutes = np.round(draw.uniform(0.08, 0.35, 7), 2), np.round(draw.uniform(18, 40, 7))
+        done = stops(own, begin, np.full(7, min(25.0, air_c + 15.0)), 250.0, air_c)
+        end = np.round(done.at(minutes, done.soc), 2)
+        learnt = learnt_share(CAR, begin, end, minutes, np.full(7, 250.0), np.full(7, air_c))
+        assert learnt is not None
+        self.assertAlmostEqual(learnt, share, delta=0.05)
+        self.assertIsNone(learnt_share(CAR, begin[:2], end[:2], minutes[:2], np.full(2, 250.0), np.full(2, air_c)))
+        weak = learnt_share(CAR, begin, begin + 11.0 * minutes / 60 / 58, minutes, np.full(7, 11.0), np.full(7, air_c))
+        self.assertIsNone(weak, "a post that is weaker than the car says nothing of its curve")
 
     @settings(max_examples=60, deadline=None)
     @given(st.floats(0, 0.95), st.floats(-15, 30), st.floats(20, 200), st.floats(5, 90))
@@ -181,6 +207,9 @@ class Plans(unittest.TestCase):
                 here = [float(each[i, j, k]) for each in (table.used, table.hours, table.end_c)]
                 there = [float(each[0]) for each in (alone.soc_used, alone.hours, alone.end_pack_c)]
                 self.assertTrue(np.allclose(here, there, atol=1e-6), (i, j, k, here, there))
+        begin = (Post(0.0, 150.0), Post(200.0, 150.0), Post(200.0, 50.0), Post(420.0, 50.0))
+        made = plan(asked(posts=begin, start=Start(0.3, 12.0, 20.0)))
+        self.assertEqual([each.post.km for each in made.stops], [0.0, 200.0], "posts at both ends, and two at one mark")
 
     @uncounted()
     def test_three_hundred_small_days_are_the_best_of_all_plans(self) -> None:
@@ -242,6 +271,7 @@ class Plans(unittest.TestCase):
         """Arithmetic: a post stronger than the car's own charger bills no more a kWh than one that it uses up."""
         self.assertAlmostEqual(Post(100.0, 22.0).billed(CAR), Post(100.0, CAR.charger.ac_limit_kw).billed(CAR))
         self.assertTrue(1.0 < Post(100.0, 22.0).billed(CAR) < 1.2)
+        self.assertEqual([Post(1.0, 150.0, shared_kw=each).pack_kw(CAR) for each in (0.0, 60.0, 200.0)], [150.0, 60.0, 150.0])
         self.assertEqual((Post(100.0, 150.0).billed(CAR), Post(100.0, 0.0).pack_kw(CAR)), (1.0, 0.0))
 
     @uncounted()

@@ -267,7 +267,7 @@ class Everything(InFolder):
         old = {"version": "0009", "format": good["format"], "numbers": good["numbers"], "tables": {}}
         new = {
             "drive": ("kwh", "out_c", "mean_kmh", "load_kg", "preheated", "note", "sure"),
-            "charge": ("site", "out_c", "note", "sure"),
+            "charge": ("site", "out_c", "note", "sure", "post_kw"),
             "reading": ("sure",),
             "event": ("who",),
             "car": ("fast_points",),

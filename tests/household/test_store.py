@@ -71,6 +71,21 @@ class Store(InFolder):
             self.assertEqual([band.name for band in tariffs(session)[0].bands], ["n"])
             self.assertEqual((outlets(session)[0].place.name, household(session).revision), ("Uphill", 7))  # type: ignore[union-attr]
 
+    def test_the_power_of_a_post_moves_out_of_its_note(self) -> None:
+        self.database.parent.mkdir(parents=True)
+        migrate(self.database, "0015")
+        with closing(sqlite3.connect(self.database)) as old, old:
+            old.execute("PRAGMA foreign_keys = OFF")
+            for at, note in enumerate(("150 kW", "62.5 kW", "two of 150 kW", "0 kW")):
+                old.execute(
+                    "INSERT INTO charge (car_id, site, place, begun_at, source, assumed, note) VALUES (1, 'fast', '', ?, 'owner', '[]', ?)",
+                    (f"2025-01-0{at + 1} 10:00:00", note),
+                )
+        migrate(self.database)
+        with closing(sqlite3.connect(self.database)) as new:
+            found = new.execute("SELECT post_kw, note FROM charge ORDER BY begun_at").fetchall()
+        self.assertEqual(found, [(150.0, ""), (62.5, ""), (None, "two of 150 kW"), (None, "0 kW")])
+
     def test_a_store_of_plans_mixed_with_facts_carries_everything_over(self) -> None:
         """The fixture was made by the code before facts and plans were apart: kept, noted, learnt, looked at, kept for good."""
         self.database.parent.mkdir(parents=True)

@@ -57,10 +57,13 @@ class WinterAndSummer(Rooms):
         self.assertTrue(any(each.post.kw == 0 and each.minutes >= 40 for each in meal.stops))
         with self.home.deciding("dinner at the inn") as session:
             way = session.get_one(WayRow, 1)
-            way.posts = [
-                [km, kw, price, name, 90.0 if name == "Mill inn" else stands] for km, kw, price, name, stands in way.posts
-            ]
+            way.posts = [[*each[:4], 90.0 if each[3] == "Mill inn" else 0.0] for each in way.posts]
         self.assertRegex(self.said(), r"Charging at Mill inn while you stand there anyway saves \d+ min")
+        with self.home.deciding("busy posts") as session:
+            way = session.get_one(WayRow, 1)
+            way.posts = [[*each[:5], 40.0] for each in way.posts]
+        self.assertGreater(self.room().made.total_min, self.room(alone=True).made.total_min + 10)
+        self.assertIn("40 kW of 150 kW, shared", self.said())
         self.assertGreaterEqual(self.room(end_soc=0.5).made.end_soc, 0.489)
         for query in (
             "km=5",
@@ -130,15 +133,15 @@ class Ways(Rooms):
         self.assertIn("North", kept.text)
         with self.home.reading() as session:
             self.assertEqual(
-                [each.posts for each in session.query(WayRow).filter_by(name="North")], [[[120.0, 150.0, 0.6, "Top", 0.0]]]
+                [each.posts for each in session.query(WayRow).filter_by(name="North")], [[[120.0, 150.0, 0.6, "Top", 0.0, 0.0]]]
             )
         self.undo(kept)
         with self.home.reading() as session:
             self.assertEqual(session.query(WayRow).filter_by(name="North", withdrawn=False).count(), 0)
 
     def test_posts_from_lines_csv_and_waypoints(self) -> None:
-        plain = read_posts(b"km,kw,price,name,stands_min\n120,150,0.62,Top,0\n60,11,0.3,Inn,45\n")
-        self.assertEqual(plain, (Post(60.0, 11.0, 0.3, "Inn", 45.0), Post(120.0, 150.0, 0.62, "Top")))
+        plain = read_posts(b"km,kw,price,name,stands_min,shared_kw\n120,150,0.62,Top,0,75\n60,11,0.3,Inn,45\n")
+        self.assertEqual(plain, (Post(60.0, 11.0, 0.3, "Inn", 45.0), Post(120.0, 150.0, 0.62, "Top", shared_kw=75.0)))
         self.assertEqual(read_posts(write_posts(plain).encode()), plain)
         self.assertEqual(read_posts(b"62,5; 50; 0,52; Ford"), (Post(62.5, 50.0, 0.52, "Ford"),))
         km, posts = read_waypoints(GPX)
@@ -176,6 +179,20 @@ class Stops(Rooms):
             self.assertTrue(all(abs(each - 22 * 60) < 5 for each in stood), stood)
         self.undo(noted)
         self.assertIsNone(self.room().taught, "two are too few")
+        fast = self.room().before
+        for kw, note in (("11", "slow"), ("150", "the owner’s own words")):
+            self.post("/day/long/note", page="/day/long?way=1", place=note, soc_from="20", soc_to="58", minutes="22", kw=kw)
+        with self.home.reading() as session:
+            kept = (
+                session.query(ChargeRow)
+                .filter(ChargeRow.place.in_(["slow", "the owner’s own words"]))
+                .order_by(ChargeRow.post_kw)
+                .all()
+            )
+            self.assertEqual(
+                [(each.site, each.post_kw, each.note) for each in kept], [("elsewhere", 11.0, ""), ("fast", 150.0, "")]
+            )
+        self.assertEqual(self.room().before, fast + 1, "a slow stop wears nothing off the peak")
         for wrong in ({"soc_to": "10"}, {"minutes": "0"}, {"kw": "x"}):
             typed = {"place": "Top", "soc_from": "20", "soc_to": "50", "minutes": "20", "kw": "100", **wrong}
             self.assertEqual(self.post("/day/long/note", page="/day/long?way=1", **typed).status_code, 422, wrong)

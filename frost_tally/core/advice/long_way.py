@@ -67,6 +67,7 @@ class LongDayRequest:
         for post in self.posts:
             require(post.km, 0, self.way.distance_km, "A post", "km", "posts")
             require(post.kw, 0, 500, "A post’s power", "kW", "posts")
+            require(post.shared_kw, 0, 500, "A shared post’s power", "kW", "posts")
             require(post.stands_min, 0, 1440, "A stop", "min", "posts")
         return self
 

@@ -163,6 +163,35 @@ def own_points(points: Sequence[tuple[float, float]]) -> tuple[tuple[float, floa
     return tuple(sorted(points))
 
 
+LOW_SOC, HALF_SOC, ADDED_SOC = (
+    figure(f"fast.{name}", value, "", Basis.COMMON_PRACTICE, said)
+    for name, value, said in (
+        ("low", 0.12, "arriving low"), ("half", 0.50, "arriving half full"), ("added", 0.30, "of the pack, put in at that stop"),
+    )
+)  # fmt: skip
+COLD_C = figure("fast.cold_pack", 5.0, "°C", Basis.COMMON_PRACTICE, "a pack that short trips in frost have not warmed")
+
+
+@dataclass(frozen=True, kw_only=True)
+class LowAndWarm:
+    """The same energy (kWh) at one post (kW), in minutes: from a low, warm pack, and from a half full one at `cold_c` (°C)."""
+
+    kwh: float
+    post_kw: float
+    low_min: float
+    half_min: float
+    cold_c: float
+
+
+def low_and_warm(car: Car, post_kw: float, ambient_c: float, before: int = 0) -> LowAndWarm:
+    """The trade's advice in this car's minutes: arrive low and warm, not half full and cold."""
+    begin, cold_c = np.array([LOW_SOC, HALF_SOC]), min(COLD_C, max(ambient_c, -10.0))
+    done = stops(car, begin, np.array([float(WARM_TO_C), cold_c]), post_kw, ambient_c, before)
+    low, half = done.minutes_to(begin + ADDED_SOC).tolist()
+    return LowAndWarm(kwh=ADDED_SOC * car.pack.usable_kwh, post_kw=post_kw, low_min=low, half_min=half, cold_c=cold_c)
+
+
+DRIVEN_WARMER_K = figure("fast.driven_warmer", 15.0, "K", Basis.COMMON_PRACTICE, "a pack driven to a post above the air, about")
 LEAST_CHARGES = figure("fast.least_charges", 3.0, "", Basis.COMMON_PRACTICE, "so many noted fast charges teach the curve")
 OWN_SHARE = (0.5, 1.4)
 
@@ -171,7 +200,7 @@ def learnt_share(car: Car, soc_from: Array, soc_to: Array, minutes: Array, post_
     """How much more, or less, a car takes than its curve says, from noted fast charges: the median of the shares of the curve at which
     each would have taken as long as it did. None for fewer than `LEAST_CHARGES` that tell anything.
 
-    Arrays of shape (charges,): levels 0 to 1, min, kW, °C; the pack counts as driven warm, 15 K above the air.
+    Arrays of shape (charges,): levels 0 to 1, min, kW, °C; the pack counts as driven warm, `DRIVEN_WARMER_K` above the air.
     """
     found = []
     for row in zip(soc_from, soc_to, minutes, post_kw, air_c, strict=True):
@@ -181,7 +210,7 @@ def learnt_share(car: Car, soc_from: Array, soc_to: Array, minutes: Array, post_
 
         def reached(share: float, begin: float = begin, took: float = took, kw: float = kw, air: float = air) -> float:
             scaled = replace(car, fast_points=scaled_points(car, share))
-            done = stops(scaled, np.array([begin]), np.array([min(WARM_TO_C, air + 15.0)]), kw, air)
+            done = stops(scaled, np.array([begin]), np.array([min(WARM_TO_C, air + DRIVEN_WARMER_K)]), kw, air)
             return float(done.at(np.array([took]), done.soc)[0])
 
         low, high = OWN_SHARE

@@ -13,7 +13,8 @@ from .fast import AT_S, stops
 
 @dataclass(frozen=True)
 class Post:
-    """Somewhere to charge: km mark, power (kW), price per kWh, the owner's name for it; `stands_min` how long the car stands there anyway.
+    """Somewhere to charge: km mark, power (kW), price per kWh, the owner's name for it; `stands_min` how long the car stands there anyway;
+    `shared_kw` what it gives beside another car (0: it shares with none).
 
     Up to 22 kW it is a slow post: what the car's own charger makes of it; above, a fast one. With 0 kW it is only a stop of people.
     """
@@ -23,6 +24,12 @@ class Post:
     price_per_kwh: float = 0.0
     name: str = ""
     stands_min: float = 0.0
+    shared_kw: float = 0.0
+
+    @property
+    def gives_kw(self) -> float:
+        """What can be counted on, kW."""
+        return min(self.kw, self.shared_kw) if self.shared_kw > 0 else self.kw
 
     @property
     def fills_while_standing(self) -> bool:
@@ -32,7 +39,7 @@ class Post:
     def pack_kw(self, car: Car) -> float:
         """The most that reaches the pack, kW."""
         if self.kw > SLOW_KW or self.kw <= 0:
-            return self.kw
+            return self.gives_kw
         return max(0.0, car.charger.efficiency * (self._wall_kw(car) - car.charger.overhead_kw))
 
     def billed(self, car: Car) -> float:
@@ -41,7 +48,7 @@ class Post:
         return self._wall_kw(car) / self.pack_kw(car) if slow else 1.0
 
     def _wall_kw(self, car: Car) -> float:
-        return min(self.kw, car.charger.ac_limit_kw)
+        return min(self.gives_kw, car.charger.ac_limit_kw)
 
 
 SLOW_KW = 22.0

@@ -70,9 +70,12 @@ def stages(
         pack_c=np.tile(leaving_c, count),
         cabin_c=np.repeat([cabin_c] + [set_c] * (count - 1), states),
     )
-    done = run(car, trip, conditions, lanes, sets_out=np.repeat(legs, states))
+    ends = run(car, trip, conditions, lanes, sets_out=np.repeat(legs, states)).ends if trip.legs else ()
     for j in range(1, count):
-        end = done.ends[legs[j] - 1]
+        if legs[j] == 0:
+            used[:j, j], hours[:j, j] = 0.0, 0.0
+            continue
+        end = ends[legs[j] - 1]
         used[:j, j], hours[:j, j], end_c[:j, j] = (
             each.reshape(count, states)[:j] for each in (end.soc_used, end.hours, end.pack_c)
         )

@@ -11,7 +11,7 @@ from typing import Any
 MOMENT, PERCENT, TEXT, CHOICE, YES_NO, OUTLET = "moment", "percent", "text", "choice", "yes_no", "outlet"
 UNITS = {
     MOMENT: "ISO 8601", PERCENT: "%", "distance": "km", "energy": "kWh", "temperature": "°C", "pressure": "kPa", "fine_voltage": "V",
-    "speed": "km/h", "mass": "kg", "money": "money", TEXT: "", CHOICE: "", YES_NO: "", OUTLET: "",
+    "speed": "km/h", "mass": "kg", "power": "kW", "money": "money", TEXT: "", CHOICE: "", YES_NO: "", OUTLET: "",
 }  # fmt: skip
 """The unit that a quantity has in our files."""
 LONGEST = 200
@@ -141,6 +141,7 @@ KINDS: Mapping[str, Kind] = {
                 Column(name="site", quantity=CHOICE, options=SITES),
                 Column(name="outlet", quantity=OUTLET),
                 Column(name="place", quantity=TEXT, high=60.0),
+                Column(name="post_kw", quantity="power", low=1.0, high=500.0),
                 _level("soc_start"),
                 _level("soc_end"),
                 _kwh("wall_kwh", main=True),

@@ -48,7 +48,9 @@ class DriveRow(Base):
 
 
 class ChargeRow(Base):
-    """A charge, at home, elsewhere or fast (`site`); energy at the wall and into the pack (kWh), `cost` in the contracts' money."""
+    """A charge, at home, elsewhere or fast (`site`); energy at the wall and into the pack (kWh), `cost` in the contracts' money,
+    `post_kw` the power of a post on the way.
+    """
 
     __tablename__ = "charge"
     __table_args__ = (Index("ix_charge_car_begun", "car_id", "begun_at"), Index("ix_charge_begun", "begun_at"))
@@ -65,6 +67,7 @@ class ChargeRow(Base):
     wall_kwh: Mapped[float | None] = mapped_column(default=None)
     pack_kwh: Mapped[float | None] = mapped_column(default=None)
     cost: Mapped[float | None] = mapped_column(default=None)
+    post_kw: Mapped[float | None] = mapped_column(default=None)
     out_c: Mapped[float | None] = mapped_column(default=None)
     note: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")

@@ -55,11 +55,11 @@ def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
         if wide > 26 or not phone:
             parts.append(text(x + wide / 2, y(stop.leave_soc) - 8, span(stop.minutes), "mid b"))
     parts += [path(points, "level"), line(left, foot, right, foot, "base")]
-    most = max((post.kw for post in ask.posts), default=1.0) or 1.0
+    most = max((post.gives_kw for post in ask.posts), default=1.0) or 1.0
     chosen = {stop.post.km for stop in made.stops}
     for post in ask.posts:
         px = xs.get(post.km, left + post.km * per_km + sum(wide for at_x, wide, each in stands if each.post.km < post.km))
-        tall = max(3.0, post.kw / most * POST_HIGH)
+        tall = max(3.0, post.gives_kw / most * POST_HIGH)
         parts.append(box(px - 3, foot + 4, 6, tall, "charge" if post.km in chosen else "terrain edge"))
     step = 100 if km > 250 else 50
     for mark in range(step, int(km), step):

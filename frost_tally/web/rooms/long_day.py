@@ -48,6 +48,7 @@ class LongForm(BaseModel):
     price: float | None = number("And a price of", "price", 0, 20, "", None, step=0.01)
     stop_min: float | None = number("A stop costs besides", "minutes", 0, 60, "Turn off, plug, pay.", None)
     warms: bool | None = choice("Warm the pack on the way", YES_NO, "The car must know the post.", None)
+    alone: bool | None = choice("Alone at shared posts", YES_NO, "Then they give all they can.", None)
     meal_km: float | None = number("A meal after", "distance", 0, 2000, "", None)
     meal_min: float | None = number("Of so long", "minutes", 0, 600, "0 for none.", None)
     from_km: float | None = number("You are at", "distance", 0, 2000, "Planned from here, with the level above.", None)

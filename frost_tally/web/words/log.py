@@ -49,6 +49,7 @@ LABELS: Mapping[str, tuple[str, str]] = {
     "site": ("Where", ""),
     "outlet": ("Outlet", ""),
     "place": ("Name of the place", "Such as market square."),
+    "post_kw": ("Power of the post", "Of a fast one: it teaches the car’s curve."),
     "wall_kwh": ("From the wall", "As the meter says."),
     "pack_kwh": ("Into the pack", "As the car says."),
     "cost": ("Cost", "Empty: by your tariff at that time."),
@@ -120,7 +121,7 @@ _LINES: Mapping[str, tuple[tuple[str, str], ...]] = {
     ),
     "charge": (
         ("soc_start", "{} →"), ("soc_end", "{}"), ("wall_kwh", "{} from the wall"), ("cost", "{}"), ("outlet", "{}"), ("place", "{}"),
-        ("site", "{}"), ("note", "“{}”"),
+        ("post_kw", "{}"), ("site", "{}"), ("note", "“{}”"),
     ),
     "level": (("value", "{}"),),
     "odometer": (("value", "{}"),),

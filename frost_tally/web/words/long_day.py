@@ -1,6 +1,7 @@
 """Words of the long day: how many stops, how long it takes, where and how low, and what would make it shorter."""
 
 from ...core.advice.long_way import Goal, LongDay, Stop
+from ...core.charge.stop_table import Post
 from ...services.long_day import LongRoom, SideBySide
 from ..units import Units
 from .sentence import NBSP, Part, Verdict, percent
@@ -168,11 +169,18 @@ def side_words(side: SideBySide, units: Units) -> list[str]:
     return said
 
 
+def _power(post: Post, units: Units) -> str:
+    """What a post gives."""
+    if post.gives_kw < post.kw:
+        return f"{units.text(post.gives_kw, 'power', 0)} of {units.text(post.kw, 'power', 0)}, shared"
+    return units.text(post.kw, "power", 0) if post.kw else "–"
+
+
 def stop_rows(made: LongDay, room: LongRoom, units: Units) -> list[tuple[str, ...]]:
     """The stops as a table."""
     return [
         (
-            place_words(each, room, units), units.text(each.post.kw, "power", 0) if each.post.kw else "–",
+            place_words(each, room, units), _power(each.post, units),
             f"{percent(each.arrive_soc)} ({100 * each.low_soc:.0f}–{100 * each.high_soc:.0f})", percent(each.leave_soc), span(each.minutes),
             units.text(each.kwh, "energy"), units.money(each.cost) if each.post.price_per_kwh else "–",
             f"{units.text(each.arrive_c, 'temperature', 0)}{', warmed' if each.warmed else ''}",

@@ -74,8 +74,8 @@ class LongDayRequest:
 
 @dataclass(frozen=True, kw_only=True)
 class Stop:
-    """A stop: where, levels on arrival (likely, and on both sides of the band) and on leaving, minutes it stands, energy from the post
-    (kWh), money, pack temperatures (°C), and whether the pack was warmed on the way to it.
+    """A stop: where, levels on arrival (likely, and on both sides of the band, which begins anew with a look) and on leaving, minutes it
+    stands, energy from the post (kWh), money, pack temperatures (°C), and whether the pack was warmed on the way to it.
     """
 
     post: Post
@@ -91,11 +91,23 @@ class Stop:
     warmed: bool
 
 
+@dataclass(frozen=True)
+class Look:
+    """A post that the plan drives past, likely with one level, on to a mark (km) that the cautious side reaches with its reserve only from
+    `needs_soc` on: who has less there stops there.
+    """
+
+    post: Post
+    likely_soc: float
+    needs_soc: float
+    to_km: float
+
+
 @dataclass(frozen=True, kw_only=True)
 class LongDay:
-    """The plan lived through: its stops; driving and standing (min), door to door; level at the end with its band; energy used and put
-    in (kWh), money. `reached` is false when no plan gets there: from `gap_from_km` a full pack (or the start) reaches `as_far_as_km`
-    with the reserve, and the next mark is at `gap_to_km`.
+    """The plan lived through: its stops, and looks at the level where it passes a post; driving and standing (min), door to door; level at
+    the end with its band; energy used and put in (kWh), money. `reached` is false when no plan gets there: from `gap_from_km` a full pack
+    (or the start) reaches `as_far_as_km` with the reserve, and the next mark is at `gap_to_km`.
     """
 
     request: LongDayRequest
@@ -113,6 +125,7 @@ class LongDay:
     as_far_as_km: float = 0.0
     gap_to_km: float = 0.0
     points: tuple[tuple[float, float, float], ...] = field(default_factory=tuple)
+    looks: tuple[Look, ...] = ()
 
     @property
     def total_min(self) -> float:

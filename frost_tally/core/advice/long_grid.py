@@ -1,0 +1,175 @@
+"""The grid of a long day: its marks, levels and temperatures, what driving between and stopping takes, and the best from any state on.
+
+Dynamic programming backwards over the marks of the way; the state is the level and the pack's temperature on a grid, linear between its
+places. From a mark the car drives to any later one (not past a stop that people want), with the pack warmed on the way or not, and leaves
+each with any level of the grid that its post can give. A post that is passed is a look at the level: what the cautious side needs from
+there on is asked of the level that is likely there, for who finds less can stop.
+"""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from ..basis import Basis, figure
+from ..car import Preheats
+from ..charge.stop_table import Post, StopTable, place, stop_table
+from ..drive.stages import Stages, stages
+from ..units import Array, Ints
+from .long_way import Goal, LongDayRequest
+from .worth import CAUTIOUS, DAY_DOUBT
+
+WARMS_FROM_MIN = figure("long_day.warms_from", 1.0, "min", Basis.COMMON_PRACTICE, "warming on the way has to save so much")
+HEADROOM, BEYOND = 1e-9, 9.0
+NEVER, FAR = 1e12, 1e6
+"""The weight of what cannot be; what is mixed with it, above FAR, cannot be either."""
+SURE_SOC = 0.0005
+"""What a stop that ends with just what the way needs leaves above it."""
+HOTTEST_C = 38.0
+"""The warmest pack of the grid, °C: from 25 °C on all take the same."""
+WEIGHTS = {Goal.TIME: (1.0, 1e-3, 1e-3), Goal.MONEY: (1e-3, 1.0, 1e-3), Goal.STOPS: (1e-3, 1e-4, 10.0)}
+"""What a minute, a unit of money and a stop weigh: the goal first, the others among equals."""
+
+
+class Ahead(NamedTuple):
+    """Driving on to a later mark, by state: which, whether the pack is warmed on the way, level used, level needed on leaving so that no
+    look on the way says stop, pack on arrival (°C).
+    """
+
+    to: int
+    warms: bool
+    used: Array
+    needs: Array
+    end_c: Array
+
+
+class Onward(NamedTuple):
+    """By state: what the rest of the way weighs (above FAR: does not get there), the next mark, whether the pack is warmed on the way."""
+
+    weight: Array
+    to: Ints
+    warmed: Array
+
+
+class WayGrid:
+    """The tables of one request."""
+
+    def __init__(self, ask: LongDayRequest) -> None:
+        self.ask, self.car = ask, ask.car
+        self.posts = tuple(sorted(ask.posts, key=lambda each: each.km))
+        self.marks = [0.0, *(each.km for each in self.posts), ask.way.distance_km]
+        self.levels: Array = ask.grid.level * np.arange(round(1 / ask.grid.level) + 1.0)
+        low = ask.grid.kelvin * np.floor(min(ask.conditions.ambient_c, ask.start.pack_c) / ask.grid.kelvin)
+        self.warm: Array = np.arange(low, max(HOTTEST_C, low + ask.grid.kelvin) + ask.grid.kelvin, ask.grid.kelvin)
+        self.doubt = CAUTIOUS * DAY_DOUBT
+        most_soc = (1.0 - ask.reserve_soc) / (1.0 + self.doubt) + ask.grid.level
+        driven: Stages = stages(
+            self.car, ask.way, ask.conditions, ask.start.cabin_c, tuple(self.marks), tuple(self.warm.tolist()), most_soc
+        )
+        self.hours = np.where(np.isfinite(driven.hours), driven.hours, 0.0)[:, :, 0]
+        used, end_c = np.minimum(driven.used, BEYOND), driven.end_c
+        self.used, self.end_c = np.stack([used, used + driven.warm_used]), np.stack([end_c, end_c + driven.warm_k])
+        self.within = used.min(axis=2) < BEYOND
+        self.looks = [False, *(each.pack_kw(self.car) > 0 for each in self.posts), False]
+        self.may_warm = ask.warms and self.car.pack.preheats is not Preheats.NO and self.car.pack.heater_kw > 0
+        self.start = np.array([ask.start.soc]), np.array([ask.start.pack_c])
+
+    def table(self, post: Post) -> StopTable:
+        """How long stops at a post take."""
+        return stop_table(
+            self.car, post.pack_kw(self.car), self.ask.conditions.ambient_c, tuple(self.levels.tolist()), tuple(self.warm.tolist()),
+            post.stands_min, self.ask.before,
+        )  # fmt: skip
+
+    def solve(self) -> tuple[Array, Array]:
+        """What the rest of the way weighs on arriving, and on leaving: by stops still to make (a single layer when any number will do),
+        mark, level and temperature of the grid.
+        """
+        count, counted = len(self.marks), self.ask.exactly is not None
+        layers = 1 if self.ask.exactly is None else self.ask.exactly + 1
+        shape = (layers, count, len(self.levels), len(self.warm))
+        arriving, leaving = np.full(shape, NEVER), np.full(shape, NEVER)
+        arriving[0, -1] = 0.0
+        for i in range(count - 2, 0, -1):
+            for layer in range(layers):
+                leaving[layer, i] = self.onward(i, arriving[layer], self.levels[:, None], self.warm).weight
+            for layer in range(counted, layers):
+                arriving[layer, i] = self._stand(self.posts[i - 1], leaving[layer - counted, i])
+        return arriving, leaving
+
+    def ahead(self, i: int, pack_c: Array) -> Iterator[Ahead]:
+        """From mark i with some temperatures, every later mark within reach, in order."""
+        last, here = len(self.marks) - 1, place(pack_c, self.warm)
+        passes, seen = (
+            np.zeros(pack_c.shape),
+            np.zeros(pack_c.shape),
+        )  # level needed for all looks so far, and used until the latest
+        for j in range(i + 1, last + 1):
+            if not self.within[i, j]:
+                break
+            for warms in (False, True) if self.may_warm and j < last else (False,):
+                used = _between(self.used[int(warms), i, j], *here)
+                needs = np.maximum(passes, self.ask.reserve_soc + used + self.doubt * (used - seen))
+                if j == last:
+                    needs = np.maximum(needs, self.ask.end_soc + used)
+                yield Ahead(j, warms, used, needs, _between(self.end_c[int(warms), i, j], *here))
+            if self.stands(j):
+                break
+            if self.looks[j]:
+                used = _between(self.used[0, i, j], *here)
+                passes, seen = np.maximum(passes, self.ask.reserve_soc + used + self.doubt * (used - seen)), used
+
+    def stands(self, mark: int) -> bool:
+        """Whether people want to stop at a mark."""
+        return 0 < mark < len(self.marks) - 1 and self.posts[mark - 1].stands_min > 0
+
+    def onward(self, i: int, arriving: Array, soc: Array, pack_c: Array) -> Onward:
+        """From mark i with some levels and temperatures: the best later mark to drive to, and whether the pack is warmed on the way."""
+        minute, last = WEIGHTS[self.ask.goal][0], len(self.marks) - 1
+        shape = np.broadcast_shapes(soc.shape, pack_c.shape)
+        weight, to, warmed = np.full(shape, NEVER), np.zeros(shape, dtype=np.int64), np.zeros(shape, dtype=bool)
+        for each in self.ahead(i, pack_c):
+            j = each.to
+            driven = minute * (60.0 * self.hours[i, j] + each.warms * WARMS_FROM_MIN)
+            rest = self._arriving(arriving[j], soc - each.used, each.end_c) if j < last else arriving[j, 0, 0]
+            better = (soc >= each.needs - HEADROOM) & (driven + rest < weight - 1e-12)
+            weight = np.where(better, driven + rest, weight)
+            to[better], warmed[better] = j, each.warms
+        return Onward(weight, to, warmed)
+
+    def needs(self, mark: int, goals: Array, leave_c: Array) -> list[float]:
+        """The levels that just do for driving on to each later mark, among goals (in order) and the temperatures left with."""
+        spares = (goals - SURE_SOC - each.needs for each in self.ahead(mark, leave_c))
+        return [float(np.interp(0.0, spare, goals)) for spare in spares if spare[0] < 0 < spare[-1]]
+
+    def _arriving(self, arriving: Array, soc: Array, pack_c: Array) -> Array:
+        """What the rest of the way weighs for levels and temperatures between the grid's places."""
+        level = np.maximum(soc + HEADROOM, 0.0) / self.ask.grid.level
+        low = np.minimum(level.astype(np.int64), len(self.levels) - 2)
+        warm, part = place(pack_c, self.warm)
+        flat, at = arriving.ravel(), low * len(self.warm) + warm
+        under, over = (_between(flat, at + more, part) for more in (0, len(self.warm)))
+        return np.asarray(under + np.clip(level - low, 0.0, 1.0) * (over - under))
+
+    def _stand(self, post: Post, leaving: Array) -> Array:
+        """At a post with every level and temperature of the grid: what the best stop and the rest of the way weigh."""
+        table = self.table(post)
+        weight = self.weight(post, table.minutes, table.kwh)
+        if post.stands_min <= 0:  # nobody stops for nothing
+            weight[table.firsts] = NEVER
+        best = np.minimum.reduceat(weight + _between(leaving.ravel(), table.leaves, table.part), table.firsts)
+        return best.reshape(leaving.shape)
+
+    def weight(self, post: Post, minutes: Array, kwh: Array) -> Array:
+        """What stops at a post weigh that take so long, and so much."""
+        minute, money, stop = WEIGHTS[self.ask.goal]
+        fixed = 0.0 if post.stands_min > 0 else self.ask.stop_min
+        return np.asarray(
+            np.minimum(minute * (minutes + fixed) + money * post.price_per_kwh * post.billed(self.car) * kwh + stop, NEVER)
+        )
+
+
+def _between(values: Array, low: Ints, part: Array) -> Array:
+    """Values between places of an array and the next: `part` 0 to 1 of the step."""
+    under = values.take(low)
+    return np.asarray(under + part * (values.take(low + 1) - under))

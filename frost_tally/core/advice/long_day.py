@@ -121,7 +121,8 @@ class Day:
             return None
         until = self._drive(mark, passed[-1], pack_c, False)[0]
         needs = self.ask.reserve_soc + (1 + self.doubt) * (took - until)
-        return Look(post=self.posts[passed[-1] - 1], likely_soc=level - until, needs_soc=needs, to_km=self.marks[j])
+        likely = level - until
+        return Look(self.posts[passed[-1] - 1], likely, likely - self.doubt * until, needs, self.marks[j])
 
     def _drive(self, mark: int, j: int, pack_c: float, warm: bool) -> tuple[float, float, float]:
         """Level used, hours and the pack on arrival (°C) from a mark to a later one."""

@@ -93,12 +93,13 @@ class Stop:
 
 @dataclass(frozen=True)
 class Look:
-    """A post that the plan drives past, likely with one level, on to a mark (km) that the cautious side reaches with its reserve only from
-    `needs_soc` on: who has less there stops there.
+    """A post that the plan drives past, likely with one level (`low_soc` on the cautious side), on to a mark (km) that the cautious side
+    reaches with its reserve only from `needs_soc` on: who has less there stops there.
     """
 
     post: Post
     likely_soc: float
+    low_soc: float
     needs_soc: float
     to_km: float
 

@@ -28,21 +28,26 @@ def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
     parts = [line(left, y(level), right, y(level), "faint") for level in (0.25, 0.5, 0.75, 1.0)]
     parts += [text(left - 6, y(level) + 5, f"{100 * level:.0f} %", "end dim") for level in (0.0, 0.5, 1.0)]
     parts.append(line(left, y(ask.reserve_soc), right, y(ask.reserve_soc), "limit"))
+
+    def x_of(km: float) -> float:
+        return left + km * per_km + per_min * sum(each.minutes for each in made.stops if each.post.km < km)
+
     points, low, stands = [(left, y(ask.start.soc))], [(left, y(ask.start.soc))], []
-    x, at = left, 0.0
-    xs: dict[float, float] = {}
+    looks = {look.to_km: look for look in made.looks}
+
+    def look_before(km: float) -> None:
+        if look := looks.get(km):
+            x = x_of(look.post.km)
+            low.extend([(x, y(look.low_soc)), (x, y(look.likely_soc))])
+
     for stop in made.stops:
-        x += (stop.post.km - at) * per_km
-        points.append((x, y(stop.arrive_soc)))
-        low.append((x, y(stop.low_soc)))
-        xs[stop.post.km] = x
-        wide = stop.minutes * per_min
+        look_before(stop.post.km)
+        x, wide = x_of(stop.post.km), stop.minutes * per_min
+        points += [(x, y(stop.arrive_soc)), (x + wide, y(stop.leave_soc))]
+        low += [(x, y(stop.low_soc)), (x + wide, y(stop.leave_soc))]
         stands.append((x, wide, stop))
-        x += wide
-        points.append((x, y(stop.leave_soc)))
-        low.append((x, y(stop.leave_soc)))
-        at = stop.post.km
     if made.reached:
+        look_before(km)
         points.append((right, y(made.end_soc)))
         low.append((right, y(made.end_low)))
     else:
@@ -55,15 +60,19 @@ def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
         if wide > 26 or not phone:
             parts.append(text(x + wide / 2, y(stop.leave_soc) - 8, span(stop.minutes), "mid b"))
     parts += [path(points, "level"), line(left, foot, right, foot, "base")]
+    for look in made.looks:
+        x = x_of(look.post.km)
+        parts += [line(x, y(look.needs_soc), x, foot, "tick"), line(x - 8, y(look.needs_soc), x + 8, y(look.needs_soc), "level")]
+        parts.append(text(x - 12, y(look.needs_soc) + 5, f"{100 * look.needs_soc:.0f} %", "end dim"))
     most = max((post.gives_kw for post in ask.posts), default=1.0) or 1.0
     chosen = {stop.post.km for stop in made.stops}
     for post in ask.posts:
-        px = xs.get(post.km, left + post.km * per_km + sum(wide for at_x, wide, each in stands if each.post.km < post.km))
+        px = x_of(post.km)
         tall = max(3.0, post.gives_kw / most * POST_HIGH)
         parts.append(box(px - 3, foot + 4, 6, tall, "charge" if post.km in chosen else "terrain edge"))
     step = 100 if km > 250 else 50
     for mark in range(step, int(km), step):
-        mx = left + mark * per_km + sum(wide for _, wide, each in stands if each.post.km < mark)
+        mx = x_of(mark)
         parts += [line(mx, foot, mx, foot + 5, "tick")]
         if mx < right - 40 and (not phone or mark % (2 * step) == 0):
             parts.append(text(mx, high - 8, units.text(mark + room.levers.from_km, "distance"), "mid dim"))

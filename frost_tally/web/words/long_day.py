@@ -1,6 +1,8 @@
 """Words of the long day: how many stops, how long it takes, where and how low, and what would make it shorter."""
 
-from ...core.advice.long_way import Goal, LongDay, Stop
+from math import ceil
+
+from ...core.advice.long_way import Goal, LongDay, Look, Stop
 from ...core.charge.stop_table import Post
 from ...services.long_day import LongRoom, SideBySide
 from ..units import Units
@@ -8,7 +10,7 @@ from .sentence import NBSP, Part, Verdict, percent
 
 GOALS = {Goal.TIME.value: "the shortest time", Goal.MONEY.value: "the least money", Goal.STOPS.value: "the fewest stops"}
 COUNTS = ("No stop", "One stop", "Two stops", "Three stops", "Four stops", "Five stops", "Six stops")
-REGEN_FROM = 0.9
+REGEN_FROM, SMALL_SOC = 0.9, 0.04
 
 
 def span(minutes: float) -> str:
@@ -22,7 +24,7 @@ def count_words(count: int) -> str:
     return COUNTS[count] if count < len(COUNTS) else f"{count} stops"
 
 
-def place_words(stop: Stop, room: LongRoom, units: Units) -> str:
+def place_words(stop: Stop | Look, room: LongRoom, units: Units) -> str:
     """A stop by its name, else by its mark."""
     mark = units.text(stop.post.km + room.levers.from_km, "distance")
     return f"{stop.post.name}, {mark}" if stop.post.name else f"at {mark}"
@@ -102,6 +104,15 @@ def _without(room: LongRoom, units: Units) -> list[str]:
 def _notes(room: LongRoom, units: Units) -> list[str]:
     """What else to know: warming on the way, the start, what was left out."""
     made, levers, notes = room.made, room.levers, list[str]()
+    if made.looks:
+        each_needs = [f"{place_words(each, room, units)}: {ceil(100 * each.needs_soc - 1e-6)}{NBSP}%" for each in made.looks]
+        notes.append(f"Drive on past these with so much or more, with less stop there: {'; '.join(each_needs)}.")
+    small = [each for each in made.stops if each.post.stands_min <= 0 and each.leave_soc - each.arrive_soc < SMALL_SOC]
+    if small:
+        where, gain = place_words(small[0], room, units), 100 * (small[0].leave_soc - small[0].arrive_soc)
+        notes.append(
+            f"The stop at {where} adds only {gain:.0f}{NBSP}%: a little slower, the way needs that much less, and no stop there."
+        )
     warmed = [each for each in made.stops if each.warmed]
     if warmed and room.without_warming is not None and room.without_warming.reached:
         first = warmed[0]

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..core.charge.stop_table import Post
 from ..core.errors import Refusal
-from ..core.units import Array
+from ..core.units import KM_PER_MILE, Array
 from .gpx import metres_between
 from .markup import document, within
 from .table import lines_of
@@ -17,23 +17,27 @@ COLUMNS = ("km", "kw", "price", "name", "stands_min", "shared_kw")
 MOST_KM, MOST_KW, MOST_PRICE, MOST_STANDS_MIN = 2000.0, 500.0, 20.0, 1440.0
 OFF_WAY_M = 5000.0
 USUAL_KW, EARTH_M = 50.0, 6_371_000.0
+_OTHER = re.compile(r",\s+|\t")
+"""What parts a line that is written with other signs than the first one."""
 _POWER = re.compile(r"(\d{1,3}(?:[.,]\d)?)\s*kW", re.IGNORECASE)
 
 
-def read_posts(content: bytes) -> tuple[Post, ...]:
+def read_posts(content: bytes, mark_km: float = 1.0) -> tuple[Post, ...]:
     """Posts from lines of text; a first line of names is allowed, else the columns stand as in `COLUMNS`, and what is missing is empty.
 
+    Marks are in units of `mark_km`, or as a first line says: "km" or "mi".
     Raises: Refusal with the line that will not do.
     """
     found: list[Post] = []
     order: Sequence[str] = COLUMNS
     for line, cells in lines_of(content):
-        plain = [cell.strip() for cell in cells]
-        if not found and order is COLUMNS and any(cell.lower() in COLUMNS for cell in plain):
-            order = [cell.lower() for cell in plain]
+        plain = [cell.strip() for cell in (cells if len(cells) > 1 else _OTHER.split(cells[0]))]
+        if not found and order is COLUMNS and any(cell.lower() in (*COLUMNS, "mi") for cell in plain):
+            names = [cell.lower() for cell in plain]
+            mark_km, order = KM_PER_MILE if "mi" in names else 1.0, ["km" if each == "mi" else each for each in names]
             continue
         row = dict(zip(order, plain, strict=False))
-        km = _bounded(row.get("km", ""), 0.0, MOST_KM, line, "km")
+        km = mark_km * _bounded(row.get("km", ""), 0.0, MOST_KM / mark_km, line, "its mark")
         found.append(
             Post(
                 km=km,
@@ -47,10 +51,17 @@ def read_posts(content: bytes) -> tuple[Post, ...]:
     return tuple(sorted(found, key=lambda each: each.km))
 
 
-def write_posts(posts: Sequence[Post]) -> str:
+def write_posts(posts: Sequence[Post], mark_km: float = 1.0) -> str:
     """The lines that `read_posts` reads, as they are shown to be changed."""
     rows = (
-        (f"{each.km:g}", f"{each.kw:g}", f"{each.price_per_kwh:g}", each.name, f"{each.stands_min:g}", f"{each.shared_kw:g}")
+        (
+            f"{each.km / mark_km:g}",
+            f"{each.kw:g}",
+            f"{each.price_per_kwh:g}",
+            each.name,
+            f"{each.stands_min:g}",
+            f"{each.shared_kw:g}",
+        )
         for each in posts
     )
     return "\n".join("; ".join(row).removesuffix("; 0").removesuffix("; 0").rstrip("; ") for row in rows)
@@ -108,7 +119,7 @@ def _bounded(text: str, low: float, high: float, line: int, what: str) -> float:
     try:
         value = number(text.replace(",", "."))
     except ValueError:
-        raise Refusal(f"Line {line}: {what} is no number.", "posts") from None
+        raise Refusal(f"Line {line}: {what} is no number: “{text}”.", "posts") from None
     if not low <= value <= high:
         raise Refusal(f"Line {line}: {what} must lie between {low:g} and {high:g}.", "posts")
     return value

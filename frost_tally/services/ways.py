@@ -40,7 +40,8 @@ def keep_way(
     require(country_km, 0, km, "Country road", "km", "country_km")
     beyond = next((each for each in posts if each.km >= km), None)
     if beyond is not None:
-        raise Refusal(f"The post at {beyond.km:g} km lies beyond the end of the way.", "posts")
+        which = f"“{beyond.name}”" if beyond.name else "A post"
+        raise Refusal(f"{which} lies beyond the end of the way.", "posts")
     with home.deciding("Way kept", seen_revision) as session:
         row = session.get(WayRow, way_id) if way_id is not None else None
         if row is None:

@@ -121,7 +121,9 @@ class Ways(Rooms):
             "/day/long/way", page="/day/long/way", name="North", km="300", country_km="20", posts="120; 150; 0.6; Top\n200; many"
         )
         self.assertEqual(wrong.status_code, 422)
-        self.assertIn("Line 2: kW is no number", unescape(wrong.text))
+        self.assertIn("Line 2: kW is no number: “many”", unescape(wrong.text))
+        both = self.post("/day/long/way", page="/day/long/way", name="North", km="3", country_km="20", posts="120; many")
+        self.assertEqual(both.text.count('aria-invalid="true"'), 2, "all that is wrong at once")
         self.assertIn("120; 150; 0.6; Top", unescape(wrong.text))
         for posts, field in (("400; 50", "beyond the end"), ("-5; 50", "must lie between"), ("50; 900", "must lie between")):
             answer = self.post("/day/long/way", page="/day/long/way", name="North", km="300", country_km="20", posts=posts)
@@ -144,6 +146,13 @@ class Ways(Rooms):
         self.assertEqual(plain, (Post(60.0, 11.0, 0.3, "Inn", 45.0), Post(120.0, 150.0, 0.62, "Top", shared_kw=75.0)))
         self.assertEqual(read_posts(write_posts(plain).encode()), plain)
         self.assertEqual(read_posts(b"62,5; 50; 0,52; Ford"), (Post(62.5, 50.0, 0.52, "Ford"),))
+        self.assertEqual(
+            read_posts(b"62; 50\n80, 100, 0.6\n90\t11\n"), (Post(62.0, 50.0), Post(80.0, 100.0, 0.6), Post(90.0, 11.0))
+        )
+        miles = read_posts(b"75; 150; 0.6; Ford", 1.609344)
+        self.assertAlmostEqual(miles[0].km, 120.7008)
+        self.assertEqual(write_posts(miles, 1.609344), "75; 150; 0.6; Ford")
+        self.assertEqual([read_posts(each, 1.609344)[0].km for each in (b"mi;kw\n75;50", b"km;kw\n75;50")], [75 * 1.609344, 75.0])
         km, posts = read_waypoints(GPX)
         self.assertAlmostEqual(km, 222.4, delta=0.5)  # two degrees of latitude on a sphere
         self.assertEqual([(each.name, each.kw) for each in posts], [("Pass top", 150.0), ("Sound 50kW", 50.0)])

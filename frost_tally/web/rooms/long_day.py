@@ -28,6 +28,7 @@ from ..words.long_day import GOALS, long_verdict, side_words, stop_rows
 from ..words.sentence import Part, Verdict
 
 router = Router()
+COUNTRY_KM = 40.0
 YES_NO = {"yes": "yes", "no": "no"}
 MAIN = ("km", "motorway_kmh", "out_c", "leave_soc", "end_soc")
 SHOWN_LEVELS = (0.05, 0.2, 0.4, 0.6, 0.8, 0.95)
@@ -59,7 +60,7 @@ class WayForm(BaseModel):
 
     name: str = text("Name of the way", 40, "To the coast …")
     km: float = number("Its length", "distance", 20, 2000, "One way.")
-    country_km: float = number("Country road", "distance", 0, 1000, "Of it.", 40.0)
+    country_km: float = number("Country road", "distance", 0, 1000, "Of it.", COUNTRY_KM)
 
 
 class StopForm(BaseModel):
@@ -188,8 +189,8 @@ def _way_page(
     home, units = home_of(request), units_of(home_of(request), request)
     with home.reading() as session:
         row = next((each for each in kept_ways.ways(session) if each.id == number_), None)
-        known = {} if row is None else {"name": row.name, "km": row.km, "country_km": row.country_km}
-        lines = write_posts(kept_ways.posts_of(row)) if row is not None else ""
+        known = {"country_km": COUNTRY_KM} if row is None else {"name": row.name, "km": row.km, "country_km": row.country_km}
+        lines = write_posts(kept_ways.posts_of(row), units.of("distance").read(1.0)) if row is not None else ""
     texts = {name: units.field(value, "distance") if isinstance(value, float) else str(value) for name, value in known.items()}
     fields = views(WayForm, {**texts, **typed}, errors, units)
     return render(
@@ -203,20 +204,23 @@ def _way_page(
 def keep_way(request: Request, sent: Upload) -> Response:
     """Keep a way with its posts, as lines or from a file of lines or waypoints."""
     home, units = home_of(request), units_of(home_of(request), request)
-    fields, number_ = sent.fields, whole_number(sent.fields.get("way"))
+    fields, number_, mark_km = sent.fields, whole_number(sent.fields.get("way")), units.of("distance").read(1.0)
     try:
         if sent.content:
             if sent.content.lstrip()[:1] == b"<":
                 km, posts = read_waypoints(sent.content)
-                fields = {**fields, "km": units.field(round(km, 1), "distance"), "posts": write_posts(posts)}
+                fields = {**fields, "km": units.field(round(km, 1), "distance"), "posts": write_posts(posts, mark_km)}
             else:
-                fields = {**fields, "posts": write_posts(read_posts(sent.content))}
+                fields = {**fields, "posts": write_posts(read_posts(sent.content, mark_km), mark_km)}
             return _way_page(request, number_, fields, {}, 200)
-        posts = read_posts(fields.get("posts", "").encode())
     except Refusal as refusal:
         return _way_page(request, number_, fields, {"posts": refusal.message}, 422)
     form, errors = parse(WayForm, fields, units)
-    if form is None:
+    try:
+        posts = read_posts(fields.get("posts", "").encode(), mark_km)
+    except Refusal as refusal:
+        errors["posts"] = refusal.message
+    if form is None or errors:
         return _way_page(request, number_, fields, errors, 422)
     try:
         kept, undo = kept_ways.keep_way(home, number_, form.name, form.km, form.country_km, posts, seen(fields))

@@ -119,7 +119,7 @@ class Day:
         passed = [k for k in range(mark + 1, j) if self.grid.looks[k] and self.marks[mark] < self.marks[k] < self.marks[j]]
         if not passed:
             return None
-        until = self._drive(mark, passed[-1], pack_c, False)[0]
+        until = self.grid.used_until(mark, passed[-1], pack_c)
         needs = self.ask.reserve_soc + (1 + self.doubt) * (took - until)
         likely = level - until
         return Look(self.posts[passed[-1] - 1], likely, likely - self.doubt * until, needs, self.marks[j])

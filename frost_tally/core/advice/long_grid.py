@@ -119,6 +119,10 @@ class WayGrid:
                 used = _between(self.used[0, i, j], *here)
                 passes, seen = np.maximum(passes, self.ask.reserve_soc + used + self.doubt * (used - seen)), used
 
+    def used_until(self, i: int, j: int, pack_c: float) -> float:
+        """Level used from a mark to a later one, with a pack of some temperature that nobody warms."""
+        return float(_between(self.used[0, i, j], *place(np.array([pack_c]), self.warm))[0])
+
     def stands(self, mark: int) -> bool:
         """Whether people want to stop at a mark."""
         return 0 < mark < len(self.marks) - 1 and self.posts[mark - 1].stands_min > 0

@@ -102,7 +102,7 @@ def night_and_week() -> None:
 def long_day() -> None:
     """800 km with 16 posts in whole per cents and 2 K, from nothing remembered."""
     way = Trip((Drive(Road.MOTORWAY, 800.0, 110.0),))
-    posts = tuple(Post(45.0 * (i + 1), (50.0, 100.0, 150.0)[i % 3], 0.6) for i in range(16))
+    posts = tuple(Post(km=45.0 * (i + 1), kw=(50.0, 100.0, 150.0)[i % 3], price_per_kwh=0.6) for i in range(16))
     car, air = preset("compact_hatch"), iter(np.linspace(-8.0, 8.0, 40))
 
     def anew() -> None:

@@ -19,7 +19,7 @@ WORDS: dict[str, tuple[str, ...]] = {
     "begun_at": ("plugged in", "charge start", "start time", "begin", "start", "date", "from"),
     "ended_at": ("unplugged", "charge end", "end time", "end", "finish", "until"),
     "place": ("location", "place", "station", "site"),
-    "post_kw": ("post power", "charger power", "max power", "power", "kw"),
+    "post_kw": ("post power", "charger power", "max power", "power"),
     "wall_kwh": ("wall", "grid", "ac energy", "energy delivered", "kwh", "energy"),
     "pack_kwh": ("into the battery", "battery energy", "energy added", "added"),
     "cost": ("cost", "price", "amount", "paid"),

@@ -252,7 +252,7 @@ def _request(
     posts = listed or fixed_marks(asked, levers.every_km, levers.post_kw, levers.price)
     if levers.meal_min > 0:
         require(levers.meal_km, 1, levers.km - 1, "The meal", "km", "meal_km")
-        posts = (*posts, Post(levers.meal_km, 0.0, stands_min=levers.meal_min))
+        posts = (*posts, Post(km=levers.meal_km, kw=0.0, stands_min=levers.meal_min))
     closed = {round(each, 1) for each in without}
     ahead = [each for each in posts if levers.from_km < each.km < levers.km and round(each.km, 1) not in closed]
     moved = tuple(replace(each, km=each.km - levers.from_km, shared_kw=0.0 if levers.alone else each.shared_kw) for each in ahead)

@@ -27,8 +27,15 @@ def ways(session: Session) -> list[WayRow]:
 def posts_of(way: WayRow) -> tuple[Post, ...]:
     """The posts of a kept way."""
     return tuple(
-        Post(float(km), float(kw), float(price), str(name), *(float(each) for each in more))
-        for km, kw, price, name, *more in way.posts
+        Post(
+            km=float(km),
+            kw=float(kw),
+            price_per_kwh=float(price),
+            name=str(name),
+            stands_min=float(stands),
+            shared_kw=float(shared),
+        )
+        for km, kw, price, name, stands, shared in ((*each, 0.0)[:6] for each in way.posts)
     )
 
 

@@ -36,7 +36,7 @@ from tests.uncounted import uncounted
 
 CAR = preset("compact_hatch")
 WAY = Trip((Drive(Road.TOWN, 6), Drive(Road.COUNTRY, 20), Drive(Road.MOTORWAY, 380, 110.0), Drive(Road.COUNTRY, 14)))
-POSTS = tuple(Post(50.0 * (i + 1), 150.0 if i % 2 else 50.0, 0.6) for i in range(8))
+POSTS = tuple(Post(km=50.0 * (i + 1), kw=150.0 if i % 2 else 50.0, price_per_kwh=0.6) for i in range(8))
 
 
 def asked(air_c: float = -10.0, **more: object) -> LongDayRequest:
@@ -116,11 +116,11 @@ def small(seed: int) -> LongDayRequest:
     km = float(draw.uniform(150, 420))
     posts = tuple(
         Post(
-            float(draw.uniform(20, km - 20)),
-            float(draw.choice([7.0, 50.0, 150.0])),
-            float(draw.uniform(0.2, 0.9)),
-            "",
-            float(draw.choice([0, 0, 40])),
+            km=float(draw.uniform(20, km - 20)),
+            kw=float(draw.choice([7.0, 50.0, 150.0])),
+            price_per_kwh=float(draw.uniform(0.2, 0.9)),
+            name="",
+            stands_min=float(draw.choice([0, 0, 40])),
         )
         for _ in range(int(draw.integers(1, 4)))
     )
@@ -213,7 +213,7 @@ class Plans(unittest.TestCase):
                 here = [float(each[i, j, k]) for each in (table.used, table.hours, table.end_c)]
                 there = [float(each[0]) for each in (alone.soc_used, alone.hours, alone.end_pack_c)]
                 self.assertTrue(np.allclose(here, there, atol=1e-6), (i, j, k, here, there))
-        begin = (Post(0.0, 150.0), Post(200.0, 150.0), Post(200.0, 50.0), Post(420.0, 50.0))
+        begin = (Post(km=0.0, kw=150.0), Post(km=200.0, kw=150.0), Post(km=200.0, kw=50.0), Post(km=420.0, kw=50.0))
         made = plan(asked(posts=begin, start=Start(0.3, 12.0, 20.0)))
         self.assertEqual([each.post.km for each in made.stops], [0.0, 200.0], "posts at both ends, and two at one mark")
 
@@ -231,7 +231,7 @@ class Plans(unittest.TestCase):
     @uncounted()
     def test_no_plan_beside_it_is_quicker_when_lived_through(self) -> None:
         lived = 0
-        for seed in range(30):
+        for seed in range(40):
             ask = replace(small(seed), grid=FINE, goal=Goal.TIME)
             made = plan(ask)
             planner, last = Day(ask), len(ask.posts) + 1
@@ -244,13 +244,15 @@ class Plans(unittest.TestCase):
                 lows = [*(each.low_soc for each in there.stops), there.end_low]
                 meals = [each for each in ask.posts if each.stands_min > 0]
                 gains = [each.post.stands_min > 0 or each.leave_soc > each.arrive_soc + 0.0099 for each in there.stops]
+                looks = [each.likely_soc >= each.needs_soc for each in there.looks]
                 if (
-                    all(gains)
+                    all(gains + looks)
+                    and there.end_soc > 0
                     and min(lows) >= ask.reserve_soc
                     and all(any(each.post == meal for each in there.stops) for meal in meals)
                 ):
                     lived += 1
-                    self.assertGreater(there.total_min, made.total_min - 0.5, seed)
+                    self.assertGreater(there.total_min, made.total_min - 1.0, seed)
         self.assertGreater(lived, 60)
 
     def check(self, made: LongDay) -> None:
@@ -270,17 +272,27 @@ class Plans(unittest.TestCase):
             for goal in Goal:
                 self.check(plan(asked(air_c, goal=goal)))
         self.check(plan(asked(end_soc=0.4)))
-        meal = plan(asked(posts=(*POSTS, Post(180.0, 0.0, stands_min=40.0, name="meal"), Post(181.0, 11.0, 0.3, "inn", 120.0))))
+        meal = plan(
+            asked(
+                posts=(
+                    *POSTS,
+                    Post(km=180.0, kw=0.0, stands_min=40.0, name="meal"),
+                    Post(km=181.0, kw=11.0, price_per_kwh=0.3, name="inn", stands_min=120.0),
+                )
+            )
+        )
         self.assertEqual([each.post.name for each in meal.stops if each.post.name], ["meal", "inn"])
         self.assertTrue(all(each.minutes >= each.post.stands_min for each in meal.stops))
         self.check(meal)
 
     def test_a_slow_post_bills_what_the_car_draws_of_it(self) -> None:
         """Arithmetic: a post stronger than the car's own charger bills no more a kWh than one that it uses up."""
-        self.assertAlmostEqual(Post(100.0, 22.0).billed(CAR), Post(100.0, CAR.charger.ac_limit_kw).billed(CAR))
-        self.assertTrue(1.0 < Post(100.0, 22.0).billed(CAR) < 1.2)
-        self.assertEqual([Post(1.0, 150.0, shared_kw=each).pack_kw(CAR) for each in (0.0, 60.0, 200.0)], [150.0, 60.0, 150.0])
-        self.assertEqual((Post(100.0, 150.0).billed(CAR), Post(100.0, 0.0).pack_kw(CAR)), (1.0, 0.0))
+        self.assertAlmostEqual(Post(km=100.0, kw=22.0).billed(CAR), Post(km=100.0, kw=CAR.charger.ac_limit_kw).billed(CAR))
+        self.assertTrue(1.0 < Post(km=100.0, kw=22.0).billed(CAR) < 1.2)
+        self.assertEqual(
+            [Post(km=1.0, kw=150.0, shared_kw=each).pack_kw(CAR) for each in (0.0, 60.0, 200.0)], [150.0, 60.0, 150.0]
+        )
+        self.assertEqual((Post(km=100.0, kw=150.0).billed(CAR), Post(km=100.0, kw=0.0).pack_kw(CAR)), (1.0, 0.0))
 
     @uncounted()
     @settings(max_examples=8, deadline=None, derandomize=True)
@@ -288,7 +300,7 @@ class Plans(unittest.TestCase):
     def test_more_power_more_posts_warmer_or_a_lower_reserve_never_take_longer(self, seed: int, air_c: float, km: float) -> None:
         """Within a minute, which whole per cents and steps of 2 K may round."""
         draw = np.random.default_rng(seed)
-        posts = tuple(Post(float(draw.uniform(5, km - 5)), float(draw.choice([50.0, 100.0, 250.0]))) for _ in range(6))
+        posts = tuple(Post(km=float(draw.uniform(5, km - 5)), kw=float(draw.choice([50.0, 100.0, 250.0]))) for _ in range(6))
         base = asked(
             air_c,
             way=Trip((Drive(Road.COUNTRY, 0.1 * km), Drive(Road.MOTORWAY, 0.9 * km, float(draw.uniform(90, 130))))),
@@ -298,7 +310,7 @@ class Plans(unittest.TestCase):
         here = plan(base)
         for other in (
             replace(base, posts=tuple(replace(each, kw=1.5 * each.kw) for each in posts)),
-            replace(base, posts=(*posts, Post(float(draw.uniform(5, km - 5)), 150.0))),
+            replace(base, posts=(*posts, Post(km=float(draw.uniform(5, km - 5)), kw=150.0))),
             replace(base, conditions=replace(base.conditions, ambient_c=min(22.0, air_c + 6.0))),
             replace(base, start=replace(base.start, pack_c=base.start.pack_c + 6.0)),
             replace(base, start=replace(base.start, soc=min(1.0, base.start.soc + 0.05))),
@@ -325,12 +337,12 @@ class Plans(unittest.TestCase):
         self.assertLess(least(summer)[1], 8.0)
 
     def test_what_cannot_be_reached_says_how_far_it_gets(self) -> None:
-        made = plan(asked(posts=(Post(60.0, 50.0),), way=Trip((Drive(Road.MOTORWAY, 700.0, 130.0),))))
+        made = plan(asked(posts=(Post(km=60.0, kw=50.0),), way=Trip((Drive(Road.MOTORWAY, 700.0, 130.0),))))
         self.assertFalse(made.reached)
         self.assertEqual((made.gap_from_km, made.gap_to_km), (60.0, 700.0))
         self.assertTrue(180.0 < made.as_far_as_km < 320.0)
         for wrong, field in (
-            ({"start": Start(0.0, 0.0, 0.0)}, "leave_soc"), ({"posts": (Post(900.0, 50.0),)}, "posts"), ({"reserve_soc": 0.7}, "reserve"),
+            ({"start": Start(0.0, 0.0, 0.0)}, "leave_soc"), ({"posts": (Post(km=900.0, kw=50.0),)}, "posts"), ({"reserve_soc": 0.7}, "reserve"),
             ({"posts": POSTS * 6}, "posts"), ({"stop_min": 99.0}, "stop_min"),
         ):  # fmt: skip
             with self.assertRaises((OutOfRange, Refusal)) as refused:

@@ -143,11 +143,18 @@ class Ways(Rooms):
 
     def test_posts_from_lines_csv_and_waypoints(self) -> None:
         plain = read_posts(b"km,kw,price,name,stands_min,shared_kw\n120,150,0.62,Top,0,75\n60,11,0.3,Inn,45\n")
-        self.assertEqual(plain, (Post(60.0, 11.0, 0.3, "Inn", 45.0), Post(120.0, 150.0, 0.62, "Top", shared_kw=75.0)))
-        self.assertEqual(read_posts(write_posts(plain).encode()), plain)
-        self.assertEqual(read_posts(b"62,5; 50; 0,52; Ford"), (Post(62.5, 50.0, 0.52, "Ford"),))
         self.assertEqual(
-            read_posts(b"62; 50\n80, 100, 0.6\n90\t11\n"), (Post(62.0, 50.0), Post(80.0, 100.0, 0.6), Post(90.0, 11.0))
+            plain,
+            (
+                Post(km=60.0, kw=11.0, price_per_kwh=0.3, name="Inn", stands_min=45.0),
+                Post(km=120.0, kw=150.0, price_per_kwh=0.62, name="Top", shared_kw=75.0),
+            ),
+        )
+        self.assertEqual(read_posts(write_posts(plain).encode()), plain)
+        self.assertEqual(read_posts(b"62,5; 50; 0,52; Ford"), (Post(km=62.5, kw=50.0, price_per_kwh=0.52, name="Ford"),))
+        self.assertEqual(
+            read_posts(b"62; 50\n80, 100, 0.6\n90\t11\n"),
+            (Post(km=62.0, kw=50.0), Post(km=80.0, kw=100.0, price_per_kwh=0.6), Post(km=90.0, kw=11.0)),
         )
         miles = read_posts(b"75; 150; 0.6; Ford", 1.609344)
         self.assertAlmostEqual(miles[0].km, 120.7008)

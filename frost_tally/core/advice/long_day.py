@@ -34,7 +34,7 @@ def fixed_marks(request: LongDayRequest, spacing_km: float, kw: float, price: fl
     """One post about every so many km, for a way whose posts nobody has listed. Raises: OutOfRange."""
     require(spacing_km, 5, 500, "A post about every", "km", "every_km")
     count = int((request.way.distance_km - 1.0) // spacing_km)
-    return tuple(Post(spacing_km * (i + 1), kw, price) for i in range(min(count, MOST_POSTS)))
+    return tuple(Post(km=spacing_km * (i + 1), kw=kw, price_per_kwh=price) for i in range(min(count, MOST_POSTS)))
 
 
 Next = Callable[[int, int, float, float], tuple[int, bool]]

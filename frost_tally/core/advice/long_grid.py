@@ -62,7 +62,7 @@ class WayGrid:
         low = ask.grid.kelvin * np.floor(min(ask.conditions.ambient_c, ask.start.pack_c) / ask.grid.kelvin)
         self.warm: Array = np.arange(low, max(HOTTEST_C, low + ask.grid.kelvin) + ask.grid.kelvin, ask.grid.kelvin)
         self.doubt = CAUTIOUS * DAY_DOUBT
-        most_soc = (1.0 - ask.reserve_soc) / (1.0 + self.doubt) + ask.grid.level
+        most_soc = 1.0 - ask.reserve_soc + ask.grid.level
         driven: Stages = stages(
             self.car, ask.way, ask.conditions, ask.start.cabin_c, tuple(self.marks), tuple(self.warm.tolist()), most_soc
         )

@@ -14,7 +14,7 @@ from ..basis import Basis, figure
 from ..battery.cold import CHARGE_FROM_C, Chemistry, resistance_factor
 from ..car import HEATER_TO_PACK, PACK_VOLTAGE_V, PARKED_W_PER_K, Car, Preheats
 from ..errors import require
-from ..heat.lumped import relax
+from ..heat.lumped import heated_by, relax
 from ..units import S_PER_H, Array, Number
 
 C_RATE = {
@@ -124,14 +124,18 @@ def stops(car: Car, soc: Array, pack_c: Array, post_kw: float, ambient_c: float,
     until_c, heater_kw, drawn = heated_to_c(car), min(car.pack.heater_kw, post_kw), np.zeros_like(level)
     levels, temperatures, energy = [level], [warm], [drawn]
     for step_s in STEPS_S:
-        heated = (warm < until_c) & (level < FULL_SOC)
-        heater = heater_kw * heated
-        kw = np.minimum(post_kw - heater, np.interp(level, at_soc, at_kw) * np.interp(warm, at_c, shares))
-        kwh = np.minimum(kw * (step_s / S_PER_H), np.maximum(0.0, 1.0 - level) * usable)
-        amperes = kwh * (1000.0 * S_PER_H / step_s / PACK_VOLTAGE_V)
-        heat_w = ohm * resistance_factor(warm) * amperes**2 + 1000.0 * HEATER_TO_PACK * heater
-        warmed = relax(warm, ambient_c, heat_w, PARKED_W_PER_K, capacity, step_s)
-        warm = np.where(heated, np.minimum(warmed, until_c), warmed) if heater_kw > 0 else warmed
+        own_kw = np.interp(level, at_soc, at_kw) * np.interp(warm, at_c, shares)
+        most_kw = np.minimum(own_kw, np.maximum(0.0, 1.0 - level) * (usable * S_PER_H / step_s))
+        heat_w = ohm * resistance_factor(warm) * (1000.0 / PACK_VOLTAGE_V) ** 2
+        kw, heater = np.minimum(post_kw, most_kw), np.zeros_like(level)
+        if heater_kw > 0:  # for as much of the step as the pack is colder than it should be, and takes less than the post gives
+            alone = relax(warm, ambient_c, heat_w * kw**2, PARKED_W_PER_K, capacity, step_s)
+            gain = heated_by(1000.0 * HEATER_TO_PACK, PARKED_W_PER_K, capacity, step_s)
+            wanted = np.clip((until_c - alone) / gain, 0.0, heater_kw)
+            heater = wanted * ((warm < until_c) & (level < FULL_SOC) & (own_kw < post_kw))
+            kw = np.minimum(post_kw - heater, most_kw)
+        warm = relax(warm, ambient_c, heat_w * kw**2 + 1000.0 * HEATER_TO_PACK * heater, PARKED_W_PER_K, capacity, step_s)
+        kwh = kw * (step_s / S_PER_H)
         level, drawn = level + kwh / usable, drawn + kwh + heater * (step_s / S_PER_H)
         levels.append(level)
         temperatures.append(warm)

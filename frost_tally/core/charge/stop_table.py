@@ -11,7 +11,7 @@ from ..units import Array, Ints, Number
 from .fast import AT_S, stops
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Post:
     """Somewhere to charge: km mark, power (kW), price per kWh, the owner's name for it; `stands_min` how long the car stands there anyway;
     `shared_kw` what it gives beside another car (0: it shares with none).

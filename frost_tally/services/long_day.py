@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from ..core.advice.long_day import by_stops, fixed_marks, plan
-from ..core.advice.long_way import COARSE, STOP_MIN, Goal, LongDay, LongDayRequest
+from ..core.advice.long_day import by_stops, fixed_marks, least_min, plan
+from ..core.advice.long_way import STOP_MIN, Goal, LongDay, LongDayRequest
 from ..core.car import Car
 from ..core.charge.fast import LowAndWarm, low_and_warm, scaled_points
 from ..core.charge.stop_table import SLOW_KW, Post
@@ -148,12 +148,8 @@ def side_by_side(
         start = replace(request.start, pack_c=max(air_c, min(request.start.pack_c, 20.0)))
         return replace(request, conditions=replace(request.conditions, ambient_c=air_c), start=start)
 
-    def total(asked: LongDayRequest) -> float | None:
-        made = plan(replace(asked, grid=COARSE, goal=Goal.TIME))
-        return made.total_min if made.reached else None
-
     def speed(air_c: float, kmh: float) -> float | None:
-        return total(replace(at(air_c), way=request.way.at_motorway_speed(kmh)))
+        return least_min(replace(at(air_c), way=request.way.at_motorway_speed(kmh)))
 
     def work() -> SideBySide:
         return SideBySide(
@@ -161,8 +157,8 @@ def side_by_side(
             frost=tuple(by_stops(at(WINTER_C), MOST_STOPS)),
             summer=tuple(by_stops(at(SUMMER_C), MOST_STOPS)),
             here=tuple(by_stops(request, MOST_STOPS)),
-            warmed=(total(replace(at(WINTER_C), warms=True)), total(replace(at(WINTER_C), warms=False))),
-            slow=(total(request), total(replace(request, posts=_without_slow(request.posts))))
+            warmed=(least_min(replace(at(WINTER_C), warms=True)), least_min(replace(at(WINTER_C), warms=False))),
+            slow=(least_min(request), least_min(replace(request, posts=_without_slow(request.posts))))
             if any(each.fills_while_standing for each in request.posts)
             else (None, None),
             speeds=tuple((kmh, speed(WINTER_C, kmh), speed(SUMMER_C, kmh)) for kmh in SPEEDS_KMH),

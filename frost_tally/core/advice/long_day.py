@@ -25,7 +25,17 @@ def plan(request: LongDayRequest) -> LongDay:
 
 def by_stops(request: LongDayRequest, most: int = 6) -> list[float | None]:
     """Door to door (min) with no stop, one, two, … at the coarse grid; None where that many do not get there."""
-    grid = WayGrid(replace(request.checked(), exactly=most, goal=Goal.TIME, grid=COARSE))
+    return _least(replace(request, exactly=most))
+
+
+def least_min(request: LongDayRequest) -> float | None:
+    """Door to door (min) with any number of stops at the coarse grid; None where it does not get there."""
+    return _least(replace(request, exactly=None))[0]
+
+
+def _least(request: LongDayRequest) -> list[float | None]:
+    """Minutes by layer of the grid, in the order of stops."""
+    grid = WayGrid(replace(request.checked(), goal=Goal.TIME, grid=COARSE))
     least = [grid.onward(0, value, *grid.start).weight[0] for value in grid.solve()[0]]
     return [float(each) - WEIGHTS[Goal.TIME][2] * n if each < FAR else None for n, each in enumerate(least)]
 

@@ -77,9 +77,11 @@ def resistance_factor(temp_c: Number) -> Array:
 
 def resistance_at(temp_c: float) -> float:
     """`resistance_factor` for one float, many times faster."""
-    i = min(max(bisect(_TABLE_C, temp_c), 1), len(_TABLE_C) - 1)
-    part = min(max((temp_c - _TABLE_C[i - 1]) / (_TABLE_C[i] - _TABLE_C[i - 1]), 0.0), 1.0)
-    return exp(_LOG_RESISTANCE[i - 1] + part * (_LOG_RESISTANCE[i] - _LOG_RESISTANCE[i - 1]))
+    i = bisect(_TABLE_C, temp_c)
+    if not 0 < i < len(_TABLE_C):
+        return exp(_LOG_RESISTANCE[0 if i == 0 else -1])
+    low_c, low = _TABLE_C[i - 1], _LOG_RESISTANCE[i - 1]
+    return exp(low + (temp_c - low_c) / (_TABLE_C[i] - low_c) * (_LOG_RESISTANCE[i] - low))
 
 
 def regen_acceptance(temp_c: Number, soc: Number) -> Array:

@@ -154,7 +154,8 @@ class _Run:
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
         self.threshold_ohm = resistance_at(self.threshold_c)
         self.heats_w = car.pack.resistance_ohm * (1000 / PACK_VOLTAGE_V) ** 2
-        self.capacity_kwh = car.pack.usable_kwh
+        self.capacity_kwh, self.chemistry = car.pack.usable_kwh, car.pack.chemistry
+        self.cools_per_s = PARKED_W_PER_K / car.pack.capacity_j_per_k
         self.draw_from(rate)
 
     def draw_from(self, rate: ChargeRate) -> None:
@@ -180,7 +181,7 @@ class _Run:
         offered_kw = self.flat_kw * (1 - TAPER_SLOPE * (self.soc - TAPER_FROM_SOC) if taper else 1.0)
         outside_c = self.ambient(self.at_s + span / 2)
         heater_kw = self._heater_kw(offered_kw, outside_c)
-        into_kw = min(offered_kw - heater_kw, charge_limit_kw(self.pack_c, self.car.pack.chemistry, self.capacity_kwh))
+        into_kw = min(offered_kw - heater_kw, charge_limit_kw(self.pack_c, self.chemistry, self.capacity_kwh))
         if into_kw <= 0 and heater_kw <= 0:  # too cold to take anything, and nothing warms it: the car draws no power
             return self.wait(self.at_s + span)
         falls_per_h = TAPER_SLOPE * self.flat_kw / self.capacity_kwh if taper else 0.0
@@ -202,11 +203,11 @@ class _Run:
 
     def _heater_kw(self, offered_kw: float, outside_c: float) -> float:
         """Power of the pack heater: all it has below the threshold, at the threshold just what keeps it there."""
+        if self.pack_c > self.threshold_c:
+            return 0.0
         most_kw = min(self.car.pack.heater_kw, offered_kw)
         if self.pack_c < self.threshold_c:
             return most_kw
-        if self.pack_c > self.threshold_c:
-            return 0.0
         leak_w = PARKED_W_PER_K * (self.threshold_c - outside_c)
         if leak_w <= self._waste_w(offered_kw):
             return 0.0
@@ -222,12 +223,12 @@ class _Run:
         here, there = self.pack_c - settles_c, self.threshold_c - settles_c
         if abs(self.pack_c - self.threshold_c) < 1e-9 or here * there <= 0 or abs(there) >= abs(here):
             return inf
-        return max(1.0, self.car.pack.capacity_j_per_k / PARKED_W_PER_K * log(here / there))
+        return max(1.0, log(here / there) / self.cools_per_s)
 
     def _relaxed(self, outside_c: float, power_w: float, span: float) -> float:
         """Pack temperature after constant power: `heat.lumped.relax` for one float."""
         settles_c = outside_c + power_w / PARKED_W_PER_K
-        return settles_c + (self.pack_c - settles_c) * exp(-span * PARKED_W_PER_K / self.car.pack.capacity_j_per_k)
+        return settles_c + (self.pack_c - settles_c) * exp(-span * self.cools_per_s)
 
     def _waste_w(self, into_kw: float) -> float:
         """Heat that charging itself leaves in the pack: I²R and a share of the charger's loss."""

@@ -2,12 +2,15 @@
 
 import asyncio
 import multiprocessing
+import os
 import resource
 import statistics
+import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from multiprocessing.connection import Connection
+from unittest import mock
 
 import httpx2 as httpx
 
@@ -27,6 +30,10 @@ CLIENTS = 60
 AIM_S, AIM_MB = 3.0, 250
 
 
+def _make(years: float) -> None:
+    Server(True, years).stop()
+
+
 def _serve(pipe: Connection, years: float) -> None:
     server = Server(True, years)
     pipe.send(server.address)
@@ -38,14 +45,18 @@ def _serve(pipe: Connection, years: float) -> None:
 @contextmanager
 def served(years: float) -> Iterator[tuple[str, list[float]]]:
     """A server in a process of its own, as owners run it: its address, and, once it has stopped, the most memory it held (MB)."""
-    here, there = multiprocessing.get_context("spawn").Pipe()
-    process = multiprocessing.get_context("spawn").Process(target=_serve, args=(there, years))
-    process.start()
-    held = list[float]()
-    yield here.recv(), held
-    here.send("stop")
-    held.append(here.recv())
-    process.join()
+    context, held = multiprocessing.get_context("spawn"), list[float]()
+    here, there = context.Pipe()
+    with tempfile.TemporaryDirectory() as folder, mock.patch.dict(os.environ, FROST_TALLY_TEST_HOMES=folder):
+        maker = context.Process(target=_make, args=(years,))  # making the log takes more memory than serving it
+        maker.start()
+        maker.join()
+        process = context.Process(target=_serve, args=(there, years))
+        process.start()
+        yield here.recv(), held
+        here.send("stop")
+        held.append(here.recv())
+        process.join()
 
 
 async def _client(http: httpx.AsyncClient, number: int, until: float, waited: list[float], wrong: list[int]) -> None:

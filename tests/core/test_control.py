@@ -16,6 +16,7 @@ from frost_tally.core.charge.control import STEPS_MIN, Control, How
 from frost_tally.core.charge.night import NightPlan, NightRequest, plan
 from frost_tally.core.charge.night_clock import Drawing
 from frost_tally.core.charge.prices import Series
+from frost_tally.core.charge.starts import Starts
 from frost_tally.core.errors import Refusal
 from tests.reference.test_frost import night
 from tests.uncounted import uncounted
@@ -23,7 +24,7 @@ from tests.uncounted import uncounted
 OSLO = ZoneInfo("Europe/Oslo")
 
 
-class Starts(unittest.TestCase):
+class WhatAControlCanStart(unittest.TestCase):
     def test_a_timer_starts_on_its_steps_and_a_hand_only_while_awake(self) -> None:
         begin = datetime(2027, 1, 14, 18, 7, tzinfo=OSLO)
         for step in STEPS_MIN:
@@ -69,10 +70,12 @@ class CarriedOut(unittest.TestCase):
                 self.assertLess(min(abs(begun - each) for each in allowed), 1801.0)
                 drawings, deadline = made.others.night.drawings, made.others.deadline_s  # type: ignore[attr-defined]
                 able = [
-                    each for start in drawings.starts(deadline) if drawings.reaches(each := drawings.from_start(start, deadline))
+                    each
+                    for start in Starts(drawings).able(deadline)
+                    if drawings.reaches(each := drawings.from_start(start, deadline))
                 ]
                 if able and made.short_soc < 0.001:
-                    best = min(made.others.night.worth(each) for each in able)  # type: ignore[attr-defined]
+                    best = min(made.others.night.weighing.worth(each) for each in able)  # type: ignore[attr-defined]
                     self.assertLessEqual(worth(made) - best, 0.006 * (made.cost + made.wear), (seed, how, step))
             self.assertLessEqual(worths[How.LINKED, 15], worths[How.TIMER, 5] + 0.006 * abs(worths[How.TIMER, 5]) + 0.02)
 
@@ -80,7 +83,7 @@ class CarriedOut(unittest.TestCase):
 def worth(made: NightPlan) -> float:
     """Money of a plan with its wear, less what its warmth is worth."""
     others = made.others
-    return float(others.night.worth(others.made))  # type: ignore[attr-defined]
+    return float(others.night.weighing.worth(others.made))  # type: ignore[attr-defined]
 
 
 def hourly(seed: int, hours: int = 8) -> NightRequest:
@@ -135,12 +138,12 @@ class BruteForce(unittest.TestCase):
                     continue  # even a warm pack would not be full
                 each = self.drawn(of_night.drawings, pattern, deadline)
                 if each is not None and of_night.drawings.reaches(each):
-                    best = of_night.worth(each) if best is None else min(best, of_night.worth(each))
+                    best = of_night.weighing.worth(each) if best is None else min(best, of_night.weighing.worth(each))
             if best is None or not of_night.drawings.reaches(made.others.made):  # type: ignore[attr-defined]
                 continue
             held += 1
-            singles = [of_night.drawings.from_start(each, deadline) for each in of_night.drawings.starts(deadline)]
-            best = min(best, *(of_night.worth(each) for each in singles if of_night.drawings.reaches(each)), best)
+            singles = [of_night.drawings.from_start(each, deadline) for each in of_night.starts.able(deadline)]
+            best = min(best, *(of_night.weighing.worth(each) for each in singles if of_night.drawings.reaches(each)), best)
             self.assertLessEqual(worth(made) - best, 0.005 * (made.cost + made.wear), seed)
         self.assertGreaterEqual(held, 200)
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..battery.cold import CHARGE_FROM_C
 from ..car import Car
-from ..units import S_PER_H, Array
+from ..units import S_PER_H
 from .allocate import TIME_STEP_H, allocate
 from .night_clock import Drawing, NightClock
 from .session import Interval, Session, Step, simulate
@@ -18,9 +18,7 @@ from .supply import ChargeRate
 
 MOST_ROUNDS = 18
 GRID_S, AIR_S = 900.0, 300.0
-ANCHORS, MISSES, NEAR = 4, 2, 0.004
 REACHED_SOC = 0.0005
-COOLEST = 3
 MILD_K = 20.0
 MOVES_S, LONGER_S = (-3600.0, -1800.0, 1800.0), (1800.0, 3600.0)
 
@@ -102,7 +100,7 @@ class Drawings:
 
     def simulated(self, intervals: Sequence[Interval]) -> Drawing:
         """A way to draw, simulated to departure."""
-        done = self._session(intervals, self.pack_c, self.clock.end_s, self._around)
+        done = self._session(intervals, self.pack_c, self.clock.end_s, self.around)
         return Drawing(tuple(each for each, _ in self.clock.offered(intervals, self.rate)), done, self.clock.bill(done))
 
     def _session(self, intervals: Sequence[Interval], pack_c: float, end_s: float, air_c: Callable[[float], float]) -> Session:
@@ -111,7 +109,7 @@ class Drawings:
         spans, rates = [each for each, _ in offered], [rate for _, rate in offered]
         return simulate(self.car, self.rate, self.soc, max(self.target_soc, 0.01), pack_c, spans, end_s, air_c, rates)
 
-    def _around(self, at_s: float) -> float:
+    def around(self, at_s: float) -> float:
         """Air around the car (°C) at a time, from values on every five minutes."""
         place = at_s / AIR_S
         whole = int(place)
@@ -121,16 +119,7 @@ class Drawings:
         """The mean air around the car while a way draws, °C."""
         spans = [(begin, min(end, drawing.done_s)) for begin, end in drawing.intervals if begin < drawing.done_s]
         hours = [end - begin for begin, end in spans]
-        return float(np.average([self._around((begin + end) / 2) for begin, end in spans], weights=hours)) if spans else 0.0
-
-    def coolest(self, deadline_s: float) -> list[Drawing]:
-        """The single starts whose hours, as many as a warm pack needs, have the coolest air."""
-        last_s = deadline_s - S_PER_H * self.need_h
-        able = [each for each in self.starts(deadline_s) if each <= last_s]
-        able.sort(
-            key=lambda begin: sum(self._around(begin + part * S_PER_H * self.need_h) for part in (0.0, 0.25, 0.5, 0.75, 1.0))
-        )
-        return [self.from_start(each, deadline_s) for each in able[:COOLEST]]
+        return float(np.average([self.around((begin + end) / 2) for begin, end in spans], weights=hours)) if spans else 0.0
 
     def reaches(self, drawing: Drawing) -> bool:
         """Whether it comes to the target."""
@@ -165,56 +154,6 @@ class Drawings:
         """Drawing at once, had the house left all hours."""
         free = replace(self.clock, held=())
         return Drawings(free, self.car, self.rate, self.soc, self.target_soc, self.pack_c, self.air_c).from_start(0.0, deadline_s)
-
-    def starts(self, deadline_s: float) -> list[float]:
-        """The starts that are allowed until the deadline (s from the start): those of the control, else plug-in and every quarter hour;
-        none while the house gives nothing.
-        """
-        first = -self.clock.start.timestamp() % GRID_S
-        grid = [first + GRID_S * i for i in range(int(max(0.0, deadline_s - first) // GRID_S) + 1)]
-        able = self.allowed if self.allowed is not None else (0.0, *(each for each in grid if each > 1.0))
-        return [each for each in able if each < deadline_s - 60.0 and self.clock.open_from(each) == each]
-
-    def cheap_starts(self, deadline_s: float, score: Callable[[Drawing], float]) -> list[Drawing]:
-        """Single starts on the quarter hour, simulated where they may score lowest (`score` is the bill and more, money).
-
-        How a session goes from its start on depends on the cold alone: a few sessions moved to every quarter hour and weighed by
-        nearness say what each would cost, and the lowest are simulated until some in a row are no better. Where the house leaves less for
-        some hours, each is simulated.
-        """
-        if self.clock.held:
-            return [self.from_start(each, deadline_s) for each in self.starts(deadline_s)]
-        anchors = self._anchors(deadline_s)
-        if not anchors:
-            return [self.from_start(each, deadline_s) for each in self.starts(deadline_s)[:1]]
-        starts = np.array(self.starts(deadline_s))
-        found = [*anchors, *(self.from_start(each, deadline_s) for each in self._edge_starts(anchors, starts))]
-        begins = np.array([each.intervals[0][0] for each in anchors])
-        bills = np.array([self._moved_bills(each, starts) + score(each) - each.bill for each in anchors])
-        guess = np.array([np.interp(start, begins, bills[:, i]) for i, start in enumerate(starts)])
-        guess[starts + self._lasts(anchors, starts) > deadline_s + 60.0] = np.inf
-        best, misses = min(score(each) for each in found if self.reaches(each)), 0
-        for i in np.argsort(guess):
-            if misses == MISSES or guess[i] > best + NEAR * abs(best):
-                break
-            found.append(self.from_start(float(starts[i]), deadline_s))
-            better = self.reaches(found[-1]) and score(found[-1]) < best - 1e-9
-            best, misses = (score(found[-1]), 0) if better else (best, misses + 1)
-        return found
-
-    def _edge_starts(self, anchors: Sequence[Drawing], starts: Array) -> list[float]:
-        """Starts at the edges of prices, where only single ones are allowed (else hours by price are tried as well): the first in cheaper
-        hours, and the last that is done before dearer ones.
-        """
-        if self.allowed is None:
-            return []
-        ends, found = starts + self._lasts(anchors, starts), set[float]()
-        for (_, edge, price), (_, _, following) in pairwise(self.clock.slots_s):
-            if following < price:
-                found.update(starts[starts >= edge - 1e-6][:1].tolist())
-            elif following > price:
-                found.update(starts[ends <= edge + 60.0][-1:].tolist())
-        return sorted(found)
 
     def moved(self, drawing: Drawing, deadline_s: float) -> list[Drawing]:
         """The same way with one of its blocks begun earlier or later, ended later, joined to the one before, or without it."""
@@ -254,48 +193,6 @@ class Drawings:
                 return made
             rest_s = max(1.1 * rest_s, rest_s + 120.0)
         return None
-
-    def latest_start(self, deadline_s: float) -> float:
-        """The latest quarter hour from which the target is reached, s from the start; 0 when none is."""
-        starts = np.array(self.starts(deadline_s))
-        if self.clock.held:
-            return next((each for each in starts[::-1].tolist() if self.reaches(self.from_start(each, deadline_s))), 0.0)
-        anchors = self._anchors(deadline_s)
-        if not anchors:
-            return 0.0
-        able = np.flatnonzero(starts + self._lasts(anchors, starts) <= deadline_s + 60.0)
-        for i in able[::-1]:
-            if self.reaches(self.from_start(float(starts[i]), deadline_s)):
-                return float(starts[i])
-        return 0.0
-
-    def _anchors(self, deadline_s: float) -> list[Drawing]:
-        """Single starts, spread over those that can reach the target; none when the first does not."""
-        starts = np.array(self.starts(deadline_s))
-        if not len(starts) or not self.reaches(first := self.from_start(float(starts[0]), deadline_s)):
-            return []
-        spread = np.linspace(starts[0], starts[0] + max(0.0, deadline_s - self._reached_s(first)), ANCHORS)
-        chosen = sorted({int(i) for i in np.searchsorted(starts, spread - 1e-6)} - {len(starts)})
-        found = [self.from_start(float(starts[i]), deadline_s) for i in chosen]
-        return [each for each in found if self.reaches(each)]
-
-    def _lasts(self, anchors: Sequence[Drawing], starts: Array) -> Array:
-        """How long drawing would take from some starts, s."""
-        begins = [each.intervals[0][0] for each in anchors]
-        return np.interp(starts, begins, [self._reached_s(each) - each.intervals[0][0] for each in anchors])
-
-    def _reached_s(self, drawing: Drawing) -> float:
-        """When it is as good as at the target, s from the start of the night."""
-        return next(step.at_s for step in drawing.session.steps if step.soc >= self.target_soc - REACHED_SOC)
-
-    def _moved_bills(self, drawing: Drawing, starts: Array) -> Array:
-        """The bill of a single start's session had it begun at other times: shape (starts,)."""
-        edges = np.array([0.0, *(end for _, end, _ in self.clock.slots_s)])
-        paid = np.concatenate([[0.0], np.cumsum([(end - begin) * price for begin, end, price in self.clock.slots_s])])
-        steps = [step for step in drawing.session.steps if drawing.intervals[0][0] - 1e-6 <= step.at_s <= drawing.done_s + 1e-6]
-        at = np.array([step.at_s for step in steps]) - drawing.intervals[0][0]
-        spent = np.diff(np.interp(starts[:, None] + at, edges, paid), axis=1) / S_PER_H
-        return np.asarray(spent @ np.array([step.wall_kw for step in steps[1:]]))
 
     def by_price(self, deadline_s: float, tie_break: str = "late", order: str = "cheapest", after_s: float = 0.0) -> Drawing:
         """The cheapest (or dearest) hours before the deadline, refined until the simulated level meets the target."""

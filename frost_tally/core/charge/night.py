@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from ..basis import Basis, figure
 from ..errors import Refusal, require
-from ..heat.warm import WarmUp, WarmUpChoice, warm_up
+from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H
 from ..why import NOTHING_TO_SAY, Why, why
 from .drawing import AIR_S, GRID_S, REACHED_SOC, Drawings, drawings
@@ -17,9 +17,10 @@ from .plan import FULL_SOC, Block, HeldSpan
 from .plan import NightPlan as NightPlan
 from .plan import NightRequest as NightRequest
 from .plan import Rival as Rival
-from .session import Interval
+from .starts import Starts
 from .supply import ChargeRate
 from .tariff import Tariff
+from .weighing import Weighing
 
 BILL_SLACK = figure(
     "night.bill_slack", 0.003, "", Basis.COMMON_PRACTICE, "what a warmer or fuller car may cost more when nobody knows the day"
@@ -74,41 +75,25 @@ def _in_utc(request: NightRequest) -> NightRequest:
     return replace(request, **moved)
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Weighed:
-    """What follows from a drawing: its warm-up and that one's cost, the cost of both, what it wears, what the pack's warmth is worth on the
-    day (from an arbitrary zero), the level at departure, and what is left of it above the target (negative: missing), all in money.
-    """
-
-    warm: WarmUp
-    warm_cost: float
-    cost: float
-    wear: float
-    warmth: float
-    level: float
-    left: float
-
-
 class _Night:
     """One warm-up on one night: the ways to draw are weighed with what follows from each."""
 
     def __init__(self, request: NightRequest, drawings: Drawings, chosen: dict[float, tuple[Drawing, list[Drawing]]]) -> None:
         self.request, self.drawings, self.clock, self.chosen = request, drawings, drawings.clock, chosen
-        self.end_s = drawings.clock.end_s
+        self.starts, self.end_s = Starts(drawings), drawings.clock.end_s
         self.plugged = request.plug_in < request.departure
         self.late_choice = request.choice is WarmUpChoice.LATE
         self.warms_pack = request.choice is WarmUpChoice.CABIN_AND_PACK
-        self.warmed: dict[float, WarmUp] = {}
-        self.known: dict[tuple[Interval, ...], _Weighed] = {}
         self.able: list[Drawing] = []
 
     def plan(self) -> NightPlan:
         """The plan; a warm-up that needs the margin makes charging end before it."""
         margin_s = 0.0 if self.late_choice else 60.0 * self.request.margin_min
         deadline_s = max(0.0, self.end_s - margin_s)
-        self.price = self._price(self.drawings.by_price(deadline_s, "late") if self.plugged else self.drawings.idle)
+        price = self._price(self.drawings.by_price(deadline_s, "late") if self.plugged else self.drawings.idle)
+        self.weighing = Weighing(self.request, self.clock, price, self.drawings.in_frost)
         made = self.best(deadline_s)
-        warm_s = self.end_s - self.weighed(made).warm.lead_s
+        warm_s = self.end_s - self.weighing.of(made).warm.lead_s
         if warm_s < deadline_s - 1e-6 or not self.drawings.reaches(made):
             deadline_s = max(0.0, warm_s)
             made = self.best(deadline_s)
@@ -136,16 +121,16 @@ class _Night:
         plain = drawings.by_price(deadline_s, tie_break)
         single = self.request.control.single
         if not single and (self.late_choice or not (drawings.in_frost or self.request.pack_price > 0 or tie_break == "cool")):
-            return min(self._late_full([plain], deadline_s), key=self.cost, default=plain)
+            return min(self._late_full([plain], deadline_s), key=self.weighing.cost, default=plain)
         found = [] if single else [drawings.by_price(deadline_s, other) for other in ("late", "early")]
-        found += drawings.cheap_starts(deadline_s, self.worth)
-        found += drawings.coolest(deadline_s) if tie_break == "cool" else []
+        found += self.starts.cheap(deadline_s, self.weighing.worth)
+        found += self.starts.coolest(deadline_s) if tie_break == "cool" else []
         able = [each for each in found if drawings.reaches(each)]
         if able and not single:
-            best = min(able, key=self.worth)
+            best = min(able, key=self.weighing.worth)
             for _ in range(ROUNDS if len(best.intervals) > 1 else 0):
                 able += [each for each in drawings.moved(best, deadline_s) if drawings.reaches(each)]
-                before, best = best, min(able, key=self.worth)
+                before, best = best, min(able, key=self.weighing.worth)
                 if best is before:
                     break
         able = self.able = self._late_full(able, deadline_s) or able
@@ -154,12 +139,12 @@ class _Night:
             highest = max(each.highest_soc for each in found)
             return min((each for each in found if each.highest_soc > highest - REACHED_SOC), key=lambda each: each.bill)
         # what is lost while waiting is lost before charging or after: in frost the bill decides, else what is left counts too
-        spent = self.paid if drawings.in_frost else self.spent
+        spent = self.weighing.paid if drawings.in_frost else self.weighing.spent
         cheapest = min(able, key=spent)
-        allowed, warmth = spent(cheapest) + BILL_SLACK * self.paid(cheapest), self.weighed(cheapest).warmth
-        able = [each for each in able if spent(each) <= allowed + max(0.0, self.weighed(each).warmth - warmth)]
-        net = {each.intervals: self.spent(each) - self.weighed(each).warmth for each in able}
-        least = min(net.values()) + EQUAL_SHARE * abs(self.cost(cheapest))
+        allowed, warmth = spent(cheapest) + BILL_SLACK * self.weighing.paid(cheapest), self.weighing.of(cheapest).warmth
+        able = [each for each in able if spent(each) <= allowed + max(0.0, self.weighing.of(each).warmth - warmth)]
+        net = {each.intervals: self.weighing.spent(each) - self.weighing.of(each).warmth for each in able}
+        least = min(net.values()) + EQUAL_SHARE * abs(self.weighing.cost(cheapest))
         equal = [each for each in able if net[each.intervals] <= least]
         if tie_break == "cool":
             return min(equal, key=drawings.air_while)
@@ -172,94 +157,30 @@ class _Night:
             return []
         from_s = min(self.end_s - S_PER_H * ask.full_within_h, deadline_s - GRID_S) - 60.0
         late = [each for each in able if each.done_s >= from_s]
-        late.append(drawings.from_start(drawings.latest_start(deadline_s), deadline_s))
+        late.append(drawings.from_start(self.starts.latest(deadline_s), deadline_s))
         if not ask.control.single:
-            cheapest = sorted(able, key=self.worth)[:LATE_FROM]
+            cheapest = sorted(able, key=self.weighing.worth)[:LATE_FROM]
             late += [made for each in cheapest for made in drawings.topped_late(each, FULL_SOC, deadline_s)]
         return [each for each in late if each.done_s >= from_s and drawings.reaches(each)]
 
-    def weighed(self, drawing: Drawing) -> "_Weighed":
-        """A drawing with what follows from it, worked out once."""
-        found = self.known.get(drawing.intervals)
-        if found is None:
-            found = self.known[drawing.intervals] = self._weigh(drawing)
-        return found
-
-    def _weigh(self, drawing: Drawing) -> "_Weighed":
-        ask, last = self.request, drawing.session.steps[-1]
-        warm = self._warm(last.pack_c)
-        begin_s = self.end_s - warm.lead_s
-        spent = self.clock.spent(begin_s, self.end_s) / (warm.lead_s / S_PER_H) if warm.lead_s > 0 else 0.0
-        capacity = ask.car.pack.usable_kwh
-        level = max(0.0, last.soc - warm.pack_kwh / capacity)
-        cost = drawing.bill + warm.wall_kwh * spent
-        wear = drawing.session.wear(ask.car, ask.pack_price) if ask.pack_price > 0 else 0.0
-        warmth = -self.price * ask.morning_kwh(warm.pack_c) if ask.morning_kwh is not None else 0.0
-        return _Weighed(
-            warm=warm,
-            warm_cost=warm.wall_kwh * spent,
-            cost=cost,
-            wear=wear,
-            warmth=warmth,
-            level=level,
-            left=self.price * capacity * (level - ask.target_soc),
-        )
-
-    def _warm(self, pack_c: float) -> WarmUp:
-        """Warm-up from a pack temperature; one that leaves the pack alone is the same for all."""
-        key = pack_c if self.warms_pack else 0.0
-        if key not in self.warmed:
-            ask = self.request
-            ambient = ask.ambient_c(ask.departure)
-            self.warmed[key] = warm_up(
-                ask.car,
-                ask.choice,
-                cabin_c=ambient,
-                pack_c=pack_c,
-                ambient_c=ambient,
-                set_c=ask.cabin_c,
-                wall_kw=ask.rate.wall_kw if self.plugged else 0.0,
-                overhead_kw=ask.rate.overhead_kw,
-                longest_s=self.end_s,
-            )
-        found = self.warmed[key]
-        return found if self.warms_pack else replace(found, pack_c=pack_c)
-
-    def cost(self, drawing: Drawing) -> float:
-        """Charging and warm-up, in money."""
-        return self.weighed(drawing).cost
-
-    def worth(self, drawing: Drawing) -> float:
-        """What a way costs with its wear, less what its warmth is worth on the day, and out of frost the level that is left."""
-        return (self.paid if self.drawings.in_frost else self.spent)(drawing) - self.weighed(drawing).warmth
-
-    def spent(self, drawing: Drawing) -> float:
-        """Charging, warm-up and wear, less the level that is left."""
-        return self.paid(drawing) - self.weighed(drawing).left
-
-    def paid(self, drawing: Drawing) -> float:
-        """Charging, warm-up and wear, in money."""
-        weighed = self.weighed(drawing)
-        return weighed.cost + weighed.wear
-
     def rival(self, other: Drawing, made: Drawing) -> Rival:
         start = other.intervals[0][0] if other.intervals else self.end_s
-        theirs = self.weighed(other)
+        theirs = self.weighing.of(other)
         return Rival(
             start=self.clock.moment(start),
             end=self.clock.moment(other.done_s if other.intervals else self.end_s),
             cost=theirs.cost,
             pack_c=theirs.warm.pack_c,
-            warmth_worth=self.weighed(made).warmth - theirs.warmth,
+            warmth_worth=self.weighing.of(made).warmth - theirs.warmth,
             wear=theirs.wear,
         )
 
     def result(self, made: Drawing, deadline_s: float) -> NightPlan:
-        ask, drawings, weighed = self.request, self.drawings, self.weighed(made)
+        ask, drawings, weighed = self.request, self.drawings, self.weighing.of(made)
         warm = weighed.warm
         frosty = self.plugged and drawings.in_frost and not self.late_choice and not ask.control.single
         late = drawings.by_price(deadline_s, "late") if frosty else made
-        cheapest = min(self.able, key=self.cost, default=made) if frosty else made
+        cheapest = min(self.able, key=self.weighing.cost, default=made) if frosty else made
         steps = made.session.steps
         return NightPlan(
             request=ask,
@@ -355,7 +276,7 @@ class Others:
             return 0.0, 0.0
         after_s = begun[0][0] + S_PER_H
         if self.night.request.control.single:
-            later = [each for each in drawings.starts(self.deadline_s) if each >= after_s][:1]
+            later = [each for each in self.night.starts.able(self.deadline_s) if each >= after_s][:1]
             others = [drawings.from_start(each, self.deadline_s) for each in later] or [drawings.idle]
         else:
             others = [drawings.by_price(self.deadline_s, "late", "cheapest", after_s)]
@@ -365,7 +286,9 @@ class Others:
             others,
             key=lambda each: (not drawings.reaches(each), -each.highest_soc if not drawings.reaches(each) else 0, each.bill),
         )
-        return self.night.cost(best) - self.night.cost(self.made), max(0.0, self.made.highest_soc - best.highest_soc)
+        return self.night.weighing.cost(best) - self.night.weighing.cost(self.made), max(
+            0.0, self.made.highest_soc - best.highest_soc
+        )
 
     @property
     def latest_plug_in(self) -> datetime:
@@ -374,5 +297,5 @@ class Others:
         drawn_s = sum(end - begin for begin, end in made.intervals) - made.session.unused_s
         latest_s = max(0.0, self.deadline_s - drawn_s)
         if (self.frosty or drawings.clock.held) and drawings.reaches(made):
-            latest_s = drawings.latest_start(self.deadline_s)
+            latest_s = self.night.starts.latest(self.deadline_s)
         return drawings.clock.moment(min(latest_s, drawings.clock.end_s))

@@ -70,8 +70,8 @@ $(VENV)/dev.stamp: requirements/dev.txt $(VENV)/run.stamp
 
 .PHONY: chromium
 chromium:
-	@command -v chromium >/dev/null || { echo "Installing Debian's Chromium …"; \
-	  sudo=$$( [ "$$(id -u)" = 0 ] || echo sudo ); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq --no-install-recommends chromium; }
+	@command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || { echo "Installing Debian's Chromium …"; \
+	  sudo=$$( [ "$$(id -u)" = 0 ] || echo sudo ); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq --no-install-recommends chromium-headless-shell; }
 
 clean:
 	rm -rf $(VENV) build *.egg-info .mypy_cache .ruff_cache .hypothesis .coverage

@@ -9,6 +9,7 @@ import unittest
 from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
+from shutil import which
 from typing import Any, cast
 
 import structlog
@@ -20,7 +21,8 @@ from frost_tally.web.app import create_app
 from tests.homes import home_in
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
-CHROMIUM = "/usr/bin/chromium"
+CHROMIUM = which("chromium-headless-shell") or "/usr/bin/chromium"
+"""Debian's, without a window of its own where that is installed: it opens pages a third faster."""
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",

@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from frost_tally.core.advice.long_day import Day, by_stops, fixed_marks, plan
+from frost_tally.core.advice.long_day import Planner, by_stops, fixed_marks, plan
 from frost_tally.core.advice.long_grid import FAR, NEVER, WEIGHTS, WayGrid
 from frost_tally.core.advice.long_way import COARSE, FINE, Goal, Grid, LongDay, LongDayRequest
 from frost_tally.core.battery.cold import Chemistry
@@ -222,7 +222,7 @@ class Plans(unittest.TestCase):
         reached = 0
         for seed in range(300):
             planner = WayGrid(small(seed).checked())
-            mine, theirs = float(planner.onward(0, planner.solve()[0][-1], *planner.start).weight[0]), every_plan(planner)
+            mine, theirs = float(planner.onward(0, planner.solve()[-1], *planner.start).weight[0]), every_plan(planner)
             with self.subTest(seed=seed):
                 self.assertTrue(min(mine, theirs) > FAR or abs(mine - theirs) < 1e-7, (mine, theirs))
             reached += mine < FAR
@@ -234,7 +234,7 @@ class Plans(unittest.TestCase):
         for seed in range(40):
             ask = replace(small(seed), grid=FINE, goal=Goal.TIME)
             made = plan(ask)
-            planner, last = Day(ask), len(ask.posts) + 1
+            planner, last = Planner(ask), len(ask.posts) + 1
             for other in neighbours(made) if made.reached else ():
                 marks = [*other, (last, False, 0.0)]
                 try:

@@ -20,7 +20,7 @@ from .long_way import COARSE, MOST_POSTS, Goal, LongDay, LongDayRequest, Look, S
 
 def plan(request: LongDayRequest) -> LongDay:
     """The best plan. Raises: OutOfRange or Refusal, with their field, for what cannot be asked."""
-    return Day(request.checked()).plan()
+    return Planner(request.checked()).plan()
 
 
 def by_stops(request: LongDayRequest, most: int = 6) -> list[float | None]:
@@ -36,7 +36,7 @@ def least_min(request: LongDayRequest) -> float | None:
 def _least(request: LongDayRequest) -> list[float | None]:
     """Minutes by layer of the grid, in the order of stops."""
     grid = WayGrid(replace(request.checked(), goal=Goal.TIME, grid=COARSE))
-    least = [grid.onward(0, value, *grid.start).weight[0] for value in grid.solve()[0]]
+    least = [grid.onward(0, value, *grid.start).weight[0] for value in grid.solve()]
     return [float(each) - WEIGHTS[Goal.TIME][2] * n if each < FAR else None for n, each in enumerate(least)]
 
 
@@ -51,7 +51,7 @@ Next = Callable[[int, int, float, float], tuple[int, bool]]
 Until = Callable[[int, int, Stops], float]
 
 
-class Day:
+class Planner:
     """A request, its grid, and the plan that it gives."""
 
     def __init__(self, ask: LongDayRequest) -> None:
@@ -60,7 +60,7 @@ class Day:
 
     def plan(self) -> LongDay:
         """The best way through, lived through."""
-        arriving, _ = self.grid.solve()
+        arriving = self.grid.solve()
         counted, layers = self.ask.exactly is not None, len(arriving)
         if self.grid.onward(0, arriving[-1], *self.grid.start).weight[0] > FAR:
             return self._stranded()
@@ -93,6 +93,8 @@ class Day:
         made, looks, points = list[Stop](), list[Look](), [(0.0, level, 0.0)]
         while True:
             j, warm = next_mark(len(made), mark, level, pack_c)
+            if j <= mark:
+                return self._stranded()
             left_c, (took, hours, pack_c) = pack_c, self._drive(mark, j, pack_c, warm)
             low, high = level - (1 + self.doubt) * took, level - (1 - self.doubt) * took
             if low < ask.reserve_soc and (look := self._look(mark, j, level, left_c, took)):

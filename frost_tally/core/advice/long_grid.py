@@ -81,29 +81,25 @@ class WayGrid:
             post.stands_min, self.ask.before,
         )  # fmt: skip
 
-    def solve(self) -> tuple[Array, Array]:
-        """What the rest of the way weighs on arriving, and on leaving: by stops still to make (a single layer when any number will do),
-        mark, level and temperature of the grid.
+    def solve(self) -> Array:
+        """What the rest of the way weighs on arriving: by stops still to make (a single layer when any number will do), mark, level and
+        temperature of the grid.
         """
         count, counted = len(self.marks), self.ask.exactly is not None
         layers = 1 if self.ask.exactly is None else self.ask.exactly + 1
         shape = (layers, count, len(self.levels), len(self.warm))
-        arriving, leaving = np.full(shape, NEVER), np.full(shape, NEVER)
+        arriving = np.full(shape, NEVER)
         arriving[0, -1] = 0.0
         for i in range(count - 2, 0, -1):
-            for layer in range(layers):
-                leaving[layer, i] = self.onward(i, arriving[layer], self.levels[:, None], self.warm).weight
+            leaving = [self.onward(i, each, self.levels[:, None], self.warm).weight for each in arriving]
             for layer in range(counted, layers):
-                arriving[layer, i] = self._stand(self.posts[i - 1], leaving[layer - counted, i])
-        return arriving, leaving
+                arriving[layer, i] = self._stand(self.posts[i - 1], leaving[layer - counted])
+        return arriving
 
     def ahead(self, i: int, pack_c: Array) -> Iterator[Ahead]:
         """From mark i with some temperatures, every later mark within reach, in order."""
         last, here = len(self.marks) - 1, place(pack_c, self.warm)
-        passes, seen = (
-            np.zeros(pack_c.shape),
-            np.zeros(pack_c.shape),
-        )  # level needed for all looks so far, and used until the latest
+        passes = seen = np.zeros(pack_c.shape)  # the level needed for all looks so far, and what is used until the latest
         for j in range(i + 1, last + 1):
             if not self.within[i, j]:
                 break

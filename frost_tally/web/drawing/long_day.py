@@ -11,7 +11,7 @@ from ..words.long_day import long_verdict, span
 from .health import NARROW, WIDE, kind
 from .svg import box, element, line, path, picture, polygon, text
 
-POST_HIGH = 34.0
+POST_HIGH, LABEL_HIGH = 34.0, 32.0
 
 
 def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
@@ -141,7 +141,9 @@ def _lines(rows: Sequence[tuple[str, Sequence[tuple[float, float]]]], words: str
         x, y = spot(*found[-1])
         parts.append(text(x + 8, y + 5, name, class_))
         bx, by = spot(*best)
-        parts.append(text(bx, by - 9 if name == "frost" else by + 18, span(best[1]), f"mid b {class_}"))
+        under = [spot(*each)[1] for _, others in rows for each in others if each[0] == best[0] and spot(*each)[1] > by]
+        below = not under or min(under) - by > LABEL_HIGH  # a least lies under its own line
+        parts.append(text(bx, by + 18 if below else by - 9, span(best[1]), f"mid b {class_}"))
     return picture(width, high, words, "".join(parts), kind(phone))
 
 

@@ -24,8 +24,8 @@ from ..standins.weather import SeededYear
 from ..standins.wheel_sensors import SeededSensors
 from ..world import World
 from .history import History
-from .household import EVENING as EVENING
-from .household import SETTLED_DAYS, ZONE, coast, days_of_the_van, departures, feed_year, hatch, tariffs, van
+from .skarfell import EVENING as EVENING
+from .skarfell import SETTLED_DAYS, ZONE, coast, days_of_the_van, departures, feed_year, hatch, tariffs, van
 from .world import LEAKING, demo_world
 
 SEED = 1410

@@ -11,6 +11,7 @@ from ..drive.road import Conditions
 from ..errors import Refusal, require
 
 STOP_MIN = figure("long_day.stop", 6.0, "min", Basis.COMMON_PRACTICE, "each stop: turn off, plug, pay, 5–8 min")
+SMALL_SOC = figure("long_day.small_stop", 0.04, "", Basis.COMMON_PRACTICE, "a stop that adds less: a little slower spares it")
 MOST_POSTS = 40
 
 
@@ -89,6 +90,11 @@ class Stop:
     arrive_c: float
     leave_c: float
     warmed: bool
+
+    @property
+    def small(self) -> bool:
+        """Whether it is made for hardly anything."""
+        return self.post.stands_min <= 0 and self.leave_soc - self.arrive_soc < SMALL_SOC
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from math import ceil
 
 from ...core.advice.long_way import Goal, LongDay, Look, Stop
+from ...core.battery.cold import REGEN_FADES_SOC
 from ...core.charge.stop_table import Post
 from ...services.long_day import LongRoom, SideBySide
 from ..units import Units
@@ -10,7 +11,6 @@ from .sentence import NBSP, Part, Verdict, percent
 
 GOALS = {Goal.TIME.value: "the shortest time", Goal.MONEY.value: "the least money", Goal.STOPS.value: "the fewest stops"}
 COUNTS = ("No stop", "One stop", "Two stops", "Three stops", "Four stops", "Five stops", "Six stops")
-REGEN_FROM, SMALL_SOC = 0.9, 0.04
 
 
 def span(minutes: float) -> str:
@@ -107,7 +107,7 @@ def _notes(room: LongRoom, units: Units) -> list[str]:
     if made.looks:
         each_needs = [f"{place_words(each, room, units)}: {ceil(100 * each.needs_soc - 1e-6)}{NBSP}%" for each in made.looks]
         notes.append(f"Drive on past these with so much or more, with less stop there: {'; '.join(each_needs)}.")
-    small = [each for each in made.stops if each.post.stands_min <= 0 and each.leave_soc - each.arrive_soc < SMALL_SOC]
+    small = [each for each in made.stops if each.small]
     if small:
         where, gain = place_words(small[0], room, units), 100 * (small[0].leave_soc - small[0].arrive_soc)
         notes.append(
@@ -131,7 +131,7 @@ def _notes(room: LongRoom, units: Units) -> list[str]:
             money = room.without_slow.cost - made.cost
             pays = f" and {units.money(money)}" if money > 0 and units.pays(money) else ""
             notes.append(f"Charging at {names} while you stand there anyway saves {span(minutes)}{pays} at the other posts.")
-    if levers.leave_soc > REGEN_FROM and not levers.from_km:
+    if levers.leave_soc > REGEN_FADES_SOC and not levers.from_km:
         notes.append(
             "Above 90 % the car brakes less with its motor at first; let a full charge end within the hour before you leave."
         )

@@ -117,6 +117,16 @@ class AgainstSingleNights(unittest.TestCase):
                     self.assertAlmostEqual(float(done.wall_kwh[2]) / wall, 1.0, delta=0.02)
                     self.assertAlmostEqual(float(done.cost[2]) / exact.cost, 1.0, delta=0.02)
 
+    def test_a_single_start_in_frost_draws_without_a_gap_however_short_the_night(self) -> None:
+        cells = tariff("three").cells(BEGIN, END)
+        for use_kwh in np.arange(14.0, 30.0, 0.5):
+            for how in (How.HAND, How.TIMER):
+                hung = charger(CAR, SOCKET, 0.8, WarmUpChoice.NOTHING, control=Control(how=how, awake_until=time(23, 15)))
+                done = plan_year(hung, year_of(-14.0, float(use_kwh), 3), cells)
+                for drawn in done.drawn_h:
+                    on = np.flatnonzero(drawn > 1e-9)
+                    self.assertEqual(on.tolist(), list(range(on[0], on[-1] + 1)), (use_kwh, how))
+
     def test_the_hours_are_the_solvers(self) -> None:
         """Reference: HiGHS (linear) on the same windows, prices and hours."""
         nights, hung = year_of(12.0, count=6), charger(CAR, SOCKET, 0.8, WarmUpChoice.NOTHING)

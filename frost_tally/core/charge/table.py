@@ -28,15 +28,15 @@ class ChargeTable:
     nothing is lost there. `hours` beyond `LONGEST_H` mean never.
     """
 
-    hours: RegularGridInterpolator
-    wall_kwh: RegularGridInterpolator
+    hours_and_kwh: RegularGridInterpolator
     needs_kwh: Array
     packs_c: Array
 
     def ask(self, need_kwh: Array, pack_c: Array, air_c: Array) -> tuple[Array, Array]:
         """Hours drawn and wall kWh for each night; arrays of one shape."""
         points = np.stack(self._clipped(need_kwh, pack_c, air_c), axis=-1)
-        return np.asarray(self.hours(points)), np.asarray(self.wall_kwh(points))
+        hours, wall_kwh = np.moveaxis(self.hours_and_kwh(points), -1, 0)
+        return hours, wall_kwh
 
     def _clipped(self, need_kwh: Array, pack_c: Array, air_c: Array) -> tuple[Array, Array, Array]:
         """The three inside the grid."""
@@ -49,7 +49,7 @@ class ChargeTable:
     def gain_kwh(self, window_h: Array, pack_c: Array, air_c: Array) -> Array:
         """The most that reaches the pack in some hours of drawing, kWh."""
         points = np.stack(np.broadcast_arrays(*self._clipped(self.needs_kwh[:, None], pack_c, air_c)), axis=-1)
-        columns = np.asarray(self.hours(points))
+        columns = np.asarray(self.hours_and_kwh(points)[..., 0])
         row, below = np.arange(len(window_h)), np.clip((columns <= window_h).sum(axis=0) - 1, 0, len(self.needs_kwh) - 2)
         low, high = columns[below, row], columns[below + 1, row]
         part = np.clip((window_h - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
@@ -76,7 +76,7 @@ def charge_table(car: Car, rate: ChargeRate, limit_soc: float) -> ChargeTable:
             for each, extra in ((hours, tail.hours_to_limit), (wall, tail.wall_kwh))
         )
     grid = (needs, packs, np.array(AIRS_C))
-    return ChargeTable(RegularGridInterpolator(grid, hours), RegularGridInterpolator(grid, wall), needs, packs)
+    return ChargeTable(RegularGridInterpolator(grid, np.stack([hours, wall], axis=-1)), needs, packs)
 
 
 def _column(car: Car, rate: ChargeRate, needs_kwh: Array, pack_c: float, air_c: float) -> tuple[Array, Array]:
@@ -106,26 +106,25 @@ def _column(car: Car, rate: ChargeRate, needs_kwh: Array, pack_c: float, air_c: 
 class WarmTable:
     """Lead time (h), wall energy and pack energy (kWh) of the warm-up by pack and air temperature."""
 
-    lead_h: RegularGridInterpolator
-    wall_kwh: RegularGridInterpolator
-    pack_kwh: RegularGridInterpolator
+    all_three: RegularGridInterpolator
 
     def ask(self, pack_c: Array, air_c: Array) -> tuple[Array, Array, Array]:
         """The three for each morning; arrays of one shape."""
         points = np.stack([np.clip(pack_c, -40, 45), np.clip(air_c, -40, 45)], axis=-1)
-        return np.asarray(self.lead_h(points)), np.asarray(self.wall_kwh(points)), np.asarray(self.pack_kwh(points))
+        lead_h, wall_kwh, pack_kwh = np.moveaxis(self.all_three(points), -1, 0)
+        return lead_h, wall_kwh, pack_kwh
 
 
 @lru_cache(maxsize=64)
 def warm_table(car: Car, rate: ChargeRate, choice: WarmUpChoice, cabin_c: float) -> WarmTable:
     """Ask `warm_up` on a grid of temperatures."""
     temps = np.array([-40.0, -30, -20, -15, -10, -5, 0, 5, 10, 15, 20, 25, 45])
-    found = np.zeros((3, len(temps), len(temps)))
+    found = np.zeros((len(temps), len(temps), 3))
     for j, pack_c in enumerate(temps):
         for k, air_c in enumerate(temps):
             warm = warm_up(
                 car, choice, cabin_c=air_c, pack_c=pack_c, ambient_c=air_c, set_c=cabin_c,
                 wall_kw=rate.wall_kw, overhead_kw=rate.overhead_kw,
             )  # fmt: skip
-            found[:, j, k] = warm.lead_s / S_PER_H, warm.wall_kwh, warm.pack_kwh
-    return WarmTable(*(RegularGridInterpolator((temps, temps), each) for each in found))
+            found[j, k] = warm.lead_s / S_PER_H, warm.wall_kwh, warm.pack_kwh
+    return WarmTable(RegularGridInterpolator((temps, temps), found))

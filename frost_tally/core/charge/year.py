@@ -167,16 +167,31 @@ def _started(hung: Charger, nights: Nights, window: "_Window", need_kwh: Array, 
     cell = np.minimum(window.first_cell[:, None] + np.arange(width), len(prices.local_cell) - 1)
     able = hung.control.of_cells()[prices.local_cell[cell]] & (window.room_h > 0)
     able[:, 0] = (window.room_h[:, 0] > 0) & ((hung.control.how is How.HAND) | (able[:, 0] & (window.begin_h <= 0)))
+    cost = np.full((rows, width), np.inf)
+    cost[able] = _from_start(hung, nights, window, need_kwh, *np.nonzero(able))
+    least = cost.min(axis=1)
+    latest = width - 1 - np.argmax((cost <= least[:, None] + 1e-9)[:, ::-1], axis=1)
+    return (np.arange(width) + np.where(np.isfinite(least), latest, 0)[:, None]) % width
+
+
+def _from_start(hung: Charger, nights: Nights, window: "_Window", need_kwh: Array, night: Ints, start: Ints) -> Array:
+    """What some of the nights cost when they draw from the start of a cell on; inf where the house closes, or the night ends, too soon."""
+    width = window.price.shape[1]
     ready = window.room_h.copy()
     for at in range(width - 2, -1, -1):  # what can be drawn from a cell on, until the house closes
         ready[:, at] = np.where(ready[:, at] > 0, ready[:, at] + ready[:, at + 1], 0.0)
-    least, chosen = np.full(rows, np.inf), window.first.copy()
-    for start in np.flatnonzero(able.any(axis=0)):
-        order = np.broadcast_to(np.roll(np.arange(width), -start), (rows, width))
-        cost = _alone(hung, nights, window, order, need_kwh, ready[:, start])
-        better = able[:, start] & (cost <= least + 1e-9) & np.isfinite(cost)
-        least[better], chosen[better] = cost[better], order[better]
-    return chosen
+    these, need = nights.at(night), need_kwh[night]
+    begin_h = np.maximum(start * CELL_H - window.begin_h[night], 0.0)
+    wait_h, hours, wall = begin_h, np.zeros(1), np.zeros(1)
+    for _ in range(ROUNDS - 1):
+        hours, wall = hung.charging.ask(need, _start(hung, these, wait_h), these.air_c)
+        wait_h = begin_h + np.maximum(window.room_h[night, start] - hours, 0.0)
+    drawn_h = np.pad(np.cumsum(window.room_h, axis=1), ((0, 0), (1, 0)))
+    money = np.pad(np.cumsum(window.room_h * np.where(np.isfinite(window.price), window.price, 0.0), axis=1), ((0, 0), (1, 0)))
+    end_h = np.minimum(drawn_h[night, start] + hours, drawn_h[night, -1])
+    beside = np.arange(len(drawn_h)) * (drawn_h.max() + 1.0)  # all nights on one line, for one look-up
+    paid = np.interp(end_h + beside[night], (drawn_h + beside[:, None]).ravel(), money.ravel()) - money[night, start]
+    return np.where(hours <= ready[night, start], paid * wall / np.maximum(hours, 1e-9), np.inf)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -232,14 +247,14 @@ def _through(hung: Charger, nights: Nights, window: _Window, order: Ints, warm_p
     return _Through(drawn, wall * filled, need, level, short)
 
 
-def _alone(hung: Charger, nights: Nights, window: _Window, order: Ints, need_kwh: Array, ready_h: Array | None = None) -> Array:
-    """What each night costs with its cells filled in another order; inf where the window, or `ready_h` of it, is too short for it."""
+def _alone(hung: Charger, nights: Nights, window: _Window, order: Ints, need_kwh: Array) -> Array:
+    """What each night costs with its cells filled in another order; inf where the window is too short for it."""
     wait_h, hours, wall, drawn = np.zeros(len(need_kwh)), np.zeros(1), np.zeros(1), window.room_h
     for _ in range(ROUNDS):
         hours, wall = hung.charging.ask(need_kwh, _start(hung, nights, wait_h), nights.air_c)
         drawn = _fill(order, window.room_h, hours)
         wait_h, _ = _edges(drawn, window.room_h, window.begin_h)
-    return np.where(hours <= (window.whole_h if ready_h is None else ready_h), _cost(drawn, window.price, wall), np.inf)
+    return np.where(hours <= window.whole_h, _cost(drawn, window.price, wall), np.inf)
 
 
 def _cost(drawn_h: Array, price: Array, wall_kwh: Array) -> Array:

@@ -108,8 +108,10 @@ def once(home: Home, what: Hashable, work: Callable[[], Result]) -> Result:
 
 WHOLE: tuple[type[Base], ...] = (HouseholdRow, PlaceRow, OutletRow, TariffRow, BandRow, SeasonRow, CarRow, HabitRow, LearntRow)
 SUMS = (
-    (DriveRow.km, DriveRow.soc_end),
-    (ChargeRow.wall_kwh, ChargeRow.soc_end),
+    (DriveRow.km, DriveRow.id),
+    (DriveRow.soc_end, DriveRow.id),
+    (ChargeRow.wall_kwh, ChargeRow.id),
+    (ChargeRow.soc_end, ChargeRow.id),
     (MeterRow.kwh, MeterRow.start_s),
     (PriceRow.price_per_kwh, PriceRow.start_s),
     (WeatherRow.temp_c, WeatherRow.start_s),
@@ -118,14 +120,19 @@ PASSING = {"revision", "clock"}
 
 
 def stamp(session: Session) -> Hashable:
-    """What a year's results depend on: the home's parts, tariffs, cars and habits whole; what was noted, measured and dated by its sums."""
+    """What a year's results depend on: the home's parts, tariffs, cars and habits whole; what was noted, measured and dated by its sums
+    and by where its values stand.
+    """
     parts = [
         tuple(
             map(str, session.execute(select(*(column for column in kind.__table__.columns if column.name not in PASSING))).all())
         )
         for kind in WHOLE
     ]
-    sums = [session.execute(select(func.count(), func.total(value), func.total(other))).one() for value, other in SUMS]
+    sums = [
+        session.execute(select(func.count(), func.total(value), func.total(place), func.total(value * place))).one()
+        for value, place in SUMS
+    ]
     return tuple(parts), tuple(tuple(each) for each in sums)
 
 
@@ -136,7 +143,7 @@ def remembered(home: Home, what: Hashable, work: Callable[[], Result], wait_s: f
         with home.reading() as session:
             return stamp(session)
 
-    key = (str(home.engine.url), once(home, "stamp", now), what)
+    key = (home.world.weather, once(home, "stamp", now), what)
     future = _YEARS.future(key, lambda future: _send(future, work))
     try:
         found: Result = future.result(wait_s)

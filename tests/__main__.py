@@ -32,9 +32,9 @@ def main() -> int:
             for done in as_completed(waiting):
                 ran = done.result()
                 all_of_it += ran
-                print(
-                    f"{'failed' if ran.failed else 'ok    '} {waiting[done]}: {ran.count} in {sum(s for s, _ in ran.spent):.1f} s"
-                )
+                spent = sum(seconds for seconds, _ in ran.spent)
+                if ran.count:
+                    print(f"{'failed' if ran.failed else 'ok    '} {waiting[done]}: {ran.count} in {spent:.1f} s")
                 print(ran.text, end="", flush=True)
         reached = None if wanted else _reached()
     print("\nThe slowest:")

@@ -7,6 +7,8 @@ import tempfile
 from functools import cache
 from pathlib import Path
 
+from sqlalchemy import Engine
+
 from frost_tally.demo import open_home
 from frost_tally.household.home import Home
 from frost_tally.settings import Settings
@@ -36,4 +38,16 @@ def home_in(settings: Settings, years: float = 0.05) -> Home:
     """A home of its own in the folder of these settings: empty, or the demo's with so long a log."""
     settings.database.parent.mkdir(parents=True, exist_ok=True)
     shutil.copy(_made(settings.demo, years), settings.database)
-    return open_home(settings, years)
+    home = open_home(settings, years)
+    _compiling(home.engine)
+    return home
+
+
+_engines = list[Engine]()
+
+
+def _compiling(engine: Engine) -> None:
+    """Let it use the statements that this process has compiled for another store."""
+    if _engines:
+        engine.dialect, engine._compiled_cache = _engines[0].dialect, _engines[0]._compiled_cache
+    _engines[:1] = [engine]

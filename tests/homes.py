@@ -10,8 +10,13 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from frost_tally.demo import open_home
+from frost_tally.demo.world import demo_world
+from frost_tally.household import whole_file
 from frost_tally.household.home import Home
+from frost_tally.household.store import open_store
 from frost_tally.settings import Settings
+from frost_tally.standins.price_feed import SeededFeed
+from frost_tally.world import World
 
 
 @cache
@@ -36,11 +41,17 @@ def _made(demo: bool, years: float) -> Path:
 
 def home_in(settings: Settings, years: float = 0.05) -> Home:
     """A home of its own in the folder of these settings: empty, or the demo's with so long a log."""
-    settings.database.parent.mkdir(parents=True, exist_ok=True)
-    shutil.copy(_made(settings.demo, years), settings.database)
-    home = open_home(settings, years)
-    _compiling(home.engine)
-    return home
+    return home_at(settings.database, settings.backups, settings.demo, years)
+
+
+def home_at(database: Path, backups: Path, demo: bool = True, years: float = 0.05) -> Home:
+    """A home of its own in a file; one that is there already is opened as it is."""
+    if not database.exists():
+        whole_file.folder(database.parent)
+        shutil.copy(_made(demo, years), database)
+    engine = open_store(database, backups)
+    _compiling(engine)
+    return Home(engine, demo_world(engine) if demo else World(prices=SeededFeed()))
 
 
 _engines = list[Engine]()

@@ -16,12 +16,12 @@ from frost_tally.household.facts import level_now, tyres_now
 from frost_tally.household.home import Home, Stale
 from frost_tally.household.models import Base, DriveRow, PlanRow, ReadingRow
 from frost_tally.household.parts import cars, home_place, household, outlets, people, tariffs
-from frost_tally.household.store import backup, migrate, open_store, restore
+from frost_tally.household.store import backup, migrate, restore
 from frost_tally.household.whole_file import StoreError
 from frost_tally.services import clock, nights
 from frost_tally.services.evening import NotSetUp
 from frost_tally.services.tonight import tonight
-from frost_tally.world import World
+from tests.homes import home_at
 
 
 class InFolder(unittest.TestCase):
@@ -32,11 +32,8 @@ class InFolder(unittest.TestCase):
         self.database, self.backups = self.folder / "home" / "household.db", self.folder / "home" / "backups"
 
     def home(self, demo: bool = True) -> Home:
-        engine = open_store(self.database, self.backups)
-        home = Home(engine, demo_world(engine) if demo else World())
+        home = home_at(self.database, self.backups, demo)
         self.addCleanup(home.engine.dispose)
-        if demo:
-            fill(home, years=0.05)
         return home
 
 

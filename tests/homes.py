@@ -7,6 +7,7 @@ import tempfile
 from functools import cache
 from pathlib import Path
 
+from fastapi import FastAPI
 from sqlalchemy import Engine
 
 from frost_tally.demo import open_home
@@ -16,6 +17,7 @@ from frost_tally.household.home import Home
 from frost_tally.household.store import open_store
 from frost_tally.settings import Settings
 from frost_tally.standins.price_feed import SeededFeed
+from frost_tally.web.app import create_app
 from frost_tally.world import World
 
 
@@ -54,7 +56,15 @@ def home_at(database: Path, backups: Path, demo: bool = True, years: float = 0.0
     return Home(engine, demo_world(engine) if demo else World(prices=SeededFeed()))
 
 
-_engines = list[Engine]()
+def app_on(settings: Settings, home: Home) -> FastAPI:
+    """This process's one app, now on this home: one that begins anew would look through all its routes first."""
+    fresh = create_app(settings, home)
+    app = next(iter(_apps), fresh)
+    app.state, _apps[:] = fresh.state, [app]
+    return app
+
+
+_apps, _engines = list[FastAPI](), list[Engine]()
 
 
 def _compiling(engine: Engine) -> None:

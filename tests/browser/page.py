@@ -14,11 +14,11 @@ from typing import Any, cast
 
 import structlog
 import uvicorn
+from fastapi import FastAPI
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from frost_tally.settings import Settings
-from frost_tally.web.app import create_app
-from tests.homes import home_in
+from tests.homes import app_on, home_in
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
 CHROMIUM = which("chromium-headless-shell") or "/usr/bin/chromium"
@@ -37,27 +37,30 @@ WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
 class Server:
-    """The app in a thread, on its own household."""
+    """The app of this process served on a household of its own; one at a time."""
 
     def __init__(self, demo: bool, years: float = 0.05) -> None:
         self.folder = tempfile.TemporaryDirectory()
-        settings = self.settings = Settings(data_dir=Path(self.folder.name), demo=demo)
-        self.home = home_in(settings, years)
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            port = free.getsockname()[1]
-        self.address = f"http://127.0.0.1:{port}"
-        self.server = uvicorn.Server(uvicorn.Config(create_app(settings, self.home), port=port, log_level="critical"))
-        self.thread = threading.Thread(target=self.server.run, daemon=True)
-        self.thread.start()
-        while not self.server.started:
-            time.sleep(0.02)
+        self.settings = Settings(data_dir=Path(self.folder.name), demo=demo)
+        self.home = home_in(self.settings, years)
+        self.address = _served(app_on(self.settings, self.home))
 
     def stop(self) -> None:
-        self.server.should_exit = True
-        self.thread.join()
         self.home.engine.dispose()
         self.folder.cleanup()
+
+
+@cache
+def _served(app: FastAPI) -> str:
+    """The address at which an app answers, as long as the process lives."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="critical"))
+    threading.Thread(target=server.run, daemon=True).start()
+    while not server.started:
+        time.sleep(0.02)
+    return f"http://127.0.0.1:{port}"
 
 
 @cache

@@ -15,8 +15,7 @@ import structlog
 from starlette.testclient import TestClient
 
 from frost_tally.settings import Settings
-from frost_tally.web.app import create_app
-from tests.homes import home_in
+from tests.homes import app_on, home_in
 from tests.uncounted import uncounted
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
@@ -54,7 +53,7 @@ class WebCase(unittest.TestCase):
         self.settings = Settings(data_dir=Path(folder.name), demo=self.demo)
         self.home = home_in(self.settings, self.years)
         self.addCleanup(self.home.engine.dispose)
-        self.client = Patient(create_app(self.settings, self.home), base_url="http://127.0.0.1:8642", follow_redirects=True)
+        self.client = Patient(app_on(self.settings, self.home), base_url="http://127.0.0.1:8642", follow_redirects=True)
 
     def fields(self, path: str) -> dict[str, str]:
         """What a browser would send of the page's hidden fields."""

@@ -171,7 +171,8 @@ def _started(hung: Charger, nights: Nights, window: "_Window", need_kwh: Array, 
     cost[able] = _from_start(hung, nights, window, need_kwh, *np.nonzero(able))
     least = cost.min(axis=1)
     latest = width - 1 - np.argmax((cost <= least[:, None] + 1e-9)[:, ::-1], axis=1)
-    return (np.arange(width) + np.where(np.isfinite(least), latest, 0)[:, None]) % width
+    order: Ints = (np.arange(width) + np.where(np.isfinite(least), latest, 0)[:, None]) % width
+    return order
 
 
 def _from_start(hung: Charger, nights: Nights, window: "_Window", need_kwh: Array, night: Ints, start: Ints) -> Array:

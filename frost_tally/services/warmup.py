@@ -157,9 +157,9 @@ def _evening(setting: Setting, before: WarmLevers, pulled: WarmLevers) -> Evenin
     night = replace(setting.usual, depart=pulled.depart, cabin_c=pulled.cabin_c, warm_up=WarmUpChoice.NOTHING)
     made = evening(setting, night)
     warmer = pulled.out_c - before.out_c
-    request, around = made.request, made.request.ambient_c
+    request = made.request
     if abs(warmer) > 1e-9:
-        request = replace(request, ambient_c=lambda moment: around(moment) + warmer, pack_c=request.pack_c + warmer)
+        request = replace(request, ambient_c=made.around.warmer(warmer), pack_c=request.pack_c + warmer)
         made = replace(made, conditions=replace(made.conditions, ambient_c=made.conditions.ambient_c + warmer).checked())
     if not pulled.plugged:
         request = replace(request, plug_in=request.departure)

@@ -11,7 +11,7 @@ from ..charge.night import NightPlan, NightRequest, plans
 from ..drive.day import Start, Trip
 from ..drive.outing import Outing
 from ..drive.road import Conditions
-from ..drive.usual import more_when_cold
+from ..drive.usual import MoreWhenCold
 from ..heat.warm import WarmUpChoice
 from ..units import Array
 from .choices import ChoiceDay, Course, Waiting, simplest
@@ -59,7 +59,7 @@ def advise(
     """
     outing = outing.checked()
     leaving = Start(request.target_soc, request.pack_c, request.cabin_c)
-    request = replace(request, morning_kwh=more_when_cold(request.car, Trip(tuple(outing.legs_out())), conditions, leaving))
+    request = replace(request, morning_kwh=MoreWhenCold(request.car, Trip(tuple(outing.legs_out())), conditions, leaving))
     nights = plans(request, tuple(WarmUpChoice))
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
     day = ChoiceDay(nights, conditions, need_soc, worth, outdoors)

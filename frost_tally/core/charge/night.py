@@ -1,6 +1,6 @@
 """The night plan: when to draw power so that the car is ready, at least cost."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
@@ -41,7 +41,14 @@ def plan(request: NightRequest) -> NightPlan:
 
 
 def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUpChoice, NightPlan]:
-    """`plan` for several warm-ups of one night: what is the same for them is simulated once."""
+    """`plan` for several warm-ups of one night: what is the same for them is simulated once, and a night that was asked for lately (of
+    equal inputs) is not worked out again.
+    """
+    return dict(_plans(request, tuple(choices)))
+
+
+@lru_cache(maxsize=64)
+def _plans(request: NightRequest, choices: tuple[WarmUpChoice, ...]) -> Mapping[WarmUpChoice, NightPlan]:
     if request.departure.astimezone(UTC) <= request.now.astimezone(UTC):
         raise Refusal("The departure has passed: set a later one.", "depart")
     require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")

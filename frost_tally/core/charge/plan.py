@@ -46,7 +46,7 @@ class NightRequest:
     money (0: it does not). `full_within_h` is how long before departure a charge above `FULL_SOC` ends at most, where the control and the
     outlet can do it, whatever its hours cost (None: by cost alone).
     `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
-    `drive.usual.more_when_cold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
+    `drive.usual.MoreWhenCold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
     """
 
     now: datetime

@@ -1,8 +1,7 @@
 """What a usual day takes over a whole year: the day's simulation tabulated by distance and air temperature."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from scipy.interpolate import RegularGridInterpolator
@@ -70,23 +69,29 @@ def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_
     return cases(car, at.seats_only() if choice is WarmUpChoice.SEATS else at, Start(1.0, warm.pack_c, warm.cabin_c))
 
 
-def more_when_cold(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Callable[[float], float]:
+@dataclass(frozen=True)
+class MoreWhenCold:
     """What a day takes more from the pack (kWh) when it sets off at some pack temperature (°C) than at the warm-up's target.
 
     The day is driven once, a case for each temperature, when a colder pack is first asked for. `start` has level and cabin.
     """
-    target_c = PACK_TARGET_C[car.pack.chemistry]
 
-    @lru_cache(maxsize=1)
-    def table() -> tuple[Array, Array]:
+    car: Car
+    trip: Trip
+    conditions: Conditions
+    start: Start
+
+    def __call__(self, pack_c: float) -> float:
+        """How much more (kWh) with the pack at a temperature (°C)."""
+        target_c = PACK_TARGET_C[self.car.pack.chemistry]
+        return 0.0 if pack_c >= target_c - 0.01 else float(np.interp(pack_c, *self._table))
+
+    @cached_property
+    def _table(self) -> tuple[Array, Array]:
+        target_c = PACK_TARGET_C[self.car.pack.chemistry]
         packs = np.array([*(each for each in COLD_PACKS_C if each < target_c), target_c])
-        done = run(car, trip, conditions, replace(cases(car, conditions, start), pack_c=packs))
+        done = run(self.car, self.trip, self.conditions, replace(cases(self.car, self.conditions, self.start), pack_c=packs))
         return packs, done.energy_kwh - done.energy_kwh[-1]
-
-    def more(pack_c: float) -> float:
-        return 0.0 if pack_c >= target_c - 0.01 else float(np.interp(pack_c, *table()))
-
-    return more
 
 
 def rested_c(car: Car, end_c: Array, around_c: Array, hours: float = 1.0) -> Array:

@@ -1,7 +1,9 @@
 """The air a car meets: where it is parked, and on a day's drives."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import cache
 
 AirAt = Callable[[datetime], float]
 """Air temperature outside at a moment, °C."""
@@ -24,17 +26,33 @@ def parked_c(outside_c: AirAt, moment: datetime, garage: str, heated_to_c: float
     return (air_c + sum(readings) / len(readings)) / 2.0
 
 
-def parked_between(outside_c: AirAt, begin: datetime, end: datetime, garage: str, heated_to_c: float = 10.0) -> AirAt:
-    """Air around the parked car between two moments (aware, UTC), linear between its values on every half hour."""
-    halves = range(int((end - begin).total_seconds() // HALF_HOUR_S) + 2)
-    around = [parked_c(outside_c, begin + timedelta(seconds=HALF_HOUR_S * i), garage, heated_to_c) for i in halves]
+@dataclass(frozen=True)
+class ParkedAir:
+    """Air around the parked car (°C) at a moment, linear between its values on every half hour from `begin` (aware, UTC) on. Two of the
+    same values are equal, so that what was worked out with one can be remembered.
+    """
 
-    def at(moment: datetime) -> float:
-        place = min(max((moment - begin).total_seconds() / HALF_HOUR_S, 0.0), len(around) - 1.001)
+    begin: datetime
+    halves_c: tuple[float, ...]
+
+    def __call__(self, moment: datetime) -> float:
+        """The air at a moment (aware), °C."""
+        place = min(max((moment - self.begin).total_seconds() / HALF_HOUR_S, 0.0), len(self.halves_c) - 1.001)
         whole = int(place)
-        return around[whole] + (around[whole + 1] - around[whole]) * (place - whole)
+        return self.halves_c[whole] + (self.halves_c[whole + 1] - self.halves_c[whole]) * (place - whole)
 
-    return at
+    def warmer(self, by_k: float) -> "ParkedAir":
+        """The same air, warmer all the time."""
+        return ParkedAir(self.begin, tuple(each + by_k for each in self.halves_c))
+
+
+def parked_between(outside_c: AirAt, begin: datetime, end: datetime, garage: str, heated_to_c: float = 10.0) -> ParkedAir:
+    """Air around the parked car between two moments (aware, UTC)."""
+    halves = range(int((end - begin).total_seconds() // HALF_HOUR_S) + 2)
+    outside_c = cache(outside_c)  # the day before is asked for on the same half hours
+    return ParkedAir(
+        begin, tuple(parked_c(outside_c, begin + timedelta(seconds=HALF_HOUR_S * i), garage, heated_to_c) for i in halves)
+    )
 
 
 def driven_c(outside_c: AirAt, departure: datetime, parked_h: float) -> float:

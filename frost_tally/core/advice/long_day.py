@@ -6,6 +6,7 @@ where it has come to; a stop may also end with just what the next marks need.
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -18,6 +19,7 @@ from .long_grid import BEYOND, FAR, HEADROOM, WEIGHTS, WayGrid
 from .long_way import COARSE, MOST_POSTS, Goal, LongDay, LongDayRequest, Look, Stop
 
 
+@lru_cache(maxsize=32)
 def plan(request: LongDayRequest) -> LongDay:
     """The best plan. Raises: OutOfRange or Refusal, with their field, for what cannot be asked."""
     return Planner(request.checked()).plan()

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -15,6 +16,7 @@ from ..core.drive.road import load_of
 from ..core.drive.usual import DayTable, day_table, rested_c
 from ..core.heat.around import driven_c, parked_c
 from ..core.heat.warm import WarmUpChoice
+from ..core.units import Array
 from ..household.home import world_of
 from ..household.models import CarRow, DriveRow, PlaceRow
 from ..household.parts import place_of, trip_of
@@ -81,12 +83,10 @@ def car_year(
     choice = WarmUpChoice(row.habit.warm_up)
     longest = max(float(km.max()), trip.distance_km) + 1.0
     table = day_table(car, trip, round(longest, 1), choice, row.habit.cabin_c, load_of(row.habit.people), place.altitude_m)
-    air, standing = weather.temperature_c, garage or (place.garage, place.garage_heated_c)
-    out_c = np.array([driven_c(air, each, row.habit.parked_h) for each in mornings])
+    standing = garage or (place.garage, place.garage_heated_c)
+    around, late, out_c = _air(weather, tuple(evenings), tuple(mornings), standing, row.habit.parked_h)
     use, end_c = table.ask(km, out_c)
-    around = np.array([parked_c(air, each, *standing) for each in evenings])
     pack = rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around)
-    late = np.array([parked_c(air, each, *standing) for each in mornings])
     nights = Nights(
         plug_in_s=np.array([each.timestamp() for each in evenings]),
         departure_s=np.array([each.timestamp() for each in mornings]),
@@ -106,6 +106,19 @@ def car_year(
         days_a_week=driven,
         weather_known=world_of(session).weather is not None,
         first=first,
+    )
+
+
+@lru_cache(maxsize=16)
+def _air(
+    weather: Weather, evenings: tuple[datetime, ...], mornings: tuple[datetime, ...], standing: tuple[str, float], parked_h: float
+) -> tuple[Array, Array, Array]:
+    """Air (°C) around the parked car in the evenings and in the mornings, and on the drives of each day; kept until the year is another."""
+    air_c = weather.temperature_c
+    return (
+        np.array([parked_c(air_c, each, *standing) for each in evenings]),
+        np.array([parked_c(air_c, each, *standing) for each in mornings]),
+        np.array([driven_c(air_c, each, parked_h) for each in mornings]),
     )
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time, timedelta
-from functools import cached_property, lru_cache
+from functools import cached_property
 from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
@@ -22,10 +22,9 @@ from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.day import Start, Trip
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions, load_of
-from ..core.drive.trip import simulate
 from ..core.drive.tyre_log import TyreAlarm, alarms
 from ..core.drive.tyres import driven_gauge
-from ..core.drive.usual import MoreWhenCold
+from ..core.drive.usual import MoreWhenCold, ended
 from ..core.heat.around import ParkedAir, driven_c, parked_between
 from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
@@ -302,16 +301,9 @@ def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: d
 
 def _pack_at(car: Car, trip: Trip, weather: Weather, around: ParkedAir, plugged: datetime, left: time) -> float:
     """Pack temperature when plugged in: soaked in the morning, driven through the usual day, then cooled since it stopped."""
-    ended_c, hours = _driven(car, trip, weather.temperature_c(plugged))
+    ended_c, hours = ended(car, trip, weather.temperature_c(plugged))
     begun = plugged.replace(hour=left.hour, minute=left.minute, second=0, microsecond=0)
     if begun > plugged:
         begun -= timedelta(days=1)
     stood_s = max(0.0, (plugged - begun).total_seconds() - 3600.0 * hours)
     return float(relax(ended_c, around(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, stood_s))
-
-
-@lru_cache(maxsize=64)
-def _driven(car: Car, trip: Trip, air_c: float) -> tuple[float, float]:
-    """Pack temperature at the end of a day that began soaked, and its hours; kept, for a lever seldom changes it."""
-    done = simulate(car, trip, Conditions(ambient_c=air_c), Start(1.0, air_c, air_c))
-    return float(done.end_pack_c[0]), float(done.ends[-1].hours[0])

@@ -5,7 +5,6 @@ from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 
 import numpy as np
-import numpy.typing as npt
 
 HOURS = 8784
 MEAN_C, SWING_C, COLDEST_DAY = 2.5, 10.5, 20
@@ -68,16 +67,16 @@ class TypicalYear:
         return 0.0
 
 
-def _between(hourly: npt.NDArray[np.float64], moment: datetime) -> float:
+def _between(hourly: list[float], moment: datetime) -> float:
     """Value at a time, linear between the hours of the year."""
     at = moment.astimezone(UTC)
     hour = (at - datetime(at.year, 1, 1, tzinfo=UTC)).total_seconds() / 3600.0
     whole = int(hour)
-    return float(hourly[whole] + (hourly[min(whole + 1, HOURS - 1)] - hourly[whole]) * (hour - whole))
+    return hourly[whole] + (hourly[min(whole + 1, HOURS - 1)] - hourly[whole]) * (hour - whole)
 
 
 @lru_cache(maxsize=4)
-def _year(seed: int) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+def _year(seed: int) -> tuple[list[float], list[float]]:
     """Hourly temperature (°C) and wind (m/s) of a leap year."""
     draw = np.random.default_rng(seed)
     hour = np.arange(HOURS)
@@ -89,4 +88,5 @@ def _year(seed: int) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
     for i, (noise, gust) in enumerate(draw.standard_normal((HOURS, 2))):
         drift[i] = keep * drift[i - 1] + np.sqrt(1 - keep**2) * noise
         wind[i] = keep * wind[i - 1] + np.sqrt(1 - keep**2) * gust
-    return MEAN_C + SWING_C * season + day_swing * daily + WEATHER_SIGMA_C * drift, 3.0 * np.exp(0.5 * wind)
+    air_c = MEAN_C + SWING_C * season + day_swing * daily + WEATHER_SIGMA_C * drift
+    return air_c.tolist(), (3.0 * np.exp(0.5 * wind)).tolist()

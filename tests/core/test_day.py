@@ -24,6 +24,7 @@ from frost_tally.core.drive.shapley import sampling_error, shapley, subsets
 from frost_tally.core.drive.speeds import speed_view
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.trip import simulate
+from frost_tally.core.drive.usual import ended
 from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
 
@@ -75,6 +76,15 @@ class Fan(unittest.TestCase):
         first, rest, soon, parked, later = (float(end.soc_used[0]) for end in simulate(CAR, day, FROST, soaked).ends)
         self.assertLess(soon - rest, 0.85 * first)
         self.assertAlmostEqual((later - parked) / first, 1, delta=0.05)
+
+
+class Tabulated(unittest.TestCase):
+    def test_the_pack_after_a_usual_day_is_that_of_the_day_itself(self) -> None:
+        for air_c in (-31.4, -12.7, -0.3, 6.4, 21.5, 33.3):
+            at = simulate(CAR, DAY, Conditions(ambient_c=air_c), Start(1.0, air_c, air_c))
+            end_c, hours = ended(CAR, DAY, air_c)
+            self.assertAlmostEqual(end_c, float(at.end_pack_c[0]), delta=0.15)
+            self.assertAlmostEqual(hours, float(at.ends[-1].hours[0]), delta=1e-3)
 
 
 class Levers(unittest.TestCase):

@@ -6,7 +6,7 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from ..core.advice.long_day import by_stops, fixed_marks, least_min, plan
-from ..core.advice.long_way import STOP_MIN, Goal, LongDay, LongDayRequest
+from ..core.advice.long_way import SPEEDS_KMH, STOP_MIN, SUMMER_C, TIGHT_SOC, WINTER_C, Goal, LongDay, LongDayRequest
 from ..core.car import Car
 from ..core.charge.fast import LowAndWarm, low_and_warm, scaled_points
 from ..core.charge.stop_table import SLOW_KW, Post
@@ -23,9 +23,6 @@ from .tonight import tonight
 from .ways import posts_of, taught, ways
 
 TOWN_KM = 4.0
-WINTER_C, SUMMER_C = -10.0, 22.0
-SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0, 140.0, 150.0)
-MOST_STOPS, TIGHT_SOC = 6, 0.03
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -154,9 +151,9 @@ def side_by_side(
     def work() -> SideBySide:
         return SideBySide(
             room=room,
-            frost=tuple(by_stops(at(WINTER_C), MOST_STOPS)),
-            summer=tuple(by_stops(at(SUMMER_C), MOST_STOPS)),
-            here=tuple(by_stops(request, MOST_STOPS)),
+            frost=tuple(by_stops(at(WINTER_C))),
+            summer=tuple(by_stops(at(SUMMER_C))),
+            here=tuple(by_stops(request)),
             warmed=(least_min(replace(at(WINTER_C), warms=True)), least_min(replace(at(WINTER_C), warms=False))),
             slow=(least_min(request), least_min(replace(request, posts=_without_slow(request.posts))))
             if any(each.fills_while_standing for each in request.posts)

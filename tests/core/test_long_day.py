@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from frost_tally.core.advice.long_day import Planner, by_stops, fixed_marks, plan
 from frost_tally.core.advice.long_grid import FAR, NEVER, WEIGHTS, WayGrid
 from frost_tally.core.advice.long_way import COARSE, FINE, Goal, Grid, LongDay, LongDayRequest
+from frost_tally.core.advice.worth import CAUTIOUS, DAY_DOUBT
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import preset
 from frost_tally.core.charge.fast import (
@@ -299,15 +300,8 @@ class Plans(unittest.TestCase):
     @given(st.integers(0, 10**6), st.floats(-20, 22), st.floats(150, 700))
     def test_more_power_more_posts_warmer_or_a_lower_reserve_never_take_longer(self, seed: int, air_c: float, km: float) -> None:
         """Within a minute, which whole per cents and steps of 2 K may round."""
-        draw = np.random.default_rng(seed)
-        posts = tuple(Post(km=float(draw.uniform(5, km - 5)), kw=float(draw.choice([50.0, 100.0, 250.0]))) for _ in range(6))
-        base = asked(
-            air_c,
-            way=Trip((Drive(Road.COUNTRY, 0.1 * km), Drive(Road.MOTORWAY, 0.9 * km, float(draw.uniform(90, 130))))),
-            posts=posts,
-            start=Start(float(draw.uniform(0.6, 1.0)), max(air_c, 12.0), 20.0),
-        )
-        here = plan(base)
+        draw, base = self.drawn(seed, air_c, km)
+        posts, here = base.posts, plan(base)
         for other in (
             replace(base, posts=tuple(replace(each, kw=1.5 * each.kw) for each in posts)),
             replace(base, posts=(*posts, Post(km=float(draw.uniform(5, km - 5)), kw=150.0))),
@@ -321,6 +315,25 @@ class Plans(unittest.TestCase):
             self.assertTrue(there.reached or not here.reached)
             if here.reached:
                 self.assertLessEqual(there.total_min, here.total_min + 1.0)
+
+    def drawn(self, seed: int, air_c: float, km: float) -> tuple[np.random.Generator, LongDayRequest]:
+        """A day with six posts, and what drew it."""
+        draw = np.random.default_rng(seed)
+        posts = tuple(Post(km=float(draw.uniform(5, km - 5)), kw=float(draw.choice([50.0, 100.0, 250.0]))) for _ in range(6))
+        way = Trip((Drive(Road.COUNTRY, 0.1 * km), Drive(Road.MOTORWAY, 0.9 * km, float(draw.uniform(90, 130)))))
+        return draw, asked(air_c, way=way, posts=posts, start=Start(float(draw.uniform(0.6, 1.0)), max(air_c, 12.0), 20.0))
+
+    def test_every_post_where_the_level_decides_is_told(self) -> None:
+        for seed, air_c, km in ((625095, -10.54, 315.1), (873553, 13.48, 407.4)):
+            made = plan(self.drawn(seed, air_c, km)[1])
+            self.check(made)
+            first, second = made.looks[-2:]
+            self.assertEqual(first.to_km, second.post.km)
+            for look in (first, second):
+                self.assertLess(look.low_soc, look.needs_soc)
+            self.assertAlmostEqual(  # the band begins anew with a look
+                second.likely_soc - second.low_soc, CAUTIOUS * DAY_DOUBT * (first.likely_soc - second.likely_soc)
+            )
 
     def test_in_frost_few_long_stops_in_summer_many_short_ones(self) -> None:
         """A practitioners' rule, common practice: a stop more costs more in frost than in summer, where it costs little or nothing."""

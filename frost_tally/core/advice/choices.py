@@ -71,7 +71,7 @@ class ChoiceDay:
         self.car = self.request.car
         self.starts = [Start(p.soc_departure, p.warm.pack_c, p.warm.cabin_c) for p in plans.values()]
         self.night_worn_kwh = np.array([each.session.worn_kwh(self.car) + each.warm.pack_kwh for each in plans.values()])
-        plugged = self.request.plug_in < self.request.departure
+        plugged = self.request.plugged
         self.from_pack_kwh = np.array([each.warm.pack_kwh if plugged else 0.0 for each in plans.values()])
         self.warm_pack = list(plans).index(WarmUpChoice.CABIN_AND_PACK)
         leaves_c = self.request.ambient_c(self.request.departure)

@@ -7,6 +7,7 @@ where it has come to; a stop may also end with just what the next marks need.
 from collections.abc import Callable
 from dataclasses import replace
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 
@@ -15,17 +16,30 @@ from ..charge.stop_table import Post, place
 from ..drive.stages import between, stages
 from ..errors import require
 from ..units import Array
-from .long_grid import BEYOND, FAR, HEADROOM, WEIGHTS, WayGrid
-from .long_way import COARSE, MOST_POSTS, Goal, LongDay, LongDayRequest, Look, Stop
+from .long_grid import BEYOND, FAR, HEADROOM, WARMS_FROM_MIN, WEIGHTS, WayGrid
+from .long_way import COARSE, MOST_POSTS, MOST_STOPS, Goal, LongDay, LongDayRequest, Look, Stop
 
 
 @lru_cache(maxsize=32)
 def plan(request: LongDayRequest) -> LongDay:
-    """The best plan. Raises: OutOfRange or Refusal, with their field, for what cannot be asked."""
-    return Planner(request.checked()).plan()
+    """The best plan; where it warms the pack on the way, it is no worse than the best that never does.
+
+    Raises: OutOfRange or Refusal, with their field, for what cannot be asked.
+    """
+    made = Planner(request.checked()).plan()
+    if any(each.warmed for each in made.stops) and (cold := plan(replace(request, warms=False))).reached:
+        return min(made, cold, key=_weight)
+    return made
 
 
-def by_stops(request: LongDayRequest, most: int = 6) -> list[float | None]:
+def _weight(made: LongDay) -> float:
+    """What a plan weighs by its goal; each warming on the way has to save something."""
+    minute, money, stop = WEIGHTS[made.request.goal]
+    warmings = sum(each.warmed for each in made.stops)
+    return minute * (made.total_min + warmings * WARMS_FROM_MIN) + money * made.cost + stop * len(made.stops)
+
+
+def by_stops(request: LongDayRequest, most: int = MOST_STOPS) -> list[float | None]:
     """Door to door (min) with no stop, one, two, … at the coarse grid; None where that many do not get there."""
     return _least(replace(request, exactly=most))
 
@@ -98,10 +112,10 @@ class Planner:
             if j <= mark:
                 return self._stranded()
             left_c, (took, hours, pack_c) = pack_c, self._drive(mark, j, pack_c, warm)
-            low, high = level - (1 + self.doubt) * took, level - (1 - self.doubt) * took
-            if low < ask.reserve_soc and (look := self._look(mark, j, level, left_c, took)):
-                looks.append(look)
-                low = level - took - self.doubt * (took - (level - look.likely_soc))
+            passed = self._looks(mark, j, level, left_c, took)
+            looks += passed
+            seen = level - passed[-1].likely_soc if passed else 0.0
+            low, high = level - took - self.doubt * (took - seen), level - (1 - self.doubt) * took
             driving, used, mark, level = driving + 60.0 * hours, used + took, j, level - took
             points.append((self.marks[j], level, 0.0))
             if j == len(self.marks) - 1:
@@ -128,15 +142,20 @@ class Planner:
             looks=tuple(looks),
         )
 
-    def _look(self, mark: int, j: int, level: float, pack_c: float, took: float) -> Look | None:
-        """The last post that is passed on the way to a later mark, and the level that is needed there to drive on."""
+    def _looks(self, mark: int, j: int, level: float, pack_c: float, took: float) -> list[Look]:
+        """The posts that are passed on the way to a later mark at which the level decides, and what is needed there to drive on to the
+        next, or to the mark: those where the cautious side, counted from the look before, has less.
+        """
         passed = [k for k in range(mark + 1, j) if self.grid.looks[k] and self.marks[mark] < self.marks[k] < self.marks[j]]
-        if not passed:
-            return None
-        until = self.grid.used_until(mark, passed[-1], pack_c)
-        needs = self.ask.reserve_soc + (1 + self.doubt) * (took - until)
-        likely = level - until
-        return Look(self.posts[passed[-1] - 1], likely, likely - self.doubt * until, needs, self.marks[j])
+        used = [*(self.grid.used_until(mark, k, pack_c) for k in passed), took]
+        found, seen = list[Look](), 0.0
+        for (k, to), (until, then) in zip(pairwise([*passed, j]), pairwise(used), strict=True):
+            likely, needs = level - until, self.ask.reserve_soc + (1 + self.doubt) * (then - until)
+            low = likely - self.doubt * (until - seen)
+            if low < needs:
+                found.append(Look(self.posts[k - 1], likely, low, needs, self.marks[to]))
+                seen = until
+        return found
 
     def _drive(self, mark: int, j: int, pack_c: float, warm: bool) -> tuple[float, float, float]:
         """Level used, hours and the pack on arrival (°C) from a mark to a later one."""

@@ -12,7 +12,14 @@ from ..errors import Refusal, require
 
 STOP_MIN = figure("long_day.stop", 6.0, "min", Basis.COMMON_PRACTICE, "each stop: turn off, plug, pay, 5–8 min")
 SMALL_SOC = figure("long_day.small_stop", 0.04, "", Basis.COMMON_PRACTICE, "a stop that adds less: a little slower spares it")
-MOST_POSTS = 40
+WINTER_C = figure("long_day.winter", -10.0, "°C", Basis.COMMON_PRACTICE, "an ordinary frosty day, to compare with")
+SUMMER_C = figure("long_day.summer", 22.0, "°C", Basis.COMMON_PRACTICE, "an ordinary summer day, to compare with")
+TIGHT_SOC = figure(
+    "long_day.tight", 0.03, "", Basis.COMMON_PRACTICE, "hardly a reserve: what is tried where the asked one does not reach"
+)
+MOST_POSTS, MOST_STOPS = 40, 6
+SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0, 140.0, 150.0)
+"""The motorway speeds that are compared."""
 
 
 class Goal(StrEnum):

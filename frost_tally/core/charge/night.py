@@ -54,7 +54,7 @@ def _plans(request: NightRequest, choices: tuple[WarmUpChoice, ...]) -> Mapping[
     require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")
     require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
     request = _in_utc(request)
-    start = request.now if request.plug_in >= request.departure else max(request.now, request.plug_in)
+    start = max(request.now, request.plug_in) if request.plugged else request.now
     clock = _clock(request.tariff, start, request.departure, request.held, request.rate)
     air_c = _air(request.ambient_c, start, clock.end_s)
     allowed = request.control.starts(start, clock.end_s, request.tariff.zone)
@@ -88,16 +88,14 @@ class _Night:
     def __init__(self, request: NightRequest, drawings: Drawings, chosen: dict[float, tuple[Drawing, list[Drawing]]]) -> None:
         self.request, self.drawings, self.clock, self.chosen = request, drawings, drawings.clock, chosen
         self.starts, self.end_s = Starts(drawings), drawings.clock.end_s
-        self.plugged = request.plug_in < request.departure
         self.late_choice = request.choice is WarmUpChoice.LATE
-        self.warms_pack = request.choice is WarmUpChoice.CABIN_AND_PACK
         self.able: list[Drawing] = []
 
     def plan(self) -> NightPlan:
         """The plan; a warm-up that needs the margin makes charging end before it."""
         margin_s = 0.0 if self.late_choice else 60.0 * self.request.margin_min
         deadline_s = max(0.0, self.end_s - margin_s)
-        price = self._price(self.drawings.by_price(deadline_s, "late") if self.plugged else self.drawings.idle)
+        price = self._price(self.drawings.by_price(deadline_s, "late") if self.request.plugged else self.drawings.idle)
         self.weighing = Weighing(self.request, self.clock, price, self.drawings.in_frost)
         made = self.best(deadline_s)
         warm_s = self.end_s - self.weighing.of(made).warm.lead_s
@@ -114,7 +112,7 @@ class _Night:
 
     def best(self, deadline_s: float) -> Drawing:
         """The drawing that is kept; warm-ups that leave the pack alone share it."""
-        if self.warms_pack or self.late_choice:
+        if self.request.warms_pack or self.late_choice:
             return self._best(deadline_s)
         if deadline_s not in self.chosen:
             self.chosen[deadline_s] = self._best(deadline_s), self.able
@@ -123,7 +121,7 @@ class _Night:
 
     def _best(self, deadline_s: float) -> Drawing:
         drawings, tie_break = self.drawings, "late" if self.late_choice else self.request.tie_break
-        if not self.plugged or drawings.need_kwh <= 0:
+        if not self.request.plugged or drawings.need_kwh <= 0:
             return drawings.idle
         plain = drawings.by_price(deadline_s, tie_break)
         single = self.request.control.single
@@ -185,7 +183,7 @@ class _Night:
     def result(self, made: Drawing, deadline_s: float) -> NightPlan:
         ask, drawings, weighed = self.request, self.drawings, self.weighing.of(made)
         warm = weighed.warm
-        frosty = self.plugged and drawings.in_frost and not self.late_choice and not ask.control.single
+        frosty = ask.plugged and drawings.in_frost and not self.late_choice and not ask.control.single
         late = drawings.by_price(deadline_s, "late") if frosty else made
         cheapest = min(self.able, key=self.weighing.cost, default=made) if frosty else made
         steps = made.session.steps
@@ -241,7 +239,7 @@ class _Night:
         ask, drawings = self.request, self.drawings
         if ask.soc >= ask.target_soc:
             return why("at_the_limit")
-        if not self.plugged:
+        if not ask.plugged:
             return why("no_window")
         if ask.rate.pack_kw <= 0:
             return why("all_overhead")
@@ -271,7 +269,7 @@ class Others:
     def by_order(self, order: str) -> Rival:
         """See `plan.OtherPlans`."""
         drawings, other = self.night.drawings, self.made
-        if self.night.plugged and drawings.need_kwh > 0:
+        if self.night.request.plugged and drawings.need_kwh > 0:
             at_once = order == "first"
             other = drawings.from_start(0.0, self.deadline_s) if at_once else drawings.by_price(self.deadline_s, "late", order)
         return self.night.rival(other, self.made)

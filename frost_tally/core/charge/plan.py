@@ -69,6 +69,16 @@ class NightRequest:
     full_within_h: float | None = None
     held: HeldHours = NEVER_HELD
 
+    @property
+    def plugged(self) -> bool:
+        """Whether the cable is in before departure."""
+        return self.plug_in < self.departure
+
+    @property
+    def warms_pack(self) -> bool:
+        """Whether the warm-up warms the pack."""
+        return self.choice is WarmUpChoice.CABIN_AND_PACK
+
 
 @dataclass(frozen=True)
 class Block:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from ..heat.warm import WarmUp, WarmUpChoice, warm_up
+from ..heat.warm import WarmUp, warm_up
 from ..units import S_PER_H
 from .night_clock import Drawing, NightClock
 from .plan import NightRequest
@@ -29,8 +29,7 @@ class Weighing:
 
     def __init__(self, request: NightRequest, clock: NightClock, price: float, in_frost: bool) -> None:
         self.request, self.clock, self.price, self.in_frost = request, clock, price, in_frost
-        self.end_s, self.plugged = clock.end_s, request.plug_in < request.departure
-        self.warms_pack = request.choice is WarmUpChoice.CABIN_AND_PACK
+        self.end_s = clock.end_s
         self.warmed: dict[float, WarmUp] = {}
         self.known: dict[tuple[Interval, ...], Weighed] = {}
 
@@ -63,9 +62,9 @@ class Weighing:
 
     def _warm(self, pack_c: float) -> WarmUp:
         """Warm-up from a pack temperature; one that leaves the pack alone is the same for all."""
-        key = pack_c if self.warms_pack else 0.0
+        ask = self.request
+        key = pack_c if ask.warms_pack else 0.0
         if key not in self.warmed:
-            ask = self.request
             ambient = ask.ambient_c(ask.departure)
             self.warmed[key] = warm_up(
                 ask.car,
@@ -74,12 +73,12 @@ class Weighing:
                 pack_c=pack_c,
                 ambient_c=ambient,
                 set_c=ask.cabin_c,
-                wall_kw=ask.rate.wall_kw if self.plugged else 0.0,
+                wall_kw=ask.rate.wall_kw if ask.plugged else 0.0,
                 overhead_kw=ask.rate.overhead_kw,
                 longest_s=self.end_s,
             )
         found = self.warmed[key]
-        return found if self.warms_pack else replace(found, pack_c=pack_c)
+        return found if ask.warms_pack else replace(found, pack_c=pack_c)
 
     def cost(self, drawing: Drawing) -> float:
         """Charging and warm-up, in money."""

@@ -34,21 +34,22 @@ def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
         return left + km * per_km + per_min * sum(each.minutes for each in made.stops if each.post.km < km)
 
     points, low, stands = [(left, y(ask.start.soc))], [(left, y(ask.start.soc))], []
-    looks = {look.to_km: look for look in made.looks}
+    looks = list(made.looks)
 
-    def look_before(km: float) -> None:
-        if look := looks.get(km):
+    def looks_before(km: float) -> None:
+        while looks and looks[0].post.km < km:
+            look = looks.pop(0)
             x = x_of(look.post.km)
             low.extend([(x, y(look.low_soc)), (x, y(look.likely_soc))])
 
     for stop in made.stops:
-        look_before(stop.post.km)
+        looks_before(stop.post.km)
         x, wide = x_of(stop.post.km), stop.minutes * per_min
         points += [(x, y(stop.arrive_soc)), (x + wide, y(stop.leave_soc))]
         low += [(x, y(stop.low_soc)), (x + wide, y(stop.leave_soc))]
         stands.append((x, wide, stop))
     if made.reached:
-        look_before(km)
+        looks_before(km)
         points.append((right, y(made.end_soc)))
         low.append((right, y(made.end_low)))
     else:

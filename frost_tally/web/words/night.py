@@ -169,9 +169,9 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         level = f": the level falls by {percent(falls)} while plugged in" if falls > LOWER_SOC else ""
         taken = f"{units.text(plan.warm.pack_kwh, 'energy')} come from the pack"
         notes.append(
-            f"The warm-up runs without the wall: {taken}, {percent(falls)} of the level."
-            if plan.request.plug_in >= plan.request.departure
-            else f"The outlet is weaker than the warm-up{level}; {taken}."
+            f"The outlet is weaker than the warm-up{level}; {taken}."
+            if plan.request.plugged
+            else f"The warm-up runs without the wall: {taken}, {percent(falls)} of the level."
         )
     if plan.warm.reason:
         notes.append(f"Cabin only: {why_words(plan.warm.reason, units)}.")

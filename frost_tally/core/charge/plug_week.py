@@ -8,12 +8,12 @@ import numpy as np
 from ..basis import Basis, figure
 from ..errors import Refusal
 from ..units import Array
+from .night_cells import CELL_H
 
 PLUG_WORTH = figure(
     "week.plug", 0.10, "EUR", Basis.COMMON_PRACTICE, "our judgement: what a walk with the cable is worth to nobody"
 )
 GRID = 200
-CELL_H = 0.25
 MISSING = 1e6
 
 

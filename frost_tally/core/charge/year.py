@@ -15,13 +15,13 @@ from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array, Ints
 from .control import Control, How
+from .night_cells import CELL_H, NightCells, cost_of, edges, fill, night_cells
 from .night_clock import HeldHours
 from .plan import LINKED, MARGIN_MIN, NEVER_HELD
 from .prices import CELL_S, PriceCells
 from .supply import ChargeRate
 from .table import ChargeTable, WarmTable, charge_table, warm_table
 
-CELL_H = CELL_S / S_PER_H
 ROUNDS = 3
 
 
@@ -123,14 +123,14 @@ def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
     lead_h, warm_wall, warm_pack = hung.warming.ask(nights.morning_c, nights.morning_c)
     end_s = nights.departure_s - np.maximum(MARGIN_MIN * 60.0, lead_h * S_PER_H)
     end_s = np.maximum(end_s, nights.plug_in_s)
-    window = _windows(nights.plug_in_s, end_s, prices, hung.strength())
+    window = night_cells(nights.plug_in_s, end_s, prices, hung.strength())
     if hung.control.single:
         done = _through(hung, nights, window, window.first, warm_pack)
         done = _through(hung, nights, window, _started(hung, nights, window, done.need_kwh, prices), warm_pack)
     else:
         done = _by_price(hung, nights, window, warm_pack)
     morning = prices.price_per_kwh[np.clip((nights.departure_s - prices.start_s) // CELL_S, 1, None).astype(int) - 1]
-    cost = _cost(done.drawn_h, window.price, done.wall_kwh) + warm_wall * morning
+    cost = cost_of(done.drawn_h, window.price, done.wall_kwh) + warm_wall * morning
     lost = np.maximum(done.wall_kwh - done.need_kwh, 0.0)
     return YearPlan(
         wall_kwh=done.wall_kwh + warm_wall,
@@ -144,13 +144,13 @@ def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
     )
 
 
-def _by_price(hung: Charger, nights: Nights, window: "_Window", warm_pack_kwh: Array) -> "_Through":
+def _by_price(hung: Charger, nights: Nights, window: NightCells, warm_pack_kwh: Array) -> "_Through":
     """The hours by price; in frost the cheapest of them late, early, and from the first on."""
     order = window.late
     done = _through(hung, nights, window, order, warm_pack_kwh)
     frosty = np.flatnonzero(_start(hung, nights, window.whole_h) < CHARGE_FROM_C[hung.car.pack.chemistry])
     if len(frosty):
-        cost = _cost(done.drawn_h, window.price, done.wall_kwh)[frosty]
+        cost = cost_of(done.drawn_h, window.price, done.wall_kwh)[frosty]
         chosen = order.copy()
         for other in (window.early, window.first):
             trial = _alone(hung, nights.at(frosty), window.at(frosty), other[frosty], done.need_kwh[frosty])
@@ -161,7 +161,7 @@ def _by_price(hung: Charger, nights: Nights, window: "_Window", warm_pack_kwh: A
     return done
 
 
-def _started(hung: Charger, nights: Nights, window: "_Window", need_kwh: Array, prices: PriceCells) -> Ints:
+def _started(hung: Charger, nights: Nights, window: NightCells, need_kwh: Array, prices: PriceCells) -> Ints:
     """The order of each night's cells from the cheapest start that its control can make and that fits; from plugging in where none does."""
     rows, width = window.price.shape
     cell = np.minimum(window.first_cell[:, None] + np.arange(width), len(prices.local_cell) - 1)
@@ -175,7 +175,7 @@ def _started(hung: Charger, nights: Nights, window: "_Window", need_kwh: Array, 
     return order
 
 
-def _from_start(hung: Charger, nights: Nights, window: "_Window", need_kwh: Array, night: Ints, start: Ints) -> Array:
+def _from_start(hung: Charger, nights: Nights, window: NightCells, need_kwh: Array, night: Ints, start: Ints) -> Array:
     """What some of the nights cost when they draw from the start of a cell on; inf where the house closes, or the night ends, too soon."""
     width = window.price.shape[1]
     ready = window.room_h.copy()
@@ -195,30 +195,6 @@ def _from_start(hung: Charger, nights: Nights, window: "_Window", need_kwh: Arra
     return np.where(hours <= ready[night, start], paid * wall / np.maximum(hours, 1e-9), np.inf)
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Window:
-    """Each night's cells: price (inf outside) and hours inside, shape (nights, cells), where in its first cell a night begins,
-    and the orders in which cells are filled: by price, late or early among equals, or as they come.
-    """
-
-    first_cell: Ints
-    price: Array
-    room_h: Array
-    begin_h: Array
-    late: Ints
-    early: Ints
-    first: Ints
-
-    @property
-    def whole_h(self) -> Array:
-        """Hours of each window."""
-        return np.asarray(self.room_h.sum(axis=1))
-
-    def at(self, rows: Ints) -> "_Window":
-        """Some of the nights."""
-        return _Window(**{name: column[rows] for name, column in vars(self).items()})
-
-
 @dataclass(frozen=True)
 class _Through:
     """Nights planned one after the other: arrays as in YearPlan, the wall energy without the warm-up."""
@@ -230,7 +206,7 @@ class _Through:
     short_kwh: Array
 
 
-def _through(hung: Charger, nights: Nights, window: _Window, order: Ints, warm_pack_kwh: Array) -> _Through:
+def _through(hung: Charger, nights: Nights, window: NightCells, order: Ints, warm_pack_kwh: Array) -> _Through:
     """All nights with their levels handed on, the cells filled in an order; the waiting and the cold settle in rounds."""
     stay_h = (nights.departure_s - nights.plug_in_s) / S_PER_H
     drawn, hours, wall = np.zeros_like(window.room_h), np.zeros(len(stay_h)), np.zeros(len(stay_h))
@@ -241,27 +217,21 @@ def _through(hung: Charger, nights: Nights, window: _Window, order: Ints, warm_p
         most = hung.charging.gain_kwh(window.whole_h, start_c, nights.air_c)
         need, level, short = _levels(hung, nights, most, warm_pack_kwh, idle_h, after_h)
         hours, wall = hung.charging.ask(need, start_c, nights.air_c)
-        drawn = _fill(order, window.room_h, hours)
-        wait_h, end_h = _edges(drawn, window.room_h, window.begin_h)
+        drawn = fill(order, window.room_h, hours)
+        wait_h, end_h = edges(drawn, window.room_h, window.begin_h)
         idle_h, after_h = np.maximum(end_h - drawn.sum(axis=1), 0.0), stay_h - end_h
     filled = np.minimum(1.0, drawn.sum(axis=1) / np.maximum(hours, 1e-9))
     return _Through(drawn, wall * filled, need, level, short)
 
 
-def _alone(hung: Charger, nights: Nights, window: _Window, order: Ints, need_kwh: Array) -> Array:
+def _alone(hung: Charger, nights: Nights, window: NightCells, order: Ints, need_kwh: Array) -> Array:
     """What each night costs with its cells filled in another order; inf where the window is too short for it."""
     wait_h, hours, wall, drawn = np.zeros(len(need_kwh)), np.zeros(1), np.zeros(1), window.room_h
     for _ in range(ROUNDS):
         hours, wall = hung.charging.ask(need_kwh, _start(hung, nights, wait_h), nights.air_c)
-        drawn = _fill(order, window.room_h, hours)
-        wait_h, _ = _edges(drawn, window.room_h, window.begin_h)
-    return np.where(hours <= window.whole_h, _cost(drawn, window.price, wall), np.inf)
-
-
-def _cost(drawn_h: Array, price: Array, wall_kwh: Array) -> Array:
-    """Money for each night's wall energy, spread evenly over its drawn hours."""
-    mean_kw = wall_kwh / np.maximum(drawn_h.sum(axis=1), 1e-9)
-    return np.asarray((drawn_h * np.where(np.isfinite(price), price, 0.0)).sum(axis=1) * mean_kw)
+        drawn = fill(order, window.room_h, hours)
+        wait_h, _ = edges(drawn, window.room_h, window.begin_h)
+    return np.where(hours <= window.whole_h, cost_of(drawn, window.price, wall), np.inf)
 
 
 def _start(hung: Charger, nights: Nights, wait_h: Array) -> Array:
@@ -269,60 +239,6 @@ def _start(hung: Charger, nights: Nights, wait_h: Array) -> Array:
     capacity = hung.car.pack.capacity_j_per_k
     cooled = relax(nights.pack_c, nights.air_c, 0.0, PARKED_W_PER_K, capacity, wait_h * S_PER_H)
     return np.minimum(cooled, CHARGE_FROM_C[hung.car.pack.chemistry])
-
-
-def _windows(begin_s: Array, end_s: Array, prices: PriceCells, strength: Array) -> _Window:
-    """The cells of each night, with the hours at full power that each is worth (`strength`: by local quarter hour)."""
-    count = len(prices.price_per_kwh)
-    first = ((begin_s - prices.start_s) // CELL_S).astype(np.int64)
-    width = int(np.max(np.ceil((end_s - prices.start_s) / CELL_S) - first, initial=1.0))
-    if first.min(initial=0) < 0 or np.max(end_s, initial=0) > prices.start_s + count * CELL_S:
-        raise Refusal("The prices do not reach over all nights.", "tariff")
-    cell = first[:, None] + np.arange(width)
-    edge_s = prices.start_s + cell * CELL_S
-    inside_s = np.minimum(edge_s + CELL_S, end_s[:, None]) - np.maximum(edge_s, begin_s[:, None])
-    room_h = np.clip(inside_s, 0.0, CELL_S) / S_PER_H
-    at = np.minimum(cell, count - 1)
-    room_h = room_h * strength[prices.local_cell[at]]
-    price = np.where(room_h > 0, prices.price_per_kwh[at], np.inf)
-    place = np.arange(width) * np.ones_like(price)
-    late, early = (np.lexsort((sign * place, price), axis=1) for sign in (-1, 1))
-    begin_h = (begin_s - prices.start_s) / S_PER_H - first * CELL_H
-    return _Window(
-        first_cell=first,
-        price=price,
-        room_h=room_h,
-        begin_h=begin_h,
-        late=late,
-        early=early,
-        first=np.broadcast_to(np.arange(width), price.shape),
-    )
-
-
-def _fill(order: Ints, room_h: Array, hours: Array) -> Array:
-    """Cheapest cells first, the latest first among equals: hours drawn in each cell."""
-    sorted_h = np.take_along_axis(room_h, order, axis=1)
-    before = np.cumsum(sorted_h, axis=1) - sorted_h
-    drawn = np.zeros_like(room_h)
-    np.put_along_axis(drawn, order, np.clip(hours[:, None] - before, 0.0, sorted_h), axis=1)
-    return drawn
-
-
-def _edges(drawn: Array, room_h: Array, begin_h: Array) -> tuple[Array, Array]:
-    """Hours from plugging in to the first and the last moment of drawing, as the single plan places them; 0, 0 for none.
-
-    `begin_h` is where in its first cell a night begins. A part-used cell is drawn next to a drawn neighbour, else late.
-    """
-    row, width = np.arange(len(drawn)), drawn.shape[1]
-    on = drawn > 1e-9
-    any_on = on.any(axis=1)
-    first, last = np.argmax(on, axis=1), width - 1 - np.argmax(on[:, ::-1], axis=1)
-    edge = np.arange(width) * CELL_H - begin_h[:, None]
-    left = np.maximum(edge, 0.0)
-    begins_late = left[row, first] + room_h[row, first] - drawn[row, first]
-    before = on[row, np.maximum(last - 1, 0)] & (last > 0)
-    ends = left[row, last] + np.where(before, drawn[row, last], room_h[row, last])
-    return np.where(any_on, begins_late, 0.0), np.where(any_on, ends, 0.0)
 
 
 def _levels(

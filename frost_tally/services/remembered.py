@@ -8,6 +8,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from concurrent.futures import Future, ThreadPoolExecutor
 from concurrent.futures import TimeoutError as TooLong
+from datetime import UTC, datetime
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -102,8 +103,15 @@ def _send(future: Future[Any], work: Callable[[], Any]) -> None:
 
 def once(home: Home, what: Hashable, work: Callable[[], Result]) -> Result:
     """The result of `what` for the home as it is now; kept until anything is written to its store."""
-    found: Result = _PAGES.future((home.version(), what), lambda future: _fill(future, work)).result()
+    found: Result = _PAGES.future((home.version(), _in_utc(what)), lambda future: _fill(future, work)).result()
     return found
+
+
+def _in_utc(what: Hashable) -> Hashable:
+    """The same with its moments on UTC: on a local clock two of the hour that comes twice are equal."""
+    if isinstance(what, datetime):
+        return what.astimezone(UTC)
+    return tuple(map(_in_utc, what)) if type(what) is tuple else what
 
 
 WHOLE: tuple[type[Base], ...] = (HouseholdRow, PlaceRow, OutletRow, TariffRow, BandRow, SeasonRow, CarRow, HabitRow, LearntRow)

@@ -16,6 +16,7 @@ from frost_tally.core.charge.session import simulate
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.tariff import EVERY_DAY, Band, Tariff, two_band
 from frost_tally.core.errors import OutOfRange, Refusal
+from frost_tally.core.heat.around import ParkedAir
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.why import why
 
@@ -68,6 +69,17 @@ class Windows(unittest.TestCase):
         self.assertTrue(all(b.end <= at(6, 0, 15) for b in easy.blocks))
         hard = plan(request(tariff=morning, departure=at(9, 0, 15), plug_in=at(4, 0, 15), soc=0.1))
         self.assertTrue(any(b.end > at(6, 0, 15) for b in hard.blocks))
+
+    def test_an_equal_night_is_planned_once_and_no_other_is_taken_for_it(self) -> None:
+        start = EVENING.astimezone(UTC)
+        frost, mild = (request(ambient_c=ParkedAir(start, (each,) * 30), pack_c=0.0) for each in (-9.0, 9.0))
+        self.assertIs(plan(frost), plan(replace(frost, ambient_c=ParkedAir(start, (-9.0,) * 30))))
+        self.assertGreater(plan(frost).cost, plan(mild).cost)
+        twice = datetime(2027, 10, 31, 2, 30, tzinfo=OSLO)
+        hours = [
+            plan(request(now=each, plug_in=each, departure=twice.replace(hour=9))) for each in (twice, twice.replace(fold=1))
+        ]
+        self.assertEqual(hours[1].start - hours[0].start, timedelta(hours=1))
 
     def test_the_clock_change_nights_reach_the_target(self) -> None:
         """IANA zone rules: the 2027 changes in Europe/Oslo."""

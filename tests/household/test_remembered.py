@@ -4,7 +4,9 @@ import tempfile
 import threading
 import time
 import unittest
+from datetime import datetime
 from pathlib import Path
+from zoneinfo import ZoneInfo
 
 from frost_tally.core.errors import Refusal
 from frost_tally.household.home import Home
@@ -39,6 +41,11 @@ class Remembered(unittest.TestCase):
         with self.home.recording() as session:
             household(session).out_now_c = -3.0
         self.assertEqual(once(self.home, "it", self.work), 2)
+
+    def test_an_hour_that_comes_twice_is_two_hours(self) -> None:
+        at = datetime(2027, 10, 31, 2, 30, tzinfo=ZoneInfo("Europe/Oslo"))
+        found = [once(self.home, ("room", each, None), self.work) for each in (at, at.replace(fold=1), at)]
+        self.assertEqual(found, [1, 2, 1])
 
     def test_another_process_that_writes_is_noticed(self) -> None:
         """A second engine on the same file stands for it."""

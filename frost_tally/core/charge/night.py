@@ -44,16 +44,15 @@ def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUp
     """`plan` for several warm-ups of one night: what is the same for them is simulated once, and a night that was asked for lately (of
     equal inputs) is not worked out again.
     """
-    return dict(_plans(request, tuple(choices)))
+    return dict(_plans(_in_utc(request), tuple(choices)))
 
 
 @lru_cache(maxsize=64)
 def _plans(request: NightRequest, choices: tuple[WarmUpChoice, ...]) -> Mapping[WarmUpChoice, NightPlan]:
-    if request.departure.astimezone(UTC) <= request.now.astimezone(UTC):
+    if request.departure <= request.now:
         raise Refusal("The departure has passed: set a later one.", "depart")
     require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")
     require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
-    request = _in_utc(request)
     start = max(request.now, request.plug_in) if request.plugged else request.now
     clock = _clock(request.tariff, start, request.departure, request.held, request.rate)
     air_c = _air(request.ambient_c, start, clock.end_s)
@@ -77,7 +76,9 @@ def _air(ambient_c: Callable[[datetime], float], start: datetime, end_s: float) 
 
 
 def _in_utc(request: NightRequest) -> NightRequest:
-    """The same request on UTC, where subtracting two times gives real seconds also on the nights the clocks change."""
+    """The same request on UTC, where subtracting two times gives real seconds also on the nights the clocks change, and two moments of the
+    hour that comes twice are not equal.
+    """
     moved = {name: getattr(request, name).astimezone(UTC) for name in ("now", "plug_in", "departure")}
     return replace(request, **moved)
 

@@ -27,7 +27,7 @@ from frost_tally.core.battery.schools import side_by_side
 from frost_tally.core.car import preset
 from frost_tally.core.charge.control import Control, How
 from frost_tally.core.charge.drawing import drawings
-from frost_tally.core.charge.night import NightRequest, plan
+from frost_tally.core.charge.night import NightRequest, _plans, plan
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.table import charge_table, warm_table
@@ -80,6 +80,7 @@ def night_and_week() -> None:
 
     def anew(ask: NightRequest) -> None:
         drawings.cache_clear()
+        _plans.cache_clear()
         plan(ask)
 
     spent = [milliseconds(lambda ask=ask: anew(ask), 3) for ask in asked]  # type: ignore[misc]

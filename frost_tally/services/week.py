@@ -20,6 +20,8 @@ from .coming import NIGHTS, ComingNights, coming_nights
 from .evening import Setting, evening, setting_of
 from .remembered import once
 
+LEVEL_DIGITS = 3
+"""Of the levels that the days leave: a tenth of a per cent, so that the nights that follow are the same a minute later."""
 CHARGED = 0.9
 """The level from which standing and warm-up are counted."""
 
@@ -142,7 +144,7 @@ def _nights(ahead: ComingNights, ask: WeekAsk, made: WeekPlan, requests: Sequenc
         if target is not None:
             night = plan(replace(requests[i], soc=soc, target_soc=target))
         leaves = max(0.0, soc - float(ask.stay_lost_soc[i])) if night is None else night.soc_departure
-        home = max(0.0, leaves - float(ask.likely_soc[i]))
+        home = round(max(0.0, leaves - float(ask.likely_soc[i])), LEVEL_DIGITS)
         found.append(
             WeekNight(
                 evening=ahead.evenings[i],

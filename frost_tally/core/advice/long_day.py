@@ -20,14 +20,18 @@ from .long_grid import BEYOND, FAR, HEADROOM, WARMS_FROM_MIN, WEIGHTS, WayGrid
 from .long_way import COARSE, MOST_POSTS, MOST_STOPS, Goal, LongDay, LongDayRequest, Look, Stop
 
 
-@lru_cache(maxsize=32)
 def plan(request: LongDayRequest) -> LongDay:
     """The best plan; where it warms the pack on the way, it is no worse than the best that never does.
 
     Raises: OutOfRange or Refusal, with their field, for what cannot be asked.
     """
+    return _plan(replace(request, posts=tuple(request.posts)))
+
+
+@lru_cache(maxsize=32)
+def _plan(request: LongDayRequest) -> LongDay:
     made = Planner(request.checked()).plan()
-    if any(each.warmed for each in made.stops) and (cold := plan(replace(request, warms=False))).reached:
+    if any(each.warmed for each in made.stops) and (cold := _plan(replace(request, warms=False))).reached:
         return min(made, cold, key=_weight)
     return made
 

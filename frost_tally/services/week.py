@@ -96,7 +96,7 @@ def week(home: Home, now: datetime, car_id: int | None = None) -> Week:
 def _week(session: Session, setting: Setting, ahead: ComingNights) -> Week:
     row, full = setting.row, full_at(session, setting.row, setting.now)
     requests = [_request(setting, ahead, i) for i in range(NIGHTS)]
-    charged = [replace(each, soc=CHARGED, target_soc=CHARGED) for each in requests]
+    charged = [replace(each, soc=CHARGED, target_soc=CHARGED, morning_kwh=None, pack_price=0.0) for each in requests]
     plugged = [plan(each) for each in charged]
     unplugged = [  # a car that stays loses the same with the cable or without
         plan(replace(each, plug_in=each.departure)) if km > 0 else here

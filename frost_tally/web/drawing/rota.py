@@ -18,11 +18,17 @@ def board(shared: SharedCable, units: Units, phone: bool = False) -> str:
     return picture(NARROW if phone else WIDE, high, rota_verdict(shared, units).plain, "".join(parts), kind(phone))
 
 
-def _cell(shared: SharedCable, units: Units, number: int, night: int) -> tuple[str, str, str]:
-    """Leaves with, comes back with, and the day's kilometres."""
-    rota, km = shared.rota, float(shared.km[number, night])
-    leaves, returns = 100 * rota.leaves_soc[number, night], 100 * rota.returns_soc[number, night]
-    return f"{leaves:.0f} %", f"{returns:.0f} %", units.text(km, "distance") if km > 0 else "stays"
+def _cell(shared: SharedCable, units: Units, number: int, night: int, x: float, y: float, wide: float) -> list[str]:
+    """A car's night at a place: whether it has the cable and the level that it leaves with, the day's kilometres, and how it comes home."""
+    rota, km, has = shared.rota, float(shared.km[number, night]), shared.rota.nights[night] == number
+    leaves, lacks = f"{100 * rota.leaves_soc[number, night]:.0f} %", rota.short_soc[number, night]
+    home = f"{100 * lacks:.0f} % short" if lacks > SAME_SOC else f"home {100 * rota.returns_soc[number, night]:.0f} %"
+    return [
+        box(x + 6, y + 10, wide - 12, 26, "charge" if has else "terrain"),
+        text(x + 14, y + 29, f"to {leaves}" if has else leaves, "inv b" if has else "dim"),
+        text(x + 6, y + 57, units.text(km, "distance") if km > 0 else "stays", "dim"),
+        text(x + 6, y + 77, home, "ember b" if lacks > SAME_SOC else ""),
+    ]
 
 
 def _wide(shared: SharedCable, units: Units) -> list[str]:
@@ -38,21 +44,9 @@ def _wide(shared: SharedCable, units: Units) -> list[str]:
         y = 34 + 104.0 * number
         parts += [line(0, y, WIDE, y, "faint"), text(0, y + 40, name, "b")]
         for night in range(len(shared.evenings)):
-            x, has = left + night * step, shared.rota.nights[night] == number
-            leaves, returns, km = _cell(shared, units, number, night)
-            parts.append(box(x + 6, y + 10, step - 12, 26, "charge" if has else "terrain"))
-            parts.append(text(x + 14, y + 29, f"to {leaves}" if has else leaves, "inv b" if has else "dim"))
-            short = shared.rota.short_soc[number, night] > SAME_SOC
-            parts.append(text(x + 6, y + 58, km, "dim"))
-            parts.append(
-                text(
-                    x + 6,
-                    y + 78,
-                    f"{100 * shared.rota.short_soc[number, night]:.0f} % short" if short else f"home {returns}",
-                    "ember b" if short else "",
-                )
-            )
-            if has:
+            x = left + night * step
+            parts += _cell(shared, units, number, night, x, y, step)
+            if shared.rota.nights[night] == number:
                 held.append((x, y + 23))
     for (x, y), (next_x, next_y) in pairwise(sorted(held)):
         if y != next_y:
@@ -69,18 +63,5 @@ def _upright(shared: SharedCable, units: Units) -> list[str]:
         if shared.rota.nights[night] == NOBODY:
             parts.append(text(0, y + 48, "no need", "dim"))
         for number in range(len(shared.cars)):
-            x, has = left + number * step, shared.rota.nights[night] == number
-            leaves, returns, km = _cell(shared, units, number, night)
-            short = shared.rota.short_soc[number, night] > SAME_SOC
-            parts.append(box(x + 6, y + 10, step - 12, 26, "charge" if has else "terrain"))
-            parts.append(text(x + 14, y + 29, f"to {leaves}" if has else leaves, "inv b" if has else "dim"))
-            parts.append(text(x + 6, y + 56, km, "dim"))
-            parts.append(
-                text(
-                    x + 6,
-                    y + 76,
-                    f"{100 * shared.rota.short_soc[number, night]:.0f} % short" if short else f"home {returns}",
-                    "ember b" if short else "",
-                )
-            )
+            parts += _cell(shared, units, number, night, left + number * step, y, step)
     return parts

@@ -10,15 +10,12 @@ from pathlib import Path
 from fastapi import FastAPI
 from sqlalchemy import Engine
 
-from frost_tally.demo import open_home
-from frost_tally.demo.world import demo_world
+from frost_tally.demo import home_on, open_home
 from frost_tally.household import whole_file
 from frost_tally.household.home import Home
 from frost_tally.household.store import open_store
 from frost_tally.settings import Settings
-from frost_tally.standins.price_feed import SeededFeed
 from frost_tally.web.app import create_app
-from frost_tally.world import World
 
 
 @cache
@@ -53,7 +50,7 @@ def home_at(database: Path, backups: Path, demo: bool = True, years: float = 0.0
         shutil.copy(_made(demo, years), database)
     engine = open_store(database, backups)
     _compiling(engine)
-    return Home(engine, demo_world(engine) if demo else World(prices=SeededFeed()))
+    return home_on(engine, demo)
 
 
 def app_on(settings: Settings, home: Home) -> FastAPI:

@@ -4,6 +4,7 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 
 import numpy as np
+from sqlalchemy import Engine
 
 from ..core.car import Factors
 from ..core.drive.again import Days, driven_again
@@ -33,12 +34,15 @@ SEED = 1410
 
 def open_home(settings: Settings, years: float = 2.0) -> Home:
     """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log."""
-    engine = open_store(settings.database, settings.backups)
-    if not settings.demo:
-        return Home(engine, World(prices=SeededFeed()))
-    home = Home(engine, demo_world(engine))
-    fill(home, years)
+    home = home_on(open_store(settings.database, settings.backups), settings.demo)
+    if settings.demo:
+        fill(home, years)
     return home
+
+
+def home_on(engine: Engine, demo: bool) -> Home:
+    """The home of a store in its world: the made-up one, or the owner's own."""
+    return Home(engine, demo_world(engine) if demo else World(prices=SeededFeed()))
 
 
 def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:

@@ -25,7 +25,7 @@ from ..core.drive.road import Conditions, load_of
 from ..core.drive.tyre_log import TyreAlarm, alarms
 from ..core.drive.tyres import driven_gauge
 from ..core.drive.usual import MoreWhenCold, ended
-from ..core.heat.around import ParkedAir, driven_c, parked_between
+from ..core.heat.around import AirAt, driven_c, parked_between
 from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice
@@ -230,14 +230,13 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
 
 @dataclass(frozen=True, kw_only=True)
 class Evening:
-    """The night's request, and the day that follows it; `tyre_kpa` is the cold pressure in that air, `around` the car's air at home."""
+    """The night's request, and the day that follows it; `tyre_kpa` is the cold pressure in that air."""
 
     request: NightRequest
     trip: Trip
     conditions: Conditions
     tyre_kpa: float
     weather: Weather
-    around: ParkedAir
 
 
 def evening(setting: Setting, levers: Levers, departure: datetime | None = None) -> Evening:
@@ -275,7 +274,7 @@ def evening(setting: Setting, levers: Levers, departure: datetime | None = None)
         held=HeldHours(levers.held_from, levers.held_until, row.habit.outlet.held_a),
         morning_kwh=MoreWhenCold(car, trip, conditions, Start(levers.limit, 0.0, levers.cabin_c)),
     )
-    return Evening(request=request, trip=trip, conditions=conditions, tyre_kpa=gauge, weather=weather, around=around)
+    return Evening(request=request, trip=trip, conditions=conditions, tyre_kpa=gauge, weather=weather)
 
 
 def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: datetime) -> tuple[Conditions, float]:
@@ -299,7 +298,7 @@ def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: d
     return (made.seats_only() if levers.warm_up is WarmUpChoice.SEATS else made), gauge
 
 
-def _pack_at(car: Car, trip: Trip, weather: Weather, around: ParkedAir, plugged: datetime, left: time) -> float:
+def _pack_at(car: Car, trip: Trip, weather: Weather, around: AirAt, plugged: datetime, left: time) -> float:
     """Pack temperature when plugged in: soaked in the morning, driven through the usual day, then cooled since it stopped."""
     ended_c, hours = ended(car, trip, weather.temperature_c(plugged))
     begun = plugged.replace(hour=left.hour, minute=left.minute, second=0, microsecond=0)

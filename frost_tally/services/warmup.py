@@ -16,6 +16,7 @@ from ..core.charge.prices import PriceSlot
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.errors import Refusal
+from ..core.heat.around import WarmerAir
 from ..core.heat.schedule import last_before
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
 from ..household.home import Home
@@ -159,7 +160,7 @@ def _evening(setting: Setting, before: WarmLevers, pulled: WarmLevers) -> Evenin
     warmer = pulled.out_c - before.out_c
     request = made.request
     if abs(warmer) > 1e-9:
-        request = replace(request, ambient_c=made.around.warmer(warmer), pack_c=request.pack_c + warmer)
+        request = replace(request, ambient_c=WarmerAir(request.ambient_c, warmer), pack_c=request.pack_c + warmer)
         made = replace(made, conditions=replace(made.conditions, ambient_c=made.conditions.ambient_c + warmer).checked())
     if not pulled.plugged:
         request = replace(request, plug_in=request.departure)

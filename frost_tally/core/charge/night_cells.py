@@ -34,6 +34,35 @@ class NightCells:
         """Some of the nights."""
         return NightCells(**{name: column[rows] for name, column in vars(self).items()})
 
+    def filled(self, order: Ints, hours: Array) -> Array:
+        """Hours drawn in each cell, shape (nights, cells), when each night's `hours` fill its cells in an order."""
+        sorted_h = np.take_along_axis(self.room_h, order, axis=1)
+        before = np.cumsum(sorted_h, axis=1) - sorted_h
+        drawn = np.zeros_like(self.room_h)
+        np.put_along_axis(drawn, order, np.clip(hours[:, None] - before, 0.0, sorted_h), axis=1)
+        return drawn
+
+    def edges(self, drawn_h: Array) -> tuple[Array, Array]:
+        """Hours from plugging in to the first and the last moment of drawing, as the single plan places them; 0, 0 for none.
+
+        A part-used cell is drawn next to a drawn neighbour, else late.
+        """
+        row, width = np.arange(len(drawn_h)), drawn_h.shape[1]
+        on = drawn_h > 1e-9
+        any_on = on.any(axis=1)
+        first, last = np.argmax(on, axis=1), width - 1 - np.argmax(on[:, ::-1], axis=1)
+        edge = np.arange(width) * CELL_H - self.begin_h[:, None]
+        left = np.maximum(edge, 0.0)
+        begins_late = left[row, first] + self.room_h[row, first] - drawn_h[row, first]
+        before = on[row, np.maximum(last - 1, 0)] & (last > 0)
+        ends = left[row, last] + np.where(before, drawn_h[row, last], self.room_h[row, last])
+        return np.where(any_on, begins_late, 0.0), np.where(any_on, ends, 0.0)
+
+    def cost(self, drawn_h: Array, wall_kwh: Array) -> Array:
+        """Money for each night's wall energy (kWh), spread evenly over its drawn hours."""
+        mean_kw = wall_kwh / np.maximum(drawn_h.sum(axis=1), 1e-9)
+        return np.asarray((drawn_h * np.where(np.isfinite(self.price), self.price, 0.0)).sum(axis=1) * mean_kw)
+
 
 def night_cells(begin_s: Array, end_s: Array, prices: PriceCells, strength: Array) -> NightCells:
     """The cells of each night between two times (s since 1970, UTC; shape (nights,)), with the hours at full power that each is worth.
@@ -65,35 +94,3 @@ def night_cells(begin_s: Array, end_s: Array, prices: PriceCells, strength: Arra
         early=early,
         first=np.broadcast_to(np.arange(width), price.shape),
     )
-
-
-def fill(order: Ints, room_h: Array, hours: Array) -> Array:
-    """Hours drawn in each cell, shape (nights, cells), when each night's `hours` fill its cells in an order."""
-    sorted_h = np.take_along_axis(room_h, order, axis=1)
-    before = np.cumsum(sorted_h, axis=1) - sorted_h
-    drawn = np.zeros_like(room_h)
-    np.put_along_axis(drawn, order, np.clip(hours[:, None] - before, 0.0, sorted_h), axis=1)
-    return drawn
-
-
-def edges(drawn: Array, room_h: Array, begin_h: Array) -> tuple[Array, Array]:
-    """Hours from plugging in to the first and the last moment of drawing, as the single plan places them; 0, 0 for none.
-
-    `begin_h` is where in its first cell a night begins. A part-used cell is drawn next to a drawn neighbour, else late.
-    """
-    row, width = np.arange(len(drawn)), drawn.shape[1]
-    on = drawn > 1e-9
-    any_on = on.any(axis=1)
-    first, last = np.argmax(on, axis=1), width - 1 - np.argmax(on[:, ::-1], axis=1)
-    edge = np.arange(width) * CELL_H - begin_h[:, None]
-    left = np.maximum(edge, 0.0)
-    begins_late = left[row, first] + room_h[row, first] - drawn[row, first]
-    before = on[row, np.maximum(last - 1, 0)] & (last > 0)
-    ends = left[row, last] + np.where(before, drawn[row, last], room_h[row, last])
-    return np.where(any_on, begins_late, 0.0), np.where(any_on, ends, 0.0)
-
-
-def cost_of(drawn_h: Array, price: Array, wall_kwh: Array) -> Array:
-    """Money for each night's wall energy (kWh), spread evenly over its drawn hours."""
-    mean_kw = wall_kwh / np.maximum(drawn_h.sum(axis=1), 1e-9)
-    return np.asarray((drawn_h * np.where(np.isfinite(price), price, 0.0)).sum(axis=1) * mean_kw)

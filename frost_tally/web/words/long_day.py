@@ -164,7 +164,8 @@ def side_words(side: SideBySide, units: Units) -> list[str]:
             else ""
         )
         costs = costs or ("; one more costs nothing" if more is not None else "")
-        said.append(f"{name} {count_words(best).lower()} {'takes' if best == 1 else 'take'} least, {span(known[best])}{costs}.")
+        take = "takes" if best == 1 else "take"
+        said.append(f"{name} {count_words(best).lower()} {take} least, {span(known[best])}{costs}.")
     warm, cold = side.warmed
     if warm is not None and cold is not None:
         gain = f"gives {span(cold - warm)}" if cold - warm >= 1 else "gives nothing here: the stops follow each other closely"

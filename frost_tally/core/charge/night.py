@@ -147,7 +147,9 @@ class _Night:
         # what is lost while waiting is lost before charging or after: in frost the bill decides, else what is left counts too
         spent = self.weighing.paid if drawings.in_frost else self.weighing.spent
         cheapest = min(able, key=spent)
-        allowed, warmth = spent(cheapest) + BILL_SLACK * self.weighing.paid(cheapest), self.weighing.of(cheapest).warmth
+        # the slack is a share of what is paid, also where the night earns: never less than nothing
+        allowed = spent(cheapest) + BILL_SLACK * abs(self.weighing.paid(cheapest))
+        warmth = self.weighing.of(cheapest).warmth
         able = [each for each in able if spent(each) <= allowed + max(0.0, self.weighing.of(each).warmth - warmth)]
         net = {each.intervals: self.weighing.spent(each) - self.weighing.of(each).warmth for each in able}
         least = min(net.values()) + EQUAL_SHARE * abs(self.weighing.cost(cheapest))

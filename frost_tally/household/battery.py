@@ -9,27 +9,28 @@ from sqlalchemy import bindparam, select, text
 from sqlalchemy.orm import Session
 
 from ..core.units import Array, Flags
+from .log_facts import seconds
 from .models import CapacityRow, EventRow, GuideRow, Moment
 
 _SESSIONS = text(
-    """
-    SELECT strftime('%s', left_at) + 0.0, strftime('%s', coalesce(home_at, left_at)) + 0.0, soc_start, soc_end, NULL, kwh, out_c,
+    f"""
+    SELECT {seconds("left_at")}, {seconds("coalesce(home_at, left_at)")}, soc_start, soc_end, NULL, kwh, out_c,
            0, assumed = '[]'
     FROM drive WHERE car_id = :car AND left_at < :until
     UNION ALL
-    SELECT strftime('%s', begun_at) + 0.0, strftime('%s', coalesce(ended_at, begun_at)) + 0.0, soc_start, soc_end, wall_kwh, pack_kwh,
+    SELECT {seconds("begun_at")}, {seconds("coalesce(ended_at, begun_at)")}, soc_start, soc_end, wall_kwh, pack_kwh,
            out_c, CASE site WHEN 'fast' THEN 2 ELSE 1 END, assumed = '[]'
     FROM charge WHERE car_id = :car AND begun_at < :until AND soc_start IS NOT NULL AND soc_end IS NOT NULL
     UNION ALL
-    SELECT strftime('%s', read_at) + 0.0, NULL, value, value, NULL, NULL, NULL, 3, 1
+    SELECT {seconds("read_at")}, NULL, value, value, NULL, NULL, NULL, 3, 1
     FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
-    """
+    """  # noqa: S608 - our names
 ).bindparams(bindparam("until", type_=Moment()))
 _SUMS = text(
-    """
+    f"""
     SELECT count(*) FILTER (WHERE left_at < :until), total(soc_start + soc_end + coalesce(kwh, 0)) FILTER (WHERE left_at < :until),
            sum(assumed = '[]') FILTER (WHERE left_at < :until), max(home_at) FILTER (WHERE left_at < :until),
-           total(km), strftime('%s', min(left_at)) + 0.0, strftime('%s', max(left_at)) + 0.0, 0
+           total(km), {seconds("min(left_at)")}, {seconds("max(left_at)")}, 0
     FROM drive WHERE car_id = :car
     UNION ALL
     SELECT count(*) FILTER (WHERE begun_at < :until),
@@ -42,10 +43,10 @@ _SUMS = text(
     SELECT count(*), total(value), 0, max(read_at), 0, 0, 0, 0
     FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
     UNION ALL SELECT count(*), total(temp_c), total(start_s), 0, 0, 0, 0, 0 FROM weather
-    """
+    """  # noqa: S608 - our names
 ).bindparams(bindparam("until", type_=Moment()))
 _FIRST_CLOCK = text(
-    "SELECT strftime('%s', read_at) + 0.0, value FROM reading WHERE car_id = :car AND kind = 'odometer' ORDER BY read_at LIMIT 1"
+    f"SELECT {seconds('read_at')}, value FROM reading WHERE car_id = :car AND kind = 'odometer' ORDER BY read_at LIMIT 1"  # noqa: S608
 )
 
 

@@ -10,21 +10,27 @@ from sqlalchemy.orm import Session
 from ..core.log.facts import Fact
 from .models import Moment, ReadingRow
 
+
+def seconds(moment: str) -> str:
+    """A stored moment in the store's own words: seconds since 1970 with their fraction, as `datetime.timestamp` has them."""
+    return f"(strftime('%s', {moment}) + ('0.' || substr({moment}, 21)))"
+
+
 _SPAN = bindparam("since", type_=Moment()), bindparam("until", type_=Moment())
 _FACTS = text(
-    """
-    SELECT 'drive', id, strftime('%s', left_at), strftime('%s', home_at), km, soc_start, soc_end, NULL, sure
+    f"""
+    SELECT 'drive', id, {seconds("left_at")}, {seconds("home_at")}, km, soc_start, soc_end, NULL, sure
     FROM drive WHERE car_id = :car AND left_at BETWEEN :since AND :until
     UNION ALL
-    SELECT 'charge', id, strftime('%s', begun_at), strftime('%s', ended_at), NULL, soc_start, soc_end, NULL, sure
+    SELECT 'charge', id, {seconds("begun_at")}, {seconds("ended_at")}, NULL, soc_start, soc_end, NULL, sure
     FROM charge WHERE car_id = :car AND begun_at BETWEEN :since AND :until
     UNION ALL
-    SELECT 'level', id, strftime('%s', read_at), NULL, NULL, value, value, NULL, sure
+    SELECT 'level', id, {seconds("read_at")}, NULL, NULL, value, value, NULL, sure
     FROM reading WHERE car_id = :car AND kind = 'level' AND read_at BETWEEN :since AND :until
     UNION ALL
-    SELECT 'odometer', id, strftime('%s', read_at), NULL, NULL, NULL, NULL, value, sure
+    SELECT 'odometer', id, {seconds("read_at")}, NULL, NULL, NULL, NULL, value, sure
     FROM reading WHERE car_id = :car AND kind = 'odometer' AND read_at BETWEEN :since AND :until
-    """
+    """  # noqa: S608 - our names
 ).bindparams(*_SPAN)
 """In the store's own words: ten years of it are read in a moment, for nothing but numbers comes out."""
 
@@ -75,17 +81,17 @@ class Charged(NamedTuple):
 
 
 _CHARGED = text(
-    """
-    SELECT strftime('%s', begun_at) + 0.0, strftime('%s', ended_at) + 0.0, soc_start, soc_end, wall_kwh, pack_kwh, cost, out_c,
+    f"""
+    SELECT {seconds("begun_at")}, {seconds("ended_at")}, soc_start, soc_end, wall_kwh, pack_kwh, cost, out_c,
            site, outlet_id, assumed
     FROM charge WHERE car_id = :car AND begun_at >= :since AND begun_at < :until ORDER BY begun_at DESC LIMIT :most
-    """
+    """  # noqa: S608 - our names
 ).bindparams(*_SPAN)
 _DRIVEN = text(
-    """
-    SELECT id, strftime('%s', left_at) + 0.0, strftime('%s', coalesce(home_at, left_at)) + 0.0, km, soc_start, soc_end
+    f"""
+    SELECT id, {seconds("left_at")}, {seconds("coalesce(home_at, left_at)")}, km, soc_start, soc_end
     FROM drive WHERE car_id = :car AND left_at >= :since AND left_at < :until ORDER BY left_at
-    """
+    """  # noqa: S608 - our names
 ).bindparams(*_SPAN)
 
 

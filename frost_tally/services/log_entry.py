@@ -5,7 +5,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
@@ -170,10 +170,11 @@ def _stretch(session: Session, found: Entry, doubt: Doubt) -> None:
     """The drives between two looks at the clock, as long as the clock says."""
     if doubt.before is None:
         raise Refusal("There is nothing before it.")
+    ended = func.coalesce(DriveRow.home_at, DriveRow.left_at)  # those that the doubt counted
     between = (
         DriveRow.car_id == found.car_id,
-        DriveRow.left_at > datetime.fromtimestamp(doubt.before.begun_s, UTC),
-        DriveRow.left_at <= found.at,
+        ended > datetime.fromtimestamp(doubt.before.begun_s, UTC),
+        ended <= found.at + timedelta(minutes=1),
     )
     for row in session.scalars(select(DriveRow).where(*between)).all():
         drive = entry_of("drive", row)

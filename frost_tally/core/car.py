@@ -304,6 +304,21 @@ PRESETS: dict[str, Car] = {
 """Generic presets by class: made-up, typical numbers, by key. Basis: common practice, to be replaced by own numbers."""
 
 
-def preset(key: str, name: str = "") -> Car:
-    """The generic car of a class under the owner's name for it, else the class's key. Raises: KeyError for an unknown class."""
-    return replace(PRESETS[key], name=name or key)
+SMALL_CHARGER_KW = 8.0
+AS_SOLD = {1: (48.0, 11.5), 3: (32.0, 11.0)}
+"""A (per phase) and kW of a larger onboard charger as a class is sold where houses have one phase, or three. Basis: common practice;
+with three, one phase alone gives its 32 A as well.
+"""
+
+
+def preset(key: str, name: str = "", phases: int | None = None) -> Car:
+    """The generic car of a class under the owner's name for it, else the class's key.
+
+    `phases` (1 or 3) are those of houses where it was bought; None: as `PRESETS` has it. Small chargers (up to 7.4 kW) are the same
+    everywhere. Raises: KeyError for an unknown class.
+    """
+    car = replace(PRESETS[key], name=name or key)
+    if phases is None or car.charger.ac_limit_kw < SMALL_CHARGER_KW:
+        return car
+    amps, kw = AS_SOLD[phases]
+    return replace(car, charger=replace(car.charger, ac_limit_a=amps, phases=phases, ac_limit_kw=kw))

@@ -200,7 +200,7 @@ def own_numbers(home: Home) -> list[tuple[CarRow, list[Figure]]]:
         rows = cars(session)
     found = []
     for row in rows:
-        of_class = car_fields(preset(row.preset), row.preset)
+        of_class = car_fields(preset(row.preset, phases=row.ac_phases), row.preset)
         figures = []
         for column, span in SPANS.items():
             value = float(getattr(row, column))

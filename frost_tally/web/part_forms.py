@@ -250,7 +250,7 @@ def yes(value: object) -> str:
 
 def car_from(form: CarForm, key: str) -> Car:
     """The core's car from its form and class."""
-    base = preset(key, form.name)
+    base = preset(key, form.name, form.ac_phases)
     follows = form.ac_limit_a == base.charger.ac_limit_a and form.ac_limit_kw != base.charger.ac_limit_kw
     from_power = form.ac_limit_kw * 1000 / form.ac_phases / LOWEST_V
     amps = from_power if form.ac_limit_a is None or follows else form.ac_limit_a  # a class's current follows its power

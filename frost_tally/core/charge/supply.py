@@ -22,6 +22,10 @@ class Code(StrEnum):
     IEC = "iec"
 
 
+HOUSE_PHASES = {Code.NORTH_AMERICA: 1, Code.IEC: 3}
+"""Phases of the mains where circuits follow a code: cars are sold there with chargers to match. Basis: common practice."""
+
+
 class Limit(StrEnum):
     """What can hold an outlet back."""
 

@@ -9,7 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.car import PRESETS, preset
-from ...core.charge.supply import Code, Supply
+from ...core.charge.supply import HOUSE_PHASES, Code, Supply
 from ...core.charge.usual_supplies import USUAL_SUPPLIES
 from ...core.errors import Refusal
 from ...services import garage as service
@@ -53,7 +53,7 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
         tab="",
         garage=have,
         units=units_of(home, request),
-        offers={key: OUTLET_KINDS[key].lower() for key in _offered(request)},
+        offers={key: OUTLET_KINDS[key].lower() for key in USUAL_SUPPLIES[_code(request)]},
         viewer=whole_number(request.cookies.get(PERSON_COOKIE), 0),
         said=request.query_params.get("said", ""),
         message=message,
@@ -156,12 +156,13 @@ def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any
     """What is known of a part; `start` is a class of car or a kind of outlet to begin from, "" for what was kept or is usual."""
     home = home_of(request)
     have = service.garage(home)
-    kinds = _offered(request)
+    code = _code(request)
+    kinds, phases = USUAL_SUPPLIES[code], HOUSE_PHASES[code]
     if which == "new":
         key, kind = start if start in PRESETS else "compact_hatch", start if start in kinds else "wall_one"
         home_id = have.places[0].id if have.places else 0
         made: dict[str, dict[str, Any]] = {
-            "car": dict(car_fields(preset(key, CLASSES[key]), key) | {"warm_up": "cabin"}),
+            "car": dict(car_fields(preset(key, CLASSES[key], phases), key) | {"warm_up": "cabin"}),
             "outlet": {**_of_kind(kinds, kind), "place_id": home_id},
             "place": {"garage": "outdoor"},
             "person": {**ways_of(customs(request).units), "currency": have.house.currency, "per_contract": 1.0},
@@ -174,7 +175,7 @@ def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any
             name: getattr(each, name) for each in (row, getattr(row, "habit", None)) for name in names if hasattr(each, name)
         }
         if what == "car" and start in PRESETS:
-            known = car_fields(preset(start, row.name), start) | {"warm_up": row.habit.warm_up}
+            known = car_fields(preset(start, row.name, phases), start) | {"warm_up": row.habit.warm_up}
         if what == "outlet" and start in kinds:
             known |= {name: value for name, value in _of_kind(kinds, start).items() if name not in ("name", "install_cost")}
     if what == "car":
@@ -186,10 +187,10 @@ def _of_kind(kinds: Mapping[str, Supply], kind: str) -> dict[str, Any]:
     return {**vars(kinds[kind]), "name": OUTLET_KINDS[kind], "install_cost": INSTALL_COSTS.get(kind, 0.0)}
 
 
-def _offered(request: Request) -> Mapping[str, Supply]:
-    """The usual outlets under the rule that this home's circuits follow, else the one of where the browser is at home."""
+def _code(request: Request) -> Code:
+    """The rule that this home's circuits follow, else the one of where the browser is at home."""
     have = service.garage(home_of(request)).outlets
-    return USUAL_SUPPLIES[Code(have[0].code if have else customs(request).code)]
+    return Code(have[0].code if have else customs(request).code)
 
 
 def _form(
@@ -200,7 +201,7 @@ def _form(
     start = values.get("start", "")
     row = None if which == "new" else service.part(home, part.kind, whole_number(which, 0))
     chosen = start if start in PRESETS else (row.preset if what == "car" and row else "compact_hatch")
-    kinds = {key: OUTLET_KINDS[key] for key in _offered(request)} if what == "outlet" else {}
+    kinds = {key: OUTLET_KINDS[key] for key in USUAL_SUPPLIES[_code(request)]} if what == "outlet" else {}
     return render(
         request,
         "garage/edit.html",
@@ -230,7 +231,8 @@ def _with_basis(
     """A car's numbers with their basis beside the hint: still the class's, or entered."""
     if what != "car":
         return dict(fields)
-    of_class = dict(car_fields(preset(key, ""), key))
+    sold = {"1": 1, "3": 3}.get(values.get("ac_phases", ""))
+    of_class = dict(car_fields(preset(key, "", sold), key))
     of_class |= {name: yes(of_class[name]) for name in ("heat_pump", "winter_tyres")}
     generic = shown(of_class, CarForm, units)
     free = ("name", "warm_up")

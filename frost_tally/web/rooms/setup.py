@@ -9,7 +9,7 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
 from ...core.car import PRESETS, preset
-from ...core.charge.supply import Code, Supply
+from ...core.charge.supply import HOUSE_PHASES, Code, Supply
 from ...core.charge.tariff import two_band
 from ...core.charge.usual_supplies import USUAL_SUPPLIES
 from ...core.errors import OutOfRange, Refusal
@@ -188,11 +188,8 @@ def _known_car(request: Request, state: service.Progress, start: _Start) -> dict
     row = state.car
     if start.preset in PRESETS or row is None:
         key = start.preset if start.preset in PRESETS else USUAL_CLASS
-        fields = service.car_fields(preset(key, row.name if row else CLASSES[key]), key) | {
-            "warm_up": row.habit.warm_up if row else "cabin"
-        }
-        if customs(request).code == Code.NORTH_AMERICA:  # one phase there, and the current that the power needs
-            fields |= {"ac_phases": 1, "ac_limit_a": None}
+        bought = preset(key, row.name if row else CLASSES[key], HOUSE_PHASES[Code(customs(request).code)])
+        fields = service.car_fields(bought, key) | {"warm_up": row.habit.warm_up if row else "cabin"}
     else:
         columns = (*CarForm.model_fields, "ac_phases")
         fields = {name: getattr(each, name) for each in (row, row.habit) for name in columns if hasattr(each, name)}

@@ -20,7 +20,6 @@ from ..services.tariffs import put_prices
 from ..services.warmup import settle
 from ..settings import Settings
 from ..standins.car_link import SeededCar
-from ..standins.price_feed import SeededFeed
 from ..standins.weather import SeededYear
 from ..standins.wheel_sensors import SeededSensors
 from ..world import World
@@ -42,7 +41,7 @@ def open_home(settings: Settings, years: float = 2.0) -> Home:
 
 def home_on(engine: Engine, demo: bool) -> Home:
     """The home of a store in its world: the made-up one, or the owner's own."""
-    return Home(engine, demo_world(engine) if demo else World(prices=SeededFeed()))
+    return Home(engine, demo_world(engine) if demo else World())
 
 
 def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:

@@ -73,7 +73,9 @@ class Draft:
 
 @dataclass(frozen=True, kw_only=True)
 class ListedTariff:
-    """A tariff in the list: its row, the core's tariff, who uses it, and what dated prices it has (count, first, last)."""
+    """A tariff in the list: its row, the core's tariff, who uses it, what dated prices it has (count, first, last), and whether somebody
+    publishes them to this home.
+    """
 
     row: TariffRow
     tariff: Tariff
@@ -81,6 +83,7 @@ class ListedTariff:
     dated: int
     dated_from: datetime | None
     dated_to: datetime | None
+    fetched: bool
 
 
 def listed(home: Home, now: datetime) -> tuple[ListedTariff, ...]:
@@ -97,7 +100,17 @@ def listed(home: Home, now: datetime) -> tuple[ListedTariff, ...]:
             tariff = tariff_of(session, row, house.currency, place.zone, (now, now + timedelta(days=2)))
             users = tuple(car.name for car in everybody if car.habit.tariff_id == row.id)
             begin, end = (datetime.fromtimestamp(each, ZoneInfo(place.zone)) if each else None for each in (first, last))
-            found.append(ListedTariff(row=row, tariff=tariff, users=users, dated=count, dated_from=begin, dated_to=end))
+            found.append(
+                ListedTariff(
+                    row=row,
+                    tariff=tariff,
+                    users=users,
+                    dated=count,
+                    dated_from=begin,
+                    dated_to=end,
+                    fetched=bool(row.feed) and home.world.prices is not None,
+                )
+            )
         return tuple(found)
 
 

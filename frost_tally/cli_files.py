@@ -16,8 +16,7 @@ from .formats.readers import Here, kind_of, read_file
 from .formats.tariff_json import TariffFile
 from .household.calendar import holidays_of
 from .household.home import Home
-from .household.store import restore
-from .household.whole_file import discard
+from .household.store import claim
 from .services import clock, imports, log_files, log_quick, my_data, tariffs
 from .services.garage import garage
 from .services.home import basics
@@ -114,18 +113,18 @@ def _content(source: Path, most: int) -> bytes:
 
 def _import_everything(settings: Settings, source: Path, content: bytes, dry: bool) -> None:
     """In place of everything, as a copy is put back: nobody else may be using the data."""
-    coming = my_data.coming(settings.database)
-    with opened(settings):
-        pass  # there are tables to put it in place of
-    tell_rows(my_data.prepare_document(settings.database, content))
-    try:
+    with opened(settings) as home, claim(settings.database):
+        ready = my_data.prepare_document(settings.database, content, source.name)
+        tell_rows(ready.rows)
+        if ready.missing:
+            missing = ", ".join(TABLE_WORDS.get(each, each) for each in ready.missing)
+            out.print(f"It says nothing at all of: {missing}.", soft_wrap=True)
         if dry:
+            my_data.leave(home, ready.number)
             out.print("Nothing was changed.")
             return
-        kept = restore(coming, settings.database, settings.backups)
-    finally:
-        discard(coming)
-    out.print(f"{source} is in place." + (f" The data from before is at {kept}" if kept else ""), soft_wrap=True)
+        kept = my_data.bring_back(home, settings.backups, ready.number, basics(home).revision)
+    out.print(f"{source} is in place. The data from before is at {kept}", soft_wrap=True)
 
 
 def _import_log(home: Home, source: Path, content: bytes, dry: bool, progress: Progress) -> None:

@@ -35,6 +35,13 @@ class Settings(BaseSettings):
     threads: int = Field(default=4, ge=1, le=64, description="how many pages are computed at the same time")
     debug: bool = Field(default=False, description="show the trace of what went wrong, not only the sentence")
 
+    @field_validator("data_dir", mode="before")
+    @classmethod
+    def _some_folder(cls, value: object) -> object:
+        if not str(value).strip():
+            raise ValueError("name a folder, or leave the setting out")
+        return value
+
     @field_validator("host")
     @classmethod
     def _here(cls, value: str) -> str:

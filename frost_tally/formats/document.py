@@ -59,13 +59,17 @@ def read_document(content: bytes) -> Document:
     version, tables, numbers = found.get("version"), found.get("tables"), found.get("numbers", {})
     if not isinstance(version, str) or not isinstance(tables, dict) or not isinstance(numbers, dict):
         raise Refusal("The document lacks its version or its tables.", "file")
-    if any(not isinstance(each, int) for each in numbers.values()):
+    if any(not isinstance(each, int) or isinstance(each, bool) for each in numbers.values()):
         raise Refusal("The document’s last numbers are no numbers.", "file")
+    if more := set(found) - {"format", "version", "tables", "numbers"}:
+        raise Refusal(f"The document has “{min(more)[:40]}”, which its schema does not know.", "file")
     return Document(version, {str(name): _table(str(name), table) for name, table in tables.items()}, numbers)
 
 
 def _table(name: str, table: Any) -> Table:
     columns, rows = (table.get("columns"), table.get("rows")) if isinstance(table, dict) else (None, None)
+    if isinstance(table, dict) and set(table) != {"columns", "rows"}:
+        raise Refusal(f"“{name[:40]}” is no table with columns and rows alone.", "file")
     if not isinstance(columns, list) or not isinstance(rows, list) or not all(isinstance(each, str) for each in columns):
         raise Refusal(f"“{name[:40]}” is no table with columns and rows.", "file")
     made = []

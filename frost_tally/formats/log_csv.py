@@ -109,7 +109,9 @@ class _Reader:
         return found
 
     def read(self, part: Sequence[Line], chunk: Chunk) -> None:
-        """Read some rows into the good and the bad ones of a chunk."""
+        """Read some rows into the good and the bad ones of a chunk; what a row shorter than its header lacks is empty."""
+        width = len(self.header)
+        part = [(line, row if len(row) >= width else [*row, *[""] * (width - len(row))]) for line, row in part]
         by_kind: dict[str, list[Line]] = {}
         for line, row in part:
             try:

@@ -1,8 +1,10 @@
 """Everything in the store at once: taken out, brought back in place of what is there, deleted; a copy is kept before."""
 
+import json
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import closing
+from math import isfinite
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +12,9 @@ from sqlalchemy import Engine
 
 from ..core.errors import Refusal
 from . import whole_file
-from .models import Base
+from .models import Base, StateRow
+from .sound import check_sound
+from .state import Stale, Stamp, changed_since, higher, never_again, set_last
 from .store import backup, check_store, head, migrate, versions
 
 Rows = Iterable[Sequence[Any]]
@@ -18,15 +22,15 @@ Tables = Mapping[str, tuple[Sequence[str], Rows]]
 
 
 def names() -> tuple[str, ...]:
-    """The tables, those that others refer to first."""
-    return tuple(table.name for table in Base.metadata.sorted_tables)
+    """The tables of what a household has, those that others refer to first."""
+    return tuple(table.name for table in Base.metadata.sorted_tables if table.name != StateRow.__tablename__)
 
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of a document of everything, from the tables themselves."""
     kinds = {int: ["integer"], float: ["number"], bool: ["integer"], bytes: ["object"]}
     tables = {}
-    for table in Base.metadata.sorted_tables:
+    for table in map(Base.metadata.tables.__getitem__, names()):
         cells = []
         for column in table.columns:
             kind = kinds.get(column.type.python_type, ["string"])
@@ -43,7 +47,8 @@ def schema() -> dict[str, Any]:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Everything a Frost Tally household has",
-        "description": "Values as they are stored: times in UTC, levels 0 to 1, units by the names of the columns; bytes as base64.",
+        "description": "Values as they are stored: times in UTC, levels 0 to 1, units by the names of the columns; bytes as base64. "
+        "A table that is not there has no rows.",
         "type": "object",
         "required": ["format", "version", "tables"],
         "additionalProperties": False,
@@ -51,7 +56,7 @@ def schema() -> dict[str, Any]:
             "format": {"const": "frost-tally-household"},
             "version": {"const": head()},
             "numbers": {"type": "object", "additionalProperties": {"type": "integer"}},
-            "tables": {"type": "object", "required": list(tables), "properties": tables, "additionalProperties": False},
+            "tables": {"type": "object", "properties": tables, "additionalProperties": False},
         },
     }
 
@@ -82,8 +87,10 @@ def last_numbers(database: Path) -> dict[str, int]:
         return dict(connection.execute("SELECT name, seq FROM sqlite_sequence"))
 
 
-def build(version: str, tables: Tables, numbers: Mapping[str, int], beside: Path) -> None:
-    """A store file from tables of a version, brought up to date and checked. Raises: Refusal, and no file is left."""
+def build(version: str, tables: Tables, numbers: Mapping[str, int], beside: Path) -> tuple[str, ...]:
+    """A store file from tables of a version, brought up to date, its values and the home that they make checked; returns the tables of that
+    version that were not there. Raises: Refusal, and no file is left.
+    """
     if version not in versions():
         raise Refusal(f"The document is of another version ({version[:20]}): install the newer Frost Tally.", "file")
     whole_file.discard(beside)
@@ -92,39 +99,78 @@ def build(version: str, tables: Tables, numbers: Mapping[str, int], beside: Path
             whole_file.create(beside)
             migrate(beside, version)
             with closing(sqlite3.connect(beside)) as connection, connection:
+                missing = tuple(each for each in _tables_of(connection) if each not in tables)
                 for name, (columns, rows) in tables.items():
+                    if version == head() and name in names() and tuple(columns) != columns_of(name):
+                        raise whole_file.StoreError(f"“{name}” has other columns than its schema, or in another order")
                     _fill(connection, name, columns, rows)
-                for name, last in numbers.items():
-                    connection.execute("UPDATE sqlite_sequence SET seq = ? WHERE name = ?", (last, name))
-                    connection.execute("INSERT INTO sqlite_sequence SELECT ?, ? WHERE changes() = 0", (name, last))
+                set_last(connection, numbers)
             migrate(beside)
             check_store(beside)
+            check_sound(beside)
+        return missing
     except (whole_file.StoreError, UnicodeEncodeError, OverflowError) as problem:
         whole_file.discard(beside)
         raise Refusal(str(problem), "file") from problem
 
 
+def _tables_of(connection: sqlite3.Connection) -> list[str]:
+    """The tables of what a household has, in whatever version the file is."""
+    known = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite~_%' ESCAPE '~'")
+    return [name for (name,) in known if name not in ("alembic_version", StateRow.__tablename__)]
+
+
 def _fill(connection: sqlite3.Connection, name: str, columns: Sequence[str], rows: Rows) -> None:
-    there = [row[1] for row in connection.execute("SELECT * FROM pragma_table_info(?)", (name,))]
-    if not there or set(columns) != set(there) or len(set(columns)) != len(columns):
+    there = {row[1]: row for row in connection.execute("SELECT * FROM pragma_table_info(?)", (name,))}
+    if name not in _tables_of(connection) or set(columns) != set(there) or len(set(columns)) != len(columns):
         raise whole_file.StoreError(f"“{name[:40]}” is no table of that version, or has other columns")
+    wells = [_well(declared, bool(not_null)) for _, _, declared, not_null, *_ in (there[each] for each in columns)]
+    for i, row in enumerate(rows, 1):
+        for column, value, well in zip(columns, row, wells, strict=True):
+            if not well(value):
+                raise whole_file.StoreError(f"row {i} of “{name}” has “{str(value)[:40]}” as {column}, which cannot be")
     listed, marks = ", ".join(f'"{column}"' for column in columns), ", ".join("?" * len(columns))
     connection.execute(f'DELETE FROM "{name}"')  # noqa: S608 - a table that is there
     connection.executemany(f'INSERT INTO "{name}" ({listed}) VALUES ({marks})', rows)  # noqa: S608
 
 
-def put_in_place(engine: Engine, beside: Path, backups: Path) -> Path:
-    """Bring back a whole store file in place of everything, in one transaction, while others read; returns the copy of what was there."""
-    kept = backup(Path(engine.url.database or ""), backups)
-    _replace(engine, f"ATTACH '{beside.as_posix().replace(chr(39), chr(39) * 2)}' AS coming", _from_coming)
-    return kept
+def _well(declared: str, needed: bool) -> Callable[[object], bool]:
+    """Whether a value is of a column's declared kind, as the published schema has it."""
+    kind = declared.upper().partition("(")[0]
+    if kind in ("INTEGER", "BOOLEAN", "BIGINT"):
+        return lambda value: (value is None and not needed) or (isinstance(value, int | float) and value == value // 1)
+    if kind in ("FLOAT", "DOUBLE", "REAL", "NUMERIC"):
+        return lambda value: (value is None and not needed) or (isinstance(value, int | float) and isfinite(value))
+    plain = bytes if kind == "BLOB" else str
+    return lambda value: (value is None and not needed) or isinstance(value, plain)
+
+
+def tell(beside: Path, name: str, missing: Sequence[str]) -> None:
+    """Note in a file that waits what it is called, and which tables it had not."""
+    with closing(sqlite3.connect(beside)) as connection, connection:
+        connection.execute("CREATE TABLE preview (name, missing)")
+        connection.execute("INSERT INTO preview VALUES (?, ?)", (name, json.dumps(missing)))
+
+
+def told(beside: Path) -> tuple[str, tuple[str, ...]]:
+    """What was noted so."""
+    with closing(sqlite3.connect(beside)) as connection:
+        name, missing = connection.execute("SELECT name, missing FROM preview").fetchone()
+        return str(name), tuple(json.loads(missing))
+
+
+def put_in_place(engine: Engine, beside: Path, backups: Path, seen_revision: int) -> Path:
+    """Bring back a whole store file in place of everything, in one transaction, while others read; returns the copy of what was there.
+
+    Raises: Stale when the household moved on since `seen_revision`; nothing is changed then.
+    """
+    attach = f"ATTACH '{beside.as_posix().replace(chr(39), chr(39) * 2)}' AS coming"
+    return _replace(engine, backups, _from_coming, attach, seen_revision)
 
 
 def delete_all(engine: Engine, backups: Path) -> Path:
     """Delete everything, in one transaction; returns the copy of what was there."""
-    kept = backup(Path(engine.url.database or ""), backups)
-    _replace(engine, "", lambda connection, name: None)
-    return kept
+    return _replace(engine, backups, lambda connection, name: None)
 
 
 def _from_coming(connection: sqlite3.Connection, name: str) -> None:
@@ -132,18 +178,31 @@ def _from_coming(connection: sqlite3.Connection, name: str) -> None:
     connection.execute(f'INSERT INTO main."{name}" ({listed}) SELECT {listed} FROM coming."{name}"{_in_order(name)}')  # noqa: S608
 
 
-def _replace(engine: Engine, attach: str, fill: Callable[[sqlite3.Connection, str], None]) -> None:
+def _replace(
+    engine: Engine,
+    backups: Path,
+    fill: Callable[[sqlite3.Connection, str], None],
+    attach: str = "",
+    seen_revision: int | None = None,
+) -> Path:
+    """Everything emptied and filled anew; nobody writes between the look at the revision, the copy and this."""
     with closing(sqlite3.connect(engine.url.database or "", timeout=whole_file.PATIENCE_S, isolation_level=None)) as connection:
         connection.execute("PRAGMA foreign_keys=ON")
         if attach:
             connection.execute(attach)
         connection.execute("BEGIN IMMEDIATE")
+        here = Stamp(*connection.execute("SELECT revision, store FROM main.state").fetchone())
+        if seen_revision is not None and str(here) != str(seen_revision):
+            raise Stale(changed_since(connection.execute, seen_revision))
+        kept = backup(Path(engine.url.database or ""), backups)
         connection.execute("PRAGMA defer_foreign_keys=ON")
         for name in reversed(names()):
             connection.execute(f'DELETE FROM main."{name}"')  # noqa: S608 - our names
+        given = dict(connection.execute("SELECT name, seq FROM main.sqlite_sequence"))
         for name in names():
             fill(connection, name)
         if attach:
-            connection.execute("DELETE FROM main.sqlite_sequence")
-            connection.execute("INSERT INTO main.sqlite_sequence SELECT * FROM coming.sqlite_sequence")
+            given = higher(given, dict(connection.execute("SELECT name, seq FROM coming.sqlite_sequence")))
+        never_again(connection, given)
         connection.execute("COMMIT")
+        return kept

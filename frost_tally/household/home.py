@@ -6,18 +6,19 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Engine, insert, update
+from sqlalchemy import Engine, insert, select, update
 from sqlalchemy.orm import Session
 
+from ..core.errors import Refusal
 from ..world import World
-from .models import HouseholdRow, UndoRow
+from . import everything
+from .models import HouseholdRow, StateRow, UndoRow
+from .state import Stale as Stale
+from .state import Stamp, changed_since
 from .undo import Decision, take_back
 
-Settled = dict[int | None, dict[Hashable, Any]]
-
-
-class Stale(RuntimeError):
-    """The page was made from an older state of the household."""
+Settled = dict[Hashable, dict[Hashable, Any]]
+_STATE = select(StateRow.revision, StateRow.store)
 
 
 @dataclass(frozen=True)
@@ -46,11 +47,12 @@ class Home:
     def reading(self) -> Iterator[Session]:
         """A session that only reads."""
         with Session(self.engine, expire_on_commit=False, info={"world": self.world}) as session:
-            revision = session.connection().exec_driver_sql("SELECT revision FROM household").scalar()
-            if revision not in self._settled:
+            revision, store = session.execute(_STATE).one()
+            state = revision, store
+            if state not in self._settled:
                 self._settled.clear()
-                self._settled[revision] = {}
-            session.info["settled"] = self._settled[revision]
+                self._settled[state] = {}
+            session.info["settled"], session.info["seen"] = self._settled[state], Stamp(revision, store)
             yield session
 
     @contextmanager
@@ -58,17 +60,20 @@ class Home:
         """A transaction of somebody's decision, all or nothing: pages made before it are stale, and it can be undone.
 
         `words` say what was decided; the session's `words` may still be made clearer inside. Its `number` undoes it.
-        Raises: Stale when the household moved on since `seen_revision`.
+        Raises: Stale when the household moved on since `seen_revision`, or is another by now; a bare number asks for the first only.
         """
         with Decision(self.engine, words) as session, session.begin():
             session.info["world"] = self.world
-            at = session.connection()
-            at.execute(insert(HouseholdRow).prefix_with("OR IGNORE").values(id=1, revision=0))
-            moved = update(HouseholdRow).values(revision=HouseholdRow.revision + 1)
+            session.connection().execute(insert(HouseholdRow).prefix_with("OR IGNORE").values(id=1))
+            moved = update(StateRow).values(revision=StateRow.revision + 1)
             if seen_revision is not None:
-                moved = moved.where(HouseholdRow.revision == seen_revision)
-            if at.execute(moved).rowcount != 1:
-                raise Stale("Something was changed elsewhere since this page was opened.")
+                moved = moved.where(StateRow.revision == seen_revision)
+            if isinstance(seen_revision, Stamp):
+                moved = moved.where(StateRow.store == seen_revision.store)
+            state = session.connection().execute(moved.returning(StateRow.revision, StateRow.store)).first()
+            if state is None:
+                raise Stale(changed_since(session.connection().exec_driver_sql, seen_revision))
+            session.state = session.info["seen"] = Stamp(*state)
             yield session
             session.close_decision()
         self._written[0] += 1
@@ -80,6 +85,18 @@ class Home:
             yield session
         self.replaced()
 
+    def bring_back(self, beside: Path, backups: Path, seen_revision: int) -> Path:
+        """Put a whole store file in place of everything; returns the copy of what was there. Raises: Stale, and nothing is changed."""
+        kept = everything.put_in_place(self.engine, beside, backups, seen_revision)
+        self.replaced()
+        return kept
+
+    def delete_all(self, backups: Path) -> Path:
+        """Delete everything; returns the copy of what was there."""
+        kept = everything.delete_all(self.engine, backups)
+        self.replaced()
+        return kept
+
     def replaced(self) -> None:
         """Everything in the store is another: nothing that was read before counts."""
         self._settled.clear()
@@ -88,14 +105,23 @@ class Home:
     def undo(self, number: int) -> int:
         """Take back a decision; returns the number to undo that by. Raises: Refusal when it is gone or was built upon."""
         with self.deciding("") as session:
+            if isinstance(number, Stamp) and number.store != session.state.store:
+                raise Refusal("There is nothing left to undo.")
             take_back(session, number)
         return session.number
 
     def undoable(self, number: int) -> str:
         """The words of a decision that can still be undone; "" for any other."""
         with self.reading() as session:
-            row = session.get(UndoRow, number)
+            here = session.info["seen"].store
+            row = session.get(UndoRow, number) if getattr(number, "store", here) == here else None
             return f"{'Taken back: ' if row.takes_back else ''}{row.words}" if row is not None else ""
+
+
+def seen(session: Session) -> Stamp:
+    """The revision that a session reads."""
+    found: Stamp = session.info["seen"]
+    return found
 
 
 def _stamp(file: Path) -> tuple[int, int]:

@@ -58,15 +58,7 @@ def rows_in_order(session: Session, kind: type[Part]) -> list[Part]:
 def household(session: Session) -> HouseholdRow:
     """The household's row; an empty one, not stored, before the first change."""
     return settled(session, HouseholdRow, lambda: session.get(HouseholdRow, 1)) or HouseholdRow(
-        id=1,
-        revision=0,
-        currency="EUR",
-        out_now_c=0.0,
-        out_low_c=-5.0,
-        complete=False,
-        house_kwh=[],
-        house_shape="evening",
-        shift=0.0,
+        id=1, currency="EUR", out_now_c=0.0, out_low_c=-5.0, complete=False, house_kwh=[], house_shape="evening", shift=0.0
     )
 
 

@@ -18,6 +18,7 @@ from sqlalchemy.pool import ConnectionPoolEntry
 
 from . import whole_file
 from .models import Base
+from .state import higher, never_again
 from .whole_file import StoreError
 
 OLD_PART_S = 3600.0
@@ -45,6 +46,8 @@ def open_store(database: Path, backups: Path) -> Engine:
     if _version(database, backups) != head():
         with claim(database):
             _bring_up_to_date(database, backups)
+    elif lacking := _lacks(database):
+        raise StoreError(f"{database} is not whole: {lacking}. It is unchanged. {_newest(backups, database)}".strip())
     database.chmod(0o600)
     engine = create_engine(_address(database), connect_args={"timeout": whole_file.PATIENCE_S})
     event.listen(engine, "connect", _pragmas)
@@ -90,10 +93,25 @@ def restore(
             _copy(copy, beside)
             migrate(beside)
             check_store(beside)
+            _follow(database, beside)
             tell(rows(beside))
         kept = _keep(database, backups) if database.exists() else None
         whole_file.put(beside, database)
         return kept
+
+
+def _follow(before: Path, beside: Path) -> None:
+    """The numbers of a store that takes another's place go on after both, where the other can still be read."""
+    given, revision = dict[str, int](), 0
+    try:
+        with closing(sqlite3.connect(f"{before.absolute().as_uri()}?mode=ro", uri=True)) as old:
+            given = dict(old.execute("SELECT name, seq FROM sqlite_sequence"))
+            table = "state" if old.execute("SELECT 1 FROM sqlite_master WHERE name = 'state'").fetchone() else "household"
+            revision = old.execute(f"SELECT coalesce(max(revision), 0) FROM {table}").fetchone()[0]  # noqa: S608 - our names
+    except sqlite3.Error:
+        pass  # it is not there, or damaged: the store's number is another all the same
+    with closing(sqlite3.connect(beside)) as connection, connection:
+        never_again(connection, higher(given, dict(connection.execute("SELECT name, seq FROM sqlite_sequence"))), revision)
 
 
 def _bring_up_to_date(database: Path, backups: Path) -> None:
@@ -168,16 +186,26 @@ def check_store(database: Path) -> None:
             or connection.execute("PRAGMA foreign_key_check").fetchone()
         ):
             raise StoreError("it is damaged")
+    if lacking := _lacks(database):
+        raise StoreError(lacking)
+
+
+def _lacks(database: Path) -> str:
+    """Which of today's tables or columns is not there, in words; "" for a whole store."""
+    with closing(sqlite3.connect(database)) as connection:
         for table in Base.metadata.sorted_tables:
             present = {row[1] for row in connection.execute(f'PRAGMA table_info("{table.name}")')}
+            if not present:
+                return f"the table “{table.name}” is not there"
             if missing := {column.name for column in table.columns} - present:
-                raise StoreError(f"“{table.name}” lacks {', '.join(sorted(missing))}")
+                return f"“{table.name}” lacks {', '.join(sorted(missing))}"
+    return ""
 
 
 def rows(database: Path) -> dict[str, int]:
-    """How many rows each table of a file has."""
+    """How many rows each table of a file has, of what a household has."""
     with closing(sqlite3.connect(database)) as connection:
-        names = [table.name for table in Base.metadata.sorted_tables]
+        names = [table.name for table in Base.metadata.sorted_tables if table.name != "state"]
         return {name: connection.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0] for name in names}  # noqa: S608 - our names
 
 

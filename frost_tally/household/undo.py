@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, object_session
 from ..core.errors import Refusal
 from . import files
 from .models import Base, CarRow, PendingRow, UndoRow
+from .state import Stamp
 
 KEPT = 200
 Key = tuple[Any, ...]
@@ -19,12 +20,13 @@ Values = dict[str, object]
 class Decision(Session):
     """A transaction that somebody decided on: `words` say what, `number` undoes it once the transaction is over.
 
-    One that `takes_back` undoes what the words say.
+    One that `takes_back` undoes what the words say; `state` is the revision that it makes.
     """
 
     def __init__(self, engine: Engine, words: str) -> None:
         super().__init__(engine, expire_on_commit=False)
-        self.words, self.takes_back, self.number = words, False, 0
+        self.words, self.takes_back, self.number = words, False, Stamp(0, "")
+        self.state = Stamp(0, "")
         self._before: dict[tuple[str, Key], Values] = {}
         self._made: list[Base] = []
         self._files: list[str] = []
@@ -63,9 +65,9 @@ class Decision(Session):
         for (name, key), was in self._before.items():
             now = _stored(self, Base.metadata.tables[name], key)
             images.append({"table": name, "key": list(key), "was": was, "became": {n: now[n] for n in was} if now else None})
-        named = {"made_at": datetime.now(UTC), "words": self.words, "takes_back": self.takes_back}
+        named = {"made_at": datetime.now(UTC), "words": self.words, "takes_back": self.takes_back, "revision": int(self.state)}
         written = self.connection().execute(insert(UndoRow).values(**named, before=images))
-        self.number = int(written.inserted_primary_key[0])  # type: ignore[index]
+        self.number = Stamp(written.inserted_primary_key[0], self.state.store)  # type: ignore[index]
         self.connection().execute(delete(UndoRow).where(UndoRow.id <= self.number - KEPT))
 
 

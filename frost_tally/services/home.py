@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 
 from ..household.calendar import holidays_of
-from ..household.home import Home, Stale
+from ..household.home import Home, seen
 from ..household.parts import home_place, household, people
+from ..household.state import Stale, Stamp
 
-__all__ = ["Basics", "Home", "Stale", "Viewer", "basics", "holidays_of", "viewer"]
+__all__ = ["Basics", "Home", "Stale", "Stamp", "Viewer", "basics", "holidays_of", "viewer"]
 
 
 @dataclass(frozen=True)
@@ -15,14 +16,14 @@ class Basics:
 
     zone: str
     currency: str
-    revision: int
+    revision: Stamp
 
 
 def basics(home: Home) -> Basics:
     """The home's clock, money and revision."""
     with home.reading() as session:
         house = household(session)
-        return Basics(home_place(session).zone, house.currency, house.revision)
+        return Basics(home_place(session).zone, house.currency, seen(session))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -197,7 +197,7 @@ def _asked(
         without_warming=None, without_slow=None, tight=None, taught=share,
         low_and_warm=low_and_warm(car, strong_kw, levers.out_c, before) if (strong_kw := _strongest_kw(request)) > 0 else None,
         before=before,
-        currency=setting.house.currency, revision=setting.house.revision,
+        currency=setting.house.currency, revision=setting.seen,
     )  # fmt: skip
     return room, request
 

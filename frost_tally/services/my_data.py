@@ -1,18 +1,24 @@
 """Where the data is, and all of it at once: taken out, copied, brought back, deleted."""
 
-from collections.abc import Callable, Iterator, Mapping
+import re
+import secrets
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from time import time
 
 from ..core.errors import Refusal
 from ..formats.document import Table, read_document, write_document
 from ..household import everything, store, whole_file
 from ..household.home import Home
+from ..household.sound import check_sound
 from ..household.store import backup, head, restore
 from .remembered import forget_pages
 
 COPIES_SHOWN = 12
+MOST_WAITING, LONGEST_WAIT_S = 6, 86_400.0
+NUMBER = re.compile("[0-9a-f]{16}")
 
 
 @dataclass(frozen=True)
@@ -63,54 +69,108 @@ def copy_now(home: Home, backups: Path) -> Path:
     return backup(database_of(home), backups)
 
 
-def coming(database: Path) -> Path:
-    """Where what is to be brought back waits."""
-    return database.with_name(f"{database.name}.coming")
+@dataclass(frozen=True, kw_only=True)
+class Ready:
+    """What is ready to be brought back: the number it waits under, its name, how many rows each table would have, and the tables that a
+    document did not have at all.
+    """
+
+    number: str
+    name: str
+    rows: Mapping[str, int]
+    missing: tuple[str, ...]
 
 
-def prepare_document(database: Path, content: bytes) -> Mapping[str, int]:
-    """Make a document ready to be brought back; returns how many rows each table would have. Nothing else is changed. Raises: Refusal."""
+def waiting(database: Path, number: str = "*") -> tuple[Path, ...]:
+    """Where what is to be brought back waits, one file for each preview; nothing for what is no number of one."""
+    known = number == "*" or NUMBER.fullmatch(number)
+    return tuple(sorted(database.parent.glob(f"{database.name}.coming-{number}"))) if known else ()
+
+
+def _next(database: Path) -> Path:
+    """Where the next preview's file goes; those that nobody wanted for a day, or that are many, are gone."""
+    others = [each for each in waiting(database) if NUMBER.fullmatch(each.name.rpartition("-")[2])]
+    latest = sorted(others, key=lambda each: each.stat().st_mtime, reverse=True)
+    for each in (each for i, each in enumerate(latest) if i >= MOST_WAITING or time() - each.stat().st_mtime > LONGEST_WAIT_S):
+        _leave(each)
+    return database.with_name(f"{database.name}.coming-{secrets.token_hex(8)}")
+
+
+def _leave(file: Path) -> None:
+    whole_file.discard(file)
+    file.with_name(f"{file.name}.lock").unlink(missing_ok=True)
+
+
+def prepare_document(database: Path, content: bytes, name: str = "") -> Ready:
+    """Make a document ready to be brought back. Nothing else is changed. Raises: Refusal."""
     found = read_document(content)
     tables = {name: (table.columns, table.rows) for name, table in found.tables.items()}
-    everything.build(found.version, tables, found.numbers, coming(database))
-    return store.rows(coming(database))
+    file = _next(database)
+    missing = everything.build(found.version, tables, found.numbers, file)
+    return _ready(file, name or "the document", missing)
 
 
-def prepare_copy(home: Home, backups: Path, name: str) -> Mapping[str, int]:
-    """Make a copy ready to be brought back; returns how many rows each table would have. Raises: Refusal when there is no such copy."""
+def prepare_copy(home: Home, backups: Path, name: str) -> Ready:
+    """Make a copy ready to be brought back. Raises: Refusal when there is no such copy, or no household can be made of it."""
     if name not in {each.name for each in _copies(backups)}:
         raise Refusal("There is no such copy.")
-    target = coming(database_of(home))
+    file = _next(database_of(home))
     try:
-        restore(backups / name, target, backups)
+        restore(backups / name, file, backups)
+        check_sound(file)
     except whole_file.StoreError as problem:
         raise Refusal(str(problem)) from problem
-    return store.rows(target)
+    finally:
+        file.with_name(f"{file.name}.lock").unlink(missing_ok=True)
+    return _ready(file, name, ())
 
 
-def bring_back(home: Home, backups: Path) -> Path:
-    """Put what was made ready in place of everything; returns the copy of what was there. Raises: Refusal when nothing is ready."""
-    ready = coming(database_of(home))
-    if not ready.exists():
+def _ready(file: Path, name: str, missing: Sequence[str]) -> Ready:
+    everything.tell(file, name, missing)
+    return ready(file)
+
+
+def ready(file: Path) -> Ready:
+    """What a waiting file has."""
+    name, missing = everything.told(file)
+    return Ready(number=file.name.rpartition("-")[2], name=name, rows=store.rows(file), missing=missing)
+
+
+def ready_under(home: Home, number: str) -> Path:
+    """The file that waits under a number. Raises: Refusal when nothing does."""
+    found = waiting(database_of(home), number)
+    if not found:
         raise Refusal("Nothing is ready to be brought back: choose it again.")
-    return _all_changed(home, lambda: everything.put_in_place(home.engine, ready, backups))
+    return found[0]
 
 
-def delete_all(home: Home, backups: Path, typed: str) -> Path:
-    """Delete everything, when somebody typed the word for it; returns the copy that is kept. Raises: Refusal."""
-    if typed.strip().casefold() != "delete":
-        raise Refusal("Type the word delete, if you want everything to go.", "word")
-    return _all_changed(home, lambda: everything.delete_all(home.engine, backups))
+def bring_back(home: Home, backups: Path, number: str, seen_revision: int) -> Path:
+    """Put what waits under a number in place of everything; returns the copy of what was there.
 
-
-def _all_changed(home: Home, act: Callable[[], Path]) -> Path:
-    kept = act()
-    home.replaced()
+    Raises: Refusal when nothing waits there; Stale when somebody decided anything since the preview: it goes on waiting then.
+    """
+    file = ready_under(home, number)
+    kept = home.bring_back(file, backups, seen_revision)
     forget_pages()
-    leave(home)
+    _leave(file)
     return kept
 
 
-def leave(home: Home) -> None:
-    """Away with what was made ready."""
-    whole_file.discard(coming(database_of(home)))
+def delete_all(home: Home, backups: Path, typed: str) -> Path:
+    """Delete everything, when somebody typed the word for it, also what waits to be brought back; returns the copy that is kept.
+
+    Raises: Refusal.
+    """
+    if typed.strip().casefold() != "delete":
+        raise Refusal("Type the word delete, if you want everything to go.", "word")
+    kept = home.delete_all(backups)
+    forget_pages()
+    for file in waiting(database_of(home)):
+        _leave(file)
+    return kept
+
+
+def leave(home: Home, number: str) -> None:
+    """Away with what waits under a number."""
+    for file in waiting(database_of(home), number):
+        _leave(file)

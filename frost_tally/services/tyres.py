@@ -11,7 +11,7 @@ from ..core.drive.air import pressure_at
 from ..core.drive.tyre_log import WHEELS, Reading, TyreAlarm, WheelTrend, alarms, trends
 from ..core.errors import Refusal, require
 from ..household.facts import TYRE, wheels_now
-from ..household.home import Home
+from ..household.home import Home, seen
 from ..household.models import CarRow, ReadingRow
 from ..household.parts import cars, household, place_of
 
@@ -49,6 +49,7 @@ def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float 
         since = ReadingRow.read_at > now - timedelta(days=365 * years)
         stored = list(session.scalars(select(ReadingRow).where(*of_wheels, since).order_by(ReadingRow.read_at, ReadingRow.id)))
         latest_read, outside_kpa = wheels_now(session, row.id), pressure_at(place.altitude_m) / 1000.0
+        stamp = seen(session)
         outside = home.world.weather.temperature_c(now) if home.world.weather is not None else house.out_now_c
     readings = tuple(Reading(r.part, r.read_at.timestamp(), r.value, r.temp_c or 0.0, r.warm) for r in stored)
     looks: dict[datetime, tuple[float, bool, str, dict[str, float]]] = {}
@@ -66,7 +67,7 @@ def tyre_log(home: Home, now: datetime, car_id: int | None = None, years: float 
         alarms=alarms(latest_read, row.placard_kpa, outside_kpa),
         outside_c=outside,
         simulated=home.world.wheel_sensors is not None,
-        revision=house.revision,
+        revision=stamp,
     )
 
 

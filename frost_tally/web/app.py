@@ -8,6 +8,7 @@ from functools import cache
 from anyio.to_thread import current_default_thread_limiter
 from fastapi import FastAPI
 from fastapi.responses import RedirectResponse
+from fastapi.routing import APIRoute
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
@@ -21,7 +22,7 @@ from ..services.home import Home, Stale
 from ..services.remembered import NotYet
 from ..settings import Settings
 from . import assets, refusals
-from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Tokens, Unbroken
+from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Tokens, Unbroken, file_here
 from .once import Sent
 from .rooms import (
     basis,
@@ -59,8 +60,18 @@ from .words.garage import year_words
 from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
 
-FILES = ("/garage/import", "/day/track", "/log/import", "/log/data")
-"""Where files are sent to."""
+ROOMS = (
+    undo, tonight, rota, day, habits, tyres, warmup, week, long_day, weekly, departures, battery, schools, guides,
+    parked, winter, setup, papers, outlets, tariffs, compare, house, log, log_import, log_data, log_month, log_learnt,
+    log_entry, garage, basis,
+)  # fmt: skip
+FILE_PATHS = tuple(
+    route.path_regex
+    for room in ROOMS
+    for route in room.router.routes
+    if isinstance(route, APIRoute) and any(each.call is file_here for each in route.dependant.dependencies)
+)
+"""Of the routes that take a file, which may be larger than a form."""
 
 
 def create_app(settings: Settings, home: Home) -> FastAPI:
@@ -71,45 +82,14 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
     app.state.tokens = Tokens(secrets.token_urlsafe(32))
     app.state.templates = _templates()
     app.state.sent = Sent()
-    app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes, files=FILES, file_bytes=settings.max_file_bytes)
+    app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes, takes_file=_takes_file, file_bytes=settings.max_file_bytes)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
     app.add_middleware(HeadAsGet)
     app.add_middleware(Unbroken, answer=refusals.unforeseen)
     app.add_middleware(SecurityHeaders)
     app.mount(assets.address(), assets.Assets(), name="static")
-    for room in (
-        undo,
-        tonight,
-        rota,
-        day,
-        habits,
-        tyres,
-        warmup,
-        week,
-        long_day,
-        weekly,
-        departures,
-        battery,
-        schools,
-        guides,
-        parked,
-        winter,
-        setup,
-        papers,
-        outlets,
-        tariffs,
-        compare,
-        house,
-        log,
-        log_import,
-        log_data,
-        log_month,
-        log_learnt,
-        log_entry,
-        garage,
-        basis,
-    ):
+    for room in ROOMS:
         app.include_router(room.router)
     app.add_exception_handler(NotSetUp, refusals.to_setup)
     app.add_exception_handler(Stale, refusals.stale)
@@ -120,6 +100,11 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
     app.add_exception_handler(DBAPIError, refusals.store_fails)
     app.add_api_route("/", lambda: RedirectResponse("/tonight", 303), methods=["GET"])
     return app
+
+
+def _takes_file(path: str) -> bool:
+    """Whether a route at this path takes a file."""
+    return any(each.match(path) for each in FILE_PATHS)
 
 
 @asynccontextmanager

@@ -3,10 +3,10 @@
 import hmac
 import secrets
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Annotated
-from urllib.parse import urlsplit
+from urllib.parse import SplitResult, urlsplit
 
 import structlog
 from fastapi import Depends, Request
@@ -15,6 +15,8 @@ from itsdangerous import BadSignature, URLSafeSerializer
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import FormData, MutableHeaders, UploadFile
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from ..services.home import Stale, basics
 
 log = structlog.get_logger("frost_tally.web")
 POLICY = (
@@ -43,16 +45,15 @@ class TooLarge(RuntimeError):
 class SizeLimit:
     """Refuse bodies over a limit before anything reads them, whether or not they say their length."""
 
-    def __init__(self, app: ASGIApp, max_bytes: int, files: tuple[str, ...] = (), file_bytes: int = 0) -> None:
-        """`files` begins the paths that take files of up to `file_bytes`."""
-        self.app, self.max_bytes, self.files, self.file_bytes = app, max_bytes, files, file_bytes
+    def __init__(self, app: ASGIApp, max_bytes: int, takes_file: Callable[[str], bool], file_bytes: int = 0) -> None:
+        """`takes_file` says of a path whether it takes a file, of up to `file_bytes`."""
+        self.app, self.max_bytes, self.takes_file, self.file_bytes = app, max_bytes, takes_file, file_bytes
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             return await self.app(scope, receive, send)
         length = next((value for name, value in scope["headers"] if name == b"content-length"), b"0")
-        takes_file = str(scope["path"]).startswith(self.files)
-        most = self.file_bytes if takes_file else self.max_bytes
+        most = self.file_bytes if self.takes_file(str(scope["path"])) else self.max_bytes
         if not length.isdigit() or int(length) > most:
             raise TooLarge
         seen = 0
@@ -137,7 +138,15 @@ class HeadAsGet:
 def elsewhere(request: Request) -> bool:
     """Whether the browser says that another site sent this."""
     site, origin = request.headers.get("sec-fetch-site", "same-origin"), request.headers.get("origin")
-    return site not in ("same-origin", "none") or (origin is not None and urlsplit(origin).netloc != request.headers.get("host"))
+    return site not in ("same-origin", "none") or (origin is not None and address(origin).netloc != request.headers.get("host"))
+
+
+def address(told: str) -> SplitResult:
+    """The parts of an address that somebody told; all empty for what is none."""
+    try:
+        return urlsplit(told)
+    except ValueError:
+        return urlsplit("")
 
 
 def from_here(request: Request) -> bool:
@@ -202,5 +211,24 @@ async def posted_file(request: Request) -> PostedFile:
     return PostedFile(fields, (file.filename or "")[:80] if file else "", await file.read() if file else b"")
 
 
-Upload = Annotated[PostedFile, Depends(posted_file)]
-Posted = Annotated[dict[str, str], Depends(posted)]
+def _of_this_store(request: Request, fields: Mapping[str, str]) -> None:
+    """Raises: Stale when a form says that it was made from another store: all of it was replaced since."""
+    told = fields.get("revision", "").partition(".")[2]
+    if told and told != basics(request.app.state.home).revision.store:
+        raise Stale("All of the data was replaced since this page was opened.")
+
+
+def form_here(request: Request, fields: Annotated[dict[str, str], Depends(posted)]) -> dict[str, str]:
+    """The fields of a form of this store. Raises: RefusedToken, Stale."""
+    _of_this_store(request, fields)
+    return fields
+
+
+def file_here(request: Request, sent: Annotated[PostedFile, Depends(posted_file)]) -> PostedFile:
+    """A form with a file, of this store. Raises: RefusedToken, Stale."""
+    _of_this_store(request, sent.fields)
+    return sent
+
+
+Upload = Annotated[PostedFile, Depends(file_here)]
+Posted = Annotated[dict[str, str], Depends(form_here)]

@@ -1,10 +1,12 @@
-"""A form sent twice from one page, as by a double click, is done once: the second gets the answer of the first."""
+"""A form sent twice from one page, as by a double click, is done once: the second gets the answer of the first, when it came while that
+one was under way, or before anything else was written. Later it is a wish of its own.
+"""
 
 import hashlib
 import json
 from asyncio import Lock
 from collections import OrderedDict
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Coroutine, Hashable
 from functools import partial
 from typing import Any
 
@@ -18,21 +20,25 @@ REMEMBERED = 400
 
 
 class Sent:
-    """What was sent lately, and where its answer led; a sending under way is waited for."""
+    """What was sent lately, where its answer led, and the state of the home after it; a sending under way is waited for."""
 
     def __init__(self) -> None:
-        self.answers: OrderedDict[str, str] = OrderedDict()
+        self.answers: OrderedDict[str, tuple[str, Hashable]] = OrderedDict()
         self.locks: dict[str, Lock] = {}
 
-    async def once(self, key: str, act: Callable[[], Coroutine[Any, Any, Response]]) -> Response:
-        """The answer to act, or where it led when it was done before. Only what was done is remembered, nothing refused."""
+    async def once(
+        self, key: str, act: Callable[[], Coroutine[Any, Any, Response]], version: Callable[[], Hashable] = lambda: None
+    ) -> Response:
+        """The answer to act, or where it led when it was done just before. Only what was done is remembered, nothing refused."""
+        together = key in self.locks
         async with self.locks.setdefault(key, Lock()):
             try:
-                if key in self.answers:
-                    return RedirectResponse(self.answers[key], 303)
+                led, then = self.answers.get(key, ("", None))
+                if led and (together or then == version()):
+                    return RedirectResponse(led, 303)
                 answer = await act()
-                if answer.status_code == 303:
-                    self.answers[key] = answer.headers["location"]
+                if answer.status_code == 303 and "set-cookie" not in answer.headers:  # what a browser keeps is set anew each time
+                    self.answers[key] = answer.headers["location"], version()
                     while len(self.answers) > REMEMBERED:
                         self.answers.popitem(last=False)
                 return answer
@@ -52,7 +58,7 @@ class _Once(APIRoute):
             form = await form_of(request)
             told = json.dumps([request.url.path, form.multi_items()]).encode()
             sent: Sent = request.app.state.sent
-            return await sent.once(hashlib.sha256(told).hexdigest(), lambda: handle(request))
+            return await sent.once(hashlib.sha256(told).hexdigest(), lambda: handle(request), request.app.state.home.version)
 
         return handled
 

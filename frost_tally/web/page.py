@@ -5,10 +5,11 @@ from typing import overload
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
 
 from ..formats import values
 from ..formats.writers import Written
-from ..services.home import Home, basics, viewer
+from ..services.home import Home, Stamp, basics, viewer
 from .customs import Customs, customs_of
 from .guard import COOKIE, Tokens
 from .units import Units
@@ -17,20 +18,25 @@ PERSON_COOKIE = "frost_tally_person"
 ZONE_COOKIE = "frost_tally_zone"
 """The clock that a browser says it has, before anybody chose units."""
 
+SEAL = Markup('<input type="hidden" name="token" value="{token}"><input type="hidden" name="revision" value="{revision}">')
+"""What every form carries: its page's token, and the state of which store it was made from."""
+
 
 def render(request: Request, template: str, status: int = 200, bare: object = False, **context: object) -> Response:
     """A page from a template, with the visit's cookie and token; a `bare` one asks nothing of the store."""
     tokens: Tokens = request.app.state.tokens
     visit = tokens.visit(request)
-    done = 0 if bare else whole_number(request.query_params.get("undo"), 0)
+    done = 0 if bare else stamp(request.query_params.get("undo"), 0)
+    token, revision = tokens.token(visit), 0 if bare else _revision(request, status)
     page = request.app.state.templates.get_template(template).render(
         request=request,
-        token=tokens.token(visit),
+        token=token,
+        seal=SEAL.format(token=token, revision=revision),
         settings=request.app.state.settings,
         done=done,
         done_words=home_of(request).undoable(done) if done else "",
         here=_here(request),
-        revision=0 if bare else _revision(request, status),
+        revision=revision,
         **{"units": None if bare else units_of(home_of(request), request)} | context,
     )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
@@ -75,9 +81,15 @@ def whole_number(raw: str | None, otherwise: int | None = None) -> int | None:
         return otherwise
 
 
-def seen(fields: Mapping[str, str]) -> int:
+def stamp(raw: str | None, otherwise: int) -> Stamp:
+    """A store's number from an address or a hidden field, such as 17.5e0c9a1b; `otherwise` for anything that is none."""
+    number, _, store = (raw or "").partition(".")
+    return Stamp(whole_number(number, otherwise), store)
+
+
+def seen(fields: Mapping[str, str]) -> Stamp:
     """The revision that a posted page was made from; one that never was when it does not say."""
-    return whole_number(fields.get("revision"), -1)
+    return stamp(fields.get("revision"), -1)
 
 
 def units_of(home: Home, request: Request | None = None) -> Units:

@@ -3,7 +3,6 @@
 import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
-from urllib.parse import urlsplit
 
 import structlog
 from fastapi import Request
@@ -14,7 +13,7 @@ from starlette.exceptions import HTTPException
 from ..services.garage import garage as garage_of
 from ..services.home import basics
 from ..services.setup import progress
-from .guard import TooLarge, from_here
+from .guard import TooLarge, address, from_here
 from .page import home_of, render, whole_number
 
 log = structlog.get_logger("frost_tally.web")
@@ -136,7 +135,7 @@ def _said(request: Request, status: int, title: str, detail: str) -> Response:
     if status == 409:
         again["revision"] = str(basics(home_of(request)).revision)
     typed = [value for name, value in again.items() if value not in ("", "yes", "no") and name not in HIDDEN]
-    came = urlsplit(request.headers.get("referer", "")) if from_here(request) else None
+    came = address(request.headers.get("referer", "")) if from_here(request) else None
     back = f"{came.path}?{came.query}".rstrip("?") if came and came.path.startswith("/") else "/tonight"
     return render(
         request,

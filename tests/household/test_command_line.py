@@ -1,9 +1,8 @@
 """`frost-tally export` and `import`: every format that has a reader, dry runs, and what is refused with exit code 2."""
 
 import os
-import sqlite3
 import sys
-from contextlib import closing, redirect_stderr, redirect_stdout
+from contextlib import redirect_stderr, redirect_stdout
 from io import StringIO
 from pathlib import Path
 from unittest import mock
@@ -12,6 +11,7 @@ from frost_tally import cli
 from frost_tally.formats.writers import write_file
 from frost_tally.household.models import DriveRow
 from frost_tally.services import clock, tariffs
+from tests.household.test_log_store import dump
 from tests.household.test_store import InFolder
 
 HEAD = "car,read_at [ISO 8601],soc [%]\n"
@@ -46,8 +46,7 @@ class Files(InFolder):
         return str(path)
 
     def dump(self) -> list[str]:
-        with closing(sqlite3.connect(self.database)) as connection:
-            return list(connection.iterdump())
+        return dump(self.kept).splitlines()
 
     def test_everything_out_and_in_and_the_log_as_a_table(self) -> None:
         before, target = self.dump(), str(self.folder / "all.json")

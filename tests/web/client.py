@@ -32,6 +32,13 @@ def aside(work: Coroutine[Any, Any, Result]) -> Result:
         return pool.submit(lambda: asyncio.run(work)).result()
 
 
+def hidden(page: str) -> dict[str, str]:
+    """The hidden fields of a page."""
+    found = dict(re.findall(r'<input type="hidden" name="(\w+)"[^>]*? value="([^"]*)"', page))
+    found |= dict(re.findall(r'<button[^>]*? name="(token)" value="([^"]*)"', page))
+    return {name: html.unescape(value) for name, value in found.items()}
+
+
 class Patient(TestClient):
     """Asks again for what takes a moment to work out (202), as a page does."""
 
@@ -57,10 +64,7 @@ class WebCase(unittest.TestCase):
 
     def fields(self, path: str) -> dict[str, str]:
         """What a browser would send of the page's hidden fields."""
-        page = self.client.get(path).text
-        found = dict(re.findall(r'<input type="hidden" name="(\w+)"[^>]*? value="([^"]*)"', page))
-        found |= dict(re.findall(r'<button[^>]*? name="(token)" value="([^"]*)"', page))
-        return {name: html.unescape(value) for name, value in found.items()}
+        return hidden(self.client.get(path).text)
 
     def post(self, path: str, /, page: str = "/tonight", **typed: str) -> httpx.Response:
         """Post a form with the token of its page."""

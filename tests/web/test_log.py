@@ -13,7 +13,7 @@ from frost_tally.household.log import Wanted
 from frost_tally.household.models import CarRow, ChargeRow, DriveRow, HabitRow, OutletRow, PlanRow, ReadingRow
 from frost_tally.services import clock, log, log_files, my_data
 from frost_tally.services.month import month
-from tests.web.client import WebCase
+from tests.web.client import WebCase, hidden
 
 Row = TypeVar("Row", DriveRow, ChargeRow, ReadingRow)
 HEAD = "car,begun_at [ISO 8601],ended_at [ISO 8601],site,outlet,soc_start [%],soc_end [%],wall_kwh [kWh],cost [money]\n"
@@ -387,14 +387,15 @@ class MyData(LogCase):
         gone = self.post("/log/data/delete", page="/log/data", word="Delete")
         self.assertIn("A copy is kept", gone.text)
         self.assertEqual(self.client.get("/tonight").url.path, "/setup/car")
-        text = self.upload("/log/data/bring", before, "all.json")
-        self.assertIn("would take the place of everything", text)
-        self.post("/log/data/back", page="/log/data", how="take")
+        shown = self.upload("/log/data/bring", before, "all.json")
+        self.assertIn("would take the place of everything", shown)
+        self.client.post("/log/data/back", data={**hidden(shown), "how": "take"})
         self.assertEqual(self.client.get("/log/data/everything.json").text, before)
         copy = re.findall(r'name="copy" value="([^"]+)"', self.client.get("/log/data").text)[0]
-        self.assertIn("would take the place", self.upload("/log/data/bring", b"", copy=copy))
-        self.post("/log/data/back", page="/log/data", how="leave")
-        self.assertFalse(my_data.coming(self.settings.database).exists())
+        shown = self.upload("/log/data/bring", b"", copy=copy)
+        self.assertIn("would take the place", shown)
+        self.client.post("/log/data/back", data={**hidden(shown), "how": "leave"})
+        self.assertEqual(my_data.waiting(self.settings.database), ())
         for bad in ("../household.db", "/etc/passwd", "none.db"):
             self.assertIn("no such copy", self.upload("/log/data/bring", b"", copy=bad))
 

@@ -12,6 +12,7 @@ from .contracts import (
     PlaceRow,
     PriceRow,
     SeasonRow,
+    StateRow,
     TariffRow,
     UndoRow,
 )
@@ -48,6 +49,7 @@ __all__ = [
     "SeasonRow",
     "SmallBatteryRow",
     "StartCheckRow",
+    "StateRow",
     "TariffRow",
     "UndoRow",
     "WayRow",

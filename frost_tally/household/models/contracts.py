@@ -2,22 +2,33 @@
 
 from datetime import date, datetime, time
 
-from sqlalchemy import JSON, CheckConstraint, ForeignKey, false
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, false, select
+from sqlalchemy.orm import Mapped, column_property, mapped_column, relationship
 
 from .base import Base, Moment
+
+
+class StateRow(Base):
+    """How far this store has come: `store` is drawn anew whenever all of its contents are replaced, `revision` grows with every decision
+    and never falls. No document has it, for it is not what a household has.
+    """
+
+    __tablename__ = "state"
+    __table_args__ = (CheckConstraint("id = 1"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    store: Mapped[str]
+    revision: Mapped[int] = mapped_column(default=0)
 
 
 class HouseholdRow(Base):
     """The one household: its contracts' money, the outside temperature as typed, what the house uses; `clock` is the demo's.
 
-    `revision` grows with every change; `house_kwh` holds twelve monthly figures or none.
+    `revision` is that of the store's state; `house_kwh` holds twelve monthly figures or none.
     """
 
     __tablename__ = "household"
     __table_args__ = (CheckConstraint("id = 1"),)
     id: Mapped[int] = mapped_column(primary_key=True)
-    revision: Mapped[int] = mapped_column(default=1)
     currency: Mapped[str] = mapped_column(default="EUR")
     out_now_c: Mapped[float] = mapped_column(default=0.0)
     out_low_c: Mapped[float] = mapped_column(default=-5.0)
@@ -26,6 +37,7 @@ class HouseholdRow(Base):
     house_kwh: Mapped[list[float]] = mapped_column(JSON, default=list)
     house_shape: Mapped[str] = mapped_column(default="evening")
     shift: Mapped[float] = mapped_column(default=0.0)
+    revision: Mapped[int] = column_property(select(StateRow.revision).scalar_subquery())
 
 
 class PlaceRow(Base):
@@ -145,7 +157,7 @@ class PriceRow(Base):
 
 
 class UndoRow(Base):
-    """What some rows were before a change: see `household.undo`."""
+    """What some rows were before a change, and the revision that it made: see `household.undo`."""
 
     __tablename__ = "undo"
     __table_args__ = {"sqlite_autoincrement": True}  # noqa: RUF012 - a number is never used twice
@@ -153,6 +165,7 @@ class UndoRow(Base):
     made_at: Mapped[datetime] = mapped_column(Moment)
     words: Mapped[str]
     takes_back: Mapped[bool] = mapped_column(default=False, server_default=false())
+    revision: Mapped[int] = mapped_column(default=0, server_default="0")
     before: Mapped[list[dict[str, object]]] = mapped_column(JSON)
 
 

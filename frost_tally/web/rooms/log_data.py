@@ -11,10 +11,10 @@ from ...formats.writers import Written, write_file
 from ...services import clock as clocks
 from ...services import imports
 from ...services import my_data as service
-from ...services.home import basics
+from ...services.home import Stale
 from ..guard import Posted, Upload
 from ..once import Router
-from ..page import home_of, render, save
+from ..page import home_of, render, save, seen
 from ..words.log import TABLE_WORDS, size_words
 
 router = Router(prefix="/log/data")
@@ -72,23 +72,34 @@ def bring(request: Request, sent: Upload) -> Response:
     home, backups = home_of(request), request.app.state.settings.backups
     try:
         if sent.fields.get("copy"):
-            rows, name = service.prepare_copy(home, backups, sent.fields["copy"]), sent.fields["copy"]
+            ready = service.prepare_copy(home, backups, sent.fields["copy"])
         else:
-            rows, name = service.prepare_document(service.database_of(home), sent.content), sent.name
+            ready = service.prepare_document(service.database_of(home), sent.content, sent.name)
     except Refusal as refusal:
         return _page(request, 422, file=f"{refusal.message} Nothing was changed.")
-    found = [(TABLE_WORDS[table], count) for table, count in rows.items() if count and table in TABLE_WORDS]
-    return render(request, "log/bring.html", room="log", tab="data", rows=found, name=name, current=basics(home).revision)
+    return _preview(request, ready)
+
+
+def _preview(request: Request, ready: service.Ready, status: int = 200, message: str = "") -> Response:
+    found = [(TABLE_WORDS[table], count) for table, count in ready.rows.items() if count and table in TABLE_WORDS]
+    missing = [TABLE_WORDS.get(each, each) for each in ready.missing]
+    return render(
+        request, "log/bring.html", status, room="log", tab="data", rows=found, ready=ready, missing=missing, message=message
+    )
 
 
 @router.post("/back")
 def bring_back(request: Request, fields: Posted) -> Response:
     """Put it in place of everything, or leave it."""
-    home = home_of(request)
+    home, number = home_of(request), fields.get("ready", "")
     if fields.get("how") != "take":
-        service.leave(home)
+        service.leave(home, number)
         return RedirectResponse("/log/data", 303)
-    kept = service.bring_back(home, request.app.state.settings.backups)
+    try:
+        kept = service.bring_back(home, request.app.state.settings.backups, number, seen(fields))
+    except Stale as stale:
+        said = f"{stale} Nothing was replaced, and this is still ready: put it in place anew, if you still wish it."
+        return _preview(request, service.ready(service.ready_under(home, number)), 409, said)
     return RedirectResponse(f"/log/data?kept={kept.name}", 303)
 
 

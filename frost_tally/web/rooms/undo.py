@@ -3,9 +3,10 @@
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
+from ...services.home import Stamp
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, whole_number
+from ..page import home_of, seen, whole_number
 
 router = Router()
 
@@ -13,7 +14,8 @@ router = Router()
 @router.post("/undo")
 def undo(request: Request, fields: Posted) -> Response:
     """Take back a decision, and offer the way back from that on the page it came from."""
-    number = home_of(request).undo(whole_number(fields.get("decision"), 0))
+    made_on = seen(fields)  # says of which store the number is
+    number = home_of(request).undo(Stamp(whole_number(fields.get("decision"), 0), made_on.store))
     back = fields.get("back", "")
     if not back.startswith("/") or back.startswith(("//", "/\\")):
         back = "/tonight"

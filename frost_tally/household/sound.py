@@ -1,0 +1,252 @@
+"""What a store must hold so that it is a household: values that can be, and parts that can be built of them."""
+
+import json
+import math
+import sqlite3
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import closing
+from datetime import date, datetime, time
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from sqlalchemy import Column, create_engine, select
+from sqlalchemy.orm import Session
+
+from ..core.advice.limit import Charges
+from ..core.battery.cold import Chemistry
+from ..core.car import PRESETS, SPANS, Preheats
+from ..core.charge.control import How
+from ..core.charge.house import DAY_SHAPES
+from ..core.charge.start_check import Trouble
+from ..core.charge.supply import Code, charge_rate
+from ..core.errors import Refusal
+from ..core.heat.warm import WarmUpChoice
+from ..core.log.kinds import CHOICE, KINDS
+from .log import STORED, column_name
+from .models import Base, CarRow, DepartureRow, OutletRow, PlaceRow, TariffRow
+from .parts import car_of, control_of, held_of, household, places, supply_of, tariff_of, trip_of
+from .whole_file import StoreError
+
+LEVEL, AIR_C, MONEY, MOST = (0.0, 1.0), (-90.0, 100.0), (-1e6, 1e6), 1e9
+LONGEST_TEXT = 4000
+WARM_UPS, KNOWN_OR_NOT = tuple(WarmUpChoice), ("yes", "no", "unknown")
+TEACHES = ("base", "heat", "cold")
+
+RANGES: Mapping[str, tuple[float, float]] = {
+    **{name: (span.low, span.high) for name, span in SPANS.items()},
+    **dict.fromkeys(("limit", "reserve", "floor", "shift", "warranty_soh", "soc_start", "soc_end", "soc_departure"), LEVEL),
+    **dict.fromkeys(("arrival_low", "arrival_likely", "arrival_high"), (-20.0, 2.0)),
+    **dict.fromkeys(("out_now_c", "out_low_c", "january_c", "july_c", "garage_heated_c", "typed_now_c", "typed_low_c"), AIR_C),
+    **dict.fromkeys(("temp_c", "out_c", "pack_c", "start_pack_c", "start_cabin_c", "drive_heat_to_c"), AIR_C),
+    **dict.fromkeys(("town_km", "country_km", "motorway_km", "km"), (0.0, 20_000.0)),
+    **dict.fromkeys(("standing_per_day", "price_per_kwh", "cost", "install_cost"), MONEY),
+    **dict.fromkeys(TEACHES, (0.001, 1000.0)), **{f"{name}_sigma": (0.0, 1e3) for name in (*TEACHES, "day")},
+    "soh": (0.2, 1.2), "altitude_m": (-500.0, 9000.0), "per_contract": (1e-6, 1e9), "motorway_kmh": (30.0, 250.0),
+    "parked_h": (0.0, 48.0), "people": (1, 9), "cabin_c": (5.0, 35.0), "days_a_week": (0.0, 7.0), "timer_step": (1, 1440),
+    "minutes": (1, 44_640), "start_s": (0, 4_102_444_800), "held_a": (0.0, 125.0), "tank_l": (0.1, 50.0),
+    "step": (0, 99), "days": (0, 100_000), "warranty_years": (0.0, 100.0), "warranty_km": (0.0, 1e7), "amps": (0.0, 200.0),
+    "kw": (0.0, 1000.0), "revision": (0, MOST), "id": (1, 2**53), "kwh": (-1e5, 1e5), "wall_kwh": (0.0, 1e4),
+}  # fmt: skip
+"""Between what the numbers of a column lie, by its name in whatever table; those of the log by their kinds besides."""
+CODES: Mapping[str, tuple[object, ...]] = {
+    "household.house_shape": tuple(DAY_SHAPES), "place.garage": ("outdoor", "unheated", "heated"),
+    "person.distance_unit": ("km", "mi"), "person.temperature_unit": ("C", "F"), "person.pressure_unit": ("kPa", "bar", "psi"),
+    "person.weight_unit": ("kg", "lb"), "person.hours": ("24", "12"), "person.week_start": ("mon", "sun"),
+    "person.decimal_mark": (".", ","), "outlet.code": tuple(Code), "outlet.phases": (1, 3), "car.ac_phases": (1, 3),
+    "car.preset": tuple(PRESETS), "car.chemistry": tuple(Chemistry), "car.preheats": tuple(Preheats), "habit.warm_up": WARM_UPS,
+    "habit.control": tuple(How), "habit.charges": tuple(Charges), "habit.school": ("late", "early", "cool"),
+    "small_battery.tops_up": KNOWN_OR_NOT, "small_battery.boot": KNOWN_OR_NOT, "departure.warm_up": ("advised", *WARM_UPS),
+    "plan_block.kind": ("charge", "warm_up"), "leaving.outcome": ("left", "missed"),
+    "reading.kind": tuple(dict.fromkeys(each.fixed["kind"] for each in STORED.values() if each.row.__tablename__ == "reading")),
+    "guide.kind": ("drive_down", "charge_up", "car_test", "calibrate"),
+}  # fmt: skip
+"""The codes of a column."""
+FORMS: Mapping[str, str] = {
+    "departure.days": "{c} NOT GLOB '*[^0-6]*'", "tariff_band.days": "{c} NOT GLOB '*[^0-7]*'",
+    **dict.fromkeys(("household.currency", "person.currency"), "{c} GLOB '[A-Z][A-Z][A-Z]'"),
+    "season.name": "{c} <> ''",
+}  # fmt: skip
+_D, _T = "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]", "[0-9][0-9]:[0-9][0-9]:[0-9][0-9].[0-9][0-9][0-9][0-9][0-9][0-9]"
+_YEARS = "substr({c}, 1, 4) BETWEEN '1970' AND '2100'"
+TYPES: Mapping[type, str] = {
+    # a day that is none comes back from SQLite as another, so it must come back as it is
+    datetime: f"{{c}} GLOB '{_D} {_T}' AND strftime('%Y-%m-%d %H:%M:%S', {{c}}) = substr({{c}}, 1, 19) AND {_YEARS}",
+    date: f"{{c}} GLOB '{_D}' AND strftime('%Y-%m-%d', {{c}}) = {{c}} AND {_YEARS}",
+    time: f"{{c}} GLOB '{_T}' AND strftime('%H:%M:%S', {{c}}) = substr({{c}}, 1, 8)",
+    bool: "{c} IN (0, 1)",
+    str: f"length({{c}}) <= {LONGEST_TEXT} AND instr({{c}}, char(0)) = 0",
+}
+
+
+def check_sound(file: Path) -> None:
+    """Raises: StoreError, with the place, for a store of today's tables whose values cannot be, or of which no household can be built."""
+    with closing(sqlite3.connect(file)) as connection:
+        for table in Base.metadata.sorted_tables:
+            for column in table.columns:
+                for rule in _rules(table.name, column):
+                    _hold(connection, table.name, column.name, rule)
+        for kind in KINDS:
+            _hold_kind(connection, kind)
+        for place, well in SHAPES.items():
+            name, column_ = place.split(".")
+            for (text,) in connection.execute(f'SELECT DISTINCT "{column_}" FROM "{name}"'):  # noqa: S608 - our names
+                if not _is(text, well):
+                    raise StoreError(f"“{place}” has “{str(text)[:40]}”, which cannot be")
+    engine = create_engine(f"sqlite:///{file}")
+    try:
+        with Session(engine) as session:
+            _build(session)
+    except (Refusal, KeyError, ValueError, TypeError, OverflowError, ZoneInfoNotFoundError) as problem:
+        raise StoreError(f"no household can be made of it: {problem}") from problem
+    finally:
+        engine.dispose()
+
+
+def _rules(table: str, column: Column[Any]) -> Iterator[str]:
+    kind, place = column.type.python_type, f"{table}.{column.name}"
+    if kind in TYPES:
+        yield TYPES[kind]
+    if kind in (int, float):
+        low, high = RANGES.get(column.name, (-MOST, MOST)) if place not in CODES else (-MOST, MOST)
+        yield f"{{c}} BETWEEN {low!r} AND {high!r}"
+    if place in CODES:
+        yield f"{{c}} IN ({_listed(CODES[place])})"
+    if place in FORMS:
+        yield FORMS[place]
+
+
+def _listed(codes: tuple[object, ...]) -> str:
+    return ", ".join(str(each) if isinstance(each, int) else f"'{each}'" for each in codes)
+
+
+def _hold(connection: sqlite3.Connection, table: str, column: str, rule: str, where: str = "1") -> None:
+    """Raises: StoreError where a value does not keep a rule; `{c}` in it is the column."""
+    asked = rule.format(c=f'"{column}"')
+    wrong = connection.execute(f'SELECT "{column}" FROM "{table}" WHERE {where} AND NOT ({asked}) LIMIT 1').fetchone()  # noqa: S608
+    if wrong is not None:
+        raise StoreError(f"“{table}.{column}” has “{str(wrong[0])[:40]}”, which cannot be")
+
+
+def _hold_kind(connection: sqlite3.Connection, kind: str) -> None:
+    """The entries of a kind, each column by what its kind declares."""
+    stored = STORED[kind]
+    table = stored.row.__tablename__
+    where = " AND ".join(f"{name} = '{value}'" for name, value in stored.fixed.items() if name == "kind") or "1"
+    if table == "event" and not stored.fixed:
+        where = "kind <> 'season'"
+    for name, value in stored.fixed.items():
+        _hold(connection, table, name, f"{{c}} = '{value}'", where)
+    for column in KINDS[kind].columns:
+        if column.is_number and column.high > column.low:
+            low = min(column.low, 0.0)  # a drive of no kilometres that the car itself told
+            _hold(connection, table, column_name(column.name), f"{{c}} BETWEEN {low!r} AND {column.high!r}", where)
+        if column.quantity == CHOICE:
+            _hold(connection, table, column_name(column.name), f"{{c}} IN ({_listed(column.options)})", where)
+
+
+def _is(text: object, well: Callable[[Any], bool]) -> bool:
+    if text is None:
+        return True
+    try:
+        return well(json.loads(str(text)))
+    except (ValueError, TypeError, KeyError, IndexError, AttributeError, OverflowError):
+        return False
+
+
+def _number(value: object, low: float = -MOST, high: float = MOST) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value) and low <= value <= high
+
+
+def _words(value: Any) -> bool:
+    return isinstance(value, list) and all(isinstance(each, str) for each in value)
+
+
+def _plain(value: Any) -> bool:
+    """A table of plain values by name."""
+    return isinstance(value, dict) and all(
+        each is None or isinstance(each, str | bool) or _number(each) or _words(each) for each in value.values()
+    )
+
+
+def _month_day(value: Any) -> bool:
+    return isinstance(value, list) and date(2000, int(value[0]), int(value[1])) is not None and len(value) == 2
+
+
+def _bands(value: Any) -> bool:
+    return isinstance(value, list) and all(
+        isinstance(name, str) and _number(price) and time.fromisoformat(begin) is not None and time.fromisoformat(end) is not None
+        and set(days) <= set("01234567")
+        for name, price, begin, end, days in value
+    )  # fmt: skip
+
+
+def _posts(value: Any) -> bool:
+    return isinstance(value, list) and all(
+        len(each) in (5, 6) and isinstance(each[3], str) and all(_number(each[i], 0, 1e5) for i in range(len(each)) if i != 3)
+        for each in value
+    )  # fmt: skip
+
+
+def _curve(value: Any) -> bool:
+    return isinstance(value, list) and all(
+        len(each) == 2 and _number(each[0], 0, 1) and _number(each[1], 0, 1000) for each in value
+    )
+
+
+def _images(value: Any) -> bool:
+    tables = Base.metadata.tables
+    return isinstance(value, list) and all(
+        ("file" in each and isinstance(each["file"], str))
+        or (each["table"] in tables and isinstance(each["key"], list) and all(_image(each, name) for name in ("was", "became")))
+        for each in value
+    )
+
+
+def _image(value: Mapping[str, Any], name: str) -> bool:
+    columns = Base.metadata.tables[value["table"]].columns
+    return value[name] is None or all(each in columns for each in value[name])
+
+
+SHAPES: Mapping[str, Callable[[Any], bool]] = {
+    **dict.fromkeys((f"{each}.assumed" for each in ("drive", "charge", "reading", "event", "capacity_test")), _words),
+    **dict.fromkeys((f"{each}.sure" for each in ("drive", "charge", "reading")), _words),
+    "household.house_kwh": lambda value: len(value) in (0, 12) and all(_number(each, 0, 1e5) for each in value),
+    "car.fast_points": _curve, "season.first": _month_day, "season.last": _month_day, "season.bands": _bands, "way.posts": _posts,
+    "usual_day.levers": _plain, "night_plan.levers": _plain, "night_plan.pulled": _words, "guide.said": _plain,
+    "start_check.troubles": lambda value: _words(value) and all(Trouble(each) for each in value),
+    "undo.before": _images, "known_header.choice": lambda value: isinstance(value["columns"], dict),
+    "pending.about": lambda value: isinstance(value, dict),
+}  # fmt: skip
+"""What stands in the columns of JSON."""
+
+
+def _build(session: Session) -> None:
+    """Every part of the home, as the rooms build it. Raises: Refusal, or what a part raises that cannot be."""
+    house, zone = household(session), "UTC"
+    if house.complete and not places(session):
+        raise Refusal("there is no place")
+    for place in session.scalars(select(PlaceRow)):
+        zone = str(ZoneInfo(place.zone))
+    for outlet in session.scalars(select(OutletRow)):
+        supply_of(outlet).checked()
+        held_of(outlet)
+    for tariff in session.scalars(select(TariffRow)):
+        tariff_of(session, tariff, house.currency, zone).checked()
+    for row in session.scalars(select(CarRow)):
+        if row.habit is None:
+            raise Refusal(f"“{row.name}” has no habits")
+        car = car_of(row).checked()
+        control_of(row.habit), trip_of(row.habit)
+        if row.habit.km < 1 and house.complete:
+            raise Refusal(f"the usual day of “{row.name}” goes nowhere")
+        if row.withdrawn:
+            continue
+        for part in (row.habit.outlet, row.habit.tariff):
+            if part is not None and part.withdrawn:
+                raise Refusal(f"“{row.name}” uses “{part.name}”, which was put away")
+        if row.habit.outlet is not None:
+            charge_rate(supply_of(row.habit.outlet), car)
+    for each in session.scalars(select(DepartureRow)):
+        if not each.days and each.on_date is None:
+            raise Refusal(f"“{each.name}” is on no day")

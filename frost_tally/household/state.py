@@ -1,0 +1,62 @@
+"""How far a store has come: numbers that never come again, whatever takes its place, and pages that are too old for it."""
+
+import secrets
+import sqlite3
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any
+
+TOLD = 5
+"""So many decisions are told of by name."""
+
+
+class Stamp(int):
+    """A number of one store: a revision, or that of a decision. Written it names the store as well (`17.5e0c9a1b`), so that a page of
+    another time cannot mean what stands under its number now.
+    """
+
+    store: str
+
+    def __new__(cls, number: int, store: str) -> "Stamp":
+        made = super().__new__(cls, number)
+        made.store = store
+        return made
+
+    def __str__(self) -> str:
+        return f"{int(self)}.{self.store}"
+
+
+class Stale(RuntimeError):
+    """The page was made from an older state of the household, or from another; the words say what was changed since."""
+
+
+def changed_since(execute: Callable[[str, tuple[Any, ...]], Iterable[Any]], seen: int | None) -> str:
+    """What was decided since a page was made (at the revision `seen`), in words; `execute` asks the store."""
+    store = getattr(seen, "store", "")
+    if store and store not in {each for (each,) in execute("SELECT store FROM state", ())}:
+        return "All of the data was replaced since this page was opened."
+    since = "SELECT words, takes_back FROM undo WHERE revision > ? ORDER BY id DESC"
+    found = [f"taken back: {words}" if back else words for words, back in execute(since, (int(seen or 0),))] if store else []
+    told = "; ".join(found[:TOLD]) + (f"; and {len(found) - TOLD} more" if len(found) > TOLD else "")
+    return f"Something was changed elsewhere since this page was opened{f': {told}' if told else ''}."
+
+
+def never_again(connection: sqlite3.Connection, given: Mapping[str, int], revision: int = 0) -> None:
+    """All of a store was replaced: no revision (up to `revision`) and no number that was `given` out comes again, and no page of before
+    counts.
+    """
+    moved = "UPDATE main.state SET store = ?, revision = max(revision, ?) + 1"
+    connection.execute(moved, (secrets.token_hex(4), revision))
+    set_last(connection, given)
+
+
+def set_last(connection: sqlite3.Connection, given: Mapping[str, int]) -> None:
+    """The last numbers that tables gave out, of those that never give one twice."""
+    for name, last in given.items():
+        connection.execute("UPDATE main.sqlite_sequence SET seq = ? WHERE name = ?", (last, name))
+        connection.execute("INSERT INTO main.sqlite_sequence SELECT ?, ? WHERE changes() = 0", (name, last))
+    connection.execute("DELETE FROM main.sqlite_sequence WHERE seq = 0")
+
+
+def higher(one: Mapping[str, int], other: Mapping[str, int]) -> dict[str, int]:
+    """The higher of two numbers by name."""
+    return {name: max(one.get(name, 0), other.get(name, 0)) for name in (*one, *other)}

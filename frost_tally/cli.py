@@ -57,7 +57,7 @@ def show_tonight(
     """Say the plan for tonight."""
     home = open_home(settings_of(use_demo))
     try:
-        night = tonight(home, clock.now(home), car)
+        night = tonight(home, clock.minute(home), car)
     except NotSetUp:
         names = ", ".join(f"{each.row.id} {each.row.name}" for each in garage(home).cars)
         if car is not None and names:

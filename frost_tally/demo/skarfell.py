@@ -13,14 +13,15 @@ from ..services.tariffs import FEED, season_rows
 from ..standins.price_feed import SeededFeed
 
 ZONE = ZoneInfo("Europe/Oslo")
-EVENING = datetime(2027, 1, 14, 18, 12, tzinfo=ZONE)
+EVENING = datetime(2027, 1, 14, 18, 12, 37, 418_529, tzinfo=ZONE)
+"""With odd seconds, as a real clock has them."""
 SETTLED_DAYS = 10
 
 
 def coast() -> WayRow:
     """The way to the coast, with the posts that stand beside it."""
     posts = (
-        (62.0, 50.0, 0.52, "Ford bridge", 0.0), (118.0, 150.0, 0.62, "Pass top", 0.0), (171.0, 11.0, 0.30, "Mill inn", 0.0),
+        (62.0, 50.0, 0.52, "Alder bridge", 0.0), (118.0, 150.0, 0.62, "Pass top", 0.0), (171.0, 11.0, 0.30, "Mill inn", 0.0),
         (203.0, 150.0, 0.64, "Two rivers", 0.0), (262.0, 100.0, 0.58, "Quarry", 0.0, 50.0), (318.0, 200.0, 0.69, "Long sound", 0.0),
         (371.0, 50.0, 0.49, "Old ferry", 0.0),
     )  # fmt: skip

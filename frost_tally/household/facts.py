@@ -1,7 +1,7 @@
 """What happened, as the rooms ask for it: the level and the tyres as last read, and the days that were driven."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from sqlalchemy import BindParameter, Select, bindparam, func, select, union_all
 from sqlalchemy.orm import Session
@@ -150,9 +150,14 @@ def driven_count(session: Session, car_id: int) -> int:
     return session.scalar(select(func.count()).select_from(DriveRow).where(DriveRow.car_id == car_id)) or 0
 
 
+def known_by(now: datetime) -> datetime:
+    """Until when something was noted that is known at a time: rooms plan from the beginning of their minute, and notes have seconds."""
+    return now + timedelta(minutes=1)
+
+
 def full_at(session: Session, car: CarRow, now: datetime) -> datetime | None:
     """When an LFP pack was charged full last; None for never, and for the others, which want no full charge."""
     if car.chemistry != Chemistry.LFP.value:
         return None
-    full = (ChargeRow.car_id == car.id, ChargeRow.begun_at <= now, ChargeRow.soc_end >= CHARGED_FULL)
+    full = (ChargeRow.car_id == car.id, ChargeRow.begun_at < known_by(now), ChargeRow.soc_end >= CHARGED_FULL)
     return session.scalar(select(ChargeRow.begun_at).where(*full).order_by(ChargeRow.begun_at.desc()).limit(1))

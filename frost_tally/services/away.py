@@ -14,7 +14,7 @@ from ..core.log.stands import stands
 from ..core.park.standby import STORAGE_SOC, SWITCHES, Advice, Away, Idle, Stood, advise, own_idle, project, without
 from ..core.park.twelve_volt import Judged
 from ..core.units import Array
-from ..household.facts import level_now
+from ..household.facts import known_by, level_now
 from ..household.home import Home
 from ..household.log_facts import facts
 from ..household.models import CarRow
@@ -160,7 +160,7 @@ def idle_of(session: Session, row: CarRow, now: datetime) -> Idle | None:
     weather, zone = climate_of(session, place), ZoneInfo(place.zone)
     known = [
         each
-        for each in stands(facts(session, row.id, now - timedelta(days=LOG_DAYS), now))
+        for each in stands(facts(session, row.id, now - timedelta(days=LOG_DAYS), known_by(now)))
         if each.days * 24 >= LEAST_H and not each.rose and not each.fell
     ]
     middle = [datetime.fromtimestamp((each.before.ended_s + each.after.begun_s) / 2, zone) for each in known]

@@ -14,6 +14,7 @@ from ..core.battery.trend import DAYS_PER_YEAR
 from ..core.errors import Refusal
 from ..core.log.display import WITHIN_DAYS, Drifts, may_have_drifted
 from ..household.battery import last_calibrated, open_guide, sums_of
+from ..household.facts import known_by
 from ..household.home import Home
 from ..household.log_facts import facts
 from ..household.models import BatteryRow, EventRow, GuideRow
@@ -87,7 +88,7 @@ def health(home: Home, now: datetime, car_id: int | None = None, tests: tuple[in
                 raise NotSetUp
             own = battery_of(session, row, now)
             others = [battery_of(session, each, now) for each in rows if each is not row]
-            latest = facts(session, row.id, now - LATELY, now)
+            latest = facts(session, row.id, now - LATELY, known_by(now))
             calibrated = last_calibrated(session, row.id)
             currency = household(session).currency
             price = pack_price(own.car.pack.chemistry, currency)

@@ -29,13 +29,14 @@ from ..core.heat.around import AirAt, driven_c, parked_between
 from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice
-from ..household.facts import UNKNOWN_SOC, TyreReading, level_known, tyres_now, wheels_now
-from ..household.home import Home, world_of
+from ..household.facts import UNKNOWN_SOC, TyreReading, known_by, level_known, tyres_now, wheels_now
+from ..household.home import Home, seen, world_of
 from ..household.models import CarRow, HabitRow, HouseholdRow, PlaceRow, PlanRow
 from ..household.parts import car_of, cars, control_of, days_kept, household, place_of, supply_of, tariff_of, trip_of
 from ..household.plans import NotedStart, coming_plan, start_noted
 from ..standins.weather import TypedNight
 from ..world import Weather, World
+from .clock import whole
 from .day_levers import DayLevers, kept_day
 from .departures import ADVISED, Due, next_outing, rows_of
 from .measured import charging_car
@@ -56,10 +57,12 @@ class Setting:
     """What the household says of the evening.
 
     `due` are the listed departures of the next outing in the coming week; `idle` says that there is a list, and none of it is near.
-    `days` are the kept days by key with their names, `kept` is a kept plan.
+    `days` are the kept days by key with their names, `kept` is a kept plan, `seen` the revision
+    of all this.
     """
 
     world: World
+    seen: int
     house: HouseholdRow
     place: PlaceRow
     row: CarRow
@@ -189,12 +192,13 @@ def setting_at(home: Home, now: datetime, car_id: int | None = None) -> Setting:
         with home.reading() as session:
             return setting_of(session, now, car_id)
 
+    now = whole(now)
     return once(home, ("setting", now, car_id), read)
 
 
 def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Setting:
-    """What the household says of a car (the first when None). Raises: NotSetUp."""
-    house, rows = household(session), cars(session)
+    """What the household says of a car (the first when None), in a whole minute. Raises: NotSetUp."""
+    now, house, rows = whole(now), household(session), cars(session)
     row = next((each for each in rows if car_id in (None, each.id)), None)
     if row is None or not house.complete or row.habit.outlet is None or row.habit.tariff is None:
         raise NotSetUp
@@ -205,6 +209,7 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
     until, tyres = (due[0].at if due else here) + timedelta(days=2), tyres_now(session, row)
     return Setting(
         world=world_of(session),
+        seen=seen(session),
         house=house,
         place=place,
         row=row,
@@ -224,7 +229,7 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
         now=here,
         known=own_days(recent_errors(session, row, tyres), car_of(row).factors),
         car=charging_car(session, row),
-        started=start_noted(session, row.id, max(here - CHECK_HOLDS, last_before(here, row.habit.depart)), here),
+        started=start_noted(session, row.id, max(here - CHECK_HOLDS, last_before(here, row.habit.depart)), known_by(here)),
     )
 
 

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
 from ..core.park.twelve_volt import Judged, Rested, judge
+from ..household.facts import known_by
 from ..household.home import Home
 from ..household.models import CarRow, ReadingRow, SmallBatteryRow
 from ..household.parts import cars, place_of
@@ -67,7 +68,7 @@ def battery_now(session: Session, row: CarRow, now: datetime) -> SmallBattery:
     with_car = row.battery.new_on if row.battery else None
     fitted = (entered.fitted_on if entered else None) or with_car
     wanted = select(ReadingRow.read_at, ReadingRow.value, ReadingRow.temp_c).where(
-        ReadingRow.car_id == row.id, ReadingRow.kind == "twelve_volt", ReadingRow.read_at <= now
+        ReadingRow.car_id == row.id, ReadingRow.kind == "twelve_volt", ReadingRow.read_at < known_by(now)
     )
     readings = [(at, volt, temp_c) for at, volt, temp_c in session.execute(wanted.order_by(ReadingRow.read_at))]
     own = [each for each in readings if fitted is None or each[0].date() >= fitted]

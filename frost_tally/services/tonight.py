@@ -224,6 +224,7 @@ def tonight(
     Raises: NotSetUp for an empty household, Refusal with its field for a lever that cannot be.
     """
     setting = setting_at(home, now, car_id)
+    now = setting.now
     if tariff is not None and tariff != setting.row.habit.tariff_id:
         setting = once(
             home, ("other_tariff", now, car_id, tariff), lambda: _on_tariff(home, setting_at(home, now, car_id), tariff)
@@ -275,7 +276,7 @@ def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, id
         car_id=row.id,
         car=car,
         cars=setting.names,
-        revision=setting.house.revision,
+        revision=setting.seen,
         zone=setting.zone,
         currency=setting.house.currency,
         now=setting.now,

@@ -13,6 +13,7 @@ from ..core.errors import Refusal
 from ..core.log.kinds import Entry
 from ..core.park.season import FROST_C, ITEMS, REFILLS, Dates, Item, due, season_of, summer_before
 from ..core.park.washer import MARGIN_K, TANK_L
+from ..household.facts import known_by
 from ..household.home import Home, world_of
 from ..household.log import write_entry
 from ..household.models import CarRow, EventRow, PlaceRow
@@ -129,7 +130,7 @@ def _done(
     zone, keys = ZoneInfo(place.zone), {title: key for key, title in titles.items()}
     found: dict[str, list[tuple[date, str, int]]] = {}
     wanted = select(EventRow.at, EventRow.note, EventRow.who, EventRow.id).where(
-        EventRow.car_id == car_id, EventRow.kind == "season", EventRow.at <= now, EventRow.at > now - HISTORY
+        EventRow.car_id == car_id, EventRow.kind == "season", EventRow.at < known_by(now), EventRow.at > now - HISTORY
     )
     for at, note, who, number in session.execute(wanted.order_by(EventRow.at)):
         if note in keys:

@@ -137,7 +137,7 @@ class LeverRoom(Generic[Result]):
         """Compute with every lever that will do; the core's refusal drops the one that it blames, and the rest is kept."""
         home = home_of(request)
         texts = {**texts, **_picks(self.form, texts)}
-        units, now = units_of(home, request), clocks.now(home).replace(second=0, microsecond=0)
+        units, now = units_of(home, request), clocks.minute(home)
         asked = Asked(home=home, now=now, units=units, car=whole_number(texts.get("car")), texts=texts, wait_s=wait_s)
         pull = Pull(self, texts, units)
         while True:

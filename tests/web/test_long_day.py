@@ -152,14 +152,14 @@ class Ways(Rooms):
             ),
         )
         self.assertEqual(read_posts(write_posts(plain).encode()), plain)
-        self.assertEqual(read_posts(b"62,5; 50; 0,52; Ford"), (Post(km=62.5, kw=50.0, price_per_kwh=0.52, name="Ford"),))
+        self.assertEqual(read_posts(b"62,5; 50; 0,52; Alder"), (Post(km=62.5, kw=50.0, price_per_kwh=0.52, name="Alder"),))
         self.assertEqual(
             read_posts(b"62; 50\n80, 100, 0.6\n90\t11\n"),
             (Post(km=62.0, kw=50.0), Post(km=80.0, kw=100.0, price_per_kwh=0.6), Post(km=90.0, kw=11.0)),
         )
-        miles = read_posts(b"75; 150; 0.6; Ford", 1.609344)
+        miles = read_posts(b"75; 150; 0.6; Alder", 1.609344)
         self.assertAlmostEqual(miles[0].km, 120.7008)
-        self.assertEqual(write_posts(miles, 1.609344), "75; 150; 0.6; Ford")
+        self.assertEqual(write_posts(miles, 1.609344), "75; 150; 0.6; Alder")
         self.assertEqual([read_posts(each, 1.609344)[0].km for each in (b"mi;kw\n75;50", b"km;kw\n75;50")], [75 * 1.609344, 75.0])
         km, posts = read_waypoints(GPX)
         self.assertAlmostEqual(km, 222.4, delta=0.5)  # two degrees of latitude on a sphere

@@ -94,11 +94,7 @@ def room(request: Request, find: str = "") -> Response:
 def _rests(request: Request, units: Units) -> tuple[str, str]:
     """What tomorrow's verdict rests on, drawn in both shapes; nothing before there is one."""
     try:
-        made: RestsOn = rests_on(
-            home_of(request),
-            clocks.now(home_of(request)).replace(second=0, microsecond=0),
-            whole_number(request.query_params.get("car")),
-        )
+        made: RestsOn = rests_on(home_of(request), clocks.minute(home_of(request)), whole_number(request.query_params.get("car")))
     except NotSetUp:
         return "", ""
     return moves(made, units), moves(made, units, phone=True)

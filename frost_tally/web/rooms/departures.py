@@ -188,7 +188,7 @@ def left(request: Request, fields: Posted) -> Response:
 def calendar(request: Request) -> Response:
     """The calendar of a car, as file and feed."""
     home = home_of(request)
-    now = clocks.now(home).replace(second=0, microsecond=0)
+    now = clocks.minute(home)
     feed = departure_feed(home, now, whole_number(request.query_params.get("car")))
     return save(write_file("departures", "departures.ics", (calendar_name(feed), entries(feed)), now))
 

@@ -18,7 +18,7 @@ router = Router()
 def room(request: Request) -> Response:
     """The page for a car."""
     home = home_of(request)
-    units, now = units_of(home, request), clocks.now(home).replace(second=0, microsecond=0)
+    units, now = units_of(home, request), clocks.minute(home)
     made = matters(home, now, whole_number(request.query_params.get("car")))
     return render(
         request,

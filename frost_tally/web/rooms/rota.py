@@ -18,6 +18,6 @@ router = Router(prefix="/tonight")
 def room(request: Request) -> Response:
     """The rotas of the outlets that cars share."""
     home, units = home_of(request), units_of(home_of(request), request)
-    found = service.shared_cables(home, clocks.now(home).replace(second=0, microsecond=0))
+    found = service.shared_cables(home, clocks.minute(home))
     shared = [(each, rota_verdict(each, units), Both(lambda phone, each=each: board(each, units, phone))) for each in found]  # type: ignore[misc]
     return render(request, "tonight/rota.html", room="tonight", shared=shared, units=units)

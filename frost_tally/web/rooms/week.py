@@ -34,7 +34,7 @@ def room(request: Request) -> Response:
     """The coming seven nights of a car."""
     home, units = home_of(request), units_of(home_of(request), request)
     car = whole_number(request.query_params.get("car")) or None
-    made = week(home, clocks.now(home).replace(second=0, microsecond=0), car)
+    made = week(home, clocks.minute(home), car)
     shown = WeekView(
         made=made,
         verdict=week_verdict(made, units),

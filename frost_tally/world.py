@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
-from typing import Protocol, runtime_checkable
+from typing import Any, Protocol, runtime_checkable
 
 from .core.charge.prices import Series
 
@@ -61,6 +61,13 @@ class WheelSensors(Protocol):
         """Gauge pressure of each wheel, kPa."""
 
 
+class Passing(Protocol):
+    """What happens at home while a clock that stands still is moved on."""
+
+    def __call__(self, home: Any, since: datetime, until: datetime) -> None:
+        """Note it in the home (a `household.home.Home`) as facts."""
+
+
 class MachineClock:
     """The clock of this machine."""
 
@@ -77,3 +84,4 @@ class World:
     prices: PriceFeed | None = None
     car_link: CarLink | None = None
     wheel_sensors: WheelSensors | None = None
+    passing: Passing | None = None

@@ -24,6 +24,7 @@ from ..standins.weather import SeededYear
 from ..standins.wheel_sensors import SeededSensors
 from ..world import World
 from .history import History
+from .passing import pass_by
 from .skarfell import EVENING as EVENING
 from .skarfell import SETTLED_DAYS, ZONE, coast, days_of_the_van, departures, feed_year, hatch, tariffs, van
 from .world import LEAKING, demo_world
@@ -41,7 +42,7 @@ def open_home(settings: Settings, years: float = 2.0) -> Home:
 
 def home_on(engine: Engine, demo: bool) -> Home:
     """The home of a store in its world: the made-up one, or the owner's own."""
-    return Home(engine, demo_world(engine) if demo else World())
+    return Home(engine, replace(demo_world(engine), passing=pass_by) if demo else World())
 
 
 def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:

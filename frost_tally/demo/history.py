@@ -25,11 +25,12 @@ TESTS = {
 FADES, LOG_DAYS = 0.65, 731
 TEST_C = 18.0
 OUTING_DAYS, OUTING_KM = 45, 96.0
-SEASON = (
-    "12 V battery looked at", "washer mix for the winter", "wiper blades looked at", "charge flap cleaned, dried and treated",
-    "door seals greased", "mirrors and sensors cleaned", "brush, scraper, blanket and gloves in the car", "needless load out",
-    "roof carrier off", "winter tyres on", "tyre pressures set cold", "winter departure times set",
-)  # fmt: skip
+SEASON = {
+    "twelve_volt": "12 V battery looked at", "washer": "washer mix for the winter", "wiper_blades": "wiper blades looked at",
+    "flap_seal": "charge flap cleaned, dried and treated", "door_seals": "door seals greased", "sensors": "mirrors and sensors cleaned",
+    "kit": "brush, scraper, blanket and gloves in the car", "load_out": "needless load out", "carrier_off": "roof carrier off",
+    "tyres": "winter tyres on", "pressures": "tyre pressures set cold", "departures": "winter departure times set",
+}  # fmt: skip
 IDLE_PER_DAY, IDLE_COLD_PER_K = 0.008, 0.0003
 """What the simulated cars really lose standing."""
 
@@ -179,8 +180,9 @@ class History:
         if said:
             yield EventRow(car_id=self.car.id, at=self._at(day, 17, 30), kind=said[0], note=said[1])
         if (day.month, day.day) == (10, 24):
-            for i, item in enumerate(SEASON):
-                yield EventRow(car_id=self.car.id, at=self._at(day, 10, 5 * i), kind="season", note=item)
+            for i, (key, title) in enumerate(SEASON.items()):
+                at = self._at(day, 10, 5 * i)
+                yield EventRow(car_id=self.car.id, at=at, kind="season", item=key, note=title)
 
     def _reading(self, kind: str, at: datetime, value: float, unit: str) -> ReadingRow:
         air = round(self.weather.temperature_c(at), 1)

@@ -7,6 +7,7 @@ from sqlalchemy import bindparam, exists, select
 from sqlalchemy.orm import Session, selectinload
 
 from ..core.charge.start_check import StartCheck, read
+from .facts import level_known
 from .models import DriveRow, PlanRow, StartCheckRow
 
 _KEPT = (
@@ -61,6 +62,16 @@ def open_plan(session: Session, car_id: int, now: datetime) -> PlanRow | None:
     """The latest kept plan whose departure has passed, while nobody has noted what was driven on it."""
     last = session.execute(_LAST, {"car_id": car_id, "now": now}).first()
     return None if last is None or last.driven else last[0]
+
+
+def level_ahead(session: Session, car_id: int, now: datetime) -> tuple[datetime, float] | None:
+    """When the level of the coming night was known last, and which (0 to 1): as read or noted; after a kept plan's departure that nobody
+    has noted yet, as that plan brings the car home.
+    """
+    known, plan = level_known(session, car_id), open_plan(session, car_id, now)
+    if plan is not None and (known is None or known[0] <= plan.departure):
+        return known[0] if known else plan.kept_at, min(1.0, max(0.0, plan.arrival_likely))
+    return known
 
 
 _ERRORS = (

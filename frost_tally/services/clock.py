@@ -31,12 +31,18 @@ def can_move(home: Home) -> bool:
 
 
 def move_on(home: Home) -> datetime:
-    """Move a standing clock to the next evening or morning (18:12 or 08:00), whichever comes first. Raises: Refusal for any other."""
+    """Move a standing clock to the next evening or morning (18:12 or 08:00), whichever comes first, and note what happens until then.
+
+    Raises: Refusal for any other.
+    """
     clock, here = home.world.clock, now(home)
     if not isinstance(clock, StandingClock):
         raise Refusal("This household’s clock goes by itself.")
     times = [
         here.replace(hour=hour, minute=minute) + timedelta(days=day) for day in (0, 1) for hour, minute in ((8, 0), (18, 12))
     ]
-    clock.set(min(at for at in times if at > here))
+    then = min(at for at in times if at > here)
+    if home.world.passing is not None:
+        home.world.passing(home, here, then)
+    clock.set(then)
     return now(home)

@@ -29,11 +29,11 @@ from ..core.heat.around import AirAt, driven_c, parked_between
 from ..core.heat.lumped import relax
 from ..core.heat.schedule import last_before, next_at
 from ..core.heat.warm import WarmUpChoice
-from ..household.facts import UNKNOWN_SOC, TyreReading, known_by, level_known, tyres_now, wheels_now
+from ..household.facts import UNKNOWN_SOC, TyreReading, known_by, tyres_now, wheels_now
 from ..household.home import Home, seen, world_of
 from ..household.models import CarRow, HabitRow, HouseholdRow, PlaceRow, PlanRow
 from ..household.parts import car_of, cars, control_of, days_kept, household, place_of, supply_of, tariff_of, trip_of
-from ..household.plans import NotedStart, coming_plan, start_noted
+from ..household.plans import NotedStart, coming_plan, level_ahead, start_noted
 from ..standins.weather import TypedNight
 from ..world import Weather, World
 from .clock import whole
@@ -205,7 +205,7 @@ def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Se
     place = place_of(row, session)
     here = now.astimezone(ZoneInfo(place.zone))
     due = next_outing(session, row, here)
-    level = level_known(session, row.id)
+    level = level_ahead(session, row.id, here)
     until, tyres = (due[0].at if due else here) + timedelta(days=2), tyres_now(session, row)
     return Setting(
         world=world_of(session),

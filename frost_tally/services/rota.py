@@ -9,10 +9,11 @@ from sqlalchemy.orm import Session
 from ..core.battery.ageing import PER_EURO
 from ..core.charge.rota import MOST_CARS, SWAP_WORTH, Rota, Sharer, plan_rota
 from ..core.units import Array
-from ..household.facts import level_now
+from ..household.facts import UNKNOWN_SOC
 from ..household.home import Home
 from ..household.models import CarRow
 from ..household.parts import cars, household
+from ..household.plans import level_ahead
 from .clock import whole
 from .coming import ComingNights, coming_nights
 from .evening import NotSetUp
@@ -82,9 +83,9 @@ def _shared(session: Session, rows: list[CarRow], now: datetime) -> SharedCable:
 
 def _sharer(session: Session, row: CarRow, now: datetime) -> tuple[Sharer, ComingNights]:
     """A car as the rota sees it, with its coming nights."""
-    ahead = coming_nights(session, row, now)
+    ahead, level = coming_nights(session, row, now), level_ahead(session, row.id, now)
     return Sharer(
-        name=row.name, soc=level_now(session, row.id), limit=row.habit.limit, reserve=row.habit.reserve,
+        name=row.name, soc=UNKNOWN_SOC if level is None else level[1], limit=row.habit.limit, reserve=row.habit.reserve,
         usable_kwh=ahead.car.pack.usable_kwh, wall_kw=ahead.rate.wall_kw, pack_kw=ahead.rate.pack_kw, use_soc=ahead.cautious_soc,
         prices=ahead.prices, wear_per_kwh=ahead.wear_per_kwh,
     ), ahead  # fmt: skip

@@ -228,7 +228,7 @@ def put_back(request: Request, fields: Posted) -> Response:
 def note(request: Request, fields: Posted) -> Response:
     """Enter what happened beside the plan."""
     made = ROOM.made(request, {"car": fields.get("car", "")})
-    home, units, now = made.asked.home, made.asked.units, made.asked.now
+    home, units, now = made.asked.home, made.asked.units, clocks.now(made.asked.home)
     form, errors = parse(NoteForm, fields, units)
     if form is not None:
         night, sure = whole_number(fields.get("night"), 0), fields.get("sure") == "yes"
@@ -246,7 +246,7 @@ def note(request: Request, fields: Posted) -> Response:
 def start(request: Request, fields: Posted) -> Response:
     """Note what was seen when the cable went in."""
     made = ROOM.made(request, {"car": fields.get("car", "")})
-    home, car, now = made.asked.home, made.result.car_id, made.asked.now
+    home, car, now = made.asked.home, made.result.car_id, clocks.now(made.asked.home)
     form, errors = parse(StartForm, fields, made.asked.units)
     ticked = tuple(each for each in fields.get("trouble", "").split(",") if each)
     if form is None or not set(ticked) <= set(Trouble):

@@ -63,7 +63,7 @@ def _car_test(row: CarRow, said: Said, now: datetime) -> Entry:
 
 
 def _calibrated(row: CarRow, said: Said, now: datetime) -> Entry:
-    return Entry(kind="event", car_id=row.id, values=whole("event", {"at": now, "kind": "other", "note": "display calibrated"}))
+    return Entry(kind="event", car_id=row.id, values=whole("event", {"at": now, "kind": "calibrated"}))
 
 
 def _test(row: CarRow, now: datetime, **values: Any) -> Entry:

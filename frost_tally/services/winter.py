@@ -88,23 +88,23 @@ class Season:
         return tuple(each for each in self.open if each.due is not None and each.due <= self.today)
 
 
-def season(home: Home, now: datetime, titles: Mapping[str, str], car_id: int | None = None) -> Season:
-    """The season list of a car (the first when None); `titles` say how an item is called in the log. Raises: NotSetUp."""
+def season(home: Home, now: datetime, car_id: int | None = None) -> Season:
+    """The season list of a car (the first when None). Raises: NotSetUp."""
 
     def work() -> Season:
         with home.reading() as session:
             row = first_or(session, car_id)
-            return season_in(session, row, now, titles)
+            return season_in(session, row, now)
 
     return once(home, ("season", now.replace(minute=0, second=0, microsecond=0), car_id), work)
 
 
-def season_in(session: Session, row: CarRow, now: datetime, titles: Mapping[str, str]) -> Season:
+def season_in(session: Session, row: CarRow, now: datetime) -> Season:
     """The season list in a session."""
     place = place_of(row, session)
     weather, today = climate_of(session, place), now.astimezone(ZoneInfo(place.zone)).date()
     dates = winter_at(weather, today)
-    done = _done(session, row.id, place, titles, now)
+    done = _done(session, row.id, place, now)
     tank = row.small_battery.tank_l if row.small_battery and row.small_battery.tank_l else TANK_L
     made = [_task(each, dates, done.get(each.key, []), today) for each in ITEMS.values()]
     return Season(
@@ -123,18 +123,19 @@ def _tonight(session: Session, weather: Weather, now: datetime) -> float:
     return coming_low(weather, now) if known else household(session).out_low_c
 
 
-def _done(
-    session: Session, car_id: int, place: PlaceRow, titles: Mapping[str, str], now: datetime
-) -> dict[str, list[tuple[date, str, int]]]:
+def _done(session: Session, car_id: int, place: PlaceRow, now: datetime) -> dict[str, list[tuple[date, str, int]]]:
     """When each item was done in the last five years, by whom, and the entry's number, the latest last."""
-    zone, keys = ZoneInfo(place.zone), {title: key for key, title in titles.items()}
+    zone = ZoneInfo(place.zone)
     found: dict[str, list[tuple[date, str, int]]] = {}
-    wanted = select(EventRow.at, EventRow.note, EventRow.who, EventRow.id).where(
-        EventRow.car_id == car_id, EventRow.kind == "season", EventRow.at < known_by(now), EventRow.at > now - HISTORY
+    wanted = select(EventRow.at, EventRow.item, EventRow.who, EventRow.id).where(
+        EventRow.car_id == car_id,
+        EventRow.kind == "season",
+        EventRow.item != "",
+        EventRow.at < known_by(now),
+        EventRow.at > now - HISTORY,
     )
-    for at, note, who, number in session.execute(wanted.order_by(EventRow.at)):
-        if note in keys:
-            found.setdefault(keys[note], []).append((at.astimezone(zone).date(), who, number))
+    for at, item, who, number in session.execute(wanted.order_by(EventRow.at)):
+        found.setdefault(item, []).append((at.astimezone(zone).date(), who, number))
     return found
 
 
@@ -169,11 +170,11 @@ def tick(
         raise Refusal("There is no such item on the list.")
     with home.deciding(words, seen_revision) as session:
         row = car_row(session, car_id)
-        made = season_in(session, row, now, titles)
+        made = season_in(session, row, now)
         open_ones = {each.item.key for each in (*made.tasks, *made.evening) if each.done is None}
         for key in keys:
             if key in open_ones:
-                values = whole("season", {"at": now, "note": titles[key], "who": who})
+                values = whole("season", {"at": now, "item": key, "note": titles[key], "who": who})
                 write_entry(session, Entry(kind="season", car_id=row.id, values=values), now)
     return session.number
 
@@ -192,14 +193,14 @@ class Matters:
     stands_days: int
 
 
-def what_matters(home: Home, now: datetime, titles: Mapping[str, str], car_id: int | None = None) -> Matters:
+def what_matters(home: Home, now: datetime, car_id: int | None = None) -> Matters:
     """What matters of the winter for a car (the first when None) tonight. Raises: NotSetUp."""
     hour = now.replace(minute=0, second=0, microsecond=0)
 
     def work() -> Matters:
         with home.reading() as session:
             row = first_or(session, car_id)
-            made, battery = season_in(session, row, now, titles), battery_now(session, row, now)
+            made, battery = season_in(session, row, now), battery_now(session, row, now)
             coming = next_departure(session, row, now)
         evening = [each for each in made.evening if each.done is None] if made.frost_tonight else []
         away = (coming - now).days if coming is not None and coming - now > LONG_STAND else 0

@@ -85,10 +85,11 @@ _FIGURES = {
     "km": "distance",
     "km/h": "speed",
     "m/s": "speed_mps",
+    "K": "warmer",
 }
 _NUMBER = r"[−-]?\d{1,3}(?: \d{3})+|[−-]?\d+(?:\.\d+)?"
 _QUANTITIES = re.compile(
-    rf"(?P<first>{_NUMBER})(?:–(?P<last>{_NUMBER}))?[ \u00a0](?P<unit>km/h|km|°C|kPa|kg|m/s|m²|m)(?![\w/²·])"
+    rf"(?P<first>{_NUMBER})(?:–(?P<last>{_NUMBER}))?[ \u00a0](?P<unit>km/h|km|°C|kPa|kg|K|m/s|m²|m)(?![\w/²·])"
 )
 _EXAMPLES = {
     "distance": 20, "speed": 90, "speed_mps": 4, "temperature": -5, "pressure": 250, "mass": 1800, "height": 200, "length": 5, "area": 0.65,
@@ -184,18 +185,21 @@ class Units:
         return f"{digits.replace('.', self.decimal).replace('-', '−')}\u00a0{shown.label}".strip()
 
     def prose(self, text: str) -> str:
-        """A text of the core's with its numbers in this person's units: "20–25 °C" may be "68–77 °F". Differences are in K, and stay."""
+        """A text with its numbers in this person's units: "20–25 °C" may be "68–77 °F". Differences of temperature are in K in it, for they
+        are turned otherwise: "5.5 K" may be "9.9 °F", or "5.5 °C".
+        """
 
         def turned(found: re.Match[str]) -> str:
             first, last, unit = (found[name] for name in ("first", "last", "unit"))
+            if self.of(_FIGURES[unit]).label == unit:
+                return found[0]
             numbers = [float(each.replace("−", "-").replace(" ", "")) for each in (first, last) if each]
             return (
                 "–".join(self.figure(each, unit).rsplit("\u00a0", 1)[0] for each in numbers)
                 + f"\u00a0{self.of(_FIGURES[unit]).label}"
             )
 
-        metric = (self.distance, self.temperature, self.pressure, self.weight) == ("km", "C", "kPa", "kg")
-        return text if metric else _QUANTITIES.sub(turned, text)
+        return _QUANTITIES.sub(turned, text)
 
     def refusal(self, refusal: Refusal) -> str:
         """What the core refuses, its range in this person's units."""

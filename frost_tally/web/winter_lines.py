@@ -2,9 +2,9 @@
 
 from ..services.winter import what_matters
 from .levers import Asked
-from .words.season import TITLES, matters_words
+from .words.season import matters_words
 
 
 def winter_lines(asked: Asked, car_id: int) -> list[tuple[str, str]]:
     """The lines for a car with where each leads."""
-    return matters_words(what_matters(asked.home, asked.now, TITLES, car_id), asked.units)
+    return matters_words(what_matters(asked.home, asked.now, car_id), asked.units)

@@ -270,7 +270,7 @@ class Everything(InFolder):
             "drive": ("kwh", "out_c", "mean_kmh", "load_kg", "preheated", "note", "sure"),
             "charge": ("site", "out_c", "note", "sure", "post_kw"),
             "reading": ("sure",),
-            "event": ("who",),
+            "event": ("who", "item"),
             "car": ("fast_points",),
             "undo": ("revision",),
             "outlet": ("held_from", "held_until", "held_a", "lights"),

@@ -212,7 +212,7 @@ class Guided(BatteryCase):
         self.post("/battery/guide/start", page="/battery/guide", car="1", kind="calibrate")
         for typed in ({"soc_from": "21"}, {}, {}, {"soc_to": "100"}, {}):
             self.step(**typed)
-        self.assertEqual(self.rows(EventRow, car_id=1)[-1].note, "display calibrated")
+        self.assertEqual(self.rows(EventRow, car_id=1)[-1].kind, "calibrated")
         self.assertNotIn("may have drifted", plain(self.client.get("/battery")))
 
     def test_one_guide_at_a_time_left_without_a_trace_and_undone(self) -> None:

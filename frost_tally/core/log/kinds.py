@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from ..park.season import ITEMS
+
 MOMENT, PERCENT, TEXT, CHOICE, YES_NO, OUTLET = "moment", "percent", "text", "choice", "yes_no", "outlet"
 UNITS = {
     MOMENT: "ISO 8601", PERCENT: "%", "distance": "km", "energy": "kWh", "temperature": "°C", "pressure": "kPa", "fine_voltage": "V",
@@ -107,8 +109,8 @@ _AIR = Column(name="out_c", quantity="temperature", low=-60.0, high=60.0)
 _NOTE = Column(name="note", quantity=TEXT, high=LONGEST)
 _READ = _when("read_at")
 
-EVENTS = ("tyre_swap", "update", "repair", "warranty", "tariff", "other", "step")
-"""A "step" is where the owner says that the battery's display reads differently since."""
+EVENTS = ("tyre_swap", "update", "repair", "warranty", "tariff", "other", "step", "calibrated")
+"""A "step" is where the owner says that the battery's display reads differently since; "calibrated" is the end of that guide."""
 TESTS = ("discharge", "charge", "wall", "car")
 SITES = ("home", "elsewhere", "fast")
 WHEELS = ("", "FL", "FR", "RL", "RR")
@@ -193,6 +195,7 @@ KINDS: Mapping[str, Kind] = {
             columns=(
                 _when("at"),
                 Column(name="note", quantity=TEXT, high=LONGEST, needed=True, file="item"),
+                Column(name="item", quantity=CHOICE, options=("", *ITEMS), file="item_key"),
                 Column(name="who", quantity=TEXT, high=60.0),
             ),
             same=("note",),

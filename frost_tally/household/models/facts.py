@@ -101,7 +101,7 @@ class ReadingRow(Base):
 
 
 class EventRow(Base):
-    """Something done to a car or by its software: a tyre swap, a repair, an update, a season's item."""
+    """Something done to a car or by its software: a tyre swap, a repair, an update, a season's item (`item` is its key on the list)."""
 
     __tablename__ = "event"
     __table_args__ = (Index("ix_event_car_at", "car_id", "at"), Index("ix_event_at", "at"))
@@ -111,6 +111,7 @@ class EventRow(Base):
     kind: Mapped[str]
     note: Mapped[str] = mapped_column(default="")
     who: Mapped[str] = mapped_column(default="", server_default="")
+    item: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
 

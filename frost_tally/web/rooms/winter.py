@@ -46,7 +46,7 @@ def season(request: Request) -> Response:
 
 def _asked(request: Request, car: int | None = None) -> Season:
     home = home_of(request)
-    return service.season(home, clocks.now(home), TITLES, car or whole_number(request.query_params.get("car")))
+    return service.season(home, clocks.now(home), car or whole_number(request.query_params.get("car")))
 
 
 def _season(request: Request, status: int, message: str = "", car: int | None = None) -> Response:
@@ -205,7 +205,7 @@ class WasherForm(BaseModel):
     target_c: float = number("It must stand", "temperature", -45, -1, "", -20.0)
     tank_l: float = number("The tank holds", "litres", 1, 15, "", 3.5)
     now_l: float = number("In it now", "litres", 0, 15, "", 1.5)
-    now_c: float = number("That freezes at", "temperature", -45, 0, "Water: 0 °C, or 32 °F.", -5.0)
+    now_c: float = number("That freezes at", "temperature", -45, 0, "Water: 0 °C.", -5.0)
 
 
 @router.get("/washer")

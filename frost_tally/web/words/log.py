@@ -10,6 +10,7 @@ from ...core.log.kinds import CHOICE, KINDS, Column, Entry
 from ...services.log_quick import Noted
 from ..units import Units
 from .day import WHEELS
+from .season import TITLES
 
 KIND_WORDS = {
     "drive": "drive", "charge": "charge", "level": "level", "odometer": "odometer", "tyre": "tyre",
@@ -26,9 +27,11 @@ OPTIONS: Mapping[str, Mapping[str, str]] = {
         "discharge": "by driving it down", "charge": "by charging it up, into the pack", "wall": "by charging it up, at the wall",
         "car": "the car’s own figure",
     },
+    "item": {"": "none of them", **TITLES},
     "kind": {
         "tyre_swap": "tyre swap", "update": "software update", "repair": "repair", "warranty": "warranty work", "tariff": "tariff change",
         "other": "something else", "step": "the battery’s display steps",
+        "calibrated": "display calibrated",
     },
 }  # fmt: skip
 YES_NO = {"no": "no", "yes": "yes"}
@@ -66,6 +69,7 @@ LABELS: Mapping[str, tuple[str, str]] = {
     "stopped": ("The car ended it", "It stopped or lost power before you meant to end."),
     "kind": ("What", ""),
     "who": ("Done by", ""),
+    "item": ("On the season’s list", "Counts as done there."),
 }
 """Label and hint of every column."""
 

@@ -71,7 +71,7 @@ ITEM_WORDS: Mapping[str, ItemWords] = {
         "by wheel, with the kilometres and the tread noted",
     ),
     "pressures": ItemWords(
-        "tyre pressures set cold", "every 5.5 °C colder take 7 kPa", "cold, in the air it will stand in, to the placard"
+        "tyre pressures set cold", "every 5.5 K colder take 7 kPa", "cold, in the air it will stand in, to the placard"
     ),
     "departures": ItemWords(
         "winter departure times set",

@@ -4,8 +4,10 @@ import json
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import closing
+from functools import cache
 from math import isfinite
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 from sqlalchemy import Engine
@@ -97,7 +99,7 @@ def build(version: str, tables: Tables, numbers: Mapping[str, int], beside: Path
     try:
         with whole_file.plainly("It cannot be brought back", beside):
             whole_file.create(beside)
-            migrate(beside, version)
+            beside.write_bytes(_empty(version))
             with closing(sqlite3.connect(beside)) as connection, connection:
                 missing = tuple(each for each in _tables_of(connection) if each not in tables)
                 for name, (columns, rows) in tables.items():
@@ -112,6 +114,17 @@ def build(version: str, tables: Tables, numbers: Mapping[str, int], beside: Path
     except (whole_file.StoreError, UnicodeEncodeError, OverflowError) as problem:
         whole_file.discard(beside)
         raise Refusal(str(problem), "file") from problem
+
+
+@cache
+def _empty(version: str) -> bytes:
+    """A store with the tables of a version and nothing in them."""
+    with TemporaryDirectory() as folder:
+        made = Path(folder) / "empty.db"
+        whole_file.create(made)
+        migrate(made, version)
+        whole_file.settle(made)
+        return made.read_bytes()
 
 
 def _tables_of(connection: sqlite3.Connection) -> list[str]:

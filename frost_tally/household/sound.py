@@ -123,7 +123,8 @@ def _listed(codes: tuple[object, ...]) -> str:
 def _hold(connection: sqlite3.Connection, table: str, column: str, rule: str, where: str = "1") -> None:
     """Raises: StoreError where a value does not keep a rule; `{c}` in it is the column."""
     asked = rule.format(c=f'"{column}"')
-    wrong = connection.execute(f'SELECT "{column}" FROM "{table}" WHERE {where} AND NOT ({asked}) LIMIT 1').fetchone()  # noqa: S608
+    broken = f'"{column}" IS NOT NULL AND NOT coalesce({asked}, 0)'  # a moment that is none has no parts to compare
+    wrong = connection.execute(f'SELECT "{column}" FROM "{table}" WHERE {where} AND {broken} LIMIT 1').fetchone()  # noqa: S608
     if wrong is not None:
         raise StoreError(f"“{table}.{column}” has “{str(wrong[0])[:40]}”, which cannot be")
 

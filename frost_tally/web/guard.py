@@ -206,6 +206,7 @@ async def posted_file(request: Request) -> PostedFile:
     """A form with a file. Raises: RefusedToken."""
     form = await request.form(max_fields=40, max_files=1)
     fields = {name: value for name, value in form.items() if isinstance(value, str)}
+    request.state.fields = fields
     request.app.state.tokens.check(request, fields.get("token", ""))
     file = next((value for value in form.values() if isinstance(value, UploadFile)), None)
     return PostedFile(fields, (file.filename or "")[:80] if file else "", await file.read() if file else b"")

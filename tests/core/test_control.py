@@ -122,6 +122,24 @@ class FullPack(unittest.TestCase):
         self.assertGreater(len(dearer), 2)
 
 
+class Earning(unittest.TestCase):
+    def test_sixty_nights_with_hours_that_earn_are_planned_and_never_over_the_limit(self) -> None:
+        """Hours of −20…0 ct: planned, no error, never over the limit; and no start beside it earns more by a hundredth of what it moves."""
+        for seed in range(7000, 7060):
+            asked, draw = hourly(seed), np.random.default_rng(seed)
+            series = asked.tariff.series
+            assert series is not None
+            prices = np.round(draw.uniform(-0.2, 0.0 if seed % 3 else 0.25, len(series.start_s)), 3)
+            control = (Control(), Control(how=How.TIMER, step_min=15), Control(how=How.HAND))[seed % 3]
+            tariff = replace(asked.tariff, series=replace(series, price_per_kwh=prices))
+            made = plan(replace(asked, tariff=tariff, control=control))
+            self.assertLessEqual(max(each.soc for each in made.session.steps), made.request.target_soc + 1e-6, seed)
+            self.assertLess(made.short_soc, 1.0, seed)
+            bill = sum(each.cost for each in made.blocks)
+            self.assertGreaterEqual(bill, min(0.0, prices.min()) * sum(each.wall_kwh for each in made.blocks) - 1e-9, seed)
+            self.assertAlmostEqual(made.cost, bill + made.warm_cost, places=6, msg=str(seed))
+
+
 class BruteForce(unittest.TestCase):
     @uncounted()
     def test_frost_and_wear_within_half_a_per_cent_of_every_pattern_of_hours(self) -> None:

@@ -170,7 +170,7 @@ class CommandLine(unittest.TestCase):
 
     def test_settings_that_cannot_be_are_said_with_their_names(self) -> None:
         for name, value in (
-            ("port", "0"), ("port", "99999"), ("host", ""), ("host", "0.0.0.0"), ("host", "192.168.1.7"), ("host", "::"),
+            ("port", "0"), ("port", "99999"), ("data_dir", ""), ("data_dir", " "), ("host", ""), ("host", "0.0.0.0"), ("host", "192.168.1.7"), ("host", "::"),
             ("allowed_hosts", '["*"]'), ("allowed_hosts", "[]"), ("allowed_hosts", "x"), ("log_level", "LOUD"), ("threads", "0"),
         ):  # fmt: skip
             code, said = self.said("serve", **{name: value})

@@ -248,6 +248,16 @@ class Everything(InFolder):
             self.assertEqual(my_data.waiting(self.database), ())
         self.assertEqual(dump(home), before)
 
+    def test_rows_shorter_than_their_header_are_read_as_far_as_they_go(self) -> None:
+        """All of one length, they stopped the preview, and its page for good."""
+        home = self.home()
+        number = log_files.receive(home, "a.csv", table(*(row(day, 20.5).rsplit(",", 3)[0] for day in (1, 2))))
+        log_files.look(home, number)
+        self.assertEqual((log_files.preview(home, number).added, log_files.preview(home, number).bad_count), (2, 0))
+        number = log_files.receive(home, "b.csv", HEAD.encode() + b"Marten\nMarten\n")
+        log_files.look(home, number)
+        self.assertEqual([each[1] for each in log_files.preview(home, number).bad][:1], ["begun_at [ISO 8601]"])
+
     def test_every_kind_of_entry_has_a_table_with_its_columns(self) -> None:
         home, at = self.home(), datetime(2026, 5, 5, tzinfo=UTC)
         samples: dict[str, object] = {"moment": at, "outlet": 1, "text": "word", "yes_no": True}

@@ -16,7 +16,7 @@ from frost_tally.household.facts import level_now, tyres_now
 from frost_tally.household.home import Home, Stale
 from frost_tally.household.models import Base, DriveRow, PlanRow, ReadingRow
 from frost_tally.household.parts import cars, home_place, household, outlets, people, tariffs
-from frost_tally.household.store import backup, migrate, restore
+from frost_tally.household.store import backup, migrate, open_store, restore
 from frost_tally.household.whole_file import StoreError
 from frost_tally.services import clock, nights
 from frost_tally.services.evening import NotSetUp
@@ -67,6 +67,44 @@ class Store(InFolder):
             self.assertEqual((people(session)[0].distance_unit, people(session)[0].currency), ("mi", "CAD"))
             self.assertEqual([band.name for band in tariffs(session)[0].bands], ["n"])
             self.assertEqual((outlets(session)[0].place.name, household(session).revision), ("Uphill", 7))  # type: ignore[union-attr]
+
+    def test_what_was_known_by_its_english_title_gets_a_key(self) -> None:
+        self.database.parent.mkdir(parents=True)
+        migrate(self.database, "0017")
+        with closing(sqlite3.connect(self.database)) as old, old:
+            old.execute("PRAGMA foreign_keys = OFF")
+            for kind, note in (
+                ("season", "wipers up"),
+                ("season", "chains in the boot"),
+                ("other", "display calibrated"),
+                ("other", "wipers up"),
+            ):
+                old.execute(
+                    "INSERT INTO event (car_id, at, kind, note, source, assumed) VALUES (1, '2026-10-01 08:00:00.000000', ?, ?, 'owner', '[]')",
+                    (kind, note),
+                )
+        migrate(self.database)
+        with closing(sqlite3.connect(self.database)) as now:
+            found = now.execute("SELECT kind, item, note FROM event ORDER BY id").fetchall()
+        self.assertEqual(
+            found,
+            [
+                ("season", "wipers_up", "wipers up"), ("season", "", "chains in the boot"), ("calibrated", "", ""), ("other", "", "wipers up"),
+            ],
+        )  # fmt: skip
+
+    def test_a_store_of_today_without_a_table_or_a_column_is_said_and_unchanged(self) -> None:
+        self.home().engine.dispose()
+        whole = self.database.read_bytes()
+        for change, said in (
+            ("DROP TABLE reading", "the table “reading” is not there"),
+            ("ALTER TABLE drive DROP COLUMN note", "“drive” lacks note"),
+        ):
+            self.database.write_bytes(whole)
+            with closing(sqlite3.connect(self.database)) as connection, connection:
+                connection.execute(change)
+            with self.assertRaisesRegex(StoreError, f"is not whole: {said}. It is unchanged"):
+                open_store(self.database, self.backups)
 
     def test_the_power_of_a_post_moves_out_of_its_note(self) -> None:
         self.database.parent.mkdir(parents=True)

@@ -6,9 +6,10 @@ from dataclasses import replace
 from scipy.integrate import quad
 
 from frost_tally.core.battery.cold import Chemistry
-from frost_tally.core.car import Body, Car, OnboardCharger, Pack, preset
+from frost_tally.core.car import PRESETS, Body, Car, OnboardCharger, Pack, preset
 from frost_tally.core.charge.session import Session, fill_up, simulate
-from frost_tally.core.charge.supply import Code, Limit, Supply, charge_rate, pilot_amps
+from frost_tally.core.charge.supply import HOUSE_PHASES, Code, Limit, Supply, charge_rate, pilot_amps
+from frost_tally.core.charge.usual_supplies import USUAL_SUPPLIES
 from frost_tally.core.errors import OutOfRange
 from frost_tally.core.units import KM_PER_MILE
 
@@ -46,6 +47,20 @@ class Codes(unittest.TestCase):
         """IEC 61851-1."""
         with self.assertRaises(OutOfRange):
             charge_rate(Supply(name="w", voltage_v=120, phases=1, breaker_a=7, code=Code.NORTH_AMERICA), WIDE_OPEN)
+
+
+class AsSold(unittest.TestCase):
+    def test_a_class_charges_with_what_the_mains_of_its_country_give(self) -> None:
+        """Common practice: 11 kW on three phases of 16 A, 7.4 kW on one of 32 A; 11.5 kW on 48 A of a 60 A circuit (NEC 210.20(A))."""
+        for key in PRESETS:
+            small = PRESETS[key].charger.ac_limit_kw < 8
+            iec, american = (preset(key, phases=HOUSE_PHASES[code]) for code in (Code.IEC, Code.NORTH_AMERICA))
+            three = charge_rate(USUAL_SUPPLIES[Code.IEC]["wall_three"], iec)
+            one = charge_rate(USUAL_SUPPLIES[Code.IEC]["wall_one"], iec)
+            wall = charge_rate(USUAL_SUPPLIES[Code.NORTH_AMERICA]["wall_one"], american)
+            self.assertAlmostEqual(three.wall_kw, 3.68 if small else 11.0, delta=0.1, msg=key)
+            self.assertAlmostEqual(one.wall_kw, 7.36, delta=0.1, msg=key)
+            self.assertAlmostEqual(wall.wall_kw, 7.4 if small else 11.5, delta=0.1, msg=key)
 
 
 class RulesOfThumb(unittest.TestCase):

@@ -148,7 +148,8 @@ class Pages(WebCase):
 
     def test_another_site_changes_nothing_and_is_offered_nothing(self) -> None:
         fields = {**self.fields("/warm-up/departures"), **ENTRY}
-        for headers in ({"origin": "http://elsewhere.example"}, {"origin": "null"}, {"sec-fetch-site": "cross-site"}):
+        others = ("http://elsewhere.example", "null", "http://[", "http://127.0.0.1:8642:x", "")
+        for headers in (*({"origin": each} for each in others), {"sec-fetch-site": "cross-site"}):
             answer = self.client.post("/warm-up/departures", data=fields, headers=headers)
             self.assert_said(answer, 403, "did not come from its page")
             self.assertNotIn("Choir", answer.text)

@@ -142,6 +142,13 @@ class Ways(Rooms):
         with self.home.reading() as session:
             self.assertEqual(session.query(WayRow).filter_by(name="North", withdrawn=False).count(), 0)
 
+    def test_a_track_larger_than_a_form_brings_its_posts(self) -> None:
+        large = GPX.replace(b"<trk>", b"<trk><!--" + b"x" * 300_000 + b"-->")
+        sent = {**self.fields("/day/long/way"), "name": "North", "km": "222", "country_km": "20", "posts": ""}
+        read = self.client.post("/day/long/way", data=sent, files={"file": ("way.gpx", large)})
+        self.assertEqual(read.status_code, 200, read.text)
+        self.assertIn("150; 0; Pass top", read.text)
+
     def test_posts_from_lines_csv_and_waypoints(self) -> None:
         plain = read_posts(b"km,kw,price,name,stands_min,shared_kw\n120,150,0.62,Top,0,75\n60,11,0.3,Inn,45\n")
         self.assertEqual(

@@ -55,6 +55,19 @@ class OwnersUnits(unittest.TestCase):
         self.assertEqual(Units(currency="NOK", exchange_rate=11.5).money(2.0, 0), "NOK\u00a023")
 
 
+class Differences(unittest.TestCase):
+    def test_a_difference_is_not_turned_as_a_temperature(self) -> None:
+        """ "Every 41.9 °F colder" was said. 1 K is 1.8 °F (definition)."""
+        american, european = Units(temperature="F", pressure="psi"), Units()
+        for units, said, heard in (
+            (american, "every 5.5 K colder take 7 kPa", "every 9.9 °F colder take 1.015 psi"),
+            (european, "every 5.5 K colder take 7 kPa", "every 5.5 °C colder take 7 kPa"),
+            (american, "under 7 °C, 10–20 K warmer", "under 44.6 °F, 18–36 °F warmer"),
+        ):
+            self.assertEqual(units.prose(said).replace("\xa0", " "), heard)
+        self.assertEqual(american.text(10, "warmer").replace("\xa0", " "), "18 °F")
+
+
 class Sentences(WebCase):
     def said(self, query: str) -> str:
         return self.client.get(f"/tonight/live?{query}").text.replace("\u00a0", " ")

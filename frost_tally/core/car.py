@@ -306,8 +306,8 @@ PRESETS: dict[str, Car] = {
 
 SMALL_CHARGER_KW = 8.0
 AS_SOLD = {1: (48.0, 11.5), 3: (32.0, 11.0)}
-"""A (per phase) and kW of a larger onboard charger as a class is sold where houses have one phase, or three. Basis: common practice;
-with three, one phase alone gives its 32 A as well.
+"""A (per phase) and kW at most of a larger onboard charger as a class is sold where houses have one phase, or three. Basis: common
+practice; with three, one phase alone gives its 32 A as well.
 """
 
 
@@ -321,4 +321,5 @@ def preset(key: str, name: str = "", phases: int | None = None) -> Car:
     if phases is None or car.charger.ac_limit_kw < SMALL_CHARGER_KW:
         return car
     amps, kw = AS_SOLD[phases]
-    return replace(car, charger=replace(car.charger, ac_limit_a=amps, phases=phases, ac_limit_kw=kw))
+    most = min(kw, car.charger.ac_limit_kw)
+    return replace(car, charger=replace(car.charger, ac_limit_a=amps, phases=phases, ac_limit_kw=most))

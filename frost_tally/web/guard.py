@@ -233,3 +233,5 @@ def file_here(request: Request, sent: Annotated[PostedFile, Depends(posted_file)
 
 Upload = Annotated[PostedFile, Depends(file_here)]
 Posted = Annotated[dict[str, str], Depends(form_here)]
+PostedOfOld = Annotated[dict[str, str], Depends(posted)]
+"""Of a form that itself says what happened since it was made."""

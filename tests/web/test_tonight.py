@@ -4,7 +4,7 @@ import json
 import re
 import subprocess
 import sys
-from datetime import datetime, time, timedelta
+from datetime import UTC, datetime, time, timedelta
 from html import unescape
 from importlib.resources import files
 from xml.etree import ElementTree
@@ -16,7 +16,7 @@ from typer.testing import CliRunner, Result
 from frost_tally.cli import app
 from frost_tally.core.advice.limit import Need
 from frost_tally.core.basis import figures
-from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, HabitRow, PriceRow, StartCheckRow, TariffRow
+from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, DriveRow, HabitRow, PriceRow, StartCheckRow, TariffRow
 from frost_tally.services import clock
 from frost_tally.services.coming import coming_nights
 from frost_tally.services.tonight import tonight
@@ -241,6 +241,29 @@ class PlanAndFact(WebCase):
         self.assertNotIn("How did it go?", noted.text)
         self.assertIn("the band", noted.text)
         self.assertIn("How did it go?", self.undo(noted).text)
+
+    def test_the_morning_knows_the_night_and_the_drive(self) -> None:
+        """Yesterday's 41 % stood as tonight's, after the car was charged and driven."""
+        before, odd = tonight(self.home, clock.now(self.home)), self.client.get("/log/doubts").text.split("<h1>")[1][:80]
+        self.post("/tonight/clock")
+        night = tonight(self.home, clock.now(self.home))
+        self.assertAlmostEqual(night.levers.soc_now, before.arrival.likely, delta=0.06)
+        with self.home.reading() as session:
+            charge = session.query(ChargeRow).filter_by(car_id=1).order_by(ChargeRow.begun_at.desc()).first()
+            drive = session.query(DriveRow).filter_by(car_id=1).order_by(DriveRow.left_at.desc()).first()
+        assert charge is not None
+        assert drive is not None
+        self.assertEqual((charge.begun_at, charge.soc_end), (before.plan.blocks[0].start.astimezone(UTC), 0.8))
+        self.assertEqual((drive.left_at, drive.soc_end), (before.plan.request.departure.astimezone(UTC), night.levers.soc_now))
+        self.assertEqual(self.client.get("/log/doubts").text.split("<h1>")[1][:80], odd, "they go together with the rest")
+
+    def test_a_kept_plan_stands_for_the_level_until_somebody_notes(self) -> None:
+        kept = self.post("/tonight/keep")
+        likely = tonight(self.home, clock.now(self.home)).arrival.likely
+        self.assertEqual(kept.status_code, 200)
+        self.post("/tonight/clock")
+        self.assertAlmostEqual(tonight(self.home, clock.now(self.home)).levers.soc_now, likely, delta=0.005)
+        self.assertIn("How did it go?", self.client.get("/tonight").text)
 
     def night(self, page: str) -> str:
         found = re.search(r'name="night" value="(\d+)"', page)

@@ -41,6 +41,9 @@ class TwoTabs(WebCase):
         self.assertEqual(self.car(), "Otter", "the second preview did not take the first one's place")
         late = self.client.post("/log/data/back", data={**hidden(second), "how": "take"})
         self.assertEqual((late.status_code, self.car()), (409, "Otter"))
+        self.assertIn("All of the data was replaced", late.text)
+        self.client.post("/log/data/back", data={**hidden(late.text), "how": "take"})
+        self.assertEqual(self.car(), "Stoat")
 
     def test_a_decision_since_the_preview_is_told_and_the_document_goes_on_waiting(self) -> None:
         shown = self.bring(self.renamed("Otter"))

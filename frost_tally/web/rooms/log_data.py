@@ -12,7 +12,7 @@ from ...services import clock as clocks
 from ...services import imports
 from ...services import my_data as service
 from ...services.home import Stale
-from ..guard import Posted, Upload
+from ..guard import Posted, PostedOfOld, Upload
 from ..once import Router
 from ..page import home_of, render, save, seen
 from ..words.log import TABLE_WORDS, size_words
@@ -89,7 +89,7 @@ def _preview(request: Request, ready: service.Ready, status: int = 200, message:
 
 
 @router.post("/back")
-def bring_back(request: Request, fields: Posted) -> Response:
+def bring_back(request: Request, fields: PostedOfOld) -> Response:
     """Put it in place of everything, or leave it."""
     home, number = home_of(request), fields.get("ready", "")
     if fields.get("how") != "take":

@@ -30,8 +30,9 @@ check: $(VENV)/dev.stamp  ## lint, types, import rules
 package: $(VENV)/dev.stamp  ## build sdist and wheel, install afresh, and start the demo from it
 	$(PY) -m scripts.try_package
 
-drill: $(VENV)/dev.stamp  ## kill it 200 times at work, and count what suffered
+drill: $(VENV)/dev.stamp  ## kill it 200 times at work, and count what suffered; the check tables in full (SEED= for other cases)
 	$(PY) -m scripts.drill
+	FROST_TALLY_DRILL=$(or $(SEED),1) $(PY) -m tests tests.web.test_documents
 
 bench: $(VENV)/dev.stamp chromium  ## ratios against references run beside ours
 	$(PY) -m bench

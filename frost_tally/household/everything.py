@@ -16,7 +16,7 @@ from ..core.errors import Refusal
 from . import whole_file
 from .models import Base, StateRow
 from .sound import check_sound
-from .state import Stale, Stamp, changed_since, higher, never_again, set_last
+from .state import Stamp, higher, never_again, set_last, stale
 from .store import backup, check_store, head, migrate, versions
 
 Rows = Iterable[Sequence[Any]]
@@ -206,7 +206,7 @@ def _replace(
         connection.execute("BEGIN IMMEDIATE")
         here = Stamp(*connection.execute("SELECT revision, store FROM main.state").fetchone())
         if seen_revision is not None and str(here) != str(seen_revision):
-            raise Stale(changed_since(connection.execute, seen_revision))
+            raise stale(connection.execute, seen_revision)
         kept = backup(Path(engine.url.database or ""), backups)
         connection.execute("PRAGMA defer_foreign_keys=ON")
         for name in reversed(names()):

@@ -14,7 +14,7 @@ from ..world import World
 from . import everything
 from .models import HouseholdRow, StateRow, UndoRow
 from .state import Stale as Stale
-from .state import Stamp, changed_since
+from .state import Stamp, stale
 from .undo import Decision, take_back
 
 Settled = dict[Hashable, dict[Hashable, Any]]
@@ -72,7 +72,7 @@ class Home:
                 moved = moved.where(StateRow.store == seen_revision.store)
             state = session.connection().execute(moved.returning(StateRow.revision, StateRow.store)).first()
             if state is None:
-                raise Stale(changed_since(session.connection().exec_driver_sql, seen_revision))
+                raise stale(session.connection().exec_driver_sql, seen_revision)
             session.state = session.info["seen"] = Stamp(*state)
             yield session
             session.close_decision()

@@ -26,18 +26,22 @@ class Stamp(int):
 
 
 class Stale(RuntimeError):
-    """The page was made from an older state of the household, or from another; the words say what was changed since."""
+    """The page was made from an older state of the household, or from another (`replaced`); the words say what was changed since."""
+
+    def __init__(self, words: str = "All of the data was replaced since this page was opened.", replaced: bool = False) -> None:
+        super().__init__(words)
+        self.replaced = replaced
 
 
-def changed_since(execute: Callable[[str, tuple[Any, ...]], Iterable[Any]], seen: int | None) -> str:
-    """What was decided since a page was made (at the revision `seen`), in words; `execute` asks the store."""
+def stale(execute: Callable[[str, tuple[Any, ...]], Iterable[Any]], seen: int | None) -> Stale:
+    """What was decided since a page was made (at the revision `seen`); `execute` asks the store."""
     store = getattr(seen, "store", "")
     if store and store not in {each for (each,) in execute("SELECT store FROM state", ())}:
-        return "All of the data was replaced since this page was opened."
+        return Stale(replaced=True)
     since = "SELECT words, takes_back FROM undo WHERE revision > ? ORDER BY id DESC"
     found = [f"taken back: {words}" if back else words for words, back in execute(since, (int(seen or 0),))] if store else []
     told = "; ".join(found[:TOLD]) + (f"; and {len(found) - TOLD} more" if len(found) > TOLD else "")
-    return f"Something was changed elsewhere since this page was opened{f': {told}' if told else ''}."
+    return Stale(f"Something was changed elsewhere since this page was opened{f': {told}' if told else ''}.")
 
 
 def never_again(connection: sqlite3.Connection, given: Mapping[str, int], revision: int = 0) -> None:

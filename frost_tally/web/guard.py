@@ -216,7 +216,7 @@ def _of_this_store(request: Request, fields: Mapping[str, str]) -> None:
     """Raises: Stale when a form says that it was made from another store: all of it was replaced since."""
     told = fields.get("revision", "").partition(".")[2]
     if told and told != basics(request.app.state.home).revision.store:
-        raise Stale("All of the data was replaced since this page was opened.")
+        raise Stale(replaced=True)
 
 
 def form_here(request: Request, fields: Annotated[dict[str, str], Depends(posted)]) -> dict[str, str]:

@@ -61,6 +61,9 @@ def to_setup(request: Request, problem: Exception) -> Response:
 
 def stale(request: Request, problem: Exception) -> Response:
     """The household moved on since the page was made."""
+    if getattr(problem, "replaced", False):  # what its numbers meant is somebody else's by now: nothing to be sent again
+        words = f"{problem} Nothing was saved. Open the page anew, and repeat it there."
+        return _said(request, 409, "This page is of other data", words, again=False)
     return _said(
         request, 409, "This page is out of date", f"{problem} Nothing was saved. Look at what changed, then decide anew."
     )
@@ -126,15 +129,15 @@ def unforeseen(request: Request, found: Exception) -> Response:
     return _said(request, 500, "That was not foreseen", f"Nothing was saved. Its number is {number}: the log has more under it.")
 
 
-def _said(request: Request, status: int, title: str, detail: str) -> Response:
-    """A page of its own, with what was entered, where our own page sent it."""
+def _said(request: Request, status: int, title: str, detail: str, again: bool = True) -> Response:
+    """A page of its own, with what was entered, where our own page sent it, to be sent `again`."""
     fields: Mapping[str, str] = (
         getattr(request.state, "fields", {}) if from_here(request) and status in (403, 409, 500, 503) else {}
     )
-    again = {name: value for name, value in fields.items() if name != "token"}
+    kept = {name: value for name, value in fields.items() if name != "token"}
     if status == 409:
-        again["revision"] = str(basics(home_of(request)).revision)
-    typed = [value for name, value in again.items() if value not in ("", "yes", "no") and name not in HIDDEN]
+        kept["revision"] = str(basics(home_of(request)).revision)
+    typed = [value for name, value in kept.items() if value not in ("", "yes", "no") and name not in HIDDEN]
     came = address(request.headers.get("referer", "")) if from_here(request) else None
     back = f"{came.path}?{came.query}".rstrip("?") if came and came.path.startswith("/") else "/tonight"
     return render(
@@ -145,8 +148,8 @@ def _said(request: Request, status: int, title: str, detail: str) -> Response:
         title=title,
         detail=detail,
         room="",
-        again=again,
-        sent=bool(fields),
+        again=kept,
+        sent=bool(fields) and again,
         typed=typed,
         back=back,
     )

@@ -78,6 +78,10 @@ class TwoTabs(WebCase):
         self.assertEqual(undone.status_code, 409)
         kept = self.client.post("/garage/edit/place/1", data={**form, "name": "Old tab"})
         self.assertEqual(kept.status_code, 409)
+        ours = {"sec-fetch-site": "same-origin"}
+        kept = self.client.post("/garage/edit/place/1", data={**form, "name": "Old tab"}, headers=ours)
+        self.assertIn("Your entries: Old tab", kept.text)
+        self.assertNotIn("Send it again", kept.text, "its numbers are somebody else's by now")
         self.assertNotIn("Old tab", self.document())
 
     def test_numbers_never_fall_and_the_store_is_another_after_bring_back_delete_and_restore(self) -> None:

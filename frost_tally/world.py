@@ -75,7 +75,7 @@ class MachineClock:
         return datetime.now(UTC)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class World:
     """Everything outside; None for what this home has not: then its owner types it."""
 

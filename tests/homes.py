@@ -66,6 +66,7 @@ _apps, _engines = list[FastAPI](), list[Engine]()
 
 def _compiling(engine: Engine) -> None:
     """Let it use the statements that this process has compiled for another store."""
+    engine.connect().close()  # a dialect learns of its database when it first connects
     if _engines:
         engine.dialect, engine._compiled_cache = _engines[0].dialect, _engines[0]._compiled_cache
     _engines[:1] = [engine]

@@ -14,10 +14,11 @@ from sqlalchemy import Engine
 
 from ..core.errors import Refusal
 from . import whole_file
-from .models import Base, StateRow
+from .models import Base
 from .sound import check_sound
 from .state import Stamp, higher, never_again, set_last, stale
 from .store import backup, check_store, head, migrate, versions
+from .written import OF_THE_STORE, arm, counted, disarm
 
 Rows = Iterable[Sequence[Any]]
 Tables = Mapping[str, tuple[Sequence[str], Rows]]
@@ -25,7 +26,7 @@ Tables = Mapping[str, tuple[Sequence[str], Rows]]
 
 def names() -> tuple[str, ...]:
     """The tables of what a household has, those that others refer to first."""
-    return tuple(table.name for table in Base.metadata.sorted_tables if table.name != StateRow.__tablename__)
+    return counted()
 
 
 def schema() -> dict[str, Any]:
@@ -130,7 +131,7 @@ def _empty(version: str) -> bytes:
 def _tables_of(connection: sqlite3.Connection) -> list[str]:
     """The tables of what a household has, in whatever version the file is."""
     known = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite~_%' ESCAPE '~'")
-    return [name for (name,) in known if name not in ("alembic_version", StateRow.__tablename__)]
+    return [name for (name,) in known if name not in ("alembic_version", *OF_THE_STORE)]
 
 
 def _fill(connection: sqlite3.Connection, name: str, columns: Sequence[str], rows: Rows) -> None:
@@ -209,6 +210,7 @@ def _replace(
             raise stale(connection.execute, seen_revision)
         kept = backup(Path(engine.url.database or ""), backups)
         connection.execute("PRAGMA defer_foreign_keys=ON")
+        disarm(connection)
         for name in reversed(names()):
             connection.execute(f'DELETE FROM main."{name}"')  # noqa: S608 - our names
         given = dict(connection.execute("SELECT name, seq FROM main.sqlite_sequence"))
@@ -217,5 +219,6 @@ def _replace(
         if attach:
             given = higher(given, dict(connection.execute("SELECT name, seq FROM coming.sqlite_sequence")))
         never_again(connection, given)
+        arm(connection)
         connection.execute("COMMIT")
         return kept

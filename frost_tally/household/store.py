@@ -20,6 +20,7 @@ from . import whole_file
 from .models import Base
 from .state import higher, never_again
 from .whole_file import StoreError
+from .written import arm, counted
 
 OLD_PART_S = 3600.0
 
@@ -205,8 +206,7 @@ def _lacks(database: Path) -> str:
 def rows(database: Path) -> dict[str, int]:
     """How many rows each table of a file has, of what a household has."""
     with closing(sqlite3.connect(database)) as connection:
-        names = [table.name for table in Base.metadata.sorted_tables if table.name != "state"]
-        return {name: connection.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0] for name in names}  # noqa: S608 - our names
+        return {name: connection.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0] for name in counted()}  # noqa: S608 - our names
 
 
 def _keep(database: Path, backups: Path) -> Path:
@@ -275,6 +275,9 @@ def migrate(database: Path, revision: str = "head") -> None:
     config = _config()
     config.attributes["engine"] = engine
     command.upgrade(config, revision)
+    if revision == "head":
+        with closing(sqlite3.connect(database)) as connection, connection:
+            arm(connection)
 
 
 def _address(database: Path) -> URL:

@@ -20,6 +20,7 @@ from ..household.log_facts import facts
 from ..household.models import CarRow
 from ..household.parts import car_of, cars, place_of
 from .climate import climate_of
+from .clock import minute_of
 from .log_quick import model_use
 from .remembered import once
 from .small_battery import battery_now, first_or
@@ -92,6 +93,7 @@ class AwayRoom:
 
 def away_room(home: Home, now: datetime, car_id: int | None, pull: Callable[[AwayLevers], AwayLevers]) -> AwayRoom:
     """The stand of a car (the first when None) under its levers. Raises: NotSetUp; OutOfRange for a pulled lever."""
+    now = minute_of(now)
     with home.reading() as session:
         row = first_or(session, car_id)
         usual = AwayLevers(
@@ -104,7 +106,7 @@ def away_room(home: Home, now: datetime, car_id: int | None, pull: Callable[[Awa
         with home.reading() as session:
             return _stood(session, row, now, levers, usual)
 
-    return once(home, ("away", now.date(), row.id, levers), work)
+    return once(home, ("away", now, row.id, levers), work)
 
 
 def _stood(session: Session, row: CarRow, now: datetime, levers: AwayLevers, usual: AwayLevers) -> AwayRoom:

@@ -20,6 +20,7 @@ from ..household.log_facts import facts
 from ..household.models import BatteryRow, EventRow, GuideRow
 from ..household.parts import cars, household, place_of
 from .battery_life import Battery, OwnTest, battery_of
+from .clock import minute_of
 from .evening import NotSetUp
 from .log_entry import car_row
 from .remembered import once
@@ -79,6 +80,7 @@ class Health:
 
 def health(home: Home, now: datetime, car_id: int | None = None, tests: tuple[int, int] | None = None) -> Health:
     """The battery of a car (the first when None), with two of its tests held against each other. Raises: NotSetUp without a car."""
+    now = minute_of(now)
 
     def work() -> Health:
         with home.reading() as session:
@@ -109,7 +111,7 @@ def health(home: Home, now: datetime, car_id: int | None = None, tests: tuple[in
                 apart=_apart(own, tests),
             )
 
-    return once(home, ("battery", now.date(), car_id, tests), work)
+    return once(home, ("battery", now, car_id, tests), work)
 
 
 def _health(battery: Battery) -> tuple[float, float]:

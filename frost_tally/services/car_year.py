@@ -1,6 +1,6 @@
 """A car's year as the outlets bench and the comparison of tariffs ask for it: nights, days driven, temperatures."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
@@ -48,6 +48,16 @@ class CarYear:
     def total_km(self) -> float:
         """Kilometres of the year."""
         return float(self.km.sum())
+
+
+_CAR = ("car", "habit", "learnt", "battery", "small_battery", "outlet", "tariff", "tariff_band", "season")
+READS = frozenset((*_CAR, "place", "drive", "charge", "weather"))
+"""The tables that a car's year is made of, those of its tariff with it."""
+
+
+def year_of(now: datetime, zones: Iterable[str]) -> tuple[date, ...]:
+    """What of a moment a year depends on: the day that it is in each zone."""
+    return tuple(now.astimezone(ZoneInfo(each)).date() for each in sorted(set(zones)))
 
 
 def first_evening(now: datetime) -> date:

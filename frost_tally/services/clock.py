@@ -15,14 +15,14 @@ def now(home: Home) -> datetime:
         return home.world.clock.now().astimezone(ZoneInfo(home_place(session).zone))
 
 
-def whole(now: datetime) -> datetime:
+def minute_of(now: datetime) -> datetime:
     """The minute of a moment, from which rooms plan: the same for all who ask within it. What was noted in it is `known_by` then."""
     return now.replace(second=0, microsecond=0)
 
 
 def minute(home: Home) -> datetime:
     """The household's present minute, as rooms plan from it."""
-    return whole(now(home))
+    return minute_of(now(home))
 
 
 def can_move(home: Home) -> bool:

@@ -20,8 +20,8 @@ from ..core.heat.warm import WarmUpChoice
 from ..core.units import Array
 from ..household.home import Home
 from ..household.models import HouseholdRow, MeterRow, PriceRow
-from ..household.parts import cars, control_of, held_of, home_place, household, supply_of, tariff_of, tariffs
-from .car_year import NIGHTS, CarYear, car_year, first_evening
+from ..household.parts import cars, control_of, held_of, home_place, household, place_of, supply_of, tariff_of, tariffs
+from .car_year import NIGHTS, READS, CarYear, car_year, first_evening, year_of
 from .evening import NotSetUp
 from .remembered import LONG_S, remembered
 
@@ -92,12 +92,13 @@ def comparison(home: Home, now: datetime, pull: Callable[[Ask], Ask] = lambda us
         present = able[0].habit.tariff_id
         order = sorted(every, key=lambda each: each.id != present)
         usual = Ask(tuple(each.id for each in order[:4]), house.shift)
+        zones = [home_place(session).zone, *(place_of(row, session).zone for row in able)]
     ask = pull(usual)
     require(100 * ask.shift, 0, 50, "The moved share", "%", "shift")
     if not 1 <= len(ask.tariff) <= MOST_TARIFFS:
         raise Refusal(f"Choose one to {MOST_TARIFFS} tariffs.", "tariffs")
-    what = ("compare", ask, now.date())
-    made = remembered(home, what, lambda: _work(home, now, ask), wait_s)
+    what = ("compare", ask, year_of(now, zones))
+    made = remembered(home, what, lambda: _work(home, now, ask), wait_s, READS | {"price", "household", "meter"})
     return replace(made, usual=usual, on_offer=tuple((each.id, each.name) for each in every))
 
 

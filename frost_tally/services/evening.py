@@ -36,7 +36,7 @@ from ..household.parts import car_of, cars, control_of, days_kept, household, pl
 from ..household.plans import NotedStart, coming_plan, level_ahead, start_noted
 from ..standins.weather import TypedNight
 from ..world import Weather, World
-from .clock import whole
+from .clock import minute_of
 from .day_levers import DayLevers, kept_day
 from .departures import ADVISED, Due, next_outing, rows_of
 from .measured import charging_car
@@ -192,13 +192,13 @@ def setting_at(home: Home, now: datetime, car_id: int | None = None) -> Setting:
         with home.reading() as session:
             return setting_of(session, now, car_id)
 
-    now = whole(now)
+    now = minute_of(now)
     return once(home, ("setting", now, car_id), read)
 
 
 def setting_of(session: Session, now: datetime, car_id: int | None = None) -> Setting:
     """What the household says of a car (the first when None), in a whole minute. Raises: NotSetUp."""
-    now, house, rows = whole(now), household(session), cars(session)
+    now, house, rows = minute_of(now), household(session), cars(session)
     row = next((each for each in rows if car_id in (None, each.id)), None)
     if row is None or not house.complete or row.habit.outlet is None or row.habit.tariff is None:
         raise NotSetUp

@@ -19,6 +19,7 @@ from ..household.log_facts import facts
 from ..household.models import CarRow, OutletRow
 from ..household.parts import car_of, cars, home_place, outlets
 from ..household.parts import names_of as all_names
+from .clock import minute_of
 from .remembered import once
 
 MOST = 50
@@ -78,6 +79,7 @@ class Timeline:
 
 def timeline(home: Home, now: datetime, wanted: Wanted, after: Place | None = None, most: int = MOST) -> Timeline:
     """A page of the log after a place in it, the first one without."""
+    now = minute_of(now)
 
     def read() -> Timeline:
         with home.reading() as session:
@@ -102,7 +104,7 @@ def timeline(home: Home, now: datetime, wanted: Wanted, after: Place | None = No
                 },
             )
 
-    return once(home, ("log", now.replace(second=0, microsecond=0), wanted, after, most), read)
+    return once(home, ("log", now, wanted, after, most), read)
 
 
 def _span(entries: Sequence[Entry], now: datetime) -> tuple[datetime, datetime]:
@@ -130,6 +132,7 @@ def _by_entry(found: Sequence[Doubt]) -> dict[tuple[str, int], tuple[Doubt, ...]
 
 def doubtful(home: Home, now: datetime, ever: bool = False) -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
     """The entries of the last year, or `ever`, that do not go together with their neighbours, the newest first."""
+    now = minute_of(now)
 
     def read() -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
         with home.reading() as session:
@@ -138,7 +141,7 @@ def doubtful(home: Home, now: datetime, ever: bool = False) -> tuple[tuple[Entry
             entries = store.read_entries(session, found)
         return tuple((entries[key], found[key]) for key in sorted(found, key=lambda key: entries[key].at, reverse=True))
 
-    return once(home, ("doubtful", now.date(), ever), read)
+    return once(home, ("doubtful", now, ever), read)
 
 
 def everything(home: Home, wanted: Wanted) -> list[Entry]:

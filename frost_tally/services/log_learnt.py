@@ -17,6 +17,7 @@ from ..household.log_facts import facts
 from ..household.models import CarRow
 from ..household.parts import car_of, cars, outlets, place_of, trip_of
 from ..household.plans import plan_errors
+from .clock import minute_of
 from .evening import NotSetUp
 from .measured import measured
 from .past import habit_of, noted_days
@@ -65,6 +66,7 @@ class Shows:
 
 def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
     """What the log shows of a car (the first when None). Raises: NotSetUp without a car."""
+    now = minute_of(now)
 
     def work() -> Shows:
         with home.reading() as session:
@@ -93,7 +95,7 @@ def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
                 standby_days=stood,
             )
 
-    return once(home, ("shows", now.date(), car_id), work)
+    return once(home, ("shows", now, car_id), work)
 
 
 def _model(session: Session, row: CarRow, car: Car, days: Days) -> Array:

@@ -18,7 +18,7 @@ from ..household.home import Home
 from ..household.models import CarRow, WayRow
 from ..household.parts import car_of
 from .evening import evening, setting_at
-from .remembered import LONG_S, once, remembered
+from .remembered import LONG_S, of_value, once
 from .tonight import tonight
 from .ways import posts_of, taught, ways
 
@@ -161,7 +161,8 @@ def side_by_side(
             speeds=tuple((kmh, speed(WINTER_C, kmh), speed(SUMMER_C, kmh)) for kmh in SPEEDS_KMH),
         )
 
-    return remembered(home, ("long side", room.car_id, way_id, without, room.levers, now.date()), work, wait_s)
+    # by the value of what is asked: whatever changes it, of the home or of the night, asks for another
+    return replace(of_value(("long side", request), work, wait_s), room=room)
 
 
 def _asked(

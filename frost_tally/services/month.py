@@ -20,6 +20,7 @@ from ..household.home import Home
 from ..household.log_facts import Charged, Driven, charges, drives
 from ..household.models import CarRow
 from ..household.parts import car_of, cars, home_place, household, place_of, supply_of, tariff_of
+from .clock import minute_of
 from .measured import charging_car, measured
 from .notable import NotableDay, best_and_worst
 from .remembered import once
@@ -73,6 +74,7 @@ def month_after(first: date, months: int = 1) -> date:
 
 def month(home: Home, now: datetime, first: date, car_id: int | None = None) -> Month:
     """A month, of one car or of all."""
+    now = minute_of(now)
 
     def work() -> Month:
         with home.reading() as session:
@@ -91,7 +93,7 @@ def month(home: Home, now: datetime, first: date, car_id: int | None = None) -> 
                 days=_by_day(spans, zone),
             )
 
-    return once(home, ("month", now.date(), first, car_id), work)
+    return once(home, ("month", now, first, car_id), work)
 
 
 def _by_day(spans: list["_Span"], zone: ZoneInfo) -> dict[int, tuple[float, float, float]]:
@@ -125,6 +127,7 @@ class Year:
 
 def year(home: Home, now: datetime, number: int, car_id: int | None = None) -> Year:
     """A year beside the year before, of one car or of all."""
+    now = minute_of(now)
 
     def work() -> Year:
         with home.reading() as session:
@@ -134,7 +137,7 @@ def year(home: Home, now: datetime, number: int, car_id: int | None = None) -> Y
             sums = tuple(reduce(add, each, Sums()) for each in zip(*by_car, strict=True)) if by_car else (Sums(),) * 24
             return Year(year=number, months=sums[12:], before=sums[:12], currency=household(session).currency)
 
-    return once(home, ("year", now.date(), number, car_id), work)
+    return once(home, ("year", now, number, car_id), work)
 
 
 class _Span:

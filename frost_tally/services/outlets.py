@@ -6,7 +6,6 @@ from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from ..core.charge.outlet_comparison import COLD_C, MILD_C, MOST_OFFERS, Need, Offer, OutletComparison, outlet_comparison
 from ..core.charge.prices import night_hours
@@ -14,11 +13,11 @@ from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home
-from ..household.models import CarRow
+from ..household.models import CarRow, PlaceRow
 from ..household.parts import cars, control_of, held_of, household, outlets, place_of, supply_of, tariff_of, trip_of
-from .car_year import CarYear, car_year
+from .car_year import READS, CarYear, car_year, year_of
 from .climate import climate_of
-from .evening import NotSetUp, evening, setting_of
+from .evening import NotSetUp, evening, setting_at
 from .remembered import LONG_S, remembered
 
 
@@ -77,8 +76,10 @@ def outlets_bench(
         raise Refusal("Choose at least one outlet.", "outlet")
     if len(chosen) > MOST_OFFERS:
         raise Refusal(f"{MOST_OFFERS} outlets fit on the bench: take some off.", "outlet")
-    what = ("bench", row.id, levers, now.date())
-    made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers), wait_s)
+    tonight = _tonight(home, now, row.id, at)
+    what = ("bench", row.id, levers, year_of(now, [at.zone]), tonight)
+    reads = READS | {"price", "household"}
+    made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers, tonight), wait_s, reads)
     return OutletsBench(
         car_id=row.id,
         car_name=row.name,
@@ -95,7 +96,9 @@ def outlets_bench(
     )
 
 
-def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[OutletComparison, Need, CarYear]:
+def _work(
+    home: Home, now: datetime, car_id: int, levers: BenchLevers, tonight: tuple[float, float]
+) -> tuple[OutletComparison, Need, CarYear]:
     with home.reading() as session:
         house = household(session)
         row = next(each for each in cars(session) if each.id == car_id)
@@ -108,8 +111,7 @@ def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[
         offers = [
             Offer(supply_of(each), each.install_cost, held_of(each)) for each in outlets(session) if each.id in levers.outlet
         ]
-        air_c, pack_c = _tonight(session, now, car_id, year)
-    need = _need(year, row, levers, tariff, here, air_c, pack_c)
+    need = _need(year, row, levers, tariff, here, *tonight)
     return (
         outlet_comparison(
             offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up), control_of(row.habit)
@@ -119,15 +121,16 @@ def _work(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> tuple[
     )
 
 
-def _tonight(session: Session, now: datetime, car_id: int, year: CarYear) -> tuple[float, float]:
+def _tonight(home: Home, now: datetime, car_id: int, place: PlaceRow) -> tuple[float, float]:
     """Air around the car in the coming night, its mean, and the pack when plugged in: as Tonight has them (°C).
 
     A car without an outlet has no night: then the air of now by the year's weather, and a pack that has cooled to it.
     """
     try:
-        setting = setting_of(session, now, car_id)
+        setting = setting_at(home, now, car_id)
     except NotSetUp:
-        air_c = climate_of(session, year.place).temperature_c(now.astimezone(ZoneInfo(year.place.zone)))
+        with home.reading() as session:
+            air_c = round(climate_of(session, place).temperature_c(now.astimezone(ZoneInfo(place.zone))), 1)
         return air_c, air_c
     request = evening(setting, setting.usual).request
     span = request.departure - request.plug_in

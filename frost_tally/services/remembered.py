@@ -5,34 +5,15 @@ depend on stands, and they are worked out by a thread of their own, so that they
 """
 
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterable
 from concurrent.futures import Future, ThreadPoolExecutor
 from concurrent.futures import TimeoutError as TooLong
 from datetime import UTC, datetime
 from threading import Lock
 from typing import Any, TypeVar
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
-
 from ..household.home import Home
-from ..household.models import (
-    BandRow,
-    Base,
-    CarRow,
-    ChargeRow,
-    DriveRow,
-    HabitRow,
-    HouseholdRow,
-    LearntRow,
-    MeterRow,
-    OutletRow,
-    PlaceRow,
-    PriceRow,
-    SeasonRow,
-    TariffRow,
-    WeatherRow,
-)
+from ..household.written import counted, times
 
 Result = TypeVar("Result")
 LONG_S = 60.0
@@ -114,44 +95,19 @@ def _in_utc(what: Hashable) -> Hashable:
     return tuple(map(_in_utc, what)) if type(what) is tuple else what
 
 
-WHOLE: tuple[type[Base], ...] = (HouseholdRow, PlaceRow, OutletRow, TariffRow, BandRow, SeasonRow, CarRow, HabitRow, LearntRow)
-SUMS = (
-    (DriveRow.km, DriveRow.id),
-    (DriveRow.soc_end, DriveRow.id),
-    (ChargeRow.wall_kwh, ChargeRow.id),
-    (ChargeRow.soc_end, ChargeRow.id),
-    (MeterRow.kwh, MeterRow.start_s),
-    (PriceRow.price_per_kwh, PriceRow.start_s),
-    (WeatherRow.temp_c, WeatherRow.start_s),
-)
-PASSING = {"revision", "clock"}
+def remembered(
+    home: Home, what: Hashable, work: Callable[[], Result], wait_s: float, reads: Iterable[str] | None = None
+) -> Result:
+    """The kept result of `what`, worked out when it is not there, for as long as none of the tables that it `reads` (None: any of them) is
+    written to.
 
-
-def stamp(session: Session) -> Hashable:
-    """What a year's results depend on: the home's parts, tariffs, cars and habits whole; what was noted, measured and dated by its sums
-    and by where its values stand.
+    `what` names everything else that it depends on, the moment too. Raises: NotYet when it takes longer than `wait_s`.
     """
-    parts = [
-        tuple(
-            map(str, session.execute(select(*(column for column in kind.__table__.columns if column.name not in PASSING))).all())
-        )
-        for kind in WHOLE
-    ]
-    sums = [
-        session.execute(select(func.count(), func.total(value), func.total(place), func.total(value * place))).one()
-        for value, place in SUMS
-    ]
-    return tuple(parts), tuple(tuple(each) for each in sums)
+    return of_value((home.world.weather, times(home.engine, counted() if reads is None else reads), _in_utc(what)), work, wait_s)
 
 
-def remembered(home: Home, what: Hashable, work: Callable[[], Result], wait_s: float) -> Result:
-    """The kept result of `what`, worked out when it is not there. Raises: NotYet when it takes longer than `wait_s`."""
-
-    def now() -> Hashable:
-        with home.reading() as session:
-            return stamp(session)
-
-    key = (home.world.weather, once(home, "stamp", now), what)
+def of_value(key: Hashable, work: Callable[[], Result], wait_s: float) -> Result:
+    """The kept result of a value that names all that it depends on, worked out when it is not there. Raises: NotYet."""
     future = _YEARS.future(key, lambda future: _send(future, work))
     try:
         found: Result = future.result(wait_s)

@@ -14,7 +14,7 @@ from ..household.home import Home
 from ..household.models import CarRow
 from ..household.parts import cars, household
 from ..household.plans import level_ahead
-from .clock import whole
+from .clock import minute_of
 from .coming import ComingNights, coming_nights
 from .evening import NotSetUp
 from .remembered import once
@@ -58,7 +58,7 @@ def shared_cables(home: Home, now: datetime) -> tuple[SharedCable, ...]:
                     by_outlet.setdefault(row.habit.outlet.id, []).append(row)
             return tuple(_shared(session, them[:MOST_CARS], now) for them in by_outlet.values() if len(them) > 1)
 
-    now = whole(now)
+    now = minute_of(now)
     return once(home, ("rota", now), work)
 
 

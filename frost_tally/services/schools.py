@@ -20,6 +20,7 @@ from ..household.parts import cars, household, place_of, tariff_of, trip_of
 from ..standins.weather import TypicalYear
 from .battery_life import Battery, battery_of, own_year
 from .car_year import car_year
+from .clock import minute_of
 from .evening import NotSetUp
 from .log_entry import car_row
 from .remembered import once
@@ -104,6 +105,7 @@ class SchoolsRoom:
 
 def schools_room(home: Home, now: datetime, car_id: int | None, pull: Callable[[SchoolLevers], SchoolLevers]) -> SchoolsRoom:
     """The schools of a car (the first when None) under its levers. Raises: NotSetUp; Refusal for a pulled lever."""
+    now = minute_of(now)
     with home.reading() as session:
         rows = cars(session)
         row = next((each for each in rows if car_id in (None, each.id)), None)
@@ -116,7 +118,7 @@ def schools_room(home: Home, now: datetime, car_id: int | None, pull: Callable[[
         with home.reading() as session:
             return _lived(session, row, now, levers, usual)
 
-    return once(home, ("schools", now.date(), row.id, levers), work)
+    return once(home, ("schools", now, row.id, levers), work)
 
 
 def _usual(session: Session, row: CarRow) -> SchoolLevers:

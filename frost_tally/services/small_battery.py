@@ -15,6 +15,7 @@ from ..household.home import Home
 from ..household.models import CarRow, ReadingRow, SmallBatteryRow
 from ..household.parts import cars, place_of
 from .climate import climate_of, lowest_of
+from .clock import minute_of
 from .evening import NotSetUp
 from .log_entry import car_row
 from .remembered import once
@@ -54,12 +55,13 @@ AHEAD_DAYS = 60
 
 def small_battery(home: Home, now: datetime, car_id: int | None = None) -> SmallBattery:
     """The 12 V battery of a car (the first when None). Raises: NotSetUp."""
+    now = minute_of(now)
 
     def work() -> SmallBattery:
         with home.reading() as session:
             return battery_now(session, first_or(session, car_id), now)
 
-    return once(home, ("twelve volt", now.date(), car_id), work)
+    return once(home, ("twelve volt", now, car_id), work)
 
 
 def battery_now(session: Session, row: CarRow, now: datetime) -> SmallBattery:

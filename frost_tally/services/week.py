@@ -16,7 +16,7 @@ from ..core.charge.prices import SERIES_BAND, PriceSlot
 from ..core.heat.warm import WarmUpChoice
 from ..household.facts import full_at
 from ..household.home import Home
-from .clock import whole
+from .clock import minute_of
 from .coming import NIGHTS, ComingNights, coming_nights
 from .evening import Setting, evening, setting_of
 from .remembered import once
@@ -91,7 +91,7 @@ def week(home: Home, now: datetime, car_id: int | None = None) -> Week:
             ahead = coming_nights(session, setting.row, setting.now)
             return _week(session, setting, ahead)
 
-    return once(home, ("week", whole(now), car_id), work)
+    return once(home, ("week", minute_of(now), car_id), work)
 
 
 def _week(session: Session, setting: Setting, ahead: ComingNights) -> Week:

@@ -11,8 +11,8 @@ from ..core.charge.supply import charge_rate
 from ..core.charge.year import charger, plan_year
 from ..core.heat.warm import WarmUpChoice
 from ..household.home import Home
-from ..household.parts import cars, control_of, held_of, household, supply_of, tariff_of
-from .car_year import car_year
+from ..household.parts import cars, control_of, held_of, household, place_of, supply_of, tariff_of
+from .car_year import READS, car_year, year_of
 from .evening import NotSetUp
 from .remembered import LONG_S, remembered
 
@@ -51,7 +51,7 @@ def weekly_room(
         row = next((each for each in rows if car_id in (None, each.id)), None)
         if row is None or row.habit.outlet is None or row.habit.tariff is None:
             raise NotSetUp
-        number, names = row.id, tuple((each.id, each.name) for each in rows)
+        number, names, zone = row.id, tuple((each.id, each.name) for each in rows), place_of(row, session).zone
 
     def work() -> WeeklyRoom:
         with home.reading() as session:
@@ -76,4 +76,5 @@ def weekly_room(
                 tariff=habit.tariff.name, km=year.total_km, made=made,
             )  # fmt: skip
 
-    return remembered(home, ("weekly", number, levers, now.date()), work, wait_s)
+    what = ("weekly", number, levers, year_of(now, [zone]))
+    return remembered(home, what, work, wait_s, READS | {"price", "household"})

@@ -20,6 +20,7 @@ from ..household.models import CarRow, EventRow, PlaceRow
 from ..household.parts import cars, household, people, place_of
 from ..world import Weather
 from .climate import HoursOfFiles, climate_of, daily, lowest_of
+from .clock import minute_of
 from .departures import next_departure
 from .log_entry import car_row, whole
 from .remembered import once
@@ -90,13 +91,14 @@ class Season:
 
 def season(home: Home, now: datetime, car_id: int | None = None) -> Season:
     """The season list of a car (the first when None). Raises: NotSetUp."""
+    now = minute_of(now)
 
     def work() -> Season:
         with home.reading() as session:
             row = first_or(session, car_id)
             return season_in(session, row, now)
 
-    return once(home, ("season", now.replace(minute=0, second=0, microsecond=0), car_id), work)
+    return once(home, ("season", now, car_id), work)
 
 
 def season_in(session: Session, row: CarRow, now: datetime) -> Season:
@@ -195,7 +197,7 @@ class Matters:
 
 def what_matters(home: Home, now: datetime, car_id: int | None = None) -> Matters:
     """What matters of the winter for a car (the first when None) tonight. Raises: NotSetUp."""
-    hour = now.replace(minute=0, second=0, microsecond=0)
+    now = minute_of(now)
 
     def work() -> Matters:
         with home.reading() as session:
@@ -211,7 +213,7 @@ def what_matters(home: Home, now: datetime, car_id: int | None = None) -> Matter
             stands_days=away,
         )  # fmt: skip
 
-    return once(home, ("winter matters", hour, car_id), work)
+    return once(home, ("winter matters", now, car_id), work)
 
 
 WEEK_DAYS = 7

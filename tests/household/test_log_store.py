@@ -21,6 +21,7 @@ from frost_tally.household.store import rows
 from frost_tally.services import clock, log, log_entry, log_files, my_data
 from tests.household.test_store import InFolder
 
+OF_THE_STORE = ('INSERT INTO "state"', 'INSERT INTO "written"')
 HEAD = "car,begun_at [ISO 8601],ended_at [ISO 8601],site,outlet,soc_start [%],soc_end [%],wall_kwh [kWh],note\n"
 
 
@@ -35,7 +36,7 @@ def row(day: int, kwh: float, note: str = "") -> str:
 def dump(home: Home) -> str:
     """Everything in the store, but for how far the store itself has come."""
     with closing(sqlite3.connect(home.engine.url.database or "")) as connection:
-        return "\n".join(each for each in connection.iterdump() if not each.startswith('INSERT INTO "state"'))
+        return "\n".join(each for each in connection.iterdump() if not each.startswith(OF_THE_STORE))
 
 
 def taken(home: Home, content: bytes, name: str = "a.csv") -> int:

@@ -4,7 +4,7 @@ import re
 import sqlite3
 import unittest
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time
@@ -100,7 +100,7 @@ class Addresses(WebCase):
             "/tonight/clock",
             "/tonight/keep",
         ):  # so that there is something to note, to put back and to undo
-            self.post(path)
+            self.done = urlsplit(str(self.post(path).url)).query
         app = create_app(self.settings, self.home)
         threads = mock.patch.object(fastapi.routing, "run_in_threadpool", at_once)
         threads.start()
@@ -118,9 +118,9 @@ class Addresses(WebCase):
         with closing(sqlite3.connect(self.settings.database)) as store:
             store.backup(self.before)
 
-    async def offers(self) -> list[Ask]:
-        """Everything that the pages reached from the rooms offer, each shape once."""
-        waiting, seen = ["/tonight", "/tonight?undo=1"], dict[tuple[str, str, tuple[str, ...]], Ask]()
+    async def offers(self, pages: Sequence[str] = ()) -> list[Ask]:
+        """Everything that the pages reached from the rooms offer, each shape once; or only that of some pages."""
+        waiting, seen = [*pages] or ["/tonight", f"/tonight?{self.done}"], dict[tuple[str, str, tuple[str, ...]], Ask]()
         while waiting:
             page = waiting.pop()
             answer = await self.asks.get(page)
@@ -134,7 +134,7 @@ class Addresses(WebCase):
                 shape = (ask.method, re.sub(r"\d+", "1", ask.path), tuple(name for name, _ in ask.fields))
                 if shape not in seen:
                     seen[shape] = ask
-                    if ask.method == "get":
+                    if ask.method == "get" and not pages:
                         waiting.append(ask.path + "?" + "&".join(f"{name}={value}" for name, value in ask.fields))
         return list(seen.values())
 

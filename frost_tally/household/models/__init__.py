@@ -15,6 +15,7 @@ from .contracts import (
     StateRow,
     TariffRow,
     UndoRow,
+    WrittenRow,
 )
 from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, GuideRow, LeavingRow, MeterRow, ReadingRow, WeatherRow
 from .plans import BlockRow, PlanRow, StartCheckRow
@@ -54,4 +55,5 @@ __all__ = [
     "UndoRow",
     "WayRow",
     "WeatherRow",
+    "WrittenRow",
 ]

@@ -20,6 +20,14 @@ class StateRow(Base):
     revision: Mapped[int] = mapped_column(default=0)
 
 
+class WrittenRow(Base):
+    """How often a table was written: see `household.written`."""
+
+    __tablename__ = "written"
+    name: Mapped[str] = mapped_column(primary_key=True)
+    times: Mapped[int] = mapped_column(default=0)
+
+
 class HouseholdRow(Base):
     """The one household: its contracts' money, the outside temperature as typed, what the house uses; `clock` is the demo's.
 

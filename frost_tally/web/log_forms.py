@@ -57,6 +57,9 @@ class EntryForm:
 
     def read(self, fields: Mapping[str, str], known: Entry | None) -> tuple[Entry | None, dict[str, str]]:
         """The entry that was typed, or a message for each field that will not do; what was not touched stays as exact as it is stored."""
+        listed = OPTIONS["item"].get(fields.get("item", "")) if fields.get("item") else None
+        if listed and not fields.get("note", "").strip():
+            fields = {**fields, "note": listed}
         form, errors = parse(self.model, fields, self.units)
         if form is None:
             return None, errors

@@ -154,6 +154,10 @@ class Season(ParkedCase):
                 )
             )
         self.assertIn("Before: 3 October 2025", plain(self.client.get("/parked/season")))
+        typed = {"car": "1", "at_day": "2027-01-14", "at_time": "08:00", "item": "kit", "note": "", "who": ""}
+        self.post("/log/season/new", page="/log/new/season", **typed)
+        self.assertEqual((self.events()[-1].item, self.events()[-1].note), ("kit", TITLES["kit"]))
+        self.assertRegex(plain(self.client.get("/parked/season")), r"gloves in the car.{0,200}done on 14 January 2027")
 
     def test_in_summer_all_of_it_lies_ahead_and_the_calendar_reminds(self) -> None:
         self.at(datetime(2026, 8, 2, 12, tzinfo=UTC))

@@ -3,8 +3,9 @@
 import csv
 import io
 import re
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from html import unescape
+from random import Random
 from typing import TypeVar
 
 from sqlalchemy import select
@@ -13,6 +14,7 @@ from frost_tally.household.log import Wanted
 from frost_tally.household.models import CarRow, ChargeRow, DriveRow, HabitRow, OutletRow, PlanRow, ReadingRow
 from frost_tally.services import clock, log, log_files, my_data
 from frost_tally.services.month import month
+from tests.drilled import seed_of
 from tests.web.client import WebCase, hidden
 
 Row = TypeVar("Row", DriveRow, ChargeRow, ReadingRow)
@@ -182,6 +184,7 @@ class Entries(LogCase):
         )
 
     def test_every_doubt_is_mended_or_called_right_with_one_tap(self) -> None:
+        draw = Random(seed_of(self.id()))
         with self.home.deciding("a day that hardly can be") as session:
             for made in (
                 DriveRow(car_id=1, left_at=datetime(2026, 6, 1, 7, tzinfo=UTC), home_at=datetime(2026, 6, 1, 9, tzinfo=UTC), km=140, soc_start=0.8, soc_end=0.77),
@@ -192,6 +195,10 @@ class Entries(LogCase):
                 ChargeRow(car_id=1, begun_at=datetime(2026, 6, 4, 20, tzinfo=UTC), ended_at=datetime(2026, 6, 5, 2, tzinfo=UTC), soc_start=0.9, soc_end=0.95),
                 DriveRow(car_id=1, left_at=datetime(2026, 6, 5, 1, tzinfo=UTC), km=60, soc_start=0.95, soc_end=0.75),
             ):  # fmt: skip
+                for name in ("left_at", "home_at", "read_at", "begun_at", "ended_at"):
+                    if getattr(made, name, None) is not None:  # as a real clock has them
+                        odd = timedelta(seconds=draw.randrange(60), microseconds=draw.randrange(10**6))
+                        setattr(made, name, getattr(made, name) + odd)
                 if isinstance(made, DriveRow):
                     made.noted_at = made.left_at
                 session.add(made)

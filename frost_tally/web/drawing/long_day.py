@@ -8,6 +8,7 @@ from math import ceil
 from ...services.long_day import LongRoom, SideBySide
 from ..units import Units
 from ..words.long_day import long_verdict, span
+from ..words.sentence import at_least
 from .health import NARROW, WIDE, kind
 from .svg import box, element, line, path, picture, polygon, text
 
@@ -65,7 +66,7 @@ def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
     for look in made.looks:
         x = x_of(look.post.km)
         parts += [line(x, y(look.needs_soc), x, foot, "tick"), line(x - 8, y(look.needs_soc), x + 8, y(look.needs_soc), "level")]
-        parts.append(text(x - 12, y(look.needs_soc) + 5, f"{100 * look.needs_soc:.0f} %", "end dim"))
+        parts.append(text(x - 12, y(look.needs_soc) + 5, at_least(look.needs_soc), "end dim"))
     most = max((post.gives_kw for post in ask.posts), default=1.0) or 1.0
     chosen = {stop.post.km for stop in made.stops}
     for post in ask.posts:

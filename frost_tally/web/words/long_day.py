@@ -1,13 +1,11 @@
 """Words of the long day: how many stops, how long it takes, where and how low, and what would make it shorter."""
 
-from math import ceil
-
 from ...core.advice.long_way import Goal, LongDay, Look, Stop
 from ...core.battery.cold import REGEN_FADES_SOC
 from ...core.charge.stop_table import Post
 from ...services.long_day import LongRoom, SideBySide
 from ..units import Units
-from .sentence import NBSP, Part, Verdict, percent
+from .sentence import NBSP, Part, Verdict, at_least, percent
 
 GOALS = {Goal.TIME.value: "the shortest time", Goal.MONEY.value: "the least money", Goal.STOPS.value: "the fewest stops"}
 COUNTS = ("No stop", "One stop", "Two stops", "Three stops", "Four stops", "Five stops", "Six stops")
@@ -105,7 +103,7 @@ def _notes(room: LongRoom, units: Units) -> list[str]:
     """What else to know: warming on the way, the start, what was left out."""
     made, levers, notes = room.made, room.levers, list[str]()
     if made.looks:
-        each_needs = [f"{place_words(each, room, units)}: {ceil(100 * each.needs_soc - 1e-6)}{NBSP}%" for each in made.looks]
+        each_needs = [f"{place_words(each, room, units)}: {at_least(each.needs_soc)}" for each in made.looks]
         notes.append(f"Drive on past these with so much or more, with less stop there: {'; '.join(each_needs)}.")
     small = [each for each in made.stops if each.small]
     if small:

@@ -1,6 +1,7 @@
 """What sentences are made of: parts with a tone, levels and bands in words."""
 
 from dataclasses import dataclass
+from math import ceil
 
 from ...core.drive.certainty import LevelBand
 
@@ -42,6 +43,11 @@ class Verdict:
 def percent(level: float) -> str:
     """A level in whole per cent, with its sign."""
     return f"{round(100 * level)}{NBSP}%".replace("-", "−")
+
+
+def at_least(level: float) -> str:
+    """A level to have at least, in whole per cent."""
+    return percent(ceil(100 * level - 1e-6) / 100)
 
 
 def band_words(band: LevelBand) -> str:

@@ -3,6 +3,8 @@
 import secrets
 import sqlite3
 from collections.abc import Callable, Iterable, Mapping
+from contextlib import closing
+from pathlib import Path
 from typing import Any
 
 TOLD = 5
@@ -64,3 +66,17 @@ def set_last(connection: sqlite3.Connection, given: Mapping[str, int]) -> None:
 def higher(one: Mapping[str, int], other: Mapping[str, int]) -> dict[str, int]:
     """The higher of two numbers by name."""
     return {name: max(one.get(name, 0), other.get(name, 0)) for name in (*one, *other)}
+
+
+def follow(before: Path, beside: Path) -> None:
+    """The numbers of a store that takes another's place go on after both, where the other can still be read."""
+    given, revision = dict[str, int](), 0
+    try:
+        with closing(sqlite3.connect(f"{before.absolute().as_uri()}?mode=ro", uri=True)) as old:
+            given = dict(old.execute("SELECT name, seq FROM sqlite_sequence"))
+            table = "state" if old.execute("SELECT 1 FROM sqlite_master WHERE name = 'state'").fetchone() else "household"
+            revision = old.execute(f"SELECT coalesce(max(revision), 0) FROM {table}").fetchone()[0]  # noqa: S608 - our names
+    except sqlite3.Error:
+        pass  # it is not there, or damaged: the store's number is another all the same
+    with closing(sqlite3.connect(beside)) as connection, connection:
+        never_again(connection, higher(given, dict(connection.execute("SELECT name, seq FROM sqlite_sequence"))), revision)

@@ -18,7 +18,7 @@ from sqlalchemy.pool import ConnectionPoolEntry
 
 from . import whole_file
 from .models import Base
-from .state import higher, never_again
+from .state import follow
 from .whole_file import StoreError
 from .written import arm, counted
 
@@ -94,25 +94,11 @@ def restore(
             _copy(copy, beside)
             migrate(beside)
             check_store(beside)
-            _follow(database, beside)
+            follow(database, beside)
             tell(rows(beside))
         kept = _keep(database, backups) if database.exists() else None
         whole_file.put(beside, database)
         return kept
-
-
-def _follow(before: Path, beside: Path) -> None:
-    """The numbers of a store that takes another's place go on after both, where the other can still be read."""
-    given, revision = dict[str, int](), 0
-    try:
-        with closing(sqlite3.connect(f"{before.absolute().as_uri()}?mode=ro", uri=True)) as old:
-            given = dict(old.execute("SELECT name, seq FROM sqlite_sequence"))
-            table = "state" if old.execute("SELECT 1 FROM sqlite_master WHERE name = 'state'").fetchone() else "household"
-            revision = old.execute(f"SELECT coalesce(max(revision), 0) FROM {table}").fetchone()[0]  # noqa: S608 - our names
-    except sqlite3.Error:
-        pass  # it is not there, or damaged: the store's number is another all the same
-    with closing(sqlite3.connect(beside)) as connection, connection:
-        never_again(connection, higher(given, dict(connection.execute("SELECT name, seq FROM sqlite_sequence"))), revision)
 
 
 def _bring_up_to_date(database: Path, backups: Path) -> None:

@@ -11,7 +11,20 @@ from sqlalchemy.orm import Session
 from ..core.car import Car
 from ..core.heat.around import parked_c
 from ..core.log.stands import stands
-from ..core.park.standby import STORAGE_SOC, SWITCHES, Advice, Away, Idle, Stood, advise, own_idle, project, without
+from ..core.park.standby import (
+    CAMERAS_H,
+    POLLS_A_DAY,
+    STORAGE_SOC,
+    SWITCHES,
+    Advice,
+    Away,
+    Idle,
+    Stood,
+    advise,
+    own_idle,
+    project,
+    without,
+)
 from ..core.park.twelve_volt import Judged
 from ..core.units import Array
 from ..household.facts import known_by, level_now
@@ -27,8 +40,6 @@ from .small_battery import battery_now, first_or
 
 LOG_DAYS = 400
 LEAST_H = 6.0
-CAMERAS = {"off": 0.0, "away": 24.0, "not_home": 24.0, "day": 12.0}
-POLLS = {"never": 0.0, "few": 4.0, "often": 48.0}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -113,9 +124,9 @@ def _stood(session: Session, row: CarRow, now: datetime, levers: AwayLevers, usu
     """Everything worked out."""
     car, idle = car_of(row), idle_of(session, row, now) or Idle()
     air = _air(session, row, now, levers)
-    cameras_h = 0.0 if levers.at_home and levers.cameras == "not_home" else CAMERAS[levers.cameras]
+    cameras_h = 0.0 if levers.at_home and levers.cameras == "not_home" else CAMERAS_H[levers.cameras]
     away = Away(
-        soc=levers.soc, air_c=air, cameras_h=cameras_h, polls=POLLS[levers.polls], climate_h=levers.climate_h,
+        soc=levers.soc, air_c=air, cameras_h=cameras_h, polls=POLLS_A_DAY[levers.polls], climate_h=levers.climate_h,
         cabin_c=row.habit.cabin_c, keep_warm=levers.keep_warm, plugged=levers.plugged, limit=levers.limit,
     )  # fmt: skip
     stood, back = project(car, away, idle), now + timedelta(days=levers.days)

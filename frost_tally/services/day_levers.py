@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 
+from ..core.drive.air import USUAL_HUMIDITY
 from ..core.drive.day import Drive, Leg, Park, Road, Trip
 from ..core.drive.extras import Extras
 from ..core.drive.road import Surface
@@ -57,7 +58,7 @@ class DayLevers:
     covers_off: bool = False
     snow: bool = False
     windows: bool = False
-    humidity: float = 0.8
+    humidity: float = USUAL_HUMIDITY
     jam_min: float = 0.0
     jam_km: float = 3.0
     jam_at_km: float = 0.0

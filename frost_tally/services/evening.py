@@ -17,7 +17,7 @@ from ..core.charge.night_clock import HeldHours
 from ..core.charge.plan import FULL_WITHIN_H
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
-from ..core.drive.air import pressure_at
+from ..core.drive.air import USUAL_HUMIDITY, pressure_at
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.day import Start, Trip
 from ..core.drive.outing import Outing
@@ -290,7 +290,7 @@ def _conditions(setting: Setting, levers: Levers, weather: Weather, departure: d
     own = setting.days[levers.day][1] if levers.day in setting.days else None
     made = Conditions(
         ambient_c=air_c,
-        relative_humidity=0.8,
+        relative_humidity=USUAL_HUMIDITY,
         altitude_m=place.altitude_m,
         wind_mps=weather.wind_mps(departure),
         surface=levers.surface,

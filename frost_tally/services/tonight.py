@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime, time, timedelta
+from datetime import UTC, date, datetime, timedelta
 from functools import cached_property
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -37,7 +37,6 @@ from .night_levers import Levers
 from .remembered import once
 from .started import Started, started_of
 
-BEDTIME = time(22, 30)
 COLD = (Kind.COLD, Kind.HEAT)
 
 

@@ -7,6 +7,7 @@ import numpy as np
 from ..car import Car
 from ..heat.warm import WarmUpChoice, warm_up
 from ..units import Array
+from .air import USUAL_HUMIDITY
 from .day import Start, Trip
 from .road import Conditions
 from .trip import cases, run, side_by_side
@@ -45,7 +46,7 @@ class Habit:
         """The conditions of a day in some weather."""
         at = Conditions(
             ambient_c=air_c,
-            relative_humidity=0.8,
+            relative_humidity=USUAL_HUMIDITY,
             altitude_m=self.altitude_m,
             wind_mps=wind_mps,
             tyre_gauge_kpa=gauge_kpa,

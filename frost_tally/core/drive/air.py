@@ -9,6 +9,9 @@ from ..units import STANDARD_PRESSURE_PA, ZERO_C_IN_K
 GAS_CONSTANT = figure("air.gas_constant", 8.314472, "J/(mol·K)", Basis.PUBLISHED, "CIPM-2007, Metrologia 45 (2008) 149")
 DRY_MOLAR_MASS = figure("air.dry_molar_mass", 28.96546e-3, "kg/mol", Basis.PUBLISHED, "CIPM-2007, Metrologia 45 (2008) 149")
 WATER_MOLAR_MASS = figure("air.water_molar_mass", 18.01528e-3, "kg/mol", Basis.PUBLISHED, "CIPM-2007, Metrologia 45 (2008) 149")
+USUAL_HUMIDITY = figure(
+    "air.usual_humidity", 0.8, "", Basis.COMMON_PRACTICE, "relative, of winter air where nobody measured it: it hardly matters"
+)
 
 
 def saturation_pressure_pa(temp_c: float) -> float:

@@ -22,6 +22,10 @@ CAMERAS_KW = figure(
 AWAKE_KW = figure("parked.awake", 0.2, "kW", Basis.FROM_MEMORY, "a car that was woken, until it sleeps again")
 AWAKE_H = figure("parked.awake_time", 0.25, "h", Basis.FROM_MEMORY, "how long it stays awake when an app looks")
 KEEP_WARM_C = figure("parked.keep_warm", 0.0, "°C", Basis.FROM_MEMORY, "what cars hold their pack at, where they do")
+CAMERAS_H = {"off": 0.0, "away": 24.0, "not_home": 24.0, "day": 12.0}
+"""Hours a day that watch cameras run, by how they are set ("not_home": not where the car stands at home)."""
+POLLS_A_DAY = {"never": 0.0, "few": 4.0, "often": 48.0}
+"""How often a day an app looks, by how it is used."""
 SIGMAS = {"cameras": 0.15, "polling": 0.3, "climate": 0.25, "keep_warm": 0.25}
 CAUSES = ("idle", "cameras", "polling", "climate", "keep_warm")
 STORAGE_SOC = figure("parked.storage", 0.5, "", Basis.COMMON_PRACTICE, "for weeks away: plugged in at about half")

@@ -8,7 +8,7 @@ from babel.dates import format_date
 from ...core.advice.limit import Need
 from ...core.charge.control import How
 from ...services.night_levers import LISTED
-from ...services.tonight import BEDTIME, Tonight
+from ...services.tonight import Tonight
 from ..units import Units
 from .day import alarm_words
 from .faults import fault_words
@@ -96,7 +96,8 @@ def _plug_words(night: Tonight, units: Units) -> list[Part]:
             return [Part("No need to plug in tonight. ", "strong")]
         return [Part("Plug in or not, as you like. ")]
     comes = plan.start.astimezone(night.zone)
-    bed = first.replace(hour=BEDTIME.hour, minute=BEDTIME.minute, second=0, microsecond=0)
+    sleeps = night.control.awake_until
+    bed = first.replace(hour=sleeps.hour, minute=sleeps.minute, second=0, microsecond=0)
     if first < bed and first.hour < 12:
         bed -= timedelta(days=1)
     away = (

@@ -7,8 +7,18 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.charge.outlet_comparison import COLD_C, MILD_C, MOST_OFFERS, Need, Offer, OutletComparison, outlet_comparison
-from ..core.charge.prices import night_hours
+from ..core.charge.outlet_comparison import (
+    COLD_C,
+    MILD_C,
+    MOST_OFFERS,
+    Need,
+    Offer,
+    OutletComparison,
+    Plans,
+    outlet_comparison,
+    planned_years,
+)
+from ..core.charge.prices import PriceCells, night_hours
 from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
 from ..core.heat.warm import WarmUpChoice
@@ -17,8 +27,9 @@ from ..household.models import CarRow, PlaceRow
 from ..household.parts import cars, control_of, held_of, household, outlets, place_of, supply_of, tariff_of, trip_of
 from .car_year import READS, CarYear, car_year, year_of
 from .climate import climate_of
+from .clock import minute_of
 from .evening import NotSetUp, evening, setting_at
-from .remembered import LONG_S, remembered
+from .remembered import LONG_S, once, remembered
 
 
 @dataclass(frozen=True)
@@ -76,10 +87,12 @@ def outlets_bench(
         raise Refusal("Choose at least one outlet.", "outlet")
     if len(chosen) > MOST_OFFERS:
         raise Refusal(f"{MOST_OFFERS} outlets fit on the bench: take some off.", "outlet")
-    tonight = _tonight(home, now, row.id, at)
-    what = ("bench", row.id, levers, year_of(now, [at.zone]), tonight)
-    reads = READS | {"price", "household"}
-    made, need, year = remembered(home, what, lambda: _work(home, now, row.id, levers, tonight), wait_s, reads)
+    # the nights of a year ask for nothing of tonight: they are kept, and what the outlets give tonight is worked out beside them
+    what, reads = ("bench", row.id, levers.outlet, levers.limit, year_of(now, [at.zone])), READS | {"price", "household"}
+    kept = remembered(home, what, lambda: _years(home, now, row.id, levers), wait_s, reads)
+    now = minute_of(now)
+    made, need = once(home, ("bench tonight", now, row.id, levers), lambda: _tonight(home, now, kept, row, levers))
+    year = kept.year
     return OutletsBench(
         car_id=row.id,
         car_name=row.name,
@@ -96,9 +109,18 @@ def outlets_bench(
     )
 
 
-def _work(
-    home: Home, now: datetime, car_id: int, levers: BenchLevers, tonight: tuple[float, float]
-) -> tuple[OutletComparison, Need, CarYear]:
+@dataclass(frozen=True, eq=False, kw_only=True)
+class _Years:
+    """A car's year, the tariff that it is priced by, and its nights on each offer."""
+
+    year: CarYear
+    tariff: Tariff
+    cells: PriceCells
+    offers: tuple[Offer, ...]
+    plans: tuple[Plans, ...]
+
+
+def _years(home: Home, now: datetime, car_id: int, levers: BenchLevers) -> _Years:
     with home.reading() as session:
         house = household(session)
         row = next(each for each in cars(session) if each.id == car_id)
@@ -108,20 +130,26 @@ def _work(
         here = now.astimezone(ZoneInfo(year.place.zone))
         begin, end = here - timedelta(days=370), here + timedelta(days=3)
         tariff = tariff_of(session, row.habit.tariff, house.currency, year.place.zone, (begin, end))
-        offers = [
+        offers = tuple(
             Offer(supply_of(each), each.install_cost, held_of(each)) for each in outlets(session) if each.id in levers.outlet
-        ]
-    need = _need(year, row, levers, tariff, here, *tonight)
-    return (
-        outlet_comparison(
-            offers, year.car, need, year.nights, tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up), control_of(row.habit)
-        ),
-        need,
-        year,
+        )
+    cells, choice = tariff.cells(begin, end), WarmUpChoice(row.habit.warm_up)
+    plans = tuple(
+        planned_years(each, year.car, levers.limit, year.nights, cells, choice, control_of(row.habit)) for each in offers
     )
+    return _Years(year=year, tariff=tariff, cells=cells, offers=offers, plans=plans)
 
 
-def _tonight(home: Home, now: datetime, car_id: int, place: PlaceRow) -> tuple[float, float]:
+def _tonight(home: Home, now: datetime, kept: _Years, row: CarRow, levers: BenchLevers) -> tuple[OutletComparison, Need]:
+    """The outlets in the air of tonight."""
+    year = kept.year
+    here = now.astimezone(ZoneInfo(year.place.zone))
+    need = _need(year, row, levers, kept.tariff, here, *_air(home, now, row.id, year.place))
+    choice, control = WarmUpChoice(row.habit.warm_up), control_of(row.habit)
+    return outlet_comparison(kept.offers, year.car, need, year.nights, kept.cells, choice, control, kept.plans), need
+
+
+def _air(home: Home, now: datetime, car_id: int, place: PlaceRow) -> tuple[float, float]:
     """Air around the car in the coming night, its mean, and the pack when plugged in: as Tonight has them (°C).
 
     A car without an outlet has no night: then the air of now by the year's weather, and a pack that has cooled to it.
@@ -130,11 +158,12 @@ def _tonight(home: Home, now: datetime, car_id: int, place: PlaceRow) -> tuple[f
         setting = setting_at(home, now, car_id)
     except NotSetUp:
         with home.reading() as session:
-            air_c = round(climate_of(session, place).temperature_c(now.astimezone(ZoneInfo(place.zone))), 1)
+            air_c = climate_of(session, place).temperature_c(now.astimezone(ZoneInfo(place.zone)))
         return air_c, air_c
     request = evening(setting, setting.usual).request
     span = request.departure - request.plug_in
-    return float(np.mean([request.ambient_c(request.plug_in + span * part) for part in np.linspace(0, 1, 13)])), request.pack_c
+    air_c = float(np.mean([request.ambient_c(request.plug_in + span * part) for part in np.linspace(0, 1, 13)]))
+    return air_c, request.pack_c
 
 
 def _need(year: CarYear, row: CarRow, levers: BenchLevers, tariff: Tariff, here: datetime, air_c: float, pack_c: float) -> Need:

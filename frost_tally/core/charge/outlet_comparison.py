@@ -105,6 +105,10 @@ class OutletComparison:
     reason: Reason
 
 
+Plans = Mapping[How, YearPlan]
+"""A year's nights by how they are started."""
+
+
 def outlet_comparison(
     offers: Sequence[Offer],
     car: Car,
@@ -113,16 +117,19 @@ def outlet_comparison(
     prices: PriceCells,
     choice: WarmUpChoice = WarmUpChoice.CABIN,
     control: Control = LINKED,
+    years: Sequence[Plans] | None = None,
 ) -> OutletComparison:
     """Compare up to four offers for a car. The year is planned night by night at least cost on each.
 
     Named is the one that costs least to have among those that cover the day at −10 °C within the cheap hours; else within
-    the night; else the strongest. Pay-back is against the offer that costs least to have.
+    the night; else the strongest. Pay-back is against the offer that costs least to have. `years` are the offers' years where they were
+    planned already (`planned_years`): they ask for nothing of tonight.
     Raises: Refusal for none or more than four offers.
     """
     if not 1 <= len(offers) <= MOST_OFFERS:
         raise Refusal(f"One to {MOST_OFFERS} outlets fit on the bench.", "outlets")
-    entries = [_entry(offer, car, need, nights, prices, choice, control) for offer in offers]
+    years = years or [planned_years(each, car, need.limit_soc, nights, prices, choice, control) for each in offers]
+    entries = [_entry(each, car, need, of_it, nights, prices, control) for each, of_it in zip(offers, years, strict=True)]
     able = [i for i, entry in enumerate(entries) if entry.rate is not None and entry.rate.pack_kw > 0]
     if not able:
         return OutletComparison(tuple(entries), None, Reason.NOTHING)
@@ -149,13 +156,28 @@ def _paid(entry: OnBench, base: OnBench) -> OnBench:
     return replace(entry, saving=saving, payback_years=extra / saving if back else None)
 
 
-def _entry(
-    offer: Offer, car: Car, need: Need, nights: Nights, prices: PriceCells, choice: WarmUpChoice, control: Control
-) -> OnBench:
+def planned_years(
+    offer: Offer, car: Car, limit_soc: float, nights: Nights, prices: PriceCells, choice: WarmUpChoice, control: Control
+) -> Plans:
+    """A car's nights of a year on an outlet up to a limit (0 to 1), by how they are started; none where it cannot charge there."""
     try:
-        rate = charge_rate(offer.supply, car)
-        if rate.pack_kw <= 0:
-            raise OutOfRange(f"{rate.wall_kw:.1f} kW at the wall are less than what the car itself uses while it charges.")
+        rate = _rate(offer, car)
+    except OutOfRange:
+        return {}
+    hung = charger(car, rate, limit_soc, choice, held=offer.held)
+    return {how: plan_year(replace(hung, control=replace(control, how=how)), nights, prices) for how in How}
+
+
+def _rate(offer: Offer, car: Car) -> ChargeRate:
+    rate = charge_rate(offer.supply, car)
+    if rate.pack_kw <= 0:
+        raise OutOfRange(f"{rate.wall_kw:.1f} kW at the wall are less than what the car itself uses while it charges.")
+    return rate
+
+
+def _entry(offer: Offer, car: Car, need: Need, years: Plans, nights: Nights, prices: PriceCells, control: Control) -> OnBench:
+    try:
+        rate = _rate(offer, car)
     except OutOfRange as refusal:
         return OnBench(offer=offer, refusal=refusal.message)
     fill = fill_up(car, rate, need.floor_soc, need.limit_soc, need.now_pack_c, need.now_c)
@@ -164,8 +186,6 @@ def _entry(
     full = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, need.now_c)
     mild_h = _hours(car, rate, need, need.mild_kwh, MILD_C, MILD_C)
     cold_h = _hours(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C)
-    hung = charger(car, rate, need.limit_soc, choice, held=offer.held)
-    years = {how: plan_year(replace(hung, control=replace(control, how=how)), nights, prices) for how in How}
     year = years[control.how]
     elsewhere = ELSEWHERE * float(prices.price_per_kwh.max())
     per_year = 365.0 / max(1, len(nights.use_kwh))

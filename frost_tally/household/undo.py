@@ -96,6 +96,8 @@ def take_back(session: Decision, number: int) -> None:
         raise Refusal("There is nothing left to undo.")
     session.words, session.takes_back = found.words, not found.takes_back
     images: list[dict[str, Any]] = list(found.before)
+    if any("table" in image and not _fits(image) for image in images):
+        raise Refusal("This was done before the tables were changed: it cannot be undone any more.")
     for image in images:
         if "table" in image and _now(session, image) != image["became"]:
             raise Refusal("This was changed again since: undo the later change first.")
@@ -111,6 +113,13 @@ def take_back(session: Decision, number: int) -> None:
         else:
             _put_back(session, image)
     session.connection().execute(delete(UndoRow).where(UndoRow.id == number))
+
+
+def _fits(image: Mapping[str, Any]) -> bool:
+    """Whether today's tables have what an image is of."""
+    table = Base.metadata.tables.get(image["table"])
+    columns = {*(image["was"] or ()), *(image["became"] or ())}
+    return table is not None and columns <= {each.name for each in table.columns} and len(image["key"]) == len(table.primary_key)
 
 
 def _now(session: Session, image: Mapping[str, Any]) -> Values | None:

@@ -10,7 +10,7 @@ import re
 from datetime import timedelta
 from random import Random
 
-from frost_tally.services import clock, remembered
+from frost_tally.services import clock, my_data, remembered
 from frost_tally.world import StandingClock
 from tests.drilled import DRILL, count, seed_of
 from tests.uncounted import uncounted
@@ -118,3 +118,40 @@ def difference(one: str, other: str) -> str:
     """Where two texts part."""
     at = next((i for i, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))
     return f"…{one[max(0, at - 60) : at + 80]!r} / {other[max(0, at - 60) : at + 80]!r}"
+
+
+class LivedIn(Addresses):
+    @uncounted()
+    def test_no_bad_value_breaks_anything_or_changes_what_it_does_not_say(self) -> None:
+        """(Of the class that this one looks around with.)"""
+
+    @uncounted()
+    def test_whatever_the_forms_take_a_document_and_a_copy_bring_back(self) -> None:
+        """Every form sent as it stands, and with its numbers at their ends: what was taken is no reason to refuse a home."""
+        aside(self.fill())
+        document = "".join(my_data.document_of(self.settings.database))
+        found = my_data.prepare_document(self.settings.database, document.encode())
+        self.assertGreater(sum(found.rows.values()), 1000)
+        copy = my_data.copy_now(self.home, self.settings.backups)
+        self.assertEqual(my_data.prepare_copy(self.home, self.settings.backups, copy.name).rows, found.rows)
+
+    async def fill(self) -> None:
+        plain = [each.path for each in self.routes if "GET" in (each.methods or ()) and "{" not in each.path]
+        offers = await self.offers([each for each in plain if not each.endswith(("/live", ".json", ".csv", ".ics"))])
+        posts = [each for each in offers if each.method == "post" and not each.path.startswith((*QUIET, "/garage/remove"))]
+        taken = 0
+        for ask in posts:
+            for end in (0, 1, 2):
+                place = (await self.asks.get("/garage/edit/place/1")).text
+                now_of = {name: re.findall(rf'name="{name}" value="([^"]*)"', place)[0] for name in ("token", "revision")}
+                fields = [(name, now_of.get(name, self.at_its_end(name, value, end))) for name, value in ask.fields]
+                answer = await Ask("post", ask.path, tuple(fields)).send(self.asks)
+                self.assertLess(answer.status_code, 500, (ask.path, fields))
+                taken += answer.status_code == 303
+        self.assertGreater(taken, len(posts) // 2)
+
+    def at_its_end(self, name: str, value: str, end: int) -> str:
+        """The value itself, or, of a number, one that is likely the least or the most that will do."""
+        if not end or name in ("car", "way", "number", "night", "step") or not re.fullmatch(r"-?\d+(\.\d+)?", value):
+            return value
+        return "0" if end == 1 else f"{float(value) * 3:.1f}"

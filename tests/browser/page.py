@@ -118,6 +118,16 @@ class BrowserCase(unittest.TestCase):
         page.goto(self.server.address + path)
         return page
 
+    def three_steps(self, page: Page) -> None:
+        """Set a household up with what is proposed, from its first step to Tonight."""
+        page.wait_for_url("**/setup/car")
+        page.get_by_label("What do you call it?").fill("Birch")
+        for step in ("outlet", "place"):
+            page.get_by_role("button", name="Keep and go on").click()
+            page.wait_for_url(f"**/setup/{step}**")
+        page.get_by_role("button", name="Keep and see tonight").click()
+        page.wait_for_url("**/tonight?undo=3.*")
+
     def settled(self, page: Page, act: Callable[..., object]) -> str:
         """Do something that asks for a new plan, wait for it, and return the verdict with its outcome."""
         live = "document.getElementById('live')"

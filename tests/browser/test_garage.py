@@ -153,13 +153,7 @@ class FromNothing(BrowserCase):
 
     def test_a_new_household_sets_up_adds_an_outlet_and_gets_a_verdict(self) -> None:
         page = self.open("/garage", PHONE)
-        page.wait_for_url("**/setup/car")
-        page.get_by_label("What do you call it?").fill("Birch")
-        for step in ("outlet", "place"):
-            page.get_by_role("button", name="Keep and go on").click()
-            page.wait_for_url(f"**/setup/{step}**")
-        page.get_by_role("button", name="Keep and see tonight").click()
-        page.wait_for_url("**/tonight?undo=3.*")
+        self.three_steps(page)
         page.goto(self.server.address + "/garage")
         page.get_by_role("link", name="household socket").click()
         page.get_by_label("Breaker").fill("five")

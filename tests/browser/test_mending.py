@@ -15,12 +15,7 @@ class Mending(BrowserCase):
     def household(self) -> Page:
         """A new one, set up on a phone with what is proposed."""
         page = self.open("/tonight", PHONE)
-        page.get_by_label("What do you call it?").fill("Birch")
-        for step in ("outlet", "place"):
-            page.get_by_role("button", name="Keep and go on").click()
-            page.wait_for_url(f"**/setup/{step}**")
-        page.get_by_role("button", name="Keep and see tonight").click()
-        page.wait_for_url("**/tonight?undo=*")
+        self.three_steps(page)
         return page
 
     def quick(self, page: Page, level: str) -> None:

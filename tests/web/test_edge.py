@@ -90,8 +90,8 @@ async def at_once(act: Callable[..., Any], *args: Any, **more: Any) -> Any:
     return act(*args, **more)
 
 
-class Addresses(WebCase):
-    """The demo, asked by a stranger who types whatever comes to mind: what only looks, and what changes something."""
+class Offered(WebCase):
+    """The demo with its routes, and whatever its pages offer to ask."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -138,9 +138,24 @@ class Addresses(WebCase):
                         waiting.append(ask.path + "?" + "&".join(f"{name}={value}" for name, value in ask.fields))
         return list(seen.values())
 
+    async def of_the_rooms(self) -> list[Ask]:
+        """What the pages of all plain addresses offer, from the route table."""
+        plain = [each.path for each in self.routes if "GET" in (each.methods or ()) and "{" not in each.path]
+        return await self.offers([each for each in plain if not each.endswith(("/live", ".json", ".csv", ".ics"))])
+
+    async def sealed(self, ask: Ask) -> list[tuple[str, str]]:
+        """The fields of a form as its page would have them now: with a token and the revision of this moment."""
+        page = (await self.asks.get("/garage/edit/place/1")).text
+        now_of = {name: re.findall(rf'name="{name}" value="([^"]*)"', page)[0] for name in ("token", "revision")}
+        return [(name, now_of.get(name, value)) for name, value in ask.fields]
+
     def posts(self) -> list[str]:
         """The paths of all forms that have but one address."""
         return [route.path for route in self.routes if "POST" in (route.methods or ()) and "{" not in route.path]
+
+
+class Addresses(Offered):
+    """The demo, asked by a stranger who types whatever comes to mind: what only looks, and what changes something."""
 
     def bad(self, offers: list[Ask]) -> Iterator[tuple[Ask, str, bytes]]:
         """Every field with every bad value, and every piece of a path that is not a word of its own."""

@@ -16,7 +16,7 @@ from tests.drilled import DRILL, count, seed_of
 from tests.uncounted import uncounted
 
 from .client import aside
-from .test_edge import Addresses, Ask
+from .test_edge import Ask, Offered
 
 PASSING = re.compile(r'name="token" value="[^"]*"|value="[\w.-]{60,}"|/static/\w+/|\?v=\w+')
 """What differs between two pages of one state."""
@@ -44,11 +44,7 @@ def empty_all_caches() -> None:
             each.cache_clear()
 
 
-class Fresh(Addresses):
-    @uncounted()
-    def test_no_bad_value_breaks_anything_or_changes_what_it_does_not_say(self) -> None:
-        """(Of the class that this one looks around with.)"""
-
+class Fresh(Offered):
     @uncounted()
     def test_a_warm_page_is_the_page_with_nothing_kept(self) -> None:
         aside(self.change_and_compare())
@@ -64,8 +60,7 @@ class Fresh(Addresses):
 
     async def change_and_compare(self) -> None:
         draw = Random(seed_of(self.id()))
-        plain = [each.path for each in self.routes if "GET" in (each.methods or ()) and "{" not in each.path]
-        offers = await self.offers([each for each in plain if not each.endswith(("/live", ".json", ".csv", ".ics"))])
+        offers = await self.of_the_rooms()
         posts = [each for each in offers if each.method == "post" and not each.path.startswith(QUIET)]
         pages = sorted(
             {each for each, status in self.shown.items() if status == 200 and "undo=" not in each and "/static" not in each}
@@ -97,11 +92,8 @@ class Fresh(Addresses):
             hours = draw.choice([0.4, 1.0, 3.0, 9.0])
             now.set(here + timedelta(hours=hours, seconds=draw.randrange(60)))
             return f"{hours} h passed"
-        home = (await self.asks.get("/garage/edit/place/1")).text
-        token, revision = (re.findall(rf'name="{name}" value="([^"]*)"', home)[0] for name in ("token", "revision"))
         ask = draw.choice(posts)
-        now_of = {"token": token, "revision": revision}
-        fields = [(name, now_of.get(name, value)) for name, value in ask.fields]
+        fields = await self.sealed(ask)
         free = [
             i
             for i, (name, value) in enumerate(fields)
@@ -120,11 +112,7 @@ def difference(one: str, other: str) -> str:
     return f"…{one[max(0, at - 60) : at + 80]!r} / {other[max(0, at - 60) : at + 80]!r}"
 
 
-class LivedIn(Addresses):
-    @uncounted()
-    def test_no_bad_value_breaks_anything_or_changes_what_it_does_not_say(self) -> None:
-        """(Of the class that this one looks around with.)"""
-
+class LivedIn(Offered):
     @uncounted()
     def test_whatever_the_forms_take_a_document_and_a_copy_bring_back(self) -> None:
         """Every form sent as it stands, and with its numbers at their ends: what was taken is no reason to refuse a home."""
@@ -136,15 +124,12 @@ class LivedIn(Addresses):
         self.assertEqual(my_data.prepare_copy(self.home, self.settings.backups, copy.name).rows, found.rows)
 
     async def fill(self) -> None:
-        plain = [each.path for each in self.routes if "GET" in (each.methods or ()) and "{" not in each.path]
-        offers = await self.offers([each for each in plain if not each.endswith(("/live", ".json", ".csv", ".ics"))])
+        offers = await self.of_the_rooms()
         posts = [each for each in offers if each.method == "post" and not each.path.startswith((*QUIET, "/garage/remove"))]
         taken = 0
         for ask in posts:
             for end in (0, 1, 2):
-                place = (await self.asks.get("/garage/edit/place/1")).text
-                now_of = {name: re.findall(rf'name="{name}" value="([^"]*)"', place)[0] for name in ("token", "revision")}
-                fields = [(name, now_of.get(name, self.at_its_end(name, value, end))) for name, value in ask.fields]
+                fields = [(name, self.at_its_end(name, value, end)) for name, value in await self.sealed(ask)]
                 answer = await Ask("post", ask.path, tuple(fields)).send(self.asks)
                 self.assertLess(answer.status_code, 500, (ask.path, fields))
                 taken += answer.status_code == 303
@@ -152,6 +137,10 @@ class LivedIn(Addresses):
 
     def at_its_end(self, name: str, value: str, end: int) -> str:
         """The value itself, or, of a number, one that is likely the least or the most that will do."""
-        if not end or name in ("car", "way", "number", "night", "step") or not re.fullmatch(r"-?\d+(\.\d+)?", value):
+        if (
+            not end
+            or name in ("token", "revision", "car", "way", "number", "night", "step")
+            or not re.fullmatch(r"-?\d+(\.\d+)?", value)
+        ):
             return value
         return "0" if end == 1 else f"{float(value) * 3:.1f}"

@@ -38,7 +38,7 @@ from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
-from frost_tally.services import clock, imports
+from frost_tally.services import imports
 from frost_tally.services.week import week
 from scripts.verdict_map import PANELS, advice_at
 from tests.browser.page import CHROMIUM, FLAGS, Server
@@ -46,6 +46,7 @@ from tests.core.test_battery import own_year
 from tests.core.test_control import hourly
 from tests.core.test_tally import AGED, DAY, FROST, START
 from tests.core.test_year import tariff, year_of
+from tests.homes import read
 from tests.reference.test_driving import WARM, simulators_car
 from tests.reference.test_night import by_highs, instance, ours
 from tests.web.test_garage_rooms import csv_of
@@ -88,12 +89,13 @@ def night_and_week() -> None:
     print(f"a night with frost and wear      {words} (aim 20)")
     server = Server(True, 2)
     try:
-        now, ahead = clock.now(server.home), iter(range(1, 99))
+        now, ahead = read(server.household).now, iter(range(1, 99))
 
         def both() -> None:
             at = now + timedelta(minutes=next(ahead))
-            for car in (1, 2):
-                week(server.home, at, car)
+            with server.household.reading(at) as snapshot:
+                for car in (1, 2):
+                    week(snapshot, car)
 
         print(f"seven nights of two cars         {milliseconds(both, 5):8.1f} ms (aim 400)")
     finally:
@@ -218,9 +220,9 @@ def import_of_a_year() -> None:
         content = csv_of(35_040).encode()
         reading = milliseconds(lambda: read_readings(content, "Europe/Oslo"), 3)
         begun = time.perf_counter()
-        number = imports.prepare(server.home, "readings", "year.csv", content)
+        number = imports.prepare(server.household, read(server.household), "readings", "year.csv", content)
         shown = time.perf_counter()
-        imports.take(server.home, number)
+        imports.take(server.household, number)
         taken = time.perf_counter()
         first, second = 1000 * (shown - begun), 1000 * (taken - shown)
         print(
@@ -235,7 +237,7 @@ def band_coverage() -> None:
     server = Server(True, 0.05)
     try:
         for seed in SEEDS:
-            found = [coverage(row, seed + offset) for offset, row in enumerate(demo_cars(server.home), 1)]
+            found = [coverage(owned, seed + offset) for offset, owned in enumerate(demo_cars(server.household), 1)]
             days = sum(each.days for each in found)
             before, after = (sum(getattr(each, name) * each.days for each in found) / days for name in ("before", "after"))
             wide = sum(each.wide_before for each in found), sum(each.wide_after for each in found)

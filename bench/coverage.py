@@ -11,12 +11,12 @@ from frost_tally.core.drive.certainty import arrival, own_days
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.learn import HELD_EVERY, learn
 from frost_tally.core.heat.warm import warm_up
-from frost_tally.demo import PLACE_M, TRUE, fill, log_days
+from frost_tally.core.home import OwnedCar
 from frost_tally.demo import SEED as SEED
-from frost_tally.household.home import Home
-from frost_tally.household.models import CarRow
-from frost_tally.household.parts import car_of, cars, trip_of
-from frost_tally.services.past import RECENT, habit_of
+from frost_tally.demo import TRUE, fill, log_days
+from frost_tally.household.unit_of_work import Household
+from frost_tally.services.past import RECENT
+from tests.homes import read
 
 SEEDS = (SEED, *range(1, 11))
 
@@ -35,18 +35,17 @@ class Coverage:
     days: int
 
 
-def demo_cars(home: Home) -> list[CarRow]:
+def demo_cars(household: Household) -> list[OwnedCar]:
     """The demo's cars, from a store filled with a short log."""
-    fill(home, 0.05)
-    with home.reading() as session:
-        return cars(session)
+    fill(household, 0.05)
+    return list(read(household).home.cars)
 
 
-def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
+def coverage(owned: OwnedCar, seed: int, years: float = 2.0) -> Coverage:
     """Bands of every fourth day, each from the days before it and the weather that came; the factors learnt from the other days."""
-    _, days, _ = log_days(row, years, seed)
-    habit, trip = habit_of(row.habit, PLACE_M), trip_of(row.habit)
-    plain = replace(car_of(row), factors=Factors())
+    _, days, _ = log_days(owned, years, seed)
+    habit, trip = owned.driven, owned.habit.trip
+    plain = replace(owned.car, factors=Factors())
     held = np.arange(len(days.km)) % HELD_EVERY == HELD_EVERY - 1
     columns: dict[str, Any] = {name: None if each is None else each[~held] for name, each in vars(days).items()}
     rest = Days(**columns)
@@ -63,13 +62,13 @@ def coverage(row: CarRow, seed: int, years: float = 2.0) -> Coverage:
             at = habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i]))
             soak = float(days.soak_c[i])
             warm = warm_up(car, habit.choice, cabin_c=soak, pack_c=soak, ambient_c=soak, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
-            start = Start(row.habit.limit, warm.pack_c, warm.cabin_c)
+            start = Start(owned.habit.limit, warm.pack_c, warm.cabin_c)
             known = own_days(errors[max(0, i - RECENT) : i].tolist(), car.factors)
             band = arrival(known.of(car), trip.scaled_to(float(days.km[i])), at, start, known)
-            inside.append(band.low <= row.habit.limit - days.soc_used[i] <= band.high)
+            inside.append(band.low <= owned.habit.limit - days.soc_used[i] <= band.high)
             wide.append(band.high - band.low)
         shares += [float(np.mean(inside)), float(np.mean(wide))]
-    true = TRUE[row.name]
+    true = TRUE[owned.name]
     away = [
         (getattr(found.factors, n) - getattr(true, n)) / s for n, s in zip(("base", "heat", "cold"), found.sigma, strict=True)
     ]

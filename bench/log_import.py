@@ -13,6 +13,7 @@ from pathlib import Path
 from frost_tally.demo import open_home
 from frost_tally.services import log_files
 from frost_tally.settings import Settings
+from tests.homes import read
 
 ROWS, TIMES = 100_000, 3
 MOST_S, MOST_MB, MOST_RATIO = 6.0, 250.0, 4.0
@@ -80,7 +81,7 @@ def main() -> None:
         home = open_home(Settings(data_dir=Path(folder), demo=True), 0.05)
         gc.freeze()  # as the command line does
         begun = time.perf_counter()
-        log_files.take(home, log_files.receive(home, "charges.csv", content), whole=True)
+        log_files.take(home, log_files.receive(home, read(home), "charges.csv", content), whole=True)
         print(time.perf_counter() - begun, peak_mb())
 
 

@@ -15,11 +15,12 @@ import httpx2 as httpx
 from jinja2 import Template
 from sqlalchemy.orm import Session
 
-from frost_tally.household.home import Home
-from frost_tally.services import clock, remembered
+from frost_tally.household.unit_of_work import Household
+from frost_tally.services import derived
 from frost_tally.web.app import create_app
 from frost_tally.web.levers import LeverRoom
 from tests.browser.page import Server
+from tests.homes import read
 
 ROUTING: Any = fastapi.routing
 AIMS = {"/day": 70.0, "/warm-up": 60.0}
@@ -133,15 +134,15 @@ def pages(years: float) -> None:
 
 async def _all(server: Server, years: float) -> None:
     gc.freeze()  # as the command does that serves
-    passing = Passing(clock.now(server.home))
-    home = Home(server.home.engine, replace(server.home.world, clock=passing))
-    transport = httpx.ASGITransport(app=create_app(server.settings, home))
+    passing = Passing(read(server.household).now)
+    household = Household(server.household.engine, replace(server.household.world, clock=passing))
+    transport = httpx.ASGITransport(app=create_app(server.settings, household))
     async with httpx.AsyncClient(transport=transport, base_url=server.address) as client:
         found: dict[str, list[tuple[float, float, float, float]]] = {path: [] for path in PAGES}
         for turn in range(-2, TIMES):  # by turns, so that a slow moment of the machine falls on all alike
             for path, times in found.items():
                 passing.at += timedelta(minutes=1)
-                remembered.forget_pages()
+                derived._HERE.clear()
                 with measured() as shares:
                     anew = await _one(client, path)
                 again = await _one(client, path)

@@ -18,16 +18,15 @@ from sqlalchemy.exc import SQLAlchemyError
 from . import cli_files as files
 from .cli_files import Demo, out, settings_of
 from .core.errors import Refusal
+from .core.home import NotSetUp
 from .demo import open_home
+from .household.snapshot import Snapshot
 from .household.store import backup, restore
 from .household.whole_file import StoreError
 from .serve import CannotStart, serve
-from .services import clock
-from .services.evening import NotSetUp
-from .services.garage import garage
 from .services.tonight import Tonight, tonight
 from .settings import PREFIX, complaint
-from .web.page import units_of
+from .web.page import units_for
 from .web.words.night import verdict
 
 app = typer.Typer(
@@ -55,20 +54,20 @@ def show_tonight(
     car: int | None = None,
 ) -> None:
     """Say the plan for tonight."""
-    home = open_home(settings_of(use_demo))
+    with open_home(settings_of(use_demo)).reading() as snapshot:
+        _say_tonight(snapshot, car, as_json)
+
+
+def _say_tonight(snapshot: Snapshot, car: int | None, as_json: bool) -> None:
     try:
-        night = tonight(home, clock.minute(home), car)
+        night = tonight(snapshot, car)
     except NotSetUp:
-        names = ", ".join(f"{each.row.id} {each.row.name}" for each in garage(home).cars)
-        if car is not None and names:
-            out.print(f"There is no car {car}. There are: {names}.")
-            raise typer.Exit(1) from None
         out.print("Nothing is set up yet: start `frost-tally serve` and open the page.")
         raise typer.Exit(1) from None
     except Refusal as refusal:
         out.print(refusal.message)
         raise typer.Exit(1) from None
-    said = verdict(night, units_of(home))
+    said = verdict(night, units_for(snapshot.home.person()))
     if as_json:
         typer.echo(
             json.dumps({"sentence": said.plain, "notes": list(said.notes), **plan_as_dict(night)}, ensure_ascii=False, indent=2)

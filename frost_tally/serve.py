@@ -24,8 +24,8 @@ def serve(settings: Settings, out: Console) -> None:
     lock = claim(settings.database)
     try:
         with _listening(settings.host, settings.port) as at:
-            home = open_home(settings)
-            server = uvicorn.Server(uvicorn.Config(create_app(settings, home), log_level="warning", server_header=False))
+            household = open_home(settings)
+            server = uvicorn.Server(uvicorn.Config(create_app(settings, household), log_level="warning", server_header=False))
             host = f"[{settings.host}]" if ":" in settings.host else settings.host
             out.print(f"Frost Tally is at [bold]http://{host}:{settings.port}[/bold]   (stop with Ctrl-C)")
             server.run(sockets=[at])

@@ -64,8 +64,8 @@ class WheelSensors(Protocol):
 class Passing(Protocol):
     """What happens at home while a clock that stands still is moved on."""
 
-    def __call__(self, home: Any, since: datetime, until: datetime) -> None:
-        """Note it in the home (a `household.home.Home`) as facts."""
+    def __call__(self, household: Any, since: datetime, until: datetime) -> None:
+        """Note it in the household (a `household.unit_of_work.Household`) as facts."""
 
 
 class MachineClock:

@@ -24,12 +24,13 @@ from sqlalchemy import select
 
 from frost_tally.demo import fill
 from frost_tally.demo.world import demo_world
-from frost_tally.household.home import Home
 from frost_tally.household.models import DepartureRow
 from frost_tally.household.store import backup, open_store, restore, rows
+from frost_tally.household.unit_of_work import Household
 from frost_tally.household.whole_file import StoreError
 from frost_tally.services import imports, log_files, log_quick
 from frost_tally.services.departures import TypedDeparture, keep_departure
+from tests.homes import read, tables
 
 FIXTURE = Path(__file__).resolve().parents[1] / "tests" / "household" / "data" / "store_0005.db.gz"
 KILLS, WRITES, LONGEST_S = 200, 30, 0.6
@@ -55,10 +56,10 @@ class Place:
     database: Path
     backups: Path
 
-    def home(self) -> Home:
+    def home(self) -> Household:
         """Opened, in the demo's world."""
         engine = open_store(self.database, self.backups)
-        return Home(engine, demo_world(engine))
+        return Household(engine, demo_world(engine))
 
     def count(self, table: str, database: Path | None = None) -> int:
         """Rows of a table, of the data or of a copy."""
@@ -68,7 +69,7 @@ class Place:
 def write(at: Place, tell: TOLD) -> None:
     """Departures, one after the other."""
     home = at.home()
-    with home.reading() as session:
+    with tables(home) as session:
         first = session.scalars(select(DepartureRow)).first()
         typed = TypedDeparture(name="x", at=first.at, days=frozenset({1}), on_date=None, region="", warm_up="cabin", km=4.0)  # type: ignore[union-attr]
     now = demo_world(home.engine).clock.now()
@@ -80,7 +81,7 @@ def write(at: Place, tell: TOLD) -> None:
 def take(at: Place, tell: TOLD) -> None:
     """A file of readings, whole or not at all."""
     home = at.home()
-    imports.take(home, imports.prepare(home, "readings", "a.csv", READINGS))
+    imports.take(home, imports.prepare(home, read(home), "readings", "a.csv", READINGS))
     tell("all")
 
 
@@ -96,7 +97,7 @@ def note(at: Place, tell: TOLD) -> None:
 def take_entries(at: Place, tell: TOLD) -> None:
     """A file of charges, whole or not at all."""
     home = at.home()
-    log_files.take(home, log_files.receive(home, "a.csv", CHARGES), whole=True)
+    log_files.take(home, log_files.receive(home, read(home), "a.csv", CHARGES), whole=True)
     tell("all")
 
 
@@ -182,7 +183,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         sound, old = Path(folder) / "sound.db", Path(folder) / "old.db"
         engine = open_store(sound, Path(folder) / "none")
-        fill(Home(engine, demo_world(engine)), years=0.05)
+        fill(Household(engine, demo_world(engine)), years=0.05)
         engine.dispose()
         old.write_bytes(gzip.decompress(FIXTURE.read_bytes()))
         renewed = Path(folder) / "renewed.db"

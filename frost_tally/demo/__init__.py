@@ -9,14 +9,14 @@ from sqlalchemy import Engine
 from ..core.car import Factors
 from ..core.drive.again import Days, driven_again
 from ..core.drive.certainty import OwnDays, own_days
-from ..household.facts import TYRE, TyreReading, level_read, tyres_read
-from ..household.home import Home
-from ..household.models import BatteryRow, CarRow, DepartureRow, DriveRow, OutletRow, PersonRow, PlaceRow, PlanRow, ReadingRow
-from ..household.parts import car_of, household, tariff_of, trip_of
+from ..core.home import OwnedCar
+from ..household.facts import TYRE, TyreReading, note_level, note_tyres
+from ..household.models import BatteryRow, DriveRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PlanRow, ReadingRow
+from ..household.prices import put_prices
+from ..household.reader import read_home
 from ..household.store import open_store
-from ..services.departures import schedule_of
-from ..services.past import RECENT, days_of, habit_of
-from ..services.tariffs import put_prices
+from ..household.unit_of_work import Household
+from ..services.past import RECENT, days_of
 from ..services.warmup import settle
 from ..settings import Settings
 from ..standins.car_link import SeededCar
@@ -26,30 +26,30 @@ from ..world import World
 from .history import History
 from .passing import pass_by
 from .skarfell import EVENING as EVENING
-from .skarfell import SETTLED_DAYS, ZONE, coast, days_of_the_van, departures, feed_year, hatch, tariffs, van
+from .skarfell import SETTLED_DAYS, coast, days_of_the_van, departures, feed_year, hatch, tariffs, van
 from .world import LEAKING, demo_world
 
 SEED = 1410
 
 
-def open_home(settings: Settings, years: float = 2.0) -> Home:
+def open_home(settings: Settings, years: float = 2.0) -> Household:
     """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log."""
-    home = home_on(open_store(settings.database, settings.backups), settings.demo)
+    household = home_on(open_store(settings.database, settings.backups), settings.demo)
     if settings.demo:
-        fill(home, years)
-    return home
+        fill(household, years)
+    return household
 
 
-def home_on(engine: Engine, demo: bool) -> Home:
+def home_on(engine: Engine, demo: bool) -> Household:
     """The home of a store in its world: the made-up one, or the owner's own."""
-    return Home(engine, replace(demo_world(engine), passing=pass_by) if demo else World())
+    return Household(engine, replace(demo_world(engine), passing=pass_by) if demo else World())
 
 
-def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
+def fill(household: Household, years: float = 2.0, seed: int = SEED) -> None:
     """Write the household into an empty store, with a log of `years` before the demo's evening; nothing if it is there."""
-    home = Home(home.engine, demo_world(home.engine))
-    with home.recording() as session:
-        house = household(session)
+    household = Household(household.engine, demo_world(household.engine))
+    with household.recording() as session:
+        house = session.get(HouseholdRow, 1) or HouseholdRow(id=1)
         if house.complete:
             return
         session.add(house)
@@ -74,29 +74,29 @@ def fill(home: Home, years: float = 2.0, seed: int = SEED) -> None:
         days = days_of_the_van(dray)
         session.add_all([*days.values(), coast()])
         session.flush()
-        listed = departures(marten, dray, days)
-        session.add_all(listed)
-        for car, its_seed, contract, kw in ((marten, seed + 1, three_step, 11.0), (dray, seed + 2, two_step, 7.4)):
-            log = _log(car, years, its_seed, _stayed(car, listed))
+        session.add_all(departures(marten, dray, days))
+        session.flush()
+        session.expire_all()
+        for car, its_seed, kw in zip(read_home(session).cars, (seed + 1, seed + 2), (11.0, 7.4), strict=True):
+            log = _log(car, years, its_seed, _stayed(car))
             session.add_all([*log, *_readings(car, years)])
+            soc, kpa, read_c = NOW[car.name]
+            note_level(session, car.id, EVENING, soc)
+            note_tyres(session, car.id, EVENING, kpa, read_c)
             drives = [each for each in log if isinstance(each, DriveRow)]
-            paid = tariff_of(session, contract, house.currency, place.zone)
-            past = History(car, drives, paid, seed=its_seed + 10, evening=EVENING, wall_kw=kw, soc_now=NOW[car.name][0])
+            past = History(
+                car, drives, car.pays.tariff, seed=its_seed + 10, evening=EVENING, wall_kw=kw, soc_now=NOW[car.name][0]
+            )
             session.add_all(list(past.rows()))
             session.add(
                 BatteryRow(car_id=car.id, new_on=past.new_on, warranty_soh=0.7, warranty_years=8.0, warranty_km=160_000.0)
             )
-    settle(home, EVENING)
+    settle(household, EVENING)
 
 
-def _stayed(car: CarRow, listed: list[DepartureRow]) -> set[date]:
+def _stayed(car: OwnedCar) -> set[date]:
     """The days on which the simulated car did not leave when it was listed: nothing was driven on them."""
-    dues = (
-        due
-        for row in listed
-        if row.car_id == car.id
-        for due in schedule_of(row, ZONE.key).between(EVENING - timedelta(days=SETTLED_DAYS), EVENING)
-    )
+    dues = (due for each in car.departures for due in each.schedule.between(EVENING - timedelta(days=SETTLED_DAYS), EVENING))
     return {due.date() for due in dues if SeededCar().left_at(car.name, due) is None}
 
 
@@ -104,24 +104,23 @@ NOW = {"Marten": (0.41, 250.0, 8.0), "Dray": (0.55, 300.0, 12.0)}
 """What was read last: the level, and all four tyres cold (kPa) at a temperature (°C)."""
 
 
-def _readings(car: CarRow, years: float) -> list[ReadingRow]:
-    """A look at the tyres about every third week, cold in the morning; and what was read this evening."""
+def _readings(car: OwnedCar, years: float) -> list[ReadingRow]:
+    """A look at the tyres about every third week, cold in the morning."""
     found, sensors, weather = list[ReadingRow](), SeededSensors(leaking=LEAKING), SeededYear()
     for ago in range(int(years * 365), 5, -19):
         at = (EVENING - timedelta(days=ago)).replace(hour=7)
         tyre_c = round(weather.temperature_c(at), 1)
-        for wheel, kpa in sensors.read(car.name, car.placard_kpa, at, tyre_c).items():
+        for wheel, kpa in sensors.read(car.name, car.car.tyres.placard_kpa, at, tyre_c).items():
             look = ReadingRow(
                 car_id=car.id, read_at=at, kind=TYRE, part=wheel, value=kpa, unit="kPa", temp_c=tyre_c, source="gauge"
             )
             found.append(look)
-    soc, kpa, read_c = NOW[car.name]
-    return [*found, level_read(car.id, EVENING, soc), tyres_read(car.id, EVENING, kpa, read_c)]
+    return found
 
 
-def _day_km(car: CarRow, departure: datetime, draw: np.random.Generator) -> float:
+def _day_km(car: OwnedCar, departure: datetime, draw: np.random.Generator) -> float:
     """Marten commutes on weekdays and runs errands on Saturdays; Dray goes to its markets on Wednesdays and Saturdays."""
-    day, usual = departure.weekday(), car.habit.town_km + car.habit.country_km + car.habit.motorway_km
+    day, usual = departure.weekday(), car.habit.km
     week = (1, 1, 1, 1, 1, 0.35, 0) if car.name == "Marten" else (0.5, 0.5, 1.6, 0.5, 0.5, 1.6, 0)
     return round(usual * week[day] * float(draw.normal(1, 0.06)), 0)
 
@@ -133,7 +132,7 @@ UNKNOWN_SIGMA, FORECAST_SIGMA = 0.1, 0.015
 PLACE_M = 410.0
 
 
-def log_days(car: CarRow, years: float, seed: int) -> tuple[list[datetime], Days, np.ndarray]:
+def log_days(car: OwnedCar, years: float, seed: int) -> tuple[list[datetime], Days, np.ndarray]:
     """Departures, the days as the car's own factors made them (noted in whole per cent, a few wrongly), and the model's levels."""
     draw = np.random.default_rng(seed)
     departures, km = [], []
@@ -143,15 +142,13 @@ def log_days(car: CarRow, years: float, seed: int) -> tuple[list[datetime], Days
         if distance > 0:
             departures.append(departure)
             km.append(distance)
-    place = (
-        car.habit.outlet.place if car.habit.outlet and car.habit.outlet.place else PlaceRow(garage="unheated", altitude_m=PLACE_M)
-    )
     _, kpa, read_c = NOW[car.name]
-    planned = days_of(
-        car.habit, place, TyreReading(kpa, read_c), departures, np.array(km), np.zeros(len(km)), [SeededYear()] * len(km)
+    planned = days_of(car, TyreReading(kpa, read_c), departures, np.array(km), np.zeros(len(km)), [SeededYear()] * len(km))
+    core = replace(car.car, factors=Factors())
+    model, real = (
+        driven_again(replace(core, factors=factors), car.habit.trip, planned, car.driven)
+        for factors in (Factors(), TRUE[car.name])
     )
-    core, trip, habit = replace(car_of(car), factors=Factors()), trip_of(car.habit), habit_of(car.habit, PLACE_M)
-    model, real = (driven_again(replace(core, factors=factors), trip, planned, habit) for factors in (Factors(), TRUE[car.name]))
     fact = real * draw.normal(1, DAY_SCATTER, len(km))
     odd = draw.random(len(km)) < ODD_SHARE
     fact = np.where(odd, car.habit.limit - draw.uniform(0.05, car.habit.limit - 0.02, len(km)), fact)
@@ -159,7 +156,7 @@ def log_days(car: CarRow, years: float, seed: int) -> tuple[list[datetime], Days
     return departures, replace(planned, soc_used=noted), model
 
 
-def _log(car: CarRow, years: float, seed: int, stayed: set[date]) -> list[PlanRow | DriveRow]:
+def _log(car: OwnedCar, years: float, seed: int, stayed: set[date]) -> list[PlanRow | DriveRow]:
     """Plans as the app would have made them from the days before, and what was driven on them."""
     departures, days, model = log_days(car, years, seed)
     errors, rows = (days.soc_used / model - 1).tolist(), list[PlanRow | DriveRow]()
@@ -183,12 +180,12 @@ def _log(car: CarRow, years: float, seed: int, stayed: set[date]) -> list[PlanRo
     return rows
 
 
-def _plan(car: CarRow, departure: datetime, km: float, model: float, known: OwnDays) -> PlanRow:
+def _plan(car: OwnedCar, departure: datetime, km: float, model: float, known: OwnDays) -> PlanRow:
     """One evening's plan."""
     doubt = UNKNOWN_SIGMA if known.bias_sigma is None else known.bias_sigma
     likely = car.habit.limit - model * (1 + known.bias)
     away = known.away * float(np.linalg.norm((doubt, known.day_sigma, FORECAST_SIGMA))) * model
-    wall = model * car.usable_kwh_new / 0.88
+    wall = model * car.car.pack.usable_kwh_new / 0.88
     return PlanRow(
         car_id=car.id,
         kept_at=departure - timedelta(hours=12),

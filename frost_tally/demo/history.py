@@ -7,8 +7,9 @@ import numpy as np
 
 from ..core.battery.cold import Chemistry, usable_fraction
 from ..core.charge.tariff import Tariff
+from ..core.home import OwnedCar
 from ..core.log.bill import Cells, priced
-from ..household.models import Base, CapacityRow, CarRow, ChargeRow, DriveRow, EventRow, ReadingRow
+from ..household.models import Base, CapacityRow, ChargeRow, DriveRow, EventRow, ReadingRow
 from ..standins.weather import SeededYear
 
 EFFICIENCY, LOST_PER_K, MILD_C, METER_SIGMA = 0.89, 0.002, 10.0, 0.008
@@ -46,7 +47,7 @@ class History:
 
     def __init__(
         self,
-        car: CarRow,
+        car: OwnedCar,
         drives: Sequence[DriveRow],
         tariff: Tariff,
         *,
@@ -59,7 +60,7 @@ class History:
         self.lost = 0.0
         self.new_on = new_on(car.name, self.drives[0].left_at, evening)
         self.draw, self.weather = np.random.default_rng(seed), SeededYear()
-        self.capacity = car.usable_kwh_new * car.soh
+        self.capacity = car.car.pack.usable_kwh
         first = self.drives[0].left_at - timedelta(days=60)
         self.cells: Cells = priced(tariff.cells(first, evening + timedelta(days=2)))
 
@@ -102,7 +103,7 @@ class History:
         hours = timedelta(hours=wall / self.wall_kw)
         begun = max(min(cheap, following.left_at - timedelta(minutes=20) - hours), home + timedelta(minutes=5))
         ended = min(begun + hours, following.left_at - timedelta(minutes=1))
-        return self._row(begun, ended, (low, high), wall, site="home", outlet_id=self.car.habit.outlet_id)
+        return self._row(begun, ended, (low, high), wall, site="home", outlet_id=self.car.at.id)
 
     def _topped_up(self) -> Iterator[ChargeRow]:
         """This evening: a few minutes on the wall unit before the other car's turn."""
@@ -111,7 +112,7 @@ class History:
             wall = (self.soc_now - soc) * self.capacity / EFFICIENCY
             begun = home + timedelta(minutes=9)
             ended = begun + timedelta(hours=wall / self.wall_kw)
-            yield self._row(begun, ended, (soc, self.soc_now), wall, site="home", outlet_id=self.car.habit.outlet_id)
+            yield self._row(begun, ended, (soc, self.soc_now), wall, site="home", outlet_id=self.car.at.id)
 
     def _row(self, begun: datetime, ended: datetime, soc: tuple[float, float], wall: float, **more: object) -> ChargeRow:
         cost = wall * float(self.cells.prices(begun.timestamp(), ended.timestamp()))
@@ -195,12 +196,12 @@ class History:
             return None
         whole = (self.evening.date() - self.new_on).days
         age = max(0.0, (day - self.new_on).days / whole)
-        health = 1 - (1 - self.car.soh) * age**FADES
-        kwh = (high - low) * health * self.car.usable_kwh_new / (EFFICIENCY if how == "wall" else 1.0)
+        health = 1 - (1 - self.car.car.pack.soh) * age**FADES
+        kwh = (high - low) * health * self.car.car.pack.usable_kwh_new / (EFFICIENCY if how == "wall" else 1.0)
         first, last = (low, high) if how == "wall" else (high, low)
         pack_c = None if how == "car" else TEST_C
         if pack_c is not None:
-            kwh *= float(self.draw.normal(1, 0.009)) * float(usable_fraction(pack_c, Chemistry(self.car.chemistry)))
+            kwh *= float(self.draw.normal(1, 0.009)) * float(usable_fraction(pack_c, Chemistry(self.car.car.pack.chemistry)))
         return CapacityRow(
             car_id=self.car.id, at=self._at(day, 18, 0), how=how, soc_from=first, soc_to=last, kwh=round(kwh, 1), pack_c=pack_c
         )

@@ -6,53 +6,51 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from ..core.errors import Refusal
-from ..household.home import Home
-from ..household.models import CarRow, ChargeRow, DriveRow
-from ..household.parts import cars
-from ..services.evening import NotSetUp
+from ..core.home import NotSetUp
+from ..household.models import ChargeRow, DriveRow
+from ..household.unit_of_work import Household
 from ..services.tonight import Tonight, tonight
 
 DAY_SCATTER = 0.03
 SEED = 77
 
 
-def pass_by(home: Home, since: datetime, until: datetime) -> None:
+def pass_by(household: Household, since: datetime, until: datetime) -> None:
     """Note what the meter and the cars saw between two times. What came of a plan that the owner kept is
     theirs to note."""
-    with home.reading() as session:
-        numbers = [row.id for row in cars(session)]
     made = []
-    for number in numbers:
-        with suppress(Refusal, NotSetUp):  # a car that cannot be planned for stays as it is
-            made.append(tonight(home, since, number))
-    with home.recording() as session:
+    with household.reading(since) as snapshot:
+        for owned in snapshot.home.cars:
+            with suppress(Refusal, NotSetUp):  # a car that cannot be planned for stays as it is
+                made.append(tonight(snapshot, owned.id))
+    with household.recording() as session:
         for night in (each for each in made if each.kept is None):
-            session.add_all([*_charges(night, session.get_one(CarRow, night.car_id), until), *_drives(home, night, until)])
+            session.add_all([*_charges(night, until), *_drives(household, night, until)])
 
 
-def _charges(night: Tonight, car: CarRow, until: datetime) -> list[ChargeRow]:
+def _charges(night: Tonight, until: datetime) -> list[ChargeRow]:
     """The night's charge, once it is over."""
     plan = night.plan
     if not plan.blocks or plan.blocks[-1].end > until:
         return []
     charge = ChargeRow(
-        car_id=car.id,
+        car_id=night.car_id,
         begun_at=plan.blocks[0].start,
         ended_at=plan.blocks[-1].end,
-        soc_start=round(night.levers.soc_now, 2),
+        soc_start=round(night.inputs.soc_now, 2),
         soc_end=round(plan.session.steps[-1].soc, 2),
         wall_kwh=round(plan.session.wall_kwh, 2),
         cost=round(plan.cost - plan.warm_cost, 2),
         site="home",
-        outlet_id=car.habit.outlet_id,
+        outlet_id=night.owned.at.id,
         source="meter",
     )
     return [charge]
 
 
-def _drives(home: Home, night: Tonight, until: datetime) -> list[DriveRow]:
+def _drives(household: Household, night: Tonight, until: datetime) -> list[DriveRow]:
     """The drive that began in between, with the scatter of a day; none where the car tells that it stayed."""
-    departure, link = night.plan.request.departure, home.world.car_link
+    departure, link = night.plan.request.departure, household.world.car_link
     stayed = link is not None and night.due and link.left_at(night.car.name, departure) is None
     if departure > until or night.idle or stayed:
         return []

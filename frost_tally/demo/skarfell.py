@@ -7,9 +7,11 @@ from zoneinfo import ZoneInfo
 from ..core.car import preset
 from ..core.charge.prices import Series
 from ..core.charge.tariff import ALL_ROWS, HOLIDAY, WEEKDAYS, WEEKEND, Band, Season
+from ..household.contracts import season_rows
 from ..household.models import CarRow, DayRow, DepartureRow, HabitRow, TariffRow, WayRow
-from ..services.setup import band_rows, car_fields
-from ..services.tariffs import FEED, season_rows
+from ..household.parts import band_rows
+from ..services.setup import car_fields
+from ..services.tariffs import FEED
 from ..standins.price_feed import SeededFeed
 
 ZONE = ZoneInfo("Europe/Oslo")

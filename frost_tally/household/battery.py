@@ -1,6 +1,6 @@
 """What the log has of a car's battery: the course of its levels, its everyday sessions, its tests, its events, and its guides."""
 
-from collections.abc import Hashable
+from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from datetime import UTC, datetime
 
@@ -8,9 +8,12 @@ import numpy as np
 from sqlalchemy import bindparam, select, text
 from sqlalchemy.orm import Session
 
-from ..core.units import Array, Flags
+from ..core.battery.own_tests import CapacityTest
+from ..core.errors import Refusal
+from ..core.log.battery import Sessions, Sums
 from .log_facts import seconds
 from .models import CapacityRow, EventRow, GuideRow, Moment
+from .reader import as_value
 
 _SESSIONS = text(
     f"""
@@ -28,60 +31,17 @@ _SESSIONS = text(
 ).bindparams(bindparam("until", type_=Moment()))
 _SUMS = text(
     f"""
-    SELECT count(*) FILTER (WHERE left_at < :until), total(soc_start + soc_end + coalesce(kwh, 0)) FILTER (WHERE left_at < :until),
-           sum(assumed = '[]') FILTER (WHERE left_at < :until), max(home_at) FILTER (WHERE left_at < :until),
-           total(km), {seconds("min(left_at)")}, {seconds("max(left_at)")}, 0
+    SELECT total(km), {seconds("min(left_at)")}, {seconds("max(left_at)")}, 0
     FROM drive WHERE car_id = :car
     UNION ALL
-    SELECT count(*) FILTER (WHERE begun_at < :until),
-           total(soc_start + soc_end + coalesce(wall_kwh, 0) + coalesce(pack_kwh, 0)) FILTER (WHERE begun_at < :until),
-           sum(assumed = '[]') FILTER (WHERE begun_at < :until), max(ended_at) FILTER (WHERE begun_at < :until),
-           total(wall_kwh), total(wall_kwh) FILTER (WHERE site = 'fast'), count(*) FILTER (WHERE site = 'fast'),
+    SELECT total(wall_kwh), total(wall_kwh) FILTER (WHERE site = 'fast'), count(*) FILTER (WHERE site = 'fast'),
            total(cost) FILTER (WHERE site = 'fast')
     FROM charge WHERE car_id = :car
-    UNION ALL
-    SELECT count(*), total(value), 0, max(read_at), 0, 0, 0, 0
-    FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
-    UNION ALL SELECT count(*), total(temp_c), total(start_s), 0, 0, 0, 0, 0 FROM weather
     """  # noqa: S608 - our names
-).bindparams(bindparam("until", type_=Moment()))
+)
 _FIRST_CLOCK = text(
     f"SELECT {seconds('read_at')}, value FROM reading WHERE car_id = :car AND kind = 'odometer' ORDER BY read_at LIMIT 1"  # noqa: S608
 )
-
-
-DRIVE, CHARGE, FAST, LEVEL = range(4)
-
-
-@dataclass(frozen=True, eq=False, kw_only=True)
-class Sessions:
-    """A car's drives, charges and levels in the order of time; arrays of shape (sessions,), not a number for what nobody read.
-
-    Times in s since 1970, levels 0 to 1, kWh at the wall and into or out of the pack, outside °C; `kind` of `DRIVE`, `CHARGE`, `FAST`,
-    `LEVEL`; `read` where nothing of it is assumed.
-    """
-
-    begun_s: Array
-    ended_s: Array
-    soc_start: Array
-    soc_end: Array
-    wall_kwh: Array
-    pack_kwh: Array
-    out_c: Array
-    kind: Array
-    read: Array
-
-    def at(self, rows: Flags) -> "Sessions":
-        """Some of them."""
-        return Sessions(**{name: column[rows] for name, column in vars(self).items()})
-
-    @property
-    def course(self) -> tuple[Array, Array]:
-        """Times and levels that are known, in the order of time."""
-        at = np.concatenate([self.begun_s, self.ended_s])
-        soc = np.concatenate([self.soc_start, self.soc_end])
-        order = np.argsort(at, kind="stable")[: np.count_nonzero(~np.isnan(at))]
-        return at[order], soc[order]
 
 
 def sessions_of(session: Session, car_id: int, until_s: float) -> Sessions:
@@ -92,53 +52,87 @@ def sessions_of(session: Session, car_id: int, until_s: float) -> Sessions:
     return Sessions(**{each.name: table[:, i] for i, each in enumerate(fields(Sessions))})
 
 
-@dataclass(frozen=True, kw_only=True)
-class Sums:
-    """What a log adds up to: what `sessions_of` before a time and the weather depend on; kilometres, the first and the last departure
-    (s since 1970), the first reading of the odometer (s, km; None: none); kWh at the wall, how much of it fast, how often, what that cost.
-    """
-
-    depends: Hashable
-    km: float
-    first_s: float | None
-    last_s: float | None
-    clock_s: float | None
-    clock_km: float | None
-    wall_kwh: float
-    fast_kwh: float
-    fast_times: int
-    fast_cost: float
-
-
-def sums_of(session: Session, car_id: int, until_s: float) -> Sums:
-    """The sums of a car's log; `depends` is of what began before a time (s since 1970)."""
-    told = session.execute(_SUMS, {"car": car_id, "until": datetime.fromtimestamp(until_s, UTC)}).all()
-    drives, charges = told[0], told[1]
+def sums_of(session: Session, car_id: int) -> Sums:
+    """The sums of a car's log."""
+    drives, charges = session.execute(_SUMS, {"car": car_id}).all()
     clock = session.execute(_FIRST_CLOCK, {"car": car_id}).first() or (None, None)
     return Sums(
-        depends=tuple(tuple(each[:4]) for each in told),
-        km=drives[4], first_s=drives[5], last_s=drives[6], clock_s=clock[0], clock_km=clock[1],
-        wall_kwh=charges[4], fast_kwh=charges[5], fast_times=charges[6], fast_cost=charges[7],
+        km=drives[0], first_s=drives[1], last_s=drives[2], clock_s=clock[0], clock_km=clock[1],
+        wall_kwh=charges[0], fast_kwh=charges[1], fast_times=charges[2], fast_cost=charges[3],
     )  # fmt: skip
 
 
-def tests_of(session: Session, car_id: int) -> list[CapacityRow]:
+def tests_of(session: Session, car_id: int) -> list[CapacityTest]:
     """A car's capacity tests, the earliest first."""
-    return list(session.scalars(select(CapacityRow).where(CapacityRow.car_id == car_id).order_by(CapacityRow.at, CapacityRow.id)))
+    rows = session.scalars(select(CapacityRow).where(CapacityRow.car_id == car_id).order_by(CapacityRow.at, CapacityRow.id))
+    return [as_value(CapacityTest, each) for each in rows]
 
 
-def events_of(session: Session, car_id: int) -> list[EventRow]:
+@dataclass(frozen=True, kw_only=True)
+class DisplayEvent:
+    """What may have stepped a car's display ("update", "repair", "warranty"), or where it was marked that it did ("step")."""
+
+    id: int
+    at: datetime
+    kind: str
+    note: str
+
+
+def events_of(session: Session, car_id: int) -> list[DisplayEvent]:
     """What may have stepped a car's display, and where it was marked: software updates, repairs, warranty work; the earliest first."""
     kinds = ("update", "repair", "warranty", "step")
-    return list(
-        session.scalars(select(EventRow).where(EventRow.car_id == car_id, EventRow.kind.in_(kinds)).order_by(EventRow.at))
-    )
+    rows = session.scalars(select(EventRow).where(EventRow.car_id == car_id, EventRow.kind.in_(kinds)).order_by(EventRow.at))
+    return [as_value(DisplayEvent, each) for each in rows]
 
 
-def open_guide(session: Session, car_id: int) -> GuideRow | None:
-    """The guide that is under way for a car."""
+def turn_step(session: Session, car_id: int, event_id: int) -> None:
+    """Mark that the display reads differently since an event; what marks it already goes. Raises: Refusal for one that is gone."""
+    row = session.get(EventRow, event_id)
+    if row is None or row.car_id != car_id:
+        raise Refusal("This entry is no longer there.")
+    if row.kind == "step":
+        session.delete(row)
+    else:
+        session.add(EventRow(car_id=car_id, at=row.at, kind="step", note=row.note))
+
+
+@dataclass(frozen=True, kw_only=True)
+class OpenGuide:
+    """A guide under way: its kind, when it was begun, the step it is at (from 0), and what was said at each (values in SI by name)."""
+
+    kind: str
+    begun_at: datetime
+    step: int
+    said: Mapping[str, object]
+
+
+def _open(session: Session, car_id: int) -> GuideRow | None:
     under_way = (GuideRow.car_id == car_id, GuideRow.ended_at.is_(None))
     return session.scalars(select(GuideRow).where(*under_way).order_by(GuideRow.begun_at.desc()).limit(1)).first()
+
+
+def open_guide(session: Session, car_id: int) -> OpenGuide | None:
+    """The guide that is under way for a car."""
+    row = _open(session, car_id)
+    return None if row is None else as_value(OpenGuide, row)
+
+
+def begin_guide(session: Session, car_id: int, kind: str, now: datetime) -> None:
+    """Begin a guide; one that is under way goes on instead."""
+    if _open(session, car_id) is None:
+        session.add(GuideRow(car_id=car_id, kind=kind, begun_at=now, step=0, said={}))
+
+
+def move_guide(session: Session, car_id: int, **columns: object) -> None:
+    """Change where the guide under way is: its step, what was said, when it ended."""
+    row = _open(session, car_id)
+    for name, value in columns.items():
+        setattr(row, name, value)
+
+
+def drop_guide(session: Session, car_id: int) -> None:
+    """Leave the guide that is under way; nothing of it is kept."""
+    session.delete(_open(session, car_id))
 
 
 def last_calibrated(session: Session, car_id: int) -> datetime | None:

@@ -1,7 +1,9 @@
 """What happened, as the rooms ask for it: the level and the tyres as last read, and the days that were driven."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import BindParameter, Select, bindparam, func, select, union_all
 from sqlalchemy.orm import Session
@@ -9,7 +11,8 @@ from sqlalchemy.orm import Session
 from ..core.advice.limit import CHARGED_FULL
 from ..core.battery.cold import Chemistry
 from ..core.drive.tyre_log import Reading
-from .models import CarRow, ChargeRow, DriveRow, ReadingRow
+from ..core.home import OwnedCar
+from .models import ChargeRow, DriveRow, ReadingRow
 
 LEVEL, TYRE = "level", "tyre"
 UNKNOWN_SOC = 0.5
@@ -85,11 +88,11 @@ def level_now(session: Session, car_id: int) -> float:
     return UNKNOWN_SOC if found is None else found[1]
 
 
-def tyres_now(session: Session, car: CarRow) -> TyreReading:
+def tyres_now(session: Session, owned: OwnedCar) -> TyreReading:
     """The latest cold look; the placard at 20 °C before anybody looked."""
-    found = session.execute(_TYRES_NOW, {"car_id": car.id}).all()
+    found = session.execute(_TYRES_NOW, {"car_id": owned.id}).all()
     if not found:
-        return TyreReading(car.placard_kpa, 20.0)
+        return TyreReading(owned.car.tyres.placard_kpa, 20.0)
     read_c = found[0].temp_c
     return TyreReading(float(min(value for value, _ in found)), 20.0 if read_c is None else read_c)
 
@@ -108,14 +111,53 @@ def wheels_now(session: Session, car_id: int) -> list[Reading]:
     return list(found.values())
 
 
-def level_read(car_id: int, at: datetime, soc: float) -> ReadingRow:
-    """A level (0 to 1) that the owner read off."""
-    return ReadingRow(car_id=car_id, read_at=at, kind=LEVEL, value=soc, unit="1")
+def note_level(session: Session, car_id: int, at: datetime, soc: float) -> None:
+    """Note a level (0 to 1) that the owner read off."""
+    session.add(ReadingRow(car_id=car_id, read_at=at, kind=LEVEL, value=soc, unit="1"))
 
 
-def tyres_read(car_id: int, at: datetime, kpa: float, temp_c: float) -> ReadingRow:
-    """One cold pressure (kPa) for all four wheels."""
-    return ReadingRow(car_id=car_id, read_at=at, kind=TYRE, value=kpa, unit="kPa", temp_c=temp_c)
+def note_tyres(session: Session, car_id: int, at: datetime, kpa: float, temp_c: float) -> None:
+    """Note one cold pressure (kPa) for all four wheels."""
+    session.add(ReadingRow(car_id=car_id, read_at=at, kind=TYRE, value=kpa, unit="kPa", temp_c=temp_c))
+
+
+@dataclass(frozen=True, kw_only=True)
+class WheelLook:
+    """A pressure (kPa, gauge) of one wheel as it was read: when, the tyre's temperature (°C), whether it was warm from driving, by whom."""
+
+    wheel: str
+    at: datetime
+    kpa: float
+    tyre_c: float
+    warm: bool
+    source: str
+
+
+def wheel_looks(session: Session, car_id: int, since: datetime) -> list[WheelLook]:
+    """All looks at single wheels after a time, the earliest first."""
+    of_wheels = (ReadingRow.car_id == car_id, ReadingRow.kind == TYRE, ReadingRow.part != "", ReadingRow.read_at > since)
+    rows = session.scalars(select(ReadingRow).where(*of_wheels).order_by(ReadingRow.read_at, ReadingRow.id))
+    return [
+        WheelLook(wheel=each.part, at=each.read_at, kpa=each.value, tyre_c=each.temp_c or 0.0, warm=each.warm, source=each.source)
+        for each in rows
+    ]
+
+
+def note_wheels(session: Session, car_id: int, looks: Iterable[WheelLook]) -> None:
+    """Note looks at wheels."""
+    for each in looks:
+        row = ReadingRow(
+            car_id=car_id, read_at=each.at, kind=TYRE, part=each.wheel, value=each.kpa, unit="kPa", temp_c=each.tyre_c,
+            warm=each.warm, source=each.source,
+        )  # fmt: skip
+        session.add(row)
+
+
+def twelve_volt_read(session: Session, car_id: int, now: datetime) -> list[tuple[datetime, float, float | None]]:
+    """Readings of the 12 V battery that are known at a time: when, V, °C; the earliest first."""
+    of_car = (ReadingRow.car_id == car_id, ReadingRow.kind == "twelve_volt", ReadingRow.read_at < known_by(now))
+    wanted = select(ReadingRow.read_at, ReadingRow.value, ReadingRow.temp_c).where(*of_car).order_by(ReadingRow.read_at)
+    return [(at, volt, temp_c) for at, volt, temp_c in session.execute(wanted)]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -145,6 +187,18 @@ def _typed(at: datetime | None, now_c: float | None, low_c: float | None) -> tup
     return None if at is None or now_c is None or low_c is None else (at, now_c, low_c)
 
 
+def km_by_day(session: Session, car_id: int, first: datetime, last: datetime, zone: ZoneInfo) -> dict[date, float]:
+    """Kilometres that were driven between two times, by the local day of departure."""
+    wanted = select(DriveRow.left_at, DriveRow.km).where(
+        DriveRow.car_id == car_id, DriveRow.left_at >= first, DriveRow.left_at <= last
+    )
+    found: dict[date, float] = {}
+    for left_at, km in session.execute(wanted):
+        day = left_at.astimezone(zone).date()
+        found[day] = found.get(day, 0.0) + km
+    return found
+
+
 def driven_count(session: Session, car_id: int) -> int:
     """How many days were driven and noted."""
     return session.scalar(select(func.count()).select_from(DriveRow).where(DriveRow.car_id == car_id)) or 0
@@ -155,9 +209,9 @@ def known_by(now: datetime) -> datetime:
     return now + timedelta(minutes=1)
 
 
-def full_at(session: Session, car: CarRow, now: datetime) -> datetime | None:
+def full_at(session: Session, owned: OwnedCar, now: datetime) -> datetime | None:
     """When an LFP pack was charged full last; None for never, and for the others, which want no full charge."""
-    if car.chemistry != Chemistry.LFP.value:
+    if owned.car.pack.chemistry is not Chemistry.LFP:
         return None
-    full = (ChargeRow.car_id == car.id, ChargeRow.begun_at < known_by(now), ChargeRow.soc_end >= CHARGED_FULL)
+    full = (ChargeRow.car_id == owned.id, ChargeRow.begun_at < known_by(now), ChargeRow.soc_end >= CHARGED_FULL)
     return session.scalar(select(ChargeRow.begun_at).where(*full).order_by(ChargeRow.begun_at.desc()).limit(1))

@@ -12,4 +12,7 @@ def turn(session: Session, number: str) -> None:
     row = session.get(PendingRow, number)
     if row is None:
         raise Refusal("This file is no longer here: choose it again.", "file")
-    (log_import.turn if row.kind == "log" else intervals.turn)(session, row)
+    if row.kind == "log":
+        log_import.turn(session, row)
+    else:
+        intervals.turn(session, number)

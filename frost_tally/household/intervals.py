@@ -3,7 +3,7 @@
 import io
 
 import numpy as np
-from sqlalchemy import Column, Table, delete, select
+from sqlalchemy import Column, Table, delete, func, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
@@ -40,6 +40,30 @@ def everything(session: Session, kind: str) -> list[tuple[int, int, float]]:
     return [tuple(row) for row in session.execute(select(table.c.start_s, table.c.minutes, value).order_by(table.c.start_s))]
 
 
+def weather_hours(session: Session) -> tuple[Ints, Array] | None:
+    """Starts (s since 1970) and temperatures (°C) of all hours from files; None without any."""
+    rows = session.execute(select(WeatherRow.start_s, WeatherRow.temp_c).order_by(WeatherRow.start_s)).all()
+    if not rows:
+        return None
+    table = np.array([tuple(row) for row in rows], dtype=float)
+    return table[:, 0].astype(np.int64), table[:, 1]
+
+
+def meter_readings(session: Session, start_s: float, end_s: float) -> Columns | None:
+    """What the house's meter counted from one time to another (s since 1970), kWh; None without any."""
+    wanted = select(MeterRow.start_s, MeterRow.minutes, MeterRow.kwh)
+    rows = session.execute(wanted.where(MeterRow.start_s >= start_s, MeterRow.start_s < end_s)).all()
+    if not rows:
+        return None
+    table = np.array([tuple(row) for row in rows], dtype=float)
+    return table[:, 0].astype(np.int64), table[:, 1].astype(np.int64), table[:, 2]
+
+
+def meter_count(session: Session) -> int:
+    """How many readings of the house's meter are stored."""
+    return session.scalar(select(func.count()).select_from(MeterRow)) or 0
+
+
 def packed(columns: Columns, old: Array | None = None) -> bytes:
     """Intervals as the content of a pending file, with what they replaced once they are taken over."""
     start_s, minutes, value = columns
@@ -66,8 +90,9 @@ def write(session: Session, kind: str, tariff: int | None, columns: Columns) -> 
         session.execute(statement, rows[i : i + CHUNK])
 
 
-def turn(session: Session, row: PendingRow) -> None:
+def turn(session: Session, number: str) -> None:
     """Take a prepared file over, or back when it was taken: rows that were new go, those that were changed are as before."""
+    row = session.get_one(PendingRow, number)
     columns, old = unpacked(row.content)
     tariff = int(str(row.about["tariff"])) if row.about.get("tariff") else None
     if not row.about.get("done"):

@@ -8,8 +8,10 @@ from typing import Any
 from sqlalchemy import ColumnElement, Connection, Select, and_, event, false, func, literal, or_, select, true, union_all
 from sqlalchemy.orm import Session
 
+from ..core.charge.saved_plan import SavedPlan
 from ..core.log.kinds import KINDS, OUTLET, TEXT, Entry
-from .models import CapacityRow, ChargeRow, DriveRow, EventRow, OutletRow, ReadingRow
+from .facts import known_by
+from .models import CapacityRow, CarRow, ChargeRow, DriveRow, EventRow, OutletRow, ReadingRow
 
 TIME, SIZE = "time", "size"
 
@@ -171,8 +173,8 @@ def entry_of(kind: str, row: Any) -> Entry:
     )
 
 
-def write_entry(session: Session, entry: Entry, now: datetime) -> Any:
-    """Write an entry: a new row for one without a number, else over its row; returns the row."""
+def write_entry(session: Session, entry: Entry, now: datetime) -> int:
+    """Write an entry: a new one without a number, else over what it was; returns its number."""
     stored = STORED[entry.kind]
     row = session.get_one(stored.row, entry.number) if entry.number else stored.row(**stored.fixed)
     values = {column_name(name): value for name, value in entry.values.items()}
@@ -185,7 +187,42 @@ def write_entry(session: Session, entry: Entry, now: datetime) -> Any:
         if getattr(row, name) != value:
             setattr(row, name, value)
     session.add(row)
-    return row
+    session.flush()
+    return int(row.id)
+
+
+def remove_entry(session: Session, kind: str, number: int) -> None:
+    """Take an entry away."""
+    session.delete(session.get_one(STORED[kind].row, number))
+
+
+def link_to_plan(session: Session, number: int, plan: SavedPlan) -> None:
+    """Let a drive be the one of a plan: it set out as warm as that says."""
+    row = session.get_one(DriveRow, number)
+    row.plan_id, row.start_pack_c, row.start_cabin_c = plan.id, plan.start_pack_c, plan.start_cabin_c
+    row.assumed = sorted({*row.assumed, "start_pack_c", "start_cabin_c"})
+
+
+def drives_home_between(session: Session, car_id: int, after: datetime, until: datetime) -> list[Entry]:
+    """The drives of a car that ended in a span."""
+    ended = func.coalesce(DriveRow.home_at, DriveRow.left_at)
+    rows = session.scalars(select(DriveRow).where(DriveRow.car_id == car_id, ended > after, ended <= until)).all()
+    return [entry_of("drive", each) for each in rows]
+
+
+def names_ever(session: Session, kind: str) -> dict[int, str]:
+    """The names of all cars or outlets by number, those that were put away first: what was noted of them stays theirs."""
+    row: Any = {"car": CarRow, "outlet": OutletRow}[kind]
+    found = session.execute(select(row.id, row.name).order_by(row.withdrawn.desc(), row.id))
+    return {each.id: each.name for each in found}
+
+
+def season_done(session: Session, car_id: int, since: datetime, now: datetime) -> list[tuple[datetime, str, str, int]]:
+    """What was done of the season's list, known at a time: when, its key, by whom, the entry's number; the earliest first."""
+    of_list = (EventRow.car_id == car_id, EventRow.kind == "season", EventRow.item != "")
+    wanted = select(EventRow.at, EventRow.item, EventRow.who, EventRow.id)
+    found = session.execute(wanted.where(*of_list, EventRow.at < known_by(now), EventRow.at > since).order_by(EventRow.at))
+    return [(at, item, who, number) for at, item, who, number in found]
 
 
 def _kind_of(row: Any) -> str:

@@ -1,14 +1,15 @@
 """The log as the core's rules see it: plain facts in the order of time, and what was known last before a moment."""
 
 import json
-from datetime import datetime
+from dataclasses import dataclass
+from datetime import datetime, timedelta
 from typing import NamedTuple
 
-from sqlalchemy import bindparam, select, text
+from sqlalchemy import bindparam, func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.log.facts import Fact
-from .models import Moment, ReadingRow
+from .models import ChargeRow, Moment, ReadingRow
 
 
 def seconds(moment: str) -> str:
@@ -52,12 +53,53 @@ def facts(session: Session, car_id: int, since: datetime, until: datetime) -> li
 _NONE: frozenset[str] = frozenset()
 
 
-def last_odometer(session: Session, car_id: int, before: datetime) -> ReadingRow | None:
-    """The last odometer reading up to a time."""
+@dataclass(frozen=True, kw_only=True)
+class Stop:
+    """A charge on the way: levels (0 to 1), minutes, the post's kW, the air (°C; None: nobody read it), when it ended."""
+
+    soc_from: float
+    soc_to: float
+    minutes: float
+    kw: float
+    out_c: float | None
+    ended_at: datetime
+
+    @property
+    def begun_at(self) -> datetime:
+        """When it began."""
+        return self.ended_at - timedelta(minutes=self.minutes)
+
+
+def fast_charges(session: Session, car_id: int, most: int) -> tuple[int, list[Stop]]:
+    """How many fast charges a car has, and the latest of which everything is known, the latest first."""
+    fast = (ChargeRow.car_id == car_id, ChargeRow.site == "fast")
+    count = int(session.scalar(select(func.count()).select_from(ChargeRow).where(*fast)) or 0)
+    columns = (ChargeRow.soc_start, ChargeRow.soc_end, ChargeRow.begun_at, ChargeRow.ended_at, ChargeRow.post_kw, ChargeRow.out_c)
+    known = (each.is_not(None) for each in columns[:-1])
+    rows = session.execute(select(*columns).where(*fast, *known).order_by(ChargeRow.begun_at.desc()).limit(most))
+    found = []
+    for start, end, begun, ended, kw, out_c in rows:
+        if start is not None and end is not None and ended is not None and kw is not None:
+            minutes = (ended - begun).total_seconds() / 60.0
+            found.append(Stop(soc_from=start, soc_to=end, minutes=minutes, kw=kw, out_c=out_c, ended_at=ended))
+    return count, found
+
+
+def note_stop_on_the_way(session: Session, car_id: int, stop: Stop, site: str, place: str, usable_kwh: float) -> None:
+    """Note a charge on the way: what came into the pack is taken from the levels."""
+    row = ChargeRow(
+        car_id=car_id, site=site, place=place, begun_at=stop.begun_at, ended_at=stop.ended_at, soc_start=stop.soc_from,
+        soc_end=stop.soc_to, pack_kwh=(stop.soc_to - stop.soc_from) * usable_kwh, post_kw=stop.kw, assumed=["pack_kwh"],
+    )  # fmt: skip
+    session.add(row)
+
+
+def last_odometer(session: Session, car_id: int, before: datetime) -> tuple[datetime, float] | None:
+    """The last odometer reading up to a time: when, and km."""
     of_car = (ReadingRow.car_id == car_id, ReadingRow.kind == "odometer", ReadingRow.read_at <= before)
-    return session.scalars(
-        select(ReadingRow).where(*of_car).order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1)
-    ).first()
+    wanted = select(ReadingRow.read_at, ReadingRow.value).where(*of_car)
+    found = session.execute(wanted.order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1)).first()
+    return None if found is None else (found[0], found[1])
 
 
 class Charged(NamedTuple):

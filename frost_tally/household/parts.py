@@ -1,248 +1,239 @@
-"""The parts of a home: their rows, and the core objects that these stand for."""
+"""The parts of a home written: each takes plain values by column, and says no when a part is not there."""
 
-from collections.abc import Callable, Hashable
-from dataclasses import replace
-from datetime import datetime, time
-from typing import TypeVar
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
 
-import numpy as np
-from sqlalchemy import bindparam, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Factors, preset
-from ..core.charge.control import Control, How
-from ..core.charge.night_clock import HeldHours
-from ..core.charge.prices import Series
-from ..core.charge.supply import Code, Supply
-from ..core.charge.tariff import Band, Season, Tariff
-from ..core.drive.day import Drive, Park, Road, Trip
-from .calendar import kept_holidays
+from ..core.charge.stop_table import Post
+from ..core.charge.supply import Supply
+from ..core.charge.tariff import Band
+from ..core.drive.learn import Learnt
+from ..core.errors import Refusal
+from ..core.home import BatteryFacts, HouseUse
 from .models import (
+    BandRow,
+    BatteryRow,
     CarRow,
-    DayRow,
-    DepartureRow,
     HabitRow,
     HouseholdRow,
+    LearntRow,
     OutletRow,
     PersonRow,
     PlaceRow,
-    PriceRow,
-    SeasonRow,
+    SmallBatteryRow,
     TariffRow,
+    WayRow,
 )
 
-Found = TypeVar("Found")
-Part = TypeVar("Part", PlaceRow, PersonRow, OutletRow, TariffRow, CarRow, DayRow, DepartureRow)
+KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRow, "person": PersonRow, "way": WayRow}
 
 
-def settled(session: Session, what: Hashable, load: Callable[[], Found]) -> Found:
-    """What only a decision changes: kept while nobody decides, for sessions that only read; their rows are nobody's to write to."""
-    kept = session.info.get("settled")
-    if kept is None:
-        return load()
-    if what not in kept:
-        kept[what] = load()
-    found: Found = kept[what]
+def in_order(session: Session, kind: type[Any]) -> list[Any]:
+    """All rows of a kind that were not put away, in the order they were entered."""
+    return list(session.scalars(select(kind).where(kind.withdrawn.is_(False)).order_by(kind.id)))
+
+
+def household_row(session: Session) -> HouseholdRow:
+    """The household's row, which every decision finds."""
+    return session.get_one(HouseholdRow, 1)
+
+
+def car_row(session: Session, car_id: int) -> CarRow:
+    """A car that is not put away. Raises: Refusal."""
+    row = session.get(CarRow, car_id)
+    if row is None or row.withdrawn:
+        raise Refusal("There is no such car.", "car")
+    return row
+
+
+def set_values(row: Any, values: Mapping[str, Any]) -> None:
+    """Set columns of a row by name; those of a car's habit there."""
+    for name, value in values.items():
+        setattr(row.habit if isinstance(row, CarRow) and name in HabitRow.__table__.columns else row, name, value)
+
+
+def part_row(session: Session, kind: str, number: int) -> Any:
+    """A part that is not put away. Raises: Refusal when there is none."""
+    found = session.get(KINDS[kind], number)
+    if found is None or found.withdrawn:
+        raise Refusal("There is no such part; it may have been put away.")
     return found
 
 
-def rows_in_order(session: Session, kind: type[Part]) -> list[Part]:
-    """All rows of a kind that were not put away, in the order they were entered."""
-
-    def load() -> tuple[Part, ...]:
-        return tuple(session.scalars(select(kind).where(kind.withdrawn.is_(False)).order_by(kind.id)))
-
-    return list(settled(session, kind, load))
+def part_values(session: Session, kind: str, number: int) -> dict[str, Any]:
+    """All columns of a part by name, with those of a car's habit. Raises: Refusal when there is none."""
+    row = part_row(session, kind, number)
+    parts = (row.habit, row) if isinstance(row, CarRow) else (row,)
+    return {column.key: getattr(each, column.key) for each in parts for column in each.__table__.columns}
 
 
-def household(session: Session) -> HouseholdRow:
-    """The household's row; an empty one, not stored, before the first change."""
-    return settled(session, HouseholdRow, lambda: session.get(HouseholdRow, 1)) or HouseholdRow(
-        id=1, currency="EUR", out_now_c=0.0, out_low_c=-5.0, complete=False, house_kwh=[], house_shape="evening", shift=0.0
-    )
+def write_part(session: Session, kind: str, number: int | None, values: Mapping[str, Any]) -> int:
+    """Write a part, a new one (None) or over what it was; returns its number. Raises: Refusal when it is gone."""
+    if number is None:
+        row = CarRow(habit=HabitRow()) if kind == "car" else KINDS[kind]()
+        session.add(row)
+    else:
+        row = part_row(session, kind, number)
+    set_values(row, values)
+    session.flush()
+    return int(row.id)
 
 
-def places(session: Session) -> list[PlaceRow]:
-    """All places in the order they were entered; the first is home."""
-    return rows_in_order(session, PlaceRow)
+def put_part_away(session: Session, kind: str, number: int) -> str:
+    """Put a part away; returns its name. Raises: Refusal when something still needs it."""
+    row = part_row(session, kind, number)
+    users = {
+        "outlet": [car.name for car in in_order(session, CarRow) if car.habit.outlet_id == number],
+        "place": [each.name for each in in_order(session, OutletRow) if each.place_id == number],
+    }.get(kind, [])
+    if users:
+        raise Refusal(f"“{row.name}” is still used by {', '.join(users)}: move that first.")
+    if len(in_order(session, KINDS[kind])) == 1:
+        raise Refusal(f"“{row.name}” is the only one there is: change it instead.")
+    row.withdrawn = True
+    return str(row.name)
 
 
-def home_place(session: Session) -> PlaceRow:
-    """Home; an empty one, not stored, before the first change."""
-    found = places(session)
-    return (
-        found[0]
-        if found
-        else PlaceRow(
-            id=0, name="", zone="UTC", altitude_m=0.0, garage="outdoor", garage_heated_c=10.0, january_c=-4.0, july_c=16.0
-        )
-    )
+def write_habit(session: Session, car_id: int, **columns: object) -> str:
+    """Change some columns of a car's habit; returns its name. Raises: Refusal when it is gone."""
+    row = car_row(session, car_id)
+    set_values(row.habit, columns)
+    return row.name
 
 
-def people(session: Session) -> list[PersonRow]:
-    """Everybody's units; one with the usual ones, not stored, before the first change."""
-    found = rows_in_order(session, PersonRow)
-    nobody = PersonRow(
-        id=0,
-        name="Everyone",
-        distance_unit="km",
-        temperature_unit="C",
-        pressure_unit="kPa",
-        currency="EUR",
-        per_contract=1.0,
-        weight_unit="kg",
-        hours="24",
-        week_start="mon",
-        decimal_mark=".",
-    )
-    return found or [nobody]
+def write_held_hours(session: Session, car_id: int, **columns: object) -> None:
+    """Change when the house leaves a car's outlet less."""
+    outlet = car_row(session, car_id).habit.outlet
+    if outlet is not None:
+        set_values(outlet, columns)
 
 
-def outlets(session: Session) -> list[OutletRow]:
-    """All outlets in the order they were entered."""
-    return rows_in_order(session, OutletRow)
+def write_outside(session: Session, **columns: float) -> None:
+    """Keep outside temperatures as they were typed (`out_now_c`, `out_low_c`, °C)."""
+    set_values(household_row(session), columns)
 
 
-def tariffs(session: Session) -> list[TariffRow]:
-    """All tariffs in the order they were entered."""
-    return rows_in_order(session, TariffRow)
+def write_house(session: Session, use: HouseUse) -> None:
+    """Keep what the house uses."""
+    row = household_row(session)
+    row.house_kwh, row.house_shape, row.shift = list(use.kwh), use.shape, use.shift
 
 
-def names_of(session: Session, kind: type[Part]) -> dict[int, str]:
-    """The names of all rows of a kind by number, those that were put away first: what was noted of them stays theirs."""
-
-    def load() -> dict[int, str]:
-        found = session.execute(select(kind.id, kind.name).order_by(kind.withdrawn.desc(), kind.id))
-        return {row.id: row.name for row in found}
-
-    return dict(settled(session, ("names", kind), load))
-
-
-def days_kept(session: Session, car_id: int) -> list[DayRow]:
-    """The days kept for a car, in the order they were entered."""
-    return [row for row in rows_in_order(session, DayRow) if row.car_id == car_id]
+def write_learnt(session: Session, car_id: int, found: Learnt) -> str:
+    """Keep what a car's log taught; returns its name."""
+    row = car_row(session, car_id)
+    kept = session.get(LearntRow, car_id) or LearntRow(car_id=car_id)
+    kept.base, kept.heat, kept.cold = found.factors.base, found.factors.heat, found.factors.cold
+    kept.base_sigma, kept.heat_sigma, kept.cold_sigma = found.sigma
+    kept.day_sigma, kept.days = found.factors.day_sigma, found.days
+    kept.before, kept.after = found.error_before, found.error_after
+    session.add(kept)
+    return row.name
 
 
-def cars(session: Session) -> list[CarRow]:
-    """All cars in the order they were entered."""
-    return rows_in_order(session, CarRow)
+def write_health(session: Session, car_id: int, soh: float) -> None:
+    """Let a car's battery have a health (0 to 1)."""
+    car_row(session, car_id).soh = soh
 
 
-def car_of(row: CarRow) -> Car:
-    """The core's car."""
-    curve = tuple((level, kw) for level, kw in row.fast_points or [])
-    base = replace(preset(row.preset, row.name), factors=_factors_of(row), fast_points=curve)
-    return base.with_values({column: getattr(row, column) for column in FIELDS})
+def write_curve(session: Session, car_id: int, points: Sequence[tuple[float, float]]) -> None:
+    """Keep a car's own curve of fast charging: levels (0 to 1) and kW; none: the usual one."""
+    car_row(session, car_id).fast_points = [[level, kw] for level, kw in points]
 
 
-def _factors_of(row: CarRow) -> Factors:
-    """The car's own factors with their doubt: what learning left, else the spread among cars and days."""
-    own = row.learnt
-    if own is None:
-        return Factors(base=1.0, heat=1.0, cold=1.0, sigma=FACTOR_SIGMA, day_sigma=DAY_SIGMA, days=0)
-    left = (own.base_sigma, own.heat_sigma, own.cold_sigma)
-    base, heat, cold = (prior if each is None else each for each, prior in zip(left, FACTOR_SIGMA, strict=True))
-    day = DAY_SIGMA if own.day_sigma is None else own.day_sigma
-    return Factors(base=own.base, heat=own.heat, cold=own.cold, sigma=(base, heat, cold), day_sigma=day, days=own.days)
+def write_battery(session: Session, car_id: int, entered: BatteryFacts) -> None:
+    """Keep what was entered of a car's battery."""
+    row = car_row(session, car_id)
+    row.battery = row.battery or BatteryRow()
+    set_values(row.battery, vars(entered))
 
 
-def supply_of(row: OutletRow) -> Supply:
-    """The core's supply."""
-    return Supply(
-        name=row.name,
-        voltage_v=row.voltage_v,
-        phases=row.phases,
-        breaker_a=row.breaker_a,
-        code=Code(row.code),
-        cable_a=row.cable_a,
-        selector_a=row.selector_a,
-        car_setting_a=row.car_setting_a,
-        shared_a=row.shared_a,
-    )
+def write_twelve_volt(session: Session, car_id: int, values: Mapping[str, object]) -> None:
+    """Keep what was entered of a car's 12 V battery and tank, only the given fields."""
+    row = car_row(session, car_id)
+    row.small_battery = row.small_battery or SmallBatteryRow(tops_up="unknown", boot="unknown")
+    set_values(row.small_battery, values)
 
 
-def held_of(row: OutletRow) -> HeldHours:
-    """When the house leaves an outlet less."""
-    return HeldHours(row.held_from, row.held_until, row.held_a)
+def write_way(session: Session, number: int | None, name: str, km: float, country_km: float, posts: Iterable[Post]) -> int:
+    """Keep a long way with its posts, a new one when None; returns its number."""
+    kept = [[each.km, each.kw, each.price_per_kwh, each.name, each.stands_min, each.shared_kw] for each in posts]
+    values = {"name": name, "km": km, "country_km": country_km, "posts": kept, "withdrawn": False}
+    known = number if number is not None and session.get(WayRow, number) is not None else None
+    row = WayRow() if known is None else session.get_one(WayRow, known)
+    set_values(row, values)
+    session.add(row)
+    session.flush()
+    return row.id
 
 
-def control_of(habit: HabitRow) -> Control:
-    """How a car's nights are carried out."""
-    return Control(how=How(habit.control), step_min=habit.timer_step, awake_from=habit.awake_from, awake_until=habit.awake_until)
+def first_car(session: Session, car_id: int | None) -> CarRow | None:
+    """A car, the first when None; None without any."""
+    return next((each for each in in_order(session, CarRow) if car_id in (None, each.id)), None)
 
 
-def place_of(row: CarRow, session: Session) -> PlaceRow:
-    """Where the car's outlet is; home without one."""
-    outlet = row.habit.outlet
-    return outlet.place if outlet is not None and outlet.place is not None else home_place(session)
+def write_first_car(session: Session, car_id: int | None, values: Mapping[str, Any]) -> None:
+    """Set up a car, a new one where there is none yet."""
+    row = first_car(session, car_id)
+    if row is None:
+        row = CarRow(habit=HabitRow())
+        session.add(row)
+    set_values(row, values)
 
 
-def tariff_of(
-    session: Session, row: TariffRow, currency: str, zone: str, span: tuple[datetime, datetime] | None = None
-) -> Tariff:
-    """The core's tariff on a place's clock, with its follower; `span` says which dated prices are wanted, none for None."""
-    following = None
-    if row.following_id is not None:
-        after = session.get(TariffRow, row.following_id)
-        following = None if after is None or after.withdrawn else tariff_of(session, after, currency, zone, span)
-    return Tariff(
-        name=row.name,
-        zone=zone,
-        bands=tuple(Band(b.name, b.price_per_kwh, b.start, b.end, frozenset(int(d) for d in b.days)) for b in row.bands),
-        currency=currency,
-        standing_per_day=row.standing_per_day,
-        seasons=tuple(season_of(each) for each in row.seasons),
-        holidays=kept_holidays(row.holiday_region) or None,
-        series=dated_prices(session, row.id, *span) if span else None,
-        valid_from=row.valid_from,
-        valid_to=row.valid_to,
-        following=following,
-    )
+def write_charging(session: Session, car_id: int | None, supply: Supply, tariff: tuple[str, tuple[Band, ...]]) -> None:
+    """Set up a car's outlet and tariff (name and bands)."""
+    habit = _first(session, car_id).habit
+    habit.outlet = habit.outlet or OutletRow()
+    set_values(habit.outlet, {**vars(supply), "code": supply.code.value, "shared_a": habit.outlet.shared_a or 0.0})
+    habit.tariff = habit.tariff or TariffRow()
+    habit.tariff.name, habit.tariff.bands = tariff[0], band_rows(tariff[1])
 
 
-def season_of(row: SeasonRow) -> Season:
-    """The core's season."""
-    bands = tuple(
-        Band(
-            str(name),
-            float(str(price)),
-            time.fromisoformat(str(start)),
-            time.fromisoformat(str(end)),
-            frozenset(int(d) for d in str(days)),
-        )
-        for name, price, start, end, days in row.bands
-    )
-    return Season(row.name, (row.first[0], row.first[1]), (row.last[0], row.last[1]), bands)
+def _first(session: Session, car_id: int | None) -> CarRow:
+    found = first_car(session, car_id)
+    if found is None:
+        raise Refusal("There is no such car.", "car")
+    return found
 
 
-_PRICES = (
-    select(PriceRow.start_s, PriceRow.minutes, PriceRow.price_per_kwh)
-    .where(
-        PriceRow.tariff_id == bindparam("tariff_id"),
-        PriceRow.start_s > bindparam("after_s"),
-        PriceRow.start_s < bindparam("before_s"),
-    )
-    .order_by(PriceRow.start_s)
-)
+def write_place_and_day(
+    session: Session, car_id: int | None, place: Mapping[str, Any], habit: Mapping[str, Any], outside: Mapping[str, float]
+) -> int:
+    """Set up where a car stands and its usual day; setting up is complete then. Returns the car's number."""
+    row = _first(session, car_id)
+    outlet, places = row.habit.outlet, in_order(session, PlaceRow)
+    own = (outlet.place if outlet is not None else None) or (places[0] if places else PlaceRow())
+    set_values(own, place)
+    session.add(own)
+    for each in in_order(session, OutletRow):
+        each.place = each.place or own
+    set_values(row.habit, habit)
+    set_values(household_row(session), {**outside, "complete": True})
+    return row.id
 
 
-def dated_prices(session: Session, tariff_id: int, start: datetime, end: datetime) -> Series | None:
-    """A tariff's dated prices that touch a span of time; None without any."""
-    span = {"after_s": int(start.timestamp()) - 3600, "before_s": int(end.timestamp())}
-    found = session.execute(_PRICES, {"tariff_id": tariff_id, **span}).all()
-    if not found:
-        return None
-    table = np.array([tuple(row) for row in found], dtype=float)
-    starts = table[:, 0].astype(np.int64)
-    return Series(starts, starts + 60 * table[:, 1].astype(np.int64), table[:, 2])
+def write_preferences(session: Session, values: Mapping[str, str]) -> None:
+    """The units and money of the first person; the contracts' money too, unless this person counts in another."""
+    people = in_order(session, PersonRow)
+    person = people[0] if people else PersonRow(name="Everyone")
+    own_money = bool(people) and person.per_contract != 1.0
+    set_values(person, {name: value for name, value in values.items() if name != "currency" or not own_money})
+    session.add(person)
+    if not own_money:
+        household_row(session).currency = person.currency
 
 
-def trip_of(habit: HabitRow) -> Trip:
-    """The usual day: half of each road out, parked, and the same way home."""
-    out = [
-        Drive(Road.TOWN, habit.town_km / 2),
-        Drive(Road.COUNTRY, habit.country_km / 2),
-        Drive(Road.MOTORWAY, habit.motorway_km / 2, habit.motorway_kmh),
+def band_rows(bands: Iterable[Band]) -> list[BandRow]:
+    """The rows of a tariff's bands."""
+    return [
+        BandRow(name=each.name, price_per_kwh=each.price_per_kwh, start=each.start, end=each.end, days=digits(each.days))
+        for each in bands
     ]
-    out = [leg for leg in out if leg.distance_km > 0]
-    return Trip((*out, Park(habit.parked_h), *reversed(out)))
+
+
+def digits(days: Iterable[int]) -> str:
+    """Days of the week as digits, 0 = Monday."""
+    return "".join(str(day) for day in sorted(days))

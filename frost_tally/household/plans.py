@@ -1,14 +1,19 @@
-"""Plans that were kept, and what was driven on them."""
+"""Plans that were kept, what was driven on them, and what was seen when the cable went in."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import bindparam, exists, select
 from sqlalchemy.orm import Session, selectinload
 
+from ..core.charge.saved_plan import DrivenPlan, SavedBlock, SavedPlan, soc_ahead
 from ..core.charge.start_check import StartCheck, read
+from ..core.errors import Refusal
 from .facts import level_known
-from .models import DriveRow, PlanRow, StartCheckRow
+from .models import BlockRow, DriveRow, PlanRow, StartCheckRow
+from .reader import as_value
 
 _KEPT = (
     select(PlanRow)
@@ -19,15 +24,23 @@ _KEPT = (
 _COMING = _KEPT.where(PlanRow.departure > bindparam("now")).options(selectinload(PlanRow.blocks)).limit(1)
 _LAST = (
     _KEPT.where(PlanRow.departure <= bindparam("now"))
+    .options(selectinload(PlanRow.blocks))
     .add_columns(exists().where(DriveRow.plan_id == PlanRow.id).label("driven"))
     .limit(1)
 )
-_DRIVEN = _KEPT.join(DriveRow, DriveRow.plan_id == PlanRow.id).add_columns(DriveRow).limit(bindparam("most"))
+_DRIVEN = _KEPT.join(DriveRow, DriveRow.plan_id == PlanRow.id).add_columns(DriveRow.soc_start, DriveRow.soc_end)
+_DRIVEN = _DRIVEN.limit(bindparam("most"))
 
 
-def coming_plan(session: Session, car_id: int, now: datetime) -> PlanRow | None:
+def _saved(row: PlanRow, blocks: Sequence[BlockRow] = ()) -> SavedPlan:
+    own = tuple(as_value(SavedBlock, each) for each in blocks)
+    return as_value(SavedPlan, row, inputs=row.levers, overrides=tuple(row.pulled), blocks=own)
+
+
+def coming_plan(session: Session, car_id: int, now: datetime) -> SavedPlan | None:
     """The kept plan of a car whose departure is still to come, whenever it is."""
-    return session.scalars(_COMING, {"car_id": car_id, "now": now}).first()
+    row = session.scalars(_COMING, {"car_id": car_id, "now": now}).first()
+    return None if row is None else _saved(row, row.blocks)
 
 
 @dataclass(frozen=True)
@@ -52,26 +65,21 @@ def start_noted(session: Session, car_id: int, since: datetime, now: datetime) -
     return None if row is None else NotedStart(row.at, read(row.troubles, row.amps))
 
 
-def plan_before(session: Session, car_id: int, now: datetime) -> PlanRow | None:
-    """The latest kept plan whose departure has passed, whether or not it was driven."""
+def last_plan(session: Session, car_id: int, now: datetime) -> tuple[SavedPlan | None, bool]:
+    """The latest kept plan whose departure has passed, and whether somebody noted what was driven on it."""
     last = session.execute(_LAST, {"car_id": car_id, "now": now}).first()
-    return None if last is None else last[0]
+    return (None, False) if last is None else (_saved(last[0], last[0].blocks), bool(last.driven))
 
 
-def open_plan(session: Session, car_id: int, now: datetime) -> PlanRow | None:
+def unsaid_plan(session: Session, car_id: int, now: datetime) -> SavedPlan | None:
     """The latest kept plan whose departure has passed, while nobody has noted what was driven on it."""
-    last = session.execute(_LAST, {"car_id": car_id, "now": now}).first()
-    return None if last is None or last.driven else last[0]
+    plan, driven = last_plan(session, car_id, now)
+    return None if driven else plan
 
 
 def level_ahead(session: Session, car_id: int, now: datetime) -> tuple[datetime, float] | None:
-    """When the level of the coming night was known last, and which (0 to 1): as read or noted; after a kept plan's departure that nobody
-    has noted yet, as that plan brings the car home.
-    """
-    known, plan = level_known(session, car_id), open_plan(session, car_id, now)
-    if plan is not None and (known is None or known[0] <= plan.departure):
-        return known[0] if known else plan.kept_at, min(1.0, max(0.0, plan.arrival_likely))
-    return known
+    """When the level of the coming night was known last, and which (0 to 1)."""
+    return soc_ahead(level_known(session, car_id), unsaid_plan(session, car_id, now))
 
 
 _ERRORS = (
@@ -95,14 +103,52 @@ def plan_errors(session: Session, car_id: int, most: int) -> list[tuple[float, f
     return [(departure.timestamp(), error, width) for departure, error, width in reversed(found)]
 
 
-@dataclass(frozen=True)
-class PlanAndDrive:
-    """A plan, and what was driven on it."""
-
-    plan: PlanRow
-    drive: DriveRow
-
-
-def plans_driven(session: Session, car_id: int, limit: int = 7) -> tuple[PlanAndDrive, ...]:
+def plans_driven(session: Session, car_id: int, limit: int = 7) -> tuple[DrivenPlan, ...]:
     """The latest plans with what was driven on them, the latest first."""
-    return tuple(PlanAndDrive(plan, drive) for plan, drive in session.execute(_DRIVEN, {"car_id": car_id, "most": limit}))
+    return tuple(DrivenPlan(_saved(row), *levels) for row, *levels in session.execute(_DRIVEN, {"car_id": car_id, "most": limit}))
+
+
+def save_plan(session: Session, plan: SavedPlan) -> None:
+    """Keep a plan for the coming night, in place of one kept before."""
+    withdraw_plan(session, plan.car_id, plan.kept_at)
+    named: dict[str, Any] = {each.name: getattr(plan, each.name) for each in fields(SavedPlan)}
+    for name in ("id", "inputs", "overrides", "blocks"):
+        del named[name]
+    blocks = [BlockRow(**vars(each)) for each in plan.blocks]
+    session.add(PlanRow(**named, levers=dict(plan.inputs), pulled=list(plan.overrides), blocks=blocks))
+
+
+def withdraw_plan(session: Session, car_id: int, now: datetime) -> None:
+    """Leave the plan that is kept for the coming night, if any."""
+    row = session.scalars(_COMING, {"car_id": car_id, "now": now}).first()
+    if row is not None:
+        row.withdrawn = True
+
+
+def plan_of(session: Session, number: int) -> SavedPlan:
+    """A plan by its number. Raises: Refusal when there is none."""
+    row = session.get(PlanRow, number)
+    if row is None:
+        raise Refusal("There is no such plan.")
+    return _saved(row)
+
+
+def note_drive(
+    session: Session, plan: SavedPlan, levels: tuple[float, float], now: datetime, typed_c: tuple[float, float] | None
+) -> None:
+    """Note the levels (0 to 1) that a plan's day began and ended with, in place of what was noted before; `typed_c` are the outside
+    temperatures that it was planned by, where they were typed (°C, now and low).
+    """
+    row = session.scalars(select(DriveRow).where(DriveRow.plan_id == plan.id)).first() or DriveRow(plan_id=plan.id)
+    row.car_id, row.left_at, row.km, row.noted_at = plan.car_id, plan.departure, plan.km, now
+    row.soc_start, row.soc_end = levels
+    row.start_pack_c, row.start_cabin_c = plan.start_pack_c, plan.start_cabin_c
+    row.assumed = ["left_at", "km", "start_pack_c", "start_cabin_c"]
+    if typed_c is not None:
+        row.typed_at, row.typed_now_c, row.typed_low_c = plan.kept_at, *typed_c
+    session.add(row)
+
+
+def note_start_check(session: Session, car_id: int, now: datetime, troubles: Sequence[str], amps: float | None) -> None:
+    """Note what was seen when the cable went in: codes of troubles, and the amperes that the car showed."""
+    session.add(StartCheckRow(car_id=car_id, at=now, amps=amps, troubles=list(troubles)))

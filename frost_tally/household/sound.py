@@ -25,7 +25,7 @@ from ..core.heat.warm import WarmUpChoice
 from ..core.log.kinds import CHOICE, KINDS
 from .log import STORED, column_name
 from .models import Base, CarRow, DepartureRow, OutletRow, PlaceRow, TariffRow
-from .parts import car_of, control_of, held_of, household, places, supply_of, tariff_of, trip_of
+from .reader import car_of, contract_of, habit_of, outlet_of, read_home
 from .whole_file import StoreError
 
 LEVEL, AIR_C, MONEY, MOST = (0.0, 1.0), (-90.0, 100.0), (-1e9, 1e9), 1e12
@@ -220,30 +220,28 @@ SHAPES: Mapping[str, Callable[[Any], bool]] = {
 
 def _build(session: Session) -> None:
     """Every part of the home, as the rooms build it. Raises: Refusal, or what a part raises that cannot be."""
-    house, zone = household(session), "UTC"
-    if house.complete and not places(session):
-        raise Refusal("there is no place")
-    for place in session.scalars(select(PlaceRow)):
-        zone = str(ZoneInfo(place.zone))
+    contracts = {row.id: row for row in session.scalars(select(TariffRow))}
     for outlet in session.scalars(select(OutletRow)):
-        supply_of(outlet).checked()
-        held_of(outlet)
-    for tariff in session.scalars(select(TariffRow)):
-        tariff_of(session, tariff, house.currency, zone).checked()
+        outlet_of(outlet).supply.checked()
     for row in session.scalars(select(CarRow)):
         if row.habit is None:
             raise Refusal(f"“{row.name}” has no habits")
-        car = car_of(row).checked()
-        control_of(row.habit), trip_of(row.habit)
-        if row.habit.km < 1 and house.complete:
-            raise Refusal(f"the usual day of “{row.name}” goes nowhere")
-        if row.withdrawn:
-            continue
-        for part in (row.habit.outlet, row.habit.tariff):
+        car_of(row).checked(), habit_of(row.habit).trip
+        for part in () if row.withdrawn else (row.habit.outlet, row.habit.tariff):
             if part is not None and part.withdrawn:
                 raise Refusal(f"“{row.name}” uses “{part.name}”, which was put away")
-        if row.habit.outlet is not None:
-            charge_rate(supply_of(row.habit.outlet), car)
     for each in session.scalars(select(DepartureRow)):
         if not each.days and each.on_date is None:
             raise Refusal(f"“{each.name}” is on no day")
+    home = read_home(session)
+    if home.complete and not home.places:
+        raise Refusal("there is no place")
+    for tariff in contracts.values():
+        contract_of(tariff, home.place.zone, home.currency, contracts).tariff.checked()
+    for place in session.scalars(select(PlaceRow)):
+        ZoneInfo(place.zone)
+    for owned in home.cars:
+        if owned.habit.km < 1 and home.complete:
+            raise Refusal(f"the usual day of “{owned.name}” goes nowhere")
+        if owned.outlet is not None:
+            charge_rate(owned.outlet.supply, owned.car)

@@ -2,28 +2,23 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
-from zoneinfo import ZoneInfo
-
-from sqlalchemy.orm import Session
+from datetime import datetime, timedelta
 
 from ..core.battery.ageing import WORN_AT, pack_price
 from ..core.battery.capacity import Difference, compare
 from ..core.battery.life import CAUSES, MONTH_DAYS
 from ..core.battery.trend import DAYS_PER_YEAR
 from ..core.errors import Refusal
+from ..core.home import BatteryFacts
 from ..core.log.display import WITHIN_DAYS, Drifts, may_have_drifted
-from ..household.battery import last_calibrated, open_guide, sums_of
+from ..household.battery import OpenGuide, last_calibrated, open_guide, sums_of, turn_step
 from ..household.facts import known_by
-from ..household.home import Home
 from ..household.log_facts import facts
-from ..household.models import BatteryRow, EventRow, GuideRow
-from ..household.parts import cars, household, place_of
+from ..household.parts import write_battery, write_health
+from ..household.snapshot import Snapshot
+from ..household.unit_of_work import Household
 from .battery_life import Battery, OwnTest, battery_of
-from .clock import minute_of
-from .evening import NotSetUp
-from .log_entry import car_row
-from .remembered import once
+from .derived import in_this_minute
 
 YEARS, WORN = 8, 0.8
 LATELY = timedelta(days=WITHIN_DAYS)
@@ -67,7 +62,7 @@ class Health:
     warranty: Warranty | None
     worn: tuple[float | None, float | None, float | None]
     drifts: Drifts | None
-    guide: GuideRow | None
+    guide: OpenGuide | None
     apart: tuple[OwnTest, OwnTest, Difference] | None
     currency: str
     price: float
@@ -78,40 +73,34 @@ class Health:
         return bool(self.battery.tests) and abs(self.battery.trend.health - self.battery.car.pack.soh) > 0.005
 
 
-def health(home: Home, now: datetime, car_id: int | None = None, tests: tuple[int, int] | None = None) -> Health:
+def health(snapshot: Snapshot, car_id: int | None = None, tests: tuple[int, int] | None = None) -> Health:
     """The battery of a car (the first when None), with two of its tests held against each other. Raises: NotSetUp without a car."""
-    now = minute_of(now)
 
     def work() -> Health:
-        with home.reading() as session:
-            rows = cars(session)
-            row = next((each for each in rows if car_id in (None, each.id)), None)
-            if row is None:
-                raise NotSetUp
-            own = battery_of(session, row, now)
-            others = [battery_of(session, each, now) for each in rows if each is not row]
-            latest = facts(session, row.id, now - LATELY, known_by(now))
-            calibrated = last_calibrated(session, row.id)
-            currency = household(session).currency
-            price = pack_price(own.car.pack.chemistry, currency)
-            causes = _causes(own, price)
-            recent = calibrated is not None and now - calibrated < LATELY
-            return Health(
-                battery=own,
-                cars=tuple((each.id, each.name) for each in rows),
-                others=tuple((each, compare(_health(own), _health(each))) for each in others),
-                causes=causes,
-                besides=1 - own.trend.health - sum(each.so_far for each in causes.values()),
-                currency=currency,
-                price=price,
-                warranty=_warranty(own),
-                worn=own.trend.when(WORN),
-                drifts=None if recent else may_have_drifted(latest, own.everyday),
-                guide=open_guide(session, row.id),
-                apart=_apart(own, tests),
-            )
+        home, log, now = snapshot.home, snapshot.log, snapshot.minute
+        owned = home.car(car_id)
+        own = battery_of(snapshot, owned)
+        others = [battery_of(snapshot, each) for each in home.cars if each.id != owned.id]
+        calibrated = last_calibrated(log, owned.id)
+        price = pack_price(own.car.pack.chemistry, home.currency)
+        causes = _causes(own, price)
+        recent = calibrated is not None and now - calibrated < LATELY
+        return Health(
+            battery=own,
+            cars=home.names,
+            others=tuple((each, compare(_health(own), _health(each))) for each in others),
+            causes=causes,
+            besides=1 - own.trend.health - sum(each.so_far for each in causes.values()),
+            currency=home.currency,
+            price=price,
+            warranty=_warranty(own),
+            worn=own.trend.when(WORN),
+            drifts=None if recent else may_have_drifted(facts(log, owned.id, now - LATELY, known_by(now)), own.everyday),
+            guide=open_guide(log, owned.id),
+            apart=_apart(own, tests),
+        )
 
-    return once(home, ("battery", now, car_id, tests), work)
+    return in_this_minute(snapshot, ("battery", car_id, tests), work)
 
 
 def _health(battery: Battery) -> tuple[float, float]:
@@ -132,8 +121,8 @@ def _causes(own: Battery, price: float) -> dict[str, Cause]:
 
 
 def _warranty(own: Battery) -> Warranty | None:
-    entered = own.row.battery
-    if entered is None or entered.warranty_soh is None or (entered.warranty_years is None and entered.warranty_km is None):
+    entered = own.owned.battery
+    if entered.warranty_soh is None or (entered.warranty_years is None and entered.warranty_km is None):
         return None
     by_years = entered.warranty_years * DAYS_PER_YEAR if entered.warranty_years is not None else float("inf")
     by_km = float("inf")
@@ -152,7 +141,7 @@ def _warranty(own: Battery) -> Warranty | None:
 
 def _apart(own: Battery, numbers: tuple[int, int] | None) -> tuple[OwnTest, OwnTest, Difference] | None:
     """Two tests against each other, the later one minus the earlier."""
-    chosen = [each for each in own.tests if numbers is not None and each.row.id in numbers]
+    chosen = [each for each in own.tests if numbers is not None and each.test.id in numbers]
     if len(chosen) != 2:
         return None
     first, second = chosen
@@ -161,61 +150,39 @@ def _apart(own: Battery, numbers: tuple[int, int] | None) -> tuple[OwnTest, OwnT
     return first, second, compare(one, other)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Entered:
-    """What the owner enters of a battery: the car's first day and the warranty; None for what nobody knows."""
-
-    new_on: date | None
-    warranty_soh: float | None
-    warranty_years: float | None
-    warranty_km: float | None
-
-
-def keep_facts(home: Home, now: datetime, car_id: int, entered: Entered, words: str, seen_revision: int) -> int:
+def keep_facts(
+    household: Household, snapshot: Snapshot, car_id: int, entered: BatteryFacts, words: str, seen_revision: int
+) -> int:
     """Keep what was entered; returns the number to undo it by. Raises: Refusal with its field; Stale."""
-    if entered.new_on is not None and entered.new_on > now.date():
+    owned, new_on = snapshot.home.car(car_id), entered.new_on
+    first_s = sums_of(snapshot.log, owned.id).first_s
+    if new_on is not None and new_on > snapshot.now.date():
         raise Refusal("This day is still to come.", "new_on")
-    with home.deciding(words, seen_revision) as session:
-        row = car_row(session, car_id)
-        first_s, zone = sums_of(session, car_id, 0.0).first_s, ZoneInfo(place_of(row, session).zone)
-        if (
-            entered.new_on is not None
-            and first_s is not None
-            and entered.new_on > (first := datetime.fromtimestamp(first_s, zone).date())
-        ):
-            raise Refusal(f"The log begins on {first:%Y-%m-%d}: it cannot have been new after that.", "new_on")
-        if row.battery is None:
-            row.battery = BatteryRow()
-        for name, value in vars(entered).items():
-            setattr(row.battery, name, value)
+    if new_on is not None and first_s is not None and new_on > (first := datetime.fromtimestamp(first_s, owned.zone).date()):
+        raise Refusal(f"The log begins on {first:%Y-%m-%d}: it cannot have been new after that.", "new_on")
+    with household.deciding(words, seen_revision) as session:
+        write_battery(session, owned.id, entered)
     return session.number
 
 
-def mark_step(home: Home, car_id: int, event_id: int, words: str, seen_revision: int) -> int:
+def mark_step(household: Household, car_id: int, event_id: int, words: str, seen_revision: int) -> int:
     """The display reads differently since an event: the fit allows a step there. Again: it does not. Returns the number to undo it by.
 
     Raises: Refusal for an event that is gone; Stale.
     """
-    with home.deciding(words, seen_revision) as session:
-        row = session.get(EventRow, event_id)
-        if row is None or row.car_id != car_id:
-            raise Refusal("This entry is no longer there.")
-        if row.kind == "step":
-            session.delete(row)
-        else:
-            session.add(EventRow(car_id=car_id, at=row.at, kind="step", note=row.note))
+    with household.deciding(words, seen_revision) as session:
+        turn_step(session, car_id, event_id)
     return session.number
 
 
-def reckon_with(home: Home, now: datetime, car_id: int, words: str, seen_revision: int) -> int:
+def reckon_with(household: Household, now: datetime, car_id: int, words: str, seen_revision: int) -> int:
     """Let every plan reckon with the health that the tests say; returns the number to undo it by. Raises: Refusal; Stale."""
-    with home.deciding(words, seen_revision) as session:
-        row = car_row(session, car_id)
-        set_health(session, row.id, now)
+    with household.deciding(words, seen_revision) as session:
+        set_health(household.as_decided(session, now), car_id)
     return session.number
 
 
-def set_health(session: Session, car_id: int, now: datetime) -> None:
-    """The car's health as its tests say it."""
-    row = car_row(session, car_id)
-    row.soh = round(min(1.05, max(0.4, battery_of(session, row, now).trend.health)), 3)
+def set_health(state: Snapshot, car_id: int) -> None:
+    """The car's health as its tests say it, written into the decision that a snapshot is of."""
+    trend = battery_of(state, state.home.car(car_id)).trend
+    write_health(state.log, car_id, round(min(1.05, max(0.4, trend.health)), 3))

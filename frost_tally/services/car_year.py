@@ -1,25 +1,21 @@
 """A car's year as the outlets bench and the comparison of tariffs ask for it: nights, days driven, temperatures."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from ..core.car import Car
 from ..core.charge.year import Nights
-from ..core.drive.road import load_of
 from ..core.drive.usual import DayTable, day_table, rested_c
 from ..core.heat.around import driven_c, parked_c
-from ..core.heat.warm import WarmUpChoice
+from ..core.home import OwnedCar, Place
 from ..core.units import Array
-from ..household.home import world_of
-from ..household.models import CarRow, DriveRow, PlaceRow
-from ..household.parts import place_of, trip_of
+from ..household.facts import km_by_day
+from ..household.snapshot import Snapshot
 from ..world import Weather
 from .climate import climate_of
 from .measured import charging_car
@@ -33,9 +29,8 @@ class CarYear:
     """A car with its year: `km` by night (driven after it), from how many days of the log (0: the usual day, so many days a
     week), and whether the year's weather is the world's (else it is one from the place's January and July)."""
 
-    row: CarRow
+    owned: OwnedCar
     car: Car
-    place: PlaceRow
     nights: Nights
     km: np.ndarray
     table: DayTable
@@ -45,14 +40,18 @@ class CarYear:
     first: date
 
     @property
+    def place(self) -> Place:
+        """Where it stands."""
+        return self.owned.place
+
+    @property
     def total_km(self) -> float:
         """Kilometres of the year."""
         return float(self.km.sum())
 
 
-_CAR = ("car", "habit", "learnt", "battery", "small_battery", "outlet", "tariff", "tariff_band", "season")
-READS = frozenset((*_CAR, "place", "drive", "charge", "weather"))
-"""The tables that a car's year is made of, those of its tariff with it."""
+READS = frozenset(("drive", "charge", "weather"))
+"""The tables that a car's year is read from; the car itself is a value."""
 
 
 def year_of(now: datetime, zones: Iterable[str]) -> tuple[date, ...]:
@@ -66,9 +65,8 @@ def first_evening(now: datetime) -> date:
 
 
 def car_year(
-    session: Session,
-    row: CarRow,
-    now: datetime,
+    snapshot: Snapshot,
+    owned: OwnedCar,
     trips: str = "log",
     *,
     garage: tuple[str, float] | None = None,
@@ -78,23 +76,22 @@ def car_year(
 
     `garage` (its kind, °C when heated) and `weather` are the place's own when None.
     """
-    place = place_of(row, session)
-    zone, first = ZoneInfo(place.zone), first_evening(now.astimezone(ZoneInfo(place.zone)))
-    weather, car, trip = weather or climate_of(session, place), charging_car(session, row), trip_of(row.habit)
+    habit, trip, first = owned.habit, owned.habit.trip, first_evening(snapshot.now.astimezone(owned.zone))
+    weather, car = weather or climate_of(snapshot, owned.place), charging_car(snapshot, owned)
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
-    evenings, mornings = _clocks(days, row.habit.plug_in, row.habit.depart, zone)
-    driven = round(row.habit.days_a_week)
-    logged = _logged(session, row.id, mornings[0], mornings[-1], zone) if trips == "log" else {}
+    evenings, mornings = _clocks(days, habit.plug_in, habit.depart, owned.zone)
+    driven, logged = round(habit.days_a_week), dict[date, float]()
+    if trips == "log":
+        half_a_day = timedelta(hours=12)
+        logged = km_by_day(snapshot.log, owned.id, mornings[0] - half_a_day, mornings[-1] + half_a_day, owned.zone)
     if len(logged) >= ENOUGH_LOGGED:
         km = np.array([logged.get(each.date(), 0.0) for each in mornings])
     else:
         logged = {}
         km = np.array([trip.distance_km if each.weekday() < driven else 0.0 for each in mornings])
-    choice = WarmUpChoice(row.habit.warm_up)
     longest = max(float(km.max()), trip.distance_km) + 1.0
-    table = day_table(car, trip, round(longest, 1), choice, row.habit.cabin_c, load_of(row.habit.people), place.altitude_m)
-    standing = garage or (place.garage, place.garage_heated_c)
-    around, late, out_c = _air(weather, tuple(evenings), tuple(mornings), standing, row.habit.parked_h)
+    table = day_table(car, trip, round(longest, 1), habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
+    around, late, out_c = _air(weather, tuple(evenings), tuple(mornings), garage or owned.place.standing, habit.parked_h)
     use, end_c = table.ask(km, out_c)
     pack = rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around)
     nights = Nights(
@@ -106,15 +103,14 @@ def car_year(
         morning_c=late,
     )
     return CarYear(
-        row=row,
+        owned=owned,
         car=car,
-        place=place,
         nights=nights,
         km=km,
         table=table,
         logged=len(logged),
         days_a_week=driven,
-        weather_known=world_of(session).weather is not None,
+        weather_known=snapshot.world.weather is not None,
         first=first,
     )
 
@@ -137,15 +133,3 @@ def _clocks(days: list[date], plug_in: time, depart: time, zone: ZoneInfo) -> tu
     later = timedelta(days=0 if depart > plug_in else 1)
     evenings = [datetime.combine(day, plug_in, zone) for day in days]
     return evenings, [datetime.combine(day + later, depart, zone) for day in days]
-
-
-def _logged(session: Session, car_id: int, first: datetime, last: datetime, zone: ZoneInfo) -> Mapping[date, float]:
-    """Kilometres by the local day of departure, as they were driven."""
-    wanted = select(DriveRow.left_at, DriveRow.km).where(
-        DriveRow.car_id == car_id, DriveRow.left_at >= first - timedelta(hours=12), DriveRow.left_at <= last + timedelta(hours=12)
-    )
-    found: dict[date, float] = {}
-    for left_at, km in session.execute(wanted):
-        day = left_at.astimezone(zone).date()
-        found[day] = found.get(day, 0.0) + km
-    return found

@@ -5,16 +5,15 @@ from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
 
 import numpy as np
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
 
+from ..core.home import Place
 from ..core.units import Array, Ints
 from ..formats.weather import TYPICAL_YEAR
-from ..household.home import world_of
-from ..household.models import PlaceRow, WeatherRow
-from ..household.parts import settled
+from ..household.intervals import weather_hours
+from ..household.snapshot import Snapshot
 from ..standins.weather import TypicalYear
 from ..world import Weather
+from .derived import derived
 
 NEAR_S = 5400.0
 DAY_H = (0, 4, 8, 12, 16, 20)
@@ -61,21 +60,14 @@ class HoursOfFiles:
         return self.otherwise.wind_mps(moment)
 
 
-def climate_of(session: Session, place: PlaceRow) -> Weather:
+def climate_of(snapshot: Snapshot, place: Place) -> Weather:
     """The weather of a place in any year."""
-    world = world_of(session)
-    otherwise: Weather = world.weather or TypicalYear(place.january_c, place.july_c)
-
-    def read() -> tuple[tuple[float, ...], Ints, Array] | None:
-        sums = session.execute(select(func.count(), func.total(WeatherRow.temp_c), func.total(WeatherRow.start_s))).one()
-        if not sums[0]:
-            return None
-        rows = session.execute(select(WeatherRow.start_s, WeatherRow.temp_c).order_by(WeatherRow.start_s)).all()
-        table = np.array([tuple(row) for row in rows], dtype=float)
-        return tuple(float(each) for each in sums), table[:, 0].astype(np.int64), table[:, 1]
-
-    stored = settled(session, WeatherRow, read)
-    return otherwise if stored is None else HoursOfFiles(stored[0], otherwise, *stored[1:])
+    otherwise: Weather = snapshot.world.weather or TypicalYear(place.january_c, place.july_c)
+    stored = derived(snapshot, "file_weather", lambda: weather_hours(snapshot.log), ("weather",))
+    if stored is None:
+        return otherwise
+    start_s, temp_c = stored
+    return HoursOfFiles((len(start_s), float(temp_c.sum()), float(start_s.sum())), otherwise, start_s, temp_c)
 
 
 @lru_cache(maxsize=64)

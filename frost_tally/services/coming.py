@@ -3,26 +3,22 @@
 from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from ..core.advice.worth import CAUTIOUS, DAY_DOUBT
 from ..core.battery.ageing import kwh_cost, pack_price
 from ..core.car import Car
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.charge.tariff import Tariff
-from ..core.drive.road import load_of
 from ..core.drive.usual import day_table
 from ..core.heat.around import driven_c
-from ..core.heat.warm import WarmUpChoice
+from ..core.heat.schedule import Due
+from ..core.home import OwnedCar
 from ..core.units import Array
-from ..household.models import CarRow
-from ..household.parts import held_of, household, place_of, supply_of, tariff_of, trip_of
+from ..household.prices import with_prices
+from ..household.snapshot import Snapshot
 from .climate import climate_of
-from .departures import Due, due_between, rows_of
-from .evening import NotSetUp
 from .measured import charging_car
 
 NIGHTS = 7
@@ -35,7 +31,7 @@ class ComingNights:
     money.
     """
 
-    row: CarRow
+    owned: OwnedCar
     car: Car
     rate: ChargeRate
     tariff: Tariff
@@ -54,38 +50,35 @@ class ComingNights:
         return self.use_soc * (1 + CAUTIOUS * DAY_DOUBT)
 
 
-def coming_nights(session: Session, row: CarRow, now: datetime) -> ComingNights:
+def coming_nights(snapshot: Snapshot, owned: OwnedCar) -> ComingNights:
     """Seven nights from this one: the listed days, else the usual one on as many days as the car drives. Raises: NotSetUp."""
-    habit, place = row.habit, place_of(row, session)
-    if habit.outlet is None or habit.tariff is None:
-        raise NotSetUp
-    zone, car, trip, weather = ZoneInfo(place.zone), charging_car(session, row), trip_of(habit), climate_of(session, place)
-    here, later = now.astimezone(zone), timedelta(days=0 if habit.depart > habit.plug_in else 1)
+    habit, car, weather = owned.habit, charging_car(snapshot, owned), climate_of(snapshot, owned.place)
+    here, later = snapshot.minute.astimezone(owned.zone), timedelta(days=0 if habit.depart > habit.plug_in else 1)
     first = here.date() - (later if here.time() < habit.depart else timedelta())  # a night that has begun is the first
     evenings = tuple(first + timedelta(days=i) for i in range(NIGHTS))
     listed = defaultdict(list)
-    begin = datetime.combine(first + later, habit.depart.min, zone)
-    for each in due_between(session, row.id, place.zone, begin, begin + timedelta(days=NIGHTS)):
+    begin = datetime.combine(first + later, habit.depart.min, owned.zone)
+    for each in owned.due_between(begin, begin + timedelta(days=NIGHTS)):
         listed[each.at.date()].append(each)
     due = tuple(tuple(listed[day + later]) for day in evenings)
-    plugs = tuple(max(now, datetime.combine(day, habit.plug_in, zone)) for day in evenings)
-    usual = tuple(datetime.combine(day + later, habit.depart, zone) for day in evenings)
+    plugs = tuple(max(here, datetime.combine(day, habit.plug_in, owned.zone)) for day in evenings)
+    usual = tuple(datetime.combine(day + later, habit.depart, owned.zone) for day in evenings)
     leaves = tuple(each[0].at if each and each[0].at > plug else at for each, at, plug in zip(due, usual, plugs, strict=True))
-    if rows_of(session, row.id):
-        km = np.array([sum((2 * each.row.km for each in them), 0.0) for them in due])
+    if owned.departures:
+        km = np.array([sum((2 * each.listed.km for each in them), 0.0) for them in due])
     else:
-        km = np.array([trip.distance_km if each.weekday() < round(habit.days_a_week) else 0.0 for each in leaves])
+        km = np.array([habit.trip.distance_km if each.weekday() < round(habit.days_a_week) else 0.0 for each in leaves])
     table = day_table(
-        car, trip, round(max(float(km.max()), trip.distance_km) + 1.0, 1), WarmUpChoice(habit.warm_up), habit.cabin_c,
-        load_of(habit.people), place.altitude_m,
+        car, habit.trip, round(max(float(km.max()), habit.trip.distance_km) + 1.0, 1), habit.warm_up, habit.cabin_c, habit.load_kg,
+        owned.place.altitude_m,
     )  # fmt: skip
     use_kwh, _ = table.ask(km, np.array([driven_c(weather.temperature_c, each, habit.parked_h) for each in leaves]))
-    span, currency = (plugs[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)), household(session).currency
-    tariff = tariff_of(session, habit.tariff, currency, place.zone, span)
-    grid, rate, held = tariff.cells(*span), charge_rate(supply_of(habit.outlet), car), held_of(habit.outlet)
+    span = plugs[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)
+    tariff, held = with_prices(snapshot.log, owned.pays, span), owned.at.held
+    grid, rate = tariff.cells(*span), charge_rate(owned.at.supply, car)
     closed = held.of_cells() > 0 if rate.held_to(held.amps) is None else np.zeros(96, dtype=bool)
     return ComingNights(
-        row=row,
+        owned=owned,
         car=car,
         rate=rate,
         tariff=tariff,
@@ -98,5 +91,5 @@ def coming_nights(session: Session, row: CarRow, now: datetime) -> ComingNights:
         prices=tuple(
             grid.open_between(plug.timestamp(), leave.timestamp(), closed) for plug, leave in zip(plugs, leaves, strict=True)
         ),
-        wear_per_kwh=kwh_cost(car.pack.chemistry, pack_price(car.pack.chemistry, currency)),
+        wear_per_kwh=kwh_cost(car.pack.chemistry, pack_price(car.pack.chemistry, snapshot.home.currency)),
     )

@@ -5,11 +5,10 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
+from ..core.heat.schedule import ListedDeparture
 from ..formats.values import FIRST, LAST
-from ..household.home import Home
-from ..household.models import DepartureRow
-from .departures import departures, schedule_of
-from .remembered import once
+from ..household.snapshot import Snapshot
+from .derived import in_this_minute
 from .warmup import Planned, week_ahead
 
 HOLIDAYS_AHEAD_DAYS = 800
@@ -19,7 +18,7 @@ HOLIDAYS_AHEAD_DAYS = 800
 class Repeated:
     """A listed departure: its first day by the local clock, the weekdays it comes back on, and the days without."""
 
-    row: DepartureRow
+    listed: ListedDeparture
     first: datetime
     days: frozenset[int]
     without: tuple[date, ...]
@@ -34,20 +33,20 @@ class Feed:
     nights: tuple[Planned, ...]
 
 
-def departure_feed(home: Home, now: datetime, car_id: int | None = None) -> Feed:
-    """The feed of a car (the first when None). Raises: Refusal for no such car, NotSetUp before its outlet and tariff."""
-    listed = departures(home, now, car_id)
-    car, rows = listed.car, [row for row, _ in listed.rows if row.on_date is None or FIRST <= row.on_date <= LAST]
-    nights = once(home, ("week ahead", now, car.id), lambda: tuple(week_ahead(home, now, car.id)))
-    return Feed(car.name, tuple(_repeated(rows, listed.zone.key)), nights)
+def departure_feed(snapshot: Snapshot, car_id: int | None = None) -> Feed:
+    """The feed of a car (the first when None). Raises: NotSetUp before its outlet and tariff."""
+    owned = snapshot.home.ready_car(car_id)
+    listed = [each for each in owned.departures if (on := each.schedule.on_date) is None or FIRST <= on <= LAST]
+    nights = in_this_minute(snapshot, ("week ahead", owned.id), lambda: week_ahead(snapshot, owned.id))
+    return Feed(owned.name, tuple(_repeated(listed)), nights)
 
 
-def _repeated(rows: Iterable[DepartureRow], zone: str) -> Iterable[Repeated]:
-    for row in rows:
-        schedule = schedule_of(row, zone)
-        begin = datetime.combine(row.on_date or row.since, time(0), ZoneInfo(zone))
-        first = next(schedule.between(begin, begin + timedelta(days=400)), None)
+def _repeated(listed: Iterable[ListedDeparture]) -> Iterable[Repeated]:
+    for each in listed:
+        schedule = each.schedule
+        begin = datetime.combine(schedule.on_date or each.since, time(0), ZoneInfo(schedule.zone))
+        first = each.next_after(begin, timedelta(days=400))
         if first is not None:
             last = first.date() + timedelta(days=HOLIDAYS_AHEAD_DAYS)
             without = (day for day in schedule.holidays if first.date() <= day <= last and day.weekday() in schedule.days)
-            yield Repeated(row, first, schedule.days, tuple(without))
+            yield Repeated(each, first, schedule.days, tuple(without))

@@ -5,22 +5,20 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy.orm import Session
-
 from ..core.battery.capacity import EARLY_SOC, Capacity, Worth, foresee, from_car
-from ..core.battery.cold import Chemistry
+from ..core.battery.own_tests import CapacityTest
 from ..core.errors import Refusal, require
+from ..core.home import OwnedCar
 from ..core.log.check import check
 from ..core.log.kinds import Entry
-from ..household.battery import open_guide
-from ..household.home import Home
+from ..household.battery import OpenGuide, begin_guide, drop_guide, move_guide, open_guide
 from ..household.log import write_entry
-from ..household.models import CapacityRow, CarRow, GuideRow
-from ..household.parts import car_of, cars
+from ..household.parts import car_row
+from ..household.snapshot import Snapshot
+from ..household.unit_of_work import Household
 from .battery import set_health
-from .battery_life import capacity_of
-from .evening import NotSetUp
-from .log_entry import car_row, whole
+from .home import OfCar
+from .log_entry import whole
 
 Said = dict[str, Any]
 
@@ -41,33 +39,33 @@ class Guide:
 
     key: str
     steps: tuple[Step, ...]
-    ends: Callable[[CarRow, Said, datetime], Entry]
+    ends: Callable[[OwnedCar, Said, datetime], Entry]
     plan: tuple[float, float] = (0.0, 0.0)
     at_wall: bool = False
 
 
-def _drive_down(row: CarRow, said: Said, now: datetime) -> Entry:
+def _drive_down(owned: OwnedCar, said: Said, now: datetime) -> Entry:
     return _test(
-        row, now, how="discharge", **{name: said.get(name) for name in ("soc_from", "soc_to", "kwh", "pack_c", "stopped")}
+        owned, now, how="discharge", **{name: said.get(name) for name in ("soc_from", "soc_to", "kwh", "pack_c", "stopped")}
     )
 
 
-def _charge_up(row: CarRow, said: Said, now: datetime) -> Entry:
+def _charge_up(owned: OwnedCar, said: Said, now: datetime) -> Entry:
     how = "charge" if said.get("counted") == "pack" else "wall"
-    return _test(row, now, how=how, **{name: said.get(name) for name in ("soc_from", "soc_to", "kwh", "pack_c")})
+    return _test(owned, now, how=how, **{name: said.get(name) for name in ("soc_from", "soc_to", "kwh", "pack_c")})
 
 
-def _car_test(row: CarRow, said: Said, now: datetime) -> Entry:
+def _car_test(owned: OwnedCar, said: Said, now: datetime) -> Entry:
     figure = require(said["figure"], 0.4, 1.05, "The car’s figure", field="figure")
-    return _test(row, now, how="car", soc_from=1.0, soc_to=0.0, kwh=round(figure * row.usable_kwh_new, 2))
+    return _test(owned, now, how="car", soc_from=1.0, soc_to=0.0, kwh=round(figure * owned.car.pack.usable_kwh_new, 2))
 
 
-def _calibrated(row: CarRow, said: Said, now: datetime) -> Entry:
-    return Entry(kind="event", car_id=row.id, values=whole("event", {"at": now, "kind": "calibrated"}))
+def _calibrated(owned: OwnedCar, said: Said, now: datetime) -> Entry:
+    return Entry(kind="event", car_id=owned.id, values=whole("event", {"at": now, "kind": "calibrated"}))
 
 
-def _test(row: CarRow, now: datetime, **values: Any) -> Entry:
-    return Entry(kind="capacity_test", car_id=row.id, values=whole("capacity_test", {"at": now, **values}))
+def _test(owned: OwnedCar, now: datetime, **values: Any) -> Entry:
+    return Entry(kind="capacity_test", car_id=owned.id, values=whole("capacity_test", {"at": now, **values}))
 
 
 GUIDES: Mapping[str, Guide] = {
@@ -124,30 +122,27 @@ GUIDES: Mapping[str, Guide] = {
 
 @dataclass(frozen=True, kw_only=True)
 class UnderWay:
-    """A guide under way: its row, the guide, the step it is at, what its plan would tell (None without one), hours still to wait."""
+    """A guide under way: where it is, the guide, the step it is at, what its plan would tell (None without one), hours still to wait."""
 
-    row: GuideRow
+    at: OpenGuide
     guide: Guide
     step: Step
     foreseen: Capacity | None
     wait_h: float
-    car_name: str
     usable_kwh: float
 
     @property
     def number(self) -> int:
         """The step's number, from 1."""
-        return self.row.step + 1
+        return self.at.step + 1
 
 
 @dataclass(frozen=True, kw_only=True)
-class GuideRoom:
+class GuideRoom(OfCar):
     """The guides of a car: the one under way, if any; else what tests between some levels would tell, by the way they are made."""
 
-    car_id: int
-    name: str
+    owned: OwnedCar
     cars: tuple[tuple[int, str], ...]
-    chemistry: Chemistry
     under_way: UnderWay | None
     foreseen: tuple[tuple[str, float, float, Capacity], ...]
 
@@ -155,52 +150,37 @@ class GuideRoom:
 SPANS = (("drive_down", 1.0, 0.1), ("drive_down", 0.9, 0.3), ("charge_up", 0.1, 0.9), ("drive_down", 0.6, 0.4))
 
 
-def guide_room(home: Home, now: datetime, car_id: int | None = None) -> GuideRoom:
+def guide_room(snapshot: Snapshot, car_id: int | None = None) -> GuideRoom:
     """The guides of a car (the first when None). Raises: NotSetUp without a car."""
-    with home.reading() as session:
-        rows = cars(session)
-        row = next((each for each in rows if car_id in (None, each.id)), None)
-        if row is None:
-            raise NotSetUp
-        usable = car_of(row).pack.usable_kwh
-        found = open_guide(session, row.id)
-        figure = from_car(min(1.05, row.soh), row.usable_kwh_new)
-        return GuideRoom(
-            car_id=row.id,
-            name=row.name,
-            cars=tuple((each.id, each.name) for each in rows),
-            chemistry=Chemistry(row.chemistry),
-            under_way=None if found is None else _under_way(found, row, usable, now),
-            foreseen=(
-                *((key, one, other, foresee(usable, one, other, at_wall=GUIDES[key].at_wall)) for key, one, other in SPANS),
-                ("car_test", 0.0, 0.0, figure),
-            ),
-        )
+    owned = snapshot.home.car(car_id)
+    pack, found = owned.car.pack, open_guide(snapshot.log, owned.id)
+    foreseen = ((key, one, other, foresee(pack.usable_kwh, one, other, at_wall=GUIDES[key].at_wall)) for key, one, other in SPANS)
+    return GuideRoom(
+        owned=owned,
+        cars=snapshot.home.names,
+        under_way=None if found is None else _under_way(found, owned, snapshot.now),
+        foreseen=(*foreseen, ("car_test", 0.0, 0.0, from_car(min(1.05, pack.soh), pack.usable_kwh_new))),
+    )
 
 
-def _under_way(found: GuideRow, row: CarRow, usable_kwh: float, now: datetime) -> UnderWay:
-    guide = GUIDES[found.kind]
+def _under_way(found: OpenGuide, owned: OwnedCar, now: datetime) -> UnderWay:
+    guide, said, usable_kwh, planned = GUIDES[found.kind], found.said, owned.car.pack.usable_kwh, None
     step = guide.steps[min(found.step, len(guide.steps) - 1)]
-    said = found.said
-    planned = None
     if "plan_from" in said and "plan_to" in said:
         low, high = sorted((float(str(said["plan_from"])), float(str(said["plan_to"]))))
         planned = foresee(usable_kwh, high, low, at_wall=guide.at_wall)
     since = datetime.fromisoformat(str(said["at"])) if "at" in said else found.begun_at
     left = step.wait_h - (now - since) / timedelta(hours=1)
-    return UnderWay(
-        row=found, guide=guide, step=step, foreseen=planned, wait_h=max(0.0, left), car_name=row.name, usable_kwh=usable_kwh
-    )
+    return UnderWay(at=found, guide=guide, step=step, foreseen=planned, wait_h=max(0.0, left), usable_kwh=usable_kwh)
 
 
-def start(home: Home, now: datetime, car_id: int, kind: str, words: str, seen_revision: int) -> int:
+def start(household: Household, now: datetime, car_id: int, kind: str, words: str, seen_revision: int) -> int:
     """Begin a guide; one that was under way goes on instead. Returns the number to undo it by. Raises: Refusal; Stale."""
     if kind not in GUIDES:
         raise Refusal("There is no such guide.")
-    with home.deciding(words, seen_revision) as session:
-        row = car_row(session, car_id)
-        if open_guide(session, row.id) is None:
-            session.add(GuideRow(car_id=row.id, kind=kind, begun_at=now, step=0, said={}))
+    with household.deciding(words, seen_revision) as session:
+        car_row(session, car_id)
+        begin_guide(session, car_id, kind, now)
     return session.number
 
 
@@ -222,7 +202,7 @@ class Moved:
 
 
 def advance(
-    home: Home,
+    household: Household,
     now: datetime,
     car_id: int,
     at_step: int,
@@ -234,15 +214,17 @@ def advance(
     test says. `say` words it. Raises: Refusal with its field, also when the guide went on elsewhere; Stale.
     """
     moved = Moved()
-    with home.deciding("", seen_revision) as session:
-        row, found = car_row(session, car_id), _open(session, car_id, at_step)
-        before = _under_way(found, row, car_of(row).pack.usable_kwh, now)
-        found.said = {**found.said, **values, "at": now.isoformat()}
-        _check_said(found.kind, found.said)
+    with household.deciding("", seen_revision) as session:
+        state = household.as_decided(session, now)
+        owned, found = state.home.car(car_id), _open(state, car_id, at_step)
+        before = _under_way(found, owned, now)
+        said = {**found.said, **values, "at": now.isoformat()}
+        _check_said(found.kind, said)
         if found.step + 1 < len(before.guide.steps):
-            found.step += 1
+            move_guide(session, car_id, said=said, step=found.step + 1)
         else:
-            moved.ended = _end(session, row, found, before.guide, now)
+            move_guide(session, car_id, said=said, step=len(before.guide.steps), ended_at=now)
+            moved.ended = _end(household, state, owned, before.guide.ends(owned, said, now))
         session.words = say(before, moved.ended)
     moved.undo = session.number
     return moved
@@ -256,43 +238,40 @@ def _check_said(kind: str, said: Said) -> None:
         raise Refusal("A drive goes down, a charge up: put the levels the other way round.", "plan_to")
 
 
-def _end(session: Session, row: CarRow, found: GuideRow, guide: Guide, now: datetime) -> Ended:
+def _end(household: Household, state: Snapshot, owned: OwnedCar, entry: Entry) -> Ended:
     """File what a guide ended in."""
-    entry = guide.ends(row, found.said, now)
     check(entry.kind, entry.values)
-    stored = write_entry(session, entry, now)
-    found.step, found.ended_at = len(guide.steps), now
-    session.flush()
-    if not isinstance(stored, CapacityRow):
+    write_entry(state.log, entry, state.now)
+    if entry.kind != "capacity_test":
         return Ended(entry=entry, capacity=None, early=False)
-    measured = capacity_of(stored, car_of(row))
-    if not 0.4 <= measured.kwh / row.usable_kwh_new <= 1.2:
-        raise Refusal(
-            f"That would be {measured.kwh:.1f} kWh of {row.usable_kwh_new:.0f} when new: check energy and levels.", "kwh"
-        )
+    new_kwh = owned.car.pack.usable_kwh_new
+    measured = CapacityTest(id=0, **entry.values).measured(owned.car)
+    if not 0.4 <= measured.kwh / new_kwh <= 1.2:
+        raise Refusal(f"That would be {measured.kwh:.1f} kWh of {new_kwh:.0f} when new: check energy and levels.", "kwh")
     if measured.worth in (Worth.GOOD, Worth.FAIR):
-        set_health(session, row.id, now)
+        set_health(household.as_decided(state.log, state.now), owned.id)
     early = bool(entry.values.get("stopped")) and float(entry.values["soc_to"]) > EARLY_SOC
     return Ended(entry=entry, capacity=measured, early=early)
 
 
-def back(home: Home, car_id: int, at_step: int, words: str, seen_revision: int) -> int:
+def back(household: Household, car_id: int, at_step: int, words: str, seen_revision: int) -> int:
     """One step back, what was said stays said; returns the number to undo it by. Raises: Refusal; Stale."""
-    with home.deciding(words, seen_revision) as session:
-        found = _open(session, car_id, at_step)
-        found.step = max(0, found.step - 1)
+    with household.deciding(words, seen_revision) as session:
+        found = _open(household.as_decided(session), car_id, at_step)
+        move_guide(session, car_id, step=max(0, found.step - 1))
     return session.number
 
 
-def drop(home: Home, car_id: int, words: str, seen_revision: int) -> int:
+def drop(household: Household, car_id: int, words: str, seen_revision: int) -> int:
     """Leave a guide; nothing is filed. Returns the number to undo it by. Raises: Refusal; Stale."""
-    with home.deciding(words, seen_revision) as session:
-        session.delete(_open(session, car_id, None))
+    with household.deciding(words, seen_revision) as session:
+        _open(household.as_decided(session), car_id, None)
+        drop_guide(session, car_id)
     return session.number
 
 
-def _open(session: Session, car_id: int, at_step: int | None) -> GuideRow:
-    found = open_guide(session, car_id)
+def _open(state: Snapshot, car_id: int, at_step: int | None) -> OpenGuide:
+    found = open_guide(state.log, car_id)
     if found is None or at_step not in (None, found.step):
         raise Refusal("This guide went on elsewhere: see where it is now.")
     return found

@@ -1,15 +1,14 @@
 """What matters where: each lever in town and on the motorway, the driver's part, and what does not matter."""
 
 from dataclasses import dataclass
-from datetime import datetime
 
 from ..core.advice.remedies import Remedy, remedies
 from ..core.drive.day import Drive, Park, Road, Trip
 from ..core.drive.habits import Habits, habits
 from ..core.drive.rating import Rated, dashboard_km
-from ..household.home import Home
+from ..household.snapshot import Snapshot
 from .day import Day, day
-from .remembered import once
+from .derived import in_this_minute
 
 COMPARED_KM, MOTORWAY_KMH, PARKED_H = 60.0, 110.0, 8.0
 
@@ -33,11 +32,11 @@ class Matters:
         return tuple(sorted(every, key=lambda key: -max(self.town_wh.get(key, 0.0), self.motorway_wh.get(key, 0.0))))
 
 
-def matters(home: Home, now: datetime, car_id: int | None = None) -> Matters:
+def matters(snapshot: Snapshot, car_id: int | None = None) -> Matters:
     """The page for a car (the first when None), for the day that Tonight plans for. Raises: NotSetUp."""
 
     def work() -> Matters:
-        made = day(home, now, car_id)
+        made = day(snapshot, car_id)
         speed = max(made.trip.motorway_kmh, default=MOTORWAY_KMH)
         half = COMPARED_KM / 2
         town, fast = (Trip((leg, Park(PARKED_H), leg)) for leg in (Drive(Road.TOWN, half), Drive(Road.MOTORWAY, half, speed)))
@@ -59,4 +58,4 @@ def matters(home: Home, now: datetime, car_id: int | None = None) -> Matters:
             full=dashboard_km(made.night.car, 1.0),
         )
 
-    return once(home, ("matters", now, car_id), work)
+    return in_this_minute(snapshot, ("matters", car_id), work)

@@ -6,21 +6,15 @@ from datetime import UTC, datetime, timedelta
 from itertools import count as numbers
 from zoneinfo import ZoneInfo
 
-from sqlalchemy.orm import Session
-
 from ..core.log.doubts import Doubt, doubts
 from ..core.log.facts import Fact
 from ..core.log.kinds import Entry
 from ..formats.log_csv import write_entries
 from ..household import log as store
-from ..household.home import Home
 from ..household.log import SIZE, TIME, Place, Wanted
 from ..household.log_facts import facts
-from ..household.models import CarRow, OutletRow
-from ..household.parts import car_of, cars, home_place, outlets
-from ..household.parts import names_of as all_names
-from .clock import minute_of
-from .remembered import once
+from ..household.snapshot import Snapshot
+from .derived import in_this_minute
 
 MOST = 50
 BEFORE, AFTER = timedelta(days=100), timedelta(days=14)
@@ -44,21 +38,16 @@ class Names:
     zone: ZoneInfo
 
 
-def names_of(session: Session) -> Names:
+def names(snapshot: Snapshot) -> Names:
     """The names that entries refer to."""
+    home = snapshot.home
     return Names(
-        cars=tuple((each.id, each.name) for each in cars(session)),
-        outlets={each.id: each.name for each in outlets(session)},
-        every_car=all_names(session, CarRow),
-        every_outlet=all_names(session, OutletRow),
-        zone=ZoneInfo(home_place(session).zone),
+        cars=home.names,
+        outlets={each.id: each.name for each in home.outlets},
+        every_car=store.names_ever(snapshot.log, "car"),
+        every_outlet=store.names_ever(snapshot.log, "outlet"),
+        zone=home.place.clock,
     )
-
-
-def names(home: Home) -> Names:
-    """The same, of a home."""
-    with home.reading() as session:
-        return names_of(session)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -77,34 +66,33 @@ class Timeline:
     facts: Mapping[int, tuple[Fact, ...]]
 
 
-def timeline(home: Home, now: datetime, wanted: Wanted, after: Place | None = None, most: int = MOST) -> Timeline:
+def timeline(snapshot: Snapshot, wanted: Wanted, after: Place | None = None, most: int = MOST) -> Timeline:
     """A page of the log after a place in it, the first one without."""
-    now = minute_of(now)
 
     def read() -> Timeline:
-        with home.reading() as session:
-            found = store.page(session, wanted, after, most + 1)
-            shown, more = [entry for _, entry in found[:most]], len(found) > most
-            since, until = _span(shown, now)
-            near = until - since <= WIDEST
-            lately = doubts_between(session, now - LATELY, now + timedelta(days=1))
-            covered = near and since >= now - LATELY
-            odd = lately if covered else doubts_between(session, since, until) if near else []
-            return Timeline(
-                names=names_of(session),
-                entries=tuple(shown),
-                doubts=_by_entry(odd),
-                following=found[most - 1][0] if more else None,
-                counts=store.count(session, wanted),
-                lately=tuple(lately),
-                facts={
-                    row.id: tuple(facts(session, row.id, since, until))
-                    for row in cars(session)
-                    if near and wanted.car_id in (None, row.id)
-                },
-            )
+        now, log = snapshot.minute, snapshot.log
+        found = store.page(log, wanted, after, most + 1)
+        shown, more = [entry for _, entry in found[:most]], len(found) > most
+        since, until = _span(shown, now)
+        near = until - since <= WIDEST
+        lately = doubts_between(snapshot, now - LATELY, now + timedelta(days=1))
+        covered = near and since >= now - LATELY
+        odd = lately if covered else doubts_between(snapshot, since, until) if near else []
+        return Timeline(
+            names=names(snapshot),
+            entries=tuple(shown),
+            doubts=_by_entry(odd),
+            following=found[most - 1][0] if more else None,
+            counts=store.count(log, wanted),
+            lately=tuple(lately),
+            facts={
+                each.id: tuple(facts(log, each.id, since, until))
+                for each in snapshot.home.cars
+                if near and wanted.car_id in (None, each.id)
+            },
+        )
 
-    return once(home, ("log", now, wanted, after, most), read)
+    return in_this_minute(snapshot, ("log", wanted, after, most), read)
 
 
 def _span(entries: Sequence[Entry], now: datetime) -> tuple[datetime, datetime]:
@@ -113,12 +101,12 @@ def _span(entries: Sequence[Entry], now: datetime) -> tuple[datetime, datetime]:
     return min(times), max(times)
 
 
-def doubts_between(session: Session, since: datetime, until: datetime, before: timedelta = BEFORE) -> list[Doubt]:
+def doubts_between(snapshot: Snapshot, since: datetime, until: datetime, before: timedelta = BEFORE) -> list[Doubt]:
     """What does not go together between two times, for all cars; what came so far before counts for it too."""
     found = []
-    for row in cars(session):
-        known = facts(session, row.id, max(EVER[0], since - before) if since > EVER[0] else since, until + AFTER)
-        found += [each for each in doubts(known, car_of(row)) if since.timestamp() <= each.fact.begun_s <= until.timestamp()]
+    for each in snapshot.home.cars:
+        known = facts(snapshot.log, each.id, max(EVER[0], since - before) if since > EVER[0] else since, until + AFTER)
+        found += [odd for odd in doubts(known, each.car) if since.timestamp() <= odd.fact.begun_s <= until.timestamp()]
     return found
 
 
@@ -130,36 +118,30 @@ def _by_entry(found: Sequence[Doubt]) -> dict[tuple[str, int], tuple[Doubt, ...]
     return by_entry
 
 
-def doubtful(home: Home, now: datetime, ever: bool = False) -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
+def doubtful(snapshot: Snapshot, ever: bool = False) -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
     """The entries of the last year, or `ever`, that do not go together with their neighbours, the newest first."""
-    now = minute_of(now)
 
     def read() -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
-        with home.reading() as session:
-            span = EVER if ever else (now - A_YEAR, EVER[1])
-            found = _by_entry(doubts_between(session, *span, A_YEAR))
-            entries = store.read_entries(session, found)
+        found = _by_entry(doubts_between(snapshot, *(EVER if ever else (snapshot.minute - A_YEAR, EVER[1])), A_YEAR))
+        entries = store.read_entries(snapshot.log, found)
         return tuple((entries[key], found[key]) for key in sorted(found, key=lambda key: entries[key].at, reverse=True))
 
-    return once(home, ("doubtful", now, ever), read)
+    return in_this_minute(snapshot, ("doubtful", ever), read)
 
 
-def everything(home: Home, wanted: Wanted) -> list[Entry]:
+def everything(snapshot: Snapshot, wanted: Wanted) -> list[Entry]:
     """All entries of a list, in its order."""
-    found: list[Entry] = []
-    with home.reading() as session:
-        after = None
-        for _ in numbers():
-            part = store.page(session, wanted, after, 2000)
-            found += [entry for _, entry in part]
-            if len(part) < 2000:
-                return found
-            after = part[-1][0]
+    found, after = list[Entry](), None
+    for _ in numbers():
+        part = store.page(snapshot.log, wanted, after, 2000)
+        found += [entry for _, entry in part]
+        if len(part) < 2000:
+            break
+        after = part[-1][0]
     return found
 
 
-def log_pieces(home: Home) -> list[str]:
+def log_pieces(snapshot: Snapshot) -> list[str]:
     """The whole log as one table, CSV."""
-    with home.reading() as session:
-        found = names_of(session)
-    return [write_entries(everything(home, Wanted(oldest_first=True)), found.every_car, found.every_outlet, found.zone)]
+    found = names(snapshot)
+    return [write_entries(everything(snapshot, Wanted(oldest_first=True)), found.every_car, found.every_outlet, found.zone)]

@@ -1,14 +1,10 @@
 """Files of entries: received, read by columns that are known or chosen, previewed, taken over whole, and taken back."""
 
-import secrets
 import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, astuple, dataclass
 from datetime import UTC, datetime
 from typing import Any
-
-from sqlalchemy import delete, select
-from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
 from ..core.log.kinds import KINDS
@@ -19,11 +15,11 @@ from ..formats.readers import Here, read_file
 from ..formats.table import MOST_BAD, has_comma_decimals, header_of, same_moment
 from ..household import log_import
 from ..household.calendar import holidays_of
-from ..household.home import Home
+from ..household.log import names_ever
 from ..household.log_import import Incoming
-from ..household.models import CarRow, HeaderRow, OutletRow, PendingRow, UndoRow
-from ..household.parts import cars, home_place, names_of
-from .imports import KEPT_FOR
+from ..household.pending import change_pending, forget_pending, know_choice, known_choice, pending, put_pending, taken_lately
+from ..household.snapshot import LogTables, Snapshot
+from ..household.unit_of_work import Household
 from .jobs import Tell
 
 KIND = "log"
@@ -63,22 +59,17 @@ class LogPreview:
         return sum(each[2] for each in self.counts.values())
 
 
-def receive(home: Home, name: str, content: bytes) -> str:
+def receive(household: Household, snapshot: Snapshot, name: str, content: bytes) -> str:
     """Keep a file for its preview; returns its number. Raises: Refusal for what is no CSV with a header."""
     if not content:
         raise Refusal("The file is empty: choose another.", "file")
     header = header_of(content)
-    with home.recording() as session:
-        session.execute(delete(PendingRow).where(PendingRow.made_at < datetime.now(UTC) - KEPT_FOR))
-        known = session.get(HeaderRow, _named(header))
-        own = own_choice(header, home_place(session).zone, has_comma_decimals(content))
-        choice = own or (_choice(dict(known.choice)) if known else None)
-        about = {"name": name[:80] or "the file", "header": list(header), "choice": asdict(choice) if choice else None}
-        row = PendingRow(
-            id=secrets.token_urlsafe(9), made_at=datetime.now(UTC), kind=KIND, about=about, content=zlib.compress(content, 1)
-        )
-        session.add(row)
-        return row.id
+    known = known_choice(snapshot.log, _named(header))
+    own = own_choice(header, snapshot.home.place.zone, has_comma_decimals(content))
+    choice = own or (_choice(known) if known else None)
+    about = {"name": name[:80] or "the file", "header": list(header), "choice": asdict(choice) if choice else None}
+    with household.recording() as session:
+        return put_pending(session, KIND, about, zlib.compress(content, 1))
 
 
 def _named(header: tuple[str, ...]) -> str:
@@ -91,7 +82,7 @@ def _choice(kept: Mapping[str, Any]) -> Choice:
     return Choice(**{**kept, "columns": columns})
 
 
-def choose(home: Home, number: str, choice: Choice) -> None:
+def choose(household: Household, snapshot: Snapshot, number: str, choice: Choice) -> None:
     """Read a file by other columns, and remember them for its header. Raises: Refusal when it is gone, or a needed column is missing."""
     shape = KINDS.get(choice.kind)
     if shape is None:
@@ -101,40 +92,27 @@ def choose(home: Home, number: str, choice: Choice) -> None:
             raise Refusal("This is needed: choose the column that has it.", each.name)
     if "car" not in choice.columns and choice.car_id is None:
         raise Refusal("Choose the car.", "car")
-    with home.recording() as session:
-        row = _pending(session, number)
-        if row.about.get("done"):
+    if choice.car_id is not None and choice.car_id not in {each.id for each in snapshot.home.cars}:
+        raise Refusal("There is no such car.", "car")
+    with household.recording() as session:
+        file = pending(session, number, (KIND,))
+        if file.done:
             raise Refusal("This file was taken over already.", "kind")
-        if choice.car_id is not None and choice.car_id not in {each.id for each in cars(session)}:
-            raise Refusal("There is no such car.", "car")
-        row.about = {**row.about, "choice": asdict(choice), "counts": None}
-        header = _named(tuple(map(str, row.about["header"])))  # type: ignore[call-overload]
-        kept = session.get(HeaderRow, header) or HeaderRow(header=header)
-        kept.choice = asdict(choice)
-        session.add(kept)
+        change_pending(session, number, {"choice": asdict(choice), "counts": None})
+        know_choice(session, _named(tuple(map(str, file.about["header"]))), asdict(choice))
 
 
-def _pending(session: Session, number: str) -> PendingRow:
-    row = session.get(PendingRow, number)
-    if row is None or row.kind != KIND:
-        raise Refusal("This file is no longer here: choose it again.", "file")
-    return row
-
-
-def forget(home: Home, number: str) -> None:
+def forget(household: Household, number: str) -> None:
     """Away with a file that nobody wants to take over."""
-    with home.recording() as session:
-        row = session.get(PendingRow, number)
-        if row is not None and row.kind == KIND and not row.about.get("done"):
-            session.delete(row)
+    with household.recording() as session:
+        forget_pending(session, number, KIND)
 
 
-def look(home: Home, number: str, tell: Tell = NOT_TOLD) -> None:
+def look(household: Household, number: str, tell: Tell = NOT_TOLD) -> None:
     """Read a whole file and hold it against the log, for its preview. Raises: Refusal."""
-    with home.reading() as session:
-        row = _pending(session, number)
-        about: dict[str, Any] = dict(row.about)
-        loaded = _Loaded(session, about, zlib.decompress(row.content), tell)
+    with household.reading() as snapshot:
+        file = pending(snapshot.log, number, (KIND,))
+        loaded = _Loaded(snapshot.log, file.about, zlib.decompress(file.content), tell)
         counts, spans = {}, []
         for kind, each in loaded.tables.items():
             found = each.difference()
@@ -142,23 +120,22 @@ def look(home: Home, number: str, tell: Tell = NOT_TOLD) -> None:
             spans += [at for at in each.span() if at]
             loaded.twice(found.twice)
         loaded.close()
-        session.rollback()
-    with home.recording() as session:
-        row = _pending(session, number)
-        row.about = {**row.about, **loaded.told(counts), "span": [min(spans), max(spans)] if spans else ["", ""]}
+    with household.recording() as session:
+        pending(session, number, (KIND,))
+        change_pending(session, number, {**loaded.told(counts), "span": [min(spans), max(spans)] if spans else ["", ""]})
 
 
 class _Loaded:
     """A file's good rows in tables of a session, by kind, and its bad ones."""
 
-    def __init__(self, session: Session, about: Mapping[str, Any], content: bytes, tell: Tell) -> None:
+    def __init__(self, session: LogTables, about: Mapping[str, Any], content: bytes, tell: Tell) -> None:
         choice, self.notes = _choice(about["choice"]), list[str]()
         self.tables: dict[str, Incoming] = {}
         self.bad: list[list[Any]] = []
         self.bad_count = self.repeated = 0
         here = LogHome(
-            cars={name.casefold(): number for number, name in names_of(session, CarRow).items()},
-            outlets={name.casefold(): number for number, name in names_of(session, OutletRow).items()},
+            cars={name.casefold(): number for number, name in names_ever(session, "car").items()},
+            outlets={name.casefold(): number for number, name in names_ever(session, "outlet").items()},
         )
         for chunk in chunks(content, choice, here, self.notes):
             self._take(session, chunk, choice)
@@ -166,7 +143,7 @@ class _Loaded:
         for each in self.tables.values():
             each.index()
 
-    def _take(self, session: Session, chunk: Chunk, choice: Choice) -> None:
+    def _take(self, session: LogTables, chunk: Chunk, choice: Choice) -> None:
         for kind, rows in chunk.rows:
             if not rows.lines:
                 continue
@@ -199,11 +176,9 @@ class _Loaded:
             each.close()
 
 
-def preview(home: Home, number: str) -> LogPreview:
+def preview(snapshot: Snapshot, number: str) -> LogPreview:
     """What is known of a received file. Raises: Refusal when it is gone."""
-    with home.reading() as session:
-        row = _pending(session, number)
-        about: dict[str, Any] = dict(row.about)
+    about = pending(snapshot.log, number, (KIND,)).about
     return LogPreview(
         number=number,
         name=about["name"],
@@ -219,23 +194,22 @@ def preview(home: Home, number: str) -> LogPreview:
     )
 
 
-def looked(home: Home, number: str) -> bool:
+def looked(snapshot: Snapshot, number: str) -> bool:
     """Whether a file was read for its preview. Raises: Refusal when it is gone."""
-    with home.reading() as session:
-        return _pending(session, number).about.get("counts") is not None
+    return pending(snapshot.log, number, (KIND,)).about.get("counts") is not None
 
 
-def take(home: Home, number: str, tell: Tell = NOT_TOLD, whole: bool = False) -> int:
+def take(household: Household, number: str, tell: Tell = NOT_TOLD, whole: bool = False) -> int:
     """Take a file's good rows over, all in one transaction; returns the number to undo it by. Its preview then says what was done.
 
     Raises: Refusal when it is gone or was taken; BadRows for a file that must be taken `whole`: nothing is changed then.
     """
-    with home.deciding("") as session:
-        row = _pending(session, number)
-        if row.about.get("done"):
+    with household.deciding("") as session:
+        file = pending(session, number, (KIND,))
+        if file.done:
             raise Refusal("This file was taken over already.")
-        session.words = f"“{row.about['name']}” taken over"
-        loaded = _Loaded(session, row.about, zlib.decompress(row.content), tell)
+        session.words = f"“{file.about['name']}” taken over"
+        loaded = _Loaded(session, file.about, zlib.decompress(file.content), tell)
         for each in loaded.tables.values():
             loaded.twice(each.drop_twice())
         if whole and loaded.bad_count:
@@ -248,8 +222,7 @@ def take(home: Home, number: str, tell: Tell = NOT_TOLD, whole: bool = False) ->
             done.append(part)
         loaded.close()
         tell(1.0)
-        row.content = log_import.packed(done)
-        row.about = {**row.about, **loaded.told(counts), "done": True}
+        change_pending(session, number, {**loaded.told(counts), "done": True}, log_import.packed(done))
         session.file_taken(number)
     return session.number
 
@@ -273,30 +246,19 @@ class TakenFile:
     undo: int
 
 
-def taken_files(home: Home) -> tuple[TakenFile, ...]:
+def taken_files(snapshot: Snapshot) -> tuple[TakenFile, ...]:
     """The files that were taken over lately and can still be taken back as a whole, the newest first."""
-    with home.reading() as session:
-        undo: dict[str, int] = {}
-        for row in session.scalars(select(UndoRow).where(UndoRow.takes_back.is_(False))):
-            undo |= {str(image["file"]): row.id for image in row.before if "file" in image}
-        wanted = (
-            select(PendingRow.id, PendingRow.about, PendingRow.made_at)
-            .where(PendingRow.kind == KIND)
-            .order_by(PendingRow.made_at.desc())
-        )
-        found = []
-        for number, about, made_at in session.execute(wanted):
-            if about.get("done") and number in undo:
-                counts: Mapping[str, Sequence[int]] = about.get("counts") or {}  # type: ignore[assignment]
-                entries = sum(each[0] + each[1] for each in counts.values())
-                found.append(TakenFile(number, str(about["name"]), made_at, entries, undo[number]))
+    found = []
+    for file, undo in taken_lately(snapshot.log, KIND):
+        counts: Mapping[str, Sequence[int]] = file.about.get("counts") or {}
+        entries = sum(each[0] + each[1] for each in counts.values())
+        found.append(TakenFile(file.id, str(file.about["name"]), file.made_at, entries, undo))
     return tuple(found)
 
 
-def drive_of(home: Home, content: bytes) -> dict[str, str]:
+def drive_of(snapshot: Snapshot, content: bytes) -> dict[str, str]:
     """A GPX track as the start of a drive: its kilometres, and when it left and came home. Raises: Refusal."""
-    with home.reading() as session:
-        track: Track = read_file("track", content, Here(home_place(session).zone, holidays_of))
+    track: Track = read_file("track", content, Here(snapshot.home.place.zone, holidays_of))
     times = {name: s for name, s in (("left_at", track.begun_s), ("home_at", track.ended_s)) if s is not None}
     found = {name: datetime.fromtimestamp(s, UTC).isoformat() for name, s in times.items()} | {"km": f"{track.km:.2f}"}
     return found | ({"mean_kmh": f"{track.km / track.hours:.1f}"} if track.hours else {})

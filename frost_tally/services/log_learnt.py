@@ -2,26 +2,22 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 import numpy as np
-from sqlalchemy.orm import Session
 
-from ..core.car import Car
 from ..core.drive.again import Days, driven_again
+from ..core.home import OwnedCar
 from ..core.log.efficiency import Efficiency
 from ..core.log.stands import standby
 from ..core.units import Array
-from ..household.home import Home
 from ..household.log_facts import facts
-from ..household.models import CarRow
-from ..household.parts import car_of, cars, outlets, place_of, trip_of
 from ..household.plans import plan_errors
-from .clock import minute_of
-from .evening import NotSetUp
+from ..household.snapshot import Snapshot
+from .derived import in_this_minute
+from .home import OfCar
 from .measured import measured
-from .past import habit_of, noted_days
-from .remembered import once
+from .past import noted_days
 
 DAYS, PLANS = 1000, 400
 GRID_C = np.arange(-24.0, 33.0, 4.0)
@@ -29,7 +25,7 @@ LATELY = timedelta(days=400)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
-class Shows:
+class Shows(OfCar):
     """Everything the page shows of a car.
 
     `air_c` and `wh_per_km` are its noted days, shape (days,); `grid_c` and `model` the model's line for its usual day; `plan_at` (s since
@@ -37,12 +33,10 @@ class Shows:
     `standby_soc` is lost in a day of standing, from `standby_days`.
     """
 
-    car_id: int
-    name: str
+    owned: OwnedCar
     cars: tuple[tuple[int, str], ...]
     outlets: Mapping[int, str]
     efficiency: Mapping[int | None, Efficiency]
-    class_efficiency: float
     air_c: Array
     wh_per_km: Array
     grid_c: Array
@@ -64,44 +58,37 @@ class Shows:
         return float(np.median(np.abs(self.plan_error))) if len(self.plan_error) else 0.0
 
 
-def shows(home: Home, now: datetime, car_id: int | None = None) -> Shows:
+def shows(snapshot: Snapshot, car_id: int | None = None) -> Shows:
     """What the log shows of a car (the first when None). Raises: NotSetUp without a car."""
-    now = minute_of(now)
 
     def work() -> Shows:
-        with home.reading() as session:
-            rows = cars(session)
-            row = next((each for each in rows if car_id in (None, each.id)), None)
-            if row is None:
-                raise NotSetUp
-            car, days = car_of(row), noted_days(session, row, DAYS)
-            soc_a_day, stood = standby(facts(session, row.id, now - LATELY, now + timedelta(days=1)))
-            plans = np.array(plan_errors(session, row.id, PLANS)).reshape(-1, 3)
-            return Shows(
-                car_id=row.id,
-                name=row.name,
-                cars=tuple((each.id, each.name) for each in rows),
-                outlets={each.id: each.name for each in outlets(session)},
-                efficiency=measured(session, row),
-                class_efficiency=car.charger.efficiency,
-                air_c=days.air_c,
-                wh_per_km=1000 * days.soc_used * car.pack.usable_kwh / np.maximum(days.km, 0.1),
-                grid_c=GRID_C,
-                model=_model(session, row, car, days),
-                plan_at=plans[:, 0],
-                plan_error=plans[:, 1],
-                plan_width=plans[:, 2],
-                standby_soc=soc_a_day,
-                standby_days=stood,
-            )
+        owned, now, log = snapshot.home.car(car_id), snapshot.minute, snapshot.log
+        days, usable_kwh = noted_days(snapshot, owned, DAYS), owned.car.pack.usable_kwh
+        soc_a_day, stood = standby(facts(log, owned.id, now - LATELY, now + timedelta(days=1)))
+        plans = np.array(plan_errors(log, owned.id, PLANS)).reshape(-1, 3)
+        return Shows(
+            owned=owned,
+            cars=snapshot.home.names,
+            outlets={each.id: each.name for each in snapshot.home.outlets},
+            efficiency=measured(snapshot, owned),
+            air_c=days.air_c,
+            wh_per_km=1000 * days.soc_used * usable_kwh / np.maximum(days.km, 0.1),
+            grid_c=GRID_C,
+            model=_model(owned, days),
+            plan_at=plans[:, 0],
+            plan_error=plans[:, 1],
+            plan_width=plans[:, 2],
+            standby_soc=soc_a_day,
+            standby_days=stood,
+        )
 
-    return once(home, ("shows", now, car_id), work)
+    return in_this_minute(snapshot, ("shows", car_id), work)
 
 
-def _model(session: Session, row: CarRow, car: Car, days: Days) -> Array:
+def _model(owned: OwnedCar, days: Days) -> Array:
     """Wh/km of the car's usual kilometres at each temperature of the grid, warmed by habit, in calm dry air."""
-    km = np.full(len(GRID_C), float(np.median(days.km)) if len(days.km) else row.habit.km)
+    km = np.full(len(GRID_C), float(np.median(days.km)) if len(days.km) else owned.habit.km)
     plain = Days(**{each.name: np.zeros(0) for each in fields(Days)})
     calm = replace(plain, km=km, air_c=GRID_C, soc_used=km, wind_mps=None, gauge_kpa=None, soak_c=None, pack_c=None, cabin_c=None)
-    used = driven_again(car, trip_of(row.habit), calm, habit_of(row.habit, place_of(row, session).altitude_m))
-    return np.asarray(1000 * used * car.pack.usable_kwh / km)
+    used = driven_again(owned.car, owned.habit.trip, calm, owned.driven)
+    return np.asarray(1000 * used * owned.car.pack.usable_kwh / km)

@@ -3,7 +3,6 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from zoneinfo import ZoneInfo
 
 from ..core.advice.long_day import by_stops, fixed_marks, least_min, plan
 from ..core.advice.long_way import SPEEDS_KMH, STOP_MIN, SUMMER_C, TIGHT_SOC, WINTER_C, Goal, LongDay, LongDayRequest
@@ -14,20 +13,20 @@ from ..core.drive.day import Drive, Road, Start, Trip
 from ..core.drive.road import Conditions
 from ..core.drive.stages import between
 from ..core.errors import require
-from ..household.home import Home
-from ..household.models import CarRow, WayRow
-from ..household.parts import car_of
-from .evening import evening, setting_at
-from .remembered import LONG_S, of_value, once
+from ..core.home import LongWay, OwnedCar, named
+from ..household.snapshot import Snapshot
+from .derived import LONG_S, in_this_minute, of_value
+from .evening import evening, now_of
+from .home import OfCar
 from .tonight import tonight
-from .ways import posts_of, taught, ways
+from .ways import taught
 
 TOWN_KM = 4.0
 
 
 @dataclass(frozen=True, kw_only=True)
-class LongLevers:
-    """What can be pulled: the way (km, of them country road, motorway speed), the air, levels, the posts that nobody listed (about every
+class LongInputs:
+    """What can be set: the way (km, of them country road, motorway speed), the air, levels, the posts that nobody listed (about every
     so many km, kW, price), a meal on the way (km, min; 0: none), the goal, minutes of a stop, whether the pack is warmed on the way,
     whether shared posts give all (`alone`), and where on the way one is (km).
     """
@@ -51,18 +50,17 @@ class LongLevers:
 
 
 @dataclass(frozen=True, kw_only=True)
-class LongRoom:
+class LongRoom(OfCar):
     """Everything the page shows. `without_warming` is the same with a pack that nobody warms on the way (None: it makes no difference),
     `without_slow` with nothing charged where one stands anyway, `tight` with hardly a reserve (None: it gets there as asked).
     """
 
-    car_id: int
+    owned: OwnedCar
     cars: tuple[tuple[int, str], ...]
-    zone: ZoneInfo
     now: datetime
     departure: datetime
-    levers: LongLevers
-    usual: LongLevers
+    inputs: LongInputs
+    defaults: LongInputs
     ways: tuple[tuple[int, str], ...]
     way_id: int | None
     posts: tuple[Post, ...]
@@ -76,7 +74,6 @@ class LongRoom:
     taught: float | None
     before: int
     currency: str
-    revision: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -94,21 +91,20 @@ class SideBySide:
     slow: tuple[float | None, float | None]
 
     @property
-    def levers(self) -> LongLevers:
+    def inputs(self) -> LongInputs:
         """Those of the page."""
-        return self.room.levers
+        return self.room.inputs
 
     @property
-    def usual(self) -> LongLevers:
-        """The page's before anybody pulls one."""
-        return self.room.usual
+    def defaults(self) -> LongInputs:
+        """The page's before anybody sets one."""
+        return self.room.defaults
 
 
 def long_day(
-    home: Home,
-    now: datetime,
+    snapshot: Snapshot,
     car_id: int | None,
-    pull: Callable[[LongLevers], LongLevers],
+    override: Callable[[LongInputs], LongInputs],
     way_id: int | None,
     without: tuple[float, ...],
 ) -> LongRoom:
@@ -116,7 +112,7 @@ def long_day(
 
     Raises: NotSetUp, Refusal and OutOfRange with their field.
     """
-    room, request = _asked(home, now, car_id, pull, way_id, without)
+    room, request = _asked(snapshot, car_id, override, way_id, without)
 
     def work() -> LongRoom:
         made = plan(request)
@@ -126,20 +122,19 @@ def long_day(
         idle = plan(replace(request, posts=_without_slow(request.posts))) if slow else None
         return replace(room, made=made, without_warming=cold, without_slow=idle, tight=tight)
 
-    return once(home, ("long day", now, room.car_id, way_id, without, room.levers), work)
+    return in_this_minute(snapshot, ("long day", room.car_id, way_id, without, room.inputs), work)
 
 
 def side_by_side(
-    home: Home,
-    now: datetime,
+    snapshot: Snapshot,
     car_id: int | None,
-    pull: Callable[[LongLevers], LongLevers],
+    override: Callable[[LongInputs], LongInputs],
     way_id: int | None,
     without: tuple[float, ...],
     wait_s: float = LONG_S,
 ) -> SideBySide:
     """How many stops in frost and in summer, and how fast; worked out within `wait_s`. Raises as `long_day`, and NotYet."""
-    room, request = _asked(home, now, car_id, pull, way_id, without)
+    room, request = _asked(snapshot, car_id, override, way_id, without)
 
     def at(air_c: float) -> LongDayRequest:
         start = replace(request.start, pack_c=max(air_c, min(request.start.pack_c, 20.0)))
@@ -166,39 +161,36 @@ def side_by_side(
 
 
 def _asked(
-    home: Home, now: datetime, car_id: int | None, pull: Callable[[LongLevers], LongLevers], way_id: int | None,
+    snapshot: Snapshot,
+    car_id: int | None,
+    override: Callable[[LongInputs], LongInputs],
+    way_id: int | None,
     without: tuple[float, ...],
-) -> tuple[LongRoom, LongDayRequest]:  # fmt: skip
+) -> tuple[LongRoom, LongDayRequest]:
     """The page without its plan, and what is asked of the planner."""
-    setting = setting_at(home, now, car_id)
-    night = tonight(home, now, setting.row.id)
-    with home.reading() as session:
-        rows = ways(session)
-        way = next((each for each in rows if each.id == way_id), None)
-        share, before = taught(session, setting.row)
-    conditions = evening(setting, setting.usual).conditions
-    usual = LongLevers(
-        km=way.km if way else 420.0, country_km=way.country_km if way else 40.0, motorway_kmh=max(80.0, setting.row.habit.motorway_kmh),
+    now, ways = now_of(snapshot, car_id), snapshot.home.ways
+    owned, night = now.owned, tonight(snapshot, car_id)
+    way = next((each for each in ways if each.id == way_id), None)
+    share, before = taught(snapshot, owned)
+    conditions = evening(now, now.defaults).conditions
+    defaults = LongInputs(
+        km=way.km if way else 420.0, country_km=way.country_km if way else 40.0, motorway_kmh=max(80.0, owned.habit.motorway_kmh),
         out_c=round(conditions.ambient_c, 1), leave_soc=1.0, end_soc=0.1, every_km=50.0, post_kw=150.0, price=0.6, meal_km=0.0,
         meal_min=0.0, goal=Goal.TIME, stop_min=float(STOP_MIN), warms=True, alone=False, from_km=0.0,
     )  # fmt: skip
-    levers = pull(usual)
-    car = setting.known.of(car_of(setting.row).checked())
+    inputs = override(defaults)
+    car = now.errors.of(owned.car.checked())
     if share is not None:
         car = replace(car, fast_points=scaled_points(car, share))
-    request = _request(
-        car, conditions, levers, way, without, Start(levers.leave_soc, night.start.pack_c, night.start.cabin_c), setting.row
-    )
-    request = replace(request, before=before)
+    start = Start(inputs.leave_soc, night.start.pack_c, night.start.cabin_c)
+    request = replace(_request(car, conditions, inputs, way, without, start, owned.habit.reserve), before=before)
     room = LongRoom(
-        car_id=setting.row.id, cars=setting.names, zone=setting.zone, now=setting.now,
-        departure=night.plan.request.departure.astimezone(setting.zone), levers=levers, usual=usual,
-        ways=tuple((each.id, each.name) for each in rows), way_id=way.id if way else None, posts=request.posts,
+        owned=owned, cars=snapshot.home.names, now=now.now, departure=night.plan.request.departure.astimezone(owned.zone),
+        inputs=inputs, defaults=defaults, ways=named(ways), way_id=way.id if way else None, posts=request.posts,
         listed=way is not None and bool(way.posts), without=without, made=_unplanned(request),
         without_warming=None, without_slow=None, tight=None, taught=share,
-        low_and_warm=low_and_warm(car, strong_kw, levers.out_c, before) if (strong_kw := _strongest_kw(request)) > 0 else None,
-        before=before,
-        currency=setting.house.currency, revision=setting.seen,
+        low_and_warm=low_and_warm(car, strong_kw, inputs.out_c, before) if (strong_kw := _strongest_kw(request)) > 0 else None,
+        before=before, currency=now.currency,
     )  # fmt: skip
     return room, request
 
@@ -222,13 +214,19 @@ def _unplanned(request: LongDayRequest) -> LongDay:
 
 
 def _request(
-    car: Car, conditions: Conditions, levers: LongLevers, way: WayRow | None, without: Sequence[float], start: Start, row: CarRow
+    car: Car,
+    conditions: Conditions,
+    inputs: LongInputs,
+    way: LongWay | None,
+    without: Sequence[float],
+    start: Start,
+    reserve: float,
 ) -> LongDayRequest:
     """What is asked of the planner: the way from where one is, with its posts that work and people's own stop."""
-    require(levers.km, 20, 2000, "The way", "km", "km")
-    require(levers.from_km, 0, levers.km - 1, "Where you are", "km", "from_km")
-    whole = _trip(levers)
-    air_c = levers.out_c
+    require(inputs.km, 20, 2000, "The way", "km", "km")
+    require(inputs.from_km, 0, inputs.km - 1, "Where you are", "km", "from_km")
+    whole = _trip(inputs)
+    air_c = inputs.out_c
     begins_c = start.pack_c if air_c < 15.0 else max(air_c, min(start.pack_c, 30.0))
     asked = LongDayRequest(
         car=car,
@@ -236,30 +234,30 @@ def _request(
         conditions=replace(conditions, ambient_c=air_c),
         start=replace(start, pack_c=begins_c),
         posts=(),
-        reserve_soc=row.habit.reserve,
-        end_soc=levers.end_soc,
-        goal=levers.goal,
-        stop_min=levers.stop_min,
-        warms=levers.warms,
+        reserve_soc=reserve,
+        end_soc=inputs.end_soc,
+        goal=inputs.goal,
+        stop_min=inputs.stop_min,
+        warms=inputs.warms,
     )
-    listed = posts_of(way) if way is not None else ()
-    posts = listed or fixed_marks(asked, levers.every_km, levers.post_kw, levers.price)
-    if levers.meal_min > 0:
-        require(levers.meal_km, 1, levers.km - 1, "The meal", "km", "meal_km")
-        posts = (*posts, Post(km=levers.meal_km, kw=0.0, stands_min=levers.meal_min))
+    listed = way.posts if way is not None else ()
+    posts = listed or fixed_marks(asked, inputs.every_km, inputs.post_kw, inputs.price)
+    if inputs.meal_min > 0:
+        require(inputs.meal_km, 1, inputs.km - 1, "The meal", "km", "meal_km")
+        posts = (*posts, Post(km=inputs.meal_km, kw=0.0, stands_min=inputs.meal_min))
     closed = {round(each, 1) for each in without}
-    ahead = [each for each in posts if levers.from_km < each.km < levers.km and round(each.km, 1) not in closed]
-    moved = tuple(replace(each, km=each.km - levers.from_km, shared_kw=0.0 if levers.alone else each.shared_kw) for each in ahead)
-    return replace(asked, way=between(whole, levers.from_km, [whole.distance_km]), posts=moved)
+    ahead = [each for each in posts if inputs.from_km < each.km < inputs.km and round(each.km, 1) not in closed]
+    moved = tuple(replace(each, km=each.km - inputs.from_km, shared_kw=0.0 if inputs.alone else each.shared_kw) for each in ahead)
+    return replace(asked, way=between(whole, inputs.from_km, [whole.distance_km]), posts=moved)
 
 
-def _trip(levers: LongLevers) -> Trip:
+def _trip(inputs: LongInputs) -> Trip:
     """The way: town at both ends, half of the country road at each, motorway between."""
-    town = min(TOWN_KM, levers.km / 4)
-    country = min(levers.country_km, levers.km - 2 * town)
-    motorway = levers.km - 2 * town - country
+    town = min(TOWN_KM, inputs.km / 4)
+    country = min(inputs.country_km, inputs.km - 2 * town)
+    motorway = inputs.km - 2 * town - country
     legs = (
-        Drive(Road.TOWN, town), Drive(Road.COUNTRY, country / 2), Drive(Road.MOTORWAY, motorway, levers.motorway_kmh),
+        Drive(Road.TOWN, town), Drive(Road.COUNTRY, country / 2), Drive(Road.MOTORWAY, motorway, inputs.motorway_kmh),
         Drive(Road.COUNTRY, country / 2), Drive(Road.TOWN, town),
     )  # fmt: skip
     return Trip(tuple(each for each in legs if each.distance_km > 1e-6))

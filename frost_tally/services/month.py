@@ -8,22 +8,20 @@ from operator import add
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
 from ..core.errors import OutOfRange
+from ..core.home import OwnedCar
 from ..core.log.bill import Cells, priced
 from ..core.log.sums import Charges, Drives, Sums, filled, plugged_since, summed
 from ..core.units import Array
-from ..household.home import Home
 from ..household.log_facts import Charged, Driven, charges, drives
-from ..household.models import CarRow
-from ..household.parts import car_of, cars, home_place, household, place_of, supply_of, tariff_of
-from .clock import minute_of
+from ..household.prices import with_prices
+from ..household.snapshot import Snapshot
+from .derived import in_this_minute
 from .measured import charging_car, measured
 from .notable import NotableDay, best_and_worst
-from .remembered import once
 
 AROUND = timedelta(days=3)
 AMPLE_KW = 7.0
@@ -72,28 +70,26 @@ def month_after(first: date, months: int = 1) -> date:
     return date(at // 12, at % 12 + 1, 1)
 
 
-def month(home: Home, now: datetime, first: date, car_id: int | None = None) -> Month:
+def month(snapshot: Snapshot, first: date, car_id: int | None = None) -> Month:
     """A month, of one car or of all."""
-    now = minute_of(now)
 
     def work() -> Month:
-        with home.reading() as session:
-            zone = ZoneInfo(home_place(session).zone)
-            edges = [_start(first, zone), _start(month_after(first), zone)]
-            spans = [_Span(session, row, edges) for row in cars(session) if car_id in (None, row.id)]
-            best, worst = best_and_worst(session, [(each.row, each.driven) for each in spans], *edges)
-            return Month(
-                first=first,
-                cars=tuple(each.month() for each in spans),
-                best=best,
-                worst=worst,
-                currency=household(session).currency,
-                zone=zone,
-                over=edges[1] <= now,
-                days=_by_day(spans, zone),
-            )
+        home, zone = snapshot.home, snapshot.home.place.clock
+        edges = [_start(first, zone), _start(month_after(first), zone)]
+        spans = [_Span(snapshot, each, edges) for each in home.cars if car_id in (None, each.id)]
+        best, worst = best_and_worst(snapshot, [(each.owned, each.driven) for each in spans], *edges)
+        return Month(
+            first=first,
+            cars=tuple(each.month() for each in spans),
+            best=best,
+            worst=worst,
+            currency=home.currency,
+            zone=zone,
+            over=edges[1] <= snapshot.minute,
+            days=_by_day(spans, zone),
+        )
 
-    return once(home, ("month", now, first, car_id), work)
+    return in_this_minute(snapshot, ("month", first, car_id), work)
 
 
 def _by_day(spans: list["_Span"], zone: ZoneInfo) -> dict[int, tuple[float, float, float]]:
@@ -125,52 +121,50 @@ class Year:
     currency: str
 
 
-def year(home: Home, now: datetime, number: int, car_id: int | None = None) -> Year:
+def year(snapshot: Snapshot, number: int, car_id: int | None = None) -> Year:
     """A year beside the year before, of one car or of all."""
-    now = minute_of(now)
 
     def work() -> Year:
-        with home.reading() as session:
-            zone = ZoneInfo(home_place(session).zone)
-            edges = [_start(month_after(date(number - 1, 1, 1), i), zone) for i in range(25)]
-            by_car = [_Span(session, row, edges).sums for row in cars(session) if car_id in (None, row.id)]
-            sums = tuple(reduce(add, each, Sums()) for each in zip(*by_car, strict=True)) if by_car else (Sums(),) * 24
-            return Year(year=number, months=sums[12:], before=sums[:12], currency=household(session).currency)
+        zone = snapshot.home.place.clock
+        edges = [_start(month_after(date(number - 1, 1, 1), i), zone) for i in range(25)]
+        by_car = [_Span(snapshot, each, edges).sums for each in snapshot.home.cars if car_id in (None, each.id)]
+        sums = tuple(reduce(add, each, Sums()) for each in zip(*by_car, strict=True)) if by_car else (Sums(),) * 24
+        return Year(year=number, months=sums[12:], before=sums[:12], currency=snapshot.home.currency)
 
-    return once(home, ("year", now, number, car_id), work)
+    return in_this_minute(snapshot, ("year", number, car_id), work)
 
 
 class _Span:
     """A car's charges and drives from the first to the last of some edges, and what they add up to between them."""
 
-    def __init__(self, session: Session, row: CarRow, edges: list[datetime]) -> None:
-        self.row, self.edges = row, edges
-        self.charged = charges(session, row.id, edges[0], edges[-1])
-        self.driven = drives(session, row.id, edges[0] - AROUND, edges[-1])
-        self.tariff, self.cells = row.habit.tariff, _cells(session, row, edges[0], edges[-1])
-        self.columns = _columns(session, row, self.charged, self.driven)
-        usable_kwh = charging_car(session, row).pack.usable_kwh
+    def __init__(self, snapshot: Snapshot, owned: OwnedCar, edges: list[datetime]) -> None:
+        self.owned, self.edges = owned, edges
+        self.charged = charges(snapshot.log, owned.id, edges[0], edges[-1])
+        self.driven = drives(snapshot.log, owned.id, edges[0] - AROUND, edges[-1])
+        self.cells = _cells(snapshot, owned, edges[0], edges[-1])
+        self.columns = _columns(snapshot, owned, self.charged, self.driven)
+        usable_kwh = charging_car(snapshot, owned).pack.usable_kwh
         driven = Drives(
             left_s=np.array([each.left_s for each in self.driven]),
             km=np.array([each.km for each in self.driven]),
             kwh=np.array([(each.soc_start - each.soc_end) * usable_kwh for each in self.driven]),
         )
-        self.sums = summed(self.columns, driven, self.cells, _wall_kw(session, row), [each.timestamp() for each in edges])
+        self.sums = summed(self.columns, driven, self.cells, _wall_kw(snapshot, owned), [each.timestamp() for each in edges])
 
     def month(self) -> CarMonth:
         """The sums of a single span."""
         low, high = (each.timestamp() for each in self.edges)
-        mean = float(self.cells.prices(low, high)) if self.tariff is not None else None
+        mean = float(self.cells.prices(low, high)) if self.owned.contract is not None else None
         guessed = sum(each.wall_kwh is None for each in self.charged)
-        return CarMonth(name=self.row.name, sums=self.sums[0], guessed=guessed, mean_price=mean)
+        return CarMonth(name=self.owned.name, sums=self.sums[0], guessed=guessed, mean_price=mean)
 
 
-def _cells(session: Session, row: CarRow, since: datetime, until: datetime) -> Cells:
+def _cells(snapshot: Snapshot, owned: OwnedCar, since: datetime, until: datetime) -> Cells:
     """The prices of a car's tariff over a span and some days around it; without one nothing costs anything."""
-    if row.habit.tariff is None:
+    if owned.contract is None:
         return Cells(since.timestamp(), np.zeros(1), np.zeros(1))
     span = since - AROUND, until + AROUND
-    tariff = tariff_of(session, row.habit.tariff, household(session).currency, place_of(row, session).zone, span)
+    tariff = with_prices(snapshot.log, owned.contract, span)
     if tariff.series is None and (tariff.following is None or tariff.following.series is None):
         return _by_contract(tariff, *span)
     return priced(tariff.cells(*span))
@@ -182,19 +176,19 @@ def _by_contract(tariff: Tariff, since: datetime, until: datetime) -> Cells:
     return priced(tariff.cells(since, until))
 
 
-def _wall_kw(session: Session, row: CarRow) -> float:
+def _wall_kw(snapshot: Snapshot, owned: OwnedCar) -> float:
     """What the car draws at home, kW."""
-    if row.habit.outlet is None:
+    if owned.outlet is None:
         return AMPLE_KW
     try:
-        return charge_rate(supply_of(row.habit.outlet), charging_car(session, row)).wall_kw
+        return charge_rate(owned.outlet.supply, charging_car(snapshot, owned)).wall_kw
     except OutOfRange:
         return AMPLE_KW
 
 
-def _columns(session: Session, row: CarRow, charged: list[Charged], driven: list[Driven]) -> Charges:
+def _columns(snapshot: Snapshot, owned: OwnedCar, charged: list[Charged], driven: list[Driven]) -> Charges:
     """Charges as columns; energy that nobody read follows from the levels and the efficiency of the outlet."""
-    car, own = car_of(row), measured(session, row)
+    car, own = owned.car, measured(snapshot, owned)
     shares = {outlet: each.value for outlet, each in own.items() if each.enough}
     begun = np.array([each.begun_s for each in charged])
     open_s = [each.begun_s if each.ended_s is None else each.ended_s for each in charged]

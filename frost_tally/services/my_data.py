@@ -11,10 +11,9 @@ from time import time
 from ..core.errors import Refusal
 from ..formats.document import Table, read_document, write_document
 from ..household import everything, store, whole_file
-from ..household.home import Home
 from ..household.sound import check_sound
 from ..household.store import backup, head, restore
-from .remembered import forget_pages
+from ..household.unit_of_work import Household
 
 COPIES_SHOWN = 12
 MOST_WAITING, LONGEST_WAIT_S = 6, 86_400.0
@@ -41,16 +40,16 @@ class Whereabouts:
     copies: tuple[Copy, ...]
 
 
-def whereabouts(home: Home, backups: Path) -> Whereabouts:
+def whereabouts(household: Household, backups: Path) -> Whereabouts:
     """Where the data is."""
-    database = database_of(home)
+    database = database_of(household)
     sizes = [each.stat().st_size for each in (database, database.with_name(f"{database.name}-wal")) if each.exists()]
     return Whereabouts(database=database, size=sum(sizes), rows=store.rows(database), folder=backups, copies=_copies(backups))
 
 
-def database_of(home: Home) -> Path:
+def database_of(household: Household) -> Path:
     """The file that a home is kept in."""
-    return Path(home.engine.url.database or "")
+    return Path(household.engine.url.database or "")
 
 
 def _copies(backups: Path) -> tuple[Copy, ...]:
@@ -64,9 +63,9 @@ def document_of(database: Path) -> Iterator[str]:
     return write_document(head(), everything.last_numbers(database), tables)
 
 
-def copy_now(home: Home, backups: Path) -> Path:
+def copy_now(household: Household, backups: Path) -> Path:
     """A copy of everything, while it is in use; returns its path."""
-    return backup(database_of(home), backups)
+    return backup(database_of(household), backups)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -110,11 +109,11 @@ def prepare_document(database: Path, content: bytes, name: str = "") -> Ready:
     return _ready(file, name or "the document", missing)
 
 
-def prepare_copy(home: Home, backups: Path, name: str) -> Ready:
+def prepare_copy(household: Household, backups: Path, name: str) -> Ready:
     """Make a copy ready to be brought back. Raises: Refusal when there is no such copy, or no household can be made of it."""
     if name not in {each.name for each in _copies(backups)}:
         raise Refusal("There is no such copy.")
-    file = _next(database_of(home))
+    file = _next(database_of(household))
     try:
         restore(backups / name, file, backups)
         check_sound(file)
@@ -136,41 +135,39 @@ def ready(file: Path) -> Ready:
     return Ready(number=file.name.rpartition("-")[2], name=name, rows=store.rows(file), missing=missing)
 
 
-def ready_under(home: Home, number: str) -> Path:
+def ready_under(household: Household, number: str) -> Path:
     """The file that waits under a number. Raises: Refusal when nothing does."""
-    found = waiting(database_of(home), number)
+    found = waiting(database_of(household), number)
     if not found:
         raise Refusal("Nothing is ready to be brought back: choose it again.")
     return found[0]
 
 
-def bring_back(home: Home, backups: Path, number: str, seen_revision: int) -> Path:
+def bring_back(household: Household, backups: Path, number: str, seen_revision: int) -> Path:
     """Put what waits under a number in place of everything; returns the copy of what was there.
 
     Raises: Refusal when nothing waits there; Stale when somebody decided anything since the preview: it goes on waiting then.
     """
-    file = ready_under(home, number)
-    kept = home.bring_back(file, backups, seen_revision)
-    forget_pages()
+    file = ready_under(household, number)
+    kept = household.bring_back(file, backups, seen_revision)
     _leave(file)
     return kept
 
 
-def delete_all(home: Home, backups: Path, typed: str) -> Path:
+def delete_all(household: Household, backups: Path, typed: str) -> Path:
     """Delete everything, when somebody typed the word for it, also what waits to be brought back; returns the copy that is kept.
 
     Raises: Refusal.
     """
     if typed.strip().casefold() != "delete":
         raise Refusal("Type the word delete, if you want everything to go.", "word")
-    kept = home.delete_all(backups)
-    forget_pages()
-    for file in waiting(database_of(home)):
+    kept = household.delete_all(backups)
+    for file in waiting(database_of(household)):
         _leave(file)
     return kept
 
 
-def leave(home: Home, number: str) -> None:
+def leave(household: Household, number: str) -> None:
     """Away with what waits under a number."""
-    for file in waiting(database_of(home), number):
+    for file in waiting(database_of(household), number):
         _leave(file)

@@ -4,23 +4,23 @@ from collections.abc import Sequence
 from dataclasses import asdict, fields
 from datetime import datetime, time
 
-from sqlalchemy import select
-
+from ..core.advice.night_inputs import LISTED, USUAL, NightInputs
 from ..core.charge.night import NightPlan
-from ..core.drive.certainty import LevelBand, odd
+from ..core.charge.saved_plan import CHARGE, WARM_UP, SavedBlock, SavedPlan
+from ..core.drive.certainty import odd
+from ..core.drive.day_inputs import OF_THE_DAY
 from ..core.errors import Refusal
+from ..core.home import Habit
 from ..formats.charging_profile import Drawn, NightProfile
-from ..household.facts import level_read, tyres_read
-from ..household.home import Home, Stale
-from ..household.models import BlockRow, DepartureRow, DriveRow, HabitRow, PlanRow, StartCheckRow
-from ..household.parts import household
-from ..household.plans import coming_plan
-from .day_levers import OF_THE_DAY
-from .night_levers import LISTED, USUAL
+from ..household import parts, plans
+from ..household.departures import change_departure
+from ..household.facts import note_level, note_tyres
+from ..household.state import Stale
+from ..household.unit_of_work import Household
 from .tonight import Tonight
 
 
-def keep(home: Home, night: Tonight, seen_revision: int, departure: datetime) -> int:
+def keep(household: Household, night: Tonight, seen_revision: int, departure: datetime) -> int:
     """Keep the plan for the coming night, in place of one kept before: it is tonight from then on. Returns its undo number.
 
     Raises: Stale when the household moved on, Refusal when the departure that was shown has passed.
@@ -29,130 +29,113 @@ def keep(home: Home, night: Tonight, seen_revision: int, departure: datetime) ->
         raise Refusal("That departure has passed. Look at the new plan, then keep it.", "depart")
     if departure != night.plan.request.departure:
         raise Stale("The night has moved on since this page was opened.")
-    with home.deciding("Kept for tonight", seen_revision) as session:
-        old = coming_plan(session, night.car_id, night.now)
-        if old is not None:
-            old.withdrawn = True
-        session.add(_row(night))
-        if night.levers.soc_now != night.habits.soc_now:
-            session.add(level_read(night.car_id, home.world.clock.now(), night.levers.soc_now))
+    with household.deciding("Kept for tonight", seen_revision) as session:
+        plans.save_plan(session, _saved(night))
+        if night.inputs.soc_now != night.habits.soc_now:
+            note_level(session, night.car_id, household.world.clock.now(), night.inputs.soc_now)
     return session.number
 
 
-def _row(night: Tonight) -> PlanRow:
-    plan = night.plan
-    levers = {key: value.isoformat() if isinstance(value, time) else value for key, value in asdict(night.levers).items()}
-    return PlanRow(
+def _saved(night: Tonight) -> SavedPlan:
+    plan, inputs = night.plan, asdict(night.inputs)
+    return SavedPlan(
         car_id=night.car_id,
         kept_at=night.now,
         plug_in=plan.request.plug_in,
         departure=plan.request.departure,
-        km=night.levers.km,
-        limit=night.levers.limit,
-        soc_start=night.levers.soc_now,
+        km=night.inputs.km,
+        limit=night.inputs.limit,
+        soc_start=night.inputs.soc_now,
         soc_departure=plan.soc_departure,
         arrival_low=night.arrival.low,
         arrival_likely=night.arrival.likely,
         arrival_high=night.arrival.high,
         wall_kwh=plan.session.wall_kwh + plan.warm.wall_kwh,
         cost=plan.cost,
-        levers=levers,
-        pulled=[name for name in _pulled(night) if name != "soc_now"],  # the level is a reading of its own
+        inputs={key: value.isoformat() if isinstance(value, time) else value for key, value in inputs.items()},
+        overrides=tuple(name for name in _overrides(night) if name != "soc_now"),  # the level is a reading of its own
         start_pack_c=plan.warm.pack_c,
         start_cabin_c=plan.warm.cabin_c,
-        blocks=_blocks(plan),
+        blocks=tuple(_blocks(plan)),
     )
 
 
-def _pulled(night: Tonight) -> list[str]:
-    """The levers that are not as usual."""
-    return [each.name for each in fields(night.levers) if getattr(night.levers, each.name) != getattr(night.habits, each.name)]
+def _overrides(night: Tonight) -> list[str]:
+    """The inputs that are not as usual."""
+    return [each.name for each in fields(NightInputs) if getattr(night.inputs, each.name) != getattr(night.habits, each.name)]
 
 
-def _blocks(plan: NightPlan) -> list[BlockRow]:
+def _blocks(plan: NightPlan) -> list[SavedBlock]:
     """The stretches of drawing: charging, then the warm-up from the wall."""
-    found = [("charge", each.start, each.end, each.wall_kwh, each.cost) for each in plan.blocks]
+    found = [(CHARGE, each.start, each.end, each.wall_kwh, each.cost) for each in plan.blocks]
     if plan.warm.wall_kwh > 0:
-        found.append(("warm_up", plan.warm_start, plan.request.departure, plan.warm.wall_kwh, plan.warm_cost))
+        found.append((WARM_UP, plan.warm_start, plan.request.departure, plan.warm.wall_kwh, plan.warm_cost))
     return [
-        BlockRow(kind=kind, begin=begin, end=end, kw=kwh / ((end - begin).total_seconds() / 3600), price_per_kwh=cost / kwh)
+        SavedBlock(kind, begin, end, kwh / ((end - begin).total_seconds() / 3600), cost / kwh)
         for kind, begin, end, kwh, cost in found
         if end > begin and kwh > 0
     ]
 
 
 def note_start(
-    home: Home, car_id: int, now: datetime, troubles: Sequence[str], amps: float | None, seen_revision: int | None
+    household: Household, car_id: int, now: datetime, troubles: Sequence[str], amps: float | None, seen_revision: int | None
 ) -> int:
     """Note what was seen when the cable went in; returns the undo number. Raises: Stale."""
     words = "Noted: something is wrong with the start" if troubles else "Noted: the charge began"
-    with home.deciding(words, seen_revision) as session:
-        session.add(StartCheckRow(car_id=car_id, at=now, amps=amps, troubles=list(troubles)))
+    with household.deciding(words, seen_revision) as session:
+        plans.note_start_check(session, car_id, now, troubles, amps)
     return session.number
 
 
-def profile(home: Home, night: Tonight) -> NightProfile:
+def profile(night: Tonight) -> NightProfile:
     """The plan as what a charge point would be told: amperes in its blocks and in the warm-up. Raises: Refusal without any."""
-    plan = night.plan
-    with home.reading() as session:
-        outlet = session.get_one(HabitRow, night.car_id).outlet
-        phases = min(outlet.phases if outlet else 1, night.car.charger.phases)
-    amps_per_kw = night.rate.amps / night.rate.wall_kw
-    spans = [(each.start, each.end, amps_per_kw * each.wall_kw) for each in plan.blocks]
-    if plan.warm.wall_kwh > 0:
-        spans.append((plan.warm_start, plan.request.departure, night.rate.amps))
-    if not spans:
+    plan, drawn = night.plan, night.plan.drawn_a(night.rate)
+    if not drawn:
         raise Refusal("Nothing is drawn on this night, so there is no profile.")
-    drawn = [Drawn(begin=begin, end=end, amps=amps) for begin, end, amps in spans if end > begin]
-    return NightProfile(begin=plan.start, end=plan.request.departure, phases=phases, drawn=drawn)
+    phases = min(night.owned.at.supply.phases, night.car.charger.phases)
+    spans = [Drawn(begin=begin, end=end, amps=amps) for begin, end, amps in drawn]
+    return NightProfile(begin=plan.start, end=plan.request.departure, phases=phases, drawn=spans)
 
 
-def leave(home: Home, car_id: int, now: datetime) -> int:
+def leave(household: Household, car_id: int, now: datetime) -> int:
     """Leave the plan that is kept for the coming night: tonight is as usual again. Returns the undo number."""
-    with home.deciding("Back to the usual evening") as session:
-        kept = coming_plan(session, car_id, now)
-        if kept is not None:
-            kept.withdrawn = True
+    with household.deciding("Back to the usual evening") as session:
+        plans.withdraw_plan(session, car_id, now)
     return session.number
 
 
 OUTSIDE = ("out_now_c", "out_low_c")
 HELD = ("held_from", "held_until")
+OF_THE_HABIT = {each.name for each in fields(Habit)} | {"control"}
 
 
-def keep_for_good(home: Home, night: Tonight, seen_revision: int) -> int:
-    """Make tonight's levers the usual ones of the car, tonight too; returns the number to undo it by. Raises: Stale."""
-    levers = night.levers
-    with home.deciding("Kept for good", seen_revision) as session:
-        row, house = session.get_one(HabitRow, night.car_id), household(session)
-        kept = coming_plan(session, night.car_id, night.now)
-        if kept is not None:
-            kept.withdrawn = True
-        listed = [session.get_one(DepartureRow, each.row.id) for each in night.due] if levers.day == LISTED else []
-        for name in _pulled(night):
-            value = getattr(levers, name)
-            if name == "km" and listed:
-                for departure in listed:
-                    departure.km *= value / night.usual.km
-            elif name == "km" and levers.day == USUAL:
-                factor = value / row.km
-                row.town_km, row.country_km, row.motorway_km = (
-                    km * factor for km in (row.town_km, row.country_km, row.motorway_km)
-                )
+def keep_for_good(household: Household, night: Tonight, seen_revision: int) -> int:
+    """Make tonight's inputs the usual ones of the car, tonight too; returns the number to undo it by. Raises: Stale."""
+    inputs, habit, car_id, at = night.inputs, night.owned.habit, night.car_id, household.world.clock.now()
+    with household.deciding("Kept for good", seen_revision) as session:
+        plans.withdraw_plan(session, car_id, night.now)
+        for name in _overrides(night):
+            value = getattr(inputs, name)
+            if name == "km" and inputs.day == LISTED:
+                for due in night.due:
+                    change_departure(session, due.listed.id, km=due.listed.km * value / night.defaults.km)
+            elif name == "km" and inputs.day == USUAL:
+                roads = ("town_km", "country_km", "motorway_km")
+                parts.write_habit(session, car_id, **{road: getattr(habit, road) * value / habit.km for road in roads})
             elif name == "depart" and night.due:
-                session.get_one(DepartureRow, night.due[0].row.id).at = value
-            elif name in OF_THE_DAY and levers.day not in (USUAL, LISTED):
+                change_departure(session, night.due[0].listed.id, at=value)
+            elif name in OF_THE_DAY and inputs.day not in (USUAL, LISTED):
                 continue  # a kept day is changed in its own room
             elif name == "soc_now":
-                session.add(level_read(night.car_id, home.world.clock.now(), value))
+                note_level(session, car_id, at, value)
             elif name == "tyre_kpa":
-                session.add(tyres_read(night.car_id, home.world.clock.now(), value, night.tyre_read_c))
-            elif name in HELD and row.outlet is not None:
-                setattr(row.outlet, name, value)
-            elif name in OUTSIDE:
-                setattr(house, name, value if home.world.weather is None else getattr(house, name))
-            elif name != "km" and hasattr(HabitRow, name):
-                setattr(row, name, value)
+                note_tyres(session, car_id, at, value, night.tyre_read_c)
+            elif name in HELD:
+                parts.write_held_hours(session, car_id, **{name: value})
+            elif name in OUTSIDE and household.world.weather is None:
+                parts.write_outside(session, **{name: value})
+            elif name != "km" and name in OF_THE_HABIT:
+                parts.write_habit(session, car_id, **{name: value})
     return session.number
 
 
@@ -161,7 +144,7 @@ class Doubtful(Refusal):
 
 
 def note(
-    home: Home,
+    household: Household,
     plan_id: int,
     departure_soc: float,
     arrival_soc: float,
@@ -176,25 +159,16 @@ def note(
     """
     if arrival_soc >= departure_soc:
         raise Refusal("You came home with more than you left with: check the two levels.", "actual_arrival")
-    with home.deciding("Noted beside the plan", seen_revision) as session:
-        plan = session.get(PlanRow, plan_id)
-        if plan is None:
-            raise Refusal("There is no such plan.")
+    with household.deciding("Noted beside the plan", seen_revision) as session:
+        plan = plans.plan_of(session, plan_id)
         planned, used = plan.soc_departure - plan.arrival_likely, departure_soc - arrival_soc
-        band = LevelBand(plan.arrival_low, plan.arrival_likely, plan.arrival_high)
-        if not sure and odd(used, planned, band):
+        if not sure and odd(used, planned, plan.arrival):
             raise Doubtful(
                 f"Does this look right? The day took {100 * used:.0f} % of the pack, and {100 * planned:.0f} % were planned. "
                 "Correct a level, or note it as it is: one odd day does not move the band.",
                 "sure",
             )
-        drive = session.scalars(select(DriveRow).where(DriveRow.plan_id == plan_id)).first() or DriveRow(plan_id=plan_id)
-        drive.car_id, drive.left_at, drive.km, drive.noted_at = plan.car_id, plan.departure, plan.km, now
-        drive.soc_start, drive.soc_end = departure_soc, arrival_soc
-        drive.start_pack_c, drive.start_cabin_c = plan.start_pack_c, plan.start_cabin_c
-        drive.assumed = ["left_at", "km", "start_pack_c", "start_cabin_c"]
-        typed = [float(str(plan.levers[name])) for name in OUTSIDE if name in plan.levers]
-        if home.world.weather is None and len(typed) == len(OUTSIDE):
-            drive.typed_at, drive.typed_now_c, drive.typed_low_c = plan.kept_at, *typed
-        session.add(drive)
+        typed = [float(str(plan.inputs[name])) for name in OUTSIDE if name in plan.inputs]
+        by_typed = (typed[0], typed[1]) if household.world.weather is None and len(typed) == len(OUTSIDE) else None
+        plans.note_drive(session, plan, (departure_soc, arrival_soc), now, by_typed)
     return session.number

@@ -4,10 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
-from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from ..core.battery.cold import usable_fraction
 from ..core.car import Car
@@ -17,15 +15,14 @@ from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, fair_tally
 from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import parked_c
-from ..core.heat.warm import WarmUpChoice, warm_up
+from ..core.heat.warm import warm_up
+from ..core.home import OwnedCar
 from ..core.log.doubts import doubts
 from ..core.log.slips import LEAST_DAY_KM, sound
 from ..household.facts import tyres_now
 from ..household.log_facts import Driven, facts
-from ..household.models import CarRow
-from ..household.parts import car_of, place_of, trip_of
+from ..household.snapshot import Snapshot
 from .climate import climate_of
-from .past import habit_of
 
 AROUND = timedelta(days=3)
 AMPLE_KW = 7.0
@@ -46,49 +43,46 @@ class NotableDay:
 
 
 def best_and_worst(
-    session: Session, driven: Sequence[tuple[CarRow, Sequence[Driven]]], since: datetime, until: datetime
+    snapshot: Snapshot, driven: Sequence[tuple[OwnedCar, Sequence[Driven]]], since: datetime, until: datetime
 ) -> tuple[NotableDay | None, NotableDay | None]:
     """The days that took least and most for a kilometre, with their causes; None without any to compare."""
-    notable = [each for row, days in driven for each in _days(session, row, days, since, until)]
+    notable = [each for owned, days in driven for each in _days(snapshot, owned, days, since, until)]
     if not notable:
         return None, None
     best, worst = (choose(notable, key=lambda each: each[1].wh_per_km) for choose in (min, max))
-    made = [replace(day, tally=_causes(session, row, day)) for row, day in ([best] if best is worst else [best, worst])]
+    made = [replace(day, tally=_causes(snapshot, owned, day)) for owned, day in ([best] if best is worst else [best, worst])]
     return made[0], made[1] if len(made) > 1 else None
 
 
 def _days(
-    session: Session, row: CarRow, driven: Sequence[Driven], since: datetime, until: datetime
-) -> list[tuple[CarRow, NotableDay]]:
+    snapshot: Snapshot, owned: OwnedCar, driven: Sequence[Driven], since: datetime, until: datetime
+) -> list[tuple[OwnedCar, NotableDay]]:
     """The days of a car that can be compared: long enough, and going together with the others."""
-    car, zone = car_of(row), ZoneInfo(place_of(row, session).zone)
-    odd = {d.fact.number for d in doubts(facts(session, row.id, since - AROUND, until + AROUND), car) if d.fact.kind == "drive"}
-    air = climate_of(session, place_of(row, session))
+    car, around = owned.car, facts(snapshot.log, owned.id, since - AROUND, until + AROUND)
+    odd = {d.fact.number for d in doubts(around, car) if d.fact.kind == "drive"}
+    air = climate_of(snapshot, owned.place)
     found = []
     for each in driven:
         if each.left_s < since.timestamp() or each.km < LEAST_DAY_KM or each.number in odd or each.soc_end >= each.soc_start:
             continue
-        left = datetime.fromtimestamp(each.left_s, zone)
+        left = datetime.fromtimestamp(each.left_s, owned.zone)
         wh = 1000 * (each.soc_start - each.soc_end) * car.pack.usable_kwh / each.km
-        told = {"car": row.name, "kind": "drive", "number": each.number, "left_at": left, "km": each.km}
-        found.append((row, NotableDay(**told, wh_per_km=wh, air_c=air.temperature_c(left), tally=None)))  # type: ignore[arg-type]
+        told = {"car": owned.name, "kind": "drive", "number": each.number, "left_at": left, "km": each.km}
+        found.append((owned, NotableDay(**told, wh_per_km=wh, air_c=air.temperature_c(left), tally=None)))  # type: ignore[arg-type]
     keep = sound(np.array([day.wh_per_km for _, day in found]))
     return [each for each, good in zip(found, keep, strict=True) if good]
 
 
-def _causes(session: Session, row: CarRow, day: NotableDay) -> Tally:
+def _causes(snapshot: Snapshot, owned: OwnedCar, day: NotableDay) -> Tally:
     """The day's causes: driven again in its weather on the car's usual roads, warmed by habit."""
-    place, car, habit = place_of(row, session), car_of(row), row.habit
-    weather = climate_of(session, place)
-    kept = habit_of(habit, place.altitude_m)
-    soak = parked_c(weather.temperature_c, day.left_at, place.garage, place.garage_heated_c)
-    tyres = tyres_now(session, row)
+    place, car, habit, driven = owned.place, owned.car, owned.habit, owned.driven
+    weather, tyres = climate_of(snapshot, place), tyres_now(snapshot.log, owned)
+    soak = parked_c(weather.temperature_c, day.left_at, *place.standing)
     gauge = max(FLAT_KPA, gauge_at(tyres.kpa, tyres.read_c, day.air_c, pressure_at(place.altitude_m) / 1000.0))
-    conditions = kept.conditions(day.air_c, weather.wind_mps(day.left_at.astimezone(UTC)), gauge)
-    choice = WarmUpChoice(habit.warm_up)
-    warm = warm_up(car, choice, cabin_c=soak, pack_c=soak, ambient_c=day.air_c, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
+    conditions = driven.conditions(day.air_c, weather.wind_mps(day.left_at.astimezone(UTC)), gauge)
+    warm = warm_up(car, driven.choice, cabin_c=soak, pack_c=soak, ambient_c=day.air_c, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
     level = max(0.5, habit.limit * float(usable_fraction(warm.pack_c, car.pack.chemistry)))
-    return _tally(car, trip_of(habit).scaled_to(day.km), conditions, Start(level, warm.pack_c, warm.cabin_c))
+    return _tally(car, habit.trip.scaled_to(day.km), conditions, Start(level, warm.pack_c, warm.cabin_c))
 
 
 @lru_cache(maxsize=64)

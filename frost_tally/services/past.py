@@ -8,21 +8,17 @@ from math import isnan
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from ..core.car import Car
 from ..core.drive.again import Days, Habit, errors_of
 from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
-from ..core.drive.road import load_of
 from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import driven_c, parked_c
-from ..core.heat.warm import WarmUpChoice
+from ..core.home import OwnedCar
 from ..core.units import Array
 from ..household.facts import DrivenDay, TyreReading, driven_days, tyres_now
-from ..household.home import world_of
-from ..household.models import CarRow, HabitRow, PlaceRow
-from ..household.parts import car_of, place_of, trip_of
+from ..household.snapshot import Snapshot
 from ..standins.weather import TypedNight
 from ..world import Weather
 from .climate import HoursOfFiles, climate_of
@@ -31,25 +27,14 @@ RECENT = 30
 LEARNT_FROM = 1000
 
 
-def habit_of(row: HabitRow, altitude_m: float) -> Habit:
-    """How a car is used every day."""
-    return Habit(WarmUpChoice(row.warm_up), row.cabin_c, load_of(row.people), altitude_m)
-
-
 def days_of(
-    habit: HabitRow,
-    place: PlaceRow,
-    tyres: TyreReading,
-    departures: Sequence[datetime],
-    km: Array,
-    soc_used: Array,
-    weather: Sequence[Weather],
+    owned: OwnedCar, tyres: TyreReading, departures: Sequence[datetime], km: Array, soc_used: Array, weather: Sequence[Weather]
 ) -> Days:
     """Days, each in its weather: the mean air of the hours of departure and return, the wind, the tyres cold at that air, and the
     air around the car where it stood.
     """
-    outside_kpa, standing = pressure_at(place.altitude_m) / 1000.0, (place.garage, place.garage_heated_c)
-    found = [_weathered(outside, at, habit.parked_h, *standing) for at, outside in zip(departures, weather, strict=True)]
+    outside_kpa, parked_h, standing = pressure_at(owned.place.altitude_m) / 1000.0, owned.habit.parked_h, owned.place.standing
+    found = [_weathered(outside, at, parked_h, *standing) for at, outside in zip(departures, weather, strict=True)]
     air_c, wind_mps, soak_c = (np.array(each) for each in zip(*found, strict=True))
     gauge = [max(FLAT_KPA, gauge_at(tyres.kpa, tyres.read_c, each, outside_kpa)) for each in air_c.tolist()]
     return Days(km=km, air_c=air_c, soc_used=soc_used, wind_mps=wind_mps, gauge_kpa=np.array(gauge), soak_c=soak_c)
@@ -62,20 +47,18 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
     return driven_c(air, at, parked_h), outside.wind_mps(at), parked_c(air, at, garage, heated_c)
 
 
-def noted_days(session: Session, row: CarRow, limit: int, tyres: TyreReading | None = None) -> Days:
+def noted_days(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading | None = None) -> Days:
     """The latest days driven, the earliest first, in the weather of the place, or as it was typed for them."""
-    world, place = world_of(session), place_of(row, session)
-    facts, zone, climate = driven_days(session, row.id, limit), ZoneInfo(place.zone), climate_of(session, place)
+    facts, zone, climate = driven_days(snapshot.log, owned.id, limit), owned.zone, climate_of(snapshot, owned.place)
     if not facts:
         return Days(**{each.name: np.zeros(0) for each in fields(Days)})
     days = days_of(
-        row.habit,
-        place,
-        tyres or tyres_now(session, row),
+        owned,
+        tyres or tyres_now(snapshot.log, owned),
         [each.left_at.astimezone(zone) for each in facts],
         np.array([each.km for each in facts]),
         np.array([each.soc_used for each in facts]),
-        [climate if world.weather is not None else _as_typed(each, zone, climate) for each in facts],
+        [climate if snapshot.world.weather is not None else _as_typed(each, zone, climate) for each in facts],
     )
     starts = np.array([(each.pack_c, each.cabin_c) for each in facts], dtype=float)
     return replace(days, pack_c=starts[:, 0], cabin_c=starts[:, 1])
@@ -88,14 +71,14 @@ def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
     return otherwise if day.typed is None else TypedNight(day.typed[0].astimezone(zone), *day.typed[1:])
 
 
-def recent_errors(session: Session, row: CarRow, tyres: TyreReading) -> tuple[float, ...]:
+def recent_errors(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading) -> tuple[float, ...]:
     """Level used ÷ the model's − 1 on the latest noted days, by the car as it is now (the earliest first)."""
-    days = noted_days(session, row, RECENT, tyres)
+    days = noted_days(snapshot, owned, RECENT, tyres)
     if not len(days.km):
         return ()
     kept = (getattr(days, each.name).tolist() for each in fields(Days))
     columns = tuple(tuple(None if isnan(each) else each for each in column) for column in kept)
-    return _errors(car_of(row), trip_of(row.habit), columns, habit_of(row.habit, place_of(row, session).altitude_m))
+    return _errors(owned.car, owned.habit.trip, columns, owned.driven)
 
 
 @lru_cache(maxsize=16)

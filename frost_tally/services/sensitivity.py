@@ -1,11 +1,10 @@
 """What the next day's verdict rests on: each number that was entered, and what it would change."""
 
 from dataclasses import dataclass
-from datetime import datetime
 
 from ..core.drive.sensitivity import DayAsEntered, what_moves
-from ..household.home import Home
-from .remembered import once
+from ..household.snapshot import Snapshot
+from .derived import in_this_minute
 from .tonight import Tonight, tonight
 
 
@@ -17,11 +16,11 @@ class RestsOn:
     moves: tuple[tuple[str, float], ...]
 
 
-def rests_on(home: Home, now: datetime, car_id: int | None = None) -> RestsOn:
+def rests_on(snapshot: Snapshot, car_id: int | None = None) -> RestsOn:
     """What a car's next day rests on. Raises: NotSetUp."""
 
     def work() -> RestsOn:
-        night = tonight(home, now, car_id)
+        night = tonight(snapshot, car_id)
         return RestsOn(night, what_moves(DayAsEntered(night.car, night.trip, night.conditions, night.start)))
 
-    return once(home, ("rests-on", now, car_id), work)
+    return in_this_minute(snapshot, ("rests-on", car_id), work)

@@ -1,23 +1,21 @@
 """Setting up in three steps: car; outlet and tariff; place and usual day. Each is kept whole or not at all."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import time
-from typing import Any
-
-from sqlalchemy.orm import Session
 
 from ..core.basis import Basis, Figure
 from ..core.car import SPANS, Car, preset
-from ..core.charge.supply import ChargeRate, Code, Supply, charge_rate
+from ..core.charge.supply import ChargeRate, Supply, charge_rate
 from ..core.charge.tariff import Band
 from ..core.drive.road import Conditions, consumption_wh_per_km
-from ..household.facts import UNKNOWN_SOC, level_now, level_read
-from ..household.home import Home
-from ..household.models import BandRow, CarRow, HabitRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, TariffRow
-from ..household.parts import car_of, cars, home_place, household, outlets, people, place_of
+from ..core.home import OwnedCar, Place
+from ..household import parts
+from ..household.facts import UNKNOWN_SOC, level_now, note_level
+from ..household.snapshot import Snapshot
+from ..household.unit_of_work import Household
 
-Ways = Mapping[str, str]
+Preferences = Mapping[str, str]
 """Units, money and way of writing: columns of a person."""
 PLAIN_KMH, PLAIN_C = 80.0, 0.0
 STEPS = ("car", "outlet", "place")
@@ -25,21 +23,21 @@ STEPS = ("car", "outlet", "place")
 
 @dataclass(frozen=True)
 class Progress:
-    """What is entered already: the first car's row (with outlet and tariff), the household, its revision."""
+    """What is entered already: the car that is set up, where it stands, its level (0 to 1), the typed outside temperatures (°C)."""
 
-    car: CarRow | None
-    home: HouseholdRow
-    place: PlaceRow
-    person: PersonRow
+    owned: OwnedCar | None
+    place: Place
+    complete: bool
     soc_now: float
+    typed_c: tuple[float, float]
 
     @property
     def done(self) -> dict[str, bool]:
         """Which of the three steps are complete."""
         return {
-            "car": self.car is not None,
-            "outlet": self.car is not None and self.car.habit.outlet is not None and self.car.habit.tariff is not None,
-            "place": self.home.complete,
+            "car": self.owned is not None,
+            "outlet": self.owned is not None and self.owned.outlet is not None and self.owned.contract is not None,
+            "place": self.complete,
         }
 
     @property
@@ -48,58 +46,41 @@ class Progress:
         return next((step for step in STEPS if not self.done[step]), None)
 
 
-def progress(home: Home, car_id: int | None = None) -> Progress:
+def progress(snapshot: Snapshot, car_id: int | None = None) -> Progress:
     """Where setting up stands."""
-    with home.reading() as session:
-        row = next((each for each in cars(session) if car_id in (None, each.id)), None)
-        place = home_place(session) if row is None else place_of(row, session)
-        soc_now = level_now(session, row.id) if row is not None else UNKNOWN_SOC
-        return Progress(row, household(session), place, people(session)[0], soc_now)
-
-
-def _write_ways(session: Session, ways: Ways) -> None:
-    """The units and money of the first person; the contracts' money too, unless this person counts in another."""
-    person = people(session)[0]
-    own_money = person.per_contract != 1.0
-    for name, value in ways.items():
-        if name != "currency" or not own_money:
-            setattr(person, name, value)
-    _stored(session, person)
-    if not own_money:
-        household(session).currency = person.currency
+    home = snapshot.home
+    owned = next((each for each in home.cars if car_id in (None, each.id)), None)
+    soc_now = level_now(snapshot.log, owned.id) if owned is not None else UNKNOWN_SOC
+    return Progress(owned, home.place if owned is None else owned.place, home.complete, soc_now, snapshot.typed_c)
 
 
 def keep_car(
-    home: Home, car: Car, class_key: str, warm_up: str, ways: Ways, seen_revision: int | None, car_id: int | None = None
+    household: Household,
+    car: Car,
+    class_key: str,
+    warm_up: str,
+    preferences: Preferences,
+    seen_revision: int | None,
+    car_id: int | None = None,
 ) -> int:
     """Keep a car, the first without a number; returns the undo number, as all of these do. Raises: OutOfRange, Stale."""
     car.checked()
-    with home.deciding("The car kept", seen_revision) as session:
-        row = next((each for each in cars(session) if car_id in (None, each.id)), None)
-        if row is None:
-            row = CarRow(habit=HabitRow())
-            session.add(row)
-        write_car(row, {**car_fields(car, class_key), "warm_up": warm_up})
-        _write_ways(session, ways)
+    with household.deciding("The car kept", seen_revision) as session:
+        parts.write_first_car(session, car_id, {**car_fields(car, class_key), "warm_up": warm_up})
+        parts.write_preferences(session, preferences)
     return session.number
 
 
-def write_car(row: CarRow, values: Mapping[str, Any]) -> None:
-    """Write columns of a car, each where it belongs: its specification, or its habits."""
-    for name, value in values.items():
-        setattr(row.habit if name in HabitRow.__table__.columns else row, name, value)
-
-
 def car_fields(car: Car, class_key: str) -> dict[str, object]:
-    """The columns of a core car."""
+    """The fields of a core car, as they are kept."""
     return {"name": car.name, "preset": class_key, **car.values()}
 
 
 def keep_charging(
-    home: Home,
+    household: Household,
     supply: Supply,
     tariff: tuple[str, tuple[Band, ...]],
-    ways: Ways,
+    preferences: Preferences,
     seen_revision: int | None,
     car_id: int | None = None,
 ) -> int:
@@ -108,45 +89,18 @@ def keep_charging(
     Raises: OutOfRange with its field, also when the car could not charge from the outlet; Stale.
     """
     supply.checked()
-    with home.deciding("Outlet and tariff kept", seen_revision) as session:
-        row = _car(session, car_id)
-        charge_rate(supply, car_of(row))
-        if row.habit.outlet is None:
-            row.habit.outlet = OutletRow(name=supply.name, voltage_v=0, phases=1, breaker_a=0, code=Code.IEC.value)
-        for name, value in vars(supply).items():
-            if name != "shared_a":
-                setattr(row.habit.outlet, name, value.value if name == "code" else value)
-        if row.habit.tariff is None:
-            row.habit.tariff = TariffRow(name=tariff[0])
-        row.habit.tariff.name, row.habit.tariff.bands = tariff[0], band_rows(tariff[1])
-        _write_ways(session, ways)
+    with household.deciding("Outlet and tariff kept", seen_revision) as session:
+        charge_rate(supply, household.as_decided(session).home.car(car_id).car)
+        parts.write_charging(session, car_id, supply, tariff)
+        parts.write_preferences(session, preferences)
     return session.number
 
 
-def rate_of(home: Home, supply: Supply, car_id: int | None) -> tuple[ChargeRate, float]:
+def rate_of(snapshot: Snapshot, supply: Supply, car_id: int | None) -> tuple[ChargeRate, float]:
     """What the car gets from an outlet, and the km an hour of it gives at 80 km/h and 0 °C. Raises: OutOfRange."""
-    with home.reading() as session:
-        car = car_of(_car(session, car_id))
+    car = snapshot.home.car(car_id).car
     rate = charge_rate(supply, car)
     return rate, 1000 * rate.pack_kw / float(consumption_wh_per_km(car, PLAIN_KMH, Conditions(ambient_c=PLAIN_C)))
-
-
-def _car(session: Session, car_id: int | None) -> CarRow:
-    return next(each for each in cars(session) if car_id in (None, each.id))
-
-
-def band_rows(bands: tuple[Band, ...]) -> list[BandRow]:
-    """The rows of a tariff's bands."""
-    return [
-        BandRow(
-            name=band.name,
-            price_per_kwh=band.price_per_kwh,
-            start=band.start,
-            end=band.end,
-            days="".join(str(day) for day in sorted(band.days)),
-        )
-        for band in bands
-    ]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -169,42 +123,31 @@ class PlaceAndDay:
     soc_now: float
 
 
-def keep_place(home: Home, step: PlaceAndDay, ways: Ways, seen_revision: int | None, car_id: int | None = None) -> int:
+OF_THE_PLACE, OUTSIDE = ("zone", "altitude_m", "garage", "garage_heated_c"), ("out_now_c", "out_low_c")
+
+
+def keep_place(
+    household: Household, step: PlaceAndDay, preferences: Preferences, seen_revision: int | None, car_id: int | None = None
+) -> int:
     """Keep the place and the usual day; setting up is complete then. Raises: Stale."""
-    with home.deciding("Place and usual day kept", seen_revision) as session:
-        house, row = household(session), _car(session, car_id)
-        place = place_of(row, session)
-        place.name, place.zone, place.altitude_m = step.place, step.zone, step.altitude_m
-        place.garage, place.garage_heated_c = step.garage, step.garage_heated_c
-        _stored(session, place)
-        _write_ways(session, ways)
-        for outlet in outlets(session):
-            outlet.place = outlet.place or place
-        house.out_now_c, house.out_low_c, house.complete = step.out_now_c, step.out_low_c, True
-        for name in ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh"):
-            setattr(row.habit, name, getattr(step, name))
-        session.add(level_read(row.id, home.world.clock.now(), step.soc_now))
+    values = asdict(step)
+    place = {"name": values.pop("place")} | {name: values.pop(name) for name in OF_THE_PLACE}
+    outside, soc_now = {name: values.pop(name) for name in OUTSIDE}, values.pop("soc_now")
+    with household.deciding("Place and usual day kept", seen_revision) as session:
+        own = parts.write_place_and_day(session, car_id, place, values, outside)
+        parts.write_preferences(session, preferences)
+        note_level(session, own, household.world.clock.now(), soc_now)
     return session.number
 
 
-def _stored(session: Session, row: PlaceRow | PersonRow) -> None:
-    """Put a row that only stood for the usual into the store."""
-    if not row.id:
-        row.id = None  # type: ignore[assignment]
-        session.add(row)
-
-
-def own_numbers(home: Home) -> list[tuple[CarRow, list[Figure]]]:
+def own_numbers(snapshot: Snapshot) -> list[tuple[OwnedCar, list[Figure]]]:
     """Each car's own numbers, by field, with their basis: entered, or still those of its class (then its key is the source)."""
-    with home.reading() as session:
-        rows = cars(session)
     found = []
-    for row in rows:
-        of_class = car_fields(preset(row.preset, phases=row.ac_phases), row.preset)
+    for owned in snapshot.home.cars:
+        own, of_class = owned.car.values(), preset(owned.preset, phases=owned.car.charger.phases).values()
         figures = []
         for column, span in SPANS.items():
-            value = float(getattr(row, column))
-            basis = Basis.COMMON_PRACTICE if value == of_class[column] else Basis.ENTERED
-            figures.append(Figure(column, value, span.unit, basis, row.preset))
-        found.append((row, figures))
+            basis = Basis.COMMON_PRACTICE if own[column] == of_class[column] else Basis.ENTERED
+            figures.append(Figure(column, float(str(own[column])), span.unit, basis, owned.preset))
+        found.append((owned, figures))
     return found

@@ -5,36 +5,35 @@ from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, timedelta
 from functools import cached_property
 from typing import Any
-from zoneinfo import ZoneInfo
-
-from sqlalchemy.orm import Session
 
 from ..core.advice.limit import Charges, LimitAdvice, advise_limit, target_as_needed
+from ..core.advice.night_inputs import NightInputs
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
+from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..core.charge.supply import ChargeRate
 from ..core.drive.causes import Kind
 from ..core.drive.certainty import LevelBand, OwnDays, fan
 from ..core.drive.day import Start, Trip
+from ..core.drive.day_inputs import DayInputs
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, tallied
 from ..core.drive.together import Driving, together
 from ..core.drive.trip import simulate
 from ..core.drive.tyre_log import TyreAlarm
+from ..core.heat.schedule import Due
 from ..core.heat.warm import WarmUpChoice
+from ..core.home import OwnedCar
 from ..household.facts import full_at
-from ..household.home import Home
-from ..household.models import PlanRow
-from ..household.parts import tariff_of, tariffs
-from ..household.plans import PlanAndDrive, open_plan, plan_before, plans_driven
+from ..household.plans import last_plan, plans_driven
+from ..household.snapshot import Snapshot
+from ..household.state import Stamp
 from ..world import Weather
-from .day_levers import DayLevers
-from .departures import Due, due_between
-from .evening import Setting, evening, setting_at
-from .night_levers import Levers
-from .remembered import once
+from .derived import in_this_minute
+from .evening import Now, evening, now_of
+from .home import OfCar
 from .started import Started, started_of
 
 COLD = (Kind.COLD, Kind.HEAT)
@@ -42,69 +41,82 @@ COLD = (Kind.COLD, Kind.HEAT)
 
 @dataclass(frozen=True, kw_only=True)
 class Nights:
-    """What the store has of a car's nights: the plan that waits for its day, the plans driven, the limit and the start that were set for
-    the last one (None: none was kept), when it was full last, and the kilometres of the longest listed day of the coming week (0: none).
+    """What the log has of a car's nights: the plan that waits for its day, the plans driven, the last one that was kept, when it was full
+    last, and the kilometres of the longest listed day of the coming week (0: none).
     """
 
-    open: PlanRow | None
-    noted: tuple[PlanAndDrive, ...]
-    set_limit: float | None
-    set_start: datetime | None
-    set_for: datetime | None
+    open: SavedPlan | None
+    noted: tuple[DrivenPlan, ...]
+    last: SavedPlan | None
     full_at: datetime | None
     longest_km: float
 
 
-NOTHING_KEPT = Nights(open=None, noted=(), set_limit=None, set_start=None, set_for=None, full_at=None, longest_km=0.0)
+NOTHING_KEPT = Nights(open=None, noted=(), last=None, full_at=None, longest_km=0.0)
 
 
 @dataclass(frozen=True, kw_only=True)
-class Tonight:
+class Tonight(OfCar):
     """Everything the room shows; the day that follows is driven when somebody asks for it."""
 
-    car_id: int
+    owned: OwnedCar
     car: Car
     cars: tuple[tuple[int, str], ...]
-    revision: int
-    zone: ZoneInfo
     currency: str
     now: datetime
-    levers: Levers
-    usual: Levers
-    habits: Levers
+    inputs: NightInputs
+    defaults: NightInputs
+    habits: NightInputs
     rate: ChargeRate
     plan: NightPlan
     trip: Trip
     conditions: Conditions
     start: Start
-    reserve: float
-    floor: float
     weather: Weather
     outside: tuple[tuple[datetime, float], ...]
     tyre_cold_kpa: float
     tyre_read_c: float
-    motorway_km: float
-    kept: PlanRow | None
+    kept: SavedPlan | None
     nights: Nights
     as_needed: bool
     due: tuple[Due, ...]
     idle: bool
-    days: Mapping[str, tuple[str, DayLevers]]
+    days: Mapping[str, tuple[str, DayInputs]]
     outing: Outing
     alarms: tuple[TyreAlarm, ...]
     known: OwnDays
     started: Started
+    revision: Stamp
     level_at: datetime | None
-    feed: bool
-    other_tariff: str
 
     @property
-    def open(self) -> PlanRow | None:
+    def reserve(self) -> float:
+        """What its owner keeps at arrival, 0 to 1."""
+        return self.owned.habit.reserve
+
+    @property
+    def floor(self) -> float:
+        """The lowest level that its owner plans to see, 0 to 1."""
+        return self.owned.habit.floor
+
+    @property
+    def feed(self) -> bool:
+        """Whether somebody publishes its tariff's dated prices."""
+        return bool(self.owned.pays.feed)
+
+    @property
+    def other_tariff(self) -> str:
+        """The tariff that it is priced by, when that is not its own; else ""."""
+        name = self.plan.request.tariff.name
+        return name if name != self.owned.pays.name else ""
+
+    @property
+    def open(self) -> SavedPlan | None:
         """The plan that waits for what happened on it."""
         return self.nights.open
 
     @property
-    def noted(self) -> tuple[PlanAndDrive, ...]:
+    def noted(self) -> tuple[DrivenPlan, ...]:
         """The latest plans with what was driven on them."""
         return self.nights.noted
 
@@ -114,20 +126,9 @@ class Tonight:
         return self.plan.request.control
 
     @property
-    def kept_begun(self) -> datetime | None:
-        """When the charging of the kept plan began; None while it has not."""
-        begun = [each.begin for each in self.kept.blocks if each.kind == "charge" and each.begin < self.now] if self.kept else []
-        return min(begun, default=None)
-
-    @property
     def expected_soc(self) -> float | None:
         """The level that the kept plan has by now, 0 to 1; None without one that has begun."""
-        if self.kept is None or self.kept_begun is None:
-            return None
-        blocks = [each for each in self.kept.blocks if each.kind == "charge"]
-        whole = sum(each.kw * (each.end - each.begin).total_seconds() for each in blocks)
-        done = sum(each.kw * max(0.0, (min(each.end, self.now) - each.begin).total_seconds()) for each in blocks)
-        return self.kept.soc_start + (self.kept.limit - self.kept.soc_start) * done / max(whole, 1e-9)
+        return None if self.kept is None else self.kept.soc_at(self.now)
 
     @cached_property
     def cheapest_of_day(self) -> float:
@@ -141,13 +142,13 @@ class Tonight:
         full = self.nights.full_at
         return advise_limit(
             need_soc=self.need_limit,
-            limit=self.levers.limit,
-            soc_now=self.levers.soc_now,
+            limit=self.inputs.limit,
+            soc_now=self.inputs.soc_now,
             as_needed=self.as_needed,
             floor=self.floor,
             chemistry=self.car.pack.chemistry,
             days_since_full=None if full is None else (self.now - full).total_seconds() / 86_400.0,
-            longest_ahead=bool(self.due) and self.levers.km >= self.nights.longest_km - 0.5,
+            longest_ahead=bool(self.due) and self.inputs.km >= self.nights.longest_km - 0.5,
         )
 
     @property
@@ -210,122 +211,94 @@ class Tonight:
 
 
 def tonight(
-    home: Home,
-    now: datetime,
+    snapshot: Snapshot,
     car_id: int | None = None,
-    pull: Callable[[Levers], Levers] = lambda usual: usual,
+    override: Callable[[NightInputs], NightInputs] = lambda defaults: defaults,
     day: str = "",
     tariff: int | None = None,
 ) -> Tonight:
-    """Compute the room for a car (the first when None) with the levers pulled, for a kept day when its key is given, priced by another
-    tariff than the car's when its number is.
+    """Compute the room for a car (the first when None) with the inputs that were set, for a kept day when its key is given, priced by
+    another tariff than the car's when its number is.
 
-    Raises: NotSetUp for an empty household, Refusal with its field for a lever that cannot be.
+    Raises: NotSetUp for an empty household, Refusal with its field for an input that cannot be.
     """
-    setting = setting_at(home, now, car_id)
-    now = setting.now
-    if tariff is not None and tariff != setting.row.habit.tariff_id:
-        setting = once(
-            home, ("other_tariff", now, car_id, tariff), lambda: _on_tariff(home, setting_at(home, now, car_id), tariff)
-        )
-    usual = setting.usual_on(day)
-    levers = pull(usual)
-    if levers.charges is Charges.AS_NEEDED and setting.kept is None and not setting.idle:
-        usual = replace(usual, limit=_needed(home, setting, levers))
-        levers = pull(usual)
-    idle = setting.idle and setting.kept is None and not day and levers.depart == usual.depart
+    now = now_of(snapshot, car_id, tariff)
+    defaults = now.defaults_on(day)
+    inputs = override(defaults)
+    if inputs.charges is Charges.AS_NEEDED and now.kept is None and not now.idle:
+        defaults = replace(defaults, limit=_needed(snapshot, now, inputs))
+        inputs = override(defaults)
+    idle = now.idle and now.kept is None and not day and inputs.depart == defaults.depart
 
-    def compute() -> Tonight:
-        with home.reading() as session:
-            nights = _nights(session, setting)
-        return _compute(setting, usual, levers, nights, idle)
+    def work() -> Tonight:
+        return _compute(now, snapshot.home.names, (defaults, inputs), _nights(snapshot, now), idle)
 
-    return once(home, ("tonight", now, car_id, levers, idle, setting.tariff.name), compute)
+    return in_this_minute(snapshot, ("tonight", now.owned.id, inputs, idle, now.tariff.name), work)
 
 
-def _on_tariff(home: Home, setting: Setting, number: int) -> Setting:
-    """The same evening priced by another tariff of the household; as it is where there is no such."""
-    with home.reading() as session:
-        row = next((each for each in tariffs(session) if each.id == number), None)
-        if row is None:
-            return setting
-        span = setting.now - timedelta(hours=1), (setting.listed or setting.now) + timedelta(days=2)
-        return replace(setting, tariff=tariff_of(session, row, setting.house.currency, setting.place.zone, span))
-
-
-def _needed(home: Home, setting: Setting, levers: Levers) -> float:
-    """The limit of a habit that charges only as much as the day with these levers needs."""
-    full = replace(levers, limit=1.0)
-    priced = setting.tariff.name
+def _needed(snapshot: Snapshot, now: Now, inputs: NightInputs) -> float:
+    """The limit of a habit that charges only as much as the day with these inputs needs."""
+    full = replace(inputs, limit=1.0)
 
     def work() -> float:
-        found = _compute(setting, full, full, NOTHING_KEPT, False)
-        return max(0.1, target_as_needed(found.need_limit, setting.row.habit.floor))
+        found = _compute(now, (), (full, full), NOTHING_KEPT, False)
+        return max(0.1, target_as_needed(found.need_limit, now.owned.habit.floor))
 
-    return once(home, ("needed", setting.now, setting.row.id, full, priced), work)
+    return in_this_minute(snapshot, ("needed", now.owned.id, full, now.tariff.name), work)
 
 
-def _compute(setting: Setting, usual: Levers, levers: Levers, nights: Nights, idle: bool) -> Tonight:
-    row, made = setting.row, evening(setting, replace(levers, warm_up=WarmUpChoice.NOTHING) if idle else levers)
+def _compute(
+    now: Now, cars: tuple[tuple[int, str], ...], asked: tuple[NightInputs, NightInputs], nights: Nights, idle: bool
+) -> Tonight:
+    defaults, inputs = asked
+    made = evening(now, replace(inputs, warm_up=WarmUpChoice.NOTHING) if idle else inputs)
     if idle:  # nobody leaves: whether the cable is in is all the same
         made = replace(made, request=replace(made.request, plug_in=made.request.departure))
     car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
-    start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
     return Tonight(
-        car_id=row.id,
+        owned=now.owned,
         car=car,
-        cars=setting.names,
-        revision=setting.seen,
-        zone=setting.zone,
-        currency=setting.house.currency,
-        now=setting.now,
-        levers=levers,
-        usual=usual,
-        habits=setting.habits,
+        cars=cars,
+        currency=now.currency,
+        now=now.now,
+        inputs=inputs,
+        defaults=defaults,
+        habits=now.habits,
         rate=made.request.rate,
         plan=night,
         trip=trip,
         conditions=conditions,
-        start=start,
-        reserve=row.habit.reserve,
-        floor=row.habit.floor,
+        start=Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c),
         weather=made.weather,
         outside=_outside(made.weather, night.start, made.request.departure),
         tyre_cold_kpa=made.tyre_kpa,
-        tyre_read_c=setting.tyres.read_c,
-        motorway_km=row.habit.motorway_km,
-        kept=setting.kept,
+        tyre_read_c=now.tyres.read_c,
+        kept=now.kept,
         nights=nights,
-        as_needed=levers.charges is Charges.AS_NEEDED,
-        due=setting.due,
+        as_needed=inputs.charges is Charges.AS_NEEDED,
+        due=now.due,
         idle=idle,
-        days=setting.days,
-        outing=setting.outing(levers),
-        alarms=setting.alarms,
-        known=setting.known,
-        started=started_of(setting, car),
-        level_at=setting.level_at,
-        feed=bool(row.habit.tariff and row.habit.tariff.feed),
-        other_tariff=setting.tariff.name if row.habit.tariff and setting.tariff.name != row.habit.tariff.name else "",
+        days=now.days,
+        outing=now.outing(inputs),
+        alarms=now.alarms,
+        known=now.errors,
+        started=started_of(now, car),
+        revision=now.revision,
+        level_at=now.level_at,
     )
 
 
-def _nights(session: Session, setting: Setting) -> Nights:
-    """What the store has of a car's nights."""
-    number, now = setting.row.id, setting.now
-    before = plan_before(session, number, now)
-    blocks = [each.begin for each in before.blocks if each.kind == "charge"] if before else []
-    week = due_between(session, number, setting.place.zone, now, now + timedelta(days=7))
+def _nights(snapshot: Snapshot, now: Now) -> Nights:
+    """What the log has of a car's nights."""
+    owned, (last, driven) = now.owned, last_plan(snapshot.log, now.owned.id, now.now)
     by_day: dict[date, float] = {}
-    for each in week:
-        by_day[each.at.date()] = by_day.get(each.at.date(), 0.0) + 2 * each.row.km
+    for each in owned.due_between(now.now, now.now + timedelta(days=7)):
+        by_day[each.at.date()] = by_day.get(each.at.date(), 0.0) + 2 * each.listed.km
     return Nights(
-        open=open_plan(session, number, now),
-        noted=plans_driven(session, number),
-        set_limit=before.limit if before else None,
-        set_start=min(blocks) if blocks else None,
-        set_for=before.departure if before else None,
-        full_at=full_at(session, setting.row, now),
+        open=None if driven else last,
+        noted=plans_driven(snapshot.log, owned.id),
+        last=last,
+        full_at=full_at(snapshot.log, owned, now.now),
         longest_km=max(by_day.values(), default=0.0),
     )
 

@@ -3,10 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
-from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from ..core.advice.limit import Charges, full_night
 from ..core.battery.ageing import PER_EURO
@@ -14,12 +12,13 @@ from ..core.charge.night import NightPlan, NightRequest, plan
 from ..core.charge.plug_week import PLUG_WORTH, WeekAsk, WeekPlan, plan_week
 from ..core.charge.prices import SERIES_BAND, PriceSlot
 from ..core.heat.warm import WarmUpChoice
+from ..core.home import OwnedCar
 from ..household.facts import full_at
-from ..household.home import Home
-from .clock import minute_of
+from ..household.snapshot import Snapshot
 from .coming import NIGHTS, ComingNights, coming_nights
-from .evening import Setting, evening, setting_of
-from .remembered import once
+from .derived import in_this_minute
+from .evening import Now, evening, now_of
+from .home import OfCar
 
 LEVEL_DIGITS = 3
 """Of the levels that the days leave: a tenth of a per cent, so that the nights that follow are the same a minute later."""
@@ -58,16 +57,11 @@ class WeekNight:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Week:
+class Week(OfCar):
     """The week of a car, and the same with the cable in on every night, the level that is left counted (money)."""
 
-    car_id: int
-    car_name: str
+    owned: OwnedCar
     cars: tuple[tuple[int, str], ...]
-    zone: ZoneInfo
-    limit: float
-    as_needed: bool
-    feed: bool
     nights: tuple[WeekNight, ...]
     every_costs_more: float
 
@@ -82,32 +76,30 @@ class Week:
         return tuple(each for each in self.nights if each.plan is not None)
 
 
-def week(home: Home, now: datetime, car_id: int | None = None) -> Week:
+def week(snapshot: Snapshot, car_id: int | None = None) -> Week:
     """The coming week of a car (the first when None). Raises: NotSetUp."""
 
     def work() -> Week:
-        with home.reading() as session:
-            setting = setting_of(session, now, car_id)
-            ahead = coming_nights(session, setting.row, setting.now)
-            return _week(session, setting, ahead)
+        now = now_of(snapshot, car_id)
+        return _week(snapshot, now, coming_nights(snapshot, now.owned))
 
-    return once(home, ("week", minute_of(now), car_id), work)
+    return in_this_minute(snapshot, ("week", car_id), work)
 
 
-def _week(session: Session, setting: Setting, ahead: ComingNights) -> Week:
-    row, full = setting.row, full_at(session, setting.row, setting.now)
-    requests = [_request(setting, ahead, i) for i in range(NIGHTS)]
+def _week(snapshot: Snapshot, now: Now, ahead: ComingNights) -> Week:
+    habit, full = now.owned.habit, full_at(snapshot.log, now.owned, now.now)
+    requests = [_request(now, ahead, i) for i in range(NIGHTS)]
     charged = [replace(each, soc=CHARGED, target_soc=CHARGED, morning_kwh=None, pack_price=0.0) for each in requests]
     plugged = [plan(each) for each in charged]
     unplugged = [  # a car that stays loses the same with the cable or without
         plan(replace(each, plug_in=each.departure)) if km > 0 else here
         for each, here, km in zip(charged, plugged, ahead.km.tolist(), strict=True)
     ]
-    since = None if full is None else (setting.now - full).total_seconds() / 86_400.0
+    since = None if full is None else (now.now - full).total_seconds() / 86_400.0
     ask = WeekAsk(
-        soc=setting.usual.soc_now,
-        limit=row.habit.limit,
-        reserve=row.habit.reserve,
+        soc=now.defaults.soc_now,
+        limit=habit.limit,
+        reserve=habit.reserve,
         usable_kwh=ahead.car.pack.usable_kwh,
         wall_kw=ahead.rate.wall_kw,
         pack_kw=ahead.rate.pack_kw,
@@ -118,19 +110,14 @@ def _week(session: Session, setting: Setting, ahead: ComingNights) -> Week:
         plug_lost_soc=np.array([CHARGED - each.soc_departure for each in plugged]),
         warm_cost=np.array([each.warm_cost for each in plugged]),
         wear_per_kwh=ahead.wear_per_kwh,
-        as_needed=Charges(row.habit.charges) is Charges.AS_NEEDED,
+        as_needed=habit.charges is Charges.AS_NEEDED,
         full_on=None if since is None else full_night(since, ahead.km.tolist()),
-        plug_worth=PLUG_WORTH * PER_EURO.get(setting.house.currency, 1.0),
+        plug_worth=PLUG_WORTH * PER_EURO.get(now.currency, 1.0),
     )
     made = plan_week(ask)
     return Week(
-        car_id=row.id,
-        car_name=row.name,
-        cars=setting.names,
-        zone=setting.zone,
-        limit=row.habit.limit,
-        as_needed=ask.as_needed,
-        feed=bool(row.habit.tariff and row.habit.tariff.feed),
+        owned=now.owned,
+        cars=snapshot.home.names,
         nights=tuple(_nights(ahead, ask, made, requests)),
         every_costs_more=plan_week(ask, every=True).net - made.net,
     )
@@ -152,7 +139,7 @@ def _nights(ahead: ComingNights, ask: WeekAsk, made: WeekPlan, requests: Sequenc
                 plug_in=ahead.plugs[i],
                 departure=ahead.leaves[i],
                 km=float(ahead.km[i]),
-                listed=tuple(each.row.name for each in ahead.due[i]),
+                listed=tuple(each.listed.name for each in ahead.due[i]),
                 plan=night,
                 prices=tuple(ahead.tariff.prices(ahead.plugs[i], ahead.leaves[i])),
                 soc=soc,
@@ -165,10 +152,12 @@ def _nights(ahead: ComingNights, ask: WeekAsk, made: WeekPlan, requests: Sequenc
     return found
 
 
-def _request(setting: Setting, ahead: ComingNights, i: int) -> NightRequest:
+def _request(now: Now, ahead: ComingNights, i: int) -> NightRequest:
     """What is asked of a night of the week, as in Tonight; nobody warms a car that stays."""
-    of_night = setting if i == 0 else replace(setting, now=ahead.plugs[i], started=None)
-    levers = replace(setting.usual if i == 0 else of_night.habits, depart=ahead.leaves[i].time())
+    of_night = (
+        replace(now, tariff=ahead.tariff) if i == 0 else replace(now, tariff=ahead.tariff, now=ahead.plugs[i], started=None)
+    )
+    inputs = replace(now.defaults if i == 0 else of_night.habits, depart=ahead.leaves[i].time())
     if ahead.km[i] <= 0:
-        levers = replace(levers, warm_up=WarmUpChoice.NOTHING)
-    return evening(replace(of_night, tariff=ahead.tariff), levers, ahead.leaves[i]).request
+        inputs = replace(inputs, warm_up=WarmUpChoice.NOTHING)
+    return evening(of_night, inputs, ahead.leaves[i]).request

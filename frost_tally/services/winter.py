@@ -3,28 +3,23 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
-from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
+from ..core.home import OwnedCar
 from ..core.log.kinds import Entry
 from ..core.park.season import FROST_C, ITEMS, REFILLS, Dates, Item, due, season_of, summer_before
 from ..core.park.washer import MARGIN_K, TANK_L
-from ..household.facts import known_by
-from ..household.home import Home, world_of
-from ..household.log import write_entry
-from ..household.models import CarRow, EventRow, PlaceRow
-from ..household.parts import cars, household, people, place_of
+from ..household.log import season_done, write_entry
+from ..household.snapshot import Snapshot
+from ..household.unit_of_work import Household
 from ..world import Weather
 from .climate import HoursOfFiles, climate_of, daily, lowest_of
-from .clock import minute_of
-from .departures import next_departure
-from .log_entry import car_row, whole
-from .remembered import once
-from .small_battery import battery_now, first_or
+from .derived import in_this_minute
+from .home import OfCar
+from .log_entry import whole
+from .twelve_volt import twelve_volt
 
 LONG_STAND, HISTORY = timedelta(days=6), timedelta(days=5 * 366)
 COUNTED_YEARS = 5
@@ -56,13 +51,12 @@ class Task:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Season:
+class Season(OfCar):
     """The list of a car: the winter's dates, tonight's low, its tasks of the season and of this evening, how cold washer fluid must stand
     (°C) and how much of it a winter takes (L).
     """
 
-    car_id: int
-    name: str
+    owned: OwnedCar
     cars: tuple[tuple[int, str], ...]
     dates: Dates
     today: date
@@ -89,55 +83,36 @@ class Season:
         return tuple(each for each in self.open if each.due is not None and each.due <= self.today)
 
 
-def season(home: Home, now: datetime, car_id: int | None = None) -> Season:
+def season(snapshot: Snapshot, car_id: int | None = None) -> Season:
     """The season list of a car (the first when None). Raises: NotSetUp."""
-    now = minute_of(now)
-
-    def work() -> Season:
-        with home.reading() as session:
-            row = first_or(session, car_id)
-            return season_in(session, row, now)
-
-    return once(home, ("season", now, car_id), work)
+    return in_this_minute(snapshot, ("season", car_id), lambda: _season(snapshot, snapshot.home.car(car_id)))
 
 
-def season_in(session: Session, row: CarRow, now: datetime) -> Season:
-    """The season list in a session."""
-    place = place_of(row, session)
-    weather, today = climate_of(session, place), now.astimezone(ZoneInfo(place.zone)).date()
-    dates = winter_at(weather, today)
-    done = _done(session, row.id, place, now)
-    tank = row.small_battery.tank_l if row.small_battery and row.small_battery.tank_l else TANK_L
+def _season(snapshot: Snapshot, owned: OwnedCar) -> Season:
+    weather, today = climate_of(snapshot, owned.place), snapshot.minute.astimezone(owned.zone).date()
+    dates, done = winter_at(weather, today), _done(snapshot, owned)
     made = [_task(each, dates, done.get(each.key, []), today) for each in ITEMS.values()]
     return Season(
-        car_id=row.id, name=row.name, cars=tuple((each.id, each.name) for each in cars(session)), dates=dates, today=today,
-        low_c=_tonight(session, weather, now),
+        owned=owned, cars=snapshot.home.names, dates=dates, today=today, low_c=_tonight(snapshot, weather),
         tasks=tuple(sorted((each for each in made if each.item.lead_days is not None), key=lambda each: each.due or date.max)),
         evening=tuple(each for each in made if each.item.lead_days is None),
         coldest_c=lowest_of(weather, datetime(dates.summer.year, dates.summer.month, dates.summer.day, tzinfo=UTC), 330) - MARGIN_K,
-        mix_l=tank * REFILLS, people=tuple(each.name for each in people(session) if each.id),
+        mix_l=(owned.twelve_volt.tank_l or TANK_L) * REFILLS, people=tuple(each.name for each in snapshot.home.people),
     )  # fmt: skip
 
 
-def _tonight(session: Session, weather: Weather, now: datetime) -> float:
+def _tonight(snapshot: Snapshot, weather: Weather) -> float:
     """The coming night's low, °C: of the weather, or as it was typed where none is known."""
-    known = world_of(session).weather is not None or (isinstance(weather, HoursOfFiles) and weather.knows(now))
-    return coming_low(weather, now) if known else household(session).out_low_c
+    now = snapshot.minute
+    known = snapshot.world.weather is not None or (isinstance(weather, HoursOfFiles) and weather.knows(now))
+    return coming_low(weather, now) if known else snapshot.typed_c[1]
 
 
-def _done(session: Session, car_id: int, place: PlaceRow, now: datetime) -> dict[str, list[tuple[date, str, int]]]:
+def _done(snapshot: Snapshot, owned: OwnedCar) -> dict[str, list[tuple[date, str, int]]]:
     """When each item was done in the last five years, by whom, and the entry's number, the latest last."""
-    zone = ZoneInfo(place.zone)
     found: dict[str, list[tuple[date, str, int]]] = {}
-    wanted = select(EventRow.at, EventRow.item, EventRow.who, EventRow.id).where(
-        EventRow.car_id == car_id,
-        EventRow.kind == "season",
-        EventRow.item != "",
-        EventRow.at < known_by(now),
-        EventRow.at > now - HISTORY,
-    )
-    for at, item, who, number in session.execute(wanted.order_by(EventRow.at)):
-        found.setdefault(item, []).append((at.astimezone(zone).date(), who, number))
+    for at, item, who, number in season_done(snapshot.log, owned.id, snapshot.minute - HISTORY, snapshot.minute):
+        found.setdefault(item, []).append((at.astimezone(owned.zone).date(), who, number))
     return found
 
 
@@ -157,7 +132,7 @@ def _task(item: Item, dates: Dates, done: list[tuple[date, str, int]], today: da
 
 
 def tick(
-    home: Home,
+    household: Household,
     now: datetime,
     car_id: int,
     keys: tuple[str, ...],
@@ -170,14 +145,13 @@ def tick(
     unknown = [key for key in keys if key not in ITEMS]
     if unknown or not keys:
         raise Refusal("There is no such item on the list.")
-    with home.deciding(words, seen_revision) as session:
-        row = car_row(session, car_id)
-        made = season_in(session, row, now)
+    with household.deciding(words, seen_revision) as session:
+        made = season(household.as_decided(session, now), car_id)
         open_ones = {each.item.key for each in (*made.tasks, *made.evening) if each.done is None}
         for key in keys:
             if key in open_ones:
                 values = whole("season", {"at": now, "item": key, "note": titles[key], "who": who})
-                write_entry(session, Entry(kind="season", car_id=row.id, values=values), now)
+                write_entry(session, Entry(kind="season", car_id=car_id, values=values), now)
     return session.number
 
 
@@ -195,15 +169,12 @@ class Matters:
     stands_days: int
 
 
-def what_matters(home: Home, now: datetime, car_id: int | None = None) -> Matters:
+def what_matters(snapshot: Snapshot, car_id: int | None = None) -> Matters:
     """What matters of the winter for a car (the first when None) tonight. Raises: NotSetUp."""
-    now = minute_of(now)
 
     def work() -> Matters:
-        with home.reading() as session:
-            row = first_or(session, car_id)
-            made, battery = season_in(session, row, now), battery_now(session, row, now)
-            coming = next_departure(session, row, now)
+        now, made, battery = snapshot.minute, season(snapshot, car_id), twelve_volt(snapshot, car_id)
+        coming = made.owned.next_departure(now)
         evening = [each for each in made.evening if each.done is None] if made.frost_tonight else []
         away = (coming - now).days if coming is not None and coming - now > LONG_STAND else 0
         known = bool(battery.readings) or battery.age_years is not None
@@ -213,13 +184,12 @@ def what_matters(home: Home, now: datetime, car_id: int | None = None) -> Matter
             stands_days=away,
         )  # fmt: skip
 
-    return once(home, ("winter matters", now, car_id), work)
+    return in_this_minute(snapshot, ("winter matters", car_id), work)
 
 
 WEEK_DAYS = 7
 
 
-def lowest_ahead(home: Home, now: datetime, car_id: int) -> float:
+def lowest_ahead(snapshot: Snapshot, car_id: int) -> float:
     """The lowest air temperature of the coming week where a car stands, °C. Raises: NotSetUp."""
-    with home.reading() as session:
-        return lowest_of(climate_of(session, place_of(first_or(session, car_id), session)), now, WEEK_DAYS)
+    return lowest_of(climate_of(snapshot, snapshot.home.car(car_id).place), snapshot.minute, WEEK_DAYS)

@@ -17,13 +17,13 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from .. import __version__
 from ..core.errors import Refusal
-from ..services.evening import NotSetUp
-from ..services.home import Home, Stale
-from ..services.remembered import NotYet
+from ..services.derived import NotYet
+from ..services.home import Household, NotSetUp, Stale
 from ..settings import Settings
 from . import assets, refusals
 from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Tokens, Unbroken, file_here
 from .once import Sent
+from .reading import OneReading
 from .rooms import (
     basis,
     battery,
@@ -74,11 +74,11 @@ FILE_PATHS = tuple(
 """Of the routes that take a file, which may be larger than a form."""
 
 
-def create_app(settings: Settings, home: Home) -> FastAPI:
-    """Build the app for a home."""
+def create_app(settings: Settings, household: Household) -> FastAPI:
+    """Build the app for a household."""
     app = FastAPI(title="Frost Tally", version=__version__, docs_url=None, redoc_url=None, openapi_url=None, lifespan=_bounded)
     app.state.settings = settings
-    app.state.home = home
+    app.state.household = household
     app.state.tokens = Tokens(secrets.token_urlsafe(32))
     app.state.templates = _templates()
     app.state.sent = Sent()
@@ -86,6 +86,7 @@ def create_app(settings: Settings, home: Home) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
     app.add_middleware(HeadAsGet)
+    app.add_middleware(OneReading)
     app.add_middleware(Unbroken, answer=refusals.unforeseen)
     app.add_middleware(SecurityHeaders)
     app.mount(assets.address(), assets.Assets(), name="static")

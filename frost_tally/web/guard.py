@@ -16,7 +16,8 @@ from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import FormData, MutableHeaders, UploadFile
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from ..services.home import Stale, basics
+from ..services.home import Stale
+from .reading import snapshot_of
 
 log = structlog.get_logger("frost_tally.web")
 POLICY = (
@@ -215,7 +216,7 @@ async def posted_file(request: Request) -> PostedFile:
 def _of_this_store(request: Request, fields: Mapping[str, str]) -> None:
     """Raises: Stale when a form says that it was made from another store: all of it was replaced since."""
     told = fields.get("revision", "").partition(".")[2]
-    if told and told != basics(request.app.state.home).revision.store:
+    if told and told != snapshot_of(request).revision.store:
         raise Stale(replaced=True)
 
 

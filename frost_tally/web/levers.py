@@ -6,7 +6,6 @@ exactly as it was, so that a page which is sent back untouched changes nothing.
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from datetime import datetime
 from typing import Any, Generic, TypeVar
 
 from fastapi import APIRouter, Request
@@ -16,12 +15,12 @@ from pydantic import BaseModel
 from starlette.datastructures import ImmutableMultiDict
 
 from ..core.errors import Refusal
-from ..services import clock as clocks
-from ..services.home import Home
-from ..services.remembered import LONG_S, NotYet, once
+from ..services.derived import LONG_S, NotYet, in_this_minute
+from ..services.home import Household, Snapshot
 from .drawing.both import SHAPES
 from .forms import NONE, checked, shown, views
-from .page import home_of, render, units_of, whole_number
+from .page import render, units_of, whole_number
+from .reading import household_of, snapshot_of
 from .units import Units
 
 Result = TypeVar("Result")
@@ -66,10 +65,10 @@ class Pull:
 
 @dataclass(frozen=True, kw_only=True)
 class Asked:
-    """Who asks, when and for what; `wait_s` is how long they wait for what takes a moment to work out."""
+    """Who asks, in which state and for what; `wait_s` is how long they wait for what takes a moment to work out."""
 
-    home: Home
-    now: datetime
+    household: Household
+    snapshot: Snapshot
     units: Units
     car: int | None
     texts: Mapping[str, str]
@@ -135,10 +134,14 @@ class LeverRoom(Generic[Result]):
 
     def made(self, request: Request, texts: Mapping[str, str], wait_s: float = LONG_S) -> Made[Result]:
         """Compute with every lever that will do; the core's refusal drops the one that it blames, and the rest is kept."""
-        home = home_of(request)
         texts = {**texts, **_picks(self.form, texts)}
-        units, now = units_of(home, request), clocks.minute(home)
-        asked = Asked(home=home, now=now, units=units, car=whole_number(texts.get("car")), texts=texts, wait_s=wait_s)
+        household, snapshot, units, car = (
+            household_of(request),
+            snapshot_of(request),
+            units_of(request),
+            whole_number(texts.get("car")),
+        )
+        asked = Asked(household=household, snapshot=snapshot, units=units, car=car, texts=texts, wait_s=wait_s)
         pull = Pull(self, texts, units)
         while True:
             try:
@@ -175,16 +178,16 @@ class LeverRoom(Generic[Result]):
         texts = views(self.form, made.pull.texts, made.pull.errors, made.asked.units)
         fields = {name: replace(each, usual=made.pull.usual[name]) for name, each in texts.items()}
         result, units = made.result, made.asked.units
-        home, templates = made.asked.home, request.app.state.templates
+        snapshot, templates = made.asked.snapshot, request.app.state.templates
         # kept by the result itself, which stands beside its view so that nothing else can have its place
-        view, _ = once(home, ("view", self.path, id(result), units), lambda: (self.view(result, units), result))
+        view, _ = in_this_minute(snapshot, ("view", self.path, id(result), units), lambda: (self.view(result, units), result))
 
         def drawn(name: str) -> Markup:
             text = templates.get_template(f"{self.templates}/{name}.html").render(view=view, shape=shape)
             return Markup(text)  # noqa: S704 - our own template, which escapes
 
         key = ("drawn", self.path, id(result), units, shape)
-        parts, _ = once(home, key, lambda: ({name: drawn(name) for name in ("live", "why")}, result))
+        parts, _ = in_this_minute(snapshot, key, lambda: ({name: drawn(name) for name in ("live", "why")}, result))
         return {"view": view, "drawn": parts, "pull": made.pull, "fields": fields, "lever_room": self}
 
 

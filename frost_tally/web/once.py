@@ -58,7 +58,7 @@ class _Once(APIRoute):
             form = await form_of(request)
             told = json.dumps([request.url.path, form.multi_items()]).encode()
             sent: Sent = request.app.state.sent
-            return await sent.once(hashlib.sha256(told).hexdigest(), lambda: handle(request), request.app.state.home.version)
+            return await sent.once(hashlib.sha256(told).hexdigest(), lambda: handle(request), request.app.state.household.version)
 
         return handled
 

@@ -7,11 +7,13 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
+from ..core.home import Person
 from ..formats import values
 from ..formats.writers import Written
-from ..services.home import Home, Stamp, basics, viewer
+from ..services.home import Stamp, undoable
 from .customs import Customs, customs_of
 from .guard import COOKIE, Tokens
+from .reading import snapshot_of
 from .units import Units
 
 PERSON_COOKIE = "frost_tally_person"
@@ -34,10 +36,10 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
         seal=SEAL.format(token=token, revision=revision),
         settings=request.app.state.settings,
         done=done,
-        done_words=home_of(request).undoable(done) if done else "",
+        done_words=undoable(snapshot_of(request), done) if done else "",
         here=_here(request),
         revision=revision,
-        **{"units": None if bare else units_of(home_of(request), request)} | context,
+        **{"units": None if bare else units_of(request)} | context,
     )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
     if request.cookies.get(COOKIE) != visit:
@@ -48,7 +50,7 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
 def _revision(request: Request, status: int) -> str | int:
     """What the next change is made on: today's, or, on a page that only asks to mend a field, what it was made on before."""
     asked: str | None = getattr(request.state, "fields", {}).get("revision")
-    return asked if asked is not None and status == 422 else basics(home_of(request)).revision
+    return asked if asked is not None and status == 422 else snapshot_of(request).revision
 
 
 def save(file: Written) -> Response:
@@ -61,12 +63,6 @@ def _here(request: Request) -> str:
     """The address of this page, without what was done before it."""
     url = request.url.remove_query_params("undo")
     return f"{url.path}?{url.query}" if url.query else url.path
-
-
-def home_of(request: Request) -> Home:
-    """The home that this application serves."""
-    home: Home = request.app.state.home
-    return home
 
 
 @overload
@@ -92,22 +88,24 @@ def seen(fields: Mapping[str, str]) -> Stamp:
     return stamp(fields.get("revision"), -1)
 
 
-def units_of(home: Home, request: Request | None = None) -> Units:
+def units_of(request: Request) -> Units:
     """The units of whoever looks: the person chosen in this browser, else the first; before anybody chose, of the browser's language."""
-    chosen = whole_number(request.cookies.get(PERSON_COOKIE)) if request is not None else None
-    who = viewer(home, chosen)
-    if request is not None and not who.known:
-        return customs(request).units
+    who = snapshot_of(request).home.person(whole_number(request.cookies.get(PERSON_COOKIE)))
+    return units_for(who) if who.id else customs(request).units
+
+
+def units_for(who: Person) -> Units:
+    """A person's units."""
     return Units(
-        distance=who.distance,
-        temperature=who.temperature,
-        pressure=who.pressure,
+        distance=who.distance_unit,
+        temperature=who.temperature_unit,
+        pressure=who.pressure_unit,
         currency=who.currency,
         exchange_rate=who.per_contract,
-        weight=who.weight,
+        weight=who.weight_unit,
         hours=who.hours,
         week_start=who.week_start,
-        decimal=who.decimal,
+        decimal=who.decimal_mark,
     )
 
 

@@ -10,11 +10,10 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
-from ..services.garage import garage as garage_of
-from ..services.home import basics
 from ..services.setup import progress
 from .guard import TooLarge, address, from_here
-from .page import home_of, render, whole_number
+from .page import render, whole_number
+from .reading import snapshot_of
 
 log = structlog.get_logger("frost_tally.web")
 
@@ -51,10 +50,10 @@ PROBLEMS = {
 
 def to_setup(request: Request, problem: Exception) -> Response:
     """To the first step that is missing; for a further car without outlet or tariff to where it gets them."""
-    home = home_of(request)
+    snapshot = snapshot_of(request)
     asked = whole_number(request.query_params.get("car"))
-    complete = progress(home).next_step is None
-    if complete and any(each.row.id == asked for each in garage_of(home).cars):
+    complete = progress(snapshot).next_step is None
+    if complete and any(each.id == asked for each in snapshot.home.cars):
         return RedirectResponse(f"/garage/edit/day/{asked}", 303)
     return RedirectResponse("/setup", 303)
 
@@ -136,7 +135,7 @@ def _said(request: Request, status: int, title: str, detail: str, again: bool = 
     )
     kept = {name: value for name, value in fields.items() if name != "token"}
     if status == 409:
-        kept["revision"] = str(basics(home_of(request)).revision)
+        kept["revision"] = str(snapshot_of(request).revision)
     typed = [value for name, value in kept.items() if value not in ("", "yes", "no") and name not in HIDDEN]
     came = address(request.headers.get("referer", "")) if from_here(request) else None
     back = f"{came.path}?{came.query}".rstrip("?") if came and came.path.startswith("/") else "/tonight"

@@ -7,4 +7,4 @@ from .words.season import matters_words
 
 def winter_lines(asked: Asked, car_id: int) -> list[tuple[str, str]]:
     """The lines for a car with where each leads."""
-    return matters_words(what_matters(asked.home, asked.now, car_id), asked.units)
+    return matters_words(what_matters(asked.snapshot, car_id), asked.units)

@@ -42,11 +42,11 @@ class Server:
     def __init__(self, demo: bool, years: float = 0.05) -> None:
         self.folder = tempfile.TemporaryDirectory()
         self.settings = Settings(data_dir=Path(self.folder.name), demo=demo)
-        self.home = home_in(self.settings, years)
-        self.address = _served(app_on(self.settings, self.home))
+        self.household = home_in(self.settings, years)
+        self.address = _served(app_on(self.settings, self.household))
 
     def stop(self) -> None:
-        self.home.engine.dispose()
+        self.household.engine.dispose()
         self.folder.cleanup()
 
 

@@ -6,8 +6,8 @@ from datetime import timedelta
 from sqlalchemy import update
 
 from frost_tally.household.models import HouseholdRow
-from frost_tally.services import clock
 from tests.browser.page import PHONE, BrowserCase
+from tests.homes import read
 
 
 class Battery(BrowserCase):
@@ -33,8 +33,8 @@ class Battery(BrowserCase):
         page.get_by_text("reset the trip meter").wait_for()
         self.assert_accessible(page)
         page.context.close()
-        with self.server.home.recording() as session:
-            session.execute(update(HouseholdRow).values(clock=clock.now(self.server.home) + timedelta(hours=18)))
+        with self.server.household.recording() as session:
+            session.execute(update(HouseholdRow).values(clock=read(self.server.household).now + timedelta(hours=18)))
         page = self.open("/battery", PHONE, touch=True)
         page.get_by_role("link", name="A guide is under way").tap()
         page.get_by_label("Level now").fill("100")

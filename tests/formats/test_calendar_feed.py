@@ -13,10 +13,10 @@ from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.schedule import Departure
 from frost_tally.formats.calendar_feed import CalendarEntry, write_calendar
 from frost_tally.household.calendar import holidays_of
-from frost_tally.household.parts import cars
-from frost_tally.services import clock
+from frost_tally.household.models import CarRow
+from frost_tally.household.parts import in_order
 from frost_tally.services.departure_feed import departure_feed
-from frost_tally.services.departures import TypedDeparture, departures, drop_departure, keep_departure
+from frost_tally.services.departures import TypedDeparture, drop_departure, keep_departure
 from frost_tally.web.words.feed import calendar_name, entries
 from tests.web.client import WebCase
 
@@ -90,7 +90,7 @@ class Written(unittest.TestCase):
 
 class Feed(WebCase):
     def raw(self, now: datetime) -> bytes:
-        feed = departure_feed(self.home, now, 1)
+        feed = departure_feed(self.read(now), 1)
         return write_calendar(calendar_name(feed), entries(feed), now)
 
     def entries(self, now: datetime) -> dict[str, object]:
@@ -98,7 +98,7 @@ class Feed(WebCase):
         return {str(each["uid"]): each for each in read.walk("VEVENT")}
 
     def test_the_same_uids_at_every_renewal_and_each_once(self) -> None:
-        now = clock.now(self.home)
+        now = self.read().now
         raw = self.raw(now)
         self.assertEqual(raw.count(b"\nUID:"), len(self.entries(now)))
         first, again = self.entries(now), self.entries(now + timedelta(hours=1))
@@ -109,12 +109,12 @@ class Feed(WebCase):
         self.assertTrue(set(first) & set(tomorrow))
 
     def test_warm_up_ends_when_the_car_leaves_over_the_clock_change(self) -> None:
-        with self.home.recording() as session:
-            session.get_one(type(cars(session)[0]), 1)
+        with self.household.recording() as session:
+            session.get_one(type(in_order(session, CarRow)[0]), 1)
             keep = TypedDeparture(
                 name="Early", at=time(5, 30), days=frozenset({6}), on_date=None, region="", warm_up="cabin_and_pack", km=80.0
             )
-        keep_departure(self.home, clock.now(self.home), 1, keep)
+        keep_departure(self.household, self.read().now, 1, keep)
         saturday = datetime(2027, 3, 27, 18, 12, tzinfo=OSLO)
         found = self.entries(saturday)
         warm = next(each for uid, each in found.items() if "20270328-warm-up" in uid)
@@ -122,8 +122,8 @@ class Feed(WebCase):
         self.assertLess(warm["dtstart"].dt, warm["dtend"].dt)  # type: ignore[index]
 
     def test_a_departure_put_away_leaves_the_feed(self) -> None:
-        now = clock.now(self.home)
-        row = departures(self.home, now, 1).rows[0][0]
+        now = self.read().now
+        row = self.read(now).home.car(1).departures[0]
         self.assertTrue(any(uid.startswith(row.uid) for uid in self.entries(now)))
-        drop_departure(self.home, row.id)
+        drop_departure(self.household, row.id)
         self.assertFalse(any(uid.startswith(row.uid) for uid in self.entries(now)))

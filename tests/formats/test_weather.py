@@ -6,10 +6,10 @@ from datetime import UTC, datetime, timedelta
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.readers import Here, kind_of, read_file
 from frost_tally.formats.writers import write_file
-from frost_tally.household.parts import cars, home_place
-from frost_tally.services import clock, imports
+from frost_tally.services import imports
 from frost_tally.services.climate import HoursOfFiles, climate_of
 from frost_tally.services.past import noted_days
+from tests.homes import read
 from tests.household.test_store import InFolder
 
 HERE = Here("Europe/Oslo", lambda region: frozenset())
@@ -47,30 +47,30 @@ class Files(unittest.TestCase):
 
 class Driven(InFolder):
     def test_past_days_are_driven_in_the_hours_of_the_file_and_back_again(self) -> None:
-        home = self.home()
+        home = self.household()
 
         def air() -> list[float]:
-            with home.reading() as session:
-                return [float(each) for each in noted_days(session, cars(session)[0], 5).air_c]
+            now = read(home)
+            return [float(each) for each in noted_days(now, now.home.car(), 5).air_c]
 
-        before, now = air(), clock.now(home)
+        before, now = air(), read(home).now
         hours = [now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=h) for h in range(24 * 30)]
         content = "start,temp_c\n" + "".join(f"{each.isoformat()},-21.5\n" for each in hours)
-        undo = imports.take(home, imports.prepare(home, "weather", "a.csv", content.encode()))
+        undo = imports.take(home, imports.prepare(home, read(home), "weather", "a.csv", content.encode()))
         self.assertEqual({round(each, 6) for each in air()}, {-21.5})
         typical = epw(*(hour(7, day, of_day, 33.0) for day in range(1, 32) for of_day in range(1, 25)))
-        imports.take(home, imports.prepare(home, "weather", "a.epw", typical))
-        with home.reading() as session:
-            weather = climate_of(session, home_place(session))
+        imports.take(home, imports.prepare(home, read(home), "weather", "a.epw", typical))
+        weather = climate_of(read(home), read(home).home.place)
         assert isinstance(weather, HoursOfFiles)
         self.assertAlmostEqual(weather.temperature_c(datetime(2024, 7, 14, 12, 30, tzinfo=UTC)), 33.0)
         self.assertEqual(
             weather.temperature_c(datetime(2024, 3, 1, tzinfo=UTC)),
             weather.otherwise.temperature_c(datetime(2024, 3, 1, tzinfo=UTC)),
         )
-        rows, zone = imports.interval_rows(home, "weather")
+        rows, zone = imports.interval_rows(read(home), "weather")
         out = write_file("weather", "weather.csv", (rows, zone), now)
-        again = imports.preview(home, imports.prepare(home, "weather", "b.csv", str(out.content).encode()))
+        number = imports.prepare(home, read(home), "weather", "b.csv", str(out.content).encode())
+        again = imports.preview(read(home), number)
         self.assertEqual((again.added, again.changed, again.same), (0, 0, len(rows)))
         home.undo(undo)
         self.assertEqual(air(), before)

@@ -10,7 +10,8 @@ from unittest import mock
 from frost_tally import cli
 from frost_tally.formats.writers import write_file
 from frost_tally.household.models import DriveRow
-from frost_tally.services import clock, tariffs
+from frost_tally.services import tariffs
+from tests.homes import read, tables
 from tests.household.test_log_store import dump
 from tests.household.test_store import InFolder
 
@@ -27,7 +28,7 @@ class Files(InFolder):
         super().setUp()
         self.database = self.folder / "demo.db"
         self.backups = self.folder / "backups"
-        self.kept = self.home()
+        self.kept = self.household()
 
     def run_it(self, *typed: str) -> tuple[int, str]:
         """Exit code and everything said."""
@@ -74,7 +75,7 @@ class Files(InFolder):
 
     def test_a_track_hours_and_a_tariff(self) -> None:
         self.assertEqual(self.run_it("import", self.file("way.gpx", TRACK), "--car", "Dray")[0], 0)
-        with self.kept.reading() as session:
+        with tables(self.kept) as session:
             drive = session.query(DriveRow).filter(DriveRow.source == "assumed").one()
         self.assertEqual((drive.car_id, drive.assumed, drive.km), (2, ["soc_end", "soc_start"], 27.2))
         self.assertTrue(0.0 < drive.soc_start - drive.soc_end < 0.3)
@@ -86,9 +87,9 @@ class Files(InFolder):
         prices = self.file("prices.csv", "start,price_per_kwh\n2027-02-01T00:00:00+01:00,-0.02\n2027-02-01T01:00:00+01:00,0.2\n")
         self.assertIn("Give --tariff with one of", self.run_it("import", prices)[1])
         self.assertIn("2 taken over", self.run_it("import", prices, "--tariff", "hollow tarn half-hourly")[1])
-        written = write_file("tariff", "tariff.json", tariffs.file_of(self.kept, 2), clock.now(self.kept)).content
+        written = write_file("tariff", "tariff.json", tariffs.file_of(read(self.kept), 2), read(self.kept).now).content
         code, said = self.run_it("import", self.file("tariff.json", str(written)))
         self.assertEqual((code, "has this name already" in said), (2, True), said)
         other = Path(self.file("tariff.json", str(written).replace("Hollow Tarn Three-Step", "Fell Three-Step")))
         self.assertEqual(self.run_it("import", str(other))[0], 0)
-        self.assertIn("Fell Three-Step", [each.row.name for each in tariffs.listed(self.kept, clock.now(self.kept))])
+        self.assertIn("Fell Three-Step", [each.name for each in read(self.kept).home.contracts])

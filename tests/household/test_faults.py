@@ -43,7 +43,7 @@ class Faults(InFolder):
 
     def setUp(self) -> None:
         super().setUp()
-        self.home().engine.dispose()
+        self.household().engine.dispose()
         self.copy = backup(self.database, self.backups)
         self.whole = self.copy.read_bytes()
 

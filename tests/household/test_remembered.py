@@ -9,12 +9,13 @@ from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from frost_tally.core.errors import Refusal
-from frost_tally.household.home import Home
-from frost_tally.household.parts import cars, household
+from frost_tally.household.models import CarRow
+from frost_tally.household.parts import household_row, in_order
 from frost_tally.household.store import open_store
-from frost_tally.services.remembered import NotYet, once, remembered
+from frost_tally.household.unit_of_work import Household
+from frost_tally.services.derived import NotYet, derived, derived_later
 from frost_tally.settings import Settings
-from tests.homes import home_in
+from tests.homes import home_in, read, tables
 
 
 class Remembered(unittest.TestCase):
@@ -22,8 +23,8 @@ class Remembered(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.settings = Settings(data_dir=Path(folder.name), demo=True)
-        self.home = home_in(self.settings)
-        self.addCleanup(self.home.engine.dispose)
+        self.household = home_in(self.settings)
+        self.addCleanup(self.household.engine.dispose)
         self.worked: list[str] = []
 
     def work(self) -> int:
@@ -31,34 +32,37 @@ class Remembered(unittest.TestCase):
         time.sleep(0.05)
         return len(self.worked)
 
+    def year(self, wait_s: float) -> int:
+        return derived_later(read(self.household), "year", lambda log: self.work(), wait_s, ("drive",))
+
     def test_what_several_ask_at_once_is_worked_out_once_and_kept_until_something_is_written(self) -> None:
-        threads = [threading.Thread(target=lambda: once(self.home, "it", self.work)) for _ in range(8)]
+        threads = [threading.Thread(target=lambda: derived(read(self.household), "it", self.work)) for _ in range(8)]
         for each in threads:
             each.start()
         for each in threads:
             each.join()
-        self.assertEqual((len(self.worked), once(self.home, "it", self.work)), (1, 1))
-        with self.home.recording() as session:
-            household(session).out_now_c = -3.0
-        self.assertEqual(once(self.home, "it", self.work), 2)
+        self.assertEqual((len(self.worked), derived(read(self.household), "it", self.work)), (1, 1))
+        with self.household.recording() as session:
+            household_row(session).out_now_c = -3.0
+        self.assertEqual(derived(read(self.household), "it", self.work), 2)
 
     def test_an_hour_that_comes_twice_is_two_hours(self) -> None:
         at = datetime(2027, 10, 31, 2, 30, tzinfo=ZoneInfo("Europe/Oslo"))
-        found = [once(self.home, ("room", each, None), self.work) for each in (at, at.replace(fold=1), at)]
+        found = [derived(read(self.household), ("room", each, None), self.work) for each in (at, at.replace(fold=1), at)]
         self.assertEqual(found, [1, 2, 1])
 
     def test_another_process_that_writes_is_noticed(self) -> None:
         """A second engine on the same file stands for it."""
-        with self.home.reading() as session:
-            self.assertEqual(cars(session)[0].name, "Marten")
-        once(self.home, "it", self.work)
-        other = Home(open_store(self.settings.database, self.settings.backups), self.home.world)
+        with tables(self.household) as session:
+            self.assertEqual(in_order(session, CarRow)[0].name, "Marten")
+        derived(read(self.household), "it", self.work)
+        other = Household(open_store(self.settings.database, self.settings.backups), self.household.world)
         with other.deciding("Renamed") as session:
-            cars(session)[0].name = "Stoat"
+            in_order(session, CarRow)[0].name = "Stoat"
         other.engine.dispose()
-        self.assertEqual(once(self.home, "it", self.work), 2)
-        with self.home.reading() as session:
-            self.assertEqual(cars(session)[0].name, "Stoat")
+        self.assertEqual(derived(read(self.household), "it", self.work), 2)
+        with tables(self.household) as session:
+            self.assertEqual(in_order(session, CarRow)[0].name, "Stoat")
 
     def test_a_refusal_is_said_to_all_and_not_kept(self) -> None:
         def refuse() -> int:
@@ -67,12 +71,12 @@ class Remembered(unittest.TestCase):
 
         for _ in range(2):
             with self.assertRaises(Refusal):
-                once(self.home, "that", refuse)
+                derived(read(self.household), "that", refuse)
         self.assertEqual(len(self.worked), 2)
 
     def test_a_year_is_worked_out_beside_the_pages(self) -> None:
         with self.assertRaises(NotYet):
-            remembered(self.home, "year", self.work, 0.0)
-        self.assertEqual(remembered(self.home, "year", self.work, 5.0), 1)
+            self.year(0.0)
+        self.assertEqual(self.year(5.0), 1)
         self.assertEqual(len(self.worked), 1)
         self.assertTrue(self.worked[0].startswith("yearly results"))

@@ -13,15 +13,15 @@ from sqlalchemy.exc import IntegrityError
 from frost_tally.demo import EVENING, fill
 from frost_tally.demo.world import demo_world
 from frost_tally.household.facts import level_now, tyres_now
-from frost_tally.household.home import Home, Stale
-from frost_tally.household.models import Base, DriveRow, PlanRow, ReadingRow
-from frost_tally.household.parts import cars, home_place, household, outlets, people, tariffs
+from frost_tally.household.models import Base, CarRow, DriveRow, OutletRow, PersonRow, PlaceRow, PlanRow, ReadingRow, TariffRow
+from frost_tally.household.parts import household_row, in_order
 from frost_tally.household.store import backup, migrate, open_store, restore
+from frost_tally.household.unit_of_work import Household, Stale
 from frost_tally.household.whole_file import StoreError
 from frost_tally.services import clock, nights
-from frost_tally.services.evening import NotSetUp
+from frost_tally.services.home import NotSetUp
 from frost_tally.services.tonight import tonight
-from tests.homes import home_at
+from tests.homes import home_at, read, tables
 
 
 class InFolder(unittest.TestCase):
@@ -31,7 +31,7 @@ class InFolder(unittest.TestCase):
         self.folder = Path(folder.name)
         self.database, self.backups = self.folder / "home" / "household.db", self.folder / "home" / "backups"
 
-    def home(self, demo: bool = True) -> Home:
+    def household(self, demo: bool = True) -> Household:
         home = home_at(self.database, self.backups, demo)
         self.addCleanup(home.engine.dispose)
         return home
@@ -39,7 +39,7 @@ class InFolder(unittest.TestCase):
 
 class Store(InFolder):
     def test_migrations_give_the_tables_of_the_models(self) -> None:
-        made = inspect(self.home(False).engine)
+        made = inspect(self.household(False).engine)
         for table in Base.metadata.sorted_tables:
             self.assertEqual({c["name"] for c in made.get_columns(table.name)}, {c.name for c in table.columns})
 
@@ -61,12 +61,16 @@ class Store(InFolder):
             )
             made.execute(text("INSERT INTO outlet VALUES (1, 'Wall', 240, 1, 40, 'north_america', NULL, NULL, NULL)"))
         engine.dispose()
-        home = self.home(False)
-        with home.reading() as session:
-            self.assertEqual((home_place(session).name, home_place(session).zone), ("Uphill", "America/Toronto"))
-            self.assertEqual((people(session)[0].distance_unit, people(session)[0].currency), ("mi", "CAD"))
-            self.assertEqual([band.name for band in tariffs(session)[0].bands], ["n"])
-            self.assertEqual((outlets(session)[0].place.name, household(session).revision), ("Uphill", 7))  # type: ignore[union-attr]
+        home = self.household(False)
+        with tables(home) as session:
+            self.assertEqual(
+                (in_order(session, PlaceRow)[0].name, in_order(session, PlaceRow)[0].zone), ("Uphill", "America/Toronto")
+            )
+            self.assertEqual(
+                (in_order(session, PersonRow)[0].distance_unit, in_order(session, PersonRow)[0].currency), ("mi", "CAD")
+            )
+            self.assertEqual([band.name for band in in_order(session, TariffRow)[0].bands], ["n"])
+            self.assertEqual((in_order(session, OutletRow)[0].place.name, household_row(session).revision), ("Uphill", 7))
 
     def test_what_was_known_by_its_english_title_gets_a_key(self) -> None:
         self.database.parent.mkdir(parents=True)
@@ -94,7 +98,7 @@ class Store(InFolder):
         )  # fmt: skip
 
     def test_a_store_of_today_without_a_table_or_a_column_is_said_and_unchanged(self) -> None:
-        self.home().engine.dispose()
+        self.household().engine.dispose()
         whole = self.database.read_bytes()
         for change, said in (
             ("DROP TABLE reading", "the table “reading” is not there"),
@@ -131,12 +135,12 @@ class Store(InFolder):
                 name: old.execute(f"SELECT * FROM {name}").fetchall()
                 for name in ("car", "night", "tyre", "reading", "leaving", "usual_day", "departure", "price")
             }
-        home = self.home(False)
+        home = self.household(False)
         self.assertEqual(len(list(self.backups.glob("*.db"))), 1)
         nights = before["night"]
         noted = [row for row in nights if row["actual_arrival"] is not None and not row["withdrawn"]]
         self.assertGreater(len(noted), 100)
-        with home.reading() as session:
+        with tables(home) as session:
             count = {table.name: session.scalar(select(func.count()).select_from(table)) for table in Base.metadata.sorted_tables}
             self.assertEqual((count["night_plan"], count["drive"]), (len(nights), len(noted)))
             self.assertEqual((count["meter"], count["habit"], count["learnt"]), (len(before["reading"]), 2, 1))
@@ -148,7 +152,7 @@ class Store(InFolder):
             wheels = session.scalars(select(ReadingRow).where(ReadingRow.part != "")).all()
             self.assertEqual(sorted((r.car_id, r.part, r.value, r.temp_c) for r in wheels),
                              sorted((t["car_id"], t["wheel"], t["kpa"], t["tyre_c"]) for t in before["tyre"]))  # fmt: skip
-            for car, row in zip(before["car"], cars(session), strict=True):
+            for car, row in zip(before["car"], read(home).home.cars, strict=True):
                 tyres = tyres_now(session, row)
                 now = (
                     level_now(session, row.id),
@@ -163,16 +167,16 @@ class Store(InFolder):
                     tuple(car[name] for name in ("soc_now", "tyre_kpa", "tyre_read_c", "habit_limit", "cabin_c", "motorway_kmh")),
                 )
                 self.assertEqual(row.learnt.heat if row.learnt else 1.0, car["learnt_heat"])
-        kept = tonight(Home(home.engine, demo_world(home.engine)), clock.now(Home(home.engine, demo_world(home.engine))))
-        self.assertEqual((kept.levers.limit, kept.levers.km), (0.9, 140.0))
+        kept = tonight(read(Household(home.engine, demo_world(home.engine))))
+        self.assertEqual((kept.inputs.limit, kept.inputs.km), (0.9, 140.0))
 
     def test_wal_and_foreign_keys_are_on(self) -> None:
-        with self.home().engine.connect() as connection:
+        with self.household().engine.connect() as connection:
             self.assertEqual(connection.execute(text("PRAGMA journal_mode")).scalar(), "wal")
             self.assertEqual(connection.execute(text("PRAGMA foreign_keys")).scalar(), 1)
 
     def test_a_copy_restores_to_the_same_rows_and_keeps_what_was_there(self) -> None:
-        home = self.home()
+        home = self.household()
         copy = backup(self.database, self.backups)
         with home.recording() as session:
             session.query(DriveRow).delete()
@@ -180,11 +184,11 @@ class Store(InFolder):
         home.engine.dispose()
         kept = restore(copy, self.database, self.backups)
         self.assertTrue(kept is not None and kept.exists())
-        with self.home(False).reading() as session:
+        with tables(self.household(False)) as session:
             self.assertGreater(session.query(PlanRow).count(), 10)
 
     def test_what_is_not_a_copy_changes_nothing(self) -> None:
-        self.home().engine.dispose()
+        self.household().engine.dispose()
         before = self.database.read_bytes()
         wrong, other = self.folder / "notes.txt", self.folder / "other.db"
         wrong.write_text("not a database at all, but long enough to be looked at" * 40)
@@ -200,46 +204,46 @@ class Store(InFolder):
 
 class Changes(InFolder):
     def test_a_failed_change_leaves_nothing_behind(self) -> None:
-        home = self.home()
-        with home.reading() as session:
-            before = household(session).revision
+        home = self.household()
+        with tables(home) as session:
+            before = household_row(session).revision
         with self.assertRaises(IntegrityError), home.deciding("x") as session:
-            cars(session)[0].name = "changed"
+            in_order(session, CarRow)[0].name = "changed"
             session.add(DriveRow(car_id=99, left_at=EVENING, noted_at=EVENING, km=1, soc_start=0, soc_end=0))
-        with home.reading() as session:
-            self.assertEqual((cars(session)[0].name, household(session).revision), ("Marten", before))
+        with tables(home) as session:
+            self.assertEqual((in_order(session, CarRow)[0].name, household_row(session).revision), ("Marten", before))
 
     def test_an_older_page_cannot_change_anything(self) -> None:
-        home = self.home()
-        with home.reading() as session:
-            seen = household(session).revision
+        home = self.household()
+        with tables(home) as session:
+            seen = household_row(session).revision
         with home.deciding("x", seen):
             pass
         with self.assertRaises(Stale), home.deciding("x", seen):
             self.fail("the stale change began")
 
     def test_an_empty_household_is_not_set_up(self) -> None:
-        home = self.home(False)
+        home = self.household(False)
         with self.assertRaises(NotSetUp):
-            tonight(home, clock.now(home))
+            tonight(read(home))
 
     def test_the_demo_is_the_same_each_time_and_frosty(self) -> None:
-        home = self.home()
-        first, second = (tonight(home, clock.now(home)) for _ in range(2))
+        home = self.household()
+        first, second = (tonight(read(home)) for _ in range(2))
         self.assertEqual(first.plan.blocks, second.plan.blocks)
-        self.assertLess(first.levers.out_low_c, -8)
+        self.assertLess(first.inputs.out_low_c, -8)
         fill(home)
-        with home.reading() as session:
-            self.assertEqual([row.name for row in cars(session)], ["Marten", "Dray"])
+        with tables(home) as session:
+            self.assertEqual([row.name for row in in_order(session, CarRow)], ["Marten", "Dray"])
 
     def test_keep_note_and_undo(self) -> None:
-        home = self.home()
-        night = tonight(home, clock.now(home))
+        home = self.household()
+        night = tonight(read(home))
         keeping = nights.keep(home, night, night.revision, night.plan.request.departure)
-        kept = tonight(home, clock.now(home)).kept
+        kept = tonight(read(home)).kept
         assert kept is not None
         noting = nights.note(home, kept.id, 0.8, 0.4, clock.move_on(home))
-        with home.reading() as session:
+        with tables(home) as session:
             drive = session.scalars(select(DriveRow).where(DriveRow.plan_id == kept.id)).one()
             self.assertEqual((drive.soc_start, drive.soc_end, drive.km, level_now(session, 1)), (0.8, 0.4, kept.km, 0.4))
             self.assertIn("km", drive.assumed)
@@ -250,6 +254,6 @@ class Changes(InFolder):
             self.assertEqual([b.kind for b in blocks], ["charge", "warm_up"])
         home.undo(noting)
         home.undo(keeping)
-        with home.reading() as session:
+        with tables(home) as session:
             self.assertEqual(session.scalars(select(DriveRow).where(DriveRow.plan_id == kept.id)).all(), [])
             self.assertEqual((session.get_one(PlanRow, kept.id).withdrawn, level_now(session, 1)), (True, 0.41))

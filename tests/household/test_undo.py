@@ -1,12 +1,14 @@
 """Undo: rows go back to what they were, with what belongs to them; what was made goes again."""
 
+from dataclasses import replace
 from datetime import time
 
 from frost_tally.core.errors import Refusal
 from frost_tally.demo import EVENING
-from frost_tally.household.models import OutletRow, TariffRow, UndoRow
-from frost_tally.household.parts import cars, household, outlets, tariffs
+from frost_tally.household.models import CarRow, OutletRow, TariffRow, UndoRow
+from frost_tally.household.parts import household_row, in_order
 from frost_tally.household.undo import KEPT
+from frost_tally.household.unit_of_work import undoable
 from frost_tally.services import clock
 from frost_tally.services import tariffs as service
 from frost_tally.services.car_year import car_year
@@ -14,15 +16,16 @@ from frost_tally.services.warmup import settle
 from frost_tally.web.units import Units
 from frost_tally.web.words.garage import climate_words, year_words
 from frost_tally.world import World
+from tests.homes import read, tables
 from tests.household.test_store import InFolder
 
 
 class Undo(InFolder):
     def test_a_tariff_comes_back_with_its_bands_and_seasons_and_can_be_gone_again(self) -> None:
-        home = self.home()
+        home = self.household()
 
         def shape() -> tuple[object, ...]:
-            with home.reading() as session:
+            with tables(home) as session:
                 row = session.get_one(TariffRow, 2)
                 bands = [(b.name, b.price_per_kwh, b.start, b.days) for b in row.bands]
                 return row.name, row.withdrawn, bands, [s.name for s in row.seasons]
@@ -34,14 +37,14 @@ class Undo(InFolder):
         after = shape()
         again = home.undo(session.number)
         self.assertEqual(shape(), before)
-        self.assertEqual(home.undoable(again), "Taken back: gone")
+        self.assertEqual(undoable(read(home), again), "Taken back: gone")
         third = home.undo(again)
-        self.assertEqual((shape(), home.undoable(third)), (after, "gone"))
+        self.assertEqual((shape(), undoable(read(home), third)), (after, "gone"))
         with self.assertRaises(Refusal):
             home.undo(session.number)
 
     def test_what_was_made_goes_and_a_deleted_row_comes_back(self) -> None:
-        home = self.home()
+        home = self.household()
         with home.deciding("outlets") as session:
             lamp = OutletRow(name="Lamp post", voltage_v=230, phases=1, breaker_a=16, code="iec")
             session.add(lamp)
@@ -50,11 +53,11 @@ class Undo(InFolder):
             session.delete(session.get_one(OutletRow, 2))
         home.undo(session.number)
         with home.reading() as reading:
-            self.assertEqual([each.name for each in outlets(reading)][:2], ["Wall unit", "Barn socket"])
-            self.assertNotIn("Lamp post", [each.name for each in outlets(reading)])
+            self.assertEqual([each.name for each in reading.home.outlets][:2], ["Wall unit", "Barn socket"])
+            self.assertNotIn("Lamp post", [each.name for each in reading.home.outlets])
 
     def test_a_decision_that_was_built_upon_is_not_pulled_from_under_it(self) -> None:
-        home = self.home()
+        home = self.household()
         numbers = []
         for name in ("first", "second"):
             with home.deciding(name) as session:
@@ -65,85 +68,83 @@ class Undo(InFolder):
         home.undo(numbers[1])
         home.undo(numbers[0])
         with home.reading() as reading:
-            self.assertEqual(reading.get_one(TariffRow, 2).name, "Hollow Tarn Three-Step")
+            self.assertEqual(reading.log.get_one(TariffRow, 2).name, "Hollow Tarn Three-Step")
 
     def test_times_and_lists_go_back_as_they_were(self) -> None:
-        home = self.home()
+        home = self.household()
         with home.deciding("clock") as session:
-            row = cars(session)[0]
-            row.habit.depart, household(session).house_kwh = time(4, 4), [1.0] * 12
-            household(session).clock = None
+            row = in_order(session, CarRow)[0]
+            row.habit.depart, household_row(session).house_kwh = time(4, 4), [1.0] * 12
+            household_row(session).clock = None
         home.undo(session.number)
         with home.reading() as reading:
-            self.assertEqual((cars(reading)[0].habit.depart, household(reading).house_kwh), (time(7, 10), []))
-            self.assertEqual(household(reading).clock, EVENING)
+            self.assertEqual((reading.home.car().habit.depart, reading.home.house.kwh), (time(7, 10), ()))
+            self.assertEqual(household_row(reading.log).clock, EVENING)
 
     def test_the_revision_never_goes_back_and_old_steps_are_forgotten(self) -> None:
-        home = self.home()
+        home = self.household()
         with home.deciding("shift") as session:
-            household(session).shift = 0.3
+            household_row(session).shift = 0.3
         with home.reading() as reading:
-            revision = household(reading).revision
+            revision = reading.revision
         home.undo(session.number)
         with home.reading() as reading:
-            self.assertEqual((household(reading).shift, household(reading).revision), (0.0, revision + 1))
+            self.assertEqual((reading.home.house.shift, reading.revision), (0.0, revision + 1))
         for i in range(KEPT + 5):
             with home.deciding("again") as session:
-                household(session).shift = i / 1000
+                household_row(session).shift = i / 1000
         with home.reading() as reading:
-            self.assertLessEqual(reading.query(UndoRow).count(), KEPT)
+            self.assertLessEqual(reading.log.query(UndoRow).count(), KEPT)
 
     def test_what_is_recorded_makes_no_page_stale(self) -> None:
         """A click of the demo's clock cost 13 revisions."""
-        home = self.home()
-        with home.reading() as session:
-            before = household(session).revision
+        home = self.household()
+        with tables(home) as session:
+            before = household_row(session).revision
         now = clock.move_on(home)
         service.fetch_all(home, now)
         self.assertGreater(settle(home, now), 0)
-        with home.reading() as session:
-            self.assertEqual((household(session).revision, session.query(UndoRow).count()), (before, 0))
+        with tables(home) as session:
+            self.assertEqual((household_row(session).revision, session.query(UndoRow).count()), (before, 0))
 
 
 class Tariffs(InFolder):
     def test_a_follower_is_kept_in_use_and_the_list_says_who_is_on_what(self) -> None:
-        home = self.home()
-        found = service.listed(home, clock.now(home))
+        home = self.household()
+        found = service.listed(read(home))
         self.assertEqual([each.users for each in found], [("Dray",), ("Marten",), ()])
         self.assertGreater(found[2].dated, 500)
         with self.assertRaises(Refusal):
-            service.fetch(home, clock.now(home), 1)
+            service.fetch(home, read(home), 1)
         with self.assertRaises(Refusal):
             service.started("nothing")
         with self.assertRaises(Refusal):
-            service.stored(home, 99)
+            service.stored(read(home), 99)
 
     def test_moving_the_clock_on_fetches_the_prices_known_then(self) -> None:
-        home = self.home()
-        before = service.listed(home, clock.now(home))[2].dated_to
+        home = self.household()
+        before = service.listed(read(home))[2].dated_to
         clock.move_on(home)
         service.fetch_all(home, clock.move_on(home))
-        after = service.listed(home, clock.now(home))[2].dated_to
+        after = service.listed(read(home))[2].dated_to
         self.assertEqual((after - before).days, 1)  # type: ignore[operator]
-        with home.reading() as session:
-            self.assertEqual(len(tariffs(session)), 3)
+        with tables(home) as session:
+            self.assertEqual(len(in_order(session, TariffRow)), 3)
 
 
 class CarYears(InFolder):
     def test_a_long_log_is_used_and_a_short_one_gives_the_usual_day(self) -> None:
-        home = self.home()
-        with home.reading() as session:
-            row = cars(session)[0]
-            row.habit.days_a_week = 5
-            now = clock.now(home)
-            year = car_year(session, row, now)
-            self.assertEqual(year_words(year), "the usual day, 5 days a week")
-            self.assertAlmostEqual(year.total_km, 112 * 261, delta=2 * 112)
-            self.assertEqual(float(year.nights.use_kwh[year.km == 0].max(initial=0)), 0.0)
-            winter, summer = year.nights.use_kwh[:14], year.nights.use_kwh[170:184]
-            self.assertGreater(winter.max(), 1.2 * summer.max())
-            self.assertIn("Skarfell", climate_words(year, Units()))
-            session.info["world"] = World()
-            cold = car_year(session, row, now)
-            self.assertIn("January (−4\u00a0°C)", climate_words(cold, Units()))
-            self.assertNotEqual(float(cold.nights.use_kwh.sum()), float(year.nights.use_kwh.sum()))
+        home = self.household()
+        with home.recording() as session:
+            in_order(session, CarRow)[0].habit.days_a_week = 5
+        now = read(home)
+        year = car_year(now, now.home.car())
+        self.assertEqual(year_words(year), "the usual day, 5 days a week")
+        self.assertAlmostEqual(year.total_km, 112 * 261, delta=2 * 112)
+        self.assertEqual(float(year.nights.use_kwh[year.km == 0].max(initial=0)), 0.0)
+        winter, summer = year.nights.use_kwh[:14], year.nights.use_kwh[170:184]
+        self.assertGreater(winter.max(), 1.2 * summer.max())
+        self.assertIn("Skarfell", climate_words(year, Units()))
+        cold = car_year(replace(now, world=World()), now.home.car())
+        self.assertIn("January (−4\u00a0°C)", climate_words(cold, Units()))
+        self.assertNotEqual(float(cold.nights.use_kwh.sum()), float(year.nights.use_kwh.sum()))

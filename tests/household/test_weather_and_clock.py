@@ -8,6 +8,7 @@ from frost_tally.core.errors import Refusal
 from frost_tally.demo import EVENING
 from frost_tally.services import clock
 from frost_tally.standins.weather import SeededYear, TypedNight
+from tests.homes import read
 from tests.household.test_store import InFolder
 
 OSLO = ZoneInfo("Europe/Oslo")
@@ -43,15 +44,15 @@ class Weather(unittest.TestCase):
 
 class Clock(InFolder):
     def test_the_demo_clock_stands_until_it_is_moved(self) -> None:
-        home = self.home()
+        home = self.household()
         self.assertTrue(clock.can_move(home))
-        self.assertEqual(clock.now(home), EVENING)
+        self.assertEqual(read(home).now, EVENING)
         moved = [clock.move_on(home).astimezone(OSLO).strftime("%d %H:%M") for _ in range(3)]
         self.assertEqual(moved, ["15 08:00", "15 18:12", "16 08:00"])
 
     def test_an_own_household_has_the_machines_clock(self) -> None:
-        home = self.home(False)
+        home = self.household(False)
         self.assertFalse(clock.can_move(home))
-        self.assertLess(abs(clock.now(home) - datetime.now(OSLO)), timedelta(minutes=1))
+        self.assertLess(abs(read(home).now - datetime.now(OSLO)), timedelta(minutes=1))
         with self.assertRaises(Refusal):
             clock.move_on(home)

@@ -4,16 +4,18 @@ import sqlite3
 from collections.abc import Callable
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
+from unittest import mock
 
 from sqlalchemy import event, insert, text
 
 from frost_tally.demo import EVENING
 from frost_tally.household import everything
-from frost_tally.household.home import Home
 from frost_tally.household.models import ReadingRow, WayRow
+from frost_tally.household.snapshot import Snapshot
 from frost_tally.household.store import backup, restore
 from frost_tally.household.written import counted, times
-from frost_tally.services import clock, compare, outlets, remembered, weekly
+from frost_tally.services import compare, derived, outlets, weekly
+from tests.homes import read
 from tests.household.test_store import InFolder
 
 LEVEL = {
@@ -30,7 +32,7 @@ LEVEL = {
 
 class Counters(InFolder):
     def test_whoever_writes_in_whatever_way_raises_the_counter_and_only_that(self) -> None:
-        home = self.home()
+        home = self.household()
 
         def mapper() -> None:
             with home.recording() as session:
@@ -55,7 +57,7 @@ class Counters(InFolder):
             self.assertEqual(times(home.engine, set(counted()) - {"reading", "undo"}), others, write.__name__)
 
     def test_what_fails_raises_nothing_and_what_replaces_everything_raises_all(self) -> None:
-        home = self.home()
+        home = self.household()
         before = times(home.engine, counted())
         with self.assertRaises(ZeroDivisionError), home.recording() as session:
             session.add(ReadingRow(**LEVEL))
@@ -73,10 +75,10 @@ class Counters(InFolder):
         emptied = times(home.engine, ["way"])
         home.engine.dispose()
         restore(copy, self.database, self.backups)
-        self.assertNotEqual(times(self.home().engine, ["way"]), emptied, "another store")
+        self.assertNotEqual(times(self.household().engine, ["way"]), emptied, "another store")
 
     def test_tables_made_anew_go_on_counting(self) -> None:
-        self.home().engine.dispose()
+        self.household().engine.dispose()
         with closing(sqlite3.connect(self.database)) as connection:
             found = connection.execute("SELECT count(*) FROM sqlite_master WHERE type = 'trigger'").fetchone()[0]
         self.assertEqual(found, 3 * len(everything.names()))
@@ -85,7 +87,8 @@ class Counters(InFolder):
 class Declared(InFolder):
     """SQLite's authorizer hears of every column that a statement reads."""
 
-    def read_by(self, home: Home, work: Callable[[], object]) -> set[str]:
+    def test_results_of_a_year_read_what_they_declare(self) -> None:
+        home = self.household()
         seen = set[str]()
 
         def hear(action: int, table: str | None, *_: object) -> int:
@@ -95,48 +98,41 @@ class Declared(InFolder):
 
         home.engine.dispose()
         event.listen(home.engine, "connect", lambda connection, _: connection.set_authorizer(hear))
-        home.replaced()
-        work()
-        return seen
-
-    def test_results_of_a_year_read_what_they_declare(self) -> None:
-        home = self.home()
-        now = clock.now(home)
-        asked: dict[str, frozenset[str]] = {}
-        kept, remembered_ = dict[str, Callable[[], object]](), remembered.remembered
+        now = read(home)
+        asked: dict[str, tuple[set[str], frozenset[str]]] = {}
 
         def noting(
-            home: Home, what: tuple[object, ...], work: Callable[[], object], wait_s: float, reads: frozenset[str]
+            snapshot: Snapshot, what: tuple[object, ...], work: Callable[[Snapshot], object], wait_s: float, reads: frozenset[str]
         ) -> object:
-            asked[str(what[0])], kept[str(what[0])] = reads, work
-            return remembered_(home, what, work, wait_s, reads)
+            home.engine.dispose()  # a statement that a connection knows is not looked at again
+            reading = read(home)
+            derived.forget()
+            seen.clear()
+            result = work(reading)
+            asked[str(what[0])] = set(seen), reads
+            return result
 
-        modules = (compare, outlets, weekly)
-        for module in modules:
-            module.remembered = noting  # type: ignore[attr-defined]
-            self.addCleanup(setattr, module, "remembered", remembered_)
-        compare.comparison(home, now)
-        outlets.outlets_bench(home, now, 1, lambda usual: usual, 60.0)
-        weekly.weekly_room(home, now, 1, lambda usual: usual, 60.0)
+        for module in (compare, outlets, weekly):
+            self.enterContext(mock.patch.object(module, "derived_later", noting))
+        compare.comparison(now)
+        outlets.outlets_bench(now, 1)
+        weekly.weekly_room(now, 1, lambda usual: usual)
         self.assertEqual(set(asked), {"compare", "bench", "weekly"})
-        for name, work in kept.items():
-            seen = self.read_by(home, work) - {"state", "written", "sqlite_master"}
-            self.assertLessEqual(seen, asked[name], name)
-            self.assertGreaterEqual(
-                seen | {"small_battery", "season", "weather", "meter"}, asked[name], f"{name} declares too much"
-            )
+        for name, (heard, declared) in asked.items():
+            self.assertLessEqual(heard - {"sqlite_master"}, declared, name)
+            self.assertGreaterEqual(heard | {"weather", "meter", "price"}, declared, f"{name} declares too much")
 
 
 class Held(InFolder):
     def test_a_result_falls_with_its_tables_and_with_its_day_alone(self) -> None:
-        home, worked = self.home(), list[int]()
+        home, worked = self.household(), list[int]()
 
         def work() -> int:
             worked.append(1)
             return len(worked)
 
         def asked(day: datetime) -> int:
-            return remembered.remembered(home, ("it", day.date()), work, 5.0, ("way", "car"))
+            return derived.derived(read(home), ("it", day.date()), work, ("way", "car"))
 
         self.assertEqual([asked(EVENING), asked(EVENING)], [1, 1])
         with home.recording() as session:

@@ -7,15 +7,19 @@ import tempfile
 import unittest
 from collections.abc import Coroutine
 from concurrent.futures import ThreadPoolExecutor
+from datetime import datetime
 from pathlib import Path
 from typing import Any, TypeVar
 
 import httpx2 as httpx
 import structlog
+from sqlalchemy.orm import Session
 from starlette.testclient import TestClient
 
+from frost_tally.core.home import Home
+from frost_tally.household.snapshot import Snapshot
 from frost_tally.settings import Settings
-from tests.homes import app_on, home_in
+from tests.homes import app_on, home_in, read, tables
 from tests.uncounted import uncounted
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
@@ -58,9 +62,22 @@ class WebCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.settings = Settings(data_dir=Path(folder.name), demo=self.demo)
-        self.home = home_in(self.settings, self.years)
-        self.addCleanup(self.home.engine.dispose)
-        self.client = Patient(app_on(self.settings, self.home), base_url="http://127.0.0.1:8642", follow_redirects=True)
+        self.household = home_in(self.settings, self.years)
+        self.addCleanup(self.household.engine.dispose)
+        self.client = Patient(app_on(self.settings, self.household), base_url="http://127.0.0.1:8642", follow_redirects=True)
+
+    def read(self, now: datetime | None = None) -> Snapshot:
+        """What a page reads of the household, as at a moment (None: the present)."""
+        return read(self.household, now)
+
+    @property
+    def home(self) -> Home:
+        """The home as it is by now."""
+        return self.read().home
+
+    def tables(self) -> Session:
+        """A session to look at rows, or to change them behind the app's back."""
+        return tables(self.household)
 
     def fields(self, path: str) -> dict[str, str]:
         """What a browser would send of the page's hidden fields."""

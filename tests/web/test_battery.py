@@ -21,7 +21,7 @@ from frost_tally.household.models import (
     HouseholdRow,
     ReadingRow,
 )
-from frost_tally.services import battery, clock
+from frost_tally.services import battery
 from tests.web.client import WebCase
 
 Row = TypeVar("Row", CapacityRow, EventRow, GuideRow)
@@ -35,17 +35,17 @@ def plain(answer: httpx.Response) -> str:
 
 class BatteryCase(WebCase):
     def rows(self, table: type[Row], **same: object) -> list[Row]:
-        with self.home.reading() as session:
+        with self.tables() as session:
             return list(session.scalars(select(table).filter_by(**same).order_by("id")))
 
     def car(self, number: int = 1) -> CarRow:
-        with self.home.reading() as session:
+        with self.tables() as session:
             return session.get_one(CarRow, number)
 
     def at_clock(self, **later: float) -> None:
         """Let the demo's clock go on."""
-        with self.home.recording() as session:
-            session.execute(update(HouseholdRow).values(clock=clock.now(self.home) + timedelta(**later)))
+        with self.household.recording() as session:
+            session.execute(update(HouseholdRow).values(clock=self.read().now + timedelta(**later)))
 
     def step(self, **typed: str) -> httpx.Response:
         return self.post("/battery/guide/step", page="/battery/guide?car=1", **typed)
@@ -61,7 +61,7 @@ class Health(BatteryCase):
         self.assertRegex(said, r"Dray stands at \d\d %: (the two cannot be told apart|Dray has kept more)")
         self.assertRegex(said, r"is worth a test over \d\d %")
         self.assertIn("No number is invented for it", said)
-        health = battery.health(self.home, clock.now(self.home), 1)
+        health = battery.health(self.read(), 1)
         parts = sum(each.so_far for each in health.causes.values()) + health.besides
         self.assertAlmostEqual(parts, 1 - health.battery.trend.health, places=9)
         band = health.battery.trend.band
@@ -89,11 +89,11 @@ class Health(BatteryCase):
         done = self.post("/battery/facts", page="/battery", **typed)
         self.assertIn("First day and warranty kept", done.text)
         self.assertRegex(plain(done), r"The chance to be under that by then is (under 1|\d+) in 100")
-        with self.home.reading() as session:
+        with self.tables() as session:
             kept = session.get_one(BatteryRow, 1)
         self.assertEqual((kept.new_on and kept.new_on.isoformat(), kept.warranty_km), ("2023-05-02", 160000))
         self.undo(done)
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertNotEqual(session.get_one(BatteryRow, 1).new_on, kept.new_on)
         empty = self.post(
             "/battery/facts", page="/battery", car="1", new_on="", warranty_soh="", warranty_years="", warranty_km=""
@@ -102,10 +102,10 @@ class Health(BatteryCase):
 
     def test_a_step_is_marked_where_the_software_changed_and_taken_out_again(self) -> None:
         update_row = self.rows(EventRow, car_id=1, kind="update")[0]
-        before = battery.health(self.home, clock.now(self.home), 1).battery.trend
+        before = battery.health(self.read(), 1).battery.trend
         self.post("/battery/step", page="/battery", car="1", event=str(update_row.id))
         (step,) = self.rows(EventRow, car_id=1, kind="step")
-        after = battery.health(self.home, clock.now(self.home), 1).battery.trend
+        after = battery.health(self.read(), 1).battery.trend
         self.assertEqual((len(before.steps), len(after.steps)), (0, 1))
         self.assertGreater(after.loss_per_year_sigma, before.loss_per_year_sigma - 1e-9)
         self.post("/battery/step", page="/battery", car="1", event=str(step.id), marked="1")
@@ -113,13 +113,11 @@ class Health(BatteryCase):
         self.assertEqual(self.post("/battery/step", page="/battery", car="2", event=str(update_row.id)).status_code, 422)
 
     def test_plans_reckon_with_what_was_measured_when_asked_to(self) -> None:
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.execute(update(CarRow).where(CarRow.id == 1).values(soh=1.0))
         self.assertIn("Let them reckon with", plain(self.client.get("/battery")))
         done = self.post("/battery/reckon", page="/battery", car="1")
-        self.assertAlmostEqual(
-            self.car().soh, battery.health(self.home, clock.now(self.home), 1).battery.trend.health, delta=0.001
-        )
+        self.assertAlmostEqual(self.car().soh, battery.health(self.read(), 1).battery.trend.health, delta=0.001)
         self.assertNotIn("Let them reckon with", plain(done))
         self.undo(done)
         self.assertEqual(self.car().soh, 1.0)
@@ -137,18 +135,21 @@ class Health(BatteryCase):
             self.assertAlmostEqual(float(row["capacity_kwh"]) / 58, float(row["health"]), delta=1e-4)
 
     def test_the_life_in_the_log_is_kept_until_something_in_it_changes(self) -> None:
-        now = clock.now(self.home)
-        first = battery.health(self.home, now, 1).battery
+        now = self.read().now
+        first = battery.health(self.read(now), 1).battery
 
         def read(day: str) -> None:
             typed = {"read_at_day": day, "read_at_time": "12:00", "value": "44"}
             self.assertIn("noted", self.post("/log/level/new", page="/log/new/level", car="1", **typed).text)
 
-        read("2027-01-14")
-        again = battery.health(self.home, now, 1).battery
-        self.assertIs(again.everyday, first.everyday, "an entry of this month leaves the months before as they were")
+        self.post(
+            "/parked/twelve-volt", page="/parked/twelve-volt?car=1", car="1", fitted_on="2024-03-01", tops_up="yes", boot="no"
+        )
+        self.post("/garage/house", page="/garage/house", shift="20")
+        again = battery.health(self.read(now), 1).battery
+        self.assertIs(again.everyday, first.everyday, "what is no part of it leaves it as it was")
         read("2026-09-01")
-        self.assertIsNot(battery.health(self.home, now, 1).battery.everyday, first.everyday)
+        self.assertIsNot(battery.health(self.read(now), 1).battery.everyday, first.everyday)
 
 
 class Guided(BatteryCase):
@@ -269,7 +270,7 @@ class Empty(BatteryCase):
 
 class NoLog(BatteryCase):
     def test_a_car_without_a_log_is_judged_by_packs_like_it(self) -> None:
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             for table in (DriveRow, ChargeRow, ReadingRow, CapacityRow, EventRow, BatteryRow):
                 session.execute(delete(table))
         said = plain(self.client.get("/battery"))

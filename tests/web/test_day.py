@@ -2,12 +2,11 @@
 
 from sqlalchemy import delete
 
+from frost_tally.core.drive.day_inputs import PRESETS
 from frost_tally.household.facts import TyreReading, tyres_now
-from frost_tally.household.models import DriveRow
-from frost_tally.household.parts import cars
-from frost_tally.services import clock
+from frost_tally.household.models import CarRow, DriveRow
+from frost_tally.household.parts import in_order
 from frost_tally.services.day import day
-from frost_tally.services.day_levers import PRESETS
 from frost_tally.services.tyres import tyre_log
 from tests.formats.test_gpx import gpx
 from tests.web.client import WebCase
@@ -22,7 +21,7 @@ class Day(WebCase):
             ("long", "<b>too far</b>"),
         ):
             page = self.client.get(f"/day?day={key}").text
-            made = day(self.home, clock.now(self.home), None, key)
+            made = day(self.read(), None, key)
             with self.subTest(day=key):
                 self.assertIn(said, page)
                 self.assertIn("The level along the day", page)
@@ -78,7 +77,7 @@ class Day(WebCase):
         self.assertRegex(page, r"A dashboard would show \d+ km or \d+ km")
 
     def test_too_few_noted_days_are_refused(self) -> None:
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.execute(delete(DriveRow))
         answer = self.post("/day/learn", page="/day", car="1")
         self.assertEqual(answer.status_code, 422)
@@ -89,29 +88,29 @@ class LongLog(WebCase):
     years = 0.6
 
     def test_learning_lowers_the_error_on_held_back_days_is_used_and_undone(self) -> None:
-        before = day(self.home, clock.now(self.home)).arrival.likely
+        before = day(self.read()).arrival.likely
         done = self.post("/day/learn", page="/day", car="1")
         self.assertRegex(done.text, r"Learnt from 1\d\d days: motion × 1\.0\d")
-        made = day(self.home, clock.now(self.home))
-        learnt = made.learnt
+        made = day(self.read())
+        learnt = made.night.owned.learnt
         assert learnt is not None
         self.assertGreater(learnt.days, 100)
         self.assertLess(learnt.after, 0.6 * learnt.before)
         self.assertAlmostEqual(learnt.base, 1.07, delta=0.03)
         self.assertLess(made.arrival.likely, before)
         self.undo(done)
-        self.assertAlmostEqual(day(self.home, clock.now(self.home)).arrival.likely, before, delta=1e-9)
+        self.assertAlmostEqual(day(self.read()).arrival.likely, before, delta=1e-9)
 
 
 class KeptDaysAndTracks(WebCase):
     def test_a_day_is_kept_chosen_changed_put_away_and_back(self) -> None:
         done = self.post("/day/keep", page="/day", day_name="Market", motorway_1="90", people="3")
         self.assertIn("day=own-4", str(done.url))
-        made = day(self.home, clock.now(self.home), 1, "own-4")
-        self.assertEqual((made.levers.trips[0].motorway, made.levers.people), (90.0, 3))
-        self.assertNotEqual(day(self.home, clock.now(self.home), 1).levers.trips[0].motorway, 90.0)
+        made = day(self.read(), 1, "own-4")
+        self.assertEqual((made.inputs.trips[0].motorway, made.inputs.people), (90.0, 3))
+        self.assertNotEqual(day(self.read(), 1).inputs.trips[0].motorway, 90.0)
         self.post("/day/keep", page="/day?day=own-4", day_name="Market", motorway_1="70")
-        self.assertEqual(day(self.home, clock.now(self.home), 1, "own-4").levers.trips[0].motorway, 70.0)
+        self.assertEqual(day(self.read(), 1, "own-4").inputs.trips[0].motorway, 70.0)
         gone = self.post("/day/put-away", page="/day?day=own-4")
         self.assertNotIn("own-4", gone.text)
         self.assertIn("Market", self.undo(gone).text)
@@ -139,7 +138,7 @@ class TyreLog(WebCase):
     def test_the_leaking_wheel_is_named_and_a_look_is_noted_and_undone(self) -> None:
         self.assertIn("look at the rear left tyre", self.client.get("/day/tyres?car=2").text)
         self.assertIn("no wheel falls", self.client.get("/day/tyres?car=1").text)
-        before = tyre_log(self.home, clock.now(self.home), 2)
+        before = tyre_log(self.read(), 2)
         done = self.post(
             "/day/tyres",
             page="/day/tyres?car=2",
@@ -152,13 +151,13 @@ class TyreLog(WebCase):
             tyre_c="-4",
             warm="no",
         )
-        self.assertEqual(len(tyre_log(self.home, clock.now(self.home), 2).readings), len(before.readings) + 3)
-        with self.home.reading() as session:
-            self.assertEqual(tyres_now(session, cars(session)[1]), TyreReading(250.0, -4.0))
+        self.assertEqual(len(tyre_log(self.read(), 2).readings), len(before.readings) + 3)
+        with self.tables() as session:
+            self.assertEqual(tyres_now(session, in_order(session, CarRow)[1]), TyreReading(250.0, -4.0))
         self.undo(done)
-        self.assertEqual(tyre_log(self.home, clock.now(self.home), 2).readings, before.readings)
+        self.assertEqual(tyre_log(self.read(), 2).readings, before.readings)
         self.post("/day/tyres", page="/day/tyres?car=2", car="2", how="sensors")
-        self.assertEqual(tyre_log(self.home, clock.now(self.home), 2).looks[0][3], "car")
+        self.assertEqual(tyre_log(self.read(), 2).looks[0][3], "car")
         self.assertIn("gauge_kpa", self.client.get("/day/tyres/readings.csv?car=2").text)
 
     def test_wrong_readings_are_said_at_their_wheel(self) -> None:

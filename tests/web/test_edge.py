@@ -101,7 +101,7 @@ class Offered(WebCase):
             "/tonight/keep",
         ):  # so that there is something to note, to put back and to undo
             self.done = urlsplit(str(self.post(path).url)).query
-        app = create_app(self.settings, self.home)
+        app = create_app(self.settings, self.household)
         threads = mock.patch.object(fastapi.routing, "run_in_threadpool", at_once)
         threads.start()
         self.addCleanup(threads.stop)
@@ -210,7 +210,7 @@ class Shown(Addresses):
 
     def test_no_bad_value_breaks_anything_or_changes_what_it_does_not_say(self) -> None:
         far, old = date(9999, 12, 31), date(1, 1, 1)
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.get_one(HouseholdRow, 1).currency, session.get_one(PlaceRow, 1).zone = "XXX", "Factory"
             session.add_all(
                 PriceRow(tariff_id=1, start_s=at, minutes=60, price_per_kwh=0.1) for at in (-62_135_596_800, 253_402_214_400)
@@ -234,7 +234,6 @@ class Shown(Addresses):
                     source="gauge",
                 )
             )
-        self.home._settled.clear()
         aside(self.everything_is_shown())
 
     async def everything_is_shown(self) -> None:

@@ -30,7 +30,7 @@ class Pages(WebCase):
     def setUp(self) -> None:
         with mock.patch.object(whole_file, "PATIENCE_S", 0.1):
             super().setUp()
-        self.again(create_app(self.settings, self.home))
+        self.again(create_app(self.settings, self.household))
 
     def again(self, app: FastAPI) -> None:
         """A start on the store; what goes wrong in it does not reach the test."""
@@ -40,7 +40,7 @@ class Pages(WebCase):
         )
 
     def rows(self, kind: type) -> int:
-        with self.home.reading() as session:
+        with self.tables() as session:
             return session.query(kind).count()
 
     def enter(self, **other: str) -> httpx.Response:
@@ -76,8 +76,8 @@ class Pages(WebCase):
         pages = closing(sqlite3.connect(self.settings.database))
         with pages as other:
             most = other.execute("PRAGMA page_count").fetchone()[0]
-        event.listen(self.home.engine, "begin", lambda at: at.exec_driver_sql(f"PRAGMA max_page_count={most}"))
-        self.home.engine.dispose()
+        event.listen(self.household.engine, "begin", lambda at: at.exec_driver_sql(f"PRAGMA max_page_count={most}"))
+        self.household.engine.dispose()
         note = {"car": "1", "tyre_c": "4", "warm": "no", "FL": "240", "FR": "241", "RL": "240", "RR": "239"}
         answers = [self.client.post("/day/tyres", data={**self.fields("/day/tyres"), **note}) for _ in range(120)]
         full = next(each for each in answers if each.status_code != 200)
@@ -86,12 +86,12 @@ class Pages(WebCase):
 
     def test_damaged_pages_while_running_lead_to_the_copies(self) -> None:
         self.client.get("/tonight")
-        self.home.engine.dispose()
+        self.household.engine.dispose()
         with closing(sqlite3.connect(self.settings.database)) as other:
             other.execute("PRAGMA wal_checkpoint(TRUNCATE)")
         whole = self.settings.database.read_bytes()
         self.settings.database.write_bytes(whole[:8192] + bytes(len(whole) - 8192))
-        self.home._settled.clear()
+        self.household._homes.clear()
         self.assert_said(self.client.get("/tonight"), 500, "data file is damaged", "frost-tally restore")
 
     def test_what_nobody_foresaw_has_a_number_that_stands_in_the_log(self) -> None:

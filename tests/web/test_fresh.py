@@ -10,7 +10,7 @@ import re
 from datetime import timedelta
 from random import Random
 
-from frost_tally.services import clock, my_data, remembered
+from frost_tally.services import derived, my_data
 from frost_tally.world import StandingClock
 from tests.drilled import DRILL, count, seed_of
 from tests.uncounted import uncounted
@@ -36,9 +36,7 @@ QUIET = (
 
 def empty_all_caches() -> None:
     """Nothing that was worked out is kept; the core's own, which stand under the values that they are made of, in the drill alone."""
-    remembered.forget_pages()
-    for memory in (remembered._YEARS, remembered._PARTS):
-        memory.clear()
+    derived.forget()
     for each in gc.get_objects() if DRILL in os.environ else ():
         if isinstance(each, functools._lru_cache_wrapper) and str(getattr(each, "__module__", "")).startswith("frost_tally.core"):
             each.cache_clear()
@@ -78,7 +76,7 @@ class Fresh(Offered):
             for each in looked:
                 warm = await self.page(each)
                 empty_all_caches()
-                self.home.replaced()
+                self.household._homes.clear()
                 cold = await self.page(each)
                 if warm != cold:
                     stale.append((what, each, difference(warm[1], cold[1])))
@@ -87,7 +85,7 @@ class Fresh(Offered):
     async def changed(self, draw: Random, posts: list[Ask], turn: int) -> str:
         """Some form sent as it stands, with a number in it a little different; or hours that pass."""
         if turn % 4 == 3:
-            now, here = self.home.world.clock, clock.now(self.home)
+            now, here = self.household.world.clock, self.read().now
             assert isinstance(now, StandingClock)
             hours = draw.choice([0.4, 1.0, 3.0, 9.0])
             now.set(here + timedelta(hours=hours, seconds=draw.randrange(60)))
@@ -120,8 +118,8 @@ class LivedIn(Offered):
         document = "".join(my_data.document_of(self.settings.database))
         found = my_data.prepare_document(self.settings.database, document.encode())
         self.assertGreater(sum(found.rows.values()), 1000)
-        copy = my_data.copy_now(self.home, self.settings.backups)
-        self.assertEqual(my_data.prepare_copy(self.home, self.settings.backups, copy.name).rows, found.rows)
+        copy = my_data.copy_now(self.household, self.settings.backups)
+        self.assertEqual(my_data.prepare_copy(self.household, self.settings.backups, copy.name).rows, found.rows)
 
     async def fill(self) -> None:
         offers = await self.of_the_rooms()

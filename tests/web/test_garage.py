@@ -3,8 +3,7 @@
 import httpx2 as httpx
 
 from frost_tally.household.facts import tyres_now
-from frost_tally.household.parts import cars
-from frost_tally.services import clock, nights
+from frost_tally.services import nights
 from frost_tally.services.past import noted_days, recent_errors
 from frost_tally.services.setup import own_numbers, progress
 from frost_tally.services.tonight import tonight
@@ -49,25 +48,25 @@ class SettingUp(WebCase):
         self.assertEqual(self.client.get("/day?out_c=91").status_code, 200)
         again = self.client.get("/setup/place").text
         self.assertIn('name="out_low_c" value="6.8"', again)
-        entered = {each.key: each.basis.value for each in own_numbers(self.home)[0][1]}
+        entered = {each.key: each.basis.value for each in own_numbers(self.read())[0][1]}
         self.assertEqual((entered["usable_kwh_new"], entered["drag_area_m2"]), ("entered", "common practice"))
 
     def test_a_day_as_planned_is_no_error_where_the_weather_is_typed(self) -> None:
         """Past days are driven again in the air that their plan went by, not in the low of the morning."""
         for name, fields in (("car", CAR), ("outlet", OUTLET), ("place", {**PLACE, "garage_heated_c": "12"})):
             self.step(name, **fields)
-        now = clock.now(self.home)
-        night = tonight(self.home, now)
-        nights.keep(self.home, night, night.revision, night.plan.request.departure)
-        kept = tonight(self.home, now).kept
+        now = self.read().now
+        night = tonight(self.read(now))
+        nights.keep(self.household, night, night.revision, night.plan.request.departure)
+        kept = tonight(self.read(now)).kept
         assert kept is not None
-        nights.note(self.home, kept.id, night.plan.soc_departure, night.arrival.likely, now)
-        with self.home.reading() as session:
-            car = cars(session)[0]
-            used, days = night.plan.soc_departure - night.arrival.likely, noted_days(session, car, 5)
-            self.assertAlmostEqual(float(days.air_c[0]), night.conditions.ambient_c, delta=1e-6)
-            self.assertAlmostEqual(float(days.soc_used[0]), used, delta=1e-6)
-            self.assertAlmostEqual(recent_errors(session, car, tyres_now(session, car))[0], 0.0, delta=0.05)
+        nights.note(self.household, kept.id, night.plan.soc_departure, night.arrival.likely, now)
+        reading = self.read()
+        car = reading.home.car()
+        used, days = night.plan.soc_departure - night.arrival.likely, noted_days(reading, car, 5)
+        self.assertAlmostEqual(float(days.air_c[0]), night.conditions.ambient_c, delta=1e-6)
+        self.assertAlmostEqual(float(days.soc_used[0]), used, delta=1e-6)
+        self.assertAlmostEqual(recent_errors(reading, car, tyres_now(reading.log, car))[0], 0.0, delta=0.05)
 
     def test_each_wrong_entry_is_said_and_nothing_is_kept(self) -> None:
         cases = (("usable_kwh_new", "900", "5 to 250 kWh"), ("soh", "", "Nothing entered"), ("chemistry", "coal", "NMC or NCA"), ("name", "", "Nothing entered"),
@@ -78,7 +77,7 @@ class SettingUp(WebCase):
                 self.assertEqual(answer.status_code, 422)
                 self.assertIn(right, answer.text)
                 self.assertIn('value="1700"', answer.text)
-                self.assertIsNone(progress(self.home).car)
+                self.assertIsNone(progress(self.read()).owned)
 
     def test_outlets_and_tariffs_that_cannot_be(self) -> None:
         self.step("car", **CAR)
@@ -92,7 +91,7 @@ class SettingUp(WebCase):
             answer = self.step("outlet", **{**OUTLET, **changes})
             self.assertEqual(answer.status_code, 422)
             self.assertIn(right, answer.text)
-        self.assertEqual(progress(self.home).next_step, "outlet")
+        self.assertEqual(progress(self.read()).next_step, "outlet")
 
     def test_a_stale_step_keeps_what_was_typed(self) -> None:
         answer = self.step("car", **{**CAR, "revision": "7"})
@@ -106,8 +105,8 @@ class SeveralCars(WebCase):
         shown = self.client.get("/setup/car?car=2").text
         self.assertIn('value="Dray"', shown)
         self.post("/setup/car", page="/setup/car?car=2", **{**CAR, "name": "Dray", "car": "2", "again": "1"})
-        self.assertEqual(progress(self.home, 2).car.usable_kwh_new, 52)  # type: ignore[union-attr]
-        self.assertEqual(progress(self.home).car.name, "Marten")  # type: ignore[union-attr]
+        self.assertEqual(self.home.car(2).car.pack.usable_kwh_new, 52)
+        self.assertEqual(self.home.car().name, "Marten")
 
     def test_replacing_many_bands_by_two_is_said_before(self) -> None:
         self.assertIn("replaces the 6 bands", self.client.get("/setup/outlet").text)

@@ -10,9 +10,9 @@ from zoneinfo import ZoneInfo
 import httpx2 as httpx
 from sqlalchemy import select
 
-from frost_tally.household.models import BandRow, DepartureRow, MeterRow, PriceRow
-from frost_tally.household.parts import cars, household, outlets, people, tariffs
-from frost_tally.services import clock, remembered
+from frost_tally.household.models import BandRow, CarRow, DepartureRow, MeterRow, OutletRow, PersonRow, PriceRow, TariffRow
+from frost_tally.household.parts import household_row, in_order
+from frost_tally.services import derived
 from frost_tally.services.compare import comparison
 from frost_tally.services.nights import keep
 from frost_tally.services.tonight import tonight
@@ -46,12 +46,12 @@ class Parts(WebCase):
     def test_an_outlet_is_added_used_and_taken_away_again_by_undo(self) -> None:
         done = self.edit("outlet", "new", **OUTLET)
         self.assertIn("Undo", done.text)
-        with self.home.reading() as session:
-            new = outlets(session)[-1]
-            self.assertEqual((new.name, new.install_cost, new.place.name), ("New", 300.0, "Skarfell"))  # type: ignore[union-attr]
+        with self.tables() as session:
+            new = in_order(session, OutletRow)[-1]
+            self.assertEqual((new.name, new.install_cost, new.place.name), ("New", 300.0, "Skarfell"))
         self.undo(done)
-        with self.home.reading() as session:
-            self.assertNotIn("New", [each.name for each in outlets(session)])
+        with self.tables() as session:
+            self.assertNotIn("New", [each.name for each in in_order(session, OutletRow)])
 
     def test_what_is_in_use_stays_and_what_is_not_can_be_put_away_and_back(self) -> None:
         self.assertIn("is still used by Marten, Dray", self.post("/garage/remove/outlet/1", page="/garage/edit/outlet/1").text)
@@ -69,14 +69,14 @@ class Parts(WebCase):
                 self.assertEqual(answer.status_code, 422)
                 self.assertIn(right, answer.text)
                 self.assertIn('name="name" value="New"', answer.text)
-        with self.home.reading() as session:
-            self.assertEqual(len(outlets(session)), 4)
+        with self.tables() as session:
+            self.assertEqual(len(in_order(session, OutletRow)), 4)
 
     def test_a_car_that_could_no_longer_charge_is_said_and_nothing_changes(self) -> None:
         answer = self.edit("outlet", "1", **{**OUTLET, "name": "Wall unit", "breaker_a": "16", "shared_a": "13"})
         self.assertIn("Marten could not charge then: Only 3.0 A are left", answer.text)
-        with self.home.reading() as session:
-            self.assertEqual(outlets(session)[0].breaker_a, 32)
+        with self.tables() as session:
+            self.assertEqual(in_order(session, OutletRow)[0].breaker_a, 32)
 
     def test_somebody_elses_units_and_money_show_in_their_browser_only(self) -> None:
         self.edit(
@@ -90,8 +90,8 @@ class Parts(WebCase):
             currency="NOK",
             per_contract="11.5",
         )
-        with self.home.reading() as session:
-            loft = people(session)[-1].id
+        with self.tables() as session:
+            loft = in_order(session, PersonRow)[-1].id
         before = self.client.get("/tonight").text
         self.post("/garage/look", page="/garage", person=str(loft))
         after = self.client.get("/tonight").text
@@ -117,15 +117,15 @@ class Parts(WebCase):
         )
         self.edit("outlet", "new", **{**OUTLET, "place_id": "2"})
         self.assertEqual(self.edit("place", "new", name="x", zone="Nowhere", altitude_m="0", garage="outdoor").status_code, 422)
-        with self.home.recording() as session:
-            cars(session)[1].habit.outlet = outlets(session)[-1]
-        self.assertEqual(str(tonight(self.home, clock.now(self.home), 2).zone), "America/Toronto")
-        self.assertEqual(str(tonight(self.home, clock.now(self.home), 1).zone), "Europe/Oslo")
+        with self.household.recording() as session:
+            in_order(session, CarRow)[1].habit.outlet = in_order(session, OutletRow)[-1]
+        self.assertEqual(str(tonight(self.read(), 2).zone), "America/Toronto")
+        self.assertEqual(str(tonight(self.read(), 1).zone), "Europe/Oslo")
 
 
 class OutletsBench(WebCase):
     def test_the_bench_waits_then_names_the_cheapest_that_is_enough(self) -> None:
-        remembered._YEARS.clear()  # another test may have asked
+        derived._LATER.clear()  # another test may have asked
         self.assertIn("data-go", self.client.get("/garage/outlets").text)
         page = self.client.get("/garage/outlets?now=1").text
         self.assertIn("<b>Wall unit</b> is enough", page)
@@ -171,8 +171,8 @@ class Painting(WebCase):
         self.assertEqual(len(self.bands()), 5)
 
     def bands(self) -> list[BandRow]:
-        with self.home.reading() as session:
-            return tariffs(session)[0].bands
+        with self.tables() as session:
+            return list(in_order(session, TariffRow)[0].bands)
 
     def test_days_and_times_paint_the_same_as_a_stroke(self) -> None:
         by_time = self.act("paint", paint_days="end", paint_from="13:00", paint_to="15:30", colour="0")
@@ -220,22 +220,22 @@ class Painting(WebCase):
         self.assertIn("is not a day of the year", self.act("look", **{**first, "s1_first": "31 Feb"}).text)
         self.assertNotIn('name="s2_week"', self.act("drop_season:2", **first, **second).text)
         self.act("keep", **first)
-        with self.home.reading() as session:
-            self.assertEqual([season.name for season in tariffs(session)[0].seasons], ["Winter"])
+        with self.tables() as session:
+            self.assertEqual([season.name for season in in_order(session, TariffRow)[0].seasons], ["Winter"])
 
     def test_new_prices_from_a_day_on_leave_old_costs_as_they_were_and_can_be_undone(self) -> None:
         self.unlist()
-        night = tonight(self.home, clock.now(self.home), 2)
-        keep(self.home, night, night.revision, night.plan.request.departure)
+        night = tonight(self.read(), 2)
+        keep(self.household, night, night.revision, night.plan.request.departure)
         before = night.plan.cost
         self.state["revision"] = self.fields("/garage/tariffs/1")["revision"]
         done = self.act("keep_from", c0_price="0.5", replaces_from="2027-01-15")
-        after = tonight(self.home, clock.now(self.home), 2)
+        after = tonight(self.read(), 2)
         self.assertEqual(after.kept.cost, before)  # type: ignore[union-attr]
         self.assertGreater(after.plan.cost, 1.5 * before)
         self.assertIn("until 14 Jan 2027, then", done.text)
         self.undo(done)
-        self.assertAlmostEqual(tonight(self.home, clock.now(self.home), 2).plan.cost, before)
+        self.assertAlmostEqual(tonight(self.read(), 2).plan.cost, before)
         self.assertIn("first day of the new prices", self.act("keep_from", replaces_from="").text)
 
     def test_json_and_ocpi_go_out_and_come_in_as_a_draft(self) -> None:
@@ -251,8 +251,8 @@ class Painting(WebCase):
         page = self.upload("/garage/import/tariff", "dated.json", dated)
         found = dict(re.findall(r'name="(\w+)"[^>]*? value="([^"]*)"', page.text))
         self.client.post("/garage/tariffs/draft", data={**found, "action": "keep"})
-        with self.home.reading() as session:
-            new = tariffs(session)[-1]
+        with self.tables() as session:
+            new = in_order(session, TariffRow)[-1]
             self.assertEqual(new.name, "Hollow Tarn Quarterly")
             self.assertEqual(
                 session.query(PriceRow).filter_by(tariff_id=new.id).count(),
@@ -262,7 +262,7 @@ class Painting(WebCase):
 
     def unlist(self) -> None:
         """The van's departures go by its usual time again."""
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.query(DepartureRow).delete()
 
     def upload(self, path: str, name: str, content: bytes, **fields: str) -> httpx.Response:
@@ -270,7 +270,7 @@ class Painting(WebCase):
 
     def test_dated_prices_by_csv_and_from_the_feed_move_tonight(self) -> None:
         self.unlist()
-        before = tonight(self.home, clock.now(self.home), 2).plan.blocks[0].start
+        before = tonight(self.read(), 2).plan.blocks[0].start
         cheap_at = int(datetime(2027, 1, 14, 19, tzinfo=OSLO).timestamp())
         rows = "start,minutes,price_per_kwh\n" + "\n".join(
             f"{datetime.fromtimestamp(cheap_at + 900 * i, OSLO).isoformat()},15,{0.01 if i < 16 else 0.4}" for i in range(44)
@@ -278,12 +278,12 @@ class Painting(WebCase):
         shown = self.upload("/garage/import/prices", "p.csv", rows.encode(), tariff="1")
         self.assertIn("<b>44</b> prices would be added", shown.text)
         taken = self.post(shown.url.path, page=shown.url.path)
-        after = tonight(self.home, clock.now(self.home), 2).plan.blocks[0].start
+        after = tonight(self.read(), 2).plan.blocks[0].start
         self.assertLess(after.astimezone(OSLO), datetime(2027, 1, 14, 23, tzinfo=OSLO))
         self.assertLess(after, before)
         self.undo(taken)
-        self.assertEqual(tonight(self.home, clock.now(self.home), 2).plan.blocks[0].start, before)
-        with self.home.recording() as session:
+        self.assertEqual(tonight(self.read(), 2).plan.blocks[0].start, before)
+        with self.household.recording() as session:
             session.query(PriceRow).delete()
         self.assertIn("144 dated prices", self.post("/garage/tariffs/3/fetch", page="/garage/tariffs", how="now").text)
 
@@ -295,23 +295,23 @@ class Painting(WebCase):
 
 class Comparing(WebCase):
     def test_a_year_that_takes_too_long_is_said(self) -> None:
-        with mock.patch("frost_tally.web.rooms.compare.comparison", side_effect=remembered.NotYet):
+        with mock.patch("frost_tally.web.rooms.compare.comparison", side_effect=derived.NotYet):
             late = self.client.get("/garage/compare/months.csv")
         self.assertEqual((late.status_code, late.headers["retry-after"]), (503, "60"))
         self.assertIn("still being worked out", late.text)
 
     def test_it_is_asked_for_again_until_it_is_there(self) -> None:
-        remembered._YEARS.clear()
+        derived._LATER.clear()
         first = self.client.get("/garage/compare")
         self.assertIn('data-ask="/garage/compare/live?now=1"', first.text)
         self.assertIn("would have cost", self.client.get("/garage/compare/live?now=1").text)
         self.assertNotIn("data-ask", self.client.get("/garage/compare").text)
 
     def test_the_comparison_adds_up_and_follows_its_levers(self) -> None:
-        remembered._YEARS.clear()
+        derived._LATER.clear()
         self.assertIn("data-go", self.client.get("/garage/compare").text)
         page = self.client.get("/garage/compare?now=1").text
-        made = comparison(self.home, clock.now(self.home))
+        made = comparison(self.read())
         for year in made.years:
             self.assertAlmostEqual(float(year.months.sum()), year.total, delta=1e-6)
             self.assertAlmostEqual(float(year.car_months.sum()), float(sum(plan.cost.sum() for plan in year.cars)), delta=1e-6)
@@ -323,7 +323,7 @@ class Comparing(WebCase):
             self.assertAlmostEqual(
                 year.total + (scale - 1) * year.car_cost, now.total + (scale - 1) * now.car_cost, delta=1e-6, msg=str(i)
             )
-        moved = comparison(self.home, clock.now(self.home), lambda ask: type(ask)(ask.tariff, 0.2, ask.trips))
+        moved = comparison(self.read(), lambda ask: type(ask)(ask.tariff, 0.2, ask.trips))
         self.assertTrue(all(b.house_cost < a.house_cost for a, b in zip(made.years, moved.years, strict=True)))
         csv = self.client.get("/garage/compare/months.csv").text.splitlines()
         self.assertEqual(len(csv), 1 + 12 * len(made.years))
@@ -350,7 +350,7 @@ class Readings(WebCase):
         )
 
     def count(self) -> int:
-        with self.home.reading() as session:
+        with self.tables() as session:
             return len(session.scalars(select(MeterRow.start_s)).all())
 
     def test_a_year_of_quarter_hours_is_previewed_taken_whole_and_undone(self) -> None:
@@ -361,7 +361,7 @@ class Readings(WebCase):
         self.assertEqual(self.count(), 35_040)
         again = self.upload(csv_of(35_040))
         self.assertIn("Nothing in this file is new", again.text)
-        self.assertIn("meter readings for 98 %", house_words(comparison(self.home, clock.now(self.home)).house_source))
+        self.assertIn("meter readings for 98 %", house_words(comparison(self.read()).house_source))
         self.undo(taken)
         self.assertEqual(self.count(), 0)
 
@@ -380,7 +380,7 @@ class Readings(WebCase):
         changed = self.upload(csv_of(20).replace("0.10", "0.90", 1))
         self.assertIn("<b>1</b> readings would be added, <b>1</b> changed", changed.text)
         self.undo(self.post(changed.url.path, page=changed.url.path))
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertEqual(min(session.scalars(select(MeterRow.kwh)).all()), 0.1)
 
     def test_what_cannot_be_read_changes_nothing(self) -> None:
@@ -400,14 +400,12 @@ class Readings(WebCase):
     def test_monthly_figures_are_kept_and_undone(self) -> None:
         months = {f"m{i}": str(100 * i) for i in range(1, 13)}
         done = self.post("/garage/house", page="/garage/house", **months, house_shape="heating", shift="10")
-        with self.home.reading() as session:
-            self.assertEqual((household(session).house_kwh[11], household(session).shift), (1200.0, 0.1))
-        self.assertIn(
-            "your monthly figures, electric heating", house_words(comparison(self.home, clock.now(self.home)).house_source)
-        )
+        with self.tables() as session:
+            self.assertEqual((household_row(session).house_kwh[11], household_row(session).shift), (1200.0, 0.1))
+        self.assertIn("your monthly figures, electric heating", house_words(comparison(self.read()).house_source))
         self.undo(done)
-        with self.home.reading() as session:
-            self.assertEqual(household(session).house_kwh, [])
+        with self.tables() as session:
+            self.assertEqual(household_row(session).house_kwh, [])
         self.assertIn(
             "0 to 20000 kWh",
             self.post("/garage/house", page="/garage/house", **{**months, "m3": "-4"}, house_shape="heating", shift="10").text,

@@ -5,10 +5,9 @@ from dataclasses import replace
 from datetime import time, timedelta
 
 from frost_tally.demo import EVENING
-from frost_tally.household.facts import level_read, tyres_read
-from frost_tally.household.models import HabitRow
-from frost_tally.household.parts import people
-from frost_tally.services import clock
+from frost_tally.household.facts import note_level, note_tyres
+from frost_tally.household.models import HabitRow, PersonRow
+from frost_tally.household.parts import in_order
 from frost_tally.services.tonight import tonight
 from frost_tally.web.levers import LeverRoom
 from frost_tally.web.rooms import compare, day, outlets, warmup
@@ -21,8 +20,8 @@ UNITS = {"metric": ("km", "C", "kPa"), "bar": ("km", "C", "bar"), "imperial": ("
 
 class LeverCase(WebCase):
     def units(self, distance: str, temperature: str, pressure: str) -> None:
-        with self.home.recording() as session:
-            person = people(session)[0]
+        with self.household.recording() as session:
+            person = in_order(session, PersonRow)[0]
             person.distance_unit, person.temperature_unit, person.pressure_unit = distance, temperature, pressure
 
     def sent(self, page: str) -> list[tuple[str, str]]:
@@ -45,10 +44,11 @@ class LeverCase(WebCase):
 class Untouched(LeverCase):
     def test_submitting_what_was_shown_changes_nothing(self) -> None:
         """In miles, °F and psi the untouched form of Tonight once moved the arrival by 1.4 points and switched the wind off."""
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             odd = session.get_one(HabitRow, 1)
             odd.motorway_km, odd.motorway_kmh, odd.cabin_c = 61.7, 109.9, 20.3
-            session.add_all([level_read(1, EVENING, 0.4137), tyres_read(1, EVENING, 247.3, 8.0)])
+            note_level(session, 1, EVENING, 0.4137)
+            note_tyres(session, 1, EVENING, 247.3, 8.0)
         for system, units in UNITS.items():
             self.units(*units)
             for room in ROOMS:
@@ -95,8 +95,8 @@ class Refused(LeverCase):
             self.assertEqual(set(self.pulled(answer.text)), {"people", *re.findall(r"out\w*_c", frost)})
 
     def test_a_frost_too_hard_for_the_usual_tyres_is_said_at_the_frost(self) -> None:
-        with self.home.recording() as session:
-            session.add(tyres_read(1, EVENING, 105.0, 8.0))
+        with self.household.recording() as session:
+            note_tyres(session, 1, EVENING, 105.0, 8.0)
         answer = self.client.get("/day/live?people=3&out_c=-40")
         self.assertIn("flat", self.errors(answer)["out_c"])
         self.assertEqual(self.pulled(answer.text), ["people"])
@@ -127,14 +127,14 @@ class Kept(LeverCase):
             self.assertIn('name="km" value="131"', page)
             self.assertEqual(self.pulled(page), [])
             self.assertIn("131\u00a0km leave you", page)
-        night = tonight(self.home, clock.now(self.home))
-        self.assertEqual((night.levers.limit, night.levers.km, night.levers.soc_now), (0.91, 131.0, 0.44))
+        night = tonight(self.read())
+        self.assertEqual((night.inputs.limit, night.inputs.km, night.inputs.soc_now), (0.91, 131.0, 0.44))
         self.assertEqual(
             self.client.get("/tonight/live").text, self.client.get("/tonight/live", params=self.sent(kept.text)).text
         )
-        with self.home.recording() as session:
-            session.add(level_read(1, EVENING + timedelta(minutes=5), 0.39))
-        self.assertEqual(tonight(self.home, clock.now(self.home)).levers.soc_now, 0.39)  # a later reading counts all the same
+        with self.household.recording() as session:
+            note_level(session, 1, EVENING + timedelta(minutes=5), 0.39)
+        self.assertEqual(tonight(self.read()).inputs.soc_now, 0.39)  # a later reading counts all the same
         back = self.post("/tonight/put-back", car="1")
         self.assertIn('name="limit" value="80"', back.text)
         self.assertNotIn("Kept for this night", back.text)
@@ -149,11 +149,11 @@ class Kept(LeverCase):
 
     def test_kept_for_good_changes_exactly_what_was_pulled(self) -> None:
         self.units("mi", "F", "psi")
-        with self.home.reading() as session:
+        with self.tables() as session:
             before = {c.name: getattr(session.get_one(HabitRow, 1), c.name) for c in HabitRow.__table__.columns}
         sent = dict(self.sent(self.client.get("/tonight").text))
         self.post("/tonight/keep-for-good", **{**sent, "limit": "75"})
-        with self.home.reading() as session:
+        with self.tables() as session:
             after = {c.name: getattr(session.get_one(HabitRow, 1), c.name) for c in HabitRow.__table__.columns}
         self.assertEqual({name for name in after if after[name] != before[name]}, {"limit"})
 
@@ -162,18 +162,18 @@ class Listed(LeverCase):
     def test_the_list_says_when_the_car_leaves(self) -> None:
         """On Friday morning Tonight planned Saturday 07:10 although the list said 10:00."""
         self.post("/tonight/clock")
-        night = tonight(self.home, clock.now(self.home))
-        self.assertEqual((clock.now(self.home) - EVENING).total_seconds(), 3600 * (13 + 48 / 60))
+        night = tonight(self.read())
+        self.assertEqual((self.read().now - EVENING).total_seconds(), 3600 * (13 + 48 / 60))
         self.assertEqual(f"{night.plan.request.departure.astimezone(night.zone):%a %H:%M}", "Sat 10:00")
-        later = tonight(self.home, clock.now(self.home), pull=lambda usual: replace(usual, depart=time(11, 30)))
+        later = tonight(self.read(), override=lambda usual: replace(usual, depart=time(11, 30)))
         self.assertEqual(f"{later.plan.request.departure.astimezone(night.zone):%a %H:%M}", "Sat 11:30")
 
     def test_a_household_without_a_link_to_its_car_gets_no_invented_leavings(self) -> None:
-        self.home.world.__dict__["car_link"] = None
-        with self.home.reading() as session:
+        self.household.world.__dict__["car_link"] = None
+        with self.tables() as session:
             before = session.connection().exec_driver_sql("SELECT count(*) FROM leaving").scalar()
         self.post("/tonight/clock")
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertEqual(session.connection().exec_driver_sql("SELECT count(*) FROM leaving").scalar(), before)
 
 
@@ -185,5 +185,5 @@ class OwnClock(WebCase):
         answer = self.client.post("/tonight/clock", data={"token": token})
         self.assertEqual(answer.status_code, 422)
         self.assertIn("goes by itself", answer.text)
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertEqual(session.connection().exec_driver_sql("SELECT count(*) FROM leaving").scalar(), 0)

@@ -32,7 +32,7 @@ class LogCase(WebCase):
         return unescape(answer.text)
 
     def rows(self, table: type[Row], /, **same: object) -> list[Row]:
-        with self.home.reading() as session:
+        with self.tables() as session:
             return list(session.scalars(select(table).filter_by(**same).order_by("id")))
 
     def heading(self, text: str) -> str:
@@ -48,14 +48,14 @@ class Entries(LogCase):
         self.post(
             "/tonight/keep", departure=re.findall(r'name="departure"[^>]* value="([^"]+)"', self.client.get("/tonight").text)[0]
         )
-        with self.home.reading() as session:
+        with self.tables() as session:
             plan = session.scalars(select(PlanRow).order_by(PlanRow.id.desc())).first()
             assert plan is not None
             blocks = [each for each in plan.blocks if each.kind == "charge"]
-        clock.move_on(self.home)
-        clock.move_on(self.home)
+        clock.move_on(self.household)
+        clock.move_on(self.household)
         odometer = max(each.value for each in self.rows(ReadingRow, kind="odometer", car_id=1))
-        with self.home.reading() as session:
+        with self.tables() as session:
             since = max(each.read_at for each in self.rows(ReadingRow, kind="odometer", car_id=1))
             known = sum(
                 each.km
@@ -81,13 +81,13 @@ class Entries(LogCase):
         self.post(
             "/tonight/keep", departure=re.findall(r'name="departure"[^>]* value="([^"]+)"', self.client.get("/tonight").text)[0]
         )
-        with self.home.reading() as session:
+        with self.tables() as session:
             kept = session.scalars(select(PlanRow).order_by(PlanRow.id.desc())).first()
         assert kept is not None
-        clock.move_on(self.home)
-        clock.move_on(self.home)
-        now = clock.now(self.home)
-        with self.home.deciding("read at home") as session:
+        clock.move_on(self.household)
+        clock.move_on(self.household)
+        now = self.read().now
+        with self.household.deciding("read at home") as session:
             session.add(ReadingRow(car_id=1, kind="level", unit="1", read_at=now, value=0.4))
         self.post("/log/new", page="/log/new?car=1", car="1", soc="38", odometer="")
         drive, charge = self.rows(DriveRow, plan_id=kept.id)[0], self.rows(ChargeRow, car_id=1)[-1]
@@ -143,7 +143,7 @@ class Entries(LogCase):
 
     def test_what_is_not_touched_stays_exact_and_assumed_until_it_is_confirmed(self) -> None:
         drive = self.rows(DriveRow, car_id=1)[-1]
-        with self.home.deciding("a finer number") as session:
+        with self.household.deciding("a finer number") as session:
             kept = session.get_one(DriveRow, drive.id)
             kept.km, kept.assumed = 103.456789, ["km", "left_at"]
         page = f"/log/drive/{drive.id}"
@@ -169,7 +169,7 @@ class Entries(LogCase):
 
     def test_an_entry_of_what_was_put_away_is_corrected_and_stays_with_it(self) -> None:
         charge = self.rows(ChargeRow, car_id=2)[-1]
-        with self.home.deciding("sold") as session:
+        with self.household.deciding("sold") as session:
             session.get_one(CarRow, 2).withdrawn = True
             session.get_one(OutletRow, charge.outlet_id).withdrawn = True
         page = f"/log/charge/{charge.id}"
@@ -185,7 +185,7 @@ class Entries(LogCase):
 
     def test_every_doubt_is_mended_or_called_right_with_one_tap(self) -> None:
         draw = Random(seed_of(self.id()))
-        with self.home.deciding("a day that hardly can be") as session:
+        with self.household.deciding("a day that hardly can be") as session:
             for made in (
                 DriveRow(car_id=1, left_at=datetime(2026, 6, 1, 7, tzinfo=UTC), home_at=datetime(2026, 6, 1, 9, tzinfo=UTC), km=140, soc_start=0.8, soc_end=0.77),
                 ReadingRow(car_id=1, kind="level", unit="1", read_at=datetime(2026, 6, 2, 7, tzinfo=UTC), value=0.9),
@@ -255,10 +255,10 @@ class Sums(LogCase):
     def test_the_month_by_hand(self) -> None:
         """Two charges in a month of their own: 22 kWh at night, 10 kWh elsewhere with its own price; Three-Step in March, by its contract."""
         elsewhere = "Marten,2020-03-05T12:00:00+01:00,2020-03-05T13:00:00+01:00,elsewhere,,75,90,10,6.5\n"
-        number = log_files.receive(self.home, "m.csv", (HEAD + CHARGE + elsewhere).encode())
-        log_files.look(self.home, number)
-        log_files.take(self.home, number)
-        found = month(self.home, clock.now(self.home), datetime(2020, 3, 1).date(), 1)
+        number = log_files.receive(self.household, self.read(None), "m.csv", (HEAD + CHARGE + elsewhere).encode())
+        log_files.look(self.household, number)
+        log_files.take(self.household, number)
+        found = month(self.read(), datetime(2020, 3, 1).date(), 1)
         sums = found.sums
         self.assertAlmostEqual(sums.wall_kwh, 32.0)
         self.assertAlmostEqual(sums.priced, 22 * 0.11, places=6)
@@ -422,6 +422,6 @@ class MyData(LogCase):
             answer = self.client.get(path)
             self.assertEqual(answer.status_code, 200, path)
             self.assertEqual(answer.url.path.startswith("/setup"), "/new" in path or "learnt" in path, path)
-        self.assertEqual(log.everything(self.home, Wanted()), [])
-        with self.home.reading() as session:
+        self.assertEqual(log.everything(self.read(), Wanted()), [])
+        with self.tables() as session:
             self.assertEqual(session.scalars(select(HabitRow)).all(), [])

@@ -10,8 +10,7 @@ from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.posts import read_posts, read_waypoints, write_posts
 from frost_tally.household.models import CarRow, ChargeRow, WayRow
-from frost_tally.services import clock
-from frost_tally.services.long_day import LongLevers, LongRoom, long_day
+from frost_tally.services.long_day import LongInputs, LongRoom, long_day
 from frost_tally.services.weekly import weekly_room
 from tests.web.client import WebCase
 
@@ -26,10 +25,10 @@ class Rooms(WebCase):
         return " ".join(text.replace("\xa0", " ").split())
 
     def room(self, **changes: object) -> LongRoom:
-        def pull(usual: LongLevers) -> LongLevers:
-            return LongLevers(**{**usual.__dict__, **changes})
+        def pull(usual: LongInputs) -> LongInputs:
+            return LongInputs(**{**usual.__dict__, **changes})
 
-        return long_day(self.home, clock.now(self.home), 1, pull, 1, ())
+        return long_day(self.read(), 1, pull, 1, ())
 
 
 class WinterAndSummer(Rooms):
@@ -55,11 +54,11 @@ class WinterAndSummer(Rooms):
         self.assertLessEqual(quick.total_min, min(cheap.total_min, few.total_min) + 0.5)
         meal = self.room(meal_km=180.0, meal_min=40.0).made
         self.assertTrue(any(each.post.kw == 0 and each.minutes >= 40 for each in meal.stops))
-        with self.home.deciding("dinner at the inn") as session:
+        with self.household.deciding("dinner at the inn") as session:
             way = session.get_one(WayRow, 1)
             way.posts = [[*each[:4], 90.0 if each[3] == "Mill inn" else 0.0] for each in way.posts]
         self.assertRegex(self.said(), r"Charging at Mill inn while you stand there anyway saves \d+ min")
-        with self.home.deciding("busy posts") as session:
+        with self.household.deciding("busy posts") as session:
             way = session.get_one(WayRow, 1)
             way.posts = [[*each[:5], 40.0] for each in way.posts]
         self.assertGreater(self.room().made.total_min, self.room(alone=True).made.total_min + 10)
@@ -104,12 +103,12 @@ class WinterAndSummer(Rooms):
 
 class OnceAWeek(Rooms):
     def test_a_year_at_a_post_beside_home(self) -> None:
-        here = weekly_room(self.home, clock.now(self.home), 1, lambda usual: usual, 60.0).made
+        here = weekly_room(self.read(), 1, lambda usual: usual, 60.0).made
         self.assertGreaterEqual(here.visits, 52)
         self.assertGreater(here.coldest_min, here.mildest_min)
         self.assertAlmostEqual(here.post_cost, 0.6 * here.kwh, delta=1e-6)
         self.assertGreater(here.post_cost, here.home_cost)
-        strong = weekly_room(self.home, clock.now(self.home), 1, lambda usual: replace(usual, post_kw=200.0), 60.0).made
+        strong = weekly_room(self.read(), 1, lambda usual: replace(usual, post_kw=200.0), 60.0).made
         self.assertLess(strong.hours, here.hours)
         page = unescape(self.client.get("/day/long/weekly?now=1").text)
         self.assertIn("visits a year to the post cost", page)
@@ -134,12 +133,12 @@ class Ways(Rooms):
             "/day/long/way", page="/day/long/way", name="North", km="300", country_km="20", posts="120; 150; 0.6; Top"
         )
         self.assertIn("North", kept.text)
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertEqual(
                 [each.posts for each in session.query(WayRow).filter_by(name="North")], [[[120.0, 150.0, 0.6, "Top", 0.0, 0.0]]]
             )
         self.undo(kept)
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertEqual(session.query(WayRow).filter_by(name="North", withdrawn=False).count(), 0)
 
     def test_a_track_larger_than_a_form_brings_its_posts(self) -> None:
@@ -195,7 +194,7 @@ class Stops(Rooms):
         assert taught is not None
         self.assertTrue(0.5 < taught < 1.4, taught)
         self.assertIn("of the car’s usual curve; counted in", self.said())
-        with self.home.reading() as session:
+        with self.tables() as session:
             rows = session.query(ChargeRow).filter_by(site="fast").all()
             rows = [each for each in rows if each.place == "Pass top"]
             self.assertEqual(len(rows), 3)
@@ -206,7 +205,7 @@ class Stops(Rooms):
         fast = self.room().before
         for kw, note in (("11", "slow"), ("150", "the owner’s own words")):
             self.post("/day/long/note", page="/day/long?way=1", place=note, soc_from="20", soc_to="58", minutes="22", kw=kw)
-        with self.home.reading() as session:
+        with self.tables() as session:
             kept = (
                 session.query(ChargeRow)
                 .filter(ChargeRow.place.in_(["slow", "the owner’s own words"]))
@@ -228,5 +227,5 @@ class Stops(Rooms):
         for bad in ("5", "5 x; 50 40", "120 50; 10 20"):
             self.assertEqual(self.post("/day/long/curve", page="/day/long", points=bad).status_code, 422, bad)
         self.post("/day/long/curve", page="/day/long", points="")
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertEqual(session.get_one(CarRow, 1).fast_points, [])

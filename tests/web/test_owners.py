@@ -8,8 +8,6 @@ from sqlalchemy import update
 from frost_tally.core.basis import figures
 from frost_tally.formats.values import typed_clock, typed_number
 from frost_tally.household.models import PersonRow
-from frost_tally.services import clock
-from frost_tally.services.garage import garage
 from frost_tally.services.habits import matters
 from frost_tally.services.setup import progress
 from frost_tally.web.customs import SETS, customs_of, set_of
@@ -133,7 +131,7 @@ class Rooms(WebCase):
             self.assertIn("Do not drive far", self.text(path))
 
     def test_sliders_have_points_where_people_write_commas(self) -> None:
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.execute(update(PersonRow).values(decimal_mark=",", pressure_unit="bar"))
         for path in ("/tonight", "/day", "/warm-up", "/garage/outlets?now=1"):
             page = self.client.get(path).text
@@ -172,7 +170,7 @@ class Rooms(WebCase):
 
     def test_town_and_motorway_have_their_own_levers(self) -> None:
         """Common practice: drag tells on the motorway, heat and stops in town."""
-        made = matters(self.home, clock.now(self.home), 1)
+        made = matters(self.read(), 1)
         self.assertGreater(made.motorway_wh["box"], 3 * made.town_wh["box"])
         self.assertGreater(made.town_wh["cooler"], made.motorway_wh["cooler"])
         self.assertGreater(made.town_wh["gentle"], made.motorway_wh.get("gentle", 0.0))
@@ -238,7 +236,7 @@ class Rooms(WebCase):
         page = self.client.post("/garage/edit/outlet/new/draft", data=outlet).text
         self.assertIn('value="25"', page)
         self.assertIn('value="Household socket"', page)
-        self.assertEqual(len(garage(self.home).cars), 2)
+        self.assertEqual(len(self.home.cars), 2)
 
 
 class Empty(WebCase):
@@ -270,6 +268,6 @@ class Empty(WebCase):
         self.assertIn('value="1814.4"', page)
         self.assertIn('value="soft"', page)
         self.assertIn('name="shown_in" value="km|C|kPa|USD|kg|24|mon|."', page)
-        self.assertIsNone(progress(self.home).car)
+        self.assertIsNone(progress(self.read()).owned)
         self.assertIn("ac_phases", page)
         self.assertIn('<option value="1" selected>', page)

@@ -9,7 +9,6 @@ from sqlalchemy import delete, select, update
 
 from frost_tally.demo.history import SEASON
 from frost_tally.household.models import DepartureRow, EventRow, HouseholdRow, PersonRow, ReadingRow, SmallBatteryRow
-from frost_tally.services import clock
 from frost_tally.web.words.season import TITLES
 from tests.web.client import WebCase
 
@@ -22,11 +21,11 @@ def plain(answer: httpx.Response) -> str:
 
 class ParkedCase(WebCase):
     def events(self) -> list[EventRow]:
-        with self.home.reading() as session:
+        with self.tables() as session:
             return list(session.scalars(select(EventRow).where(EventRow.kind == "season").order_by(EventRow.id)))
 
     def at(self, moment: datetime) -> None:
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.execute(update(HouseholdRow).values(clock=moment))
 
 
@@ -78,7 +77,7 @@ class SmallBattery(ParkedCase):
         self.assertIn("The pack tops it up", plain(done))
         self.assertIn("“Open a door now and then” is no plan for this car", plain(done))
         self.undo(done)
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertIsNone(session.get(SmallBatteryRow, 1))
         wrong = self.post(
             "/parked/twelve-volt", page="/parked/twelve-volt", car="1", fitted_on="2031-10-01", tops_up="yes", boot="no"
@@ -88,8 +87,8 @@ class SmallBattery(ParkedCase):
         self.assertIn('value="2031-10-01"', wrong.text)
 
     def test_a_low_reading_is_said_in_tonight_and_day(self) -> None:
-        with self.home.recording() as session:
-            session.add(ReadingRow(car_id=1, kind="twelve_volt", read_at=clock.now(self.home), value=12.1, unit="V", temp_c=5.0))
+        with self.household.recording() as session:
+            session.add(ReadingRow(car_id=1, kind="twelve_volt", read_at=self.read().now, value=12.1, unit="V", temp_c=5.0))
         for path in ("/tonight", "/day"):
             self.assertIn("The 12 V battery wants charging now", plain(self.client.get(path)), path)
         self.assertIn("at rest it shows half or less", plain(self.client.get("/parked/twelve-volt")))
@@ -130,11 +129,11 @@ class Season(ParkedCase):
         self.assertIn("all is done", plain(done))
         self.assertNotIn("things to do", plain(self.client.get("/tonight")))
         self.assertIn("3 things", plain(self.undo(done)))
-        self.at(clock.now(self.home) + timedelta(days=1))
+        self.at(self.read().now + timedelta(days=1))
         self.assertRegex(plain(self.client.get("/parked/season")), r"4 things", "every evening anew")
 
     def test_items_of_the_season_are_ticked_by_somebody_and_come_again(self) -> None:
-        with self.home.deciding("a second person") as session:
+        with self.household.deciding("a second person") as session:
             session.add(PersonRow(name="Somebody else"))
         before = len(self.events())
         done = self.post("/parked/season", page="/parked/season", car="1", item="emergency", who="Somebody else")
@@ -143,7 +142,7 @@ class Season(ParkedCase):
         self.post("/parked/season", page="/parked/season", car="1", item="emergency")
         self.assertEqual(len(self.events()), before + 1, "done is done")
         self.assertEqual(self.post("/parked/season", page="/parked/season", car="1", item="nonsense").status_code, 422)
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.add(
                 EventRow(
                     car_id=1,
@@ -189,9 +188,9 @@ class Empty(ParkedCase):
 
 class LongStand(ParkedCase):
     def test_days_without_a_departure_are_said(self) -> None:
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.execute(delete(DepartureRow).where(DepartureRow.car_id == 1))
-            day = (clock.now(self.home) + timedelta(days=12)).date()
+            day = (self.read().now + timedelta(days=12)).date()
             session.add(
                 DepartureRow(
                     car_id=1, uid="far", name="Home again", at=datetime(2027, 1, 1, 9).time(), on_date=day, since=day, km=10

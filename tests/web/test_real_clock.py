@@ -6,9 +6,8 @@ from html import unescape
 
 from sqlalchemy import delete
 
-from frost_tally.household.models import ChargeRow, DriveRow, PriceRow, ReadingRow, TariffRow
-from frost_tally.household.parts import cars
-from frost_tally.services import clock
+from frost_tally.household.models import CarRow, ChargeRow, DriveRow, PriceRow, ReadingRow, TariffRow
+from frost_tally.household.parts import in_order
 from frost_tally.services.tariffs import listed
 from tests.web.client import WebCase
 from tests.web.test_garage import CAR, OUTLET, PLACE
@@ -23,7 +22,7 @@ class RealClock(WebCase):
         super().setUp()
         for name, fields in (("car", CAR), ("outlet", OUTLET), ("place", {**PLACE, "garage_heated_c": "12"})):
             self.post(f"/setup/{name}", page=f"/setup/{name}", **fields)
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.execute(delete(ReadingRow))
 
     def quick(self, soc: int, odometer: str = "") -> None:
@@ -39,20 +38,20 @@ class RealClock(WebCase):
         return found
 
     def counts(self) -> tuple[int, ...]:
-        with self.home.reading() as session:
+        with self.tables() as session:
             return tuple(session.query(each).count() for each in (DriveRow, ChargeRow, ReadingRow))
 
     def test_slips_of_quick_entries_are_mended_by_each_offered_tap_and_undone(self) -> None:
         for levels, expected in (((80, 41), "level_down"), ((41, 90), "level_up")):
-            with self.home.recording() as session:
+            with self.household.recording() as session:
                 for kind in (DriveRow, ChargeRow, ReadingRow):
                     session.execute(delete(kind))
-                outlet = cars(session)[0].habit.outlet
-                cars(session)[0].habit.outlet = None  # nothing to have charged from: the rise is a slip
+                outlet = in_order(session, CarRow)[0].habit.outlet
+                in_order(session, CarRow)[0].habit.outlet = None  # nothing to have charged from: the rise is a slip
             for level in levels:
                 self.quick(level)
-            with self.home.recording() as session:
-                cars(session)[0].habit.outlet_id = outlet.id if outlet else None
+            with self.household.recording() as session:
+                in_order(session, CarRow)[0].habit.outlet_id = outlet.id if outlet else None
                 for charge in session.query(ChargeRow):
                     session.delete(charge)
             taps, before = self.taps(), self.counts()
@@ -67,24 +66,24 @@ class RealClock(WebCase):
 
     def test_nobody_publishes_prices_to_an_owners_home(self) -> None:
         """The simulated feed is the demo's."""
-        self.assertIsNone(self.home.world.prices)
-        with self.home.recording() as session:
+        self.assertIsNone(self.household.world.prices)
+        with self.household.recording() as session:
             session.query(TariffRow).update({"feed": "stand-in"})
-        number = listed(self.home, clock.now(self.home))[0].row.id
+        number = listed(self.read())[0].contract.id
         self.assertNotIn("simulated feed", self.client.get("/garage/tariffs").text)
         refused = self.post(f"/garage/tariffs/{number}/fetch", page="/garage/tariffs", how="now")
         self.assertEqual(refused.status_code, 422)
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertEqual(session.query(PriceRow).count(), 0)
 
     def test_a_file_of_negative_prices_opens_in_every_room(self) -> None:
         """Hours of −20 to 0 ct, as dated series have them (common practice)."""
-        first = clock.now(self.home).replace(minute=0, second=0, microsecond=0)
+        first = self.read().now.replace(minute=0, second=0, microsecond=0)
         for dear in (0.0, 0.3):
             rows = ["start,minutes,price_per_kwh"] + [
                 f"{(first + timedelta(hours=h)).isoformat()},60,{-0.2 + (0.2 + dear) * (h * 7 % 11) / 10:.3f}" for h in range(200)
             ]
-            number = listed(self.home, clock.now(self.home))[0].row.id
+            number = listed(self.read())[0].contract.id
             token = self.fields("/garage/tariffs")["token"]
             shown = self.client.post(
                 "/garage/import/prices",

@@ -29,7 +29,7 @@ from tests.web.client import WebCase
 
 class Room(WebCase):
     def test_the_page_says_what_the_core_computed(self) -> None:
-        night, page = tonight(self.home, clock.now(self.home)), self.client.get("/tonight").text
+        night, page = tonight(self.read()), self.client.get("/tonight").text
         block = night.plan.blocks[0]
         self.assertIn(f"{block.start.astimezone(night.zone):%H:%M}–", page)
         self.assertIn(f"€{night.plan.cost:.2f}", page)
@@ -141,15 +141,15 @@ class BadInput(WebCase):
 
 class WhenTheCableGoesIn(WebCase):
     def test_half_the_amperes_plan_the_night_anew_until_they_are_put_right(self) -> None:
-        before = tonight(self.home, clock.now(self.home))
+        before = tonight(self.read())
         noted = self.post("/tonight/start", amps="8")
         self.assertIn("one phase, or a cable set low", noted.text)
-        night = tonight(self.home, clock.now(self.home))
+        night = tonight(self.read())
         self.assertAlmostEqual(night.rate.wall_kw, before.rate.wall_kw * 8 / before.rate.amps)
         self.assertLess(night.plan.blocks[0].start, before.plan.blocks[0].start)
-        self.assertEqual(tonight(self.home, clock.now(self.home), 2).rate.amps, 32, "the other car’s cable is another")
+        self.assertEqual(tonight(self.read(), 2).rate.amps, 32, "the other car’s cable is another")
         self.post("/tonight/start", amps="16")
-        self.assertEqual(tonight(self.home, clock.now(self.home)).plan.blocks, before.plan.blocks)
+        self.assertEqual(tonight(self.read()).plan.blocks, before.plan.blocks)
 
     def test_a_trouble_keeps_the_car_from_charging_says_what_to_do_and_how_far_it_gets(self) -> None:
         for trouble, words in (
@@ -161,34 +161,34 @@ class WhenTheCableGoesIn(WebCase):
             page = unescape(noted.text)
             self.assertIn(words, page)
             self.assertIn("Not charging", page)
-            night = tonight(self.home, clock.now(self.home))
-            self.assertEqual((night.plan.blocks, night.started.stands), ((), True))
-            self.assertLess(night.plan.soc_departure, night.levers.soc_now)
+            night = tonight(self.read())
+            self.assertEqual((night.plan.blocks, night.started.blocked), ((), True))
+            self.assertLess(night.plan.soc_departure, night.inputs.soc_now)
             self.assertIn("too far", page)
         self.undo(noted)
         self.assertIn("its manual decides", unescape(self.client.get("/tonight").text), "what was noted before counts again")
-        with self.home.deciding("a night later") as session:
+        with self.household.deciding("a night later") as session:
             for row in session.query(StartCheckRow):
                 row.at -= timedelta(hours=15)
-        self.assertFalse(tonight(self.home, clock.now(self.home)).started.stands)
+        self.assertFalse(tonight(self.read()).started.blocked)
 
     def test_under_six_amperes_and_more_than_the_circuit_carries(self) -> None:
         for amps, words in (("4", "under 6 A no car charges"), ("40", "ask an electrician")):
             self.assertIn(words, self.post("/tonight/start", amps=amps).text)
-            self.assertTrue(tonight(self.home, clock.now(self.home)).started.stands)
+            self.assertTrue(tonight(self.read()).started.blocked)
         for wrong in ({"amps": "130"}, {"amps": "x"}, {"trouble": "smoke"}, {"trouble": "hot,smoke"}):
             self.assertEqual(self.post("/tonight/start", **wrong).status_code, 422, wrong)
 
 
 class HoursOfTheHouse(WebCase):
     def test_nothing_is_drawn_while_the_house_needs_its_power_and_the_ribbon_has_handles_for_it(self) -> None:
-        free = tonight(self.home, clock.now(self.home))
+        free = tonight(self.read())
         page = self.client.get("/tonight?held_from=03:00&held_until=05:15").text
         self.assertEqual(page.count('data-handle="held_from"'), 2, "lying and standing")
         self.assertIn("house: nothing left", unescape(page))
         kept = self.post("/tonight/keep-for-good", held_from="03:00", held_until="05:15")
         self.assertEqual(kept.status_code, 200)
-        night = tonight(self.home, clock.now(self.home))
+        night = tonight(self.read())
         for block in night.plan.blocks:
             clear = {
                 (at := block.start.astimezone(night.zone) + timedelta(minutes=i)).hour * 60 + at.minute
@@ -196,8 +196,8 @@ class HoursOfTheHouse(WebCase):
             }
             self.assertFalse(clear & set(range(180, 315)))
         self.assertAlmostEqual(night.plan.highest_soc, free.plan.highest_soc, delta=0.001)
-        other = tonight(self.home, clock.now(self.home), 2)
-        self.assertEqual(other.levers.held_from, time() if other.started.outlet_id != night.started.outlet_id else time(3))
+        other = tonight(self.read(), 2)
+        self.assertEqual(other.inputs.held_from, time() if other.started.outlet.id != night.started.outlet.id else time(3))
 
     def test_a_hand_pulls_and_a_timer_ends_where_the_house_needs_its_power(self) -> None:
         query = "held_from=19:00&held_until=23:00&depart=23:30"
@@ -208,7 +208,7 @@ class HoursOfTheHouse(WebCase):
         self.assertNotIn("Pull it", self.client.get("/tonight/live?control=hand&held_from=00:00&held_until=00:00").text)
 
     def test_fewer_amperes_are_what_a_charge_point_is_told(self) -> None:
-        with self.home.deciding("sauna") as session:
+        with self.household.deciding("sauna") as session:
             outlet = session.get_one(HabitRow, 1).outlet
             assert outlet
             outlet.held_from, outlet.held_until, outlet.held_a = time(4), time(5), 8.0
@@ -244,25 +244,25 @@ class PlanAndFact(WebCase):
 
     def test_the_morning_knows_the_night_and_the_drive(self) -> None:
         """Yesterday's 41 % stood as tonight's, after the car was charged and driven."""
-        before, odd = tonight(self.home, clock.now(self.home)), self.client.get("/log/doubts").text.split("<h1>")[1][:80]
+        before, odd = tonight(self.read()), self.client.get("/log/doubts").text.split("<h1>")[1][:80]
         self.post("/tonight/clock")
-        night = tonight(self.home, clock.now(self.home))
-        self.assertAlmostEqual(night.levers.soc_now, before.arrival.likely, delta=0.06)
-        with self.home.reading() as session:
+        night = tonight(self.read())
+        self.assertAlmostEqual(night.inputs.soc_now, before.arrival.likely, delta=0.06)
+        with self.tables() as session:
             charge = session.query(ChargeRow).filter_by(car_id=1).order_by(ChargeRow.begun_at.desc()).first()
             drive = session.query(DriveRow).filter_by(car_id=1).order_by(DriveRow.left_at.desc()).first()
         assert charge is not None
         assert drive is not None
         self.assertEqual((charge.begun_at, charge.soc_end), (before.plan.blocks[0].start.astimezone(UTC), 0.8))
-        self.assertEqual((drive.left_at, drive.soc_end), (before.plan.request.departure.astimezone(UTC), night.levers.soc_now))
+        self.assertEqual((drive.left_at, drive.soc_end), (before.plan.request.departure.astimezone(UTC), night.inputs.soc_now))
         self.assertEqual(self.client.get("/log/doubts").text.split("<h1>")[1][:80], odd, "they go together with the rest")
 
     def test_a_kept_plan_stands_for_the_level_until_somebody_notes(self) -> None:
         kept = self.post("/tonight/keep")
-        likely = tonight(self.home, clock.now(self.home)).arrival.likely
+        likely = tonight(self.read()).arrival.likely
         self.assertEqual(kept.status_code, 200)
         self.post("/tonight/clock")
-        self.assertAlmostEqual(tonight(self.home, clock.now(self.home)).levers.soc_now, likely, delta=0.005)
+        self.assertAlmostEqual(tonight(self.read()).inputs.soc_now, likely, delta=0.005)
         self.assertIn("How did it go?", self.client.get("/tonight").text)
 
     def night(self, page: str) -> str:
@@ -320,9 +320,9 @@ class CommandLine(WebCase):
     def test_backup_restore_and_nothing_set_up(self) -> None:
         copied = self.run_cli("backup", "--demo")
         path = copied.stdout.strip().split(" ")[-1]
-        with self.home.engine.connect():
+        with self.household.engine.connect():
             self.assertEqual(self.run_cli("restore", path, "--demo").exit_code, 1)  # somebody has the data open
-        self.home.engine.dispose()
+        self.household.engine.dispose()
         self.assertEqual(self.run_cli("restore", path, "--demo").exit_code, 0)
         self.assertEqual(self.run_cli("restore", "nowhere.db").exit_code, 1)
         empty = self.run_cli("tonight")
@@ -332,7 +332,7 @@ class CommandLine(WebCase):
 
 class CarriedOut(WebCase):
     def habit(self, car: int = 1, **values: object) -> None:
-        with self.home.deciding("another habit") as session:
+        with self.household.deciding("another habit") as session:
             session.execute(update(HabitRow).where(HabitRow.car_id == car).values(**values))
 
     def said(self, path: str = "/tonight") -> str:
@@ -356,8 +356,8 @@ class CarriedOut(WebCase):
         assert begun is not None
         departure = re.findall(r'name="departure"[^>]* value="([^"]+)"', page)[0]
         self.post("/tonight/keep", departure=departure, limit="84")
-        clock.move_on(self.home)
-        clock.move_on(self.home)
+        clock.move_on(self.household)
+        clock.move_on(self.household)
         said = self.said("/tonight?limit=84")
         self.assertNotIn("Car: limit", said)
         self.assertRegex(said, r"Nothing (else )?changed since Friday’s night")
@@ -366,13 +366,13 @@ class CarriedOut(WebCase):
     def test_an_lfp_pack_that_was_not_full_for_months_is_to_be_filled(self) -> None:
         """However long ago the last full charge was; without any in the log nothing is known."""
         for days_ago, need in ((None, Need.ENOUGH), (400, Need.FULL), (90, Need.FULL), (2, Need.ENOUGH)):
-            with self.home.recording() as session:
+            with self.household.recording() as session:
                 session.execute(update(CarRow).where(CarRow.id == 1).values(chemistry="LFP"))
                 session.execute(update(ChargeRow).where(ChargeRow.soc_end > 0.99).values(soc_end=0.9))
                 if days_ago is not None:
-                    at = clock.now(self.home) - timedelta(days=days_ago)
+                    at = self.read().now - timedelta(days=days_ago)
                     session.add(ChargeRow(car_id=1, begun_at=at, ended_at=at + timedelta(hours=5), soc_start=0.5, soc_end=1.0))
-            self.assertIs(tonight(self.home, clock.now(self.home)).limit_advice.need, need, days_ago)
+            self.assertIs(tonight(self.read()).limit_advice.need, need, days_ago)
 
     def test_a_day_that_needs_more_raises_the_limit_for_one_night_and_it_ends_by_itself(self) -> None:
         said = self.said("/tonight?km=165")
@@ -382,7 +382,7 @@ class CarriedOut(WebCase):
         raised = re.search(r"Raise it to (\d+) % for this night", said)
         assert raised is not None
         self.assertNotIn("raise the limit", self.said(f"/tonight?km=165&limit={raised[1]}"))
-        with self.home.reading() as session:
+        with self.tables() as session:
             self.assertEqual(session.get_one(HabitRow, 1).limit, 0.8)
 
     def test_only_as_needed_follows_the_day_and_skips_a_night(self) -> None:
@@ -409,7 +409,7 @@ class CarriedOut(WebCase):
             self.assertTrue(all(each == 0 or each >= 6 for each in limits), "IEC 61851-1: 0, or 6 A and more")
             begin = datetime.fromisoformat(schedule["startSchedule"])
             first = begin + timedelta(seconds=next(e["startPeriod"] for e in schedule["chargingSchedulePeriod"] if e["limit"]))
-            plan = tonight(self.home, clock.now(self.home), 1).plan
+            plan = tonight(self.read(), 1).plan
             self.assertLess(abs((first - plan.blocks[0].start).total_seconds()), 1.0)
         rows = self.client.get("/tonight/plan/plan.csv").text.splitlines()
         self.assertEqual(rows[0], "from,until,amps,phases")
@@ -426,7 +426,7 @@ class CarriedOut(WebCase):
         )
         done = self.post("/garage/edit/day/1", page="/garage/edit/day/1", **{**typed, "control": "hand", "awake_until": "23:15"})
         self.assertEqual(done.status_code, 200)
-        with self.home.reading() as session:
+        with self.tables() as session:
             kept = session.get_one(HabitRow, 1)
         self.assertEqual((kept.control, kept.awake_until), ("hand", time(23, 15)))
 
@@ -439,25 +439,23 @@ class TheWeekOfTheCable(WebCase):
         said = self.said()
         self.assertRegex(said, r"Tonight (Marten|Dray) has the cable of “Wall unit”")
         self.assertIn("Nobody is short.", said)
-        with self.home.deciding("longer days") as session:
+        with self.household.deciding("longer days") as session:
             session.execute(update(DepartureRow).values(km=DepartureRow.km * 2.2))
         hard = self.said()
         self.assertRegex(hard, r"is \d+ % short on \w+day")
 
     def test_cars_on_outlets_of_their_own_have_nothing_to_arrange(self) -> None:
-        with self.home.deciding("another outlet") as session:
+        with self.household.deciding("another outlet") as session:
             session.execute(update(HabitRow).where(HabitRow.car_id == 2).values(outlet_id=2))
         self.assertIn("No two cars share an outlet", self.said())
 
 
 class TheWeek(WebCase):
     def test_the_week_says_which_nights_and_each_ribbon_is_the_nights_own_plan(self) -> None:
-        made = week(self.home, clock.now(self.home))
+        made = week(self.read())
         page = unescape(self.client.get("/tonight/week").text)
         self.assertIn("Plug in on", re.sub(r"<[^>]+>", "", page))
-        self.assertEqual(
-            made.nights[0].plan.blocks if made.nights[0].plan else (), tonight(self.home, clock.now(self.home)).plan.blocks
-        )
+        self.assertEqual(made.nights[0].plan.blocks if made.nights[0].plan else (), tonight(self.read()).plan.blocks)
         self.assertTrue(0 < len(made.plugged) < 7)
         self.assertGreater(made.every_costs_more, 0)
         for night in made.nights:
@@ -471,38 +469,36 @@ class TheWeek(WebCase):
         self.assertEqual(drawings[0].count('class="charge"'), sum(len(each.plan.blocks) for each in made.plugged if each.plan))
 
     def test_hours_of_the_house_are_none_for_the_week_and_the_rota(self) -> None:
-        with self.home.deciding("sauna") as session:
+        with self.household.deciding("sauna") as session:
             outlet = session.get_one(HabitRow, 1).outlet
             assert outlet
             outlet.held_from, outlet.held_until = time(19), time(6, 30)
-        made = week(self.home, clock.now(self.home))
+        made = week(self.read())
         self.assertGreater(len(made.plugged), 4)
         for night in made.nights:
             for block in night.plan.blocks if night.plan else ():
                 local = block.start.astimezone(made.zone)
                 self.assertTrue(local.hour < 19 and (local.hour, local.minute) >= (6, 30), local)
-        with self.home.reading() as session:
-            cells = coming_nights(session, session.get_one(CarRow, 1), clock.now(self.home)).prices
+        now = self.read()
+        cells = coming_nights(now, now.home.car(1)).prices
         self.assertLess(max(len(each) for each in cells), 20, "half an hour in the evening, and the morning")
 
     def test_a_night_that_has_begun_is_the_first(self) -> None:
-        home_clock = self.home.world.clock
+        home_clock = self.household.world.clock
         assert isinstance(home_clock, StandingClock)
-        now = clock.now(self.home)
+        now = self.read().now
         home_clock.set(now.replace(hour=3) + timedelta(days=1))
-        made = week(self.home, clock.now(self.home))
+        made = week(self.read())
         self.assertEqual((made.nights[0].evening, made.nights[0].plug_in.hour), (now.date(), 3))
-        self.assertEqual(
-            made.nights[0].plan.blocks if made.nights[0].plan else (), tonight(self.home, clock.now(self.home)).plan.blocks
-        )
+        self.assertEqual(made.nights[0].plan.blocks if made.nights[0].plan else (), tonight(self.read()).plan.blocks)
         self.assertEqual(self.client.get("/tonight/rota").status_code, 200)
 
     def test_days_at_home_need_no_cable_longer_ones_raise_the_limit_and_too_long_ones_are_named(self) -> None:
         for factor, words in ((1.5, "above your limit"), (3.0, "short on its cautious side")):
-            with self.home.deciding("longer days") as session:
+            with self.household.deciding("longer days") as session:
                 session.execute(update(DepartureRow).values(km=DepartureRow.km * factor))
             self.assertIn(words, unescape(self.client.get("/tonight/week").text))
-        with self.home.deciding("nobody leaves") as session:
+        with self.household.deciding("nobody leaves") as session:
             session.execute(update(DepartureRow).values(km=1.0, warm_up="nothing"))
             session.execute(update(HabitRow).values(charges="as_needed", warm_up="nothing"))
         self.assertIn("No need to plug in", unescape(self.client.get("/tonight/week").text))
@@ -515,9 +511,9 @@ class WhenItGoesOtherwise(WebCase):
         )
 
     def at(self, hour: int, minute: int) -> None:
-        home_clock = self.home.world.clock
+        home_clock = self.household.world.clock
         assert isinstance(home_clock, StandingClock)
-        now = clock.now(self.home)
+        now = self.read().now
         home_clock.set(now.replace(hour=hour, minute=minute) + timedelta(days=hour < now.hour))
 
     def test_a_plan_that_has_begun_is_planned_anew_from_what_the_car_has(self) -> None:
@@ -527,7 +523,7 @@ class WhenItGoesOtherwise(WebCase):
         self.assertRegex(self.said(), r"it has 6\d % by 05:00, but nobody has read its level since .* as if it still had 41 %")
         behind = self.said("soc_now=52")
         self.assertRegex(behind, r"it would have 6\d % by 05:00; it has 52 %. Planned anew from here")
-        night = tonight(self.home, clock.now(self.home))
+        night = tonight(self.read())
         self.assertGreater(night.plan.blocks[-1].end.astimezone(night.zone).hour, 5, "dear hours too, for the day needs them")
         self.assertNotIn("By the plan that is kept", self.said("soc_now=70"))
 
@@ -537,7 +533,7 @@ class WhenItGoesOtherwise(WebCase):
             self.said("soc_now=70&depart=08:30"),
             r"No cheap hour is left before you leave: the cheapest costs 0.39 EUR/kWh; .* it was 0.11 EUR/kWh",
         )
-        with self.home.deciding("a feed") as session:
+        with self.household.deciding("a feed") as session:
             session.execute(update(TariffRow).values(feed="hollow-tarn"))
             session.execute(delete(PriceRow))
         self.assertIn("have not come: the painted week counts", self.said())

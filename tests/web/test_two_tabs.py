@@ -6,8 +6,7 @@ import re
 from frost_tally.household.models import CarRow, OutletRow
 from frost_tally.household.store import backup, restore
 from frost_tally.services import my_data
-from frost_tally.services.home import basics
-from tests.homes import home_at
+from tests.homes import home_at, read
 from tests.web.client import WebCase, hidden
 
 
@@ -27,11 +26,11 @@ class TwoTabs(WebCase):
         return json.dumps(found)
 
     def decide(self, name: str = "Sauna socket") -> None:
-        with self.home.deciding(f"“{name}” named") as session:
+        with self.household.deciding(f"“{name}” named") as session:
             session.get_one(OutletRow, 2).name = name
 
     def car(self) -> str:
-        with self.home.reading() as session:
+        with self.tables() as session:
             return session.get_one(CarRow, 1).name
 
     def test_each_preview_puts_its_own_document_in_place(self) -> None:
@@ -63,15 +62,15 @@ class TwoTabs(WebCase):
         document = self.document()
         form = self.fields("/garage/edit/place/1")
         self.decide("before")
-        link = f"/garage?undo={basics(self.home).revision}"
-        with self.home.deciding("an outlet named") as session:
+        link = f"/garage?undo={self.read().revision}"
+        with self.household.deciding("an outlet named") as session:
             session.get_one(OutletRow, 2).name = "Barn"
         old = str(session.number)
         page = self.client.get(f"/garage?undo={old}").text
         self.assertIn("an outlet named. ", re.sub(r"<[^>]+>", "", page).replace("\n", " "))
         self.client.post("/log/data/back", data={**hidden(self.bring(document)), "how": "take"})
-        while int(basics(self.home).revision) < int(form["revision"].split(".")[0]) + 6:
-            self.decide(f"after {basics(self.home).revision}")
+        while int(self.read().revision) < int(form["revision"].split(".")[0]) + 6:
+            self.decide(f"after {self.read().revision}")
         self.assertNotIn("Undo", self.client.get(f"/garage?undo={old}").text, "the number is of another store")
         self.assertNotIn("Undo", self.client.get(link).text)
         undone = self.client.post("/undo", data=hidden(page))
@@ -86,7 +85,7 @@ class TwoTabs(WebCase):
 
     def test_numbers_never_fall_and_the_store_is_another_after_bring_back_delete_and_restore(self) -> None:
         copy, document = backup(self.settings.database, self.settings.backups), self.document()
-        seen, undo, stores, home = 0, 0, set[str](), self.home
+        seen, undo, stores, home = 0, 0, set[str](), self.household
         for how in ("decide", "bring", "decide", "delete", "bring", "decide", "restore", "decide"):
             if how == "decide":
                 with home.deciding("one more") as session:
@@ -95,7 +94,7 @@ class TwoTabs(WebCase):
                 undo = int(session.number)
             elif how == "bring":
                 ready = my_data.prepare_document(self.settings.database, document.encode())
-                my_data.bring_back(home, self.settings.backups, ready.number, basics(home).revision)
+                my_data.bring_back(home, self.settings.backups, ready.number, read(home).revision)
             elif how == "delete":
                 my_data.delete_all(home, self.settings.backups, "delete")
             else:
@@ -103,7 +102,7 @@ class TwoTabs(WebCase):
                 restore(copy, self.settings.database, self.settings.backups)
                 home = home_at(self.settings.database, self.settings.backups)
                 self.addCleanup(home.engine.dispose)
-            now = basics(home).revision
+            now = read(home).revision
             self.assertGreater(int(now), seen, how)
             self.assertEqual(now.store in stores, how == "decide" and bool(stores), how)
             seen = int(now)
@@ -113,7 +112,7 @@ class TwoTabs(WebCase):
         page = self.fields("/warm-up?car=1")
         for choice in ("nothing", "cabin", "nothing", "nothing"):
             self.client.post("/warm-up/keep", data={**page, "show": choice})
-            with self.home.reading() as session:
+            with self.tables() as session:
                 self.assertEqual(session.get_one(CarRow, 1).habit.warm_up, choice)
         page = self.fields("/garage")
         for person in ("1", "2", "1"):

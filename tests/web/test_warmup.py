@@ -7,12 +7,11 @@ from functools import partial
 from sqlalchemy import delete
 
 from frost_tally.core.heat.warm import WarmUpChoice
-from frost_tally.household.home import Home
-from frost_tally.household.models import LeavingRow
-from frost_tally.household.parts import cars, people
-from frost_tally.services import clock
+from frost_tally.household.models import CarRow, LeavingRow, PersonRow
+from frost_tally.household.parts import in_order
+from frost_tally.household.unit_of_work import Household
 from frost_tally.services.departures import departures
-from frost_tally.services.evening import setting_of
+from frost_tally.services.evening import now_of
 from frost_tally.services.warmup import settle, warm_up_room, week_ahead
 from tests.web.client import WebCase
 
@@ -41,13 +40,13 @@ class Room(WebCase):
         unplugged = self.client.get("/warm-up?km=10&plugged=no").text.replace("\u00a0", " ")
         self.assertRegex(unplugged, r"It takes \d\.\d kWh from the pack")
         self.assertRegex(unplugged, r"all of it comes from the pack: the level falls by \d+ %")
-        with self.home.recording() as session:
-            cars(session)[0].preheats = "unknown"
+        with self.household.recording() as session:
+            in_order(session, CarRow)[0].preheats = "unknown"
         self.assertIn("Nobody knows yet", self.client.get("/warm-up?km=100").text)
 
     def test_the_way_home_is_counted_when_it_is_switched_on(self) -> None:
-        now = clock.now(self.home)
-        cold, warm = (warm_up_room(self.home, now, 1, partial(replace, warm_home=on)) for on in (False, True))
+        now = self.read().now
+        cold, warm = (warm_up_room(self.read(now), 1, partial(replace, warm_home=on)) for on in (False, True))
         gone = cold.advice.best.arrival_soc - warm.advice.option(cold.advice.best.choice).arrival_soc
         assert cold.home
         self.assertAlmostEqual(
@@ -68,9 +67,7 @@ class Room(WebCase):
 
     def test_a_habit_is_kept_used_tonight_and_taken_back(self) -> None:
         done = self.post("/warm-up/keep", page="/warm-up", car="1", show="seats", km="2")
-        with self.home.reading() as session:
-            setting = setting_of(session, clock.now(self.home), 1)
-        self.assertIs(setting.usual.warm_up, WarmUpChoice.SEATS)
+        self.assertIs(now_of(self.read(), 1).defaults.warm_up, WarmUpChoice.SEATS)
         self.assertNotIn("warm-up at", self.client.get("/tonight").text.split("</h1>")[0])
         self.undo(done)
         self.assertIn("warm-up at", self.client.get("/tonight").text.split("</h1>")[0])
@@ -87,21 +84,21 @@ class Departures(WebCase):
     def test_one_is_entered_changed_put_away_and_back(self) -> None:
         done = self.post("/warm-up/departures", page="/warm-up/departures", car="1", **WORK)
         self.assertIn("21:40, Mon, Thu, not on holidays of NO; 12\u00a0km one way; warm-up as advised that day.", done.text)
-        row = departures(self.home, clock.now(self.home), 1).rows[-1][0]
+        row = departures(self.read(), 1).owned.departures[-1]
         changed = self.post(
             "/warm-up/departures", page=f"/warm-up/departures?edit={row.id}", **{**WORK, "car": "1", "at": "22:00"}
         )
-        again = departures(self.home, clock.now(self.home), 1).rows[-1][0]
-        self.assertEqual((again.uid, f"{again.at:%H:%M}"), (row.uid, "22:00"))
+        again = departures(self.read(), 1).owned.departures[-1]
+        self.assertEqual((again.uid, f"{again.schedule.at:%H:%M}"), (row.uid, "22:00"))
         self.undo(changed)
-        self.assertEqual(departures(self.home, clock.now(self.home), 1).rows[-1][0].at, row.at)
+        self.assertEqual(departures(self.read(), 1).owned.departures[-1].schedule.at, row.schedule.at)
         gone = self.post("/warm-up/departures", page="/warm-up/departures", car="1", away=str(row.id))
         self.assertIn("“Night shift” put away", gone.text)
         back = self.undo(gone)
         self.assertIn("Night shift", back.text)
 
     def test_wrong_ones_keep_what_was_typed_and_change_nothing(self) -> None:
-        before = len(departures(self.home, clock.now(self.home), 1).rows)
+        before = len(departures(self.read(), 1).listed)
         for typed, right in (({"name": ""}, "Nothing entered"), ({"at": "25:00"}, "07:10"), ({"km": "0"}, "0.5 to 500"), ({"region": "ZZ"}, "not a region"), ({"region": "public"}, "not a region"), ({"day_0": "", "day_3": ""}, "Choose the weekdays"),
                              ({"on_date": "2027-02-01"}, "Either weekdays or one date"), ({"on_date": "soon"}, "2027-01-16"), ({"on_date": "2020-01-01", "day_0": "", "day_3": ""}, "has passed"),
                              ({"warm_up": "sauna"}, "as advised")):  # fmt: skip
@@ -110,7 +107,7 @@ class Departures(WebCase):
                 self.assertEqual(answer.status_code, 422)
                 self.assertIn(right, answer.text)
                 self.assertIn('value="12"' if "km" not in typed else 'value="0"', answer.text)
-        self.assertEqual(len(departures(self.home, clock.now(self.home), 1).rows), before)
+        self.assertEqual(len(departures(self.read(), 1).listed), before)
 
     def test_tonight_follows_the_list(self) -> None:
         self.post("/warm-up/departures", page="/warm-up/departures", car="1", **{**WORK, "at": "05:15", "day_4": "yes"})
@@ -121,7 +118,7 @@ class Departures(WebCase):
         self.assertIn("next departure on the list is on Saturday at 05:40", self.client.get("/warm-up?car=2").text)
 
     def test_a_missed_departure_is_noted_by_the_car_or_by_hand(self) -> None:
-        with self.home.recording() as session:
+        with self.household.recording() as session:
             session.execute(delete(LeavingRow))
         page = self.client.get("/warm-up/departures?car=1").text
         self.assertIn("did it leave?", page)
@@ -129,13 +126,13 @@ class Departures(WebCase):
         done = self.post("/warm-up/departures/left", page="/warm-up/departures", car="1", due=due, name="Work", outcome="missed")
         self.assertIn("<td>stayed</td>", done.text)
         self.assertIn("switched off after 20 minutes", done.text)
-        made = departures(self.home, clock.now(self.home), 1)
+        made = departures(self.read(), 1)
         self.assertGreater(made.leavings[0].kwh, 0.2)
         self.assertIsNone(made.open)
         self.undo(done)
-        self.assertIsNotNone(departures(self.home, clock.now(self.home), 1).open)
+        self.assertIsNotNone(departures(self.read(), 1).open)
         self.post("/tonight/clock", car="1")
-        noted = departures(self.home, clock.now(self.home), 1).leavings
+        noted = departures(self.read(), 1).leavings
         self.assertEqual(noted[0].source, "car")
         self.assertIn("spent_kwh", self.client.get("/warm-up/departures/left.csv?car=1").text)
         for bad in ({"due": "x"}, {"due": "2027-01-14T03:33:00+01:00"}, {"outcome": "flew"}):
@@ -149,7 +146,7 @@ class Departures(WebCase):
         self.assertEqual(answer.headers["content-type"], "text/calendar; charset=utf-8")
         self.assertTrue(answer.text.startswith("BEGIN:VCALENDAR"))
         self.assertEqual(self.client.get("/warm-up/departures.ics?car=99").status_code, 422)
-        week = week_ahead(self.home, clock.now(self.home), 1)
+        week = week_ahead(self.read(), 1)
         self.assertEqual([f"{each.due.at:%a}" for each in week], ["Fri", "Sat", "Mon", "Tue", "Wed", "Thu"])
         self.assertTrue(all(each.plug_in < each.due.at for each in week))
         self.assertTrue(all(each.due.at - each.option.plan.warm_start < timedelta(hours=2) for each in week))
@@ -165,8 +162,8 @@ class Empty(WebCase):
 
 class OwnHousehold(WebCase):
     def test_another_persons_units_and_a_car_that_always_stays(self) -> None:
-        with self.home.recording() as session:
-            person = people(session)[0]
+        with self.household.recording() as session:
+            person = in_order(session, PersonRow)[0]
             person.distance_unit, person.temperature_unit = "mi", "F"
             session.execute(delete(LeavingRow))
         page = self.client.get("/warm-up?km=60").text.replace("\u00a0", " ")
@@ -178,10 +175,10 @@ class OwnHousehold(WebCase):
             def left_at(self, car: str, due: datetime) -> datetime | None:
                 return None
 
-        now = clock.now(self.home)
-        self.assertGreater(settle(Home(self.home.engine, replace(self.home.world, car_link=Stays())), now), 8)
-        self.assertEqual(settle(Home(self.home.engine, replace(self.home.world, car_link=Stays())), now), 0)
-        self.assertTrue(all(each.outcome == "missed" for each in departures(self.home, now, 1).leavings))
+        now = self.read().now
+        self.assertGreater(settle(Household(self.household.engine, replace(self.household.world, car_link=Stays())), now), 8)
+        self.assertEqual(settle(Household(self.household.engine, replace(self.household.world, car_link=Stays())), now), 0)
+        self.assertTrue(all(each.outcome == "missed" for each in departures(self.read(now), 1).leavings))
 
     def test_seats_as_a_habit_reach_tonights_day(self) -> None:
         usual, seats = (self.client.get(f"/tonight/live?km=20&warm_up={kind}").text for kind in ("cabin", "seats"))

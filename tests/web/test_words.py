@@ -13,13 +13,13 @@ from frost_tally.core.charge.house import DAY_SHAPES
 from frost_tally.core.charge.night import Rival
 from frost_tally.core.charge.supply import Limit
 from frost_tally.core.charge.week import SHAPES
+from frost_tally.core.drive import day_inputs
 from frost_tally.core.drive.causes import CAUSES
 from frost_tally.core.drive.certainty import LevelBand
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.why import why
-from frost_tally.services import clock, day_levers
 from frost_tally.services.tonight import tonight
 from frost_tally.web.units import Units
 from frost_tally.web.words.causes import NAMES, TURNED, cause_words
@@ -98,7 +98,7 @@ class FrostWords(WebCase):
     demo = True
 
     def test_what_waiting_would_do_and_what_warmth_is_worth(self) -> None:
-        night = tonight(self.home, clock.now(self.home))
+        night = tonight(self.read())
         start, cost = night.plan.blocks[0].start, night.plan.cost
         late = rival(start + timedelta(hours=4), cost + 0.63, 5.0, 0.0)
         cheap = rival(start - timedelta(hours=2), cost - 0.4, -14.0, 0.55)
@@ -173,5 +173,5 @@ class Reasons(unittest.TestCase):
         self.assertEqual(why_words(why(""), Units()), "")
         self.assertEqual(
             (set(CLASSES), set(HOUSE_SHAPES), set(TARIFF_SHAPES), set(DAYS)),
-            (set(PRESETS), set(DAY_SHAPES), set(SHAPES), set(day_levers.PRESETS)),
+            (set(PRESETS), set(DAY_SHAPES), set(SHAPES), set(day_inputs.PRESETS)),
         )

@@ -184,6 +184,13 @@ class NightPlan:
         """The cheapest hours, as late as they come, whatever the cold and the wear."""
         return self.others.by_order("cheapest")
 
+    def drawn_a(self, rate: ChargeRate) -> list[tuple[datetime, datetime, float]]:
+        """What is drawn, as begin, end and amperes of each phase: the blocks at their share of the rate, and the warm-up at all of it."""
+        found = [(each.start, each.end, rate.amps * each.wall_kw / rate.wall_kw) for each in self.blocks]
+        if self.warm.wall_kwh > 0:
+            found.append((self.warm_start, self.request.departure, rate.amps))
+        return [each for each in found if each[1] > each[0]]
+
     def reached(self, soc: float) -> datetime | None:
         """When the level (0 to 1) is first reached; None for never."""
         for before, after in pairwise(self.session.steps):

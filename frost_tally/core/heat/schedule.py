@@ -1,6 +1,6 @@
-"""When a departure that repeats, or happens once, comes round on the local clock."""
+"""When a departure that repeats, or happens once, comes round on the local clock; those that are listed for a car."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
@@ -40,6 +40,60 @@ class Departure:
                 if start.astimezone(UTC) <= moment.astimezone(UTC) < end.astimezone(UTC):
                     yield moment
             day += timedelta(days=1)
+
+
+ADVISED = "advised"
+"""Of a listed departure's warm-up: whatever is advised on its day."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ListedDeparture:
+    """A departure on a car's list: `schedule` is on the clock of its place, without the holidays of `region`, if any; `warm_up` is
+    ADVISED or the code of a choice; `km` one way, or the kept day `day_id` in their place; `since` is the day it was entered first,
+    `entered_at` when it was entered or changed last; `uid` its name in calendars.
+    """
+
+    id: int
+    uid: str
+    name: str
+    schedule: Departure
+    region: str
+    warm_up: str
+    km: float
+    since: date
+    entered_at: datetime | None
+    day_id: int | None
+
+    def next_after(self, now: datetime, within: timedelta) -> datetime | None:
+        """When it comes round next; None when it does not in that time."""
+        return next(self.schedule.between(now, now + within), None)
+
+
+@dataclass(frozen=True)
+class Due:
+    """One time a listed departure comes round."""
+
+    listed: ListedDeparture
+    at: datetime
+
+    @property
+    def uid(self) -> str:
+        """Its name in calendars, the same whenever it is written."""
+        return f"{self.listed.uid}-{self.at:%Y%m%d}"
+
+    @property
+    def was_listed(self) -> bool:
+        """Whether it was on the list before it was due; one that was changed since is as new."""
+        return self.listed.since <= self.at.date() and (self.listed.entered_at is None or self.listed.entered_at < self.at)
+
+
+def due_between(listed: Iterable[ListedDeparture], start: datetime, end: datetime) -> list[Due]:
+    """All departures of a list in a span of time, in order; of two at one moment the first of the list."""
+    found: dict[datetime, Due] = {}
+    for each in listed:
+        for moment in each.schedule.between(start, end):
+            found.setdefault(moment, Due(each, moment))
+    return [found[moment] for moment in sorted(found)]
 
 
 def next_at(now: datetime, at: time) -> datetime:

@@ -3,14 +3,14 @@
 from datetime import timedelta
 
 from ...core.park.standby import CAUSES
-from ...services.away import AwayRoom
+from ...services.parked import ParkedRoom
 from ..units import Units
 from ..words.parked import IDLE, SWITCH_WORDS, saving_words
 from .health import NARROW, WIDE, kind
 from .svg import box, element, hatches, line, path, picture, polygon, text
 
 
-def course(room: AwayRoom, units: Units, phone: bool = False) -> str:
+def course(room: ParkedRoom, units: Units, phone: bool = False) -> str:
     """Level by day: the likely line in its band; with the advised things off as a dashed line; what the return needs as a rule."""
     width, high = (NARROW, 280.0) if phone else (WIDE, 300.0)
     left, right, top, foot = 44.0, width - (44 if phone else 96), 14.0, high - 46
@@ -34,7 +34,7 @@ def course(room: AwayRoom, units: Units, phone: bool = False) -> str:
         parts.append(path([(x(i), y(v)) for i, v in enumerate(room.advised.likely.tolist())], "level ahead"))
         parts.append(text(right + 6, y(float(room.advised.likely[-1])) + 5, f"{100 * room.advised.likely[-1]:.0f} %", "dim"))
     parts.append(path([(x(i), y(v)) for i, v in enumerate(room.stood.likely.tolist())], "level"))
-    if not room.levers.plugged:
+    if not room.inputs.plugged:
         needed = f"needed on return, {units.text(room.need_soc, 'percent')}"
         parts += [
             line(left, y(room.need_soc), right, y(room.need_soc), "limit"),
@@ -49,14 +49,14 @@ def course(room: AwayRoom, units: Units, phone: bool = False) -> str:
     ]
     parts += _days(room, x, days, foot, phone)
     words = (
-        f"Level over {days} days, from {100 * room.levers.soc:.0f} per cent to {100 * likely:.0f} "
+        f"Level over {days} days, from {100 * room.inputs.soc:.0f} per cent to {100 * likely:.0f} "
         f"({100 * low:.0f} to {100 * high_end:.0f}); "
         f"{100 * room.need_soc:.0f} are needed on return."
     )
     return picture(width, high, words, "".join(parts), kind(phone))
 
 
-def _days(room: AwayRoom, x, days: int, foot: float, phone: bool) -> list[str]:  # type: ignore[no-untyped-def]
+def _days(room: ParkedRoom, x, days: int, foot: float, phone: bool) -> list[str]:  # type: ignore[no-untyped-def]
     """Dates along the foot."""
     parts = []
     step = max(1, round(days / (4 if phone else 10)))
@@ -66,7 +66,7 @@ def _days(room: AwayRoom, x, days: int, foot: float, phone: bool) -> list[str]: 
     return parts
 
 
-def savings(room: AwayRoom, units: Units, phone: bool = False) -> str:
+def savings(room: ParkedRoom, units: Units, phone: bool = False) -> str:
     """What takes the level: standing itself, and each thing that is on with what switching it off brings back."""
     rows = [("idle", room.stood.parts["idle"], IDLE, f"{100 * room.stood.parts['idle']:.0f} %")]
     rows += [(each.name, each.soc, SWITCH_WORDS[each.name][0], f"off: {saving_words(each, units)}") for each in room.savings]

@@ -48,11 +48,11 @@ def strip(room: WarmUpRoom, units: Units, phone: bool = False) -> str:
         shown = units.of("distance").read(float(km))
         if low <= shown <= high:
             parts += [line(x(shown), 78, x(shown), 84, "tick"), text(x(shown), 99, str(km), "mid dim")]
-    here = x(room.levers.km)
+    here = x(room.inputs.km)
     parts += [
         line(here, 14, here, 60, "post"),
         polygon([(here, 24), (here - 7, 12), (here + 7, 12)], "ink"),
-        text(min(max(here, 60.0), width - 60), 10, f"this trip, {units.text(room.levers.km, 'distance')}", "mid b"),
+        text(min(max(here, 60.0), width - 60), 10, f"this trip, {units.text(room.inputs.km, 'distance')}", "mid b"),
     ]
     said = "; ".join(f"{CHOICES[c]} from {units.text(a, 'distance')} to {units.text(b, 'distance')}" for a, b, c in runs)
     return picture(width, 104, f"Best choice by distance one way: {said}.", "".join(parts), kind(phone))

@@ -22,7 +22,7 @@ def describe(day: Day, units: Units) -> str:
         for p in day.points[1:]
         if not p.parked
     )
-    return f"The level along the day, from {100 * day.start.soc:.0f} per cent: {stops}. Reserve {100 * day.reserve:.0f} per cent."
+    return f"The level along the day, from {100 * day.start.soc:.0f} per cent: {stops}. Reserve {100 * day.night.reserve:.0f} per cent."
 
 
 def fan(day: Day, units: Units, phone: bool = False) -> str:
@@ -52,8 +52,8 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
                 text(left + 6, y(soc) - 4, f"{words}, {100 * soc:.0f} %", "dim"),
             ]
     parts += [
-        line(left, y(day.reserve), width - right, y(day.reserve), "limit"),
-        text(0, y(day.reserve) + 5, f"{100 * day.reserve:.0f} %"),
+        line(left, y(day.night.reserve), width - right, y(day.night.reserve), "limit"),
+        text(0, y(day.night.reserve) + 5, f"{100 * day.night.reserve:.0f} %"),
         text(0, y(day.start.soc) - 4, f"{100 * day.start.soc:.0f} %", "b"),
         path(likely, "level"),
         line(left, foot, width - right, foot, "base"),
@@ -132,7 +132,7 @@ def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
     """Arrival level and consumption against motorway speed; minutes lost or won below."""
     width, high = (NARROW, 250.0) if phone else (WIDE, 220.0)
     left, right, top, foot = 40.0, 40.0, 22.0, high - 46
-    best, least = max(float(view.arrival_soc.max()), day.reserve), min(float(view.arrival_soc.min()), day.reserve)
+    best, least = max(float(view.arrival_soc.max()), day.night.reserve), min(float(view.arrival_soc.min()), day.night.reserve)
     slow, fast = float(view.speed_kmh[0]), float(view.speed_kmh[-1])
 
     def x(kmh: float) -> float:
@@ -162,8 +162,8 @@ def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
                 use = units.text(float(view.wh_per_km[i]) / 1000 * 100 / units.of("distance").show(1.0), "energy", unit=False)
                 parts.append(text(x(kmh), y(float(view.arrival_soc[i])) + 20, use, "mid rime"))
     parts += [
-        line(left, y(day.reserve), width - right, y(day.reserve), "limit"),
-        text(0, y(day.reserve) + 5, f"{100 * day.reserve:.0f} %"),
+        line(left, y(day.night.reserve), width - right, y(day.night.reserve), "limit"),
+        text(0, y(day.night.reserve) + 5, f"{100 * day.night.reserve:.0f} %"),
         path(list(zip((x(v) for v in view.speed_kmh.tolist()), (y(s) for s in view.arrival_soc.tolist()), strict=True)), "level"),
     ]
     if slow <= view.now_kmh <= fast:

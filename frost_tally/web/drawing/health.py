@@ -32,7 +32,7 @@ def trend(health: Health, units: Units, phone: bool = False) -> str:
     low_end, high_end = mean - Z90 * sigma, mean + Z90 * sigma
     new_kwh = own.car.pack.usable_kwh_new
     tests = [
-        (own.age_at(each.row.at), each.capacity.kwh / new_kwh, each.capacity.sigma_kwh / new_kwh, each) for each in own.tests
+        (own.age_at(each.test.at), each.capacity.kwh / new_kwh, each.capacity.sigma_kwh / new_kwh, each) for each in own.tests
     ]
     small = [
         ((each.month + 0.5) * MONTH_DAYS - _epoch(own), each.kwh / new_kwh) for found in own.everyday.values() for each in found
@@ -67,7 +67,7 @@ def trend(health: Health, units: Units, phone: bool = False) -> str:
         parts += [line(x(age), top, x(age), foot, "limit"), text(x(age) + 4, top + 12, "step", "dim")]
     for age, value, doubt, each in tests:
         parts.append(line(x(age), y(value - 2 * doubt), x(age), y(value + 2 * doubt), "rule"))
-        parts.append(_mark(x(age), y(value), each.row.how, each.weight < 0.5))
+        parts.append(_mark(x(age), y(value), each.test.how, each.weight < 0.5))
     here = x(own.age_days)
     parts += [
         line(here, top, here, foot, "post"),
@@ -133,7 +133,7 @@ def _trend_words(health: Health, units: Units) -> str:
     own = health.battery
     ahead = own.age_days + 5 * DAYS_PER_YEAR
     mean, sigma = (float(each[0]) for each in own.trend.at(ahead))
-    tests = "; ".join(f"{each.row.at:%B %Y} {units.text(each.capacity.kwh, 'energy')}" for each in own.tests)
+    tests = "; ".join(f"{each.test.at:%B %Y} {units.text(each.capacity.kwh, 'energy')}" for each in own.tests)
     return (
         f"Health since {own.new_on:%B %Y}: now {100 * own.trend.health:.0f} per cent, in five years {100 * mean:.0f} "
         f"({100 * (mean - Z90 * sigma):.0f} to {100 * (mean + Z90 * sigma):.0f}). Tests: {tests or 'none'}."
@@ -159,12 +159,12 @@ def together(health: Health, phone: bool = False) -> str:
     for i, each in enumerate(them):
         y, (low, high) = 14 + 36.0 * i, each.trend.band
         parts += [
-            text(0, y + 19, each.row.name, "b"),
+            text(0, y + 19, each.owned.name, "b"),
             box(x(low), y + 6, x(high) - x(low), 18, "fan"),
             line(x(each.trend.health), y + 1, x(each.trend.health), y + 29, "post"),
             text(width, y + 20, f"{100 * each.trend.health:.0f} %", "b end"),
         ]
-    words = "; ".join(f"{each.row.name} {100 * each.trend.health:.0f} per cent ({band(*each.trend.band)})" for each in them)
+    words = "; ".join(f"{each.owned.name} {100 * each.trend.health:.0f} per cent ({band(*each.trend.band)})" for each in them)
     return picture(width, foot + 22, f"Health side by side: {words}.", "".join(parts), kind(phone))
 
 

@@ -73,14 +73,14 @@ def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
         px = x_of(post.km)
         tall = max(3.0, post.gives_kw / most * POST_HIGH)
         parts.append(box(px - 3, foot + 4, 6, tall, "charge" if post.km in chosen else "terrain edge"))
-    unit_km, from_km = units.of("distance").read(1.0), room.levers.from_km
+    unit_km, from_km = units.of("distance").read(1.0), room.inputs.from_km
     step = 100 if km / unit_km > 250 else 50
     for count in range(int(from_km / unit_km) // step + 1, ceil((from_km + km) / unit_km / step)):
         mark = count * step * unit_km - from_km
         mx = x_of(mark)
         parts += [line(mx, foot, mx, foot + 5, "tick")]
         if mx < right - 40 and (not phone or count % 2 == 0):
-            parts.append(text(mx, high - 8, units.text(mark + room.levers.from_km, "distance"), "mid dim"))
+            parts.append(text(mx, high - 8, units.text(mark + room.inputs.from_km, "distance"), "mid dim"))
     return picture(width, high, f"The way as a saw. {long_verdict(room, units).plain}", "".join(parts), kind(phone))
 
 

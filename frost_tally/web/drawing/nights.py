@@ -36,7 +36,7 @@ class _Seven:
 
     def hour(self, night: WeekNight, moment: datetime) -> float:
         """Hours since the evening's midnight, as its clock shows them."""
-        local = moment.astimezone(self.week.zone)
+        local = moment.astimezone(self.week.owned.zone)
         return (local.date() - night.evening).days * 24.0 + local.hour + local.minute / 60 + local.second / 3600
 
     def x(self, hour: float) -> float:

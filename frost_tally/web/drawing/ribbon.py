@@ -86,7 +86,7 @@ def describe(night: Tonight, units: Units, said: Verdict) -> str:
     prices = ", ".join(
         f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night, units)}" for run in runs(night.plan.prices)
     )
-    levels = f"Floor {percent(night.floor)}, limit {percent(night.levers.limit)}."
+    levels = f"Floor {percent(night.floor)}, limit {percent(night.inputs.limit)}."
     held = [
         f"{hour(each.start, night, units)} to {hour(each.end, night, units)} {held_words(each, units)}"
         for each in night.plan.held
@@ -191,10 +191,10 @@ class _Wide:
 
     def levels(self) -> str:
         night = self.night
-        limit_y, floor_y = self.y(night.levers.limit), self.y(night.floor)
+        limit_y, floor_y = self.y(night.inputs.limit), self.y(night.floor)
         points = [(self.x(at), self.y(soc)) for at, soc in level_points(night)]
         x0, y0 = points[0]
-        below = night.levers.soc_now > night.levers.limit - 0.12
+        below = night.inputs.soc_now > night.inputs.limit - 0.12
         return "".join(
             (
                 line(8, limit_y, WIDE - 8, limit_y, "limit"),
@@ -205,13 +205,13 @@ class _Wide:
                 text(
                     max(x0 + 10, 76.0),
                     y0 + (20 if below else -9),
-                    f"{percent(night.levers.soc_now)} at {hour(night.plan.start, night, self.units)}",
+                    f"{percent(night.inputs.soc_now)} at {hour(night.plan.start, night, self.units)}",
                     "b",
                 ),
                 element(
                     "g",
                     element("rect", x=2, y=limit_y - 12, width=64, height=24, rx=3)
-                    + text(34, limit_y + 5, percent(night.levers.limit), "mid inv b"),
+                    + text(34, limit_y + 5, percent(night.inputs.limit), "mid inv b"),
                     class_="handle",
                     data_handle="limit",
                     data_per=LEVEL_PER / 100,

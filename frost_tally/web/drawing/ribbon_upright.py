@@ -42,7 +42,7 @@ class _Upright:
         return 176 + soc * LEVEL_WIDE
 
     def head(self) -> str:
-        limit = self.night.levers.limit
+        limit = self.night.inputs.limit
         x = min(self.x(limit), 280.0)
         grip = box(x - 26, 0, 52, 22, "grip-limit") + text(x, 15, percent(limit), "mid inv b")
         return "".join(
@@ -105,11 +105,11 @@ class _Upright:
         points = [(self.x(soc), self.y(at)) for at, soc in level_points(night)]
         return "".join(
             (
-                line(self.x(night.levers.limit), top, self.x(night.levers.limit), bottom, "limit"),
+                line(self.x(night.inputs.limit), top, self.x(night.inputs.limit), bottom, "limit"),
                 line(self.x(night.floor), top, self.x(night.floor), bottom, "rule"),
                 path(points, "level"),
                 element("circle", cx=points[0][0], cy=points[0][1], r=5, class_="now"),
-                text(points[0][0] + 9, points[0][1] - 6, percent(night.levers.soc_now), "b"),
+                text(points[0][0] + 9, points[0][1] - 6, percent(night.inputs.soc_now), "b"),
             )
         )
 

@@ -17,7 +17,7 @@ def gains_and_gaps(room: SchoolsRoom, units: Units, phone: bool = False) -> str:
         f"({points(each.kept[1], units)} to {points(each.kept[2], units)}) and misses {each.short_days:.0f} days a year"
         for each in room.schools
     )
-    words = f"Limits side by side over {room.levers.years} years: {said}. Yours is {units.text(room.own.limit, 'percent')}."
+    words = f"Limits side by side over {room.inputs.years} years: {said}. Yours is {units.text(room.own.limit, 'percent')}."
     width, high = (NARROW, 78.0 * len(room.schools) + 4) if phone else (WIDE, 348.0)
     return picture(width, high, words, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
 

@@ -37,7 +37,7 @@ class _Frame:
         self.end_s = max(float(course.seconds[-1]) for course in room.courses.values())
         self.top, self.foot = 64.0, self.high - FOOT - 26
         values = [float(v) for c in room.courses.values() for v in (*c.pack_c, *c.cabin_c)]
-        self.low, self.most = min(*values, room.levers.out_c), max(*values, COMFORT_C)
+        self.low, self.most = min(*values, room.inputs.out_c), max(*values, COMFORT_C)
         self.early, self.late = (self.post_x - self.left) / BEFORE_S, (self.width - self.right - self.post_x) / self.end_s
         self.per_k = (self.foot - self.top) / max(self.most - self.low, 5.0)
 

@@ -8,13 +8,13 @@ from fastapi.responses import Response
 
 from ...core.basis import Figure, figures
 from ...core.car import SPANS
-from ...services import clock as clocks
-from ...services.evening import NotSetUp
+from ...services.home import NotSetUp
 from ...services.sensitivity import RestsOn, rests_on
 from ...services.setup import own_numbers
 from ..drawing.moves import moves
 from ..once import Router
-from ..page import home_of, render, units_of, whole_number
+from ..page import render, units_of, whole_number
+from ..reading import snapshot_of
 from ..units import Units
 from ..words.lists import CLASSES
 from ..words.sentence import figure_words
@@ -76,7 +76,7 @@ def parts(find: str) -> tuple[Part, ...]:
 @router.get("/basis")
 def room(request: Request, find: str = "") -> Response:
     """What the verdict rests on, the household's own numbers, then all figures by room; `find` looks for words in them."""
-    home, units, find = home_of(request), units_of(home_of(request), request), find.strip()[:60]
+    units, find = units_of(request), find.strip()[:60]
     return render(
         request,
         "basis/room.html",
@@ -84,7 +84,7 @@ def room(request: Request, find: str = "") -> Response:
         find=find,
         parts=parts(find),
         rooms=tuple(ROOMS),
-        own=() if find else own_numbers(home),
+        own=() if find else own_numbers(snapshot_of(request)),
         rests=() if find else _rests(request, units),
         spans=SPANS,
         classes=CLASSES,
@@ -94,7 +94,7 @@ def room(request: Request, find: str = "") -> Response:
 def _rests(request: Request, units: Units) -> tuple[str, str]:
     """What tomorrow's verdict rests on, drawn in both shapes; nothing before there is one."""
     try:
-        made: RestsOn = rests_on(home_of(request), clocks.minute(home_of(request)), whole_number(request.query_params.get("car")))
+        made: RestsOn = rests_on(snapshot_of(request), whole_number(request.query_params.get("car")))
     except NotSetUp:
         return "", ""
     return moves(made, units), moves(made, units, phone=True)

@@ -8,10 +8,10 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.errors import Refusal
+from ...core.home import BatteryFacts
 from ...formats.writers import table_file
 from ...services import battery as service
-from ...services import clock as clocks
-from ...services.battery import Entered, Health
+from ...services.battery import Health
 from ...services.battery_life import OwnTest
 from ...services.home import Stale
 from ..drawing import health as drawing
@@ -19,7 +19,8 @@ from ..drawing.both import Both
 from ..forms import day, number, parse, shown, views
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, render, save, seen, units_of, whole_number
+from ..page import render, save, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words import battery as words
 from ..words.log import OPTIONS
@@ -45,19 +46,18 @@ def room(request: Request) -> Response:
 
 
 def _asked(request: Request, car: int | None = None) -> Health:
-    home, query = home_of(request), request.query_params
+    query = request.query_params
     one, other = whole_number(query.get("a")), whole_number(query.get("b"))
     pair = (min(one, other), max(one, other)) if one is not None and other is not None else None
-    return service.health(home, clocks.now(home), car or whole_number(query.get("car")), pair)
+    return service.health(snapshot_of(request), car or whole_number(query.get("car")), pair)
 
 
 def _page(
     request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "", car: int | None = None
 ) -> Response:
-    home = home_of(request)
-    units, health = units_of(home, request), _asked(request, car)
-    entered = health.battery.row.battery
-    known = {name: getattr(entered, name) if entered else None for name in FactsForm.model_fields}
+    units, health = units_of(request), _asked(request, car)
+    entered = health.battery.owned.battery
+    known = {name: getattr(entered, name) for name in FactsForm.model_fields}
     return render(
         request, "battery/room.html", status, room="battery", tab="", view=health, units=units, words=words, message=message,
         verdict=words.verdict(health, units), errors=errors,
@@ -74,18 +74,18 @@ def _test_row(each: OwnTest, health: Health, units: Units) -> dict[str, object]:
     """A test as its row shows it."""
     new_kwh, found = health.battery.car.pack.usable_kwh_new, each.capacity
     return {
-        "number": each.row.id,
-        "day": words.day_words(each.row.at.date()),
-        "how": OPTIONS["how"][each.row.how],
-        "levels": "" if each.row.how == "car" else f"{100 * each.row.soc_from:.0f} → {units.text(each.row.soc_to, 'percent')}",
+        "number": each.test.id,
+        "day": words.day_words(each.test.at.date()),
+        "how": OPTIONS["how"][each.test.how],
+        "levels": "" if each.test.how == "car" else f"{100 * each.test.soc_from:.0f} → {units.text(each.test.soc_to, 'percent')}",
         "kwh": units.text(found.kwh, "energy"),
         "health": f"{words.points(found.kwh / new_kwh, units)} ± {words.points(2 * found.sigma_kwh / new_kwh, units)}",
         "worth": words.WORTHS[found.worth],
         "counts": "set aside: far from all others" if each.weight < 0.5 else "",
         "parts": words.parts_words(found, units),
-        "pack": "" if each.row.pack_c is None else units.text(each.row.pack_c, "temperature", 0),
-        "stopped": each.row.stopped,
-        "note": each.row.note,
+        "pack": "" if each.test.pack_c is None else units.text(each.test.pack_c, "temperature", 0),
+        "stopped": each.test.stopped,
+        "note": each.test.note,
     }
 
 
@@ -109,13 +109,18 @@ def _events(health: Health) -> list[tuple[int, str, str, bool]]:
 @router.post("/facts")
 def keep_facts(request: Request, fields: Posted) -> Response:
     """Keep the first day and the warranty."""
-    home, units, car = home_of(request), units_of(home_of(request), request), whole_number(fields.get("car"), 0)
+    units, car = units_of(request), whole_number(fields.get("car"), 0)
     form, errors = parse(FactsForm, fields, units)
     if form is None:
         return _page(request, fields, errors, 422, car=car)
     try:
         undo = service.keep_facts(
-            home, clocks.now(home), car, Entered(**form.model_dump()), "First day and warranty kept", seen(fields)
+            household_of(request),
+            snapshot_of(request),
+            car,
+            BatteryFacts(**form.model_dump()),
+            "First day and warranty kept",
+            seen(fields),
         )
     except Stale as problem:
         return _page(request, fields, {}, 409, STALE.format(problem), car=car)
@@ -129,27 +134,29 @@ def step(request: Request, fields: Posted) -> Response:
     """Allow a step of the display at an event, or allow it no longer."""
     car = whole_number(fields.get("car"), 0)
     said = "Step taken out of the trend" if fields.get("marked") else "Step allowed in the trend"
-    undo = service.mark_step(home_of(request), car, whole_number(fields.get("event"), 0), said, seen(fields))
+    undo = service.mark_step(household_of(request), car, whole_number(fields.get("event"), 0), said, seen(fields))
     return RedirectResponse(f"/battery?car={car}&undo={undo}", 303)
 
 
 @router.post("/reckon")
 def reckon(request: Request, fields: Posted) -> Response:
     """Let every plan reckon with what the tests say."""
-    home, car = home_of(request), whole_number(fields.get("car"), 0)
-    undo = service.reckon_with(home, clocks.now(home), car, "Plans reckon with the measured health", seen(fields))
+    car = whole_number(fields.get("car"), 0)
+    undo = service.reckon_with(
+        household_of(request), snapshot_of(request).now, car, "Plans reckon with the measured health", seen(fields)
+    )
     return RedirectResponse(f"/battery?car={car}&undo={undo}", 303)
 
 
 @router.get("/report")
 def report(request: Request) -> Response:
     """One page on paper: what was measured, how, and how sure it is."""
-    units, health = units_of(home_of(request), request), _asked(request)
+    units, health = units_of(request), _asked(request)
     return render(
         request, "battery/report.html", room="battery", tab="report", view=health, units=units, words=words,
         verdict=words.verdict(health, units, alone=True), trend=Both(lambda phone: drawing.trend(health, units, phone)),
         tests=[_test_row(each, health, units) for each in health.battery.tests], events=_events(health),
-        today=words.day_words(clocks.now(home_of(request)).date()),
+        today=words.day_words(snapshot_of(request).now.date()),
     )  # fmt: skip
 
 
@@ -171,13 +178,13 @@ def history_csv(request: Request) -> Response:
 
     rows: list[list[object]] = []
     for each in own.tests:
-        levels = [round(100 * each.row.soc_from, 1), round(100 * each.row.soc_to, 1), each.row.kwh, each.row.pack_c]
+        levels = [round(100 * each.test.soc_from, 1), round(100 * each.test.soc_to, 1), each.test.kwh, each.test.pack_c]
         measured = sizes(each.capacity.kwh, each.capacity.sigma_kwh)
-        rows.append([each.row.at.isoformat(), "test", each.row.how, *measured, *levels, round(each.weight, 3)])
+        rows.append([each.test.at.isoformat(), "test", each.test.how, *measured, *levels, round(each.weight, 3)])
     for kind, found in own.everyday.items():
         for month in found:
             at = own.month_of(month).isoformat()
             rows.append([at, "everyday", kind, *sizes(month.kwh, month.sigma_kwh), None, None, None, None, None])
-    now = clocks.now(home_of(request)).isoformat()
+    now = snapshot_of(request).now.isoformat()
     rows.append([now, "trend", "", *sizes(own.health_kwh, own.trend.sigma * new_kwh), None, None, None, None, None])
-    return save(table_file(f"battery-{own.row.id}.csv", HEADER, rows))
+    return save(table_file(f"battery-{own.owned.id}.csv", HEADER, rows))

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from ...core.basis import Figure, figures
 from ...core.charge.tariff import MONTHS
 from ...formats.writers import table_file
-from ...services.compare import Ask, Comparison, comparison
+from ...services.compare import CompareInputs, Comparison, comparison
 from ..drawing import months as drawing
 from ..drawing.both import Both
 from ..forms import choice, number, picks
@@ -63,8 +63,8 @@ def view(made: Comparison, units: Units) -> CompareView:
     )
 
 
-def _compute(asked: Asked, pull: Callable[[Ask], Ask]) -> Comparison:
-    return comparison(asked.home, asked.now, pull, asked.wait_s)
+def _compute(asked: Asked, override: Callable[[CompareInputs], CompareInputs]) -> Comparison:
+    return comparison(asked.snapshot, override, asked.wait_s)
 
 
 ROOM = LeverRoom(

@@ -10,13 +10,13 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, create_model
 
 from ...core.basis import Figure, figures
+from ...core.drive.day_inputs import MOST_TRIPS, DayInputs
 from ...core.drive.road import Surface
 from ...core.errors import Refusal
 from ...formats.gpx import Track
 from ...formats.readers import Here, read_file
 from ...services import day as service
-from ...services.day_levers import MOST_TRIPS, DayLevers
-from ...services.home import basics, holidays_of
+from ...services.home import holidays_of
 from ...services.learning import learn_from_log
 from ..drawing import fan, stair
 from ..drawing.both import Both
@@ -25,7 +25,8 @@ from ..guard import Posted, Upload
 from ..ledger import Ledger, ledger
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
-from ..page import home_of, seen, units_of, whole_number
+from ..page import seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..winter_lines import winter_lines
 from ..words.day import help_rows, learnt_words, rated_words, remedy_rows, tyre_words, verdict
@@ -125,15 +126,15 @@ def view(made: service.Day, units: Units) -> DayView:
     )
 
 
-def _compute(asked: Asked, pull: Callable[[DayLevers], DayLevers]) -> service.Day:
-    return service.day(asked.home, asked.now, asked.car, asked.texts.get("day", ""), pull)
+def _compute(asked: Asked, override: Callable[[DayInputs], DayInputs]) -> service.Day:
+    return service.day(asked.snapshot, asked.car, asked.texts.get("day", ""), override)
 
 
 def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
-    kept = {f"own-{number}": name for number, name in service.kept_days(made.asked.home, made.result.night.car_id)}
+    kept = {each.key: each.name for each in made.result.night.owned.days}
     chosen = made.asked.texts.get("day", "")
-    chosen = chosen if chosen in (*DAYS, *kept) else made.result.night.levers.day
-    used = max((i for i, one in enumerate(made.result.levers.trips, 1) if one.km > 0), default=1)
+    chosen = chosen if chosen in (*DAYS, *kept) else made.result.night.inputs.day
+    used = max((i for i, one in enumerate(made.result.inputs.trips, 1) if one.km > 0), default=1)
     offered = MOST_TRIPS if made.asked.texts.get("fields") == "all" else min(MOST_TRIPS, max(OFFERED_TRIPS, used + 1))
     return {
         "main": MAIN,
@@ -154,7 +155,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
 ROOM = LeverRoom(
     name="day", path="/day", templates="day", form=DayForm, compute=_compute, view=view, context=_context,
     fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "luggage_kg", "out_low_c": "out_c", "limit": "leave_soc"},
-    flat=DayLevers.flat, pulled=DayLevers.pulled,
+    flat=DayInputs.flat, pulled=DayInputs.overridden,
 )  # fmt: skip
 ROOM.mount(router)
 
@@ -167,7 +168,7 @@ def keep(request: Request, fields: Posted) -> Response:
         return ROOM.page(request, made, day_name=name)
     car = made.result.night.car_id
     try:
-        number, undo = service.keep_day(made.asked.home, car, name, made.result.levers, seen(fields))
+        number, undo = service.keep_day(made.asked.household, car, name, made.result.inputs, seen(fields))
     except Refusal as refusal:
         return ROOM.page(request, made, 422, day_name=name, day_name_error=refusal.message)
     return RedirectResponse(f"/day?car={car}&day=own-{number}&undo={undo}", 303)
@@ -176,19 +177,17 @@ def keep(request: Request, fields: Posted) -> Response:
 @router.post("/day/put-away")
 def put_away(request: Request, fields: Posted) -> Response:
     """Put a kept day away."""
-    home = home_of(request)
-    undo = service.drop_day(home, whole_number(fields.get("day", "").removeprefix("own-"), 0), seen(fields))
+    undo = service.drop_day(household_of(request), whole_number(fields.get("day", "").removeprefix("own-"), 0), seen(fields))
     return RedirectResponse(f"/day?car={whole_number(fields.get('car'), 0)}&undo={undo}", 303)
 
 
 @router.post("/day/track")
 def track(request: Request, sent: Upload) -> Response:
     """Put a GPX track into the first trip; nothing is kept."""
-    home = home_of(request)
     if not sent.content:
         raise Refusal("Choose a GPX file first.")
-    found: Track = read_file("track", sent.content, Here(basics(home).zone, holidays_of))
-    units = units_of(home, request)
+    found: Track = read_file("track", sent.content, Here(snapshot_of(request).home.place.zone, holidays_of))
+    units = units_of(request)
     values = {f"{road}_{i}": 0.0 for road, _ in ROADS for i in range(1, MOST_TRIPS + 1)}
     values |= {"town_1": found.town_km, "country_1": found.country_km, "motorway_1": found.motorway_km, "climb_m": found.climb_m}
     if 50 <= found.motorway_kmh <= 160:
@@ -210,5 +209,5 @@ def _quantity(name: str) -> str:
 def learn(request: Request, fields: Posted) -> Response:
     """Fit the car's own factors to its log."""
     car = whole_number(fields.get("car"), 0)
-    _, undo = learn_from_log(home_of(request), car)
+    _, undo = learn_from_log(household_of(request), snapshot_of(request), car)
     return RedirectResponse(f"/day?car={car}&undo={undo}", 303)

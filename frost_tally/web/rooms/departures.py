@@ -8,28 +8,27 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, create_model
 
 from ...core.errors import Refusal
+from ...core.heat.schedule import ADVISED, ListedDeparture
 from ...core.heat.warm import HOLD_S, WarmUpChoice
+from ...core.home import named
 from ...formats import values
 from ...formats.writers import table_file, write_file
-from ...services import clock as clocks
 from ...services import departures as service
-from ...services import garage as garage_service
-from ...services.day import kept_days
 from ...services.departure_feed import departure_feed
-from ...services.home import Home
 from ...services.warmup import note_by_owner
 from ..drawing.fortnight import fortnight
 from ..forms import choice, clock, day, number, parse, shown, text, views
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, render, save, seen, units_of, whole_number
+from ..page import render, save, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.feed import calendar_name, entries
 from ..words.warm import CHOICES
 
 router = Router(prefix="/warm-up")
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-WARMS = {service.ADVISED: "as advised that day", **{each.value: CHOICES[each] for each in WarmUpChoice}}
+WARMS = {ADVISED: "as advised that day", **{each.value: CHOICES[each] for each in WarmUpChoice}}
 
 
 class DepartureForm(BaseModel):
@@ -47,7 +46,7 @@ class DepartureForm(BaseModel):
 @router.get("/departures")
 def room(request: Request) -> Response:
     """The list of a car, and the form; `edit` fills it with a departure."""
-    if not garage_service.garage(home_of(request)).cars:
+    if not snapshot_of(request).home.cars:
         return RedirectResponse("/setup", 303)
     number_asked = whole_number(request.query_params.get("edit"))
     return _page(request, whole_number(request.query_params.get("car")), None, {}, 200, number_asked)
@@ -61,72 +60,73 @@ def _page(
     status: int,
     number_asked: int | None,
 ) -> Response:
-    home = home_of(request)
-    units, now = units_of(home, request), clocks.now(home)
-    listed = service.departures(home, now, car)
-    named = [(each.name, service.schedule_of(each, listed.zone.key)) for each, _ in listed.rows]
-    row = next((each for each, _ in listed.rows if each.id == number_asked), None)
+    units, now = units_of(request), snapshot_of(request).now
+    listed = service.departures(snapshot_of(request), car)
+    owned = listed.owned
+    schedules, kept = [(each.name, each.schedule) for each in owned.departures], dict(named(owned.days))
+    known = next((each for each in owned.departures if each.id == number_asked), None)
     ticked = (
         {i for i in range(7) if typed.get(f"day_{i}") == "yes"}
         if typed is not None
-        else {int(d) for d in row.days}
-        if row
+        else set(known.schedule.days)
+        if known
         else set()
     )
-    fields = views(_form(home, listed.car.id), typed if typed is not None else _known(row, units), errors, units)
+    fields = views(_form(kept), typed if typed is not None else _known(known, units), errors, units)
     return render(
         request,
         "warmup/departures.html",
         status,
         room="warm-up",
         listed=listed,
-        cars=[(each.row.id, each.row.name) for each in garage_service.garage(home).cars],
+        cars=list(snapshot_of(request).home.names),
         said=_said(listed, now, units),
         units=units,
         fields=fields,
-        pictures=[fortnight(now.astimezone(listed.zone), named, units, phone) for phone in (False, True)],
-        rules={each.id: rule(each, dict(kept_days(home, listed.car.id)), units) for each, _ in listed.rows},
+        pictures=[fortnight(now.astimezone(owned.zone), schedules, units, phone) for phone in (False, True)],
+        rules={each.id: rule(each, kept, units) for each in owned.departures},
         days=DAYS,
         ticked=ticked,
-        number=row.id if row else None,
+        number=known.id if known else None,
         off_after_min=round(HOLD_S / 60),
         off=listed.open.at + timedelta(seconds=HOLD_S) if listed.open else None,
         errors={"days": "", **errors},
     )
 
 
-def _form(home: Home, car: int) -> type[DepartureForm]:
+def _form(days: Mapping[int, str]) -> type[DepartureForm]:
     """The form with the days that are kept for a car."""
-    kept = {str(number): name for number, name in kept_days(home, car)}
+    kept = {str(number): name for number, name in days.items()}
     options = choice("Driven as", {"0": "out and home", **kept}, "A day that you kept in Day.", 0)
     return create_model("DepartureForm", __base__=DepartureForm, day_id=(int, options))
 
 
-def _known(row: service.Listing | None, units: Units) -> dict[str, str]:
+def _known(listed: ListedDeparture | None, units: Units) -> dict[str, str]:
     """The form of a departure, or an empty one."""
-    if row is None:
-        return {"warm_up": service.ADVISED, "day_id": "0"}
-    known = {name: getattr(row, name) for name in DepartureForm.model_fields} | {"day_id": row.day_id or 0}
+    if listed is None:
+        return {"warm_up": ADVISED, "day_id": "0"}
+    plain = {name: getattr(listed, name) for name in ("name", "km", "warm_up", "region")}
+    known = {**plain, "at": listed.schedule.at, "on_date": listed.schedule.on_date, "day_id": listed.day_id or 0}
     return shown(known, DepartureForm, units)
 
 
-def rule(row: service.Listing, kept: Mapping[int, str], units: Units) -> str:
+def rule(listed: ListedDeparture, kept: Mapping[int, str], units: Units) -> str:
     """When a departure comes, how far it goes and how it is warmed, in a line."""
-    own = kept.get(row.day_id or 0)
-    far = f"driven as “{own}”" if own else f"{units.text(row.km, 'distance')} one way"
-    if row.on_date:
-        when = f"once, {row.on_date:%A %d %B %Y}"
+    own = kept.get(listed.day_id or 0)
+    far = f"driven as “{own}”" if own else f"{units.text(listed.km, 'distance')} one way"
+    schedule = listed.schedule
+    if schedule.on_date:
+        when = f"once, {schedule.on_date:%A %d %B %Y}"
     else:
-        numbers = [int(each) for each in row.days]
-        short = ", ".join(DAYS[i][:3] for i in numbers)
-        when = {"01234": "Monday to Friday", "0123456": "every day"}.get(row.days, short)
-    free = f", not on holidays of {row.region}" if row.region else ""
-    return f"{units.clock(row.at)}, {when}{free}; {far}; warm-up {WARMS[row.warm_up]}."
+        short = ", ".join(DAYS[i][:3] for i in sorted(schedule.days))
+        when = {5: "Monday to Friday", 7: "every day"}.get(len(schedule.days) if schedule.days >= set(range(5)) else 0, short)
+    free = f", not on holidays of {listed.region}" if listed.region else ""
+    return f"{units.clock(schedule.at)}, {when}{free}; {far}; warm-up {WARMS[listed.warm_up]}."
 
 
 def _said(listed: service.DepartureList, now: datetime, units: Units) -> tuple[str, str]:
     """What comes next, and how the last weeks went."""
-    coming = sorted((at, row.name) for row, at in listed.rows if at is not None)
+    coming = sorted((at, each.name) for each, at in listed.listed if at is not None)
     lead = "No departure is listed."
     if coming:
         at, name = coming[0]
@@ -143,13 +143,14 @@ def _said(listed: service.DepartureList, now: datetime, units: Units) -> tuple[s
 @router.post("/departures")
 def keep(request: Request, fields: Posted) -> Response:
     """Enter, change or put away a departure."""
-    home = home_of(request)
-    car, now = whole_number(fields.get("car"), 0), clocks.now(home)
+    car, now = whole_number(fields.get("car"), 0), snapshot_of(request).now
     back = f"/warm-up/departures?car={car}"
     if fields.get("away"):
-        return RedirectResponse(f"{back}&undo={service.drop_departure(home, whole_number(fields['away'], 0), seen(fields))}", 303)
+        return RedirectResponse(
+            f"{back}&undo={service.drop_departure(household_of(request), whole_number(fields['away'], 0), seen(fields))}", 303
+        )
     asked = whole_number(fields.get("number"))
-    form, errors = parse(_form(home, car), fields, units_of(home, request))
+    form, errors = parse(_form(dict(named(snapshot_of(request).home.car(car).days))), fields, units_of(request))
     days = frozenset(i for i in range(7) if fields.get(f"day_{i}") == "yes")
     if errors and not days and not fields.get("on_date", "").strip():
         errors["days"] = "Choose the weekdays it repeats on, or one date."
@@ -165,38 +166,37 @@ def keep(request: Request, fields: Posted) -> Response:
             day_id=form.day_id or None,
         )
         try:
-            return RedirectResponse(f"{back}&undo={service.keep_departure(home, now, car, typed, asked, seen(fields))}", 303)
+            return RedirectResponse(
+                f"{back}&undo={service.keep_departure(household_of(request), now, car, typed, asked, seen(fields))}", 303
+            )
         except Refusal as refusal:
-            errors = {refusal.field or "name": units_of(home, request).refusal(refusal)}
+            errors = {refusal.field or "name": units_of(request).refusal(refusal)}
     return _page(request, car, fields, errors, 422, asked)
 
 
 @router.post("/departures/left")
 def left(request: Request, fields: Posted) -> Response:
     """Note whether the car left, in one tap."""
-    home = home_of(request)
     car, outcome = whole_number(fields.get("car"), 0), fields.get("outcome", "")
     try:
         due = values.aware(fields.get("due", ""))
     except ValueError:
         raise Refusal("The departure could not be read; open the page again.") from None
-    number = note_by_owner(home, clocks.now(home), car, due, outcome)
+    number = note_by_owner(household_of(request), snapshot_of(request), car, due, outcome)
     return RedirectResponse(f"/warm-up/departures?car={car}&undo={number}", 303)
 
 
 @router.get("/departures.ics")
 def calendar(request: Request) -> Response:
     """The calendar of a car, as file and feed."""
-    home = home_of(request)
-    now = clocks.minute(home)
-    feed = departure_feed(home, now, whole_number(request.query_params.get("car")))
+    now = snapshot_of(request).minute
+    feed = departure_feed(snapshot_of(request), whole_number(request.query_params.get("car")))
     return save(write_file("departures", "departures.ics", (calendar_name(feed), entries(feed)), now))
 
 
 @router.get("/departures/left.csv")
 def left_csv(request: Request) -> Response:
     """What became of the departures, as CSV."""
-    home = home_of(request)
-    rows = service.leavings(home, whole_number(request.query_params.get("car")))
+    rows = service.leavings(snapshot_of(request), whole_number(request.query_params.get("car")))
     table = [[each.due_at.isoformat(), each.name, each.outcome, round(each.kwh, 3), each.source] for each in rows]
     return save(table_file("departures.csv", ["due_at", "departure", "outcome", "spent_kwh", "by"], table))

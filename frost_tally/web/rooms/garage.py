@@ -12,17 +12,19 @@ from ...core.car import PRESETS, preset
 from ...core.charge.supply import HOUSE_PHASES, Code, Supply
 from ...core.charge.usual_supplies import USUAL_SUPPLIES
 from ...core.errors import Refusal
+from ...core.home import Home, named
 from ...services import garage as service
 from ...services import setup as setting_up
-from ...services.home import Home, Stale
+from ...services.home import Stale
 from ...services.setup import car_fields
 from ..drawing import bench as drawing
 from ..forms import FieldView, carried, choice, parse, shown, views
 from ..garage_forms import PARTS
 from ..guard import Posted
 from ..once import Router
-from ..page import PERSON_COOKIE, customs, home_of, render, seen, units_of, whole_number
+from ..page import PERSON_COOKIE, customs, render, seen, units_of, whole_number
 from ..part_forms import CarForm, car_from, ways_of, yes
+from ..reading import household_of, snapshot_of
 from ..setup_steps import own_words
 from ..units import Units
 from ..words.lists import CLASSES, OUTLET_KINDS
@@ -35,29 +37,30 @@ INSTALL_COSTS: Mapping[str, float] = {"wall_one": 900.0, "wall_three": 1100.0, "
 @router.get("")
 def overview(request: Request) -> Response:
     """What is set up, each part with its way to change it."""
-    home = home_of(request)
-    if setting_up.progress(home).next_step:
+    if setting_up.progress(snapshot_of(request)).next_step:
         return RedirectResponse("/setup", 303)
     return _overview(request)
 
 
 def _overview(request: Request, message: str = "", status: int = 200) -> Response:
-    home = home_of(request)
-    have = service.garage(home)
-    hung = [(each.row.name, each.rate) for each in have.cars if each.rate is not None]
+    snapshot = snapshot_of(request)
+    cars = service.cars_on_outlets(snapshot)
+    hung = [(each.owned.name, each.rate) for each in cars if each.rate is not None]
     return render(
         request,
         "garage/overview.html",
         status,
         room="garage",
         tab="",
-        garage=have,
-        units=units_of(home, request),
+        cars=cars,
+        home=snapshot.home,
+        places=dict(named(snapshot.home.places)),
+        units=units_of(request),
         offers={key: OUTLET_KINDS[key].lower() for key in USUAL_SUPPLIES[_code(request)]},
         viewer=whole_number(request.cookies.get(PERSON_COOKIE), 0),
         said=request.query_params.get("said", ""),
         message=message,
-        pictures=[drawing.hung(hung, units_of(home, request), phone) for phone in (False, True)] if hung else [],
+        pictures=[drawing.hung(hung, units_of(request), phone) for phone in (False, True)] if hung else [],
     )
 
 
@@ -66,9 +69,8 @@ def edit(request: Request, what: str, which: str, preset: str = "", offer: str =
     """A part's form with what is known filled in; `which` is a number or "new"."""
     if what not in PARTS:
         return RedirectResponse("/garage", 303)
-    home = home_of(request)
     start = preset or offer
-    texts = shown(_known(request, what, which, start), _model(home, what), units_of(home, request))
+    texts = shown(_known(request, what, which, start), _model(snapshot_of(request).home, what), units_of(request))
     return _form(request, what, which, texts | {"start": start}, {}, 200)
 
 
@@ -77,10 +79,9 @@ def draft(request: Request, what: str, which: str, fields: Posted) -> Response:
     """The form again, from another class of car or kind of outlet. What was typed stays; nothing is kept."""
     if what not in PARTS:
         return RedirectResponse("/garage", 303)
-    home = home_of(request)
-    units, start = units_of(home, request), fields.get("act", "").partition(":")[2]
+    units, start = units_of(request), fields.get("act", "").partition(":")[2]
     known = tuple(_known(request, what, which, each) for each in (fields.get("start", ""), start))
-    texts = carried(_model(home, what), fields, (units, units), (known[0], known[1]))
+    texts = carried(_model(snapshot_of(request).home, what), fields, (units, units), (known[0], known[1]))
     return _form(request, what, which, {**fields, **texts, "start": start}, {}, 200)
 
 
@@ -89,18 +90,17 @@ def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
     """Keep a part whole, or say what will not do and keep nothing."""
     if what not in PARTS:
         return RedirectResponse("/garage", 303)
-    home = home_of(request)
-    model = _model(home, what)
-    form, errors = parse(model, fields, units_of(home, request))
+    model = _model(snapshot_of(request).home, what)
+    form, errors = parse(model, fields, units_of(request))
     errors = own_words(errors, fields)
     if form is not None:
         try:
             number = None if which == "new" else whole_number(which, 0)
-            undo = service.keep_part(home, PARTS[what].kind, number, KEEP[what](form, fields), seen(fields))
+            undo = service.keep_part(household_of(request), PARTS[what].kind, number, KEEP[what](form, fields), seen(fields))
             return RedirectResponse(f"/garage?undo={undo}", 303)
         except Refusal as refusal:
             known = refusal.field in model.model_fields
-            errors = {refusal.field if known else next(iter(model.model_fields)): units_of(home, request).refusal(refusal)}
+            errors = {refusal.field if known else next(iter(model.model_fields)): units_of(request).refusal(refusal)}
         except Stale as stale:
             return _form(request, what, which, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
     return _form(request, what, which, fields, errors, 422)
@@ -112,7 +112,7 @@ def remove(request: Request, kind: str, which: str, fields: Posted) -> Response:
     if kind not in service.KINDS:
         return RedirectResponse("/garage", 303)
     try:
-        undo = service.remove(home_of(request), kind, whole_number(which, 0), seen(fields))
+        undo = service.remove(household_of(request), kind, whole_number(which, 0), seen(fields))
         return RedirectResponse(f"/garage?undo={undo}", 303)
     except Refusal as refusal:
         return _overview(request, f"{refusal.message} Nothing was changed.", 422)
@@ -131,14 +131,13 @@ def look(request: Request, fields: Posted) -> Response:
 def _model(home: Home, what: str) -> type[BaseModel]:
     """The form with the choices that this home has."""
     model = PARTS[what].form
-    have = service.garage(home)
     choices: dict[str, dict[str, str]] = {}
     if what == "outlet":
-        choices = {"place_id": {str(each.id): each.name for each in have.places}}
+        choices = {"place_id": {str(each.id): each.name for each in home.places}}
     if what == "day":
         choices = {
-            "outlet_id": {str(each.id): each.name for each in have.outlets},
-            "tariff_id": {str(each.id): each.name for each in have.tariffs},
+            "outlet_id": {str(each.id): each.name for each in home.outlets},
+            "tariff_id": {str(each.id): each.name for each in home.contracts},
         }
     if not choices:
         return model
@@ -154,28 +153,23 @@ def _model(home: Home, what: str) -> type[BaseModel]:
 
 def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any]:
     """What is known of a part; `start` is a class of car or a kind of outlet to begin from, "" for what was kept or is usual."""
-    home = home_of(request)
-    have = service.garage(home)
+    home = snapshot_of(request).home
     code = _code(request)
     kinds, phases = USUAL_SUPPLIES[code], HOUSE_PHASES[code]
     if which == "new":
         key, kind = start if start in PRESETS else "compact_hatch", start if start in kinds else "wall_one"
-        home_id = have.places[0].id if have.places else 0
         made: dict[str, dict[str, Any]] = {
             "car": dict(car_fields(preset(key, CLASSES[key], phases), key) | {"warm_up": "cabin"}),
-            "outlet": {**_of_kind(kinds, kind), "place_id": home_id},
+            "outlet": {**_of_kind(kinds, kind), "place_id": home.place.id},
             "place": {"garage": "outdoor"},
-            "person": {**ways_of(customs(request).units), "currency": have.house.currency, "per_contract": 1.0},
+            "person": {**ways_of(customs(request).units), "currency": home.currency, "per_contract": 1.0},
         }
         known = made.get(what, {})
     else:
-        row = service.part(home, PARTS[what].kind, whole_number(which, 0))
-        names = (*_model(home, what).model_fields, "preset", "chemistry")
-        known = {
-            name: getattr(each, name) for each in (row, getattr(row, "habit", None)) for name in names if hasattr(each, name)
-        }
+        kept = service.part(snapshot_of(request), PARTS[what].kind, whole_number(which, 0))
+        known = {name: kept[name] for name in (*_model(home, what).model_fields, "preset", "chemistry") if name in kept}
         if what == "car" and start in PRESETS:
-            known = car_fields(preset(start, row.name, phases), start) | {"warm_up": row.habit.warm_up}
+            known = car_fields(preset(start, kept["name"], phases), start) | {"warm_up": kept["warm_up"]}
         if what == "outlet" and start in kinds:
             known |= {name: value for name, value in _of_kind(kinds, start).items() if name not in ("name", "install_cost")}
     if what == "car":
@@ -189,18 +183,17 @@ def _of_kind(kinds: Mapping[str, Supply], kind: str) -> dict[str, Any]:
 
 def _code(request: Request) -> Code:
     """The rule that this home's circuits follow, else the one of where the browser is at home."""
-    have = service.garage(home_of(request)).outlets
-    return Code(have[0].code if have else customs(request).code)
+    outlets = snapshot_of(request).home.outlets
+    return outlets[0].supply.code if outlets else Code(customs(request).code)
 
 
 def _form(
     request: Request, what: str, which: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = ""
 ) -> Response:
-    home = home_of(request)
-    part, model = PARTS[what], _model(home, what)
+    part, model = PARTS[what], _model(snapshot_of(request).home, what)
     start = values.get("start", "")
-    row = None if which == "new" else service.part(home, part.kind, whole_number(which, 0))
-    chosen = start if start in PRESETS else (row.preset if what == "car" and row else "compact_hatch")
+    kept = None if which == "new" else service.part(snapshot_of(request), part.kind, whole_number(which, 0))
+    chosen = start if start in PRESETS else (kept["preset"] if what == "car" and kept else "compact_hatch")
     kinds = {key: OUTLET_KINDS[key] for key in USUAL_SUPPLIES[_code(request)]} if what == "outlet" else {}
     return render(
         request,
@@ -210,17 +203,17 @@ def _form(
         tab="",
         what=what,
         which=which,
-        title=f"{part.title}: {row.name}" if row is not None else f"Another {part.title.lower()}",
-        fields=_with_basis(what, chosen, values, views(model, values, errors, units_of(home, request)), units_of(home, request)),
+        title=f"{part.title}: {kept['name']}" if kept is not None else f"Another {part.title.lower()}",
+        fields=_with_basis(what, chosen, values, views(model, values, errors, units_of(request)), units_of(request)),
         groups=part.groups,
         presets=CLASSES if what == "car" else {},
         chosen=chosen,
         kinds=kinds,
-        chosen_kind=start if start in kinds or row is not None else "wall_one",
+        chosen_kind=start if start in kinds or kept is not None else "wall_one",
         start=start,
         errors=errors,
         message=message,
-        removable=row is not None and what != "day",
+        removable=kept is not None and what != "day",
         kind=part.kind,
     )
 

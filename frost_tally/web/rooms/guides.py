@@ -9,14 +9,14 @@ from pydantic import BaseModel, create_model
 
 from ...core.battery.cold import Chemistry
 from ...core.errors import Refusal
-from ...services import clock as clocks
 from ...services import guides as service
 from ...services.guides import GUIDES, GuideRoom, UnderWay
 from ...services.home import Stale
 from ..forms import choice, number, parse, shown, views
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, render, seen, units_of, whole_number
+from ..page import render, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.battery import CAUTIONS, worth_words
 from ..words.guides import COUNTED, STEPS, TITLES, step_done
@@ -50,8 +50,8 @@ def room(request: Request) -> Response:
 def _page(
     request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "", car: int | None = None
 ) -> Response:
-    home, units = home_of(request), units_of(home_of(request), request)
-    made = service.guide_room(home, clocks.now(home), car or whole_number(request.query_params.get("car")))
+    units = units_of(request)
+    made = service.guide_room(snapshot_of(request), car or whole_number(request.query_params.get("car")))
     under_way = made.under_way
     more: dict[str, object] = {}
     if under_way is not None:
@@ -61,14 +61,14 @@ def _page(
     return render(
         request, "battery/guide.html", status, room="battery", tab="guide", view=made, units=units, titles=TITLES, steps=STEPS,
         said=_said(made, units), foreseen=_foreseen(made, units), errors=errors, message=message, cautions=CAUTIONS[:1],
-        lfp=made.chemistry is Chemistry.LFP, guides=GUIDES, **more,
+        lfp=made.owned.car.pack.chemistry is Chemistry.LFP, guides=GUIDES, **more,
     )  # fmt: skip
 
 
 def _start(under_way: UnderWay) -> dict[str, object]:
     """What a step's fields start from: what was said before, the plan's usual levels."""
     low_high = dict(zip(("plan_from", "plan_to"), under_way.guide.plan, strict=True))
-    return {**low_high, "stopped": False, "counted": "wall", **under_way.row.said}
+    return {**low_high, "stopped": False, "counted": "wall", **under_way.at.said}
 
 
 def _said(made: GuideRoom, units: Units) -> tuple[str, str]:
@@ -77,13 +77,13 @@ def _said(made: GuideRoom, units: Units) -> tuple[str, str]:
     if under_way is None:
         best = next(found for key, _, _, found in made.foreseen if key == "drive_down")
         worst = made.foreseen[3][3]
-        lead = f"{made.name}: from 100 to 10 % driven down a test tells the capacity to ± {units.text(2 * best.sigma_kwh, 'energy')}."
+        lead = f"{made.owned.name}: from 100 to 10 % driven down a test tells the capacity to ± {units.text(2 * best.sigma_kwh, 'energy')}."
         return lead, f"From 60 to 40 % it would tell nothing: ± {units.text(2 * worst.sigma_kwh, 'energy')}."
-    title = TITLES[under_way.row.kind][0]
+    title = TITLES[under_way.at.kind][0]
     lead = f"{title}, step {under_way.number} of {len(under_way.guide.steps)}: {STEPS[under_way.step.key].title}."
     if under_way.foreseen is None:
         return lead, "Close the page when you like: it goes on from here, on any device."
-    plan = [units.text(float(str(under_way.row.said[name])), "percent") for name in ("plan_from", "plan_to")]
+    plan = [units.text(float(str(under_way.at.said[name])), "percent") for name in ("plan_from", "plan_to")]
     return lead, f"From {plan[0]} to {plan[1]} it will tell the capacity to {worth_words(under_way.foreseen, units)}."
 
 
@@ -106,24 +106,26 @@ def _foreseen(made: GuideRoom, units: Units) -> list[tuple[str, str, str]]:
 @router.post("/start")
 def start(request: Request, fields: Posted) -> Response:
     """Begin a guide."""
-    home, car, kind = home_of(request), whole_number(fields.get("car"), 0), fields.get("kind", "")
+    car, kind = whole_number(fields.get("car"), 0), fields.get("kind", "")
     words = f"Guide begun: {TITLES[kind][0] if kind in TITLES else ''}"
-    service.start(home, clocks.now(home), car, kind, words, seen(fields))
+    service.start(household_of(request), snapshot_of(request).now, car, kind, words, seen(fields))
     return RedirectResponse(f"/battery/guide?car={car}", 303)
 
 
 @router.post("/step")
 def step(request: Request, fields: Posted) -> Response:
     """Do the step that the page showed."""
-    home, units, car = home_of(request), units_of(home_of(request), request), whole_number(fields.get("car"), 0)
-    now = clocks.now(home)
-    under_way = service.guide_room(home, now, car).under_way
+    units, car = units_of(request), whole_number(fields.get("car"), 0)
+    now = snapshot_of(request).now
+    under_way = service.guide_room(snapshot_of(request), car).under_way
     form, errors = parse(_form(under_way.step.asks if under_way else ()), fields, units)
     if form is None:
         return _page(request, fields, errors, 422, car=car)
     try:
         say = partial(step_done, units=units)
-        moved = service.advance(home, now, car, whole_number(fields.get("step"), -1), form.model_dump(), say, seen(fields))
+        moved = service.advance(
+            household_of(request), now, car, whole_number(fields.get("step"), -1), form.model_dump(), say, seen(fields)
+        )
     except Stale as problem:
         return _page(request, fields, {}, 409, STALE.format(problem), car=car)
     except Refusal as refusal:
@@ -138,7 +140,7 @@ def step(request: Request, fields: Posted) -> Response:
 def back(request: Request, fields: Posted) -> Response:
     """One step back."""
     car = whole_number(fields.get("car"), 0)
-    undo = service.back(home_of(request), car, whole_number(fields.get("step"), -1), "One step back", seen(fields))
+    undo = service.back(household_of(request), car, whole_number(fields.get("step"), -1), "One step back", seen(fields))
     return RedirectResponse(f"/battery/guide?car={car}&undo={undo}", 303)
 
 
@@ -146,5 +148,5 @@ def back(request: Request, fields: Posted) -> Response:
 def drop(request: Request, fields: Posted) -> Response:
     """Leave the guide."""
     car = whole_number(fields.get("car"), 0)
-    undo = service.drop(home_of(request), car, "Guide left", seen(fields))
+    undo = service.drop(household_of(request), car, "Guide left", seen(fields))
     return RedirectResponse(f"/battery/guide?car={car}&undo={undo}", 303)

@@ -3,12 +3,12 @@
 from fastapi import Request
 from fastapi.responses import Response
 
-from ...services import clock as clocks
 from ...services.habits import matters
 from ..drawing import matters as drawing
 from ..drawing.both import Both
 from ..once import Router
-from ..page import home_of, render, units_of, whole_number
+from ..page import render, units_of, whole_number
+from ..reading import snapshot_of
 from ..words.habits import foot_words, nothing_words, rating_words, small_rows, verdict
 
 router = Router()
@@ -17,9 +17,8 @@ router = Router()
 @router.get("/day/matters")
 def room(request: Request) -> Response:
     """The page for a car."""
-    home = home_of(request)
-    units, now = units_of(home, request), clocks.minute(home)
-    made = matters(home, now, whole_number(request.query_params.get("car")))
+    units = units_of(request)
+    made = matters(snapshot_of(request), whole_number(request.query_params.get("car")))
     return render(
         request,
         "day/matters.html",

@@ -8,16 +8,17 @@ from pydantic import BaseModel, create_model
 
 from ...core.charge.tariff import MONTHS
 from ...core.errors import Refusal
+from ...core.home import HouseUse
 from ...formats.writers import write_file
-from ...services import clock as clocks
 from ...services import imports
-from ...services.compare import TYPICAL_MONTHS, counts
-from ...services.garage import HouseUse, house_use, keep_house
+from ...services.compare import TYPICAL_MONTHS
+from ...services.garage import keep_house
 from ...services.home import Stale
 from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, Upload
 from ..once import Router
-from ..page import home_of, render, save, seen, units_of, whole_number
+from ..page import render, save, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.lists import HOUSE_SHAPES
 
@@ -35,39 +36,36 @@ KINDS = {"readings": "readings", "prices": "prices", "weather": "hours of weathe
 @router.get("/house")
 def house(request: Request) -> Response:
     """The house's use."""
-    home = home_of(request)
-    use = house_use(home)
+    use = snapshot_of(request).home.house
     known = {f"m{i}": kwh for i, kwh in enumerate(use.kwh or TYPICAL_MONTHS, 1)} | {"house_shape": use.shape, "shift": use.shift}
-    return _page(request, shown(known, HouseForm, units_of(home, request)), {}, 200)
+    return _page(request, shown(known, HouseForm, units_of(request)), {}, 200)
 
 
 @router.post("/house")
 def keep(request: Request, fields: Posted) -> Response:
     """Keep the monthly figures, the day's shape and the moved share."""
-    home = home_of(request)
-    form, errors = parse(HouseForm, fields, units_of(home, request))
+    form, errors = parse(HouseForm, fields, units_of(request))
     if form is None:
         return _page(request, fields, errors, 422)
     values = form.model_dump()
     try:
-        use = HouseUse(tuple(values[f"m{i}"] for i in range(1, 13)), values["house_shape"], values["shift"])
-        undo = keep_house(home, use, seen(fields))
+        use = HouseUse(kwh=tuple(values[f"m{i}"] for i in range(1, 13)), shape=values["house_shape"], shift=values["shift"])
+        undo = keep_house(household_of(request), use, seen(fields))
     except Stale as stale:
         return _page(request, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
     return RedirectResponse(f"/garage/house?undo={undo}", 303)
 
 
 def _page(request: Request, values: Any, errors: dict[str, str], status: int, message: str = "") -> Response:
-    home = home_of(request)
     return render(
         request,
         "garage/house.html",
         status,
         room="garage",
         tab="house",
-        fields=views(HouseForm, values, errors, units_of(home, request)),
-        own=bool(house_use(home).kwh),
-        readings=counts(home)[0],
+        fields=views(HouseForm, values, errors, units_of(request)),
+        own=bool(snapshot_of(request).home.house.kwh),
+        readings=imports.meter_count(snapshot_of(request)),
         errors=errors,
         message=message,
         file_error="",
@@ -79,10 +77,9 @@ def upload(request: Request, kind: str, sent: Upload) -> Response:
     """Read a file and show what taking it over would do."""
     if kind not in KINDS:
         return RedirectResponse("/garage/house", 303)
-    home = home_of(request)
     tariff = whole_number(sent.fields.get("tariff"))
     try:
-        number = imports.prepare(home, kind, sent.name, sent.content, tariff)
+        number = imports.prepare(household_of(request), snapshot_of(request), kind, sent.name, sent.content, tariff)
     except Refusal as refusal:
         back = f"/garage/tariffs/{tariff}" if kind == "prices" else "/garage/house"
         return render(
@@ -102,12 +99,12 @@ def upload(request: Request, kind: str, sent: Upload) -> Response:
 @router.get("/taking/{number}")
 def preview(request: Request, number: str) -> Response:
     """The preview of a file, or what was taken."""
-    found = imports.preview(home_of(request), number[:40])
+    found = imports.preview(snapshot_of(request), number[:40])
     back = {"prices": f"/garage/tariffs/{found.tariff}", "weather": "/log/import"}.get(found.kind, "/garage/house")
     room, tab = ("log", "import") if found.kind == "weather" else ("garage", "house")
     return render(
         request, "garage/import.html", room=room, tab=tab, found=found, error="", name=found.name, back=back,
-        what=KINDS[found.kind], total=_total(found, units_of(home_of(request), request)),
+        what=KINDS[found.kind], total=_total(found, units_of(request)),
     )  # fmt: skip
 
 
@@ -123,12 +120,13 @@ def _total(found: imports.Preview, units: Units) -> str:
 @router.post("/taking/{number}")
 def take(request: Request, number: str, fields: Posted) -> Response:
     """Take the file over."""
-    undo = imports.take(home_of(request), number[:40])
+    undo = imports.take(household_of(request), number[:40])
     return RedirectResponse(f"/garage/taking/{number[:40]}?undo={undo}", 303)
 
 
 @router.get("/house/readings.csv")
 def readings_csv(request: Request) -> Response:
     """All readings as CSV."""
-    home = home_of(request)
-    return save(write_file("readings", "readings.csv", imports.interval_rows(home, "readings"), clocks.now(home)))
+    return save(
+        write_file("readings", "readings.csv", imports.interval_rows(snapshot_of(request), "readings"), snapshot_of(request).now)
+    )

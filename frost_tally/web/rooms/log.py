@@ -15,15 +15,14 @@ from ...core.log.doubts import Doubt
 from ...core.log.kinds import KINDS, Entry
 from ...formats import values
 from ...formats.writers import write_file
-from ...services import clock as clocks
 from ...services import log as service
 from ...services import log_entry
-from ...services.home import basics
 from ...services.log import SIZE, TIME, Names, Place, Timeline, Wanted
 from ..drawing.levels import levels
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, render, save, units_of, whole_number
+from ..page import render, save, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.log import KIND_WORDS, Said, doubt_words, line
 
@@ -92,10 +91,9 @@ def _place_text(place: Place) -> str:
 @router.get("")
 def room(request: Request) -> Response:
     """The time line."""
-    home = home_of(request)
-    asked, zone = dict(request.query_params), ZoneInfo(basics(home).zone)
-    wanted, units, now = wanted_of(asked, zone), units_of(home, request), clocks.now(home)
-    found = service.timeline(home, now, wanted, _place(asked.get("from", ""), wanted))
+    asked, zone = dict(request.query_params), snapshot_of(request).home.place.clock
+    wanted, units, now = wanted_of(asked, zone), units_of(request), snapshot_of(request).now
+    found = service.timeline(snapshot_of(request), wanted, _place(asked.get("from", ""), wanted))
     kept = {name: asked[name] for name in FILTERS if asked.get(name)}
     more = urlencode(kept | {"from": _place_text(found.following)}) if found.following else ""
     listed = [(each, found.doubts.get((each.kind, each.number), ())) for each in found.entries]
@@ -185,9 +183,9 @@ def _months(now: datetime, zone: ZoneInfo) -> list[tuple[str, str]]:
 @router.get("/doubts")
 def doubtful(request: Request) -> Response:
     """Everything in the whole log that does not go together."""
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     ever = request.query_params.get("all") == "1"
-    found, names = service.doubtful(home, clocks.now(home), ever), service.names(home)
+    found, names = service.doubtful(snapshot_of(request), ever), service.names(snapshot_of(request))
     count = len(found)
     said = f"{count} entr{'ies do' if count != 1 else 'y does'} not go together with what stands beside {'them' if count != 1 else 'it'}."
     return render(
@@ -199,10 +197,10 @@ def doubtful(request: Request) -> Response:
 @router.post("/doubt")
 def settle(request: Request, fields: Posted) -> Response:
     """Mend what does not go together, or call it right, in one tap."""
-    home, mend = home_of(request), fields.get("how") == "mend"
+    mend = fields.get("how") == "mend"
     kind, code = fields.get("kind", ""), fields.get("code", "")
     words = "Mended" if mend else "Called right"
-    undo = log_entry.settle_doubt(home, code, kind, whole_number(fields.get("number"), 0), words, mend)
+    undo = log_entry.settle_doubt(household_of(request), code, kind, whole_number(fields.get("number"), 0), words, mend)
     return RedirectResponse(_back(fields.get("back", ""), undo), 303)
 
 
@@ -217,9 +215,8 @@ def _back(typed: str, undo: int) -> str:
 @router.get("/entries.csv")
 def export(request: Request) -> Response:
     """What is listed, as CSV."""
-    home = home_of(request)
-    zone = ZoneInfo(basics(home).zone)
+    zone = snapshot_of(request).home.place.clock
     wanted = wanted_of(dict(request.query_params), zone)
-    names = service.names(home)
-    held = service.everything(home, wanted), names.every_car, names.every_outlet, zone, wanted.kind
-    return save(replace(write_file("log", "log.csv", held, clocks.now(home)), name=f"{wanted.kind or 'log'}.csv"))
+    names = service.names(snapshot_of(request))
+    held = service.everything(snapshot_of(request), wanted), names.every_car, names.every_outlet, zone, wanted.kind
+    return save(replace(write_file("log", "log.csv", held, snapshot_of(request).now), name=f"{wanted.kind or 'log'}.csv"))

@@ -8,13 +8,13 @@ from fastapi.responses import RedirectResponse, Response, StreamingResponse
 from ...core.errors import Refusal
 from ...formats.document import SCHEMA
 from ...formats.writers import Written, write_file
-from ...services import clock as clocks
 from ...services import imports
 from ...services import my_data as service
 from ...services.home import Stale
 from ..guard import Posted, PostedOfOld, Upload
 from ..once import Router
-from ..page import home_of, render, save, seen
+from ..page import render, save, seen
+from ..reading import household_of, snapshot_of
 from ..words.log import TABLE_WORDS, size_words
 
 router = Router(prefix="/log/data")
@@ -27,8 +27,7 @@ def room(request: Request) -> Response:
 
 
 def _page(request: Request, status: int = 200, **errors: str) -> Response:
-    home = home_of(request)
-    found = service.whereabouts(home, request.app.state.settings.backups)
+    found = service.whereabouts(household_of(request), request.app.state.settings.backups)
     rows = [(TABLE_WORDS[name], count) for name, count in found.rows.items() if count and name in TABLE_WORDS]
     copies = [(each, size_words(each.size), f"{each.made_at.astimezone(UTC):%d %b %Y %H:%M} UTC") for each in found.copies]
     return render(
@@ -41,7 +40,7 @@ def _page(request: Request, status: int = 200, **errors: str) -> Response:
 @router.get("/everything.json")
 def take_out(request: Request) -> Response:
     """Everything as one document."""
-    pieces = service.document_of(service.database_of(home_of(request)))
+    pieces = service.document_of(service.database_of(household_of(request)))
     headers = {"content-disposition": 'attachment; filename="frost-tally.json"', "cache-control": "no-store"}
     return StreamingResponse(pieces, media_type="application/json", headers=headers)
 
@@ -55,26 +54,27 @@ def schema(request: Request) -> Response:
 @router.get("/weather.csv")
 def weather_csv(request: Request) -> Response:
     """The hours of weather that files brought, as CSV."""
-    home = home_of(request)
-    return save(write_file("weather", "weather.csv", imports.interval_rows(home, "weather"), clocks.now(home)))
+    return save(
+        write_file("weather", "weather.csv", imports.interval_rows(snapshot_of(request), "weather"), snapshot_of(request).now)
+    )
 
 
 @router.post("/copy")
 def copy_now(request: Request, fields: Posted) -> Response:
     """A copy, now."""
-    kept = service.copy_now(home_of(request), request.app.state.settings.backups)
+    kept = service.copy_now(household_of(request), request.app.state.settings.backups)
     return RedirectResponse(f"/log/data?kept={kept.name}", 303)
 
 
 @router.post("/bring")
 def bring(request: Request, sent: Upload) -> Response:
     """Make a document, or a copy, ready to be brought back, and show what is in it."""
-    home, backups = home_of(request), request.app.state.settings.backups
+    backups = request.app.state.settings.backups
     try:
         if sent.fields.get("copy"):
-            ready = service.prepare_copy(home, backups, sent.fields["copy"])
+            ready = service.prepare_copy(household_of(request), backups, sent.fields["copy"])
         else:
-            ready = service.prepare_document(service.database_of(home), sent.content, sent.name)
+            ready = service.prepare_document(service.database_of(household_of(request)), sent.content, sent.name)
     except Refusal as refusal:
         return _page(request, 422, file=f"{refusal.message} Nothing was changed.")
     return _preview(request, ready)
@@ -91,15 +91,15 @@ def _preview(request: Request, ready: service.Ready, status: int = 200, message:
 @router.post("/back")
 def bring_back(request: Request, fields: PostedOfOld) -> Response:
     """Put it in place of everything, or leave it."""
-    home, number = home_of(request), fields.get("ready", "")
+    number = fields.get("ready", "")
     if fields.get("how") != "take":
-        service.leave(home, number)
+        service.leave(household_of(request), number)
         return RedirectResponse("/log/data", 303)
     try:
-        kept = service.bring_back(home, request.app.state.settings.backups, number, seen(fields))
+        kept = service.bring_back(household_of(request), request.app.state.settings.backups, number, seen(fields))
     except Stale as stale:
         said = f"{stale} Nothing was replaced, and this is still ready: put it in place anew, if you still wish it."
-        return _preview(request, service.ready(service.ready_under(home, number)), 409, said)
+        return _preview(request, service.ready(service.ready_under(household_of(request), number)), 409, said)
     return RedirectResponse(f"/log/data?kept={kept.name}", 303)
 
 
@@ -107,7 +107,7 @@ def bring_back(request: Request, fields: PostedOfOld) -> Response:
 def delete(request: Request, fields: Posted) -> Response:
     """Delete everything; a copy is kept."""
     try:
-        kept = service.delete_all(home_of(request), request.app.state.settings.backups, fields.get("word", ""))
+        kept = service.delete_all(household_of(request), request.app.state.settings.backups, fields.get("word", ""))
     except Refusal as refusal:
         return _page(request, 422, word=refusal.message)
     return RedirectResponse(f"/log/data?kept={kept.name}", 303)

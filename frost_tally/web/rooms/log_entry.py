@@ -13,17 +13,16 @@ from pydantic import BaseModel
 from ...core.errors import Refusal
 from ...core.log.kinds import KINDS, MOMENT, Entry
 from ...formats import values
-from ...services import clock as clocks
 from ...services import log as log_service
 from ...services import log_entry as service
 from ...services import log_quick
-from ...services.evening import NotSetUp
-from ...services.home import Stale
+from ...services.home import NotSetUp, Stale
 from ..forms import number, parse, views
 from ..guard import Posted
 from ..log_forms import EntryForm, unlimited
 from ..once import Router
-from ..page import home_of, render, seen, units_of, whole_number
+from ..page import render, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.log import CAUTIONS, KIND_WORDS, SOURCES, noted_words
 
@@ -47,11 +46,12 @@ def quick(request: Request) -> Response:
 
 
 def _quick(request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "") -> Response:
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     asked = whole_number(typed.get("car") or request.query_params.get("car"))
-    known, them = log_quick.before(home, clocks.now(home), asked)
+    known = log_quick.before(snapshot_of(request), asked)
     return render(
-        request, "log/quick.html", status, room="log", tab="new", known=known, them=them, said=_known_words(known, units),
+        request, "log/quick.html", status, room="log", tab="new", known=known,
+        them=snapshot_of(request).home.names, said=_known_words(known, units),
         fields=unlimited(views(QuickForm, typed, errors, units)), errors=errors, message=message, kinds=KIND_WORDS,
     )  # fmt: skip
 
@@ -60,7 +60,9 @@ def _known_words(known: log_quick.Before, units: Units) -> str:
     """What was known last."""
     parts = []
     if known.soc is not None and known.soc_at is not None:
-        parts.append(f"Last known: {units.text(known.soc, 'percent')} on {_when(known.soc_at.astimezone(known.zone), units)}.")
+        parts.append(
+            f"Last known: {units.text(known.soc, 'percent')} on {_when(known.soc_at.astimezone(known.owned.zone), units)}."
+        )
     if known.odometer_km is not None:
         parts.append(f"The odometer showed {units.text(known.odometer_km, 'distance')}.")
     return " ".join(parts) or "Nothing is known of it yet."
@@ -73,14 +75,16 @@ def _when(at: datetime, units: Units) -> str:
 @router.post("/new")
 def note(request: Request, fields: Posted) -> Response:
     """Note them, with what follows from them."""
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     form, errors = parse(QuickForm, fields, units)
     if form is None:
         return _quick(request, fields, errors, 422)
     try:
         car = whole_number(fields.get("car"), 0)
         say = partial(noted_words, units=units)
-        undo = log_quick.quick(home, clocks.now(home), car, form.soc, form.odometer, say=say, seen_revision=seen(fields))
+        undo = log_quick.quick(
+            household_of(request), snapshot_of(request).now, car, form.soc, form.odometer, say=say, seen_revision=seen(fields)
+        )
     except Stale as problem:
         return _quick(request, fields, {}, 409, STALE.format(problem))
     except Refusal as refusal:
@@ -101,20 +105,19 @@ def blank(request: Request, kind: str) -> Response:
 @router.get("/{kind}/{which}")
 def entry(request: Request, kind: str, which: str) -> Response:
     """An entry, to look at and correct."""
-    return _page(request, kind, service.entry(home_of(request), kind, whole_number(which, 0)), None, {}, 200)
+    return _page(request, kind, service.entry(snapshot_of(request), kind, whole_number(which, 0)), None, {}, 200)
 
 
 def _form(request: Request, kind: str, known: Entry | None = None) -> tuple[EntryForm, log_service.Names]:
     """The form of a kind; what a known entry refers to can be chosen in it, also when it was put away since."""
-    home = home_of(request)
-    here = log_service.names(home)
+    here = log_service.names(snapshot_of(request))
     if not here.cars:
         raise NotSetUp
     cars, outlets = dict(here.cars), dict(here.outlets)
     if known is not None:
         cars |= {known.car_id: here.every_car[known.car_id]}
         outlets |= {number: name for number, name in here.every_outlet.items() if number == known.values.get("outlet")}
-    return EntryForm(kind, tuple(cars.items()), outlets, here.zone, units_of(home, request)), here
+    return EntryForm(kind, tuple(cars.items()), outlets, here.zone, units_of(request)), here
 
 
 def _page(
@@ -139,7 +142,7 @@ def _page(
 
 def _start(request: Request, kind: str, here: log_service.Names) -> dict[str, Any]:
     """What a new entry starts from: now, and at home."""
-    now = clocks.now(home_of(request)).replace(second=0, microsecond=0)
+    now = snapshot_of(request).now.replace(second=0, microsecond=0)
     first = next(iter(here.outlets), None)
     start: dict[str, Any] = {KINDS[kind].at: now} | ({"site": "home", "outlet": first} if kind == "charge" else {})
     for column in KINDS[kind].columns:
@@ -155,17 +158,17 @@ def _start(request: Request, kind: str, here: log_service.Names) -> dict[str, An
 @router.post("/{kind}/{which}")
 def keep(request: Request, kind: str, which: str, fields: Posted) -> Response:
     """Note a new entry, or correct one."""
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     if kind not in KINDS:
         raise Refusal("There is no such kind of entry.")
-    known = None if which == "new" else service.entry(home, kind, whole_number(which, 0))
+    known = None if which == "new" else service.entry(snapshot_of(request), kind, whole_number(which, 0))
     form, _ = _form(request, kind, known)
     made, errors = form.read(fields, known)
     if made is None:
         return _page(request, kind, known, fields, errors, 422)
     words = f"{KIND_WORDS[kind].capitalize()} {'corrected' if known else 'noted'}"
     try:
-        _, undo = service.keep(home, made, clocks.now(home), words, seen(fields))
+        _, undo = service.keep(household_of(request), made, snapshot_of(request).now, words, seen(fields))
     except Stale as problem:
         return _page(request, kind, known, fields, {}, 409, STALE.format(problem))
     except Refusal as refusal:
@@ -178,12 +181,12 @@ def remove(request: Request, kind: str, which: str, fields: Posted) -> Response:
     """Take an entry away."""
     words = f"{KIND_WORDS.get(kind, 'Entry').capitalize()} taken away"
     return RedirectResponse(
-        f"/log?undo={service.remove(home_of(request), kind, whole_number(which, 0), words, seen(fields))}", 303
+        f"/log?undo={service.remove(household_of(request), kind, whole_number(which, 0), words, seen(fields))}", 303
     )
 
 
 @router.post("/{kind}/{which}/confirm")
 def confirm(request: Request, kind: str, which: str, fields: Posted) -> Response:
     """Everything that was assumed of an entry is right."""
-    undo = service.confirm(home_of(request), kind, whole_number(which, 0), "Confirmed")
+    undo = service.confirm(household_of(request), kind, whole_number(which, 0), "Confirmed")
     return RedirectResponse(f"/log?undo={undo}", 303)

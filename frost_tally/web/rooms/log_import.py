@@ -17,13 +17,13 @@ from ...formats.readers import kind_of
 from ...services import imports
 from ...services import log as log_service
 from ...services import log_files as service
-from ...services.home import basics
 from ...services.jobs import JOBS, Job
 from ..forms import FieldView
 from ..guard import Posted, Upload
 from ..once import Router
-from ..page import home_of, render, units_of, whole_number
+from ..page import render, units_of, whole_number
 from ..part_forms import clocks as zones
+from ..reading import household_of, read_anew, snapshot_of
 from ..words.log import KIND_WORDS, LABELS
 
 router = Router(prefix="/log/import")
@@ -36,26 +36,28 @@ def room(request: Request) -> Response:
 
 
 def _ask(request: Request, error: str = "", name: str = "", status: int = 200) -> Response:
-    taken = service.taken_files(home_of(request))
+    taken = service.taken_files(snapshot_of(request))
     return render(request, "log/import.html", status, room="log", tab="import", error=error, name=name, taken=taken)
 
 
 @router.post("")
 def receive(request: Request, sent: Upload) -> Response:
     """Find out what a file is, and show what it would do."""
-    home = home_of(request)
     try:
         what = kind_of(sent.content)
         if what in ("readings", "weather"):
-            return RedirectResponse(f"/garage/taking/{imports.prepare(home, what, sent.name, sent.content)}", 303)
+            return RedirectResponse(
+                f"/garage/taking/{imports.prepare(household_of(request), snapshot_of(request), what, sent.name, sent.content)}",
+                303,
+            )
         if what == "track":
             return RedirectResponse(_as_drive(request, sent.content), 303)
         if what != "log":
             return _ask(request, ELSEWHERE[what], sent.name, 422)
-        number = service.receive(home, sent.name, sent.content)
+        number = service.receive(household_of(request), snapshot_of(request), sent.name, sent.content)
     except Refusal as refusal:
         return _ask(request, refusal.message, sent.name, 422)
-    if service.preview(home, number).choice is not None:
+    if service.preview(read_anew(request), number).choice is not None:
         _look(request, number)
     return RedirectResponse(f"/log/import/{number}", 303)
 
@@ -69,28 +71,28 @@ ELSEWHERE = {
 
 def _as_drive(request: Request, content: bytes) -> str:
     """A track as the address of a drive's form that is filled with it."""
-    drive = service.drive_of(home_of(request), content)
+    drive = service.drive_of(snapshot_of(request), content)
     return f"/log/new/drive?{urlencode(drive)}"
 
 
 def _look(request: Request, number: str) -> Job:
-    home = home_of(request)
-    return JOBS.start(f"look {number}", lambda tell: service.look(home, number, tell))
+    household = household_of(request)
+    return JOBS.start(f"look {number}", lambda tell: service.look(household, number, tell))
 
 
 @router.get("/{number}")
 def preview(request: Request, number: str) -> Response:
     """How far reading it is, its columns to choose, or what it would do."""
-    home, number = home_of(request), number[:40]
+    number = number[:40]
     job = JOBS.under_way(f"look {number}") or JOBS.under_way(f"take {number}")
     if job is not None:
         answer = render(request, "log/wait.html", room="log", tab="import", number=number, share=job.share)
         answer.headers["refresh"] = "1"
         return answer
-    found = service.preview(home, number)
+    found = service.preview(snapshot_of(request), number)
     if found.choice is None or ("columns" in request.query_params and not found.done):
         return _choose(request, found, {}, {}, 200)
-    if not service.looked(home, number):
+    if not service.looked(snapshot_of(request), number):
         job = _look(request, number)
         if not job.result.done():
             return RedirectResponse(f"/log/import/{number}", 303)
@@ -98,11 +100,13 @@ def preview(request: Request, number: str) -> Response:
             job.result.result()
         except Refusal as refusal:
             return _ask(request, refusal.message, found.name, 422)
-        found = service.preview(home, number)
-    units = units_of(home, request)
-    zone = log_service.names(home).zone
+        found = service.preview(read_anew(request), number)
+    units = units_of(request)
+    zone = log_service.names(snapshot_of(request)).zone
     span = [_day(each, zone) for each in found.span]
-    undo = next((each.undo for each in service.taken_files(home) if each.number == number), 0) if found.done else 0
+    undo = (
+        next((each.undo for each in service.taken_files(snapshot_of(request)) if each.number == number), 0) if found.done else 0
+    )
     return render(
         request, "log/preview.html", room="log", tab="import", found=found, kinds=KIND_WORDS, span=span, units=units, undo=undo,
     )  # fmt: skip
@@ -115,19 +119,20 @@ def _day(stamp: str, zone: ZoneInfo) -> str:
 @router.post("/{number}")
 def take(request: Request, number: str, fields: Posted) -> Response:
     """Take it over, stop it, or leave it."""
-    home, number = home_of(request), number[:40]
+    number = number[:40]
     how = fields.get("how", "")
     if how == "stop":
         for what in ("look", "take"):
             JOBS.stop(f"{what} {number}")
-        service.forget(home, number)
+        service.forget(household_of(request), number)
         return RedirectResponse("/log/import", 303)
     if how == "leave":
-        service.forget(home, number)
+        service.forget(household_of(request), number)
         return RedirectResponse("/log/import", 303)
     if how == "columns":
         return _chosen(request, number, fields)
-    job = JOBS.start(f"take {number}", lambda tell: service.take(home, number, tell))
+    household = household_of(request)
+    job = JOBS.start(f"take {number}", lambda tell: service.take(household, number, tell))
     if job.result.done():
         return RedirectResponse(f"/log/import/{number}?undo={job.result.result()}", 303)
     return RedirectResponse(f"/log/import/{number}", 303)
@@ -135,8 +140,7 @@ def take(request: Request, number: str, fields: Posted) -> Response:
 
 def _chosen(request: Request, number: str, fields: Mapping[str, str]) -> Response:
     """The columns that somebody chose."""
-    home = home_of(request)
-    found = service.preview(home, number)
+    found = service.preview(snapshot_of(request), number)
     shape = KINDS.get(fields.get("kind", ""))
     if shape is None or fields.get("act") == "kind":
         return _choose(request, found, fields, {}, 200)
@@ -150,11 +154,11 @@ def _chosen(request: Request, number: str, fields: Mapping[str, str]) -> Respons
         columns=columns,
         comma=fields.get("comma") == "yes",
         dates=fields.get("dates", "") if fields.get("dates") in ORDERS else "iso",
-        zone=fields.get("zone", "") if fields.get("zone") in zones() else basics(home).zone,
+        zone=fields.get("zone", "") if fields.get("zone") in zones() else snapshot_of(request).home.place.zone,
         car_id=whole_number(fields.get("car_id")),
     )
     try:
-        service.choose(home, number, choice)
+        service.choose(household_of(request), snapshot_of(request), number, choice)
     except Refusal as refusal:
         return _choose(request, found, fields, {refusal.field: refusal.message}, 422)
     _look(request, number)
@@ -164,11 +168,14 @@ def _chosen(request: Request, number: str, fields: Mapping[str, str]) -> Respons
 def _choose(
     request: Request, found: service.LogPreview, fields: Mapping[str, str], errors: Mapping[str, str], status: int
 ) -> Response:
-    home = home_of(request)
     asked = fields.get("kind") or (found.choice.kind if found.choice else "") or guess_kind(found.header)
     shape = KINDS.get(asked, KINDS["charge"])
-    cars = log_service.names(home).cars
-    known = fields if fields.get("kind") == shape.key and fields.get("act") != "kind" else _known(shape, found, basics(home).zone)
+    cars = log_service.names(snapshot_of(request)).cars
+    known = (
+        fields
+        if fields.get("kind") == shape.key and fields.get("act") != "kind"
+        else _known(shape, found, snapshot_of(request).home.place.zone)
+    )
     return render(
         request, "log/columns.html", status, room="log", tab="import", found=found, kinds=KIND_WORDS, shape=shape, errors=errors,
         rows=[_row(each, found.header, known, errors) for each in shape.columns], known=known, cars=cars, orders=ORDERS, zones=zones(),

@@ -7,12 +7,12 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from ...core.log.efficiency import ENOUGH, MILD_C, Efficiency
-from ...services import clock as clocks
 from ...services import log_learnt as service
 from ...services.log_learnt import Shows
 from ..drawing.scatter import scatter, ticks
 from ..once import Router
-from ..page import home_of, render, units_of, whole_number
+from ..page import render, units_of, whole_number
+from ..reading import snapshot_of
 from ..units import Units
 
 router = Router(prefix="/log")
@@ -22,8 +22,8 @@ HOT_WH, LEAST_STANDBY = 600.0, 0.0005
 @router.get("/learnt")
 def room(request: Request) -> Response:
     """What the log shows of a car."""
-    home, units = home_of(request), units_of(home_of(request), request)
-    found = service.shows(home, clocks.now(home), whole_number(request.query_params.get("car")))
+    units = units_of(request)
+    found = service.shows(snapshot_of(request), whole_number(request.query_params.get("car")))
     return render(
         request, "log/learnt.html", room="log", tab="derived", found=found, units=units, said=_said(found, units),
         outlets=[_outlet(outlet, each, found, units) for outlet, each in found.efficiency.items()],
@@ -37,8 +37,11 @@ def _said(found: Shows, units: Units) -> tuple[str, str]:
     """How much the plans are to be trusted, and from what."""
     count = len(found.plan_error)
     if not count:
-        return f"{found.name}: no plan was held against its day yet.", "Keep a plan in Tonight, and note what happened beside it."
-    lead = f"{found.name}: half of {count} plans were right to {units.text(found.typical_error, 'percent')}."
+        return (
+            f"{found.owned.name}: no plan was held against its day yet.",
+            "Keep a plan in Tonight, and note what happened beside it.",
+        )
+    lead = f"{found.owned.name}: half of {count} plans were right to {units.text(found.typical_error, 'percent')}."
     return lead, f"{units.text(found.inside, 'percent')} came home inside their band; it is drawn for 80 %."
 
 
@@ -48,7 +51,7 @@ def _outlet(outlet: int | None, each: Efficiency, found: Shows, units: Units) ->
     share = f"{units.text(each.value, 'percent', 1)} ± {units.plain(100 * each.sigma, 1)}"
     mild, ten = units.text(MILD_C, "temperature", 0), units.text(10, "warmer")
     lost = f"; under {mild} every {ten} colder take {units.text(10 * each.lost_per_k, 'percent', 1)}"
-    usual = units.text(found.class_efficiency, "percent")
+    usual = units.text(found.owned.car.charger.efficiency, "percent")
     counts = (
         f"It replaces the class’s {usual} in every plan."
         if each.enough

@@ -1,7 +1,6 @@
 """Log, the month and the year: what they cost, against what they would have cost; on one page, as CSV."""
 
 from datetime import date, datetime
-from zoneinfo import ZoneInfo
 
 from fastapi import Request
 from fastapi.responses import Response
@@ -9,14 +8,12 @@ from fastapi.responses import Response
 from ...core.log.sums import Sums
 from ...formats import values
 from ...formats.writers import table_file
-from ...services import clock as clocks
 from ...services import month as service
-from ...services.home import Home, basics
-from ...services.log import names
 from ..drawing import month as drawing_month
 from ..drawing import year as drawing_year
 from ..once import Router
-from ..page import home_of, render, save, units_of, whole_number
+from ..page import render, save, units_of, whole_number
+from ..reading import snapshot_of
 from ..units import Units
 from ..words.month import day_words, month_verdict, tally_rows
 
@@ -28,48 +25,47 @@ SUMS_HEADER = (
 EARLIEST = 1990
 
 
-def _today(home: Home) -> date:
-    return clocks.now(home).astimezone(ZoneInfo(basics(home).zone)).date()
+def _today(request: Request) -> date:
+    return snapshot_of(request).now.date()
 
 
-def _asked(request: Request, home: Home) -> tuple[date, int | None, list[tuple[int, str]]]:
+def _asked(request: Request) -> tuple[date, int | None, list[tuple[int, str]]]:
     """The month and the car that an address asks for, and all cars."""
-    cars = list(names(home).cars)
+    cars = list(snapshot_of(request).home.names)
     car = whole_number(request.query_params.get("car"))
     try:
         first = values.day(f"{request.query_params.get('month', '')}-01")
     except ValueError:
-        first = _today(home).replace(day=1)
+        first = _today(request).replace(day=1)
     return first, car if car in dict(cars) else None, cars
 
 
 @router.get("/month")
 def month(request: Request) -> Response:
     """One month."""
-    home, units = home_of(request), units_of(home_of(request), request)
-    first, car, cars = _asked(request, home)
-    found = service.month(home, clocks.now(home), first, car)
+    units = units_of(request)
+    first, car, cars = _asked(request)
+    found = service.month(snapshot_of(request), first, car)
     notable = (("Best day", found.best, False), ("Worst day", found.worst, True))
     days = [(name, day_words(day, units, worst), day) for name, day, worst in notable if day]
     return render(
         request, "log/month.html", room="log", tab="month", found=found, said=month_verdict(found, units), days=days, cars=cars, car=car,
         rows=tally_rows(found, units), pictures=drawing_month.pictures(found, units),
-        steps=_steps(first, home), units=units, month=f"{first:%Y-%m}",
+        steps=_steps(first, request), units=units, month=f"{first:%Y-%m}",
     )  # fmt: skip
 
 
-def _steps(first: date, home: Home) -> tuple[str, str]:
+def _steps(first: date, request: Request) -> tuple[str, str]:
     """The months before and after; "" after this one."""
     following = service.month_after(first)
-    return f"{service.month_after(first, -1):%Y-%m}", f"{following:%Y-%m}" if following <= _today(home) else ""
+    return f"{service.month_after(first, -1):%Y-%m}", f"{following:%Y-%m}" if following <= _today(request) else ""
 
 
 @router.get("/month.csv")
 def month_csv(request: Request) -> Response:
     """The month's sums by car, in SI and the contracts' money."""
-    home = home_of(request)
-    first, car, _ = _asked(request, home)
-    found = service.month(home, clocks.now(home), first, car)
+    first, car, _ = _asked(request)
+    found = service.month(snapshot_of(request), first, car)
     rows = [[f"{first:%Y-%m}", each.name, *_numbers(each.sums)] for each in found.cars]
     return save(table_file(f"month-{first:%Y-%m}.csv", ("month", "car", *SUMS_HEADER), rows))
 
@@ -84,14 +80,14 @@ def _numbers(sums: Sums) -> list[float | int]:
 @router.get("/year")
 def year(request: Request) -> Response:
     """Twelve months beside the twelve before."""
-    home, units = home_of(request), units_of(home_of(request), request)
-    _, car, cars = _asked(request, home)
-    number = _year_asked(request, clocks.now(home))
-    found = service.year(home, clocks.now(home), number, car)
+    units = units_of(request)
+    _, car, cars = _asked(request)
+    number = _year_asked(request, snapshot_of(request).now)
+    found = service.year(snapshot_of(request), number, car)
     return render(
         request, "log/year.html", room="log", tab="year", found=found, cars=cars, car=car, units=units, said=_year_said(found, units),
         pictures=[drawing_year.columns(found, units, phone) for phone in (False, True)], rows=_year_rows(found, units),
-        following=number + 1 if number < _today(home).year else None,
+        following=number + 1 if number < _today(request).year else None,
     )  # fmt: skip
 
 
@@ -130,10 +126,9 @@ def _three(sums: Sums, units: Units) -> list[str]:
 @router.get("/year.csv")
 def year_csv(request: Request) -> Response:
     """Every month of the year and of the year before, in SI and the contracts' money."""
-    home = home_of(request)
-    _, car, _ = _asked(request, home)
-    number = _year_asked(request, clocks.now(home))
-    found = service.year(home, clocks.now(home), number, car)
+    _, car, _ = _asked(request)
+    number = _year_asked(request, snapshot_of(request).now)
+    found = service.year(snapshot_of(request), number, car)
     both = ((number - 1, found.before), (number, found.months))
     rows = [[f"{each}-{i:02d}", *_numbers(sums)] for each, months in both for i, sums in enumerate(months, 1)]
     return save(table_file(f"year-{number}.csv", ("month", *SUMS_HEADER), rows))

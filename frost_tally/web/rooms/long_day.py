@@ -13,7 +13,6 @@ from ...core.charge.fast import curve_kw
 from ...core.errors import Refusal
 from ...formats import values
 from ...formats.posts import read_posts, read_waypoints, write_posts
-from ...services import clock as clocks
 from ...services import long_day as service
 from ...services import ways as kept_ways
 from ..drawing import long_day as drawing
@@ -22,7 +21,8 @@ from ..forms import choice, number, parse, text, views
 from ..guard import Posted, Upload
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
-from ..page import home_of, render, seen, units_of, whole_number
+from ..page import render, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.long_day import GOALS, long_verdict, side_words, stop_rows
 from ..words.sentence import Part, Verdict
@@ -145,13 +145,13 @@ def _closed(texts: Mapping[str, str]) -> tuple[float, ...]:
     return tuple(found)
 
 
-def _compute(asked: Asked, pull: Callable[[service.LongLevers], service.LongLevers]) -> service.LongRoom:
-    return service.long_day(asked.home, asked.now, asked.car, pull, whole_number(asked.texts.get("way")), _closed(asked.texts))
+def _compute(asked: Asked, override: Callable[[service.LongInputs], service.LongInputs]) -> service.LongRoom:
+    return service.long_day(asked.snapshot, asked.car, override, whole_number(asked.texts.get("way")), _closed(asked.texts))
 
 
-def _side(asked: Asked, pull: Callable[[service.LongLevers], service.LongLevers]) -> service.SideBySide:
+def _side(asked: Asked, override: Callable[[service.LongInputs], service.LongInputs]) -> service.SideBySide:
     way, closed = whole_number(asked.texts.get("way")), _closed(asked.texts)
-    return service.side_by_side(asked.home, asked.now, asked.car, pull, way, closed, asked.wait_s)
+    return service.side_by_side(asked.snapshot, asked.car, override, way, closed, asked.wait_s)
 
 
 def _context(made: Made[service.LongRoom], request: Request) -> Mapping[str, object]:
@@ -186,15 +186,14 @@ def _way_page(
     status: int,
     posts: str | None = None,
 ) -> Response:
-    home, units = home_of(request), units_of(home_of(request), request)
-    with home.reading() as session:
-        row = next((each for each in kept_ways.ways(session) if each.id == number_), None)
-        known = {"country_km": COUNTRY_KM} if row is None else {"name": row.name, "km": row.km, "country_km": row.country_km}
-        lines = write_posts(kept_ways.posts_of(row), units.of("distance").read(1.0)) if row is not None else ""
+    units = units_of(request)
+    kept = next((each for each in snapshot_of(request).home.ways if each.id == number_), None)
+    known = {"country_km": COUNTRY_KM} if kept is None else {"name": kept.name, "km": kept.km, "country_km": kept.country_km}
+    lines = write_posts(kept.posts, units.of("distance").read(1.0)) if kept is not None else ""
     texts = {name: units.field(value, "distance") if isinstance(value, float) else str(value) for name, value in known.items()}
     fields = views(WayForm, {**texts, **typed}, errors, units)
     return render(
-        request, "day/long/way.html", status, room="day", fields=fields, way_id=row.id if row else "", units=units,
+        request, "day/long/way.html", status, room="day", fields=fields, way_id=kept.id if kept else "", units=units,
         posts=typed.get("posts", posts if posts is not None else lines), posts_error=errors.get("posts", ""),
         car=request.query_params.get("car", typed.get("car", "")),
     )  # fmt: skip
@@ -203,7 +202,7 @@ def _way_page(
 @router.post("/day/long/way")
 def keep_way(request: Request, sent: Upload) -> Response:
     """Keep a way with its posts, as lines or from a file of lines or waypoints."""
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     fields, number_, mark_km = sent.fields, whole_number(sent.fields.get("way")), units.of("distance").read(1.0)
     try:
         if sent.content:
@@ -223,7 +222,7 @@ def keep_way(request: Request, sent: Upload) -> Response:
     if form is None or errors:
         return _way_page(request, number_, fields, errors, 422)
     try:
-        kept, undo = kept_ways.keep_way(home, number_, form.name, form.km, form.country_km, posts, seen(fields))
+        kept, undo = kept_ways.keep_way(household_of(request), number_, form.name, form.km, form.country_km, posts, seen(fields))
     except Refusal as refusal:
         return _way_page(request, number_, fields, {refusal.field or "posts": units.refusal(refusal)}, 422)
     return RedirectResponse(f"/day/long?{urlencode({'way': kept, 'car': fields.get('car', ''), 'undo': undo})}", 303)
@@ -232,7 +231,7 @@ def keep_way(request: Request, sent: Upload) -> Response:
 @router.post("/day/long/note")
 def note(request: Request, fields: Posted) -> Response:
     """Note what a stop gave."""
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     car = whole_number(fields.get("car"), 0)
     back = {"car": str(car), **({"way": fields["way"]} if fields.get("way") else {})}
     form, errors = parse(StopForm, fields, units)
@@ -241,8 +240,8 @@ def note(request: Request, fields: Posted) -> Response:
             raise Refusal(next(iter(errors.values())), "soc_to")
         place = values.words(fields.get("place", "") or "on the way", 40)
         undo = kept_ways.note_stop(
-            home, car, clocks.now(home), soc_from=form.soc_from, soc_to=form.soc_to, minutes=form.minutes, kw=form.kw, place=place,
-            seen_revision=seen(fields),
+            household_of(request), car, snapshot_of(request).now, soc_from=form.soc_from, soc_to=form.soc_to,
+            minutes=form.minutes, kw=form.kw, place=place, seen_revision=seen(fields),
         )  # fmt: skip
     except (Refusal, ValueError) as problem:
         message = units.refusal(problem) if isinstance(problem, Refusal) else "The name of the post has what no name has."
@@ -253,12 +252,12 @@ def note(request: Request, fields: Posted) -> Response:
 @router.post("/day/long/curve")
 def curve(request: Request, fields: Posted) -> Response:
     """Keep the car's own curve: levels and kW in pairs, nothing for the usual one."""
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     car = whole_number(fields.get("car"), 0)
     try:
         pairs = [each.split() for each in fields.get("points", "").replace(",", ".").split(";") if each.strip()]
         points = [(values.number(level) / 100.0, values.number(kw)) for level, kw in pairs]
-        undo = kept_ways.keep_curve(home, car, points, seen(fields))
+        undo = kept_ways.keep_curve(household_of(request), car, points, seen(fields))
     except (Refusal, ValueError) as problem:
         message = (
             units.refusal(problem) if isinstance(problem, Refusal) else "A curve is pairs of level and kW: 10 100; 50 80; 80 40."

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
-from ...services.outlets import BenchLevers, OutletsBench, outlets_bench
+from ...services.outlets import BenchInputs, OutletsBench, outlets_bench
 from ..drawing import bench as drawing
 from ..drawing.both import Both
 from ..forms import number, picks
@@ -59,8 +59,8 @@ def view(made: OutletsBench, units: Units) -> BenchView:
     )
 
 
-def _compute(asked: Asked, pull: Callable[[BenchLevers], BenchLevers]) -> OutletsBench:
-    return outlets_bench(asked.home, asked.now, asked.car, pull, asked.wait_s)
+def _compute(asked: Asked, override: Callable[[BenchInputs], BenchInputs]) -> OutletsBench:
+    return outlets_bench(asked.snapshot, asked.car, override, asked.wait_s)
 
 
 ROOM = LeverRoom(

@@ -9,14 +9,14 @@ from pydantic import BaseModel
 
 from ...core.charge.reach import Bay, Port, Way, ways
 from ...core.charge.tariff import MONTHS
-from ...services import clock as clocks
-from ...services.garage import garage
+from ...core.home import named
 from ...services.papers import for_electrician, for_utility
 from ..drawing import reach as drawing
 from ..drawing.both import Both
 from ..forms import checked, choice, number, parse, shown, views
 from ..once import Router
-from ..page import home_of, render, units_of, whole_number
+from ..page import render, units_of, whole_number
+from ..reading import snapshot_of
 from ..words.lists import PORTS
 from ..words.reach import verdict
 from ..words.reasons import LIMITS
@@ -34,11 +34,11 @@ class RunForm(BaseModel):
 @router.get("/electrician")
 def electrician(request: Request) -> Response:
     """A page for the electrician, to print."""
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     query = request.query_params
-    made = for_electrician(home, whole_number(query.get("car")), whole_number(query.get("outlet")))
+    made = for_electrician(snapshot_of(request), whole_number(query.get("car")), whole_number(query.get("outlet")))
     found, errors = checked(RunForm, query, units)
-    run_m, supply = found.get("run_m"), made.supply
+    run_m, supply = found.get("run_m"), made.outlet.supply
     amps = made.rate.amps if made.rate else supply.continuous_a
     drops = [(mm2, supply.drop_v(amps, run_m, mm2)) for mm2 in (2.5, 4, 6, 10)] if run_m else []
     return render(
@@ -53,16 +53,16 @@ def electrician(request: Request) -> Response:
         drops=[(mm2, volts, volts / supply.voltage_v) for mm2, volts in drops],
         most_drop=MOST_DROP,
         fields=views(RunForm, dict(query), errors, units),
-        cars=[(each.row.id, each.row.name) for each in garage(home).cars],
-        car=whole_number(query.get("car")) or garage(home).cars[0].row.id,
+        cars=list(snapshot_of(request).home.names),
+        car=made.owned.id,
+        place=dict(named(snapshot_of(request).home.places)).get(made.outlet.place_id or 0, ""),
     )
 
 
 @router.get("/utility")
 def utility(request: Request) -> Response:
     """A page for the utility, to print."""
-    home = home_of(request)
-    made = for_utility(home, clocks.now(home))
+    made = for_utility(snapshot_of(request))
     return render(request, "garage/papers/utility.html", room="garage", tab="compare", made=made, months=MONTHS)
 
 
@@ -93,7 +93,7 @@ class Reach:
 @router.get("/reach")
 def reach(request: Request) -> Response:
     """Whether the lead reaches, and which way in to park."""
-    units = units_of(home_of(request), request)
+    units = units_of(request)
     usual = shown({name: info.default for name, info in ReachForm.model_fields.items()}, ReachForm, units)
     typed = {name: request.query_params.get(name, text) for name, text in usual.items()}
     form, errors = parse(ReachForm, typed, units)

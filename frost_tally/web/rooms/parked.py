@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
-from ...services import away as service
-from ...services.away import AwayRoom
+from ...services import parked as service
+from ...services.parked import ParkedRoom
 from ..drawing import away as drawing
 from ..drawing.both import Both
 from ..forms import choice, number
@@ -47,7 +47,7 @@ FIRST = ("cameras", "plugged", "polls")
 class AwayView:
     """Everything the template needs."""
 
-    room: AwayRoom
+    room: ParkedRoom
     units: Units
     verdict: Verdict
     course: Both
@@ -57,7 +57,7 @@ class AwayView:
     figures: tuple[Figure, ...]
 
 
-def view(made: AwayRoom, units: Units) -> AwayView:
+def view(made: ParkedRoom, units: Units) -> AwayView:
     """The room as text and pictures."""
     coldest, mean = (units.text(each, "temperature", 0) for each in made.air)
     return AwayView(
@@ -74,8 +74,8 @@ def view(made: AwayRoom, units: Units) -> AwayView:
     )
 
 
-def _compute(asked: Asked, pull: Callable[[service.AwayLevers], service.AwayLevers]) -> AwayRoom:
-    return service.away_room(asked.home, asked.now, asked.car, pull)
+def _compute(asked: Asked, override: Callable[[service.ParkedInputs], service.ParkedInputs]) -> ParkedRoom:
+    return service.parked_room(asked.snapshot, asked.car, override)
 
 
 ROOM = LeverRoom(

@@ -3,12 +3,12 @@
 from fastapi import Request
 from fastapi.responses import Response
 
-from ...services import clock as clocks
 from ...services import rota as service
 from ..drawing.both import Both
 from ..drawing.rota import board
 from ..once import Router
-from ..page import home_of, render, units_of
+from ..page import render, units_of
+from ..reading import snapshot_of
 from ..words.rota import rota_verdict
 
 router = Router(prefix="/tonight")
@@ -17,7 +17,7 @@ router = Router(prefix="/tonight")
 @router.get("/rota")
 def room(request: Request) -> Response:
     """The rotas of the outlets that cars share."""
-    home, units = home_of(request), units_of(home_of(request), request)
-    found = service.shared_cables(home, clocks.minute(home))
+    units = units_of(request)
+    found = service.shared_cables(snapshot_of(request))
     shared = [(each, rota_verdict(each, units), Both(lambda phone, each=each: board(each, units, phone))) for each in found]  # type: ignore[misc]
     return render(request, "tonight/rota.html", room="tonight", shared=shared, units=units)

@@ -88,7 +88,7 @@ def view(made: SchoolsRoom, units: Units) -> SchoolsView:
 
 def _facts(made: SchoolsRoom, units: Units) -> dict[str, Callable[[School], str]]:
     """A row for each fact."""
-    years = made.levers.years
+    years = made.inputs.years
     return {
         f"left of new after {years} years": lambda s: units.text(s.left[0], "percent", 1),
         "likely": lambda s: band(s.left[1], s.left[2]),
@@ -102,8 +102,8 @@ def _facts(made: SchoolsRoom, units: Units) -> dict[str, Callable[[School], str]
     }
 
 
-def _compute(asked: Asked, pull: Callable[[service.SchoolLevers], service.SchoolLevers]) -> SchoolsRoom:
-    return service.schools_room(asked.home, asked.now, asked.car, pull)
+def _compute(asked: Asked, override: Callable[[service.SchoolInputs], service.SchoolInputs]) -> SchoolsRoom:
+    return service.schools_room(asked.snapshot, asked.car, override)
 
 
 ROOM = LeverRoom(
@@ -120,6 +120,6 @@ def keep(request: Request, fields: Posted) -> Response:
     if made.pull.errors:
         return ROOM.page(request, made)
     result, units = made.result, made.asked.units
-    words = f"{units.text(result.levers.limit, 'percent')} is {result.name}’s everyday limit"
-    undo = service.keep_limit(made.asked.home, result.car_id, result.levers.limit, words, seen(fields))
+    words = f"{units.text(result.inputs.limit, 'percent')} is {result.owned.name}’s everyday limit"
+    undo = service.keep_limit(made.asked.household, result.car_id, result.inputs.limit, words, seen(fields))
     return RedirectResponse(f"/battery/schools?car={result.car_id}&undo={undo}", 303)

@@ -14,13 +14,14 @@ from ...core.charge.tariff import two_band
 from ...core.charge.usual_supplies import USUAL_SUPPLIES
 from ...core.errors import OutOfRange, Refusal
 from ...services import setup as service
-from ...services.home import Home, Stale
+from ...services.home import Household, Stale
 from ..customs import SETS, set_of
 from ..forms import carried, checked, parse, shown, views
 from ..guard import Posted
 from ..once import Router
-from ..page import customs, home_of, render, seen, units_of, whole_number
-from ..part_forms import WAYS, CarForm, CarStep, ChargingStep, DayStep, OutletForm, car_from, units_by, ways_of, yes
+from ..page import customs, render, seen, units_of, whole_number
+from ..part_forms import WAYS, CarStep, ChargingStep, DayStep, OutletForm, car_from, units_by, ways_of, yes
+from ..reading import household_of, read_anew, snapshot_of
 from ..setup_steps import STEPS, own_words
 from ..units import Units, units_from
 from ..words.lists import CLASSES, OUTLET_KINDS
@@ -33,7 +34,7 @@ USUAL_CLASS = "compact_hatch"
 @router.get("/setup")
 def begin(request: Request) -> Response:
     """The first step that is missing, or Tonight when all are done."""
-    step = service.progress(home_of(request)).next_step
+    step = service.progress(snapshot_of(request)).next_step
     done = f"?undo={request.query_params['undo']}" if "undo" in request.query_params else ""
     return RedirectResponse(f"{f'/setup/{step}' if step else '/tonight'}{done}", 303)
 
@@ -42,10 +43,10 @@ def begin(request: Request) -> Response:
 def show(request: Request, step: str, preset: str = "") -> Response:
     """One step with what is known filled in."""
     car = whole_number(request.query_params.get("car"))
-    state = service.progress(home_of(request), car)
+    state = service.progress(snapshot_of(request), car)
     if not _open(step, state):
         return RedirectResponse(f"/setup?{request.query_params}", 303)
-    units = units_of(home_of(request), request)
+    units = units_of(request)
     start = _Start(preset if preset in PRESETS else "", "")
     return _page(request, step, shown(_known(request, state, step, start), STEPS[step].form, units), {}, 200, start, units)
 
@@ -53,7 +54,7 @@ def show(request: Request, step: str, preset: str = "") -> Response:
 @router.post("/setup/{step}/draft")
 def draft(request: Request, step: str, fields: Posted) -> Response:
     """The step again after a tap: in other units, from another class of car or kind of outlet. What was typed stays; nothing is kept."""
-    state = service.progress(home_of(request), whole_number(fields.get("car")))
+    state = service.progress(snapshot_of(request), whole_number(fields.get("car")))
     if not _open(step, state):
         return RedirectResponse("/setup", 303)
     act, _, what = fields.get("act", "").partition(":")
@@ -72,9 +73,9 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
 @router.post("/setup/{step}")
 def keep(request: Request, step: str, fields: Posted) -> Response:
     """Keep one step whole, or say what will not do and keep nothing."""
-    if not _open(step, service.progress(home_of(request), whole_number(fields.get("car")))):
+    if not _open(step, service.progress(snapshot_of(request), whole_number(fields.get("car")))):
         return RedirectResponse("/setup", 303)
-    home, units, model = home_of(request), _shown_in(request, fields), STEPS[step].form
+    units, model = _shown_in(request, fields), STEPS[step].form
     fields = {**ways_of(units), **fields}
     car, start = whole_number(fields.get("car")), _Start(fields.get("preset", ""), fields.get("kind", ""))
     form, errors = parse(model, fields, units)
@@ -82,8 +83,8 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
     if form is not None:
         try:
             ways = {name: getattr(form, name) for name in WAYS}
-            undo = KEEP[step](home, form, start, ways, seen(fields), car)
-            after = service.progress(home).next_step
+            undo = KEEP[step](household_of(request), form, start, ways, seen(fields), car)
+            after = service.progress(read_anew(request)).next_step
             where = f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight")
             return RedirectResponse(f"{where}?undo={undo}", 303)
         except Refusal as refusal:
@@ -111,7 +112,7 @@ class _Start:
 
 def _shown_in(request: Request, fields: Mapping[str, str]) -> Units:
     """The units that a posted step was shown in."""
-    return units_from(fields.get("shown_in", ""), units_of(home_of(request), request))
+    return units_from(fields.get("shown_in", ""), units_of(request))
 
 
 def _page(
@@ -125,7 +126,7 @@ def _page(
     message: str = "",
 ) -> Response:
     car = whole_number(values.get("car") or request.query_params.get("car"))
-    state = service.progress(home_of(request), car)
+    state = service.progress(snapshot_of(request), car)
     kinds = USUAL_SUPPLIES[_code(request, values)] if step == "outlet" else {}
     return render(
         request,
@@ -138,9 +139,9 @@ def _page(
         again=state.next_step is None,
         fields=views(STEPS[step].form, {**ways_of(units), **values}, errors, units),
         presets=CLASSES if step == "car" else {},
-        chosen=start.preset if start.preset in PRESETS else (state.car.preset if state.car else USUAL_CLASS),
+        chosen=start.preset if start.preset in PRESETS else (state.owned.preset if state.owned else USUAL_CLASS),
         kinds={key: OUTLET_KINDS[key] for key in kinds},
-        kind=start.kind or ("" if state.car and state.car.habit.outlet else _usual_kind(state, kinds)),
+        kind=start.kind or ("" if state.owned and state.owned.outlet else _usual_kind(state, kinds)),
         ways=WAYS,
         sets={key: words for key, (words, _) in SETS.items()},
         chosen_set=set_of(units),
@@ -159,7 +160,7 @@ def _code(request: Request, values: Mapping[str, str]) -> Code:
 
 
 def _usual_kind(state: service.Progress, kinds: Mapping[str, object]) -> str:
-    return "wall_three" if "wall_three" in kinds and state.car and state.car.ac_phases == 3 else "wall_one"
+    return "wall_three" if "wall_three" in kinds and state.owned and state.owned.car.charger.phases == 3 else "wall_one"
 
 
 def _result(request: Request, values: Mapping[str, str], car: int | None, units: Units) -> str:
@@ -168,7 +169,7 @@ def _result(request: Request, values: Mapping[str, str], car: int | None, units:
     if errors:
         return ""
     try:
-        rate, km = service.rate_of(home_of(request), Supply(**found), car)
+        rate, km = service.rate_of(snapshot_of(request), Supply(**found), car)
     except OutOfRange as refusal:
         return refusal.message
     speed, cold = units.text(service.PLAIN_KMH, "speed"), units.text(service.PLAIN_C, "temperature", 0)
@@ -180,73 +181,78 @@ def _result(request: Request, values: Mapping[str, str], car: int | None, units:
 
 def _known(request: Request, state: service.Progress, step: str, start: _Start) -> dict[str, Any]:
     """What the fields start with: what was kept, or defaults."""
-    ways = ways_of(units_of(home_of(request), request))
+    ways = ways_of(units_of(request))
     return {**{"car": _known_car, "outlet": _known_charging, "place": _known_day}[step](request, state, start), **ways}
 
 
 def _known_car(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
-    row = state.car
-    if start.preset in PRESETS or row is None:
+    owned = state.owned
+    if start.preset in PRESETS or owned is None:
         key = start.preset if start.preset in PRESETS else USUAL_CLASS
-        bought = preset(key, row.name if row else CLASSES[key], HOUSE_PHASES[Code(customs(request).code)])
-        fields = service.car_fields(bought, key) | {"warm_up": row.habit.warm_up if row else "cabin"}
+        bought = preset(key, owned.name if owned else CLASSES[key], HOUSE_PHASES[Code(customs(request).code)])
+        fields = service.car_fields(bought, key)
     else:
-        columns = (*CarForm.model_fields, "ac_phases")
-        fields = {name: getattr(each, name) for each in (row, row.habit) for name in columns if hasattr(each, name)}
+        fields = service.car_fields(owned.car, owned.preset)
+    fields["warm_up"] = owned.habit.warm_up.value if owned else "cabin"
     return {**fields, "heat_pump": yes(fields["heat_pump"]), "winter_tyres": yes(fields["winter_tyres"])}
 
 
 def _known_charging(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
-    row = state.car
-    kinds = USUAL_SUPPLIES[Code(customs(request).code)]
-    if row and row.habit.outlet and not start.kind:
-        outlet = {name: getattr(row.habit.outlet, name) for name in OutletForm.model_fields}
+    owned, kinds = state.owned, USUAL_SUPPLIES[Code(customs(request).code)]
+    if owned and owned.outlet and not start.kind:
+        outlet = vars(owned.outlet.supply) | {"name": owned.outlet.name}
     else:
         kind = start.kind if start.kind in kinds else _usual_kind(state, kinds)
         outlet = {**vars(kinds[kind]), "name": OUTLET_KINDS[kind]}
-    bands = row.habit.tariff.bands if row and row.habit.tariff else []
     prices: dict[str, Any] = {
         "tariff": "My tariff", "cheap_price": 0.12, "cheap_from": time(22, 30), "cheap_to": time(6), "dear_price": 0.30
     }  # fmt: skip
-    if row and row.habit.tariff and len(bands) == 2:
-        cheap, dear = sorted(bands, key=lambda band: band.price_per_kwh)
+    contract = owned.contract if owned else None
+    if contract is not None and len(contract.tariff.bands) == 2:
+        cheap, dear = sorted(contract.tariff.bands, key=lambda band: band.price_per_kwh)
         prices = {
-            "tariff": row.habit.tariff.name,
+            "tariff": contract.name,
             "cheap_price": cheap.price_per_kwh,
             "cheap_from": cheap.start,
             "cheap_to": cheap.end,
             "dear_price": dear.price_per_kwh,
         }
-    return outlet | prices
+    return {name: outlet[name] for name in OutletForm.model_fields} | prices
 
 
 def _known_day(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
-    row, place, home = state.car, state.place, state.home
+    owned, place = state.owned, state.place
     usual = ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh")
-    day = {name: getattr(row.habit, name) for name in usual if row}
+    day = {name: getattr(owned.habit, name) for name in usual if owned}
     where = {name: getattr(place, name) for name in ("altitude_m", "garage", "garage_heated_c")}
-    outside = {name: getattr(home, name) for name in ("out_now_c", "out_low_c")}
-    here = {"place": place.name or "Home", "zone": place.zone if home.complete else ""}
+    outside = dict(zip(("out_now_c", "out_low_c"), state.typed_c, strict=True))
+    here = {"place": place.name or "Home", "zone": place.zone if state.complete else ""}
     return {**day, **where, **outside, **here, "soc_now": state.soc_now}
 
 
-def _keep_car(home: Home, form: CarStep, start: _Start, ways: service.Ways, revision: int, car: int | None) -> int:
+def _keep_car(
+    household: Household, form: CarStep, start: _Start, ways: service.Preferences, revision: int, car: int | None
+) -> int:
     key = start.preset if start.preset in PRESETS else USUAL_CLASS
-    return service.keep_car(home, car_from(form, key), key, form.warm_up, ways, revision, car)
+    return service.keep_car(household, car_from(form, key), key, form.warm_up, ways, revision, car)
 
 
-def _keep_charging(home: Home, form: ChargingStep, start: _Start, ways: service.Ways, revision: int, car: int | None) -> int:
+def _keep_charging(
+    household: Household, form: ChargingStep, start: _Start, ways: service.Preferences, revision: int, car: int | None
+) -> int:
     supply = Supply(**{name: getattr(form, name) for name in OutletForm.model_fields})
     bands = two_band(form.tariff, "UTC", form.cheap_price, form.dear_price, form.cheap_from, form.cheap_to, form.currency).bands
-    return service.keep_charging(home, supply, (form.tariff, bands), ways, revision, car)
+    return service.keep_charging(household, supply, (form.tariff, bands), ways, revision, car)
 
 
-def _keep_day(home: Home, form: DayStep, start: _Start, ways: service.Ways, revision: int, car: int | None) -> int:
+def _keep_day(
+    household: Household, form: DayStep, start: _Start, ways: service.Preferences, revision: int, car: int | None
+) -> int:
     values = {name: value for name, value in form.model_dump().items() if name not in WAYS}
-    return service.keep_place(home, service.PlaceAndDay(**values), ways, revision, car)
+    return service.keep_place(household, service.PlaceAndDay(**values), ways, revision, car)
 
 
-KEEP: dict[str, Callable[[Home, Any, _Start, service.Ways, int, int | None], int]] = {
+KEEP: dict[str, Callable[[Household, Any, _Start, service.Preferences, int, int | None], int]] = {
     "car": _keep_car,
     "outlet": _keep_charging,
     "place": _keep_day,

@@ -14,15 +14,15 @@ from ...formats import values
 from ...formats.readers import Here, read_file
 from ...formats.tariff_json import TariffFile
 from ...formats.writers import write_file
-from ...services import clock as clocks
 from ...services import imports
 from ...services import tariffs as service
-from ...services.home import Home, Stale, basics, holidays_of
+from ...services.home import Home, Stale, holidays_of
 from ..draft_form import DAYS, MOST_SEASONS, TypedTariff, acted, read, views
 from ..drawing import week as drawing
 from ..guard import Posted, Upload
 from ..once import Router
-from ..page import home_of, render, save, seen, units_of, whole_number
+from ..page import render, save, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.lists import TARIFF_SHAPES
 
@@ -41,8 +41,7 @@ class Painter:
 
 
 def _painter(typed: TypedTariff, home: Home, units: Units) -> Painter:
-    here = basics(home)
-    tariff = typed.draft.tariff(here.zone, here.currency)
+    tariff = typed.draft.tariff(home.place.zone, home.currency)
     season = typed.draft.seasons[typed.shown]
     with_holidays = tariff.holidays is not None
     args = (season.week, typed.draft.palette, units, with_holidays)
@@ -77,9 +76,8 @@ def listed(request: Request) -> Response:
 
 
 def _list(request: Request, message: str = "", status: int = 200) -> Response:
-    home = home_of(request)
-    units, now = units_of(home, request), clocks.now(home)
-    found = service.listed(home, now)
+    units, now = units_of(request), snapshot_of(request).now
+    found = service.listed(snapshot_of(request))
     hour = now.replace(minute=0, second=0, microsecond=0)
     return render(
         request,
@@ -122,21 +120,19 @@ def _validity(tariff: Tariff, today: date) -> str:
 @router.get("/tariffs/schema.json")
 def schema(request: Request) -> Response:
     """The schema of the tariff's JSON."""
-    return save(write_file("tariff schema", "schema.json", None, clocks.now(home_of(request))))
+    return save(write_file("tariff schema", "schema.json", None, snapshot_of(request).now))
 
 
 @router.get("/tariffs/{which}")
 def paint(request: Request, which: str, shape: str = "two") -> Response:
     """The painter on a kept tariff, or on a shape to start from."""
-    home = home_of(request)
     number = whole_number(which)
-    draft = service.stored(home, number) if number is not None else service.started(shape)
+    draft = service.stored(snapshot_of(request), number) if number is not None else service.started(shape)
     return _page(request, TypedTariff(draft), {}, 200)
 
 
 def _page(request: Request, typed: TypedTariff, raw: Mapping[str, str], status: int, message: str = "") -> Response:
-    home = home_of(request)
-    units = units_of(home, request)
+    units = units_of(request)
     part = "x-part" in request.headers
     return render(
         request,
@@ -144,7 +140,7 @@ def _page(request: Request, typed: TypedTariff, raw: Mapping[str, str], status: 
         200 if part and status == 422 else status,
         room="garage",
         tab="tariffs",
-        painter=_painter(typed, home, units),
+        painter=_painter(typed, snapshot_of(request).home, units),
         fields=views(typed, raw, units),
         days=DAYS,
         none=NONE,
@@ -160,8 +156,7 @@ def _page(request: Request, typed: TypedTariff, raw: Mapping[str, str], status: 
 @router.post("/tariffs/draft")
 def draft(request: Request, fields: Posted) -> Response:
     """One action on the draft; nothing is kept until "Keep"."""
-    home = home_of(request)
-    units = units_of(home, request)
+    units = units_of(request)
     typed = read(fields, units)
     action = fields.get("action", "look")
     if action not in ("keep", "keep_from"):
@@ -172,7 +167,7 @@ def draft(request: Request, fields: Posted) -> Response:
     try:
         since = _since(fields) if action == "keep_from" else None
         revision, pending = seen(fields), fields.get("pending", "")[:40]
-        undo = service.keep(home, typed.draft, revision, since, pending)
+        undo = service.keep(household_of(request), typed.draft, revision, since, pending)
     except Refusal as refusal:
         typed.errors[refusal.field] = refusal.message
         return _page(request, typed, fields, 422, f"Nothing was saved yet: {refusal.message}")
@@ -194,7 +189,7 @@ def _since(fields: Mapping[str, str]) -> date:
 def remove(request: Request, which: str, fields: Posted) -> Response:
     """Put a tariff away."""
     try:
-        undo = service.remove(home_of(request), whole_number(which, 0), seen(fields))
+        undo = service.remove(household_of(request), whole_number(which, 0), seen(fields))
     except Refusal as refusal:
         return _list(request, f"{refusal.message} Nothing was changed.", 422)
     return RedirectResponse(f"/garage/tariffs?undo={undo}", 303)
@@ -203,29 +198,29 @@ def remove(request: Request, which: str, fields: Posted) -> Response:
 @router.post("/tariffs/{which}/fetch")
 def fetch(request: Request, which: str, fields: Posted) -> Response:
     """Fetch the dated prices known now."""
-    home = home_of(request)
-    count, _ = service.fetch(home, clocks.now(home), whole_number(which, 0), 365 if fields.get("how") == "year" else 1)
+    count, _ = service.fetch(
+        household_of(request), snapshot_of(request), whole_number(which, 0), 365 if fields.get("how") == "year" else 1
+    )
     return RedirectResponse(f"/garage/tariffs?fetched={count}", 303)
 
 
 @router.post("/import/tariff")
 def upload(request: Request, sent: Upload) -> Response:
     """Open a tariff file in the painter: its preview; nothing is kept yet."""
-    home = home_of(request)
-    here = basics(home)
+    home = snapshot_of(request).home
     try:
-        file: TariffFile = read_file("tariff", sent.content, Here(here.zone, holidays_of))
+        file: TariffFile = read_file("tariff", sent.content, Here(home.place.zone, holidays_of))
     except Refusal as refusal:
         return _list(request, f"{refusal.message} Nothing was changed.", 422)
     made = service.draft_of(file)
     if len(made.palette) > MOST_BANDS or len(made.seasons) > MOST_SEASONS + 1:
         return _list(request, f"The file has more than {MOST_BANDS} prices or {MOST_SEASONS} seasons. Nothing was changed.", 422)
     notes = list(file.notes)
-    if file.tariff.currency != here.currency:
-        notes.append(f"its prices are in {file.tariff.currency}, yours in {here.currency}: they are not converted")
+    if file.tariff.currency != home.currency:
+        notes.append(f"its prices are in {file.tariff.currency}, yours in {home.currency}: they are not converted")
     held = ""
     if file.tariff.series is not None:
-        held = imports.hold(home, sent.name, file.tariff.series)
+        held = imports.hold(household_of(request), snapshot_of(request), sent.name, file.tariff.series)
         notes.append(f"its {len(file.tariff.series.start_s)} dated prices are taken over with it")
     words = f"From {sent.name}. Not kept yet: look at it, then keep it." + (f" Note: {'; '.join(notes)}." if notes else "")
     return _page(request, TypedTariff(made), {"pending": held}, 200, words)
@@ -234,5 +229,6 @@ def upload(request: Request, sent: Upload) -> Response:
 @router.get("/tariffs/{which}/{file}")
 def download(request: Request, which: str, file: str) -> Response:
     """A tariff in one of its formats."""
-    home = home_of(request)
-    return save(write_file("tariff", file, service.file_of(home, whole_number(which, 0)), clocks.now(home)))
+    return save(
+        write_file("tariff", file, service.file_of(snapshot_of(request), whole_number(which, 0)), snapshot_of(request).now)
+    )

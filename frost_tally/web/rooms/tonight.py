@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.advice.limit import Charges, Need
+from ...core.advice.night_inputs import NightInputs
 from ...core.charge.control import How
 from ...core.charge.start_check import Trouble
 from ...core.drive.road import Surface
@@ -20,7 +21,6 @@ from ...services import clock as clocks
 from ...services import nights
 from ...services import tonight as service
 from ...services.home import Stale
-from ...services.night_levers import Levers
 from ...services.tariffs import fetch_all
 from ...services.warmup import settle
 from ..drawing import ribbon, ribbon_upright, stair
@@ -30,7 +30,8 @@ from ..guard import Posted
 from ..ledger import Ledger, ledger
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
-from ..page import home_of, save, seen, whole_number
+from ..page import save, seen, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..winter_lines import winter_lines
 from ..words.demo_nights import DEMO_NIGHTS
@@ -104,7 +105,7 @@ class TonightView:
 def view(night: service.Tonight, units: Units) -> TonightView:
     """The room as text and pictures."""
     tally = night.tally
-    band = stair.range_band(night.plan.soc_departure, night.arrival, night.levers.km, tally) if tally else (0.0, 0.0)
+    band = stair.range_band(night.plan.soc_departure, night.arrival, night.inputs.km, tally) if tally else (0.0, 0.0)
     said = verdict(night, units)
     words = ribbon.describe(night, units, said)
     return TonightView(
@@ -130,9 +131,9 @@ def _raises(night: service.Tonight) -> bool:
     return not night.idle and night.limit_advice.need in (Need.RAISE, Need.FULL) and night.plan.short_soc < 0.005
 
 
-def _compute(asked: Asked, pull: Callable[[Levers], Levers]) -> service.Tonight:
+def _compute(asked: Asked, override: Callable[[NightInputs], NightInputs]) -> service.Tonight:
     texts = asked.texts
-    night = service.tonight(asked.home, asked.now, asked.car, pull, texts.get("day", ""), whole_number(texts.get("tariff")))
+    night = service.tonight(asked.snapshot, asked.car, override, texts.get("day", ""), whole_number(texts.get("tariff")))
     _ = night.tally  # the day is driven now, not while it is drawn
     return night
 
@@ -143,7 +144,7 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
         "presets": day_names(made.result, {"usual": DAYS["usual"]}),
         "tariff": made.asked.texts.get("tariff", "") if made.result.other_tariff else "",
         "demo_nights": DEMO_NIGHTS,
-        "can_move": clocks.can_move(made.asked.home),
+        "can_move": clocks.can_move(made.asked.household),
         "note_fields": views(NoteForm, {}, {}, made.asked.units),
         "doubt": "",
         "start_fields": views(StartForm, {}, {}, made.asked.units),
@@ -173,8 +174,7 @@ ROOM.mount(router)
 def plan_file(request: Request, name: str) -> Response:
     """The plan as a charging profile or as CSV, with any levers in the address pulled."""
     made = ROOM.made(request, request.query_params)
-    home = made.asked.home
-    return save(write_file("plan", name, nights.profile(home, made.result), clocks.now(home)))
+    return save(write_file("plan", name, nights.profile(made.result), snapshot_of(request).now))
 
 
 @router.post("/tonight/keep")
@@ -183,10 +183,10 @@ def keep(request: Request, fields: Posted) -> Response:
     made = ROOM.made(request, fields)
     if made.pull.errors:
         return ROOM.page(request, made)
-    home, night = made.asked.home, made.result
+    night = made.result
     try:
         departure = values.aware(fields.get("departure", ""))
-        number = nights.keep(home, night, seen(fields), departure)
+        number = nights.keep(household_of(request), night, seen(fields), departure)
     except Stale as problem:
         return _stale(request, made, problem)
     except ValueError as problem:
@@ -204,7 +204,7 @@ def keep_for_good(request: Request, fields: Posted) -> Response:
     if made.pull.errors:
         return ROOM.page(request, made)
     try:
-        number = nights.keep_for_good(made.asked.home, made.result, seen(fields))
+        number = nights.keep_for_good(made.asked.household, made.result, seen(fields))
     except Stale as problem:
         return _stale(request, made, problem)
     return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
@@ -218,9 +218,8 @@ def _stale(request: Request, made: Made[service.Tonight], problem: Stale) -> Res
 @router.post("/tonight/put-back")
 def put_back(request: Request, fields: Posted) -> Response:
     """Leave the plan that is kept: tonight is as usual again."""
-    home = home_of(request)
     car = whole_number(fields.get("car"), 0)
-    number = nights.leave(home, car, clocks.now(home))
+    number = nights.leave(household_of(request), car, snapshot_of(request).now)
     return RedirectResponse(f"/tonight?car={car}&undo={number}", 303)
 
 
@@ -228,13 +227,19 @@ def put_back(request: Request, fields: Posted) -> Response:
 def note(request: Request, fields: Posted) -> Response:
     """Enter what happened beside the plan."""
     made = ROOM.made(request, {"car": fields.get("car", "")})
-    home, units, now = made.asked.home, made.asked.units, clocks.now(made.asked.home)
+    units, now = made.asked.units, made.asked.snapshot.now
     form, errors = parse(NoteForm, fields, units)
     if form is not None:
         night, sure = whole_number(fields.get("night"), 0), fields.get("sure") == "yes"
         try:
             number = nights.note(
-                home, night, form.actual_departure, form.actual_arrival, now, sure=sure, seen_revision=seen(fields)
+                household_of(request),
+                night,
+                form.actual_departure,
+                form.actual_arrival,
+                now,
+                sure=sure,
+                seen_revision=seen(fields),
             )
             return RedirectResponse(f"/tonight?car={made.result.car_id}&facts=open&undo={number}", 303)
         except Refusal as refusal:
@@ -246,22 +251,21 @@ def note(request: Request, fields: Posted) -> Response:
 def start(request: Request, fields: Posted) -> Response:
     """Note what was seen when the cable went in."""
     made = ROOM.made(request, {"car": fields.get("car", "")})
-    home, car, now = made.asked.home, made.result.car_id, clocks.now(made.asked.home)
+    car, now = made.result.car_id, made.asked.snapshot.now
     form, errors = parse(StartForm, fields, made.asked.units)
     ticked = tuple(each for each in fields.get("trouble", "").split(",") if each)
     if form is None or not set(ticked) <= set(Trouble):
         errors = errors or {"amps": "One of the ticked troubles is not known; open the page again."}
         shown = views(StartForm, fields, errors, made.asked.units)
         return ROOM.page(request, made, 422, start_fields=shown, ticked=ticked)
-    number = nights.note_start(home, car, now, ticked, form.amps, seen(fields))
+    number = nights.note_start(household_of(request), car, now, ticked, form.amps, seen(fields))
     return RedirectResponse(f"/tonight?car={car}&undo={number}", 303)
 
 
 @router.post("/tonight/clock")
 def move_clock(request: Request, fields: Posted) -> Response:
     """Move a clock that stands still on to the next evening or morning."""
-    home = home_of(request)
-    now = clocks.move_on(home)
-    fetch_all(home, now)
-    settle(home, now)
+    now = clocks.move_on(household_of(request))
+    fetch_all(household_of(request), now)
+    settle(household_of(request), now)
     return RedirectResponse(f"/tonight?car={whole_number(fields.get('car'), 0)}", 303)

@@ -9,13 +9,13 @@ from pydantic import BaseModel
 from ...core.drive.tyre_log import WHEELS
 from ...core.errors import Refusal
 from ...formats.writers import table_file
-from ...services import clock as clocks
 from ...services import tyres as service
 from ..drawing import wheels as drawing
 from ..forms import choice, number, parse, views
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, render, save, seen, units_of, whole_number
+from ..page import render, save, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.day import WHEELS as WHEEL_NAMES
 from ..words.day import alarm_words
@@ -42,9 +42,8 @@ def room(request: Request) -> Response:
 
 
 def _page(request: Request, typed: dict[str, str], errors: dict[str, str], status: int, car: int | None = None) -> Response:
-    home = home_of(request)
-    units = units_of(home, request)
-    log = service.tyre_log(home, clocks.now(home), car or whole_number(request.query_params.get("car")))
+    units = units_of(request)
+    log = service.tyre_log(snapshot_of(request), car or whole_number(request.query_params.get("car")))
     values = {"tyre_c": units.field(log.outside_c, "temperature"), "warm": "no", **typed}
     args = (log.wheels, log.readings, log.placard_kpa, units)
     return render(
@@ -67,41 +66,50 @@ def _said(log: service.TyreLog, units: Units) -> tuple[str, str]:
     if log.alarms:
         low = [WHEEL_NAMES[each.wheel] for each in log.alarms if each.wheel]
         which = f"the {' and the '.join(low)} tyre {'has' if len(low) == 1 else 'have'}" if low else "the tyres have"
-        return f"{log.name}: {which} too little air. Do not drive far.", " ".join(alarm_words(each, units) for each in log.alarms)
+        return f"{log.owned.name}: {which} too little air. Do not drive far.", " ".join(
+            alarm_words(each, units) for each in log.alarms
+        )
     bad = [WHEEL_NAMES[wheel.wheel] for wheel in log.wheels if wheel.suspect]
     if bad:
-        said = f"{log.name}: look at the {' and the '.join(bad)} tyre."
+        said = f"{log.owned.name}: look at the {' and the '.join(bad)} tyre."
         return said, "It falls against the others, with the temperature taken out: a slow leak, a valve, or a nail."
     if any(wheel.per_month is not None for wheel in log.wheels):
-        return f"{log.name}: no wheel falls against the others.", "All of them follow the cold together, as they should."
-    return f"{log.name}: no verdict yet.", "Note all four wheels now and then, cold; from four looks on a slow leak shows."
+        return f"{log.owned.name}: no wheel falls against the others.", "All of them follow the cold together, as they should."
+    return f"{log.owned.name}: no verdict yet.", "Note all four wheels now and then, cold; from four looks on a slow leak shows."
 
 
 @router.post("")
 def note(request: Request, fields: Posted) -> Response:
     """Keep a look, or read the wheel sensors."""
-    home = home_of(request)
-    car, now = whole_number(fields.get("car"), 0), clocks.now(home)
+    car, now = whole_number(fields.get("car"), 0), snapshot_of(request).now
     if fields.get("how") == "sensors":
-        return RedirectResponse(f"/day/tyres?car={car}&undo={service.read_sensors(home, car, now)}", 303)
-    form, errors = parse(ReadingForm, fields, units_of(home, request))
+        return RedirectResponse(
+            f"/day/tyres?car={car}&undo={service.read_sensors(household_of(request), snapshot_of(request), car)}", 303
+        )
+    form, errors = parse(ReadingForm, fields, units_of(request))
     if form is not None:
         read: dict[str, Any] = {wheel: getattr(form, wheel) for wheel in WHEELS if getattr(form, wheel) is not None}
         try:
             undo = service.note(
-                home, car, now, read, tyre_c=form.tyre_c, warm=form.warm == "yes", source="gauge", seen_revision=seen(fields)
+                household_of(request),
+                car,
+                now,
+                read,
+                tyre_c=form.tyre_c,
+                warm=form.warm == "yes",
+                source="gauge",
+                seen_revision=seen(fields),
             )
             return RedirectResponse(f"/day/tyres?car={car}&undo={undo}", 303)
         except Refusal as refusal:
-            errors = {refusal.field or "FL": units_of(home, request).refusal(refusal)}
+            errors = {refusal.field or "FL": units_of(request).refusal(refusal)}
     return _page(request, fields, errors, 422, car)
 
 
 @router.get("/readings.csv")
 def readings_csv(request: Request) -> Response:
     """All readings as CSV, in kPa and °C."""
-    home = home_of(request)
-    log = service.tyre_log(home, clocks.now(home), whole_number(request.query_params.get("car")), years=200)
+    log = service.tyre_log(snapshot_of(request), whole_number(request.query_params.get("car")), years=200)
     rows = [
         [at.isoformat(), wheel, kpa, c, "yes" if warm else "no", source]
         for at, c, warm, source, kpas in log.all_looks

@@ -6,7 +6,8 @@ from fastapi.responses import RedirectResponse, Response
 from ...services.home import Stamp
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, seen, whole_number
+from ..page import seen, whole_number
+from ..reading import household_of
 
 router = Router()
 
@@ -15,7 +16,7 @@ router = Router()
 def undo(request: Request, fields: Posted) -> Response:
     """Take back a decision, and offer the way back from that on the page it came from."""
     made_on = seen(fields)  # says of which store the number is
-    number = home_of(request).undo(Stamp(whole_number(fields.get("decision"), 0), made_on.store))
+    number = household_of(request).undo(Stamp(whole_number(fields.get("decision"), 0), made_on.store))
     back = fields.get("back", "")
     if not back.startswith("/") or back.startswith(("//", "/\\")):
         back = "/tonight"

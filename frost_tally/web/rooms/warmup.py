@@ -112,8 +112,8 @@ def _ledger(made: service.WarmUpRoom, units: Units) -> list[tuple[str, tuple[str
     return [(words, tuple(fact(option) for option in made.advice.options)) for words, fact in facts.items()]
 
 
-def _compute(asked: Asked, pull: Callable[[service.WarmLevers], service.WarmLevers]) -> service.WarmUpRoom:
-    return service.warm_up_room(asked.home, asked.now, asked.car, pull)
+def _compute(asked: Asked, override: Callable[[service.WarmInputs], service.WarmInputs]) -> service.WarmUpRoom:
+    return service.warm_up_room(asked.snapshot, asked.car, override)
 
 
 ROOM = LeverRoom(
@@ -133,5 +133,5 @@ def keep(request: Request, fields: Posted) -> Response:
     shown = made.result.shown
     if shown.reason:
         return ROOM.page(request, made, 422, message=f"Nothing was kept: {why_words(shown.reason, made.asked.units)}.")
-    undo = service.keep_choice(made.asked.home, made.result.car_id, shown.choice, made.result.levers.cabin_c)
+    undo = service.keep_choice(made.asked.household, made.result.car_id, shown.choice, made.result.inputs.cabin_c)
     return RedirectResponse(f"/warm-up?car={made.result.car_id}&undo={undo}", 303)

@@ -5,12 +5,12 @@ from dataclasses import dataclass
 from fastapi import Request
 from fastapi.responses import Response
 
-from ...services import clock as clocks
 from ...services.week import Week, WeekNight, week
 from ..drawing.both import Both
 from ..drawing.nights import seven
 from ..once import Router
-from ..page import home_of, render, units_of, whole_number
+from ..page import render, units_of, whole_number
+from ..reading import snapshot_of
 from ..units import Units
 from ..words.hours import hour, hour_up
 from ..words.sentence import Verdict, percent
@@ -32,9 +32,9 @@ class WeekView:
 @router.get("/week")
 def room(request: Request) -> Response:
     """The coming seven nights of a car."""
-    home, units = home_of(request), units_of(home_of(request), request)
+    units = units_of(request)
     car = whole_number(request.query_params.get("car")) or None
-    made = week(home, clocks.minute(home), car)
+    made = week(snapshot_of(request), car)
     shown = WeekView(
         made=made,
         verdict=week_verdict(made, units),
@@ -49,7 +49,7 @@ def _row(night: WeekNight, made: Week, units: Units) -> tuple[str, ...]:
     blocks = night.plan.blocks if night.plan else ()
     return (
         evening_line(night, units),
-        ", ".join(f"{hour(each.start, made, units)}–{hour_up(each.end, made, units)}" for each in blocks[:3]) or "–",
+        ", ".join(f"{hour(each.start, made.owned, units)}–{hour_up(each.end, made.owned, units)}" for each in blocks[:3]) or "–",
         percent(night.soc),
         percent(night.leaves_soc),
         percent(night.needs_soc) if night.km > 0 else "–",

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from pydantic import BaseModel
 
-from ...services.weekly import WeeklyLevers, WeeklyRoom, weekly_room
+from ...services.weekly import WeeklyInputs, WeeklyRoom, weekly_room
 from ..forms import number
 from ..levers import Asked, LeverRoom
 from ..once import Router
@@ -38,8 +38,8 @@ def view(room: WeeklyRoom, units: Units) -> WeeklyView:
     return WeeklyView(made=room, units=units, verdict=weekly_verdict(room, units), rows=weekly_rows(room, units))
 
 
-def _compute(asked: Asked, pull: Callable[[WeeklyLevers], WeeklyLevers]) -> WeeklyRoom:
-    return weekly_room(asked.home, asked.now, asked.car, pull, asked.wait_s)
+def _compute(asked: Asked, override: Callable[[WeeklyInputs], WeeklyInputs]) -> WeeklyRoom:
+    return weekly_room(asked.snapshot, asked.car, override, asked.wait_s)
 
 
 ROOM = LeverRoom(

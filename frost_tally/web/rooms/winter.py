@@ -13,10 +13,9 @@ from ...core.park.season import ITEMS
 from ...core.park.washer import Alcohol, Freezes, by_mass, of_label, of_strength, share_for, top_up
 from ...formats.calendar_feed import CalendarEntry
 from ...formats.writers import write_file
-from ...services import clock as clocks
-from ...services import small_battery as batteries
+from ...services import twelve_volt as batteries
 from ...services import winter as service
-from ...services.home import Stale, basics
+from ...services.home import Stale
 from ...services.winter import Season, Task
 from ..drawing import washer as washer_drawing
 from ..drawing.both import Both
@@ -24,7 +23,8 @@ from ..drawing.scatter import scatter
 from ..forms import choice, day, number, parse, shown, views
 from ..guard import Posted
 from ..once import Router
-from ..page import home_of, render, save, seen, units_of, whole_number
+from ..page import render, save, seen, units_of, whole_number
+from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words import parked as words
 from ..words import season as season_words
@@ -45,12 +45,11 @@ def season(request: Request) -> Response:
 
 
 def _asked(request: Request, car: int | None = None) -> Season:
-    home = home_of(request)
-    return service.season(home, clocks.now(home), car or whole_number(request.query_params.get("car")))
+    return service.season(snapshot_of(request), car or whole_number(request.query_params.get("car")))
 
 
 def _season(request: Request, status: int, message: str = "", car: int | None = None) -> Response:
-    units, made = units_of(home_of(request), request), _asked(request, car)
+    units, made = units_of(request), _asked(request, car)
     lists = [
         ("This evening, before the frost", [_row(each, made, units) for each in made.evening] if made.frost_tonight else []),
         ("Before the winter", [_row(each, made, units) for each in made.tasks]),
@@ -95,13 +94,13 @@ LINKS = {
 @router.post("/season")
 def tick(request: Request, fields: Posted) -> Response:
     """Note an item, or all of this evening's, as done."""
-    home, car = home_of(request), whole_number(fields.get("car"), 0)
-    now, key = clocks.now(home), fields.get("item", "")
+    car = whole_number(fields.get("car"), 0)
+    now, key = snapshot_of(request).now, fields.get("item", "")
     keys = tuple(each.key for each in ITEMS.values() if each.lead_days is None) if key == "evening" else (key,)
     said = "This evening’s list done" if key == "evening" else f"Done: {TITLES.get(key, '')}"
     who = fields.get("who", "").strip()[:60]
     try:
-        undo = service.tick(home, now, car, keys, TITLES, who=who, words=said, seen_revision=seen(fields))
+        undo = service.tick(household_of(request), now, car, keys, TITLES, who=who, words=said, seen_revision=seen(fields))
     except Stale as problem:
         return _season(request, 409, STALE.format(problem), car)
     return RedirectResponse(f"/parked/season?car={car}&undo={undo}", 303)
@@ -110,10 +109,10 @@ def tick(request: Request, fields: Posted) -> Response:
 @router.get("/season.ics")
 def season_ics(request: Request) -> Response:
     """The season's open items as reminders."""
-    home, made = home_of(request), _asked(request)
-    zone = ZoneInfo(basics(home).zone)
+    made = _asked(request)
+    zone = snapshot_of(request).home.place.clock
     entries = [_reminder(each, made, zone) for each in made.open if each.due is not None]
-    found = write_file("departures", "departures.ics", (f"Winter, {made.name}", entries), clocks.now(home))
+    found = write_file("departures", "departures.ics", (f"Winter, {made.owned.name}", entries), snapshot_of(request).now)
     return save(type(found)("season.ics", found.media_type, found.content))
 
 
@@ -124,7 +123,7 @@ def _reminder(task: Task, made: Season, zone: ZoneInfo) -> CalendarEntry:
         uid=f"season-{made.car_id}-{task.item.key}-{made.dates.summer.year}@frost-tally",
         start=begin,
         end=begin + timedelta(minutes=task.item.minutes),
-        summary=f"{made.name}: {said.title}",
+        summary=f"{made.owned.name}: {said.title}",
         description=f"{said.why}. {said.how}.",
         alarm=True,
     )
@@ -147,27 +146,27 @@ def twelve_volt(request: Request) -> Response:
 def _twelve_volt(
     request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "", car: int | None = None
 ) -> Response:
-    home, units = home_of(request), units_of(home_of(request), request)
-    found = batteries.small_battery(home, clocks.now(home), car or whole_number(request.query_params.get("car")))
-    known = {name: getattr(found, name) for name in SmallForm.model_fields}
+    units = units_of(request)
+    found = batteries.twelve_volt(snapshot_of(request), car or whole_number(request.query_params.get("car")))
+    known = {name: getattr(found.entered, name) for name in SmallForm.model_fields}
     return render(
         request, "parked/twelve_volt.html", status, room="parked", tab="twelve-volt", view=found, units=units, message=message,
         errors=errors,
-        said=words.battery_verdict(found, units), door=words.DOOR[found.tops_up], cautions=words.CAUTIONS_12V,
+        said=words.battery_verdict(found, units), door=words.DOOR[found.entered.tops_up], cautions=words.CAUTIONS_12V,
         pictures=[_readings(found, units, phone) for phone in (False, True)] if len(found.readings) > 1 else [],
         rows=[_reading(each, found, units) for each in reversed(found.readings[-8:])],
         fields=views(SmallForm, {**shown(known, SmallForm, units), **typed}, errors, units),
     )  # fmt: skip
 
 
-def _reading(each: tuple[datetime, float, float | None], found: batteries.SmallBattery, units: Units) -> tuple[str, str, str]:
+def _reading(each: tuple[datetime, float, float | None], found: batteries.TwelveVolt, units: Units) -> tuple[str, str, str]:
     """A reading as its row shows it: day, voltage, temperature."""
     at, volt, temp_c = each
     warmth = "" if temp_c is None else units.text(temp_c, "temperature", 0)
     return day_words(at.astimezone(found.zone).date()), units.text(volt, "fine_voltage"), warmth
 
 
-def _readings(found: batteries.SmallBattery, units: Units, phone: bool) -> str:
+def _readings(found: batteries.TwelveVolt, units: Units, phone: bool) -> str:
     """Resting voltage over time."""
     points = [(at.timestamp(), volt) for at, volt, _ in found.readings]
     first, last = points[0][0], points[-1][0]
@@ -181,13 +180,15 @@ def _readings(found: batteries.SmallBattery, units: Units, phone: bool) -> str:
 @router.post("/twelve-volt")
 def keep_twelve_volt(request: Request, fields: Posted) -> Response:
     """Keep what was entered of it."""
-    home, units, car = home_of(request), units_of(home_of(request), request), whole_number(fields.get("car"), 0)
+    units, car = units_of(request), whole_number(fields.get("car"), 0)
     form, errors = parse(SmallForm, fields, units)
     if form is None:
         return _twelve_volt(request, fields, errors, 422, car=car)
     values = {"fitted_on": form.fitted_on, "tops_up": form.tops_up, "boot": form.boot}
     try:
-        undo = batteries.keep_small_battery(home, clocks.now(home), car, values, "12 V battery kept", seen(fields))
+        undo = batteries.keep_twelve_volt(
+            household_of(request), snapshot_of(request).now, car, values, "12 V battery kept", seen(fields)
+        )
     except Stale as problem:
         return _twelve_volt(request, fields, {}, 409, STALE.format(problem), car)
     except Refusal as refusal:
@@ -211,11 +212,13 @@ class WasherForm(BaseModel):
 @router.get("/washer")
 def washer(request: Request) -> Response:
     """What to mix, and what to add to a weak tank."""
-    home, units, made = home_of(request), units_of(home_of(request), request), _asked(request)
-    battery = batteries.small_battery(home, clocks.now(home), made.car_id)
-    week = service.lowest_ahead(home, clocks.now(home), made.car_id)
+    units, made = units_of(request), _asked(request)
+    week = service.lowest_ahead(snapshot_of(request), made.car_id)
     usual = {name: info.default for name, info in WasherForm.model_fields.items()}
-    usual |= {"target_c": max(-44.0, min(-5.0, round(made.coldest_c))), "tank_l": battery.tank_l or usual["tank_l"]}
+    usual |= {
+        "target_c": max(-44.0, min(-5.0, round(made.coldest_c))),
+        "tank_l": made.owned.twelve_volt.tank_l or usual["tank_l"],
+    }
     typed = {name: request.query_params[name] for name in WasherForm.model_fields if name in request.query_params}
     texts = {**shown(usual, WasherForm, units), **typed}
     form, errors = parse(WasherForm, texts, units)

@@ -6,9 +6,10 @@ from datetime import date
 from ...core.battery.capacity import Capacity, Difference, Worth
 from ...core.battery.everyday import Everyday
 from ...core.battery.life import CAUSES
+from ...core.battery.own_tests import COUNTER, WALL
 from ...core.log.display import Drifts
 from ...services.battery import Health
-from ...services.battery_life import COUNTER, WALL, Battery
+from ...services.battery_life import Battery
 from ...services.schools import SchoolsRoom
 from ..units import Units
 from .sentence import NBSP, Part, Verdict
@@ -64,7 +65,7 @@ def verdict(health: Health, units: Units, alone: bool = False) -> Verdict:
     own = health.battery
     trend, new_kwh = own.trend, own.car.pack.usable_kwh_new
     lead = (
-        Part(f"{own.row.name}: "),
+        Part(f"{own.owned.name}: "),
         Part(units.text(own.health_kwh, "energy"), "strong"),
         Part(f" of {units.text(new_kwh, 'energy', 0)}, "),
         Part(units.text(trend.health, "percent"), "strong"),
@@ -97,11 +98,11 @@ def _loss_words(health: Health, units: Units) -> str:
 
 def _apart_words(own: Battery, other: Battery, difference: Difference) -> str:
     """Whether two cars can be told apart."""
-    theirs = f"{other.row.name} stands at {100 * other.trend.health:.0f}{NBSP}%"
+    theirs = f"{other.owned.name} stands at {100 * other.trend.health:.0f}{NBSP}%"
     if not difference.told_apart:
         return f"{theirs}: the two cannot be told apart."
     more, less = (own, other) if difference.value > 0 else (other, own)
-    return f"{theirs}: {more.row.name} has kept more than {less.row.name}, that is not chance."
+    return f"{theirs}: {more.owned.name} has kept more than {less.owned.name}, that is not chance."
 
 
 def difference_words(difference: Difference, units: Units) -> str:
@@ -187,14 +188,14 @@ def besides_words(health: Health, units: Units) -> str:
 
 def school_verdict(room: SchoolsRoom, units: Units) -> Verdict:
     """Which limit is worth it."""
-    own, best, levers = room.own, room.best, room.levers
+    own, best, levers = room.own, room.best, room.inputs
     level = units.text(own.limit, "percent")
     worth_more = best.net - own.net
     keep = best is own or worth_more < 5.0 * levers.years
     lead: tuple[Part, ...]
     if keep:
         lead = (
-            Part("Keep " if own.limit == room.usual.limit else "At "),
+            Part("Keep " if own.limit == room.defaults.limit else "At "),
             Part(level, "strong"),
             Part(f": {_keeps(room, units)}"),
         )
@@ -219,7 +220,7 @@ def _keeps(room: SchoolsRoom, units: Units) -> str:
     low, high = points(own.kept[1], units), points(own.kept[2], units)
     kept = f"{points(own.kept[0], units)} points (likely {low}\u2060–\u2060{high})"
     against = f"than at {units.text(worst.limit, 'percent')}"
-    years = f"in {room.levers.years} year{'s' if room.levers.years != 1 else ''}"
+    years = f"in {room.inputs.years} year{'s' if room.inputs.years != 1 else ''}"
     return f"{years} it keeps {kept} more {against}, worth {units.money(own.money, 0)}."
 
 

@@ -52,7 +52,7 @@ def _notes(day: Day, units: Units) -> list[str]:
 
 
 def _then(day: Day, units: Units) -> str:
-    reserve = percent(day.reserve)
+    reserve = percent(day.night.reserve)
     if day.enough:
         return (
             f"On the cautious side {percent(day.arrival.low)} are left, above the {reserve} reserve: no need to change anything."
@@ -132,8 +132,8 @@ def rated_words(day: Day, units: Units) -> str:
 def tyre_words(day: Day, units: Units) -> str:
     """What the tyres will have, and what to set here and now."""
     found, placard = day.tyres, day.night.car.tyres.placard_kpa
-    read, air = units.text(day.night.tyre_read_c, "temperature", 0), units.text(day.levers.out_c, "temperature", 0)
-    had, will = units.text(day.levers.tyre_kpa, "pressure"), units.text(found.tomorrow_kpa, "pressure")
+    read, air = units.text(day.night.tyre_read_c, "temperature", 0), units.text(day.inputs.out_c, "temperature", 0)
+    had, will = units.text(day.inputs.tyre_kpa, "pressure"), units.text(found.tomorrow_kpa, "pressure")
     said = f"Read {had} at {read}; at {air} that is {will}, against {units.text(placard, 'pressure')} on the placard."
     if abs(found.tomorrow_kpa - placard) < 4:
         return f"{said} Nothing to do."
@@ -159,7 +159,7 @@ def alarm_words(alarm: TyreAlarm, units: Units) -> str:
 
 def learnt_words(day: Day, units: Units) -> str:
     """What the car's own log taught."""
-    learnt = day.learnt
+    learnt = day.night.owned.learnt
     if learnt is None:
         return f"Nothing learnt yet: the model’s own numbers are used. {day.noted} days are noted; eight are enough to begin."
     parts = [

@@ -18,11 +18,11 @@ def fault_words(night: Tonight, units: Units) -> list[str]:
 
 def _begun(night: Tonight, units: Units) -> list[str]:
     """The kept plan has begun: how far the car should be by now, and that the rest is planned from what it has."""
-    begun, should = night.kept_begun, night.expected_soc
+    begun, should = night.kept.starts if night.kept else None, night.expected_soc
     if begun is None or should is None:
         return []
-    has, now = night.levers.soc_now, hour(night.now, night, units)
-    pulled = night.levers.soc_now != night.habits.soc_now
+    has, now = night.inputs.soc_now, hour(night.now, night, units)
+    pulled = night.inputs.soc_now != night.habits.soc_now
     if not pulled and (night.level_at is None or night.level_at < begun):
         read = f" since {hour(night.level_at, night, units)}" if night.level_at else ""
         return [

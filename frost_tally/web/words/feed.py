@@ -30,10 +30,10 @@ def entries(feed: Feed) -> list[CalendarEntry]:
 
 def _leave(leave: Repeated, car: str) -> CalendarEntry:
     return CalendarEntry(
-        uid=f"{leave.row.uid}-leave@frost-tally",
+        uid=f"{leave.listed.uid}-leave@frost-tally",
         start=leave.first,
         end=leave.first + SHORT,
-        summary=f"{car}: leave, {leave.row.name}",
+        summary=f"{car}: leave, {leave.listed.name}",
         description="Clear screens and lights, clear the roof, unplug, then drive.",
         alarm=True,
         days=leave.days,
@@ -56,7 +56,7 @@ def _evening(planned: Planned, car: str) -> Iterator[CalendarEntry]:
 
     if night.blocks or night.warm.wall_kwh > 0:
         begin = planned.plug_in.astimezone(zone)
-        why = f"For {due.row.name} on {due.at:%A} at {due.at:%H:%M}. The limit is {100 * planned.limit:.0f} %."
+        why = f"For {due.listed.name} on {due.at:%A} at {due.at:%H:%M}. The limit is {100 * planned.limit:.0f} %."
         yield entry("plug-in", begin, begin + SHORT, "plug in", why, alarm=True)
     for i, block in enumerate(night.blocks, 1):
         end = _minute(block.end.astimezone(zone) + timedelta(seconds=59))

@@ -22,7 +22,7 @@ def bench_verdict(made: OutletsBench, units: Units) -> Verdict:
     bench, need = made.bench, made.need
     if bench.named is None:
         return Verdict(
-            (Part("None of these can charge "), Part(made.car_name, "strong"), Part(".")), (Part(bench.entries[0].refusal),)
+            (Part("None of these can charge "), Part(made.owned.name, "strong"), Part(".")), (Part(bench.entries[0].refusal),)
         )
     named = bench.entries[bench.named]
     name, day = named.offer.supply.name, units.text(need.day_km, "distance")
@@ -39,7 +39,7 @@ def bench_verdict(made: OutletsBench, units: Units) -> Verdict:
             ),
         )
     else:
-        lead = (Part(f"For {made.car_name}, "), Part(name, "strong"), Part(f" {there}."))
+        lead = (Part(f"For {made.owned.name}, "), Part(name, "strong"), Part(f" {there}."))
         within = (
             f"{units.plain(need.cheap_h, 1)} cheap hours"
             if bench.reason is Reason.CHEAP_HOURS
@@ -62,7 +62,7 @@ def _hours(hours: float, units: Units) -> str:
 def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
     mild, frost, tonight = (units.text(each, "temperature", 0) for each in (MILD_C, COLD_C, made.need.now_c))
     notes = [f"Mild is {mild}, frost {frost}; tonight is {tonight} around the car, as in Tonight."]
-    for entry, others in zip(made.bench.entries, made.shared_with, strict=True):
+    for entry, outlet in zip(made.bench.entries, made.chosen, strict=True):
         name = entry.offer.supply.name
         if entry.payback_years is not None and entry.payback_years < 30:
             notes.append(
@@ -74,7 +74,9 @@ def _bench_notes(made: OutletsBench, units: Units) -> list[str]:
             days = entry.year.short_nights
             notes.append(f"On {name} {days} day{'s' if days > 1 else ''} of the year would need a charge elsewhere.")
         if entry.offer.supply.shared_a:
-            notes.append(f"{name} shares its circuit with {others or 'others'}: both codes want a circuit of its own for a car.")
+            notes.append(
+                f"{name} shares its circuit with {outlet.shared_with or 'others'}: both codes want a circuit of its own for a car."
+            )
     return notes
 
 
@@ -125,7 +127,7 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
     def paid_back(entry: OnBench) -> str:
         return f"{units.plain(entry.payback_years, 1)} years" if entry.payback_years is not None else "–"
 
-    elsewhere = f"on {made.tariff_name}; what is missing counted at twice its dearest hour"
+    elsewhere = f"on {made.owned.pays.name}; what is missing counted at twice its dearest hour"
     limit, floor = (units.text(each, "percent") for each in (need.limit_soc, need.floor_soc))
     frost = units.text(COLD_C, "temperature", 0)
     weather = (

@@ -114,7 +114,7 @@ def step_done(before: UnderWay, ended: Ended | None, units: Units) -> str:
     """What a step did, for the line that offers to undo it."""
     title = STEPS[before.step.key].title
     if ended is None:
-        return f"{TITLES[before.row.kind][0]}: “{title}” done"
+        return f"{TITLES[before.at.kind][0]}: “{title}” done"
     return ended_words(ended, units)
 
 

@@ -24,7 +24,7 @@ def count_words(count: int) -> str:
 
 def place_words(stop: Stop | Look, room: LongRoom, units: Units) -> str:
     """A stop by its name, else by its mark."""
-    mark = units.text(stop.post.km + room.levers.from_km, "distance")
+    mark = units.text(stop.post.km + room.inputs.from_km, "distance")
     return f"{stop.post.name}, {mark}" if stop.post.name else f"at {mark}"
 
 
@@ -49,7 +49,7 @@ def long_verdict(room: LongRoom, units: Units) -> Verdict:
 
 def _stranded(room: LongRoom, units: Units) -> Verdict:
     """What is out of reach, and what would bring it in."""
-    made, levers = room.made, room.levers
+    made, levers = room.made, room.inputs
     begin, far, gap = (
         units.text(levers.from_km + km, "distance") for km in (made.gap_from_km, made.as_far_as_km, made.gap_to_km)
     )
@@ -101,7 +101,7 @@ def _without(room: LongRoom, units: Units) -> list[str]:
 
 def _notes(room: LongRoom, units: Units) -> list[str]:
     """What else to know: warming on the way, the start, what was left out."""
-    made, levers, notes = room.made, room.levers, list[str]()
+    made, levers, notes = room.made, room.inputs, list[str]()
     if made.looks:
         each_needs = [f"{place_words(each, room, units)}: {at_least(each.needs_soc)}" for each in made.looks]
         notes.append(f"Drive on past these with so much or more, with less stop there: {'; '.join(each_needs)}.")

@@ -6,8 +6,8 @@ from datetime import datetime, timedelta
 from babel.dates import format_date
 
 from ...core.advice.limit import Need
+from ...core.advice.night_inputs import LISTED
 from ...core.charge.control import How
-from ...services.night_levers import LISTED
 from ...services.tonight import Tonight
 from ..units import Units
 from .day import alarm_words
@@ -19,7 +19,7 @@ from .sentence import LOWER_SOC, Part, Verdict, band_words, percent
 
 def day_names(night: Tonight, others: Mapping[str, str]) -> dict[str, str]:
     """The days to choose from by key: the next outing of the list unless it is driven as a kept day, others, and the kept ones."""
-    listed = {LISTED: " and ".join(each.row.name for each in night.due)} if night.listed_day == LISTED else {}
+    listed = {LISTED: " and ".join(each.listed.name for each in night.due)} if night.listed_day == LISTED else {}
     return {**listed, **others, **{key: name for key, (name, _) in night.days.items()}}
 
 
@@ -62,10 +62,10 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
         return [
             Part("No departure"), Part(" is listed in the coming week, so "), Part("nothing has to be ready", "strong"), Part("."),
         ]  # fmt: skip
-    if night.started.stands:
+    if night.started.blocked:
         return [
             Part("Not charging", "strong"), Part(": something is wrong with the start. What it has is "),
-            Part(percent(night.levers.soc_now), "strong"), Part("."),
+            Part(percent(night.inputs.soc_now), "strong"), Part("."),
         ]  # fmt: skip
     plan, parts = night.plan, _plug_words(night, units)
     if plan.blocks:
@@ -122,12 +122,12 @@ def _then(night: Tonight, units: Units) -> list[Part]:
     plan = night.plan
     leaves = plan.request.departure.astimezone(night.zone)
     if night.idle:
-        left = f"If you left at {units.clock(leaves)} all the same, the usual {units.text(night.levers.km, 'distance')} would"
+        left = f"If you left at {units.clock(leaves)} all the same, the usual {units.text(night.inputs.km, 'distance')} would"
         begin = Part(f"Leave the cable out, or in. {left} ")
         if night.arrival.likely <= 0:
             return [begin, Part("be too far", "strong"), Part(f": {percent(-night.arrival.likely)} would be missing.")]
         return [begin, Part("leave you "), Part(percent(night.arrival.likely), "strong"), Part(f", {band_words(night.arrival)}.")]
-    distance = f"{day_word(night)}’s {units.text(night.levers.km, 'distance')}"
+    distance = f"{day_word(night)}’s {units.text(night.inputs.km, 'distance')}"
     parts = [Part(f"{distance} leave you ")]
     if night.arrival.likely <= 0:
         parts = [
@@ -220,7 +220,7 @@ def _not_enough(night: Tonight, units: Units) -> str:
         cold = ""
         if night.cold_km >= 1:
             air, km = units.text(night.conditions.ambient_c, "temperature", 0), units.text(night.cold_km, "distance")
-            cold = f" ({air} takes {km} from {percent(night.levers.limit)})"
+            cold = f" ({air} takes {km} from {percent(night.inputs.limit)})"
         return f"{day_word(night)} needs {percent(advice.target_soc)}: raise the limit for this night{cold}; it ends by itself."
     low = night.arrival.low
     short = f"On the cautious side you arrive with {percent(low)}, under the {percent(night.reserve)} reserve"
@@ -234,11 +234,12 @@ def _not_enough(night: Tonight, units: Units) -> str:
 
 def set_words(night: Tonight, units: Units) -> list[str]:
     """What to set for this night, as short lines: only what changes since the last one. Nothing where it is linked, or nobody leaves."""
-    plan, control, nights = night.plan, night.control, night.nights
+    plan, control = night.plan, night.control
     if night.idle or not control.single:
         return []
-    same_limit = nights.set_limit is not None and abs(nights.set_limit - night.levers.limit) < LOWER_SOC
-    lines = [] if same_limit else [f"Car: limit {percent(night.levers.limit)}."]
+    last = night.nights.last
+    same_limit = last is not None and abs(last.limit - night.inputs.limit) < LOWER_SOC
+    lines = [] if same_limit else [f"Car: limit {percent(night.inputs.limit)}."]
     if not plan.blocks:
         return [*lines, "Nothing to start tonight."] if lines else []
     begin, end = plan.blocks[0].start.astimezone(night.zone), plan.blocks[-1].end.astimezone(night.zone)
@@ -253,12 +254,12 @@ def set_words(night: Tonight, units: Units) -> list[str]:
         pull = [f"Pull it at {hour(end, night, units)}: the house needs its power then."] if stops else []
         return [f"Plug in at {units.clock(begin)}{bed}{f'; {full}' if full else ''}.", *pull, *lines]
     start = units.clock(begin)
-    was = nights.set_start.astimezone(night.zone) if nights.set_start else None
+    was = last.starts.astimezone(night.zone) if last and last.starts else None
     if was is None or (was.hour, was.minute) != (begin.hour, begin.minute):
         lines.insert(0, f"Timer: start {start}.")
     if stops:
         lines.insert(1, f"Timer: end {hour(end, night, units)}, for the house needs its power then.")
-    if nights.set_for is not None:
-        since = f"{nights.set_for.astimezone(night.zone):%A}"
+    if last is not None:
+        since = f"{last.departure.astimezone(night.zone):%A}"
         lines.append(f"{'Nothing else' if lines else 'Nothing'} changed since {since}’s night.")
     return lines

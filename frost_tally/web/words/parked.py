@@ -1,8 +1,8 @@
 """Words of standing and of the winter: the stand's verdict, the 12 V battery, washer fluid, the season's items, the bad morning."""
 
 from ...core.park.twelve_volt import Care
-from ...services.away import AwayRoom, Saving
-from ...services.small_battery import SmallBattery
+from ...services.parked import ParkedRoom, Saving
+from ...services.twelve_volt import TwelveVolt
 from ..units import Units
 from .battery import band
 from .sentence import NBSP, Part, Verdict
@@ -20,20 +20,20 @@ CAUTIONS_AWAY = (
 )
 
 
-def away_verdict(room: AwayRoom, units: Units) -> Verdict:
+def away_verdict(room: ParkedRoom, units: Units) -> Verdict:
     """What it comes back with, and what to do about it."""
     likely, low, high = room.stood.end
-    days = "a day" if room.levers.days == 1 else f"{room.levers.days} days"
+    days = "a day" if room.inputs.days == 1 else f"{room.inputs.days} days"
     back = Part(f"{100 * likely:.0f}{NBSP}%", "strong")
     if high < 0.005:
         gone = int((room.stood.likely > 0.005).sum())
-        lead = [Part(f"{room.name} would be "), Part("empty", "heat"), Part(f" after about {gone} of {days}")]
+        lead = [Part(f"{room.owned.name} would be "), Part("empty", "heat"), Part(f" after about {gone} of {days}")]
     else:
         spread = f" ({band(low, high)})" if high - low > 0.01 else ""
-        lead = [Part(f"After {days} {room.name} comes back to "), back, Part(spread)]
+        lead = [Part(f"After {days} {room.owned.name} comes back to "), back, Part(spread)]
     notes = []
-    if room.levers.plugged:
-        lead.append(Part(f": it is held at {units.text(room.levers.limit, 'percent')} from the wall."))
+    if room.inputs.plugged:
+        lead.append(Part(f": it is held at {units.text(room.inputs.limit, 'percent')} from the wall."))
         wall = units.text(room.stood.wall_kwh, "energy", 0)
         then = f"That draws about {wall}. {_limit_words(room, units)}"
     elif low >= room.need_soc - 1e-9:
@@ -44,7 +44,7 @@ def away_verdict(room: AwayRoom, units: Units) -> Verdict:
         lead += _remedy(room, units)
         then = _needs(room, units)
     stands = room.judged.stands_days
-    if stands is not None and stands < room.levers.days:
+    if stands is not None and stands < room.inputs.days:
         notes.append(
             f"The 12 V battery may be half empty after {stands:.0f} days: unless the pack tops it up, charge it before, or disconnect it "
             "as the owner’s manual says."
@@ -52,7 +52,7 @@ def away_verdict(room: AwayRoom, units: Units) -> Verdict:
     return Verdict(tuple(lead), (Part(then),), tuple(notes))
 
 
-def _remedy(room: AwayRoom, units: Units) -> list[Part]:
+def _remedy(room: ParkedRoom, units: Units) -> list[Part]:
     """What to switch off, and the level to leave with."""
     advice = room.advice
     off = [SWITCH_WORDS[name][0].lower() for name in advice.off]
@@ -61,39 +61,39 @@ def _remedy(room: AwayRoom, units: Units) -> list[Part]:
     as_is = f", or leave with {100 * advice.leave_as_is:.0f}{NBSP}%" if advice.leave_as_is <= 1.0 and off else ""
     if not advice.enough:
         return [Part(f"{switch + ' and plug' if switch else 'Plug'} it in: not even 100{NBSP}% would do.", "heat")]
-    if room.levers.soc >= advice.leave_soc - 1e-9:
+    if room.inputs.soc >= advice.leave_soc - 1e-9:
         return [Part(switch, "strong"), Part(f"{as_is}.")]
     if not switch:
         return [Part("Leave with "), Part(level, "strong"), Part(" at least.")]
     return [Part(switch, "strong"), Part(" and leave with "), Part(level, "strong"), Part(" at least.")]
 
 
-def _needs(room: AwayRoom, units: Units) -> str:
+def _needs(room: ParkedRoom, units: Units) -> str:
     """What the return needs."""
-    if room.levers.charger_km <= 0:
+    if room.inputs.charger_km <= 0:
         return f"So that it never comes near empty, {units.text(room.need_soc, 'percent')} should be left."
-    way = units.text(room.levers.charger_km, "distance")
+    way = units.text(room.inputs.charger_km, "distance")
     said = (
         f"The next charger is {way} away: that and the reserve need {units.text(room.need_soc, 'percent')} in "
         f"{units.text(room.air[1], 'temperature', 0)}."
     )
-    if room.advice.off and room.advice.enough and not room.levers.plugged:
+    if room.advice.off and room.advice.enough and not room.inputs.plugged:
         said += f" With that off, {100 * room.advice.leave_soc:.0f}{NBSP}% at departure would do."
     return said
 
 
-def _enough(room: AwayRoom, units: Units) -> str:
+def _enough(room: ParkedRoom, units: Units) -> str:
     least = f"{100 * min(1.0, room.advice.leave_as_is):.0f}{NBSP}%"
     high = (
         " Do not leave it fuller than it needs: a full pack ages standing."
-        if room.levers.soc > room.advice.leave_as_is + 0.2
+        if room.inputs.soc > room.advice.leave_as_is + 0.2
         else ""
     )
     return f"{_needs(room, units)} To leave with {least} would do.{high}"
 
 
-def _limit_words(room: AwayRoom, units: Units) -> str:
-    if room.levers.limit <= 0.55:
+def _limit_words(room: ParkedRoom, units: Units) -> str:
+    if room.inputs.limit <= 0.55:
         return "About half is right for weeks: heat and high levels age a standing pack."
     return "For weeks away about 50 % would be better: high levels age a standing pack."
 
@@ -104,7 +104,7 @@ def saving_words(saving: Saving, units: Units) -> str:
     return f"{100 * saving.soc:.0f}{NBSP}%, {units.text(saving.km, 'distance')}{longer}"
 
 
-def idle_words(room: AwayRoom, units: Units) -> str:
+def idle_words(room: ParkedRoom, units: Units) -> str:
     """Where the idle drain comes from."""
     a_day, doubt = units.plain(100 * room.idle.per_day, 1), units.plain(164 * room.idle.sigma, 1)
     said = f"Standing itself takes {a_day}{NBSP}% a day (± {doubt})"
@@ -114,7 +114,7 @@ def idle_words(room: AwayRoom, units: Units) -> str:
     return f"{said}, as is usual: from 20 days of standing in your log on its own counts. {_colder(room, units)}"
 
 
-def _colder(room: AwayRoom, units: Units) -> str:
+def _colder(room: ParkedRoom, units: Units) -> str:
     """What frost adds to the idle drain."""
     if room.idle.cold_per_k < 1e-6:
         return "Frost adds nothing that shows."
@@ -143,21 +143,21 @@ CAUTIONS_12V = (
 )
 
 
-def battery_verdict(found: SmallBattery, units: Units) -> tuple[str, str]:
+def battery_verdict(found: TwelveVolt, units: Units) -> tuple[str, str]:
     """What the 12 V battery needs, and why."""
     judged = found.judged
     reasons = "; ".join(REASONS[each] for each in judged.reasons)
-    lead = f"{found.name}’s 12 V battery {CARE[judged.care]}{f': {reasons}' if reasons else ''}."
+    lead = f"{found.owned.name}’s 12 V battery {CARE[judged.care]}{f': {reasons}' if reasons else ''}."
     parts = []
     if judged.soc is not None:
         parts.append(f"About {units.text(judged.soc, 'percent')} charged by the last reading at rest")
     if found.age_years is not None:
-        parts.append(f"{units.plain(found.age_years, 1)} years old{' as the car is' if found.with_car else ''}")
+        parts.append(f"{units.plain(found.age_years, 1)} years old{' as the car is' if found.entered.fitted_on is None else ''}")
     said = f"{', '.join(parts)}. " if parts else ""
     if judged.stands_days is None:
         stand = "The pack tops it up while the car sleeps, so it may stand."
     else:
-        unknown = " (unless the pack tops it up, which nobody has said)" if found.tops_up == "unknown" else ""
+        unknown = " (unless the pack tops it up, which nobody has said)" if found.entered.tops_up == "unknown" else ""
         stand = f"It may stand for about {judged.stands_days:.0f} days{unknown}."
     return lead, f"{said}{stand} Look again in {judged.again_days} days, or before a long stand."
 

@@ -114,10 +114,10 @@ def season_verdict(made: Season, units: Units) -> tuple[str, str]:
         things = f"{len(evening)} thing{'s' if len(evening) != 1 else ''}"
         return f"Frost tonight, {low}: {things}, {minutes} minutes.", f"{listed}{_next(made)}."
     if made.dates.frost is None:
-        return f"{made.name}: no frost to be expected here.", "What is on the list does no harm."
+        return f"{made.owned.name}: no frost to be expected here.", "What is on the list does no harm."
     past = made.dates.frost <= made.today
     when = f"The first frost {'was' if past else 'is'} likely about {made.dates.frost.day} {made.dates.frost:%B}"
-    return f"{made.name}: {listed}.", f"{when}{_next(made)}."
+    return f"{made.owned.name}: {listed}.", f"{when}{_next(made)}."
 
 
 def _next(made: Season) -> str:

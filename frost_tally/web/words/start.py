@@ -46,7 +46,7 @@ def started_words(night: Tonight, units: Units) -> list[str]:
             lines.append(
                 f"The car shows {seen}, more than the {most} that this circuit may carry for hours: stop, and ask an electrician."
             )
-    if started.stands:
+    if started.blocked:
         lines.append("Until that is put right and noted below, this counts as a night without charging.")
     elif not lines:
         lines.append(f"The charge began as planned, noted at {at}.")

@@ -74,11 +74,11 @@ def verdict(room: WarmUpRoom, units: Units) -> Verdict:
 def _because(room: WarmUpRoom, units: Units) -> list[str]:
     """The reason, from what the best choice costs and saves against the other kind."""
     advice, best = room.advice, room.advice.best
-    km = units.text(room.levers.km, "distance")
+    km = units.text(room.inputs.km, "distance")
     if best.choice is WarmUpChoice.SEATS:
         cabin = advice.option(WarmUpChoice.CABIN)
         said = [f"{km} are over before a warm car pays: the cabin would cost {units.money(cabin.plan.warm_cost)} at the wall."]
-        if advice.seats_to_km is not None and advice.seats_to_km > room.levers.km:
+        if advice.seats_to_km is not None and advice.seats_to_km > room.inputs.km:
             said.append(f"That holds to about {units.text(advice.seats_to_km, 'distance')} one way.")
     elif best.choice is WarmUpChoice.NOTHING:
         said = ["Warming would cost more than the comfort and the level that it keeps are worth."]
@@ -87,7 +87,7 @@ def _because(room: WarmUpRoom, units: Units) -> list[str]:
         if best.choice is not WarmUpChoice.CABIN_AND_PACK:
             said.append(_not_the_pack(room, units))
     if advice.pack_from_km is not None:
-        way = "a warm pack pays from" if room.levers.km < advice.pack_from_km else "a warm pack pays, as it does from"
+        way = "a warm pack pays from" if room.inputs.km < advice.pack_from_km else "a warm pack pays, as it does from"
         said.append(f"At this temperature {way} {units.text(advice.pack_from_km, 'distance')} one way on.")
     return said
 
@@ -147,7 +147,7 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
     if warm.pack_kwh > 0.05:
         falls = percent(warm.pack_kwh / pack.usable_kwh)
         share = f"{units.text(warm.wall_kwh, 'energy')} come from the wall, {units.text(warm.pack_kwh, 'energy')} from the pack"
-        if room.levers.plugged:
+        if room.inputs.plugged:
             notes.append(f"{share}: the level falls by {falls} while plugged in.")
         else:
             notes.append(f"Unplugged, all of it comes from the pack: the level falls by {falls}.")
@@ -159,8 +159,10 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
         notes.append(
             "Once, before the first trip: a pack loses half its warmth in about eight hours, so the later trips find it warm."
         )
-    if room.habit is not best.choice:
-        notes.append(f"The car’s habit is {CHOICES[room.habit]}; Tonight plans for that until you change it below.")
+    if room.state.owned.habit.warm_up is not best.choice:
+        notes.append(
+            f"The car’s habit is {CHOICES[room.state.owned.habit.warm_up]}; Tonight plans for that until you change it below."
+        )
     return notes
 
 
@@ -176,7 +178,7 @@ def home_words(room: WarmUpRoom, units: Units) -> str:
     later = f" for the {room.outing.trips - 1} later trips" if room.outing.trips > 2 else ""
     price = f"{units.text(back.kwh, 'energy')} from the pack, {units.text(max(back.km, 0.0), 'distance', 1)} of range{later}"
     pack = f"Leave the pack as it is: it still has {units.text(back.pack_c, 'temperature', 0)}"
-    counted = "It is counted in the day." if room.levers.warm_home else "It is not counted in the day unless you switch it on."
+    counted = "It is counted in the day." if room.inputs.warm_home else "It is not counted in the day unless you switch it on."
     return f"At {at}, unplugged: cabin only, {minutes} minutes from {begin}, {price}. {pack}. {counted}"
 
 
@@ -194,5 +196,5 @@ def target_words(room: WarmUpRoom, units: Units) -> str:
     """The targets the course aims at."""
     chemistry = Chemistry(room.car.pack.chemistry)
     pack = units.text(PACK_TARGET_C[chemistry], "temperature", 0)
-    cabin, coat = units.text(room.levers.cabin_c, "temperature", 0), units.text(COMFORT_C, "temperature", 0)
+    cabin, coat = units.text(room.inputs.cabin_c, "temperature", 0), units.text(COMFORT_C, "temperature", 0)
     return f"cabin to {cabin}, pack to {pack}; in a coat {coat} will do"

@@ -1,5 +1,6 @@
 """Words of the week: on which nights the cable goes in, what they cost, and what is short."""
 
+from ...core.advice.limit import Charges
 from ...services.week import Week, WeekNight
 from ..units import Units
 from .sentence import LOWER_SOC, Part, Verdict, percent
@@ -33,14 +34,16 @@ def week_verdict(week: Week, units: Units) -> Verdict:
     raised = [
         each
         for each in week.plugged
-        if each.plan and each.plan.request.target_soc > week.limit + LOWER_SOC and not week.as_needed
+        if each.plan
+        and each.plan.request.target_soc > week.owned.habit.limit + LOWER_SOC
+        and week.owned.habit.charges is not Charges.AS_NEEDED
     ]
     notes += [
         f"{each.evening:%A} goes to {percent(each.plan.request.target_soc)}, above your limit, for that night alone."
         for each in raised
         if each.plan
     ]
-    if week.feed and not all(each.dated for each in week.plugged):
+    if week.owned.pays.feed and not all(each.dated for each in week.plugged):
         notes.append("Dated prices are known for the first nights only; the painted week counts for the others.")
     return Verdict(tuple(lead), (*then, Part(".")), tuple(notes))
 

@@ -12,7 +12,7 @@ def weekly_verdict(room: WeeklyRoom, units: Units) -> Verdict:
     dearer = made.post_cost + made.post_wear - made.home_cost - made.home_wear
     lead = (
         Part(f"{made.visits} visits a year to the post cost "), Part(units.money(made.post_cost, 0), "strong"), Part(" and "),
-        Part(f"{made.hours:.0f} hours", "strong"), Part(f"; {room.outlet} at home {units.money(made.home_cost, 0)} and none."),
+        Part(f"{made.hours:.0f} hours", "strong"), Part(f"; {room.owned.at.name} at home {units.money(made.home_cost, 0)} and none."),
     )  # fmt: skip
     then = (
         Part(
@@ -36,7 +36,7 @@ def weekly_rows(room: WeeklyRoom, units: Units) -> tuple[tuple[str, str, str, st
             "Money",
             units.money(made.post_cost, 0),
             units.money(made.home_cost, 0),
-            f"at home on {room.tariff}, every night planned",
+            f"at home on {room.owned.pays.name}, every night planned",
         ),
         ("Wear", units.money(made.post_wear, 0), units.money(made.home_wear, 0), "by level, temperature and rate, in money"),
     )

@@ -3,57 +3,82 @@
 from collections.abc import Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from datetime import datetime
 from pathlib import Path
-from typing import Any
 
-from sqlalchemy import Engine, insert, select, update
+from sqlalchemy import Engine, insert, text, update
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
+from ..core.home import Home
 from ..world import World
 from . import everything
 from .models import HouseholdRow, StateRow, UndoRow
+from .reader import READS as HOME_READS
+from .reader import read_home
+from .snapshot import Snapshot
 from .state import Stale as Stale
 from .state import Stamp, stale
 from .undo import Decision, take_back
 
-Settled = dict[Hashable, dict[Hashable, Any]]
-_STATE = select(StateRow.revision, StateRow.store)
+_STATE = text(
+    """
+    SELECT state.store, state.revision, household.out_now_c, household.out_low_c, written.name, written.times
+    FROM state LEFT JOIN household CROSS JOIN written
+    """
+)
+TYPED_C = (0.0, -5.0)
+"""What it is outside before anybody typed it, °C: now, and the low of the morning."""
 
 
 @dataclass(frozen=True)
-class Home:
-    """One household: its store, and the world outside.
-
-    What only a decision changes (places, people, outlets, tariffs, cars, departures) is read once for each revision, and then kept.
-    """
+class Household:
+    """One household: its store, and the world outside."""
 
     engine: Engine
     world: World = field(default_factory=World)
-    _settled: Settled = field(default_factory=dict, compare=False, repr=False)
-    _written: list[int] = field(default_factory=lambda: [0], compare=False, repr=False)
+    _homes: dict[Hashable, Home] = field(default_factory=dict, compare=False, repr=False)
 
     def version(self) -> Hashable:
-        """Changes with every write to the store, whoever makes it: what the files say of themselves, and what this process wrote."""
-        database = Path(self.engine.url.database or "")
-        return (
-            id(self.world),
-            str(database),
-            self._written[0],
-            *(_stamp(database.with_name(database.name + end)) for end in ("", "-wal")),
-        )
+        """Changes with every write to the store, whoever makes it."""
+        with self.reading() as snapshot:
+            return snapshot.state_of()
 
     @contextmanager
-    def reading(self) -> Iterator[Session]:
-        """A session that only reads."""
-        with Session(self.engine, expire_on_commit=False, info={"world": self.world}) as session:
-            revision, store = session.execute(_STATE).one()
-            state = revision, store
-            if state not in self._settled:
-                self._settled.clear()
-                self._settled[state] = {}
-            session.info["settled"], session.info["seen"] = self._settled[state], Stamp(revision, store)
-            yield session
+    def reading(self, now: datetime | None = None) -> Iterator[Snapshot]:
+        """One state of the store, in one transaction that only reads, at a moment (None: the present)."""
+        with Session(self.engine, expire_on_commit=False, autoflush=False) as session:
+            session.connection().exec_driver_sql("BEGIN")
+            yield self._snapshot(session, now, decided=True)
+
+    def _snapshot(self, session: Session, now: datetime | None, decided: bool) -> Snapshot:
+        told = session.connection().execute(_STATE).all()
+        store, revision, now_c, low_c, *_ = told[0]
+        counters = {name: times for *_, name, times in told}
+        key = store, *(counters[each] for each in sorted(HOME_READS))
+        home = self._homes.get(key) if decided else None
+        if home is None:
+            home = read_home(session)
+            if decided:
+                self._homes.clear()
+                self._homes[key] = home
+        here = now or self.world.clock.now()
+        return Snapshot(
+            home=home,
+            log=session,
+            world=self.world,
+            now=here.astimezone(home.place.clock),
+            typed_c=TYPED_C if now_c is None else (now_c, low_c),
+            revision=Stamp(revision, store),
+            counters=counters if decided else None,
+            again=lambda: self.reading(here),
+        )
+
+    def as_decided(self, session: Session, now: datetime | None = None) -> Snapshot:
+        """What is so by now in a transaction that is not over yet."""
+        session.flush()
+        session.expire_all()
+        return self._snapshot(session, now, decided=False)
 
     @contextmanager
     def deciding(self, words: str, seen_revision: int | None = None) -> Iterator[Decision]:
@@ -63,7 +88,6 @@ class Home:
         Raises: Stale when the household moved on since `seen_revision`, or is another by now; a bare number asks for the first only.
         """
         with Decision(self.engine, words) as session, session.begin():
-            session.info["world"] = self.world
             session.connection().execute(insert(HouseholdRow).prefix_with("OR IGNORE").values(id=1))
             moved = update(StateRow).values(revision=StateRow.revision + 1)
             if seen_revision is not None:
@@ -73,34 +97,23 @@ class Home:
             state = session.connection().execute(moved.returning(StateRow.revision, StateRow.store)).first()
             if state is None:
                 raise stale(session.connection().exec_driver_sql, seen_revision)
-            session.state = session.info["seen"] = Stamp(*state)
+            session.state = Stamp(*state)
             yield session
             session.close_decision()
-        self._written[0] += 1
 
     @contextmanager
     def recording(self) -> Iterator[Session]:
         """A transaction that writes down what happened, all or nothing: no page goes stale, nothing to undo."""
         with Session(self.engine, expire_on_commit=False) as session, session.begin():
             yield session
-        self.replaced()
 
     def bring_back(self, beside: Path, backups: Path, seen_revision: int) -> Path:
         """Put a whole store file in place of everything; returns the copy of what was there. Raises: Stale, and nothing is changed."""
-        kept = everything.put_in_place(self.engine, beside, backups, seen_revision)
-        self.replaced()
-        return kept
+        return everything.put_in_place(self.engine, beside, backups, seen_revision)
 
     def delete_all(self, backups: Path) -> Path:
         """Delete everything; returns the copy of what was there."""
-        kept = everything.delete_all(self.engine, backups)
-        self.replaced()
-        return kept
-
-    def replaced(self) -> None:
-        """Everything in the store is another: nothing that was read before counts."""
-        self._settled.clear()
-        self._written[0] += 1
+        return everything.delete_all(self.engine, backups)
 
     def undo(self, number: int) -> int:
         """Take back a decision; returns the number to undo that by. Raises: Refusal when it is gone or was built upon."""
@@ -110,30 +123,9 @@ class Home:
             take_back(session, number)
         return session.number
 
-    def undoable(self, number: int) -> str:
-        """The words of a decision that can still be undone; "" for any other."""
-        with self.reading() as session:
-            here = session.info["seen"].store
-            row = session.get(UndoRow, number) if getattr(number, "store", here) == here else None
-            return f"{'Taken back: ' if row.takes_back else ''}{row.words}" if row is not None else ""
 
-
-def seen(session: Session) -> Stamp:
-    """The revision that a session reads."""
-    found: Stamp = session.info["seen"]
-    return found
-
-
-def _stamp(file: Path) -> tuple[int, int]:
-    """When a file was written last (ns), and its size; nothing for one that is not there."""
-    try:
-        found = file.stat()
-    except OSError:
-        return 0, 0
-    return found.st_mtime_ns, found.st_size
-
-
-def world_of(session: Session) -> World:
-    """The world outside the home that a session reads."""
-    found: World = session.info["world"]
-    return found
+def undoable(snapshot: Snapshot, number: int) -> str:
+    """The words of a decision that can still be undone; "" for any other."""
+    here = snapshot.revision.store
+    row = snapshot.log.get(UndoRow, number) if getattr(number, "store", here) == here else None
+    return f"{'Taken back: ' if row.takes_back else ''}{row.words}" if row is not None else ""

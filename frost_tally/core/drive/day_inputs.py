@@ -1,13 +1,13 @@
-"""What can be pulled in the Day room: its trips, conditions and extras, and the days to start from."""
+"""What can be set of a day: its trips, conditions and extras, and the days to start from."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 
-from ..core.drive.air import USUAL_HUMIDITY
-from ..core.drive.day import Drive, Leg, Park, Road, Trip
-from ..core.drive.extras import Extras
-from ..core.drive.road import Surface
-from ..core.errors import Refusal
+from ..errors import Refusal
+from .air import USUAL_HUMIDITY
+from .day import Drive, Leg, Park, Road, Trip
+from .extras import Extras
+from .road import Surface
 
 MOST_TRIPS = 12
 
@@ -35,8 +35,8 @@ NO_TRIPS = (OneTrip(),) * MOST_TRIPS
 
 
 @dataclass(frozen=True, kw_only=True)
-class DayLevers:
-    """What can be pulled: the trips, as many as a day has (those without kilometres are left out), °C, m/s, kPa, kg; levels 0 to 1."""
+class DayInputs:
+    """What can be set: the trips, as many as a day has (those without kilometres are left out), °C, m/s, kPa, kg; levels 0 to 1."""
 
     trips: tuple[OneTrip, ...]
     leave_soc: float
@@ -84,14 +84,14 @@ class DayLevers:
         return trip.with_jam(self.jam_at_km, self.jam_km, self.jam_min / 60.0) if self.jam_min > 0 else trip
 
     def flat(self) -> dict[str, object]:
-        """Every lever under one name, those of the trips numbered: town_1, parked_1, …"""
+        """Every input under one name, those of the trips numbered: town_1, parked_1, …"""
         found: dict[str, object] = {each.name: getattr(self, each.name) for each in fields(self) if each.name != "trips"}
         for i, one in enumerate(self.trips, 1):
             found |= {f"{each.name}_{i}": getattr(one, each.name) for each in fields(one)}
         return found
 
-    def pulled(self, values: Mapping[str, object]) -> "DayLevers":
-        """With some levers pulled, by their names in `flat`."""
+    def overridden(self, values: Mapping[str, object]) -> "DayInputs":
+        """With some inputs set, by their names in `flat`."""
         own, trips = dict(values), list(self.trips)
         for name in list(own):
             road, _, number = name.rpartition("_")
@@ -130,9 +130,9 @@ OF_THE_DAY = {
 """What belongs to a day besides its trips, and not to its weather."""
 
 
-def kept_day(values: Mapping[str, object], motorway_kmh: float, people: int) -> DayLevers:
+def kept_day(values: Mapping[str, object], motorway_kmh: float, people: int) -> DayInputs:
     """A kept day from its values; speed and people are the car's usual ones where it has none. Its weather is nobody's."""
-    nobody = DayLevers(
+    nobody = DayInputs(
         trips=NO_TRIPS,
         leave_soc=1.0,
         motorway_kmh=motorway_kmh,
@@ -143,15 +143,15 @@ def kept_day(values: Mapping[str, object], motorway_kmh: float, people: int) -> 
         cabin_c=20.0,
     )
     names = kept_values(nobody)
-    return nobody.pulled({name: value for name, value in values.items() if name in names})
+    return nobody.overridden({name: value for name, value in values.items() if name in names})
 
 
-def kept_values(levers: DayLevers) -> dict[str, object]:
+def kept_values(inputs: DayInputs) -> dict[str, object]:
     """What is kept of a day: its trips, and what else belongs to it."""
-    return {name: value for name, value in levers.flat().items() if name in OF_THE_DAY or name[-1].isdigit()}
+    return {name: value for name, value in inputs.flat().items() if name in OF_THE_DAY or name[-1].isdigit()}
 
 
-def preset_day(usual: DayLevers, key: str) -> DayLevers:
+def preset_day(usual: DayInputs, key: str) -> DayInputs:
     """A day to start from, everything but its kilometres as usual."""
     trips, town_kmh = PRESETS.get(key, PRESETS["usual"])
     return replace(usual, trips=(*trips, *NO_TRIPS[len(trips) :]), town_kmh=town_kmh) if trips else usual

@@ -1,21 +1,21 @@
-"""What can be pulled tonight, and what of it a kept plan keeps."""
+"""What can be set for a night, and what of it a kept plan keeps."""
 
 from dataclasses import dataclass
 from datetime import time
 from typing import get_type_hints
 
-from ..core.advice.limit import Charges
-from ..core.charge.control import How
-from ..core.drive.road import Surface
-from ..core.heat.warm import WarmUpChoice
-from ..household.models import PlanRow
+from ..charge.control import How
+from ..charge.saved_plan import SavedPlan
+from ..drive.road import Surface
+from ..heat.warm import WarmUpChoice
+from .limit import Charges
 
 USUAL, LISTED = "usual", "listed"
 
 
 @dataclass(frozen=True, kw_only=True)
-class Levers:
-    """What can be pulled tonight. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h.
+class NightInputs:
+    """What can be set for a night. Levels 0 to 1, °C, kPa (gauge, as read at the reading's temperature), km, km/h.
 
     From `held_from` until `held_until` the house leaves the car less (the same time twice: never).
 
@@ -42,8 +42,8 @@ class Levers:
     charges: Charges = Charges.SHALLOW
 
 
-def pulled_levers(kept: PlanRow) -> dict[str, object]:
-    """The levers of a kept plan that were not as usual, as they were."""
-    kinds = get_type_hints(Levers)
-    found = {name: kept.levers[name] for name in kept.pulled if name in kept.levers and name in kinds}
+def overrides_of(kept: SavedPlan) -> dict[str, object]:
+    """The inputs of a kept plan that were not as usual, as they were."""
+    kinds = get_type_hints(NightInputs)
+    found = {name: kept.inputs[name] for name in kept.overrides if name in kept.inputs and name in kinds}
     return {name: time.fromisoformat(str(value)) if kinds[name] is time else kinds[name](value) for name, value in found.items()}

@@ -1,0 +1,89 @@
+"""A plan that was kept for a night: what it says of a moment, and what its drive came to."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from ..drive.certainty import LevelBand
+
+CHARGE, WARM_UP = "charge", "warm_up"
+
+
+@dataclass(frozen=True)
+class SavedBlock:
+    """A stretch of drawing: CHARGE or WARM_UP, power at the wall (kW), its mean price per kWh."""
+
+    kind: str
+    begin: datetime
+    end: datetime
+    kw: float
+    price_per_kwh: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class SavedPlan:
+    """A plan as it was kept: levels 0 to 1, kWh at the wall, money, pack and cabin at departure (°C).
+
+    `inputs` are all that could be set, as plain values by name, `overrides` the names of those that were not as usual.
+    """
+
+    id: int = 0
+    car_id: int
+    kept_at: datetime
+    plug_in: datetime | None
+    departure: datetime
+    km: float
+    limit: float
+    soc_start: float
+    soc_departure: float
+    arrival_low: float
+    arrival_likely: float
+    arrival_high: float
+    wall_kwh: float
+    cost: float
+    start_pack_c: float | None
+    start_cabin_c: float | None
+    inputs: Mapping[str, object] = field(compare=False)
+    overrides: tuple[str, ...]
+    blocks: tuple[SavedBlock, ...] = ()
+
+    @property
+    def arrival(self) -> LevelBand:
+        """The level's band at the end of the day."""
+        return LevelBand(self.arrival_low, self.arrival_likely, self.arrival_high)
+
+    @property
+    def charging(self) -> tuple[SavedBlock, ...]:
+        """Its stretches of charging."""
+        return tuple(each for each in self.blocks if each.kind == CHARGE)
+
+    @property
+    def starts(self) -> datetime | None:
+        """When its charging begins; None where nothing is charged."""
+        return min((each.begin for each in self.charging), default=None)
+
+    def soc_at(self, now: datetime) -> float | None:
+        """The level (0 to 1) that it has by a moment; None while its charging has not begun."""
+        if self.starts is None or self.starts >= now:
+            return None
+        whole = sum(each.kw * (each.end - each.begin).total_seconds() for each in self.charging)
+        done = sum(each.kw * max(0.0, (min(each.end, now) - each.begin).total_seconds()) for each in self.charging)
+        return self.soc_start + (self.limit - self.soc_start) * done / max(whole, 1e-9)
+
+
+@dataclass(frozen=True)
+class DrivenPlan:
+    """A plan, and the levels (0 to 1) that its day really began and ended with."""
+
+    plan: SavedPlan
+    soc_start: float
+    soc_end: float
+
+
+def soc_ahead(known: tuple[datetime, float] | None, unsaid: SavedPlan | None) -> tuple[datetime, float] | None:
+    """When the level that the coming night begins with was known, and which (0 to 1): as read or noted; after a kept plan's departure that
+    nobody has said anything of yet (`unsaid`), as that plan brings the car home.
+    """
+    if unsaid is not None and (known is None or known[0] <= unsaid.departure):
+        return known[0] if known else unsaid.kept_at, min(1.0, max(0.0, unsaid.arrival_likely))
+    return known

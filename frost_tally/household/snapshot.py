@@ -1,0 +1,54 @@
+"""What a page reads: one state of the store, in one transaction, at one moment."""
+
+from collections.abc import Callable, Hashable, Iterable, Mapping
+from contextlib import AbstractContextManager
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from ..core.home import Home
+from ..world import World
+from .state import Stamp
+
+LogTables = Session
+"""The log in the store: what the readers and writers of this package are given; nobody else asks it anything."""
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Snapshot:
+    """The home, the log (its tables, for the readers of this package), the world outside, and the present moment on home's clock.
+
+    `typed_c` are the outside temperatures that somebody typed: now, and the low of the morning (°C). `counters` tell how often each table
+    was written by then; None inside a decision, whose writes may still be taken back. `again` reads anew at the same moment, for who
+    works while the page is gone.
+    """
+
+    home: Home
+    log: LogTables
+    world: World
+    now: datetime
+    typed_c: tuple[float, float]
+    revision: Stamp
+    counters: Mapping[str, int] | None
+    again: Callable[[], AbstractContextManager["Snapshot"]]
+
+    @property
+    def minute(self) -> datetime:
+        """The minute of the present, from which rooms plan: the same for all who ask within it. What was noted in it is `known_by` then."""
+        return minute_of(self.now)
+
+    def at(self, moment: datetime) -> "Snapshot":
+        """The same state as at another moment."""
+        return replace(self, now=moment)
+
+    def state_of(self, tables: Iterable[str] | None = None) -> Hashable:
+        """Changes with every write to some tables (None: to any), whoever makes it. Raises: KeyError for a table that is not counted."""
+        counters = self.counters or {}
+        names = sorted(counters if tables is None else tables)
+        return self.revision.store, *(counters[each] for each in names), *((int(self.revision),) if tables is None else ())
+
+
+def minute_of(now: datetime) -> datetime:
+    """The minute of a moment."""
+    return now.replace(second=0, microsecond=0)

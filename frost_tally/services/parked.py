@@ -1,0 +1,174 @@
+"""Parked: a stand of days or weeks, what it takes, what to leave with, and what each switch saves."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from ..core.car import Car
+from ..core.heat.around import parked_c
+from ..core.home import OwnedCar
+from ..core.log.stands import stands
+from ..core.park.standby import (
+    CAMERAS_H,
+    POLLS_A_DAY,
+    STORAGE_SOC,
+    SWITCHES,
+    Advice,
+    Away,
+    Idle,
+    Stood,
+    advise,
+    own_idle,
+    project,
+    without,
+)
+from ..core.park.twelve_volt import Judged
+from ..core.units import Array
+from ..household.facts import known_by, level_now
+from ..household.log_facts import facts
+from ..household.snapshot import Snapshot
+from .climate import climate_of
+from .derived import in_this_minute
+from .home import OfCar
+from .log_quick import model_use
+from .twelve_volt import twelve_volt
+
+LOG_DAYS = 400
+LEAST_H = 6.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class ParkedInputs:
+    """What can be set: level it is left at, days, a typed temperature (None: the weather of the place), whether it stands at home,
+    plugged in and to which limit, cameras and polling by their codes, hours of climate a day, keep-warm, km to the next charger (0: there).
+    """
+
+    soc: float
+    days: int
+    out_c: float | None
+    at_home: bool
+    plugged: bool
+    limit: float
+    cameras: str
+    polls: str
+    climate_h: float
+    keep_warm: bool
+    charger_km: float
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Saving:
+    """What switching something off brings back: level, kilometres, and days it could stand longer (None: as long as you like)."""
+
+    name: str
+    soc: float
+    km: float
+    days: float | None
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class ParkedRoom(OfCar):
+    """The room: inputs, the stand as it is and with the advised things off, advice, savings by switch, the level that is needed on return
+    (the way to the charger, and the reserve), the idle drain and its days, the 12 V battery, the days' temperatures.
+    """
+
+    owned: OwnedCar
+    cars: tuple[tuple[int, str], ...]
+    inputs: ParkedInputs
+    defaults: ParkedInputs
+    now: datetime
+    away: Away
+    stood: Stood
+    advised: Stood
+    advice: Advice
+    savings: tuple[Saving, ...]
+    need_soc: float
+    way_soc: float
+    reserve: float
+    idle: Idle
+    judged: Judged
+
+    @property
+    def car(self) -> Car:
+        """The car."""
+        return self.owned.car
+
+    @property
+    def typed(self) -> bool:
+        """Whether somebody typed the temperature."""
+        return self.inputs.out_c is not None
+
+    @property
+    def air(self) -> tuple[float, float]:
+        """The coldest and the mean day, °C."""
+        return float(self.away.air_c.min()), float(self.away.air_c.mean())
+
+
+def parked_room(snapshot: Snapshot, car_id: int | None, override: Callable[[ParkedInputs], ParkedInputs]) -> ParkedRoom:
+    """The stand of a car (the first when None) under its inputs. Raises: NotSetUp; OutOfRange for an input that cannot be."""
+    owned = snapshot.home.car(car_id)
+    defaults = ParkedInputs(
+        soc=round(level_now(snapshot.log, owned.id), 2), days=14, out_c=None, at_home=False, plugged=False, limit=STORAGE_SOC,
+        cameras="off", polls="never", climate_h=0.0, keep_warm=False, charger_km=20.0,
+    )  # fmt: skip
+    inputs = override(defaults)
+    return in_this_minute(snapshot, ("parked", owned.id, inputs), lambda: _stood(snapshot, owned, inputs, defaults))
+
+
+def _stood(snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs, defaults: ParkedInputs) -> ParkedRoom:
+    """Everything worked out."""
+    car, habit, now, idle = owned.car, owned.habit, snapshot.minute, idle_of(snapshot, owned) or Idle()
+    cameras_h = 0.0 if inputs.at_home and inputs.cameras == "not_home" else CAMERAS_H[inputs.cameras]
+    away = Away(
+        soc=inputs.soc, air_c=_air(snapshot, owned, inputs), cameras_h=cameras_h, polls=POLLS_A_DAY[inputs.polls],
+        climate_h=inputs.climate_h, cabin_c=habit.cabin_c, keep_warm=inputs.keep_warm, plugged=inputs.plugged, limit=inputs.limit,
+    )  # fmt: skip
+    stood, back = project(car, away, idle), now + timedelta(days=inputs.days)
+    way = model_use(snapshot, owned, inputs.charger_km, back) if inputs.charger_km > 0 else 0.0
+    reserve = habit.reserve if inputs.charger_km > 0 else habit.floor / 2
+    need = reserve + way
+    advice = advise(car, away, need, idle)
+    per_km = model_use(snapshot, owned, 50.0, back) / 50.0
+    return ParkedRoom(
+        owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, now=now, away=away, stood=stood,
+        advised=project(car, without(away, *advice.off), idle), advice=advice,
+        savings=tuple(_savings(car, away, idle, stood, per_km)), need_soc=need, way_soc=way, reserve=reserve, idle=idle,
+        judged=twelve_volt(snapshot, owned.id).judged,
+    )  # fmt: skip
+
+
+def _savings(car: Car, away: Away, idle: Idle, stood: Stood, per_km: float) -> list[Saving]:
+    """Each switch that is on, alone, the biggest first."""
+    found = []
+    for name in SWITCHES:
+        saved = stood.parts[name]
+        if saved <= 1e-9:
+            continue
+        a_day = project(car, without(away, name), idle).drain[0] / len(away.air_c)
+        found.append(Saving(name=name, soc=saved, km=saved / per_km, days=saved / a_day if a_day > 1e-9 else None))
+    return sorted(found, key=lambda each: -each.soc)
+
+
+def _air(snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs) -> Array:
+    """Mean temperature around the car on each day: as typed, else the weather of the place; at home in its garage."""
+    if inputs.out_c is not None:
+        return np.full(inputs.days, inputs.out_c)
+    weather = climate_of(snapshot, owned.place)
+    garage = owned.place.standing if inputs.at_home else ("outdoor", 0.0)
+    hours = [snapshot.minute + timedelta(days=d, hours=h) for d in range(inputs.days) for h in (0, 6, 12, 18)]
+    return np.asarray(np.array([parked_c(weather.temperature_c, at, *garage) for at in hours]).reshape(-1, 4).mean(axis=1))
+
+
+def idle_of(snapshot: Snapshot, owned: OwnedCar) -> Idle | None:
+    """The idle drain of a car from its own log, by the temperature that it stood in; None for too few days."""
+    weather, now = climate_of(snapshot, owned.place), snapshot.minute
+    known = [
+        each
+        for each in stands(facts(snapshot.log, owned.id, now - timedelta(days=LOG_DAYS), known_by(now)))
+        if each.days * 24 >= LEAST_H and not each.rose and not each.fell
+    ]
+    middle = [datetime.fromtimestamp((each.before.ended_s + each.after.begun_s) / 2, owned.zone) for each in known]
+    air = np.array([parked_c(weather.temperature_c, at, *owned.place.standing) for at in middle])
+    return own_idle(np.array([each.days for each in known]), np.array([each.was - each.now for each in known]), air)

@@ -16,7 +16,6 @@ from jinja2 import Template
 from sqlalchemy.orm import Session
 
 from frost_tally.household.unit_of_work import Household
-from frost_tally.services import derived
 from frost_tally.web.app import create_app
 from frost_tally.web.levers import LeverRoom
 from tests.browser.page import Server
@@ -142,7 +141,6 @@ async def _all(server: Server, years: float) -> None:
         for turn in range(-2, TIMES):  # by turns, so that a slow moment of the machine falls on all alike
             for path, times in found.items():
                 passing.at += timedelta(minutes=1)
-                derived._HERE.clear()
                 with measured() as shares:
                     anew = await _one(client, path)
                 again = await _one(client, path)

@@ -11,7 +11,7 @@ from ..core.drive.again import Days, driven_again
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.home import OwnedCar
 from ..household.facts import TYRE, TyreReading, note_level, note_tyres
-from ..household.models import BatteryRow, DriveRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PlanRow, ReadingRow
+from ..household.models import BatteryRow, DriveRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PlanRow, PresentRow, ReadingRow
 from ..household.prices import put_prices
 from ..household.reader import read_home
 from ..household.store import open_store
@@ -55,7 +55,8 @@ def fill(household: Household, years: float = 2.0, seed: int = SEED) -> None:
         session.add(house)
         place = PlaceRow(name="Skarfell", zone="Europe/Oslo", altitude_m=PLACE_M, garage="unheated")
         session.add_all([place, PersonRow(name="Everyone")])
-        house.currency, house.complete, house.clock = "EUR", True, EVENING
+        house.currency, house.complete = "EUR", True
+        session.add(PresentRow(id=1, clock=EVENING))
         wall = OutletRow(name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32, place=place)
         socket = OutletRow(name="Barn socket", voltage_v=230, phases=1, breaker_a=16, code="iec", cable_a=10, place=place)
         grange = OutletRow(

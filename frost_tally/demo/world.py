@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 
 from sqlalchemy import Engine, select, update
 
-from ..household.models import HouseholdRow
+from ..household.models import PresentRow
 from ..standins.car_link import SeededCar
 from ..standins.price_feed import SeededFeed
 from ..standins.weather import SeededYear
@@ -13,7 +13,7 @@ from ..standins.wheel_sensors import SeededSensors
 from ..world import World
 
 LEAKING = {"Dray": "RL"}
-_CLOCK = select(HouseholdRow.clock)
+_CLOCK = select(PresentRow.clock)
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,7 @@ class StoredClock:
 
     def set(self, moment: datetime) -> None:
         with self.engine.begin() as connection:
-            connection.execute(update(HouseholdRow).values(clock=moment))
+            connection.execute(update(PresentRow).values(clock=moment))
 
 
 def demo_world(engine: Engine) -> World:

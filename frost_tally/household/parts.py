@@ -22,6 +22,7 @@ from .models import (
     OutletRow,
     PersonRow,
     PlaceRow,
+    PresentRow,
     SmallBatteryRow,
     TariffRow,
     WayRow,
@@ -112,7 +113,9 @@ def write_held_hours(session: Session, car_id: int, **columns: object) -> None:
 
 def write_outside(session: Session, **columns: float) -> None:
     """Keep outside temperatures as they were typed (`out_now_c`, `out_low_c`, °C)."""
-    set_values(household_row(session), columns)
+    row = session.get(PresentRow, 1) or PresentRow(id=1)
+    set_values(row, columns)
+    session.add(row)
 
 
 def write_house(session: Session, use: HouseUse) -> None:
@@ -211,7 +214,8 @@ def write_place_and_day(
     for each in in_order(session, OutletRow):
         each.place = each.place or own
     set_values(row.habit, habit)
-    set_values(household_row(session), {**outside, "complete": True})
+    write_outside(session, **outside)
+    household_row(session).complete = True
     return row.id
 
 

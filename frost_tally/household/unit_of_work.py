@@ -23,8 +23,8 @@ from .undo import Decision, take_back
 
 _STATE = text(
     """
-    SELECT state.store, state.revision, household.out_now_c, household.out_low_c, written.name, written.times
-    FROM state LEFT JOIN household CROSS JOIN written
+    SELECT state.store, state.revision, present.out_now_c, present.out_low_c, written.name, written.times
+    FROM state LEFT JOIN present CROSS JOIN written
     """
 )
 TYPED_C = (0.0, -5.0)

@@ -5,7 +5,7 @@ from datetime import timedelta
 
 from sqlalchemy import update
 
-from frost_tally.household.models import HouseholdRow
+from frost_tally.household.models import PresentRow
 from tests.browser.page import PHONE, BrowserCase
 from tests.homes import read
 
@@ -34,7 +34,7 @@ class Battery(BrowserCase):
         self.assert_accessible(page)
         page.context.close()
         with self.server.household.recording() as session:
-            session.execute(update(HouseholdRow).values(clock=read(self.server.household).now + timedelta(hours=18)))
+            session.execute(update(PresentRow).values(clock=read(self.server.household).now + timedelta(hours=18)))
         page = self.open("/battery", PHONE, touch=True)
         page.get_by_role("link", name="A guide is under way").tap()
         page.get_by_label("Level now").fill("100")

@@ -9,8 +9,8 @@ from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from frost_tally.core.errors import Refusal
-from frost_tally.household.models import CarRow
-from frost_tally.household.parts import household_row, in_order
+from frost_tally.household.models import CarRow, PresentRow
+from frost_tally.household.parts import in_order
 from frost_tally.household.store import open_store
 from frost_tally.household.unit_of_work import Household
 from frost_tally.services.derived import NotYet, derived, derived_later
@@ -43,7 +43,7 @@ class Remembered(unittest.TestCase):
             each.join()
         self.assertEqual((len(self.worked), derived(read(self.household), "it", self.work)), (1, 1))
         with self.household.recording() as session:
-            household_row(session).out_now_c = -3.0
+            session.get_one(PresentRow, 1).out_now_c = -3.0
         self.assertEqual(derived(read(self.household), "it", self.work), 2)
 
     def test_an_hour_that_comes_twice_is_two_hours(self) -> None:

@@ -14,7 +14,7 @@ from frost_tally.demo import EVENING, fill
 from frost_tally.demo.world import demo_world
 from frost_tally.household.facts import level_now, tyres_now
 from frost_tally.household.models import Base, CarRow, DriveRow, OutletRow, PersonRow, PlaceRow, PlanRow, ReadingRow, TariffRow
-from frost_tally.household.parts import household_row, in_order
+from frost_tally.household.parts import in_order
 from frost_tally.household.store import backup, migrate, open_store, restore
 from frost_tally.household.unit_of_work import Household, Stale
 from frost_tally.household.whole_file import StoreError
@@ -70,7 +70,7 @@ class Store(InFolder):
                 (in_order(session, PersonRow)[0].distance_unit, in_order(session, PersonRow)[0].currency), ("mi", "CAD")
             )
             self.assertEqual([band.name for band in in_order(session, TariffRow)[0].bands], ["n"])
-            self.assertEqual((in_order(session, OutletRow)[0].place.name, household_row(session).revision), ("Uphill", 7))
+            self.assertEqual((in_order(session, OutletRow)[0].place.name, read(home).revision), ("Uphill", 7))
 
     def test_what_was_known_by_its_english_title_gets_a_key(self) -> None:
         self.database.parent.mkdir(parents=True)
@@ -205,18 +205,16 @@ class Store(InFolder):
 class Changes(InFolder):
     def test_a_failed_change_leaves_nothing_behind(self) -> None:
         home = self.household()
-        with tables(home) as session:
-            before = household_row(session).revision
+        before = read(home).revision
         with self.assertRaises(IntegrityError), home.deciding("x") as session:
             in_order(session, CarRow)[0].name = "changed"
             session.add(DriveRow(car_id=99, left_at=EVENING, noted_at=EVENING, km=1, soc_start=0, soc_end=0))
         with tables(home) as session:
-            self.assertEqual((in_order(session, CarRow)[0].name, household_row(session).revision), ("Marten", before))
+            self.assertEqual((in_order(session, CarRow)[0].name, read(home).revision), ("Marten", before))
 
     def test_an_older_page_cannot_change_anything(self) -> None:
         home = self.household()
-        with tables(home) as session:
-            seen = household_row(session).revision
+        seen = read(home).revision
         with home.deciding("x", seen):
             pass
         with self.assertRaises(Stale), home.deciding("x", seen):

@@ -5,7 +5,7 @@ from datetime import time
 
 from frost_tally.core.errors import Refusal
 from frost_tally.demo import EVENING
-from frost_tally.household.models import CarRow, OutletRow, TariffRow, UndoRow
+from frost_tally.household.models import CarRow, OutletRow, PresentRow, TariffRow, UndoRow
 from frost_tally.household.parts import household_row, in_order
 from frost_tally.household.undo import KEPT
 from frost_tally.household.unit_of_work import undoable
@@ -75,11 +75,11 @@ class Undo(InFolder):
         with home.deciding("clock") as session:
             row = in_order(session, CarRow)[0]
             row.habit.depart, household_row(session).house_kwh = time(4, 4), [1.0] * 12
-            household_row(session).clock = None
+            session.get_one(PresentRow, 1).clock = None
         home.undo(session.number)
         with home.reading() as reading:
             self.assertEqual((reading.home.car().habit.depart, reading.home.house.kwh), (time(7, 10), ()))
-            self.assertEqual(household_row(reading.log).clock, EVENING)
+            self.assertEqual(reading.log.get_one(PresentRow, 1).clock, EVENING)
 
     def test_the_revision_never_goes_back_and_old_steps_are_forgotten(self) -> None:
         home = self.household()
@@ -100,12 +100,12 @@ class Undo(InFolder):
         """A click of the demo's clock cost 13 revisions."""
         home = self.household()
         with tables(home) as session:
-            before = household_row(session).revision
+            before = read(home).revision
         now = clock.move_on(home)
         service.fetch_all(home, now)
         self.assertGreater(settle(home, now), 0)
         with tables(home) as session:
-            self.assertEqual((household_row(session).revision, session.query(UndoRow).count()), (before, 0))
+            self.assertEqual((read(home).revision, session.query(UndoRow).count()), (before, 0))
 
 
 class Tariffs(InFolder):

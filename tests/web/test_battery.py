@@ -18,7 +18,7 @@ from frost_tally.household.models import (
     DriveRow,
     EventRow,
     GuideRow,
-    HouseholdRow,
+    PresentRow,
     ReadingRow,
 )
 from frost_tally.services import battery
@@ -45,7 +45,7 @@ class BatteryCase(WebCase):
     def at_clock(self, **later: float) -> None:
         """Let the demo's clock go on."""
         with self.household.recording() as session:
-            session.execute(update(HouseholdRow).values(clock=self.read().now + timedelta(**later)))
+            session.execute(update(PresentRow).values(clock=self.read().now + timedelta(**later)))
 
     def step(self, **typed: str) -> httpx.Response:
         return self.post("/battery/guide/step", page="/battery/guide?car=1", **typed)

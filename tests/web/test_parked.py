@@ -8,7 +8,7 @@ import httpx2 as httpx
 from sqlalchemy import delete, select, update
 
 from frost_tally.demo.history import SEASON
-from frost_tally.household.models import DepartureRow, EventRow, HouseholdRow, PersonRow, ReadingRow, SmallBatteryRow
+from frost_tally.household.models import DepartureRow, EventRow, PersonRow, PresentRow, ReadingRow, SmallBatteryRow
 from frost_tally.web.words.season import TITLES
 from tests.web.client import WebCase
 
@@ -26,7 +26,7 @@ class ParkedCase(WebCase):
 
     def at(self, moment: datetime) -> None:
         with self.household.recording() as session:
-            session.execute(update(HouseholdRow).values(clock=moment))
+            session.execute(update(PresentRow).values(clock=moment))
 
 
 class Away(ParkedCase):

@@ -14,7 +14,7 @@ from sqlalchemy import update
 from frost_tally import cli
 from frost_tally.core.charge.outlet_comparison import Reason
 from frost_tally.core.drive.certainty import OwnDays, arrival
-from frost_tally.household.models import CarRow, DepartureRow, DriveRow, HouseholdRow, LeavingRow, OutletRow
+from frost_tally.household.models import CarRow, DepartureRow, DriveRow, LeavingRow, OutletRow, PresentRow
 from frost_tally.household.parts import in_order
 from frost_tally.services.day import day
 from frost_tally.services.departures import departures
@@ -174,7 +174,7 @@ class Cold(Agreement):
     def freeze(self, heater_kw: float, air_c: float = -18.0, outlet: int = 2) -> None:
         with self.household.recording() as session:
             session.execute(update(CarRow).where(CarRow.id == 2).values(pack_heater_kw=heater_kw, preheats="no"))
-            session.execute(update(HouseholdRow).values(out_now_c=air_c, out_low_c=air_c))
+            session.execute(update(PresentRow).values(out_now_c=air_c, out_low_c=air_c))
             car = session.get_one(CarRow, 2)
             car.habit.outlet = session.get_one(OutletRow, outlet)
         self.household.world.__dict__["weather"] = None

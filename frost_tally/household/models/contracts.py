@@ -2,8 +2,8 @@
 
 from datetime import date, datetime, time
 
-from sqlalchemy import JSON, CheckConstraint, ForeignKey, false, select
-from sqlalchemy.orm import Mapped, column_property, mapped_column, relationship
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, false
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from .base import Base, Moment
 
@@ -28,24 +28,30 @@ class WrittenRow(Base):
     times: Mapped[int] = mapped_column(default=0)
 
 
-class HouseholdRow(Base):
-    """The one household: its contracts' money, the outside temperature as typed, what the house uses; `clock` is the demo's.
-
-    `revision` is that of the store's state; `house_kwh` holds twelve monthly figures or none.
+class PresentRow(Base):
+    """What is so at present, and no part of what the household is: the outside temperatures as typed (now, and the low of the morning), and
+    the demo's clock.
     """
+
+    __tablename__ = "present"
+    __table_args__ = (CheckConstraint("id = 1"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    out_now_c: Mapped[float] = mapped_column(default=0.0)
+    out_low_c: Mapped[float] = mapped_column(default=-5.0)
+    clock: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class HouseholdRow(Base):
+    """The one household: its contracts' money, and what the house uses (`house_kwh` holds twelve monthly figures or none)."""
 
     __tablename__ = "household"
     __table_args__ = (CheckConstraint("id = 1"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     currency: Mapped[str] = mapped_column(default="EUR")
-    out_now_c: Mapped[float] = mapped_column(default=0.0)
-    out_low_c: Mapped[float] = mapped_column(default=-5.0)
     complete: Mapped[bool] = mapped_column(default=False)
-    clock: Mapped[datetime | None] = mapped_column(Moment, default=None)
     house_kwh: Mapped[list[float]] = mapped_column(JSON, default=list)
     house_shape: Mapped[str] = mapped_column(default="evening")
     shift: Mapped[float] = mapped_column(default=0.0)
-    revision: Mapped[int] = column_property(select(StateRow.revision).scalar_subquery())
 
 
 class PlaceRow(Base):

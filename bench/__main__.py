@@ -23,7 +23,7 @@ from frost_tally.core.advice.long_day import plan as plan_long
 from frost_tally.core.advice.long_way import LongDayRequest
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.battery.life import lived
-from frost_tally.core.battery.schools import side_by_side
+from frost_tally.core.battery.limit_policies import side_by_side
 from frost_tally.core.car import preset
 from frost_tally.core.charge.control import Control, How
 from frost_tally.core.charge.drawing import drawings

@@ -11,6 +11,8 @@ from typing import TypeVar
 from zoneinfo import ZoneInfo
 
 from .advice.limit import Charges
+from .battery.ageing import pack_price
+from .battery.cold import Chemistry
 from .car import Car
 from .charge.control import Control
 from .charge.night_clock import HeldHours
@@ -295,7 +297,10 @@ class HouseUse:
 
 @dataclass(frozen=True, kw_only=True)
 class Home:
-    """A household: its parts in the order they were entered, without those that were put away; `complete` once it is set up."""
+    """A household: its parts in the order they were entered, without those that were put away; `complete` once it is set up.
+
+    `currency` is the contracts' money, and `per_euro` what one euro is about worth in it, for prices from memory.
+    """
 
     cars: tuple[OwnedCar, ...] = ()
     outlets: tuple[Outlet, ...] = ()
@@ -304,6 +309,7 @@ class Home:
     people: tuple[Person, ...] = ()
     ways: tuple[LongWay, ...] = ()
     currency: str = "EUR"
+    per_euro: float = 1.0
     house: HouseUse = HouseUse()
     complete: bool = False
 
@@ -316,6 +322,10 @@ class Home:
     def names(self) -> tuple[tuple[int, str], ...]:
         """Numbers and names of the cars."""
         return named(self.cars)
+
+    def pack_price(self, chemistry: Chemistry) -> float:
+        """What a new pack costs per kWh, in the contracts' money; from memory."""
+        return pack_price(chemistry, self.per_euro)
 
     def person(self, number: int | None = None) -> Person:
         """Who looks: the person of a number, else the first; one with the usual units before there is any."""

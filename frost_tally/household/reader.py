@@ -50,6 +50,7 @@ from .models import (
     TariffRow,
     WayRow,
 )
+from .money import PER_EURO
 from .parts import in_order
 
 READS = frozenset(
@@ -91,6 +92,7 @@ def read_home(session: Session) -> Home:
         people=tuple(as_value(Person, row) for row in in_order(session, PersonRow)),
         ways=tuple(_way(row) for row in in_order(session, WayRow)),
         currency=currency,
+        per_euro=PER_EURO.get(currency, 1.0),
         house=HouseUse() if house is None else HouseUse(kwh=tuple(house.house_kwh), shape=house.house_shape, shift=house.shift),
         complete=house is not None and house.complete,
     )

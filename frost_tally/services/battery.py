@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from ..core.battery.ageing import WORN_AT, pack_price
+from ..core.battery.ageing import WORN_AT
 from ..core.battery.capacity import Difference, compare
 from ..core.battery.life import CAUSES, MONTH_DAYS
 from ..core.battery.trend import DAYS_PER_YEAR
@@ -82,7 +82,7 @@ def health(snapshot: Snapshot, car_id: int | None = None, tests: tuple[int, int]
         own = battery_of(snapshot, owned)
         others = [battery_of(snapshot, each) for each in home.cars if each.id != owned.id]
         calibrated = last_calibrated(log, owned.id)
-        price = pack_price(own.car.pack.chemistry, home.currency)
+        price = home.pack_price(own.car.pack.chemistry)
         causes = _causes(own, price)
         recent = calibrated is not None and now - calibrated < LATELY
         return Health(

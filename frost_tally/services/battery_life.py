@@ -12,8 +12,8 @@ from ..core.battery.ageing import S_PER_DAY
 from ..core.battery.capacity import Capacity
 from ..core.battery.everyday import Everyday
 from ..core.battery.life import MONTH_DAYS, Lived, lived
+from ..core.battery.limit_policies import OwnYear, side_by_side
 from ..core.battery.own_tests import SHARED, CapacityTest, tested
-from ..core.battery.schools import OwnYear, side_by_side
 from ..core.battery.trend import DAYS_PER_YEAR, Trend, fit
 from ..core.car import Car
 from ..core.charge.supply import charge_rate

@@ -7,7 +7,7 @@ from datetime import date, datetime, timedelta
 import numpy as np
 
 from ..core.advice.worth import CAUTIOUS, DAY_DOUBT
-from ..core.battery.ageing import kwh_cost, pack_price
+from ..core.battery.ageing import kwh_cost
 from ..core.car import Car
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.charge.tariff import Tariff
@@ -91,5 +91,5 @@ def coming_nights(snapshot: Snapshot, owned: OwnedCar) -> ComingNights:
         prices=tuple(
             grid.open_between(plug.timestamp(), leave.timestamp(), closed) for plug, leave in zip(plugs, leaves, strict=True)
         ),
-        wear_per_kwh=kwh_cost(car.pack.chemistry, pack_price(car.pack.chemistry, snapshot.home.currency)),
+        wear_per_kwh=kwh_cost(car.pack.chemistry, snapshot.home.pack_price(car.pack.chemistry)),
     )

@@ -6,8 +6,7 @@ from datetime import UTC, datetime, time, timedelta
 from functools import cached_property
 
 from ..core.advice.night_inputs import LISTED, USUAL, NightInputs, overrides_of
-from ..core.battery.ageing import pack_price
-from ..core.car import PARKED_W_PER_K, Car
+from ..core.car import Car
 from ..core.charge.night import NightRequest
 from ..core.charge.night_clock import HeldHours
 from ..core.charge.plan import FULL_WITHIN_H
@@ -22,9 +21,8 @@ from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions, load_of
 from ..core.drive.tyre_log import TyreAlarm, alarms
 from ..core.drive.tyres import driven_gauge
-from ..core.drive.usual import MoreWhenCold, ended
-from ..core.heat.around import AirAt, driven_c, parked_between
-from ..core.heat.lumped import relax
+from ..core.drive.usual import MoreWhenCold, soaked_c
+from ..core.heat.around import driven_c, parked_between
 from ..core.heat.schedule import ADVISED, Due, last_before, next_at
 from ..core.heat.warm import WarmUpChoice
 from ..core.home import OwnedCar
@@ -47,14 +45,16 @@ CHECK_HOLDS = timedelta(hours=14)
 class Now:
     """What is true of a car this evening, on the clock of its place.
 
-    `known` is the weather that the world knows, `typed_c` the two temperatures that somebody typed. `due` are the listed departures
-    of the next outing in the coming week. `car` charges with the efficiency that its outlet was measured to have; `errors` are how its
-    latest days went against the model; `revision` is that of the state it was read in.
+    `known` is the weather that the world knows, `typed_c` the two temperatures that somebody typed. `due` are the listed departures of the
+    next outing in the coming week. `pack_price` is that of a new pack per kWh. `car` charges with the efficiency that its outlet was
+    measured to have; `errors` are how its latest days went against the model; `revision` is that of the state it was read in.
     """
 
     owned: OwnedCar
     tariff: Tariff
     currency: str
+    per_euro: float
+    pack_price: float
     now: datetime
     known: Weather | None
     typed_c: tuple[float, float]
@@ -180,6 +180,8 @@ def _now(snapshot: Snapshot, car_id: int | None, tariff: int | None) -> Now:
         owned=owned,
         tariff=with_prices(log, contract, span),
         currency=snapshot.home.currency,
+        per_euro=snapshot.home.per_euro,
+        pack_price=snapshot.home.pack_price(owned.car.pack.chemistry),
         now=here,
         known=snapshot.world.weather,
         typed_c=snapshot.typed_c,
@@ -229,11 +231,11 @@ def evening(now: Now, inputs: NightInputs, departure: datetime | None = None) ->
         rate=rate or planned,
         tariff=now.tariff,
         ambient_c=around,
-        pack_c=_pack_at(car, owned.habit.trip, weather, around, max(here, plug_in), owned.habit.depart),
+        pack_c=soaked_c(car, owned.habit.trip, weather.temperature_c, around, max(here, plug_in), owned.habit.depart),
         choice=inputs.warm_up,
         cabin_c=inputs.cabin_c,
         control=replace(owned.habit.control, how=inputs.control),
-        pack_price=pack_price(car.pack.chemistry, now.currency),
+        pack_price=now.pack_price,
         full_within_h=FULL_WITHIN_H,
         tie_break=owned.habit.tie_break,
         held=HeldHours(inputs.held_from, inputs.held_until, owned.at.held.amps),
@@ -261,13 +263,3 @@ def _conditions(now: Now, inputs: NightInputs, weather: Weather, departure: date
         cabin_set_c=inputs.cabin_c,
     )
     return (made.seats_only() if inputs.warm_up is WarmUpChoice.SEATS else made), gauge
-
-
-def _pack_at(car: Car, trip: Trip, weather: Weather, around: AirAt, plugged: datetime, left: time) -> float:
-    """Pack temperature when plugged in: soaked in the morning, driven through the usual day, then cooled since it stopped."""
-    ended_c, hours = ended(car, trip, weather.temperature_c(plugged))
-    begun = plugged.replace(hour=left.hour, minute=left.minute, second=0, microsecond=0)
-    if begun > plugged:
-        begun -= timedelta(days=1)
-    stood_s = max(0.0, (plugged - begun).total_seconds() - 3600.0 * hours)
-    return float(relax(ended_c, around(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, stood_s))

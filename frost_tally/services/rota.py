@@ -5,7 +5,6 @@ from datetime import date, time
 
 import numpy as np
 
-from ..core.battery.ageing import PER_EURO
 from ..core.charge.rota import MOST_CARS, SWAP_WORTH, Rota, Sharer, plan_rota
 from ..core.home import Outlet, OwnedCar
 from ..core.units import Array
@@ -21,7 +20,7 @@ WEEKS = 52
 @dataclass(frozen=True, eq=False, kw_only=True)
 class SharedCable:
     """The rota of an outlet: its name, its cars, the local dates of the evenings, km of the days after them (cars, nights), the rota, the
-    same with a cable for each, when the cable goes over (local time), and the contracts' money.
+    same with a cable for each, when the cable goes over (local time), and what a swap is worth (money).
     """
 
     outlet: str
@@ -31,13 +30,12 @@ class SharedCable:
     rota: Rota
     each: Rota
     swap_at: time
-    currency: str
+    swap_worth: float
 
     @property
     def saved_a_year(self) -> float:
         """What a second cable would save in a year of weeks like this one, money with the swaps spared."""
-        worth = SWAP_WORTH * PER_EURO.get(self.currency, 1.0)
-        return WEEKS * (self.rota.cost + worth * self.rota.swaps - self.each.cost)
+        return WEEKS * (self.rota.cost + self.swap_worth * self.rota.swaps - self.each.cost)
 
 
 def shared_cables(snapshot: Snapshot) -> tuple[SharedCable, ...]:
@@ -57,8 +55,7 @@ def shared_cables(snapshot: Snapshot) -> tuple[SharedCable, ...]:
 def _shared(snapshot: Snapshot, outlet: Outlet, cars: list[OwnedCar]) -> SharedCable:
     made = [_sharer(snapshot, each) for each in cars]
     sharers, km = [each for each, _ in made], np.array([ahead.km for _, ahead in made])
-    currency = snapshot.home.currency
-    worth = SWAP_WORTH * PER_EURO.get(currency, 1.0)
+    worth = SWAP_WORTH * snapshot.home.per_euro
     return SharedCable(
         outlet=outlet.name,
         cars=tuple((each.id, each.name) for each in cars),
@@ -67,7 +64,7 @@ def _shared(snapshot: Snapshot, outlet: Outlet, cars: list[OwnedCar]) -> SharedC
         rota=plan_rota(sharers, swap_worth=worth),
         each=plan_rota(sharers, swap_worth=worth, cables=len(sharers)),
         swap_at=min(max(each.habit.plug_in for each in cars), min(each.habit.control.awake_until for each in cars)),
-        currency=currency,
+        swap_worth=worth,
     )
 
 

@@ -8,7 +8,6 @@ from ..core.advice.choices import Course
 from ..core.advice.night_inputs import LISTED, NightInputs
 from ..core.advice.warm_up import Advice, advise, courses
 from ..core.advice.worth import Option
-from ..core.battery.ageing import pack_price
 from ..core.car import Car
 from ..core.charge.night import NightRequest
 from ..core.charge.prices import PriceSlot
@@ -151,7 +150,7 @@ def _defaults(now: Now, night: NightInputs, departures: int) -> WarmInputs:
     air_c = now.weather(night).temperature_c(now.departure(night.depart))
     own = now.days.get(night.day)
     trips = sum(1 for one in own[1].trips if one.km > 0) if own else 2 * (departures if night.day == LISTED else 1)
-    price = pack_price(now.owned.car.pack.chemistry, now.currency)
+    price = now.pack_price
     return WarmInputs(
         km=night.km / trips,
         trips=trips,

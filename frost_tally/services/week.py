@@ -7,7 +7,6 @@ from datetime import date, datetime
 import numpy as np
 
 from ..core.advice.limit import Charges, full_night
-from ..core.battery.ageing import PER_EURO
 from ..core.charge.night import NightPlan, NightRequest, plan
 from ..core.charge.plug_week import PLUG_WORTH, WeekAsk, WeekPlan, plan_week
 from ..core.charge.prices import SERIES_BAND, PriceSlot
@@ -112,7 +111,7 @@ def _week(snapshot: Snapshot, now: Now, ahead: ComingNights) -> Week:
         wear_per_kwh=ahead.wear_per_kwh,
         as_needed=habit.charges is Charges.AS_NEEDED,
         full_on=None if since is None else full_night(since, ahead.km.tolist()),
-        plug_worth=PLUG_WORTH * PER_EURO.get(now.currency, 1.0),
+        plug_worth=PLUG_WORTH * now.per_euro,
     )
     made = plan_week(ask)
     return Week(

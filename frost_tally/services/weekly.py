@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from ..core.advice.weekly import Weekly, weekly
-from ..core.battery.ageing import pack_price
 from ..core.charge.supply import charge_rate
 from ..core.charge.year import charger, plan_year
 from ..core.home import OwnedCar
@@ -42,7 +41,8 @@ def weekly_room(
     """The page for a car (the first when None). Raises: NotSetUp, OutOfRange with its field, NotYet."""
     defaults = WeeklyInputs(post_kw=100.0, price=0.6)
     inputs = override(defaults)
-    owned, currency = snapshot.home.car(car_id), snapshot.home.currency
+    owned = snapshot.home.car(car_id)
+    price = snapshot.home.pack_price(owned.car.pack.chemistry)
     at, contract, habit = owned.at, owned.pays, owned.habit
 
     def work(reading: Snapshot) -> tuple[float, Weekly]:
@@ -53,10 +53,10 @@ def weekly_room(
         made = weekly(
             year.car, year.nights.use_kwh, year.nights.morning_c, plan_year(home, year.nights, cells), home_kw=rate.pack_kw,
             limit_soc=habit.limit, post_kw=inputs.post_kw, price_per_kwh=inputs.price,
-            pack_per_kwh=pack_price(year.car.pack.chemistry, currency), reserve_soc=habit.reserve,
+            pack_per_kwh=price, reserve_soc=habit.reserve,
         )  # fmt: skip
         return year.total_km, made
 
-    what = ("weekly", owned, currency, inputs, first_evening(snapshot.now.astimezone(owned.zone)))
+    what = ("weekly", owned, price, inputs, first_evening(snapshot.now.astimezone(owned.zone)))
     km, made = derived_later(snapshot, what, work, wait_s, READS | {"price"})
     return WeeklyRoom(owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, km=km, made=made)

@@ -34,6 +34,7 @@ from .rooms import (
     guides,
     habits,
     house,
+    limit_policies,
     log,
     log_data,
     log_entry,
@@ -45,7 +46,6 @@ from .rooms import (
     papers,
     parked,
     rota,
-    schools,
     setup,
     tariffs,
     tonight,
@@ -61,7 +61,7 @@ from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
 
 ROOMS = (
-    undo, tonight, rota, day, habits, tyres, warmup, week, long_day, weekly, departures, battery, schools, guides,
+    undo, tonight, rota, day, habits, tyres, warmup, week, long_day, weekly, departures, battery, limit_policies, guides,
     parked, winter, setup, papers, outlets, tariffs, compare, house, log, log_import, log_data, log_month, log_learnt,
     log_entry, garage, basis,
 )  # fmt: skip

@@ -10,7 +10,7 @@ from ..core.charge.control import STEPS_MIN
 from .forms import choice, clock, number, text
 from .part_forms import WAYS, CarForm, Located, OutletForm, Roads, Ways
 from .setup_steps import STEPS
-from .words.lists import CHARGES, CONTROLS, SCHOOLS
+from .words.lists import CHARGES, CONTROLS, TIE_BREAKS
 from .words.warm import WARM_UPS
 
 
@@ -64,7 +64,7 @@ class HabitForm(Roads):
     people: int = number("People", "count", 1, 9, "With the driver.")
     charges: str = choice("It is charged", CHARGES, "", "shallow")
     control: str = choice("What starts it", CONTROLS, "The car’s or the wall unit’s own timer, never both.", "linked")
-    school: str = choice("Among equal hours", SCHOOLS, "Late leaves the pack warm; cool spares it in summer.", "late")
+    school: str = choice("Among equal hours", TIE_BREAKS, "Late leaves the pack warm; cool spares it in summer.", "late")
     timer_step: int = choice("The timer takes", {str(each): f"{each} min" for each in STEPS_MIN}, "Its smallest step.", 15)
     awake_from: time = clock("Somebody is awake from", "", time(6, 30))
     awake_until: time = clock("Awake until", "", time(22, 30))

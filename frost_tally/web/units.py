@@ -150,6 +150,10 @@ class Units:
         """Whether an amount of the contracts' money is anything at all in this person's: the smallest coin, as it is written."""
         return round(abs(amount) * self.exchange_rate, self._coins) > 0
 
+    def counts(self, key: str) -> bool:
+        """Whether a figure says something to who counts in this money: all but what one euro is worth in others."""
+        return not key.startswith("wear.euro_in_") or key.endswith(self.currency.lower())
+
     def money(self, amount: float, decimals: int | None = None) -> str:
         """An amount of the contracts' money as this person counts it: "€4.18"; with the decimals that this money has."""
         decimals = self._coins if decimals is None else decimals

@@ -12,7 +12,7 @@ from frost_tally.core.battery.ageing import Stretch as Life
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.battery.everyday import Everyday
 from frost_tally.core.battery.life import CAUSES, MONTH_DAYS, lived
-from frost_tally.core.battery.schools import SCHOOLS, OwnYear, side_by_side, stored
+from frost_tally.core.battery.limit_policies import LIMITS, OwnYear, side_by_side, stored
 from frost_tally.core.battery.trend import Tested, fit, usual_course
 from frost_tally.core.errors import OutOfRange
 from frost_tally.core.log.display import Drifts, may_have_drifted
@@ -142,7 +142,7 @@ class Schools(unittest.TestCase):
     def test_a_higher_limit_covers_more_and_keeps_less_and_heat_and_years_cost(self) -> None:
         for cell in BOTH:
             found = side_by_side(cell, 58.0, own_year())
-            self.assertEqual(found.limits, SCHOOLS)
+            self.assertEqual(found.limits, LIMITS)
             self.assertTrue((np.diff(found.lost[:, -1]) > 0).all(), "each higher limit loses more in eight years")
             self.assertTrue((np.diff(found.short_days) <= 0).all() and (np.diff(found.short_kwh) <= 0).all())
             self.assertGreater(float(found.short_days[0]), float(found.short_days[-1]))

@@ -8,7 +8,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from frost_tally.core.battery.ageing import (
-    PER_EURO,
     Stretch,
     calendar_loss,
     cold_factor,
@@ -26,6 +25,7 @@ from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.errors import OutOfRange
+from frost_tally.household.money import PER_EURO
 
 NMC, LFP = Chemistry.NMC, Chemistry.LFP
 BOTH = (NMC, LFP)
@@ -102,7 +102,7 @@ class Monotone(unittest.TestCase):
 class InMoney(unittest.TestCase):
     def test_energy_drawn_wears_the_same_at_any_temperature_and_energy_put_in_more_in_the_cold(self) -> None:
         for cell in BOTH:
-            price = pack_price(cell, "EUR")
+            price = pack_price(cell)
             mild = float(wear_cost(cell, 60.0, price, drawn_kwh=10.0))
             self.assertAlmostEqual(mild, 10 * kwh_cost(cell, price), delta=1e-12)
             put_in = [float(wear_cost(cell, 60.0, price, charged_kwh=10.0, charge_c=c, c_rate=0.3)) for c in (25.0, 5.0, -10.0)]
@@ -113,7 +113,7 @@ class InMoney(unittest.TestCase):
                 for c, s in ((5, 0.5), (5, 0.9), (25, 0.9))
             ]
             self.assertEqual(held, sorted(held))
-        self.assertAlmostEqual(pack_price(NMC, "NOK"), pack_price(NMC, "EUR") * PER_EURO["NOK"])
+        self.assertAlmostEqual(pack_price(NMC, PER_EURO["NOK"]), pack_price(NMC) * PER_EURO["NOK"])
 
     def test_a_cold_drive_without_braking_wears_what_it_draws(self) -> None:
         """Handbook: a cold pack is hurt by being charged cold, hardly by being driven."""

@@ -52,9 +52,9 @@ def advise(
     """Plan the night and simulate the day with each choice; the cheapest in all, comfort and wear counted, is advised.
 
     Args: `request` as for the night (its `choice` and `morning_kwh` are not used); `conditions` of the drives, with a cabin temperature;
-    `need_soc` the lowest level the owner plans to see: what is missing to it is charged on the way. `pack_per_kwh` is the
-    price of a new pack in the tariff's money per kWh. A car `outdoors` has iced screens in frost: they are cleared before
-    driving, by a warm cabin or by hand.
+    `need_soc` the lowest level the owner plans to see: what is missing to it is charged on the way. `pack_per_kwh` is the price of a new
+    pack in the tariff's money per kWh (None: that of the request, else in euro). A car `outdoors` has iced screens in frost: they are
+    cleared before driving, by a warm cabin or by hand.
     Raises: Refusal and OutOfRange with their field, as the night plan and the outing do.
     """
     outing = outing.checked()
@@ -76,7 +76,7 @@ def advise(
 def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) -> Worth:
     """Energy in the pack at what the night pays for it; comfort at the night's mean price, as energy spent on it would be."""
     chemistry = request.car.pack.chemistry
-    price = pack_price(chemistry, request.tariff.currency) if pack_per_kwh is None else pack_per_kwh
+    price = request.pack_price or pack_price(chemistry) if pack_per_kwh is None else pack_per_kwh
     return Worth(
         in_pack=night.price_in_pack,
         on_the_way=ON_THE_WAY * max([0.0, *(slot.price_per_kwh for slot in night.prices)]),

@@ -57,16 +57,11 @@ PACK_EUR_PER_KWH = {
     Chemistry.NMC: figure("wear.pack_price_nmc", 130.0, "EUR/kWh", Basis.FROM_MEMORY, _PACK),
     Chemistry.LFP: figure("wear.pack_price_lfp", 100.0, "EUR/kWh", Basis.FROM_MEMORY, _PACK),
 }
-_MONEY = {"USD": 1.1, "CHF": 0.95, "GBP": 0.85, "CAD": 1.5, "NOK": 11.5, "SEK": 11.2, "DKK": 7.5, "ISK": 150.0, "PLN": 4.3}
-PER_EURO = {"EUR": 1.0} | {
-    code: figure(f"wear.euro_in_{code.lower()}", each, code, Basis.FROM_MEMORY, "roughly one euro, only for the price of a pack")
-    for code, each in _MONEY.items()
-}
 
 
-def pack_price(chemistry: Chemistry, currency: str) -> float:
-    """What a new pack of a chemistry costs per kWh, in a currency (its code; an unknown one counts as euro). From memory."""
-    return PACK_EUR_PER_KWH[chemistry] * PER_EURO.get(currency, 1.0)
+def pack_price(chemistry: Chemistry, per_euro: float = 1.0) -> float:
+    """What a new pack of a chemistry costs per kWh, in a money of which one euro is worth so much. From memory."""
+    return PACK_EUR_PER_KWH[chemistry] * per_euro
 
 
 def _calendar_rate(chemistry: Chemistry, temp_c: Number, soc: Number) -> Array:

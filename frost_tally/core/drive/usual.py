@@ -1,12 +1,14 @@
 """What a usual day takes over a whole year: the day's simulation tabulated by distance and air temperature."""
 
 from dataclasses import dataclass, replace
+from datetime import datetime, time, timedelta
 from functools import cached_property, lru_cache
 
 import numpy as np
 from scipy.interpolate import RegularGridInterpolator
 
 from ..car import PARKED_W_PER_K, Car
+from ..heat.around import AirAt
 from ..heat.lumped import relax
 from ..heat.warm import PACK_TARGET_C, WarmUpChoice, warm_up
 from ..units import Array
@@ -84,6 +86,18 @@ def _ended(car: Car, trip: Trip) -> tuple[Array, Array]:
     days = [cases(car, Conditions(ambient_c=air_c), Start(1.0, air_c, air_c)) for air_c in EVERY_C]
     done = run(car, trip, Conditions(), side_by_side(days))
     return done.end_pack_c, done.ends[-1].hours
+
+
+def soaked_c(car: Car, trip: Trip, outside_c: AirAt, around_c: AirAt, plugged: datetime, left: time) -> float:
+    """The pack (°C) when the cable goes in (local): soaked in the air of the morning, driven through the usual day from the time it `left`,
+    then cooled since it stopped in the air `around_c` it.
+    """
+    ended_c, hours = ended(car, trip, outside_c(plugged))
+    begun = plugged.replace(hour=left.hour, minute=left.minute, second=0, microsecond=0)
+    if begun > plugged:
+        begun -= timedelta(days=1)
+    stood_s = max(0.0, (plugged - begun).total_seconds() - 3600.0 * hours)
+    return float(relax(ended_c, around_c(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, stood_s))
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,6 @@ from pydantic import BaseModel
 
 from ...core.advice.worth import Option
 from ...core.basis import Figure, figures
-from ...core.battery.ageing import PER_EURO
 from ...core.heat.warm import WarmUpChoice
 from ...services import warmup as service
 from ..drawing import warmth
@@ -75,7 +74,6 @@ class WarmView:
 def view(made: service.WarmUpRoom, units: Units) -> WarmView:
     """The room as text and pictures."""
     kinds = ("preheat.", "comfort.", "wear.", "warm_up.")
-    other_money = {f"wear.euro_in_{code.lower()}" for code in PER_EURO} - {f"wear.euro_in_{units.currency.lower()}"}
     return WarmView(
         room=made,
         units=units,
@@ -89,7 +87,7 @@ def view(made: service.WarmUpRoom, units: Units) -> WarmView:
         names=CHOICES,
         parts=PARTS,
         ledger=tuple(_ledger(made, units)),
-        figures=tuple(each for each in figures() if each.key.startswith(kinds) and each.key not in other_money),
+        figures=tuple(each for each in figures() if each.key.startswith(kinds) and units.counts(each.key)),
     )
 
 

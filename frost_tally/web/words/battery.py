@@ -10,7 +10,7 @@ from ...core.battery.own_tests import COUNTER, WALL
 from ...core.log.display import Drifts
 from ...services.battery import Health
 from ...services.battery_life import Battery
-from ...services.schools import SchoolsRoom
+from ...services.limit_policies import PoliciesRoom
 from ..units import Units
 from .sentence import NBSP, Part, Verdict
 
@@ -186,7 +186,7 @@ def besides_words(health: Health, units: Units) -> str:
     return f"{said}; {rest} points {'more' if health.besides > 0 else 'less'} than they explain: how full it was when new, or chance."
 
 
-def school_verdict(room: SchoolsRoom, units: Units) -> Verdict:
+def school_verdict(room: PoliciesRoom, units: Units) -> Verdict:
     """Which limit is worth it."""
     own, best, levers = room.own, room.best, room.inputs
     level = units.text(own.limit, "percent")
@@ -212,7 +212,7 @@ def school_verdict(room: SchoolsRoom, units: Units) -> Verdict:
     return Verdict(lead, (Part(" ".join(then)),), notes)
 
 
-def _keeps(room: SchoolsRoom, units: Units) -> str:
+def _keeps(room: PoliciesRoom, units: Units) -> str:
     """What the own limit keeps against the dearest."""
     own, worst = room.own, room.worst
     if own.kept[0] < 0.0005:
@@ -232,6 +232,6 @@ def _short_words(days: float, level: str) -> str:
     return f"{level} would not have covered {days:.0f} day{'s' if round(days) != 1 else ''} a year."
 
 
-def _left_words(room: SchoolsRoom, units: Units) -> str:
+def _left_words(room: PoliciesRoom, units: Units) -> str:
     low, high = room.own.left[1:]
     return f"{units.text(room.own.left[0], 'percent')} of new would be left (likely {band(low, high)})."

@@ -40,4 +40,4 @@ PORTS = {
 }
 CHARGES = {"shallow": "to the limit, every time", "as_needed": "as much as the day needs"}
 CONTROLS = {"linked": "this plan, linked", "timer": "a timer, one start", "hand": "a hand, when it is plugged in"}
-SCHOOLS = {"late": "the latest", "early": "the earliest", "cool": "the coolest"}
+TIE_BREAKS = {"late": "the latest", "early": "the earliest", "cool": "the coolest"}

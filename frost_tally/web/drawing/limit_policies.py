@@ -1,6 +1,7 @@
 """The limit schools in one picture: up, what each keeps of the pack; down, a stroke for every day of a year that it would not cover."""
 
-from ...services.schools import School, SchoolsRoom
+from ...core.battery.limit_policies import LimitPolicy
+from ...services.limit_policies import PoliciesRoom
 from ..units import Units
 from ..words.battery import points
 from .svg import box, element, line, picture, polygon, text
@@ -9,26 +10,26 @@ WIDE, NARROW = 1120.0, 356.0
 MOST_STROKES, GATE = 40, 5
 
 
-def gains_and_gaps(room: SchoolsRoom, units: Units, phone: bool = False) -> str:
+def gains_and_gaps(room: PoliciesRoom, units: Units, phone: bool = False) -> str:
     """Every school, the owner's own under a post, the one worth most named."""
     parts = _upright(room, units) if phone else _wide(room, units)
     said = "; ".join(
         f"{units.text(each.limit, 'percent')} keeps {points(each.kept[0], units)} points more "
         f"({points(each.kept[1], units)} to {points(each.kept[2], units)}) and misses {each.short_days:.0f} days a year"
-        for each in room.schools
+        for each in room.policies
     )
     words = f"Limits side by side over {room.inputs.years} years: {said}. Yours is {units.text(room.own.limit, 'percent')}."
-    width, high = (NARROW, 78.0 * len(room.schools) + 4) if phone else (WIDE, 348.0)
+    width, high = (NARROW, 78.0 * len(room.policies) + 4) if phone else (WIDE, 348.0)
     return picture(width, high, words, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
 
 
-def _most(room: SchoolsRoom) -> float:
-    return max(0.002, *(each.kept[2] for each in room.schools))
+def _most(room: PoliciesRoom) -> float:
+    return max(0.002, *(each.kept[2] for each in room.policies))
 
 
-def _wide(room: SchoolsRoom, units: Units) -> list[str]:
+def _wide(room: PoliciesRoom, units: Units) -> list[str]:
     left, base, top = 132.0, 214.0, 44.0
-    step = (WIDE - left) / len(room.schools)
+    step = (WIDE - left) / len(room.policies)
     parts = [
         text(0, top + 14, "kept of the pack,", "dim"),
         text(0, top + 32, "points more than", "dim"),
@@ -39,7 +40,7 @@ def _wide(room: SchoolsRoom, units: Units) -> list[str]:
         line(0, base, WIDE, base, "base"),
         line(0, base + 34, WIDE, base + 34, "faint"),
     ]
-    for i, each in enumerate(room.schools):
+    for i, each in enumerate(room.policies):
         x = left + (i + 0.5) * step
         tall = [value / _most(room) * (base - top - 34) for value in each.kept]
         parts.append(box(x - 30, base - tall[0], 60, max(tall[0], 1.0), "charge"))
@@ -61,9 +62,9 @@ def _wide(room: SchoolsRoom, units: Units) -> list[str]:
     return parts
 
 
-def _upright(room: SchoolsRoom, units: Units) -> list[str]:
+def _upright(room: PoliciesRoom, units: Units) -> list[str]:
     parts, left, right = [], 62.0, NARROW - 54
-    for i, each in enumerate(room.schools):
+    for i, each in enumerate(room.policies):
         y = 78.0 * i
         long = [value / _most(room) * (right - left) for value in each.kept]
         parts += [
@@ -83,13 +84,13 @@ def _upright(room: SchoolsRoom, units: Units) -> list[str]:
     return parts
 
 
-def _days(each: School, units: Units) -> str:
+def _days(each: LimitPolicy, units: Units) -> str:
     if each.short_days < 0.05:
         return "no day"
     return f"{units.plain(each.short_days, 1 if each.short_days < 9.5 else 0)} days"
 
 
-def _strokes(each: School, x: float, y: float, width: float, rows: int = 2) -> list[str]:
+def _strokes(each: LimitPolicy, x: float, y: float, width: float, rows: int = 2) -> list[str]:
     """Days counted as on a door: four upright, the fifth across; too many to count end in a row of dots."""
     days = round(each.short_days) if each.short_days >= 0.5 else 0
     gate, tall = 26.0, 20.0

@@ -13,8 +13,9 @@ from ..basis import Basis, figure
 from ..units import Array
 from .ageing import WORN_AT, Exposure, Stretch, exposure, losses
 from .cold import Chemistry
+from .trend import Z90
 
-SCHOOLS = (0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
+LIMITS = (0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 WEEK, FULL = 7, 1.0
 STOP_MIN = figure("schools.stop", 25.0, "min", Basis.COMMON_PRACTICE, "a stop to charge on the way, with the way to the post")
 WAY_PRICE = figure("schools.way_price", 0.60, "EUR/kWh", Basis.FROM_MEMORY, "a fast charge on the way, where none was logged yet")
@@ -38,8 +39,8 @@ class OwnYear:
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
-class Schools:
-    """The schools' results, arrays of shape (limits,) unless said otherwise.
+class LivedLimits:
+    """What each limit comes to, arrays of shape (limits,) unless said otherwise.
 
     `lost`: what the years take (share of new, unscaled), shape (limits, years); `short_days` a year that the limit would not have
     covered, `short_kwh` a year charged on the way; `full_h` hours a day standing at the limit (within 2 %); `yearly` a year's exposure.
@@ -58,14 +59,14 @@ def side_by_side(
     usable_kwh_new: float,
     year: OwnYear,
     *,
-    limits: Sequence[float] = SCHOOLS,
+    limits: Sequence[float] = LIMITS,
     health: float = 1.0,
     scale: float = 1.0,
     before: Exposure | None = None,
     years: int = 8,
     late: bool = True,
     weekly_full: bool = False,
-) -> Schools:
+) -> LivedLimits:
     """Live the same year again and again at each limit.
 
     Args: `health` today and `scale` the owner's own on the model, for the days not covered as the pack fades; `before` what the pack was
@@ -85,7 +86,7 @@ def side_by_side(
     )
     short = year.use_kwh / (usable_kwh_new * fading[:, :, None]) + year.reserve - target[:, None, :]
     missing = np.maximum(short, 0.0) * usable_kwh_new * fading[:, :, None]
-    return Schools(
+    return LivedLimits(
         limits=tuple(limits),
         lost=lost,
         short_days=np.count_nonzero(missing > 1e-9, axis=2).mean(axis=1) * 365.25 / len(year.use_kwh),
@@ -139,6 +140,73 @@ def _year(chemistry: Chemistry, usable_kwh: float, year: OwnYear, target: Array,
 def kept_money(lost: Array, against: float, usable_kwh_new: float, pack_per_kwh: float) -> Array:
     """What losing less than `against` is worth, in the money of the pack's price; a pack is paid for by the share it has to lose."""
     return np.asarray((against - lost) * usable_kwh_new * pack_per_kwh / WORN_AT)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class LimitPolicy:
+    """One limit: what is left of new after the years (likely, band), points kept against the dearest limit (likely, band), money, days a
+    year not covered and kWh of them, hours a day at the limit, kWh of braking lost a year.
+    """
+
+    limit: float
+    left: tuple[float, float, float]
+    kept: tuple[float, float, float]
+    money: float
+    short_days: float
+    short_kwh: float
+    way_money: float
+    full_h: float
+    regen_kwh: float
+
+    @property
+    def net(self) -> float:
+        """Money kept less what the way costs, over all years."""
+        return self.money - self.way_money
+
+
+@dataclass(frozen=True, kw_only=True)
+class Prices:
+    """What a limit is judged by, in one money: a new pack per kWh, a kWh on the way above one at home, and a stop on the way."""
+
+    pack_per_kwh: float
+    way_above_home: float
+    stop: float
+
+
+def judged(
+    lived: LivedLimits,
+    scale: tuple[float, float],
+    health: float,
+    usable_kwh_new: float,
+    years: int,
+    prices: Prices,
+    regen_kwh: Array,
+) -> tuple[LimitPolicy, ...]:
+    """Each limit on the owner's own scale (value and sigma), with the band of that scale, and what it is worth.
+
+    Args: `health` today (0 to 1); `regen_kwh` braking lost a year at each limit, shape (limits,).
+    """
+    lost, (own, sigma) = lived.lost[:, -1], scale
+    spread = [max(0.0, own + z * sigma) for z in (0.0, -Z90, Z90)]
+    money = kept_money(own * lost, own * float(lost.max()), usable_kwh_new, prices.pack_per_kwh)
+    found = []
+    for i, limit in enumerate(lived.limits):
+        takes, kept = float(lost[i]), float(lost.max() - lost[i])
+        on_the_way = float(lived.short_kwh[i]) * years * prices.way_above_home + float(lived.short_days[i]) * years * prices.stop
+        found.append(
+            LimitPolicy(
+                limit=limit,
+                left=(health - spread[0] * takes, health - spread[2] * takes, health - spread[1] * takes),
+                kept=(spread[0] * kept, spread[1] * kept, spread[2] * kept),
+                money=float(money[i]),
+                short_days=float(lived.short_days[i]),
+                short_kwh=float(lived.short_kwh[i]),
+                way_money=on_the_way,
+                full_h=float(lived.full_h[i]),
+                regen_kwh=float(regen_kwh[i]),
+            )
+        )
+    return tuple(found)
 
 
 def stored(chemistry: Chemistry, before: Exposure, temp_c: Array, soc: Array, days: float) -> Array:

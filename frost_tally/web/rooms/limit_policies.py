@@ -8,11 +8,11 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.basis import Figure, figures
-from ...core.battery.ageing import PER_EURO
-from ...services import schools as service
-from ...services.schools import STORED_C, STORED_SOC, School, SchoolsRoom
+from ...core.battery.limit_policies import LimitPolicy
+from ...services import limit_policies as service
+from ...services.limit_policies import STORED_C, STORED_SOC, PoliciesRoom
 from ..drawing.both import Both
-from ..drawing.schools import gains_and_gaps
+from ..drawing.limit_policies import gains_and_gaps
 from ..forms import choice, number
 from ..guard import Posted
 from ..levers import Asked, LeverRoom
@@ -54,7 +54,7 @@ MAIN = ("limit", "years", "stop_worth", "weeks")
 class SchoolsView:
     """Everything the template needs."""
 
-    room: SchoolsRoom
+    room: PoliciesRoom
     units: Units
     verdict: Verdict
     picture: Both
@@ -64,29 +64,26 @@ class SchoolsView:
     figures: tuple[Figure, ...]
 
 
-def view(made: SchoolsRoom, units: Units) -> SchoolsView:
+def view(made: PoliciesRoom, units: Units) -> SchoolsView:
     """The room as text and pictures."""
-    other_money = {f"wear.euro_in_{code.lower()}" for code in PER_EURO} - {f"wear.euro_in_{units.currency.lower()}"}
     return SchoolsView(
         room=made,
         units=units,
         verdict=school_verdict(made, units),
         picture=Both(lambda phone: gains_and_gaps(made, units, phone)),
-        rows=tuple((words, tuple(fact(each) for each in made.schools)) for words, fact in _facts(made, units).items()),
+        rows=tuple((words, tuple(fact(each) for each in made.policies)) for words, fact in _facts(made, units).items()),
         stored=tuple(
             (units.text(level, "percent"), tuple(points(float(each), units, 2) for each in row))
             for level, row in zip(STORED_SOC, made.stored, strict=True)
         ),
         airs=tuple(units.text(each, "temperature", 0) for each in STORED_C),
         figures=tuple(
-            each
-            for each in figures()
-            if each.key.startswith(("schools.", "wear.", "trend.scale")) and each.key not in other_money
+            each for each in figures() if each.key.startswith(("schools.", "wear.", "trend.scale")) and units.counts(each.key)
         ),
     )
 
 
-def _facts(made: SchoolsRoom, units: Units) -> dict[str, Callable[[School], str]]:
+def _facts(made: PoliciesRoom, units: Units) -> dict[str, Callable[[LimitPolicy], str]]:
     """A row for each fact."""
     years = made.inputs.years
     return {
@@ -102,12 +99,12 @@ def _facts(made: SchoolsRoom, units: Units) -> dict[str, Callable[[School], str]
     }
 
 
-def _compute(asked: Asked, override: Callable[[service.SchoolInputs], service.SchoolInputs]) -> SchoolsRoom:
-    return service.schools_room(asked.snapshot, asked.car, override)
+def _compute(asked: Asked, override: Callable[[service.PolicyInputs], service.PolicyInputs]) -> PoliciesRoom:
+    return service.policies_room(asked.snapshot, asked.car, override)
 
 
 ROOM = LeverRoom(
-    name="battery", path="/battery/schools", templates="battery/schools", form=SchoolsForm, compute=_compute, view=view,
+    name="battery", path="/battery/schools", templates="battery/limit_policies", form=SchoolsForm, compute=_compute, view=view,
     context=lambda made, request: {"main": MAIN, "cautions": CAUTIONS[1:], "tab": "schools"},
 )  # fmt: skip
 ROOM.mount(router)

@@ -1,0 +1,161 @@
+"""Battery, limit schools: each everyday limit lived for years on this car's own days, what it keeps and what it leaves short."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import timedelta
+
+import numpy as np
+
+from ..core.battery.cold import Chemistry
+from ..core.battery.limit_policies import (
+    LIMITS,
+    STOP_MIN,
+    STOP_WORTH,
+    WAY_PRICE,
+    WEEK,
+    LimitPolicy,
+    Prices,
+    judged,
+    side_by_side,
+    stored,
+)
+from ..core.drive.regen_lost import regen_lost
+from ..core.errors import Refusal
+from ..core.home import Home, OwnedCar
+from ..core.units import Array
+from ..household.parts import write_habit
+from ..household.prices import with_prices
+from ..household.snapshot import Snapshot
+from ..household.unit_of_work import Household
+from ..standins.weather import TypicalYear
+from .battery_life import Battery, battery_of, own_year
+from .car_year import car_year
+from .derived import in_this_minute
+from .home import OfCar
+
+HOT = TypicalYear(14.0, 34.0)
+STORED_SOC = (0.3, 0.5, 0.7, 0.8, 1.0)
+STORED_C = (-5.0, 5.0, 15.0, 25.0, 35.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class PolicyInputs:
+    """What can be set: the owner's limit, when it is charged, where it stands (`stands` "own" or a kind of garage; heated to °C), the
+    climate ("own", "hot"), years, a weekly full charge, what a new pack costs per kWh and a stop on the way is worth, weeks of storage.
+    """
+
+    limit: float
+    late: bool
+    stands: str
+    heated_c: float
+    climate: str
+    years: int
+    weekly_full: bool
+    pack_price: float
+    stop_worth: float
+    weeks: float
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class PoliciesRoom(OfCar):
+    """The room: inputs, the policies in order of their limits, the owner's among them, the one that is worth most, storage by level and
+    temperature (points lost, shape (levels, temperatures)), from how many logged days.
+    """
+
+    cars: tuple[tuple[int, str], ...]
+    battery: Battery
+    inputs: PolicyInputs
+    defaults: PolicyInputs
+    policies: tuple[LimitPolicy, ...]
+    own: LimitPolicy
+    best: LimitPolicy
+    stored: Array
+    logged: int
+    way_price: float
+    way_known: bool
+    home_price: float
+    currency: str
+
+    @property
+    def owned(self) -> OwnedCar:
+        """The car."""
+        return self.battery.owned
+
+    @property
+    def stop_min(self) -> float:
+        """What a stop on the way takes, min."""
+        return STOP_MIN
+
+    @property
+    def worst(self) -> LimitPolicy:
+        """The policy that keeps least."""
+        return min(self.policies, key=lambda each: each.left[0])
+
+
+def policies_room(snapshot: Snapshot, car_id: int | None, override: Callable[[PolicyInputs], PolicyInputs]) -> PoliciesRoom:
+    """The limits of a car (the first when None) under its inputs. Raises: NotSetUp; Refusal for an input that cannot be."""
+    owned = snapshot.home.car(car_id)
+    defaults = _defaults(owned, snapshot.home)
+    inputs = override(defaults)
+    return in_this_minute(snapshot, ("limit policies", owned.id, inputs), lambda: _lived(snapshot, owned, inputs, defaults))
+
+
+def _defaults(owned: OwnedCar, home: Home) -> PolicyInputs:
+    cell = owned.car.pack.chemistry
+    return PolicyInputs(
+        limit=owned.habit.limit, late=True, stands="own", heated_c=owned.place.garage_heated_c, climate="own", years=8,
+        weekly_full=cell is Chemistry.LFP, pack_price=home.pack_price(cell), stop_worth=STOP_WORTH * home.per_euro,
+        weeks=6.0,
+    )  # fmt: skip
+
+
+def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: PolicyInputs) -> PoliciesRoom:
+    """Everything worked out."""
+    battery, home = battery_of(snapshot, owned), snapshot.home
+    garage = None if inputs.stands == "own" else (inputs.stands, inputs.heated_c)
+    made = car_year(snapshot, owned, garage=garage, weather=HOT if inputs.climate == "hot" else None)
+    year, pack = own_year(made), battery.car.pack
+    limits = tuple(sorted({*LIMITS, round(inputs.limit, 3)}))
+    before, health, scale = battery.life.whole, battery.trend.health, battery.trend.scale
+    lived = side_by_side(
+        pack.chemistry, pack.usable_kwh_new, year, limits=limits, health=health, scale=scale[0], before=before, years=inputs.years,
+        late=inputs.late, weekly_full=inputs.weekly_full,
+    )  # fmt: skip
+    home_price, (way_price, way_known) = _home_price(snapshot, owned), _way_price(battery, home.per_euro)
+    driven = float(np.count_nonzero(year.use_kwh > 0)) * 365.25 / len(year.use_kwh)
+    regen = driven * np.array(regen_lost(battery.car, owned.habit.trip, limits))
+    prices = Prices(pack_per_kwh=inputs.pack_price, way_above_home=max(0.0, way_price - home_price), stop=inputs.stop_worth)
+    policies = judged(lived, scale, health, pack.usable_kwh_new, inputs.years, prices, regen)
+    own = next(each for each in policies if abs(each.limit - inputs.limit) < 1e-3)
+    temp_c, soc = np.meshgrid(STORED_C, STORED_SOC)
+    return PoliciesRoom(
+        cars=snapshot.home.names, battery=battery, inputs=inputs, defaults=defaults, policies=policies, own=own,
+        best=max(policies, key=lambda each: (each.net, -each.limit)),
+        stored=scale[0] * stored(pack.chemistry, before, temp_c, soc, 7.0 * inputs.weeks),
+        logged=made.logged, way_price=way_price, way_known=way_known, home_price=home_price, currency=home.currency,
+    )  # fmt: skip
+
+
+def _home_price(snapshot: Snapshot, owned: OwnedCar) -> float:
+    """The cheapest hours of the coming week at home, per kWh; 0 without a tariff."""
+    if owned.contract is None:
+        return 0.0
+    span = snapshot.minute, snapshot.minute + timedelta(days=WEEK)
+    return float(with_prices(snapshot.log, owned.contract, span).cells(*span).price_per_kwh.min())
+
+
+def _way_price(battery: Battery, per_euro: float) -> tuple[float, bool]:
+    """What a kWh on the way costs: as this car's fast charges did, else from memory."""
+    sums = battery.sums
+    if sums.fast_kwh > 0 and sums.fast_cost > 0:
+        return sums.fast_cost / sums.fast_kwh, True
+    return WAY_PRICE * per_euro, False
+
+
+def keep_limit(household: Household, car_id: int, limit: float, words: str, seen_revision: int) -> int:
+    """Make a limit the habit's; returns the number to undo it by. Raises: Refusal; Stale."""
+    if not 0.3 <= limit <= 1.0:
+        raise Refusal("The everyday limit must lie between 30 and 100 %.", "limit")
+    with household.deciding(words, seen_revision) as session:
+        write_habit(session, car_id, limit=limit)
+    return session.number

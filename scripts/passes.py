@@ -39,12 +39,12 @@ class Traced(NamedTuple):
     statement: str = ""
 
 
-OF_THE_CAR = "(SELECT tariff_id FROM habit WHERE car_id = 1)"
+OF_THE_CAR = "tariff_id = (SELECT tariff_id FROM habit WHERE car_id = 1)"
 TRACED = {
     "typed temperature": Traced(-13.37, r"out_(now|low)_c|typed_c\b|TypedNight", "/tonight?out_low_c=-13.37"),
     "price": Traced(
         0.3137, "price_per_kwh",
-        statement=f"UPDATE tariff_band SET price_per_kwh = 0.3137 WHERE id = (SELECT min(id) FROM tariff_band WHERE tariff_id = {OF_THE_CAR})",
+        statement=f"UPDATE tariff_band SET price_per_kwh = 0.3137 WHERE id = (SELECT min(id) FROM tariff_band WHERE {OF_THE_CAR})",
     ),
     "mass": Traced(1857.3, "mass_kg", statement="UPDATE car SET mass_kg = 1857.3 WHERE id = 1"),
     "held amperes": Traced(

@@ -53,6 +53,24 @@ def facts(session: Session, car_id: int, since: datetime, until: datetime) -> li
 _NONE: frozenset[str] = frozenset()
 
 
+_LAST_NOTED = text(
+    """
+    SELECT max(at) AS at FROM (
+      SELECT max(left_at) AS at FROM drive WHERE car_id = :car UNION ALL
+      SELECT max(begun_at) FROM charge WHERE car_id = :car UNION ALL
+      SELECT max(read_at) FROM reading WHERE car_id = :car AND kind = 'level' UNION ALL
+      SELECT max(read_at) FROM reading WHERE car_id = :car AND kind = 'odometer'
+    )
+    """
+).columns(at=Moment())
+
+
+def last_noted(session: Session, car_id: int) -> datetime | None:
+    """When the latest of a car's facts began; None without any."""
+    found: datetime | None = session.execute(_LAST_NOTED, {"car": car_id}).scalar()
+    return found
+
+
 @dataclass(frozen=True, kw_only=True)
 class Stop:
     """A charge on the way: levels (0 to 1), minutes, the post's kW, the air (°C; None: nobody read it), when it ended."""

@@ -4,6 +4,7 @@ from collections.abc import Callable, Hashable, Iterable, Mapping
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import cached_property
 
 from sqlalchemy.orm import Session
 
@@ -17,21 +18,29 @@ LogTables = Session
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Snapshot:
-    """The home, the log (its tables, for the readers of this package), the world outside, and the present moment on home's clock.
+    """The home, the log (its tables, for the readers of this package), the world outside, and a moment (None: the present).
 
     `typed_c` are the outside temperatures that somebody typed: now, and the low of the morning (°C). `counters` tell how often each table
-    was written by then; None inside a decision, whose writes may still be taken back. `again` reads anew at the same moment, for who
-    works while the page is gone.
+    was written by then; None inside a decision, whose writes may still be taken back.
     """
 
     home: Home
     log: LogTables
     world: World
-    now: datetime
+    moment: datetime | None
     typed_c: tuple[float, float]
     revision: Stamp
     counters: Mapping[str, int] | None
-    again: Callable[[], AbstractContextManager["Snapshot"]]
+    reading: Callable[[datetime], AbstractContextManager["Snapshot"]]
+
+    @cached_property
+    def now(self) -> datetime:
+        """The moment on home's clock: looked at once, when somebody asks."""
+        return (self.moment or self.world.clock.now()).astimezone(self.home.place.clock)
+
+    def again(self) -> AbstractContextManager["Snapshot"]:
+        """A new reading at the same moment, for who works while the page is gone."""
+        return self.reading(self.now)
 
     @property
     def minute(self) -> datetime:
@@ -40,7 +49,7 @@ class Snapshot:
 
     def at(self, moment: datetime) -> "Snapshot":
         """The same state as at another moment."""
-        return replace(self, now=moment)
+        return replace(self, moment=moment)
 
     def state_of(self, tables: Iterable[str] | None = None) -> Hashable:
         """Changes with every write to some tables (None: to any), whoever makes it. Raises: KeyError for a table that is not counted."""

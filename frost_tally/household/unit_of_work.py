@@ -62,16 +62,15 @@ class Household:
             if decided:
                 self._homes.clear()
                 self._homes[key] = home
-        here = now or self.world.clock.now()
         return Snapshot(
             home=home,
             log=session,
             world=self.world,
-            now=here.astimezone(home.place.clock),
+            moment=now,
             typed_c=TYPED_C if now_c is None else (now_c, low_c),
             revision=Stamp(revision, store),
             counters=counters if decided else None,
-            again=lambda: self.reading(here),
+            reading=self.reading,
         )
 
     def as_decided(self, session: Session, now: datetime | None = None) -> Snapshot:

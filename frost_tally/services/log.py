@@ -14,7 +14,7 @@ from ..household import log as store
 from ..household.log import SIZE, TIME, Place, Wanted
 from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
-from .derived import in_this_minute
+from .derived import derived
 
 MOST = 50
 BEFORE, AFTER = timedelta(days=100), timedelta(days=14)
@@ -22,6 +22,8 @@ BEFORE, AFTER = timedelta(days=100), timedelta(days=14)
 A_YEAR = timedelta(days=400)
 EVER = datetime(1970, 2, 1, tzinfo=UTC), datetime(2099, 12, 1, tzinfo=UTC)
 LATELY = timedelta(days=60)
+DOUBTED = ("drive", "charge", "reading")
+READS = (*DOUBTED, "capacity_test", "event", "outlet", "car")
 WIDEST = timedelta(days=200)
 """Entries that are further apart, such as the longest drives of ten years, are not held against their neighbours in the list."""
 __all__ = ["MOST", "SIZE", "TIME", "Names", "Place", "Timeline", "Wanted", "doubtful", "everything", "names", "timeline"]
@@ -69,14 +71,16 @@ class Timeline:
 def timeline(snapshot: Snapshot, wanted: Wanted, after: Place | None = None, most: int = MOST) -> Timeline:
     """A page of the log after a place in it, the first one without."""
 
+    today = snapshot.now.replace(hour=0, minute=0, second=0, microsecond=0)
+
     def read() -> Timeline:
-        now, log = snapshot.minute, snapshot.log
+        now, log = today + timedelta(days=1), snapshot.log
         found = store.page(log, wanted, after, most + 1)
         shown, more = [entry for _, entry in found[:most]], len(found) > most
         since, until = _span(shown, now)
         near = until - since <= WIDEST
-        lately = doubts_between(snapshot, now - LATELY, now + timedelta(days=1))
-        covered = near and since >= now - LATELY
+        lately = doubts_between(snapshot, today - LATELY, now + timedelta(days=1))
+        covered = near and since >= today - LATELY
         odd = lately if covered else doubts_between(snapshot, since, until) if near else []
         return Timeline(
             names=names(snapshot),
@@ -92,7 +96,7 @@ def timeline(snapshot: Snapshot, wanted: Wanted, after: Place | None = None, mos
             },
         )
 
-    return in_this_minute(snapshot, ("log", wanted, after, most), read)
+    return derived(snapshot, ("log", snapshot.home, wanted, after, most, today), read, READS)
 
 
 def _span(entries: Sequence[Entry], now: datetime) -> tuple[datetime, datetime]:
@@ -120,13 +124,14 @@ def _by_entry(found: Sequence[Doubt]) -> dict[tuple[str, int], tuple[Doubt, ...]
 
 def doubtful(snapshot: Snapshot, ever: bool = False) -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
     """The entries of the last year, or `ever`, that do not go together with their neighbours, the newest first."""
+    today = snapshot.now.replace(hour=0, minute=0, second=0, microsecond=0)
 
     def read() -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
-        found = _by_entry(doubts_between(snapshot, *(EVER if ever else (snapshot.minute - A_YEAR, EVER[1])), A_YEAR))
+        found = _by_entry(doubts_between(snapshot, *(EVER if ever else (today - A_YEAR, EVER[1])), A_YEAR))
         entries = store.read_entries(snapshot.log, found)
         return tuple((entries[key], found[key]) for key in sorted(found, key=lambda key: entries[key].at, reverse=True))
 
-    return in_this_minute(snapshot, ("doubtful", ever), read)
+    return derived(snapshot, ("doubtful", snapshot.home, ever, today), read, DOUBTED)
 
 
 def everything(snapshot: Snapshot, wanted: Wanted) -> list[Entry]:

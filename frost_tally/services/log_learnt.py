@@ -11,10 +11,10 @@ from ..core.home import OwnedCar
 from ..core.log.efficiency import Efficiency
 from ..core.log.stands import standby
 from ..core.units import Array
-from ..household.log_facts import facts
+from ..household.log_facts import facts, last_noted
 from ..household.plans import plan_errors
 from ..household.snapshot import Snapshot
-from .derived import in_this_minute
+from .derived import derived
 from .home import OfCar
 from .measured import measured
 from .past import noted_days
@@ -22,6 +22,8 @@ from .past import noted_days
 DAYS, PLANS = 1000, 400
 GRID_C = np.arange(-24.0, 33.0, 4.0)
 LATELY = timedelta(days=400)
+"""Before the last entry: so much of the log tells what standing takes."""
+READS = ("drive", "charge", "reading", "night_plan", "weather")
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -60,29 +62,30 @@ class Shows(OfCar):
 
 def shows(snapshot: Snapshot, car_id: int | None = None) -> Shows:
     """What the log shows of a car (the first when None). Raises: NotSetUp without a car."""
+    owned = snapshot.home.car(car_id)
+    return derived(snapshot, ("shows", owned, snapshot.home), lambda: _shows(snapshot, owned), READS)
 
-    def work() -> Shows:
-        owned, now, log = snapshot.home.car(car_id), snapshot.minute, snapshot.log
-        days, usable_kwh = noted_days(snapshot, owned, DAYS), owned.car.pack.usable_kwh
-        soc_a_day, stood = standby(facts(log, owned.id, now - LATELY, now + timedelta(days=1)))
-        plans = np.array(plan_errors(log, owned.id, PLANS)).reshape(-1, 3)
-        return Shows(
-            owned=owned,
-            cars=snapshot.home.names,
-            outlets={each.id: each.name for each in snapshot.home.outlets},
-            efficiency=measured(snapshot, owned),
-            air_c=days.air_c,
-            wh_per_km=1000 * days.soc_used * usable_kwh / np.maximum(days.km, 0.1),
-            grid_c=GRID_C,
-            model=_model(owned, days),
-            plan_at=plans[:, 0],
-            plan_error=plans[:, 1],
-            plan_width=plans[:, 2],
-            standby_soc=soc_a_day,
-            standby_days=stood,
-        )
 
-    return in_this_minute(snapshot, ("shows", car_id), work)
+def _shows(snapshot: Snapshot, owned: OwnedCar) -> Shows:
+    log, days, usable_kwh = snapshot.log, noted_days(snapshot, owned, DAYS), owned.car.pack.usable_kwh
+    until = last_noted(log, owned.id) or snapshot.now
+    soc_a_day, stood = standby(facts(log, owned.id, until - LATELY, until))
+    plans = np.array(plan_errors(log, owned.id, PLANS)).reshape(-1, 3)
+    return Shows(
+        owned=owned,
+        cars=snapshot.home.names,
+        outlets={each.id: each.name for each in snapshot.home.outlets},
+        efficiency=measured(snapshot, owned),
+        air_c=days.air_c,
+        wh_per_km=1000 * days.soc_used * usable_kwh / np.maximum(days.km, 0.1),
+        grid_c=GRID_C,
+        model=_model(owned, days),
+        plan_at=plans[:, 0],
+        plan_error=plans[:, 1],
+        plan_width=plans[:, 2],
+        standby_soc=soc_a_day,
+        standby_days=stood,
+    )
 
 
 def _model(owned: OwnedCar, days: Days) -> Array:

@@ -19,12 +19,13 @@ from ..core.units import Array
 from ..household.log_facts import Charged, Driven, charges, drives
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .derived import in_this_minute
+from .derived import derived
 from .measured import charging_car, measured
 from .notable import NotableDay, best_and_worst
 
 AROUND = timedelta(days=3)
 AMPLE_KW = 7.0
+READS = ("drive", "charge", "price", "weather")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -72,6 +73,7 @@ def month_after(first: date, months: int = 1) -> date:
 
 def month(snapshot: Snapshot, first: date, car_id: int | None = None) -> Month:
     """A month, of one car or of all."""
+    over = _start(month_after(first), snapshot.home.place.clock) <= snapshot.now
 
     def work() -> Month:
         home, zone = snapshot.home, snapshot.home.place.clock
@@ -85,11 +87,11 @@ def month(snapshot: Snapshot, first: date, car_id: int | None = None) -> Month:
             worst=worst,
             currency=home.currency,
             zone=zone,
-            over=edges[1] <= snapshot.minute,
+            over=over,
             days=_by_day(spans, zone),
         )
 
-    return in_this_minute(snapshot, ("month", first, car_id), work)
+    return derived(snapshot, ("month", snapshot.home, first, car_id, over), work, (*READS, "reading"))
 
 
 def _by_day(spans: list["_Span"], zone: ZoneInfo) -> dict[int, tuple[float, float, float]]:
@@ -131,7 +133,7 @@ def year(snapshot: Snapshot, number: int, car_id: int | None = None) -> Year:
         sums = tuple(reduce(add, each, Sums()) for each in zip(*by_car, strict=True)) if by_car else (Sums(),) * 24
         return Year(year=number, months=sums[12:], before=sums[:12], currency=snapshot.home.currency)
 
-    return in_this_minute(snapshot, ("year", number, car_id), work)
+    return derived(snapshot, ("year", snapshot.home, number, car_id), work, READS)
 
 
 class _Span:

@@ -22,6 +22,7 @@ from ..household.snapshot import Snapshot
 from ..standins.weather import TypedNight
 from ..world import Weather
 from .climate import HoursOfFiles, climate_of
+from .derived import derived
 
 RECENT = 30
 LEARNT_FROM = 1000
@@ -48,17 +49,23 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
 
 
 def noted_days(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading | None = None) -> Days:
-    """The latest days driven, the earliest first, in the weather of the place, or as it was typed for them."""
-    facts, zone, climate = driven_days(snapshot.log, owned.id, limit), owned.zone, climate_of(snapshot, owned.place)
+    """The latest days driven, the earliest first, in the weather of the place, or as it was typed for them; kept while the log stands."""
+    read = tyres or tyres_now(snapshot.log, owned)
+    what = ("noted days", owned.id, owned.place, owned.habit.parked_h, read, limit)
+    return derived(snapshot, what, lambda: _noted(snapshot, owned, limit, read), ("drive", "weather"))
+
+
+def _noted(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading) -> Days:
+    facts, climate = driven_days(snapshot.log, owned.id, limit), climate_of(snapshot, owned.place)
     if not facts:
         return Days(**{each.name: np.zeros(0) for each in fields(Days)})
     days = days_of(
         owned,
-        tyres or tyres_now(snapshot.log, owned),
-        [each.left_at.astimezone(zone) for each in facts],
+        tyres,
+        [each.left_at.astimezone(owned.zone) for each in facts],
         np.array([each.km for each in facts]),
         np.array([each.soc_used for each in facts]),
-        [climate if snapshot.world.weather is not None else _as_typed(each, zone, climate) for each in facts],
+        [climate if snapshot.world.weather is not None else _as_typed(each, owned.zone, climate) for each in facts],
     )
     starts = np.array([(each.pack_c, each.cabin_c) for each in facts], dtype=float)
     return replace(days, pack_c=starts[:, 0], cabin_c=starts[:, 1])

@@ -1,20 +1,17 @@
 """The counters of the tables, and whether what is kept under them declares all that it reads."""
 
 import sqlite3
-from collections.abc import Callable
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
-from unittest import mock
 
-from sqlalchemy import event, insert, text
+from sqlalchemy import insert, text
 
 from frost_tally.demo import EVENING
 from frost_tally.household import everything
 from frost_tally.household.models import ReadingRow, WayRow
-from frost_tally.household.snapshot import Snapshot
 from frost_tally.household.store import backup, restore
 from frost_tally.household.written import counted, times
-from frost_tally.services import compare, derived, outlets, weekly
+from frost_tally.services import derived
 from tests.homes import read
 from tests.household.test_store import InFolder
 
@@ -82,45 +79,6 @@ class Counters(InFolder):
         with closing(sqlite3.connect(self.database)) as connection:
             found = connection.execute("SELECT count(*) FROM sqlite_master WHERE type = 'trigger'").fetchone()[0]
         self.assertEqual(found, 3 * len(everything.names()))
-
-
-class Declared(InFolder):
-    """SQLite's authorizer hears of every column that a statement reads."""
-
-    def test_results_of_a_year_read_what_they_declare(self) -> None:
-        home = self.household()
-        seen = set[str]()
-
-        def hear(action: int, table: str | None, *_: object) -> int:
-            if action == sqlite3.SQLITE_READ and table:
-                seen.add(table)
-            return sqlite3.SQLITE_OK
-
-        home.engine.dispose()
-        event.listen(home.engine, "connect", lambda connection, _: connection.set_authorizer(hear))
-        now = read(home)
-        asked: dict[str, tuple[set[str], frozenset[str]]] = {}
-
-        def noting(
-            snapshot: Snapshot, what: tuple[object, ...], work: Callable[[Snapshot], object], wait_s: float, reads: frozenset[str]
-        ) -> object:
-            home.engine.dispose()  # a statement that a connection knows is not looked at again
-            reading = read(home)
-            derived.forget()
-            seen.clear()
-            result = work(reading)
-            asked[str(what[0])] = set(seen), reads
-            return result
-
-        for module in (compare, outlets, weekly):
-            self.enterContext(mock.patch.object(module, "derived_later", noting))
-        compare.comparison(now)
-        outlets.outlets_bench(now, 1)
-        weekly.weekly_room(now, 1, lambda usual: usual)
-        self.assertEqual(set(asked), {"compare", "bench", "weekly"})
-        for name, (heard, declared) in asked.items():
-            self.assertLessEqual(heard - {"sqlite_master"}, declared, name)
-            self.assertGreaterEqual(heard | {"weather", "meter", "price"}, declared, f"{name} declares too much")
 
 
 class Held(InFolder):

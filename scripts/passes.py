@@ -48,8 +48,8 @@ TRACED = {
     ),
     "mass": Traced(1857.3, "mass_kg", statement="UPDATE car SET mass_kg = 1857.3 WHERE id = 1"),
     "held amperes": Traced(
-        7.7, r"held_(a|from|until|to)\b|Held(Hours|Span)?\b|\.held\b",
-        statement="UPDATE outlet SET held_a = 7.7, held_from = '19:00:00.000000', held_until = '21:00:00.000000' WHERE id = 1",
+        7.73, r"held_(a|from|until|to)\b|Held(Hours|Span)?\b|\.held\b",
+        statement="UPDATE outlet SET held_a = 7.73, held_from = '19:00:00.000000', held_until = '21:00:00.000000' WHERE id = 1",
     ),
 }  # fmt: skip
 

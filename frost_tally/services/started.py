@@ -7,7 +7,6 @@ from ..core.charge.start_check import Current
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.home import Outlet
 from ..household.plans import NotedStart
-from .evening import Now
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -34,7 +33,6 @@ class Started:
         return self.noted is not None and self.noted.check.rate(self.planned, self.circuit_a) is None
 
 
-def started_of(now: Now, car: Car) -> Started:
+def started_of(noted: NotedStart | None, outlet: Outlet, car: Car) -> Started:
     """What was seen when the cable went in, beside what the outlet and the car were to give."""
-    outlet = now.owned.at
-    return Started(noted=now.started, planned=charge_rate(outlet.supply, car), outlet=outlet)
+    return Started(noted=noted, planned=charge_rate(outlet.supply, car), outlet=outlet)

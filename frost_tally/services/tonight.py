@@ -282,7 +282,7 @@ def _compute(
         outing=now.outing(inputs),
         alarms=now.alarms,
         known=now.errors,
-        started=started_of(now, car),
+        started=started_of(now.started, now.owned.at, car),
         revision=now.revision,
         level_at=now.level_at,
     )

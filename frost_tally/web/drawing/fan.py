@@ -64,7 +64,10 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
         if at - last > 52:
             parts.append(
                 text(
-                    min(max(at, 18), width - 30), foot + 18, hour(departs + timedelta(hours=p.hours), day.night, units), "mid dim"
+                    min(max(at, 18), width - 30),
+                    foot + 18,
+                    hour(departs + timedelta(hours=p.hours), day.night.zone, units),
+                    "mid dim",
                 )
             )
             last = at

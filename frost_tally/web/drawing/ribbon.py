@@ -84,11 +84,11 @@ def level_points(night: Tonight) -> list[tuple[datetime, float]]:
 def describe(night: Tonight, units: Units, said: Verdict) -> str:
     """The ribbon in words: what the room says, and what is drawn besides."""
     prices = ", ".join(
-        f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night, units)}" for run in runs(night.plan.prices)
+        f"{units.text(run[2], 'price', 2, unit=False)} from {hour(run[0], night.zone, units)}" for run in runs(night.plan.prices)
     )
     levels = f"Floor {percent(night.floor)}, limit {percent(night.inputs.limit)}."
     held = [
-        f"{hour(each.start, night, units)} to {hour(each.end, night, units)} {held_words(each, units)}"
+        f"{hour(each.start, night.zone, units)} to {hour(each.end, night.zone, units)} {held_words(each, units)}"
         for each in night.plan.held
     ]
     return f"Night ribbon. {said.plain} Prices per kWh: {prices}. {levels}{''.join(f' {each}.' for each in held)}"
@@ -153,17 +153,21 @@ class _Wide:
                 parts.append(text((a + b) / 2, BASE - 12, words, "mid inv b"))
             if b - a > 100:
                 parts += [
-                    self.tick(a, hour(block.start, night, self.units), "b"),
-                    self.tick(b, hour_up(block.end, night, self.units), "b"),
+                    self.tick(a, hour(block.start, night.zone, self.units), "b"),
+                    self.tick(b, hour_up(block.end, night.zone, self.units), "b"),
                 ]
             else:
                 parts.append(
-                    self.tick((a + b) / 2, f"{hour(block.start, night, self.units)}–{hour_up(block.end, night, self.units)}", "b")
+                    self.tick(
+                        (a + b) / 2,
+                        f"{hour(block.start, night.zone, self.units)}–{hour_up(block.end, night.zone, self.units)}",
+                        "b",
+                    )
                 )
         if night.plan.warm.lead_s > 0:
             a, b = self.x(night.plan.warm_start), self.x(night.plan.request.departure)
             parts.append(element("rect", x=a, y=BASE - BLOCK, width=b - a, height=BLOCK, fill="url(#night-heat)", class_="warm"))
-            parts.append(self.tick(a, hour(night.plan.warm_start, night, self.units), "b ember"))
+            parts.append(self.tick(a, hour(night.plan.warm_start, night.zone, self.units), "b ember"))
         return "".join(parts)
 
     def held(self) -> str:
@@ -205,7 +209,7 @@ class _Wide:
                 text(
                     max(x0 + 10, 76.0),
                     y0 + (20 if below else -9),
-                    f"{percent(night.inputs.soc_now)} at {hour(night.plan.start, night, self.units)}",
+                    f"{percent(night.inputs.soc_now)} at {hour(night.plan.start, night.zone, self.units)}",
                     "b",
                 ),
                 element(
@@ -234,7 +238,7 @@ class _Wide:
 
     def post(self) -> str:
         x = self.x(self.night.plan.request.departure)
-        words = hour(self.night.plan.request.departure, self.night, self.units)
+        words = hour(self.night.plan.request.departure, self.night.zone, self.units)
         long = 60 if len(words) < 6 else 76
         flag = polygon([(x, 10), (x + long, 10), (x + long - 9, 21), (x + long, 32), (x, 32)], "flag")
         return element(
@@ -250,7 +254,7 @@ class _Wide:
         for at in self.frame.hours:
             parts.append(line(self.x(at), BASE, self.x(at), BASE + 5, "tick"))
             if at.astimezone(self.night.zone).hour % 3 == 2:
-                words = hour(at, self.night, self.units)
+                words = hour(at, self.night.zone, self.units)
                 parts.append(text(min(max(self.x(at), 24), WIDE - 24), BASE + (52 if self.two_rows else 38), words, "mid dim"))
         now = self.x(self.night.plan.start)
         mark = polygon([(now, BASE), (now - 8, BASE + 14), (now + 8, BASE + 14)], "ink")

@@ -115,7 +115,7 @@ class _Upright:
 
     def post(self) -> str:
         y = self.y(self.night.plan.request.departure)
-        words = hour(self.night.plan.request.departure, self.night, self.units)
+        words = hour(self.night.plan.request.departure, self.night.zone, self.units)
         long = 50 if len(words) < 6 else 68
         flag = polygon([(0, y - 12), (long - 8, y - 12), (long, y), (long - 8, y + 12), (0, y + 12)], "flag")
         post = line(0, y, NARROW - 30, y, "post") + flag + text(3, y + 5, words, "inv b")

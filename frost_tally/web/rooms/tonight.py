@@ -1,14 +1,13 @@
 """Room 1, Tonight: the verdict, the ribbon, the tally, the levers, and plan beside fact."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from datetime import time
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
-from ...core.advice.limit import Charges, Need
+from ...core.advice.limit import Charges
 from ...core.advice.night_inputs import NightInputs
 from ...core.charge.control import How
 from ...core.charge.start_check import Trouble
@@ -23,23 +22,18 @@ from ...services import tonight as service
 from ...services.home import Stale
 from ...services.tariffs import fetch_all
 from ...services.warmup import settle
-from ..drawing import ribbon, ribbon_upright, stair
-from ..drawing.both import Both
 from ..forms import choice, clock, number, parse, views
 from ..guard import Posted
-from ..ledger import Ledger, ledger
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import save, seen, whole_number
 from ..reading import household_of, snapshot_of
-from ..units import Units
+from ..tonight_view import view
 from ..winter_lines import winter_lines
 from ..words.demo_nights import DEMO_NIGHTS
 from ..words.lists import CHARGES, CONTROLS, DAYS
-from ..words.night import day_names, kept_words, night_title, set_words, verdict
-from ..words.plan_facts import CHIP_FIGURES, beside, chips
-from ..words.sentence import Verdict
-from ..words.start import LOOK, TROUBLES, started_words
+from ..words.night import day_names
+from ..words.start import LOOK, TROUBLES
 from ..words.warm import WARM_UPS
 
 router = Router()
@@ -80,55 +74,6 @@ class StartForm(BaseModel):
     """What was seen when the cable went in; the troubles are ticked."""
 
     amps: float | None = number("The car shows", "current", 0, 125, "Its amperes; empty if you did not look.", None)
-
-
-@dataclass(frozen=True, kw_only=True)
-class TonightView:
-    """Everything the template needs."""
-
-    night: service.Tonight
-    units: Units
-    title: str
-    verdict: Verdict
-    kept: str
-    settings: tuple[str, ...]
-    started: tuple[str, ...]
-    raises: str
-    ribbon: Both
-    beside: tuple[tuple[str, str, str], ...]
-    stair: Both | None
-    ledger: tuple[Ledger, ...]
-    chips: tuple[tuple[str, str, str], ...]
-    chip_figures: Mapping[str, str]
-
-
-def view(night: service.Tonight, units: Units) -> TonightView:
-    """The room as text and pictures."""
-    tally = night.tally
-    band = stair.range_band(night.plan.soc_departure, night.arrival, night.inputs.km, tally) if tally else (0.0, 0.0)
-    said = verdict(night, units)
-    words = ribbon.describe(night, units, said)
-    return TonightView(
-        night=night,
-        units=units,
-        title=night_title(night),
-        verdict=said,
-        kept=kept_words(night, units),
-        settings=tuple(set_words(night, units)),
-        started=tuple(started_words(night, units)),
-        raises=units.field(night.limit_advice.target_soc, "percent") if _raises(night) else "",
-        ribbon=Both(lambda upright: (ribbon_upright.upright if upright else ribbon.wide)(night, units, words)),
-        beside=beside(night, units),
-        stair=stair.both(tally, band, units) if tally else None,
-        ledger=ledger(tally, units),
-        chips=chips(night, units),
-        chip_figures=CHIP_FIGURES,
-    )
-
-
-def _raises(night: service.Tonight) -> bool:
-    """Whether a higher limit is proposed for this night."""
-    return not night.idle and night.limit_advice.need in (Need.RAISE, Need.FULL) and night.plan.short_soc < 0.005
 
 
 def _compute(asked: Asked, override: Callable[[NightInputs], NightInputs]) -> service.Tonight:

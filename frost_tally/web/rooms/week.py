@@ -49,7 +49,10 @@ def _row(night: WeekNight, made: Week, units: Units) -> tuple[str, ...]:
     blocks = night.plan.blocks if night.plan else ()
     return (
         evening_line(night, units),
-        ", ".join(f"{hour(each.start, made.owned, units)}–{hour_up(each.end, made.owned, units)}" for each in blocks[:3]) or "–",
+        ", ".join(
+            f"{hour(each.start, made.owned.zone, units)}–{hour_up(each.end, made.owned.zone, units)}" for each in blocks[:3]
+        )
+        or "–",
         percent(night.soc),
         percent(night.leaves_soc),
         percent(night.needs_soc) if night.km > 0 else "–",

@@ -21,10 +21,10 @@ def _begun(night: Tonight, units: Units) -> list[str]:
     begun, should = night.kept.starts if night.kept else None, night.expected_soc
     if begun is None or should is None:
         return []
-    has, now = night.inputs.soc_now, hour(night.now, night, units)
+    has, now = night.inputs.soc_now, hour(night.now, night.zone, units)
     pulled = night.inputs.soc_now != night.habits.soc_now
     if not pulled and (night.level_at is None or night.level_at < begun):
-        read = f" since {hour(night.level_at, night, units)}" if night.level_at else ""
+        read = f" since {hour(night.level_at, night.zone, units)}" if night.level_at else ""
         return [
             f"By the plan that is kept it has {percent(should)} by {now}, but nobody has read its level{read}: this is planned from now as "
             f"if it still had {percent(has)}. Type in what it shows."
@@ -56,7 +56,7 @@ def _prices(night: Tonight, units: Units) -> list[str]:
     missing = [slot.start for slot in night.plan.prices if slot.band != SERIES_BAND]
     if missing and len(missing) < len(night.plan.prices):
         return [
-            f"Dated prices are known for a part of the night only; from {hour(missing[0], night, units)} the painted week counts."
+            f"Dated prices are known for a part of the night only; from {hour(missing[0], night.zone, units)} the painted week counts."
         ]
     if missing and night.feed:
         return ["The dated prices of this night have not come: the painted week counts until they do."]

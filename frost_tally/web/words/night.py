@@ -52,7 +52,7 @@ def kept_words(night: Tonight, units: Units) -> str:
     leaves, limit = kept.departure.astimezone(night.zone), percent(kept.limit)
     low, high = (round(100 * max(0.0, each)) for each in (kept.arrival_low, kept.arrival_high))
     return (
-        f"Kept for this night at {hour(kept.kept_at, night, units)}: to {limit}, leaving {leaves:%A} at {units.clock(leaves)} for "
+        f"Kept for this night at {hour(kept.kept_at, night.zone, units)}: to {limit}, leaving {leaves:%A} at {units.clock(leaves)} for "
         f"{units.text(kept.km, 'distance')}, home with {percent(kept.arrival_likely)} ({low}–{high}), for {units.money(kept.cost)}."
     )
 
@@ -69,7 +69,7 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
         ]  # fmt: skip
     plan, parts = night.plan, _plug_words(night, units)
     if plan.blocks:
-        times = [f"{hour(b.start, night, units)}–{_until(b.end, night, units)}" for b in plan.blocks]
+        times = [f"{hour(b.start, night.zone, units)}–{_until(b.end, night, units)}" for b in plan.blocks]
         parts.append(Part("Charging "))
         for i, each in enumerate(times[:3]):
             parts += [Part(", " if i else ""), Part(each, "strong")]
@@ -77,14 +77,14 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
     else:
         parts.append(Part(f"No charging tonight: {why_words(plan.reason, units) or 'nothing to add'}"))
     if plan.warm.lead_s > 0:
-        parts += [Part(", warm-up at "), Part(hour(plan.warm_start, night, units), "heat")]
+        parts += [Part(", warm-up at "), Part(hour(plan.warm_start, night.zone, units), "heat")]
     return [*parts, Part(".")]
 
 
 def _until(end: datetime, night: Tonight, units: Units) -> str:
     """When a block ends, rounded up, but never past the minute in which the warm-up begins."""
     late = night.plan.warm.lead_s > 0 and end + timedelta(seconds=59) > night.plan.warm_start
-    return (hour if late else hour_up)(end, night, units)
+    return (hour if late else hour_up)(end, night.zone, units)
 
 
 def _plug_words(night: Tonight, units: Units) -> list[Part]:
@@ -184,7 +184,8 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append("Above 90 % the car brakes less with its motor at first.")
     if plan.last_part is not None:
         notes.append(
-            f"The last part waits until {hour(plan.last_part.start, night, units)}, whatever its hours cost: a full pack should not stand."
+            f"The last part waits until {hour(plan.last_part.start, night.zone, units)}, whatever its hours cost: a full pack should "
+            "not stand."
         )
     if plan.late_as_a_whole:
         notes.append("There is one start, so all of it comes late, whatever its hours cost: a full pack should not stand.")
@@ -202,12 +203,12 @@ def _frost(night: Tonight, units: Units) -> list[str]:
     if plan.waiting_is_dearer:
         said.append(
             f"It does not wait for the latest cheap hours: a pack that waits in this frost cools and must be warmed again. From "
-            f"{hour(late.start, night, units)} it would cost {units.money(late.cost)}."
+            f"{hour(late.start, night.zone, units)} it would cost {units.money(late.cost)}."
         )
     if plan.colder_is_cheaper:
         colder, warmer = (units.text(each, "temperature", 0) for each in (cheapest.pack_c, plan.warm.pack_c))
         said.append(
-            f"Charging from {hour(cheapest.start, night, units)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave "
+            f"Charging from {hour(cheapest.start, night.zone, units)} would cost {units.money(plan.cost - cheapest.cost)} less, but leave "
             f"the pack at {colder} instead of {warmer}: that warmth spares {units.money(cheapest.warmth_worth)} on the day."
         )
     return said
@@ -250,15 +251,19 @@ def set_words(night: Tonight, units: Units) -> list[str]:
         )
         bed = ", when you go to bed" if late and (begin - night.now) > timedelta(minutes=20) else ""
         level = percent(plan.highest_soc)
-        full = f"it is at {level} by {hour_up(end, night, units)}" if end < plan.request.departure.astimezone(night.zone) else ""
-        pull = [f"Pull it at {hour(end, night, units)}: the house needs its power then."] if stops else []
+        full = (
+            f"it is at {level} by {hour_up(end, night.zone, units)}"
+            if end < plan.request.departure.astimezone(night.zone)
+            else ""
+        )
+        pull = [f"Pull it at {hour(end, night.zone, units)}: the house needs its power then."] if stops else []
         return [f"Plug in at {units.clock(begin)}{bed}{f'; {full}' if full else ''}.", *pull, *lines]
     start = units.clock(begin)
     was = last.starts.astimezone(night.zone) if last and last.starts else None
     if was is None or (was.hour, was.minute) != (begin.hour, begin.minute):
         lines.insert(0, f"Timer: start {start}.")
     if stops:
-        lines.insert(1, f"Timer: end {hour(end, night, units)}, for the house needs its power then.")
+        lines.insert(1, f"Timer: end {hour(end, night.zone, units)}, for the house needs its power then.")
     if last is not None:
         since = f"{last.departure.astimezone(night.zone):%A}"
         lines.append(f"{'Nothing else' if lines else 'Nothing'} changed since {since}’s night.")

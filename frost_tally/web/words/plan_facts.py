@@ -51,7 +51,13 @@ def chips(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
             "the charging’s bill over what reached the pack; tally, day and warm-up count with it",
         ),
         *(
-            [("Latest plug-in", hour(plan.latest_plug_in, night, units), "still reaches the limit, at a dearer price perhaps")]
+            [
+                (
+                    "Latest plug-in",
+                    hour(plan.latest_plug_in, night.zone, units),
+                    "still reaches the limit, at a dearer price perhaps",
+                )
+            ]
             if plan.short_soc <= LOWER_SOC and plan.blocks
             else []
         ),
@@ -107,7 +113,7 @@ def beside(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
         pack = f"the pack at {units.text(other.pack_c, 'temperature', 0)} when you leave"
         more = other.wear - plan.wear
         wear = f", {units.money(abs(more))} {'more' if more > 0 else 'less'} wear" if units.pays(abs(more)) else ""
-        words = f"{hour(other.start, night, units)} to {hour_up(other.end, night, units)}, {pack}{wear}"
+        words = f"{hour(other.start, night.zone, units)} to {hour_up(other.end, night.zone, units)}, {pack}{wear}"
         same = abs(other.cost - plan.cost) < 0.005 and abs(other.end - plan.blocks[-1].end).total_seconds() < 120
         found.append((name, units.money(other.cost), "the same as this plan" if same else words))
     found.append(_unplugged(night, units))
@@ -119,7 +125,7 @@ def _unplugged(night: Tonight, units: Units) -> tuple[str, str, str]:
     plan = night.plan
     enough = plan.reached(night.need_soc) if night.need_soc > night.inputs.soc_now else None
     if enough is not None:
-        at = hour_up(enough, night, units)
+        at = hour_up(enough, night.zone, units)
         return (
             "Unplugged early",
             f"before {at}",
@@ -130,7 +136,7 @@ def _unplugged(night: Tonight, units: Units) -> tuple[str, str, str]:
     return (
         "Unplugged early",
         units.text(plan.soc_at(middle), "percent"),
-        f"is what the car has at {hour_up(middle, night, units)}",
+        f"is what the car has at {hour_up(middle, night.zone, units)}",
     )
 
 

@@ -1,7 +1,9 @@
 """Words of the start checks: what to look at when the cable goes in, and what to do about what is wrong."""
 
+from zoneinfo import ZoneInfo
+
 from ...core.charge.start_check import Current, Trouble
-from ...services.tonight import Tonight
+from ...services.started import Started
 from ..units import Units
 from .hours import hour
 
@@ -23,13 +25,12 @@ TROUBLES: dict[Trouble, tuple[str, str]] = {
 }  # fmt: skip
 
 
-def started_words(night: Tonight, units: Units) -> list[str]:
+def started_words(started: Started, zone: ZoneInfo, units: Units) -> list[str]:
     """What the noted start means for the night; nothing where nobody noted one."""
-    started = night.started
     if started.noted is None:
         return []
     check, planned = started.noted.check, units.text(started.planned.amps, "current")
-    at = hour(started.noted.at, night, units)
+    at = hour(started.noted.at, zone, units)
     lines = [f"{TROUBLES[each][0]}, noted at {at}. {TROUBLES[each][1]}" for each in check.troubles]
     seen = units.text(check.amps, "current") if check.amps is not None else ""
     match started.current:

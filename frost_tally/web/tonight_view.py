@@ -1,0 +1,143 @@
+"""Tonight as its templates get it: words, values of forms and pictures, nothing to work out with."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..core.advice.limit import Need
+from ..core.charge.saved_plan import DrivenPlan, SavedPlan
+from ..services.home import Stamp
+from ..services.tonight import Tonight
+from .drawing import ribbon, ribbon_upright, stair
+from .drawing.both import Both
+from .ledger import Ledger, ledger
+from .units import Units
+from .words.night import kept_words, night_title, set_words, verdict
+from .words.plan_facts import CHIP_FIGURES, beside, chips
+from .words.sentence import Verdict, percent
+from .words.start import started_words
+
+WITHIN_SOC = 0.005
+"""So far beside its band a level is still within it: it is read in whole per cent."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ranges:
+    """The ends of the levers that slide, in the reader's units; `motorway` is None where nothing is driven there."""
+
+    km: str
+    motorway: tuple[str, str] | None
+    tyre: tuple[str, str]
+
+
+@dataclass(frozen=True, kw_only=True)
+class TonightView:
+    """Everything the templates need."""
+
+    units: Units
+    title: str
+    air: str
+    cars: tuple[tuple[int, str], ...]
+    car_id: int
+    day: str
+    idle: bool
+    clock: str
+    by_evening: bool
+    revision: Stamp
+    departure: str
+    ranges: Ranges
+    verdict: Verdict
+    kept: str
+    settings: tuple[str, ...]
+    started: tuple[str, ...]
+    blocked: bool
+    outlet_id: int
+    lights: str
+    current: str
+    raises: str
+    open: tuple[int, str] | None
+    noted: tuple[tuple[str, ...], ...]
+    profile: bool
+    ribbon: Both
+    beside: tuple[tuple[str, str, str], ...]
+    stair: Both | None
+    leaves_with: str
+    reserve: str
+    ledger: tuple[Ledger, ...]
+    chips: tuple[tuple[str, str, str], ...]
+    chip_figures: Mapping[str, str]
+
+
+def view(night: Tonight, units: Units) -> TonightView:
+    """The room as text and pictures."""
+    tally, plan, inputs = night.tally, night.plan, night.inputs
+    band = stair.range_band(plan.soc_departure, night.arrival, inputs.km, tally) if tally else (0.0, 0.0)
+    said = verdict(night, units)
+    words = ribbon.describe(night, units, said)
+    now, low = (units.text(each, "temperature", 0) for each in (inputs.out_now_c, inputs.out_low_c))
+    return TonightView(
+        units=units,
+        title=night_title(night),
+        air=f"{now} now, {low} by morning",
+        cars=night.cars,
+        car_id=night.car_id,
+        day=inputs.day,
+        idle=night.idle,
+        clock=units.clock(night.now),
+        by_evening=night.now.hour >= 18,
+        revision=night.revision,
+        departure=plan.request.departure.isoformat(),
+        ranges=_ranges(night, units),
+        verdict=said,
+        kept=kept_words(night, units),
+        settings=tuple(set_words(night, units)),
+        started=tuple(started_words(night.started, night.zone, units)),
+        blocked=night.started.blocked,
+        outlet_id=night.started.outlet.id,
+        lights=night.started.outlet.lights,
+        current=units.text(night.started.planned.amps, "current"),
+        raises=units.field(night.limit_advice.target_soc, "percent") if _raises(night) else "",
+        open=(night.open.id, _planned(night.open)) if night.open else None,
+        noted=tuple(_noted(each, night, units) for each in night.noted),
+        profile=bool(plan.blocks) or plan.warm.wall_kwh > 0,
+        ribbon=Both(lambda upright: (ribbon_upright.upright if upright else ribbon.wide)(night, units, words)),
+        beside=beside(night, units),
+        stair=stair.both(tally, band, units) if tally else None,
+        leaves_with=percent(tally.from_soc if tally else plan.soc_departure),
+        reserve=percent(night.reserve),
+        ledger=ledger(tally, units),
+        chips=chips(night, units),
+        chip_figures=CHIP_FIGURES,
+    )
+
+
+def _raises(night: Tonight) -> bool:
+    """Whether a higher limit is proposed for this night."""
+    return not night.idle and night.limit_advice.need in (Need.RAISE, Need.FULL) and night.plan.short_soc < 0.005
+
+
+def _ranges(night: Tonight, units: Units) -> Ranges:
+    placard = night.car.tyres.placard_kpa
+    motorway = (units.field(80, "speed"), units.field(140, "speed")) if night.owned.habit.motorway_km > 0 else None
+    tyre = units.field(placard - 80, "pressure"), units.field(placard + 30, "pressure")
+    return Ranges(km=units.field(max(400.0, night.inputs.km), "distance"), motorway=motorway, tyre=tyre)
+
+
+def _home_with(plan: SavedPlan) -> str:
+    return f"{percent(plan.arrival_likely)} ({round(100 * plan.arrival_low)}–{round(100 * plan.arrival_high)})"
+
+
+def _planned(plan: SavedPlan) -> str:
+    """What a plan that waits for its day was to bring."""
+    return f"leave with {percent(plan.soc_departure)}, come home with {_home_with(plan)}"
+
+
+def _noted(driven: DrivenPlan, night: Tonight, units: Units) -> tuple[str, ...]:
+    """A plan beside what was driven on it: departure, left with by plan and in fact, home with by plan and in fact, verdict."""
+    plan, leaves = driven.plan, driven.plan.departure.astimezone(night.zone)
+    judged = "above the band" if driven.soc_end > plan.arrival_high else "below the band"
+    if plan.arrival_low - WITHIN_SOC <= driven.soc_end <= plan.arrival_high + WITHIN_SOC:
+        judged = "within the band"
+    return (
+        f"{leaves:%a %d %b} {units.clock(leaves)}", percent(plan.soc_departure), percent(driven.soc_start),
+        _home_with(plan), percent(driven.soc_end), judged,
+    )  # fmt: skip

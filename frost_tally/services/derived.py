@@ -14,9 +14,11 @@ from threading import Lock
 from typing import Any, TypeVar
 
 from ..household.snapshot import Snapshot
+from .size import bytes_of
 
 Result = TypeVar("Result")
 LONG_S = 60.0
+KEY_BYTES, EACH = 1 << 12, 16
 
 
 class NotYet(RuntimeError):
@@ -24,36 +26,59 @@ class NotYet(RuntimeError):
 
 
 class _Memory:
-    """The latest results by key, as futures: whoever asks first works it out, or has it worked out."""
+    """The latest results by key, as futures: whoever asks first works it out, or has it worked out. The oldest go when all together
+    take more than `most` bytes.
+    """
 
     def __init__(self, most: int) -> None:
-        self.most, self._lock = most, Lock()
-        self._kept: OrderedDict[Hashable, Future[Any]] = OrderedDict()
+        self.most, self.bytes, self._lock = most, 0, Lock()
+        self._kept: OrderedDict[Hashable, tuple[Future[Any], int]] = OrderedDict()
+        self._sizes: dict[Hashable, tuple[int, int]] = {}
 
     def future(self, key: Hashable, begin: Callable[[Future[Any]], None]) -> Future[Any]:
         """The result of a key to wait for; `begin` is called for one that nobody asked for yet. A failure is not kept."""
         with self._lock:
-            found, new = self._kept.get(key), False
-            if found is None:
-                found, new = Future(), True
-                self._kept[key] = found
-                while len(self._kept) > self.most:
-                    self._kept.popitem(last=False)
-            self._kept.move_to_end(key)
-        if new:
-            found.add_done_callback(lambda done: self._forget(key, done))
-            begin(found)
+            found, _ = self._kept.get(key, (None, 0))
+            if found is not None:
+                self._kept.move_to_end(key)
+                return found
+            found = Future()
+            self._keep(key, found, KEY_BYTES)
+        found.add_done_callback(lambda done: self._came(key, done))
+        begin(found)
         return found
 
     def clear(self) -> None:
         """Forget everything."""
         with self._lock:
             self._kept.clear()
+            self.bytes = 0
 
-    def _forget(self, key: Hashable, done: Future[Any]) -> None:
-        if done.exception() is not None:
-            with self._lock:
-                self._kept.pop(key, None)
+    def _came(self, key: Hashable, done: Future[Any]) -> None:
+        size = 0 if done.exception() is not None else KEY_BYTES + self._size(done.result())
+        with self._lock:
+            if self._kept.get(key, (None, 0))[0] is done:
+                self._drop(key)
+                if size:
+                    self._keep(key, done, size)
+
+    def _keep(self, key: Hashable, found: Future[Any], size: int) -> None:
+        self._kept[key] = found, size
+        self.bytes += size
+        while self.bytes > self.most and len(self._kept) > 1:
+            self._drop(next(iter(self._kept)))
+
+    def _drop(self, key: Hashable) -> None:
+        self.bytes -= self._kept.pop(key)[1]
+
+    def _size(self, result: object) -> int:
+        """About its bytes; weighing takes a millisecond, so that of a kind every sixteenth is weighed, and the greatest counts for all."""
+        kind: Any = tuple(map(type, result)) if isinstance(result, tuple) else type(result)
+        asked, most = self._sizes.get(kind, (0, 0))
+        if asked % EACH == 0 or kind in (list, dict):
+            most = max(most, bytes_of(result))
+        self._sizes[kind] = asked + 1, most
+        return most
 
 
 def _fill(future: Future[Any], work: Callable[[], Any]) -> None:
@@ -63,12 +88,14 @@ def _fill(future: Future[Any], work: Callable[[], Any]) -> None:
         future.set_exception(problem)
 
 
-_HERE, _LATER = _Memory(80), _Memory(48)
+_MINUTE, _HERE, _LATER = _Memory(8 << 20), _Memory(16 << 20), _Memory(16 << 20)
+"""What hangs on the minute has its own, or it would soon push out what holds for months."""
 _WORKER = ThreadPoolExecutor(1, "yearly results")
 
 
 def forget() -> None:
     """Forget everything that is kept here, so that it is worked out anew."""
+    _MINUTE.clear()
     _HERE.clear()
     _LATER.clear()
 
@@ -77,16 +104,20 @@ def derived(snapshot: Snapshot, what: Hashable, work: Callable[[], Result], read
     """The result of `what`, worked out when it is not kept: for as long as none of the tables that it `reads` (None: any of them) is
     written to, whatever the time is. What hangs on the minute has it in `what`. In a decision nothing is kept, for it may be taken back.
     """
-    if snapshot.counters is None:
-        return work()
-    key = snapshot.world.weather, id(snapshot.world), snapshot.state_of(reads), _in_utc(what)
-    found: Result = _HERE.future(key, lambda future: _fill(future, work)).result()
-    return found
+    return _kept(_HERE, snapshot, what, work, reads)
 
 
 def in_this_minute(snapshot: Snapshot, what: Hashable, work: Callable[[], Result]) -> Result:
     """The result of `what` in the state and in the minute of a snapshot."""
-    return derived(snapshot, (what, snapshot.minute), work)
+    return _kept(_MINUTE, snapshot, (what, snapshot.minute), work, None)
+
+
+def _kept(memory: _Memory, snapshot: Snapshot, what: Hashable, work: Callable[[], Result], reads: Iterable[str] | None) -> Result:
+    if snapshot.counters is None:
+        return work()
+    key = snapshot.world.weather, id(snapshot.world), snapshot.state_of(reads), _in_utc(what)
+    found: Result = memory.future(key, lambda future: _fill(future, work)).result()
+    return found
 
 
 def derived_later(

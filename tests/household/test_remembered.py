@@ -8,12 +8,15 @@ from datetime import datetime
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
+import numpy as np
+
 from frost_tally.core.errors import Refusal
 from frost_tally.household.models import CarRow, PresentRow
 from frost_tally.household.parts import in_order
 from frost_tally.household.store import open_store
 from frost_tally.household.unit_of_work import Household
-from frost_tally.services.derived import NotYet, derived, derived_later
+from frost_tally.services.derived import NotYet, _Memory, derived, derived_later
+from frost_tally.services.size import bytes_of
 from frost_tally.settings import Settings
 from tests.homes import home_in, read, tables
 
@@ -45,6 +48,22 @@ class Remembered(unittest.TestCase):
         with self.household.recording() as session:
             session.get_one(PresentRow, 1).out_now_c = -3.0
         self.assertEqual(derived(read(self.household), "it", self.work), 2)
+
+    def test_what_is_kept_is_bounded_in_bytes_and_the_oldest_goes_first(self) -> None:
+        memory = _Memory(10_000_000)
+        for i in range(40):
+            memory.future(i, lambda future: future.set_result(np.zeros(125_000)))  # a megabyte each
+        self.assertTrue(9_000_000 < memory.bytes <= 10_000_000, memory.bytes)
+        found = [memory.future(i, lambda future: future.set_result(np.ones(9))).result().sum() for i in (39, 0)]
+        self.assertEqual(found, [0, 9])
+
+    def test_about_the_room_that_a_result_takes(self) -> None:
+        for result, least in (
+            ([float(i) for i in range(10_000)], 320_000),
+            (np.zeros((100, 100))[:50], 40_000),
+            ("x" * 5_000, 5_000),
+        ):
+            self.assertTrue(least <= bytes_of(result) <= 1.5 * least + 45_000, bytes_of(result))
 
     def test_an_hour_that_comes_twice_is_two_hours(self) -> None:
         at = datetime(2027, 10, 31, 2, 30, tzinfo=ZoneInfo("Europe/Oslo"))

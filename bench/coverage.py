@@ -6,10 +6,10 @@ from typing import Any
 import numpy as np
 
 from frost_tally.core.car import Factors
-from frost_tally.core.drive.again import AMPLE_KW, Days, driven_again
 from frost_tally.core.drive.certainty import arrival, own_days
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.learn import HELD_EVERY, learn
+from frost_tally.core.drive.replay import AMPLE_KW, Days, replayed
 from frost_tally.core.heat.warm import warm_up
 from frost_tally.core.home import OwnedCar
 from frost_tally.demo import SEED as SEED
@@ -55,7 +55,7 @@ def coverage(owned: OwnedCar, seed: int, years: float = 2.0) -> Coverage:
     found = learn(plain, trip, rest, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
     shares = []
     for car in (plain, replace(plain, factors=found.factors)):
-        errors = days.soc_used / driven_again(car, trip, days, habit) - 1
+        errors = days.soc_used / replayed(car, trip, days, habit) - 1
         inside, wide = [], []
         for i in np.flatnonzero(held):
             air = float(days.air_c[i])

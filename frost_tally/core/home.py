@@ -19,10 +19,10 @@ from .charge.night_clock import HeldHours
 from .charge.stop_table import Post
 from .charge.supply import Supply
 from .charge.tariff import Tariff
-from .drive.again import Habit as Driven
 from .drive.day import Drive, Park, Road, Trip
 from .drive.day_inputs import DayInputs
 from .drive.outing import Outing
+from .drive.replay import Habit as Driven
 from .drive.road import load_of
 from .errors import Refusal
 from .heat.schedule import Due, ListedDeparture, due_between, next_at

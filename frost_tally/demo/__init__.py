@@ -7,8 +7,8 @@ import numpy as np
 from sqlalchemy import Engine
 
 from ..core.car import Factors
-from ..core.drive.again import Days, driven_again
 from ..core.drive.certainty import OwnDays, own_days
+from ..core.drive.replay import Days, replayed
 from ..core.home import OwnedCar
 from ..household.facts import TYRE, TyreReading, note_level, note_tyres
 from ..household.models import BatteryRow, DriveRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PlanRow, PresentRow, ReadingRow
@@ -147,8 +147,7 @@ def log_days(car: OwnedCar, years: float, seed: int) -> tuple[list[datetime], Da
     planned = days_of(car, TyreReading(kpa, read_c), departures, np.array(km), np.zeros(len(km)), [SeededYear()] * len(km))
     core = replace(car.car, factors=Factors())
     model, real = (
-        driven_again(replace(core, factors=factors), car.habit.trip, planned, car.driven)
-        for factors in (Factors(), TRUE[car.name])
+        replayed(replace(core, factors=factors), car.habit.trip, planned, car.driven) for factors in (Factors(), TRUE[car.name])
     )
     fact = real * draw.normal(1, DAY_SCATTER, len(km))
     odd = draw.random(len(km)) < ODD_SHARE

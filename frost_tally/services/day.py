@@ -7,6 +7,7 @@ from typing import Any
 
 from ..core.advice.remedies import Remedy, Situation, helping
 from ..core.drive.air import pressure_at
+from ..core.drive.batch import Driving, in_one_batch
 from ..core.drive.certainty import LevelBand, Point, empty_at_km, fan
 from ..core.drive.day import Road, Start, Trip
 from ..core.drive.day_inputs import MOST_TRIPS, NO_TRIPS, DayInputs, OneTrip, kept_day, kept_values, preset_day
@@ -14,7 +15,6 @@ from ..core.drive.rating import Rated, dashboard_km
 from ..core.drive.road import Conditions, load_of
 from ..core.drive.speeds import SpeedView, by_speed
 from ..core.drive.tally import Tally, tallied
-from ..core.drive.together import Driving, together
 from ..core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, driven_gauge
 from ..core.errors import Refusal
 from ..household.departures import put_day_away, write_day
@@ -164,7 +164,7 @@ def _driven(night: Tonight, defaults: DayInputs, inputs: DayInputs, count: int) 
         works["tally"] = tallied(night.car, trip, conditions, start, **known)
     if any(leg.road is Road.MOTORWAY for leg in trip.drives):
         works["speeds"] = by_speed(night.car, trip, conditions, start, SPEEDS_KMH)
-    done = dict(zip(works, together(*works.values()), strict=True))
+    done = dict(zip(works, in_one_batch(*works.values()), strict=True))
     points: tuple[Point, ...] = done["points"]
     here_c = night.plan.request.ambient_c(night.now.astimezone(UTC))
     return Day(

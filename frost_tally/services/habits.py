@@ -14,7 +14,7 @@ COMPARED_KM, MOTORWAY_KMH, PARKED_H = 60.0, 110.0, 8.0
 
 
 @dataclass(frozen=True, kw_only=True)
-class Matters:
+class Effects:
     """The day; the same distance all in town and all on the motorway with what each change gives on it (Wh/km); the driver's part."""
 
     day: Day
@@ -32,10 +32,10 @@ class Matters:
         return tuple(sorted(every, key=lambda key: -max(self.town_wh.get(key, 0.0), self.motorway_wh.get(key, 0.0))))
 
 
-def matters(snapshot: Snapshot, car_id: int | None = None) -> Matters:
+def effects(snapshot: Snapshot, car_id: int | None = None) -> Effects:
     """The page for a car (the first when None), for the day that Tonight plans for. Raises: NotSetUp."""
 
-    def work() -> Matters:
+    def work() -> Effects:
         made = day(snapshot, car_id)
         speed = max(made.trip.motorway_kmh, default=MOTORWAY_KMH)
         half = COMPARED_KM / 2
@@ -48,7 +48,7 @@ def matters(snapshot: Snapshot, car_id: int | None = None) -> Matters:
                 each.key: 1000 * each.gain_soc * capacity / COMPARED_KM for each in found if each.key not in ("limit", "later")
             }
 
-        return Matters(
+        return Effects(
             day=made,
             km=COMPARED_KM,
             motorway_kmh=speed,
@@ -58,4 +58,4 @@ def matters(snapshot: Snapshot, car_id: int | None = None) -> Matters:
             full=dashboard_km(made.night.car, 1.0),
         )
 
-    return in_this_minute(snapshot, ("matters", car_id), work)
+    return in_this_minute(snapshot, ("effects", car_id), work)

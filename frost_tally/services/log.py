@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from itertools import count as numbers
 from zoneinfo import ZoneInfo
 
-from ..core.log.doubts import Doubt, doubts
+from ..core.log.anomalies import Anomaly, anomalies
 from ..core.log.facts import Fact
 from ..core.log.kinds import Entry
 from ..formats.log_csv import write_entries
@@ -22,8 +22,8 @@ BEFORE, AFTER = timedelta(days=100), timedelta(days=14)
 A_YEAR = timedelta(days=400)
 EVER = datetime(1970, 2, 1, tzinfo=UTC), datetime(2099, 12, 1, tzinfo=UTC)
 LATELY = timedelta(days=60)
-DOUBTED = ("drive", "charge", "reading")
-READS = (*DOUBTED, "capacity_test", "event", "outlet", "car")
+READ_FOR_ANOMALIES = ("drive", "charge", "reading")
+READS = (*READ_FOR_ANOMALIES, "capacity_test", "event", "outlet", "car")
 WIDEST = timedelta(days=200)
 """Entries that are further apart, such as the longest drives of ten years, are not held against their neighbours in the list."""
 __all__ = ["MOST", "SIZE", "TIME", "Names", "Place", "Timeline", "Wanted", "doubtful", "everything", "names", "timeline"]
@@ -54,17 +54,17 @@ def names(snapshot: Snapshot) -> Names:
 
 @dataclass(frozen=True, kw_only=True)
 class Timeline:
-    """A page of the log: entries with their doubts, where the next page begins (None at the end), and how many there are by kind.
+    """A page of the log: entries with their anomalies, where the next page begins (None at the end), and how many there are by kind.
 
-    `lately` are the doubts of the last weeks, whatever is listed; `facts` are the cars' drives, charges and readings of the time listed.
+    `lately` are the anomalies of the last weeks, whatever is listed; `facts` are the cars' drives, charges and readings of the time listed.
     """
 
     names: Names
     entries: tuple[Entry, ...]
-    doubts: Mapping[tuple[str, int], tuple[Doubt, ...]]
+    anomalies: Mapping[tuple[str, int], tuple[Anomaly, ...]]
     following: Place | None
     counts: Mapping[str, int]
-    lately: tuple[Doubt, ...]
+    lately: tuple[Anomaly, ...]
     facts: Mapping[int, tuple[Fact, ...]]
 
 
@@ -79,13 +79,13 @@ def timeline(snapshot: Snapshot, wanted: Wanted, after: Place | None = None, mos
         shown, more = [entry for _, entry in found[:most]], len(found) > most
         since, until = _span(shown, now)
         near = until - since <= WIDEST
-        lately = doubts_between(snapshot, today - LATELY, now + timedelta(days=1))
+        lately = anomalies_between(snapshot, today - LATELY, now + timedelta(days=1))
         covered = near and since >= today - LATELY
-        odd = lately if covered else doubts_between(snapshot, since, until) if near else []
+        odd = lately if covered else anomalies_between(snapshot, since, until) if near else []
         return Timeline(
             names=names(snapshot),
             entries=tuple(shown),
-            doubts=_by_entry(odd),
+            anomalies=_by_entry(odd),
             following=found[most - 1][0] if more else None,
             counts=store.count(log, wanted),
             lately=tuple(lately),
@@ -105,33 +105,33 @@ def _span(entries: Sequence[Entry], now: datetime) -> tuple[datetime, datetime]:
     return min(times), max(times)
 
 
-def doubts_between(snapshot: Snapshot, since: datetime, until: datetime, before: timedelta = BEFORE) -> list[Doubt]:
+def anomalies_between(snapshot: Snapshot, since: datetime, until: datetime, before: timedelta = BEFORE) -> list[Anomaly]:
     """What does not go together between two times, for all cars; what came so far before counts for it too."""
     found = []
     for each in snapshot.home.cars:
         known = facts(snapshot.log, each.id, max(EVER[0], since - before) if since > EVER[0] else since, until + AFTER)
-        found += [odd for odd in doubts(known, each.car) if since.timestamp() <= odd.fact.begun_s <= until.timestamp()]
+        found += [odd for odd in anomalies(known, each.car) if since.timestamp() <= odd.fact.begun_s <= until.timestamp()]
     return found
 
 
-def _by_entry(found: Sequence[Doubt]) -> dict[tuple[str, int], tuple[Doubt, ...]]:
-    by_entry: dict[tuple[str, int], tuple[Doubt, ...]] = {}
+def _by_entry(found: Sequence[Anomaly]) -> dict[tuple[str, int], tuple[Anomaly, ...]]:
+    by_entry: dict[tuple[str, int], tuple[Anomaly, ...]] = {}
     for each in found:
         key = each.fact.kind, each.fact.number
         by_entry[key] = (*by_entry.get(key, ()), each)
     return by_entry
 
 
-def doubtful(snapshot: Snapshot, ever: bool = False) -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
+def doubtful(snapshot: Snapshot, ever: bool = False) -> tuple[tuple[Entry, tuple[Anomaly, ...]], ...]:
     """The entries of the last year, or `ever`, that do not go together with their neighbours, the newest first."""
     today = snapshot.now.replace(hour=0, minute=0, second=0, microsecond=0)
 
-    def read() -> tuple[tuple[Entry, tuple[Doubt, ...]], ...]:
-        found = _by_entry(doubts_between(snapshot, *(EVER if ever else (today - A_YEAR, EVER[1])), A_YEAR))
+    def read() -> tuple[tuple[Entry, tuple[Anomaly, ...]], ...]:
+        found = _by_entry(anomalies_between(snapshot, *(EVER if ever else (today - A_YEAR, EVER[1])), A_YEAR))
         entries = store.read_entries(snapshot.log, found)
         return tuple((entries[key], found[key]) for key in sorted(found, key=lambda key: entries[key].at, reverse=True))
 
-    return derived(snapshot, ("doubtful", snapshot.home, ever, today), read, DOUBTED)
+    return derived(snapshot, ("doubtful", snapshot.home, ever, today), read, READ_FOR_ANOMALIES)
 
 
 def everything(snapshot: Snapshot, wanted: Wanted) -> list[Entry]:

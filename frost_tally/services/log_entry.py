@@ -1,4 +1,4 @@
-"""One entry of the log: written, corrected, taken away; doubts mended, or called right. Every one of them can be undone."""
+"""One entry of the log: written, corrected, taken away; anomalies mended, or called right. Every one of them can be undone."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -6,15 +6,15 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from ..core.errors import Refusal
+from ..core.log.anomalies import Anomaly
 from ..core.log.check import check
-from ..core.log.doubts import Doubt
 from ..core.log.facts import Fact
 from ..core.log.kinds import KINDS, Entry
 from ..household.log import drives_home_between, read_entries, remove_entry, write_entry
 from ..household.parts import car_row
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .log import A_YEAR, doubts_between
+from .log import A_YEAR, anomalies_between
 
 AHEAD = timedelta(hours=12)
 
@@ -72,20 +72,20 @@ def confirm(household: Household, kind: str, number: int, words: str) -> int:
     return session.number
 
 
-def settle_doubt(household: Household, code: str, kind: str, number: int, words: str, mend: bool) -> int:
+def settle_anomaly(household: Household, code: str, kind: str, number: int, words: str, mend: bool) -> int:
     """Mend what does not go together, or call it right; returns the number to undo it by. Raises: Refusal when it is settled already."""
     with household.deciding(words) as session:
         state = household.as_decided(session)
         found = entry(state, kind, number)
         at = found.at
-        every = doubts_between(state, at, at + timedelta(seconds=1), A_YEAR)
-        doubt = next((each for each in every if (each.code, each.fact.kind, each.fact.number) == (code, kind, number)), None)
-        if doubt is None:
+        every = anomalies_between(state, at, at + timedelta(seconds=1), A_YEAR)
+        anomaly = next((each for each in every if (each.code, each.fact.kind, each.fact.number) == (code, kind, number)), None)
+        if anomaly is None:
             raise Refusal("This was settled already.")
         if mend:
-            if not doubt.mendable:
+            if not anomaly.mendable:
                 raise Refusal("Only you know what happened: correct the entry.")
-            MENDS[code](state, found, doubt)
+            MENDS[code](state, found, anomaly)
         else:
             write_entry(session, replace(found, sure=found.sure | {code}), at)
     return session.number
@@ -98,42 +98,42 @@ def _assume(state: Snapshot, found: Entry, values: Mapping[str, Any]) -> None:
     write_entry(state.log, made, made.at)
 
 
-def _level_of_the_model(state: Snapshot, found: Entry, doubt: Doubt) -> None:
-    _assume(state, found, {"soc_end": doubt.values["mend_soc"]})
+def _level_of_the_model(state: Snapshot, found: Entry, anomaly: Anomaly) -> None:
+    _assume(state, found, {"soc_end": anomaly.values["mend_soc"]})
 
 
-def _end_earlier(state: Snapshot, found: Entry, doubt: Doubt) -> None:
-    fact = _before(doubt)
+def _end_earlier(state: Snapshot, found: Entry, anomaly: Anomaly) -> None:
+    fact = _before(anomaly)
     earlier = entry(state, fact.kind, fact.number)
     _assume(state, earlier, {KINDS[earlier.kind].ends: found.at})
 
 
-def _before(doubt: Doubt) -> Fact:
-    if doubt.before is None:
+def _before(anomaly: Anomaly) -> Fact:
+    if anomaly.before is None:
         raise Refusal("There is nothing before it.")
-    return doubt.before
+    return anomaly.before
 
 
-def _add_charge(state: Snapshot, found: Entry, doubt: Doubt) -> None:
+def _add_charge(state: Snapshot, found: Entry, anomaly: Anomaly) -> None:
     outlet = state.home.car(found.car_id).outlet
     made = {
-        "begun_at": datetime.fromtimestamp(_before(doubt).ended_s, UTC),
+        "begun_at": datetime.fromtimestamp(_before(anomaly).ended_s, UTC),
         "ended_at": found.at,
         "site": "home",
         "outlet": None if outlet is None else outlet.id,
-        "soc_start": doubt.values["was"],
-        "soc_end": doubt.values["now"],
+        "soc_start": anomaly.values["was"],
+        "soc_end": anomaly.values["now"],
     }
     _add(state, Entry(kind="charge", car_id=found.car_id, values=whole("charge", made)))
 
 
-def _add_drive(state: Snapshot, found: Entry, doubt: Doubt) -> None:
+def _add_drive(state: Snapshot, found: Entry, anomaly: Anomaly) -> None:
     made = {
-        "left_at": datetime.fromtimestamp(_before(doubt).ended_s, UTC),
+        "left_at": datetime.fromtimestamp(_before(anomaly).ended_s, UTC),
         "home_at": found.at,
-        "km": round(doubt.values["mend_km"], 1),
-        "soc_start": doubt.values["was"],
-        "soc_end": doubt.values["now"],
+        "km": round(anomaly.values["mend_km"], 1),
+        "soc_start": anomaly.values["was"],
+        "soc_end": anomaly.values["now"],
     }
     _add(state, Entry(kind="drive", car_id=found.car_id, values=whole("drive", made)))
 
@@ -144,18 +144,18 @@ def _add(state: Snapshot, made: Entry) -> None:
     write_entry(state.log, replace(made, assumed=known, source="assumed"), made.at)
 
 
-def _take_away(state: Snapshot, found: Entry, doubt: Doubt) -> None:
+def _take_away(state: Snapshot, found: Entry, anomaly: Anomaly) -> None:
     remove_entry(state.log, found.kind, found.number)
 
 
-def _stretch(state: Snapshot, found: Entry, doubt: Doubt) -> None:
-    """The drives between two looks at the clock (those that the doubt counted), as long as the clock says."""
-    since = datetime.fromtimestamp(_before(doubt).begun_s, UTC)
+def _stretch(state: Snapshot, found: Entry, anomaly: Anomaly) -> None:
+    """The drives between two looks at the clock (those that the anomaly counted), as long as the clock says."""
+    since = datetime.fromtimestamp(_before(anomaly).begun_s, UTC)
     for drive in drives_home_between(state.log, found.car_id, since, found.at + timedelta(minutes=1)):
-        _assume(state, drive, {"km": round(drive.values["km"] * doubt.values["mend_factor"], 1)})
+        _assume(state, drive, {"km": round(drive.values["km"] * anomaly.values["mend_factor"], 1)})
 
 
-MENDS: Mapping[str, Callable[[Snapshot, Entry, Doubt], None]] = {
+MENDS: Mapping[str, Callable[[Snapshot, Entry, Anomaly], None]] = {
     "odd_use": _level_of_the_model,
     "overlap": _end_earlier,
     "level_up": _add_charge,

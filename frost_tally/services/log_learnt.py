@@ -6,7 +6,7 @@ from datetime import timedelta
 
 import numpy as np
 
-from ..core.drive.again import Days, driven_again
+from ..core.drive.replay import Days, replayed
 from ..core.home import OwnedCar
 from ..core.log.efficiency import Efficiency
 from ..core.log.stands import standby
@@ -93,5 +93,5 @@ def _model(owned: OwnedCar, days: Days) -> Array:
     km = np.full(len(GRID_C), float(np.median(days.km)) if len(days.km) else owned.habit.km)
     plain = Days(**{each.name: np.zeros(0) for each in fields(Days)})
     calm = replace(plain, km=km, air_c=GRID_C, soc_used=km, wind_mps=None, gauge_kpa=None, soak_c=None, pack_c=None, cabin_c=None)
-    used = driven_again(owned.car, owned.habit.trip, calm, owned.driven)
+    used = replayed(owned.car, owned.habit.trip, calm, owned.driven)
     return np.asarray(1000 * used * owned.car.pack.usable_kwh / km)

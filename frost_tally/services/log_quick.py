@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 
 from ..core.charge.supply import charge_rate
-from ..core.drive.again import driven_again
+from ..core.drive.replay import replayed
 from ..core.errors import Refusal
 from ..core.heat.schedule import last_before
 from ..core.home import OwnedCar
@@ -222,7 +222,7 @@ def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime)
     """What the model takes for some kilometres of a car's usual roads in the weather of a time, level 0 to 1."""
     at, one = left_at.astimezone(owned.zone), (np.array([km]), np.zeros(1))
     days = days_of(owned, tyres_now(snapshot.log, owned), [at], *one, [climate_of(snapshot, owned.place)])
-    return float(driven_again(owned.car, owned.habit.trip, days, owned.driven)[0])
+    return float(replayed(owned.car, owned.habit.trip, days, owned.driven)[0])
 
 
 def note_track(household: Household, now: datetime, car_id: int, track: Track, words: str) -> int:

@@ -17,8 +17,8 @@ from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import parked_c
 from ..core.heat.warm import warm_up
 from ..core.home import OwnedCar
-from ..core.log.doubts import doubts
-from ..core.log.slips import LEAST_DAY_KM, sound
+from ..core.log.anomalies import anomalies
+from ..core.log.outliers import LEAST_DAY_KM, sound
 from ..household.facts import tyres_now
 from ..household.log_facts import Driven, facts
 from ..household.snapshot import Snapshot
@@ -59,7 +59,7 @@ def _days(
 ) -> list[tuple[OwnedCar, NotableDay]]:
     """The days of a car that can be compared: long enough, and going together with the others."""
     car, around = owned.car, facts(snapshot.log, owned.id, since - AROUND, until + AROUND)
-    odd = {d.fact.number for d in doubts(around, car) if d.fact.kind == "drive"}
+    odd = {d.fact.number for d in anomalies(around, car) if d.fact.kind == "drive"}
     air = climate_of(snapshot, owned.place)
     found = []
     for each in driven:

@@ -10,9 +10,9 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.car import Car
-from ..core.drive.again import Days, Habit, errors_of
 from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
+from ..core.drive.replay import Days, Habit, errors_of
 from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import driven_c, parked_c
 from ..core.home import OwnedCar

@@ -13,6 +13,7 @@ from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
 from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..core.charge.supply import ChargeRate
+from ..core.drive.batch import Driving, in_one_batch
 from ..core.drive.causes import Kind
 from ..core.drive.certainty import LevelBand, OwnDays, fan
 from ..core.drive.day import Start, Trip
@@ -20,7 +21,6 @@ from ..core.drive.day_inputs import DayInputs
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.drive.tally import Tally, tallied
-from ..core.drive.together import Driving, together
 from ..core.drive.trip import simulate
 from ..core.drive.tyre_log import TyreAlarm
 from ..core.heat.schedule import Due
@@ -174,7 +174,7 @@ class Tonight(OfCar):
             standby = max(0.0, self.plan.highest_soc - self.plan.soc_departure)
             more = {"reserve_soc": self.reserve, "standby_soc": standby, "price_per_kwh": self.plan.price_in_pack}
             works.append(tallied(self.car, self.trip, self.conditions, self.start, **more))
-        points, *tally = together(*works)
+        points, *tally = in_one_batch(*works)
         return points[-1].level, tally[0] if tally else None
 
     @property

@@ -82,11 +82,11 @@ class FieldView:
 def parse(model: type[Form], typed: Mapping[str, str], units: Units) -> tuple[Form | None, dict[str, str]]:
     """The checked form, or None and a message for each field that will not do. What was typed is not changed.
 
-    A form's own `doubts`, and those of the forms that it is made of, say what does not go together.
+    A form's own `cross_checks`, and those of the forms that it is made of, say what does not go together.
     """
     found, errors = checked(model, typed, units)
     for base in model.__mro__:
-        for name, message in cast(Any, base).doubts(found, units) if "doubts" in vars(base) else ():
+        for name, message in cast(Any, base).cross_checks(found, units) if "cross_checks" in vars(base) else ():
             errors.setdefault(name, message)
     return (None, errors) if errors else (model.model_construct(**found), {})
 

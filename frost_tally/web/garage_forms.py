@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from ..core.charge.control import STEPS_MIN
 from .forms import choice, clock, number, text
-from .part_forms import WAYS, CarForm, Located, OutletForm, Roads, Ways
+from .part_forms import PREFERENCES, CarForm, Located, OutletForm, Preferences, Roads
 from .setup_steps import STEPS
 from .words.lists import CHARGES, CONTROLS, TIE_BREAKS
 from .words.warm import WARM_UPS
@@ -41,7 +41,7 @@ class PlaceForm(Located):
     july_c: float = number("Mean of July", "temperature", -30, 45, "The same for July.", 16.0, 0.5)
 
 
-class PersonForm(Ways):
+class PersonForm(Preferences):
     """Somebody's units and money."""
 
     name: str = text("Who looks", 30, "Any name or nickname.")
@@ -96,5 +96,5 @@ PARTS: Mapping[str, EditedPart] = {
         ("Where it is", ("name", "zone", "altitude_m")), ("The garage", ("garage", "garage_heated_c")),
         ("Its climate", ("january_c", "july_c")))),
     "person": EditedPart(PersonForm, "Units", "person", (
-        ("", ("name",)), ("Units", WAYS[:-1]), ("Money", ("currency", "per_contract")))),
+        ("", ("name",)), ("Units", PREFERENCES[:-1]), ("Money", ("currency", "per_contract")))),
 }  # fmt: skip

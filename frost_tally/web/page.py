@@ -11,8 +11,8 @@ from ..core.home import Person
 from ..formats import values
 from ..formats.writers import Written
 from ..services.home import Stamp, undoable
-from .customs import Customs, customs_of
 from .guard import COOKIE, Tokens
+from .locale_defaults import LocaleDefaults, locale_defaults_of
 from .reading import snapshot_of
 from .units import Units
 
@@ -91,7 +91,7 @@ def seen(fields: Mapping[str, str]) -> Stamp:
 def units_of(request: Request) -> Units:
     """The units of whoever looks: the person chosen in this browser, else the first; before anybody chose, of the browser's language."""
     who = snapshot_of(request).home.person(whole_number(request.cookies.get(PERSON_COOKIE)))
-    return units_for(who) if who.id else customs(request).units
+    return units_for(who) if who.id else locale_defaults(request).units
 
 
 def units_for(who: Person) -> Units:
@@ -109,6 +109,6 @@ def units_for(who: Person) -> Units:
     )
 
 
-def customs(request: Request) -> Customs:
+def locale_defaults(request: Request) -> LocaleDefaults:
     """What is usual where this browser's language, or else its clock, is at home."""
-    return customs_of(request.headers.get("accept-language", ""), request.cookies.get(ZONE_COOKIE, ""))
+    return locale_defaults_of(request.headers.get("accept-language", ""), request.cookies.get(ZONE_COOKIE, ""))

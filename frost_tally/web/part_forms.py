@@ -54,7 +54,7 @@ class Located(BaseModel):
         return value
 
 
-class Ways(BaseModel):
+class Preferences(BaseModel):
     """Somebody's units, money and way of writing."""
 
     distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
@@ -74,11 +74,11 @@ class Ways(BaseModel):
         return value.upper()
 
 
-WAYS = tuple(Ways.model_fields)
+PREFERENCES = tuple(Preferences.model_fields)
 
 
-def ways_of(units: Units) -> dict[str, str]:
-    """The fields of `Ways` for some units."""
+def preferences_of(units: Units) -> dict[str, str]:
+    """The fields of `Preferences` for some units."""
     return {
         "distance_unit": units.distance,
         "temperature_unit": units.temperature,
@@ -92,7 +92,7 @@ def ways_of(units: Units) -> dict[str, str]:
 
 
 def units_by(ways: Mapping[str, str], otherwise: Units) -> Units:
-    """The units that the fields of `Ways` name; `otherwise` where one will not do."""
+    """The units that the fields of `Preferences` name; `otherwise` where one will not do."""
     order = (
         "distance_unit",
         "temperature_unit",
@@ -165,7 +165,7 @@ class OutletForm(BaseModel):
     car_setting_a: float | None = number("The car itself is set to", "current", 6, 100, "Empty if you never changed it.", None)
 
     @classmethod
-    def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+    def cross_checks(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
         """Wiring that cannot be."""
         if all(name in have for name in ("code", "voltage_v", "phases", "breaker_a")):
             known = {name: have[name] for name in OutletForm.model_fields if name in have}
@@ -185,7 +185,7 @@ class TwoPrices(BaseModel):
     dear_price: float = number("Dear price", "price", 0, 20, "Per kWh; the same again if there is one.", step=0.001)
 
     @classmethod
-    def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+    def cross_checks(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
         """What does not go together."""
         begin, end = have.get("cheap_from"), have.get("cheap_to")
         if begin is not None and begin == end:
@@ -209,7 +209,7 @@ class Roads(BaseModel):
     motorway_kmh: float = number("Your motorway speed", "speed", 50, 160)
 
     @classmethod
-    def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+    def cross_checks(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
         """A day goes somewhere."""
         roads = [have.get(name) for name in ("town_km", "country_km", "motorway_km")]
         if None not in roads and sum(filter(None, roads)) < 1:
@@ -224,21 +224,21 @@ class Evening(BaseModel):
     out_low_c: float = number("Low by morning", "temperature", -45, 45, "From any forecast.")
 
     @classmethod
-    def doubts(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+    def cross_checks(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
         """A low is low."""
         if have.get("out_low_c", -99.0) > have.get("out_now_c", 99.0) + 15:
             yield "out_low_c", "The low by morning is far above the temperature now: check the two."
 
 
-class CarStep(CarForm, Ways):
+class CarStep(CarForm, Preferences):
     """Set-up, first step: the car."""
 
 
-class ChargingStep(OutletForm, TwoPrices, Ways):
+class ChargingStep(OutletForm, TwoPrices, Preferences):
     """Set-up, second step: where it is plugged in, and what that costs."""
 
 
-class DayStep(Roads, Evening, Located, Ways):
+class DayStep(Roads, Evening, Located, Preferences):
     """Set-up, third step: the usual day, and this evening."""
 
     place: str = text("Place", 40, "Any name you like.", "Home")

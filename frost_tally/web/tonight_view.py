@@ -9,7 +9,7 @@ from ..services.home import Stamp
 from ..services.tonight import Tonight
 from .drawing import ribbon, ribbon_upright, stair
 from .drawing.both import Both
-from .ledger import Ledger, ledger
+from .tally_table import TallyRow, tally_table
 from .units import Units
 from .words.night import kept_words, night_title, set_words, verdict
 from .words.plan_facts import CHIP_FIGURES, beside, chips
@@ -62,7 +62,7 @@ class TonightView:
     stair: Both | None
     leaves_with: str
     reserve: str
-    ledger: tuple[Ledger, ...]
+    tally_rows: tuple[TallyRow, ...]
     chips: tuple[tuple[str, str, str], ...]
     chip_figures: Mapping[str, str]
 
@@ -104,7 +104,7 @@ def view(night: Tonight, units: Units) -> TonightView:
         stair=stair.both(tally, band, units) if tally else None,
         leaves_with=percent(tally.from_soc if tally else plan.soc_departure),
         reserve=percent(night.reserve),
-        ledger=ledger(tally, units),
+        tally_rows=tally_table(tally, units),
         chips=chips(night, units),
         chip_figures=CHIP_FIGURES,
     )

@@ -13,12 +13,12 @@ from scipy.stats import t as student
 from frost_tally.core.advice.remedies import REMEDIES, Situation, remedies
 from frost_tally.core.car import Car, Factors, preset
 from frost_tally.core.drive import shapley as shapley_module
-from frost_tally.core.drive.again import Days, Habit, driven_again
 from frost_tally.core.drive.certainty import TAIL, LevelBand, along, arrival, odd, own_days
 from frost_tally.core.drive.day import Charge, Drive, Leg, Outcome, Park, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
 from frost_tally.core.drive.learn import learn
 from frost_tally.core.drive.rating import dashboard_km
+from frost_tally.core.drive.replay import Days, Habit, replayed
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.shapley import sampling_error, shapley, subsets
 from frost_tally.core.drive.speeds import speed_view
@@ -140,9 +140,7 @@ class Learning(unittest.TestCase):
         draw = np.random.default_rng(7)
         km, air = draw.uniform(40, 150, count), draw.uniform(-18, 22, count)
         own = replace(CAR, factors=self.TRUE)
-        used = driven_again(own, DAY, Days(km=km, air_c=air, soc_used=km), Habit(WarmUpChoice.CABIN)) * draw.normal(
-            1, noise, count
-        )
+        used = replayed(own, DAY, Days(km=km, air_c=air, soc_used=km), Habit(WarmUpChoice.CABIN)) * draw.normal(1, noise, count)
         used[draw.choice(count, bad, replace=False)] = draw.uniform(0.0, 0.95, bad)
         return Days(km=km, air_c=air, soc_used=used)
 

@@ -10,14 +10,14 @@ from hypothesis import strategies as st
 from frost_tally.core.car import preset
 from frost_tally.core.charge.tariff import two_band
 from frost_tally.core.errors import Refusal
+from frost_tally.core.log.anomalies import Anomaly, anomalies
 from frost_tally.core.log.bill import priced
 from frost_tally.core.log.check import RULES, all_well, check
-from frost_tally.core.log.doubts import Doubt, doubts
 from frost_tally.core.log.efficiency import ENOUGH, measure
 from frost_tally.core.log.facts import Fact
 from frost_tally.core.log.kinds import KINDS
+from frost_tally.core.log.outliers import sound
 from frost_tally.core.log.quick import Known, fill
-from frost_tally.core.log.slips import sound
 from frost_tally.core.log.stands import standby
 from frost_tally.core.log.sums import Charges, Drives, filled, plugged_since, summed
 
@@ -45,12 +45,12 @@ def odometer(at: float, km: float) -> Fact:
 
 
 def codes(*facts: Fact) -> list[str]:
-    return [each.code for each in doubts(facts, CAR)]
+    return [each.code for each in anomalies(facts, CAR)]
 
 
 class Doubts(unittest.TestCase):
-    def only(self, *facts: Fact) -> Doubt:
-        (found,) = doubts(facts, CAR)
+    def only(self, *facts: Fact) -> Anomaly:
+        (found,) = anomalies(facts, CAR)
         return found
 
     def test_a_plain_week_goes_together(self) -> None:

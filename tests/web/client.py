@@ -24,7 +24,7 @@ from tests.uncounted import uncounted
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
 Result = TypeVar("Result")
-WAYS = {"weight_unit": "kg", "hours": "24", "week_start": "mon", "decimal_mark": "."}
+PREFERENCES = {"weight_unit": "kg", "hours": "24", "week_start": "mon", "decimal_mark": "."}
 """Somebody's way of writing, as a form has it."""
 
 

@@ -16,7 +16,7 @@ from frost_tally.services import nights
 from frost_tally.web.app import create_app
 from frost_tally.web.guard import HEADERS
 from tests.homes import home_in
-from tests.web.client import WAYS
+from tests.web.client import PREFERENCES
 
 from .client import Patient, WebCase, aside
 
@@ -175,7 +175,7 @@ class Pages(WebCase):
             self.assertEqual(answer.status_code, 422, zone)
             self.assertIn("zone", answer.text)
         for money in ("XXX", "XTS", "XAU", "DEM"):
-            fields = {**self.fields("/garage/edit/person/1"), "name": "A", "distance_unit": "km", "temperature_unit": "C", **WAYS,
+            fields = {**self.fields("/garage/edit/person/1"), "name": "A", "distance_unit": "km", "temperature_unit": "C", **PREFERENCES,
                       "pressure_unit": "kPa", "currency": money, "per_contract": "1"}  # fmt: skip
             self.assertEqual(self.client.post("/garage/edit/person/1", data=fields).status_code, 422, money)
 

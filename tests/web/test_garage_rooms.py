@@ -17,7 +17,7 @@ from frost_tally.services.compare import comparison
 from frost_tally.services.nights import keep
 from frost_tally.services.tonight import tonight
 from frost_tally.web.words.garage import house_words
-from tests.web.client import WAYS, WebCase
+from tests.web.client import PREFERENCES, WebCase
 
 OSLO = ZoneInfo("Europe/Oslo")
 OUTLET = {
@@ -84,7 +84,7 @@ class Parts(WebCase):
             "new",
             name="Loft",
             distance_unit="mi",
-            **WAYS,
+            **PREFERENCES,
             temperature_unit="F",
             pressure_unit="psi",
             currency="NOK",
@@ -103,7 +103,7 @@ class Parts(WebCase):
             "new",
             name="x",
             distance_unit="mi",
-            **WAYS,
+            **PREFERENCES,
             temperature_unit="F",
             pressure_unit="psi",
             currency="QQQ",

@@ -8,15 +8,15 @@ from sqlalchemy import update
 from frost_tally.core.basis import figures
 from frost_tally.formats.values import typed_clock, typed_number
 from frost_tally.household.models import PersonRow
-from frost_tally.services.habits import matters
+from frost_tally.services.habits import effects
 from frost_tally.services.setup import progress
-from frost_tally.web.customs import SETS, customs_of, set_of
+from frost_tally.web.locale_defaults import SETS, locale_defaults_of, set_of
 from frost_tally.web.rooms.basis import ROOMS
 from frost_tally.web.units import Units, units_from
 from tests.web.client import WebCase
 
-AMERICAN = customs_of("en-US,en;q=0.9").units
-NORWEGIAN = customs_of("nb-NO,nb;q=0.9").units
+AMERICAN = locale_defaults_of("en-US,en;q=0.9").units
+NORWEGIAN = locale_defaults_of("nb-NO,nb;q=0.9").units
 
 
 class Customs(unittest.TestCase):
@@ -32,7 +32,7 @@ class Customs(unittest.TestCase):
             ("*;q=x,<>", "Nowhere/Place", ("km", "C", "kPa", "kg", "24", "mon", ".", "EUR", "iec")),
         )
         for languages, zone, expected in cases:
-            u, code = (found := customs_of(languages, zone)).units, found.code
+            u, code = (found := locale_defaults_of(languages, zone)).units, found.code
             have = (u.distance, u.temperature, u.pressure, u.weight, u.hours, u.week_start, u.decimal, u.currency, code)
             self.assertEqual(have, expected, languages)
         self.assertEqual((set_of(AMERICAN), set_of(NORWEGIAN)), ("us", "km"))
@@ -170,7 +170,7 @@ class Rooms(WebCase):
 
     def test_town_and_motorway_have_their_own_levers(self) -> None:
         """Common practice: drag tells on the motorway, heat and stops in town."""
-        made = matters(self.read(), 1)
+        made = effects(self.read(), 1)
         self.assertGreater(made.motorway_wh["box"], 3 * made.town_wh["box"])
         self.assertGreater(made.town_wh["cooler"], made.motorway_wh["cooler"])
         self.assertGreater(made.town_wh["gentle"], made.motorway_wh.get("gentle", 0.0))

@@ -8,7 +8,7 @@ import numpy as np
 from ..battery.cold import CHARGE_FROM_C, regen_acceptance
 from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Preheats
 from ..charge.night import NightPlan
-from ..drive.day import Cases, Outcome, Park, Start
+from ..drive.day import Outcome, Park, Scenarios, Start
 from ..drive.outing import Outing
 from ..drive.road import SEAT_AND_WHEEL, Conditions
 from ..drive.trip import cases, run
@@ -92,7 +92,7 @@ class ChoiceDay:
             return why("nothing_to_charge")
         return NOTHING_TO_SAY
 
-    def cases(self, starts: Sequence[Start], repeats: int = 1) -> Cases:
+    def cases(self, starts: Sequence[Start], repeats: int = 1) -> Scenarios:
         """A case for each choice, `repeats` times over: choices vary fastest."""
         base = cases(self.car, self.conditions, starts[0])
         seats = self.seats.astype(float)

@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 
 from ..basis import Basis, figure
 from ..car import Car
-from ..drive.day import Cases, Road, Start, Trip
+from ..drive.batch import Driving, Pass, alone
+from ..drive.day import Road, Scenarios, Start, Trip
 from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, WINDOW, Extras
 from ..drive.habits import GENTLE
 from ..drive.road import Conditions
-from ..drive.together import Driving, Pass, alone
 from ..drive.trip import cases, side_by_side
 from ..heat.warm import WarmUpChoice, warm_up
 
@@ -92,7 +92,7 @@ def helping(now: Situation, least_soc: float = 0.002) -> Driving[tuple[Remedy, .
     return tuple(sorted(found, key=lambda remedy: -remedy.worth))
 
 
-def _case(day: Situation, now: Situation) -> Cases:
+def _case(day: Situation, now: Situation) -> Scenarios:
     """A changed day as a case of the day as it stands."""
     set_c, was_c = day.conditions.cabin_set_c, now.conditions.cabin_set_c
     cooler_k = was_c - set_c if set_c is not None and was_c is not None else 0.0

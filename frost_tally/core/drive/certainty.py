@@ -17,9 +17,9 @@ from scipy.special import stdtrit
 from ..basis import Basis, figure
 from ..battery.cold import usable_fraction
 from ..car import DAY_SIGMA, Car, Factors
+from .batch import Driving, Pass, alone
 from .day import Drive, Start, Trip
 from .road import Conditions
-from .together import Driving, Pass, alone
 from .trip import cases, side_by_side
 
 FORECAST_K = figure(

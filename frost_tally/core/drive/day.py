@@ -121,7 +121,7 @@ class Start:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Cases:
+class Scenarios:
     """Inputs of one pass; every field a float or an array of shape (cases,).
 
     The switches are 1 for "counts" and 0 for "as on a mild day": `cold_pack` (usable share and resistance),

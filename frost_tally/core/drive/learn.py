@@ -14,8 +14,8 @@ from ..car import DAY_SIGMA, FACTOR_SIGMA, Car, Factors
 from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from ..units import Array
-from .again import Days, Habit, driven_again
 from .day import Trip
+from .replay import Days, Habit, replayed
 
 MISFIT = figure(
     "learn.misfit", 0.01, "", Basis.COMMON_PRACTICE, "of motion: what the model's own simplifications leave, however many days"
@@ -54,13 +54,13 @@ def learn(
     if len(days.km) < LEAST:
         raise Refusal(f"{LEAST} noted days are needed to learn from; there are {len(days.km)}.")
     habit, capacity = Habit(choice, cabin_c, load_kg, altitude_m), car.pack.usable_kwh
-    observed, plain = days.soc_used * capacity, capacity * driven_again(_with(car, np.zeros(3)), trip, days, habit)
+    observed, plain = days.soc_used * capacity, capacity * replayed(_with(car, np.zeros(3)), trip, days, habit)
     held = np.arange(len(observed)) % HELD_EVERY == HELD_EVERY - 1
     shift: Array = np.zeros(3)
     model, slopes = plain, np.zeros((len(observed), 3))
     for _ in range(PASSES):
-        here = capacity * driven_again(_with(car, shift), trip, days, habit)
-        there = [driven_again(_with(car, shift + STEP * unit), trip, days, habit) for unit in np.eye(3)]
+        here = capacity * replayed(_with(car, shift), trip, days, habit)
+        there = [replayed(_with(car, shift + STEP * unit), trip, days, habit) for unit in np.eye(3)]
         slopes = np.stack([(capacity * each - here) / STEP for each in there], axis=1)
         model = here - slopes @ shift
         shift, sigma, weight = fit(model, slopes, observed)

@@ -10,7 +10,7 @@ from ..basis import Basis, figure
 from ..car import Car
 from ..units import KMH_PER_MPS, Array, Ints
 from .cycles import condensed, motorway
-from .day import Cases, Drive, Road
+from .day import Drive, Road, Scenarios
 from .road import RoadLoad
 
 TYPICAL_SLOPE = {
@@ -50,7 +50,7 @@ class LegPower:
 class LegPowers:
     """The powers of a day's legs, for many cases: each leg once, over each distinct set of road coefficients."""
 
-    def __init__(self, car: Car, inputs: Cases, climb_per_m: float) -> None:
+    def __init__(self, car: Car, inputs: Scenarios, climb_per_m: float) -> None:
         self.car, self.climb_per_m = car, climb_per_m
         columns = [np.broadcast_to(np.asarray(getattr(inputs, name), dtype=float), inputs.count) for name in OF_THE_ROAD]
         first, self.back = _distinct(columns)

@@ -8,9 +8,9 @@ import numpy as np
 from ..car import Car
 from ..errors import OutOfRange
 from ..units import Array
+from .batch import Driving, Pass, alone
 from .day import Road, Start, Trip
 from .road import Conditions
-from .together import Driving, Pass, alone
 from .trip import cases
 
 

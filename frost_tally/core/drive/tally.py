@@ -11,11 +11,11 @@ import numpy as np
 from ..car import Car
 from ..errors import OutOfRange
 from ..units import Array
+from .batch import Driving, Pass, alone
 from .causes import CAUSES, MILD_C, Cause, Kind, TalliedDay
-from .day import Cases, Start, Trip
+from .day import Scenarios, Start, Trip
 from .road import Conditions, Surface, road_load
 from .shapley import sampling_error, shapley, subsets
-from .together import Driving, Pass, alone
 from .trip import cases
 
 
@@ -106,7 +106,7 @@ def tallied(
     )
 
 
-def _inputs(day: TalliedDay, active: list[Cause], masks: Array) -> Cases:
+def _inputs(day: TalliedDay, active: list[Cause], masks: Array) -> Scenarios:
     """One case per subset of the causes."""
     mild = replace(day.conditions, ambient_c=MILD_C, surface=Surface.DRY, tyre_gauge_kpa=None)
     base = road_load(day.car, mild)

@@ -29,7 +29,7 @@ from ..errors import OutOfRange
 from ..heat import climate
 from ..heat.lumped import Held, heated_by, lead_to, relax, warm_and_hold
 from ..units import J_PER_KWH, S_PER_H, Array, Ints, Number
-from .day import Cases, Charge, Drive, Leg, LegEnd, Outcome, Park, Start, Trip
+from .day import Charge, Drive, Leg, LegEnd, Outcome, Park, Scenarios, Start, Trip
 from .leg_power import LegPower, LegPowers
 from .road import Conditions, road_load
 
@@ -43,10 +43,10 @@ CHARGE_STEP_S = 300.0
 PARTS = ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")
 
 
-def cases(car: Car, conditions: Conditions, start: Start) -> Cases:
+def cases(car: Car, conditions: Conditions, start: Start) -> Scenarios:
     """One case with everything as it is."""
     load = road_load(car, conditions)
-    return Cases(
+    return Scenarios(
         capacity_kwh=car.pack.usable_kwh,
         soc=start.soc,
         pack_c=start.pack_c,
@@ -68,9 +68,9 @@ def cases(car: Car, conditions: Conditions, start: Start) -> Cases:
     )
 
 
-def side_by_side(each: Sequence[Cases]) -> Cases:
-    """One case after another: Cases of one each, made into the inputs of one pass."""
-    return Cases(**{name: np.array([float(getattr(one, name)) for one in each]) for name in Cases.__dataclass_fields__})
+def side_by_side(each: Sequence[Scenarios]) -> Scenarios:
+    """One case after another: Scenarios of one each, made into the inputs of one pass."""
+    return Scenarios(**{name: np.array([float(getattr(one, name)) for one in each]) for name in Scenarios.__dataclass_fields__})
 
 
 def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outcome:
@@ -84,7 +84,7 @@ def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outc
 
 
 def run(
-    car: Car, trip: Trip, conditions: Conditions, inputs: Cases, least_chunks: int = 2, sets_out: Ints | None = None
+    car: Car, trip: Trip, conditions: Conditions, inputs: Scenarios, least_chunks: int = 2, sets_out: Ints | None = None
 ) -> Outcome:
     """Simulate all cases through the same legs, each in at least so many steps; `sets_out` is the leg with which each case begins (all with
     the first when None), on a way of drives only. Raises: OutOfRange for a day without driving.
@@ -123,7 +123,7 @@ class _Step(NamedTuple):
 class _State:
     """Temperatures, level used and energies of all cases while the day goes on."""
 
-    def __init__(self, car: Car, conditions: Conditions, inputs: Cases, climb_per_m: float, least_chunks: int) -> None:
+    def __init__(self, car: Car, conditions: Conditions, inputs: Scenarios, climb_per_m: float, least_chunks: int) -> None:
         self.car, self.conditions, self.least_chunks = car, conditions, least_chunks
         self.inputs, n = inputs, inputs.count
         self.pack_c, self.cabin_c = (np.full(n, each, dtype=float) for each in (inputs.pack_c, inputs.cabin_c))

@@ -12,8 +12,8 @@ from ..heat.around import AirAt
 from ..heat.lumped import relax
 from ..heat.warm import PACK_TARGET_C, WarmUpChoice, warm_up
 from ..units import Array
-from .again import AMPLE_KW
-from .day import Cases, Start, Trip
+from .day import Scenarios, Start, Trip
+from .replay import AMPLE_KW
 from .road import Conditions
 from .trip import cases, run, side_by_side
 
@@ -65,7 +65,7 @@ def day_table(
     return DayTable(RegularGridInterpolator(grid, kwh), RegularGridInterpolator(grid, ends), most_km)
 
 
-def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_kg: float, altitude_m: float) -> Cases:
+def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_kg: float, altitude_m: float) -> Scenarios:
     """One case: a day that sets off at one air temperature, soaked or warmed up."""
     warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
     at = Conditions(ambient_c=air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)

@@ -22,11 +22,11 @@ from ..drawing import fan, stair
 from ..drawing.both import Both
 from ..forms import choice, number
 from ..guard import Posted, Upload
-from ..ledger import Ledger, ledger
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import seen, units_of, whole_number
 from ..reading import household_of, snapshot_of
+from ..tally_table import TallyRow, tally_table
 from ..units import Units
 from ..winter_lines import winter_lines
 from ..words.day import help_rows, learnt_words, rated_words, remedy_rows, tyre_words, verdict
@@ -96,7 +96,7 @@ class DayView:
     gains: Both | None
     helps: tuple[tuple[str, str, str], ...]
     speeds: Both | None
-    ledger: tuple[Ledger, ...]
+    tally_rows: tuple[TallyRow, ...]
     rated: str
     learnt: str
     tyres: str
@@ -118,7 +118,7 @@ def view(made: service.Day, units: Units) -> DayView:
         gains=Both(lambda phone: fan.gains(rows, units, phone)) if rows else None,
         helps=help_rows(made, units),
         speeds=Both(lambda phone: fan.speeds(speeds, made, units, phone)) if speeds else None,
-        ledger=ledger(tally, units),
+        tally_rows=tally_table(tally, units),
         rated=rated_words(made, units),
         learnt=learnt_words(made, units),
         tyres=tyre_words(made, units),

@@ -22,8 +22,8 @@ from ..forms import FieldView, carried, choice, parse, shown, views
 from ..garage_forms import PARTS
 from ..guard import Posted
 from ..once import Router
-from ..page import PERSON_COOKIE, customs, render, seen, units_of, whole_number
-from ..part_forms import CarForm, car_from, ways_of, yes
+from ..page import PERSON_COOKIE, locale_defaults, render, seen, units_of, whole_number
+from ..part_forms import CarForm, car_from, preferences_of, yes
 from ..reading import household_of, snapshot_of
 from ..setup_steps import own_words
 from ..units import Units
@@ -162,7 +162,7 @@ def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any
             "car": dict(car_fields(preset(key, CLASSES[key], phases), key) | {"warm_up": "cabin"}),
             "outlet": {**_of_kind(kinds, kind), "place_id": home.place.id},
             "place": {"garage": "outdoor"},
-            "person": {**ways_of(customs(request).units), "currency": home.currency, "per_contract": 1.0},
+            "person": {**preferences_of(locale_defaults(request).units), "currency": home.currency, "per_contract": 1.0},
         }
         known = made.get(what, {})
     else:
@@ -184,7 +184,7 @@ def _of_kind(kinds: Mapping[str, Supply], kind: str) -> dict[str, Any]:
 def _code(request: Request) -> Code:
     """The rule that this home's circuits follow, else the one of where the browser is at home."""
     outlets = snapshot_of(request).home.outlets
-    return outlets[0].supply.code if outlets else Code(customs(request).code)
+    return outlets[0].supply.code if outlets else Code(locale_defaults(request).code)
 
 
 def _form(

@@ -3,8 +3,8 @@
 from fastapi import Request
 from fastapi.responses import Response
 
-from ...services.habits import matters
-from ..drawing import matters as drawing
+from ...services.habits import effects
+from ..drawing import effects as drawing
 from ..drawing.both import Both
 from ..once import Router
 from ..page import render, units_of, whole_number
@@ -18,14 +18,14 @@ router = Router()
 def room(request: Request) -> Response:
     """The page for a car."""
     units = units_of(request)
-    made = matters(snapshot_of(request), whole_number(request.query_params.get("car")))
+    made = effects(snapshot_of(request), whole_number(request.query_params.get("car")))
     return render(
         request,
         "day/matters.html",
         room="day",
         made=made,
         view={"verdict": verdict(made, units)},
-        picture=Both(lambda phone: drawing.matters(made, units, phone)),
+        picture=Both(lambda phone: drawing.effects(made, units, phone)),
         foot=foot_words(made, units),
         small=small_rows(made, units),
         nothing=nothing_words(made, units),

@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from ...core.log.doubts import Doubt
+from ...core.log.anomalies import Anomaly
 from ...core.log.kinds import KINDS, Entry
 from ...formats import values
 from ...formats.writers import write_file
@@ -24,7 +24,7 @@ from ..once import Router
 from ..page import render, save, units_of, whole_number
 from ..reading import household_of, snapshot_of
 from ..units import Units
-from ..words.log import KIND_WORDS, Said, doubt_words, line
+from ..words.log import KIND_WORDS, Said, anomaly_words, line
 
 router = Router(prefix="/log")
 ORDERS = {"new": "newest first", "old": "oldest first", "most": "largest first"}
@@ -41,7 +41,7 @@ class Shown:
     car: str
     kind: str
     parts: tuple[Said, ...]
-    doubts: tuple[tuple[Doubt, str, str], ...]
+    anomalies: tuple[tuple[Anomaly, str, str], ...]
 
 
 def wanted_of(asked: Mapping[str, str], zone: ZoneInfo) -> Wanted:
@@ -96,8 +96,8 @@ def room(request: Request) -> Response:
     found = service.timeline(snapshot_of(request), wanted, _place(asked.get("from", ""), wanted))
     kept = {name: asked[name] for name in FILTERS if asked.get(name)}
     more = urlencode(kept | {"from": _place_text(found.following)}) if found.following else ""
-    listed = [(each, found.doubts.get((each.kind, each.number), ())) for each in found.entries]
-    odd = frozenset(found.doubts)
+    listed = [(each, found.anomalies.get((each.kind, each.number), ())) for each in found.entries]
+    odd = frozenset(found.anomalies)
     plain = not wanted.kind and not wanted.text and wanted.sort == TIME
     return render(
         request,
@@ -150,16 +150,16 @@ def _plural(kind: str, number: int) -> str:
     return words if number != 1 else words.removesuffix("s")
 
 
-def _days(found: Sequence[tuple[Entry, tuple[Doubt, ...]]], names: Names, units: Units) -> list[tuple[str, list[Shown]]]:
-    """Entries with their doubts, by local day."""
-    shown = [(entry.at.astimezone(names.zone).date(), _shown(entry, doubts, names, units)) for entry, doubts in found]
+def _days(found: Sequence[tuple[Entry, tuple[Anomaly, ...]]], names: Names, units: Units) -> list[tuple[str, list[Shown]]]:
+    """Entries with their anomalies, by local day."""
+    shown = [(entry.at.astimezone(names.zone).date(), _shown(entry, anomalies, names, units)) for entry, anomalies in found]
     return [
         (f"{day:%A} {day.day} {day:%B %Y}", [each for _, each in group])
         for day, group in groupby(shown, key=lambda each: each[0])
     ]
 
 
-def _shown(entry: Entry, doubts: tuple[Doubt, ...], names: Names, units: Units) -> Shown:
+def _shown(entry: Entry, anomalies: tuple[Anomaly, ...], names: Names, units: Units) -> Shown:
     """An entry as the list has it."""
     return Shown(
         entry=entry,
@@ -167,7 +167,7 @@ def _shown(entry: Entry, doubts: tuple[Doubt, ...], names: Names, units: Units) 
         car=names.every_car.get(entry.car_id, ""),
         kind=KIND_WORDS[entry.kind],
         parts=line(entry, units, names.every_outlet),
-        doubts=tuple((each, *doubt_words(each, units, names.zone)) for each in doubts),
+        anomalies=tuple((each, *anomaly_words(each, units, names.zone)) for each in anomalies),
     )
 
 
@@ -200,7 +200,7 @@ def settle(request: Request, fields: Posted) -> Response:
     mend = fields.get("how") == "mend"
     kind, code = fields.get("kind", ""), fields.get("code", "")
     words = "Mended" if mend else "Called right"
-    undo = log_entry.settle_doubt(household_of(request), code, kind, whole_number(fields.get("number"), 0), words, mend)
+    undo = log_entry.settle_anomaly(household_of(request), code, kind, whole_number(fields.get("number"), 0), words, mend)
     return RedirectResponse(_back(fields.get("back", ""), undo), 303)
 
 

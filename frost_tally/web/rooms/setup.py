@@ -15,12 +15,12 @@ from ...core.charge.usual_supplies import USUAL_SUPPLIES
 from ...core.errors import OutOfRange, Refusal
 from ...services import setup as service
 from ...services.home import Household, Stale
-from ..customs import SETS, set_of
 from ..forms import carried, checked, parse, shown, views
 from ..guard import Posted
+from ..locale_defaults import SETS, set_of
 from ..once import Router
-from ..page import customs, render, seen, units_of, whole_number
-from ..part_forms import WAYS, CarStep, ChargingStep, DayStep, OutletForm, car_from, units_by, ways_of, yes
+from ..page import locale_defaults, render, seen, units_of, whole_number
+from ..part_forms import PREFERENCES, CarStep, ChargingStep, DayStep, OutletForm, car_from, preferences_of, units_by, yes
 from ..reading import household_of, read_anew, snapshot_of
 from ..setup_steps import STEPS, own_words
 from ..units import Units, units_from
@@ -59,9 +59,13 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
         return RedirectResponse("/setup", 303)
     act, _, what = fields.get("act", "").partition(":")
     was = _shown_in(request, fields)
-    ways = {name: fields.get(name, text) for name, text in ways_of(was).items()}
+    ways = {name: fields.get(name, text) for name, text in preferences_of(was).items()}
     if act == "units" and what in SETS:
-        ways |= {name: text for name, text in ways_of(Units(**SETS[what][1])).items() if name not in ("currency", "decimal_mark")}
+        ways |= {
+            name: text
+            for name, text in preferences_of(Units(**SETS[what][1])).items()
+            if name not in ("currency", "decimal_mark")
+        }
     units = units_by(ways, was)
     before = _Start(fields.get("preset", ""), fields.get("kind", ""))
     after = _Start(what if act == "class" else before.preset, what if act == "kind" else before.kind)
@@ -76,13 +80,13 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
     if not _open(step, service.progress(snapshot_of(request), whole_number(fields.get("car")))):
         return RedirectResponse("/setup", 303)
     units, model = _shown_in(request, fields), STEPS[step].form
-    fields = {**ways_of(units), **fields}
+    fields = {**preferences_of(units), **fields}
     car, start = whole_number(fields.get("car")), _Start(fields.get("preset", ""), fields.get("kind", ""))
     form, errors = parse(model, fields, units)
     errors = own_words(errors, fields)
     if form is not None:
         try:
-            ways = {name: getattr(form, name) for name in WAYS}
+            ways = {name: getattr(form, name) for name in PREFERENCES}
             undo = KEEP[step](household_of(request), form, start, ways, seen(fields), car)
             after = service.progress(read_anew(request)).next_step
             where = f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight")
@@ -137,12 +141,12 @@ def _page(
         steps=STEPS,
         state=state,
         again=state.next_step is None,
-        fields=views(STEPS[step].form, {**ways_of(units), **values}, errors, units),
+        fields=views(STEPS[step].form, {**preferences_of(units), **values}, errors, units),
         presets=CLASSES if step == "car" else {},
         chosen=start.preset if start.preset in PRESETS else (state.owned.preset if state.owned else USUAL_CLASS),
         kinds={key: OUTLET_KINDS[key] for key in kinds},
         kind=start.kind or ("" if state.owned and state.owned.outlet else _usual_kind(state, kinds)),
-        ways=WAYS,
+        ways=PREFERENCES,
         sets={key: words for key, (words, _) in SETS.items()},
         chosen_set=set_of(units),
         units=units,
@@ -156,7 +160,7 @@ def _page(
 def _code(request: Request, values: Mapping[str, str]) -> Code:
     """The rule of the circuits: as typed, else as usual where this browser is at home."""
     code = values.get("code", "")
-    return Code(code) if code in list(Code) else Code(customs(request).code)
+    return Code(code) if code in list(Code) else Code(locale_defaults(request).code)
 
 
 def _usual_kind(state: service.Progress, kinds: Mapping[str, object]) -> str:
@@ -181,7 +185,7 @@ def _result(request: Request, values: Mapping[str, str], car: int | None, units:
 
 def _known(request: Request, state: service.Progress, step: str, start: _Start) -> dict[str, Any]:
     """What the fields start with: what was kept, or defaults."""
-    ways = ways_of(units_of(request))
+    ways = preferences_of(units_of(request))
     return {**{"car": _known_car, "outlet": _known_charging, "place": _known_day}[step](request, state, start), **ways}
 
 
@@ -189,7 +193,7 @@ def _known_car(request: Request, state: service.Progress, start: _Start) -> dict
     owned = state.owned
     if start.preset in PRESETS or owned is None:
         key = start.preset if start.preset in PRESETS else USUAL_CLASS
-        bought = preset(key, owned.name if owned else CLASSES[key], HOUSE_PHASES[Code(customs(request).code)])
+        bought = preset(key, owned.name if owned else CLASSES[key], HOUSE_PHASES[Code(locale_defaults(request).code)])
         fields = service.car_fields(bought, key)
     else:
         fields = service.car_fields(owned.car, owned.preset)
@@ -198,7 +202,7 @@ def _known_car(request: Request, state: service.Progress, start: _Start) -> dict
 
 
 def _known_charging(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
-    owned, kinds = state.owned, USUAL_SUPPLIES[Code(customs(request).code)]
+    owned, kinds = state.owned, USUAL_SUPPLIES[Code(locale_defaults(request).code)]
     if owned and owned.outlet and not start.kind:
         outlet = vars(owned.outlet.supply) | {"name": owned.outlet.name}
     else:
@@ -248,7 +252,7 @@ def _keep_charging(
 def _keep_day(
     household: Household, form: DayStep, start: _Start, ways: service.Preferences, revision: int, car: int | None
 ) -> int:
-    values = {name: value for name, value in form.model_dump().items() if name not in WAYS}
+    values = {name: value for name, value in form.model_dump().items() if name not in PREFERENCES}
     return service.keep_place(household, service.PlaceAndDay(**values), ways, revision, car)
 
 

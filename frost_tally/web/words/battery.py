@@ -178,8 +178,8 @@ def cause_rows(health: Health, units: Units) -> list[tuple[str, str, str, str]]:
 
 def besides_words(health: Health, units: Units) -> str:
     """What the model does not explain."""
-    scale, doubt = health.battery.trend.scale
-    said = f"The laboratory’s laws times {units.plain(scale, 2)} (± {units.plain(1.645 * doubt, 2)}), as your tests scale them"
+    scale, sigma = health.battery.trend.scale
+    said = f"The laboratory’s laws times {units.plain(scale, 2)} (± {units.plain(1.645 * sigma, 2)}), as your tests scale them"
     rest = points(abs(health.besides), units)
     if abs(health.besides) < 0.0005:
         return f"{said}."

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from ...services.habits import Matters
+from ...services.habits import Effects
 from ..units import Units
 from .day import change_words
 from .sentence import Part, Verdict
@@ -24,7 +24,7 @@ NOTHING = 0.015
 """The share of a day under which something does not matter."""
 
 
-def verdict(made: Matters, units: Units) -> Verdict:
+def verdict(made: Effects, units: Units) -> Verdict:
     """What tells most in town, and what on the motorway."""
     town, fast = (max(wh, key=lambda key: wh[key], default="") for wh in (made.town_wh, made.motorway_wh))
     lead = (
@@ -34,7 +34,7 @@ def verdict(made: Matters, units: Units) -> Verdict:
     return Verdict(lead, (Part("These give most there, each by itself, in tomorrow’s weather with a cold car."),))
 
 
-def foot_words(made: Matters, units: Units) -> tuple[str, ...]:
+def foot_words(made: Effects, units: Units) -> tuple[str, ...]:
     """What is the foot and what the button, with this car's numbers."""
     ways, scale = made.habits, 1 / units.of("distance").show(1.0)
     per = f"Wh/{units.of('distance').label}"
@@ -52,7 +52,7 @@ def foot_words(made: Matters, units: Units) -> tuple[str, ...]:
     )
 
 
-def small_rows(made: Matters, units: Units) -> tuple[tuple[str, str, str], ...]:
+def small_rows(made: Effects, units: Units) -> tuple[tuple[str, str, str], ...]:
     """Small things: words, power, and range on this day."""
     return tuple(
         (SMALL[each.key], units.text(each.watts, "watts") if each.watts else "drag", units.text(each.km, "distance", 1))
@@ -60,7 +60,7 @@ def small_rows(made: Matters, units: Units) -> tuple[tuple[str, str, str], ...]:
     )
 
 
-def nothing_words(made: Matters, units: Units) -> str:
+def nothing_words(made: Effects, units: Units) -> str:
     """What does not matter, in a line with its numbers."""
     little = [each for each in made.habits.small if abs(each.km) < NOTHING * made.day.trip.distance_km]
     names = ", ".join(SMALL[each.key] for each in little)
@@ -68,7 +68,7 @@ def nothing_words(made: Matters, units: Units) -> str:
     return f"{names[:1].upper()}{names[1:]}: all together {together}. Use them." if little else ""
 
 
-def rating_words(made: Matters, units: Units) -> tuple[str, ...]:
+def rating_words(made: Effects, units: Units) -> tuple[str, ...]:
     """Which rating scheme is which, and how to tell which one a car shows."""
     label, other = (units.text(km, "distance") for km in (made.full.label_km, made.full.procedure_km))
     return (

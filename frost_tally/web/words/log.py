@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from ...core.log.doubts import Doubt
+from ...core.log.anomalies import Anomaly
 from ...core.log.kinds import CHOICE, KINDS, Column, Entry
 from ...services.log_quick import Noted
 from ..units import Units
@@ -162,7 +162,7 @@ def noted_words(noted: Noted, units: Units) -> str:
     return f"{noted.name} noted: {units.text(noted.km, 'distance')} driven, home with {level}{charged}"
 
 
-_DOUBTS: Mapping[str, tuple[str, str]] = {
+_ANOMALIES: Mapping[str, tuple[str, str]] = {
     "odd_use": ("{km} with {used} hardly can be.", "Come home with {mend_soc}, as the model has it"),
     "overlap": ("It began before the one before had ended.", "End that one at {mend_end}"),
     "level_up": ("The level was {was} before, and no charge is noted.", "Add a charge to {now}"),
@@ -171,18 +171,20 @@ _DOUBTS: Mapping[str, tuple[str, str]] = {
     "km_gap": ("{went} on the odometer since the reading before, {driven} in the drives.", "Stretch those drives to {went}"),
 }
 
-_DOUBT_QUANTITIES = dict.fromkeys(("was", "now", "used", "mend_soc"), "percent") | dict.fromkeys(
+_ANOMALY_QUANTITIES = dict.fromkeys(("was", "now", "used", "mend_soc"), "percent") | dict.fromkeys(
     ("km", "went", "driven", "mend_km", "was_km"), "distance"
 )
 
 
-def doubt_words(doubt: Doubt, units: Units, zone: ZoneInfo) -> tuple[str, str]:
+def anomaly_words(anomaly: Anomaly, units: Units, zone: ZoneInfo) -> tuple[str, str]:
     """What does not go together, and what one tap would do about it ("" where only the owner knows)."""
-    told = {name: units.text(each, _DOUBT_QUANTITIES[name]) for name, each in doubt.values.items() if name in _DOUBT_QUANTITIES}
-    if "mend_end_s" in doubt.values:
-        told["mend_end"] = units.clock(datetime.fromtimestamp(doubt.values["mend_end_s"], zone))
-    said, mend = _DOUBTS[doubt.code]
-    return said.format(**told), mend.format(**told) if doubt.mendable else ""
+    told = {
+        name: units.text(each, _ANOMALY_QUANTITIES[name]) for name, each in anomaly.values.items() if name in _ANOMALY_QUANTITIES
+    }
+    if "mend_end_s" in anomaly.values:
+        told["mend_end"] = units.clock(datetime.fromtimestamp(anomaly.values["mend_end_s"], zone))
+    said, mend = _ANOMALIES[anomaly.code]
+    return said.format(**told), mend.format(**told) if anomaly.mendable else ""
 
 
 def size_words(size: int) -> str:

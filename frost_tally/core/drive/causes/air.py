@@ -7,7 +7,7 @@ import numpy as np
 from ...basis import Basis, figure
 from ...units import Array
 from ..air import density, pressure_at
-from ..day import Cases
+from ..day import Scenarios
 from ..road import road_load
 from .base import MILD_C, SAME, Cause, Kind, TalliedDay
 
@@ -28,7 +28,7 @@ class ColdAir(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return self.ratio(day) != 1
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, density=np.asarray(cases.density) * np.where(on, self.ratio(day), 1.0))
 
     def turned(self, day: TalliedDay) -> bool:
@@ -48,7 +48,7 @@ class Speed(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return abs(self.slower(day) - 1) > SAME
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, motorway=np.where(on, 1.0, self.slower(day)))
 
     def amount(self, day: TalliedDay) -> float | None:
@@ -63,7 +63,7 @@ class Wind(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return day.conditions.wind_mps > 0 or day.conditions.headwind_mps != 0
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, wind_mps=cases.wind_mps * on, headwind_mps=cases.headwind_mps * on)
 
 
@@ -75,5 +75,5 @@ class OnTheCar(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return day.conditions.drag_factor != 1
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, drag_area_m2=cases.drag_area_m2 / np.where(on, 1.0, day.conditions.drag_factor))

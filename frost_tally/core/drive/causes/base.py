@@ -7,7 +7,7 @@ from enum import StrEnum
 from ...basis import Basis, figure
 from ...car import Car
 from ...units import Array
-from ..day import Cases, Start, Trip
+from ..day import Scenarios, Start, Trip
 from ..road import Conditions
 
 MILD_C = figure("tally.mild_temperature", 20.0, "°C", Basis.COMMON_PRACTICE, "a mild, dry, calm day, climate off")
@@ -51,10 +51,10 @@ class Cause(ABC):
         """Whether the day has it, against the mild day."""
 
     @abstractmethod
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         """The cases in which it counts where `on` is 1 and is left out where it is 0."""
 
-    def absent(self, cases: Cases) -> Cases:
+    def absent(self, cases: Scenarios) -> Scenarios:
         """The cases of a day that has it not."""
         return cases
 
@@ -70,10 +70,10 @@ class Cause(ABC):
 class Switch(Cause):
     """A cause that the day's model switches by the cases' field of its key."""
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         changed: dict[str, Array] = {self.key: on}
         return replace(cases, **changed)
 
-    def absent(self, cases: Cases) -> Cases:
+    def absent(self, cases: Scenarios) -> Scenarios:
         changed: dict[str, float] = {self.key: 0.0}
         return replace(cases, **changed)

@@ -6,7 +6,7 @@ import numpy as np
 
 from ...battery.cold import REGEN_FADES_SOC
 from ...units import Array
-from ..day import Cases, Park
+from ..day import Park, Scenarios
 from .base import Cause, Kind, Switch, TalliedDay
 
 COLD_PACK_C, REGEN_C = 25.0, 15.0
@@ -20,7 +20,7 @@ class Age(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return day.car.pack.soh < 1
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, capacity_kwh=np.where(on, day.car.pack.usable_kwh, day.car.pack.usable_kwh_new))
 
 
@@ -75,5 +75,5 @@ class Standing(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return day.standby_soc > 0 or any(isinstance(leg, Park) for leg in day.trip.legs)
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, standby=on, soc=cases.soc + (1 - on) * day.standby_soc)

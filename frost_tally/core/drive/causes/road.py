@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from ...units import Array
-from ..day import Cases
+from ..day import Scenarios
 from ..road import SURFACE_FACTOR
 from ..tyres import cold_factor, pressure_factor
 from .base import MILD_C, SAME, Cause, Kind, TalliedDay
@@ -22,7 +22,7 @@ class Rolling(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return abs(self.factor(day) - 1) > SAME
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, rolling=cases.rolling * np.where(on, self.factor(day), 1.0))
 
 
@@ -73,7 +73,7 @@ class Load(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return day.conditions.load_kg > 0
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, mass_kg=np.asarray(cases.mass_kg) - (1 - on) * day.conditions.load_kg)
 
 
@@ -85,7 +85,7 @@ class Hills(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return day.trip.climb_m > 0
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, climb=on)
 
 
@@ -97,7 +97,7 @@ class Style(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return day.conditions.style != 1
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, style=np.where(on, day.conditions.style, 1.0))
 
 
@@ -109,5 +109,5 @@ class OwnDays(Cause):
     def differs(self, day: TalliedDay) -> bool:
         return abs(day.car.factors.own - 1) > SAME
 
-    def counts(self, day: TalliedDay, cases: Cases, on: Array) -> Cases:
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, own=np.where(on, day.car.factors.own, 1.0))

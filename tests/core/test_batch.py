@@ -8,11 +8,11 @@ import numpy as np
 
 from frost_tally.core.advice.remedies import helping, remedies
 from frost_tally.core.drive import trip as trip_module
+from frost_tally.core.drive.batch import in_one_batch
 from frost_tally.core.drive.certainty import along, fan
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.speeds import by_speed, speed_view
 from frost_tally.core.drive.tally import fair_tally, tallied
-from frost_tally.core.drive.together import together
 from frost_tally.core.drive.trip import simulate
 from tests.core.test_day import situation
 from tests.core.test_tally import AGED, CAR, DAY, FROST, START
@@ -31,9 +31,9 @@ class Together(unittest.TestCase):
         )
         with (
             mock.patch.object(trip_module, "run", wraps=trip_module.run) as run,
-            mock.patch("frost_tally.core.drive.together.run", run),
+            mock.patch("frost_tally.core.drive.batch.run", run),
         ):
-            points, tally, view, found = together(*works)
+            points, tally, view, found = in_one_batch(*works)
         self.assertEqual(run.call_count, 1)
         for mine, theirs in zip(points, along(AGED, DAY, FROST, START), strict=True):
             self.assertAlmostEqual(mine.level.low, theirs.level.low, delta=3e-4)
@@ -46,7 +46,7 @@ class Together(unittest.TestCase):
 
     def test_days_of_another_climate_are_driven_apart(self) -> None:
         mild = replace(FROST, cabin_set_c=None)
-        first, second = together(fan(CAR, DAY, FROST, START), fan(CAR, DAY, mild, START))
+        first, second = in_one_batch(fan(CAR, DAY, FROST, START), fan(CAR, DAY, mild, START))
         self.assertAlmostEqual(first[-1].level.likely, along(CAR, DAY, FROST, START)[-1].level.likely, delta=1e-9)
         self.assertAlmostEqual(second[-1].level.likely, along(CAR, DAY, mild, START)[-1].level.likely, delta=1e-9)
 

@@ -1,6 +1,6 @@
 """What matters where, drawn: each change as two bars from one line, town to the left, motorway to the right."""
 
-from ...services.habits import Matters
+from ...services.habits import Effects
 from ..units import Units
 from ..words.day import change_words
 from .svg import box, hatches, line, picture, text
@@ -8,7 +8,7 @@ from .svg import box, hatches, line, picture, text
 WIDE, NARROW = 1120.0, 356.0
 
 
-def matters(made: Matters, units: Units, phone: bool = False) -> str:
+def effects(made: Effects, units: Units, phone: bool = False) -> str:
     """A row for each change, the most telling on top; bars as long as the energy that a change spares on each kilometre."""
     width, row, name = (NARROW, 48.0, "slimmatter") if phone else (WIDE, 34.0, "matter")
     left = 0.0 if phone else 300.0

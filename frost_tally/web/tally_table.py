@@ -9,7 +9,7 @@ from .words.causes import cause_why, cause_words
 
 
 @dataclass(frozen=True, kw_only=True)
-class Ledger:
+class TallyRow:
     """One line of the why: cause, kilometres, share, energy, money, reason and the figures it rests on."""
 
     label: str
@@ -21,11 +21,11 @@ class Ledger:
     figures: tuple[Figure, ...]
 
 
-def ledger(tally: Tally | None, units: Units) -> tuple[Ledger, ...]:
+def tally_table(tally: Tally | None, units: Units) -> tuple[TallyRow, ...]:
     """The tally's steps as lines with their reasons and figures."""
     known = {each.key: each for each in figures()}
     return tuple(
-        Ledger(
+        TallyRow(
             label=cause_words(step.cause, units),
             km=units.text(-step.lost_km, "distance", 1, unit=False),
             share=units.text(-step.share, "percent", 1, unit=False),

@@ -30,7 +30,7 @@ MOST_STRETCH = figure("log.stretch", 2.0, "", Basis.COMMON_PRACTICE, "times its 
 
 
 @dataclass(frozen=True, kw_only=True)
-class Doubt:
+class Anomaly:
     """Something that hardly can be: `code` says what, `fact` is the entry to look at, `before` the one that it does not follow.
 
     `values` are the numbers to say it with (levels 0 to 1, km, seconds since 1970); those named `mend_…` would mend it.
@@ -47,8 +47,8 @@ class Doubt:
         return self.code in ("level_up", "odometer_back") or any(name.startswith("mend_") for name in self.values)
 
 
-def doubts(facts: Sequence[Fact], car: Car) -> tuple[Doubt, ...]:
-    """All doubts about a car's entries, in the order of time; those that the owner has called right are left out."""
+def anomalies(facts: Sequence[Fact], car: Car) -> tuple[Anomaly, ...]:
+    """All anomalies about a car's entries, in the order of time; those that the owner has called right are left out."""
     known = sorted(facts, key=lambda each: (each.begun_s, each.ended_s))
     usual = consumption_wh_per_km(car, 80.0, Conditions(ambient_c=5.0), climate_kw=1.0)
     per_km = usual / 1000 / car.pack.usable_kwh
@@ -56,7 +56,7 @@ def doubts(facts: Sequence[Fact], car: Car) -> tuple[Doubt, ...]:
     return tuple(sorted((each for each in found if each.code not in each.fact.sure), key=lambda each: each.fact.begun_s))
 
 
-def _use(facts: Sequence[Fact], car: Car, soc_per_km: float) -> Iterator[Doubt]:
+def _use(facts: Sequence[Fact], car: Car, soc_per_km: float) -> Iterator[Anomaly]:
     """Drives that took hardly anything, or far too much: "140 km with 3 %"."""
     summer, frost = Conditions(ambient_c=20.0), Conditions(ambient_c=-15.0)
     least = LEAST_SHARE * consumption_wh_per_km(car, 40.0, summer)
@@ -69,35 +69,37 @@ def _use(facts: Sequence[Fact], car: Car, soc_per_km: float) -> Iterator[Doubt]:
         if (low < least and each.km > SHORT_KM) or (high > most and each.km > SHORT_KM):
             right = round(each.soc_start - soc_per_km * each.km, 2)
             mend = {"mend_soc": right} if right >= 0 else {}
-            yield Doubt(code="odd_use", fact=each, values={"km": each.km, "used": used} | mend)
+            yield Anomaly(code="odd_use", fact=each, values={"km": each.km, "used": used} | mend)
 
 
-def _overlaps(facts: Sequence[Fact]) -> Iterator[Doubt]:
+def _overlaps(facts: Sequence[Fact]) -> Iterator[Anomaly]:
     """Drives and charges that begin while another one of the car goes on."""
     spans = [each for each in facts if each.kind in ("drive", "charge")]
     for before, each in pairwise(spans):
         if each.begun_s < before.ended_s - 60:
-            yield Doubt(code="overlap", fact=each, before=before, values={"mend_end_s": each.begun_s, "ended_s": before.ended_s})
+            yield Anomaly(
+                code="overlap", fact=each, before=before, values={"mend_end_s": each.begun_s, "ended_s": before.ended_s}
+            )
 
 
-def _levels(facts: Sequence[Fact], soc_per_km: float) -> Iterator[Doubt]:
+def _levels(facts: Sequence[Fact], soc_per_km: float) -> Iterator[Anomaly]:
     """Levels that rose without a charge, or fell without a drive."""
     for each in stands(facts):
         values = {"was": each.was, "now": each.now}
         if each.rose:
-            yield Doubt(code="level_up", fact=each.after, before=each.before, values=values)
+            yield Anomaly(code="level_up", fact=each.after, before=each.before, values=values)
         elif each.fell:
             mend = {"mend_km": (each.was - each.now) / soc_per_km}
-            yield Doubt(code="level_down", fact=each.after, before=each.before, values=values | mend)
+            yield Anomaly(code="level_down", fact=each.after, before=each.before, values=values | mend)
 
 
-def _odometers(facts: Sequence[Fact]) -> Iterator[Doubt]:
+def _odometers(facts: Sequence[Fact]) -> Iterator[Anomaly]:
     """Clocks that went back, and kilometres that no drive accounts for."""
     clocks = [each for each in facts if each.odometer_km is not None]
     for before, each in pairwise(clocks):
         went = (each.odometer_km or 0.0) - (before.odometer_km or 0.0)
         if went < 0:
-            yield Doubt(
+            yield Anomaly(
                 code="odometer_back", fact=each, before=before, values={"was_km": before.odometer_km or 0.0, "went": -went}
             )
             continue
@@ -106,4 +108,4 @@ def _odometers(facts: Sequence[Fact]) -> Iterator[Doubt]:
         )
         if abs(went - driven) > max(GAP_KM, GAP_SHARE * max(went, driven)):
             mend = {"mend_factor": went / driven} if driven and 1 / MOST_STRETCH <= went / driven <= MOST_STRETCH else {}
-            yield Doubt(code="km_gap", fact=each, before=before, values={"went": went, "driven": driven} | mend)
+            yield Anomaly(code="km_gap", fact=each, before=before, values={"went": went, "driven": driven} | mend)

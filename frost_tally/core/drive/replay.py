@@ -56,7 +56,7 @@ class Habit:
         return at.seats_only() if self.choice is WarmUpChoice.SEATS else at
 
 
-def driven_again(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
+def replayed(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
     """Level (0 to 1) that the model takes for each day: the trip's mix of roads over its kilometres, a case for each day.
 
     Every day sets off with the temperatures that are known of it, from a level at which a full pack does not limit braking.
@@ -94,4 +94,4 @@ def _mornings(car: Car, habit: Habit, days: Days) -> tuple[Array, Array]:
 
 def errors_of(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
     """Level used ÷ the model's − 1 on each day, shape (days,)."""
-    return np.asarray(days.soc_used / np.maximum(driven_again(car, trip, days, habit), 1e-6) - 1)
+    return np.asarray(days.soc_used / np.maximum(replayed(car, trip, days, habit), 1e-6) - 1)

@@ -18,7 +18,7 @@ NORTH_AMERICA = frozenset((*FAHRENHEIT, "CA"))
 
 
 @dataclass(frozen=True)
-class Customs:
+class LocaleDefaults:
     """Units and the code profile of circuits."""
 
     units: Units
@@ -50,8 +50,8 @@ def set_of(units: Units) -> str:
 
 
 @lru_cache(256)
-def customs_of(languages: str, zone: str = "") -> Customs:
-    """The customs of an Accept-Language header: the first language with a region says where; one without asks the clock.
+def locale_defaults_of(languages: str, zone: str = "") -> LocaleDefaults:
+    """What is usual for an Accept-Language header: the first language with a region says where; one without asks the clock.
 
     Money, first day of the week, hours and decimal mark are those of CLDR for the region.
     """
@@ -63,7 +63,7 @@ def customs_of(languages: str, zone: str = "") -> Customs:
         "decimal": "," if locale.number_symbols["latn"]["decimal"] == "," else ".",
         "currency": next(iter(reversed(get_territory_currencies(region))), "EUR") if region else "EUR",
     }
-    return Customs(Units(**of_set), "north_america" if region in NORTH_AMERICA else "iec")
+    return LocaleDefaults(Units(**of_set), "north_america" if region in NORTH_AMERICA else "iec")
 
 
 def _where(languages: str, zone: str) -> tuple[Locale, str]:

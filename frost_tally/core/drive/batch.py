@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from ..car import Car
-from .day import Cases, Outcome, Trip
+from .day import Outcome, Scenarios, Trip
 from .road import Conditions
 from .trip import run
 
@@ -16,12 +16,12 @@ Result = TypeVar("Result")
 
 @dataclass(frozen=True)
 class Pass:
-    """Cases that a work wants driven through a day; of the conditions only what the cases do not hold."""
+    """Scenarios that a work wants driven through a day; of the conditions only what the cases do not hold."""
 
     car: Car
     trip: Trip
     conditions: Conditions
-    inputs: Cases
+    inputs: Scenarios
 
     def like(self, other: "Pass") -> bool:
         """Whether both can be one."""
@@ -36,11 +36,11 @@ Driving = Generator[Pass, Outcome, Result]
 
 def alone(work: Driving[Result]) -> Result:
     """The result of one work."""
-    result: Result = together(work)[0]
+    result: Result = in_one_batch(work)[0]
     return result
 
 
-def together(*works: Driving[Any]) -> list[Any]:
+def in_one_batch(*works: Driving[Any]) -> list[Any]:
     """The results of works in their order; what they ask for is driven in one pass wherever it is the same day."""
     results: list[Any] = [None] * len(works)
     asked: dict[int, Pass] = {}
@@ -67,7 +67,9 @@ def _driven(passes: list[Pass]) -> list[Outcome]:
     first, counts = passes[0], [each.inputs.count for each in passes]
     if len(passes) == 1:
         return [run(first.car, first.trip, first.conditions, first.inputs)]
-    inputs = Cases(**{each.name: _joined([getattr(one.inputs, each.name) for one in passes], counts) for each in fields(Cases)})
+    inputs = Scenarios(
+        **{each.name: _joined([getattr(one.inputs, each.name) for one in passes], counts) for each in fields(Scenarios)}
+    )
     outcome, ends = run(first.car, first.trip, first.conditions, inputs), np.cumsum(counts).tolist()
     return [_rows(outcome, slice(end - count, end)) for end, count in zip(ends, counts, strict=True)]
 

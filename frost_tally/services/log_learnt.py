@@ -9,7 +9,7 @@ import numpy as np
 from ..core.drive.replay import Days, replayed
 from ..core.home import OwnedCar
 from ..core.log.efficiency import Efficiency
-from ..core.log.stands import standby
+from ..core.log.idle_intervals import standby
 from ..core.units import Array
 from ..household.log_facts import facts, last_noted
 from ..household.plans import plan_errors

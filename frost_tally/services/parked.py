@@ -9,7 +9,7 @@ import numpy as np
 from ..core.car import Car
 from ..core.heat.around import parked_c
 from ..core.home import OwnedCar
-from ..core.log.stands import stands
+from ..core.log.idle_intervals import idle_intervals
 from ..core.park.standby import (
     CAMERAS_H,
     POLLS_A_DAY,
@@ -166,7 +166,7 @@ def idle_of(snapshot: Snapshot, owned: OwnedCar) -> Idle | None:
     weather, now = climate_of(snapshot, owned.place), snapshot.minute
     known = [
         each
-        for each in stands(facts(snapshot.log, owned.id, now - timedelta(days=LOG_DAYS), known_by(now)))
+        for each in idle_intervals(facts(snapshot.log, owned.id, now - timedelta(days=LOG_DAYS), known_by(now)))
         if each.days * 24 >= LEAST_H and not each.rose and not each.fell
     ]
     middle = [datetime.fromtimestamp((each.before.ended_s + each.after.begun_s) / 2, owned.zone) for each in known]

@@ -24,28 +24,28 @@ from .reading import household_of, snapshot_of
 from .units import Units
 
 Result = TypeVar("Result")
-Levers = TypeVar("Levers")
+Inputs = TypeVar("Inputs")
 SHORT_S = 0.8
 
 
-class Pull:
-    """Called with a room's usual levers: gives them back as pulled, and keeps what could not be."""
+class Overrides:
+    """Called with a room's default inputs: gives them back with what was changed, and keeps what could not be."""
 
     def __init__(self, room: "LeverRoom[Any]", texts: Mapping[str, str], units: Units) -> None:
         self.room, self.form, self.units = room, room.form, units
         form = room.form
         self.typed = {name: texts[name].strip() for name in form.model_fields if texts.get(name, "").strip()}
-        self.usual: dict[str, str] = {}
+        self.defaults: dict[str, str] = {}
         self.values: dict[str, Any] = {}
         self.unread: dict[str, str] = {}
         self.refused: dict[str, str] = {}
 
-    def __call__(self, usual: Levers) -> Levers:
-        self.usual = shown(self.room.flat(usual), self.form, self.units)
-        differ = {name: text for name, text in self.typed.items() if text != self.usual[name] and name not in self.refused}
+    def __call__(self, defaults: Inputs) -> Inputs:
+        self.defaults = shown(self.room.flat(defaults), self.form, self.units)
+        differ = {name: text for name, text in self.typed.items() if text != self.defaults[name] and name not in self.refused}
         self.values, self.unread = checked(self.form, differ, self.units)
-        pulled: Levers = self.room.pulled(usual, self.values)
-        return pulled
+        overridden: Inputs = self.room.overridden(defaults, self.values)
+        return overridden
 
     @property
     def errors(self) -> dict[str, str]:
@@ -54,12 +54,12 @@ class Pull:
 
     @property
     def texts(self) -> dict[str, str]:
-        """What the fields show: what was typed, else the usual."""
-        return {**self.usual, **self.typed}
+        """What the fields show: what was typed, else the default."""
+        return {**self.defaults, **self.typed}
 
     @property
-    def pulled(self) -> tuple[str, ...]:
-        """The levers that count and are not as usual."""
+    def names(self) -> tuple[str, ...]:
+        """The inputs that count and are not the default."""
         return tuple(self.values)
 
 
@@ -80,18 +80,18 @@ class Made(Generic[Result]):
     """A room's result for somebody's levers."""
 
     asked: Asked
-    pull: Pull
+    overrides: Overrides
     result: Result
 
 
 @dataclass(frozen=True, kw_only=True)
 class LeverRoom(Generic[Result]):
-    """A room that is computed again with every pull: `GET path` is the page, `GET path/live` its parts that change.
+    """A room that is computed again with every change of its inputs: `GET path` is the page, `GET path/live` its parts that change.
 
-    `templates` is the folder with room.html, live.html and why.html. `compute` asks the service, which calls the pull with its usual
-    levers. `view` makes the result into texts and pictures, `context` what else the page needs. `fields` maps names that the core
-    blames to this form's fields. `wait` is the title and the words of a page for what takes a moment. `flat` and `pulled` lead from
-    the service's levers to values by field and back, where the levers are not the fields themselves.
+    `templates` is the folder with room.html, live.html and why.html. `compute` asks the service, which calls the overrides with its default
+    inputs. `view` makes the result into texts and pictures, `context` what else the page needs. `fields` maps names that the core
+    blames to this form's fields. `wait` is the title and the words of a page for what takes a moment. `flat` and `overridden` lead from
+    the service’s inputs to values by field and back, where these are not the fields themselves.
     """
 
     name: str
@@ -104,7 +104,7 @@ class LeverRoom(Generic[Result]):
     fields: Mapping[str, str] = field(default_factory=dict)
     wait: tuple[str, str] | None = None
     flat: Callable[[Any], Mapping[str, Any]] = vars
-    pulled: Callable[[Any, Mapping[str, Any]], Any] = lambda usual, values: replace(usual, **values)
+    overridden: Callable[[Any, Mapping[str, Any]], Any] = lambda defaults, values: replace(defaults, **values)
 
     def mount(self, router: APIRouter) -> None:
         """Add both routes."""
@@ -129,7 +129,7 @@ class LeverRoom(Generic[Result]):
             made = self.made(request, request.query_params, SHORT_S)
         except NotYet:
             return Response(status_code=202, headers={"cache-control": "no-store"})
-        status, shape = 422 if made.pull.errors else 200, request.query_params.get("shape", "")
+        status, shape = 422 if made.overrides.errors else 200, request.query_params.get("shape", "")
         return render(request, "lever_parts.html", status, **self._parts(made, request, shape if shape in SHAPES else ""))
 
     def made(self, request: Request, texts: Mapping[str, str], wait_s: float = LONG_S) -> Made[Result]:
@@ -142,26 +142,26 @@ class LeverRoom(Generic[Result]):
             whole_number(texts.get("car")),
         )
         asked = Asked(household=household, snapshot=snapshot, units=units, car=car, texts=texts, wait_s=wait_s)
-        pull = Pull(self, texts, units)
+        overrides = Overrides(self, texts, units)
         while True:
             try:
-                return Made(asked, pull, self.compute(asked, pull))
+                return Made(asked, overrides, self.compute(asked, overrides))
             except Refusal as refusal:
-                if not pull.pulled:
+                if not overrides.names:
                     raise
-                self._drop(asked, pull, refusal)
+                self._drop(asked, overrides, refusal)
 
-    def _drop(self, asked: Asked, pull: Pull, refusal: Refusal) -> None:
+    def _drop(self, asked: Asked, overrides: Overrides, refusal: Refusal) -> None:
         """Leave out the lever that a refusal blames; one without a name is the first whose absence helps, else all of them."""
-        pulled, blamed = pull.pulled, self.fields.get(refusal.field, refusal.field)
+        pulled, blamed = overrides.names, self.fields.get(refusal.field, refusal.field)
         if blamed not in pulled:
-            blamed = next((name for name in pulled if self._helps(asked, pull, name)), "")
+            blamed = next((name for name in pulled if self._helps(asked, overrides, name)), "")
         for name in [blamed] if blamed else pulled:
-            pull.refused[name] = asked.units.refusal(refusal)
+            overrides.refused[name] = asked.units.refusal(refusal)
 
-    def _helps(self, asked: Asked, pull: Pull, name: str) -> bool:
-        trial = Pull(self, {each: text for each, text in pull.typed.items() if each != name}, pull.units)
-        trial.refused = dict(pull.refused)
+    def _helps(self, asked: Asked, overrides: Overrides, name: str) -> bool:
+        trial = Overrides(self, {each: text for each, text in overrides.typed.items() if each != name}, overrides.units)
+        trial.refused = dict(overrides.refused)
         try:
             self.compute(asked, trial)
         except Refusal:
@@ -170,13 +170,13 @@ class LeverRoom(Generic[Result]):
 
     def page(self, request: Request, made: Made[Result], status: int | None = None, **more: object) -> Response:
         """The whole page; 422 when a lever will not do, unless a status is given."""
-        status = status or (422 if made.pull.errors else 200)
+        status = status or (422 if made.overrides.errors else 200)
         context = {**self._parts(made, request), **self.context(made, request), **more}
         return render(request, f"{self.templates}/room.html", status, room=self.name, **context)
 
     def _parts(self, made: Made[Result], request: Request, shape: str = "") -> dict[str, object]:
-        texts = views(self.form, made.pull.texts, made.pull.errors, made.asked.units)
-        fields = {name: replace(each, usual=made.pull.usual[name]) for name, each in texts.items()}
+        texts = views(self.form, made.overrides.texts, made.overrides.errors, made.asked.units)
+        fields = {name: replace(each, usual=made.overrides.defaults[name]) for name, each in texts.items()}
         result, units = made.result, made.asked.units
         snapshot, templates = made.asked.snapshot, request.app.state.templates
         # kept by the result itself, which stands beside its view so that nothing else can have its place
@@ -188,7 +188,7 @@ class LeverRoom(Generic[Result]):
 
         key = ("drawn", self.path, id(result), units, shape)
         parts, _ = in_this_minute(snapshot, key, lambda: ({name: drawn(name) for name in ("live", "why")}, result))
-        return {"view": view, "drawn": parts, "pull": made.pull, "fields": fields, "lever_room": self}
+        return {"view": view, "drawn": parts, "overrides": made.overrides, "fields": fields, "lever_room": self}
 
 
 def _picks(form: type[BaseModel], texts: Mapping[str, str]) -> dict[str, str]:

@@ -15,10 +15,10 @@ from frost_tally.core.log.bill import priced
 from frost_tally.core.log.check import RULES, all_well, check
 from frost_tally.core.log.efficiency import ENOUGH, measure
 from frost_tally.core.log.facts import Fact
+from frost_tally.core.log.idle_intervals import standby
 from frost_tally.core.log.kinds import KINDS
 from frost_tally.core.log.outliers import sound
 from frost_tally.core.log.quick import Known, fill
-from frost_tally.core.log.stands import standby
 from frost_tally.core.log.sums import Charges, Drives, filled, plugged_since, summed
 
 CAR = preset("compact_hatch", "a car")

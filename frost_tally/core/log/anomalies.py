@@ -8,7 +8,7 @@ from ..basis import Basis, figure
 from ..car import Car
 from ..drive.road import Conditions, consumption_wh_per_km
 from .facts import Fact
-from .stands import stands
+from .idle_intervals import idle_intervals
 
 LEAST_SHARE = figure(
     "log.least_use", 0.5, "", Basis.COMMON_PRACTICE, "of the use at 40 km/h in summer: with less nobody drives a whole day"
@@ -84,7 +84,7 @@ def _overlaps(facts: Sequence[Fact]) -> Iterator[Anomaly]:
 
 def _levels(facts: Sequence[Fact], soc_per_km: float) -> Iterator[Anomaly]:
     """Levels that rose without a charge, or fell without a drive."""
-    for each in stands(facts):
+    for each in idle_intervals(facts):
         values = {"was": each.was, "now": each.now}
         if each.rose:
             yield Anomaly(code="level_up", fact=each.after, before=each.before, values=values)

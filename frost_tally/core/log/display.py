@@ -9,7 +9,7 @@ import numpy as np
 from ..basis import Basis, figure
 from ..battery.everyday import Everyday
 from .facts import Fact
-from .stands import DAY_S, stands
+from .idle_intervals import DAY_S, idle_intervals
 
 LOW_SOC = figure("display.low", 0.5, "", Basis.COMMON_PRACTICE, "a display learns from rest under this level")
 REST_H = figure(
@@ -44,5 +44,5 @@ def may_have_drifted(latest: Sequence[Fact], everyday: Mapping[str, Sequence[Eve
         return None
     if min(levels) >= LOW_SOC:
         return Drifts.NEVER_LOW
-    rested = any(max(each.was, each.now) < LOW_SOC and each.days * DAY_S >= REST_H * 3600 for each in stands(latest))
+    rested = any(max(each.was, each.now) < LOW_SOC and each.days * DAY_S >= REST_H * 3600 for each in idle_intervals(latest))
     return None if rested else Drifts.NO_REST

@@ -155,7 +155,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
 ROOM = LeverRoom(
     name="day", path="/day", templates="day", form=DayForm, compute=_compute, view=view, context=_context,
     fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "luggage_kg", "out_low_c": "out_c", "limit": "leave_soc"},
-    flat=DayInputs.flat, pulled=DayInputs.overridden,
+    flat=DayInputs.flat, overridden=DayInputs.overridden,
 )  # fmt: skip
 ROOM.mount(router)
 
@@ -164,7 +164,7 @@ ROOM.mount(router)
 def keep(request: Request, fields: Posted) -> Response:
     """Keep the day as it is pulled under a name."""
     made, name = ROOM.made(request, fields), fields.get("day_name", "")
-    if made.pull.errors:
+    if made.overrides.errors:
         return ROOM.page(request, made, day_name=name)
     car = made.result.night.car_id
     try:

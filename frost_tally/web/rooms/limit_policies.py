@@ -114,7 +114,7 @@ ROOM.mount(router)
 def keep(request: Request, fields: Posted) -> Response:
     """Make the limit the habit's."""
     made = ROOM.made(request, fields)
-    if made.pull.errors:
+    if made.overrides.errors:
         return ROOM.page(request, made)
     result, units = made.result, made.asked.units
     words = f"{units.text(result.inputs.limit, 'percent')} is {result.owned.name}’s everyday limit"

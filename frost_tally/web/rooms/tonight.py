@@ -126,7 +126,7 @@ def plan_file(request: Request, name: str) -> Response:
 def keep(request: Request, fields: Posted) -> Response:
     """Keep the plan for tonight: it is tonight from then on."""
     made = ROOM.made(request, fields)
-    if made.pull.errors:
+    if made.overrides.errors:
         return ROOM.page(request, made)
     night = made.result
     try:
@@ -135,7 +135,7 @@ def keep(request: Request, fields: Posted) -> Response:
     except Stale as problem:
         return _stale(request, made, problem)
     except ValueError as problem:
-        made.pull.refused["depart"] = (
+        made.overrides.refused["depart"] = (
             problem.message if isinstance(problem, Refusal) else "The departure could not be read; open the page again."
         )
         return ROOM.page(request, made)
@@ -146,7 +146,7 @@ def keep(request: Request, fields: Posted) -> Response:
 def keep_for_good(request: Request, fields: Posted) -> Response:
     """Make the levers the car's usual ones."""
     made = ROOM.made(request, fields)
-    if made.pull.errors:
+    if made.overrides.errors:
         return ROOM.page(request, made)
     try:
         number = nights.keep_for_good(made.asked.household, made.result, seen(fields))

@@ -126,7 +126,7 @@ ROOM.mount(router)
 def keep(request: Request, fields: Posted) -> Response:
     """Make a choice the car's habit."""
     made = ROOM.made(request, fields)
-    if made.pull.errors:
+    if made.overrides.errors:
         return ROOM.page(request, made)
     shown = made.result.shown
     if shown.reason:

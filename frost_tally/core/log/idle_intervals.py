@@ -19,7 +19,7 @@ DAY_S = 86_400.0
 
 
 @dataclass(frozen=True, kw_only=True)
-class Stand:
+class IdleInterval:
     """A car between two entries: the level when it was left and when it was seen again (0 to 1), and for how many days it stood."""
 
     before: Fact
@@ -39,7 +39,7 @@ class Stand:
         return self.now < self.was - max(DRAIN_LEAST_SOC, DRAIN_SOC_PER_DAY * self.days)
 
 
-def stands(facts: Sequence[Fact]) -> Iterator[Stand]:
+def idle_intervals(facts: Sequence[Fact]) -> Iterator[IdleInterval]:
     """Every standing between neighbours whose levels are known; `facts` in the order of time.
 
     A charge whose first level nobody read says nothing of the standing before it.
@@ -51,7 +51,7 @@ def stands(facts: Sequence[Fact]) -> Iterator[Stand]:
         if was is None or now is None or (after.kind == "charge" and after.soc_start is None):
             continue
         days = max(0.0, after.begun_s - before.ended_s) / DAY_S
-        yield Stand(before=before, after=after, was=was, now=now, days=days)
+        yield IdleInterval(before=before, after=after, was=was, now=now, days=days)
 
 
 def standby(facts: Sequence[Fact]) -> tuple[float | None, float]:
@@ -60,6 +60,6 @@ def standby(facts: Sequence[Fact]) -> tuple[float | None, float]:
     All that was lost over all the time, from standings of some hours that go together: rises of a display count against falls, so that
     reading whole per cents does not add up to a loss.
     """
-    known = [each for each in stands(facts) if each.days * 24 >= LEAST_STAND_H and not each.rose and not each.fell]
+    known = [each for each in idle_intervals(facts) if each.days * 24 >= LEAST_STAND_H and not each.rose and not each.fell]
     days = sum(each.days for each in known)
     return (max(0.0, sum(each.was - each.now for each in known) / days) if days else None), days

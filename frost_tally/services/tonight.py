@@ -6,11 +6,12 @@ from datetime import UTC, date, datetime, timedelta
 from functools import cached_property
 from typing import Any
 
-from ..core.advice.limit import Charges, LimitAdvice, advise_limit, target_as_needed
+from ..core.advice.limit import Charges, LimitAdvice, Need, advise_limit, target_as_needed
 from ..core.advice.night_inputs import NightInputs
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
+from ..core.charge.plug_in import PlugIn, plug_in
 from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..core.charge.supply import ChargeRate
 from ..core.drive.batch import Driving, in_one_batch
@@ -124,6 +125,11 @@ class Tonight(OfCar):
     def control(self) -> Control:
         """How the night is carried out."""
         return self.plan.request.control
+
+    def plug_in(self, coin: float) -> PlugIn:
+        """When to plug in; `coin` is the smallest amount that its reader's money shows, in the tariff's."""
+        needed = self.limit_advice.need is not Need.SKIP
+        return plug_in(self.plan, self.control, self.now, needed=needed, coin=coin)
 
     @property
     def expected_soc(self) -> float | None:

@@ -146,9 +146,14 @@ class Units:
     def _coins(self) -> int:
         return get_currency_precision(self.currency)
 
+    @property
+    def coin(self) -> float:
+        """The smallest amount of the contracts' money that is anything at all in this person's, as it is written."""
+        return 0.5 * 10.0**-self._coins / self.exchange_rate
+
     def pays(self, amount: float) -> bool:
-        """Whether an amount of the contracts' money is anything at all in this person's: the smallest coin, as it is written."""
-        return round(abs(amount) * self.exchange_rate, self._coins) > 0
+        """Whether an amount of the contracts' money is anything at all in this person's."""
+        return abs(amount) > self.coin
 
     def counts(self, key: str) -> bool:
         """Whether a figure says something to who counts in this money: all but what one euro is worth in others."""

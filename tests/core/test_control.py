@@ -45,6 +45,15 @@ class WhatAControlCanStart(unittest.TestCase):
         late = Control(how=How.HAND, awake_from=time(10, 0), awake_until=time(1, 0))
         self.assertTrue(late.awake(datetime(2027, 1, 1, 0, 30)) and not late.awake(datetime(2027, 1, 1, 5, 0)))
 
+    def test_bedtime_is_that_of_the_night_that_an_hour_belongs_to(self) -> None:
+        for until, hour, day, about in (
+            (time(22, 30), 19, 14, False), (time(22, 30), 23, 14, True), (time(22, 30), 2, 13, False), (time(22, 30), 11, 13, False),
+            (time(1, 0), 19, 15, False), (time(1, 0), 0, 14, False), (time(1, 0), 1, 14, True),
+        ):  # fmt: skip
+            control, local = Control(awake_until=until), datetime(2027, 1, 14, hour, 10, tzinfo=OSLO)
+            found = control.bedtime(local)
+            self.assertEqual((found.day, found.time(), control.at_bedtime(local)), (day, until, about), (until, hour))
+
     def test_the_clock_change_keeps_the_steps_local(self) -> None:
         begin = datetime(2027, 3, 27, 22, 5, tzinfo=OSLO)
         for each in Control(how=How.TIMER, step_min=30).starts(begin, 8 * 3600.0, OSLO.key) or ():

@@ -15,6 +15,7 @@ from ..units import Flags
 
 QUARTER_MIN = 15
 STEPS_MIN = (5, 10, 15, 30)
+AT_BEDTIME = timedelta(minutes=45)
 
 
 class How(StrEnum):
@@ -52,6 +53,16 @@ class Control:
         if self.awake_from <= self.awake_until:
             return self.awake_from <= at <= self.awake_until
         return at >= self.awake_from or at <= self.awake_until
+
+    def bedtime(self, local: datetime) -> datetime:
+        """When somebody goes to bed in the night that a local time belongs to: before noon it is the night that began the day before."""
+        evening = local.date() - timedelta(days=local.hour < 12)
+        day = evening + timedelta(days=self.awake_until.hour < 12)
+        return datetime.combine(day, self.awake_until, local.tzinfo)
+
+    def at_bedtime(self, local: datetime) -> bool:
+        """Whether a local time is about when somebody goes to bed."""
+        return abs(local - self.bedtime(local)) <= AT_BEDTIME
 
     def of_cells(self) -> Flags:
         """In which quarter hours of the local day a start can be made: shape (96,)."""

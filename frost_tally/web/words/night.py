@@ -8,13 +8,15 @@ from babel.dates import format_date
 from ...core.advice.limit import Need
 from ...core.advice.night_inputs import LISTED
 from ...core.charge.control import How
+from ...core.charge.plan import ABOUT_THE_SAME
+from ...core.charge.plug_in import LOWER_SOC, Plug
 from ...services.tonight import Tonight
 from ..units import Units
 from .day import alarm_words
 from .faults import fault_words
 from .hours import hour, hour_up
 from .reasons import why_words
-from .sentence import LOWER_SOC, Part, Verdict, band_words, percent
+from .sentence import Part, Verdict, band_words, percent
 
 
 def day_names(night: Tonight, others: Mapping[str, str]) -> dict[str, str]:
@@ -88,34 +90,22 @@ def _until(end: datetime, night: Tonight, units: Units) -> str:
 
 
 def _plug_words(night: Tonight, units: Units) -> list[Part]:
-    """When to plug in: by a time where an hour is at stake, and what that hour is; else before bed."""
-    plan = night.plan
-    first = (plan.blocks[0].start if plan.blocks else plan.warm_start).astimezone(night.zone)
-    if not plan.blocks and plan.warm.lead_s <= 0:
-        if night.limit_advice.need is Need.SKIP:
-            return [Part("No need to plug in tonight. ", "strong")]
+    """When to plug in, and what an hour later means where that is at stake."""
+    it = night.plug_in(units.coin)
+    if it.plug is Plug.LEAVE:
+        return [Part("No need to plug in tonight. ", "strong")]
+    if it.plug is Plug.EITHER:
         return [Part("Plug in or not, as you like. ")]
-    comes = plan.start.astimezone(night.zone)
-    sleeps = night.control.awake_until
-    bed = first.replace(hour=sleeps.hour, minute=sleeps.minute, second=0, microsecond=0)
-    if first < bed and first.hour < 12:
-        bed -= timedelta(days=1)
-    away = (
-        f"No need to plug in tonight. On {min(bed, first):%A}, plug in" if comes - night.now > timedelta(hours=18) else "Plug in"
-    )
-    more, lower = plan.an_hour_late
-    stakes = f" (an hour later it ends at {percent(plan.highest_soc - lower)})" if lower > LOWER_SOC else ""
-    if not stakes and more > plan.no_matter and units.pays(more):
-        stakes = f" (an hour later costs {units.money(more)} more)"
-    if first - night.now < timedelta(minutes=5):
-        return [Part("Plug in "), Part("now", "strong"), Part(f"{stakes}. ")]
-    if first - comes < timedelta(minutes=5) and stakes:  # it begins as soon as the car is usually there
-        return [Part(f"{away} at "), Part(units.clock(comes), "strong"), Part(f"{stakes}. ")]
-    if first <= bed and stakes:
-        return [Part(f"{away} before "), Part(units.clock(first), "strong"), Part(f"{stakes}. ")]
-    if max(night.now, comes) < bed < plan.latest_plug_in.astimezone(night.zone):
-        return [Part(f"{away} "), Part("before bed", "strong"), Part(". ")]
-    return [Part(f"{away} before "), Part(units.clock(first), "strong"), Part(". ")]
+    stakes = f" (an hour later costs {units.money(it.more)} more)" if it.more else ""
+    if it.lower_soc:
+        stakes = f" (an hour later it ends at {percent(night.plan.highest_soc - it.lower_soc)})"
+    away = f"No need to plug in tonight. On {it.by:%A}, plug in" if it.later_day else "Plug in"
+    match it.plug:
+        case Plug.NOW:
+            return [Part("Plug in "), Part("now", "strong"), Part(f"{stakes}. ")]
+        case Plug.BED:
+            return [Part(f"{away} "), Part("before bed", "strong"), Part(". ")]
+    return [Part(f"{away} {it.plug.value} "), Part(units.clock(it.by), "strong"), Part(f"{stakes}. ")]
 
 
 def _then(night: Tonight, units: Units) -> list[Part]:
@@ -246,10 +236,7 @@ def set_words(night: Tonight, units: Units) -> list[str]:
     begin, end = plan.blocks[0].start.astimezone(night.zone), plan.blocks[-1].end.astimezone(night.zone)
     stops = any(not each.amps and abs(each.start - end) < timedelta(minutes=1) for each in plan.held)
     if control.how is How.HAND:
-        late = begin >= begin.replace(hour=control.awake_until.hour, minute=control.awake_until.minute, second=0) - timedelta(
-            minutes=45
-        )
-        bed = ", when you go to bed" if late and (begin - night.now) > timedelta(minutes=20) else ""
+        bed = ", when you go to bed" if control.at_bedtime(begin) and begin - night.now > ABOUT_THE_SAME else ""
         level = percent(plan.highest_soc)
         full = (
             f"it is at {level} by {hour_up(end, night.zone, units)}"

@@ -3,12 +3,13 @@
 from collections.abc import Mapping
 
 from ...core.car import CHARGER_EFFICIENCY
+from ...core.charge.plug_in import LOWER_SOC
 from ...core.drive.certainty import LEAST_ERRORS
 from ...services.tonight import Tonight
 from ..units import Units
 from .hours import hour, hour_up
 from .reasons import LIMITS
-from .sentence import LOWER_SOC, NBSP
+from .sentence import NBSP
 
 OWN = ", measured by your own charges on this outlet,"
 CHIP_FIGURES: Mapping[str, str] = {

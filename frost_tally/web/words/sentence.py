@@ -6,8 +6,6 @@ from math import ceil
 from ...core.drive.certainty import LevelBand
 
 NBSP = "\u00a0"
-LOWER_SOC = 0.005
-"""A level that ends lower by less is the same."""
 
 
 @dataclass(frozen=True)

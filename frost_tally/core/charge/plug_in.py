@@ -1,0 +1,67 @@
+"""When to plug in on the evening of a plan: by a time where an hour is at stake, else before bed.
+
+Basis: common practice; who is told a minute without need stops listening.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from enum import StrEnum
+
+from .control import Control
+from .plan import NightPlan
+
+LOWER_SOC = 0.005
+"""A level that ends lower by less is the same."""
+SOON = timedelta(minutes=5)
+LATER_DAY = timedelta(hours=18)
+
+
+class Plug(StrEnum):
+    """What to do with the cable: leave it out, as one likes, in now, at the time that the car comes, before a time, before bed."""
+
+    LEAVE = "leave"
+    EITHER = "either"
+    NOW = "now"
+    AT = "at"
+    BEFORE = "before"
+    BED = "bed"
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlugIn:
+    """What to do and by when, local; what an hour later costs more (money, 0: nothing to tell of) and by how much it ends lower (0 to 1),
+    and whether that is on a later day than tonight.
+    """
+
+    plug: Plug
+    by: datetime
+    more: float = 0.0
+    lower_soc: float = 0.0
+    later_day: bool = False
+
+
+def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, coin: float) -> PlugIn:
+    """When to plug in for a plan, on the clock of `now`.
+
+    Args: whether the night is `needed` for the days ahead; the smallest amount that its reader's money shows, in the tariff's.
+    """
+    zone = now.tzinfo
+    first = (plan.blocks[0].start if plan.blocks else plan.warm_start).astimezone(zone)
+    if not plan.blocks and plan.warm.lead_s <= 0:
+        return PlugIn(plug=Plug.EITHER if needed else Plug.LEAVE, by=first)
+    comes, bed = plan.start.astimezone(zone), control.bedtime(first)
+    more, lower = plan.an_hour_late
+    lower = lower if lower > LOWER_SOC else 0.0
+    more = more if not lower and more > max(plan.no_matter, coin) else 0.0
+    staked = lower > 0 or more > 0
+
+    def at(plug: Plug, by: datetime) -> PlugIn:
+        return PlugIn(plug=plug, by=by, more=more, lower_soc=lower, later_day=comes - now > LATER_DAY)
+
+    if first - now < SOON:
+        return at(Plug.NOW, first)
+    if staked and first - comes < SOON:  # it begins as soon as the car is usually there
+        return at(Plug.AT, comes)
+    if not (staked and first <= bed) and max(now, comes) < bed < plan.latest_plug_in.astimezone(zone):
+        return at(Plug.BED, bed)
+    return at(Plug.BEFORE, first)

@@ -30,6 +30,8 @@ FULL_SOC = figure("night.full_from", 0.95, "", Basis.COMMON_PRACTICE, "a pack ab
 FULL_WITHIN_H = figure(
     "night.full_within", 1.0, "h", Basis.COMMON_PRACTICE, "a full charge ends this long before departure at most"
 )
+DEARER = 1.2
+"""Hours that cost more than so many times the day's least are not its cheap ones."""
 STANDS_LONG = timedelta(hours=1.5)
 ABOUT_THE_SAME, NEAR_FULL = timedelta(minutes=20), 0.02
 
@@ -198,6 +200,11 @@ class NightPlan:
                 part = (soc - before.soc) / (after.soc - before.soc)
                 return self.start + timedelta(seconds=before.at_s + (after.at_s - before.at_s) * part)
         return None
+
+    def dear(self, cheapest: float) -> float | None:
+        """The least price before departure when none of its hours is a cheap one beside the `cheapest` of the day; else None."""
+        least = min((each.price_per_kwh for each in self.prices), default=cheapest)
+        return least if self.blocks and least > cheapest * DEARER else None
 
     @property
     def cost_at_once(self) -> float:

@@ -7,6 +7,8 @@ from datetime import datetime
 from ..drive.certainty import LevelBand
 
 CHARGE, WARM_UP = "charge", "warm_up"
+BEHIND_SOC = 0.02
+"""A level that is lower by more than this is behind its plan, 0 to 1."""
 
 
 @dataclass(frozen=True)
@@ -69,6 +71,11 @@ class SavedPlan:
         whole = sum(each.kw * (each.end - each.begin).total_seconds() for each in self.charging)
         done = sum(each.kw * max(0.0, (min(each.end, now) - each.begin).total_seconds()) for each in self.charging)
         return self.soc_start + (self.limit - self.soc_start) * done / max(whole, 1e-9)
+
+    def is_behind(self, soc: float, now: datetime) -> bool:
+        """Whether a level (0 to 1) is clearly under what it has by a moment."""
+        should = self.soc_at(now)
+        return should is not None and soc < should - BEHIND_SOC
 
 
 @dataclass(frozen=True)

@@ -6,10 +6,6 @@ from ..units import Units
 from .hours import hour
 from .sentence import percent
 
-BEHIND_SOC = 0.02
-DEARER = 1.2
-"""Hours that cost more than so many times the day's least are not its cheap ones."""
-
 
 def fault_words(night: Tonight, units: Units) -> list[str]:
     """What went otherwise, and what is done about it; nothing on a night that is as usual."""
@@ -29,7 +25,7 @@ def _begun(night: Tonight, units: Units) -> list[str]:
             f"By the plan that is kept it has {percent(should)} by {now}, but nobody has read its level{read}: this is planned from now as "
             f"if it still had {percent(has)}. Type in what it shows."
         ]
-    if has < should - BEHIND_SOC:
+    if night.kept and night.kept.is_behind(has, night.now):
         return [
             f"By the plan that is kept it would have {percent(should)} by {now}; it has {percent(has)}. Planned anew from here, dear hours "
             "too if the day needs them."
@@ -39,11 +35,8 @@ def _begun(night: Tonight, units: Units) -> list[str]:
 
 def _dear(night: Tonight, units: Units) -> list[str]:
     """No cheap hour is left before departure."""
-    plan = night.plan
-    if not plan.blocks:
-        return []
-    least = min(each.price_per_kwh for each in plan.prices)
-    if least <= night.cheapest_of_day * DEARER:
+    least = night.plan.dear(night.cheapest_of_day)
+    if least is None:
         return []
     dear, cheap = (units.text(each, "price", 2) for each in (least, night.cheapest_of_day))
     return [f"No cheap hour is left before you leave: the cheapest costs {dear}; in the 24 hours before, it was {cheap}."]

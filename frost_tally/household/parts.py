@@ -11,7 +11,8 @@ from ..core.charge.supply import Supply
 from ..core.charge.tariff import Band
 from ..core.drive.learn import Learnt
 from ..core.errors import Refusal
-from ..core.home import BatteryFacts, HouseUse
+from ..core.home import HouseUse
+from ..core.parts import BatteryFacts
 from .models import (
     BandRow,
     BatteryRow,

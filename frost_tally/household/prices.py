@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from ..core.charge.prices import Series
 from ..core.charge.tariff import Tariff
-from ..core.home import Contract
+from ..core.parts import Contract
 from .models import PriceRow
 
 CHUNK = 5000

@@ -19,21 +19,8 @@ from ..core.charge.tariff import Band, Season, Tariff
 from ..core.drive.day_inputs import kept_day
 from ..core.heat.schedule import Departure, ListedDeparture
 from ..core.heat.warm import WarmUpChoice
-from ..core.home import (
-    BatteryFacts,
-    Contract,
-    Habit,
-    Home,
-    HouseUse,
-    KeptDay,
-    Learnt,
-    LongWay,
-    Outlet,
-    OwnedCar,
-    Person,
-    Place,
-    TwelveVoltFacts,
-)
+from ..core.home import Home, HouseUse, OwnedCar
+from ..core.parts import BatteryFacts, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
 from .calendar import kept_holidays
 from .models import (
     BandRow,

@@ -9,8 +9,8 @@ from ..core.battery.capacity import Difference, compare
 from ..core.battery.life import CAUSES, MONTH_DAYS
 from ..core.battery.trend import DAYS_PER_YEAR
 from ..core.errors import Refusal
-from ..core.home import BatteryFacts
 from ..core.log.display import WITHIN_DAYS, Drifts, may_have_drifted
+from ..core.parts import BatteryFacts
 from ..household.battery import OpenGuide, last_calibrated, open_guide, sums_of, turn_step
 from ..household.facts import known_by
 from ..household.log_facts import facts

@@ -12,7 +12,8 @@ from ..core.car import Car
 from ..core.charge.year import Nights
 from ..core.drive.usual import DayTable, day_table, rested_c
 from ..core.heat.around import driven_c, parked_c
-from ..core.home import OwnedCar, Place
+from ..core.home import OwnedCar
+from ..core.parts import Place
 from ..core.units import Array
 from ..household.facts import km_by_day
 from ..household.snapshot import Snapshot

@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..core.home import Place
+from ..core.parts import Place
 from ..core.units import Array, Ints
 from ..formats.weather import TYPICAL_YEAR
 from ..household.intervals import weather_hours

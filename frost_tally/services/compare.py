@@ -13,7 +13,8 @@ from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
 from ..core.charge.year import Charger, charger
 from ..core.errors import Refusal, require
-from ..core.home import Contract, Home, HouseUse, NotSetUp, named
+from ..core.home import Home, HouseUse, NotSetUp, named
+from ..core.parts import Contract
 from ..core.units import Array
 from ..household.intervals import meter_readings
 from ..household.prices import with_prices

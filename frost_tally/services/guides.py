@@ -8,7 +8,7 @@ from typing import Any
 from ..core.battery.capacity import EARLY_SOC, Capacity, Worth, foresee, from_car
 from ..core.battery.own_tests import CapacityTest
 from ..core.errors import Refusal, require
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..core.log.check import check
 from ..core.log.kinds import Entry
 from ..household.battery import OpenGuide, begin_guide, drop_guide, move_guide, open_guide
@@ -17,7 +17,6 @@ from ..household.parts import car_row
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from .battery import set_health
-from .home import OfCar
 from .log_entry import whole
 
 Said = dict[str, Any]

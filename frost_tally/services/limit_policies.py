@@ -21,7 +21,7 @@ from ..core.battery.limit_policies import (
 )
 from ..core.drive.regen_lost import regen_lost
 from ..core.errors import Refusal
-from ..core.home import Home, OwnedCar
+from ..core.home import Home, OfCar, OwnedCar
 from ..core.units import Array
 from ..household.parts import write_habit
 from ..household.prices import with_prices
@@ -31,7 +31,6 @@ from ..standins.weather import TypicalYear
 from .battery_life import Battery, battery_of, own_year
 from .car_year import car_year
 from .derived import in_this_minute
-from .home import OfCar
 
 HOT = TypicalYear(14.0, 34.0)
 STORED_SOC = (0.3, 0.5, 0.7, 0.8, 1.0)

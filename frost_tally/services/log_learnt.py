@@ -7,7 +7,7 @@ from datetime import timedelta
 import numpy as np
 
 from ..core.drive.replay import Days, replayed
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..core.log.efficiency import Efficiency
 from ..core.log.idle_intervals import standby
 from ..core.units import Array
@@ -15,7 +15,6 @@ from ..household.log_facts import facts, last_noted
 from ..household.plans import plan_errors
 from ..household.snapshot import Snapshot
 from .derived import derived
-from .home import OfCar
 from .measured import measured
 from .past import noted_days
 

@@ -10,7 +10,7 @@ from ..core.charge.supply import charge_rate
 from ..core.drive.replay import replayed
 from ..core.errors import Refusal
 from ..core.heat.schedule import last_before
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..core.log.bill import priced
 from ..core.log.check import check
 from ..core.log.kinds import Entry
@@ -24,7 +24,6 @@ from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from .climate import climate_of
-from .home import OfCar
 from .log_entry import whole
 from .measured import charging_car
 from .past import days_of

@@ -13,11 +13,11 @@ from ..core.drive.day import Drive, Road, Start, Trip
 from ..core.drive.road import Conditions
 from ..core.drive.stages import between
 from ..core.errors import require
-from ..core.home import LongWay, OwnedCar, named
+from ..core.home import OfCar, OwnedCar, named
+from ..core.parts import LongWay
 from ..household.snapshot import Snapshot
 from .derived import LONG_S, in_this_minute, of_value
 from .evening import evening, now_of
-from .home import OfCar
 from .tonight import tonight
 from .ways import taught
 

@@ -10,7 +10,7 @@ from ..core.charge.saved_plan import CHARGE, WARM_UP, SavedBlock, SavedPlan
 from ..core.drive.certainty import odd
 from ..core.drive.day_inputs import OF_THE_DAY
 from ..core.errors import Refusal
-from ..core.home import Habit
+from ..core.parts import Habit
 from ..formats.charging_profile import Drawn, NightProfile
 from ..household import parts, plans
 from ..household.departures import change_departure

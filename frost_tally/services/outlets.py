@@ -20,14 +20,14 @@ from ..core.charge.outlet_comparison import (
 from ..core.charge.prices import PriceCells, night_hours
 from ..core.charge.tariff import Tariff
 from ..core.errors import Refusal, require
-from ..core.home import NotSetUp, Outlet, OwnedCar, named
+from ..core.home import NotSetUp, OfCar, OwnedCar, named
+from ..core.parts import Outlet
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from .car_year import READS, CarYear, car_year, first_evening
 from .climate import climate_of
 from .derived import LONG_S, derived_later, in_this_minute
 from .evening import evening, now_of
-from .home import OfCar
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,8 @@ import numpy as np
 
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.errors import OutOfRange, Refusal
-from ..core.home import NotSetUp, Outlet, OwnedCar, named
+from ..core.home import NotSetUp, OwnedCar, named
+from ..core.parts import Outlet
 from ..household.snapshot import Snapshot
 from .car_year import CarYear, car_year
 

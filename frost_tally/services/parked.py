@@ -8,7 +8,7 @@ import numpy as np
 
 from ..core.car import Car
 from ..core.heat.around import parked_c
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..core.log.idle_intervals import idle_intervals
 from ..core.park.standby import (
     CAMERAS_H,
@@ -31,7 +31,6 @@ from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
 from .climate import climate_of
 from .derived import in_this_minute
-from .home import OfCar
 from .log_quick import model_use
 from .twelve_volt import twelve_volt
 

@@ -6,7 +6,8 @@ from datetime import date, time
 import numpy as np
 
 from ..core.charge.rota import MOST_CARS, SWAP_WORTH, Rota, Sharer, plan_rota
-from ..core.home import Outlet, OwnedCar
+from ..core.home import OwnedCar
+from ..core.parts import Outlet
 from ..core.units import Array
 from ..household.facts import UNKNOWN_SOC
 from ..household.plans import level_ahead

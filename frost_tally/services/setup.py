@@ -9,7 +9,8 @@ from ..core.car import SPANS, Car, preset
 from ..core.charge.supply import ChargeRate, Supply, charge_rate
 from ..core.charge.tariff import Band
 from ..core.drive.road import Conditions, consumption_wh_per_km
-from ..core.home import OwnedCar, Place
+from ..core.home import OwnedCar
+from ..core.parts import Place
 from ..household import parts
 from ..household.facts import UNKNOWN_SOC, level_now, note_level
 from ..household.snapshot import Snapshot

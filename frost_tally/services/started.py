@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from ..core.car import Car
 from ..core.charge.start_check import Current
 from ..core.charge.supply import ChargeRate, charge_rate
-from ..core.home import Outlet
+from ..core.parts import Outlet
 from ..household.plans import NotedStart
 
 

@@ -7,7 +7,7 @@ from ..core.charge.prices import Series
 from ..core.charge.tariff import MonthDay, Season, Tariff
 from ..core.charge.week import SHAPES, Colour, Week, painting_of, palette_of
 from ..core.errors import Refusal
-from ..core.home import Contract
+from ..core.parts import Contract
 from ..formats.tariff_json import TariffFile
 from ..household import contracts
 from ..household.calendar import holidays_of

@@ -26,7 +26,7 @@ from ..core.drive.trip import simulate
 from ..core.drive.tyre_log import TyreAlarm
 from ..core.heat.schedule import Due
 from ..core.heat.warm import WarmUpChoice
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..household.facts import full_at
 from ..household.plans import last_plan, plans_driven
 from ..household.snapshot import Snapshot
@@ -34,7 +34,6 @@ from ..household.state import Stamp
 from ..world import Weather
 from .derived import in_this_minute
 from .evening import Now, evening, now_of
-from .home import OfCar
 from .started import Started, started_of
 
 COLD = (Kind.COLD, Kind.HEAT)

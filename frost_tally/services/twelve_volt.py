@@ -5,15 +5,15 @@ from dataclasses import dataclass
 from datetime import date, datetime
 
 from ..core.errors import Refusal
-from ..core.home import OwnedCar, TwelveVoltFacts
+from ..core.home import OfCar, OwnedCar
 from ..core.park.twelve_volt import Judged, Rested, judge
+from ..core.parts import TwelveVoltFacts
 from ..household.facts import twelve_volt_read
 from ..household.parts import write_twelve_volt
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from .climate import climate_of, lowest_of
 from .derived import in_this_minute
-from .home import OfCar
 
 AHEAD_DAYS = 60
 

@@ -7,12 +7,11 @@ from datetime import datetime, timedelta
 from ..core.drive.air import pressure_at
 from ..core.drive.tyre_log import WHEELS, Reading, TyreAlarm, WheelTrend, alarms, trends
 from ..core.errors import Refusal, require
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..household.facts import WheelLook, note_wheels, wheel_looks, wheels_now
 from ..household.parts import car_row
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .home import OfCar
 
 SHOWN = 12
 

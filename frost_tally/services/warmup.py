@@ -17,7 +17,8 @@ from ..core.errors import Refusal
 from ..core.heat.around import WarmerAir
 from ..core.heat.schedule import ADVISED, Due, ListedDeparture, last_before
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
-from ..core.home import Habit, OwnedCar
+from ..core.home import OfCar, OwnedCar
+from ..core.parts import Habit
 from ..household.departures import Leaving, write_leaving
 from ..household.parts import write_habit
 from ..household.snapshot import Snapshot
@@ -25,7 +26,6 @@ from ..household.unit_of_work import Household
 from .departures import unsettled
 from .derived import in_this_minute
 from .evening import Evening, Now, evening, now_of
-from .home import OfCar
 
 BEFORE_S = 5400.0
 

@@ -11,13 +11,12 @@ from ..core.charge.night import NightPlan, NightRequest, plan
 from ..core.charge.plug_week import PLUG_WORTH, WeekAsk, WeekPlan, plan_week
 from ..core.charge.prices import SERIES_BAND, PriceSlot
 from ..core.heat.warm import WarmUpChoice
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..household.facts import full_at
 from ..household.snapshot import Snapshot
 from .coming import NIGHTS, ComingNights, coming_nights
 from .derived import in_this_minute
 from .evening import Now, evening, now_of
-from .home import OfCar
 
 LEVEL_DIGITS = 3
 """Of the levels that the days leave: a tenth of a per cent, so that the nights that follow are the same a minute later."""

@@ -7,12 +7,11 @@ from datetime import timedelta
 from ..core.advice.weekly import Weekly, weekly
 from ..core.charge.supply import charge_rate
 from ..core.charge.year import charger, plan_year
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from .car_year import READS, car_year, first_evening
 from .derived import LONG_S, derived_later
-from .home import OfCar
 
 
 @dataclass(frozen=True, kw_only=True)

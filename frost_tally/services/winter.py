@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime, timedelta
 import numpy as np
 
 from ..core.errors import Refusal
-from ..core.home import OwnedCar
+from ..core.home import OfCar, OwnedCar
 from ..core.log.kinds import Entry
 from ..core.park.season import FROST_C, ITEMS, REFILLS, Dates, Item, due, season_of, summer_before
 from ..core.park.washer import MARGIN_K, TANK_L
@@ -17,7 +17,6 @@ from ..household.unit_of_work import Household
 from ..world import Weather
 from .climate import HoursOfFiles, climate_of, daily, lowest_of
 from .derived import in_this_minute
-from .home import OfCar
 from .log_entry import whole
 from .twelve_volt import twelve_volt
 

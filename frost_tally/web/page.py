@@ -7,7 +7,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from ..core.home import Person
+from ..core.parts import Person
 from ..formats import values
 from ..formats.writers import Written
 from ..services.home import Stamp, undoable

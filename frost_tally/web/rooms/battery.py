@@ -8,7 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.errors import Refusal
-from ...core.home import BatteryFacts
+from ...core.parts import BatteryFacts
 from ...formats.writers import table_file
 from ...services import battery as service
 from ...services.battery import Health

@@ -136,10 +136,11 @@ class WheelLook:
 def wheel_looks(session: Session, car_id: int, since: datetime) -> list[WheelLook]:
     """All looks at single wheels after a time, the earliest first."""
     of_wheels = (ReadingRow.car_id == car_id, ReadingRow.kind == TYRE, ReadingRow.part != "", ReadingRow.read_at > since)
-    rows = session.scalars(select(ReadingRow).where(*of_wheels).order_by(ReadingRow.read_at, ReadingRow.id))
+    columns = ReadingRow.part, ReadingRow.read_at, ReadingRow.value, ReadingRow.temp_c, ReadingRow.warm, ReadingRow.source
+    rows = session.execute(select(*columns).where(*of_wheels).order_by(ReadingRow.read_at, ReadingRow.id))
     return [
-        WheelLook(wheel=each.part, at=each.read_at, kpa=each.value, tyre_c=each.temp_c or 0.0, warm=each.warm, source=each.source)
-        for each in rows
+        WheelLook(wheel=wheel, at=at, kpa=kpa, tyre_c=tyre_c or 0.0, warm=warm, source=source)
+        for wheel, at, kpa, tyre_c, warm, source in rows
     ]
 
 

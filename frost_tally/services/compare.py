@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
+from functools import cached_property
 
 import numpy as np
 
@@ -65,7 +66,7 @@ class Comparison:
     last: datetime
     left_out: tuple[str, ...]
 
-    @property
+    @cached_property
     def winners(self) -> tuple[int, ...]:
         """The place of the tariff with the least of each month, January first."""
         return tuple(int(i) for i in np.argmin(np.array([year.months for year in self.years]), axis=0))
@@ -97,8 +98,11 @@ def comparison(
     zones = (home.place.clock, *(each.zone for each in able))
     first = tuple(first_evening(snapshot.now.astimezone(zone)) for zone in zones)
     what = ("compare", home, inputs, first)
-    made = derived_later(snapshot, what, lambda log: _work(log, home, inputs), wait_s, READS | {"price", "meter"})
-    return replace(made, defaults=defaults, on_offer=named(home.contracts))
+
+    def work(log: Snapshot) -> Comparison:
+        return replace(_work(log, home, inputs), defaults=defaults, on_offer=named(home.contracts))
+
+    return derived_later(snapshot, what, work, wait_s, READS | {"price", "meter"})
 
 
 def _work(snapshot: Snapshot, home: Home, inputs: CompareInputs) -> Comparison:

@@ -18,7 +18,7 @@ from .size import bytes_of
 
 Result = TypeVar("Result")
 LONG_S = 60.0
-KEY_BYTES, EACH = 1 << 12, 16
+KEY_BYTES, EACH = 1 << 12, 64
 
 
 class NotYet(RuntimeError):
@@ -72,7 +72,7 @@ class _Memory:
         self.bytes -= self._kept.pop(key)[1]
 
     def _size(self, result: object) -> int:
-        """About its bytes; weighing takes a millisecond, so that of a kind every sixteenth is weighed, and the greatest counts for all."""
+        """About its bytes; weighing takes a millisecond, so that of a kind one of so many is weighed, and the greatest counts for all."""
         kind: Any = tuple(map(type, result)) if isinstance(result, tuple) else type(result)
         asked, most = self._sizes.get(kind, (0, 0))
         if asked % EACH == 0 or kind in (list, dict):
@@ -110,6 +110,13 @@ def derived(snapshot: Snapshot, what: Hashable, work: Callable[[], Result], read
 def in_this_minute(snapshot: Snapshot, what: Hashable, work: Callable[[], Result]) -> Result:
     """The result of `what` in the state and in the minute of a snapshot."""
     return _kept(_MINUTE, snapshot, (what, snapshot.minute), work, None)
+
+
+def made_of(result: object, what: Hashable, work: Callable[[], Result]) -> Result:
+    """What is made of a result alone, kept for as long as that is the same object; it stands beside it, so that no other has its place."""
+    future = _MINUTE.future((what, id(result)), lambda future: _fill(future, lambda: (work(), result)))
+    found: Result = future.result()[0]
+    return found
 
 
 def _kept(memory: _Memory, snapshot: Snapshot, what: Hashable, work: Callable[[], Result], reads: Iterable[str] | None) -> Result:

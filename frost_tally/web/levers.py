@@ -15,7 +15,7 @@ from pydantic import BaseModel
 from starlette.datastructures import ImmutableMultiDict
 
 from ..core.errors import Refusal
-from ..services.derived import LONG_S, NotYet, in_this_minute
+from ..services.derived import LONG_S, NotYet, made_of
 from ..services.home import Household, Snapshot
 from .drawing.both import SHAPES
 from .forms import NONE, checked, shown, views
@@ -178,16 +178,14 @@ class LeverRoom(Generic[Result]):
         texts = views(self.form, made.overrides.texts, made.overrides.errors, made.asked.units)
         fields = {name: replace(each, usual=made.overrides.defaults[name]) for name, each in texts.items()}
         result, units = made.result, made.asked.units
-        snapshot, templates = made.asked.snapshot, request.app.state.templates
-        # kept by the result itself, which stands beside its view so that nothing else can have its place
-        view, _ = in_this_minute(snapshot, ("view", self.path, id(result), units), lambda: (self.view(result, units), result))
+        templates = request.app.state.templates
+        view = made_of(result, ("view", self.path, units), lambda: self.view(result, units))
 
         def drawn(name: str) -> Markup:
             text = templates.get_template(f"{self.templates}/{name}.html").render(view=view, shape=shape)
             return Markup(text)  # noqa: S704 - our own template, which escapes
 
-        key = ("drawn", self.path, id(result), units, shape)
-        parts, _ = in_this_minute(snapshot, key, lambda: ({name: drawn(name) for name in ("live", "why")}, result))
+        parts = made_of(result, ("drawn", self.path, units, shape), lambda: {name: drawn(name) for name in ("live", "why")})
         return {"view": view, "drawn": parts, "overrides": made.overrides, "fields": fields, "lever_room": self}
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import median
 
 import numpy as np
 from scipy.special import stdtrit
@@ -95,7 +96,7 @@ def trends(readings: Sequence[Reading], ambient_kpa: float = 101.325) -> tuple[W
         times = sorted(at for name, at in table if name == wheel)
         values = [table[wheel, at] for at in times]
         against = [
-            (at, table[wheel, at] - float(np.median(others)))
+            (at, table[wheel, at] - median(others))
             for at in times
             if (others := [table[name, at] for name in WHEELS if name != wheel and (name, at) in table])
         ]

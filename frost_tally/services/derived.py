@@ -18,7 +18,7 @@ from .size import bytes_of
 
 Result = TypeVar("Result")
 LONG_S = 60.0
-KEY_BYTES, EACH = 1 << 12, 64
+KEY_BYTES, EACH, A_FEW = 1 << 12, 64, 3
 
 
 class NotYet(RuntimeError):
@@ -73,9 +73,9 @@ class _Memory:
 
     def _size(self, result: object) -> int:
         """About its bytes; weighing takes a millisecond, so that of a kind one of so many is weighed, and the greatest counts for all."""
-        kind: Any = tuple(map(type, result)) if isinstance(result, tuple) else type(result)
+        kind: Any = tuple(map(type, result)) if isinstance(result, tuple) and len(result) <= A_FEW else type(result)
         asked, most = self._sizes.get(kind, (0, 0))
-        if asked % EACH == 0 or kind in (list, dict):
+        if asked % EACH == 0 or kind in (list, dict, tuple):
             most = max(most, bytes_of(result))
         self._sizes[kind] = asked + 1, most
         return most

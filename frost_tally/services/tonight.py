@@ -125,6 +125,11 @@ class Tonight(OfCar):
         """How the night is carried out."""
         return self.plan.request.control
 
+    @property
+    def raises(self) -> bool:
+        """Whether a higher limit for this night alone is proposed, and would help."""
+        return not self.idle and self.plan.reaches_limit and self.limit_advice.need in (Need.RAISE, Need.FULL)
+
     def plug_in(self, coin: float) -> PlugIn:
         """When to plug in; `coin` is the smallest amount that its reader's money shows, in the tariff's."""
         needed = self.limit_advice.need is not Need.SKIP

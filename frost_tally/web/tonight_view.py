@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..core.advice.limit import Need
 from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..services.home import Stamp
 from ..services.tonight import Tonight
@@ -16,8 +15,7 @@ from .words.plan_facts import CHIP_FIGURES, beside, chips
 from .words.sentence import Verdict, percent
 from .words.start import started_words
 
-WITHIN_SOC = 0.005
-"""So far beside its band a level is still within it: it is read in whole per cent."""
+BESIDE_BAND = {0: "within the band", 1: "above the band", -1: "below the band"}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -95,7 +93,7 @@ def view(night: Tonight, units: Units) -> TonightView:
         outlet_id=night.started.outlet.id,
         lights=night.started.outlet.lights,
         current=units.text(night.started.planned.amps, "current"),
-        raises=units.field(night.limit_advice.target_soc, "percent") if _raises(night) else "",
+        raises=units.field(night.limit_advice.target_soc, "percent") if night.raises else "",
         open=(night.open.id, _planned(night.open)) if night.open else None,
         noted=tuple(_noted(each, night, units) for each in night.noted),
         profile=bool(plan.blocks) or plan.warm.wall_kwh > 0,
@@ -108,11 +106,6 @@ def view(night: Tonight, units: Units) -> TonightView:
         chips=chips(night, units),
         chip_figures=CHIP_FIGURES,
     )
-
-
-def _raises(night: Tonight) -> bool:
-    """Whether a higher limit is proposed for this night."""
-    return not night.idle and night.limit_advice.need in (Need.RAISE, Need.FULL) and night.plan.short_soc < 0.005
 
 
 def _ranges(night: Tonight, units: Units) -> Ranges:
@@ -134,10 +127,7 @@ def _planned(plan: SavedPlan) -> str:
 def _noted(driven: DrivenPlan, night: Tonight, units: Units) -> tuple[str, ...]:
     """A plan beside what was driven on it: departure, left with by plan and in fact, home with by plan and in fact, verdict."""
     plan, leaves = driven.plan, driven.plan.departure.astimezone(night.zone)
-    judged = "above the band" if driven.soc_end > plan.arrival_high else "below the band"
-    if plan.arrival_low - WITHIN_SOC <= driven.soc_end <= plan.arrival_high + WITHIN_SOC:
-        judged = "within the band"
     return (
         f"{leaves:%a %d %b} {units.clock(leaves)}", percent(plan.soc_departure), percent(driven.soc_start),
-        _home_with(plan), percent(driven.soc_end), judged,
+        _home_with(plan), percent(driven.soc_end), BESIDE_BAND[driven.beside_band],
     )  # fmt: skip

@@ -3,7 +3,7 @@
 import itertools
 import unittest
 from dataclasses import replace
-from datetime import datetime, time, timedelta
+from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -15,8 +15,10 @@ from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.charge.control import STEPS_MIN, Control, How
 from frost_tally.core.charge.night import NightPlan, NightRequest, plan
 from frost_tally.core.charge.night_clock import Drawing
+from frost_tally.core.charge.plug_in import Plug, plug_in
 from frost_tally.core.charge.prices import Series
 from frost_tally.core.charge.starts import Starts
+from frost_tally.core.charge.tariff import EVERY_DAY, Band, Tariff, two_band
 from frost_tally.core.errors import Refusal
 from tests.reference.test_frost import night
 from tests.uncounted import uncounted
@@ -59,6 +61,29 @@ class WhatAControlCanStart(unittest.TestCase):
         for each in Control(how=How.TIMER, step_min=30).starts(begin, 8 * 3600.0, OSLO.key) or ():
             utc = begin.astimezone(ZoneInfo("UTC")) + timedelta(seconds=each)
             self.assertIn(utc.astimezone(OSLO).minute, (0, 30))
+
+
+class WhatIsSaidOfThePlan(unittest.TestCase):
+    def test_the_day_to_plug_in_is_the_one_on_which_the_car_comes(self) -> None:
+        now = datetime(2027, 1, 15, 0, 30, tzinfo=OSLO)
+        late = replace(
+            night(3), now=now, plug_in=now.replace(hour=23, minute=50), departure=now.replace(day=16, hour=9),
+            tariff=two_band("two", OSLO.key, 0.12, 0.30, time(2), time(6)),
+        )  # fmt: skip
+        found = plug_in(plan(late), late.control, now, needed=True, coin=0.005)
+        self.assertEqual((found.plug, found.on, found.by.day), (Plug.BEFORE, date(2027, 1, 15), 16))
+        self.assertIsNone(plug_in(plan(night(3)), late.control, night(3).now, needed=True, coin=0.005).on)
+
+    def test_an_hour_is_dear_beside_the_least_of_the_day_also_below_nothing(self) -> None:
+        for price, cheapest, dear in (
+            (0.3, 0.3, None),
+            (0.3, 0.2, 0.3),
+            (-0.05, -0.05, None),
+            (-0.05, -0.2, -0.05),
+            (0.0, 0.0, None),
+        ):
+            flat = Tariff(name="flat", zone=OSLO.key, bands=(Band("all", price, time(0), time(0), EVERY_DAY),))
+            self.assertEqual(plan(replace(night(3), tariff=flat)).dear(cheapest), dear, (price, cheapest))
 
 
 class CarriedOut(unittest.TestCase):

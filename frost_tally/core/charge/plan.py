@@ -30,8 +30,10 @@ FULL_SOC = figure("night.full_from", 0.95, "", Basis.COMMON_PRACTICE, "a pack ab
 FULL_WITHIN_H = figure(
     "night.full_within", 1.0, "h", Basis.COMMON_PRACTICE, "a full charge ends this long before departure at most"
 )
-DEARER = 1.2
-"""Hours that cost more than so many times the day's least are not its cheap ones."""
+DEARER = 0.2
+"""Hours that cost more than the day's least by this share of it are not its cheap ones."""
+LOWER_SOC = 0.005
+"""A level that ends lower by less is the same."""
 STANDS_LONG = timedelta(hours=1.5)
 ABOUT_THE_SAME, NEAR_FULL = timedelta(minutes=20), 0.02
 
@@ -204,7 +206,12 @@ class NightPlan:
     def dear(self, cheapest: float) -> float | None:
         """The least price before departure when none of its hours is a cheap one beside the `cheapest` of the day; else None."""
         least = min((each.price_per_kwh for each in self.prices), default=cheapest)
-        return least if self.blocks and least > cheapest * DEARER else None
+        return least if self.blocks and least - cheapest > DEARER * abs(cheapest) else None
+
+    @property
+    def reaches_limit(self) -> bool:
+        """Whether it ends where it was asked to."""
+        return self.short_soc <= LOWER_SOC
 
     @property
     def cost_at_once(self) -> float:

@@ -4,14 +4,12 @@ Basis: common practice; who is told a minute without need stops listening.
 """
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from enum import StrEnum
 
 from .control import Control
-from .plan import NightPlan
+from .plan import LOWER_SOC, NightPlan
 
-LOWER_SOC = 0.005
-"""A level that ends lower by less is the same."""
 SOON = timedelta(minutes=5)
 LATER_DAY = timedelta(hours=18)
 
@@ -29,15 +27,15 @@ class Plug(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class PlugIn:
-    """What to do and by when, local; what an hour later costs more (money, 0: nothing to tell of) and by how much it ends lower (0 to 1),
-    and whether that is on a later day than tonight.
+    """What to do and by when, local; what an hour later costs more (money, 0: nothing to tell of) and by how much it ends lower (0 to 1);
+    `on` is the day on which the car comes, when that is a later one (None: tonight).
     """
 
     plug: Plug
     by: datetime
     more: float = 0.0
     lower_soc: float = 0.0
-    later_day: bool = False
+    on: date | None = None
 
 
 def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, coin: float) -> PlugIn:
@@ -56,7 +54,7 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
     staked = lower > 0 or more > 0
 
     def at(plug: Plug, by: datetime) -> PlugIn:
-        return PlugIn(plug=plug, by=by, more=more, lower_soc=lower, later_day=comes - now > LATER_DAY)
+        return PlugIn(plug=plug, by=by, more=more, lower_soc=lower, on=comes.date() if comes - now > LATER_DAY else None)
 
     if first - now < SOON:
         return at(Plug.NOW, first)

@@ -7,8 +7,8 @@ from datetime import datetime
 from ..drive.certainty import LevelBand
 
 CHARGE, WARM_UP = "charge", "warm_up"
-BEHIND_SOC = 0.02
-"""A level that is lower by more than this is behind its plan, 0 to 1."""
+BEHIND_SOC, HALF_PER_CENT = 0.02, 0.005
+"""A level that is lower by more than the first is behind its plan; a level that was read is off by up to the second. 0 to 1."""
 
 
 @dataclass(frozen=True)
@@ -85,6 +85,12 @@ class DrivenPlan:
     plan: SavedPlan
     soc_start: float
     soc_end: float
+
+    @property
+    def beside_band(self) -> int:
+        """Where it ended: 0 within the plan's band, 1 above, −1 below; levels are read in whole per cents."""
+        low, high = self.plan.arrival_low - HALF_PER_CENT, self.plan.arrival_high + HALF_PER_CENT
+        return int(self.soc_end > high) - int(self.soc_end < low)
 
 
 def soc_ahead(known: tuple[datetime, float] | None, unsaid: SavedPlan | None) -> tuple[datetime, float] | None:

@@ -8,8 +8,8 @@ from babel.dates import format_date
 from ...core.advice.limit import Need
 from ...core.advice.night_inputs import LISTED
 from ...core.charge.control import How
-from ...core.charge.plan import ABOUT_THE_SAME
-from ...core.charge.plug_in import LOWER_SOC, Plug
+from ...core.charge.plan import ABOUT_THE_SAME, LOWER_SOC
+from ...core.charge.plug_in import Plug
 from ...services.tonight import Tonight
 from ..units import Units
 from .day import alarm_words
@@ -99,13 +99,13 @@ def _plug_words(night: Tonight, units: Units) -> list[Part]:
     stakes = f" (an hour later costs {units.money(it.more)} more)" if it.more else ""
     if it.lower_soc:
         stakes = f" (an hour later it ends at {percent(night.plan.highest_soc - it.lower_soc)})"
-    away = f"No need to plug in tonight. On {it.by:%A}, plug in" if it.later_day else "Plug in"
+    away = f"No need to plug in tonight. On {it.on:%A}, plug in" if it.on else "Plug in"
     match it.plug:
         case Plug.NOW:
             return [Part("Plug in "), Part("now", "strong"), Part(f"{stakes}. ")]
         case Plug.BED:
             return [Part(f"{away} "), Part("before bed", "strong"), Part(". ")]
-    return [Part(f"{away} {it.plug.value} "), Part(units.clock(it.by), "strong"), Part(f"{stakes}. ")]
+    return [Part(f"{away} {'at' if it.plug is Plug.AT else 'before'} "), Part(units.clock(it.by), "strong"), Part(f"{stakes}. ")]
 
 
 def _then(night: Tonight, units: Units) -> list[Part]:
@@ -142,7 +142,7 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append(
             f"No departure is listed before {night.listed:%A} at {units.clock(night.listed)}: this plan is for an earlier one."
         )
-    if plan.short_soc > LOWER_SOC:
+    if not plan.reaches_limit:
         because = f": {why_words(plan.reason, units)}" if plan.blocks else ""
         notes.append(f"It ends {percent(plan.short_soc)} short of the limit{because}.")
     if plan.reason.code in ("pack_too_cold", "cold_takes_hours"):
@@ -207,7 +207,7 @@ def _frost(night: Tonight, units: Units) -> list[str]:
 def _not_enough(night: Tonight, units: Units) -> str:
     """The cautious end does not keep the reserve: what limit would, for this night alone."""
     advice = night.limit_advice
-    if advice.need is Need.RAISE and night.plan.short_soc <= LOWER_SOC:
+    if advice.need is Need.RAISE and night.plan.reaches_limit:
         cold = ""
         if night.cold_km >= 1:
             air, km = units.text(night.conditions.ambient_c, "temperature", 0), units.text(night.cold_km, "distance")

@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 
 from ...core.car import CHARGER_EFFICIENCY
-from ...core.charge.plug_in import LOWER_SOC
 from ...core.drive.certainty import LEAST_ERRORS
 from ...services.tonight import Tonight
 from ..units import Units
@@ -59,7 +58,7 @@ def chips(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
                     "still reaches the limit, at a dearer price perhaps",
                 )
             ]
-            if plan.short_soc <= LOWER_SOC and plan.blocks
+            if plan.reaches_limit and plan.blocks
             else []
         ),
         ("In the dearest hours", units.money(plan.cost_dearest), "simulated to the same level, with its own heat and warm-up"),

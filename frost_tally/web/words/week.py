@@ -1,7 +1,7 @@
 """Words of the week: on which nights the cable goes in, what they cost, and what is short."""
 
 from ...core.advice.limit import Charges
-from ...core.charge.plug_in import LOWER_SOC
+from ...core.charge.plan import LOWER_SOC
 from ...services.week import Week, WeekNight
 from ..units import Units
 from .sentence import Part, Verdict, percent

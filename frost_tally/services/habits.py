@@ -28,7 +28,7 @@ class Effects:
     @property
     def keys(self) -> tuple[str, ...]:
         """The changes, the one that gives most anywhere first."""
-        every = {*self.town_wh, *self.motorway_wh}
+        every = dict.fromkeys((*self.town_wh, *self.motorway_wh))  # no set: changes that give the same keep their order
         return tuple(sorted(every, key=lambda key: -max(self.town_wh.get(key, 0.0), self.motorway_wh.get(key, 0.0))))
 
 

@@ -57,7 +57,9 @@ def _painter(typed: TypedTariff, home: Home, units: Units) -> Painter:
 def _said(typed: TypedTariff, tariff: Tariff, units: Units) -> str:
     """The shown week in a sentence: cheapest and dearest, or that something is missing."""
     season = typed.draft.seasons[typed.shown]
-    used = sorted({c for row in season.week.rows for c in row if c != NONE}, key=lambda c: typed.draft.palette[c].price_per_kwh)
+    used = sorted(
+        {c for row in season.week.rows for c in row if c != NONE}, key=lambda c: (typed.draft.palette[c].price_per_kwh, c)
+    )
     if tariff.faults():
         count = len(tariff.faults())
         return f"{season.name}: {count} gap{'s' if count > 1 else ''} or overlap{'s' if count > 1 else ''} to mend before it can be kept."

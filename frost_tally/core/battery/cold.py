@@ -96,3 +96,10 @@ def charge_limit_kw(temp_c: float, chemistry: Chemistry, capacity_kwh: float) ->
     if below_k <= 1e-9:
         return float("inf")
     return COLD_CHARGE_C_RATE * capacity_kwh * max(0.0, 1 - below_k / COLD_CHARGE_SPAN_K)
+
+
+def charge_limits_kw(temp_c: Array, chemistry: Chemistry, capacity_kwh: float) -> Array:
+    """`charge_limit_kw` for arrays of °C."""
+    below_k = CHARGE_FROM_C[chemistry] - temp_c
+    cold_kw = COLD_CHARGE_C_RATE * capacity_kwh * np.maximum(0.0, 1 - below_k / COLD_CHARGE_SPAN_K)
+    return np.where(below_k <= 1e-9, np.inf, cold_kw)

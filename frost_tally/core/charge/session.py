@@ -108,20 +108,21 @@ def simulate(
     end_s: float,
     ambient_c: Callable[[float], float],
     rates: Sequence[ChargeRate] = (),
+    step_s: float = CHARGING_STEP_S,
 ) -> Session:
-    """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`; idle otherwise, to `end_s`.
+    """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`, once; idle otherwise, to `end_s`.
 
     The power into the pack is flat to 97 % and falls linearly to 10 % of it at 100 %, in closed form. Below the chemistry's
     threshold the pack heater takes its share first, and on the threshold what keeps the pack there; a pack that takes nothing and
     that nothing warms draws nothing. Charger and pack losses
     warm the pack. Steps are at most five minutes, of waiting half an hour.
     Args: `soc`, `limit_soc` 0 to 1; `pack_c` °C; `ambient_c` gives °C at a second from now; `rates` is what the supply gives in each of
-    the intervals (empty: `rate` in all).
+    the intervals (empty: `rate` in all); `step_s` longer than five minutes holds only while neither cold nor taper changes the power.
     Raises: OutOfRange for levels outside 0 to 1.
     """
     if not (0 <= soc <= 1 and 0 < limit_soc <= 1):
         raise OutOfRange("Levels must lie between 0 and 100 %.", "soc_now")
-    run = _Run(car, rate, limit_soc, ambient_c, soc, pack_c)
+    run = _Run(car, rate, limit_soc, ambient_c, soc, pack_c, step_s)
     for (start, stop), here in zip(intervals, rates or repeat(rate), strict=False):
         run.wait(start)
         run.draw_from(here)
@@ -146,10 +147,20 @@ def fill_up(
 class _Run:
     """The moving state of one simulation, in plain floats: a night is simulated dozens of times before one is chosen."""
 
-    def __init__(self, car: Car, rate: ChargeRate, limit: float, ambient: Callable[[float], float], soc: float, pack_c: float):
-        self.car, self.limit, self.ambient = car, limit, ambient
+    def __init__(
+        self,
+        car: Car,
+        rate: ChargeRate,
+        limit: float,
+        ambient: Callable[[float], float],
+        soc: float,
+        pack_c: float,
+        step_s: float,
+    ) -> None:
+        self.step_s, self.car, self.limit, self.ambient = step_s, car, limit, ambient
         self.at_s, self.soc, self.pack_c = 0.0, soc, pack_c
         self.wall_kwh = self.pack_kwh = self.heating_kwh = self.unused_s = 0.0
+        self.through = False
         self.steps = [Step(0.0, soc, pack_c, 0.0, 0.0)]
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
         self.threshold_ohm = resistance_at(self.threshold_c)
@@ -170,10 +181,13 @@ class _Run:
 
     def charge(self, until_s: float) -> None:
         while until_s - self.at_s > 1e-6:
-            if self.soc >= self.limit - 1e-9:
+            self.through = self.through or self.soc >= self.limit - 1e-9
+            if self.through:  # a car at its limit is done for the night: what it loses by standing starts no second charge
                 self.unused_s += until_s - self.at_s
                 return self.wait(until_s)
-            self._charge_step(min(CHARGING_STEP_S, until_s - self.at_s))
+            heats_alone = self.flat_kw <= self.car.pack.heater_kw
+            coarse = (self.pack_c >= self.threshold_c or heats_alone) and self.soc < TAPER_FROM_SOC
+            self._charge_step(min(self.step_s if coarse else CHARGING_STEP_S, until_s - self.at_s))
 
     def _charge_step(self, span: float) -> None:
         """One step at the car's power, cut short where the limit, the taper or the chemistry's threshold is reached."""

@@ -26,11 +26,12 @@ from frost_tally.core.battery.life import lived
 from frost_tally.core.battery.limit_policies import side_by_side
 from frost_tally.core.car import preset
 from frost_tally.core.charge.control import Control, How
-from frost_tally.core.charge.drawing import drawings
 from frost_tally.core.charge.night import NightRequest, _plans, plan
+from frost_tally.core.charge.prices import CELL_S
+from frost_tally.core.charge.schedules import schedules
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.charge.supply import Supply, charge_rate
-from frost_tally.core.charge.table import charge_table, warm_table
+from frost_tally.core.charge.warm_table import warm_table
 from frost_tally.core.charge.year import YearPlan, charger, plan_year
 from frost_tally.core.drive.cycles import schedule
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
@@ -80,7 +81,7 @@ def night_and_week() -> None:
     asked = [hourly(seed) for seed in range(40)]
 
     def anew(ask: NightRequest) -> None:
-        drawings.cache_clear()
+        schedules.cache_clear()
         _plans.cache_clear()
         plan(ask)
 
@@ -179,19 +180,17 @@ def year_of_nights() -> None:
     pairs = [(preset(key), charge_rate(supply, preset(key))) for key in ("compact_hatch", "small_van")]
 
     def all_of_it(how: How = How.LINKED) -> list[YearPlan]:
-        charge_table.cache_clear()
         warm_table.cache_clear()
         hung = [charger(car, rate, 0.8, WarmUpChoice.CABIN_AND_PACK) for car, rate in pairs]
         return [plan_year(replace(each, control=Control(how=how)), year_of(None), grid) for each in hung for grid in cells]
 
     mine = milliseconds(all_of_it, 3)
-    warm = charger(pairs[0][0], pairs[0][1], 0.8, WarmUpChoice.NOTHING)
     nights = year_of(12.0, count=40)
-    done = plan_year(warm, nights, cells[1])
     begun = time.perf_counter()
     for i in range(40):
-        room = [0.25] * (done.drawn_h.shape[1] - 2)
-        price = cells[1].price_per_kwh[done.first_cell[i] : done.first_cell[i] + len(room)]
+        room = [0.25] * 48
+        first = int((nights.plug_in_s[i] - cells[1].start_s) // CELL_S)
+        price = cells[1].price_per_kwh[first : first + len(room)]
         by_highs(price.tolist(), room, 20.0)
     loop = 1000 * (time.perf_counter() - begun) / 40 * 365 * 8
     times = f"{mine:8.0f} ms   HiGHS night by night {loop:8.0f} ms (from 40)"

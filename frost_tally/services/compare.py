@@ -116,7 +116,7 @@ def _work(snapshot: Snapshot, home: Home, inputs: CompareInputs) -> Comparison:
     grid = held[0][1]
     load, source = _house(snapshot, home.house, grid, round((last.timestamp() - first.timestamp()) / 900))
     present = able[0].contract.id if able and able[0].contract else None
-    nights = [CarNights(_hung(year), year.nights, year.km) for year in years]
+    nights = [CarNights(_hung(year, home), year.nights, year.km) for year in years]
     at = inputs.tariff.index(present) if present in inputs.tariff else 0
     made = compare(held, nights, load, inputs.shift, at)
     dated = tuple(_dated_share(cells) for _, cells in held)
@@ -139,10 +139,11 @@ def _work(snapshot: Snapshot, home: Home, inputs: CompareInputs) -> Comparison:
     )
 
 
-def _hung(year: CarYear) -> Charger:
+def _hung(year: CarYear, home: Home) -> Charger:
     """The car on its outlet with its habits."""
-    at, habit = year.owned.at, year.owned.habit
-    return charger(year.car, charge_rate(at.supply, year.car), habit.limit, habit.warm_up, habit.cabin_c, habit.control, at.held)
+    at, habit, car = year.owned.at, year.owned.habit, year.car
+    price = home.pack_price(car.pack.chemistry)
+    return charger(car, charge_rate(at.supply, car), habit.limit, habit.warm_up, habit.cabin_c, habit.control, at.held, price)
 
 
 def _held(snapshot: Snapshot, contract: Contract | None, first: datetime, last: datetime) -> tuple[Tariff, PriceCells]:

@@ -9,7 +9,6 @@ from ..core.advice.night_inputs import LISTED, USUAL, NightInputs, overrides_of
 from ..core.car import Car
 from ..core.charge.night import NightRequest
 from ..core.charge.night_clock import HeldHours
-from ..core.charge.plan import FULL_WITHIN_H
 from ..core.charge.saved_plan import SavedPlan
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
@@ -236,7 +235,6 @@ def evening(now: Now, inputs: NightInputs, departure: datetime | None = None) ->
         cabin_c=inputs.cabin_c,
         control=replace(owned.habit.control, how=inputs.control),
         pack_price=now.pack_price,
-        full_within_h=FULL_WITHIN_H,
         tie_break=owned.habit.tie_break,
         held=HeldHours(inputs.held_from, inputs.held_until, owned.at.held.amps),
         morning_kwh=MoreWhenCold(car, trip, conditions, Start(inputs.limit, 0.0, inputs.cabin_c)),

@@ -113,7 +113,10 @@ def _years(snapshot: Snapshot, owned: OwnedCar, chosen: tuple[Outlet, ...], limi
     span = here - timedelta(days=370), here + timedelta(days=3)
     tariff = with_prices(snapshot.log, owned.pays, span)
     offers, cells = tuple(Offer(each.supply, each.install_cost, each.held) for each in chosen), tariff.cells(*span)
-    plans = tuple(planned_years(each, year.car, limit, year.nights, cells, habit.warm_up, habit.control) for each in offers)
+    price = snapshot.home.pack_price(year.car.pack.chemistry)
+    plans = tuple(
+        planned_years(each, year.car, limit, year.nights, cells, habit.warm_up, habit.control, price) for each in offers
+    )
     return _Years(year=year, tariff=tariff, cells=cells, offers=offers, plans=plans)
 
 

@@ -180,10 +180,10 @@ class Frost(unittest.TestCase):
         made = plan(request(**FROSTY, tariff=self.FLAT))
         assert made.late
         assert made.cheapest
-        self.assertLess(made.blocks[0].start, at(20))
+        self.assertGreater(made.late.start - made.blocks[0].start, timedelta(hours=4))
         self.assertGreater(made.late.cost, made.cost + 0.05)
         self.assertGreater(made.late.pack_c, made.warm.pack_c + 5)
-        self.assertAlmostEqual(made.cheapest.cost, made.cost, delta=0.003 * made.cost)
+        self.assertAlmostEqual(made.cheapest.cost, made.cost, delta=0.005 * made.cost)
         self.assertIsNone(plan(request()).late)
 
     def test_warmth_that_the_day_needs_may_cost_more_at_the_wall(self) -> None:

@@ -11,19 +11,22 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog
 
 from frost_tally.core.car import preset
-from frost_tally.core.charge.control import Control, How
+from frost_tally.core.charge.control import STEPS_MIN, Control, How
 from frost_tally.core.charge.house import DAY_SHAPES, metered_load, monthly_load, shifted
 from frost_tally.core.charge.night import NightPlan, NightRequest, plan
 from frost_tally.core.charge.night_clock import HeldHours
 from frost_tally.core.charge.outlet_comparison import Need, Offer, OutletComparison, Reason, outlet_comparison
 from frost_tally.core.charge.plan import NEVER_HELD
-from frost_tally.core.charge.prices import CELL_S
+from frost_tally.core.charge.prices import CELL_S, Series
 from frost_tally.core.charge.supply import ChargeRate, Supply, charge_rate
 from frost_tally.core.charge.tariff import Tariff, two_band
 from frost_tally.core.charge.week import SHAPES
 from frost_tally.core.charge.year import Charger, Nights, YearPlan, charger, plan_year
 from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
+from tests.drilled import count, seed_of
+from tests.reference.test_frost import FLAT, SUPPLIES
+from tests.uncounted import uncounted
 
 OSLO = ZoneInfo("Europe/Oslo")
 CAR = preset("compact_hatch")
@@ -49,7 +52,8 @@ def year_of(air_c: float | None, use_kwh: float = 22.0, count: int = 365) -> Nig
 def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charger, choice: WarmUpChoice) -> NightPlan:
     """The same night by the full plan, from the level that the evening before leaves."""
     start, end = (datetime.fromtimestamp(float(at[i]), UTC) for at in (nights.plug_in_s, nights.departure_s))
-    soc = float(done.soc_departure[i - 1] - nights.use_kwh[i - 1] / CAR.pack.usable_kwh)
+    car = hung.car
+    soc = max(0.0, float(done.soc_departure[i - 1] - nights.use_kwh[i - 1] / car.pack.usable_kwh))
     return plan(
         NightRequest(
             now=start,
@@ -57,7 +61,7 @@ def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charg
             departure=end,
             soc=soc,
             target_soc=hung.limit_soc,
-            car=CAR,
+            car=car,
             rate=hung.rate,
             tariff=under,
             ambient_c=lambda _: float(nights.air_c[i]),
@@ -65,8 +69,48 @@ def one_night(done: YearPlan, nights: Nights, i: int, under: Tariff, hung: Charg
             choice=choice,
             control=hung.control,
             held=hung.held,
+            pack_price=hung.pack_price,
         )
     )
+
+
+def span_of(nights: Nights) -> tuple[float, float]:
+    """A day before the first night to two after the last, s since 1970."""
+    return float(nights.plug_in_s[0]) - 86_400, float(nights.departure_s[-1]) + 2 * 86_400
+
+
+def week(seed: int) -> tuple[Tariff, Charger, Nights]:
+    """A random week: car, outlet, prices (flat, two bands, hourly), control, limit, warm-up, hours of the house; most in frost."""
+    draw = np.random.default_rng(seed)
+    car = preset(str(draw.choice(["compact_hatch", "family_saloon", "small_van", "tall_family"])))
+    month, day, hour, minute, second = (int(draw.integers(*each)) for each in ((1, 13), (1, 20), (16, 22), (0, 60), (0, 60)))
+    begins = datetime(2027, month, day, hour, minute, second, tzinfo=OSLO)
+    evenings = [begins + timedelta(days=i) for i in range(7)]
+    mornings = [(each + timedelta(days=1)).replace(hour=int(draw.integers(5, 10)), minute=10, second=0) for each in evenings]
+    air = draw.uniform(-22, -2, 7) if draw.random() < 0.6 else draw.uniform(3, 20, 7)
+    rate = charge_rate(SUPPLIES[int(draw.integers(0, 4))], car)
+    use = draw.uniform(4, 20 if rate.wall_kw < 3 else 30, 7)
+    plug_in, depart = (np.array([each.timestamp() for each in times]) for times in (evenings, mornings))
+    nights = Nights(
+        plug_in_s=plug_in, departure_s=depart, use_kwh=use, pack_c=air + draw.uniform(0, 20, 7), air_c=air, morning_c=air
+    )
+    first = int(plug_in[0]) // 3600 * 3600 - 2 * 86_400
+    hours = np.arange(first, first + 13 * 86_400, 3600)
+    under = FLAT if draw.random() < 0.2 else two_band("two", "Europe/Oslo", 0.12, 0.30, time(22, 30), time(6))
+    if draw.random() < 0.4:
+        under = replace(under, series=Series(hours, hours + 3600, np.round(draw.uniform(0.05, 0.4, len(hours)), 3)))
+    control = Control(how=list(How)[int(draw.integers(0, 3))], step_min=int(draw.choice(STEPS_MIN)), awake_until=time(22, 30))
+    amps = float(draw.choice([0, 8, 10]))
+    held = (
+        HeldHours(time(int(draw.integers(18, 24)), 50), time(int(draw.integers(0, 5)), 40), amps)
+        if draw.random() < 0.3
+        else NEVER_HELD
+    )
+    limit, choice = (
+        float(draw.choice([0.7, 0.8, 0.9, 0.9, 1.0])),
+        WarmUpChoice(str(draw.choice(["nothing", "cabin", "cabin_and_pack"]))),
+    )
+    return under, charger(car, rate, limit, choice, 20.0, control, held, float(draw.choice([0.0, 130.0]))), nights
 
 
 class AgainstSingleNights(unittest.TestCase):
@@ -96,36 +140,29 @@ class AgainstSingleNights(unittest.TestCase):
                     with self.subTest(how=how, held=held, night=i):
                         if how is How.LINKED and held.amps == 0:  # the others draw at two powers
                             self.assertAlmostEqual(float(done.cost[i]) / exact.cost, 1, delta=2e-5)
-                        elif held is NEVER_HELD:
-                            self.assertAlmostEqual(
-                                float(done.cost[i]) / exact.cost, 1, delta=0.012
-                            )  # a start before midnight drains later
-                        self.assertLess(abs(float(done.cost[i]) / exact.cost - 1), 0.05)
+                        self.assertAlmostEqual(float(done.cost[i]) / exact.cost, 1, delta=0.003)
         for key, cost in years.items():
             self.assertGreaterEqual(cost, 0.998 * years[How.LINKED, *key[1:]])  # what waits charged drains a little less
             self.assertGreaterEqual(cost, 0.998 * years[key[0], 0.0, time()])
 
-    def test_frosty_nights_with_their_warm_up_agree_within_two_per_cent(self) -> None:
-        for rate, limit in ((RATE, 0.8), (RATE, 1.0), (SOCKET, 0.8)):
-            hung = charger(CAR, rate, limit, WarmUpChoice.CABIN)
-            for air_c in (-18.0, -7.0, -1.0):
-                nights = year_of(air_c, 9.0, 3)
-                done = plan_year(hung, nights, tariff("three").cells(BEGIN, END))
-                exact = one_night(done, nights, 2, tariff("three"), hung, WarmUpChoice.CABIN)
-                with self.subTest(rate=rate.wall_kw, limit=limit, air=air_c):
-                    wall = exact.session.wall_kwh + exact.warm.wall_kwh
-                    self.assertAlmostEqual(float(done.wall_kwh[2]) / wall, 1.0, delta=0.02)
-                    self.assertAlmostEqual(float(done.cost[2]) / exact.cost, 1.0, delta=0.02)
-
-    def test_a_single_start_in_frost_draws_without_a_gap_however_short_the_night(self) -> None:
-        cells = tariff("three").cells(BEGIN, END)
-        for use_kwh in np.arange(14.0, 30.0, 0.5):
-            for how in (How.HAND, How.TIMER):
-                hung = charger(CAR, SOCKET, 0.8, WarmUpChoice.NOTHING, control=Control(how=how, awake_until=time(23, 15)))
-                done = plan_year(hung, year_of(-14.0, float(use_kwh), 3), cells)
-                for drawn in done.drawn_h:
-                    on = np.flatnonzero(drawn > 1e-9)
-                    self.assertEqual(on.tolist(), list(range(on[0], on[-1] + 1)), (use_kwh, how))
+    @uncounted()
+    def test_weeks_cost_what_the_night_planner_says(self) -> None:
+        """Forty weeks of the same nights, within 0.3 % (to a full pack 3 %): any control, hours of the house, frost, wear, outlets too weak."""
+        told, another = seed_of(self.id()), 0
+        for seed in range(told, told + count(40)):
+            under, hung, nights = week(seed)
+            done = plan_year(hung, nights, under.cells(*(datetime.fromtimestamp(each, UTC) for each in span_of(nights))))
+            ours = theirs = 0.0
+            for i in range(1, 7):
+                exact = one_night(done, nights, i, under, hung, hung.choice)
+                apart = abs(float(done.soc_departure[i]) - exact.soc_departure)
+                self.assertLess(apart, 0.02, (seed, i))
+                if apart > 0.002:  # a start that reaches the limit by a minute, or misses it
+                    another += 1
+                    continue
+                ours, theirs = ours + float(done.cost[i] + done.wear[i]), theirs + exact.cost + exact.wear
+            self.assertAlmostEqual(ours / theirs, 1.0, delta=0.003 if hung.limit_soc < 0.97 else 0.03, msg=str(seed))
+        self.assertLessEqual(another, max(1, count(240) // 50))
 
     def test_the_hours_are_the_solvers(self) -> None:
         """Reference: HiGHS (linear) on the same windows, prices and hours."""
@@ -133,15 +170,14 @@ class AgainstSingleNights(unittest.TestCase):
         cells = tariff("three").cells(BEGIN, END)
         done = plan_year(hung, nights, cells)
         for i in range(6):
-            room = (
-                np.clip(nights.departure_s[i] - 1800 - np.arange(done.drawn_h.shape[1]) * CELL_S - nights.plug_in_s[i], 0, CELL_S)
-                / 3600
-            )
-            price = cells.price_per_kwh[done.first_cell[i] + np.arange(len(room))]
+            first = int((nights.plug_in_s[i] - cells.start_s) // CELL_S)
+            edge_s = cells.start_s + (first + np.arange(60)) * CELL_S
+            inside_s = np.minimum(edge_s + CELL_S, nights.departure_s[i] - 1800) - np.maximum(edge_s, nights.plug_in_s[i])
+            room = np.clip(inside_s, 0, CELL_S) / 3600
             best = linprog(
-                price * SOCKET.wall_kw,
+                cells.price_per_kwh[first : first + 60] * SOCKET.wall_kw,
                 A_eq=[np.ones(len(room))],
-                b_eq=[done.drawn_h[i].sum()],
+                b_eq=[done.wall_kwh[i] / SOCKET.wall_kw],
                 bounds=list(zip(np.zeros(len(room)), room, strict=True)),
             )
             self.assertAlmostEqual(float(done.cost[i]), best.fun, delta=1e-6)

@@ -185,14 +185,14 @@ class Years(unittest.TestCase):
         nights = Nights(plug_in_s=plug_in, departure_s=depart, use_kwh=use, pack_c=air + 3.0, air_c=air, morning_c=air)
         done = plan_year(hung, nights, cells)
         for i in range(8):
-            width = done.drawn_h.shape[1]
-            edges = cells.start_s + 900 * (done.first_cell[i] + np.arange(width))
+            first = int((nights.plug_in_s[i] - cells.start_s) // 900)
+            edges = cells.start_s + 900 * (first + np.arange(60))
             room = (
                 np.clip(np.minimum(edges + 900, nights.departure_s[i] - 1800) - np.maximum(edges, nights.plug_in_s[i]), 0, 900)
                 / 3600
             )
-            need = float(done.drawn_h[i].sum()) * EFFICIENCY * (WALL_KW - OVERHEAD_KW)
-            price = cells.price_per_kwh[done.first_cell[i] + np.arange(width)]
+            price = cells.price_per_kwh[first : first + 60]
+            need = float(done.wall_kwh[i]) / WALL_KW * EFFICIENCY * (WALL_KW - OVERHEAD_KW)
             self.assertAlmostEqual(
                 float(done.cost[i]), by_highs(price[room > 0].tolist(), room[room > 0].tolist(), need), delta=1e-6
             )

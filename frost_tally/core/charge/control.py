@@ -6,6 +6,7 @@ Basis: common practice; nobody is awake at 03:41, and a timer takes whole minute
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from enum import StrEnum
+from typing import Protocol
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -26,9 +27,74 @@ class How(StrEnum):
     LINKED = "linked"
 
 
+class Kind(Protocol):
+    """What a way to carry nights out can do.
+
+    `one_start`: it starts once a night, and then draws until the car is full or pulled, or the house closes; else any hours are drawn.
+    `on_plugging_in`: it can begin the moment the cable goes in.
+    """
+
+    one_start: bool
+    on_plugging_in: bool
+
+    def step_min(self, control: "Control") -> int:
+        """Minutes between the starts that it can make, of the local clock."""
+
+    def able(self, control: "Control", at: time) -> bool:
+        """Whether it can start at a step of the local clock."""
+
+
+class ByHand:
+    """A car begins when it is plugged in: on arrival, and on the quarter hours on which somebody is awake."""
+
+    one_start = on_plugging_in = True
+
+    def step_min(self, control: "Control") -> int:
+        """See `Kind`."""
+        return QUARTER_MIN
+
+    def able(self, control: "Control", at: time) -> bool:
+        """See `Kind`."""
+        return control.awake(at)
+
+
+class ByTimer:
+    """The car's or the wall unit's own timer: one start, on its steps of the local clock."""
+
+    one_start = True
+    on_plugging_in = False
+
+    def step_min(self, control: "Control") -> int:
+        """See `Kind`."""
+        return control.step_min
+
+    def able(self, control: "Control", at: time) -> bool:
+        """See `Kind`."""
+        return control.only is None or at == control.only
+
+
+class ByLink:
+    """Something that carries out any profile: every hour can be drawn or left; a single start is weighed on every quarter hour."""
+
+    one_start = False
+    on_plugging_in = True
+
+    def step_min(self, control: "Control") -> int:
+        """See `Kind`."""
+        return QUARTER_MIN
+
+    def able(self, control: "Control", at: time) -> bool:
+        """See `Kind`."""
+        return True
+
+
+KINDS: dict[How, Kind] = {How.HAND: ByHand(), How.TIMER: ByTimer(), How.LINKED: ByLink()}
+
+
 @dataclass(frozen=True, kw_only=True)
 class Control:
-    """A car on an outlet as its owner can set it: `step_min` is what its timer takes, the awake hours are local and may pass midnight.
+    """A car on an outlet as its owner can set it: `step_min` is what its timer takes, the awake hours are local and may pass midnight;
+    `only` is the one start to which a timer is set and left (None: another one each night).
 
     Raises: Refusal for a step that is not 5, 10, 15 or 30 minutes.
     """
@@ -37,19 +103,19 @@ class Control:
     step_min: int = 15
     awake_from: time = time(6, 30)
     awake_until: time = time(22, 30)
+    only: time | None = None
 
     def __post_init__(self) -> None:
         if self.step_min not in STEPS_MIN:
             raise Refusal("A timer takes steps of 5, 10, 15 or 30 minutes.", "timer_step")
 
     @property
-    def single(self) -> bool:
-        """Whether it starts once a night, and then draws until it is full or pulled."""
-        return self.how is not How.LINKED
+    def kind(self) -> Kind:
+        """What it can do."""
+        return KINDS[self.how]
 
-    def awake(self, local: datetime) -> bool:
-        """Whether somebody is awake at a local time."""
-        at = local.time()
+    def awake(self, at: time) -> bool:
+        """Whether somebody is awake at a time of the local clock."""
         if self.awake_from <= self.awake_until:
             return self.awake_from <= at <= self.awake_until
         return at >= self.awake_from or at <= self.awake_until
@@ -64,27 +130,18 @@ class Control:
         """Whether a local time is about when somebody goes to bed."""
         return abs(local - self.bedtime(local)) <= AT_BEDTIME
 
-    def of_cells(self) -> Flags:
-        """In which quarter hours of the local day a start can be made: shape (96,)."""
-        minutes = [15 * i for i in range(96)]
-        if self.how is How.HAND:
-            return np.array([self.awake(datetime.combine(date.min, time(each // 60, each % 60))) for each in minutes])
-        return np.array([each % self.step_min == 0 for each in minutes]) | (self.how is How.LINKED)
+    def of_day(self) -> Flags:
+        """In which five minutes of the local day a start can be made: shape (288,)."""
+        step = self.kind.step_min(self)
+        clock = [(5 * i, (datetime.combine(date.min, time()) + timedelta(minutes=5 * i)).time()) for i in range(288)]
+        return np.array([minute % step == 0 and self.kind.able(self, at) for minute, at in clock])
 
-    def starts(self, begin: datetime, end_s: float, zone: str) -> tuple[float, ...] | None:
-        """Starts that it can make between plugging in (aware) and so many seconds later, s from plugging in; None: any.
-
-        By hand a car begins when it is plugged in: then, and on the quarter hours on which somebody is awake. A timer begins on its steps
-        of the local clock.
-        """
-        if self.how is How.LINKED:
-            return None
-        minutes = self.step_min if self.how is How.TIMER else QUARTER_MIN
-        local = begin.astimezone(ZoneInfo(zone))
-        past_s = (60.0 * local.minute + local.second + local.microsecond / 1e6) % (60.0 * minutes)
-        first = 0.0 if past_s < 1e-6 else 60.0 * minutes - past_s
-        grid = [first + 60.0 * minutes * i for i in range(int(max(0.0, end_s - first) // (60.0 * minutes)) + 1)]
-        if self.how is How.TIMER:
-            return tuple(grid)
-        able = [each for each in grid if self.awake((begin + timedelta(seconds=each)).astimezone(ZoneInfo(zone)))]
-        return tuple(sorted({0.0, *able}))
+    def starts(self, begin: datetime, end_s: float, zone: str) -> tuple[float, ...]:
+        """Single starts that it can make between plugging in (aware) and so many seconds later, s from plugging in, in order."""
+        step_s, local = 60.0 * self.kind.step_min(self), begin.astimezone(ZoneInfo(zone))
+        past_s = (60.0 * local.minute + local.second + local.microsecond / 1e6) % step_s
+        first = 0.0 if past_s < 1e-6 else step_s - past_s
+        grid = [first + step_s * i for i in range(int(max(0.0, end_s - first) // step_s) + 1)]
+        clock = [(each, (begin + timedelta(seconds=each)).astimezone(ZoneInfo(zone)).time()) for each in grid]
+        able = {each for each, at in clock if self.kind.able(self, at)}
+        return tuple(sorted(able | {0.0} if self.kind.on_plugging_in else able))

@@ -1,11 +1,12 @@
 """The quarter hours of a row of nights: their prices, what can be drawn in them, and filling them in an order."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from ..errors import Refusal
-from ..units import S_PER_H, Array, Ints
+from ..units import S_PER_H, Array, Flags, Ints
 from .prices import CELL_S, PriceCells
 
 CELL_H = CELL_S / S_PER_H
@@ -13,22 +14,31 @@ CELL_H = CELL_S / S_PER_H
 
 @dataclass(frozen=True, kw_only=True)
 class NightCells:
-    """Each night's cells: price (inf outside) and hours inside, shape (nights, cells), where in its first cell a night begins,
-    and the orders in which cells are filled: by price, late or early among equals, or as they come.
+    """Each night's cells, shape (nights, cells): price of an hour's worth of full power (inf outside), hours at full power inside and when
+    they begin (s after the night's beginning), what share of full power there is, and the quarter hour of the local day; where in its first
+    cell a night begins (h), and the orders in which cells are filled: by price, late or early among equals.
     """
 
-    first_cell: Ints
     price: Array
     room_h: Array
+    from_s: Array
+    strong: Array
+    local: Ints
     begin_h: Array
     late: Ints
     early: Ints
-    first: Ints
 
     @property
     def whole_h(self) -> Array:
         """Hours of each window."""
         return np.asarray(self.room_h.sum(axis=1))
+
+    def ready_h(self) -> Array:
+        """Hours that can be drawn from the beginning of each cell on without a gap, shape (nights, cells)."""
+        ready = self.room_h.copy()
+        for at in range(ready.shape[1] - 2, -1, -1):
+            ready[:, at] = np.where(ready[:, at] > 0, ready[:, at] + ready[:, at + 1], 0.0)
+        return ready
 
     def at(self, rows: Ints) -> "NightCells":
         """Some of the nights."""
@@ -58,16 +68,42 @@ class NightCells:
         ends = left[row, last] + np.where(before, drawn_h[row, last], self.room_h[row, last])
         return np.where(any_on, begins_late, 0.0), np.where(any_on, ends, 0.0)
 
-    def cost(self, drawn_h: Array, wall_kwh: Array) -> Array:
-        """Money for each night's wall energy (kWh), spread evenly over its drawn hours."""
-        mean_kw = wall_kwh / np.maximum(drawn_h.sum(axis=1), 1e-9)
-        return np.asarray((drawn_h * np.where(np.isfinite(self.price), self.price, 0.0)).sum(axis=1) * mean_kw)
+    def cost(self, drawn_h: Array, wall_kw: float) -> Array:
+        """Money of each night's drawn hours at full power (kW at the wall)."""
+        return np.asarray((drawn_h * np.where(np.isfinite(self.price), self.price, 0.0)).sum(axis=1) * wall_kw)
+
+    def blocks(self, drawn_h: Array, late: Flags) -> tuple[Array, Array]:
+        """Drawn cells as blocks: from and until (s from each night's beginning), as `blocks` has them.
+
+        A part-used cell is drawn next to a drawn neighbour, else late or early (`late`: shape (nights,)).
+        """
+        real_s = S_PER_H * drawn_h / np.maximum(self.strong, 1e-9)
+        room_s = S_PER_H * self.room_h / np.maximum(self.strong, 1e-9)
+        on = drawn_h > 1e-9
+        before = np.pad(on, ((0, 0), (1, 0)))[:, :-1]
+        after = np.pad(on, ((0, 0), (0, 1)))[:, 1:]
+        at_end = np.where(before != after, after, late[:, None]) & (real_s < room_s - 1e-6)
+        from_s = self.from_s + np.where(at_end, room_s - real_s, 0.0)
+        until_s = from_s + real_s
+        joined = before & (np.abs(from_s - np.pad(until_s, ((0, 0), (1, 0)))[:, :-1]) < 1e-3)
+        label = np.where(on, np.cumsum(on & ~joined, axis=1), 0)
+        last_s = until_s.max(axis=1, initial=0.0, where=on)
+        begins, ends = [last_s], [last_s]
+        for block in range(int(label.max(initial=0)), 0, -1):
+            here = label == block
+            begins.append(np.where(here, from_s, np.inf).min(axis=1, initial=np.inf))
+            ends.append(np.where(here, until_s, -np.inf).max(axis=1, initial=-np.inf))
+        begin, end = (np.array(each[:0:-1] or each).T for each in (begins, ends))
+        return np.where(np.isfinite(begin), begin, last_s[:, None]), np.where(np.isfinite(end), end, last_s[:, None])
 
 
-def night_cells(begin_s: Array, end_s: Array, prices: PriceCells, strength: Array) -> NightCells:
+def night_cells(
+    begin_s: Array, end_s: Array, prices: PriceCells, strength: Array, dear: Array, closed: Sequence[tuple[Array, Array]] = ()
+) -> NightCells:
     """The cells of each night between two times (s since 1970, UTC; shape (nights,)), with the hours at full power that each is worth.
 
-    `strength` is the share of full power that each quarter hour of the local day leaves: shape (96,).
+    `strength` is the share of full power that each quarter hour of the local day leaves, `dear` how much more an hour's worth of full power
+    costs in it: shape (96,). `closed` are spans of the nights in which nothing may be drawn (s from each one's beginning, shape (nights,)).
     Raises: Refusal when the prices do not cover the nights.
     """
     count = len(prices.price_per_kwh)
@@ -77,20 +113,29 @@ def night_cells(begin_s: Array, end_s: Array, prices: PriceCells, strength: Arra
         raise Refusal("The prices do not reach over all nights.", "tariff")
     cell = first[:, None] + np.arange(width)
     edge_s = prices.start_s + cell * CELL_S
-    inside_s = np.minimum(edge_s + CELL_S, end_s[:, None]) - np.maximum(edge_s, begin_s[:, None])
-    room_h = np.clip(inside_s, 0.0, CELL_S) / S_PER_H
+    from_s, until_s = np.maximum(edge_s, begin_s[:, None]), np.minimum(edge_s + CELL_S, end_s[:, None])
+    for (
+        first_s,
+        last_s,
+    ) in closed:  # they last longer than a cell: each takes the end of one cell, all of some, and the beginning of another
+        first_s, last_s = (begin_s + each for each in (first_s, last_s))
+        takes = (first_s[:, None] <= from_s) & (from_s < last_s[:, None])
+        from_s = np.where(takes, np.minimum(last_s[:, None], until_s), from_s)
+        until_s = np.where((from_s < first_s[:, None]) & (first_s[:, None] < until_s), first_s[:, None], until_s)
     at = np.minimum(cell, count - 1)
-    room_h = room_h * strength[prices.local_cell[at]]
-    price = np.where(room_h > 0, prices.price_per_kwh[at], np.inf)
+    strong = strength[prices.local_cell[at]]
+    room_h = np.clip(until_s - from_s, 0.0, CELL_S) / S_PER_H * strong
+    price = np.where(room_h > 0, prices.price_per_kwh[at] * dear[prices.local_cell[at]], np.inf)
     place = np.arange(width) * np.ones_like(price)
     late, early = (np.lexsort((sign * place, price), axis=1) for sign in (-1, 1))
     begin_h = (begin_s - prices.start_s) / S_PER_H - first * CELL_H
     return NightCells(
-        first_cell=first,
         price=price,
         room_h=room_h,
+        from_s=from_s - begin_s[:, None],
+        strong=strong,
+        local=prices.local_cell[at],
         begin_h=begin_h,
         late=late,
         early=early,
-        first=np.broadcast_to(np.arange(width), price.shape),
     )

@@ -1,4 +1,4 @@
-"""A night's time: what the supply offers and at what price, hours in which the house leaves less, and a way to draw with its bill."""
+"""A night's time: what the supply offers and at what price, hours in which the house leaves less, and a schedule with its bill."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -15,6 +15,8 @@ from ..units import S_PER_H, Array
 from .prices import PriceSlot
 from .session import Interval, Session
 from .supply import ChargeRate
+
+SAME_S = 1e-3
 
 
 class Held(NamedTuple):
@@ -65,7 +67,7 @@ class HeldHours:
 
 
 @dataclass(frozen=True)
-class Drawing:
+class Schedule:
     """Drawn times (s from the night's start), the session they lead to and its bill."""
 
     intervals: tuple[Interval, ...]
@@ -76,6 +78,16 @@ class Drawing:
     def highest_soc(self) -> float:
         """The highest level of the night."""
         return max(step.soc for step in self.session.steps)
+
+    @property
+    def pauses(self) -> bool:
+        """Whether it draws in several blocks."""
+        return any(begin - end > SAME_S for (_, end), (begin, _) in pairwise(self.intervals))
+
+    @property
+    def drawn_s(self) -> float:
+        """How long power is drawn, s."""
+        return sum(end - begin for begin, end in self.intervals) - self.session.unused_s
 
     @cached_property
     def done_s(self) -> float:
@@ -107,14 +119,21 @@ class NightClock:
         """The time so many seconds after the start."""
         return self.start + timedelta(seconds=seconds)
 
+    @cached_property
+    def _paid(self) -> tuple[Array, Array]:
+        """Edges of the price slots (s from the start), and what a kW drawn until each costs."""
+        edges = np.array([0.0, *(end for _, end, _ in self.slots_s)])
+        prices = np.array([price for _, _, price in self.slots_s])
+        return edges, np.concatenate([[0.0], np.cumsum(np.diff(edges) * prices)]) / S_PER_H
+
+    def paid(self, at_s: Array) -> Array:
+        """What a kW drawn from the start until some times (s) costs, money."""
+        return np.asarray(np.interp(at_s, *self._paid))
+
     def spent(self, begin_s: float, end_s: float) -> float:
         """Price integrated over a span, in money per kW drawn."""
-        total = 0.0
-        for begin, end, price in self.slots_s:
-            span = min(end_s, end) - max(begin_s, begin)
-            if span > 0:
-                total += span / S_PER_H * price
-        return total
+        begin, end = self.paid(np.array([begin_s, end_s]))
+        return float(end - begin)
 
     def bill(self, session: Session) -> float:
         """Money for the wall energy of each step at the price of its time."""

@@ -157,14 +157,24 @@ def _paid(entry: OnBench, base: OnBench) -> OnBench:
 
 
 def planned_years(
-    offer: Offer, car: Car, limit_soc: float, nights: Nights, prices: PriceCells, choice: WarmUpChoice, control: Control
+    offer: Offer,
+    car: Car,
+    limit_soc: float,
+    nights: Nights,
+    prices: PriceCells,
+    choice: WarmUpChoice,
+    control: Control,
+    pack_price: float = 0.0,
 ) -> Plans:
-    """A car's nights of a year on an outlet up to a limit (0 to 1), by how they are started; none where it cannot charge there."""
+    """A car's nights of a year on an outlet up to a limit (0 to 1), by how they are started; none where it cannot charge there.
+
+    `pack_price` is that of a new pack per kWh, by which wear counts in what is chosen (0: it does not).
+    """
     try:
         rate = _rate(offer, car)
     except OutOfRange:
         return {}
-    hung = charger(car, rate, limit_soc, choice, held=offer.held)
+    hung = charger(car, rate, limit_soc, choice, held=offer.held, pack_price=pack_price)
     return {how: plan_year(replace(hung, control=replace(control, how=how)), nights, prices) for how in How}
 
 

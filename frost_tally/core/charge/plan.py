@@ -27,9 +27,6 @@ NO_MATTER_KWH = figure("night.no_matter", 0.1, "kWh", Basis.COMMON_PRACTICE, "wi
 
 
 FULL_SOC = figure("night.full_from", 0.95, "", Basis.COMMON_PRACTICE, "a pack above this should not stand")
-FULL_WITHIN_H = figure(
-    "night.full_within", 1.0, "h", Basis.COMMON_PRACTICE, "a full charge ends this long before departure at most"
-)
 DEARER = 0.2
 """Hours that cost more than the day's least by this share of it are not its cheap ones."""
 LOWER_SOC = 0.005
@@ -47,8 +44,7 @@ class NightRequest:
     `tie_break` is "late" (default), "early" or "cool" (the coolest air) among equals. `cabin_c` is the temperature the cabin is warmed to.
     `control` says which starts the owner's car or outlet can make, `held` the hours in which the house leaves
     less. `pack_price` is that of a new pack per kWh, by which wear counts in
-    money (0: it does not). `full_within_h` is how long before departure a charge above `FULL_SOC` ends at most, where the control and the
-    outlet can do it, whatever its hours cost (None: by cost alone).
+    money (0: it does not): also what a full pack wears by standing until departure.
     `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
     `drive.usual.MoreWhenCold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
     """
@@ -70,7 +66,6 @@ class NightRequest:
     morning_kwh: Callable[[float], float] | None = None
     control: Control = LINKED
     pack_price: float = 0.0
-    full_within_h: float | None = None
     held: HeldHours = NEVER_HELD
 
     @property
@@ -124,6 +119,12 @@ class OtherPlans(Protocol):
     def by_order(self, order: str) -> Rival:
         """Drawing "first" (at once), in the "cheapest" hours whatever cold and wear say, or in the "dearest" ones, to the same level."""
 
+    def late(self) -> Rival:
+        """The hours by price alone, as late as they come."""
+
+    def cheapest(self) -> Rival:
+        """Of all that was weighed what has the least bill."""
+
     def an_hour_late(self) -> tuple[float, float]:
         """What plugging in an hour after the first draw would cost more (money), and by how much it would end lower (0 to 1)."""
 
@@ -138,8 +139,8 @@ class NightPlan:
 
     `wear` is what the night wears of the pack, in money (0 when its price is not asked for).
     `price_in_pack` is what a kWh in the pack costs tonight: the charging's bill over what it put in, else the cheapest hour.
-    `others` are plans to the same level, simulated with their own heat and warm-up when somebody asks. On a night of frost
-    `late` is the plan by price alone, as late as it can, and `cheapest` the one with the least bill.
+    `others` are plans to the same level, simulated with their own heat and warm-up when somebody asks. `frosty`: cold made more than price
+    count, for a control that can draw any hours.
     """
 
     request: NightRequest
@@ -156,8 +157,7 @@ class NightPlan:
     cost: float
     wear: float
     price_in_pack: float
-    late: Rival | None
-    cheapest: Rival | None
+    frosty: bool
     hours_above_80: float
     reason: Why
     others: OtherPlans
@@ -177,6 +177,16 @@ class NightPlan:
     def no_matter(self) -> float:
         """The sum up to which a difference is none, money: the price of a tenth of a kWh, whatever the currency."""
         return NO_MATTER_KWH * self.mean_price
+
+    @cached_property
+    def late(self) -> Rival | None:
+        """On a night of frost the plan by price alone, as late as it can."""
+        return self.others.late() if self.frosty else None
+
+    @cached_property
+    def cheapest(self) -> Rival | None:
+        """On a night of frost the plan with the least bill."""
+        return self.others.cheapest() if self.frosty else None
 
     @cached_property
     def at_once(self) -> Rival:
@@ -255,18 +265,10 @@ class NightPlan:
     @cached_property
     def last_part(self) -> Block | None:
         """The last block, where it holds back the part above `FULL_SOC` until shortly before departure; else None."""
-        ask = self.request
-        if ask.full_within_h is None or ask.target_soc <= FULL_SOC or len(self.blocks) < 2 or self.stands_full:
+        if self.request.target_soc <= FULL_SOC or len(self.blocks) < 2 or self.stands_full:
             return None
         last = self.blocks[-1]
         return last if abs(self.soc_at(last.start) - FULL_SOC) < NEAR_FULL else None
-
-    @property
-    def late_as_a_whole(self) -> bool:
-        """Whether one start has to do, and comes late and dearer so that a full pack does not stand."""
-        ask = self.request
-        waits = ask.control.single and ask.full_within_h is not None and ask.target_soc > FULL_SOC and bool(self.blocks)
-        return waits and not self.stands_full and self.cost > min(self.at_once.cost, self.cheapest_only.cost) + self.no_matter
 
     @property
     def stands_full(self) -> bool:

@@ -3,10 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
+
+import numpy as np
 
 from ..basis import Basis, figure
 from ..errors import Refusal
-from ..units import Array, Flags, Ints
+from ..units import S_PER_H, Array, Flags, Ints
 
 CELL_MINUTES = 15
 CELL_S = 60 * CELL_MINUTES
@@ -53,7 +56,7 @@ class PriceCells:
     """Prices on a grid of quarter hours: cell i lasts from `start_s` + 900·i (s since 1970, UTC).
 
     `price_per_kwh` and `band` have shape (cells,); `band` indexes `bands` (name, price). `local_day` is the local date as
-    days since 1970, `local_cell` the quarter hour of the local clock, 0 to 95.
+    days since 1970, `local_cell` the quarter hour of the local clock, 0 to 95, in the IANA `zone`.
     """
 
     start_s: int
@@ -62,6 +65,18 @@ class PriceCells:
     bands: tuple[str, ...]
     local_day: Ints
     local_cell: Ints
+    zone: str
+
+    @cached_property
+    def _paid(self) -> Array:
+        """What a kW drawn until each edge of the cells costs."""
+        return np.concatenate([[0.0], np.cumsum(self.price_per_kwh)]) * CELL_S / S_PER_H
+
+    def paid(self, at_s: Array) -> Array:
+        """What a kW drawn from the first cell until some times (s since 1970) costs, money; the ends hold beyond them."""
+        place = np.clip((at_s - self.start_s) / CELL_S, 0.0, len(self.price_per_kwh))
+        whole = np.minimum(place.astype(np.int64), len(self.price_per_kwh) - 1)
+        return np.asarray(self._paid[whole] + (place - whole) * CELL_S / S_PER_H * self.price_per_kwh[whole])
 
     def between(self, begin_s: float, end_s: float) -> Array:
         """Prices of the cells that lie whole in a span (s since 1970)."""
@@ -86,6 +101,7 @@ class PriceCells:
             bands=self.bands,
             local_day=self.local_day[:count],
             local_cell=self.local_cell[:count],
+            zone=self.zone,
         )
 
 

@@ -1,121 +1,71 @@
-"""Single starts of a night: which are allowed, which may cost least, the latest that reaches the target, those in the coolest air."""
+"""The single starts of a night: every one that the control allows, simulated at once."""
 
-from collections.abc import Callable, Sequence
-from itertools import pairwise
+from functools import cached_property
 
 import numpy as np
 
-from ..units import S_PER_H, Array
-from .drawing import GRID_S, REACHED_SOC, Drawings
-from .night_clock import Drawing
+from ..units import Array, Flags
+from .schedules import AIR_S, COARSE_S, REACHED_SOC, Schedule, ScheduleSearch
+from .sessions import Sessions, simulate_all
 
-ANCHORS, MISSES, NEAR = 4, 2, 0.004
-COOLEST = 3
+SHORTEST_S, WAITING_S = 60.0, 3600.0
 
 
-class Starts:
-    """The single starts among the ways to draw on a night."""
+class EveryStart:
+    """The starts of a night that fall where the house gives something; each draws until the target or, at the latest, the departure."""
 
-    def __init__(self, drawings: Drawings) -> None:
-        self.drawings, self.clock = drawings, drawings.clock
+    def __init__(self, search: ScheduleSearch) -> None:
+        self.search, self.clock = search, search.clock
+        able = [each for each in search.starts if self.clock.open_from(each) == each and each < self.clock.end_s - SHORTEST_S]
+        self.begin_s = np.array(able, dtype=float)
 
-    def able(self, deadline_s: float) -> list[float]:
-        """The starts that are allowed until the deadline (s from the start): those of the control, else plug-in and every quarter hour;
-        none while the house gives nothing.
-        """
-        first = -self.clock.start.timestamp() % GRID_S
-        grid = [first + GRID_S * i for i in range(int(max(0.0, deadline_s - first) // GRID_S) + 1)]
-        any_of = self.drawings.allowed if self.drawings.allowed is not None else (0.0, *(each for each in grid if each > 1.0))
-        return [each for each in any_of if each < deadline_s - 60.0 and self.clock.open_from(each) == each]
+    @cached_property
+    def sessions(self) -> Sessions:
+        """Their courses, one a row."""
+        search, end_s = self.search, self.clock.end_s
+        until_s = np.array([search.until(each, end_s) for each in self.begin_s])
+        spans = self.clock.offered([(0.0, end_s)], search.rate)
+        drawn = [
+            (np.clip(begin, self.begin_s, until_s), np.clip(end, self.begin_s, until_s), np.full(len(until_s), i))
+            for i, ((begin, end), _) in enumerate(spans)
+        ]
+        at_s = AIR_S * np.arange(len(search.air_c))
+        return simulate_all(
+            search.car, search.soc, max(search.full_soc, 0.01), search.pack_c, [rate for _, rate in spans], drawn, end_s,
+            lambda _, now_s: np.asarray(np.interp(now_s, at_s, search.air_c)), COARSE_S, WAITING_S,
+        )  # fmt: skip
 
-    def cheap(self, deadline_s: float, score: Callable[[Drawing], float]) -> list[Drawing]:
-        """Single starts on the quarter hour, simulated where they may score lowest (`score` is the bill and more, money).
+    @cached_property
+    def _reached_s(self) -> Array:
+        """When each is as good as at the target, s from the start of the night; inf for never."""
+        return self.sessions.reached_s(self.search.target_soc - REACHED_SOC)
 
-        How a session goes from its start on depends on the cold alone: a few sessions moved to every quarter hour and weighed by
-        nearness say what each would cost, and the lowest are simulated until some in a row are no better. Where the house leaves less for
-        some hours, each is simulated.
-        """
-        if self.clock.held:
-            return [self.drawings.from_start(each, deadline_s) for each in self.able(deadline_s)]
-        anchors = self._anchors(deadline_s)
-        if not anchors:
-            return [self.drawings.from_start(each, deadline_s) for each in self.able(deadline_s)[:1]]
-        starts = np.array(self.able(deadline_s))
-        found = [*anchors, *(self.drawings.from_start(each, deadline_s) for each in self._at_edges(anchors, starts))]
-        begins = np.array([each.intervals[0][0] for each in anchors])
-        bills = np.array([self._moved_bills(each, starts) + score(each) - each.bill for each in anchors])
-        guess = np.array([np.interp(start, begins, bills[:, i]) for i, start in enumerate(starts)])
-        guess[starts + self._lasts(anchors, starts) > deadline_s + 60.0] = np.inf
-        best, misses = min(score(each) for each in found if self.drawings.reaches(each)), 0
-        for i in np.argsort(guess):
-            if misses == MISSES or guess[i] > best + NEAR * abs(best):
-                break
-            found.append(self.drawings.from_start(float(starts[i]), deadline_s))
-            better = self.drawings.reaches(found[-1]) and score(found[-1]) < best - 1e-9
-            best, misses = (score(found[-1]), 0) if better else (best, misses + 1)
-        return found
+    def reaching(self, deadline_s: Array | float) -> Flags:
+        """Which of them are as good as at the target by a time (s)."""
+        return np.asarray(self._reached_s <= deadline_s)
 
-    def _at_edges(self, anchors: Sequence[Drawing], starts: Array) -> list[float]:
-        """Starts at the edges of prices, where only single ones are allowed (else hours by price are tried as well): the first in cheaper
-        hours, and the last that is done before dearer ones.
-        """
-        if self.drawings.allowed is None:
-            return []
-        ends, found = starts + self._lasts(anchors, starts), set[float]()
-        for (_, edge, price), (_, _, following) in pairwise(self.clock.slots_s):
-            if following < price:
-                found.update(starts[starts >= edge - 1e-6][:1].tolist())
-            elif following > price:
-                found.update(starts[ends <= edge + 60.0][-1:].tolist())
-        return sorted(found)
+    def best_short(self, deadline_s: float) -> Schedule | None:
+        """Where none reaches the target by a time: the one that comes highest, the last of those; None without any start."""
+        if not len(self.begin_s):
+            return None
+        columns = zip(self.sessions.at_s.T, self.sessions.soc.T, strict=True)
+        soc = np.array([np.interp(deadline_s, at_s, levels) for at_s, levels in columns])
+        last = int(np.flatnonzero(soc >= soc.max() - REACHED_SOC)[-1])
+        return self.search.from_start(float(self.begin_s[last]), deadline_s)
 
     def latest(self, deadline_s: float) -> float:
-        """The latest quarter hour from which the target is reached, s from the start; 0 when none is."""
-        starts = np.array(self.able(deadline_s))
-        if self.clock.held:
-            return next(
-                (each for each in starts[::-1].tolist() if self.drawings.reaches(self.drawings.from_start(each, deadline_s))), 0.0
-            )
-        anchors = self._anchors(deadline_s)
-        if not anchors:
-            return 0.0
-        able = np.flatnonzero(starts + self._lasts(anchors, starts) <= deadline_s + 60.0)
-        for i in able[::-1]:
-            if self.drawings.reaches(self.drawings.from_start(float(starts[i]), deadline_s)):
-                return float(starts[i])
-        return 0.0
+        """The latest from which the target is reached, s from the start of the night; 0 when there is none."""
+        able = np.flatnonzero(self.reaching(deadline_s))
+        return float(self.begin_s[able[-1]]) if able.size else 0.0
 
-    def _anchors(self, deadline_s: float) -> list[Drawing]:
-        """Single starts, spread over those that can reach the target; none when the first does not."""
-        starts = np.array(self.able(deadline_s))
-        if not len(starts) or not self.drawings.reaches(first := self.drawings.from_start(float(starts[0]), deadline_s)):
-            return []
-        spread = np.linspace(starts[0], starts[0] + max(0.0, deadline_s - self._reached_s(first)), ANCHORS)
-        chosen = sorted({int(i) for i in np.searchsorted(starts, spread - 1e-6)} - {len(starts)})
-        found = [self.drawings.from_start(float(starts[i]), deadline_s) for i in chosen]
-        return [each for each in found if self.drawings.reaches(each)]
+    def after(self, at_s: float) -> float | None:
+        """The first start at or after a time (s); None for none."""
+        later = self.begin_s[self.begin_s >= at_s]
+        return float(later[0]) if later.size else None
 
-    def _lasts(self, anchors: Sequence[Drawing], starts: Array) -> Array:
-        """How long drawing would take from some starts, s."""
-        begins = [each.intervals[0][0] for each in anchors]
-        return np.interp(starts, begins, [self._reached_s(each) - each.intervals[0][0] for each in anchors])
-
-    def _reached_s(self, drawing: Drawing) -> float:
-        """When it is as good as at the target, s from the start of the night."""
-        return next(step.at_s for step in drawing.session.steps if step.soc >= self.drawings.target_soc - REACHED_SOC)
-
-    def _moved_bills(self, drawing: Drawing, starts: Array) -> Array:
-        """The bill of a single start's session had it begun at other times: shape (starts,)."""
-        edges = np.array([0.0, *(end for _, end, _ in self.clock.slots_s)])
-        paid = np.concatenate([[0.0], np.cumsum([(end - begin) * price for begin, end, price in self.clock.slots_s])])
-        steps = [step for step in drawing.session.steps if drawing.intervals[0][0] - 1e-6 <= step.at_s <= drawing.done_s + 1e-6]
-        at = np.array([step.at_s for step in steps]) - drawing.intervals[0][0]
-        spent = np.diff(np.interp(starts[:, None] + at, edges, paid), axis=1) / S_PER_H
-        return np.asarray(spent @ np.array([step.wall_kw for step in steps[1:]]))
-
-    def coolest(self, deadline_s: float) -> list[Drawing]:
-        """The single starts whose hours, as many as a warm pack needs, have the coolest air."""
-        lasts_s = S_PER_H * self.drawings.need_h
-        able = [each for each in self.able(deadline_s) if each <= deadline_s - lasts_s]
-        able.sort(key=lambda begin: sum(self.drawings.around(begin + part * lasts_s) for part in (0.0, 0.25, 0.5, 0.75, 1.0)))
-        return [self.drawings.from_start(each, deadline_s) for each in able[:COOLEST]]
+    def air_while(self) -> Array:
+        """The mean air around the car while each draws, °C."""
+        ends = np.maximum(self.sessions.done_s, self.begin_s)
+        parts = [self.begin_s + part * (ends - self.begin_s) for part in (0.1, 0.3, 0.5, 0.7, 0.9)]
+        at_s = AIR_S * np.arange(len(self.search.air_c))
+        return np.asarray(np.mean([np.interp(each, at_s, self.search.air_c) for each in parts], axis=0))

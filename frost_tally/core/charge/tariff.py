@@ -163,7 +163,9 @@ class Tariff:
         local_s = utc_s + _offsets(self.zone, utc_s)
         day, cell = local_s // DAY_S, local_s % DAY_S // CELL_S
         price, band, names = self._over(utc_s, day, cell)
-        return PriceCells(start_s=first * CELL_S, price_per_kwh=price, band=band, bands=names, local_day=day, local_cell=cell)
+        return PriceCells(
+            start_s=first * CELL_S, price_per_kwh=price, band=band, bands=names, local_day=day, local_cell=cell, zone=self.zone
+        )
 
     def _over(self, utc_s: Ints, day: Ints, cell: Ints) -> tuple[Array, Ints, tuple[str, ...]]:
         """Price and band of local days and cells, with whatever follows after the last valid day."""

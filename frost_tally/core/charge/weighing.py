@@ -1,18 +1,24 @@
-"""Ways to draw on a night weighed: what follows from each, and what it is worth against the others."""
+"""Schedules of a night weighed: what follows from each, and what it is worth against the others."""
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from ..heat.warm import WarmUp, warm_up
-from ..units import S_PER_H
-from .night_clock import Drawing, NightClock
+from ..units import S_PER_H, Array
+from .night_clock import NightClock, Schedule
 from .plan import NightRequest
 from .session import Interval
+from .sessions import Sessions
+
+WARM_UPS = 12
+"""Pack temperatures between which the warm-ups of many sessions are interpolated."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Weighed:
-    """What follows from a drawing: its warm-up and that one's cost, the cost of both, what it wears, what the pack's warmth is worth on the
-    day (from an arbitrary zero), the level at departure, and what is left of it above the target (negative: missing), all in money.
+    """What follows from a schedule: its warm-up and that one's cost, the cost of both, what it wears, what the pack's warmth is worth on
+    the day (from an arbitrary zero), the level at departure, and what is left of it above the target (negative: missing), all in money.
     """
 
     warm: WarmUp
@@ -27,28 +33,28 @@ class Weighed:
 class Weighing:
     """One warm-up on one night: each way to draw is weighed once. `price` is what a kWh in the pack costs."""
 
-    def __init__(self, request: NightRequest, clock: NightClock, price: float, in_frost: bool) -> None:
-        self.request, self.clock, self.price, self.in_frost = request, clock, price, in_frost
+    def __init__(self, request: NightRequest, clock: NightClock, price: float) -> None:
+        self.request, self.clock, self.price = request, clock, price
         self.end_s = clock.end_s
         self.warmed: dict[float, WarmUp] = {}
-        self.known: dict[tuple[Interval, ...], Weighed] = {}
+        self.known: dict[tuple[tuple[Interval, ...], int], Weighed] = {}
 
-    def of(self, drawing: Drawing) -> Weighed:
-        """A drawing with what follows from it, worked out once."""
-        found = self.known.get(drawing.intervals)
-        if found is None:
-            found = self.known[drawing.intervals] = self._weigh(drawing)
-        return found
+    def of(self, schedule: Schedule) -> Weighed:
+        """A schedule with what follows from it, worked out once."""
+        key = schedule.intervals, len(schedule.session.steps)
+        if key not in self.known:
+            self.known[key] = self._weigh(schedule)
+        return self.known[key]
 
-    def _weigh(self, drawing: Drawing) -> Weighed:
-        ask, last = self.request, drawing.session.steps[-1]
+    def _weigh(self, schedule: Schedule) -> Weighed:
+        ask, last = self.request, schedule.session.steps[-1]
         warm = self._warm(last.pack_c)
         begin_s = self.end_s - warm.lead_s
         spent = self.clock.spent(begin_s, self.end_s) / (warm.lead_s / S_PER_H) if warm.lead_s > 0 else 0.0
         capacity = ask.car.pack.usable_kwh
         level = max(0.0, last.soc - warm.pack_kwh / capacity)
-        cost = drawing.bill + warm.wall_kwh * spent
-        wear = drawing.session.wear(ask.car, ask.pack_price) if ask.pack_price > 0 else 0.0
+        cost = schedule.bill + warm.wall_kwh * spent
+        wear = schedule.session.wear(ask.car, ask.pack_price) if ask.pack_price > 0 else 0.0
         warmth = -self.price * ask.morning_kwh(warm.pack_c) if ask.morning_kwh is not None else 0.0
         return Weighed(
             warm=warm,
@@ -80,19 +86,30 @@ class Weighing:
         found = self.warmed[key]
         return found if ask.warms_pack else replace(found, pack_c=pack_c)
 
-    def cost(self, drawing: Drawing) -> float:
+    def cost(self, schedule: Schedule) -> float:
         """Charging and warm-up, in money."""
-        return self.of(drawing).cost
+        return self.of(schedule).cost
 
-    def worth(self, drawing: Drawing) -> float:
-        """What a way costs with its wear, less what its warmth is worth on the day, and out of frost the level that is left."""
-        return (self.paid if self.in_frost else self.spent)(drawing) - self.of(drawing).warmth
+    def net(self, schedule: Schedule) -> float:
+        """What a schedule comes to, by which it is chosen: charging, warm-up and wear, less what its warmth spares on the day and the level
+        that is left. What is lost while waiting is lost before charging or after it: only so are early and late weighed alike.
+        """
+        weighed = self.of(schedule)
+        return weighed.cost + weighed.wear - weighed.warmth - weighed.left
 
-    def spent(self, drawing: Drawing) -> float:
-        """Charging, warm-up and wear, less the level that is left."""
-        return self.paid(drawing) - self.of(drawing).left
-
-    def paid(self, drawing: Drawing) -> float:
-        """Charging, warm-up and wear, in money."""
-        weighed = self.of(drawing)
-        return weighed.cost + weighed.wear
+    def nets(self, sessions: Sessions) -> tuple[Array, Array]:
+        """`net` of many sessions, and the lead of each one's warm-up (s): arrays of shape (rows,)."""
+        ask, pack_c = self.request, sessions.pack_c[-1]
+        capacity = ask.car.pack.usable_kwh
+        at_c = np.linspace(pack_c.min(), pack_c.max(), WARM_UPS if ask.warms_pack else 1)
+        warm = [self._warm(float(each)) for each in at_c]
+        lead_s, wall_kwh, pack_kwh = (
+            np.interp(pack_c, at_c, [getattr(each, name) for each in warm]) for name in ("lead_s", "wall_kwh", "pack_kwh")
+        )
+        leaves_c = np.interp(pack_c, at_c, [each.pack_c for each in warm]) if ask.warms_pack else pack_c
+        price = self.clock.paid(np.full(len(lead_s), self.end_s)) - self.clock.paid(self.end_s - lead_s)
+        cost = sessions.bill(self.clock.paid) + wall_kwh * price * S_PER_H / np.maximum(lead_s, 1e-9)
+        left = self.price * capacity * (np.maximum(0.0, sessions.soc[-1] - pack_kwh / capacity) - ask.target_soc)
+        wear = sessions.wear(ask.pack_price) if ask.pack_price > 0 else 0.0
+        warmth = [-self.price * ask.morning_kwh(float(each)) for each in leaves_c] if ask.morning_kwh is not None else 0.0
+        return cost + wear - np.array(warmth) - left, lead_s

@@ -1,7 +1,8 @@
 """A year of nights under a tariff: each planned at least cost, all at once.
 
-The nights hang together only through the level: what a window was too short for is missing the next evening. Everything
-else is one pass over arrays with a row for each night.
+The nights hang together only through the level: what a window was too short for is missing the next evening. Everything else is arrays with
+a row for each night, or for each of its schedules. What is weighed, and how, is the night planner's (docs/decisions/0053): the two agree
+within 0.3 %.
 """
 
 from dataclasses import dataclass
@@ -9,79 +10,38 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..battery.cold import CHARGE_FROM_C
-from ..car import PARKED_W_PER_K, STANDBY_PER_DAY, Car
-from ..errors import Refusal
+from ..car import PARKED_W_PER_K, STANDBY_PER_DAY
 from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice
-from ..units import S_PER_H, Array, Ints
-from .control import Control, How
-from .night_cells import CELL_H, NightCells, night_cells
-from .night_clock import HeldHours
-from .plan import LINKED, MARGIN_MIN, NEVER_HELD
+from ..units import S_PER_H, Array
+from .charger import Charger as Charger
+from .charger import charger as charger
+from .courses import Courses
+from .courses import Nights as Nights
+from .many_nights import ManyNights
+from .night_cells import NightCells
 from .prices import CELL_S, PriceCells
-from .supply import ChargeRate
-from .table import ChargeTable, WarmTable, charge_table, warm_table
+from .schedules import REACHED_SOC
+from .session import TAPER_FROM_SOC
 
-ROUNDS = 3
-
-
-@dataclass(frozen=True, kw_only=True)
-class Nights:
-    """What is known of a row of nights; arrays of shape (nights,).
-
-    `plug_in_s`, `departure_s`: s since 1970, UTC, each night before the next; `use_kwh`: from the pack on the day after
-    each departure; `pack_c`: when plugged in; `air_c`: mean air around the parked car; `morning_c`: air at departure.
-    """
-
-    plug_in_s: Array
-    departure_s: Array
-    use_kwh: Array
-    pack_c: Array
-    air_c: Array
-    morning_c: Array
-
-    def at(self, rows: Ints) -> "Nights":
-        """Some of them."""
-        return Nights(**{name: column[rows] for name, column in vars(self).items()})
-
-
-@dataclass(frozen=True, kw_only=True)
-class Charger:
-    """A car on a supply with its habit: the limit (0 to 1), how its nights are carried out and when the house leaves less; with the tables
-    of charging and warm-up.
-    """
-
-    car: Car
-    rate: ChargeRate
-    limit_soc: float
-    charging: ChargeTable
-    warming: WarmTable
-    control: Control = LINKED
-    held: HeldHours = NEVER_HELD
-
-    def strength(self) -> Array:
-        """What each quarter hour of the local day lets into the pack, as a share of full power: shape (96,)."""
-        here = self.rate.held_to(self.held.amps)
-        share = here.pack_kw / self.rate.pack_kw if here is not None else 0.0
-        return 1.0 - (1.0 - share) * self.held.of_cells()
+ROUNDS, HANDS, NEAR_FROST_K, WEAK, SAME_LEVEL = 3, 12, 1.0, 1.5, 0.0005
 
 
 @dataclass(frozen=True, kw_only=True)
 class YearPlan:
-    """Result by night: shape (nights,). `short_kwh` is what the days would have used beyond an empty pack.
-
-    `drawn_h` has a column for each quarter hour from the first touched by the night; `first_cell` says which of the
-    prices' cells that is.
+    """Result by night: shape (nights,). `short_soc` is what is missing to the limit, `drawn_h` how long the wall gave, `short_kwh` what the
+    days would have used beyond an empty pack, `wear` money (0 when the pack's price is not asked for).
     """
 
     wall_kwh: Array
     cost: Array
+    wear: Array
     pack_kwh: Array
     lost_kwh: Array
     soc_departure: Array
-    short_kwh: Array
+    short_soc: Array
     drawn_h: Array
-    first_cell: Ints
+    short_kwh: Array
 
     @property
     def short_nights(self) -> int:
@@ -89,174 +49,158 @@ class YearPlan:
         return int(np.count_nonzero(self.short_kwh > 0.01))
 
 
-def charger(
-    car: Car,
-    rate: ChargeRate,
-    limit_soc: float,
-    choice: WarmUpChoice,
-    cabin_c: float = 20.0,
-    control: Control = LINKED,
-    held: HeldHours = NEVER_HELD,
-) -> Charger:
-    """Tabulate a car on a supply. Raises: Refusal for a limit outside 10 to 100 %."""
-    if not 0.1 <= limit_soc <= 1.0:
-        raise Refusal("The limit must lie between 10 and 100 %.", "limit")
-    return Charger(
-        car=car,
-        rate=rate,
-        limit_soc=limit_soc,
-        charging=charge_table(car, rate, limit_soc),
-        warming=warm_table(car, rate, choice, cabin_c),
-        control=control,
-        held=held,
-    )
-
-
 def plan_year(hung: Charger, nights: Nights, prices: PriceCells) -> YearPlan:
     """Plan every night at least cost up to the limit; the first evening begins with the limit less the first day's use.
 
-    With pack and air above the threshold a night costs exactly what `night.plan` says. In frost the pack's cooling until the
-    first drawn hour is in closed form and the heating from the table; the hours by price, late and early, and a start at
-    once are weighed, and each night keeps the cheapest. A control that starts once a night keeps the cheapest of its starts instead.
     Raises: Refusal when the prices do not cover the nights.
     """
-    lead_h, warm_wall, warm_pack = hung.warming.ask(nights.morning_c, nights.morning_c)
-    end_s = nights.departure_s - np.maximum(MARGIN_MIN * 60.0, lead_h * S_PER_H)
-    end_s = np.maximum(end_s, nights.plug_in_s)
-    window = night_cells(nights.plug_in_s, end_s, prices, hung.strength())
-    if hung.control.single:
-        done = _through(hung, nights, window, window.first, warm_pack)
-        done = _through(hung, nights, window, _started(hung, nights, window, done.need_kwh, prices), warm_pack)
-    else:
-        done = _by_price(hung, nights, window, warm_pack)
-    morning = prices.price_per_kwh[np.clip((nights.departure_s - prices.start_s) // CELL_S, 1, None).astype(int) - 1]
-    cost = window.cost(done.drawn_h, done.wall_kwh) + warm_wall * morning
-    lost = np.maximum(done.wall_kwh - done.need_kwh, 0.0)
-    return YearPlan(
-        wall_kwh=done.wall_kwh + warm_wall,
-        cost=cost,
-        pack_kwh=done.need_kwh,
-        lost_kwh=lost,
-        soc_departure=done.level,
-        short_kwh=done.short_kwh,
-        drawn_h=done.drawn_h,
-        first_cell=window.first_cell,
-    )
+    return _Year(hung, nights, prices).plan()
 
 
-def _by_price(hung: Charger, nights: Nights, window: NightCells, warm_pack_kwh: Array) -> "_Through":
-    """The hours by price; in frost the cheapest of them late, early, and from the first on."""
-    order = window.late
-    done = _through(hung, nights, window, order, warm_pack_kwh)
-    frosty = np.flatnonzero(_start(hung, nights, window.whole_h) < CHARGE_FROM_C[hung.car.pack.chemistry])
-    if len(frosty):
-        cost = window.cost(done.drawn_h, done.wall_kwh)[frosty]
-        chosen = order.copy()
-        for other in (window.early, window.first):
-            trial = _alone(hung, nights.at(frosty), window.at(frosty), other[frosty], done.need_kwh[frosty])
-            cheaper = (trial < cost - 1e-9) & np.isfinite(trial)
-            chosen[frosty[cheaper]], cost = other[frosty[cheaper]], np.where(cheaper, trial, cost)
-        if (chosen != order).any():
-            done = _through(hung, nights, window, chosen, warm_pack_kwh)
-    return done
-
-
-def _started(hung: Charger, nights: Nights, window: NightCells, need_kwh: Array, prices: PriceCells) -> Ints:
-    """The order of each night's cells from the cheapest start that its control can make and that fits; from plugging in where none does."""
-    rows, width = window.price.shape
-    cell = np.minimum(window.first_cell[:, None] + np.arange(width), len(prices.local_cell) - 1)
-    able = hung.control.of_cells()[prices.local_cell[cell]] & (window.room_h > 0)
-    able[:, 0] = (window.room_h[:, 0] > 0) & ((hung.control.how is How.HAND) | (able[:, 0] & (window.begin_h <= 0)))
-    cost = np.full((rows, width), np.inf)
-    cost[able] = _from_start(hung, nights, window, need_kwh, *np.nonzero(able))
-    least = cost.min(axis=1)
-    latest = width - 1 - np.argmax((cost <= least[:, None] + 1e-9)[:, ::-1], axis=1)
-    order: Ints = (np.arange(width) + np.where(np.isfinite(least), latest, 0)[:, None]) % width
-    return order
-
-
-def _from_start(hung: Charger, nights: Nights, window: NightCells, need_kwh: Array, night: Ints, start: Ints) -> Array:
-    """What some of the nights cost when they draw from the start of a cell on; inf where the house closes, or the night ends, too soon."""
-    width = window.price.shape[1]
-    ready = window.room_h.copy()
-    for at in range(width - 2, -1, -1):  # what can be drawn from a cell on, until the house closes
-        ready[:, at] = np.where(ready[:, at] > 0, ready[:, at] + ready[:, at + 1], 0.0)
-    these, need = nights.at(night), need_kwh[night]
-    begin_h = np.maximum(start * CELL_H - window.begin_h[night], 0.0)
-    wait_h, hours, wall = begin_h, np.zeros(1), np.zeros(1)
-    for _ in range(ROUNDS - 1):
-        hours, wall = hung.charging.ask(need, _start(hung, these, wait_h), these.air_c)
-        wait_h = begin_h + np.maximum(window.room_h[night, start] - hours, 0.0)
-    drawn_h = np.pad(np.cumsum(window.room_h, axis=1), ((0, 0), (1, 0)))
-    money = np.pad(np.cumsum(window.room_h * np.where(np.isfinite(window.price), window.price, 0.0), axis=1), ((0, 0), (1, 0)))
-    end_h = np.minimum(drawn_h[night, start] + hours, drawn_h[night, -1])
-    beside = np.arange(len(drawn_h)) * (drawn_h.max() + 1.0)  # all nights on one line, for one look-up
-    paid = np.interp(end_h + beside[night], (drawn_h + beside[:, None]).ravel(), money.ravel()) - money[night, start]
-    return np.where(hours <= ready[night, start], paid * wall / np.maximum(hours, 1e-9), np.inf)
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Through:
-    """Nights planned one after the other: arrays as in YearPlan, the wall energy without the warm-up."""
-
-    drawn_h: Array
-    wall_kwh: Array
-    need_kwh: Array
-    level: Array
-    short_kwh: Array
-
-
-def _through(hung: Charger, nights: Nights, window: NightCells, order: Ints, warm_pack_kwh: Array) -> _Through:
-    """All nights with their levels handed on, the cells filled in an order; the waiting and the cold settle in rounds."""
-    stay_h = (nights.departure_s - nights.plug_in_s) / S_PER_H
-    drawn, hours, wall = np.zeros_like(window.room_h), np.zeros(len(stay_h)), np.zeros(len(stay_h))
-    wait_h = idle_h = after_h = np.zeros(len(stay_h))
-    need = level = short = np.zeros(len(stay_h))
-    for _ in range(ROUNDS):
-        start_c = _start(hung, nights, wait_h)
-        most = hung.charging.gain_kwh(window.whole_h, start_c, nights.air_c)
-        need, level, short = _levels(hung, nights, most, warm_pack_kwh, idle_h, after_h)
-        hours, wall = hung.charging.ask(need, start_c, nights.air_c)
-        drawn = window.filled(order, hours)
-        wait_h, end_h = window.edges(drawn)
-        idle_h, after_h = np.maximum(end_h - drawn.sum(axis=1), 0.0), stay_h - end_h
-    filled = np.minimum(1.0, drawn.sum(axis=1) / np.maximum(hours, 1e-9))
-    return _Through(drawn, wall * filled, need, level, short)
-
-
-def _alone(hung: Charger, nights: Nights, window: NightCells, order: Ints, need_kwh: Array) -> Array:
-    """What each night costs with its cells filled in another order; inf where the window is too short for it."""
-    wait_h, hours, wall, drawn = np.zeros(len(need_kwh)), np.zeros(1), np.zeros(1), window.room_h
-    for _ in range(ROUNDS):
-        hours, wall = hung.charging.ask(need_kwh, _start(hung, nights, wait_h), nights.air_c)
-        drawn = window.filled(order, hours)
-        wait_h, _ = window.edges(drawn)
-    return np.where(hours <= window.whole_h, window.cost(drawn, wall), np.inf)
-
-
-def _start(hung: Charger, nights: Nights, wait_h: Array) -> Array:
-    """Pack temperature after standing some hours, no warmer than where cold stops mattering."""
-    capacity = hung.car.pack.capacity_j_per_k
-    cooled = relax(nights.pack_c, nights.air_c, 0.0, PARKED_W_PER_K, capacity, wait_h * S_PER_H)
-    return np.minimum(cooled, CHARGE_FROM_C[hung.car.pack.chemistry])
-
-
-def _levels(
-    hung: Charger, nights: Nights, most_kwh: Array, warm_pack_kwh: Array, idle_h: Array, after_h: Array
-) -> tuple[Array, Array, Array]:
-    """Night after night: what is charged (kWh), the level at departure (0 to 1) and what a day lacked (kWh).
-
-    While it waits the level falls by the idle drain: `idle_h` before the last drawn moment, `after_h` from there on.
+    """The nights one after the other, their hours by price and warm: cells, hours drawn in them (nights, cells), and by night the level
+    when plugged in, what it needs and the most that it can get (kWh), and the level at departure before the warm-up.
     """
-    capacity = hung.car.pack.usable_kwh
-    limit, drain = hung.limit_soc * capacity, STANDBY_PER_DAY * capacity / 24.0
-    count = len(most_kwh)
-    charged, level, short = np.zeros(count), np.zeros(count), np.zeros(count)
-    stored = max(0.0, limit - (nights.use_kwh[-1] if count else 0.0))
-    for i in range(count):
-        charged[i] = min(max(0.0, limit - stored + drain * idle_h[i]), most_kwh[i])
-        leaving = max(0.0, stored + charged[i] - drain * (idle_h[i] + after_h[i]) - warm_pack_kwh[i])
-        level[i] = leaving / capacity
-        short[i] = max(0.0, nights.use_kwh[i] - leaving)
-        stored = max(0.0, leaving - nights.use_kwh[i])
-    return charged, level, short
+
+    window: NightCells
+    drawn_h: Array
+    soc: Array
+    need_kwh: Array
+    most_kwh: Array
+    level_soc: Array
+
+
+class _Year:
+    """The nights one after the other, with the levels that they hand on."""
+
+    def __init__(self, hung: Charger, nights: Nights, prices: PriceCells) -> None:
+        self.hung, self.nights, self.stay_s, self.capacity = hung, nights, nights.stay_s, hung.car.pack.usable_kwh
+        self.idle_c = relax(nights.pack_c, nights.air_c, 0.0, PARKED_W_PER_K, hung.car.pack.capacity_j_per_k, self.stay_s)
+        frost = np.minimum(nights.pack_c, self.idle_c) < CHARGE_FROM_C[hung.car.pack.chemistry] + NEAR_FROST_K
+        late, tapers = hung.choice is WarmUpChoice.LATE, hung.limit_soc > TAPER_FROM_SOC + REACHED_SOC
+        # Late charging goes by price alone; where nothing else tells hours apart a night costs what its hours by price say, but for the
+        # warmth that a warm-up of the pack finds.
+        unequal = ((frost | (hung.pack_price > 0)) & (not late)) | hung.control.kind.one_start | tapers
+        self.simulated = unequal | frost | (hung.choice is WarmUpChoice.CABIN_AND_PACK)
+        self.many = ManyNights(hung, nights, prices, unequal)
+
+    def plan(self) -> YearPlan:
+        """All nights: what each needs, the best of its schedules, and what that leaves for the next."""
+        through = self._through()
+        price, soc, chosen = self._price(through), through.soc, self._by_price(through)
+        # a target out of reach may use what is left of the margin before departure
+        off = np.flatnonzero(self.simulated | (through.need_kwh > through.most_kwh - 1e-6))
+        for _ in range(
+            HANDS
+        ):  # what is simulated may hand on another level than its hours by price, and the next night begins with that
+            if off.size:
+                chosen.put(off, self.many.chosen(off, price, soc))
+            handed = self._handed(chosen, soc)[0]
+            off = np.flatnonzero(np.abs(handed - soc) > SAME_LEVEL)
+            if not off.size:
+                break
+            soc = soc.copy()
+            soc[off] = handed[off]
+        return self._result(chosen, soc)
+
+    def _by_price(self, through: _Through) -> Courses:
+        """The nights by their hours by price, where nothing else tells hours apart."""
+        rate, never = self.hung.rate, np.full(len(self.stay_s), np.inf)
+        hours = through.drawn_h.sum(axis=1)
+        return Courses(
+            bill=through.window.cost(through.drawn_h, rate.wall_kw),
+            wear=np.zeros(len(hours)),
+            wall_kwh=hours * rate.wall_kw,
+            pack_kwh=through.need_kwh.copy(),
+            highest_soc=through.level_soc.copy(),
+            level_soc=through.level_soc.copy(),
+            pack_c=self.idle_c.copy(),
+            drawn_s=S_PER_H * hours,
+            begin_s=never.copy(),
+            reached_s=np.where(through.need_kwh < through.most_kwh - 1e-9, 0.0, never),
+        )
+
+    def _through(self) -> _Through:
+        """The nights with their levels handed on, by their hours by price; waiting, which drains a little, settles in rounds."""
+        kw, lead_s = self.hung.rate.pack_kw, self.many.warm_up(self.idle_c)[0]
+        end_s = np.maximum(0.0, self.stay_s - np.maximum(self.many.margin_s, lead_s))
+        window = self.many.cells(slice(None), end_s)
+        most, before_h, after_h = self._most(window, end_s), np.zeros(len(end_s)), self.stay_s / S_PER_H
+        drain, warm_kwh = STANDBY_PER_DAY * self.capacity / 24.0, self.many.warm_up(self.idle_c)[2]
+        drawn = stored = need = level = np.zeros(len(end_s))
+        for _ in range(ROUNDS):
+            stored, need, level = self._levels(most, drain * before_h, drain * after_h, warm_kwh)
+            drawn = window.filled(window.late, need / kw)
+            _, until_h = window.edges(drawn)
+            before_h = np.maximum(until_h - drawn.sum(axis=1), 0.0)
+            after_h = self.stay_s / S_PER_H - until_h
+        soc, level_soc = stored / self.capacity, level / self.capacity
+        return _Through(window=window, drawn_h=drawn, soc=soc, need_kwh=need, most_kwh=most, level_soc=level_soc)
+
+    def _levels(self, most_kwh: Array, before_kwh: Array, after_kwh: Array, warm_kwh: Array) -> tuple[Array, Array, Array]:
+        """Night after night, kWh: the level when plugged in, what is charged, and the level at departure before the warm-up takes its part.
+
+        Standing takes a little before the last drawn moment, and after it.
+        """
+        limit, count, use = self.many.full_soc * self.capacity, len(most_kwh), self.nights.use_kwh
+        found, stored = [], max(0.0, limit - (float(use[-1]) if count else 0.0))
+        for most, before, after, warm, used in zip(
+            *(each.tolist() for each in (most_kwh, before_kwh, after_kwh, warm_kwh, use)), strict=True
+        ):
+            charged = min(max(0.0, limit - stored + before), most)
+            level = max(0.0, stored + charged - before - after)
+            found.append((stored, charged, level))
+            stored = max(0.0, level - warm - used)
+        plugged, charges, levels = np.array(found).reshape(count, 3).T
+        return plugged, charges, levels
+
+    def _most(self, window: NightCells, end_s: Array) -> Array:
+        """The most that each night can bring into an empty pack, kWh; where frost may take its share, simulated."""
+        ready = window.ready_h() if self.hung.control.kind.one_start else window.whole_h[:, None]
+        first = np.argmax(ready, axis=1)
+        most = ready[np.arange(len(first)), first] * self.hung.rate.pack_kw
+        rows = np.flatnonzero(self.simulated & (most < WEAK * self.capacity))
+        if rows.size:
+            begin_s = np.maximum(0.0, CELL_S * first[rows] - S_PER_H * window.begin_h[rows])
+            drawn = self.many.drawn(rows, begin_s, self.many.until(rows, begin_s, end_s[rows]))
+            done = self.many.courses(rows, np.zeros(len(rows)), drawn)
+            most[rows] = np.where(np.isfinite(done.reached_s), np.inf, done.highest_soc * self.capacity)
+        return np.asarray(most)
+
+    def _price(self, through: _Through) -> Array:
+        """What a kWh in the pack costs on each night: its hours by price over what they bring, at least nothing."""
+        paid = through.window.cost(through.drawn_h, self.hung.rate.wall_kw)
+        return np.maximum(0.0, np.where(through.need_kwh > 0.5, paid / np.maximum(through.need_kwh, 1e-9), 0.0))
+
+    def _handed(self, chosen: Courses, soc: Array) -> tuple[Array, Array, Array, Array]:
+        """Night after night with the schedules that were taken from some levels: the level when plugged in and at departure, by how much
+        another need than theirs changes what they draw (a share), and what a day lacks (kWh).
+        """
+        warm_kwh = self.many.warm_up(chosen.pack_c)[2]
+        columns = (soc, chosen.level_soc, chosen.pack_kwh, warm_kwh, self.nights.use_kwh, np.isfinite(chosen.reached_s))
+        found, stored = [], float(soc[0]) * self.capacity if len(soc) else 0.0
+        for thought, at_end, put_in, warm, used, full in zip(*(each.tolist() for each in columns), strict=True):
+            more = stored - thought * self.capacity
+            leaving = max(0.0, at_end * self.capacity + (0.0 if full else more) - warm)
+            share = max(0.0, 1.0 - more / put_in) if full and put_in > 1e-6 else 1.0
+            found.append((stored / self.capacity, leaving / self.capacity, share, max(0.0, used - leaving)))
+            stored = max(0.0, leaving - used)
+        plugged, leaves, shares, short = np.array(found).reshape(len(soc), 4).T
+        return plugged, leaves, shares, short
+
+    def _result(self, chosen: Courses, soc: Array) -> YearPlan:
+        """Everything by night. What a schedule leaves differs a little from what the next was planned from: that one draws as much more."""
+        _, leaves, share, short = self._handed(chosen, soc)
+        lead_s, warm_wall, _ = self.many.warm_up(chosen.pack_c)
+        return YearPlan(
+            wall_kwh=chosen.wall_kwh * share + warm_wall,
+            cost=chosen.bill * share + self.many.warm_cost(slice(None), lead_s, warm_wall),
+            wear=chosen.wear,
+            pack_kwh=chosen.pack_kwh * share,
+            lost_kwh=np.maximum((chosen.wall_kwh - chosen.pack_kwh) * share, 0.0),
+            soc_departure=leaves,
+            short_soc=np.where(np.isfinite(chosen.reached_s), 0.0, np.maximum(0.0, self.hung.limit_soc - chosen.highest_soc)),
+            drawn_h=chosen.drawn_s / S_PER_H,
+            short_kwh=short,
+        )

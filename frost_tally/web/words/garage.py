@@ -8,11 +8,11 @@ from ...services.car_year import CarYear
 from ...services.compare import Comparison, HouseSource
 from ...services.outlets import OutletsBench
 from ..units import Units
+from .controls import CONTROL_WORDS
 from .lists import HOUSE_SHAPES
 from .reasons import LIMITS
 from .sentence import Part, Verdict
 
-CONTROL_WORDS = {How.HAND: "by hand", How.TIMER: "by a timer", How.LINKED: "linked to this plan"}
 SAVES_FROM = 0.01
 """A saving under so much of the year's cost is none."""
 
@@ -89,7 +89,7 @@ def _better_control(entry: OnBench, units: Units) -> list[str]:
     if saved < SAVES_FROM * entry.year_cost:
         return []
     return [
-        f"{name} started {CONTROL_WORDS[how]} would save {units.money(saved, 0)} of {units.money(entry.year_cost, 0)} a year."
+        f"{name} started {CONTROL_WORDS[how].name} would save {units.money(saved, 0)} of {units.money(entry.year_cost, 0)} a year."
     ]
 
 
@@ -149,7 +149,7 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         row(f"Longest day, {frost}", lambda e: units.text(e.covers_cold_km, "distance"), "the same in frost, with the pack’s heating"),
         row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {year_words(made.year)}"),
         row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),
-        *(row(f"The same, {CONTROL_WORDS[how]}", lambda e, how=how: units.money(e.by_control[how], 0),
+        *(row(f"The same, {CONTROL_WORDS[how].name}", lambda e, how=how: units.money(e.by_control[how], 0),
               "the best that this can carry out on every night") for how in How),
         row("To have it", lambda e: units.money(e.offer.install_cost, 0) if e.offer.install_cost else "is there", "as entered"),
         row("Paid back in", paid_back, "against the one that costs least to have"),

@@ -7,8 +7,7 @@ from babel.dates import format_date
 
 from ...core.advice.limit import Need
 from ...core.advice.night_inputs import LISTED
-from ...core.charge.control import How
-from ...core.charge.plan import ABOUT_THE_SAME, LOWER_SOC
+from ...core.charge.plan import LOWER_SOC
 from ...core.charge.plug_in import Plug
 from ...services.tonight import Tonight
 from ..units import Units
@@ -174,11 +173,9 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append("Above 90 % the car brakes less with its motor at first.")
     if plan.last_part is not None:
         notes.append(
-            f"The last part waits until {hour(plan.last_part.start, night.zone, units)}, whatever its hours cost: a full pack should "
-            "not stand."
+            f"The last part waits until {hour(plan.last_part.start, night.zone, units)}: a full pack that stands wears more than the wait "
+            "costs."
         )
-    if plan.late_as_a_whole:
-        notes.append("There is one start, so all of it comes late, whatever its hours cost: a full pack should not stand.")
     if plan.stands_full:
         notes.append("A full pack should not stand for hours: drive soon after it is done.")
     return notes
@@ -219,39 +216,6 @@ def _not_enough(night: Tonight, units: Units) -> str:
         short = f"On the cautious side {percent(-low)} are missing"
     if night.need_soc <= 1.0:
         return f"{short}. Leaving with {percent(min(1.0, night.need_soc + 0.005))} would keep it."
-    more = f", {percent(advice.short_soc)} more than there is" if advice.short_soc > LOWER_SOC else ""
-    return f"{short}, and even a full pack would not keep it{more}. Drive slower, shorten the day, or plan a stop to charge."
-
-
-def set_words(night: Tonight, units: Units) -> list[str]:
-    """What to set for this night, as short lines: only what changes since the last one. Nothing where it is linked, or nobody leaves."""
-    plan, control = night.plan, night.control
-    if night.idle or not control.single:
-        return []
-    last = night.nights.last
-    same_limit = last is not None and abs(last.limit - night.inputs.limit) < LOWER_SOC
-    lines = [] if same_limit else [f"Car: limit {percent(night.inputs.limit)}."]
-    if not plan.blocks:
-        return [*lines, "Nothing to start tonight."] if lines else []
-    begin, end = plan.blocks[0].start.astimezone(night.zone), plan.blocks[-1].end.astimezone(night.zone)
-    stops = any(not each.amps and abs(each.start - end) < timedelta(minutes=1) for each in plan.held)
-    if control.how is How.HAND:
-        bed = ", when you go to bed" if control.at_bedtime(begin) and begin - night.now > ABOUT_THE_SAME else ""
-        level = percent(plan.highest_soc)
-        full = (
-            f"it is at {level} by {hour_up(end, night.zone, units)}"
-            if end < plan.request.departure.astimezone(night.zone)
-            else ""
-        )
-        pull = [f"Pull it at {hour(end, night.zone, units)}: the house needs its power then."] if stops else []
-        return [f"Plug in at {units.clock(begin)}{bed}{f'; {full}' if full else ''}.", *pull, *lines]
-    start = units.clock(begin)
-    was = last.starts.astimezone(night.zone) if last and last.starts else None
-    if was is None or (was.hour, was.minute) != (begin.hour, begin.minute):
-        lines.insert(0, f"Timer: start {start}.")
-    if stops:
-        lines.insert(1, f"Timer: end {hour(end, night.zone, units)}, for the house needs its power then.")
-    if last is not None:
-        since = f"{last.departure.astimezone(night.zone):%A}"
-        lines.append(f"{'Nothing else' if lines else 'Nothing'} changed since {since}’s night.")
-    return lines
+    lacks = f" would still lack {percent(advice.short_soc)}" if advice.short_soc > LOWER_SOC else " would just not keep it"
+    best = " 100 % for this night is the best that can be done; for the rest drive" if night.raises else " Drive"
+    return f"{short}; even a full pack{lacks}.{best} slower, shorten the day, or plan a stop to charge."

@@ -23,7 +23,7 @@ CHIP_FIGURES: Mapping[str, str] = {
     "Tyres tomorrow": "tyres.reference_temperature",
     "Energy for the day": "road.drive_efficiency",
     "Warm-up": "pack.heater_efficiency",
-    "Drawn": "night.bill_slack",
+    "Drawn": "night.equal",
     "Your own days": "certainty.forecast",
 }
 """The figure that a fact of the plan rests on most, by its name."""

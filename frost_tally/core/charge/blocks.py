@@ -1,0 +1,60 @@
+"""Blocks of drawing of many nights as arrays: from and until (s), shape (nights, blocks), the missing ones 0 long at the end."""
+
+import numpy as np
+
+from ..units import Array, Ints
+from .schedules import GRID_S, LONGER_S, MOVES_S
+
+REAL_S, NEVER_S = 1.0, 1e9
+
+
+def among(blocks: Array, rows: Ints, others: Array) -> Array:
+    """Blocks of some nights in the place of theirs among all; where they are fewer the last stands for the missing ones."""
+    width = max(blocks.shape[1], others.shape[1])
+    found = np.zeros((len(blocks), width))
+    for into, each in ((slice(None), blocks), (rows, others)):
+        found[into] = np.pad(each, ((0, 0), (0, width - each.shape[1])), mode="edge" if each.shape[1] else "constant")
+    return found
+
+
+def with_block(blocks: Array, number: int, values: Array) -> Array:
+    """The same with another value for one block of each night."""
+    changed = blocks.copy()
+    changed[:, number] = values
+    return changed
+
+
+def neighbours(begin: Array, end: Array, end_s: Array, past_s: Array) -> tuple[Array, Array, int]:
+    """Blocks moved as `ScheduleSearch.moved` moves them, one after the other for all nights: from, until and how many for each night.
+
+    The last block of each night goes on until its end (`end_s`); `past_s` is how long after a quarter hour each begins.
+    """
+    count, width = begin.shape
+    there = end - begin > REAL_S
+    last = width - 1 - np.argmax(there[:, ::-1], axis=1)
+    begin, end = np.where(~there & (np.arange(width) > last[:, None]), NEVER_S, begin), end.copy()
+    end[np.arange(count), last] = end_s
+    tried = []
+    for block in range(width):
+        tried += [(with_block(begin, block, np.maximum(begin[:, block] + shift_s, 0.0)), end) for shift_s in MOVES_S]
+        quarter_s = begin[:, block] + GRID_S - (begin[:, block] + past_s) % GRID_S
+        tried += [(with_block(begin, block, quarter_s + more_s), end) for more_s in (0.0, GRID_S)]
+        ends = end[:, block]
+        tried += [(begin, with_block(end, block, np.where(last == block, ends, ends + longer_s))) for longer_s in LONGER_S]
+        if block:
+            tried.append((with_block(begin, block, np.minimum(end[:, block - 1], begin[:, block])), end))
+        tried.append((begin, with_block(end, block, begin[:, block])))
+    froms, untils = (np.concatenate([np.minimum(each[i], end_s[:, None]) for each in tried]) for i in (0, 1))
+    return froms, np.maximum(froms, untils), len(tried)
+
+
+def in_order(begin: Array, end: Array) -> list[tuple[Array, Array]]:
+    """First block, second block, … of each night, none that overlaps another: a later one begins when the one before ends."""
+    order = np.argsort(begin, axis=1, kind="stable")
+    begin, end = np.take_along_axis(begin, order, axis=1), np.take_along_axis(end, order, axis=1)
+    found, before = [], np.zeros(len(begin))
+    for block in range(begin.shape[1]):
+        from_s = np.maximum(begin[:, block], before)
+        before = np.maximum(before, end[:, block])
+        found.append((np.minimum(from_s, before), before))
+    return found

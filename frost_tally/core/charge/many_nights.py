@@ -1,0 +1,323 @@
+"""The schedules of many nights at once, weighed as `night.plan` weighs those of one (docs/decisions/0053)."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, datetime
+from functools import cached_property
+
+import numpy as np
+
+from ..heat.warm import WarmUpChoice
+from ..units import S_PER_H, Array, Flags, Ints
+from .blocks import REAL_S, among, in_order, neighbours, with_block
+from .charger import Charger
+from .courses import Courses, Nights, courses
+from .night import EQUAL_SHARE
+from .night_cells import NightCells, night_cells
+from .plan import MARGIN_MIN, NEVER_HELD
+from .prices import CELL_S, PriceCells
+from .schedules import GRID_S, MOST_TAILS, REACHED_SOC, full_soc
+from .session import TAPER_FROM_SOC, fill_up
+from .sessions import Drawn
+
+MILD_C, FILLS, CLOSE_H, MOVES, NEAREST = 20.0, 7, 0.005, 4, 4
+EVERY_OTHER = 16
+"""Where hours by price are weighed too, and nothing tapers, a start on every fourth hour does: they hardly ever win."""
+SAME_S = 1e-3
+
+
+class ManyNights:
+    """The nights of one car under one tariff, each on its own; times are s after plugging in. `unequal`: the nights on which more than
+    price tells hours apart (shape (nights,)).
+    """
+
+    def __init__(self, hung: Charger, nights: Nights, prices: PriceCells, unequal: Flags) -> None:
+        self.hung, self.nights, self.prices, self.stay_s, self.unequal = hung, nights, prices, nights.stay_s, unequal
+        here = hung.rate.held_to(hung.held.amps)
+        self.rates = [hung.rate, *([here] if here is not None and here is not hung.rate else [])]
+        self.capacity, self.limit, self.once = hung.car.pack.usable_kwh, hung.limit_soc, hung.control.kind.one_start
+        self.late, self.tapers = hung.choice is WarmUpChoice.LATE, hung.limit_soc > TAPER_FROM_SOC + REACHED_SOC
+        self.full_soc, self.step_s = full_soc(hung.limit_soc, self.once), 60.0 * hung.control.kind.step_min(hung.control)
+        self.margin_s = 0.0 if self.late else 60.0 * MARGIN_MIN
+
+    def warm_up(self, pack_c: Array, rows: Ints | slice = slice(None)) -> tuple[Array, Array, Array]:
+        """Lead (s), wall and pack energy (kWh) of the warm-ups of some nights, from pack temperatures."""
+        lead_h, wall_kwh, pack_kwh = self.hung.warming.ask(pack_c, self.nights.morning_c[rows])
+        return np.asarray(lead_h * S_PER_H), wall_kwh, pack_kwh
+
+    def cells(self, rows: Ints | slice, end_s: Array) -> NightCells:
+        """The quarter hours of some nights, each until its end."""
+        begin_s = self.nights.plug_in_s[rows]
+        closed = [(begin[rows], end[rows]) for begin, end in self._held] if len(self.rates) == 1 else []
+        return night_cells(begin_s, begin_s + end_s, self.prices, *self.hung.of_day(), closed)
+
+    def chosen(self, rows: Ints, price: Array, soc: Array) -> Courses:
+        """The best schedule of each of some nights from the levels of all, as `night.plan` finds it: until so long before departure, but
+        until the warm-up where that begins earlier, and where the limit is not reached otherwise.
+        """
+        end_s = np.maximum(0.0, self.stay_s - self.margin_s)
+        chosen, able = self._best(rows, price, soc, end_s)
+        before_s = np.maximum(0.0, self.stay_s[rows] - self.warm_up(chosen.pack_c, rows)[0])
+        again = np.flatnonzero(~able | (chosen.reached_s > before_s + 1.0))
+        if again.size:
+            end_s[rows[again]] = before_s[again]
+            chosen.put(again, self._best(rows[again], price, soc, end_s)[0])
+        return chosen
+
+    def _best(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> tuple[Courses, Flags]:
+        """The best schedule until an end, and whether it reaches the limit: else what comes highest."""
+        by_hours = [] if self.once else self._by_hours(rows, price, soc, end_s)
+        found = [*by_hours, *self._by_start(rows, price, soc, end_s)]
+        nets = np.array([self._net(each, rows, price, end_s) for each in found])
+        able = np.isfinite(nets).any(axis=0)
+        costs, begins = (np.array([getattr(each, name) for each in found]) for name in ("bill", "begin_s"))
+        best = self._latest(nets, costs, begins)
+        chosen = found[0].at(np.arange(len(rows)))
+        for i, each in enumerate(found):
+            chosen.put(np.flatnonzero(best == i), each.at(np.flatnonzero(best == i)))
+        if (short := np.flatnonzero(~able)).size:  # of what comes as high as any the cheapest
+            others = [each.at(short) for each in by_hours]
+            others += [self._highest(rows[short], soc, end_s), self.courses(rows[short], soc[rows[short]], [])]
+            highest = np.array([each.highest_soc for each in others])
+            bills = np.where(highest > highest.max(axis=0) - REACHED_SOC, np.array([each.bill for each in others]), np.inf)
+            for i, each in enumerate(others):
+                these = np.flatnonzero(bills.argmin(axis=0) == i)
+                chosen.put(short[these], each.at(these))
+        return chosen, able
+
+    def _latest(self, nets: Array, costs: Array, begins: Array) -> Ints:
+        """Of what comes to as good as the least (along the first axis) the one that begins last, as the planner has it."""
+        least = nets.argmin(axis=0)[None]
+        equal = nets <= np.take_along_axis(nets, least, axis=0) + EQUAL_SHARE * np.abs(np.take_along_axis(costs, least, axis=0))
+        return np.asarray(np.where(equal & np.isfinite(nets), begins, -1.0).argmax(axis=0))
+
+    def _net(self, done: Courses, rows: Ints, price: Array, end_s: Array) -> Array:
+        """What schedules of some nights come to: charging, warm-up and wear less the level that is left; inf where the limit is not
+        reached in time. `price` is what a kWh in the pack costs, shape (nights,).
+        """
+        lead_s, wall_kwh, pack_kwh = self.warm_up(done.pack_c, rows)
+        cost = done.bill + self.warm_cost(rows, lead_s, wall_kwh) + done.wear
+        left = done.level_soc * self.capacity - pack_kwh
+        able = done.reached_s <= np.minimum(end_s[rows], self.stay_s[rows] - lead_s)
+        return np.where(able, cost - price[rows] * left, np.inf)
+
+    def warm_cost(self, rows: Ints | slice, lead_s: Array, wall_kwh: Array) -> Array:
+        """Money of the warm-ups' wall energy, spread over their leads."""
+        leaves_s = self.nights.departure_s[rows]
+        spent = self.prices.paid(leaves_s) - self.prices.paid(leaves_s - np.maximum(lead_s, 1.0))
+        return np.asarray(wall_kwh * spent * S_PER_H / np.maximum(lead_s, 1.0))
+
+    def _by_hours(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Courses]:
+        """Hours by price: as late as the price allows, and where more than price counts as early; with the taper on its own."""
+        window, need_h = self.cells(rows, end_s[rows]), (self.full_soc - soc[rows]) * self.capacity / self.hung.rate.pack_kw
+        need_h = np.maximum(need_h, 0.0)
+        unequal = np.flatnonzero(self.unequal[rows])
+        both, late = np.concatenate([np.arange(len(rows)), unequal]), np.arange(len(rows) + len(unequal)) < len(rows)
+        order = np.concatenate([window.late, window.early[unequal]])
+        filled = self._filled(rows[both], soc, end_s, window.at(both), order, need_h[both], late)
+        (done, *blocks), (early, *early_blocks) = (
+            (filled[0].at(half), filled[1][half], filled[2][half]) for half in (np.flatnonzero(late), np.flatnonzero(~late))
+        )
+        if not unequal.size:
+            return [done]
+        net = self._net(done, rows, price, end_s)
+        found = [(unequal, early, early_blocks)]
+        if self.tapers:
+            every = np.arange(len(rows))
+            found += [(every, each, ends) for each, *ends in self._with_tail(rows, window, soc, need_h, end_s)]
+        for these, each, others in found:
+            nets = self._net(each, rows[these], price, end_s)
+            better = np.flatnonzero(nets < net[these])
+            net[these[better]] = nets[better]
+            done.put(these[better], each.at(better))
+            blocks = [among(ours, these[better], theirs[better]) for ours, theirs in zip(blocks, others, strict=True)]
+        return [self._moved(rows, price, soc, end_s, done, *blocks)]
+
+    def _moved(self, rows: Ints, price: Array, soc: Array, end_s: Array, done: Courses, begin: Array, end: Array) -> Courses:
+        """Where several blocks are best, the neighbours of the best too: see `ScheduleSearch.moved`."""
+        net, going = self._net(done, rows, price, end_s), np.flatnonzero((end - begin > REAL_S).sum(axis=1) > 1)
+        for _ in range(MOVES if going.size else 0):
+            begins, ends, count = neighbours(
+                begin[going], end[going], end_s[rows[going]], self.nights.plug_in_s[rows[going]] % GRID_S
+            )
+            night, each = np.tile(rows[going], count), np.arange(len(going))
+            tried = self._in_blocks(night, soc[night], begins, ends)
+            nets = self._net(tried, night, price, end_s).reshape(count, -1)
+            best = nets.argmin(axis=0)
+            better = nets[best, each] < net[going] - 1e-9
+            number, going = (best * len(going) + each)[better], going[better]
+            if not going.size:
+                break
+            done.put(going, tried.at(number))
+            net[going], begin[going], end[going] = nets.ravel()[number], begins[number], ends[number]
+        return done
+
+    def _in_blocks(self, night: Ints, soc: Array, begin: Array, end: Array) -> Courses:
+        """Blocks of some nights."""
+        return self.courses(night, soc, [span for each in in_order(begin, end) for span in self.drawn(night, *each)])
+
+    def _filled(
+        self, rows: Ints, soc: Array, end_s: Array, window: NightCells, order: Ints, hours: Array, late: Flags
+    ) -> tuple[Courses, Array, Array]:
+        """Cells filled in an order for as long as it takes, and the blocks that come of it: what frost adds is found in rounds."""
+        going, hours, begin, end = np.arange(len(rows)), hours.copy(), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
+        done = self.courses(rows, soc[rows], [])
+        for turn in range(FILLS if len(rows) else 0):
+            these, cells = rows[going], window if len(going) == len(rows) else window.at(going)
+            begins, ends = cells.blocks(cells.filled(order[going], hours[going]), late[going])
+            # the last block goes on where all of them were too short
+            open_end = with_block(ends, -1, np.maximum(ends[:, -1], end_s[these]))
+            tried = self._in_blocks(these, soc[these], begins, open_end)
+            done.put(going, tried)
+            begin, end = among(begin, going, begins), among(end, going, ends)
+            over_h = (tried.drawn_s - (ends - begins).sum(axis=1)) / S_PER_H
+            missing_h = (self.full_soc - tried.highest_soc) * self.capacity / self.hung.rate.pack_kw
+            over_h += np.where(np.isfinite(tried.reached_s), 0.0, 1.5**turn * missing_h)
+            further = np.clip(hours[going] + over_h, 0.0, cells.whole_h)
+            off = np.abs(further - hours[going]) > CLOSE_H
+            hours[going], going = further, going[off]
+            if not going.size:
+                break
+        return done, begin, end
+
+    def _with_tail(
+        self, rows: Ints, window: NightCells, soc: Array, need_h: Array, end_s: Array
+    ) -> list[tuple[Courses, Array, Array]]:
+        """See `ScheduleSearch.with_tail`: of all quarter hours from which the taper may run, those that promise to cost least."""
+        hung = self.hung
+        tail = fill_up(hung.car, hung.rate, TAPER_FROM_SOC, self.full_soc, MILD_C, MILD_C)
+        kw = np.array([each.wall_kw for each in tail.steps[1:] if each.wall_kw > 0])
+        at_s = np.array([each.at_s for each in tail.steps[: len(kw) + 1]])
+        flat_h = np.maximum(0.0, need_h - tail.pack_kwh / hung.rate.pack_kw)
+        cells, row, begin_s = np.arange(window.room_h.shape[1]), np.arange(len(rows)), self.nights.plug_in_s[rows]
+        promised = np.full(window.room_h.shape, np.inf)
+        for cell in cells:
+            from_s = window.from_s[:, cell]
+            earlier = replace(window, room_h=np.where(cells < cell, window.room_h, 0.0))
+            able = (earlier.whole_h >= flat_h - 1e-9) & (from_s + at_s[-1] <= end_s[rows] + GRID_S) & (window.room_h[:, cell] > 0)
+            if able.any():
+                last = np.diff(self.prices.paid((begin_s + from_s)[:, None] + at_s), axis=1) @ kw
+                money = earlier.cost(earlier.filled(window.late, flat_h), hung.rate.wall_kw) + last
+                promised[:, cell] = np.where(able, money, np.inf)
+        found = []
+        for best in np.argsort(promised, axis=1, kind="stable")[:, :MOST_TAILS].T:
+            earlier = replace(window, room_h=np.where(cells < best[:, None], window.room_h, 0.0))
+            begin, end = window.blocks(earlier.filled(window.late, flat_h), np.ones(len(rows), dtype=bool))
+            begin, end = np.column_stack([begin, window.from_s[row, best]]), np.column_stack([end, end_s[rows]])
+            found.append((self._in_blocks(rows, soc[rows], begin, end), begin, end))
+        return found
+
+    def _by_start(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Courses]:
+        """The best of each night's starts: every one that its control allows; between the quarter hours, those near the best of them."""
+        if not self.once and (self.late or not self.unequal[rows].any()):
+            return []
+        begin_s, able = self._quarter_hours(rows)
+        if not self.once:
+            able &= np.arange(able.shape[1]) % (1 if self.tapers else EVERY_OTHER) == 0
+        best, net = self._best_start(rows, price, soc, end_s, begin_s, able)
+        if self.step_s % CELL_S == 0:
+            return [best]
+        top = np.take_along_axis(begin_s, np.argsort(net, axis=1)[:, :NEAREST], axis=1)
+        near = self._on_steps(rows, (top[:, :, None] + self.step_s * np.arange(-2, 3)).reshape(len(rows), -1))
+        return [best, self._best_start(rows, price, soc, end_s, near, near >= 0)[0]]
+
+    def _on_steps(self, rows: Ints, begin_s: Array) -> Array:
+        """The next steps of the control's clock at or after times of some nights."""
+        plug_in_s = self.nights.plug_in_s[rows, None]
+        return np.asarray(np.ceil((plug_in_s + begin_s) / self.step_s - 1e-9) * self.step_s - plug_in_s)
+
+    def _quarter_hours(self, rows: Ints) -> tuple[Array, Flags]:
+        """Plugging in and the quarter hours of each night (s), and which of them its control can start at."""
+        control, window = self.hung.control, self.cells(rows, self.stay_s[rows])
+        edge_s = CELL_S * np.arange(window.room_h.shape[1]) - S_PER_H * window.begin_h[:, None]
+        begin_s = np.maximum(edge_s, 0.0)
+        able = control.of_day()[3 * window.local] & (edge_s > -1e-6)
+        able[:, 0] = (edge_s[:, 0] > -1e-6) & able[:, 0] | control.kind.on_plugging_in
+        return begin_s, able
+
+    def _best_start(
+        self, rows: Ints, price: Array, soc: Array, end_s: Array, begin_s: Array, able: Flags
+    ) -> tuple[Courses, Array]:
+        """Of some starts of each night the best, and what each comes to (inf: not able)."""
+        able = able & (begin_s < end_s[rows, None] - 60.0) & self._open(rows, begin_s)
+        row, place = np.nonzero(able)
+        night, start_s = rows[row], begin_s[row, place]
+        drawn = self.drawn(night, start_s, self.until(night, start_s, end_s[night]))
+        done = self.courses(night, soc[night], drawn)
+        net = np.full(begin_s.shape, np.inf)
+        net[row, place] = self._net(done, night, price, end_s)
+        number = np.zeros(begin_s.shape, dtype=np.int64)
+        number[row, place] = np.arange(len(row))
+        cost = np.zeros(begin_s.shape)
+        cost[row, place] = done.bill
+        best = self._latest(net.T, cost.T, begin_s.T)
+        chosen = done.at(number[np.arange(len(rows)), best]) if len(row) else self.courses(rows, soc[rows], [])
+        chosen.reached_s[~np.isfinite(net.min(axis=1))] = np.inf
+        return chosen, net
+
+    def _highest(self, rows: Ints, soc: Array, end_s: Array) -> Courses:
+        """Where no schedule reaches the limit: the one that comes highest, of single starts the last of those."""
+        begin_s, able = self._quarter_hours(rows)
+        if self.step_s % CELL_S:
+            begin_s = self._on_steps(rows, np.arange(0.0, begin_s.max(initial=0.0), self.step_s)[None])
+            able = begin_s < self.stay_s[rows, None]
+        able &= self._open(rows, begin_s) & (begin_s < end_s[rows, None] - 60.0)
+        none = ~able.any(axis=1) & np.full(len(able), self.once)
+        able[~able.any(axis=1), 0] = True
+        row, place = np.nonzero(able)
+        night, start_s = rows[row], begin_s[row, place]
+        until_s = np.where(none[row], start_s, self.until(night, start_s, end_s[night]))
+        done = self.courses(night, soc[night], self.drawn(night, start_s, until_s))
+        highest = np.full(begin_s.shape, -1.0)
+        highest[row, place] = done.highest_soc
+        number = np.zeros(begin_s.shape, dtype=np.int64)
+        number[row, place] = np.arange(len(row))
+        most = highest.max(axis=1)
+        last = begin_s.shape[1] - 1 - np.argmax((highest >= most[:, None] - REACHED_SOC)[:, ::-1], axis=1)
+        return done.at(number[np.arange(len(rows)), last])
+
+    @cached_property
+    def _held(self) -> list[tuple[Array, Array]]:
+        """The spans of each night in which the house leaves less: first, second, …; from and until, inf for none."""
+        hung, utc = self.hung, UTC
+        if hung.held == NEVER_HELD or hung.rate.held_to(hung.held.amps) is hung.rate:
+            return []
+        spans = [
+            hung.held.spans(datetime.fromtimestamp(float(begin), utc), float(stay), self.prices.zone)
+            for begin, stay in zip(self.nights.plug_in_s, self.stay_s, strict=True)
+        ]
+        most = max(map(len, spans), default=0)
+        table = np.full((len(spans), most, 2), np.inf)
+        for night, each in enumerate(spans):
+            table[night, : len(each)] = each
+        return [(table[:, i, 0], table[:, i, 1]) for i in range(most)]
+
+    def _open(self, night: Ints, at_s: Array) -> Flags:
+        """Whether anything may be drawn at times of some nights: shape (nights, times)."""
+        closed = np.zeros(at_s.shape, dtype=bool)
+        for begin, end in self._held if len(self.rates) == 1 else []:
+            closed |= (begin[night, None] <= at_s + SAME_S) & (at_s + SAME_S < end[night, None])
+        return np.asarray(~closed)
+
+    def until(self, night: Ints, begin_s: Array, end_s: Array) -> Array:
+        """How long one start of each of some nights may draw: a control that has only the one is through where the house closes."""
+        if not self.once or len(self.rates) > 1:
+            return end_s
+        closes = [np.where(begin[night] > begin_s, begin[night], np.inf) for begin, _ in self._held]
+        return np.asarray(np.minimum.reduce([end_s, *closes]))
+
+    def drawn(self, night: Ints, begin_s: Array, until_s: Array) -> list[Drawn]:
+        """One start of each of some nights as spans: cut where the house leaves less, without those in which it leaves nothing."""
+        cuts = [begin_s]
+        kinds = []
+        for begin, end in self._held:
+            cuts += [np.clip(begin[night], begin_s, until_s), np.clip(end[night], begin_s, until_s)]
+            kinds += [0, 1 if len(self.rates) > 1 else -1]
+        cuts.append(until_s)
+        kinds.append(0)
+        return [(a, b, np.where(b > a, kind, -1)) for a, b, kind in zip(cuts, cuts[1:], kinds, strict=False)]
+
+    def courses(self, night: Ints, soc: Array, drawn: Sequence[Drawn]) -> Courses:
+        """What becomes of schedules of some nights (their numbers) from some levels."""
+        hung, goal = self.hung, self.limit - REACHED_SOC
+        return courses(hung.car, self.rates, self.full_soc, goal, hung.pack_price, self.nights, self.prices, night, soc, drawn)

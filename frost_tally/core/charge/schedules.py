@@ -1,0 +1,296 @@
+"""Schedules of one night, each simulated in full: by price, from one start on, with the last part of a full pack on its own."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+
+from ..battery.cold import CHARGE_FROM_C
+from ..car import Car
+from ..units import S_PER_H
+from .allocate import TIME_STEP_H, allocate
+from .night_clock import NightClock
+from .night_clock import Schedule as Schedule
+from .session import CHARGING_STEP_S, TAPER_FROM_SOC, Interval, Session, fill_up, simulate
+from .supply import ChargeRate
+
+MOST_ROUNDS = 18
+GRID_S, AIR_S = 900.0, 300.0
+COARSE_S = 1800.0
+"""Step while neither cold nor taper changes the power: against five minutes a bill is off by under 2e-4 of money, the pack by 0.05 K."""
+REACHED_SOC = 0.0005
+MILD_K = 20.0
+MOVES_S, LONGER_S = (-3600.0, -1800.0, 1800.0), (1800.0, 3600.0)
+MOST_TAILS = 3
+ALL_BUT = 0.95
+
+
+@lru_cache(maxsize=8)
+def schedules(
+    clock: NightClock,
+    car: Car,
+    rate: ChargeRate,
+    soc: float,
+    target_soc: float,
+    pack_c: float,
+    air_c: tuple[float, ...],
+    starts: tuple[float, ...],
+    one_start: bool,
+) -> "ScheduleSearch":
+    """The schedules of a night, remembered with what was simulated of them; `air_c` is °C around the car every five minutes.
+
+    `starts` are the single starts that the control can make (s from the start); with `one_start` it cannot do without.
+    """
+    return ScheduleSearch(clock, car, rate, soc, target_soc, pack_c, air_c, starts, one_start)
+
+
+def full_soc(target_soc: float, one_start: bool) -> float:
+    """The level at which drawing ends for a target (0 to 1): the very last of a full pack takes minutes of next to nothing, and who can
+    stop at any time stops before them.
+    """
+    return target_soc - (0.0 if one_start or target_soc <= TAPER_FROM_SOC + REACHED_SOC else ALL_BUT * REACHED_SOC)
+
+
+def _joined(intervals: Sequence[Interval], deadline_s: float) -> list[Interval]:
+    """Intervals in order, those that touch or overlap as one, none after the deadline."""
+    found: list[Interval] = []
+    for begin, end in sorted(intervals):
+        if found and begin <= found[-1][1] + 1e-6:
+            found[-1] = (found[-1][0], min(deadline_s, max(end, found[-1][1])))
+        elif begin < deadline_s:
+            found.append((begin, min(end, deadline_s)))
+    return found
+
+
+class _Slot(NamedTuple):
+    """A span at one price (s from the start): what an hour's worth of full power costs in it, how many such hours it has, and what share of
+    full power it gives the pack.
+    """
+
+    begin_s: float
+    end_s: float
+    price: float
+    strong_h: float
+    strong: float
+
+
+class ScheduleSearch:
+    """All that is asked of one car on one outlet on one night; each schedule is simulated once."""
+
+    def __init__(
+        self,
+        clock: NightClock,
+        car: Car,
+        rate: ChargeRate,
+        soc: float,
+        target_soc: float,
+        pack_c: float,
+        air_c: tuple[float, ...],
+        starts: tuple[float, ...] = (),
+        one_start: bool = False,
+    ) -> None:
+        self.starts, self.one_start = starts, one_start
+        self.clock, self.car, self.rate, self.soc, self.target_soc, self.pack_c = clock, car, rate, soc, target_soc, pack_c
+        self.air_c = air_c
+        self.full_soc = full_soc(target_soc, one_start)
+        self.need_kwh = max(0.0, self.full_soc - soc) * car.pack.usable_kwh
+        self.need_h = self.need_kwh / max(rate.pack_kw, 1e-6)
+        self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
+        self.single: dict[float, tuple[float, Schedule]] = {}
+        self.priced: dict[tuple[float, str, str, float], Schedule] = {}
+        self.idle = self.simulated([])
+
+    @property
+    def in_frost(self) -> bool:
+        """Whether the pack is, or would fall while it waits, under the temperature from which it accepts charge."""
+        return self.need_kwh > 0 and any(step.pack_c < self.threshold_c for step in self.idle.session.steps)
+
+    @property
+    def tapers(self) -> bool:
+        """Whether the power falls before the target is reached."""
+        return self.target_soc > TAPER_FROM_SOC + REACHED_SOC
+
+    def simulated(self, intervals: Sequence[Interval], step_s: float = COARSE_S) -> Schedule:
+        """A schedule of drawing in some intervals, simulated to departure; in longer steps than it is told in, for many are tried."""
+        done = self._session(intervals, self.pack_c, self.clock.end_s, self.around, step_s)
+        return Schedule(tuple(each for each, _ in self.clock.offered(intervals, self.rate)), done, self.clock.bill(done))
+
+    def told(self, schedule: Schedule) -> Schedule:
+        """The same in the steps in which it is told."""
+        return self.simulated(schedule.intervals, CHARGING_STEP_S)
+
+    def _session(
+        self,
+        intervals: Sequence[Interval],
+        pack_c: float,
+        end_s: float,
+        air_c: Callable[[float], float],
+        step_s: float = COARSE_S,
+    ) -> Session:
+        """Drawing whatever the supply gives in some intervals."""
+        offered = self.clock.offered(intervals, self.rate)
+        spans, rates = [each for each, _ in offered], [rate for _, rate in offered]
+        return simulate(self.car, self.rate, self.soc, max(self.full_soc, 0.01), pack_c, spans, end_s, air_c, rates, step_s)
+
+    def around(self, at_s: float) -> float:
+        """Air around the car (°C) at a time, from values on every five minutes."""
+        place = at_s / AIR_S
+        whole = int(place)
+        return self.air_c[whole] + (self.air_c[whole + 1] - self.air_c[whole]) * (place - whole)
+
+    def air_while(self, schedule: Schedule) -> float:
+        """The mean air around the car while a schedule draws, °C."""
+        spans = [(begin, min(end, schedule.done_s)) for begin, end in schedule.intervals if begin < schedule.done_s]
+        hours = [end - begin for begin, end in spans]
+        return float(np.average([self.around((begin + end) / 2) for begin, end in spans], weights=hours)) if spans else 0.0
+
+    def reaches(self, schedule: Schedule) -> bool:
+        """Whether it comes to the target."""
+        return self.target_soc - schedule.highest_soc <= REACHED_SOC
+
+    def as_high(self, schedule: Schedule, soc: float) -> bool:
+        """Whether it comes about as high as a level."""
+        return schedule.highest_soc > soc - REACHED_SOC
+
+    def from_start(self, begin_s: float, deadline_s: float) -> Schedule:
+        """Drawing from one start until the target is reached, or the deadline."""
+        until_s, known = self.single.get(begin_s, (-1.0, self.idle))
+        if until_s < 0 or known.done_s > deadline_s + 1e-6 or (not self.reaches(known) and until_s < deadline_s):
+            first_s = min(self.clock.open_from(begin_s), deadline_s) if self.one_start else begin_s
+            known = self.simulated([(first_s, self.until(first_s, deadline_s))])
+            self.single[begin_s] = deadline_s, known
+        return known
+
+    def until(self, begin_s: float, deadline_s: float) -> float:
+        """How long one start may draw: a control that has only the one is through where the house closes, any other goes on after it."""
+        return min(self.clock.closes(begin_s), deadline_s) if self.one_start else deadline_s
+
+    def cold_binds(self, made: Schedule, deadline_s: float) -> bool:
+        """Whether cold, more than the supply, keeps a schedule from the target.
+
+        That is so when drawing at once would reach it with a warm pack, or would gain more than twice as much as was gained.
+        """
+        mild_c = self.threshold_c + MILD_K
+        done = self._session([(0.0, deadline_s)], mild_c, deadline_s, lambda _: mild_c)
+        warm_soc = max(step.soc for step in done.steps)
+        return self.target_soc - warm_soc <= REACHED_SOC or warm_soc - self.soc > 2 * (made.highest_soc - self.soc)
+
+    def unheld(self, deadline_s: float) -> Schedule:
+        """Drawing at once, had the house left all hours."""
+        free = replace(self.clock, held=())
+        return ScheduleSearch(free, self.car, self.rate, self.soc, self.target_soc, self.pack_c, self.air_c).from_start(
+            0.0, deadline_s
+        )
+
+    def moved(self, schedule: Schedule, deadline_s: float) -> list[Schedule]:
+        """The same with one of its blocks begun earlier, later or on a quarter hour, ended later, joined to another, or left out."""
+        blocks = _joined(schedule.intervals, deadline_s)
+        blocks = [*blocks[:-1], (blocks[-1][0], deadline_s)] if blocks else []
+        ways: list[list[Interval]] = []
+        for i, (begin, end) in enumerate(blocks):
+            others = [(max(0.0, begin + shift_s), end) for shift_s in MOVES_S]
+            others += [(each, end) for each in self._quarters(begin)]
+            others += [(begin, end + each) for each in LONGER_S if i < len(blocks) - 1]
+            others += [(blocks[i - 1][0], end)] if i else []
+            rest = [*blocks[:i], *blocks[i + 1 :]]
+            ways += [[*rest, other] for other in others if other[0] < other[1] - 60.0]
+            ways += [rest] if rest else []
+        return [self.simulated(_joined(each, deadline_s)) for each in ways]
+
+    def _quarters(self, begin_s: float) -> list[float]:
+        """The next two quarter hours after a time, where prices change."""
+        first = begin_s + GRID_S - (begin_s + self.clock.start.timestamp()) % GRID_S
+        return [first, first + GRID_S]
+
+    def with_tail(self, deadline_s: float) -> list[Schedule]:
+        """Schedules that fill the pack with the taper on its own: the hours by price up to where the power falls, and the rest in one go
+        from a quarter hour on; of all such quarter hours those that promise to cost least are simulated.
+
+        In the taper an hour takes less and less, so that it may lie in a dear hour for little, and must not push full power into one.
+        """
+        if not self.tapers or self.soc >= TAPER_FROM_SOC:
+            return []
+        warm_c = self.threshold_c + MILD_K
+        tail = fill_up(self.car, self.rate, TAPER_FROM_SOC, self.full_soc, warm_c, warm_c)
+        plain = self.by_price(deadline_s)
+        flat_h = max(0.0, plain.drawn_s / S_PER_H - tail.hours_to_limit)
+        at_s, wall_kw = np.array([each.at_s for each in tail.steps]), np.array([each.wall_kw for each in tail.steps[1:]])
+        promised = []
+        for from_s in np.arange(
+            -self.clock.start.timestamp() % GRID_S, deadline_s - tail.hours_to_limit * S_PER_H + 60.0, GRID_S
+        ):
+            slots = self._slots(0.0, float(from_s))
+            if sum(each.strong_h for each in slots) >= flat_h - TIME_STEP_H:
+                hours = allocate([each.price for each in slots], [each.strong_h for each in slots], flat_h)
+                money = self.rate.wall_kw * sum(hour * each.price for hour, each in zip(hours, slots, strict=True))
+                last = float(wall_kw @ np.diff(self.clock.paid(at_s + from_s)))
+                promised.append((money + last, float(from_s), _intervals(slots, hours, "late")))
+        least = sorted(promised)[:MOST_TAILS]
+        return [self.simulated(_joined([*first, (from_s, deadline_s)], deadline_s)) for _, from_s, first in least]
+
+    def by_price(self, deadline_s: float, tie_break: str = "late", order: str = "cheapest", after_s: float = 0.0) -> Schedule:
+        """The cheapest (or dearest) hours before the deadline, refined until the simulated level meets the target."""
+        key = (deadline_s, tie_break, order, after_s)
+        if key not in self.priced:
+            self.priced[key] = self._by_price(deadline_s, tie_break, order, after_s)
+        return self.priced[key]
+
+    def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Schedule:
+        slots = self._slots(after_s, deadline_s)
+        prices, spans = [each.price for each in slots], [each.strong_h for each in slots]
+        window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
+        if self.need_kwh <= 0 or not slots:
+            return made
+        exact, rounds = 1e-4, MOST_ROUNDS
+        if self.in_frost:
+            need_h, exact, rounds = self.from_start(after_s, deadline_s).drawn_s / S_PER_H, 60.0, MOST_ROUNDS // 2
+        for turn in range(rounds):
+            hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)
+            made = self.simulated(_intervals(slots, hours, tie_break))
+            missing_soc = self.full_soc - made.highest_soc
+            if made.session.unused_s > exact and turn < rounds // 2:
+                need_h, growth = min(need_h, window_h) - made.session.unused_s / S_PER_H, 1.0
+            elif missing_soc > 1e-8 and need_h < window_h - 1e-6:
+                step_h = missing_soc * self.car.pack.usable_kwh / max(self.rate.pack_kw, 1e-6)
+                need_h += window_h if turn == rounds - 2 else max(growth * step_h, exact / S_PER_H)
+                growth *= 1.5
+            else:
+                break
+        return made
+
+    def _slots(self, after_s: float, deadline_s: float) -> list[_Slot]:
+        """Price slots between two times in which something is offered."""
+        slots, full = [], self.rate
+        for begin, end, price in self.clock.slots_s:
+            span = max(begin, after_s), min(end, deadline_s)
+            if span[1] <= span[0]:
+                continue
+            for (a, b), rate in self.clock.offered([span], full):
+                strong = 1.0 if rate is full else rate.pack_kw / full.pack_kw
+                dear = 1.0 if rate is full else rate.wall_kw / full.wall_kw / strong
+                slots.append(_Slot(a, b, price * dear, (b - a) / S_PER_H * strong, strong))
+        return slots
+
+
+def _intervals(slots: Sequence[_Slot], hours: Sequence[float], tie_break: str) -> list[Interval]:
+    """Drawn time (hours at full power in each slot) as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by
+    the tie_break.
+    """
+    found: list[Interval] = []
+    for i, (slot, drawn) in enumerate(zip(slots, hours, strict=True)):
+        if drawn <= TIME_STEP_H:
+            continue
+        begin, end = slot.begin_s, slot.end_s
+        if drawn < slot.strong_h - TIME_STEP_H:
+            before = i > 0 and hours[i - 1] > TIME_STEP_H
+            after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
+            late = after if before != after else tie_break != "early"
+            drawn_s = S_PER_H * drawn / slot.strong
+            begin, end = (end - drawn_s, end) if late else (begin, begin + drawn_s)
+        if found and begin - found[-1][1] < 1e-6:
+            found[-1] = (found[-1][0], end)
+        else:
+            found.append((begin, end))
+    return found

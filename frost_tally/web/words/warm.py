@@ -28,6 +28,8 @@ PARTS = {
     "wear": ("wear", "energy through the pack, what goes in cold counting more, in money of a new one"),
     "comfort": ("cold", "kelvin-minutes too cold, at what people spend on warmth"),
 }
+MOSTLY = 0.5
+"""From this share of its heat out of the pack on, a warm-up is told to come from it."""
 UNKNOWN = (
     "Nobody knows yet whether this car warms its pack when it warms the cabin, so only the cabin is planned. To find out, watch the "
     "regen bars and the consumption of the first ten minutes on frosty mornings with and without a warm-up, then say it in the Garage."
@@ -89,7 +91,21 @@ def _because(room: WarmUpRoom, units: Units) -> list[str]:
     if advice.pack_from_km is not None:
         way = "a warm pack pays from" if room.inputs.km < advice.pack_from_km else "a warm pack pays, as it does from"
         said.append(f"At this temperature {way} {units.text(advice.pack_from_km, 'distance')} one way on.")
-    return said
+    return [*said, *_from_the_pack(room, units)]
+
+
+def _from_the_pack(room: WarmUpRoom, units: Units) -> list[str]:
+    """Why a warm pack pays later, or never, on a weak outlet, and no sooner in hard frost."""
+    warm = room.advice.option(WarmUpChoice.CABIN_AND_PACK).plan.warm
+    taken = warm.pack_kwh / max(warm.pack_kwh + warm.wall_kwh, 1e-9)
+    if not room.inputs.plugged or warm.pack_lead_s <= 0 or taken < MOSTLY:
+        return []
+    kwh = units.text(warm.pack_kwh, "energy")
+    never = "no distance" if room.advice.pack_from_km is None else "only a long way"
+    return [
+        f"On this outlet {percent(taken)} of that heat, {kwh}, come out of the pack itself, and more the colder it is: so {never} gives it "
+        "back, and frost does not shorten that distance as it does on a stronger outlet."
+    ]
 
 
 def _spares(best: Option, units: Units) -> str:

@@ -28,6 +28,7 @@ PAGES = (
     "/tonight",
     "/tonight/week",
     "/tonight/rota",
+    "/tonight/timer?now=1",
     "/day/long?way=1",
     "/day/long/side?now=1",
     "/day/long/weekly?now=1",

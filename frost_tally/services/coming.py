@@ -9,6 +9,7 @@ import numpy as np
 from ..core.advice.worth import CAUTIOUS, DAY_DOUBT
 from ..core.battery.ageing import kwh_cost
 from ..core.car import Car
+from ..core.charge.prices import PriceCells
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.charge.tariff import Tariff
 from ..core.drive.usual import day_table
@@ -27,8 +28,8 @@ NIGHTS = 7
 @dataclass(frozen=True, eq=False, kw_only=True)
 class ComingNights:
     """Entries for each night: the local date of its evening, plugging in, departure and what is listed for that day; km and level (0 to 1,
-    likely) that the day after takes; prices per kWh of the quarter hours between that the house leaves. `wear_per_kwh` in the contracts'
-    money.
+    likely) that the day after takes, and the pack after it (°C); the prices of all quarter hours, and those of each night that the house
+    leaves. `wear_per_kwh` in the contracts' money.
     """
 
     owned: OwnedCar
@@ -41,6 +42,8 @@ class ComingNights:
     due: tuple[tuple[Due, ...], ...]
     km: Array
     use_soc: Array
+    end_c: Array
+    grid: PriceCells
     prices: tuple[Array, ...]
     wear_per_kwh: float
 
@@ -50,15 +53,25 @@ class ComingNights:
         return self.use_soc * (1 + CAUTIOUS * DAY_DOUBT)
 
 
-def coming_nights(snapshot: Snapshot, owned: OwnedCar) -> ComingNights:
-    """Seven nights from this one: the listed days, else the usual one on as many days as the car drives. Raises: NotSetUp."""
+def first_whole(snapshot: Snapshot, owned: OwnedCar) -> date:
+    """The evening of the first night that has not begun."""
+    here = snapshot.minute.astimezone(owned.zone)
+    return here.date() + timedelta(days=here.time() >= owned.habit.plug_in)
+
+
+def coming_nights(snapshot: Snapshot, owned: OwnedCar, count: int = NIGHTS, first: date | None = None) -> ComingNights:
+    """So many nights from an evening (None: from this night): the listed days, else the usual one on as many days as the car drives.
+
+    Raises: NotSetUp.
+    """
     habit, car, weather = owned.habit, charging_car(snapshot, owned), climate_of(snapshot, owned.place)
     here, later = snapshot.minute.astimezone(owned.zone), timedelta(days=0 if habit.depart > habit.plug_in else 1)
-    first = here.date() - (later if here.time() < habit.depart else timedelta())  # a night that has begun is the first
-    evenings = tuple(first + timedelta(days=i) for i in range(NIGHTS))
+    if first is None:  # a night that has begun is the first
+        first = here.date() - (later if here.time() < habit.depart else timedelta())
+    evenings = tuple(first + timedelta(days=i) for i in range(count))
     listed = defaultdict(list)
     begin = datetime.combine(first + later, habit.depart.min, owned.zone)
-    for each in owned.due_between(begin, begin + timedelta(days=NIGHTS)):
+    for each in owned.due_between(begin, begin + timedelta(days=count)):
         listed[each.at.date()].append(each)
     due = tuple(tuple(listed[day + later]) for day in evenings)
     plugs = tuple(max(here, datetime.combine(day, habit.plug_in, owned.zone)) for day in evenings)
@@ -72,7 +85,7 @@ def coming_nights(snapshot: Snapshot, owned: OwnedCar) -> ComingNights:
         car, habit.trip, round(max(float(km.max()), habit.trip.distance_km) + 1.0, 1), habit.warm_up, habit.cabin_c, habit.load_kg,
         owned.place.altitude_m,
     )  # fmt: skip
-    use_kwh, _ = table.ask(km, np.array([driven_c(weather.temperature_c, each, habit.parked_h) for each in leaves]))
+    use_kwh, end_c = table.ask(km, np.array([driven_c(weather.temperature_c, each, habit.parked_h) for each in leaves]))
     span = plugs[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)
     tariff, held = with_prices(snapshot.log, owned.pays, span), owned.at.held
     grid, rate = tariff.cells(*span), charge_rate(owned.at.supply, car)
@@ -88,6 +101,8 @@ def coming_nights(snapshot: Snapshot, owned: OwnedCar) -> ComingNights:
         due=due,
         km=km,
         use_soc=use_kwh / car.pack.usable_kwh,
+        end_c=end_c,
+        grid=grid,
         prices=tuple(
             grid.open_between(plug.timestamp(), leave.timestamp(), closed) for plug, leave in zip(plugs, leaves, strict=True)
         ),

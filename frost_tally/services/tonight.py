@@ -11,6 +11,7 @@ from ..core.advice.night_inputs import NightInputs
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan, plan
+from ..core.charge.plan import LOWER_SOC
 from ..core.charge.plug_in import PlugIn, plug_in
 from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..core.charge.supply import ChargeRate
@@ -127,8 +128,10 @@ class Tonight(OfCar):
 
     @property
     def raises(self) -> bool:
-        """Whether a higher limit for this night alone is proposed, and would help."""
-        return not self.idle and self.plan.reaches_limit and self.limit_advice.need in (Need.RAISE, Need.FULL)
+        """Whether a higher limit for this night alone is proposed, and would help: also where even a full pack lacks something."""
+        advice = self.limit_advice
+        higher = advice.target_soc > self.inputs.limit + LOWER_SOC
+        return not self.idle and self.plan.reaches_limit and higher and advice.need in (Need.RAISE, Need.FULL, Need.TOO_FAR)
 
     def plug_in(self, coin: float) -> PlugIn:
         """When to plug in; `coin` is the smallest amount that its reader's money shows, in the tariff's."""

@@ -48,6 +48,7 @@ from .rooms import (
     rota,
     setup,
     tariffs,
+    timer,
     tonight,
     tyres,
     undo,
@@ -61,7 +62,7 @@ from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
 
 ROOMS = (
-    undo, tonight, rota, day, habits, tyres, warmup, week, long_day, weekly, departures, battery, limit_policies, guides,
+    undo, tonight, rota, day, habits, tyres, warmup, week, timer, long_day, weekly, departures, battery, limit_policies, guides,
     parked, winter, setup, papers, outlets, tariffs, compare, house, log, log_import, log_data, log_month, log_learnt,
     log_entry, garage, basis,
 )  # fmt: skip

@@ -16,6 +16,7 @@ PAGES = (
     "/day/long/way?way=1",
     "/day/long/side?now=1",
     "/day/long/weekly?now=1",
+    "/tonight/timer?now=1",
     "/day/matters",
     "/warm-up",
     "/warm-up?km=2&show=late",

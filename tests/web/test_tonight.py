@@ -19,6 +19,7 @@ from frost_tally.core.basis import figures
 from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, DriveRow, HabitRow, PriceRow, StartCheckRow, TariffRow
 from frost_tally.services import clock
 from frost_tally.services.coming import coming_nights
+from frost_tally.services.timer import timer_room
 from frost_tally.services.tonight import tonight
 from frost_tally.services.week import week
 from frost_tally.web.rooms.basis import ROOMS
@@ -80,7 +81,7 @@ class Room(WebCase):
 
     def test_not_enough_is_said_with_what_would_do(self) -> None:
         self.assertIn("raise the limit for this night", self.client.get("/tonight/live?km=165").text)
-        self.assertIn("even a full pack would not", self.client.get("/tonight/live?km=600").text)
+        self.assertIn("even a full pack would still lack", self.client.get("/tonight/live?km=600").text)
 
     def test_every_number_leads_to_its_basis(self) -> None:
         page, basis = self.client.get("/tonight").text, self.client.get("/basis").text
@@ -448,6 +449,29 @@ class TheWeekOfTheCable(WebCase):
         with self.household.deciding("another outlet") as session:
             session.execute(update(HabitRow).where(HabitRow.car_id == 2).values(outlet_id=2))
         self.assertIn("No two cars share an outlet", self.said())
+
+
+class TimerOnce(WebCase):
+    demo = True
+
+    def test_one_start_for_a_month_beside_nightly_ones(self) -> None:
+        made = timer_room(self.read(), 1, lambda usual: usual, 60.0).made
+        self.assertEqual(len(made.once.cost), 30)
+        self.assertGreaterEqual(made.more, -0.01 * float(made.nightly.cost.sum()))
+        page = unescape(self.client.get("/tonight/timer?now=1").text)
+        self.assertIn(f"start <b>{made.start:%H:%M}</b> for all 30 nights", page)
+        self.assertIn("/tonight/timer?car=1", self.client.get("/tonight?control=timer").text)
+        self.assertNotIn("/tonight/timer?car=1", self.client.get("/tonight").text)
+        for wrong in ("nights=3", "nights=400", "limit=5", "step_min=7"):
+            self.assertEqual(self.client.get(f"/tonight/timer/live?{wrong}").status_code, 422, wrong)
+
+    def test_where_even_a_full_pack_falls_short_it_is_offered_with_what_is_missing(self) -> None:
+        page = unescape(self.client.get("/tonight?km=420&limit=80").text)
+        self.assertIn("Raise it to 100 % for this night", page)
+        self.assertRegex(page, r"even a full pack would still lack \d+\s%\. 100 % for this night is the best")
+        full = unescape(self.client.get("/tonight?km=420&limit=100").text)
+        self.assertNotIn("Raise it to", full)
+        self.assertRegex(full, r"even a full pack would still lack")
 
 
 class TheWeek(WebCase):

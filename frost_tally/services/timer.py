@@ -19,7 +19,7 @@ from .coming import ComingNights, coming_nights, first_whole
 from .derived import LONG_S, derived_later
 
 FEWEST_NIGHTS, MOST_NIGHTS, MONTH = 7, 90, 30
-READS = frozenset(("drive", "charge", "weather", "price"))
+READS = frozenset(("charge", "weather", "price"))
 
 
 @dataclass(frozen=True, kw_only=True)

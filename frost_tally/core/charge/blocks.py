@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..units import Array, Ints
-from .schedules import GRID_S, LONGER_S, MOVES_S
+from .schedules import GRID_S, LONGER_S, QUARTERS
 
 REAL_S, NEVER_S = 1.0, 1e9
 
@@ -36,9 +36,8 @@ def neighbours(begin: Array, end: Array, end_s: Array, past_s: Array) -> tuple[A
     end[np.arange(count), last] = end_s
     tried = []
     for block in range(width):
-        tried += [(with_block(begin, block, np.maximum(begin[:, block] + shift_s, 0.0)), end) for shift_s in MOVES_S]
-        quarter_s = begin[:, block] + GRID_S - (begin[:, block] + past_s) % GRID_S
-        tried += [(with_block(begin, block, quarter_s + more_s), end) for more_s in (0.0, GRID_S)]
+        quarter_s = begin[:, block] - (begin[:, block] + past_s) % GRID_S
+        tried += [(with_block(begin, block, np.maximum(quarter_s + GRID_S * each, 0.0)), end) for each in QUARTERS]
         ends = end[:, block]
         tried += [(begin, with_block(end, block, np.where(last == block, ends, ends + longer_s))) for longer_s in LONGER_S]
         if block:

@@ -247,10 +247,11 @@ class FullPack(unittest.TestCase):
 class SetOnce(unittest.TestCase):
     def test_one_start_for_a_month_is_the_best_of_all_that_were_lived_through(self) -> None:
         """Every start of the timer's clock lived through night by night (brute force): never dearer, and never short on more nights."""
-        for air_c, rate, shape, step in ((-8.0, SOCKET, "three", 30), (8.0, RATE, "two", 30)):
-            nights, cells = year_of(air_c, 14.0, 30), year_tariff(shape).cells(BEGIN, END)
+        evening = HeldHours(time(20, 10), time(23, 40))
+        for air_c, rate, shape, step, held in ((-8.0, SOCKET, "three", 30, NEVER_HELD), (8.0, RATE, "two", 10, evening)):
+            nights, cells = year_of(air_c, 14.0, 12), year_tariff(shape).cells(BEGIN, END)
             control = Control(how=How.TIMER, step_min=step)
-            hung = charger(YEAR_CAR, rate, 0.8, WarmUpChoice.CABIN, control=control, pack_price=130.0)
+            hung = charger(YEAR_CAR, rate, 0.8, WarmUpChoice.CABIN, control=control, held=held, pack_price=130.0)
             found = season_timer(hung, nights, cells)
             every = []
             for number in np.flatnonzero(control.of_day()):

@@ -23,7 +23,7 @@ from .sessions import Drawn
 MILD_C, FILLS, CLOSE_H, MOVES, NEAREST = 20.0, 7, 0.005, 4, 4
 EVERY_OTHER = 16
 """Where hours by price are weighed too, and nothing tapers, a start on every fourth hour does: they hardly ever win."""
-SAME_S = 1e-3
+SAME_S, FIVE_MIN_S = 1e-3, 300.0
 
 
 class ManyNights:
@@ -215,7 +215,7 @@ class ManyNights:
         if not self.once:
             able &= np.arange(able.shape[1]) % (1 if self.tapers else EVERY_OTHER) == 0
         best, net = self._best_start(rows, price, soc, end_s, begin_s, able)
-        if self.step_s % CELL_S == 0:
+        if self.step_s % CELL_S == 0 or self.hung.control.only:
             return [best]
         top = np.take_along_axis(begin_s, np.argsort(net, axis=1)[:, :NEAREST], axis=1)
         near = self._on_steps(rows, (top[:, :, None] + self.step_s * np.arange(-2, 3)).reshape(len(rows), -1))
@@ -227,19 +227,21 @@ class ManyNights:
         return np.asarray(np.ceil((plug_in_s + begin_s) / self.step_s - 1e-9) * self.step_s - plug_in_s)
 
     def _quarter_hours(self, rows: Ints) -> tuple[Array, Flags]:
-        """Plugging in and the quarter hours of each night (s), and which of them its control can start at."""
+        """Plugging in and the quarter hours of each night (s), and which of them its control can start at; for a timer that is set once the
+        times at which it is set.
+        """
         control, window = self.hung.control, self.cells(rows, self.stay_s[rows])
-        edge_s = CELL_S * np.arange(window.room_h.shape[1]) - S_PER_H * window.begin_h[:, None]
-        begin_s = np.maximum(edge_s, 0.0)
-        able = control.of_day()[3 * window.local] & (edge_s > -1e-6)
-        able[:, 0] = (edge_s[:, 0] > -1e-6) & able[:, 0] | control.kind.on_plugging_in
-        return begin_s, able
+        after = control.only.minute % 15 // 5 if control.only else 0
+        edge_s = CELL_S * np.arange(window.room_h.shape[1]) - S_PER_H * window.begin_h[:, None] + FIVE_MIN_S * after
+        able = control.of_day()[3 * window.local + after] & (edge_s > -1e-6)
+        able[:, 0] |= control.kind.on_plugging_in
+        return np.maximum(edge_s, 0.0), able
 
     def _best_start(
         self, rows: Ints, price: Array, soc: Array, end_s: Array, begin_s: Array, able: Flags
     ) -> tuple[Courses, Array]:
         """Of some starts of each night the best, and what each comes to (inf: not able)."""
-        able = able & (begin_s < end_s[rows, None] - 60.0) & self._open(rows, begin_s)
+        able = able & (begin_s < end_s[rows, None] - 60.0) & self.open_at(rows, begin_s)
         row, place = np.nonzero(able)
         night, start_s = rows[row], begin_s[row, place]
         drawn = self.drawn(night, start_s, self.until(night, start_s, end_s[night]))
@@ -258,10 +260,10 @@ class ManyNights:
     def _highest(self, rows: Ints, soc: Array, end_s: Array) -> Courses:
         """Where no schedule reaches the limit: the one that comes highest, of single starts the last of those."""
         begin_s, able = self._quarter_hours(rows)
-        if self.step_s % CELL_S:
+        if self.step_s % CELL_S and not self.hung.control.only:
             begin_s = self._on_steps(rows, np.arange(0.0, begin_s.max(initial=0.0), self.step_s)[None])
             able = begin_s < self.stay_s[rows, None]
-        able &= self._open(rows, begin_s) & (begin_s < end_s[rows, None] - 60.0)
+        able &= self.open_at(rows, begin_s) & (begin_s < end_s[rows, None] - 60.0)
         none = ~able.any(axis=1) & np.full(len(able), self.once)
         able[~able.any(axis=1), 0] = True
         row, place = np.nonzero(able)
@@ -292,7 +294,7 @@ class ManyNights:
             table[night, : len(each)] = each
         return [(table[:, i, 0], table[:, i, 1]) for i in range(most)]
 
-    def _open(self, night: Ints, at_s: Array) -> Flags:
+    def open_at(self, night: Ints, at_s: Array) -> Flags:
         """Whether anything may be drawn at times of some nights: shape (nights, times)."""
         closed = np.zeros(at_s.shape, dtype=bool)
         for begin, end in self._held if len(self.rates) == 1 else []:

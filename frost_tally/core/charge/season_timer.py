@@ -10,11 +10,11 @@ from ..units import S_PER_H, Array
 from .charger import Charger
 from .control import Control, How
 from .courses import Nights
-from .night_cells import night_cells
+from .many_nights import FIVE_MIN_S, ManyNights
 from .prices import CELL_S, PriceCells
 from .year import YearPlan, plan_year
 
-LOOKED_AT, ABOUT, UNDER_LIMIT, FIVE_MIN_S = 9, 0.003, 0.005, 300.0
+LOOKED_AT, ABOUT, UNDER_LIMIT = 9, 0.003, 0.005
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -92,17 +92,16 @@ def _promised(hung: Charger, nights: Nights, prices: PriceCells, nightly: YearPl
     """Money of all nights from each five minutes of the local day on, drawing for as long as the night draws with its own start, and the
     hours that do not fit: shape (288,) each; inf and many for what is no start of the timer.
     """
-    hours = nightly.drawn_h
-    end_s = np.maximum(0.0, nights.stay_s - 1800.0)
-    cells = night_cells(nights.plug_in_s, nights.plug_in_s + end_s, prices, np.ones(96), np.ones(96))
+    many, hours = ManyNights(hung, nights, prices, np.ones(len(nights.plug_in_s), dtype=bool)), nightly.drawn_h
+    every, end_s = np.arange(len(hours)), np.maximum(0.0, nights.stay_s - many.margin_s)
+    cells = many.cells(slice(None), nights.stay_s)
     money, lacking = np.full(288, np.inf), np.full(288, np.inf)
     edge_s = CELL_S * np.arange(cells.room_h.shape[1]) - S_PER_H * cells.begin_h[:, None]
     for each in np.flatnonzero(hung.control.of_day()):
         begin_s = edge_s + FIVE_MIN_S * (each % 3)
-        here = (cells.local == each // 3) & (begin_s >= 0) & (begin_s < end_s[:, None])
-        starts, place = here.any(axis=1), here.argmax(axis=1)
-        begin = np.where(starts, begin_s[np.arange(len(place)), place], end_s)
-        until = np.minimum(begin + S_PER_H * hours, end_s)
+        here = (cells.local == each // 3) & (begin_s >= 0) & (begin_s < end_s[:, None]) & many.open_at(every, begin_s)
+        begin = np.where(here.any(axis=1), begin_s[every, here.argmax(axis=1)], end_s)
+        until = np.minimum(begin + S_PER_H * hours, many.until(every, begin, end_s))
         from_s = nights.plug_in_s
         money[each] = float((prices.paid(from_s + until) - prices.paid(from_s + begin)).sum()) * hung.rate.wall_kw
         lacking[each] = float((hours - (until - begin) / S_PER_H).sum())

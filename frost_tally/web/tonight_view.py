@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..core.charge.control import How
 from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..services.home import Stamp
 from ..services.tonight import Tonight
@@ -11,7 +10,7 @@ from .drawing import ribbon, ribbon_upright, stair
 from .drawing.both import Both
 from .tally_table import TallyRow, tally_table
 from .units import Units
-from .words.controls import set_words
+from .words.controls import CONTROL_WORDS, set_words
 from .words.night import kept_words, night_title, verdict
 from .words.plan_facts import CHIP_FIGURES, beside, chips
 from .words.sentence import Verdict, percent
@@ -96,7 +95,7 @@ def view(night: Tonight, units: Units) -> TonightView:
         outlet_id=night.started.outlet.id,
         lights=night.started.outlet.lights,
         current=units.text(night.started.planned.amps, "current"),
-        timer=bool(plan.blocks) and night.control.how is How.TIMER,
+        timer=bool(plan.blocks) and CONTROL_WORDS[night.control.how].set_once,
         raises=units.field(night.limit_advice.target_soc, "percent") if night.raises else "",
         open=(night.open.id, _planned(night.open)) if night.open else None,
         noted=tuple(_noted(each, night, units) for each in night.noted),

@@ -13,6 +13,8 @@ from .lists import HOUSE_SHAPES
 from .reasons import LIMITS
 from .sentence import Part, Verdict
 
+FARTHEST_KM = 500_000.0
+"""No break-even beyond it is told: nobody drives so far in a year."""
 SAVES_FROM = 0.01
 """A saving under so much of the year's cost is none."""
 
@@ -211,7 +213,7 @@ def _compare_notes(made: Comparison, units: Units) -> list[str]:
     if len(made.years) == 1:
         notes.append("There is nothing to compare it with yet: paint another tariff, such as one that is on offer to you.")
     for i, year in enumerate(made.years):
-        if i != made.now and year.break_even_km is not None and year.break_even_km < 500_000:
+        if i != made.now and year.break_even_km is not None and year.break_even_km < FARTHEST_KM:
             way = f"{'more' if year.above else 'less'} than {units.text(year.break_even_km, 'distance')}"
             notes.append(f"{year.tariff.name} costs less than {now.tariff.name} if you drive {way} a year.")
         if 0 < made.dated[i] < 0.99:
@@ -238,7 +240,9 @@ def compare_rows(made: Comparison, units: Units) -> tuple[tuple[str, ...], ...]:
             units.money(year.house_cost, 0),
             units.money(year.standing, 0),
             f"{units.plain(100 * year.car_cost / max(units.of('distance').show(made.km), 1e-9) * units.exchange_rate, 2)}",
-            units.text(year.break_even_km, "distance") if year.break_even_km is not None and i != made.now else "–",
+            units.text(year.break_even_km, "distance")
+            if i != made.now and year.break_even_km is not None and year.break_even_km < FARTHEST_KM
+            else "–",
             ", ".join(MONTHS[m][:3] for m in range(12) if made.winners[m] == i) or "none",
         )
         for i, year in enumerate(made.years)

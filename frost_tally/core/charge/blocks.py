@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..units import Array, Ints
-from .schedules import GRID_S, LONGER_S, QUARTERS
+from .schedules import GRID_S, LONGER_S, QUARTERS, SHIFTS_S
 
 REAL_S, NEVER_S = 1.0, 1e9
 
@@ -40,6 +40,10 @@ def neighbours(begin: Array, end: Array, end_s: Array, past_s: Array) -> tuple[A
         tried += [(with_block(begin, block, np.maximum(quarter_s + GRID_S * each, 0.0)), end) for each in QUARTERS]
         ends = end[:, block]
         tried += [(begin, with_block(end, block, np.where(last == block, ends, ends + longer_s))) for longer_s in LONGER_S]
+        for shift_s in SHIFTS_S:
+            moved_s = np.where(last == block, 0.0, shift_s)
+            shifted = with_block(begin, block, np.maximum(begin[:, block] + moved_s, 0.0))
+            tried.append((shifted, with_block(end, block, np.maximum(ends + moved_s, 0.0))))
         if block:
             tried.append((with_block(begin, block, np.minimum(end[:, block - 1], begin[:, block])), end))
         tried.append((begin, with_block(end, block, begin[:, block])))

@@ -21,8 +21,8 @@ from .session import TAPER_FROM_SOC, fill_up
 from .sessions import Drawn
 
 MILD_C, FILLS, CLOSE_H, MOVES, NEAREST = 20.0, 7, 0.005, 4, 4
-EVERY_OTHER = 16
-"""Where hours by price are weighed too, and nothing tapers, a start on every fourth hour does: they hardly ever win."""
+EVERY_OTHER = 12
+"""Hours by price are weighed too: where nothing tapers and the house leaves all hours, a start on every third hour hardly ever wins."""
 SAME_S, FIVE_MIN_S = 1e-3, 300.0
 
 
@@ -121,17 +121,12 @@ class ManyNights:
         if not unequal.size:
             return [done]
         net = self._net(done, rows, price, end_s)
-        found = [(unequal, early, early_blocks)]
-        if self.tapers:
-            every = np.arange(len(rows))
-            found += [(every, each, ends) for each, *ends in self._with_tail(rows, window, soc, need_h, end_s)]
-        for these, each, others in found:
-            nets = self._net(each, rows[these], price, end_s)
-            better = np.flatnonzero(nets < net[these])
-            net[these[better]] = nets[better]
-            done.put(these[better], each.at(better))
-            blocks = [among(ours, these[better], theirs[better]) for ours, theirs in zip(blocks, others, strict=True)]
-        return [self._moved(rows, price, soc, end_s, done, *blocks)]
+        better = np.flatnonzero(self._net(early, rows[unequal], price, end_s) < net[unequal])
+        done.put(unequal[better], early.at(better))
+        blocks = [among(ours, unequal[better], theirs[better]) for ours, theirs in zip(blocks, early_blocks, strict=True)]
+        tails = self._with_tail(rows, window, soc, need_h, end_s) if self.tapers else []
+        begin, end = blocks
+        return [self._moved(rows, price, soc, end_s, *each) for each in ((done, begin, end), *tails)]
 
     def _moved(self, rows: Ints, price: Array, soc: Array, end_s: Array, done: Courses, begin: Array, end: Array) -> Courses:
         """Where several blocks are best, the neighbours of the best too: see `ScheduleSearch.moved`."""
@@ -213,7 +208,7 @@ class ManyNights:
             return []
         begin_s, able = self._quarter_hours(rows)
         if not self.once:
-            able &= np.arange(able.shape[1]) % (1 if self.tapers else EVERY_OTHER) == 0
+            able &= np.arange(able.shape[1]) % (1 if self.tapers or self._held else EVERY_OTHER) == 0
         best, net = self._best_start(rows, price, soc, end_s, begin_s, able)
         if self.step_s % CELL_S == 0 or self.hung.control.only:
             return [best]

@@ -134,7 +134,8 @@ class _Night:
         # Where price alone tells the hours apart they are exact, and no other schedule can be cheaper.
         if not search.one_start and not self._more_than_price():
             return search.by_price(deadline_s, self.tie_break)
-        found = [*self._by_hours(deadline_s), *self._by_start(deadline_s)]
+        tails = search.with_tail(deadline_s) if not search.one_start else []
+        found = [*self._by_hours(deadline_s), *tails, *self._by_start(deadline_s)]
         self.able = [each for each in found if search.reaches(each)]
         # An empty car is worse than a dear one: what comes highest goes before what costs least.
         if not self.able:
@@ -142,7 +143,9 @@ class _Night:
             highest = max(each.highest_soc for each in short)
             return min((each for each in short if search.as_high(each, highest)), key=lambda each: each.bill)
         if not search.one_start:
-            self._move(deadline_s)
+            several = [each for each in self.able if each.pauses]
+            for firsts in (several, *([each] for each in tails if each in several)):
+                self._move(firsts, deadline_s)
         # Among those that come to the same the owner's tie-break decides, so that a cent does not move the night about.
         best = min(self.able, key=self.weighing.net)
         least = self.weighing.net(best) + EQUAL_SHARE * abs(self.weighing.cost(best))
@@ -155,39 +158,37 @@ class _Night:
         return search.tapers or (unequal and not self.late_choice)
 
     def _by_hours(self, deadline_s: float) -> list[Schedule]:
-        """Hours by price, for a control that can draw any: as late and as early as the price allows, for a pack that waits cools and wears;
-        and with the taper on its own.
-        """
+        """Hours by price, for a control that can draw any: late and early among equals, for a pack that waits cools and wears."""
         if self.search.one_start:
             return []
         orders = (self.tie_break,) if self.late_choice else ("late", "early")
-        return [*(self.search.by_price(deadline_s, each) for each in orders), *self.search.with_tail(deadline_s)]
+        return [self.search.by_price(deadline_s, each) for each in orders]
 
     def _by_start(self, deadline_s: float) -> list[Schedule]:
         """Of every single start that reaches the target before its warm-up begins: the best, and the tie-break's of those as good."""
         if not len(self.every.begin_s) or (self.late_choice and not self.search.one_start):
             return []
-        net, lead_s = self.weighing.nets(self.every.sessions)
-        able = self.every.reaching(np.minimum(deadline_s, self.end_s - lead_s))
+        net, lead_s = self.weighing.nets(self.every.sessions(deadline_s))
+        able = self.every.reaching(deadline_s, self.end_s - lead_s)
         if not able.any():
             return []
         net = np.where(able, net, np.inf)
         best = int(np.argmin(net))
         cost = self.weighing.cost(self.search.from_start(float(self.every.begin_s[best]), deadline_s))
         equal = np.flatnonzero(net <= net[best] + EQUAL_SHARE * abs(cost))
-        place = {"late": -1, "early": 0, "cool": int(np.argmin(self.every.air_while()[equal]))}[self.tie_break]
+        place = {"late": -1, "early": 0, "cool": int(np.argmin(self.every.air_while(deadline_s)[equal]))}[self.tie_break]
         chosen = {best, int(equal[place])}
         return [self.search.from_start(float(self.every.begin_s[i]), deadline_s) for i in sorted(chosen)]
 
-    def _move(self, deadline_s: float) -> None:
-        """The neighbours of the best that draws in several blocks, and theirs: see `ScheduleSearch.moved`."""
-        best = min((each for each in self.able if each.pauses), key=self.weighing.net, default=None)
+    def _move(self, firsts: Sequence[Schedule], deadline_s: float) -> None:
+        """The neighbours of the best of some that draw in several blocks, and theirs: see `ScheduleSearch.moved`."""
+        if not firsts:
+            return
+        best = min(firsts, key=self.weighing.net)
         for _ in range(ROUNDS):
-            moved = (
-                [each for each in self.search.moved(best, deadline_s) if self.search.reaches(each)] if best is not None else []
-            )
-            better = min(moved, key=self.weighing.net, default=None)
-            if best is None or better is None or self.weighing.net(better) >= self.weighing.net(best):
+            moved = [each for each in self.search.moved(best, deadline_s) if self.search.reaches(each)]
+            better = min(moved, key=self.weighing.net, default=best)
+            if self.weighing.net(better) >= self.weighing.net(best):
                 return
             self.able.append(better)
             best = better

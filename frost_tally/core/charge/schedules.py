@@ -22,8 +22,8 @@ COARSE_S = 1800.0
 """Step while neither cold nor taper changes the power: against five minutes a bill is off by under 2e-4 of money, the pack by 0.05 K."""
 REACHED_SOC = 0.0005
 MILD_K = 20.0
-QUARTERS, LONGER_S = (-8, -4, -2, -1, 0, 1, 2), (1800.0, 3600.0)
-"""How a block of a schedule is moved: to quarter hours about the one in which it begins, and longer (s)."""
+QUARTERS, LONGER_S, SHIFTS_S = (-8, -4, -2, -1, 0, 1, 2), (1800.0, 3600.0), (-7200.0, -3600.0, 3600.0, 7200.0)
+"""How a block of a schedule is moved: begun on quarter hours about the one in which it begins, ended later (s), all of it elsewhere (s)."""
 MOST_TAILS = 3
 ALL_BUT = 0.95
 
@@ -186,14 +186,16 @@ class ScheduleSearch:
         )
 
     def moved(self, schedule: Schedule, deadline_s: float) -> list[Schedule]:
-        """The same with one of its blocks begun on a quarter hour about it, ended later, joined to the one before, or left out."""
+        """The same with one of its blocks begun on a quarter hour about it, ended later, moved, joined to another, or left out."""
         blocks = _joined(schedule.intervals, deadline_s)
         blocks = [*blocks[:-1], (blocks[-1][0], deadline_s)] if blocks else []
         ways: list[list[Interval]] = []
         for i, (begin, end) in enumerate(blocks):
             quarter_s = begin - (begin + self.clock.start.timestamp()) % GRID_S
             others = [(max(0.0, quarter_s + GRID_S * each), end) for each in QUARTERS]
-            others += [(begin, end + each) for each in LONGER_S if i < len(blocks) - 1]
+            if i < len(blocks) - 1:
+                others += [(begin, end + each) for each in LONGER_S]
+                others += [(max(0.0, begin + each), end + each) for each in SHIFTS_S]
             others += [(blocks[i - 1][0], end)] if i else []
             rest = [*blocks[:i], *blocks[i + 1 :]]
             ways += [[*rest, other] for other in others if other[0] < other[1] - 60.0]

@@ -1,7 +1,5 @@
 """The single starts of a night: every one that the control allows, simulated at once."""
 
-from functools import cached_property
-
 import numpy as np
 
 from ..units import Array, Flags
@@ -18,15 +16,23 @@ class EveryStart:
         self.search, self.clock = search, search.clock
         able = [each for each in search.starts if self.clock.open_from(each) == each and each < self.clock.end_s - SHORTEST_S]
         self.begin_s = np.array(able, dtype=float)
+        self.known: dict[float, Sessions] = {}
 
-    @cached_property
-    def sessions(self) -> Sessions:
-        """Their courses, one a row."""
+    def sessions(self, deadline_s: float) -> Sessions:
+        """Their courses, one a row. Where the power tapers they end at a time at the latest: what comes after it is next to nothing for an
+        hour of overhead and heat; else those that are through before it are the same for all times.
+        """
+        end_s = deadline_s if self.search.tapers else self.clock.end_s
+        if end_s not in self.known:
+            self.known[end_s] = self._simulated(end_s)
+        return self.known[end_s]
+
+    def _simulated(self, until_s: float) -> Sessions:
         search, end_s = self.search, self.clock.end_s
-        until_s = np.array([search.until(each, end_s) for each in self.begin_s])
+        stops_s = np.array([max(each, search.until(each, until_s)) for each in self.begin_s])
         spans = self.clock.offered([(0.0, end_s)], search.rate)
         drawn = [
-            (np.clip(begin, self.begin_s, until_s), np.clip(end, self.begin_s, until_s), np.full(len(until_s), i))
+            (np.clip(begin, self.begin_s, stops_s), np.clip(end, self.begin_s, stops_s), np.full(len(stops_s), i))
             for i, ((begin, end), _) in enumerate(spans)
         ]
         at_s = AIR_S * np.arange(len(search.air_c))
@@ -35,21 +41,17 @@ class EveryStart:
             lambda _, now_s: np.asarray(np.interp(now_s, at_s, search.air_c)), COARSE_S, WAITING_S,
         )  # fmt: skip
 
-    @cached_property
-    def _reached_s(self) -> Array:
-        """When each is as good as at the target, s from the start of the night; inf for never."""
-        return self.sessions.reached_s(self.search.target_soc - REACHED_SOC)
-
-    def reaching(self, deadline_s: Array | float) -> Flags:
-        """Which of them are as good as at the target by a time (s)."""
-        return np.asarray(self._reached_s <= deadline_s)
+    def reaching(self, deadline_s: float, before_s: Array | float = np.inf) -> Flags:
+        """Which of them are as good as at the target by a time, and each before a time of its own (s)."""
+        reached = self.sessions(deadline_s).reached_s(self.search.target_soc - REACHED_SOC)
+        return np.asarray(reached <= np.minimum(deadline_s, before_s))
 
     def best_short(self, deadline_s: float) -> Schedule | None:
         """Where none reaches the target by a time: the one that comes highest, the last of those; None without any start."""
         if not len(self.begin_s):
             return None
-        columns = zip(self.sessions.at_s.T, self.sessions.soc.T, strict=True)
-        soc = np.array([np.interp(deadline_s, at_s, levels) for at_s, levels in columns])
+        done = self.sessions(deadline_s)
+        soc = np.array([np.interp(deadline_s, at_s, levels) for at_s, levels in zip(done.at_s.T, done.soc.T, strict=True)])
         last = int(np.flatnonzero(soc >= soc.max() - REACHED_SOC)[-1])
         return self.search.from_start(float(self.begin_s[last]), deadline_s)
 
@@ -63,9 +65,9 @@ class EveryStart:
         later = self.begin_s[self.begin_s >= at_s]
         return float(later[0]) if later.size else None
 
-    def air_while(self) -> Array:
+    def air_while(self, deadline_s: float) -> Array:
         """The mean air around the car while each draws, °C."""
-        ends = np.maximum(self.sessions.done_s, self.begin_s)
+        ends = np.maximum(self.sessions(deadline_s).done_s, self.begin_s)
         parts = [self.begin_s + part * (ends - self.begin_s) for part in (0.1, 0.3, 0.5, 0.7, 0.9)]
         at_s = AIR_S * np.arange(len(self.search.air_c))
         return np.asarray(np.mean([np.interp(each, at_s, self.search.air_c) for each in parts], axis=0))

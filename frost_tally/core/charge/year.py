@@ -2,7 +2,7 @@
 
 The nights hang together only through the level: what a window was too short for is missing the next evening. Everything else is arrays with
 a row for each night, or for each of its schedules. What is weighed, and how, is the night planner's (docs/decisions/0053): the two agree
-within 0.3 %.
+within 0.3 % in 19 weeks of 20.
 """
 
 from dataclasses import dataclass

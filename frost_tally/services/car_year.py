@@ -1,6 +1,6 @@
 """A car's year as the outlets bench and the comparison of tariffs ask for it: nights, days driven, temperatures."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
@@ -93,16 +93,7 @@ def car_year(
     longest = max(float(km.max()), trip.distance_km) + 1.0
     table = day_table(car, trip, round(longest, 1), habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
     around, late, out_c = _air(weather, tuple(evenings), tuple(mornings), garage or owned.place.standing, habit.parked_h)
-    use, end_c = table.ask(km, out_c)
-    pack = rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around)
-    nights = Nights(
-        plug_in_s=np.array([each.timestamp() for each in evenings]),
-        departure_s=np.array([each.timestamp() for each in mornings]),
-        use_kwh=use,
-        pack_c=pack,
-        air_c=(around + late) / 2,
-        morning_c=late,
-    )
+    nights = nights_of(car, evenings, mornings, table.ask(km, out_c), around, late)
     return CarYear(
         owned=owned,
         car=car,
@@ -113,6 +104,23 @@ def car_year(
         days_a_week=driven,
         weather_known=snapshot.world.weather is not None,
         first=first,
+    )
+
+
+def nights_of(
+    car: Car, evenings: Sequence[datetime], mornings: Sequence[datetime], days: tuple[Array, Array], around: Array, late: Array
+) -> Nights:
+    """A row of nights: plugging in and departure, what the days after take (kWh) and the pack after each (°C), and the air (°C) around the
+    parked car in the evenings and in the mornings. Each evening's pack is the one of the day before, after an hour's rest.
+    """
+    use, end_c = days
+    return Nights(
+        plug_in_s=np.array([each.timestamp() for each in evenings]),
+        departure_s=np.array([each.timestamp() for each in mornings]),
+        use_kwh=use,
+        pack_c=rested_c(car, np.concatenate([end_c[:1], end_c[:-1]]), around),
+        air_c=(around + late) / 2,
+        morning_c=late,
     )
 
 

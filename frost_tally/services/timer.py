@@ -9,11 +9,11 @@ import numpy as np
 from ..core.charge.charger import charger
 from ..core.charge.courses import Nights
 from ..core.charge.season_timer import SeasonTimer, season_timer
-from ..core.drive.usual import rested_c
 from ..core.errors import require
 from ..core.heat.around import parked_c
 from ..core.home import OfCar, OwnedCar
 from ..household.snapshot import Snapshot
+from .car_year import nights_of
 from .climate import climate_of
 from .coming import ComingNights, coming_nights, first_whole
 from .derived import LONG_S, derived_later
@@ -76,11 +76,5 @@ def _nights(snapshot: Snapshot, ahead: ComingNights) -> Nights:
     around, late = (
         np.array([parked_c(outside_c, each, *place.standing) for each in times]) for times in (ahead.plugs, ahead.leaves)
     )
-    return Nights(
-        plug_in_s=np.array([each.timestamp() for each in ahead.plugs]),
-        departure_s=np.array([each.timestamp() for each in ahead.leaves]),
-        use_kwh=ahead.use_soc * ahead.car.pack.usable_kwh,
-        pack_c=rested_c(ahead.car, np.concatenate([ahead.end_c[:1], ahead.end_c[:-1]]), around),
-        air_c=(around + late) / 2,
-        morning_c=late,
-    )
+    days = ahead.use_soc * ahead.car.pack.usable_kwh, ahead.end_c
+    return nights_of(ahead.car, ahead.plugs, ahead.leaves, days, around, late)

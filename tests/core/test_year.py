@@ -145,6 +145,16 @@ class AgainstSingleNights(unittest.TestCase):
             self.assertGreaterEqual(cost, 0.998 * years[How.LINKED, *key[1:]])  # what waits charged drains a little less
             self.assertGreaterEqual(cost, 0.998 * years[key[0], 0.0, time()])
 
+    def test_house_hours_that_no_night_or_only_some_touch_change_nothing_on_the_others(self) -> None:
+        nights, cells = year_of(-6.0, 9.0, 6), tariff("two").cells(BEGIN, END)
+        for how in How:
+            free = charger(CAR, RATE, 0.8, WarmUpChoice.CABIN, control=Control(how=how))
+            by_day = replace(free, held=HeldHours(time(12), time(13)))
+            np.testing.assert_allclose(plan_year(by_day, nights, cells).cost, plan_year(free, nights, cells).cost)
+            early = replace(free, held=HeldHours(time(16), time(18, 45)))
+            late = replace(nights, plug_in_s=nights.plug_in_s + np.array([0.0, 3600, 0, 3600, 0, 3600]))
+            self.assertTrue((plan_year(early, late, cells).short_soc == 0.0).all())
+
     @uncounted()
     def test_weeks_cost_what_the_night_planner_says(self) -> None:
         """Forty weeks of the same nights, within 0.3 %, one in twenty within 1 % (to a full pack 3 %): what is left at departure counted or not:

@@ -2,8 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import UTC, datetime
-from functools import cached_property
+from typing import TypeVar
 
 import numpy as np
 
@@ -12,18 +11,23 @@ from ..units import S_PER_H, Array, Flags, Ints
 from .blocks import REAL_S, among, in_order, neighbours, with_block
 from .charger import Charger
 from .courses import Courses, Nights, courses
+from .house_hours import HouseHours
 from .night import EQUAL_SHARE
 from .night_cells import NightCells, night_cells
-from .plan import MARGIN_MIN, NEVER_HELD
+from .plan import MARGIN_MIN
 from .prices import CELL_S, PriceCells
-from .schedules import GRID_S, MOST_TAILS, REACHED_SOC, full_soc
+from .schedules import GRID_S, MOST_TAILS, REACHED_SOC, full_soc, tapers
 from .session import TAPER_FROM_SOC, fill_up
 from .sessions import Drawn
 
-MILD_C, FILLS, CLOSE_H, MOVES, NEAREST = 20.0, 7, 0.005, 4, 4
+MILD_C, MOVES, NEAREST = 20.0, 4, 4
+FILLS, CLOSE_H = 7, 0.005
+"""Hours by price are filled anew until they are as many as the session draws to 18 s: most nights take two rounds."""
 EVERY_OTHER = 12
 """Hours by price are weighed too: where nothing tapers and the house leaves all hours, a start on every third hour hardly ever wins."""
-SAME_S, FIVE_MIN_S = 1e-3, 300.0
+FIVE_MIN_S = 300.0
+
+Values = TypeVar("Values", Array, Ints)
 
 
 class ManyNights:
@@ -33,10 +37,9 @@ class ManyNights:
 
     def __init__(self, hung: Charger, nights: Nights, prices: PriceCells, unequal: Flags) -> None:
         self.hung, self.nights, self.prices, self.stay_s, self.unequal = hung, nights, prices, nights.stay_s, unequal
-        here = hung.rate.held_to(hung.held.amps)
-        self.rates = [hung.rate, *([here] if here is not None and here is not hung.rate else [])]
         self.capacity, self.limit, self.once = hung.car.pack.usable_kwh, hung.limit_soc, hung.control.kind.one_start
-        self.late, self.tapers = hung.choice is WarmUpChoice.LATE, hung.limit_soc > TAPER_FROM_SOC + REACHED_SOC
+        self.house = HouseHours(hung.rate, hung.held, nights, prices.zone, self.once)
+        self.late, self.tapers = hung.choice is WarmUpChoice.LATE, tapers(hung.limit_soc)
         self.full_soc, self.step_s = full_soc(hung.limit_soc, self.once), 60.0 * hung.control.kind.step_min(hung.control)
         self.margin_s = 0.0 if self.late else 60.0 * MARGIN_MIN
 
@@ -48,7 +51,7 @@ class ManyNights:
     def cells(self, rows: Ints | slice, end_s: Array) -> NightCells:
         """The quarter hours of some nights, each until its end."""
         begin_s = self.nights.plug_in_s[rows]
-        closed = [(begin[rows], end[rows]) for begin, end in self._held] if len(self.rates) == 1 else []
+        closed = [(begin[rows], end[rows]) for begin, end in self.house.closed]
         return night_cells(begin_s, begin_s + end_s, self.prices, *self.hung.of_day(), closed)
 
     def chosen(self, rows: Ints, price: Array, soc: Array) -> Courses:
@@ -149,7 +152,7 @@ class ManyNights:
 
     def _in_blocks(self, night: Ints, soc: Array, begin: Array, end: Array) -> Courses:
         """Blocks of some nights."""
-        return self.courses(night, soc, [span for each in in_order(begin, end) for span in self.drawn(night, *each)])
+        return self.courses(night, soc, [span for each in in_order(begin, end) for span in self.house.drawn(night, *each)])
 
     def _filled(
         self, rows: Ints, soc: Array, end_s: Array, window: NightCells, order: Ints, hours: Array, late: Flags
@@ -208,7 +211,7 @@ class ManyNights:
             return []
         begin_s, able = self._quarter_hours(rows)
         if not self.once:
-            able &= np.arange(able.shape[1]) % (1 if self.tapers or self._held else EVERY_OTHER) == 0
+            able &= np.arange(able.shape[1]) % (1 if self.tapers or self.house.spans else EVERY_OTHER) == 0
         best, net = self._best_start(rows, price, soc, end_s, begin_s, able)
         if self.step_s % CELL_S == 0 or self.hung.control.only:
             return [best]
@@ -236,18 +239,13 @@ class ManyNights:
         self, rows: Ints, price: Array, soc: Array, end_s: Array, begin_s: Array, able: Flags
     ) -> tuple[Courses, Array]:
         """Of some starts of each night the best, and what each comes to (inf: not able)."""
-        able = able & (begin_s < end_s[rows, None] - 60.0) & self.open_at(rows, begin_s)
+        able = able & (begin_s < end_s[rows, None] - 60.0) & self.house.open_at(rows, begin_s)
         row, place = np.nonzero(able)
         night, start_s = rows[row], begin_s[row, place]
-        drawn = self.drawn(night, start_s, self.until(night, start_s, end_s[night]))
+        drawn = self.house.drawn(night, start_s, self.house.until(night, start_s, end_s[night]))
         done = self.courses(night, soc[night], drawn)
-        net = np.full(begin_s.shape, np.inf)
-        net[row, place] = self._net(done, night, price, end_s)
-        number = np.zeros(begin_s.shape, dtype=np.int64)
-        number[row, place] = np.arange(len(row))
-        cost = np.zeros(begin_s.shape)
-        cost[row, place] = done.bill
-        best = self._latest(net.T, cost.T, begin_s.T)
+        net, cost = _table(able, self._net(done, night, price, end_s), np.inf), _table(able, done.bill, 0.0)
+        best, number = self._latest(net.T, cost.T, begin_s.T), _table(able, np.arange(len(row)), 0)
         chosen = done.at(number[np.arange(len(rows)), best]) if len(row) else self.courses(rows, soc[rows], [])
         chosen.reached_s[~np.isfinite(net.min(axis=1))] = np.inf
         return chosen, net
@@ -258,63 +256,28 @@ class ManyNights:
         if self.step_s % CELL_S and not self.hung.control.only:
             begin_s = self._on_steps(rows, np.arange(0.0, begin_s.max(initial=0.0), self.step_s)[None])
             able = begin_s < self.stay_s[rows, None]
-        able &= self.open_at(rows, begin_s) & (begin_s < end_s[rows, None] - 60.0)
+        able &= self.house.open_at(rows, begin_s) & (begin_s < end_s[rows, None] - 60.0)
         none = ~able.any(axis=1) & np.full(len(able), self.once)
         able[~able.any(axis=1), 0] = True
         row, place = np.nonzero(able)
         night, start_s = rows[row], begin_s[row, place]
-        until_s = np.where(none[row], start_s, self.until(night, start_s, end_s[night]))
-        done = self.courses(night, soc[night], self.drawn(night, start_s, until_s))
-        highest = np.full(begin_s.shape, -1.0)
-        highest[row, place] = done.highest_soc
-        number = np.zeros(begin_s.shape, dtype=np.int64)
-        number[row, place] = np.arange(len(row))
+        until_s = np.where(none[row], start_s, self.house.until(night, start_s, end_s[night]))
+        done = self.courses(night, soc[night], self.house.drawn(night, start_s, until_s))
+        highest, number = _table(able, done.highest_soc, -1.0), _table(able, np.arange(len(row)), 0)
         most = highest.max(axis=1)
         last = begin_s.shape[1] - 1 - np.argmax((highest >= most[:, None] - REACHED_SOC)[:, ::-1], axis=1)
         return done.at(number[np.arange(len(rows)), last])
 
-    @cached_property
-    def _held(self) -> list[tuple[Array, Array]]:
-        """The spans of each night in which the house leaves less: first, second, …; from and until, inf for none."""
-        hung, utc = self.hung, UTC
-        if hung.held == NEVER_HELD or hung.rate.held_to(hung.held.amps) is hung.rate:
-            return []
-        spans = [
-            hung.held.spans(datetime.fromtimestamp(float(begin), utc), float(stay), self.prices.zone)
-            for begin, stay in zip(self.nights.plug_in_s, self.stay_s, strict=True)
-        ]
-        most = max(map(len, spans), default=0)
-        table = np.full((len(spans), most, 2), np.inf)
-        for night, each in enumerate(spans):
-            table[night, : len(each)] = each
-        return [(table[:, i, 0], table[:, i, 1]) for i in range(most)]
-
-    def open_at(self, night: Ints, at_s: Array) -> Flags:
-        """Whether anything may be drawn at times of some nights: shape (nights, times)."""
-        closed = np.zeros(at_s.shape, dtype=bool)
-        for begin, end in self._held if len(self.rates) == 1 else []:
-            closed |= (begin[night, None] <= at_s + SAME_S) & (at_s + SAME_S < end[night, None])
-        return np.asarray(~closed)
-
-    def until(self, night: Ints, begin_s: Array, end_s: Array) -> Array:
-        """How long one start of each of some nights may draw: a control that has only the one is through where the house closes."""
-        if not self.once or len(self.rates) > 1:
-            return end_s
-        closes = [np.where(begin[night] > begin_s, begin[night], np.inf) for begin, _ in self._held]
-        return np.asarray(np.minimum.reduce([end_s, *closes]))
-
-    def drawn(self, night: Ints, begin_s: Array, until_s: Array) -> list[Drawn]:
-        """One start of each of some nights as spans: cut where the house leaves less, without those in which it leaves nothing."""
-        cuts = [begin_s]
-        kinds = []
-        for begin, end in self._held:
-            cuts += [np.clip(begin[night], begin_s, until_s), np.clip(end[night], begin_s, until_s)]
-            kinds += [0, 1 if len(self.rates) > 1 else -1]
-        cuts.append(until_s)
-        kinds.append(0)
-        return [(a, b, np.where(b > a, kind, -1)) for a, b, kind in zip(cuts, cuts[1:], kinds, strict=False)]
-
     def courses(self, night: Ints, soc: Array, drawn: Sequence[Drawn]) -> Courses:
         """What becomes of schedules of some nights (their numbers) from some levels."""
         hung, goal = self.hung, self.limit - REACHED_SOC
-        return courses(hung.car, self.rates, self.full_soc, goal, hung.pack_price, self.nights, self.prices, night, soc, drawn)
+        return courses(
+            hung.car, self.house.rates, self.full_soc, goal, hung.pack_price, self.nights, self.prices, night, soc, drawn
+        )
+
+
+def _table(able: Flags, values: Values, otherwise: float) -> Values:
+    """Values of what is able, row by row, in a table of all; the others get another value."""
+    found = np.full(able.shape, otherwise, dtype=values.dtype)
+    found[able] = values
+    return found

@@ -25,33 +25,21 @@ MILD_K = 20.0
 QUARTERS, LONGER_S, SHIFTS_S = (-8, -4, -2, -1, 0, 1, 2), (1800.0, 3600.0), (-7200.0, -3600.0, 3600.0, 7200.0)
 """How a block of a schedule is moved: begun on quarter hours about the one in which it begins, ended later (s), all of it elsewhere (s)."""
 MOST_TAILS = 3
+"""So many of the promised ones are simulated: what they promise leaves out cold and warm-up."""
 ALL_BUT = 0.95
+"""Of what counts as reached this much is left out of a full pack, so that rounding does not make it a miss."""
 
 
-@lru_cache(maxsize=8)
-def schedules(
-    clock: NightClock,
-    car: Car,
-    rate: ChargeRate,
-    soc: float,
-    target_soc: float,
-    pack_c: float,
-    air_c: tuple[float, ...],
-    starts: tuple[float, ...],
-    one_start: bool,
-) -> "ScheduleSearch":
-    """The schedules of a night, remembered with what was simulated of them; `air_c` is °C around the car every five minutes.
-
-    `starts` are the single starts that the control can make (s from the start); with `one_start` it cannot do without.
-    """
-    return ScheduleSearch(clock, car, rate, soc, target_soc, pack_c, air_c, starts, one_start)
+def tapers(target_soc: float) -> bool:
+    """Whether the power falls before a target (0 to 1) is reached."""
+    return target_soc > TAPER_FROM_SOC + REACHED_SOC
 
 
 def full_soc(target_soc: float, one_start: bool) -> float:
     """The level at which drawing ends for a target (0 to 1): the very last of a full pack takes minutes of next to nothing, and who can
     stop at any time stops before them.
     """
-    return target_soc - (0.0 if one_start or target_soc <= TAPER_FROM_SOC + REACHED_SOC else ALL_BUT * REACHED_SOC)
+    return target_soc - (ALL_BUT * REACHED_SOC if tapers(target_soc) and not one_start else 0.0)
 
 
 def _joined(intervals: Sequence[Interval], deadline_s: float) -> list[Interval]:
@@ -78,7 +66,11 @@ class _Slot(NamedTuple):
 
 
 class ScheduleSearch:
-    """All that is asked of one car on one outlet on one night; each schedule is simulated once."""
+    """All that is asked of one car on one outlet on one night; each schedule is simulated once.
+
+    `air_c` is °C around the car every five minutes; `starts` are the single starts that the control can make (s from the beginning): with
+    `one_start` it cannot do without.
+    """
 
     def __init__(
         self,
@@ -111,7 +103,7 @@ class ScheduleSearch:
     @property
     def tapers(self) -> bool:
         """Whether the power falls before the target is reached."""
-        return self.target_soc > TAPER_FROM_SOC + REACHED_SOC
+        return tapers(self.target_soc)
 
     def simulated(self, intervals: Sequence[Interval], step_s: float = COARSE_S) -> Schedule:
         """A schedule of drawing in some intervals, simulated to departure; in longer steps than it is told in, for many are tried."""
@@ -270,6 +262,10 @@ class ScheduleSearch:
                 dear = 1.0 if rate is full else rate.wall_kw / full.wall_kw / strong
                 slots.append(_Slot(a, b, price * dear, (b - a) / S_PER_H * strong, strong))
         return slots
+
+
+schedules = lru_cache(maxsize=8)(ScheduleSearch)
+"""The schedules of a night, remembered with what was simulated of them."""
 
 
 def _intervals(slots: Sequence[_Slot], hours: Sequence[float], tie_break: str) -> list[Interval]:

@@ -47,18 +47,20 @@ def season_timer(hung: Charger, nights: Nights, prices: PriceCells) -> SeasonTim
     timer = replace(hung, control=replace(hung.control, how=How.TIMER))
     nightly = plan_year(timer, nights, prices)
     promised, lacking_h = _promised(timer, nights, prices, nightly)
-    lived = [
-        (each, plan_year(replace(timer, control=set_to(timer.control, _clock(each))), nights, prices))
-        for each in _best(promised, lacking_h)
-    ]
-    counted = [(_short(plan, timer), float((plan.cost + plan.wear).sum()), -int(each)) for each, plan in lived]
-    best = min(range(len(lived)), key=lambda i: counted[i])
+    allowed, lived = np.flatnonzero(timer.control.of_day()).tolist(), dict[int, YearPlan]()
+    tried = _promising(promised, lacking_h)
+    while tried:  # first those that promise the least, then what lies beside the best of them
+        for each in tried:
+            lived[each] = plan_year(replace(timer, control=set_to(timer.control, _clock(each))), nights, prices)
+        best = min(lived, key=lambda each: (_short(lived[each]), float((lived[each].cost + lived[each].wear).sum()), -each))
+        place = allowed.index(best)
+        tried = [each for each in allowed[max(0, place - 1) : place + 2] if each not in lived]
     return SeasonTimer(
-        start=_clock(int(lived[best][0])),
-        once=lived[best][1],
+        start=_clock(best),
+        once=lived[best],
         nightly=nightly,
-        once_short=counted[best][0],
-        nightly_short=_short(nightly, timer),
+        once_short=_short(lived[best]),
+        nightly_short=_short(nightly),
         promised=np.where(lacking_h <= 0.0, promised, np.inf),
     )
 
@@ -72,12 +74,12 @@ def _clock(five_minutes: int) -> time:
     return time(five_minutes // 12, 5 * (five_minutes % 12))
 
 
-def _short(plan: YearPlan, hung: Charger) -> int:
+def _short(plan: YearPlan) -> int:
     """On how many nights the limit is not reached."""
     return int(np.count_nonzero(plan.short_soc > UNDER_LIMIT))
 
 
-def _best(promised: Array, lacking_h: Array) -> list[int]:
+def _promising(promised: Array, lacking_h: Array) -> list[int]:
     """Five minutes of the day that promise the least: those that lack the least, of those the cheapest; of many that cost about the same
     some from the first to the last, for wear and cold tell them apart.
     """
@@ -99,9 +101,9 @@ def _promised(hung: Charger, nights: Nights, prices: PriceCells, nightly: YearPl
     edge_s = CELL_S * np.arange(cells.room_h.shape[1]) - S_PER_H * cells.begin_h[:, None]
     for each in np.flatnonzero(hung.control.of_day()):
         begin_s = edge_s + FIVE_MIN_S * (each % 3)
-        here = (cells.local == each // 3) & (begin_s >= 0) & (begin_s < end_s[:, None]) & many.open_at(every, begin_s)
+        here = (cells.local == each // 3) & (begin_s >= 0) & (begin_s < end_s[:, None]) & many.house.open_at(every, begin_s)
         begin = np.where(here.any(axis=1), begin_s[every, here.argmax(axis=1)], end_s)
-        until = np.minimum(begin + S_PER_H * hours, many.until(every, begin, end_s))
+        until = np.minimum(begin + S_PER_H * hours, many.house.until(every, begin, end_s))
         from_s = nights.plug_in_s
         money[each] = float((prices.paid(from_s + until) - prices.paid(from_s + begin)).sum()) * hung.rate.wall_kw
         lacking[each] = float((hours - (until - begin) / S_PER_H).sum())

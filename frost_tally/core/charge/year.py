@@ -21,10 +21,12 @@ from .courses import Nights as Nights
 from .many_nights import ManyNights
 from .night_cells import NightCells
 from .prices import CELL_S, PriceCells
-from .schedules import REACHED_SOC
-from .session import TAPER_FROM_SOC
+from .schedules import tapers
 
-ROUNDS, HANDS, NEAR_FROST_K, WEAK, SAME_LEVEL = 3, 12, 1.0, 1.5, 0.0005
+ROUNDS, HANDS = 3, 12
+"""How often waiting, and levels that are handed on, are worked out anew at most; a row of nights settles after two or three."""
+NEAR_FROST_K, WEAK, SAME_LEVEL = 1.0, 1.5, 0.0005
+"""Nights so near frost are simulated; outlets that bring less than so many packs a night may fall short; levels so near are the same."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -78,10 +80,10 @@ class _Year:
         self.hung, self.nights, self.stay_s, self.capacity = hung, nights, nights.stay_s, hung.car.pack.usable_kwh
         self.idle_c = relax(nights.pack_c, nights.air_c, 0.0, PARKED_W_PER_K, hung.car.pack.capacity_j_per_k, self.stay_s)
         frost = np.minimum(nights.pack_c, self.idle_c) < CHARGE_FROM_C[hung.car.pack.chemistry] + NEAR_FROST_K
-        late, tapers = hung.choice is WarmUpChoice.LATE, hung.limit_soc > TAPER_FROM_SOC + REACHED_SOC
+        late, full = hung.choice is WarmUpChoice.LATE, tapers(hung.limit_soc)
         # Late charging goes by price alone; where nothing else tells hours apart a night costs what its hours by price say, but for the
         # warmth that a warm-up of the pack finds.
-        unequal = ((frost | (hung.pack_price > 0)) & (not late)) | hung.control.kind.one_start | tapers
+        unequal = ((frost | (hung.pack_price > 0)) & (not late)) | hung.control.kind.one_start | full
         self.simulated = unequal | frost | (hung.choice is WarmUpChoice.CABIN_AND_PACK)
         self.many = ManyNights(hung, nights, prices, unequal)
 
@@ -163,7 +165,7 @@ class _Year:
         rows = np.flatnonzero(self.simulated & (most < WEAK * self.capacity))
         if rows.size:
             begin_s = np.maximum(0.0, CELL_S * first[rows] - S_PER_H * window.begin_h[rows])
-            drawn = self.many.drawn(rows, begin_s, self.many.until(rows, begin_s, end_s[rows]))
+            drawn = self.many.house.drawn(rows, begin_s, self.many.house.until(rows, begin_s, end_s[rows]))
             done = self.many.courses(rows, np.zeros(len(rows)), drawn)
             most[rows] = np.where(np.isfinite(done.reached_s), np.inf, done.highest_soc * self.capacity)
         return np.asarray(most)

@@ -95,16 +95,17 @@ def _because(room: WarmUpRoom, units: Units) -> list[str]:
 
 
 def _from_the_pack(room: WarmUpRoom, units: Units) -> list[str]:
-    """Why a warm pack pays later, or never, on a weak outlet, and no sooner in hard frost."""
+    """Why a warm pack pays later, or never, on a weak outlet (common practice, and `tests/reference/test_warm_up.py`: never from a shorter
+    distance), and why hard frost does not always bring that distance nearer.
+    """
     warm = room.advice.option(WarmUpChoice.CABIN_AND_PACK).plan.warm
     taken = warm.pack_kwh / max(warm.pack_kwh + warm.wall_kwh, 1e-9)
     if not room.inputs.plugged or warm.pack_lead_s <= 0 or taken < MOSTLY:
         return []
-    kwh = units.text(warm.pack_kwh, "energy")
-    never = "no distance" if room.advice.pack_from_km is None else "only a long way"
+    later = "no distance gives it back" if room.advice.pack_from_km is None else "it pays later than on a stronger outlet"
     return [
-        f"On this outlet {percent(taken)} of that heat, {kwh}, come out of the pack itself, and more the colder it is: so {never} gives it "
-        "back, and frost does not shorten that distance as it does on a stronger outlet."
+        f"On this outlet {percent(taken)} of that energy, {units.text(warm.pack_kwh, 'energy')}, come out of the pack itself, more the "
+        f"colder it is: {later}, and hard frost can put it off further instead of bringing it nearer."
     ]
 
 

@@ -91,10 +91,10 @@ def _because(room: WarmUpRoom, units: Units) -> list[str]:
     if advice.pack_from_km is not None:
         way = "a warm pack pays from" if room.inputs.km < advice.pack_from_km else "a warm pack pays, as it does from"
         said.append(f"At this temperature {way} {units.text(advice.pack_from_km, 'distance')} one way on.")
-    return [*said, *_from_the_pack(room, units)]
+    return said
 
 
-def _from_the_pack(room: WarmUpRoom, units: Units) -> list[str]:
+def _from_the_pack(room: WarmUpRoom) -> list[str]:
     """Why a warm pack pays later, or never, on a weak outlet (common practice, and `tests/reference/test_warm_up.py`: never from a shorter
     distance), and why hard frost does not always bring that distance nearer.
     """
@@ -104,8 +104,8 @@ def _from_the_pack(room: WarmUpRoom, units: Units) -> list[str]:
         return []
     later = "no distance gives it back" if room.advice.pack_from_km is None else "it pays later than on a stronger outlet"
     return [
-        f"On this outlet {percent(taken)} of that energy, {units.text(warm.pack_kwh, 'energy')}, come out of the pack itself, more the "
-        f"colder it is: {later}, and hard frost can put it off further instead of bringing it nearer."
+        f"On this outlet {percent(taken)} of what warms cabin and pack come out of the pack itself, more the colder it is: {later}, and "
+        "hard frost can put it off further instead of bringing it nearer."
     ]
 
 
@@ -172,6 +172,7 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
         notes.append(UNKNOWN)
     elif pack.preheats is Preheats.NO or pack.heater_kw <= 0:
         notes.append("This car does not warm its pack before departure: warming the cabin does not warm the pack.")
+    notes += _from_the_pack(room)
     if room.outing.trips > 2 and best.choice is WarmUpChoice.CABIN_AND_PACK:
         notes.append(
             "Once, before the first trip: a pack loses half its warmth in about eight hours, so the later trips find it warm."

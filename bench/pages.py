@@ -26,15 +26,15 @@ AIMS = {"/day": 70.0, "/warm-up": 60.0}
 AIM = 50.0
 PAGES = (
     "/tonight",
-    "/tonight/week",
-    "/tonight/rota",
+    "/week",
+    "/week",
     "/tonight/timer?now=1",
     "/day/long?way=1",
     "/day/long/side?now=1",
     "/day/long/weekly?now=1",
     "/day",
     "/warm-up",
-    "/warm-up/departures",
+    "/week",
     "/day/tyres",
     "/battery",
     "/battery/guide",

@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from typing import Any, Protocol, runtime_checkable
 
 from .core.charge.prices import Series
+from .core.coming.weather import Weather as Weather
 
 
 class Clock(Protocol):
@@ -22,19 +23,6 @@ class StandingClock(Clock, Protocol):
 
     def set(self, moment: datetime) -> None:
         """Set it to a moment (aware)."""
-
-
-class Weather(Protocol):
-    """Outside temperature and wind at a time; weathers of the same numbers are equal, so that what was read can be remembered."""
-
-    def __hash__(self) -> int:
-        """By its numbers."""
-
-    def temperature_c(self, moment: datetime) -> float:
-        """Air temperature, °C."""
-
-    def wind_mps(self, moment: datetime) -> float:
-        """Wind speed, m/s."""
 
 
 class PriceFeed(Protocol):

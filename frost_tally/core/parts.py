@@ -5,7 +5,7 @@ from datetime import date, time
 from functools import cached_property
 from zoneinfo import ZoneInfo
 
-from .advice.limit import Charges
+from .advice.limit import Charges, Plugs
 from .charge.control import Control
 from .charge.night_clock import HeldHours
 from .charge.stop_table import Post
@@ -116,6 +116,7 @@ class Habit:
     cabin_c: float
     days_a_week: float
     charges: Charges
+    plugs: Plugs
     tie_break: str
     control: Control
 

@@ -9,8 +9,9 @@ from sqlalchemy import Engine
 from ..core.car import Factors
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.replay import Days, replayed
+from ..core.drive.tyre_log import TyreReading
 from ..core.home import OwnedCar
-from ..household.facts import TYRE, TyreReading, note_level, note_tyres
+from ..household.facts import TYRE, note_level, note_tyres
 from ..household.models import BatteryRow, DriveRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PlanRow, PresentRow, ReadingRow
 from ..household.prices import put_prices
 from ..household.reader import read_home

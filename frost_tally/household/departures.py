@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
-from ..core.heat.schedule import ListedDeparture
+from ..core.heat.schedule import ADVISED, BY_HABIT, ListedDeparture
 from .models import DayRow, DepartureRow, LeavingRow
 from .parts import car_row
 from .reader import as_value
@@ -80,6 +80,12 @@ def change_departure(session: Session, number: int, **columns: object) -> None:
     row = session.get_one(DepartureRow, number)
     for name, value in columns.items():
         setattr(row, name, value)
+
+
+def warm_by_habit(session: Session, car_id: int) -> None:
+    """Let all of a car's departures that took what is advised be warmed up as usual."""
+    for row in _mine(session, car_id):
+        row.warm_up = BY_HABIT if row.warm_up == ADVISED else row.warm_up
 
 
 def write_day(session: Session, car_id: int, name: str, values: Mapping[str, object]) -> int:

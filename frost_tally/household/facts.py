@@ -10,20 +10,12 @@ from sqlalchemy.orm import Session
 
 from ..core.advice.limit import CHARGED_FULL
 from ..core.battery.cold import Chemistry
-from ..core.drive.tyre_log import Reading
+from ..core.drive.tyre_log import Reading, TyreReading
 from ..core.home import OwnedCar
 from .models import ChargeRow, DriveRow, ReadingRow
 
 LEVEL, TYRE = "level", "tyre"
 UNKNOWN_SOC = 0.5
-
-
-@dataclass(frozen=True)
-class TyreReading:
-    """A cold reading of the softest wheel: gauge pressure (kPa) and the temperature it was read at (°C)."""
-
-    kpa: float
-    read_c: float
 
 
 def _level_now() -> Select[datetime, float]:

@@ -1,6 +1,7 @@
 """The parts of a home written: each takes plain values by column, and says no when a part is not there."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
@@ -112,10 +113,10 @@ def write_held_hours(session: Session, car_id: int, **columns: object) -> None:
         set_values(outlet, columns)
 
 
-def write_outside(session: Session, **columns: float) -> None:
-    """Keep outside temperatures as they were typed (`out_now_c`, `out_low_c`, °C)."""
+def write_outside(session: Session, at: datetime, out_now_c: float, out_low_c: float) -> None:
+    """Keep outside temperatures as they were typed at a time: of then, and the low of the morning after it, °C."""
     row = session.get(PresentRow, 1) or PresentRow(id=1)
-    set_values(row, columns)
+    row.typed_at, row.out_now_c, row.out_low_c = at, out_now_c, out_low_c
     session.add(row)
 
 
@@ -204,9 +205,14 @@ def _first(session: Session, car_id: int | None) -> CarRow:
 
 
 def write_place_and_day(
-    session: Session, car_id: int | None, place: Mapping[str, Any], habit: Mapping[str, Any], outside: Mapping[str, float]
+    session: Session,
+    car_id: int | None,
+    place: Mapping[str, Any],
+    habit: Mapping[str, Any],
+    now: datetime,
+    outside: Mapping[str, float],
 ) -> int:
-    """Set up where a car stands and its usual day; setting up is complete then. Returns the car's number."""
+    """Set up where a car stands, its usual day, and what it is outside now; setting up is complete then. Returns the car's number."""
     row = _first(session, car_id)
     outlet, places = row.habit.outlet, in_order(session, PlaceRow)
     own = (outlet.place if outlet is not None else None) or (places[0] if places else PlaceRow())
@@ -215,7 +221,7 @@ def write_place_and_day(
     for each in in_order(session, OutletRow):
         each.place = each.place or own
     set_values(row.habit, habit)
-    write_outside(session, **outside)
+    write_outside(session, now, **outside)
     household_row(session).complete = True
     return row.id
 

@@ -1,17 +1,16 @@
 """Plans that were kept, what was driven on them, and what was seen when the cable went in."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from dataclasses import fields
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import bindparam, exists, select
 from sqlalchemy.orm import Session, selectinload
 
-from ..core.charge.saved_plan import DrivenPlan, SavedBlock, SavedPlan, soc_ahead
-from ..core.charge.start_check import StartCheck, read
+from ..core.charge.saved_plan import DrivenPlan, SavedBlock, SavedPlan
+from ..core.charge.start_check import NotedStart, read
 from ..core.errors import Refusal
-from .facts import level_known
 from .models import BlockRow, DriveRow, PlanRow, StartCheckRow
 from .reader import as_value
 
@@ -43,14 +42,6 @@ def coming_plan(session: Session, car_id: int, now: datetime) -> SavedPlan | Non
     return None if row is None else _saved(row, row.blocks)
 
 
-@dataclass(frozen=True)
-class NotedStart:
-    """What was seen when the cable went in, and when."""
-
-    at: datetime
-    check: StartCheck
-
-
 _STARTED = (
     select(StartCheckRow)
     .where(StartCheckRow.car_id == bindparam("car_id"), StartCheckRow.at.between(bindparam("since"), bindparam("now")))
@@ -77,9 +68,31 @@ def unsaid_plan(session: Session, car_id: int, now: datetime) -> SavedPlan | Non
     return None if driven else plan
 
 
-def level_ahead(session: Session, car_id: int, now: datetime) -> tuple[datetime, float] | None:
-    """When the level of the coming night was known last, and which (0 to 1)."""
-    return soc_ahead(level_known(session, car_id), unsaid_plan(session, car_id, now))
+_SINCE = (
+    _KEPT.where(PlanRow.departure > bindparam("since"), PlanRow.kept_at <= bindparam("now"))
+    .options(selectinload(PlanRow.blocks))
+    .limit(16)
+)
+
+
+def plans_since(session: Session, car_id: int, since: datetime, now: datetime) -> tuple[SavedPlan, ...]:
+    """The kept plans of a car whose departure lies after a time, the earliest first."""
+    rows = session.scalars(_SINCE, {"car_id": car_id, "since": since, "now": now}).all()
+    return tuple(_saved(row, row.blocks) for row in reversed(rows))
+
+
+_MISSED = (
+    select(PlanRow.soc_start, PlanRow.soc_departure, DriveRow.soc_start.label("left_with"))
+    .join(DriveRow, DriveRow.plan_id == PlanRow.id)
+    .where(PlanRow.car_id == bindparam("car_id"), PlanRow.withdrawn.is_(False))
+    .order_by(PlanRow.departure.desc())
+    .limit(60)
+)
+
+
+def nights_kept(session: Session, car_id: int) -> list[tuple[float, float, float]]:
+    """The latest kept plans that were driven: the level that each began with, the one planned, and the one that the car left with."""
+    return [(float(a), float(b), float(c)) for a, b, c in session.execute(_MISSED, {"car_id": car_id})]
 
 
 _ERRORS = (

@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.advice.limit import Charges
+from ..core.advice.limit import Charges, Plugs
 from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Factors, preset
 from ..core.charge.control import Control, How
 from ..core.charge.night_clock import HeldHours
@@ -143,9 +143,9 @@ def habit_of(row: HabitRow) -> Habit:
     """How a car is used."""
     control = Control(how=How(row.control), step_min=row.timer_step, awake_from=row.awake_from, awake_until=row.awake_until)
     warm_up, charges = WarmUpChoice(row.warm_up), Charges(row.charges)
-    names = {each.name for each in fields(Habit)} - {"control", "warm_up", "charges", "tie_break"}
+    names = {each.name for each in fields(Habit)} - {"control", "warm_up", "charges", "plugs", "tie_break"}
     plain: dict[str, Any] = {name: getattr(row, name) for name in names}
-    return Habit(**plain, warm_up=warm_up, charges=charges, tie_break=row.school, control=control)
+    return Habit(**plain, warm_up=warm_up, charges=charges, plugs=Plugs(row.plugs), tie_break=row.school, control=control)
 
 
 def outlet_of(row: OutletRow) -> Outlet:

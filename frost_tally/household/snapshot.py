@@ -8,6 +8,7 @@ from functools import cached_property
 
 from sqlalchemy.orm import Session
 
+from ..core.coming.weather import TypedNight
 from ..core.home import Home
 from ..world import World
 from .state import Stamp
@@ -20,7 +21,7 @@ LogTables = Session
 class Snapshot:
     """The home, the log (its tables, for the readers of this package), the world outside, and a moment (None: the present).
 
-    `typed_c` are the outside temperatures that somebody typed: now, and the low of the morning (°C). `counters` tell how often each table
+    `typed` are the outside temperatures that somebody typed, and when (None: nobody). `counters` tell how often each table
     was written by then; None inside a decision, whose writes may still be taken back.
     """
 
@@ -28,7 +29,7 @@ class Snapshot:
     log: LogTables
     world: World
     moment: datetime | None
-    typed_c: tuple[float, float]
+    typed: TypedNight | None
     revision: Stamp
     counters: Mapping[str, int] | None
     reading: Callable[[datetime], AbstractContextManager["Snapshot"]]

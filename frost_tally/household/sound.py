@@ -13,7 +13,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from sqlalchemy import Column, create_engine, select
 from sqlalchemy.orm import Session
 
-from ..core.advice.limit import Charges
+from ..core.advice.limit import Charges, Plugs
 from ..core.battery.cold import Chemistry
 from ..core.car import PRESETS, SPANS, Preheats
 from ..core.charge.control import How
@@ -55,8 +55,8 @@ CODES: Mapping[str, tuple[object, ...]] = {
     "person.weight_unit": ("kg", "lb"), "person.hours": ("24", "12"), "person.week_start": ("mon", "sun"),
     "person.decimal_mark": (".", ","), "outlet.code": tuple(Code), "outlet.phases": (1, 3), "car.ac_phases": (1, 3),
     "car.preset": tuple(PRESETS), "car.chemistry": tuple(Chemistry), "car.preheats": tuple(Preheats), "habit.warm_up": WARM_UPS,
-    "habit.control": tuple(How), "habit.charges": tuple(Charges), "habit.school": ("late", "early", "cool"),
-    "small_battery.tops_up": KNOWN_OR_NOT, "small_battery.boot": KNOWN_OR_NOT, "departure.warm_up": ("advised", *WARM_UPS),
+    "habit.control": tuple(How), "habit.charges": tuple(Charges), "habit.plugs": tuple(Plugs), "habit.school": ("late", "early", "cool"),
+    "small_battery.tops_up": KNOWN_OR_NOT, "small_battery.boot": KNOWN_OR_NOT, "departure.warm_up": ("advised", "habit", *WARM_UPS),
     "plan_block.kind": ("charge", "warm_up"), "leaving.outcome": ("left", "missed"),
     "reading.kind": tuple(dict.fromkeys(each.fixed["kind"] for each in STORED.values() if each.row.__tablename__ == "reading")),
     "guide.kind": ("drive_down", "charge_up", "car_test", "calibrate"),

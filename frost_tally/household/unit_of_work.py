@@ -6,14 +6,15 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 
-from sqlalchemy import Engine, insert, text, update
+from sqlalchemy import Engine, column, insert, text, update
 from sqlalchemy.orm import Session
 
+from ..core.coming.weather import TypedNight
 from ..core.errors import Refusal
 from ..core.home import Home
 from ..world import World
 from . import everything
-from .models import HouseholdRow, StateRow, UndoRow
+from .models import HouseholdRow, Moment, StateRow, UndoRow
 from .reader import READS as HOME_READS
 from .reader import read_home
 from .snapshot import Snapshot
@@ -23,12 +24,12 @@ from .undo import Decision, take_back
 
 _STATE = text(
     """
-    SELECT state.store, state.revision, present.out_now_c, present.out_low_c, written.name, written.times
+    SELECT state.store, state.revision, present.typed_at, present.out_now_c, present.out_low_c, written.name, written.times
     FROM state LEFT JOIN present CROSS JOIN written
     """
+).columns(
+    column("store"), column("revision"), column("typed_at", Moment), *map(column, ("out_now_c", "out_low_c", "name", "times"))
 )
-TYPED_C = (0.0, -5.0)
-"""What it is outside before anybody typed it, °C: now, and the low of the morning."""
 
 
 @dataclass(frozen=True)
@@ -53,7 +54,7 @@ class Household:
 
     def _snapshot(self, session: Session, now: datetime | None, decided: bool) -> Snapshot:
         told = session.connection().execute(_STATE).all()
-        store, revision, now_c, low_c, *_ = told[0]
+        store, revision, typed_at, now_c, low_c, *_ = told[0]
         counters = {name: times for *_, name, times in told}
         key = store, *(counters[each] for each in sorted(HOME_READS))
         home = self._homes.get(key) if decided else None
@@ -67,7 +68,7 @@ class Household:
             log=session,
             world=self.world,
             moment=now,
-            typed_c=TYPED_C if now_c is None else (now_c, low_c),
+            typed=None if typed_at is None else TypedNight(typed_at, now_c, low_c),
             revision=Stamp(revision, store),
             counters=counters if decided else None,
             reading=self.reading,

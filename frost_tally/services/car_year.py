@@ -19,7 +19,7 @@ from ..household.facts import km_by_day
 from ..household.snapshot import Snapshot
 from ..world import Weather
 from .climate import climate_of
-from .measured import charging_car
+from .coming import own_car
 
 NIGHTS = 365
 ENOUGH_LOGGED = 60
@@ -51,7 +51,7 @@ class CarYear:
         return float(self.km.sum())
 
 
-READS = frozenset(("drive", "charge", "weather"))
+READS = frozenset(("drive", "charge", "weather", "reading"))
 """The tables that a car's year is read from; the car itself is a value."""
 
 
@@ -78,7 +78,7 @@ def car_year(
     `garage` (its kind, °C when heated) and `weather` are the place's own when None.
     """
     habit, trip, first = owned.habit, owned.habit.trip, first_evening(snapshot.now.astimezone(owned.zone))
-    weather, car = weather or climate_of(snapshot, owned.place), charging_car(snapshot, owned)
+    weather, car = weather or climate_of(snapshot, owned.place), own_car(snapshot, owned)[1].car
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
     evenings, mornings = _clocks(days, habit.plug_in, habit.depart, owned.zone)
     driven, logged = round(habit.days_a_week), dict[date, float]()

@@ -1,11 +1,14 @@
 """The weather of a place at any time: hours from files first, then what the world knows, then a year from two temperatures."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
 
 import numpy as np
 
+from ..core.coming.nights import next_outing, stays
+from ..core.coming.weather import Fading
+from ..core.home import OwnedCar
 from ..core.parts import Place
 from ..core.units import Array, Ints
 from ..formats.weather import TYPICAL_YEAR
@@ -68,6 +71,17 @@ def climate_of(snapshot: Snapshot, place: Place) -> Weather:
         return otherwise
     start_s, temp_c = stored
     return HoursOfFiles((len(start_s), float(temp_c.sum()), float(start_s.sum())), otherwise, start_s, temp_c)
+
+
+def weather_ahead(snapshot: Snapshot, owned: OwnedCar) -> Weather:
+    """The weather that is planned with at a car's place: a forecast, else what was typed until the car leaves, fading to the normal."""
+    normal = climate_of(snapshot, owned.place)
+    forecast = isinstance(normal, HoursOfFiles) and normal.knows(snapshot.minute)
+    if snapshot.world.weather is not None or forecast or snapshot.typed is None:
+        return snapshot.world.weather or normal
+    typed = replace(snapshot.typed, now=snapshot.typed.now.astimezone(owned.zone))
+    nights = stays(owned, typed.now)
+    return Fading(typed, nights[next_outing(nights) or 0].leaves, normal)
 
 
 @lru_cache(maxsize=64)

@@ -1,110 +1,239 @@
-"""The coming nights of a car: when it is plugged in and leaves, what its days take, and what the hours between cost."""
+"""What is true of each car now, gathered from home, log and world, and what lies ahead of all that hang on one cable."""
 
-from collections import defaultdict
-from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from collections.abc import Callable
+from dataclasses import dataclass, fields, replace
+from datetime import datetime, timedelta
 
-import numpy as np
-
-from ..core.advice.worth import CAUTIOUS, DAY_DOUBT
-from ..core.battery.ageing import kwh_cost
-from ..core.car import Car
-from ..core.charge.prices import PriceCells
-from ..core.charge.supply import ChargeRate, charge_rate
-from ..core.charge.tariff import Tariff
-from ..core.drive.usual import day_table
-from ..core.heat.around import driven_c
-from ..core.heat.schedule import Due
+from ..core.advice.night_inputs import DECIDED, NightInputs
+from ..core.charge.saved_plan import SavedPlan
+from ..core.charge.supply import charge_rate
+from ..core.coming.ahead import Asked, CarAhead, Group, ahead
+from ..core.coming.decide import MOST_CARS
+from ..core.coming.level import (
+    CARRIED,
+    MISSED_HABIT,
+    MISSED_KEPT,
+    MISSED_LINKED,
+    STILL,
+    Charged,
+    Drove,
+    Event,
+    Level,
+    Source,
+    Stood,
+    level_of,
+    missed,
+)
+from ..core.coming.nights import NIGHTS, Stay, hours, stays
+from ..core.coming.now import Now
+from ..core.drive.air import pressure_at
+from ..core.drive.certainty import OwnDays, own_days
+from ..core.drive.tyre_log import alarms
+from ..core.heat.schedule import last_before
 from ..core.home import OwnedCar
-from ..core.units import Array
+from ..household.facts import full_at, known_by, level_known, tyres_now, wheels_now
+from ..household.plans import coming_plan, nights_kept, plans_since, start_noted
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .climate import climate_of
+from .climate import weather_ahead
+from .derived import derived, in_this_minute
 from .measured import charging_car
+from .past import model_use, recent_errors
 
-NIGHTS = 7
+CHECK_HOLDS = timedelta(hours=14)
+"""How long what was seen when the cable went in counts, unless the car leaves before."""
+MISSED_SHARE, TELLS_SOC = 0.4, 0.05
+"""A night that brought less than this share of what was planned is a miss; one that was to bring less than that level tells nothing."""
+USE_SIGMA = 0.1
+"""What a drive that nobody noted took is off the model's, one standard deviation, as a share."""
 
 
-@dataclass(frozen=True, eq=False, kw_only=True)
-class ComingNights:
-    """Entries for each night: the local date of its evening, plugging in, departure and what is listed for that day; km and level (0 to 1,
-    likely) that the day after takes, and the pack after it (°C); the prices of all quarter hours, and those of each night that the house
-    leaves. `wear_per_kwh` in the contracts' money.
+def own_car(snapshot: Snapshot, owned: OwnedCar) -> tuple[OwnDays, OwnedCar]:
+    """How a car's latest days went against the model, and the car as it drove on them and charges on its outlet."""
+    errors = own_days(recent_errors(snapshot, owned, tyres_now(snapshot.log, owned)), owned.car.factors)
+    return errors, replace(owned, car=errors.of(charging_car(snapshot, owned)))
+
+
+def now_of(snapshot: Snapshot, car_id: int | None = None, tariff: int | None = None) -> Now:
+    """What is true of a car (the first when None) in this minute, priced by another contract than its own when its number is given and
+    there is one. Raises: NotSetUp.
     """
-
-    owned: OwnedCar
-    car: Car
-    rate: ChargeRate
-    tariff: Tariff
-    evenings: tuple[date, ...]
-    plugs: tuple[datetime, ...]
-    leaves: tuple[datetime, ...]
-    due: tuple[tuple[Due, ...], ...]
-    km: Array
-    use_soc: Array
-    end_c: Array
-    grid: PriceCells
-    prices: tuple[Array, ...]
-    wear_per_kwh: float
-
-    @property
-    def cautious_soc(self) -> Array:
-        """What the days take at their cautious end."""
-        return self.use_soc * (1 + CAUTIOUS * DAY_DOUBT)
+    return in_this_minute(snapshot, ("now", car_id, tariff), lambda: _now(snapshot, snapshot.home.ready_car(car_id), tariff))
 
 
-def first_whole(snapshot: Snapshot, owned: OwnedCar) -> date:
-    """The evening of the first night that has not begun."""
-    here = snapshot.minute.astimezone(owned.zone)
-    return here.date() + timedelta(days=here.time() >= owned.habit.plug_in)
-
-
-def coming_nights(snapshot: Snapshot, owned: OwnedCar, count: int = NIGHTS, first: date | None = None) -> ComingNights:
-    """So many nights from an evening (None: from this night): the listed days, else the usual one on as many days as the car drives.
-
-    Raises: NotSetUp.
-    """
-    habit, car, weather = owned.habit, charging_car(snapshot, owned), climate_of(snapshot, owned.place)
-    here, later = snapshot.minute.astimezone(owned.zone), timedelta(days=0 if habit.depart > habit.plug_in else 1)
-    if first is None:  # a night that has begun is the first
-        first = here.date() - (later if here.time() < habit.depart else timedelta())
-    evenings = tuple(first + timedelta(days=i) for i in range(count))
-    listed = defaultdict(list)
-    begin = datetime.combine(first + later, habit.depart.min, owned.zone)
-    for each in owned.due_between(begin, begin + timedelta(days=count)):
-        listed[each.at.date()].append(each)
-    due = tuple(tuple(listed[day + later]) for day in evenings)
-    plugs = tuple(max(here, datetime.combine(day, habit.plug_in, owned.zone)) for day in evenings)
-    usual = tuple(datetime.combine(day + later, habit.depart, owned.zone) for day in evenings)
-    leaves = tuple(each[0].at if each and each[0].at > plug else at for each, at, plug in zip(due, usual, plugs, strict=True))
-    if owned.departures:
-        km = np.array([sum((2 * each.listed.km for each in them), 0.0) for them in due])
-    else:
-        km = np.array([habit.trip.distance_km if each.weekday() < round(habit.days_a_week) else 0.0 for each in leaves])
-    table = day_table(
-        car, habit.trip, round(max(float(km.max()), habit.trip.distance_km) + 1.0, 1), habit.warm_up, habit.cabin_c, habit.load_kg,
-        owned.place.altitude_m,
-    )  # fmt: skip
-    use_kwh, end_c = table.ask(km, np.array([driven_c(weather.temperature_c, each, habit.parked_h) for each in leaves]))
-    span = plugs[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)
-    tariff, held = with_prices(snapshot.log, owned.pays, span), owned.at.held
-    grid, rate = tariff.cells(*span), charge_rate(owned.at.supply, car)
-    closed = held.of_cells() > 0 if rate.held_to(held.amps) is None else np.zeros(96, dtype=bool)
-    return ComingNights(
+def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: Level | None = None) -> Now:
+    log, here = snapshot.log, snapshot.minute.astimezone(owned.zone)
+    contract = (snapshot.home.contract(tariff) or owned.pays).on_clock(owned.place.zone)
+    nights = stays(owned, here)
+    span = here - timedelta(hours=1), nights[-1].leaves + timedelta(days=2)
+    errors, own = own_car(snapshot, owned)
+    return Now(
         owned=owned,
-        car=car,
-        rate=rate,
-        tariff=tariff,
-        evenings=evenings,
-        plugs=plugs,
-        leaves=leaves,
-        due=due,
-        km=km,
-        use_soc=use_kwh / car.pack.usable_kwh,
-        end_c=end_c,
-        grid=grid,
-        prices=tuple(
-            grid.open_between(plug.timestamp(), leave.timestamp(), closed) for plug, leave in zip(plugs, leaves, strict=True)
-        ),
-        wear_per_kwh=kwh_cost(car.pack.chemistry, snapshot.home.pack_price(car.pack.chemistry)),
+        tariff=with_prices(log, contract, span),
+        per_euro=snapshot.home.per_euro,
+        pack_price=snapshot.home.pack_price(owned.car.pack.chemistry),
+        now=here,
+        outside=weather_ahead(snapshot, owned),
+        due=owned.next_outing(here),
+        kept=coming_plan(log, owned.id, here),
+        level=level or level_ahead(snapshot, owned),
+        tyres=tyres_now(log, owned),
+        alarms=alarms(wheels_now(log, owned.id), owned.car.tyres.placard_kpa, pressure_at(owned.place.altitude_m) / 1000.0),
+        errors=errors,
+        car=own.car,
+        started=start_noted(log, owned.id, max(here - CHECK_HOLDS, last_before(here, owned.habit.depart)), known_by(here)),
+        full_at=full_at(log, owned, here),
     )
+
+
+def level_ahead(snapshot: Snapshot, owned: OwnedCar) -> Level:
+    """The level of a car now, carried on from when it was read last."""
+    here, read = snapshot.minute.astimezone(owned.zone), level_known(snapshot.log, owned.id)
+    if read is None or here - read[0] > CARRIED:
+        return level_of(read, here, (), owned.habit.floor)
+    at = read[0].astimezone(owned.zone)
+    return level_of(read, here, _since(snapshot, owned, at, read[1], here), owned.habit.floor)
+
+
+def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: datetime) -> list[Event]:
+    """What happened since a level was read, as far as anybody knows."""
+    found, kept = list[Event](), plans_since(snapshot.log, owned.id, at, here)
+    nights = [each for each in stays(owned, at, NIGHTS + 2) if each.begin < here]
+    rate = None if owned.outlet is None else charge_rate(owned.at.supply, owned.car)
+    stands_from = at
+    for stay in nights:
+        plan = next((each for each in kept if stay.begin < each.departure <= stay.begin + timedelta(days=1)), None)
+        leaves = stay.leaves if plan is None else plan.departure.astimezone(owned.zone)
+        if here <= leaves:
+            if here - at >= STILL:
+                then = level_of((at, soc), max(at, stay.begin), found, soc).likely
+                found += _under_way(snapshot, owned, stay, plan, (at, soc), then)
+            continue
+        stands_from = max(stands_from, leaves + timedelta(hours=0.0 if stay.stays else owned.habit.parked_h + 1.0))
+        if plan is not None:
+            if plan.charging:
+                found.append(Charged(to_soc=plan.soc_departure, most_soc=1.0, missed=_missed(snapshot, owned, True)))
+            used = plan.soc_departure - plan.arrival_likely
+            found.append(Drove(soc=used, sigma=max(0.005, (plan.arrival_likely - plan.arrival_low) / 1.28)))
+        else:
+            use = 0.0 if stay.stays else model_use(snapshot, owned, km_of(owned, stay), leaves)
+            if rate is not None and rate.pack_kw > 0:
+                need = min(1.0, max(owned.habit.floor, 1.15 * use + owned.habit.reserve))
+                to = max(owned.habit.limit, need) if owned.habit.charges.value == "shallow" else need
+                most = hours(max(stay.begin, at), leaves) * rate.pack_kw / owned.car.pack.usable_kwh
+                found.append(Charged(to_soc=to, most_soc=most, missed=_missed(snapshot, owned, False)))
+            if use > 0:
+                found.append(Drove(soc=use, sigma=USE_SIGMA * use))
+    return [*found, Stood(days=max(0.0, (here - stands_from).total_seconds() / 86_400.0))]
+
+
+def _under_way(
+    snapshot: Snapshot, owned: OwnedCar, stay: Stay, plan: SavedPlan | None, read: tuple[datetime, float], soc: float
+) -> list[Event]:
+    """What the night that is under way has brought by now, as it was kept, or as it was planned when it began."""
+    here, (at, _) = snapshot.minute, read
+    if plan is not None:
+        then, before = plan.soc_at(here), plan.soc_at(at) or plan.soc_start
+        if then is None or then <= before:
+            return []
+        return [Charged(to_soc=min(plan.limit, soc + then - before), most_soc=1.0, missed=_missed(snapshot, owned, True))]
+    if owned.outlet is None or owned.contract is None:
+        return []
+    begin = max(stay.begin, at)
+
+    def then_planned() -> float:
+        begun = snapshot.at(begin)
+        level = Level(low=soc, likely=soc, high=soc, at=at, source=Source.READ, read_soc=soc)
+        night = ahead([Asked(now=_now(begun, owned, None, level))]).cars[0]
+        if night.shown:
+            return soc
+        return night.tonight.plan.soc_at(here)
+
+    reached = derived(snapshot, ("by habit", owned, begin, round(soc, 3), here), then_planned)
+    return [Charged(to_soc=reached, most_soc=1.0, missed=_missed(snapshot, owned, False))] if reached > soc else []
+
+
+def km_of(owned: OwnedCar, stay: Stay) -> float:
+    """Kilometres of the day after a stay."""
+    if not stay.due:
+        return owned.habit.km
+    own = next((each for each in owned.days if each.id == stay.due[0].listed.day_id), None)
+    return own.inputs.trip().distance_km if own else sum(2 * each.listed.km for each in stay.due)
+
+
+def _missed(snapshot: Snapshot, owned: OwnedCar, kept: bool) -> float:
+    """The chance that a night of this car did not charge, learnt from its kept plans."""
+    prior = (MISSED_LINKED if owned.habit.control.how.value == "linked" else MISSED_KEPT) if kept else MISSED_HABIT
+    known = derived(snapshot, ("kept nights", owned.id), lambda: nights_kept(snapshot.log, owned.id), ("night_plan", "drive"))
+    told = [(began, planned, left) for began, planned, left in known if planned - began > TELLS_SOC]
+    misses = sum(left < began + MISSED_SHARE * (planned - began) for began, planned, left in told)
+    return missed(prior, len(told), misses)
+
+
+Override = Callable[[NightInputs], NightInputs]
+
+
+def _as_it_is(defaults: NightInputs) -> NightInputs:
+    return defaults
+
+
+@dataclass(frozen=True, kw_only=True)
+class Coming:
+    """A car's coming week with the inputs of the night that is shown: as decided, and as somebody set them."""
+
+    ahead: CarAhead
+    defaults: NightInputs
+    inputs: NightInputs
+
+
+def coming(
+    snapshot: Snapshot, car_id: int | None = None, override: Override = _as_it_is, day: str = "", tariff: int | None = None
+) -> Coming:
+    """What lies ahead of a car (the first when None) with the inputs that were set for its next night, for a kept day when its key is
+    given, priced by another contract when its number is. Raises: NotSetUp; Refusal with its field.
+    """
+    now = now_of(snapshot, car_id, tariff)
+    base = now.defaults_on(day)
+    inputs = replace(override(base), **{name: getattr(base, name) for name in DECIDED})
+    set_names = _differ(inputs, base)
+    usual = _ahead(snapshot, now, inputs if set_names else None, set_names, day)
+    made = usual.asked.base if usual.asked.idle else usual.tonight.inputs
+    defaults = replace(base, limit=made.limit, warm_up=made.warm_up)
+    inputs = override(defaults)
+    decided = _differ(inputs, defaults) & set(DECIDED)
+    if decided:  # what is advised is decided once: a limit that was set leaves it
+        usual = _ahead(snapshot, now, inputs, set_names | set(DECIDED), day)
+    return Coming(ahead=usual, defaults=defaults, inputs=inputs)
+
+
+def _differ(inputs: NightInputs, others: NightInputs) -> frozenset[str]:
+    """The names of the inputs that differ."""
+    return frozenset(each.name for each in fields(NightInputs) if getattr(inputs, each.name) != getattr(others, each.name))
+
+
+def _ahead(snapshot: Snapshot, now: Now, inputs: NightInputs | None, set_names: frozenset[str], day: str) -> CarAhead:
+    """The week of a car among those that share its cable."""
+    owned, plain = now.owned, inputs is None and not day and now.tariff.name == now.owned.pays.name
+    sharing = _sharing(snapshot, owned)
+    what = ("ahead", owned.at.id if len(sharing) > 1 else owned.id) if plain else (
+        "ahead if", owned.id, inputs, set_names, day, now.tariff.name
+    )  # fmt: skip
+
+    def work() -> Group:
+        mine = Asked(now=now, inputs=inputs, set_names=set_names, day=day)
+        return ahead([mine if each.id == owned.id else Asked(now=now_of(snapshot, each.id)) for each in sharing])
+
+    group = in_this_minute(snapshot, what, work)
+    return group.cars[[each.id for each in sharing].index(owned.id)]
+
+
+def _sharing(snapshot: Snapshot, owned: OwnedCar) -> list[OwnedCar]:
+    """The cars on the cable of one, itself among them."""
+    ready = [each for each in snapshot.home.cars if each.contract is not None and each.outlet is not None]
+    them = [each for each in ready if each.at.id == owned.at.id][:MOST_CARS]
+    return them if any(each.id == owned.id for each in them) else [owned]
+
+
+def ahead_of(snapshot: Snapshot, car_id: int | None = None) -> CarAhead:
+    """What lies ahead of a car (the first when None), as nobody set anything. Raises: NotSetUp."""
+    return coming(snapshot, car_id).ahead

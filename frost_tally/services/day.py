@@ -53,7 +53,9 @@ class Day:
     @property
     def arrival(self) -> LevelBand:
         """The level's band at the end of the day."""
-        return self.points[-1].level
+        night = self.night
+        as_planned = (self.trip, self.conditions, self.start) == (night.trip, night.conditions, night.start)
+        return night.arrival if as_planned else self.points[-1].level
 
     @property
     def enough(self) -> bool:
@@ -101,7 +103,7 @@ def usual_day(night: Tonight) -> DayInputs:
         base = replace(base, trips=(*[one] * night.outing.trips, *NO_TRIPS)[:MOST_TRIPS])
     return replace(
         base,
-        leave_soc=night.plan.soc_departure,
+        leave_soc=night.start.soc,
         motorway_kmh=night.inputs.motorway_kmh,
         people=night.inputs.people,
         out_c=night.conditions.ambient_c,
@@ -138,8 +140,7 @@ def _driven(night: Tonight, defaults: DayInputs, inputs: DayInputs, count: int) 
     """The day with these inputs, everything that the room shows of it driven in one pass."""
     trip = inputs.trip()
     conditions, gauge = _conditions(night, inputs)
-    start = Start(inputs.leave_soc, night.plan.warm.pack_c, night.plan.warm.cabin_c)
-    plan = night.plan
+    start, plan = replace(night.start, soc=inputs.leave_soc), night.before_drive.plan
     later = night.weather.temperature_c(plan.request.departure + timedelta(hours=LATER_H))
     ahead = later + (inputs.out_c - defaults.out_c)
     situation = Situation(
@@ -166,7 +167,7 @@ def _driven(night: Tonight, defaults: DayInputs, inputs: DayInputs, count: int) 
         works["speeds"] = by_speed(night.car, trip, conditions, start, SPEEDS_KMH)
     done = dict(zip(works, in_one_batch(*works.values()), strict=True))
     points: tuple[Point, ...] = done["points"]
-    here_c = night.plan.request.ambient_c(night.now.astimezone(UTC))
+    here_c = plan.request.ambient_c(night.now.astimezone(UTC))
     return Day(
         night=night,
         inputs=inputs,

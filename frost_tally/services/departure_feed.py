@@ -8,7 +8,6 @@ from zoneinfo import ZoneInfo
 from ..core.heat.schedule import ListedDeparture
 from ..formats.values import FIRST, LAST
 from ..household.snapshot import Snapshot
-from .derived import in_this_minute
 from .warmup import Planned, week_ahead
 
 HOLIDAYS_AHEAD_DAYS = 800
@@ -37,7 +36,7 @@ def departure_feed(snapshot: Snapshot, car_id: int | None = None) -> Feed:
     """The feed of a car (the first when None). Raises: NotSetUp before its outlet and tariff."""
     owned = snapshot.home.ready_car(car_id)
     listed = [each for each in owned.departures if (on := each.schedule.on_date) is None or FIRST <= on <= LAST]
-    nights = in_this_minute(snapshot, ("week ahead", owned.id), lambda: week_ahead(snapshot, owned.id))
+    nights = week_ahead(snapshot, owned.id)
     return Feed(owned.name, tuple(_repeated(listed)), nights)
 
 

@@ -4,10 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-import numpy as np
-
 from ..core.charge.supply import charge_rate
-from ..core.drive.replay import replayed
 from ..core.errors import Refusal
 from ..core.heat.schedule import last_before
 from ..core.home import OfCar, OwnedCar
@@ -16,17 +13,16 @@ from ..core.log.check import check
 from ..core.log.kinds import Entry
 from ..core.log.quick import LEAST_KM, Known, fill
 from ..formats.gpx import Track
-from ..household.facts import level_known, tyres_now
+from ..household.facts import level_known
 from ..household.log import link_to_plan, write_entry
 from ..household.log_facts import facts, last_odometer
 from ..household.plans import unsaid_plan
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .climate import climate_of
 from .log_entry import whole
 from .measured import charging_car
-from .past import days_of
+from .past import model_use
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -215,13 +211,6 @@ class _Told:
         """What was noted, for whoever words it."""
         driven, charged = self.filled.left_with is not None, self.filled.charged_to is not None
         return Noted(name=self.owned.name, soc=self.soc, km=self.km if driven else None, charged=charged)
-
-
-def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime) -> float:
-    """What the model takes for some kilometres of a car's usual roads in the weather of a time, level 0 to 1."""
-    at, one = left_at.astimezone(owned.zone), (np.array([km]), np.zeros(1))
-    days = days_of(owned, tyres_now(snapshot.log, owned), [at], *one, [climate_of(snapshot, owned.place)])
-    return float(replayed(owned.car, owned.habit.trip, days, owned.driven)[0])
 
 
 def note_track(household: Household, now: datetime, car_id: int, track: Track, words: str) -> int:

@@ -17,7 +17,6 @@ from ..core.home import OfCar, OwnedCar, named
 from ..core.parts import LongWay
 from ..household.snapshot import Snapshot
 from .derived import LONG_S, in_this_minute, of_value
-from .evening import evening, now_of
 from .tonight import tonight
 from .ways import taught
 
@@ -168,11 +167,11 @@ def _asked(
     without: tuple[float, ...],
 ) -> tuple[LongRoom, LongDayRequest]:
     """The page without its plan, and what is asked of the planner."""
-    now, ways = now_of(snapshot, car_id), snapshot.home.ways
-    owned, night = now.owned, tonight(snapshot, car_id)
+    night, ways = tonight(snapshot, car_id), snapshot.home.ways
+    owned, now = night.owned, night.state
     way = next((each for each in ways if each.id == way_id), None)
     share, before = taught(snapshot, owned)
-    conditions = evening(now, now.defaults).conditions
+    conditions = night.conditions
     defaults = LongInputs(
         km=way.km if way else 420.0, country_km=way.country_km if way else 40.0, motorway_kmh=max(80.0, owned.habit.motorway_kmh),
         out_c=round(conditions.ambient_c, 1), leave_soc=1.0, end_soc=0.1, every_km=50.0, post_kw=150.0, price=0.6, meal_km=0.0,
@@ -190,7 +189,7 @@ def _asked(
         listed=way is not None and bool(way.posts), without=without, made=_unplanned(request),
         without_warming=None, without_slow=None, tight=None, taught=share,
         low_and_warm=low_and_warm(car, strong_kw, inputs.out_c, before) if (strong_kw := _strongest_kw(request)) > 0 else None,
-        before=before, currency=now.currency,
+        before=before, currency=night.currency,
     )  # fmt: skip
     return room, request
 

@@ -13,7 +13,7 @@ from ..core.errors import Refusal
 from ..core.parts import Habit
 from ..formats.charging_profile import Drawn, NightProfile
 from ..household import parts, plans
-from ..household.departures import change_departure
+from ..household.departures import change_departure, warm_by_habit
 from ..household.facts import note_level, note_tyres
 from ..household.state import Stale
 from ..household.unit_of_work import Household
@@ -37,19 +37,19 @@ def keep(household: Household, night: Tonight, seen_revision: int, departure: da
 
 
 def _saved(night: Tonight) -> SavedPlan:
-    plan, inputs = night.plan, asdict(night.inputs)
+    plan, it, inputs = night.plan, night.night, asdict(night.night.inputs)
     return SavedPlan(
         car_id=night.car_id,
         kept_at=night.now,
         plug_in=plan.request.plug_in,
         departure=plan.request.departure,
-        km=night.inputs.km,
-        limit=night.inputs.limit,
-        soc_start=night.inputs.soc_now,
+        km=0.0 if it.stay.stays else it.inputs.km,
+        limit=it.inputs.limit,
+        soc_start=it.soc,
         soc_departure=plan.soc_departure,
-        arrival_low=night.arrival.low,
-        arrival_likely=night.arrival.likely,
-        arrival_high=night.arrival.high,
+        arrival_low=it.arrival.low,
+        arrival_likely=it.arrival.likely,
+        arrival_high=it.arrival.high,
         wall_kwh=plan.session.wall_kwh + plan.warm.wall_kwh,
         cost=plan.cost,
         inputs={key: value.isoformat() if isinstance(value, time) else value for key, value in inputs.items()},
@@ -133,9 +133,11 @@ def keep_for_good(household: Household, night: Tonight, seen_revision: int) -> i
             elif name in HELD:
                 parts.write_held_hours(session, car_id, **{name: value})
             elif name in OUTSIDE and household.world.weather is None:
-                parts.write_outside(session, **{name: value})
+                parts.write_outside(session, at, inputs.out_now_c, inputs.out_low_c)
             elif name != "km" and name in OF_THE_HABIT:
                 parts.write_habit(session, car_id, **{name: value})
+                if name == "warm_up":
+                    warm_by_habit(session, car_id)
     return session.number
 
 

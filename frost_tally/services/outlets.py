@@ -26,8 +26,8 @@ from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from .car_year import READS, CarYear, car_year, first_evening
 from .climate import climate_of
+from .coming import ahead_of
 from .derived import LONG_S, derived_later, in_this_minute
-from .evening import evening, now_of
 
 
 @dataclass(frozen=True)
@@ -134,11 +134,11 @@ def _air(snapshot: Snapshot, owned: OwnedCar) -> tuple[float, float]:
     A car without an outlet has no night: then the air of now by the year's weather, and a pack that has cooled to it.
     """
     try:
-        now = now_of(snapshot, owned.id)
+        ahead = ahead_of(snapshot, owned.id)
     except NotSetUp:
         air_c = climate_of(snapshot, owned.place).temperature_c(snapshot.minute)
         return air_c, air_c
-    request = evening(now, now.defaults).request
+    request = ahead.evenings[ahead.next_charge].request
     span = request.departure - request.plug_in
     air_c = float(np.mean([request.ambient_c(request.plug_in + span * part) for part in np.linspace(0, 1, 13)]))
     return air_c, request.pack_c

@@ -31,7 +31,7 @@ from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
 from .climate import climate_of
 from .derived import in_this_minute
-from .log_quick import model_use
+from .past import model_use
 from .twelve_volt import twelve_volt
 
 LOG_DAYS = 400

@@ -10,16 +10,17 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.car import Car
+from ..core.coming.weather import Fading, TypedNight
 from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
-from ..core.drive.replay import Days, Habit, errors_of
+from ..core.drive.replay import Days, Habit, errors_of, replayed
+from ..core.drive.tyre_log import TyreReading
 from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import driven_c, parked_c
 from ..core.home import OwnedCar
 from ..core.units import Array
-from ..household.facts import DrivenDay, TyreReading, driven_days, tyres_now
+from ..household.facts import DrivenDay, driven_days, tyres_now
 from ..household.snapshot import Snapshot
-from ..standins.weather import TypedNight
 from ..world import Weather
 from .climate import HoursOfFiles, climate_of
 from .derived import derived
@@ -75,7 +76,9 @@ def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
     """The weather that was typed for a day: the same two temperatures that its plan went by."""
     if isinstance(otherwise, HoursOfFiles) and otherwise.knows(day.left_at):
         return otherwise
-    return otherwise if day.typed is None else TypedNight(day.typed[0].astimezone(zone), *day.typed[1:])
+    if day.typed is None:
+        return otherwise
+    return Fading(TypedNight(day.typed[0].astimezone(zone), *day.typed[1:]), day.left_at.astimezone(zone), otherwise)
 
 
 def recent_errors(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading) -> tuple[float, ...]:
@@ -94,3 +97,10 @@ def _errors(car: Car, trip: Trip, columns: tuple[tuple[float | None, ...], ...],
     named = zip((each.name for each in fields(Days)), columns, strict=True)
     days = Days(**{name: np.array(column, dtype=float) for name, column in named})
     return tuple(errors_of(car, trip, days, habit).tolist())
+
+
+def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime) -> float:
+    """What the model takes for some kilometres of a car's usual roads in the weather of a time, level 0 to 1."""
+    at, one = left_at.astimezone(owned.zone), (np.array([km]), np.zeros(1))
+    days = days_of(owned, tyres_now(snapshot.log, owned), [at], *one, [climate_of(snapshot, owned.place)])
+    return float(replayed(owned.car, owned.habit.trip, days, owned.driven)[0])

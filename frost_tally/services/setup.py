@@ -20,6 +20,8 @@ Preferences = Mapping[str, str]
 """Units, money and way of writing: columns of a person."""
 PLAIN_KMH, PLAIN_C = 80.0, 0.0
 STEPS = ("car", "outlet", "place")
+FIRST_C = (0.0, -5.0)
+"""What the form begins with before anybody typed it is outside, °C: now, and the low of the morning."""
 
 
 @dataclass(frozen=True)
@@ -52,7 +54,8 @@ def progress(snapshot: Snapshot, car_id: int | None = None) -> Progress:
     home = snapshot.home
     owned = next((each for each in home.cars if car_id in (None, each.id)), None)
     soc_now = level_now(snapshot.log, owned.id) if owned is not None else UNKNOWN_SOC
-    return Progress(owned, home.place if owned is None else owned.place, home.complete, soc_now, snapshot.typed_c)
+    typed_c = FIRST_C if (typed := snapshot.typed) is None else (typed.now_c, typed.low_c)
+    return Progress(owned, home.place if owned is None else owned.place, home.complete, soc_now, typed_c)
 
 
 def keep_car(
@@ -133,11 +136,11 @@ def keep_place(
     """Keep the place and the usual day; setting up is complete then. Raises: Stale."""
     values = asdict(step)
     place = {"name": values.pop("place")} | {name: values.pop(name) for name in OF_THE_PLACE}
-    outside, soc_now = {name: values.pop(name) for name in OUTSIDE}, values.pop("soc_now")
+    outside, soc_now, now = {name: values.pop(name) for name in OUTSIDE}, values.pop("soc_now"), household.world.clock.now()
     with household.deciding("Place and usual day kept", seen_revision) as session:
-        own = parts.write_place_and_day(session, car_id, place, values, outside)
+        own = parts.write_place_and_day(session, car_id, place, values, now, outside)
         parts.write_preferences(session, preferences)
-        note_level(session, own, household.world.clock.now(), soc_now)
+        note_level(session, own, now, soc_now)
     return session.number
 
 

@@ -3,10 +3,9 @@
 from dataclasses import dataclass
 
 from ..core.car import Car
-from ..core.charge.start_check import Current
+from ..core.charge.start_check import Current, NotedStart
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.parts import Outlet
-from ..household.plans import NotedStart
 
 
 @dataclass(frozen=True, kw_only=True)

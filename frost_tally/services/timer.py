@@ -2,24 +2,27 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 import numpy as np
 
 from ..core.charge.charger import charger
-from ..core.charge.courses import Nights
 from ..core.charge.season_timer import SeasonTimer, season_timer
+from ..core.charge.supply import charge_rate
+from ..core.coming.nights import stays
+from ..core.drive.usual import day_table
 from ..core.errors import require
-from ..core.heat.around import parked_c
+from ..core.heat.around import driven_c, parked_c
 from ..core.home import OfCar, OwnedCar
+from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from .car_year import nights_of
-from .climate import climate_of
-from .coming import ComingNights, coming_nights, first_whole
+from .climate import weather_ahead
+from .coming import km_of, own_car
 from .derived import LONG_S, derived_later
 
 FEWEST_NIGHTS, MOST_NIGHTS, MONTH = 7, 90, 30
-READS = frozenset(("charge", "weather", "price"))
+READS = frozenset(("drive", "charge", "weather", "price", "reading"))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -63,18 +66,25 @@ def timer_room(
 
 
 def _made(snapshot: Snapshot, owned: OwnedCar, inputs: TimerInputs, first: date, price: float) -> SeasonTimer:
-    ahead, habit, at = coming_nights(snapshot, owned, inputs.nights, first), owned.habit, owned.at
-    control = replace(habit.control, step_min=inputs.step_min)
-    hung = charger(ahead.car, ahead.rate, inputs.limit, habit.warm_up, habit.cabin_c, control, at.held, price)
-    return season_timer(hung, _nights(snapshot, ahead), ahead.grid)
+    """The best start for the nights ahead, in the weather as far as it is known, else in the place's usual one."""
+    habit, at, car = owned.habit, owned.at, own_car(snapshot, owned)[1].car
+    before = datetime.combine(first, habit.plug_in, owned.zone) - timedelta(seconds=1)
+    nights = stays(owned, before, inputs.nights)
+    begins, leaves = [each.begin for each in nights], [each.leaves for each in nights]
+    outside_c = weather_ahead(snapshot, owned).temperature_c
+    around, late = (np.array([parked_c(outside_c, each, *owned.place.standing) for each in times]) for times in (begins, leaves))
+    km = np.array([0.0 if each.stays else km_of(owned, each) for each in nights])
+    longest = round(max(float(km.max()), habit.trip.distance_km) + 1.0, 1)
+    table = day_table(car, habit.trip, longest, habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
+    days = table.ask(km, np.array([driven_c(outside_c, each, habit.parked_h) for each in leaves]))
+    rate, control = charge_rate(at.supply, car), replace(habit.control, step_min=inputs.step_min)
+    hung = charger(car, rate, inputs.limit, habit.warm_up, habit.cabin_c, control, at.held, price)
+    span = begins[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)
+    cells = with_prices(snapshot.log, owned.pays, span).cells(*span)
+    return season_timer(hung, nights_of(car, begins, leaves, days, around, late), cells)
 
 
-def _nights(snapshot: Snapshot, ahead: ComingNights) -> Nights:
-    """The nights ahead in the weather as far as it is known, else in the place's usual one; each pack as its day leaves it."""
-    place = ahead.owned.place
-    outside_c = climate_of(snapshot, place).temperature_c
-    around, late = (
-        np.array([parked_c(outside_c, each, *place.standing) for each in times]) for times in (ahead.plugs, ahead.leaves)
-    )
-    days = ahead.use_soc * ahead.car.pack.usable_kwh, ahead.end_c
-    return nights_of(ahead.car, ahead.plugs, ahead.leaves, days, around, late)
+def first_whole(snapshot: Snapshot, owned: OwnedCar) -> date:
+    """The evening of the first night that has not begun."""
+    here = snapshot.minute.astimezone(owned.zone)
+    return here.date() + timedelta(days=here.time() >= owned.habit.plug_in)

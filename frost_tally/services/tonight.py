@@ -4,20 +4,23 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, timedelta
 from functools import cached_property
-from typing import Any
 
-from ..core.advice.limit import Charges, LimitAdvice, Need, advise_limit, target_as_needed
+from ..core.advice.limit import Charges, LimitAdvice, Need, advise_limit
 from ..core.advice.night_inputs import NightInputs
 from ..core.car import Car
 from ..core.charge.control import Control
-from ..core.charge.night import NightPlan, plan
+from ..core.charge.night import NightPlan
 from ..core.charge.plan import LOWER_SOC
 from ..core.charge.plug_in import PlugIn, plug_in
 from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..core.charge.supply import ChargeRate
-from ..core.drive.batch import Driving, in_one_batch
+from ..core.coming.ahead import CarAhead
+from ..core.coming.level import Level
+from ..core.coming.night import CarNight, Choice, need_limit
+from ..core.coming.now import STAYS, Now
+from ..core.drive.batch import alone
 from ..core.drive.causes import Kind
-from ..core.drive.certainty import LevelBand, OwnDays, fan
+from ..core.drive.certainty import LevelBand, OwnDays
 from ..core.drive.day import Start, Trip
 from ..core.drive.day_inputs import DayInputs
 from ..core.drive.outing import Outing
@@ -26,15 +29,13 @@ from ..core.drive.tally import Tally, tallied
 from ..core.drive.trip import simulate
 from ..core.drive.tyre_log import TyreAlarm
 from ..core.heat.schedule import Due
-from ..core.heat.warm import WarmUpChoice
 from ..core.home import OfCar, OwnedCar
-from ..household.facts import full_at
 from ..household.plans import last_plan, plans_driven
 from ..household.snapshot import Snapshot
 from ..household.state import Stamp
 from ..world import Weather
-from .derived import in_this_minute
-from .evening import Now, evening, now_of
+from .coming import coming
+from .derived import made_of
 from .started import Started, started_of
 
 COLD = (Kind.COLD, Kind.HEAT)
@@ -42,53 +43,165 @@ COLD = (Kind.COLD, Kind.HEAT)
 
 @dataclass(frozen=True, kw_only=True)
 class Nights:
-    """What the log has of a car's nights: the plan that waits for its day, the plans driven, the last one that was kept, when it was full
-    last, and the kilometres of the longest listed day of the coming week (0: none).
+    """What the log has of a car's nights: the plan that waits for its day, the plans driven, the last one that was kept, and the kilometres
+    of the longest listed day of the coming week (0: none).
     """
 
     open: SavedPlan | None
     noted: tuple[DrivenPlan, ...]
     last: SavedPlan | None
-    full_at: datetime | None
     longest_km: float
 
 
-NOTHING_KEPT = Nights(open=None, noted=(), last=None, full_at=None, longest_km=0.0)
-
-
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Tonight(OfCar):
-    """Everything the room shows; the day that follows is driven when somebody asks for it."""
+    """Everything the room shows: the car's week with the night that it speaks of; the tally is driven when somebody asks for it.
 
-    owned: OwnedCar
-    car: Car
-    cars: tuple[tuple[int, str], ...]
-    currency: str
-    now: datetime
+    `night` is the night that it speaks of: the next on which it charges, else the one before the next drive, `before_drive`. `defaults` are
+    the inputs before anybody sets one. `started` is what was seen when the cable went in.
+    """
+
+    ahead: CarAhead
+    night: CarNight
+    before_drive: CarNight
     inputs: NightInputs
     defaults: NightInputs
-    habits: NightInputs
-    rate: ChargeRate
-    plan: NightPlan
-    trip: Trip
-    conditions: Conditions
-    start: Start
-    weather: Weather
-    outside: tuple[tuple[datetime, float], ...]
-    tyre_cold_kpa: float
-    tyre_read_c: float
-    kept: SavedPlan | None
+    cars: tuple[tuple[int, str], ...]
+    currency: str
     nights: Nights
-    as_needed: bool
-    due: tuple[Due, ...]
-    idle: bool
-    days: Mapping[str, tuple[str, DayInputs]]
-    outing: Outing
-    alarms: tuple[TyreAlarm, ...]
-    known: OwnDays
     started: Started
     revision: Stamp
-    level_at: datetime | None
+
+    @property
+    def number(self) -> int:
+        """The number of the night that it speaks of."""
+        return self.ahead.next_charge
+
+    @property
+    def owned(self) -> OwnedCar:
+        """The car."""
+        return self.state.owned
+
+    @property
+    def state(self) -> Now:
+        """What is true of it now."""
+        return self.ahead.now
+
+    @property
+    def now(self) -> datetime:
+        """The minute that it is planned in."""
+        return self.state.now
+
+    @property
+    def level(self) -> Level:
+        """The level now, with where it comes from."""
+        return self.state.level
+
+    @property
+    def kept(self) -> SavedPlan | None:
+        """The plan that is kept for a departure to come."""
+        return self.state.kept
+
+    @property
+    def plan(self) -> NightPlan:
+        """The night's plan."""
+        return self.night.plan
+
+    @property
+    def car(self) -> Car:
+        """The car as it charges here, and as its latest days went."""
+        return self.plan.request.car
+
+    @property
+    def rate(self) -> ChargeRate:
+        """What its outlet gives it."""
+        return self.night.evening.request.rate
+
+    @property
+    def trip(self) -> Trip:
+        """The day that follows."""
+        return self.before_drive.evening.trip
+
+    @property
+    def outing(self) -> Outing:
+        """The same as equal trips, where it is no kept day."""
+        return self.before_drive.evening.outing
+
+    @property
+    def conditions(self) -> Conditions:
+        """Of the day's drives."""
+        return self.before_drive.evening.conditions
+
+    @property
+    def start(self) -> Start:
+        """How the day begins."""
+        return self.before_drive.start
+
+    @property
+    def weather(self) -> Weather:
+        """The weather that is planned with."""
+        return self.night.evening.weather
+
+    @property
+    def tyre_cold_kpa(self) -> float:
+        """The cold pressure in the day's air, kPa."""
+        return self.before_drive.evening.tyre_kpa
+
+    @property
+    def tyre_read_c(self) -> float:
+        """The temperature at which the tyres were read, °C."""
+        return self.state.tyres.read_c
+
+    @cached_property
+    def habits(self) -> NightInputs:
+        """The inputs by habit, limit and warm-up as they are decided when nobody sets them."""
+        usual, kept = self.state.habits, self.kept is not None
+        return usual if kept else replace(usual, limit=self.defaults.limit, warm_up=self.defaults.warm_up)
+
+    @property
+    def as_needed(self) -> bool:
+        """Whether it is charged only as much as the days need."""
+        return self.inputs.charges is Charges.AS_NEEDED
+
+    @property
+    def due(self) -> tuple[Due, ...]:
+        """The listed departures of the next outing in the coming week."""
+        return self.state.due
+
+    @property
+    def idle(self) -> bool:
+        """Whether nobody leaves in the coming week."""
+        return self.ahead.asked.idle
+
+    @property
+    def days(self) -> Mapping[str, tuple[str, DayInputs]]:
+        """The kept days by key."""
+        return self.state.days
+
+    @property
+    def alarms(self) -> tuple[TyreAlarm, ...]:
+        """What is wrong with the tyres."""
+        return self.state.alarms
+
+    @property
+    def known(self) -> OwnDays:
+        """How the latest days went against the model."""
+        return self.state.errors
+
+    @property
+    def level_at(self) -> datetime | None:
+        """When the level was read."""
+        return self.level.at
+
+    @cached_property
+    def outside(self) -> tuple[tuple[datetime, float], ...]:
+        """Outside temperature on whole local hours from an hour before the night to an hour after departure."""
+        return _outside(self.weather, self.plan.start, self.plan.request.departure)
+
+    @cached_property
+    def choice(self) -> Choice:
+        """Whether the cable goes in, and why."""
+        return self.ahead.choice(self.number)
 
     @property
     def reserve(self) -> float:
@@ -133,6 +246,36 @@ class Tonight(OfCar):
         higher = advice.target_soc > self.inputs.limit + LOWER_SOC
         return not self.idle and self.plan.reaches_limit and higher and advice.need in (Need.RAISE, Need.FULL, Need.TOO_FAR)
 
+    @property
+    def in_turn(self) -> bool:
+        """Whether the cable is this car's for the night, or a part of it, and goes in."""
+        return self.idle or self.night.turn.span is not None
+
+    @property
+    def comes_over(self) -> bool:
+        """Whether another car has the cable before."""
+        span = self.night.turn.span
+        usual = self.ahead.evenings[self.number].request.plug_in
+        return span is not None and span.begin_s > usual.timestamp() + 60.0
+
+    @property
+    def others_plugged(self) -> tuple[str, ...]:
+        """The names of the other cars that have the cable on this night."""
+        number, me = self.number, self.ahead
+        others = [each for each in me.group.cars if each is not me and each.turns[number].span is not None]
+        return tuple(each.now.owned.name for each in others)
+
+    @property
+    def raised(self) -> bool:
+        """Whether the limit is above the habit's for this night alone, as the day needs it."""
+        return self.night.raised and self.ahead.asked.takes("limit") and not self.fills
+
+    @property
+    def fills(self) -> bool:
+        """Whether this is the night of the full charge that an LFP pack wants."""
+        asked = self.ahead.asked
+        return asked.full_night == self.number and self.night.plugged
+
     def plug_in(self, coin: float) -> PlugIn:
         """When to plug in; `coin` is the smallest amount that its reader's money shows, in the tariff's."""
         needed = self.limit_advice.need is not Need.SKIP
@@ -152,7 +295,7 @@ class Tonight(OfCar):
     @cached_property
     def limit_advice(self) -> LimitAdvice:
         """How full this night should be, and why."""
-        full = self.nights.full_at
+        full = self.state.full_at
         return advise_limit(
             need_soc=self.need_limit,
             limit=self.inputs.limit,
@@ -180,35 +323,29 @@ class Tonight(OfCar):
         return self.due[0].at if self.due else None
 
     @cached_property
-    def _driven(self) -> tuple[LevelBand, Tally | None]:
-        """The band at arrival and the day's tally, in one pass; no tally where the level is at the reserve already."""
-        works: list[Driving[Any]] = [fan(self.car, self.trip, self.conditions, self.start, self.known)]
-        if self.start.soc > self.reserve + 0.005:
-            standby = max(0.0, self.plan.highest_soc - self.plan.soc_departure)
-            more = {"reserve_soc": self.reserve, "standby_soc": standby, "price_per_kwh": self.plan.price_in_pack}
-            works.append(tallied(self.car, self.trip, self.conditions, self.start, **more))
-        points, *tally = in_one_batch(*works)
-        return points[-1].level, tally[0] if tally else None
+    def tally(self) -> Tally | None:
+        """Where the kilometres of a mild day go; None where there are none left to count."""
+        if self.start.soc <= self.reserve + 0.005:
+            return None
+        plan = self.before_drive.plan
+        standby = max(0.0, plan.highest_soc - plan.soc_departure)
+        more = {"reserve_soc": self.reserve, "standby_soc": standby, "price_per_kwh": self.plan.price_in_pack}
+        return alone(tallied(self.car, self.trip, self.conditions, self.start, **more))
 
     @property
     def arrival(self) -> LevelBand:
         """The level's band when the day is over."""
-        return self._driven[0]
-
-    @property
-    def tally(self) -> Tally | None:
-        """Where the kilometres of a mild day go; None where there are none left to count."""
-        return self._driven[1]
+        return self.before_drive.arrival
 
     @property
     def need_soc(self) -> float:
         """The level at departure whose cautious arrival is just the reserve."""
-        return self.plan.soc_departure - self.arrival.low + self.reserve
+        return self.before_drive.leaves_soc - self.arrival.low + self.reserve
 
     @property
     def need_limit(self) -> float:
         """The limit that the day needs: the level at departure, and what is lost until then."""
-        return self.need_soc + max(0.0, self.plan.highest_soc - self.plan.soc_departure)
+        return need_limit(self.before_drive, self.reserve)
 
     @cached_property
     def day_kwh(self) -> float:
@@ -230,75 +367,38 @@ def tonight(
     day: str = "",
     tariff: int | None = None,
 ) -> Tonight:
-    """Compute the room for a car (the first when None) with the inputs that were set, for a kept day when its key is given, priced by
-    another tariff than the car's when its number is.
+    """The room for a car (the first when None) with the inputs that were set, for a kept day when its key is given, priced by another
+    tariff than the car's when its number is.
 
     Raises: NotSetUp for an empty household, Refusal with its field for an input that cannot be.
     """
-    now = now_of(snapshot, car_id, tariff)
-    defaults = now.defaults_on(day)
-    inputs = override(defaults)
-    if inputs.charges is Charges.AS_NEEDED and now.kept is None and not now.idle:
-        defaults = replace(defaults, limit=_needed(snapshot, now, inputs))
-        inputs = override(defaults)
-    idle = now.idle and now.kept is None and not day and inputs.depart == defaults.depart
+    found = coming(snapshot, car_id, override, day, tariff)
+    ahead, now = found.ahead, found.ahead.now
 
     def work() -> Tonight:
-        return _compute(now, snapshot.home.names, (defaults, inputs), _nights(snapshot, now), idle)
+        night, before_drive = ahead.night(ahead.next_charge), ahead.tonight
+        return Tonight(
+            ahead=ahead,
+            night=night,
+            before_drive=before_drive,
+            inputs=_shown_inputs(ahead, before_drive),
+            defaults=found.defaults,
+            cars=snapshot.home.names,
+            currency=snapshot.home.currency,
+            nights=_nights(snapshot, now),
+            started=started_of(now.started, now.owned.at, now.car),
+            revision=snapshot.revision,
+        )
 
-    return in_this_minute(snapshot, ("tonight", now.owned.id, inputs, idle, now.tariff.name), work)
+    return made_of(ahead, ("tonight", found.defaults), work)
 
 
-def _needed(snapshot: Snapshot, now: Now, inputs: NightInputs) -> float:
-    """The limit of a habit that charges only as much as the day with these inputs needs."""
-    full = replace(inputs, limit=1.0)
-
-    def work() -> float:
-        found = _compute(now, (), (full, full), NOTHING_KEPT, False)
-        return max(0.1, target_as_needed(found.need_limit, now.owned.habit.floor))
-
-    return in_this_minute(snapshot, ("needed", now.owned.id, full, now.tariff.name), work)
-
-
-def _compute(
-    now: Now, cars: tuple[tuple[int, str], ...], asked: tuple[NightInputs, NightInputs], nights: Nights, idle: bool
-) -> Tonight:
-    defaults, inputs = asked
-    made = evening(now, replace(inputs, warm_up=WarmUpChoice.NOTHING) if idle else inputs)
-    if idle:  # nobody leaves: whether the cable is in is all the same
-        made = replace(made, request=replace(made.request, plug_in=made.request.departure))
-    car, trip, conditions, night = made.request.car, made.trip, made.conditions, plan(made.request)
-    return Tonight(
-        owned=now.owned,
-        car=car,
-        cars=cars,
-        currency=now.currency,
-        now=now.now,
-        inputs=inputs,
-        defaults=defaults,
-        habits=now.habits,
-        rate=made.request.rate,
-        plan=night,
-        trip=trip,
-        conditions=conditions,
-        start=Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c),
-        weather=made.weather,
-        outside=_outside(made.weather, night.start, made.request.departure),
-        tyre_cold_kpa=made.tyre_kpa,
-        tyre_read_c=now.tyres.read_c,
-        kept=now.kept,
-        nights=nights,
-        as_needed=inputs.charges is Charges.AS_NEEDED,
-        due=now.due,
-        idle=idle,
-        days=now.days,
-        outing=now.outing(inputs),
-        alarms=now.alarms,
-        known=now.errors,
-        started=started_of(now.started, now.owned.at, car),
-        revision=now.revision,
-        level_at=now.level_at,
-    )
+def _shown_inputs(ahead: CarAhead, before_drive: CarNight) -> NightInputs:
+    """The inputs as they are planned with, the level and the weather those of now."""
+    base = ahead.asked.base
+    if ahead.asked.idle:
+        return base
+    return replace(before_drive.inputs, soc_now=base.soc_now, out_now_c=base.out_now_c, out_low_c=base.out_low_c)
 
 
 def _nights(snapshot: Snapshot, now: Now) -> Nights:
@@ -308,10 +408,9 @@ def _nights(snapshot: Snapshot, now: Now) -> Nights:
     for each in owned.due_between(now.now, now.now + timedelta(days=7)):
         by_day[each.at.date()] = by_day.get(each.at.date(), 0.0) + 2 * each.listed.km
     return Nights(
-        open=None if driven else last,
+        open=None if driven or (last is not None and last.km < STAYS) else last,
         noted=plans_driven(snapshot.log, owned.id),
         last=last,
-        full_at=full_at(snapshot.log, owned, now.now),
         longest_km=max(by_day.values(), default=0.0),
     )
 

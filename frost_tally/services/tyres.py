@@ -12,6 +12,7 @@ from ..household.facts import WheelLook, note_wheels, wheel_looks, wheels_now
 from ..household.parts import car_row
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
+from .climate import weather_ahead
 
 SHOWN = 12
 
@@ -42,7 +43,7 @@ class TyreLog(OfCar):
 
 def tyre_log(snapshot: Snapshot, car_id: int | None = None, years: float = 2.5) -> TyreLog:
     """Everything the page shows for a car (the first when None) of the last years. Raises: NotSetUp without a car."""
-    owned, now, weather = snapshot.home.car(car_id), snapshot.now, snapshot.world.weather
+    owned, now = snapshot.home.car(car_id), snapshot.now
     stored = wheel_looks(snapshot.log, owned.id, now - timedelta(days=365 * years))
     outside_kpa = pressure_at(owned.place.altitude_m) / 1000.0
     readings = tuple(Reading(each.wheel, each.at.timestamp(), each.kpa, each.tyre_c, each.warm) for each in stored)
@@ -56,7 +57,7 @@ def tyre_log(snapshot: Snapshot, car_id: int | None = None, years: float = 2.5) 
         all_looks=tuple((at, *looks[at]) for at in sorted(looks, reverse=True)),
         wheels=trends(readings, outside_kpa),
         alarms=alarms(wheels_now(snapshot.log, owned.id), owned.car.tyres.placard_kpa, outside_kpa),
-        outside_c=snapshot.typed_c[0] if weather is None else weather.temperature_c(now),
+        outside_c=weather_ahead(snapshot, owned).temperature_c(now),
         simulated=snapshot.world.wheel_sensors is not None,
     )
 

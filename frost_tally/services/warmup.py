@@ -5,27 +5,30 @@ from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 
 from ..core.advice.choices import Course
-from ..core.advice.night_inputs import LISTED, NightInputs
 from ..core.advice.warm_up import Advice, advise, courses
 from ..core.advice.worth import Option
 from ..core.car import Car
 from ..core.charge.night import NightRequest
 from ..core.charge.prices import PriceSlot
+from ..core.coming.ahead import CarAhead
+from ..core.coming.evening import Evening, evening
+from ..core.coming.night import CarNight
+from ..core.coming.now import Now
 from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.errors import Refusal
 from ..core.heat.around import WarmerAir
-from ..core.heat.schedule import ADVISED, Due, ListedDeparture, last_before
+from ..core.heat.schedule import ADVISED, Due
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
 from ..core.home import OfCar, OwnedCar
 from ..core.parts import Habit
-from ..household.departures import Leaving, write_leaving
+from ..household.departures import Leaving, warm_by_habit, write_leaving
 from ..household.parts import write_habit
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
+from .coming import ahead_of, now_of
 from .departures import unsettled
 from .derived import in_this_minute
-from .evening import Evening, Now, evening, now_of
 
 BEFORE_S = 5400.0
 
@@ -65,7 +68,7 @@ class WayHome:
 class WarmUpRoom(OfCar):
     """Everything the room shows."""
 
-    state: Now
+    ahead: CarAhead
     cars: tuple[tuple[int, str], ...]
     inputs: WarmInputs
     defaults: WarmInputs
@@ -78,6 +81,11 @@ class WarmUpRoom(OfCar):
     shown: Option
     home: WayHome | None
     missed_kwh: float
+
+    @property
+    def state(self) -> Now:
+        """What is true of the car."""
+        return self.ahead.now
 
     @property
     def owned(self) -> OwnedCar:
@@ -102,35 +110,36 @@ class WarmUpRoom(OfCar):
     @property
     def idle(self) -> bool:
         """Whether nobody leaves in the coming week."""
-        return self.state.idle and self.state.kept is None and self.inputs.depart == self.defaults.depart
+        return self.ahead.asked.idle and self.inputs.depart == self.defaults.depart
 
 
 def warm_up_room(
     snapshot: Snapshot, car_id: int | None = None, override: Callable[[WarmInputs], WarmInputs] = lambda defaults: defaults
 ) -> WarmUpRoom:
     """Compute the room for a car (the first when None). Raises: NotSetUp; Refusal with its field."""
-    now = now_of(snapshot, car_id)
-    defaults = _defaults(now, now.defaults, len(now.due))
+    ahead = ahead_of(snapshot, car_id)
+    defaults = _defaults(ahead)
     inputs = override(defaults)
     names = snapshot.home.names
-    return in_this_minute(snapshot, ("warm-up", car_id, inputs), lambda: _room(now, names, defaults, inputs))
+    return in_this_minute(snapshot, ("warm-up", ahead.now.owned.id, inputs), lambda: _room(ahead, names, defaults, inputs))
 
 
-def _room(now: Now, names: tuple[tuple[int, str], ...], defaults: WarmInputs, inputs: WarmInputs) -> WarmUpRoom:
-    made = _evening(now, defaults, inputs)
-    outing = outing_of(now.owned.habit, inputs).checked()
-    advice = advise(
+def _room(ahead: CarAhead, names: tuple[tuple[int, str], ...], defaults: WarmInputs, inputs: WarmInputs) -> WarmUpRoom:
+    made, night, place = _evening(ahead, defaults, inputs), ahead.tonight, ahead.now.owned.place
+    outing = outing_of(ahead.now.owned.habit, inputs).checked()
+    as_planned = replace(inputs, show=None) == defaults
+    advice = night.advice if as_planned and night.advice else advise(
         made.request,
         outing,
         made.conditions,
-        need_soc=now.owned.habit.floor,
+        need_soc=ahead.now.owned.habit.floor,
         pack_per_kwh=inputs.pack_price,
-        outdoors=now.owned.place.garage == "outdoor",
-    )
+        outdoors=place.garage == "outdoor",
+    )  # fmt: skip
     option = advice.option(inputs.show) if inputs.show else advice.best
     departure = made.request.departure
     return WarmUpRoom(
-        state=now,
+        ahead=ahead,
         cars=names,
         inputs=inputs,
         defaults=defaults,
@@ -146,26 +155,28 @@ def _room(now: Now, names: tuple[tuple[int, str], ...], defaults: WarmInputs, in
     )
 
 
-def _defaults(now: Now, night: NightInputs, departures: int) -> WarmInputs:
-    air_c = now.weather(night).temperature_c(now.departure(night.depart))
-    own = now.days.get(night.day)
-    trips = sum(1 for one in own[1].trips if one.km > 0) if own else 2 * (departures if night.day == LISTED else 1)
-    price = now.pack_price
+def _defaults(ahead: CarAhead) -> WarmInputs:
+    now, night = ahead.now, ahead.tonight
+    inputs, leaves = night.inputs, night.evening.request.departure
+    own = now.days.get(inputs.day)
+    trips = sum(1 for one in own[1].trips if one.km > 0) if own else night.evening.outing.trips
     return WarmInputs(
-        km=night.km / trips,
+        km=inputs.km / trips,
         trips=trips,
         parked_h=now.owned.habit.parked_h,
-        depart=night.depart,
-        out_c=round(air_c, 1),
-        cabin_c=night.cabin_c,
-        pack_price=round(price, 0),
+        depart=inputs.depart,
+        out_c=round(now.weather(inputs).temperature_c(leaves), 1),
+        cabin_c=inputs.cabin_c,
+        pack_price=round(now.pack_price, 0),
     )
 
 
-def _evening(now: Now, before: WarmInputs, inputs: WarmInputs) -> Evening:
+def _evening(ahead: CarAhead, before: WarmInputs, inputs: WarmInputs) -> Evening:
     """The night with this room's inputs; a typed outside temperature shifts the whole night by as much."""
-    night = replace(now.defaults, depart=inputs.depart, cabin_c=inputs.cabin_c, warm_up=WarmUpChoice.NOTHING)
-    made = evening(now, night)
+    now, night = ahead.now, ahead.tonight
+    asked = replace(night.inputs, depart=inputs.depart, cabin_c=inputs.cabin_c, warm_up=WarmUpChoice.NOTHING)
+    leaves = night.evening.request.departure if inputs.depart == before.depart else now.departure(inputs.depart)
+    made = ahead.turned(evening(now, asked, leaves, night.stay.due), night.turn)
     warmer = inputs.out_c - before.out_c
     request = made.request
     if abs(warmer) > 1e-9:
@@ -200,6 +211,7 @@ def keep_choice(household: Household, car_id: int, choice: WarmUpChoice, cabin_c
     """Make a choice and its cabin temperature the car's habit; returns the number to undo it by. Raises: Refusal."""
     with household.deciding("Warm-up kept") as session:
         name = write_habit(session, car_id, warm_up=choice.value, cabin_c=cabin_c)
+        warm_by_habit(session, car_id)
         session.words = f"Warm-up of {name} kept; Tonight plans for it from now on"
     return session.number
 
@@ -226,8 +238,9 @@ def _leaving(snapshot: Snapshot, car_id: int, due: Due, left: bool, source: str)
     """What became of a departure; a warm-up that nobody drove off with spent its energy from its start to the switch-off, kWh."""
     kwh = 0.0
     if not left:
-        made, advice = coming(snapshot.at(due.at - timedelta(hours=11)), car_id, due)
-        warm = chosen(advice, due.listed).plan.warm
+        made, advice = _on_the_evening_before(snapshot.at(due.at - timedelta(hours=11)), car_id, due)
+        asked = due.listed.warm_up
+        warm = (advice.best if asked == ADVISED else advice.option(now_of(snapshot, car_id).asked_warm_up((due,)))).plan.warm
         kwh = warm.wall_kwh + warm.pack_kwh + held_kwh(made.request.car, warm, made.request.ambient_c(due.at))
     return Leaving(name=due.listed.name, due_at=due.at, outcome="left" if left else "missed", kwh=kwh, source=source)
 
@@ -245,46 +258,31 @@ def note_by_owner(household: Household, snapshot: Snapshot, car_id: int, due_at:
     return session.number
 
 
-def coming(snapshot: Snapshot, car_id: int, due: Due, soc: float | None = None) -> tuple[Evening, Advice]:
-    """A listed departure as the evening of a snapshot sees it: the night's request and the advice for its kilometres."""
+def _on_the_evening_before(snapshot: Snapshot, car_id: int, due: Due) -> tuple[Evening, Advice]:
+    """A listed departure as the evening of a snapshot saw it: the night's request and the advice for its day."""
     now = now_of(snapshot, car_id)
-    usual = now.by_habit(now.day_of((due,)), (due,))
-    inputs = replace(usual, warm_up=WarmUpChoice.NOTHING, **({} if soc is None else {"soc_now": soc}))  # type: ignore[arg-type]
-    made = evening(now, inputs, due.at)
-    outing = outing_of(now.owned.habit, _defaults(now, usual, 1))
-    return made, advise(made.request, outing, made.conditions, need_soc=now.owned.habit.floor)
-
-
-def chosen(advice: Advice, listed: ListedDeparture) -> Option:
-    """The option that a departure asks for: its own, or the advised one."""
-    return advice.best if listed.warm_up == ADVISED else advice.option(WarmUpChoice(listed.warm_up))
+    inputs = replace(now.by_habit(now.day_of((due,)), (due,)), warm_up=WarmUpChoice.NOTHING)
+    made = evening(now, inputs, due.at.astimezone(now.owned.zone), (due,))
+    return made, advise(made.request, made.outing, made.conditions, need_soc=now.owned.habit.floor)
 
 
 @dataclass(frozen=True)
 class Planned:
-    """A listed departure with its plan, for the calendar."""
+    """A departure of the coming week with its night, for the calendar; `name` "" where it is by habit."""
 
-    due: Due
-    option: Option
-    plug_in: datetime
-    limit: float
+    name: str
+    uid: str
+    at: datetime
+    night: CarNight
 
 
-def week_ahead(snapshot: Snapshot, car_id: int, days: int = 7) -> tuple[Planned, ...]:
-    """The listed departures of the coming days, each planned on its evening.
-
-    The first starts from the level now, later ones from what the day before leaves. A departure that follows on the same
-    day, before the car is plugged in again, gets no plan.
-    """
-    now, state = snapshot.minute, now_of(snapshot, car_id)
-    habit = state.owned.habit
-    found, soc, free = list[Planned](), state.habits.soc_now, now
-    for each in state.owned.due_between(now + timedelta(seconds=1), now + timedelta(days=days)):
-        plug = last_before(each.at, habit.plug_in)
-        if plug < free - timedelta(hours=6) and found:
-            continue
-        made, advice = coming(snapshot.at(max(plug, now)), car_id, each, soc)
-        option = chosen(advice, each.listed)
-        found.append(Planned(each, option, made.request.plug_in, habit.limit))
-        soc, free = max(0.02, option.arrival_soc), each.at
+def week_ahead(snapshot: Snapshot, car_id: int) -> tuple[Planned, ...]:
+    """The departures of the coming week, listed or by habit, each with the night before it."""
+    ahead = ahead_of(snapshot, car_id)
+    found = []
+    for i, stay in enumerate(ahead.nights):
+        if not stay.stays:
+            uid = stay.due[0].uid if stay.due else f"car-{ahead.now.owned.id}-{stay.leaves:%Y%m%d}"
+            name = " and ".join(dict.fromkeys(each.listed.name for each in stay.due))
+            found.append(Planned(name, uid, stay.leaves, ahead.night(i)))
     return tuple(found)

@@ -15,7 +15,7 @@ from ..household.log import season_done, write_entry
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from ..world import Weather
-from .climate import HoursOfFiles, climate_of, daily, lowest_of
+from .climate import climate_of, daily, lowest_of, weather_ahead
 from .derived import in_this_minute
 from .log_entry import whole
 from .twelve_volt import twelve_volt
@@ -92,7 +92,7 @@ def _season(snapshot: Snapshot, owned: OwnedCar) -> Season:
     dates, done = winter_at(weather, today), _done(snapshot, owned)
     made = [_task(each, dates, done.get(each.key, []), today) for each in ITEMS.values()]
     return Season(
-        owned=owned, cars=snapshot.home.names, dates=dates, today=today, low_c=_tonight(snapshot, weather),
+        owned=owned, cars=snapshot.home.names, dates=dates, today=today, low_c=_tonight(snapshot, owned),
         tasks=tuple(sorted((each for each in made if each.item.lead_days is not None), key=lambda each: each.due or date.max)),
         evening=tuple(each for each in made if each.item.lead_days is None),
         coldest_c=lowest_of(weather, datetime(dates.summer.year, dates.summer.month, dates.summer.day, tzinfo=UTC), 330) - MARGIN_K,
@@ -100,11 +100,9 @@ def _season(snapshot: Snapshot, owned: OwnedCar) -> Season:
     )  # fmt: skip
 
 
-def _tonight(snapshot: Snapshot, weather: Weather) -> float:
-    """The coming night's low, °C: of the weather, or as it was typed where none is known."""
-    now = snapshot.minute
-    known = snapshot.world.weather is not None or (isinstance(weather, HoursOfFiles) and weather.knows(now))
-    return coming_low(weather, now) if known else snapshot.typed_c[1]
+def _tonight(snapshot: Snapshot, owned: OwnedCar) -> float:
+    """The coming night's low, °C."""
+    return coming_low(weather_ahead(snapshot, owned), snapshot.minute)
 
 
 def _done(snapshot: Snapshot, owned: OwnedCar) -> dict[str, list[tuple[date, str, int]]]:

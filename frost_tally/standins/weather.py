@@ -1,7 +1,7 @@
-"""Weather by the hour: a seeded year for the invented village, or two temperatures typed by the owner."""
+"""Weather by the hour: a seeded year for the invented village, or a year from the means of two months."""
 
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from functools import lru_cache
 
 import numpy as np
@@ -23,30 +23,6 @@ class SeededYear:
 
     def wind_mps(self, moment: datetime) -> float:
         return _between(_year(self.seed)[1], moment)
-
-
-@dataclass(frozen=True)
-class TypedNight:
-    """Temperature now and the low of the coming morning, as the owner reads them off; calm air.
-
-    Falls along a half cosine to the low at 06:00 local time, and rises again to the value of now by 15:00.
-    """
-
-    now: datetime
-    now_c: float
-    low_c: float
-
-    def temperature_c(self, moment: datetime) -> float:
-        low_at = self.now.replace(hour=6, minute=0, second=0, microsecond=0)
-        if self.now >= low_at:
-            low_at += timedelta(days=1)
-        fall = (low_at.astimezone(UTC) - self.now.astimezone(UTC)).total_seconds()
-        after = (moment.astimezone(UTC) - low_at.astimezone(UTC)).total_seconds()
-        part = 1 + after / fall if after <= 0 else max(0.0, 1 - after / (9 * 3600.0))
-        return self.now_c + (self.low_c - self.now_c) * (1 - float(np.cos(np.pi * np.clip(part, 0.0, 1.0)))) / 2
-
-    def wind_mps(self, moment: datetime) -> float:
-        return 0.0
 
 
 @dataclass(frozen=True)

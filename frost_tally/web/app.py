@@ -45,7 +45,6 @@ from .rooms import (
     outlets,
     papers,
     parked,
-    rota,
     setup,
     tariffs,
     timer,
@@ -62,7 +61,7 @@ from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
 
 ROOMS = (
-    undo, tonight, rota, day, habits, tyres, warmup, week, timer, long_day, weekly, departures, battery, limit_policies, guides,
+    undo, tonight, day, habits, tyres, warmup, week, timer, long_day, weekly, departures, battery, limit_policies, guides,
     parked, winter, setup, papers, outlets, tariffs, compare, house, log, log_import, log_data, log_month, log_learnt,
     log_entry, garage, basis,
 )  # fmt: skip

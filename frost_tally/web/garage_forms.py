@@ -10,7 +10,7 @@ from ..core.charge.control import STEPS_MIN
 from .forms import choice, clock, number, text
 from .part_forms import PREFERENCES, CarForm, Located, OutletForm, Preferences, Roads
 from .setup_steps import STEPS
-from .words.lists import CHARGES, CONTROLS, TIE_BREAKS
+from .words.lists import CHARGES, CONTROLS, PLUGS, TIE_BREAKS
 from .words.warm import WARM_UPS
 
 
@@ -63,6 +63,7 @@ class HabitForm(Roads):
     parked_h: float = number("Parked away", "hours", 0, 23, "Between the way out and the way home.")
     people: int = number("People", "count", 1, 9, "With the driver.")
     charges: str = choice("It is charged", CHARGES, "", "shallow")
+    plugs: str = choice("The cable goes in", PLUGS, "", "every")
     control: str = choice("What starts it", CONTROLS, "The car’s or the wall unit’s own timer, never both.", "linked")
     school: str = choice("Among equal hours", TIE_BREAKS, "Late leaves the pack warm; cool spares it in summer.", "late")
     timer_step: int = choice("The timer takes", {str(each): f"{each} min" for each in STEPS_MIN}, "Its smallest step.", 15)
@@ -86,7 +87,7 @@ PARTS: Mapping[str, EditedPart] = {
     "day": EditedPart(HabitForm, "Usual day", "car", (
         ("Where it is plugged in", ("outlet_id", "tariff_id", "limit", "reserve", "floor", "warm_up")),
         ("A usual day", ("plug_in", "depart", *ROADS, "parked_h", "people")),
-        ("How its nights are carried out", ("charges", "school", "control", "timer_step", "awake_from", "awake_until")))),
+        ("How its nights are carried out", ("charges", "plugs", "school", "control", "timer_step", "awake_from", "awake_until")))),
     "outlet": EditedPart(OutletPartForm, "Outlet", "outlet", (
         ("The circuit", ("name", "place_id", "code", "voltage_v", "phases", "breaker_a")),
         ("What may hold it back", ("shared_a", "shared_with", "cable_a", "selector_a", "car_setting_a")),

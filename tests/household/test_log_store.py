@@ -287,7 +287,7 @@ class Everything(InFolder):
             "car": ("fast_points",),
             "undo": ("revision",),
             "outlet": ("held_from", "held_until", "held_a", "lights"),
-            "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "school"),
+            "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "plugs", "school"),
         }
         for name, each in good["tables"].items():
             if name in (

@@ -240,10 +240,10 @@ class Changes(InFolder):
         keeping = nights.keep(home, night, night.revision, night.plan.request.departure)
         kept = tonight(read(home)).kept
         assert kept is not None
-        noting = nights.note(home, kept.id, 0.8, 0.4, clock.move_on(home))
+        noting = nights.note(home, kept.id, 0.8, 0.3, clock.move_on(home))
         with tables(home) as session:
             drive = session.scalars(select(DriveRow).where(DriveRow.plan_id == kept.id)).one()
-            self.assertEqual((drive.soc_start, drive.soc_end, drive.km, level_now(session, 1)), (0.8, 0.4, kept.km, 0.4))
+            self.assertEqual((drive.soc_start, drive.soc_end, drive.km, level_now(session, 1)), (0.8, 0.3, kept.km, 0.3))
             self.assertIn("km", drive.assumed)
             blocks = session.get_one(PlanRow, kept.id).blocks
             self.assertAlmostEqual(

@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from starlette.testclient import TestClient
 
 from frost_tally.core.home import Home
+from frost_tally.household.models import HabitRow, OutletRow
 from frost_tally.household.snapshot import Snapshot
 from frost_tally.settings import Settings
 from tests.homes import app_on, home_in, read, tables
@@ -94,3 +95,14 @@ class WebCase(unittest.TestCase):
     def errors(self, answer: httpx.Response) -> dict[str, str]:
         """What an answer to pulled levers says of those that will not do."""
         return {name: html.unescape(words) for name, words in re.findall(r'<li data-field="(\w+)">(.*?)</li>', answer.text)}
+
+
+class ApartCase(WebCase):
+    """The demo with a wall unit for each car, so that every night is each one's own."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        with self.household.recording() as session:
+            unit = session.get_one(OutletRow, 1)
+            own = {each.name: getattr(unit, each.name) for each in OutletRow.__table__.columns if each.name != "id"}
+            session.get_one(HabitRow, 2).outlet = OutletRow(**own)

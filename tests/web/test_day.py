@@ -3,7 +3,8 @@
 from sqlalchemy import delete
 
 from frost_tally.core.drive.day_inputs import PRESETS
-from frost_tally.household.facts import TyreReading, tyres_now
+from frost_tally.core.drive.tyre_log import TyreReading
+from frost_tally.household.facts import tyres_now
 from frost_tally.household.models import CarRow, DriveRow
 from frost_tally.household.parts import in_order
 from frost_tally.services.day import day

@@ -44,7 +44,7 @@ class Pages(WebCase):
             return session.query(kind).count()
 
     def enter(self, **other: str) -> httpx.Response:
-        return self.client.post("/warm-up/departures", data={**self.fields("/warm-up/departures"), **ENTRY, **other})
+        return self.client.post("/week/departures", data={**self.fields("/week"), **ENTRY, **other})
 
     def sent_again(self, answer: httpx.Response) -> httpx.Response:
         """Press "Send it again" on a page that offers it."""
@@ -61,10 +61,10 @@ class Pages(WebCase):
         self.assertEqual(answer.headers["content-security-policy"], HEADERS["content-security-policy"])
 
     def test_a_locked_store_is_said_keeps_the_entries_and_passes(self) -> None:
-        before, fields = self.rows(DepartureRow), {**self.fields("/warm-up/departures"), **ENTRY}
+        before, fields = self.rows(DepartureRow), {**self.fields("/week"), **ENTRY}
         with closing(sqlite3.connect(self.settings.database)) as other:
             other.execute("BEGIN IMMEDIATE")
-            answer = self.client.post("/warm-up/departures", data=fields)
+            answer = self.client.post("/week/departures", data=fields)
             self.assert_said(answer, 503, "Something else is writing", "Nothing was saved", "Choir")
             self.assertEqual((answer.headers["retry-after"], self.rows(DepartureRow)), ("5", before))
             other.rollback()
@@ -109,11 +109,11 @@ class Pages(WebCase):
         self.assert_said(answer, 413, "more than a page here can need")
 
     def test_a_second_tab_gets_its_entries_back_and_may_send_them_again(self) -> None:
-        fields = {**self.fields("/warm-up/departures"), **ENTRY}
+        fields = {**self.fields("/week"), **ENTRY}
         self.enter(name="Market hall")
-        answer = self.client.post("/warm-up/departures", data=fields)
+        answer = self.client.post("/week/departures", data=fields)
         self.assert_said(answer, 409, "out of date", "Choir, 18:30, 7")
-        self.assertNotIn("Choir", self.client.get("/warm-up/departures").text)
+        self.assertNotIn("Choir", self.client.get("/week").text)
         self.assertIn("Choir", self.sent_again(answer).text)
         for page, more in (
             ("/day/tyres", {"car": "1", "tyre_c": "4", "warm": "no", "FL": "240"}),
@@ -124,14 +124,14 @@ class Pages(WebCase):
             self.assertEqual(self.client.post("/day/keep" if page == "/day" else page, data=stale).status_code, 409)
 
     def test_a_double_click_is_one_entry_with_one_answer(self) -> None:
-        before, fields = self.rows(DepartureRow), {**self.fields("/warm-up/departures"), **ENTRY}
+        before, fields = self.rows(DepartureRow), {**self.fields("/week"), **ENTRY}
         door = httpx.ASGITransport(self.app)
 
         async def clicked_twice() -> list[httpx.Response]:
             async with httpx.AsyncClient(
                 transport=door, base_url="http://127.0.0.1:8642", cookies=self.client.cookies
             ) as browser:
-                return await asyncio.gather(*[browser.post("/warm-up/departures", data=fields) for _ in range(2)])
+                return await asyncio.gather(*[browser.post("/week/departures", data=fields) for _ in range(2)])
 
         answers = aside(clicked_twice())
         self.assertEqual([each.status_code for each in answers], [303, 303])
@@ -140,17 +140,17 @@ class Pages(WebCase):
         self.assertEqual(self.rows(DepartureRow), before + 2)
 
     def test_a_tab_open_over_a_restart_keeps_its_entries_and_gets_a_new_token(self) -> None:
-        fields = {**self.fields("/warm-up/departures"), **ENTRY}
+        fields = {**self.fields("/week"), **ENTRY}
         self.again(create_app(self.settings, home_in(self.settings)))
-        answer = self.client.post("/warm-up/departures", data=fields)
+        answer = self.client.post("/week/departures", data=fields)
         self.assert_said(answer, 403, "older than the last start", "Choir")
         self.assertIn("Choir", self.sent_again(answer).text)
 
     def test_another_site_changes_nothing_and_is_offered_nothing(self) -> None:
-        fields = {**self.fields("/warm-up/departures"), **ENTRY}
+        fields = {**self.fields("/week"), **ENTRY}
         others = ("http://elsewhere.example", "null", "http://[", "http://127.0.0.1:8642:x", "")
         for headers in (*({"origin": each} for each in others), {"sec-fetch-site": "cross-site"}):
-            answer = self.client.post("/warm-up/departures", data=fields, headers=headers)
+            answer = self.client.post("/week/departures", data=fields, headers=headers)
             self.assert_said(answer, 403, "did not come from its page")
             self.assertNotIn("Choir", answer.text)
 
@@ -158,7 +158,7 @@ class Pages(WebCase):
         for path in (
             "/tonight",
             "/nowhere",
-            "/warm-up/departures.ics",
+            "/week/departures.ics",
             "/garage/tariffs/1/tariff.json",
             "/garage/compare/months.csv",
         ):
@@ -184,4 +184,4 @@ class Pages(WebCase):
             answer = self.enter(on_date=day, day_2="")
             self.assertEqual(answer.status_code, 422)
             self.assertRegex(answer.text, r'data-error="on_date">[^<]*2099')
-        self.assertEqual(self.client.get("/warm-up/departures.ics").status_code, 200)
+        self.assertEqual(self.client.get("/week/departures.ics").status_code, 200)

@@ -17,7 +17,7 @@ from frost_tally.services.compare import comparison
 from frost_tally.services.nights import keep
 from frost_tally.services.tonight import tonight
 from frost_tally.web.words.garage import house_words
-from tests.web.client import PREFERENCES, WebCase
+from tests.web.client import PREFERENCES, ApartCase, WebCase
 
 OSLO = ZoneInfo("Europe/Oslo")
 OUTLET = {
@@ -146,7 +146,7 @@ class OutletsBench(WebCase):
             self.assertIn(right, " ".join(self.errors(answer).values()))
 
 
-class Painting(WebCase):
+class Painting(ApartCase):
     def setUp(self) -> None:
         super().setUp()
         page = self.client.get("/garage/tariffs/1").text

@@ -77,7 +77,7 @@ class OneState(WebCase):
             self.assertEqual(self.household.engine.pool.checkedout(), 0, path)  # type: ignore[attr-defined]
 
     def test_an_unknown_car_is_said_with_those_that_there_are(self) -> None:
-        for path in ("/tonight", "/day", "/battery", "/parked", "/tonight/week", "/day/tyres", "/garage/outlets", "/day/long"):
+        for path in ("/tonight", "/day", "/battery", "/parked", "/week", "/day/tyres", "/garage/outlets", "/day/long"):
             answer = self.client.get(f"{path}?car=99")
             self.assertEqual(answer.status_code, 422, path)
             self.assertRegex(answer.text, r"There is no car 99\. There are: 1 Marten, 2 Dray\.")

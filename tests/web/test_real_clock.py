@@ -91,14 +91,6 @@ class RealClock(WebCase):
                 files={"file": ("p.csv", "\n".join(rows).encode())},
             )
             self.assertEqual(self.post(shown.url.path, page=shown.url.path).status_code, 200)
-            for path in (
-                "/tonight",
-                "/day",
-                "/warm-up",
-                "/tonight/week",
-                "/warm-up/departures",
-                "/warm-up/departures.ics",
-                "/garage",
-            ):
+            for path in ("/tonight", "/day", "/warm-up", "/week", "/week", "/week/departures.ics", "/garage"):
                 for query in ("", "?control=hand&soc_now=12&limit=100"):
                     self.assertLess(self.client.get(path + query).status_code, 500, path + query)

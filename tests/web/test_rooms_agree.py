@@ -23,12 +23,12 @@ from frost_tally.services.tonight import Tonight, tonight
 from frost_tally.services.warmup import warm_up_room
 from frost_tally.web.units import Units
 from frost_tally.web.words.night import verdict
-from tests.web.client import WebCase
+from tests.web.client import ApartCase
 
 OSLO = ZoneInfo("Europe/Oslo")
 
 
-class Agreement(WebCase):
+class Agreement(ApartCase):
     def at(self, *moment: int) -> datetime:
         now = datetime(*moment, tzinfo=OSLO)  # type: ignore[arg-type, misc]
         self.household.world.clock.set(now)  # type: ignore[attr-defined]
@@ -40,7 +40,7 @@ class Agreement(WebCase):
 
     def enter(self, **typed: str) -> None:
         fields = {"name": "New", "at": "09:00", "km": "10", "day_id": "0", "warm_up": "advised", "car": "1", **typed}
-        self.post("/warm-up/departures", page="/warm-up/departures?car=1", **fields)
+        self.post("/week/departures", page="/week?car=1", **fields)
 
     def put_away(self, car: int) -> None:
         with self.household.recording() as session:
@@ -70,7 +70,7 @@ class List(Agreement):
 
     def test_a_holiday_and_an_empty_week_mean_no_departure(self) -> None:
         now = self.at(2027, 3, 24, 18, 0)  # Maundy Thursday and Good Friday follow, then Easter Monday
-        self.assertEqual(f"{tonight(self.read(now)).plan.request.departure.astimezone(OSLO):%a %d %H:%M}", "Sat 27 10:00")
+        self.assertEqual(f"{tonight(self.read(now)).before_drive.stay.leaves:%a %d %H:%M}", "Sat 27 10:00")
         self.put_away(1)
         self.enter(on_date="2027-04-20")
         night = tonight(self.read(now))
@@ -172,9 +172,10 @@ class Bands(Agreement):
 
 class Cold(Agreement):
     def freeze(self, heater_kw: float, air_c: float = -18.0, outlet: int = 2) -> None:
+        self.at(2027, 1, 15, 18, 12)  # the evening before its market
         with self.household.recording() as session:
             session.execute(update(CarRow).where(CarRow.id == 2).values(pack_heater_kw=heater_kw, preheats="no"))
-            session.execute(update(PresentRow).values(out_now_c=air_c, out_low_c=air_c))
+            session.execute(update(PresentRow).values(out_now_c=air_c, out_low_c=air_c, typed_at=self.read().now))
             car = session.get_one(CarRow, 2)
             car.habit.outlet = session.get_one(OutletRow, outlet)
         self.household.world.__dict__["weather"] = None

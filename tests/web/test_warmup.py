@@ -10,8 +10,8 @@ from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.household.models import CarRow, LeavingRow, PersonRow
 from frost_tally.household.parts import in_order
 from frost_tally.household.unit_of_work import Household
+from frost_tally.services.coming import now_of
 from frost_tally.services.departures import departures
-from frost_tally.services.evening import now_of
 from frost_tally.services.warmup import settle, warm_up_room, week_ahead
 from tests.web.client import WebCase
 
@@ -82,17 +82,15 @@ class Room(WebCase):
 
 class Departures(WebCase):
     def test_one_is_entered_changed_put_away_and_back(self) -> None:
-        done = self.post("/warm-up/departures", page="/warm-up/departures", car="1", **WORK)
+        done = self.post("/week/departures", page="/week", car="1", **WORK)
         self.assertIn("21:40, Mon, Thu, not on holidays of NO; 12\u00a0km one way; warm-up as advised that day.", done.text)
         row = departures(self.read(), 1).owned.departures[-1]
-        changed = self.post(
-            "/warm-up/departures", page=f"/warm-up/departures?edit={row.id}", **{**WORK, "car": "1", "at": "22:00"}
-        )
+        changed = self.post("/week/departures", page=f"/week?edit={row.id}", **{**WORK, "car": "1", "at": "22:00"})
         again = departures(self.read(), 1).owned.departures[-1]
         self.assertEqual((again.uid, f"{again.schedule.at:%H:%M}"), (row.uid, "22:00"))
         self.undo(changed)
         self.assertEqual(departures(self.read(), 1).owned.departures[-1].schedule.at, row.schedule.at)
-        gone = self.post("/warm-up/departures", page="/warm-up/departures", car="1", away=str(row.id))
+        gone = self.post("/week/departures", page="/week", car="1", away=str(row.id))
         self.assertIn("“Night shift” put away", gone.text)
         back = self.undo(gone)
         self.assertIn("Night shift", back.text)
@@ -102,7 +100,7 @@ class Departures(WebCase):
         for typed, right in (({"name": ""}, "Nothing entered"), ({"at": "25:00"}, "07:10"), ({"km": "0"}, "0.5 to 500"), ({"region": "ZZ"}, "not a region"), ({"region": "public"}, "not a region"), ({"day_0": "", "day_3": ""}, "Choose the weekdays"),
                              ({"on_date": "2027-02-01"}, "Either weekdays or one date"), ({"on_date": "soon"}, "2027-01-16"), ({"on_date": "2020-01-01", "day_0": "", "day_3": ""}, "has passed"),
                              ({"warm_up": "sauna"}, "as advised")):  # fmt: skip
-            answer = self.post("/warm-up/departures", page="/warm-up/departures", **{**WORK, "car": "1", **typed})
+            answer = self.post("/week/departures", page="/week", **{**WORK, "car": "1", **typed})
             with self.subTest(typed=typed):
                 self.assertEqual(answer.status_code, 422)
                 self.assertIn(right, answer.text)
@@ -110,7 +108,7 @@ class Departures(WebCase):
         self.assertEqual(len(departures(self.read(), 1).listed), before)
 
     def test_tonight_follows_the_list(self) -> None:
-        self.post("/warm-up/departures", page="/warm-up/departures", car="1", **{**WORK, "at": "05:15", "day_4": "yes"})
+        self.post("/week/departures", page="/week", car="1", **{**WORK, "at": "05:15", "day_4": "yes"})
         self.assertIn('name="depart" value="05:15"', self.client.get("/tonight?car=1").text)
         van = self.client.get("/tonight?car=2").text
         self.assertIn("No need to plug in tonight. On Friday, plug in before", van)
@@ -120,10 +118,10 @@ class Departures(WebCase):
     def test_a_missed_departure_is_noted_by_the_car_or_by_hand(self) -> None:
         with self.household.recording() as session:
             session.execute(delete(LeavingRow))
-        page = self.client.get("/warm-up/departures?car=1").text
+        page = self.client.get("/week?car=1").text
         self.assertIn("did it leave?", page)
         due = page.split('name="due" value="')[1].split('"')[0].replace("&#43;", "+")
-        done = self.post("/warm-up/departures/left", page="/warm-up/departures", car="1", due=due, name="Work", outcome="missed")
+        done = self.post("/week/departures/left", page="/week", car="1", due=due, name="Work", outcome="missed")
         self.assertIn("<td>stayed</td>", done.text)
         self.assertIn("switched off after 20 minutes", done.text)
         made = departures(self.read(), 1)
@@ -134,22 +132,19 @@ class Departures(WebCase):
         self.post("/tonight/clock", car="1")
         noted = departures(self.read(), 1).leavings
         self.assertEqual(noted[0].source, "car")
-        self.assertIn("spent_kwh", self.client.get("/warm-up/departures/left.csv?car=1").text)
+        self.assertIn("spent_kwh", self.client.get("/week/departures/left.csv?car=1").text)
         for bad in ({"due": "x"}, {"due": "2027-01-14T03:33:00+01:00"}, {"outcome": "flew"}):
-            answer = self.post(
-                "/warm-up/departures/left", page="/warm-up/departures", **{"car": "1", "due": due, "outcome": "missed", **bad}
-            )
+            answer = self.post("/week/departures/left", page="/week", **{"car": "1", "due": due, "outcome": "missed", **bad})
             self.assertEqual(answer.status_code, 422)
 
     def test_the_feed_is_a_calendar_and_the_week_is_planned(self) -> None:
-        answer = self.client.get("/warm-up/departures.ics?car=1")
+        answer = self.client.get("/week/departures.ics?car=1")
         self.assertEqual(answer.headers["content-type"], "text/calendar; charset=utf-8")
         self.assertTrue(answer.text.startswith("BEGIN:VCALENDAR"))
-        self.assertEqual(self.client.get("/warm-up/departures.ics?car=99").status_code, 422)
+        self.assertEqual(self.client.get("/week/departures.ics?car=99").status_code, 422)
         week = week_ahead(self.read(), 1)
-        self.assertEqual([f"{each.due.at:%a}" for each in week], ["Fri", "Sat", "Mon", "Tue", "Wed", "Thu"])
-        self.assertTrue(all(each.plug_in < each.due.at for each in week))
-        self.assertTrue(all(each.due.at - each.option.plan.warm_start < timedelta(hours=2) for each in week))
+        self.assertEqual([f"{each.at:%a}" for each in week], ["Fri", "Sat", "Mon", "Tue", "Wed", "Thu"])
+        self.assertTrue(all(each.at - each.night.plan.warm_start < timedelta(hours=2) for each in week))
 
 
 class Empty(WebCase):
@@ -157,7 +152,7 @@ class Empty(WebCase):
 
     def test_an_empty_household_is_led_to_its_set_up(self) -> None:
         self.assertIn("/setup", str(self.client.get("/warm-up").url))
-        self.assertIn("/setup", str(self.client.get("/warm-up/departures").url))
+        self.assertIn("/setup", str(self.client.get("/week").url))
 
 
 class OwnHousehold(WebCase):
@@ -169,7 +164,7 @@ class OwnHousehold(WebCase):
         page = self.client.get("/warm-up?km=60").text.replace("\u00a0", " ")
         self.assertIn("this trip, 60 mi", page)
         self.assertRegex(page, "in a coat 59 °F will do")
-        self.assertIn("35 mi one way", self.client.get("/warm-up/departures").text.replace("\u00a0", " "))
+        self.assertIn("35 mi one way", self.client.get("/week").text.replace("\u00a0", " "))
 
         class Stays:
             def left_at(self, car: str, due: datetime) -> datetime | None:

@@ -19,6 +19,7 @@ from frost_tally.core.drive.certainty import LevelBand
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
+from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.why import why
 from frost_tally.services.tonight import tonight
 from frost_tally.web.units import Units
@@ -28,7 +29,7 @@ from frost_tally.web.words.night import verdict
 from frost_tally.web.words.reasons import LIMITS, REASONS, why_words
 from frost_tally.web.words.sentence import band_words
 from tests.core.test_tally import DAY
-from tests.web.client import WebCase
+from tests.web.client import ApartCase
 
 OWNERS = Units(distance="mi", temperature="F", pressure="psi", currency="CAD")
 
@@ -68,7 +69,7 @@ class Differences(unittest.TestCase):
         self.assertEqual(american.text(10, "warmer").replace("\xa0", " "), "18 °F")
 
 
-class Sentences(WebCase):
+class Sentences(ApartCase):
     def said(self, query: str) -> str:
         return self.client.get(f"/tonight/live?{query}").text.replace("\u00a0", " ")
 
@@ -81,9 +82,10 @@ class Sentences(WebCase):
         self.assertIn("as you like", self.said("soc_now=90&warm_up=nothing"))
 
     def test_what_else_must_be_said(self) -> None:
+        self.household.world.clock.set(self.read().now + timedelta(days=1))  # type: ignore[attr-defined]
         self.assertIn("brakes less with its motor", self.said("limit=95"))
         self.assertIn("kWh of heat before it accepts charge", self.said("car=2&out_now_c=-30&out_low_c=-30"))
-        self.assertIn("level falls by", self.said("car=2"))
+        self.assertIn("level falls by", self.said("car=2&warm_up=cabin_and_pack"))
         self.assertNotIn("whatever its hours cost", self.said("limit=100&control=timer"))
         self.assertNotIn("There is one start", self.said("limit=90&control=timer"))
         self.assertIn("too far", self.said("km=700"))
@@ -94,17 +96,17 @@ def rival(start: datetime, cost: float, pack_c: float, warmth_worth: float) -> R
     return Rival(start=start, end=start, cost=cost, pack_c=pack_c, warmth_worth=warmth_worth)
 
 
-class FrostWords(WebCase):
+class FrostWords(ApartCase):
     demo = True
 
     def test_what_waiting_would_do_and_what_warmth_is_worth(self) -> None:
-        night = tonight(self.read())
+        night = tonight(self.read(), override=lambda usual: replace(usual, warm_up=WarmUpChoice.CABIN_AND_PACK))
         start, cost = night.plan.blocks[0].start, night.plan.cost
         late = rival(start + timedelta(hours=4), cost + 0.63, 5.0, 0.0)
         cheap = rival(start - timedelta(hours=2), cost - 0.4, -14.0, 0.55)
         frost = replace(night.plan, frosty=True)
         vars(frost).update(late=late, cheapest=cheap)
-        notes = " ".join(verdict(replace(night, plan=frost), Units()).notes)
+        notes = " ".join(verdict(replace(night, night=replace(night.night, plan=frost)), Units()).notes)
         notes = notes.replace("\u00a0", " ")
         self.assertIn(f"From 07:48 it would cost €{cost + 0.63:.2f}.", notes)
         self.assertIn("would cost €0.40 less, but leave the pack at −14 °C instead of 15 °C: that warmth spares €0.55", notes)

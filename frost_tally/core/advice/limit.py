@@ -22,6 +22,14 @@ class Charges(StrEnum):
     AS_NEEDED = "as_needed"
 
 
+class Plugs(StrEnum):
+    """When the cable goes in by habit: every night, when it pays for the walk, or only when a day asks for it."""
+
+    EVERY = "every"
+    PAYS = "pays"
+    MUST = "must"
+
+
 class Need(StrEnum):
     """What the coming day asks of the limit."""
 

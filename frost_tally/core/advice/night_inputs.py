@@ -11,6 +11,8 @@ from ..heat.warm import WarmUpChoice
 from .limit import Charges
 
 USUAL, LISTED = "usual", "listed"
+DECIDED = ("limit", "warm_up")
+"""The inputs that are decided for each night where nobody sets them."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -43,7 +45,8 @@ class NightInputs:
 
 
 def overrides_of(kept: SavedPlan) -> dict[str, object]:
-    """The inputs of a kept plan that were not as usual, as they were."""
+    """The inputs of a kept plan that were not as usual, and those that were decided for it, as they were."""
     kinds = get_type_hints(NightInputs)
-    found = {name: kept.inputs[name] for name in kept.overrides if name in kept.inputs and name in kinds}
+    names = dict.fromkeys((*kept.overrides, *DECIDED))
+    found = {name: kept.inputs[name] for name in names if name in kept.inputs and name in kinds}
     return {name: time.fromisoformat(str(value)) if kinds[name] is time else kinds[name](value) for name, value in found.items()}

@@ -80,7 +80,8 @@ def _in_utc(request: NightRequest) -> NightRequest:
     hour that comes twice are not equal.
     """
     moved = {name: getattr(request, name).astimezone(UTC) for name in ("now", "plug_in", "departure")}
-    return replace(request, **moved)
+    unplug = None if request.unplug is None else request.unplug.astimezone(UTC)
+    return replace(request, unplug=unplug, **moved)
 
 
 class _Night:
@@ -97,18 +98,19 @@ class _Night:
         self.end_s, self.late_choice = search.clock.end_s, request.choice is WarmUpChoice.LATE
         self.tie_break = "late" if self.late_choice else request.tie_break
         self.able: list[Schedule] = []
+        self.last_s = search.clock.end_s if request.unplug is None else max(0.0, search.clock.seconds(request.unplug))
 
     def plan(self) -> NightPlan:
         """The plan; a warm-up that needs the margin makes charging end before it, and a target out of reach may use what is left of it."""
         margin_s = 0.0 if self.late_choice else 60.0 * self.request.margin_min
-        deadline_s = max(0.0, self.end_s - margin_s)
+        deadline_s = min(max(0.0, self.end_s - margin_s), self.last_s)
         price = self._price(self.search.by_price(deadline_s, "late") if self.request.plugged else self.search.idle)
         self.weighing = Weighing(self.request, self.clock, price)
         made = self.best(deadline_s)
         warm_s = self.end_s - self.weighing.of(made).warm.lead_s
         if made.done_s <= warm_s + 1e-6 and self.search.reaches(made):
             return self.result(made, min(deadline_s, warm_s))
-        deadline_s = max(0.0, warm_s)
+        deadline_s = min(max(0.0, warm_s), self.last_s)
         return self.result(self.best(deadline_s), deadline_s)
 
     def _price(self, schedule: Schedule) -> float:

@@ -45,6 +45,7 @@ class NightRequest:
     `control` says which starts the owner's car or outlet can make, `held` the hours in which the house leaves
     less. `pack_price` is that of a new pack per kWh, by which wear counts in
     money (0: it does not): also what a full pack wears by standing until departure.
+    `unplug` is when the cable goes over to another car (None: it stays in).
     `morning_kwh` gives what the day that follows takes more from the pack (kWh) the colder the pack departs (°C), as
     `drive.usual.MoreWhenCold` does; None when the day is not known: then warmth counts only for a warm-up of the pack.
     """
@@ -67,11 +68,17 @@ class NightRequest:
     control: Control = LINKED
     pack_price: float = 0.0
     held: HeldHours = NEVER_HELD
+    unplug: datetime | None = None
 
     @property
     def plugged(self) -> bool:
         """Whether the cable is in before departure."""
         return self.plug_in < self.departure
+
+    @property
+    def by_wall(self) -> bool:
+        """Whether the cable is still in at departure, so that the wall feeds the warm-up."""
+        return self.plugged and self.unplug is None
 
     @property
     def warms_pack(self) -> bool:

@@ -91,12 +91,3 @@ class DrivenPlan:
         """Where it ended: 0 within the plan's band, 1 above, −1 below; levels are read in whole per cents."""
         low, high = self.plan.arrival_low - HALF_PER_CENT, self.plan.arrival_high + HALF_PER_CENT
         return int(self.soc_end > high) - int(self.soc_end < low)
-
-
-def soc_ahead(known: tuple[datetime, float] | None, unsaid: SavedPlan | None) -> tuple[datetime, float] | None:
-    """When the level that the coming night begins with was known, and which (0 to 1): as read or noted; after a kept plan's departure that
-    nobody has said anything of yet (`unsaid`), as that plan brings the car home.
-    """
-    if unsaid is not None and (known is None or known[0] <= unsaid.departure):
-        return known[0] if known else unsaid.kept_at, min(1.0, max(0.0, unsaid.arrival_likely))
-    return known

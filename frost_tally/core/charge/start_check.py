@@ -5,6 +5,7 @@ Basis: common practice, and the cautions of the manuals of cars and cables.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from enum import StrEnum
 
 from ..basis import Basis, figure
@@ -77,3 +78,11 @@ class StartCheck:
 def read(troubles: Sequence[str], amps: float | None) -> StartCheck:
     """A check from its codes; unknown ones are left out."""
     return StartCheck(tuple(each for each in Trouble if each.value in troubles), amps)
+
+
+@dataclass(frozen=True)
+class NotedStart:
+    """What was seen when the cable went in, and when."""
+
+    at: datetime
+    check: StartCheck

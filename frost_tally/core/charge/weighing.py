@@ -79,7 +79,7 @@ class Weighing:
                 pack_c=pack_c,
                 ambient_c=ambient,
                 set_c=ask.cabin_c,
-                wall_kw=ask.rate.wall_kw if ask.plugged else 0.0,
+                wall_kw=ask.rate.wall_kw if ask.by_wall else 0.0,
                 overhead_kw=ask.rate.overhead_kw,
                 longest_s=self.end_s,
             )

@@ -28,14 +28,16 @@ _SCHEDULE = {Road.TOWN: "udds", Road.COUNTRY: "hwfet"}
 class LegPower:
     """Means over a leg, per case: pushing power at the pack (W), its square (W²) and the time (s).
 
-    `braked` holds the mean braking power and its square for every cap in CAPS: shape (2, cases × caps), a case's caps from its place
-    in `rows` on. `moving` is the share of the time that a leg slower than its schedule is driven, 1 for all others.
+    `plain_s` is how long the leg takes at its own speed, s. `braked` holds the mean braking power and its square for every cap in CAPS:
+    shape (2, cases × caps), a case's caps from its place in `rows` on. `moving` is the share of the time that a leg slower than its
+    schedule is driven, 1 for all others.
     """
 
     push_w: Array
     push_sq: Array
     braked: Array
     seconds: Array
+    plain_s: float
     moving: float
     rows: Ints
 
@@ -87,12 +89,14 @@ class LegPowers:
         drive = self.car.drivetrain
         push = np.maximum(wheel, 0.0) / (drive.efficiency * road["efficiency"])
         capped = _capped(wheel * drive.regen_efficiency, time, drive.regen_kw)
-        seconds = leg.distance_km * 1000.0 / ((speed @ share) * set_mps[:, 0] * moving)
+        per_speed = leg.distance_km * 1000.0 / ((speed @ share) * moving)
+        plain_mps = (leg.speed_kmh or 100.0) / KMH_PER_MPS if leg.road is Road.MOTORWAY else float(set_mps[0, 0])
         return LegPower(
             push_w=(push @ time)[back],
             push_sq=(push**2 @ time)[back],
             braked=capped[:, back].reshape(2, -1),
-            seconds=seconds[back],
+            seconds=(per_speed / set_mps[:, 0])[back],
+            plain_s=float(per_speed) / plain_mps,
             moving=moving,
             rows=self.rows,
         )

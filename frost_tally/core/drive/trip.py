@@ -211,8 +211,10 @@ class _State:
     def drive(self, leg: Drive, under_way: Number = 1.0) -> None:
         """Drive a leg in chunks, in the cases that are under way."""
         power = self.powers.of(leg)
-        seconds = power.seconds * np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch")) * under_way
-        for share in _shares(float(seconds.max()), self.least_chunks):
+        stretch = np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch")) * under_way
+        seconds = power.seconds * stretch
+        # by the leg's own time: a day must not come out otherwise for the company that it is driven in
+        for share in _shares(power.plain_s * float(np.max(stretch)), self.least_chunks):
             span = np.maximum(seconds * share, SHORTEST_S)
             self._chunk(power, span)
             self.seconds = self.seconds + span

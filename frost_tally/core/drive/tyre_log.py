@@ -27,6 +27,14 @@ MONTH_S = 30.4 * 86_400.0
 
 
 @dataclass(frozen=True)
+class TyreReading:
+    """A cold reading of the softest wheel: gauge pressure (kPa) and the temperature it was read at (°C)."""
+
+    kpa: float
+    read_c: float
+
+
+@dataclass(frozen=True)
 class Reading:
     """One wheel's gauge pressure (kPa) at a time (s since 1970) and tyre temperature (°C); warm: straight after a drive."""
 

@@ -88,6 +88,7 @@ def _ended(car: Car, trip: Trip) -> tuple[Array, Array]:
     return done.end_pack_c, done.ends[-1].hours
 
 
+@lru_cache(maxsize=256)
 def soaked_c(car: Car, trip: Trip, outside_c: AirAt, around_c: AirAt, plugged: datetime, left: time) -> float:
     """The pack (°C) when the cable goes in (local): soaked in the air of the morning, driven through the usual day from the time it `left`,
     then cooled since it stopped in the air `around_c` it.

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import cache
+from functools import cache, lru_cache
 
 AirAt = Callable[[datetime], float]
 """Air temperature outside at a moment, °C."""
@@ -54,6 +54,7 @@ class WarmerAir:
         return self.air_c(moment) + self.by_k
 
 
+@lru_cache(maxsize=256)
 def parked_between(outside_c: AirAt, begin: datetime, end: datetime, garage: str, heated_to_c: float = 10.0) -> ParkedAir:
     """Air around the parked car between two moments (aware, UTC)."""
     halves = range(int((end - begin).total_seconds() // HALF_HOUR_S) + 2)
@@ -63,6 +64,7 @@ def parked_between(outside_c: AirAt, begin: datetime, end: datetime, garage: str
     )
 
 
+@lru_cache(maxsize=4096)
 def driven_c(outside_c: AirAt, departure: datetime, parked_h: float) -> float:
     """Air of a day's drives, °C: the mean at departure and at the return, an hour's driving after the time parked."""
     return (outside_c(departure) + outside_c(departure + timedelta(hours=parked_h + 1.0))) / 2.0

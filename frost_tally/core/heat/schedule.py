@@ -44,13 +44,15 @@ class Departure:
 
 ADVISED = "advised"
 """Of a listed departure's warm-up: whatever is advised on its day."""
+BY_HABIT = "habit"
+"""The same: the car's usual one."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class ListedDeparture:
     """A departure on a car's list: `schedule` is on the clock of its place, without the holidays of `region`, if any; `warm_up` is
-    ADVISED or the code of a choice; `km` one way, or the kept day `day_id` in their place; `since` is the day it was entered first,
-    `entered_at` when it was entered or changed last; `uid` its name in calendars.
+    ADVISED, BY_HABIT or the code of a choice; `km` one way, or the kept day `day_id` in their place; `since` is the day it was entered
+    first, `entered_at` when it was entered or changed last; `uid` its name in calendars.
     """
 
     id: int

@@ -46,8 +46,8 @@ class HabitRow(Base):
     """How a car is used on ordinary days: what it hangs on, its limits, its usual day (km by road there and back).
 
     `control` says how its nights are carried out ("hand", "timer" of `timer_step` minutes, "linked"), `awake_…` when somebody is awake;
-    `charges` whether it is charged to the limit every time ("shallow") or only as much as the day needs ("as_needed"), `school` which of
-    equal hours it is charged in ("late", "early", "cool").
+    `charges` whether it is charged to the limit every time ("shallow") or only as much as the day needs ("as_needed"), `plugs` on which
+    nights the cable goes in ("every", "pays", "must"), `school` which of equal hours it is charged in ("late", "early", "cool").
     """
 
     __tablename__ = "habit"
@@ -73,6 +73,7 @@ class HabitRow(Base):
     awake_from: Mapped[time] = mapped_column(default=time(6, 30), server_default="06:30:00.000000")
     awake_until: Mapped[time] = mapped_column(default=time(22, 30), server_default="22:30:00.000000")
     charges: Mapped[str] = mapped_column(default="shallow", server_default="shallow")
+    plugs: Mapped[str] = mapped_column(default="every", server_default="every")
     school: Mapped[str] = mapped_column(default="late", server_default="late")
     outlet: Mapped[OutletRow | None] = relationship(lazy="joined")
     tariff: Mapped[TariffRow | None] = relationship(lazy="joined")

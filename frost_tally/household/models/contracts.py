@@ -29,8 +29,8 @@ class WrittenRow(Base):
 
 
 class PresentRow(Base):
-    """What is so at present, and no part of what the household is: the outside temperatures as typed (now, and the low of the morning), and
-    the demo's clock.
+    """What is so at present, and no part of what the household is: the outside temperatures as typed (of then, and the low of the morning)
+    and when (None: never), and the demo's clock.
     """
 
     __tablename__ = "present"
@@ -38,6 +38,7 @@ class PresentRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     out_now_c: Mapped[float] = mapped_column(default=0.0)
     out_low_c: Mapped[float] = mapped_column(default=-5.0)
+    typed_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     clock: Mapped[datetime | None] = mapped_column(Moment, default=None)
 
 

@@ -22,9 +22,10 @@ from ..words.sentence import figure_words
 router = Router()
 ROOMS: Mapping[str, Mapping[str, str]] = {
     "Tonight": {
-        "start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply", "week": "The week",
-        "rota": "Rota", "tariff": "Tariffs", "wear": "Wear",
+        "start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply",
+        "tariff": "Tariffs", "wear": "Wear", "level": "The level, carried on", "weather": "Weather that was typed",
     },
+    "Week": {"week": "Which nights", "rota": "Who has the cable"},
     "Day": {
         "air": "Air", "road": "Road", "cycles": "Drive schedules", "trip": "Trip", "tally": "Tally", "style": "Driving style",
         "hills": "Hills", "extras": "What stands in the air", "tyres": "Tyres", "small": "Small things",

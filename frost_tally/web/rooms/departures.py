@@ -1,14 +1,15 @@
-"""Room 3, its departures: those that repeat or happen once, what became of them, and the calendar."""
+"""Room 2, its departures: those that repeat or happen once, what became of them, and the calendar."""
 
 from collections.abc import Mapping
 from datetime import date, datetime, time, timedelta
+from typing import Any
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, create_model
 
 from ...core.errors import Refusal
-from ...core.heat.schedule import ADVISED, ListedDeparture
+from ...core.heat.schedule import ADVISED, BY_HABIT, ListedDeparture
 from ...core.heat.warm import HOLD_S, WarmUpChoice
 from ...core.home import named
 from ...formats import values
@@ -17,18 +18,18 @@ from ...services import departures as service
 from ...services.departure_feed import departure_feed
 from ...services.warmup import note_by_owner
 from ..drawing.fortnight import fortnight
-from ..forms import choice, clock, day, number, parse, shown, text, views
+from ..forms import choice, clock, day, number, shown, text, views
 from ..guard import Posted
 from ..once import Router
-from ..page import render, save, seen, units_of, whole_number
+from ..page import save, units_of, whole_number
 from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words.feed import calendar_name, entries
 from ..words.warm import CHOICES
 
-router = Router(prefix="/warm-up")
+router = Router()
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-WARMS = {ADVISED: "as advised that day", **{each.value: CHOICES[each] for each in WarmUpChoice}}
+WARMS = {ADVISED: "as advised that day", BY_HABIT: "as usual", **{each.value: CHOICES[each] for each in WarmUpChoice}}
 
 
 class DepartureForm(BaseModel):
@@ -43,28 +44,15 @@ class DepartureForm(BaseModel):
     region: str | None = text("Not on public holidays of", 12, "Two letters such as NO, DE-BY for a part; empty for none.", None)
 
 
-@router.get("/departures")
-def room(request: Request) -> Response:
-    """The list of a car, and the form; `edit` fills it with a departure."""
-    if not snapshot_of(request).home.cars:
-        return RedirectResponse("/setup", 303)
-    number_asked = whole_number(request.query_params.get("edit"))
-    return _page(request, whole_number(request.query_params.get("car")), None, {}, 200, number_asked)
-
-
-def _page(
-    request: Request,
-    car: int | None,
-    typed: Mapping[str, str] | None,
-    errors: Mapping[str, str],
-    status: int,
-    number_asked: int | None,
-) -> Response:
+def context(
+    request: Request, car: int | None, typed: Mapping[str, str] | None, errors: Mapping[str, str], asked: int | None, on: str = ""
+) -> dict[str, Any]:
+    """The list of a car and the form: as typed, with a departure to change, or for a day."""
     units, now = units_of(request), snapshot_of(request).now
     listed = service.departures(snapshot_of(request), car)
     owned = listed.owned
     schedules, kept = [(each.name, each.schedule) for each in owned.departures], dict(named(owned.days))
-    known = next((each for each in owned.departures if each.id == number_asked), None)
+    known = next((each for each in owned.departures if each.id == asked), None)
     ticked = (
         {i for i in range(7) if typed.get(f"day_{i}") == "yes"}
         if typed is not None
@@ -72,29 +60,23 @@ def _page(
         if known
         else set()
     )
-    fields = views(_form(kept), typed if typed is not None else _known(known, units), errors, units)
-    return render(
-        request,
-        "warmup/departures.html",
-        status,
-        room="warm-up",
-        listed=listed,
-        cars=list(snapshot_of(request).home.names),
-        said=_said(listed, now, units),
-        units=units,
-        fields=fields,
-        pictures=[fortnight(now.astimezone(owned.zone), schedules, units, phone) for phone in (False, True)],
-        rules={each.id: rule(each, kept, units) for each in owned.departures},
-        days=DAYS,
-        ticked=ticked,
-        number=known.id if known else None,
-        off_after_min=round(HOLD_S / 60),
-        off=listed.open.at + timedelta(seconds=HOLD_S) if listed.open else None,
-        errors={"days": "", **errors},
-    )
+    have = typed if typed is not None else {**_known(known, units), **({"on_date": on} if on and known is None else {})}
+    return {
+        "listed": listed,
+        "said": _said(listed, now, units),
+        "fields": views(form_of(kept), have, errors, units),
+        "pictures": [fortnight(now.astimezone(owned.zone), schedules, units, phone) for phone in (False, True)],
+        "rules": {each.id: rule(each, kept, units) for each in owned.departures},
+        "days": DAYS,
+        "ticked": ticked,
+        "number": known.id if known else None,
+        "off_after_min": round(HOLD_S / 60),
+        "off": listed.open.at + timedelta(seconds=HOLD_S) if listed.open else None,
+        "errors": {"days": "", **errors},
+    }
 
 
-def _form(days: Mapping[int, str]) -> type[DepartureForm]:
+def form_of(days: Mapping[int, str]) -> type[DepartureForm]:
     """The form with the days that are kept for a car."""
     kept = {str(number): name for number, name in days.items()}
     options = choice("Driven as", {"0": "out and home", **kept}, "A day that you kept in Day.", 0)
@@ -140,41 +122,7 @@ def _said(listed: service.DepartureList, now: datetime, units: Units) -> tuple[s
     return lead, then
 
 
-@router.post("/departures")
-def keep(request: Request, fields: Posted) -> Response:
-    """Enter, change or put away a departure."""
-    car, now = whole_number(fields.get("car"), 0), snapshot_of(request).now
-    back = f"/warm-up/departures?car={car}"
-    if fields.get("away"):
-        return RedirectResponse(
-            f"{back}&undo={service.drop_departure(household_of(request), whole_number(fields['away'], 0), seen(fields))}", 303
-        )
-    asked = whole_number(fields.get("number"))
-    form, errors = parse(_form(dict(named(snapshot_of(request).home.car(car).days))), fields, units_of(request))
-    days = frozenset(i for i in range(7) if fields.get(f"day_{i}") == "yes")
-    if errors and not days and not fields.get("on_date", "").strip():
-        errors["days"] = "Choose the weekdays it repeats on, or one date."
-    if form is not None:
-        typed = service.TypedDeparture(
-            name=form.name,
-            at=form.at,
-            days=days,
-            on_date=form.on_date,
-            region=form.region or "",
-            warm_up=form.warm_up,
-            km=form.km,
-            day_id=form.day_id or None,
-        )
-        try:
-            return RedirectResponse(
-                f"{back}&undo={service.keep_departure(household_of(request), now, car, typed, asked, seen(fields))}", 303
-            )
-        except Refusal as refusal:
-            errors = {refusal.field or "name": units_of(request).refusal(refusal)}
-    return _page(request, car, fields, errors, 422, asked)
-
-
-@router.post("/departures/left")
+@router.post("/week/departures/left")
 def left(request: Request, fields: Posted) -> Response:
     """Note whether the car left, in one tap."""
     car, outcome = whole_number(fields.get("car"), 0), fields.get("outcome", "")
@@ -183,10 +131,11 @@ def left(request: Request, fields: Posted) -> Response:
     except ValueError:
         raise Refusal("The departure could not be read; open the page again.") from None
     number = note_by_owner(household_of(request), snapshot_of(request), car, due, outcome)
-    return RedirectResponse(f"/warm-up/departures?car={car}&undo={number}", 303)
+    return RedirectResponse(f"/week?car={car}&undo={number}", 303)
 
 
-@router.get("/departures.ics")
+@router.get("/warm-up/departures.ics", include_in_schema=False)
+@router.get("/week/departures.ics")
 def calendar(request: Request) -> Response:
     """The calendar of a car, as file and feed."""
     now = snapshot_of(request).minute
@@ -194,7 +143,7 @@ def calendar(request: Request) -> Response:
     return save(write_file("departures", "departures.ics", (calendar_name(feed), entries(feed)), now))
 
 
-@router.get("/departures/left.csv")
+@router.get("/week/departures/left.csv")
 def left_csv(request: Request) -> Response:
     """What became of the departures, as CSV."""
     rows = service.leavings(snapshot_of(request), whole_number(request.query_params.get("car")))

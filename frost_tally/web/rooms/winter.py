@@ -87,7 +87,7 @@ def _row(task: Task, made: Season, units: Units) -> dict[str, object]:
 
 LINKS = {
     "twelve_volt": "/parked/twelve-volt", "washer": "/parked/washer", "tyres": "/day/tyres", "pressures": "/day/tyres",
-    "departures": "/warm-up/departures", "limit": "/tonight", "emergency": "/parked/frozen",
+    "departures": "/week", "limit": "/tonight", "emergency": "/parked/frozen",
 }  # fmt: skip
 
 

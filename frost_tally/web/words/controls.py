@@ -32,8 +32,8 @@ def set_words(night: Tonight, units: Units) -> list[str]:
     if night.idle or words.settings is None:
         return []
     last = night.nights.last
-    same_limit = last is not None and abs(last.limit - night.inputs.limit) < LOWER_SOC
-    lines = [] if same_limit else [f"Car: limit {percent(night.inputs.limit)}."]
+    same_limit = last is not None and abs(last.limit - night.night.inputs.limit) < LOWER_SOC
+    lines = [] if same_limit else [f"Car: limit {percent(night.night.inputs.limit)}."]
     if not plan.blocks:
         return [*lines, "Nothing to start tonight."] if lines else []
     begin, end = plan.blocks[0].start.astimezone(night.zone), plan.blocks[-1].end.astimezone(night.zone)

@@ -22,8 +22,8 @@ def _begun(night: Tonight, units: Units) -> list[str]:
     if not pulled and (night.level_at is None or night.level_at < begun):
         read = f" since {hour(night.level_at, night.zone, units)}" if night.level_at else ""
         return [
-            f"By the plan that is kept it has {percent(should)} by {now}, but nobody has read its level{read}: this is planned from now as "
-            f"if it still had {percent(has)}. Type in what it shows."
+            f"By the plan that is kept it has {percent(should)} by {now}, if it charges; nobody has read its level{read}. Type in what it "
+            "shows."
         ]
     if night.kept and night.kept.is_behind(has, night.now):
         return [

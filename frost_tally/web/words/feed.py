@@ -48,15 +48,16 @@ def _minute(moment: datetime) -> datetime:
 
 def _evening(planned: Planned, car: str) -> Iterator[CalendarEntry]:
     """Plugging in, charging and warming up for one departure, at local times."""
-    due, night, zone = planned.due, planned.option.plan, planned.due.at.tzinfo
+    made, zone = planned.night, planned.at.tzinfo
+    night, what_for = made.plan, planned.name or "the usual day"
 
     def entry(what: str, start: datetime, end: datetime, summary: str, words: str, alarm: bool = False) -> CalendarEntry:
-        uid = f"{due.uid}-{what}@frost-tally"
+        uid = f"{planned.uid}-{what}@frost-tally"
         return CalendarEntry(uid=uid, start=start, end=end, summary=f"{car}: {summary}", description=words, alarm=alarm)
 
-    if night.blocks or night.warm.wall_kwh > 0:
-        begin = planned.plug_in.astimezone(zone)
-        why = f"For {due.listed.name} on {due.at:%A} at {due.at:%H:%M}. The limit is {100 * planned.limit:.0f} %."
+    if made.plugged:
+        begin = night.request.plug_in.astimezone(zone)
+        why = f"For {what_for} on {planned.at:%A} at {planned.at:%H:%M}. The limit is {100 * made.inputs.limit:.0f} %."
         yield entry("plug-in", begin, begin + SHORT, "plug in", why, alarm=True)
     for i, block in enumerate(night.blocks, 1):
         end = _minute(block.end.astimezone(zone) + timedelta(seconds=59))
@@ -64,5 +65,5 @@ def _evening(planned: Planned, car: str) -> Iterator[CalendarEntry]:
             f"charge-{i}", _minute(block.start.astimezone(zone)), end, "charging", f"{block.wall_kwh:.1f} kWh at the wall."
         )
     if night.warm.lead_s > 0:
-        words = f"{WARMS[planned.option.choice].capitalize()}. Switch it off when you stay."
-        yield entry("warm-up", _minute(night.warm_start.astimezone(zone)), due.at, "warm up", words)
+        words = f"{WARMS[night.request.choice].capitalize()}. Switch it off when you stay."
+        yield entry("warm-up", _minute(night.warm_start.astimezone(zone)), planned.at, "warm up", words)

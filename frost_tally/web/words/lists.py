@@ -39,5 +39,6 @@ PORTS = {
     "nose": "in the nose",
 }
 CHARGES = {"shallow": "to the limit, every time", "as_needed": "as much as the day needs"}
+PLUGS = {"every": "every night", "pays": "when it pays for the walk", "must": "only when a day needs it"}
 CONTROLS = {"linked": "this plan, linked", "timer": "a timer, one start", "hand": "a hand, when it is plugged in"}
 TIE_BREAKS = {"late": "the latest", "early": "the earliest", "cool": "the coolest"}

@@ -9,6 +9,7 @@ from ...core.advice.limit import Need
 from ...core.advice.night_inputs import LISTED
 from ...core.charge.plan import LOWER_SOC
 from ...core.charge.plug_in import Plug
+from ...core.coming.night import Because, Cable
 from ...services.tonight import Tonight
 from ..units import Units
 from .day import alarm_words
@@ -31,7 +32,7 @@ def night_title(night: Tonight) -> str:
 
 def day_word(night: Tonight) -> str:
     """The day of the departure: "Tomorrow", or its weekday."""
-    leaves = night.plan.request.departure.astimezone(night.zone)
+    leaves = night.before_drive.stay.leaves
     return "Tomorrow" if (leaves.date() - night.now.date()).days < 2 else f"{leaves:%A}"
 
 
@@ -68,18 +69,51 @@ def _lead(night: Tonight, units: Units) -> list[Part]:
             Part("Not charging", "strong"), Part(": something is wrong with the start. What it has is "),
             Part(percent(night.inputs.soc_now), "strong"), Part("."),
         ]  # fmt: skip
-    plan, parts = night.plan, _plug_words(night, units)
+    plan = night.plan
+    parts = _plug_words(night, units) if night.in_turn else _out_words(night)
     if plan.blocks:
         times = [f"{hour(b.start, night.zone, units)}–{_until(b.end, night, units)}" for b in plan.blocks]
         parts.append(Part("Charging "))
         for i, each in enumerate(times[:3]):
             parts += [Part(", " if i else ""), Part(each, "strong")]
         parts += [Part(" and later" if len(times) > 3 else ""), Part(" to "), Part(percent(plan.highest_soc), "strong")]
-    else:
+    elif night.in_turn:
         parts.append(Part(f"No charging tonight: {why_words(plan.reason, units) or 'nothing to add'}"))
     if plan.warm.lead_s > 0:
-        parts += [Part(", warm-up at "), Part(hour(plan.warm_start, night.zone, units), "heat")]
-    return [*parts, Part(".")]
+        begins = ", warm-up at " if night.in_turn else "Warm-up at "
+        parts += [Part(begins), Part(hour(plan.warm_start, night.zone, units), "heat")]
+    return [*parts, Part(".")] if night.in_turn or plan.warm.lead_s > 0 else parts
+
+
+def _out_words(night: Tonight) -> list[Part]:
+    """That the cable stays out: whose it is, or that what the car has is enough."""
+    leaves = night.plan.request.departure.astimezone(night.zone)
+    which = "tonight" if night.plan.request.plug_in - night.now < timedelta(days=1) else f"before {leaves:%A}"
+    if night.choice.because is Because.OTHER:
+        return [Part("Leave the cable to "), Part(" and ".join(night.others_plugged), "strong"), Part(f" {which}. ")]
+    return [Part(f"No need to plug in {which}. ", "strong")]
+
+
+def _turn_words(night: Tonight, units: Units) -> list[str]:
+    """When the cable comes from another car or goes over to one, and what the other way would cost on a night that is out."""
+    request, turn = night.plan.request, night.night.turn
+    if turn.span is None:
+        more = night.choice.other_costs
+        return (
+            [f"Plugging in all the same would cost {units.money(more)} more."]
+            if units.pays(more) and night.choice.because is Because.ENOUGH
+            else []
+        )
+    said = []
+    if night.comes_over:
+        said.append(
+            f"The cable comes over at {hour(request.plug_in, night.zone, units)}, from {' and '.join(night.others_plugged)}."
+        )
+    if request.unplug is not None:
+        said.append(f"At {hour(request.unplug, night.zone, units)} the cable goes over to {' and '.join(night.others_plugged)}.")
+    if night.choice.cable is Cable.EITHER:
+        said.append("It would hardly matter if the cable stayed out: by habit it goes in.")
+    return said
 
 
 def _until(end: datetime, night: Tonight, units: Units) -> str:
@@ -137,11 +171,12 @@ def _notes(night: Tonight, units: Units) -> list[str]:
     plan, notes = night.plan, [alarm_words(each, units) for each in night.alarms]
     if night.idle:
         return notes
-    if night.listed is not None and plan.request.departure < night.listed:
+    notes += _turn_words(night, units)
+    if night.listed is not None and night.before_drive.stay.leaves < night.listed:
         notes.append(
             f"No departure is listed before {night.listed:%A} at {units.clock(night.listed)}: this plan is for an earlier one."
         )
-    if not plan.reaches_limit:
+    if not plan.reaches_limit and night.in_turn:
         because = f": {why_words(plan.reason, units)}" if plan.blocks else ""
         notes.append(f"It ends {percent(plan.short_soc)} short of the limit{because}.")
     if plan.reason.code in ("pack_too_cold", "cold_takes_hours"):
@@ -150,7 +185,9 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         )
     if not night.enough:
         notes.append(_not_enough(night, units))
-    elif night.limit_advice.need is Need.FULL:
+    elif night.raised:
+        notes.append(f"{_needs(night)}: the limit is raised for this night{_cold(night, units)}; it ends by itself.")
+    elif night.fills or night.limit_advice.need is Need.FULL:
         notes.append(
             "An LFP pack wants a full charge about once a week, so that its level stays right: this night, before a long day."
         )
@@ -201,15 +238,25 @@ def _frost(night: Tonight, units: Units) -> list[str]:
     return said
 
 
+def _needs(night: Tonight) -> str:
+    """What the day needs of the limit."""
+    raised = night.inputs.limit if night.raised else night.limit_advice.target_soc
+    return f"{day_word(night)} needs {percent(raised)}"
+
+
+def _cold(night: Tonight, units: Units) -> str:
+    """What the cold takes of it, where that is the reason."""
+    if night.cold_km < 1:
+        return ""
+    air, km = units.text(night.conditions.ambient_c, "temperature", 0), units.text(night.cold_km, "distance")
+    return f" ({air} takes {km} from {percent(night.inputs.limit)})"
+
+
 def _not_enough(night: Tonight, units: Units) -> str:
     """The cautious end does not keep the reserve: what limit would, for this night alone."""
     advice = night.limit_advice
     if advice.need is Need.RAISE and night.plan.reaches_limit:
-        cold = ""
-        if night.cold_km >= 1:
-            air, km = units.text(night.conditions.ambient_c, "temperature", 0), units.text(night.cold_km, "distance")
-            cold = f" ({air} takes {km} from {percent(night.inputs.limit)})"
-        return f"{day_word(night)} needs {percent(advice.target_soc)}: raise the limit for this night{cold}; it ends by itself."
+        return f"{_needs(night)}: raise the limit for this night{_cold(night, units)}; it ends by itself."
     low = night.arrival.low
     short = f"On the cautious side you arrive with {percent(low)}, under the {percent(night.reserve)} reserve"
     if low < 0:

@@ -1,0 +1,130 @@
+"""What it costs to charge a car on each of the coming nights, from plugging in or from a swap of the cable on.
+
+Hours by price, or the best single start, for any span of a night; what frost, wear and the taper add is that of the year's cells
+(docs/decisions/0053), which equal the planner's.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..charge.charger import Charger
+from ..charge.courses import Nights
+from ..charge.many_nights import ManyNights
+from ..charge.night_cells import night_cells
+from ..charge.plan import MARGIN_MIN
+from ..charge.prices import CELL_S, PriceCells
+from ..units import Array, Ints
+
+SHARES = (0.1, 0.3, 0.6, 1.0)
+"""Of a charge from empty to the limit, for which frost and wear are looked up."""
+SOME_H = 1.0
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class NightCosts:
+    """A night's costs: `begin_s` and `end_s` (s since 1970) of the time in which it may charge; `add_soc`, `more` and `most_soc`:
+    levels, what a charge of so much costs beyond its hours, and the most that comes in (from empty), by the year's cells.
+    """
+
+    charger: Charger
+    prices: PriceCells
+    begin_s: float
+    end_s: float
+    add_soc: Array
+    more: Array
+    most_soc: float
+    _curves: dict[tuple[float, float], tuple[Array, Array]] = field(default_factory=dict)
+
+    def charged(self, wanted_soc: Array, begin_s: float, end_s: float) -> tuple[Array, Array]:
+        """Level added (0 to 1) in a span of the night (s since 1970) when so much is wanted, and the money with its wear."""
+        hours, money = self.curve(max(begin_s, self.begin_s), min(end_s, self.end_s))
+        capacity, kw = self.charger.car.pack.usable_kwh, max(self.charger.rate.pack_kw, 1e-9)
+        whole_h = max(self.curve(self.begin_s, self.end_s)[0][-1], 1e-9)
+        most = min(hours[-1] * kw / capacity, self.most_soc * hours[-1] / whole_h if self.most_soc < 1 else 1.0)
+        added = np.clip(wanted_soc, 0.0, most)
+        return added, np.interp(added * capacity / kw, hours, money) + np.interp(added, self.add_soc, self.more)
+
+    def curve(self, begin_s: float, end_s: float) -> tuple[Array, Array]:
+        """Hours at full power that a span has, and what so many cost at least, money."""
+        key = begin_s, end_s
+        if key not in self._curves:
+            self._curves[key] = self._curve(begin_s, end_s) if end_s > begin_s else (np.zeros(1), np.zeros(1))
+        return self._curves[key]
+
+    def _curve(self, begin_s: float, end_s: float) -> tuple[Array, Array]:
+        one, hung = np.array([begin_s]), self.charger
+        window = night_cells(one, np.array([end_s]), self.prices, *hung.of_day())
+        price, room = window.price[0], window.room_h[0]
+        if not hung.control.kind.one_start:
+            order = window.late[0][: int((room > 0).sum())]
+            paid = np.cumsum(room[order] * price[order])
+            return np.concatenate([[0.0], np.cumsum(room[order])]), np.concatenate([[0.0], paid]) * hung.rate.wall_kw
+        able = hung.control.of_day()[3 * window.local[0]] & (room > 0)
+        able[0] |= hung.control.kind.on_plugging_in and room[0] > 0
+        return _blocks(np.flatnonzero(able), room, np.where(room > 0, price, 0.0) * hung.rate.wall_kw)
+
+
+def _blocks(starts: Ints, room: Array, price: Array) -> tuple[Array, Array]:
+    """Hours of one block, in quarter hours, and what the cheapest of so many costs; a block goes on until the first cell without room."""
+    open_until = np.zeros(len(room), dtype=np.int64)
+    until = len(room)
+    for at in range(len(room) - 1, -1, -1):
+        until = at if room[at] <= 0 else until
+        open_until[at] = until
+    hours, paid = np.concatenate([[0.0], np.cumsum(room)]), np.concatenate([[0.0], np.cumsum(room * price)])
+    if not len(starts):
+        return np.zeros(1), np.zeros(1)
+    longest = int((open_until[starts] - starts).max())
+    found_h, found = [0.0], [0.0]
+    for cells in range(1, longest + 1):
+        these = starts[starts + cells <= open_until[starts]]
+        money = paid[these + cells] - paid[these]
+        best = int(np.argmin(money))
+        found_h.append(max(found_h[-1], float(hours[these[best] + cells] - hours[these[best]])))
+        found.append(float(money[best]))
+    return np.array(found_h), np.array(found)
+
+
+def night_costs(charger: Charger, nights: Nights, prices: PriceCells) -> tuple[NightCosts, ...]:
+    """The costs of a row of nights of a car on a supply, charging up to the charger's limit. Raises: Refusal as `night_cells`."""
+    count, limit = len(nights.plug_in_s), charger.limit_soc
+    ends_s = np.maximum(nights.plug_in_s, nights.departure_s - 60.0 * MARGIN_MIN)
+    rows, wanted = np.tile(np.arange(count), len(SHARES)), np.repeat(limit * np.array(SHARES), count)
+    empty = np.zeros(len(SHARES) + 1)
+    plain = [
+        NightCosts(
+            charger=charger, prices=prices, begin_s=float(begin), end_s=float(end), add_soc=empty, more=empty, most_soc=1.0
+        )
+        for begin, end in zip(nights.plug_in_s, ends_s, strict=True)
+    ]
+    base = np.array([float(plain[i].charged(np.array([want]), 0.0, np.inf)[1][0]) for i, want in zip(rows, wanted, strict=True)])
+    hours = [max(SOME_H, float(each.curve(each.begin_s, each.end_s)[0][-1])) for each in plain]
+    price = np.array([max(0.0, float(each.curve(each.begin_s, each.end_s)[1][-1]) / (h * charger.rate.pack_kw or 1.0))
+                      for each, h in zip(plain, hours, strict=True)])  # fmt: skip
+    many = ManyNights(charger, nights.at(rows), prices, np.ones(len(rows), dtype=bool))
+    done = many.chosen(np.arange(len(rows)), price[rows], limit - wanted)
+    cost, highest = (done.bill + done.wear).reshape(-1, count), done.highest_soc.reshape(-1, count)
+    came = np.maximum(0.0, highest - (limit - wanted).reshape(-1, count))
+    more = np.where(came >= wanted.reshape(-1, count) - 0.01, cost - base.reshape(-1, count), np.nan)
+    found = []
+    for i, each in enumerate(plain):
+        column = more[:, i]
+        known = np.flatnonzero(np.isfinite(column))
+        add = np.concatenate([[0.0], limit * np.array(SHARES)[known]])
+        extra = np.concatenate([[0.0], column[known]])
+        whole = len(known) == len(SHARES)
+        found.append(
+            NightCosts(
+                charger=charger, prices=prices, begin_s=each.begin_s, end_s=each.end_s, add_soc=add, more=extra,
+                most_soc=1.0 if whole else float(came[:, i].max()), _curves=each._curves,
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def spans(begin_s: float, end_s: float, cuts_s: Sequence[float]) -> list[tuple[float, float]]:
+    """The spans of a night that cuts leave: the whole, and both parts of each."""
+    inside = [each for each in cuts_s if begin_s + CELL_S <= each <= end_s - CELL_S]
+    return [(begin_s, end_s), *((begin_s, each) for each in inside), *((each, end_s) for each in inside)]

@@ -1,0 +1,364 @@
+"""Whether the cable goes in, night by night, and for which of the cars that share it, so that every day is covered at least cost and wear.
+
+All ways that differ are lived through at once, night after night; of those that come to the same levels only the cheapest goes on. Least
+missing goes before least money. Missing counts at the cautious end: the doubt of days driven since the level was last known adds up.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from itertools import product
+
+import numpy as np
+
+from ..advice.limit import Plugs, target_as_needed
+from ..basis import Basis, figure
+from ..errors import Refusal
+from ..units import Array, Ints
+from .costs import NightCosts
+
+PLUG_WORTH = figure(
+    "week.plug", 0.10, "EUR", Basis.COMMON_PRACTICE, "our judgement: what a walk with the cable is worth to nobody"
+)
+SWAP_WORTH = figure("rota.swap", 0.5, "EUR", Basis.COMMON_PRACTICE, "our judgement: what a swap of the cable is worth to nobody")
+NOBODY, MOST_CARS, MOST_SHARED_TARGETS = -1, 3, 3
+MISSING, NEVER_WALKS, LIKES = 1e6, 1e3, 1e-3
+"""Money that a missing pack counts for; a walk, for who goes only when they must; what a night in is worth to who plugs in every night."""
+SOC_STEP, DOUBT_STEP, MOST_STATES = 0.005, 0.02, 300
+SAME_SOC = 0.0025
+LEVELS = np.linspace(0.0, 1.0, 21)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Span:
+    """The cable in a car during a part of a night (s since 1970); `wall`: still in when it leaves."""
+
+    begin_s: float
+    end_s: float
+    wall: bool
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class CarWeek:
+    """A car's coming nights as they are decided; arrays of shape (nights,), levels 0 to 1, money.
+
+    `likely_soc` and `cautious_soc` are what the day after each night takes (0: it stays), `in_soc` and `out_soc` what standing and warm-up
+    take with the cable and without, `warm_cost` the warm-up from the wall,
+    `stand_cost` a day at home at each of `LEVELS` (shape (nights, levels)). `fixed` has the levels of nights that are decided already (a
+    kept plan, a limit that was set; None: out); `full_on` is the night of a full charge. `low_soc` is the cautious end of `soc`.
+    """
+
+    soc: float
+    low_soc: float
+    limit: float
+    reserve: float
+    floor: float
+    usable_kwh: float
+    likely_soc: Array
+    cautious_soc: Array
+    in_soc: Array
+    out_soc: Array
+    warm_cost: Array
+    stand_cost: Array
+    costs: Sequence[NightCosts]
+    plugs: Plugs = Plugs.EVERY
+    as_needed: bool = False
+    full_on: int | None = None
+    fixed: Mapping[int, float | None] = field(default_factory=dict)
+
+    @property
+    def count(self) -> int:
+        """Nights."""
+        return len(self.costs)
+
+    @cached_property
+    def needs_soc(self) -> Array:
+        """What each day needs at departure at its cautious end, 0 for a day at home."""
+        return np.where(self.cautious_soc > 0, self.cautious_soc + self.reserve, 0.0)
+
+    def every(self, night: int) -> bool:
+        """Whether the cable goes in by habit on a night: before a day at home it can wait for the next."""
+        return self.plugs is Plugs.EVERY and self.needs_soc[night] > 0
+
+    def targets(self, night: int, most: int) -> tuple[float, ...]:
+        """Levels that may be charged to on a night: by habit, what the day needs when that is more; as needed, what the next days need."""
+        if (fixed := self.fixed.get(night)) is not None:
+            return (fixed,)
+        if self.full_on == night:
+            return (1.0,)
+        need = target_as_needed(self.needs_soc[night] + self.in_soc[night] - 1e-6, 0.1)
+        if not self.as_needed:
+            return (max(self.limit, need),)
+        ahead = np.cumsum(self.cautious_soc[night:] + self.in_soc[night:]) + self.reserve
+        highest = max(self.limit, need, self.floor)
+        found = [target_as_needed(min(float(each), highest), max(self.floor, need)) for each in ahead]
+        return tuple(dict.fromkeys(found))[:most]
+
+    @cached_property
+    def worth(self) -> float:
+        """What the level is worth at the end, money for all of it: at the cheapest of the hours that the week has."""
+        added = np.array([min(0.2, self.limit)])
+        per = [
+            float(money[0] / added_[0])
+            for each in self.costs
+            for added_, money in [each.charged(added, 0.0, np.inf)]
+            if added_[0] > 0.01
+        ]
+        return max(0.0, min(per, default=0.0))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Turn:
+    """A night of a car as it was decided: when the cable is in (None: not at all), the level that it charges to, the level at departure and
+    at home again, and what is missing on the cautious side (0 to 1).
+    """
+
+    span: Span | None
+    target_soc: float | None
+    leaves_soc: float
+    home_soc: float
+    short_soc: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Decided:
+    """What was decided for each car, by night; the money of the week with wear less the level that is left at the end, what is missing in
+    all, who has the cable last on each night (a car's place, `NOBODY`) and how often it goes over.
+    """
+
+    turns: tuple[tuple[Turn, ...], ...]
+    net: float
+    missing_soc: float
+    holders: tuple[int, ...]
+    swaps: int
+
+
+Option = tuple[Span | None, ...]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class _States:
+    """Ways that are still open: levels and doubts (shape (states, cars)), who has the cable, money with what it is worth to nobody, money
+    alone, what is missing; and by night where each came from.
+    """
+
+    soc: Array
+    doubt: Array
+    holder: Ints
+    value: Array
+    money: Array
+    missing: Array
+    swaps: Ints
+    parent: Ints
+    chosen: Ints
+
+
+def decide(
+    cars: Sequence[CarWeek],
+    cuts_s: Sequence[Sequence[float]] = (),
+    *,
+    first: int = 0,
+    had: int = NOBODY,
+    out: Mapping[int, int] | None = None,
+    inside: Mapping[int, int] | None = None,
+    worths: tuple[float, float] = (PLUG_WORTH, SWAP_WORTH),
+) -> Decided:
+    """The best of all ways for one car, or for up to three that share a cable.
+
+    `cuts_s` are by night the times (s since 1970) at which two cars may swap; `first` is the night that it begins with; `out` and `inside`
+    keep a car (its place) out or in on some nights; `worths` are what a walk and a swap are worth to nobody, money. Raises: Refusal for no
+    nights, cars with different numbers of them, too many cars.
+    """
+    counts = {each.count for each in cars}
+    if not 1 <= len(cars) <= MOST_CARS or len(counts) != 1 or counts == {0}:
+        raise Refusal("A week is of one to three cars with as many nights.")
+    count = counts.pop()
+    search = _Search(cars, cuts_s or [()] * count, out or {}, inside or {}, worths)
+    return search.run(first, count, had)
+
+
+class _Search:
+    """Night after night, all ways at once."""
+
+    def __init__(
+        self,
+        cars: Sequence[CarWeek],
+        cuts_s: Sequence[Sequence[float]],
+        out: Mapping[int, int],
+        inside: Mapping[int, int],
+        worths: tuple[float, float],
+    ) -> None:
+        self.cars, self.cuts_s, self.out, self.inside = cars, cuts_s, out, inside
+        self.plug_worth, self.swap_worth = worths
+        self.worth = np.array([each.worth for each in cars])
+
+    def run(self, first: int, count: int, had: int) -> Decided:
+        """The way that is best in the end, gone through again."""
+        start = np.array([[each.soc for each in self.cars]])
+        doubt = np.array([[max(0.0, each.soc - each.low_soc) for each in self.cars]])
+        one, zero = np.zeros(1), np.zeros(1, dtype=np.int64)
+        states = _States(
+            soc=start, doubt=doubt, holder=zero + had, value=one, money=one, missing=one, swaps=zero, parent=zero, chosen=zero
+        )
+        self.steps: list[tuple[_States, list[Option], list[tuple[float | None, ...]]]] = []
+        for night in range(first, count):
+            options = self._options(night)
+            states = self._after(states, night, options)
+            self.steps.append((states, [each[0] for each in options], [each[1] for each in options]))
+        return self._lived(first, states)
+
+    def _options(self, night: int) -> list[tuple[Option, tuple[float | None, ...]]]:
+        """Who may have the cable on a night, and to which level."""
+        alone, most = len(self.cars) == 1, 9 if len(self.cars) == 1 else MOST_SHARED_TARGETS
+        nobody: Option = (None,) * len(self.cars)
+        whole = [Span(begin_s=each.costs[night].begin_s, end_s=each.costs[night].end_s, wall=True) for each in self.cars]
+        found: list[Option] = [nobody]
+        for i, span in enumerate(whole):
+            found.append(tuple(span if j == i else None for j in range(len(self.cars))))
+        if len(self.cars) == 2:
+            for cut in self.cuts_s[night]:
+                for early, late in ((0, 1), (1, 0)):
+                    a = Span(begin_s=whole[early].begin_s, end_s=cut, wall=False)
+                    b = Span(begin_s=max(cut, whole[late].begin_s), end_s=whole[late].end_s, wall=True)
+                    if a.end_s > a.begin_s and b.end_s > b.begin_s:
+                        found.append((a, b) if early == 0 else (b, a))
+        able = [each for each in found if self._able(night, each, alone)] or [nobody]
+        return [
+            (option, combo)
+            for option in able
+            for combo in product(*(self.cars[i].targets(night, most) if span else (None,) for i, span in enumerate(option)))
+        ]
+
+    def _able(self, night: int, option: Option, alone: bool) -> bool:
+        """Whether an option is not against what is decided already, and what somebody does every night."""
+        free = [each for each in self.cars if each.fixed.get(night, 0.0) is not None]
+        if not alone and not any(option) and night not in self.out and any(each.every(night) for each in free):
+            return False
+        for i, (car, span) in enumerate(zip(self.cars, option, strict=True)):
+            if night in car.fixed and (car.fixed[night] is None) != (span is None):
+                return False
+            if self.out.get(night) == i:
+                if span is not None:
+                    return False
+                continue
+            must = self.inside.get(night) == i or (alone and (car.full_on == night or car.every(night)))
+            if must and span is None and night not in car.fixed:
+                return False
+        return True
+
+    def _after(self, states: _States, night: int, options: Sequence[tuple[Option, tuple[float | None, ...]]]) -> _States:
+        """All ways after one more night and its day, those that come to the same levels once."""
+        each_car = [
+            {
+                key: self._night(i, night, states.soc[:, i], states.doubt[:, i], *key)
+                for key in {(option[i], combo[i]) for option, combo in options}
+            }
+            for i in range(len(self.cars))
+        ]
+        socs, doubts, values, moneys, misses, holders, swaps = [], [], [], [], [], [], []
+        for option, combo in options:
+            parts = [each_car[i][option[i], combo[i]] for i in range(len(self.cars))]
+            socs.append(np.column_stack([each[0] for each in parts]))
+            doubts.append(np.column_stack([each[1] for each in parts]))
+            money, walks = (sum(each[k] for each in parts) for k in (2, 3))
+            order = sorted((span.begin_s, i) for i, span in enumerate(option) if span)
+            holder, over = states.holder, np.zeros(len(states.holder), dtype=np.int64)
+            for _, i in order:
+                over = over + ((holder != NOBODY) & (holder != i))
+                holder = np.full(len(holder), i, dtype=np.int64)
+            moneys.append(states.money + money)
+            values.append(states.value + money + walks + self.swap_worth * over)
+            misses.append(states.missing + sum(each[4] for each in parts))
+            holders.append(holder)
+            swaps.append(states.swaps + over)
+        size = len(states.holder)
+        made = _States(
+            soc=np.concatenate(socs),
+            doubt=np.concatenate(doubts),
+            holder=np.concatenate(holders),
+            value=np.concatenate(values),
+            money=np.concatenate(moneys),
+            missing=np.concatenate(misses),
+            swaps=np.concatenate(swaps),
+            parent=np.tile(np.arange(size), len(options)),
+            chosen=np.repeat(np.arange(len(options)), size),
+        )
+        return self._kept(made)
+
+    def _night(self, i: int, night: int, soc: Array, doubt: Array, span: Span | None, target: float | None) -> tuple[Array, ...]:
+        """A car's level and doubt after a night and its day, the money, what the walk counts for, what is missing, and the level at
+        departure; shape (states,).
+        """
+        car = self.cars[i]
+        money = walk = np.zeros(len(soc))
+        like = self.plug_worth if car.plugs is Plugs.EVERY and len(self.cars) > 1 else 0.0
+        if span is None or target is None:
+            leave, walk = soc - car.out_soc[night], walk + like
+        else:
+            wanted = np.maximum(0.0, target - soc)
+            added, money = car.costs[night].charged(wanted, span.begin_s, span.end_s)
+            sure, _ = car.costs[night].charged(np.maximum(0.0, target - soc + doubt), span.begin_s, span.end_s)
+            doubt = np.maximum(0.0, doubt + added - sure)
+            leave = soc + added - (car.in_soc if span.wall else car.out_soc)[night]
+            money = money + (car.warm_cost[night] if span.wall else 0.0)
+            walk = walk + {Plugs.EVERY: LIKES, Plugs.PAYS: self.plug_worth, Plugs.MUST: NEVER_WALKS}[car.plugs]
+        leave = np.maximum(0.0, leave)
+        short = np.maximum(0.0, car.needs_soc[night] + doubt - leave - SAME_SOC) if car.needs_soc[night] > 0 else 0.0 * leave
+        home = np.maximum(0.0, leave - car.likely_soc[night])
+        if car.needs_soc[night] <= 0:
+            money = money + np.interp(leave, LEVELS, car.stand_cost[night])
+        return home, doubt + car.cautious_soc[night] - car.likely_soc[night], money, walk, short, leave
+
+    def _rank(self, states: _States) -> Array:
+        return np.asarray(MISSING * states.missing + states.value - states.soc @ self.worth)
+
+    def _kept(self, states: _States) -> _States:
+        """Of ways to the same levels the best, and of all the best so many."""
+        rank = self._rank(states)
+        key = np.column_stack([np.rint(states.soc / SOC_STEP), np.rint(states.doubt / DOUBT_STEP), states.holder])
+        order = np.lexsort((rank, *key.T))
+        new = np.ones(len(order), dtype=bool)
+        new[1:] = (np.diff(key[order], axis=0) != 0).any(axis=1)
+        kept = order[new]
+        kept = kept[np.argsort(rank[kept], kind="stable")[:MOST_STATES]]
+        return _States(**{name: column[kept] for name, column in vars(states).items()})
+
+    def _lived(self, first: int, states: _States) -> Decided:
+        """The best way, night by night."""
+        row = int(np.argmin(self._rank(states)))
+        net = float((states.money - states.soc @ self.worth)[row]) + float(
+            sum(c.soc * w for c, w in zip(self.cars, self.worth, strict=True))
+        )
+        swaps, path = int(states.swaps[row]), list[tuple[int, int]]()
+        for step, _, _ in reversed(self.steps):
+            path.append((row, int(step.chosen[row])))
+            row = int(step.parent[row])
+        turns: list[list[Turn]] = [[] for _ in self.cars]
+        holders, socs = list[int](), np.array([each.soc for each in self.cars])
+        doubts = np.array([max(0.0, each.soc - each.low_soc) for each in self.cars])
+        missing = 0.0
+        for k, (_, option) in enumerate(reversed(path)):
+            _, spans, targets = self.steps[k]
+            night = first + k
+            for i in range(len(self.cars)):
+                span, target = spans[option][i], targets[option][i]
+                home, doubt, _, _, short, leave = self._night(i, night, socs[None, i], doubts[None, i], span, target)
+                turns[i].append(
+                    Turn(
+                        span=span, target_soc=target, leaves_soc=float(leave[0]), home_soc=float(home[0]), short_soc=float(short[0])
+                    )
+                )  # fmt: skip
+                socs[i], doubts[i], missing = home[0], doubt[0], missing + float(short[0])
+            last = sorted((each.begin_s, i) for i, each in enumerate(spans[option]) if each)
+            holders.append(last[-1][1] if last else NOBODY)
+        return Decided(turns=tuple(map(tuple, turns)), net=net, missing_soc=missing, holders=tuple(holders), swaps=swaps)
+
+
+def without(decided: Decided, cars: Sequence[CarWeek], car: int, night: int, **more: object) -> tuple[Decided, Decided]:
+    """The best weeks from a night on with the cable in a car and without it, everything before as it was decided."""
+    here = [
+        replace(each, soc=turns[night - 1].home_soc, low_soc=turns[night - 1].home_soc) if night else each
+        for each, turns in zip(cars, decided.turns, strict=True)
+    ]
+    inside = decide(here, first=night, inside={night: car}, **more)  # type: ignore[arg-type]
+    return inside, decide(here, first=night, out={night: car}, **more)  # type: ignore[arg-type]

@@ -1,0 +1,68 @@
+"""What the coming days take, and their warm-ups: as far as it is known before a night is planned."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, timedelta
+from functools import lru_cache
+
+from ..car import PARKED_W_PER_K, Car
+from ..drive.batch import in_one_batch
+from ..drive.certainty import LevelBand, OwnDays, fan
+from ..drive.day import Start, Trip
+from ..drive.road import Conditions
+from ..heat.lumped import relax
+from ..heat.warm import PACK_TARGET_C, WarmUp, WarmUpChoice, warm_up
+from .evening import Evening
+from .nights import hours
+
+Driven = tuple[Car, Trip, Conditions, Start, OwnDays]
+
+
+@lru_cache(maxsize=256)
+def _kept(day: Driven) -> list[LevelBand]:
+    """Where the band of a day is kept: most are asked for again a minute later, or by another room."""
+    return []
+
+
+def arrivals(days: Sequence[Driven]) -> dict[Driven, LevelBand]:
+    """The bands of the level at the end of some days; those that nobody asked for lately are driven together wherever they are alike."""
+    kept = {each: _kept(each) for each in days}
+    new = [each for each, band in kept.items() if not band]
+    for each, points in zip(new, in_one_batch(*(fan(*each) for each in new)), strict=True):
+        kept[each].append(points[-1].level)
+    return {each: band[0] for each, band in kept.items()}
+
+
+def start_of(made: Evening) -> Start:
+    """About how a day begins: from the limit, warmed up as asked, or soaked in the air of the night."""
+    ask = made.request
+    ambient = ask.ambient_c(ask.departure.astimezone(UTC))
+    stood_s = 3600.0 * hours(ask.now, ask.departure)
+    idle_c = float(relax(ask.pack_c, ambient, 0.0, PARKED_W_PER_K, ask.car.pack.capacity_j_per_k, stood_s))
+    pack_c = max(idle_c, PACK_TARGET_C[ask.car.pack.chemistry]) if ask.choice is WarmUpChoice.CABIN_AND_PACK else idle_c
+    return Start(ask.target_soc, pack_c, ask.cabin_c if ask.choice.warms_cabin else ambient)
+
+
+def warm_ups(made: Evening) -> tuple[WarmUp, WarmUp]:
+    """The warm-up by the wall, and without it."""
+    ask = made.request
+    ambient = ask.ambient_c(ask.departure.astimezone(UTC))
+    start = start_of(replace(made, request=replace(ask, choice=WarmUpChoice.NOTHING)))
+    by, without_wall = (
+        warm_up(
+            ask.car, ask.choice, cabin_c=ambient, pack_c=start.pack_c, ambient_c=ambient, set_c=ask.cabin_c, wall_kw=kw,
+            overhead_kw=ask.rate.overhead_kw, longest_s=3600.0 * hours(ask.now, ask.departure),
+        )
+        for kw in (ask.rate.wall_kw, 0.0)
+    )  # fmt: skip
+    return by, without_wall
+
+
+def warm_cost(made: Evening, wall_kwh: float, lead_s: float) -> float:
+    """Money of a warm-up from the wall, at the price of its time."""
+    ask = made.request
+    if wall_kwh <= 0:
+        return 0.0
+    slots = ask.tariff.prices(ask.departure - timedelta(seconds=max(lead_s, 60.0)), ask.departure)
+    spent = sum(each.hours for each in slots)
+    return wall_kwh * sum(each.price_per_kwh * each.hours for each in slots) / spent if spent > 0 else 0.0

@@ -139,7 +139,7 @@ def day(
 def _driven(night: Tonight, defaults: DayInputs, inputs: DayInputs, count: int) -> Day:
     """The day with these inputs, everything that the room shows of it driven in one pass."""
     trip = inputs.trip()
-    conditions, gauge = _conditions(night, inputs)
+    conditions, gauge = _conditions(night, inputs, defaults)
     start, plan = replace(night.start, soc=inputs.leave_soc), night.before_drive.plan
     later = night.weather.temperature_c(plan.request.departure + timedelta(hours=LATER_H))
     ahead = later + (inputs.out_c - defaults.out_c)
@@ -189,7 +189,9 @@ def _driven(night: Tonight, defaults: DayInputs, inputs: DayInputs, count: int) 
     )
 
 
-def _conditions(night: Tonight, inputs: DayInputs) -> tuple[Conditions, float]:
+def _conditions(night: Tonight, inputs: DayInputs, defaults: DayInputs) -> tuple[Conditions, float]:
+    """Of the drives: a day of warm seats alone keeps its heater off until somebody sets climate or seats."""
+    as_planned = (inputs.climate, inputs.seats) == (defaults.climate, defaults.seats)
     gauge = driven_gauge(inputs.tyre_kpa, night.tyre_read_c, inputs.out_c, night.conditions.altitude_m)
     return Conditions(
         ambient_c=inputs.out_c,
@@ -203,6 +205,7 @@ def _conditions(night: Tonight, inputs: DayInputs) -> tuple[Conditions, float]:
         style=inputs.style,
         cabin_set_c=inputs.cabin_c if inputs.climate else None,
         seats=inputs.seats,
+        heater=night.conditions.heater if as_planned else 1.0,
     ), gauge
 
 

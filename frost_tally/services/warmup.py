@@ -98,6 +98,11 @@ class WarmUpRoom(OfCar):
         return self.request.car
 
     @property
+    def planned(self) -> Option:
+        """The choice that the plan carries out: the advised one where the departure asks for that, else its own."""
+        return self.advice.option(self.ahead.tonight.inputs.warm_up)
+
+    @property
     def now(self) -> datetime:
         """The minute that it is planned in."""
         return self.state.now
@@ -135,6 +140,7 @@ def _room(ahead: CarAhead, names: tuple[tuple[int, str], ...], defaults: WarmInp
         need_soc=ahead.now.owned.habit.floor,
         pack_per_kwh=inputs.pack_price,
         outdoors=place.garage == "outdoor",
+        trip=made.trip if as_planned else None,
     )  # fmt: skip
     option = advice.option(inputs.show) if inputs.show else advice.best
     departure = made.request.departure

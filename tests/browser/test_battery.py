@@ -13,7 +13,7 @@ from tests.homes import read
 class Battery(BrowserCase):
     def test_two_cars_are_compared_on_one_scale(self) -> None:
         page = self.open("/tonight")
-        page.keyboard.press("4")
+        page.keyboard.press("5")
         page.wait_for_url("**/battery")
         self.assertRegex(page.locator("#verdict").inner_text(), r"Marten: \d\d\.\d\skWh of 58\skWh")
         self.assertIn("Side by side", page.get_by_role("region", name="Side by side").inner_text())

@@ -20,7 +20,7 @@ class Day(BrowserCase):
             with self.subTest(size=size):
                 self.afresh()
                 page = self.open("/tonight", size, scheme)
-                page.keyboard.press("2")
+                page.keyboard.press("3")
                 page.wait_for_url("**/day")
                 first, picture = home_with(page), page.locator(f".ribbon-{kind}").first.inner_html()
                 self.settled(page, lambda page=page: page.get_by_label("Motorway", exact=True).first.fill("130"))

@@ -8,7 +8,7 @@ from tests.browser.page import PHONE, BrowserCase
 class Parked(BrowserCase):
     def test_two_weeks_at_the_airport_with_cameras(self) -> None:
         page = self.open("/tonight")
-        page.keyboard.press("5")
+        page.keyboard.press("6")
         page.wait_for_url("**/parked")
         self.settled(page, lambda: page.get_by_label("Left at", exact=True).first.fill("80"))
         self.settled(page, lambda: page.get_by_label("Next charger", exact=True).first.fill("14"))

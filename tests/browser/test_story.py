@@ -60,7 +60,7 @@ class Demo(BrowserCase):
                 self.walk_by_keyboard(self.open(size=size, scheme=scheme))
 
     def walk_by_keyboard(self, page: Page) -> None:
-        page.keyboard.press("7")
+        page.keyboard.press("8")
         page.wait_for_url("**/garage")
         page.keyboard.press("1")
         page.wait_for_url("**/tonight")
@@ -82,7 +82,7 @@ class Demo(BrowserCase):
         self.assertIn("Dray", page.locator(".cars .active").inner_text())
 
     def test_the_handles_on_the_ribbon_move_what_they_stand_for_lying_and_standing(self) -> None:
-        held = "/tonight?held_from=21:00&held_until=01:30"
+        held = "/tonight?limit=85&held_from=21:00&held_until=01:30"
         for size, shape, across, down in ((DESK, "wide", 1, 0), (PHONE, "upright", 0, 1)):
             page = self.open(held, size)
             for handle, way in (

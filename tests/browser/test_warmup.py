@@ -7,7 +7,7 @@ class WarmUp(BrowserCase):
     def test_the_verdict_goes_from_seats_to_cabin_and_pack(self) -> None:
         for size, kind in ((DESK, "wide"), (PHONE, "upright")):
             page = self.open("/tonight", size)
-            page.keyboard.press("3")
+            page.keyboard.press("4")
             page.wait_for_url("**/warm-up")
             seen = []
             for km in ("2", "5", "12", "30", "60", "100"):
@@ -46,5 +46,5 @@ class WarmUp(BrowserCase):
         page.get_by_role("button", name="Enter it").tap()
         page.get_by_role("heading", name="Choir").wait_for()
         page.get_by_role("button", name="Undo").tap()
-        page.wait_for_url("**/departures?car=1&undo=2.*")
+        page.wait_for_url("**/week?car=1&undo=2.*")
         self.assertEqual(page.get_by_role("heading", name="Choir").count(), 0)

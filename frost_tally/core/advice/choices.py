@@ -8,7 +8,7 @@ import numpy as np
 from ..battery.cold import CHARGE_FROM_C, regen_acceptance
 from ..car import CABIN_J_PER_K, CABIN_MOVING, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Preheats
 from ..charge.night import NightPlan
-from ..drive.day import Outcome, Park, Scenarios, Start
+from ..drive.day import Outcome, Park, Scenarios, Start, Trip
 from ..drive.outing import Outing
 from ..drive.road import SEAT_AND_WHEEL, Conditions
 from ..drive.trip import cases, run
@@ -176,6 +176,12 @@ class ChoiceDay:
         home = {choice: Waiting(*wait, *socs) for choice, wait, socs in zip(self.plans, waits, both, strict=False)}
         out = self._out(outcome, slice(day * count, (day + 1) * count))
         return Driven(taken.rows(slice(day, day + 1)), km[2:], taken.rows(slice(2, None)), home, out)
+
+    def asked_on(self, trip: Trip) -> Taken:
+        """Every choice over a day as it is, which the rooms that plan for it drive too."""
+        again = np.zeros(len(self.plans))
+        outcome = run(self.car, trip, self.conditions, replace(self.cases(self.starts), warmed_again=again))
+        return self.taken(outcome, again)
 
     def _out(self, outcome: Outcome, rows: slice) -> Course:
         """Every choice on its first trip: arrays of shape (times, choices), within the steps in closed form."""

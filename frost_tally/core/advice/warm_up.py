@@ -48,13 +48,14 @@ def advise(
     need_soc: float = 0.2,
     pack_per_kwh: float | None = None,
     outdoors: bool = False,
+    trip: Trip | None = None,
 ) -> Advice:
     """Plan the night and simulate the day with each choice; the cheapest in all, comfort and wear counted, is advised.
 
     Args: `request` as for the night (its `choice` and `morning_kwh` are not used); `conditions` of the drives, with a cabin temperature;
     `need_soc` the lowest level the owner plans to see: what is missing to it is charged on the way. `pack_per_kwh` is the price of a new
     pack in the tariff's money per kWh (None: that of the request, else in euro). A car `outdoors` has iced screens in frost: they are
-    cleared before driving, by a warm cabin or by hand.
+    cleared before driving, by a warm cabin or by hand. `trip` is the day itself (None: the outing).
     Raises: Refusal and OutOfRange with their field, as the night plan and the outing do.
     """
     outing = outing.checked()
@@ -64,7 +65,7 @@ def advise(
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
     day = ChoiceDay(nights, conditions, need_soc, worth, outdoors)
     driven = day.driven(outing)
-    options = day.options(outing, driven.asked)
+    options = day.options(outing, driven.asked if trip is None else day.asked_on(trip))
     by_km, pack_from, seats_to = day.along(outing, driven.km, driven.others)
     best = options[int(simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
     return Advice(

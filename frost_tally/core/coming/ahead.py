@@ -304,7 +304,12 @@ class CarAhead:
     def _advice(self, asked: Evening) -> Advice:
         place = self.now.owned.place
         return advise(
-            asked.request, asked.outing, asked.conditions, need_soc=self.now.owned.habit.floor, outdoors=place.garage == "outdoor"
+            asked.request,
+            asked.outing,
+            asked.conditions,
+            need_soc=self.now.owned.habit.floor,
+            outdoors=place.garage == "outdoor",
+            trip=asked.trip,
         )
 
     def turned(self, made: Evening, turn: Turn) -> Evening:

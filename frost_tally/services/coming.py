@@ -25,7 +25,7 @@ from ..core.coming.level import (
     missed,
 )
 from ..core.coming.nights import NIGHTS, Stay, hours, stays
-from ..core.coming.now import Now
+from ..core.coming.now import Away, Now
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.tyre_log import alarms
@@ -83,7 +83,20 @@ def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: 
         car=own.car,
         started=start_noted(log, owned.id, max(here - CHECK_HOLDS, last_before(here, owned.habit.depart)), known_by(here)),
         full_at=full_at(log, owned, here),
+        away=_away(snapshot, owned, here),
     )
+
+
+def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime) -> Away | None:
+    """The drive that has begun by the list or by habit and is not over, while nobody has read a level since."""
+    spent = timedelta(hours=owned.habit.parked_h + 1.0)
+    left = [each for each in stays(owned, here - spent, 3) if not each.stays and each.leaves <= here < each.leaves + spent]
+    read = level_known(snapshot.log, owned.id)
+    if not left or read is None or read[0] >= left[-1].leaves:
+        return None
+    km = km_of(owned, left[-1])
+    used = model_use(snapshot, owned, km, left[-1].leaves)
+    return Away(left_at=left[-1].leaves, home_at=left[-1].leaves + spent, km=km, used_soc=used)
 
 
 def level_ahead(snapshot: Snapshot, owned: OwnedCar) -> Level:

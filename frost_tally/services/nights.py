@@ -87,6 +87,13 @@ def note_start(
     return session.number
 
 
+def note_level_now(household: Household, car_id: int, now: datetime, soc: float, seen_revision: int | None) -> int:
+    """Note the level (0 to 1) that the car shows; returns the undo number. Raises: Stale."""
+    with household.deciding("Level noted", seen_revision) as session:
+        note_level(session, car_id, now, soc)
+    return session.number
+
+
 def profile(night: Tonight) -> NightProfile:
     """The plan as what a charge point would be told: amperes in its blocks and in the warm-up. Raises: Refusal without any."""
     plan, drawn = night.plan, night.plan.drawn_a(night.rate)

@@ -15,6 +15,7 @@ from ..core.charge.plug_in import PlugIn, plug_in
 from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..core.charge.supply import ChargeRate
 from ..core.coming.ahead import CarAhead
+from ..core.coming.event import Event, event
 from ..core.coming.level import Level
 from ..core.coming.night import CarNight, Choice, need_limit
 from ..core.coming.now import STAYS, Now
@@ -264,6 +265,11 @@ class Tonight(OfCar):
         number, me = self.number, self.ahead
         others = [each for each in me.group.cars if each is not me and each.turns[number].span is not None]
         return tuple(each.now.owned.name for each in others)
+
+    @cached_property
+    def event(self) -> Event:
+        """What comes next for the car."""
+        return event(self.state, self.night)
 
     @property
     def raised(self) -> bool:

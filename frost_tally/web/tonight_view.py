@@ -11,6 +11,7 @@ from .drawing.both import Both
 from .tally_table import TallyRow, tally_table
 from .units import Units
 from .words.controls import CONTROL_WORDS, set_words
+from .words.level import level_question
 from .words.night import kept_words, night_title, verdict
 from .words.plan_facts import CHIP_FIGURES, beside, chips
 from .words.sentence import Verdict, percent
@@ -61,6 +62,7 @@ class TonightView:
     beside: tuple[tuple[str, str, str], ...]
     stair: Both | None
     leaves_with: str
+    level: str
     reserve: str
     tally_rows: tuple[TallyRow, ...]
     chips: tuple[tuple[str, str, str], ...]
@@ -103,6 +105,7 @@ def view(night: Tonight, units: Units) -> TonightView:
         ribbon=Both(lambda upright: (ribbon_upright.upright if upright else ribbon.wide)(night, units, words)),
         beside=beside(night, units),
         stair=stair.both(tally, band, units) if tally else None,
+        level=level_question(night, units),
         leaves_with=percent(tally.from_soc if tally else plan.soc_departure),
         reserve=percent(night.reserve),
         tally_rows=tally_table(tally, units),

@@ -42,10 +42,8 @@ def clear() -> None:
 class OneWeek(WebCase):
     def make(self, draw: random.Random) -> tuple[datetime, int]:
         """A home of its own: cars, cables, habits, departures, weather, what is kept, and a clock."""
-        hour, minute, second = draw.choice(((18, 12), (20, 47), (17, 3), (6, 5), (23, 31), (2, 30), (12, 0)))[:2] + (
-            draw.randrange(60),
-        )
-        now = datetime.combine(draw.choice(DATES) + timedelta(days=draw.randrange(4)), time(hour, minute, second), OSLO)
+        clock = time(*draw.choice(((18, 12), (20, 47), (17, 3), (6, 5), (23, 31), (2, 30), (12, 0))), draw.randrange(60))
+        now = datetime.combine(draw.choice(DATES) + timedelta(days=draw.randrange(4)), clock, OSLO)
         self.household.world.clock.set(now)  # type: ignore[attr-defined]
         with self.household.recording() as session:
             for row in session.query(HabitRow):

@@ -21,7 +21,7 @@ WIDE_SOC, ASK_ABOVE = 0.10, 0.10
 MISSED_LINKED = figure("level.missed_linked", 0.01, "", Basis.COMMON_PRACTICE, "of nights that a link carries out do not charge")
 MISSED_KEPT = figure("level.missed_kept", 0.05, "", Basis.COMMON_PRACTICE, "of nights with a kept plan do not charge")
 MISSED_HABIT = figure("level.missed_habit", 0.15, "", Basis.COMMON_PRACTICE, "of nights by habit do not charge")
-LEARNT_FROM = figure("level.missed_nights", 15.0, "", Basis.COMMON_PRACTICE, "so many nights of this home weigh as much as that")
+LEARNT_FROM = figure("level.missed_nights", 25.0, "", Basis.COMMON_PRACTICE, "so many nights of this home weigh as much as that")
 READ_SIGMA, REACHED_SIGMA, STANDS_SIGMA = 0.003, 0.008, 0.5
 """How far a display, a plan that was carried out, and what a standing car takes (a share) are off, one standard deviation."""
 GRID, MOST = np.linspace(-0.25, 1.05, 1301), 32

@@ -27,14 +27,28 @@ STAYS = 0.05
 """A day of fewer km is one at home."""
 
 
+@dataclass(frozen=True, kw_only=True)
+class Away:
+    """A drive that is under way as far as anybody knows: when it began, about when the car is home, its kilometres, and the level home."""
+
+    left_at: datetime
+    home_at: datetime
+    km: float
+    used_soc: float
+
+    def spare_km(self, low_soc: float, reserve: float) -> float:
+        """Kilometres of an errand on top that keep the reserve at the cautious end."""
+        return max(0.0, (low_soc - reserve) * self.km / max(self.used_soc, 1e-6))
+
+
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Now:
     """What is true of a car, on the clock of its place.
 
-    `outside` is the weather as far as it is known. `due` are the listed departures of the next
-    outing in the coming week. `pack_price` is that of a new pack per kWh, `per_euro` what a euro is worth in the contract's money. `car`
-    charges with the efficiency that its outlet was measured to have, and drives as its latest days went against the model (`errors`).
-    `full_at` is when it was charged full last. `kept` is the plan that is kept for a departure to come.
+    `outside` is the weather as far as it is known. `due` are the listed departures of the next outing in the coming week. `pack_price` is
+    that of a new pack per kWh, `per_euro` what a euro is worth in the contract's money. `car` charges with the efficiency that its outlet
+    was measured to have, and drives as its latest days went against the model (`errors`). `full_at` is when it was charged full last,
+    `away` the drive that is under way as far as anybody knows (None: it is at home), `kept` the plan that is kept for a departure to come.
     """
 
     owned: OwnedCar
@@ -52,6 +66,7 @@ class Now:
     car: Car
     started: NotedStart | None
     full_at: datetime | None
+    away: Away | None
 
     @property
     def idle(self) -> bool:

@@ -9,7 +9,7 @@ from ..units import Units
 from ..words.week import day_line, evening_line, night_words, state_words, week_verdict
 from .health import NARROW, WIDE, kind
 from .ribbon import runs
-from .svg import box, element, ground, hatches, line, path, picture, text
+from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
 HIGH_WIDE, HIGH_NARROW, TERRAIN, BLOCK, LEVEL = 78.0, 124.0, 26.0, 18.0, 30.0
 LINE_CHARS = 46
@@ -110,7 +110,18 @@ class _Seven:
         parts.append(line(begin, base, leave, base, "base"))
         if not made.stay.stays:
             parts.append(line(leave, base - BLOCK - LEVEL, leave, base + 4, "post"))
+            parts.append(self.flag(night, leave, base - BLOCK - LEVEL))
         return "".join(parts)
+
+    def flag(self, night: WeekNight, x: float, y: float) -> str:
+        """The departure's clock on its post; it leads to the form that moves it."""
+        leaves, due = night.night.stay.leaves, night.night.stay.due
+        words, car = self.units.clock(leaves), night.ahead.now.owned.id
+        long = 56.0 if len(words) < 6 else 72.0
+        x = min(x, self.right - long)
+        edge = [(x, y), (x + long, y), (x + long - 7, y + 11), (x + long, y + 22), (x, y + 22)]
+        to = f"edit={due[0].listed.id}" if due else f"on={leaves.date()}"
+        return element("g", polygon(edge, "flag") + text(x + 6, y + 16, words, "inv b"), data_go=f"/week?car={car}&{to}#entry")
 
     def level(self, base: float, soc: float) -> float:
         return base - BLOCK - soc * LEVEL

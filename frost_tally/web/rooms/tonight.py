@@ -70,6 +70,12 @@ class NoteForm(BaseModel):
     actual_arrival: float = number("Level when you came home", "percent", 0.0, 1.0, "What it shows now.")
 
 
+class LevelForm(BaseModel):
+    """The level as the car shows it."""
+
+    level: float = number("Level now", "percent", 0.0, 1.0, "What the car shows.")
+
+
 class StartForm(BaseModel):
     """What was seen when the cable went in; the troubles are ticked."""
 
@@ -91,6 +97,7 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
         "demo_nights": DEMO_NIGHTS,
         "can_move": clocks.can_move(made.asked.household),
         "note_fields": views(NoteForm, {}, {}, made.asked.units),
+        "level_fields": views(LevelForm, {}, {}, made.asked.units),
         "doubt": "",
         "start_fields": views(StartForm, {}, {}, made.asked.units),
         "ticked": (),
@@ -190,6 +197,17 @@ def note(request: Request, fields: Posted) -> Response:
         except Refusal as refusal:
             errors = {refusal.field or "actual_arrival": refusal.message}
     return ROOM.page(request, made, 422, note_fields=views(NoteForm, fields, errors, units), doubt=errors.get("sure", ""))
+
+
+@router.post("/tonight/level")
+def level(request: Request, fields: Posted) -> Response:
+    """Note the level that the car shows."""
+    made = ROOM.made(request, {"car": fields.get("car", "")})
+    form, errors = parse(LevelForm, fields, made.asked.units)
+    if form is None:
+        return ROOM.page(request, made, 422, level_fields=views(LevelForm, fields, errors, made.asked.units))
+    number = nights.note_level_now(household_of(request), made.result.car_id, made.asked.snapshot.now, form.level, seen(fields))
+    return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
 
 
 @router.post("/tonight/start")

@@ -42,6 +42,11 @@ function clockWords(minutes) {
 }
 
 // On paper there is nothing to unfold: what is folded opens for printing.
+// A departure's flag in a picture leads to the form that moves it, which the table beside it does too.
+document.addEventListener("click", (event) => {
+  const flag = event.target.closest("[data-go]");
+  if (flag) location.assign(flag.dataset.go);
+});
 addEventListener("beforeprint", () => { for (const each of document.querySelectorAll("details:not([open])")) { each.open = true; each.dataset.printed = "1"; } });
 addEventListener("afterprint", () => { for (const each of document.querySelectorAll("details[data-printed]")) { each.open = false; delete each.dataset.printed; } });
 

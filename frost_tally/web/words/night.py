@@ -9,7 +9,9 @@ from ...core.advice.limit import Need
 from ...core.advice.night_inputs import LISTED
 from ...core.charge.plan import LOWER_SOC
 from ...core.charge.plug_in import Plug
+from ...core.coming.event import Event
 from ...core.coming.night import Because, Cable
+from ...core.drive.certainty import LevelBand
 from ...services.tonight import Tonight
 from ..units import Units
 from .day import alarm_words
@@ -43,7 +45,33 @@ def verdict(night: Tonight, units: Units) -> Verdict:
         Part("To "), Part(reached, "strong"), Part(", home with "), Part(home, "strong"), Part(f", {band_words(night.arrival)}, for "),
         Part(units.money(night.plan.cost), "strong"), Part("."),
     )  # fmt: skip
-    return Verdict(tuple(_lead(night, units)), tuple(_then(night, units)), tuple(_notes(night, units)), short)
+    lead, then = _lead(night, units), _then(night, units)
+    if first := _event(night, units):
+        lead, then = first, [*lead, Part(" "), *then]
+    return Verdict(tuple(lead), tuple(then), tuple(_notes(night, units)), short)
+
+
+def _event(night: Tonight, units: Units) -> list[Part]:
+    """What comes before the next plugging in: coming home, leaving, or the charging that is under way."""
+    plan, level, leaves = night.plan, night.level, night.night.stay.leaves
+    away = night.state.away
+    if away is not None and night.event is Event.AWAY:
+        spare = away.spare_km(level.low, night.reserve)
+        errand = f"; an errand of {units.text(spare, 'distance')} more keeps the reserve" if spare >= 1 else ""
+        home = LevelBand(level.low, level.likely, level.high)
+        return [
+            Part("Away, home at about "), Part(units.clock(away.home_at), "strong"), Part(" with "), Part(percent(level.likely), "strong"),
+            Part(f", {band_words(home)}{errand}."),
+        ]  # fmt: skip
+    if night.event is Event.LEAVE:
+        warm = [Part(", warm-up at "), Part(hour(plan.warm_start, night.zone, units), "heat")] if plan.warm.lead_s > 0 else []
+        return [
+            Part("Leave at "), Part(units.clock(leaves), "strong"), Part(" with "), Part(percent(plan.soc_departure), "strong"), *warm,
+            Part("."),
+        ]  # fmt: skip
+    if night.event is Event.UNDER_WAY:
+        return [Part("Under way: by now it should have "), Part(percent(level.likely), "strong"), Part(".")]
+    return []
 
 
 def kept_words(night: Tonight, units: Units) -> str:

@@ -96,12 +96,18 @@ def state_words(night: WeekNight, units: Units) -> str:
         case Because.KEPT:
             return f"{state}: as you kept it"
         case Because.HABIT:
-            return f"{state}: in by habit"
+            return f"{state}: as on every night"
         case Because.OTHER:
-            return f"{state}: another car has the cable"
+            return f"{state}: {_holder(night)} has the cable"
     if units.pays(more) and choice.cable is Cable.OUT:
         return f"{state}: enough for {day}; in would cost {units.money(more)} more"
     return f"{state}: enough for {day}" if night.km > 0 else f"{state}: nobody leaves"
+
+
+def _holder(night: WeekNight) -> str:
+    """Who has the cable on a night that is not this car's."""
+    them = [each for each in night.ahead.group.cars if each is not night.ahead and each.turns[night.number].span is not None]
+    return " and ".join(each.now.owned.name for each in them) or "another car"
 
 
 def night_words(night: WeekNight) -> tuple[str, str]:

@@ -30,6 +30,7 @@ from .costs import NightCosts, night_costs
 from .decide import LEVELS, PLUG_WORTH, SWAP_WORTH, CarWeek, Decided, Turn, decide, without
 from .driven import arrivals, start_of, warm_cost, warm_ups
 from .evening import Evening, evening
+from .level import Source
 from .night import LEVEL_DIGITS, Because, Cable, CarNight, Choice, need_limit
 from .nights import NIGHTS, Stay, hours
 from .now import Now
@@ -37,6 +38,8 @@ from .now import Now
 ROUNDS, SWAPS_EVERY = 3, timedelta(hours=1)
 """How often a level is planned anew until the day is covered; between the swaps that are weighed."""
 OF_THE_STAY = ("plug_in", "control", "charges", "held_from", "held_until")
+DONE_SOC = 0.015
+"""A night under way that is so near its limit has reached it."""
 GUESSED = WarmUpChoice.CABIN
 """The warm-up that is thought of while it is not known what will be advised."""
 
@@ -326,6 +329,9 @@ class CarAhead:
     def _planned(self, i: int, inputs: NightInputs, turn: Turn, advice: Advice | None) -> CarNight:
         stay = self.nights[i]
         made = self.turned(evening(self.now, inputs, stay.leaves, stay.due, first=i == self.shown), turn)
+        if i == 0 and self.now.level.source is Source.NIGHT and 0.0 < made.request.target_soc - made.request.soc < DONE_SOC:
+            # the night under way is done as far as anybody knows: what stood since is not worth another start
+            made = replace(made, request=replace(made.request, target_soc=made.request.soc))
         night = plan(made.request)
         start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
         if stay.stays and not (self.asked.idle and i == self.shown):

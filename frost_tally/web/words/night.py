@@ -47,7 +47,7 @@ def verdict(night: Tonight, units: Units) -> Verdict:
     )  # fmt: skip
     lead, then = _lead(night, units), _then(night, units)
     if first := _event(night, units):
-        lead, then = first, [*lead, Part(" "), *then]
+        lead, then = first, then if night.event is Event.LEAVE else [*lead, Part(" "), *then]
     return Verdict(tuple(lead), tuple(then), tuple(_notes(night, units)), short)
 
 

@@ -1,0 +1,121 @@
+"""A day of a new home on a clock of its own: to plug in, under way, to leave, away, and the morning after a night nobody looked at."""
+
+import re
+from datetime import datetime, timedelta
+from html import unescape
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import delete, update
+
+from frost_tally.core.coming.event import Event
+from frost_tally.core.coming.level import Source
+from frost_tally.household.models import HabitRow, ReadingRow
+from frost_tally.services.coming import now_of
+from frost_tally.services.tonight import tonight
+from tests.web.client import WebCase
+from tests.web.test_garage import CAR, OUTLET, PLACE
+
+TORONTO = ZoneInfo("America/Toronto")
+
+
+class Clock:
+    """A clock that a test moves."""
+
+    def __init__(self, moment: datetime) -> None:
+        self.moment = moment
+
+    def now(self) -> datetime:
+        return self.moment
+
+
+class OneDay(WebCase):
+    demo = False
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.clock = Clock(datetime(2027, 1, 17, 18, 40, 23, tzinfo=TORONTO))  # a Sunday
+        self.household.world.__dict__["clock"] = self.clock
+        for name, fields in (
+            ("car", CAR),
+            ("outlet", OUTLET),
+            ("place", {**PLACE, "garage_heated_c": "12", "garage": "outdoor"}),
+        ):
+            self.post(f"/setup/{name}", page=f"/setup/{name}", **fields)
+
+    def at(self, *moment: int) -> str:
+        self.clock.moment = datetime(2027, 1, *moment, tzinfo=TORONTO)  # type: ignore[misc, arg-type]
+        page = unescape(self.client.get("/tonight").text)
+        return " ".join(re.sub(r"<[^>]+>", " ", page.split('id="verdict"')[1].split("<section")[0]).replace("\xa0", " ").split())
+
+    def question(self) -> str:
+        page = unescape(self.client.get("/tonight").text).replace("\xa0", " ")
+        found = re.search(r'id="level-title">(.*?)</h2>', page)
+        return found[1] if found else ""
+
+    def test_the_room_speaks_of_what_comes_next(self) -> None:
+        self.assertRegex(self.at(17, 18, 45, 11), r"Plug in")
+        self.assertEqual(self.question(), "")
+        self.post("/tonight/keep")
+        block = tonight(self.read()).plan.blocks[0]
+        middle = (block.start + (block.end - block.start) * 0.6).astimezone(TORONTO)
+        self.assertIn("Under way: by now it should have", self.at(middle.day, middle.hour, middle.minute, 7))
+        self.assertEqual(self.question(), "", "after a kept plan nobody is asked")
+        leave = self.at(18, 6, 40, 31)
+        self.assertRegex(leave, r"Leave at 07:30 with (79|80) % ?, warm-up at")
+        self.assertNotIn("No charging tonight", leave)
+        away = self.at(18, 12, 3, 59)
+        self.assertRegex(away, r"Away, home at about 16:30 with \d+ % ?, .*an errand of \d+ mi more keeps the reserve")
+        self.assertIs(tonight(self.read()).event, Event.AWAY)
+        home = self.at(18, 17, 30, 2)
+        self.assertRegex(home, r"Plug in")
+        self.assertIs(now_of(self.read()).level.source, Source.DROVE)
+
+    def test_the_morning_after_a_night_by_habit_is_not_last_evening(self) -> None:
+        """A typed level of the evening stood in the morning: "No charging tonight, the outlet is too weak, leave you 25 %"."""
+        said = self.at(18, 6, 50, 12)
+        level = now_of(self.read()).level
+        self.assertGreater(level.likely, 0.75)
+        self.assertRegex(said, r"Leave at 07:30 with (79|80) %")
+        self.assertRegex(
+            self.question(),
+            r"Read on Sunday at 18:40: 40 %\. By now likely (79|80) % \((39|40)–8\d\), if the night charged it as planned",
+        )
+        with self.household.recording() as session:
+            session.execute(update(HabitRow).values(control="hand"))
+        careful = self.at(18, 6, 50, 12)
+        self.assertLess(
+            tonight(self.read()).inputs.soc_now, 0.45, "a start that cannot correct itself counts on the cautious end"
+        )
+        self.assertRegex(self.question(), r"planned from 4\d %")
+        self.assertNotIn("with 80 %", careful)
+
+    def test_the_level_is_typed_in_one_field_and_undone(self) -> None:
+        self.at(19, 18, 50, 5)
+        self.assertRegex(self.question(), r"after the nights and drives since then")
+        bad = self.post("/tonight/level", level="140", car="1")
+        self.assertEqual(bad.status_code, 422)
+        self.assertIn('value="140"', bad.text)
+        done = self.post("/tonight/level", level="57", car="1")
+        self.assertEqual((self.question(), tonight(self.read()).inputs.soc_now), ("", 0.57))
+        self.undo(done)
+        self.assertNotEqual(self.question(), "")
+
+    def test_a_level_that_nobody_read_is_asked_and_planned_from_the_floor(self) -> None:
+        with self.household.recording() as session:
+            session.execute(delete(ReadingRow))
+        self.at(18, 18, 50, 5)
+        self.assertIn("Nobody has read the level yet. Planned as if at the floor, 20 %", self.question())
+        self.at(30, 18, 50, 5)
+        self.assertEqual(tonight(self.read()).inputs.soc_now, 0.2)
+
+    def test_weather_typed_on_sunday_is_not_now_on_wednesday(self) -> None:
+        self.at(17, 19, 0, 3)
+        sunday = tonight(self.read()).inputs.out_now_c
+        self.at(20, 19, 0, 3)
+        wednesday, night = tonight(self.read()).inputs, tonight(self.read())
+        self.assertNotAlmostEqual(wednesday.out_low_c, -14 * 5 / 9, delta=1.0)
+        self.assertLess(
+            abs(wednesday.out_now_c - night.state.owned.place.january_c), abs(sunday - night.state.owned.place.january_c) + 9.0
+        )
+        self.clock.moment += timedelta(seconds=41)
+        self.assertEqual(self.client.get("/week").status_code, 200)

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
+import httpx2 as httpx
 import numpy as np
 
 from bench.battery_reference import TABLE as CELLS
@@ -33,13 +34,19 @@ from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.warm_table import warm_table
 from frost_tally.core.charge.year import YearPlan, charger, plan_year
+from frost_tally.core.coming import driven
+from frost_tally.core.coming.ahead import Asked, _costs, _kept
+from frost_tally.core.coming.ahead import ahead as ahead_of_cars
 from frost_tally.core.drive.cycles import schedule
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
+from frost_tally.core.drive.usual import soaked_c
+from frost_tally.core.heat.around import parked_between
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
 from frost_tally.services import imports
+from frost_tally.services.coming import now_of
 from frost_tally.services.week import week
 from scripts.verdict_map import PANELS, advice_at
 from tests.browser.page import CHROMIUM, FLAGS, Server
@@ -96,6 +103,7 @@ def night_and_week(solver: float) -> None:
     server = Server(True, 2)
     try:
         now, ahead = read(server.household).now, iter(range(1, 99))
+        decided_beside_a_plain_page(server)
 
         def both() -> None:
             at = now + timedelta(minutes=next(ahead))
@@ -106,6 +114,25 @@ def night_and_week(solver: float) -> None:
         print(f"seven nights of two cars         {milliseconds(both, 5):8.1f} ms (aim 400)")
     finally:
         server.stop()
+
+
+def decided_beside_a_plain_page(server: Server) -> None:
+    """The week of two cars on one cable decided, from what is true of them, nothing of it kept; and a plain page on the same home."""
+    snapshot = read(server.household)
+    nows = [now_of(snapshot, each.id) for each in snapshot.home.cars]
+    tables = (parked_between, soaked_c, _costs, _kept, driven._kept)
+
+    def anew() -> None:
+        for each in tables:
+            each.cache_clear()
+        _ = ahead_of_cars([Asked(now=each) for each in nows]).decided
+
+    with httpx.Client(base_url=server.address) as client:
+        page = milliseconds(lambda: client.get("/garage/house").raise_for_status())
+    spent = milliseconds(anew)
+    print(
+        f"the week of two cars decided     {spent:8.1f} ms   a plain page {page:6.1f} ms   {spent / page:4.1f} of them (aim 10)"
+    )
 
 
 def long_day() -> None:

@@ -1,5 +1,6 @@
 """`make screenshots`: renew docs/screenshots from the demo household."""
 
+from datetime import timedelta
 from pathlib import Path
 from typing import Any, cast
 
@@ -33,8 +34,7 @@ def main() -> None:
 
         keep(visit(demo.address + "/tonight", DESK), "tonight")
         keep(visit(demo.address + "/tonight?control=timer&held_from=22:00&held_until=02:30", DESK, "dark"), "tonight-dark")
-        keep(visit(demo.address + "/week", (DESK[0], 1090)), "week")
-        keep(visit(demo.address + "/week", DESK), "rota")
+        keep(visit(demo.address + "/week", (DESK[0], 1340)), "week")
         keep(visit(demo.address + "/tonight", (PHONE[0], 1880)), "tonight-phone")
         keep(visit(demo.address + "/day", (DESK[0], 1500)), "day")
         keep(visit(demo.address + "/day/tyres?car=2", DESK), "tyres")
@@ -46,7 +46,8 @@ def main() -> None:
         keep(visit(demo.address + "/parked/season", PHONE), "season-phone")
         for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2"), ("compare", "compare?now=1")):
             keep(visit(f"{demo.address}/garage/{path}", DESK), name)
-        keep(visit(demo.address + "/week", PHONE), "departures-phone")
+        demo.household.world.clock.set(demo.household.world.clock.now() + timedelta(hours=12, minutes=28))  # type: ignore[attr-defined]
+        keep(visit(demo.address + "/tonight", PHONE), "morning-phone")
         keep(visit(demo.address + "/log/new", PHONE), "log-phone")
         keep(visit(demo.address + "/log/month?month=2026-12", DESK), "month")
         browser.close()

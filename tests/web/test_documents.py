@@ -17,8 +17,8 @@ WRONG: tuple[object, ...] = (
     "{}", "[1,2]", "null", '{"a":1}', '"x"', [], True, "\u0000", "é" * 5000, "9", "99:99:99.000000", 300, -300, 7,
 )  # fmt: skip
 ROOMS = (
-    "/tonight", "/tonight?car=2", "/week", "/week", "/day", "/day/long", "/day/tyres", "/day/matters", "/warm-up",
-    "/week", "/week/departures.ics", "/battery", "/battery/schools/live", "/parked", "/parked/season", "/parked/twelve-volt",
+    "/tonight", "/tonight?car=2", "/week", "/day", "/day/long", "/day/tyres", "/day/matters", "/warm-up",
+    "/week/departures.ics", "/battery", "/battery/schools/live", "/parked", "/parked/season", "/parked/twelve-volt",
     "/log", "/log/doubts", "/log/month", "/log/learnt", "/log/import", "/log/data", "/garage", "/garage/tariffs", "/garage/house", "/basis",
 )  # fmt: skip
 

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC
+from functools import cached_property
 
 import numpy as np
 
@@ -14,30 +15,57 @@ from ..drive.road import Conditions
 from ..drive.usual import MoreWhenCold
 from ..heat.warm import WarmUpChoice
 from ..units import Array
-from .choices import ChoiceDay, Course, Waiting, simplest
+from .choices import ChoiceDay, Course, Driven, Waiting, simplest
 from .worth import COMFORT_KWH, ON_THE_WAY, Option, Worth
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Advice:
-    """The verdict, and `by_km` the best choice for trips of other lengths.
-
-    `pack_from_km` is where a warm pack begins to pay, `seats_to_km` where warm seats cease to: km one way, None when
-    nowhere on the scale. `out` is every choice on the first trip: arrays of shape (times, choices).
-    """
+    """The verdict over the choices; what is shown beside it is driven when somebody asks for it."""
 
     options: tuple[Option, ...]
     best: Option
-    by_km: tuple[tuple[float, WarmUpChoice], ...]
-    pack_from_km: float | None
-    seats_to_km: float | None
     worth: Worth
-    home: Mapping[WarmUpChoice, Waiting]
-    out: Course
+    day: ChoiceDay
+    outing: Outing
 
     def option(self, choice: WarmUpChoice) -> Option:
         """The option of a choice. Raises: KeyError when it is not among them."""
         return {each.choice: each for each in self.options}[choice]
+
+    @cached_property
+    def driven(self) -> Driven:
+        """The outing, and outings of other lengths."""
+        return self.day.driven(self.outing)
+
+    @property
+    def home(self) -> Mapping[WarmUpChoice, Waiting]:
+        """How the car waits to go home."""
+        return self.driven.home
+
+    @property
+    def out(self) -> Course:
+        """Every choice on the first trip: arrays of shape (times, choices)."""
+        return self.driven.out
+
+    @cached_property
+    def _along(self) -> tuple[tuple[tuple[float, WarmUpChoice], ...], float | None, float | None]:
+        return self.day.along(self.outing, self.driven.km, self.driven.others)
+
+    @property
+    def by_km(self) -> tuple[tuple[float, WarmUpChoice], ...]:
+        """The best choice for trips of other lengths, km one way."""
+        return self._along[0]
+
+    @property
+    def pack_from_km(self) -> float | None:
+        """Where a warm pack begins to pay, km one way; None when nowhere on the scale."""
+        return self._along[1]
+
+    @property
+    def seats_to_km(self) -> float | None:
+        """Where warm seats cease to pay, km one way; None when nowhere on the scale."""
+        return self._along[2]
 
 
 def advise(
@@ -52,26 +80,22 @@ def advise(
 ) -> Advice:
     """Plan the night and simulate the day with each choice; the cheapest in all, comfort and wear counted, is advised.
 
-    Args: `request` as for the night (its `choice` and `morning_kwh` are not used); `conditions` of the drives, with a cabin temperature;
-    `need_soc` the lowest level the owner plans to see: what is missing to it is charged on the way. `pack_per_kwh` is the price of a new
-    pack in the tariff's money per kWh (None: that of the request, else in euro). A car `outdoors` has iced screens in frost: they are
-    cleared before driving, by a warm cabin or by hand. `trip` is the day itself (None: the outing).
+    Args: `request` as for the night (its `choice` is not used, its `morning_kwh` only with the `trip`); `conditions` of the drives, with a
+    cabin temperature; `need_soc` the lowest level the owner plans to see: what is missing is charged on the way. `pack_per_kwh` is the
+    price of a new pack in money per kWh (None: that of the request, else in euro). A car `outdoors` has iced screens in frost:
+    they are cleared before driving, by a warm cabin or by hand. `trip` is the day itself (None: the outing).
     Raises: Refusal and OutOfRange with their field, as the night plan and the outing do.
     """
     outing = outing.checked()
-    leaving = Start(request.target_soc, request.pack_c, request.cabin_c)
-    request = replace(request, morning_kwh=MoreWhenCold(request.car, Trip(tuple(outing.legs_out())), conditions, leaving))
+    if trip is None or request.morning_kwh is None:
+        leaving = Start(request.target_soc, request.pack_c, request.cabin_c)
+        request = replace(request, morning_kwh=MoreWhenCold(request.car, Trip(tuple(outing.legs_out())), conditions, leaving))
     nights = plans(request, tuple(WarmUpChoice))
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
     day = ChoiceDay(nights, conditions, need_soc, worth, outdoors)
-    driven = day.driven(outing)
-    options = day.options(outing, driven.asked if trip is None else day.asked_on(trip))
-    by_km, pack_from, seats_to = day.along(outing, driven.km, driven.others)
+    options = day.options(outing, day.driven(outing).asked if trip is None else day.asked_on(trip))
     best = options[int(simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
-    return Advice(
-        options=options, best=best, by_km=by_km, pack_from_km=pack_from, seats_to_km=seats_to, worth=worth, home=driven.home,
-        out=driven.out,
-    )  # fmt: skip
+    return Advice(options=options, best=best, worth=worth, day=day, outing=outing)
 
 
 def _worth(request: NightRequest, night: NightPlan, pack_per_kwh: float | None) -> Worth:

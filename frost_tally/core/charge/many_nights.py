@@ -21,7 +21,7 @@ from .session import TAPER_FROM_SOC, fill_up
 from .sessions import Drawn
 
 MILD_C, MOVES, NEAREST = 20.0, 4, 4
-FILLS, CLOSE_H = 7, 0.005
+FILLS, ROUGH_FILLS, CLOSE_H = 7, 2, 0.005
 """Hours by price are filled anew until they are as many as the session draws to 18 s: most nights take two rounds."""
 EVERY_OTHER = 12
 """Hours by price are weighed too: where nothing tapers and the house leaves all hours, a start on every third hour hardly ever wins."""
@@ -32,11 +32,12 @@ Values = TypeVar("Values", Array, Ints)
 
 class ManyNights:
     """The nights of one car under one tariff, each on its own; times are s after plugging in. `unequal`: the nights on which more than
-    price tells hours apart (shape (nights,)).
+    price tells hours apart (shape (nights,)). `rough`: hours by price alone, not moved about.
     """
 
-    def __init__(self, hung: Charger, nights: Nights, prices: PriceCells, unequal: Flags) -> None:
+    def __init__(self, hung: Charger, nights: Nights, prices: PriceCells, unequal: Flags, rough: bool = False) -> None:
         self.hung, self.nights, self.prices, self.stay_s, self.unequal = hung, nights, prices, nights.stay_s, unequal
+        self.rough = rough and not hung.control.kind.one_start
         self.capacity, self.limit, self.once = hung.car.pack.usable_kwh, hung.limit_soc, hung.control.kind.one_start
         self.house = HouseHours(hung.rate, hung.held, nights, prices.zone, self.once)
         self.late, self.tapers = hung.choice is WarmUpChoice.LATE, tapers(hung.limit_soc)
@@ -70,7 +71,7 @@ class ManyNights:
     def _best(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> tuple[Courses, Flags]:
         """The best schedule until an end, and whether it reaches the limit: else what comes highest."""
         by_hours = [] if self.once else self._by_hours(rows, price, soc, end_s)
-        found = [*by_hours, *self._by_start(rows, price, soc, end_s)]
+        found = by_hours if self.rough else [*by_hours, *self._by_start(rows, price, soc, end_s)]
         nets = np.array([self._net(each, rows, price, end_s) for each in found])
         able = np.isfinite(nets).any(axis=0)
         costs, begins = (np.array([getattr(each, name) for each in found]) for name in ("bill", "begin_s"))
@@ -134,7 +135,7 @@ class ManyNights:
     def _moved(self, rows: Ints, price: Array, soc: Array, end_s: Array, done: Courses, begin: Array, end: Array) -> Courses:
         """Where several blocks are best, the neighbours of the best too: see `ScheduleSearch.moved`."""
         net, going = self._net(done, rows, price, end_s), np.flatnonzero((end - begin > REAL_S).sum(axis=1) > 1)
-        for _ in range(MOVES if going.size else 0):
+        for _ in range(MOVES if going.size and not self.rough else 0):
             begins, ends, count = neighbours(
                 begin[going], end[going], end_s[rows[going]], self.nights.plug_in_s[rows[going]] % GRID_S
             )
@@ -160,7 +161,7 @@ class ManyNights:
         """Cells filled in an order for as long as it takes, and the blocks that come of it: what frost adds is found in rounds."""
         going, hours, begin, end = np.arange(len(rows)), hours.copy(), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
         done = self.courses(rows, soc[rows], [])
-        for turn in range(FILLS if len(rows) else 0):
+        for turn in range((ROUGH_FILLS if self.rough else FILLS) if len(rows) else 0):
             these, cells = rows[going], window if len(going) == len(rows) else window.at(going)
             begins, ends = cells.blocks(cells.filled(order[going], hours[going]), late[going])
             # the last block goes on where all of them were too short

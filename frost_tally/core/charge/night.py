@@ -124,7 +124,10 @@ class _Night:
         if self.request.warms_pack or self.late_choice:
             return self._best(deadline_s)
         if deadline_s not in self.chosen:
-            self.chosen[deadline_s] = self._best(deadline_s), self.able
+            # as if nothing were warmed: so a night comes out the same whichever warm-ups it is asked for with
+            plain = _Night(replace(self.request, choice=WarmUpChoice.NOTHING), self.search, self.every, self.chosen)
+            plain.weighing = Weighing(plain.request, self.clock, self.weighing.price)
+            self.chosen[deadline_s] = plain._best(deadline_s), plain.able
         made, self.able = self.chosen[deadline_s]
         return made
 

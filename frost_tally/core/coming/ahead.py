@@ -27,7 +27,7 @@ from ..drive.day import Start
 from ..heat.warm import WarmUpChoice
 from ..units import Array
 from .costs import NightCosts, night_costs
-from .decide import LEVELS, PLUG_WORTH, SWAP_WORTH, CarWeek, Decided, Turn, decide, without
+from .decide import LEVELS, PLUG_WORTH, SWAP_WORTH, CarWeek, Decided, Turn, decide, otherwise
 from .driven import arrivals, start_of, warm_cost, warm_ups
 from .evening import Evening, evening
 from .level import Source
@@ -35,9 +35,11 @@ from .night import LEVEL_DIGITS, Because, Cable, CarNight, Choice, need_limit
 from .nights import NIGHTS, Stay, hours
 from .now import Now
 
-ROUNDS, SWAPS_EVERY = 3, timedelta(hours=1)
+ROUNDS, SWAPS_EVERY = 3, timedelta(hours=2)
 """How often a level is planned anew until the day is covered; between the swaps that are weighed."""
 OF_THE_STAY = ("plug_in", "control", "charges", "held_from", "held_until")
+SAME_LIMIT, LEVEL_STEP = 0.001, 0.02
+"""Limits that are the same; one that is higher than what is needed by less stays."""
 DONE_SOC = 0.015
 """A night under way that is so near its limit has reached it."""
 GUESSED = WarmUpChoice.CABIN
@@ -260,58 +262,74 @@ class CarAhead:
         return next(early, self.shown)
 
     def _live(self, i: int, soc: float) -> CarNight:
-        """A night from the level that it begins with: its warm-up decided once, its limit by what its day needs."""
-        stay, turn, habit = self.nights[i], self.turns[i], self.now.owned.habit
-        inputs = self.inputs_of(i)
-        free = (i != self.shown or self.asked.takes("limit")) and not self.asked.idle
-        limit = inputs.limit if turn.target_soc is None or not free else turn.target_soc
-        if free and turn.target_soc is not None and inputs.charges is not Charges.AS_NEEDED and self.asked.full_night != i:
-            limit = habit.limit  # what the day needs is known once it is planned
-        inputs = replace(inputs, soc_now=inputs.soc_now if i == self.shown and i == 0 else soc, limit=max(0.1, limit))
-        if i == self.shown:
-            inputs = replace(
-                inputs, soc_now=self.asked.base.soc_now if self.shown == 0 or not self.asked.takes("soc_now") else soc
-            )
-        if self.asked.idle and i == self.shown:
-            inputs = replace(inputs, warm_up=WarmUpChoice.NOTHING)
-        advice = None
-        if self.advised(i):
-            asked = self.turned(
-                evening(self.now, replace(inputs, warm_up=WarmUpChoice.NOTHING), stay.leaves, stay.due, i == self.shown), turn
-            )
-            advice = self._advice(asked)
+        """A night from the level that it begins with: its warm-up decided once, then its limit by what its day needs."""
+        stay, turn = self.nights[i], self.turns[i]
+        inputs = self._inputs_decided(i, soc)
+        advice = self._advice(i, inputs) if self.advised(i) else None
+        if advice is not None:
             inputs = replace(inputs, warm_up=advice.best.choice)
-        made = self._planned(i, inputs, turn, advice)
-        if not free or stay.stays or turn.target_soc is None:
+        made = self._planned(i, inputs, advice)
+        if turn.target_soc is None or stay.stays or not self._free(i):
             return made
-        least = made.inputs.limit if self.asked.full_night == i or inputs.charges is not Charges.AS_NEEDED else habit.floor
-        if inputs.charges is Charges.AS_NEEDED and turn.target_soc > self._needed(i) + LOWER_SOC:
-            least = turn.target_soc  # more than this day asks for: it is for the days after, too
+        least = self._least(i, inputs)
         for _ in range(ROUNDS):
-            need = need_limit(made, habit.reserve)
-            target = (
-                max(least, target_as_needed(need, habit.floor)) if inputs.charges is Charges.AS_NEEDED or need > least else least
-            )
-            if abs(target - made.inputs.limit) < LOWER_SOC / 5 or (
-                target < made.inputs.limit and need > made.inputs.limit - 0.02
-            ):
+            target = self._covering(need_limit(made, self.now.owned.habit.reserve), least, inputs)
+            lower = target < made.inputs.limit
+            if abs(target - made.inputs.limit) < SAME_LIMIT or (lower and made.inputs.limit - target < LEVEL_STEP):
                 break
-            made = self._planned(i, replace(inputs, limit=target), turn, advice)
+            inputs = replace(inputs, limit=target)
+            advice = None if advice is None else replace(self._advice(i, inputs), best=advice.best)
+            made = self._planned(i, inputs, advice)
         return made
+
+    def _free(self, i: int) -> bool:
+        """Whether the limit of a night is left to be decided."""
+        return (i != self.shown or self.asked.takes("limit")) and not self.asked.idle
+
+    def _inputs_decided(self, i: int, soc: float) -> NightInputs:
+        """The inputs of a night with the level that it begins with and the limit to begin from."""
+        inputs, turn, idle = self.inputs_of(i), self.turns[i], self.asked.idle and i == self.shown
+        limit = inputs.limit
+        if self._free(i) and turn.target_soc is not None and (inputs.charges is Charges.AS_NEEDED or self.asked.full_night == i):
+            limit = turn.target_soc
+        typed = i == self.shown and (i == 0 or not self.asked.takes("soc_now"))
+        return replace(
+            inputs,
+            soc_now=self.asked.base.soc_now if typed else soc,
+            limit=max(0.1, limit),
+            warm_up=WarmUpChoice.NOTHING if idle else inputs.warm_up,
+        )
+
+    def _least(self, i: int, inputs: NightInputs) -> float:
+        """The level that a night goes to at least: by habit the limit, as needed what the days after the next one ask for, too."""
+        turn, floor = self.turns[i], self.now.owned.habit.floor
+        if inputs.charges is not Charges.AS_NEEDED or self.asked.full_night == i:
+            return inputs.limit
+        more = turn.target_soc is not None and turn.target_soc > self._needed(i) + LOWER_SOC
+        return turn.target_soc if more and turn.target_soc is not None else floor
+
+    def _covering(self, need_soc: float, least: float, inputs: NightInputs) -> float:
+        """The limit that covers a need: at least so much, in whole per cents."""
+        if inputs.charges is not Charges.AS_NEEDED and need_soc <= least:
+            return least
+        return max(least, target_as_needed(need_soc, self.now.owned.habit.floor))
 
     def _needed(self, i: int) -> float:
         """What the day after a night needs, as it was decided by."""
         week = self.week
         return target_as_needed(float(week.needs_soc[i] + week.in_soc[i]) - 1e-6, week.floor)
 
-    def _advice(self, asked: Evening) -> Advice:
-        place = self.now.owned.place
+    def _advice(self, i: int, inputs: NightInputs) -> Advice:
+        """What is advised for the warm-up of a night, at the level that it is charged to without one."""
+        stay, owned = self.nights[i], self.now.owned
+        plain = evening(self.now, replace(inputs, warm_up=WarmUpChoice.NOTHING), stay.leaves, stay.due, i == self.shown)
+        asked = self.turned(plain, self.turns[i])
         return advise(
             asked.request,
             asked.outing,
             asked.conditions,
-            need_soc=self.now.owned.habit.floor,
-            outdoors=place.garage == "outdoor",
+            need_soc=owned.habit.floor,
+            outdoors=owned.place.garage == "outdoor",
             trip=asked.trip,
         )
 
@@ -326,13 +344,14 @@ class CarAhead:
         plug_in = max(request.plug_in, begin)
         return replace(made, request=replace(request, now=plug_in, plug_in=plug_in, unplug=None if turn.span.wall else end))
 
-    def _planned(self, i: int, inputs: NightInputs, turn: Turn, advice: Advice | None) -> CarNight:
-        stay = self.nights[i]
+    def _planned(self, i: int, inputs: NightInputs, advice: Advice | None) -> CarNight:
+        """A night with its inputs, and its day driven."""
+        stay, turn = self.nights[i], self.turns[i]
         made = self.turned(evening(self.now, inputs, stay.leaves, stay.due, first=i == self.shown), turn)
         if i == 0 and self.now.level.source is Source.NIGHT and 0.0 < made.request.target_soc - made.request.soc < DONE_SOC:
             # the night under way is done as far as anybody knows: what stood since is not worth another start
-            made = replace(made, request=replace(made.request, target_soc=made.request.soc))
-        night = plan(made.request)
+            made, advice = replace(made, request=replace(made.request, target_soc=made.request.soc)), None
+        night = plan(made.request) if advice is None else advice.option(inputs.warm_up).plan
         start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
         if stay.stays and not (self.asked.idle and i == self.shown):
             arrival = LevelBand(start.soc, start.soc, start.soc)
@@ -416,7 +435,8 @@ class Group:
                 other_short_soc=0.0,
             )  # fmt: skip
         weeks = [each.week for each in self.cars]
-        inside, out = without(self.decided, weeks, car, i, cuts_s=self.cuts_s, worths=self.worths)
+        as_it_is, other = otherwise(self.decided, weeks, car, i, cuts_s=self.cuts_s, worths=self.worths)
+        inside, out = (as_it_is, other) if plugged else (other, as_it_is)
         more = out.net - inside.net
         short = max(0.0, out.missing_soc - inside.missing_soc)
         either = abs(more) <= walk and short < LOWER_SOC and week.full_on != i

@@ -6,13 +6,14 @@ Hours by price, or the best single start, for any span of a night; what frost, w
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
 from ..charge.charger import Charger
 from ..charge.courses import Nights
 from ..charge.many_nights import ManyNights
-from ..charge.night_cells import night_cells
+from ..charge.night_cells import NightCells, night_cells
 from ..charge.plan import MARGIN_MIN
 from ..charge.prices import CELL_S, PriceCells
 from ..units import Array, Ints
@@ -53,17 +54,24 @@ class NightCosts:
             self._curves[key] = self._curve(begin_s, end_s) if end_s > begin_s else (np.zeros(1), np.zeros(1))
         return self._curves[key]
 
+    @cached_property
+    def _cells(self) -> NightCells:
+        """The quarter hours of the whole night."""
+        return night_cells(np.array([self.begin_s]), np.array([self.end_s]), self.prices, *self.charger.of_day())
+
     def _curve(self, begin_s: float, end_s: float) -> tuple[Array, Array]:
-        one, hung = np.array([begin_s]), self.charger
-        window = night_cells(one, np.array([end_s]), self.prices, *hung.of_day())
-        price, room = window.price[0], window.room_h[0]
+        """See `curve`; a span begins and ends with quarter hours, but for the night's own ends."""
+        hung, window = self.charger, self._cells
+        from_s = self.begin_s + window.from_s[0]
+        room = np.where((from_s >= begin_s - 1.0) & (from_s < end_s - 1.0), window.room_h[0], 0.0)
+        price = np.where(room > 0, window.price[0], 0.0) * hung.rate.wall_kw
         if not hung.control.kind.one_start:
-            order = window.late[0][: int((room > 0).sum())]
-            paid = np.cumsum(room[order] * price[order])
-            return np.concatenate([[0.0], np.cumsum(room[order])]), np.concatenate([[0.0], paid]) * hung.rate.wall_kw
+            order = window.late[0][room[window.late[0]] > 0]
+            hours = room[order]
+            return np.concatenate([[0.0], np.cumsum(hours)]), np.concatenate([[0.0], np.cumsum(hours * price[order])])
         able = hung.control.of_day()[3 * window.local[0]] & (room > 0)
-        able[0] |= hung.control.kind.on_plugging_in and room[0] > 0
-        return _blocks(np.flatnonzero(able), room, np.where(room > 0, price, 0.0) * hung.rate.wall_kw)
+        able[np.argmax(room > 0)] |= hung.control.kind.on_plugging_in and bool(room.any())
+        return _blocks(np.flatnonzero(able), room, price)
 
 
 def _blocks(starts: Ints, room: Array, price: Array) -> tuple[Array, Array]:
@@ -103,7 +111,7 @@ def night_costs(charger: Charger, nights: Nights, prices: PriceCells) -> tuple[N
     hours = [max(SOME_H, float(each.curve(each.begin_s, each.end_s)[0][-1])) for each in plain]
     price = np.array([max(0.0, float(each.curve(each.begin_s, each.end_s)[1][-1]) / (h * charger.rate.pack_kw or 1.0))
                       for each, h in zip(plain, hours, strict=True)])  # fmt: skip
-    many = ManyNights(charger, nights.at(rows), prices, np.ones(len(rows), dtype=bool))
+    many = ManyNights(charger, nights.at(rows), prices, np.ones(len(rows), dtype=bool), rough=True)
     done = many.chosen(np.arange(len(rows)), price[rows], limit - wanted)
     cost, highest = (done.bill + done.wear).reshape(-1, count), done.highest_soc.reshape(-1, count)
     came = np.maximum(0.0, highest - (limit - wanted).reshape(-1, count))

@@ -295,9 +295,9 @@ class _Search:
         if span is None or target is None:
             leave, walk = soc - car.out_soc[night], walk + like
         else:
-            wanted = np.maximum(0.0, target - soc)
-            added, money = car.costs[night].charged(wanted, span.begin_s, span.end_s)
-            sure, _ = car.costs[night].charged(np.maximum(0.0, target - soc + doubt), span.begin_s, span.end_s)
+            both = np.maximum(0.0, np.concatenate([target - soc, target - soc + doubt]))
+            added, money = car.costs[night].charged(both, span.begin_s, span.end_s)
+            added, sure, money = added[: len(soc)], added[len(soc) :], money[: len(soc)]
             doubt = np.maximum(0.0, doubt + added - sure)
             leave = soc + added - (car.in_soc if span.wall else car.out_soc)[night]
             money = money + (car.warm_cost[night] if span.wall else 0.0)
@@ -354,11 +354,14 @@ class _Search:
         return Decided(turns=tuple(map(tuple, turns)), net=net, missing_soc=missing, holders=tuple(holders), swaps=swaps)
 
 
-def without(decided: Decided, cars: Sequence[CarWeek], car: int, night: int, **more: object) -> tuple[Decided, Decided]:
-    """The best weeks from a night on with the cable in a car and without it, everything before as it was decided."""
+def otherwise(decided: Decided, cars: Sequence[CarWeek], car: int, night: int, **more: object) -> tuple[Decided, Decided]:
+    """The week from a night on as it was decided, and the best with the cable of a car the other way on that night: without it where it
+    goes in, with it where it stays out.
+    """
     here = [
         replace(each, soc=turns[night - 1].home_soc, low_soc=turns[night - 1].home_soc) if night else each
         for each, turns in zip(cars, decided.turns, strict=True)
     ]
-    inside = decide(here, first=night, inside={night: car}, **more)  # type: ignore[arg-type]
-    return inside, decide(here, first=night, out={night: car}, **more)  # type: ignore[arg-type]
+    flip = "out" if decided.turns[car][night].span is not None else "inside"
+    as_it_is = decide(here, first=night, **more)  # type: ignore[arg-type]
+    return as_it_is, decide(here, first=night, **{flip: {night: car}}, **more)  # type: ignore[arg-type]

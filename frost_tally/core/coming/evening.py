@@ -32,13 +32,6 @@ class Evening:
     tyre_kpa: float
     weather: Weather
 
-    def with_warm_up(self, choice: WarmUpChoice) -> "Evening":
-        """The same with another warm-up."""
-        warmed = self.conditions
-        if choice is WarmUpChoice.SEATS and self.request.choice is not WarmUpChoice.SEATS:
-            warmed = warmed.seats_only()
-        return replace(self, request=replace(self.request, choice=choice), conditions=warmed)
-
 
 def evening(now: Now, inputs: NightInputs, departure: datetime, due: Sequence[Due], first: bool = True) -> Evening:
     """A night with some inputs, before a departure for what is `due`; `first` is the next one, on whose evening things were seen.
@@ -74,6 +67,8 @@ def evening(now: Now, inputs: NightInputs, departure: datetime, due: Sequence[Du
         morning_kwh=MoreWhenCold(car, trip, conditions, Start(inputs.limit, 0.0, inputs.cabin_c)),
     )
     outing = now.outing(inputs, due)
+    if inputs.warm_up is WarmUpChoice.SEATS:
+        conditions = conditions.seats_only()
     return Evening(request=request, trip=trip, outing=outing, conditions=conditions, tyre_kpa=gauge, weather=weather)
 
 
@@ -95,4 +90,4 @@ def _conditions(now: Now, inputs: NightInputs, weather: Weather, departure: date
         style=own.style if own else 1.0,
         cabin_set_c=inputs.cabin_c,
     )
-    return (made.seats_only() if inputs.warm_up is WarmUpChoice.SEATS else made), gauge
+    return made, gauge

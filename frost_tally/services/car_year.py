@@ -78,7 +78,7 @@ def car_year(
     `garage` (its kind, °C when heated) and `weather` are the place's own when None.
     """
     habit, trip, first = owned.habit, owned.habit.trip, first_evening(snapshot.now.astimezone(owned.zone))
-    weather, car = weather or climate_of(snapshot, owned.place), own_car(snapshot, owned)[1].car
+    weather, car = weather or climate_of(snapshot, owned.place), own_car(snapshot, owned)[1]
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
     evenings, mornings = _clocks(days, habit.plug_in, habit.depart, owned.zone)
     driven, logged = round(habit.days_a_week), dict[date, float]()

@@ -5,6 +5,8 @@ from dataclasses import dataclass, fields, replace
 from datetime import datetime, timedelta
 
 from ..core.advice.night_inputs import DECIDED, NightInputs
+from ..core.car import Car
+from ..core.charge.night import NightPlan
 from ..core.charge.saved_plan import SavedPlan
 from ..core.charge.supply import charge_rate
 from ..core.coming.ahead import Asked, CarAhead, Group, ahead
@@ -28,7 +30,7 @@ from ..core.coming.nights import NIGHTS, Stay, hours, stays
 from ..core.coming.now import Away, Now
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
-from ..core.drive.tyre_log import alarms
+from ..core.drive.tyre_log import TyreReading, alarms
 from ..core.heat.schedule import last_before
 from ..core.home import OwnedCar
 from ..household.facts import full_at, known_by, level_known, tyres_now, wheels_now
@@ -48,10 +50,10 @@ USE_SIGMA = 0.1
 """What a drive that nobody noted took is off the model's, one standard deviation, as a share."""
 
 
-def own_car(snapshot: Snapshot, owned: OwnedCar) -> tuple[OwnDays, OwnedCar]:
+def own_car(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading | None = None) -> tuple[OwnDays, Car]:
     """How a car's latest days went against the model, and the car as it drove on them and charges on its outlet."""
-    errors = own_days(recent_errors(snapshot, owned, tyres_now(snapshot.log, owned)), owned.car.factors)
-    return errors, replace(owned, car=errors.of(charging_car(snapshot, owned)))
+    errors = own_days(recent_errors(snapshot, owned, tyres or tyres_now(snapshot.log, owned)), owned.car.factors)
+    return errors, errors.of(charging_car(snapshot, owned))
 
 
 def now_of(snapshot: Snapshot, car_id: int | None = None, tariff: int | None = None) -> Now:
@@ -62,36 +64,45 @@ def now_of(snapshot: Snapshot, car_id: int | None = None, tariff: int | None = N
 
 
 def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: Level | None = None) -> Now:
+    """What is true of a car; with a `level` that is told, as if it were read."""
     log, here = snapshot.log, snapshot.minute.astimezone(owned.zone)
     contract = (snapshot.home.contract(tariff) or owned.pays).on_clock(owned.place.zone)
-    nights = stays(owned, here)
-    span = here - timedelta(hours=1), nights[-1].leaves + timedelta(days=2)
-    errors, own = own_car(snapshot, owned)
+    nights, read, tyres = stays(owned, here), level_known(log, owned.id), tyres_now(log, owned)
+    since, then = here, level
+    if level is None:
+        if nights[0].begin == here:  # a night that has begun is decided as it began, or as the level was read in it
+            plugged = last_before(here + timedelta(seconds=1), owned.habit.plug_in)
+            since = max(plugged, min(here, read[0].astimezone(owned.zone)) if read else plugged)
+            nights = stays(owned, since)
+        then, level = _level(snapshot, owned, read, since), _level(snapshot, owned, read, here)
+    span = since - timedelta(hours=1), nights[-1].leaves + timedelta(days=2)
+    errors, car = own_car(snapshot, owned, tyres)
     return Now(
         owned=owned,
         tariff=with_prices(log, contract, span),
         per_euro=snapshot.home.per_euro,
         pack_price=snapshot.home.pack_price(owned.car.pack.chemistry),
         now=here,
+        nights=nights,
         outside=weather_ahead(snapshot, owned),
         due=owned.next_outing(here),
         kept=coming_plan(log, owned.id, here),
-        level=level or level_ahead(snapshot, owned),
-        tyres=tyres_now(log, owned),
+        level=level,
+        then=then or level,
+        tyres=tyres,
         alarms=alarms(wheels_now(log, owned.id), owned.car.tyres.placard_kpa, pressure_at(owned.place.altitude_m) / 1000.0),
         errors=errors,
-        car=own.car,
+        car=car,
         started=start_noted(log, owned.id, max(here - CHECK_HOLDS, last_before(here, owned.habit.depart)), known_by(here)),
         full_at=full_at(log, owned, here),
-        away=_away(snapshot, owned, here),
+        away=_away(snapshot, owned, here, read),
     )
 
 
-def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime) -> Away | None:
+def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime, read: tuple[datetime, float] | None) -> Away | None:
     """The drive that has begun by the list or by habit and is not over, while nobody has read a level since."""
     spent = timedelta(hours=owned.habit.parked_h + 1.0)
     left = [each for each in stays(owned, here - spent, 3) if not each.stays and each.leaves <= here < each.leaves + spent]
-    read = level_known(snapshot.log, owned.id)
     if not left or read is None or read[0] >= left[-1].leaves:
         return None
     km = km_of(owned, left[-1])
@@ -101,7 +112,11 @@ def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime) -> Away | None:
 
 def level_ahead(snapshot: Snapshot, owned: OwnedCar) -> Level:
     """The level of a car now, carried on from when it was read last."""
-    here, read = snapshot.minute.astimezone(owned.zone), level_known(snapshot.log, owned.id)
+    return _level(snapshot, owned, level_known(snapshot.log, owned.id), snapshot.minute.astimezone(owned.zone))
+
+
+def _level(snapshot: Snapshot, owned: OwnedCar, read: tuple[datetime, float] | None, here: datetime) -> Level:
+    """The level at a moment, carried on from when it was read."""
     if read is None or here - read[0] > CARRIED:
         return level_of(read, here, (), owned.habit.floor)
     at = read[0].astimezone(owned.zone)
@@ -118,9 +133,9 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
         plan = next((each for each in kept if stay.begin < each.departure <= stay.begin + timedelta(days=1)), None)
         leaves = stay.leaves if plan is None else plan.departure.astimezone(owned.zone)
         if here <= leaves:
-            if here - at >= STILL:
+            if here - at >= STILL and here > max(at, stay.begin):
                 then = level_of((at, soc), max(at, stay.begin), found, soc).likely
-                found += _under_way(snapshot, owned, stay, plan, (at, soc), then)
+                found += _under_way(snapshot, owned, stay, plan, (at, then), here)
             continue
         stands_from = max(stands_from, leaves + timedelta(hours=0.0 if stay.stays else owned.habit.parked_h + 1.0))
         if plan is not None:
@@ -141,10 +156,10 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
 
 
 def _under_way(
-    snapshot: Snapshot, owned: OwnedCar, stay: Stay, plan: SavedPlan | None, read: tuple[datetime, float], soc: float
+    snapshot: Snapshot, owned: OwnedCar, stay: Stay, plan: SavedPlan | None, known: tuple[datetime, float], here: datetime
 ) -> list[Event]:
-    """What the night that is under way has brought by now, as it was kept, or as it was planned when it began."""
-    here, (at, _) = snapshot.minute, read
+    """What the night that is under way has brought by a moment, as it was kept, or as it was planned when it began, from a level known."""
+    at, soc = known
     if plan is not None:
         then, before = plan.soc_at(here), plan.soc_at(at) or plan.soc_start
         if then is None or then <= before:
@@ -154,15 +169,13 @@ def _under_way(
         return []
     begin = max(stay.begin, at)
 
-    def then_planned() -> float:
-        begun = snapshot.at(begin)
+    def planned() -> NightPlan | None:
         level = Level(low=soc, likely=soc, high=soc, at=at, source=Source.READ, read_soc=soc)
-        night = ahead([Asked(now=_now(begun, owned, None, level))]).cars[0]
-        if night.shown:
-            return soc
-        return night.tonight.plan.soc_at(here)
+        night = ahead([Asked(now=_now(snapshot.at(begin), owned, None, level))]).cars[0]
+        return None if night.shown else night.tonight.plan
 
-    reached = derived(snapshot, ("by habit", owned, begin, round(soc, 3), here), then_planned)
+    made = derived(snapshot, ("by habit", owned, begin, round(soc, 3)), planned)
+    reached = soc if made is None else made.soc_at(here)
     return [Charged(to_soc=reached, most_soc=1.0, missed=_missed(snapshot, owned, False))] if reached > soc else []
 
 

@@ -138,7 +138,8 @@ def _air(snapshot: Snapshot, owned: OwnedCar) -> tuple[float, float]:
     except NotSetUp:
         air_c = climate_of(snapshot, owned.place).temperature_c(snapshot.minute)
         return air_c, air_c
-    request = ahead.evenings[ahead.next_charge].request
+    night = ahead.night(ahead.next_charge)
+    request = night.evening.request if night.plugged else ahead.evenings[ahead.next_charge].request
     span = request.departure - request.plug_in
     air_c = float(np.mean([request.ambient_c(request.plug_in + span * part) for part in np.linspace(0, 1, 13)]))
     return air_c, request.pack_c

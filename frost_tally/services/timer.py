@@ -67,7 +67,7 @@ def timer_room(
 
 def _made(snapshot: Snapshot, owned: OwnedCar, inputs: TimerInputs, first: date, price: float) -> SeasonTimer:
     """The best start for the nights ahead, in the weather as far as it is known, else in the place's usual one."""
-    habit, at, car = owned.habit, owned.at, own_car(snapshot, owned)[1].car
+    habit, at, car = owned.habit, owned.at, own_car(snapshot, owned)[1]
     before = datetime.combine(first, habit.plug_in, owned.zone) - timedelta(seconds=1)
     nights = stays(owned, before, inputs.nights)
     begins, leaves = [each.begin for each in nights], [each.leaves for each in nights]

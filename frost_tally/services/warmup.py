@@ -142,6 +142,8 @@ def _room(ahead: CarAhead, names: tuple[tuple[int, str], ...], defaults: WarmInp
         outdoors=place.garage == "outdoor",
         trip=made.trip if as_planned else None,
     )  # fmt: skip
+    if as_planned and ahead.advised(ahead.shown):  # what is advised is decided once
+        advice = replace(advice, best=advice.option(night.inputs.warm_up))
     option = advice.option(inputs.show) if inputs.show else advice.best
     departure = made.request.departure
     return WarmUpRoom(

@@ -541,7 +541,8 @@ class TheWeek(WebCase):
         now = self.read().now
         home_clock.set(now.replace(hour=3) + timedelta(days=1))
         made = week(self.read())
-        self.assertEqual(made.nights[0].night.stay.begin.hour, 3)
+        self.assertEqual(made.nights[0].night.stay.begin.hour, 18)
+        self.assertEqual(made.nights[0].night.plan.start.astimezone(made.zone).hour, 3, "what is left of it")
         self.assertEqual(made.nights[0].night.plan.blocks, tonight(self.read()).plan.blocks)
         self.assertEqual(self.client.get("/week").status_code, 200)
 
@@ -603,7 +604,7 @@ class WhenItGoesOtherwise(ApartCase):
             session.execute(update(TariffRow).values(feed="hollow-tarn"))
             session.execute(delete(PriceRow))
         self.assertIn("have not come: the painted week counts", self.said())
-        self.assertIn("already at the limit", self.said("soc_now=90"))
+        self.assertIn("Leave at 07:10 with 90 %", self.said("soc_now=90"))
         weak = self.said("soc_now=5&depart=06:40")
         self.assertRegex(weak, r"It ends \d+ % short of the limit")
 

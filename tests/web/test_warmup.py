@@ -13,7 +13,7 @@ from frost_tally.household.unit_of_work import Household
 from frost_tally.services.coming import now_of
 from frost_tally.services.departures import departures
 from frost_tally.services.warmup import settle, warm_up_room, week_ahead
-from tests.web.client import WebCase
+from tests.web.client import ApartCase, WebCase
 
 WORK = {"name": "Night shift", "at": "21:40", "km": "12", "warm_up": "advised", "day_0": "yes", "day_3": "yes", "region": "no"}
 
@@ -80,7 +80,7 @@ class Room(WebCase):
         self.assertIn("–06:00", late.split("Charging")[1])
 
 
-class Departures(WebCase):
+class Departures(ApartCase):
     def test_one_is_entered_changed_put_away_and_back(self) -> None:
         done = self.post("/week/departures", page="/week", car="1", **WORK)
         self.assertIn("21:40, Mon, Thu, not on holidays of NO; 12\u00a0km one way; warm-up as advised that day.", done.text)

@@ -84,8 +84,8 @@ class Sentences(ApartCase):
     def test_what_else_must_be_said(self) -> None:
         self.household.world.clock.set(self.read().now + timedelta(days=1))  # type: ignore[attr-defined]
         self.assertIn("brakes less with its motor", self.said("limit=95"))
-        self.assertIn("kWh of heat before it accepts charge", self.said("car=2&out_now_c=-30&out_low_c=-30"))
-        self.assertIn("level falls by", self.said("car=2&warm_up=cabin_and_pack"))
+        self.assertIn("kWh of heat before it accepts charge", self.said("car=2&soc_now=55&out_now_c=-30&out_low_c=-30"))
+        self.assertIn("level falls by", self.said("car=2&soc_now=55&warm_up=cabin_and_pack"))
         self.assertNotIn("whatever its hours cost", self.said("limit=100&control=timer"))
         self.assertNotIn("There is one start", self.said("limit=90&control=timer"))
         self.assertIn("too far", self.said("km=700"))

@@ -177,9 +177,9 @@ class ChoiceDay:
         out = self._out(outcome, slice(day * count, (day + 1) * count))
         return Driven(taken.rows(slice(day, day + 1)), km[2:], taken.rows(slice(2, None)), home, out)
 
-    def asked_on(self, trip: Trip) -> Taken:
-        """Every choice over a day as it is, which the rooms that plan for it drive too."""
-        again = np.zeros(len(self.plans))
+    def asked_on(self, trip: Trip, warmed_again: bool) -> Taken:
+        """Every choice over a day as it is, as the rooms that plan for it drive it; `warmed_again`: the cabin for later trips, too."""
+        again = np.full(len(self.plans), float(warmed_again))
         outcome = run(self.car, trip, self.conditions, replace(self.cases(self.starts), warmed_again=again))
         return self.taken(outcome, again)
 

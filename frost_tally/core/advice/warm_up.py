@@ -93,7 +93,7 @@ def advise(
     nights = plans(request, tuple(WarmUpChoice))
     worth = _worth(request, nights[WarmUpChoice.NOTHING], pack_per_kwh)
     day = ChoiceDay(nights, conditions, need_soc, worth, outdoors)
-    options = day.options(outing, day.driven(outing).asked if trip is None else day.asked_on(trip))
+    options = day.options(outing, day.asked_on(trip or outing.trip(), outing.warm_home_c is not None))
     best = options[int(simplest(np.array([[np.inf if each.reason else each.total for each in options]]), worth)[0])]
     return Advice(options=options, best=best, worth=worth, day=day, outing=outing)
 

@@ -96,12 +96,24 @@ class Asked:
         """All that the week is made from, by value: not the minute, where no night has begun in it."""
         now, outside = self.now, ("out_now_c", "out_low_c")
         typed = bool(self.set_names & set(outside))
-        inputs = self.base if typed else replace(self.base, out_now_c=0.0, out_low_c=0.0)
+        inputs = replace(self.base if typed else replace(self.base, out_now_c=0.0, out_low_c=0.0), soc_now=self.soc)
         kept = None if now.kept is None else (now.kept.id, now.kept.kept_at)
         return (
-            now.owned, now.tariff, now.per_euro, now.pack_price, now.outside, kept, now.soc, now.level.low, now.tyres, now.errors, now.car,
-            now.started, self.nights, self.full_night, inputs, self.set_names, self.day, self.idle, now.now if typed else None,
+            now.owned, now.tariff, now.per_euro, now.pack_price, now.outside, kept, now.soc_then, now.then.low,
+            self.at if now.under_way else None, now.tyres, now.errors, now.car, now.started, self.nights, self.full_night, inputs,
+            self.set_names, self.day, self.idle, now.now if typed else None,
         )  # fmt: skip
+
+    @property
+    def soc(self) -> float:
+        """The level that the week is decided by: as it was set, else as the first night began."""
+        return self.base.soc_now if "soc_now" in self.set_names else self.now.soc_then
+
+    @property
+    def at(self) -> datetime:
+        """The moment that it is decided from: a night under way as it began, unless somebody set a level."""
+        under_way = self.now.under_way and "soc_now" not in self.set_names
+        return self.now.nights[0].begin if under_way else self.now.now
 
     @cached_property
     def full_night(self) -> int | None:
@@ -125,7 +137,7 @@ class CarAhead:
     def __init__(self, asked: Asked, group: "Group", place: int) -> None:
         self.asked, self.now, self.group, self.place = asked, asked.now, group, place
         self.nights, self.shown = asked.nights, asked.shown
-        self._lived: dict[int, CarNight] = {}
+        self._lived: dict[tuple[int, float, datetime | None], CarNight] = {}
 
     def inputs_of(self, i: int) -> NightInputs:
         """The inputs of a night before limit and warm-up are decided."""
@@ -145,7 +157,7 @@ class CarAhead:
             inputs = self.inputs_of(i)
             if self.advised(i):
                 inputs = replace(inputs, warm_up=GUESSED)
-            found.append(evening(self.now, inputs, stay.leaves, stay.due, first=i == self.shown))
+            found.append(evening(self.now, inputs, stay.leaves, stay.due, first=i == self.shown, at=self.asked.at))
         return tuple(found)
 
     def advised(self, i: int) -> bool:
@@ -176,8 +188,8 @@ class CarAhead:
         capacity = now.car.pack.usable_kwh
         base = self.asked.base
         return CarWeek(
-            soc=base.soc_now,
-            low_soc=base.soc_now - max(0.0, now.soc - now.level.low) if self.asked.takes("soc_now") else base.soc_now,
+            soc=self.asked.soc,
+            low_soc=self.asked.soc - max(0.0, now.soc_then - now.then.low) if self.asked.takes("soc_now") else self.asked.soc,
             limit=habit.limit if self.asked.takes("limit") else base.limit,
             reserve=habit.reserve,
             floor=habit.floor,
@@ -232,13 +244,25 @@ class CarAhead:
         return self.group.decided.turns[self.place]
 
     def night(self, i: int) -> CarNight:
-        """A night as it will be, with all before it."""
-        if i not in self._lived:
-            soc = self.asked.base.soc_now
-            for before in range(i):
-                soc = self._home(before, soc)
-            self._lived[i] = self._live(i, soc)
-        return self._lived[i]
+        """A night as it will be, with all before it; of one that is under way what is left of it."""
+        soc = self.asked.soc
+        for before in range(i):
+            soc = self._home(before, soc)
+        made = self._decided_night(i, soc)
+        now = self.now
+        if i or self.asked.at == now.now or not now.under_way:
+            return made
+        key = (i, now.soc, now.now)
+        if key not in self._lived:
+            self._lived[key] = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now)
+        return self._lived[key]
+
+    def _decided_night(self, i: int, soc: float) -> CarNight:
+        """A night from the level that it began with or will begin with."""
+        key = (i, soc, None)
+        if key not in self._lived:
+            self._lived[key] = self._live(i, soc)
+        return self._lived[key]
 
     def _home(self, i: int, soc: float) -> float:
         """The level after a night and its day; of a stay without the cable only what standing takes."""
@@ -246,16 +270,14 @@ class CarAhead:
         if stay.stays and self.turns[i].span is None:
             stood = STANDBY_PER_DAY * hours(stay.begin, stay.leaves) / 24.0
             return round(max(0.0, soc - stood), LEVEL_DIGITS)
-        if i not in self._lived:
-            self._lived[i] = self._live(i, soc)
-        return self._lived[i].home_soc
+        return (self.night(0) if i == 0 else self._decided_night(i, soc)).home_soc
 
     @property
     def tonight(self) -> CarNight:
         """The night that is shown."""
         return self.night(self.shown)
 
-    @cached_property
+    @property
     def next_charge(self) -> int:
         """The number of the next night on which it charges, up to the one that is shown: that one where none before it does."""
         early = (i for i in range(self.shown) if self.turns[i].span is not None and self.night(i).plan.blocks)
@@ -268,7 +290,7 @@ class CarAhead:
         advice = self._advice(i, inputs) if self.advised(i) else None
         if advice is not None:
             inputs = replace(inputs, warm_up=advice.best.choice)
-        made = self._planned(i, inputs, advice)
+        made = self._planned(i, inputs, advice, self.asked.at)
         if turn.target_soc is None or stay.stays or not self._free(i):
             return made
         least = self._least(i, inputs)
@@ -279,7 +301,7 @@ class CarAhead:
                 break
             inputs = replace(inputs, limit=target)
             advice = None if advice is None else replace(self._advice(i, inputs), best=advice.best)
-            made = self._planned(i, inputs, advice)
+            made = self._planned(i, inputs, advice, self.asked.at)
         return made
 
     def _free(self, i: int) -> bool:
@@ -292,7 +314,7 @@ class CarAhead:
         limit = inputs.limit
         if self._free(i) and turn.target_soc is not None and (inputs.charges is Charges.AS_NEEDED or self.asked.full_night == i):
             limit = turn.target_soc
-        typed = i == self.shown and (i == 0 or not self.asked.takes("soc_now"))
+        typed = i == self.shown and "soc_now" in self.asked.set_names
         return replace(
             inputs,
             soc_now=self.asked.base.soc_now if typed else soc,
@@ -322,7 +344,8 @@ class CarAhead:
     def _advice(self, i: int, inputs: NightInputs) -> Advice:
         """What is advised for the warm-up of a night, at the level that it is charged to without one."""
         stay, owned = self.nights[i], self.now.owned
-        plain = evening(self.now, replace(inputs, warm_up=WarmUpChoice.NOTHING), stay.leaves, stay.due, i == self.shown)
+        nothing = replace(inputs, warm_up=WarmUpChoice.NOTHING)
+        plain = evening(self.now, nothing, stay.leaves, stay.due, i == self.shown, self.asked.at)
         asked = self.turned(plain, self.turns[i])
         return advise(
             asked.request,
@@ -344,10 +367,10 @@ class CarAhead:
         plug_in = max(request.plug_in, begin)
         return replace(made, request=replace(request, now=plug_in, plug_in=plug_in, unplug=None if turn.span.wall else end))
 
-    def _planned(self, i: int, inputs: NightInputs, advice: Advice | None) -> CarNight:
-        """A night with its inputs, and its day driven."""
+    def _planned(self, i: int, inputs: NightInputs, advice: Advice | None, at: datetime) -> CarNight:
+        """A night with its inputs, planned from a moment on, and its day driven."""
         stay, turn = self.nights[i], self.turns[i]
-        made = self.turned(evening(self.now, inputs, stay.leaves, stay.due, first=i == self.shown), turn)
+        made = self.turned(evening(self.now, inputs, stay.leaves, stay.due, i == self.shown, at), turn)
         if i == 0 and self.now.level.source is Source.NIGHT and 0.0 < made.request.target_soc - made.request.soc < DONE_SOC:
             # the night under way is done as far as anybody knows: what stood since is not worth another start
             made, advice = replace(made, request=replace(made.request, target_soc=made.request.soc)), None

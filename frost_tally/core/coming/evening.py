@@ -33,12 +33,15 @@ class Evening:
     weather: Weather
 
 
-def evening(now: Now, inputs: NightInputs, departure: datetime, due: Sequence[Due], first: bool = True) -> Evening:
-    """A night with some inputs, before a departure for what is `due`; `first` is the next one, on whose evening things were seen.
+def evening(
+    now: Now, inputs: NightInputs, departure: datetime, due: Sequence[Due], first: bool = True, at: datetime | None = None
+) -> Evening:
+    """A night with some inputs, before a departure for what is `due`; `first` is the next one, on whose evening things were seen; planned
+    from a moment on (None: now).
 
     Raises: Refusal with its field.
     """
-    owned, here, car = now.owned, now.now, now.car.checked()
+    owned, here, car = now.owned, at or now.now, now.car.checked()
     weather = now.weather(inputs) if first else now.outside
     supply = owned.at.supply
     planned = charge_rate(supply, car)

@@ -19,7 +19,7 @@ from ..heat.schedule import ADVISED, BY_HABIT, Due, next_at
 from ..heat.warm import WarmUpChoice
 from ..home import OwnedCar
 from .level import Level
-from .nights import Stay, next_outing, stays
+from .nights import Stay, next_outing
 from .weather import Fading, TypedNight, Weather
 
 MORNING = time(6)
@@ -45,7 +45,8 @@ class Away:
 class Now:
     """What is true of a car, on the clock of its place.
 
-    `outside` is the weather as far as it is known. `due` are the listed departures of the next outing in the coming week. `pack_price` is
+    `outside` is the weather as far as it is known, `nights` are the coming stays at home, the first as it began; `level` is that of now,
+    `then` the one when that stay began. `due` are the listed departures of the next outing in the coming week. `pack_price` is
     that of a new pack per kWh, `per_euro` what a euro is worth in the contract's money. `car` charges with the efficiency that its outlet
     was measured to have, and drives as its latest days went against the model (`errors`). `full_at` is when it was charged full last,
     `away` the drive that is under way as far as anybody knows (None: it is at home), `kept` the plan that is kept for a departure to come.
@@ -59,7 +60,9 @@ class Now:
     outside: Weather
     due: tuple[Due, ...]
     kept: SavedPlan | None
+    nights: tuple[Stay, ...]
     level: Level
+    then: Level
     tyres: TyreReading
     alarms: tuple[TyreAlarm, ...]
     errors: OwnDays
@@ -76,17 +79,25 @@ class Now:
     @property
     def soc(self) -> float:
         """The level that is planned from, 0 to 1: a start that cannot correct itself counts on the cautious end alone."""
-        return self.level.low if self.owned.habit.control.kind.one_start else self.level.likely
+        return self._planned(self.level)
+
+    @property
+    def soc_then(self) -> float:
+        """The same when the night that is under way began, by which it was decided; that of now where none is."""
+        return self._planned(self.then)
+
+    def _planned(self, level: Level) -> float:
+        return level.low if self.owned.habit.control.kind.one_start else level.likely
+
+    @property
+    def under_way(self) -> bool:
+        """Whether the first night has begun."""
+        return self.nights[0].begin < self.now
 
     @cached_property
     def days(self) -> Mapping[str, tuple[str, DayInputs]]:
         """The kept days by key, each with its name."""
         return {each.key: (each.name, each.inputs) for each in self.owned.days}
-
-    @cached_property
-    def nights(self) -> tuple[Stay, ...]:
-        """The coming stays at home, one for each night."""
-        return stays(self.owned, self.now)
 
     @property
     def leaves(self) -> datetime:

@@ -1,15 +1,16 @@
 """What is true of each car now, gathered from home, log and world, and what lies ahead of all that hang on one cable."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, fields, replace
 from datetime import datetime, timedelta
+from typing import TypeVar, cast
 
 from ..core.advice.night_inputs import DECIDED, NightInputs
 from ..core.car import Car
 from ..core.charge.night import NightPlan
 from ..core.charge.saved_plan import SavedPlan
 from ..core.charge.supply import charge_rate
-from ..core.coming.ahead import Asked, CarAhead, Group, ahead
+from ..core.coming.ahead import Asked, CarAhead, ahead
 from ..core.coming.decide import MOST_CARS
 from ..core.coming.level import (
     CARRIED,
@@ -197,6 +198,7 @@ def _missed(snapshot: Snapshot, owned: OwnedCar, kept: bool) -> float:
 
 
 Override = Callable[[NightInputs], NightInputs]
+Result = TypeVar("Result")
 
 
 def _as_it_is(defaults: NightInputs) -> NightInputs:
@@ -239,18 +241,18 @@ def _differ(inputs: NightInputs, others: NightInputs) -> frozenset[str]:
 
 def _ahead(snapshot: Snapshot, now: Now, inputs: NightInputs | None, set_names: frozenset[str], day: str) -> CarAhead:
     """The week of a car among those that share its cable."""
-    owned, plain = now.owned, inputs is None and not day and now.tariff.name == now.owned.pays.name
-    sharing = _sharing(snapshot, owned)
-    what = ("ahead", owned.at.id if len(sharing) > 1 else owned.id) if plain else (
-        "ahead if", owned.id, inputs, set_names, day, now.tariff.name
-    )  # fmt: skip
+    sharing = _sharing(snapshot, now.owned)
+    mine = Asked(now=now, inputs=inputs, set_names=set_names, day=day)
+    group = ahead([mine if each.id == now.owned.id else Asked(now=now_of(snapshot, each.id)) for each in sharing])
+    return group.cars[[each.id for each in sharing].index(now.owned.id)]
 
-    def work() -> Group:
-        mine = Asked(now=now, inputs=inputs, set_names=set_names, day=day)
-        return ahead([mine if each.id == owned.id else Asked(now=now_of(snapshot, each.id)) for each in sharing])
 
-    group = in_this_minute(snapshot, what, work)
-    return group.cars[[each.id for each in sharing].index(owned.id)]
+def shown(car: CarAhead, what: Hashable, work: Callable[[], Result]) -> Result:
+    """What a room makes of a car's week, once as long as that is the same."""
+    kept, key = car.group.shown, (car.place, what)
+    if key not in kept:
+        kept[key] = work()
+    return cast(Result, kept[key])
 
 
 def _sharing(snapshot: Snapshot, owned: OwnedCar) -> list[OwnedCar]:

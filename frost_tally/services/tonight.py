@@ -35,8 +35,7 @@ from ..household.plans import last_plan, plans_driven
 from ..household.snapshot import Snapshot
 from ..household.state import Stamp
 from ..world import Weather
-from .coming import coming
-from .derived import made_of
+from .coming import coming, shown
 from .started import Started, started_of
 
 COLD = (Kind.COLD, Kind.HEAT)
@@ -396,7 +395,7 @@ def tonight(
             revision=snapshot.revision,
         )
 
-    return made_of(ahead, ("tonight", found.defaults), work)
+    return shown(ahead, ("tonight", found.defaults), work)
 
 
 def _shown_inputs(ahead: CarAhead, before_drive: CarNight) -> NightInputs:

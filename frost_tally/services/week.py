@@ -9,8 +9,7 @@ from ..core.coming.ahead import CarAhead, Group
 from ..core.coming.night import CarNight, Choice
 from ..core.home import OfCar, OwnedCar
 from ..household.snapshot import Snapshot
-from .coming import ahead_of
-from .derived import made_of
+from .coming import ahead_of, shown
 
 WEEKS = 52
 
@@ -109,7 +108,7 @@ def week(snapshot: Snapshot, car_id: int | None = None) -> Week:
         rows = tuple(tuple(_night(each, i) for i in range(len(each.nights))) for each in ahead.group.cars)
         return Week(ahead=ahead, cars=snapshot.home.names, rows=rows)
 
-    return made_of(ahead, "week", work)
+    return shown(ahead, "week", work)
 
 
 def _night(ahead: CarAhead, i: int) -> WeekNight:

@@ -406,6 +406,8 @@ class Group:
         self.cars = tuple(CarAhead(each, self, i) for i, each in enumerate(asked))
         self.per_euro = asked[0].now.per_euro
         self._choices: dict[tuple[int, int], Choice] = {}
+        self.shown: dict[Hashable, object] = {}
+        """What rooms made of it in this minute, by their own keys."""
 
     @property
     def worths(self) -> tuple[float, float]:
@@ -489,11 +491,14 @@ def _kept(key: Hashable) -> list[Group]:
 
 def ahead(asked: Sequence[Asked]) -> Group:
     """What lies ahead of cars that share a cable, or of one alone; what was asked for lately, of equal values, is not worked out again."""
-    made, kept = Group(asked), _kept(tuple(each.key for each in asked))
+    kept = _kept(tuple(each.key for each in asked))
+    if kept and all(new.now is old.now for new, old in zip(asked, kept[0].cars, strict=True)):
+        return kept[0]
+    made = Group(asked)
     for before in kept:
         for new, old in zip(made.cars, before.cars, strict=True):
             vars(new).update({name: value for name, value in vars(old).items() if name not in ("asked", "now", "group")})
-        vars(made).update({name: value for name, value in vars(before).items() if name != "cars"})
+        vars(made).update({name: value for name, value in vars(before).items() if name not in ("cars", "shown")})
     kept[:] = [made]
     return made
 

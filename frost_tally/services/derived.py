@@ -114,7 +114,9 @@ def in_this_minute(snapshot: Snapshot, what: Hashable, work: Callable[[], Result
 
 def made_of(result: object, what: Hashable, work: Callable[[], Result]) -> Result:
     """What is made of a result alone, kept for as long as that is the same object; it stands beside it, so that no other has its place."""
-    future = _MINUTE.future((what, id(result)), lambda future: _fill(future, lambda: (work(), lambda: result)))  # held, not weighed
+    future = _MINUTE.future(
+        (what, id(result)), lambda future: _fill(future, lambda: (work(), lambda: result))
+    )  # held, not weighed
     found: Result = future.result()[0]
     return found
 

@@ -186,7 +186,10 @@ def _evening(ahead: CarAhead, before: WarmInputs, inputs: WarmInputs) -> Evening
     leaves = night.evening.request.departure if inputs.depart == before.depart else now.departure(inputs.depart)
     made = ahead.turned(evening(now, asked, leaves, night.stay.due), night.turn)
     warmer = inputs.out_c - before.out_c
-    request = made.request
+    request, planned = made.request, night.evening.request
+    if inputs.depart == before.depart:  # the pack as the night so far has left it, and what is still to be charged
+        request = replace(request, pack_c=planned.pack_c, target_soc=planned.target_soc)
+        made = replace(made, request=request)
     if abs(warmer) > 1e-9:
         request = replace(request, ambient_c=WarmerAir(request.ambient_c, warmer), pack_c=request.pack_c + warmer)
         made = replace(made, conditions=replace(made.conditions, ambient_c=made.conditions.ambient_c + warmer).checked())

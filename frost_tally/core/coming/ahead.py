@@ -254,7 +254,9 @@ class CarAhead:
             return made
         key = (i, now.soc, now.now)
         if key not in self._lived:
-            self._lived[key] = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now)
+            stood_s = (now.now.astimezone(UTC) - made.plan.start).total_seconds()
+            pack_c = made.plan.session.at(max(0.0, stood_s))[1]  # as the night so far has left it
+            self._lived[key] = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now, pack_c)
         return self._lived[key]
 
     def _decided_night(self, i: int, soc: float) -> CarNight:
@@ -367,10 +369,12 @@ class CarAhead:
         plug_in = max(request.plug_in, begin)
         return replace(made, request=replace(request, now=plug_in, plug_in=plug_in, unplug=None if turn.span.wall else end))
 
-    def _planned(self, i: int, inputs: NightInputs, advice: Advice | None, at: datetime) -> CarNight:
+    def _planned(self, i: int, inputs: NightInputs, advice: Advice | None, at: datetime, pack_c: float | None = None) -> CarNight:
         """A night with its inputs, planned from a moment on, and its day driven."""
         stay, turn = self.nights[i], self.turns[i]
         made = self.turned(evening(self.now, inputs, stay.leaves, stay.due, i == self.shown, at), turn)
+        if pack_c is not None:
+            made = replace(made, request=replace(made.request, pack_c=pack_c))
         if i == 0 and self.now.level.source is Source.NIGHT and 0.0 < made.request.target_soc - made.request.soc < DONE_SOC:
             # the night under way is done as far as anybody knows: what stood since is not worth another start
             made, advice = replace(made, request=replace(made.request, target_soc=made.request.soc)), None

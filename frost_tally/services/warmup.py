@@ -173,7 +173,7 @@ def _defaults(ahead: CarAhead) -> WarmInputs:
         trips=trips,
         parked_h=now.owned.habit.parked_h,
         depart=inputs.depart,
-        out_c=round(now.weather(inputs).temperature_c(leaves), 1),
+        out_c=round(ahead.asked.weather.temperature_c(leaves), 1),
         cabin_c=inputs.cabin_c,
         pack_price=round(now.pack_price, 0),
     )
@@ -184,7 +184,7 @@ def _evening(ahead: CarAhead, before: WarmInputs, inputs: WarmInputs) -> Evening
     now, night = ahead.now, ahead.tonight
     asked = replace(night.inputs, depart=inputs.depart, cabin_c=inputs.cabin_c, warm_up=WarmUpChoice.NOTHING)
     leaves = night.evening.request.departure if inputs.depart == before.depart else now.departure(inputs.depart)
-    made = ahead.turned(evening(now, asked, leaves, night.stay.due), night.turn)
+    made = ahead.turned(evening(now, asked, leaves, night.stay.due, weather=ahead.asked.weather), night.turn)
     warmer = inputs.out_c - before.out_c
     request, planned = made.request, night.evening.request
     if inputs.depart == before.depart:  # the pack as the night so far has left it, and what is still to be charged

@@ -34,9 +34,11 @@ from .level import Source
 from .night import LEVEL_DIGITS, Because, Cable, CarNight, Choice, need_limit
 from .nights import NIGHTS, Stay, hours
 from .now import Now
+from .weather import Weather
 
 ROUNDS, SWAPS_EVERY = 3, timedelta(hours=2)
 """How often a level is planned anew until the day is covered; between the swaps that are weighed."""
+OUTSIDE = ("out_now_c", "out_low_c")
 OF_THE_STAY = ("plug_in", "control", "charges", "held_from", "held_until")
 SAME_LIMIT, LEVEL_STEP = 0.001, 0.02
 """Limits that are the same; one that is higher than what is needed by less stays."""
@@ -94,15 +96,24 @@ class Asked:
     @cached_property
     def key(self) -> Hashable:
         """All that the week is made from, by value: not the minute, where no night has begun in it."""
-        now, outside = self.now, ("out_now_c", "out_low_c")
-        typed = bool(self.set_names & set(outside))
-        inputs = replace(self.base if typed else replace(self.base, out_now_c=0.0, out_low_c=0.0), soc_now=self.soc)
+        now, typed = self.now, self.weather is not self.now.outside
+        inputs = replace(self.base, soc_now=self.soc, out_now_c=0.0, out_low_c=0.0)
         kept = None if now.kept is None else (now.kept.id, now.kept.kept_at)
         return (
             now.owned, now.tariff, now.per_euro, now.pack_price, now.outside, kept, now.soc_then, now.then.low,
             self.at if now.under_way else None, now.tyres, now.errors, now.car, now.started, self.nights, self.full_night, inputs,
-            self.set_names, self.day, self.idle, now.now if typed else None,
+            self.set_names, self.day, self.idle, self.weather if typed else None,
         )  # fmt: skip
+
+    @cached_property
+    def weather(self) -> Weather:
+        """The weather until the departure of the shown night: as it was set, or kept, else as far as it is known."""
+        now = self.now
+        if self.set_names & set(OUTSIDE):
+            return now.typed(self.base, now.now)
+        if now.kept is not None and set(now.kept.overrides) & set(OUTSIDE):
+            return now.typed(self.base, now.kept.kept_at.astimezone(now.now.tzinfo))
+        return now.outside
 
     @property
     def soc(self) -> float:
@@ -153,11 +164,11 @@ class CarAhead:
     def evenings(self) -> tuple[Evening, ...]:
         """Each night as it is asked, before it is decided."""
         found = []
-        for i, stay in enumerate(self.nights):
+        for i in range(len(self.nights)):
             inputs = self.inputs_of(i)
             if self.advised(i):
                 inputs = replace(inputs, warm_up=GUESSED)
-            found.append(evening(self.now, inputs, stay.leaves, stay.due, first=i == self.shown, at=self.asked.at))
+            found.append(self._evening(i, inputs, self.asked.at))
         return tuple(found)
 
     def advised(self, i: int) -> bool:
@@ -345,9 +356,9 @@ class CarAhead:
 
     def _advice(self, i: int, inputs: NightInputs) -> Advice:
         """What is advised for the warm-up of a night, at the level that it is charged to without one."""
-        stay, owned = self.nights[i], self.now.owned
+        owned = self.now.owned
         nothing = replace(inputs, warm_up=WarmUpChoice.NOTHING)
-        plain = evening(self.now, nothing, stay.leaves, stay.due, i == self.shown, self.asked.at)
+        plain = self._evening(i, nothing, self.asked.at)
         asked = self.turned(plain, self.turns[i])
         return advise(
             asked.request,
@@ -357,6 +368,12 @@ class CarAhead:
             outdoors=owned.place.garage == "outdoor",
             trip=asked.trip,
         )
+
+    def _evening(self, i: int, inputs: NightInputs, at: datetime) -> Evening:
+        """A night as it is asked, planned from a moment on."""
+        stay, shown = self.nights[i], i == self.shown
+        weather = self.asked.weather if i <= self.shown else None
+        return evening(self.now, inputs, stay.leaves, stay.due, first=shown, at=at, weather=weather)
 
     def turned(self, made: Evening, turn: Turn) -> Evening:
         """The evening with the cable in as it was decided."""
@@ -372,7 +389,7 @@ class CarAhead:
     def _planned(self, i: int, inputs: NightInputs, advice: Advice | None, at: datetime, pack_c: float | None = None) -> CarNight:
         """A night with its inputs, planned from a moment on, and its day driven."""
         stay, turn = self.nights[i], self.turns[i]
-        made = self.turned(evening(self.now, inputs, stay.leaves, stay.due, i == self.shown, at), turn)
+        made = self.turned(self._evening(i, inputs, at), turn)
         if pack_c is not None:
             made = replace(made, request=replace(made.request, pack_c=pack_c))
         if i == 0 and self.now.level.source is Source.NIGHT and 0.0 < made.request.target_soc - made.request.soc < DONE_SOC:

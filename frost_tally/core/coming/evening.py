@@ -34,15 +34,22 @@ class Evening:
 
 
 def evening(
-    now: Now, inputs: NightInputs, departure: datetime, due: Sequence[Due], first: bool = True, at: datetime | None = None
+    now: Now,
+    inputs: NightInputs,
+    departure: datetime,
+    due: Sequence[Due],
+    *,
+    first: bool = True,
+    at: datetime | None = None,
+    weather: Weather | None = None,
 ) -> Evening:
     """A night with some inputs, before a departure for what is `due`; `first` is the next one, on whose evening things were seen; planned
-    from a moment on (None: now).
+    from a moment on (None: now), in some weather (None: as far as it is known).
 
     Raises: Refusal with its field.
     """
     owned, here, car = now.owned, at or now.now, now.car.checked()
-    weather = now.weather(inputs) if first else now.outside
+    weather = weather or now.outside
     supply = owned.at.supply
     planned = charge_rate(supply, car)
     rate = now.started.check.rate(planned, supply.continuous_a) if now.started and first else planned

@@ -182,11 +182,9 @@ class Now:
             return self.days[inputs.day][1].trip().scaled_to(inputs.km).at_motorway_speed(inputs.motorway_kmh)
         return self.outing(inputs, due).trip()
 
-    def weather(self, inputs: NightInputs) -> Weather:
-        """The weather as far as it is known; temperatures that were set count until the car leaves."""
-        if (inputs.out_now_c, inputs.out_low_c) == (self.habits.out_now_c, self.habits.out_low_c):
-            return self.outside
-        typed = TypedNight(self.now, inputs.out_now_c, inputs.out_low_c)
+    def typed(self, inputs: NightInputs, at: datetime) -> Weather:
+        """The weather when its temperatures were set at a moment: they count until the car leaves."""
+        typed = TypedNight(at, inputs.out_now_c, inputs.out_low_c)
         return Fading(typed, self.departure(inputs.depart), self.outside)
 
     def departure(self, depart: time) -> datetime:

@@ -48,3 +48,13 @@ class WarmUp(BrowserCase):
         page.get_by_role("button", name="Undo").tap()
         page.wait_for_url("**/week?car=1&undo=2.*")
         self.assertEqual(page.get_by_role("heading", name="Choir").count(), 0)
+
+    def test_a_flag_of_the_week_leads_to_its_departure_and_the_rest_of_the_rooms_is_one_tap_away(self) -> None:
+        page = self.open("/week", PHONE, touch=True)
+        self.assertEqual(page.evaluate("scrollY"), 0)
+        page.locator("svg:visible [data-flag]").first.tap()
+        page.wait_for_url("**/week?car=1&edit=*")
+        self.assertEqual(page.get_by_label("Name", exact=True).input_value(), "Work")
+        page.get_by_text("More", exact=True).tap()
+        page.get_by_role("navigation").get_by_role("link", name="Garage").last.tap()
+        page.wait_for_url("**/garage")

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..drive.usual import MoreWhenCold
 from ..heat.warm import WarmUp, warm_up
 from ..units import S_PER_H, Array
 from .night_clock import NightClock, Schedule
@@ -111,5 +112,12 @@ class Weighing:
         cost = sessions.bill(self.clock.paid) + wall_kwh * price * S_PER_H / np.maximum(lead_s, 1e-9)
         left = self.price * capacity * (np.maximum(0.0, sessions.soc[-1] - pack_kwh / capacity) - ask.target_soc)
         wear = sessions.wear(ask.pack_price) if ask.pack_price > 0 else 0.0
-        warmth = [-self.price * ask.morning_kwh(float(each)) for each in leaves_c] if ask.morning_kwh is not None else 0.0
-        return cost + wear - np.array(warmth) - left, lead_s
+        return cost + wear - self._warmth(leaves_c) - left, lead_s
+
+    def _warmth(self, leaves_c: Array) -> Array:
+        """What the warmth of many packs (°C) is worth on the day, money from an arbitrary zero."""
+        more = self.request.morning_kwh
+        if more is None:
+            return np.zeros_like(leaves_c)
+        kwh = more.of_many(leaves_c) if isinstance(more, MoreWhenCold) else np.array([more(float(each)) for each in leaves_c])
+        return np.asarray(-self.price * kwh)

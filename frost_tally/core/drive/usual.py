@@ -115,8 +115,14 @@ class MoreWhenCold:
 
     def __call__(self, pack_c: float) -> float:
         """How much more (kWh) with the pack at a temperature (°C)."""
+        return float(self.of_many(np.array([pack_c]))[0])
+
+    def of_many(self, pack_c: Array) -> Array:
+        """The same for many temperatures (°C) at once, array of the same shape."""
         target_c = PACK_TARGET_C[self.car.pack.chemistry]
-        return 0.0 if pack_c >= target_c - 0.01 else float(np.interp(pack_c, *self._table))
+        if (pack_c >= target_c - 0.01).all():
+            return np.zeros_like(pack_c)
+        return np.where(pack_c >= target_c - 0.01, 0.0, np.interp(pack_c, *self._table))
 
     @cached_property
     def _table(self) -> tuple[Array, Array]:

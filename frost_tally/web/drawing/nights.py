@@ -121,7 +121,7 @@ class _Seven:
         x = min(x, self.right - long)
         edge = [(x, y), (x + long, y), (x + long - 7, y + 11), (x + long, y + 22), (x, y + 22)]
         to = f"edit={due[0].listed.id}" if due else f"on={leaves.date()}"
-        return element("g", polygon(edge, "flag") + text(x + 6, y + 16, words, "inv b"), data_go=f"/week?car={car}&{to}#entry")
+        return element("g", polygon(edge, "flag") + text(x + 6, y + 16, words, "inv b"), data_flag=f"/week?car={car}&{to}#entry")
 
     def level(self, base: float, soc: float) -> float:
         return base - BLOCK - soc * LEVEL

@@ -41,12 +41,13 @@ function clockWords(minutes) {
   return `${(hour + 11) % 12 + 1}:${rest} ${hour % 24 < 12 ? "am" : "pm"}`;
 }
 
-// On paper there is nothing to unfold: what is folded opens for printing.
-// A departure's flag in a picture leads to the form that moves it, which the table beside it does too.
+// A departure's flag in a picture leads to the form that moves it, as the table beside it does.
 document.addEventListener("click", (event) => {
-  const flag = event.target.closest("[data-go]");
-  if (flag) location.assign(flag.dataset.go);
+  const flag = event.target.closest("[data-flag]");
+  if (flag) location.assign(flag.dataset.flag);
 });
+
+// On paper there is nothing to unfold: what is folded opens for printing.
 addEventListener("beforeprint", () => { for (const each of document.querySelectorAll("details:not([open])")) { each.open = true; each.dataset.printed = "1"; } });
 addEventListener("afterprint", () => { for (const each of document.querySelectorAll("details[data-printed]")) { each.open = false; delete each.dataset.printed; } });
 

@@ -33,9 +33,10 @@ def night_title(night: Tonight) -> str:
 
 
 def day_word(night: Tonight) -> str:
-    """The day of the departure: "Tomorrow", or its weekday."""
+    """The day of the departure: "Today", "Tomorrow", or its weekday."""
     leaves = night.before_drive.stay.leaves
-    return "Tomorrow" if (leaves.date() - night.now.date()).days < 2 else f"{leaves:%A}"
+    days = (leaves.date() - night.now.date()).days
+    return {0: "Today", 1: "Tomorrow"}.get(days, f"{leaves:%A}")
 
 
 def verdict(night: Tonight, units: Units) -> Verdict:

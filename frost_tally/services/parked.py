@@ -26,10 +26,11 @@ from ..core.park.standby import (
 )
 from ..core.park.twelve_volt import Judged
 from ..core.units import Array
-from ..household.facts import known_by, level_now
+from ..household.facts import known_by
 from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
 from .climate import climate_of
+from .coming import level_ahead
 from .derived import in_this_minute
 from .past import model_use
 from .twelve_volt import twelve_volt
@@ -109,7 +110,7 @@ def parked_room(snapshot: Snapshot, car_id: int | None, override: Callable[[Park
     """The stand of a car (the first when None) under its inputs. Raises: NotSetUp; OutOfRange for an input that cannot be."""
     owned = snapshot.home.car(car_id)
     defaults = ParkedInputs(
-        soc=round(level_now(snapshot.log, owned.id), 2), days=14, out_c=None, at_home=False, plugged=False, limit=STORAGE_SOC,
+        soc=round(level_ahead(snapshot, owned).likely, 2), days=14, out_c=None, at_home=False, plugged=False, limit=STORAGE_SOC,
         cameras="off", polls="never", climate_h=0.0, keep_warm=False, charger_km=20.0,
     )  # fmt: skip
     inputs = override(defaults)

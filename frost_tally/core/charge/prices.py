@@ -9,7 +9,7 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..errors import Refusal
-from ..units import S_PER_H, Array, Flags, Ints
+from ..units import S_PER_H, Array, Ints
 
 CELL_MINUTES = 15
 CELL_S = 60 * CELL_MINUTES
@@ -81,11 +81,6 @@ class PriceCells:
     def between(self, begin_s: float, end_s: float) -> Array:
         """Prices of the cells that lie whole in a span (s since 1970)."""
         return self.price_per_kwh[self._span(begin_s, end_s)]
-
-    def open_between(self, begin_s: float, end_s: float, closed: Flags) -> Array:
-        """The same without the quarter hours of the local day that are closed (`closed`: shape (96,))."""
-        span = self._span(begin_s, end_s)
-        return self.price_per_kwh[span][~closed[self.local_cell[span]]]
 
     def _span(self, begin_s: float, end_s: float) -> slice:
         first, last = -int(-(begin_s - self.start_s) // CELL_S), int((end_s - self.start_s) // CELL_S)

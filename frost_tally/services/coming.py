@@ -150,7 +150,8 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
                 need = min(1.0, max(owned.habit.floor, 1.15 * use + owned.habit.reserve))
                 to = max(owned.habit.limit, need) if owned.habit.charges.value == "shallow" else need
                 most = hours(max(stay.begin, at), leaves) * rate.pack_kw / owned.car.pack.usable_kwh
-                found.append(Charged(to_soc=to, most_soc=most, missed=_missed(snapshot, owned, False)))
+                missed_it = max(_missed(snapshot, owned, False), 1 - 1 / len(_sharing(snapshot, owned)))  # another's night, perhaps
+                found.append(Charged(to_soc=to, most_soc=most, missed=missed_it))
             if use > 0:
                 found.append(Drove(soc=use, sigma=USE_SIGMA * use))
     return [*found, Stood(days=max(0.0, (here - stands_from).total_seconds() / 86_400.0))]
@@ -168,14 +169,16 @@ def _under_way(
         return [Charged(to_soc=min(plan.limit, soc + then - before), most_soc=1.0, missed=_missed(snapshot, owned, True))]
     if owned.outlet is None or owned.contract is None:
         return []
-    begin = max(stay.begin, at)
+    begin, sharing = max(stay.begin, at), _sharing(snapshot, owned)
 
     def planned() -> NightPlan | None:
-        level = Level(low=soc, likely=soc, high=soc, at=at, source=Source.READ, read_soc=soc)
-        night = ahead([Asked(now=_now(snapshot.at(begin), owned, None, level))]).cars[0]
+        told = Level(low=soc, likely=soc, high=soc, at=at, source=Source.READ, read_soc=soc)
+        then = snapshot.at(begin)
+        group = ahead([Asked(now=_now(then, each, None, told if each.id == owned.id else None)) for each in sharing])
+        night = next(each for each in group.cars if each.now.owned.id == owned.id)
         return None if night.shown else night.tonight.plan
 
-    made = derived(snapshot, ("by habit", owned, begin, round(soc, 3)), planned)
+    made = derived(snapshot, ("by habit", owned.id, tuple(sharing), begin, round(soc, 3)), planned)
     reached = soc if made is None else made.soc_at(here)
     return [Charged(to_soc=reached, most_soc=1.0, missed=_missed(snapshot, owned, False))] if reached > soc else []
 

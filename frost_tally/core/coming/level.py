@@ -120,7 +120,10 @@ def level_of(read: tuple[datetime, float] | None, now: datetime, events: Sequenc
         parts = _after(parts, each)
         lost = 1 - (1 - lost) * (1 - each.missed) if isinstance(each, Charged) else lost
     ends = _quantiles(parts, (LOW, 0.5, HIGH))
-    low, likely, high = (round(min(1.0, max(0.0, each)), 3) for each in ends)
+    half = [each for each in parts if each[0] >= 0.5 - 1e-9]
+    if half:  # between two levels that are both likely lies one that is neither
+        ends[1] = min(float(each[1]) for each in half)
+    low, likely, high = (round(min(1.0, max(0.0, each)), 3) for each in sorted(ends))
     last = moved[-1] if moved else None
     source = {Charged: Source.NIGHT, Drove: Source.DROVE}.get(type(last), Source.STOOD)
     return replace(known, low=low, likely=likely, high=high, source=source, missed=lost)

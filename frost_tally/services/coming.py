@@ -74,7 +74,10 @@ def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: 
         if nights[0].begin == here:  # a night that has begun is decided as it began, or as the level was read in it
             plugged = last_before(here + timedelta(seconds=1), owned.habit.plug_in)
             since = max(plugged, min(here, read[0].astimezone(owned.zone)) if read else plugged)
-            nights = stays(owned, since)
+            if (begun := stays(owned, since))[0].leaves > here:
+                nights = begun
+            else:  # the first of two departures has passed
+                since = here
         then, level = _level(snapshot, owned, read, since), _level(snapshot, owned, read, here)
     span = since - timedelta(hours=1), nights[-1].leaves + timedelta(days=2)
     errors, car = own_car(snapshot, owned, tyres)

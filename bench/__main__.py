@@ -35,8 +35,10 @@ from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.charge.warm_table import warm_table
 from frost_tally.core.charge.year import YearPlan, charger, plan_year
 from frost_tally.core.coming import driven
-from frost_tally.core.coming.ahead import Asked, _costs, _kept
+from frost_tally.core.coming.ahead import _kept
 from frost_tally.core.coming.ahead import ahead as ahead_of_cars
+from frost_tally.core.coming.asked import Asked
+from frost_tally.core.coming.costs import costs_by_value
 from frost_tally.core.drive.cycles import schedule
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
@@ -120,7 +122,7 @@ def decided_beside_a_plain_page(server: Server) -> None:
     """The week of two cars on one cable decided, from what is true of them, nothing of it kept; and a plain page on the same home."""
     snapshot = read(server.household)
     nows = [now_of(snapshot, each.id) for each in snapshot.home.cars]
-    tables = (parked_between, soaked_c, _costs, _kept, driven._kept)
+    tables = (parked_between, soaked_c, costs_by_value, _kept, driven._kept)
 
     def anew() -> None:
         for each in tables:

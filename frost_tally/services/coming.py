@@ -10,7 +10,9 @@ from ..core.car import Car
 from ..core.charge.night import NightPlan
 from ..core.charge.saved_plan import SavedPlan
 from ..core.charge.supply import charge_rate
-from ..core.coming.ahead import Asked, CarAhead, ahead
+from ..core.coming.ahead import ahead
+from ..core.coming.asked import Asked
+from ..core.coming.car_ahead import CarAhead
 from ..core.coming.decide import MOST_CARS
 from ..core.coming.level import (
     CARRIED,
@@ -153,7 +155,9 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
                 need = min(1.0, max(owned.habit.floor, 1.15 * use + owned.habit.reserve))
                 to = max(owned.habit.limit, need) if owned.habit.charges.value == "shallow" else need
                 most = hours(max(stay.begin, at), leaves) * rate.pack_kw / owned.car.pack.usable_kwh
-                missed_it = max(_missed(snapshot, owned, False), 1 - 1 / len(_sharing(snapshot, owned)))  # another's night, perhaps
+                missed_it = max(
+                    _missed(snapshot, owned, False), 1 - 1 / len(_sharing(snapshot, owned))
+                )  # another's night, perhaps
                 found.append(Charged(to_soc=to, most_soc=most, missed=missed_it))
             if use > 0:
                 found.append(Drove(soc=use, sigma=USE_SIGMA * use))

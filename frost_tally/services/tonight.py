@@ -14,7 +14,7 @@ from ..core.charge.plan import LOWER_SOC
 from ..core.charge.plug_in import PlugIn, plug_in
 from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..core.charge.supply import ChargeRate
-from ..core.coming.ahead import CarAhead
+from ..core.coming.car_ahead import CarAhead
 from ..core.coming.event import Event, event
 from ..core.coming.level import Level
 from ..core.coming.night import CarNight, Choice, need_limit

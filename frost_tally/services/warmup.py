@@ -10,7 +10,7 @@ from ..core.advice.worth import Option
 from ..core.car import Car
 from ..core.charge.night import NightRequest
 from ..core.charge.prices import PriceSlot
-from ..core.coming.ahead import CarAhead
+from ..core.coming.car_ahead import CarAhead
 from ..core.coming.evening import Evening, evening
 from ..core.coming.night import CarNight
 from ..core.coming.now import Now

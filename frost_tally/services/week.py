@@ -5,7 +5,7 @@ from functools import cached_property
 
 from ..core.charge.plan import LOWER_SOC
 from ..core.charge.prices import SERIES_BAND, PriceSlot
-from ..core.coming.ahead import CarAhead, Group
+from ..core.coming.car_ahead import CarAhead, OnCable
 from ..core.coming.night import CarNight, Choice
 from ..core.home import OfCar, OwnedCar
 from ..household.snapshot import Snapshot
@@ -65,7 +65,7 @@ class Week(OfCar):
         return self.ahead.now.owned
 
     @property
-    def group(self) -> Group:
+    def group(self) -> OnCable:
         """The cars on its cable."""
         return self.ahead.group
 

@@ -11,8 +11,9 @@ from frost_tally.core.car import preset
 from frost_tally.core.charge.charger import Charger, charger
 from frost_tally.core.charge.prices import CELL_S, PriceCells
 from frost_tally.core.charge.supply import Supply, charge_rate
+from frost_tally.core.coming.car_week import LEVELS, CarWeek, Decided
 from frost_tally.core.coming.costs import NightCosts
-from frost_tally.core.coming.decide import LEVELS, NOBODY, CarWeek, Decided, decide
+from frost_tally.core.coming.decide import NOBODY, decide
 from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.units import Array

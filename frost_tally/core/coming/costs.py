@@ -4,9 +4,9 @@ Hours by price, or the best single start, for any span of a night; what frost, w
 (docs/decisions/0053), which equal the planner's.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from datetime import datetime
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -15,7 +15,8 @@ from ..charge.courses import Nights
 from ..charge.many_nights import ManyNights
 from ..charge.night_cells import NightCells, night_cells
 from ..charge.plan import MARGIN_MIN
-from ..charge.prices import CELL_S, PriceCells
+from ..charge.prices import PriceCells
+from ..charge.tariff import Tariff
 from ..units import Array, Ints
 
 SHARES = (0.1, 0.3, 0.6, 1.0)
@@ -132,7 +133,23 @@ def night_costs(charger: Charger, nights: Nights, prices: PriceCells) -> tuple[N
     return tuple(found)
 
 
-def spans(begin_s: float, end_s: float, cuts_s: Sequence[float]) -> list[tuple[float, float]]:
-    """The spans of a night that cuts leave: the whole, and both parts of each."""
-    inside = [each for each in cuts_s if begin_s + CELL_S <= each <= end_s - CELL_S]
-    return [(begin_s, end_s), *((begin_s, each) for each in inside), *((each, end_s) for each in inside)]
+@lru_cache(maxsize=32)
+def costs_by_value(
+    hung: Charger, columns: tuple[tuple[float, ...], ...], tariff: Tariff, begin: datetime, end: datetime
+) -> tuple[NightCosts, ...]:
+    """The costs of nights by value: plugging in and departure (s), pack, air and morning air (°C) of each."""
+    plug_in_s, departure_s, pack_c, air_c, morning_c = (np.array(each) for each in columns)
+    nights = Nights(
+        plug_in_s=plug_in_s,
+        departure_s=departure_s,
+        use_kwh=np.zeros(len(pack_c)),
+        pack_c=pack_c,
+        air_c=air_c,
+        morning_c=morning_c,
+    )
+    return night_costs(hung, nights, _cells(tariff, begin, end))
+
+
+@lru_cache(maxsize=16)
+def _cells(tariff: Tariff, begin: datetime, end: datetime) -> PriceCells:
+    return tariff.cells(begin, end)

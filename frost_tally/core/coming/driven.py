@@ -5,6 +5,7 @@ from dataclasses import replace
 from datetime import UTC, timedelta
 from functools import lru_cache
 
+from ..battery.ageing import wear_cost
 from ..car import PARKED_W_PER_K, Car
 from ..drive.batch import in_one_batch
 from ..drive.certainty import LevelBand, OwnDays, fan
@@ -12,6 +13,8 @@ from ..drive.day import Start, Trip
 from ..drive.road import Conditions
 from ..heat.lumped import relax
 from ..heat.warm import PACK_TARGET_C, WarmUp, WarmUpChoice, warm_up
+from ..units import Array
+from .car_week import LEVELS
 from .evening import Evening
 from .nights import hours
 
@@ -66,3 +69,10 @@ def warm_cost(made: Evening, wall_kwh: float, lead_s: float) -> float:
     slots = ask.tariff.prices(ask.departure - timedelta(seconds=max(lead_s, 60.0)), ask.departure)
     spent = sum(each.hours for each in slots)
     return wall_kwh * sum(each.price_per_kwh * each.hours for each in slots) / spent if spent > 0 else 0.0
+
+
+def standing(made: Evening) -> Array:
+    """What a day at home wears of the pack at each of `LEVELS`, money: in the air of the morning."""
+    ask = made.request
+    pack, air_c = ask.car.pack, ask.ambient_c(ask.departure.astimezone(UTC))
+    return wear_cost(pack.chemistry, pack.usable_kwh, ask.pack_price, held_days=1.0, held_c=air_c, held_soc=LEVELS)

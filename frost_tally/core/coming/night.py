@@ -8,7 +8,7 @@ from ..advice.warm_up import Advice
 from ..charge.night import NightPlan
 from ..drive.certainty import LevelBand
 from ..drive.day import Start
-from .decide import Turn
+from .car_week import Turn
 from .evening import Evening
 from .nights import Stay
 

@@ -11,6 +11,7 @@ from frost_tally.core.coming.event import Event
 from frost_tally.core.coming.level import Source
 from frost_tally.household.models import HabitRow, ReadingRow
 from frost_tally.services.coming import now_of
+from frost_tally.services.nights import note_level_now
 from frost_tally.services.tonight import tonight
 from tests.web.client import WebCase
 from tests.web.test_garage import CAR, OUTLET, PLACE
@@ -119,3 +120,19 @@ class OneDay(WebCase):
         )
         self.clock.moment += timedelta(seconds=41)
         self.assertEqual(self.client.get("/week").status_code, 200)
+
+
+class OneCable(WebCase):
+    def test_the_morning_after_the_other_cars_night_is_not_charged(self) -> None:
+        """A car that was told to leave the cable stood at 79 % "if the night charged it as planned"."""
+        evening = datetime(2027, 1, 15, 18, 40, 11, tzinfo=ZoneInfo("Europe/Oslo"))
+        self.household.world.clock.set(evening)  # type: ignore[attr-defined]
+        for car, soc in ((1, 0.27), (2, 0.5)):
+            note_level_now(self.household, car, evening, soc, None)
+        rooms = {car: tonight(self.read(), car) for car in (1, 2)}
+        left = next(car for car, room in rooms.items() if not room.in_turn)
+        self.assertIn("Leave the cable to", self.client.get(f"/tonight?car={left}").text)
+        self.household.world.clock.set(evening + timedelta(hours=10))  # type: ignore[attr-defined]
+        for car, room in rooms.items():
+            level = now_of(self.read(), car).level.likely
+            self.assertAlmostEqual(level, room.plan.soc_at(evening + timedelta(hours=10)), delta=0.02, msg=str(car))

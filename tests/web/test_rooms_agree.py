@@ -67,6 +67,8 @@ class List(Agreement):
         night, warm = tonight(self.read(now)), warm_up_room(self.read(now))
         self.assertEqual((night.inputs.km, warm.inputs.trips, warm.inputs.km), (20.0, 4, 5.0))
         self.assertIn("Errand and Swim", self.client.get("/tonight").text)
+        between = self.at(2027, 1, 16, 10, 30)
+        self.assertEqual(f"{tonight(self.read(between)).plan.request.departure.astimezone(OSLO):%a %H:%M}", "Sat 12:00")
 
     def test_a_holiday_and_an_empty_week_mean_no_departure(self) -> None:
         now = self.at(2027, 3, 24, 18, 0)  # Maundy Thursday and Good Friday follow, then Easter Monday

@@ -4,7 +4,7 @@ One function makes it, from what is true now; every room reads it. A what-if is 
 """
 
 from collections.abc import Hashable, Sequence
-from datetime import timedelta
+from datetime import datetime, timedelta
 from functools import cached_property, lru_cache
 
 from ..advice.limit import Plugs
@@ -46,7 +46,7 @@ class Group:
         controls = [each.now.owned.habit.control for each in self.cars]
         bed = min(each.bedtime(begin) for each in controls)
         bed = bed.replace(minute=bed.minute // 15 * 15, second=0, microsecond=0)
-        found, at = set[float](), begin
+        found, at = set[float](), _quarter_hour(begin)
         while at <= min(bed, end):
             if all(each.awake(at.time()) for each in controls):
                 found.add(at.timestamp())
@@ -87,21 +87,31 @@ class Group:
         short = max(0.0, out.missing_soc - inside.missing_soc)
         either = abs(more) <= walk and short < LOWER_SOC and week.full_on != i
         if plugged:
-            because = (
-                Because.FULL
-                if week.full_on == i
-                else Because.NEED
-                if short >= LOWER_SOC
-                else Because.CHEAPER
-                if more > walk
-                else Because.HABIT
-            )
+            because = _why_in(week.full_on == i, short, more > walk)
             return Choice(cable=Cable.EITHER if either else Cable.IN, because=because, other_costs=more, other_short_soc=short)
-        taken = any(turn.span is not None for each in self.cars if each is not ahead for turn in (each.turns[i],))
-        because = Because.OTHER if taken and (more > walk or short >= LOWER_SOC or week.plugs is Plugs.EVERY) else Because.ENOUGH
+        taken = any(each.turns[i].span is not None for each in self.cars if each is not ahead)
+        wanted = more > walk or short >= LOWER_SOC or week.plugs is Plugs.EVERY
         return Choice(
-            cable=Cable.EITHER if either and not taken else Cable.OUT, because=because, other_costs=-more, other_short_soc=0.0
+            cable=Cable.EITHER if either and not taken else Cable.OUT,
+            because=Because.OTHER if taken and wanted else Because.ENOUGH,
+            other_costs=-more,
+            other_short_soc=0.0,
         )
+
+
+def _why_in(full: bool, short_soc: float, cheaper: bool) -> Because:
+    """Why the cable goes in: for a full charge, a day that is short without it, the money, or the habit alone."""
+    if full:
+        return Because.FULL
+    if short_soc >= LOWER_SOC:
+        return Because.NEED
+    return Because.CHEAPER if cheaper else Because.HABIT
+
+
+def _quarter_hour(moment: datetime) -> datetime:
+    """The next quarter hour, or the one that it is."""
+    whole = moment.replace(minute=moment.minute // 15 * 15, second=0, microsecond=0)
+    return whole if whole == moment else whole + timedelta(minutes=15)
 
 
 @lru_cache(maxsize=12)

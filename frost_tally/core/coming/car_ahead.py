@@ -118,7 +118,7 @@ class CarAhead:
         base = self.asked.base
         return CarWeek(
             soc=self.asked.soc,
-            low_soc=self.asked.soc - max(0.0, now.soc_then - now.then.low) if self.asked.takes("soc_now") else self.asked.soc,
+            low_soc=self.asked.soc - (0.0 if "soc_now" in self.asked.set_names else max(0.0, now.soc_then - now.then.low)),
             limit=habit.limit if self.asked.takes("limit") else base.limit,
             reserve=habit.reserve,
             floor=habit.floor,

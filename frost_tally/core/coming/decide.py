@@ -256,6 +256,6 @@ def otherwise(decided: Decided, cars: Sequence[CarWeek], car: int, night: int, *
         replace(each, soc=turns[night - 1].home_soc, low_soc=turns[night - 1].home_soc) if night else each
         for each, turns in zip(cars, decided.turns, strict=True)
     ]
-    flip = "out" if decided.turns[car][night].span is not None else "inside"
-    as_it_is = decide(here, first=night, **more)  # type: ignore[arg-type]
-    return as_it_is, decide(here, first=night, **{flip: {night: car}}, **more)  # type: ignore[arg-type]
+    ways = ("inside", "out") if decided.turns[car][night].span is not None else ("out", "inside")
+    as_it_is, other = (decide(here, first=night, **{way: {night: car}}, **more) for way in ways)  # type: ignore[arg-type]
+    return as_it_is, other

@@ -64,6 +64,7 @@ def write_departure(session: Session, car_id: int, made: ListedDeparture) -> Non
     row.name, row.at, row.on_date = made.name, schedule.at, schedule.on_date
     row.days = "".join(str(day) for day in sorted(schedule.days))
     row.region, row.warm_up, row.km, row.day_id, row.entered_at = made.region, made.warm_up, made.km, made.day_id, made.entered_at
+    row.nights, row.place_id = made.nights, made.place_id
 
 
 def put_departure_away(session: Session, number: int) -> str:

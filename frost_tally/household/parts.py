@@ -18,6 +18,7 @@ from .models import (
     BandRow,
     BatteryRow,
     CarRow,
+    DepartureRow,
     HabitRow,
     HouseholdRow,
     LearntRow,
@@ -89,7 +90,9 @@ def put_part_away(session: Session, kind: str, number: int) -> str:
     row = part_row(session, kind, number)
     users = {
         "outlet": [car.name for car in in_order(session, CarRow) if car.habit.outlet_id == number],
-        "place": [each.name for each in in_order(session, OutletRow) if each.place_id == number],
+        "place": [
+            each.name for each in (*in_order(session, OutletRow), *in_order(session, DepartureRow)) if each.place_id == number
+        ],
     }.get(kind, [])
     if users:
         raise Refusal(f"“{row.name}” is still used by {', '.join(users)}: move that first.")

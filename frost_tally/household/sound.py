@@ -45,8 +45,8 @@ RANGES: Mapping[str, tuple[float, float]] = {
     "soh": (0.2, 1.2), "altitude_m": (-500.0, 9000.0), "per_contract": (1e-6, 1e9), "motorway_kmh": (30.0, 250.0),
     "parked_h": (0.0, 48.0), "people": (1, 9), "cabin_c": (5.0, 35.0), "days_a_week": (0.0, 7.0), "timer_step": (1, 1440),
     "minutes": (1, 44_640), "start_s": (0, 4_102_444_800), "held_a": (0.0, 125.0), "tank_l": (0.1, 50.0),
-    "step": (0, 99), "days": (0, 100_000), "warranty_years": (0.0, 100.0), "warranty_km": (0.0, 1e7), "amps": (0.0, 200.0),
-    "kw": (0.0, 1000.0), "revision": (0, MOST), "id": (1, 2**53), "kwh": (-1e5, 1e5), "wall_kwh": (0.0, 1e4),
+    "step": (0, 99), "nights": (0, 366), "days": (0, 100_000), "warranty_years": (0.0, 100.0), "warranty_km": (0.0, 1e7),
+    "amps": (0.0, 200.0), "kw": (0.0, 1000.0), "revision": (0, MOST), "id": (1, 2**53), "kwh": (-1e5, 1e5), "wall_kwh": (0.0, 1e4),
 }  # fmt: skip
 """Between what the numbers of a column lie, by its name in whatever table; those of the log by their kinds besides."""
 CODES: Mapping[str, tuple[object, ...]] = {

@@ -9,7 +9,7 @@ from ..core.advice.night_inputs import DECIDED, NightInputs
 from ..core.car import Car
 from ..core.charge.night import NightPlan
 from ..core.charge.saved_plan import SavedPlan
-from ..core.charge.supply import charge_rate
+from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.coming.ahead import ahead
 from ..core.coming.asked import Asked
 from ..core.coming.car_ahead import CarAhead
@@ -29,12 +29,12 @@ from ..core.coming.level import (
     level_of,
     missed,
 )
-from ..core.coming.nights import NIGHTS, Stay, hours, stays
+from ..core.coming.nights import NIGHTS, Stay, hours, next_outing, stays, trip_away
 from ..core.coming.now import Away, Now
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.tyre_log import TyreReading, alarms
-from ..core.heat.schedule import last_before
+from ..core.heat.schedule import ListedDeparture, last_before
 from ..core.home import OwnedCar
 from ..household.facts import full_at, known_by, level_known, tyres_now, wheels_now
 from ..household.plans import coming_plan, nights_kept, plans_since, start_noted
@@ -49,6 +49,8 @@ CHECK_HOLDS = timedelta(hours=14)
 """How long what was seen when the cable went in counts, unless the car leaves before."""
 MISSED_SHARE, TELLS_SOC = 0.4, 0.05
 """A night that brought less than this share of what was planned is a miss; one that was to bring less than that level tells nothing."""
+WAY_HOME_KMH = 60.0
+"""About how fast a way home goes, over country roads in winter (common practice)."""
 USE_SIGMA = 0.1
 """What a drive that nobody noted took is off the model's, one standard deviation, as a share."""
 
@@ -91,7 +93,7 @@ def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: 
         now=here,
         nights=nights,
         outside=weather_ahead(snapshot, owned),
-        due=owned.next_outing(here),
+        due=nights[number].due if (number := next_outing(nights)) is not None else (),
         kept=coming_plan(log, owned.id, here),
         level=level,
         then=then or level,
@@ -101,19 +103,44 @@ def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: 
         car=car,
         started=start_noted(log, owned.id, max(here - CHECK_HOLDS, last_before(here, owned.habit.depart)), known_by(here)),
         full_at=full_at(log, owned, here),
+        elsewhere=_elsewhere(snapshot, owned),
         away=_away(snapshot, owned, here, read),
     )
 
 
+def _elsewhere(snapshot: Snapshot, owned: OwnedCar) -> dict[int, ChargeRate]:
+    """What the best outlet of each other place gives a car."""
+    found: dict[int, ChargeRate] = {}
+    for outlet in snapshot.home.outlets:
+        if outlet.place_id not in (None, owned.place.id):
+            rate = charge_rate(outlet.supply, owned.car)
+            if rate.pack_kw > 0 and (outlet.place_id not in found or rate.pack_kw > found[outlet.place_id].pack_kw):
+                found[outlet.place_id] = rate
+    return found
+
+
 def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime, read: tuple[datetime, float] | None) -> Away | None:
     """The drive that has begun by the list or by habit and is not over, while nobody has read a level since."""
+    if (gone := trip_away(owned, here)) is not None:
+        listed, back = gone
+        used = model_use(snapshot, owned, listed.km, back, cold=True)
+        return Away(left_at=here, home_at=back, km=listed.km, used_soc=used, staying=listed)
     spent = timedelta(hours=owned.habit.parked_h + 1.0)
-    left = [each for each in stays(owned, here - spent, 3) if not each.stays and each.leaves <= here < each.leaves + spent]
+    left = [
+        each
+        for each in stays(owned, here - spent, 3)
+        if not each.stays and each.leaves <= here < each.leaves + _gone(owned, each)
+    ]
     if not left or read is None or read[0] >= left[-1].leaves:
         return None
     km = km_of(owned, left[-1])
-    used = model_use(snapshot, owned, km, left[-1].leaves)
-    return Away(left_at=left[-1].leaves, home_at=left[-1].leaves + spent, km=km, used_soc=used)
+    used = model_use(snapshot, owned, km, left[-1].leaves, cold=left[-1].away is not None)
+    return Away(left_at=left[-1].leaves, home_at=left[-1].leaves + _gone(owned, left[-1]), km=km, used_soc=used)
+
+
+def _gone(owned: OwnedCar, stay: Stay) -> timedelta:
+    """About how long a car is gone after a stay: over its usual day; on a way home only for the drive."""
+    return timedelta(hours=owned.habit.parked_h + 1.0 if stay.away is None else max(1.0, stay.km / WAY_HOME_KMH))
 
 
 def level_ahead(snapshot: Snapshot, owned: OwnedCar) -> Level:
@@ -139,7 +166,9 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
         plan = next((each for each in kept if stay.begin < each.departure <= stay.begin + timedelta(days=1)), None)
         leaves = stay.leaves if plan is None else plan.departure.astimezone(owned.zone)
         if here <= leaves:
-            if here - at >= STILL and here > max(at, stay.begin):
+            if stay.away is not None:
+                found += _charged_there(snapshot, owned, stay.away, max(stay.begin, at), here)
+            elif here - at >= STILL and here > max(at, stay.begin):
                 then = level_of((at, soc), max(at, stay.begin), found, soc).likely
                 found += _under_way(snapshot, owned, stay, plan, (at, then), here)
             continue
@@ -150,8 +179,10 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
             used = plan.soc_departure - plan.arrival_likely
             found.append(Drove(soc=used, sigma=max(0.005, (plan.arrival_likely - plan.arrival_low) / 1.28)))
         else:
-            use = 0.0 if stay.stays else model_use(snapshot, owned, km_of(owned, stay), leaves)
-            if rate is not None and rate.pack_kw > 0:
+            use = 0.0 if stay.stays else model_use(snapshot, owned, km_of(owned, stay), leaves, cold=stay.away is not None)
+            if stay.away is not None:
+                found += _charged_there(snapshot, owned, stay.away, max(stay.begin, at), leaves)
+            elif rate is not None and rate.pack_kw > 0:
                 need = min(1.0, max(owned.habit.floor, 1.15 * use + owned.habit.reserve))
                 to = max(owned.habit.limit, need) if owned.habit.charges.value == "shallow" else need
                 most = hours(max(stay.begin, at), leaves) * rate.pack_kw / owned.car.pack.usable_kwh
@@ -162,6 +193,15 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
             if use > 0:
                 found.append(Drove(soc=use, sigma=USE_SIGMA * use))
     return [*found, Stood(days=max(0.0, (here - stands_from).total_seconds() / 86_400.0))]
+
+
+def _charged_there(snapshot: Snapshot, owned: OwnedCar, listed: ListedDeparture, begin: datetime, end: datetime) -> list[Event]:
+    """What a car has charged where it stays elsewhere: up to its limit, on the best outlet of that place."""
+    rate = _elsewhere(snapshot, owned).get(listed.place_id or 0)
+    if rate is None or end <= begin:
+        return []
+    most = hours(begin, end) * rate.pack_kw / owned.car.pack.usable_kwh
+    return [Charged(to_soc=owned.habit.limit, most_soc=most, missed=_missed(snapshot, owned, False))]
 
 
 def _under_way(
@@ -192,10 +232,12 @@ def _under_way(
 
 def km_of(owned: OwnedCar, stay: Stay) -> float:
     """Kilometres of the day after a stay."""
+    if stay.away is not None:
+        return stay.km
     if not stay.due:
         return owned.habit.km
     own = next((each for each in owned.days if each.id == stay.due[0].listed.day_id), None)
-    return own.inputs.trip().distance_km if own else sum(2 * each.listed.km for each in stay.due)
+    return own.inputs.trip().distance_km if own else sum(each.listed.drives * each.listed.km for each in stay.due)
 
 
 def _missed(snapshot: Snapshot, owned: OwnedCar, kept: bool) -> float:

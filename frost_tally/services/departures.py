@@ -27,6 +27,8 @@ class TypedDeparture:
     warm_up: str
     km: float
     day_id: int | None = None
+    nights: int = 0
+    place_id: int | None = None
 
 
 @dataclass(frozen=True)
@@ -67,7 +69,7 @@ def keep_departure(
         raise Refusal("That day has passed.", "on_date")
     made = ListedDeparture(
         id=number or 0, uid="", name=name, schedule=schedule, region=region, warm_up=typed.warm_up, km=typed.km, since=now.date(),
-        entered_at=now, day_id=typed.day_id,
+        entered_at=now, day_id=typed.day_id, nights=typed.nights, place_id=typed.place_id,
     )  # fmt: skip
     with household.deciding(f"Departure “{name}” {'entered' if number is None else 'changed'}", seen_revision) as session:
         kept.write_departure(session, car_id, made)

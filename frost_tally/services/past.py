@@ -17,6 +17,7 @@ from ..core.drive.replay import Days, Habit, errors_of, replayed
 from ..core.drive.tyre_log import TyreReading
 from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import driven_c, parked_c
+from ..core.heat.warm import WarmUpChoice
 from ..core.home import OwnedCar
 from ..core.units import Array
 from ..household.facts import DrivenDay, driven_days, tyres_now
@@ -99,8 +100,9 @@ def _errors(car: Car, trip: Trip, columns: tuple[tuple[float | None, ...], ...],
     return tuple(errors_of(car, trip, days, habit).tolist())
 
 
-def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime) -> float:
-    """What the model takes for some kilometres of a car's usual roads in the weather of a time, level 0 to 1."""
+def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime, *, cold: bool = False) -> float:
+    """What the model takes for some kilometres of a car's usual roads in the weather of a time, level 0 to 1; `cold`: not warmed up."""
     at, one = left_at.astimezone(owned.zone), (np.array([km]), np.zeros(1))
     days = days_of(owned, tyres_now(snapshot.log, owned), [at], *one, [climate_of(snapshot, owned.place)])
-    return float(replayed(owned.car, owned.habit.trip, days, owned.driven)[0])
+    driven = replace(owned.driven, choice=WarmUpChoice.NOTHING) if cold else owned.driven
+    return float(replayed(owned.car, owned.habit.trip, days, driven)[0])

@@ -9,7 +9,7 @@ import numpy as np
 from ..core.charge.charger import charger
 from ..core.charge.season_timer import SeasonTimer, season_timer
 from ..core.charge.supply import charge_rate
-from ..core.coming.nights import stays
+from ..core.coming.nights import Stay, stays
 from ..core.drive.usual import day_table
 from ..core.errors import require
 from ..core.heat.around import driven_c, parked_c
@@ -69,11 +69,17 @@ def _made(snapshot: Snapshot, owned: OwnedCar, inputs: TimerInputs, first: date,
     """The best start for the nights ahead, in the weather as far as it is known, else in the place's usual one."""
     habit, at, car = owned.habit, owned.at, own_car(snapshot, owned)[1]
     before = datetime.combine(first, habit.plug_in, owned.zone) - timedelta(seconds=1)
-    nights = stays(owned, before, inputs.nights)
+    nights, driven_km = list[Stay](), list[float]()
+    for each in stays(owned, before, inputs.nights):
+        if each.away is None:
+            nights.append(each)
+            driven_km.append(0.0 if each.stays else km_of(owned, each))
+        elif nights:  # the way home, with what was charged here
+            driven_km[-1] += each.km
     begins, leaves = [each.begin for each in nights], [each.leaves for each in nights]
     outside_c = weather_ahead(snapshot, owned).temperature_c
     around, late = (np.array([parked_c(outside_c, each, *owned.place.standing) for each in times]) for times in (begins, leaves))
-    km = np.array([0.0 if each.stays else km_of(owned, each) for each in nights])
+    km = np.array(driven_km)
     longest = round(max(float(km.max()), habit.trip.distance_km) + 1.0, 1)
     table = day_table(car, habit.trip, longest, habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
     days = table.ask(km, np.array([driven_c(outside_c, each, habit.parked_h) for each in leaves]))

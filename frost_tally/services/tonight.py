@@ -17,7 +17,7 @@ from ..core.charge.supply import ChargeRate
 from ..core.coming.car_ahead import CarAhead
 from ..core.coming.event import Event, event
 from ..core.coming.level import Level
-from ..core.coming.night import CarNight, Choice, need_limit
+from ..core.coming.night import CarNight, Choice, need_limit, need_soc
 from ..core.coming.now import STAYS, Now
 from ..core.drive.batch import alone
 from ..core.drive.causes import Kind
@@ -345,7 +345,7 @@ class Tonight(OfCar):
     @property
     def need_soc(self) -> float:
         """The level at departure whose cautious arrival is just the reserve."""
-        return self.before_drive.leaves_soc - self.arrival.low + self.reserve
+        return need_soc(self.before_drive, self.reserve)
 
     @property
     def need_limit(self) -> float:

@@ -6,7 +6,7 @@ from functools import cached_property
 from ..core.charge.plan import LOWER_SOC
 from ..core.charge.prices import SERIES_BAND, PriceSlot
 from ..core.coming.car_ahead import CarAhead, OnCable
-from ..core.coming.night import CarNight, Choice
+from ..core.coming.night import CarNight, Choice, need_soc
 from ..core.home import OfCar, OwnedCar
 from ..household.snapshot import Snapshot
 from .coming import ahead_of, shown
@@ -37,8 +37,7 @@ class WeekNight:
     @property
     def needs_soc(self) -> float:
         """What the day after needs at departure at its cautious end, 0 for one at home."""
-        reserve = self.ahead.now.owned.habit.reserve
-        return 0.0 if self.km <= 0 else self.night.leaves_soc - self.night.arrival.low + reserve
+        return 0.0 if self.km <= 0 else need_soc(self.night, self.ahead.now.owned.habit.reserve)
 
     @property
     def short_soc(self) -> float:

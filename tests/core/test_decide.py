@@ -61,6 +61,7 @@ class Made:
             soc=soc, low_soc=soc, limit=0.8, reserve=0.1, floor=0.2, usable_kwh=KWH, likely_soc=likely, cautious_soc=1.1 * likely,
             in_soc=np.full(self.nights, 0.005), out_soc=self.draw.uniform(0.005, 0.03, self.nights), costs=self.costs, plugs=plugs,
             warm_cost=self.draw.uniform(0, 0.3, self.nights), stand_cost=np.zeros((self.nights, len(LEVELS))),
+            there_soc=self.draw.uniform(0, 0.3, self.nights) * (self.draw.random(self.nights) < 0.2),
         )  # fmt: skip
 
     def paid(self, night: int, span: tuple[float, float]) -> tuple[Array, Array]:
@@ -111,6 +112,12 @@ class Made:
                         sure = np.clip(target - level + wide, 0, adds[-1])
                         money[rows] += np.interp(added, adds, costs) + WALK + (car.warm_cost[night] if wall else 0.0)
                         level, wide = level + added, np.maximum(0.0, wide + added - sure)
+                    else:  # charged elsewhere, up to the limit
+                        low = level - wide
+                        level, low = (
+                            np.maximum(each, np.minimum(car.limit, each + car.there_soc[night])) for each in (level, low)
+                        )
+                        wide = level - low
                     level = np.maximum(0.0, level - (car.in_soc if wall else car.out_soc)[night])
                     if car.likely_soc[night] > 0:
                         missing[rows] += np.maximum(0.0, 1.1 * car.likely_soc[night] + 0.1 + wide - level - 0.0025)

@@ -286,6 +286,7 @@ class Everything(InFolder):
             "event": ("who", "item"),
             "car": ("fast_points",),
             "undo": ("revision",),
+            "departure": ("nights", "place_id"),
             "outlet": ("held_from", "held_until", "held_a", "lights"),
             "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "plugs", "school"),
         }

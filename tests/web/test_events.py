@@ -9,10 +9,12 @@ from sqlalchemy import delete, update
 
 from frost_tally.core.coming.event import Event
 from frost_tally.core.coming.level import Source
-from frost_tally.household.models import HabitRow, ReadingRow
+from frost_tally.core.coming.night import CarNight
+from frost_tally.household.models import HabitRow, OutletRow, PlaceRow, ReadingRow
 from frost_tally.services.coming import now_of
 from frost_tally.services.nights import note_level_now
 from frost_tally.services.tonight import tonight
+from frost_tally.services.week import week
 from tests.web.client import WebCase
 from tests.web.test_garage import CAR, OUTLET, PLACE
 
@@ -136,3 +138,56 @@ class OneCable(WebCase):
         for car, room in rooms.items():
             level = now_of(self.read(), car).level.likely
             self.assertAlmostEqual(level, room.plan.soc_at(evening + timedelta(hours=10)), delta=0.02, msg=str(car))
+
+
+class Elsewhere(WebCase):
+    """A weekend away in the demo, 90 km out on Saturday and home on Monday."""
+
+    def away(self, km: str, *, outlet: bool) -> list[CarNight]:
+        self.moment = datetime(2027, 1, 15, 18, 40, 11, tzinfo=ZoneInfo("Europe/Oslo"))
+        self.at(self.moment)
+        with self.household.recording() as session:
+            cabin = PlaceRow(name="Cabin", zone="Europe/Oslo", altitude_m=700, garage="outdoor")
+            session.add(cabin)
+            if outlet:
+                session.add(OutletRow(name="Porch", voltage_v=230, phases=1, breaker_a=16, code="iec", cable_a=10, place=cabin))
+            session.flush()
+            number = cabin.id
+        entered = self.post(
+            "/week/departures", page="/week", car="1", number="", name="To the cabin", at="09:00", on_date="2027-01-16", km=km,
+            nights="2", place_id=str(number), warm_up="nothing", day_id="0",
+        )  # fmt: skip
+        self.assertIn("2 nights away", unescape(entered.text))
+        refused = self.post(f"/garage/remove/place/{number}", page="/garage")
+        self.assertIn("still used by", unescape(refused.text))
+        return [each.night for each in week(self.read(), 1).nights]
+
+    def at(self, moment: datetime) -> None:
+        self.household.world.clock.set(moment)  # type: ignore[attr-defined]
+
+    def test_nights_at_a_place_with_an_outlet_charge_there_and_the_way_home_is_driven_once(self) -> None:
+        nights = self.away("90", outlet=True)
+        self.assertEqual([each.stay.away is not None for each in nights[:4]], [False, True, True, False])
+        self.assertFalse(nights[1].plugged or nights[2].plugged, "not at home")
+        out, home = nights[0], nights[2]
+        self.assertEqual((out.inputs.km, home.inputs.km), (90, 90))
+        self.assertEqual(out.evening.trip.distance_km, 90)
+        self.assertGreater(home.leaves_soc, out.home_soc + 0.2, "2.3 kW over two nights")
+        self.assertLess(home.home_soc, home.leaves_soc - 0.2)
+        page = unescape(self.client.get("/week?car=1").text)
+        for words in ("Sunday, stays there", "Monday, way home, 90 km", "out: elsewhere"):
+            self.assertIn(words, page.replace("\xa0", " "))
+        self.at(self.moment + timedelta(days=1, hours=3))
+        self.assertIn("Not here", unescape(self.client.get("/tonight?car=1").text))
+        there = now_of(self.read(), 1)
+        self.assertEqual((there.away and there.away.home_at.day, there.nights[0].leaves.day), (18, 17))
+        self.at(self.moment + timedelta(days=3, hours=1))
+        back = now_of(self.read(), 1)
+        self.assertIsNone(back.away)
+        self.assertAlmostEqual(back.level.likely, home.home_soc, delta=0.05, msg="the level carried on is the one foreseen")
+
+    def test_without_an_outlet_there_it_leaves_home_with_both_ways(self) -> None:
+        nights = self.away("75", outlet=False)
+        self.assertLess(nights[2].leaves_soc, nights[1].soc)
+        self.assertGreaterEqual(nights[2].arrival.low, now_of(self.read(), 1).owned.habit.reserve - 0.03)
+        self.assertGreater(nights[0].leaves_soc, 0.8)

@@ -75,6 +75,8 @@ class Group:
     def _choice(self, car: int, i: int) -> Choice:
         week, turn, ahead = self.cars[car].week, self.cars[car].turns[i], self.cars[car]
         plugged, walk = turn.span is not None, PLUG_WORTH * self.per_euro
+        if ahead.nights[i].away is not None:
+            return Choice(cable=Cable.OUT, because=Because.AWAY, other_costs=0.0, other_short_soc=0.0)
         if i in week.fixed:
             return Choice(
                 cable=Cable.IN if plugged else Cable.EITHER, because=Because.KEPT if plugged else Because.ENOUGH, other_costs=0.0,

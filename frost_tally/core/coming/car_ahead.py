@@ -18,6 +18,7 @@ from ..charge.plan import LOWER_SOC
 from ..drive.certainty import LevelBand
 from ..drive.day import Start
 from ..heat.warm import WarmUpChoice
+from ..units import Array
 from .asked import Asked
 from .car_week import CarWeek, Decided, Turn
 from .costs import NightCosts, costs_by_value
@@ -76,7 +77,9 @@ class CarAhead:
         made = self.now.by_habit(self.now.day_of(stay.due), stay.due)
         if i < self.shown:  # the same stay at home: what was set for its end counts from its beginning
             made = replace(made, **{name: getattr(self.asked.base, name) for name in OF_THE_STAY})
-        return replace(made, depart=stay.leaves.time(), warm_up=WarmUpChoice.NOTHING if stay.stays else made.warm_up)
+        if stay.km:
+            made = replace(made, km=stay.km)
+        return replace(made, depart=stay.leaves.time(), warm_up=WarmUpChoice.NOTHING if stay.stays or stay.away else made.warm_up)
 
     @cached_property
     def evenings(self) -> tuple[Evening, ...]:
@@ -92,7 +95,12 @@ class CarAhead:
     def advised(self, i: int) -> bool:
         """Whether the warm-up of a night is the one that is advised."""
         stay = self.nights[i]
-        return not stay.stays and self.now.takes_advice(stay.due) and (i != self.shown or self.asked.takes("warm_up"))
+        return (
+            not stay.stays
+            and stay.away is None
+            and self.now.takes_advice(stay.due)
+            and (i != self.shown or self.asked.takes("warm_up"))
+        )
 
     @cached_property
     def days(self) -> tuple[tuple[float, float], ...]:
@@ -136,16 +144,41 @@ class CarAhead:
             as_needed=base.charges is Charges.AS_NEEDED,
             full_on=self.asked.full_night,
             fixed=self._fixed(),
+            there_soc=self.there_soc,
+            beyond_soc=np.array([self._beyond_soc(i) for i in range(len(self.nights))]),
         )
 
     def _fixed(self) -> dict[int, float | None]:
-        """Nights that are decided already: one that nobody leaves after is out, one that was kept or set goes to its limit."""
+        """Nights that are decided already: one away is out, one that was kept or set goes to its limit."""
         base = self.asked.base
+        away: dict[int, float | None] = {i: None for i, each in enumerate(self.nights) if each.away is not None}
         if self.asked.idle:
             return dict.fromkeys(range(len(self.nights)))
         if not self.asked.takes("limit"):
-            return {self.shown: base.limit}
-        return {}
+            return {**away, self.shown: base.limit}
+        return away
+
+    def _beyond_soc(self, i: int) -> float:
+        """What the nights elsewhere take that follow a day, as long as it cannot charge there, at the cautious end."""
+        taken = 0.0
+        for j in range(i + 1, len(self.nights)):
+            if self.nights[j].away is None or self.there_soc[j] > 0:
+                break
+            stay = self.nights[j]
+            taken += self.days[j][1] + STANDBY_PER_DAY * hours(stay.begin, stay.leaves) / 24.0
+        return taken
+
+    @cached_property
+    def there_soc(self) -> Array:
+        """The most that each night away brings at the place where the car stands (0 to 1; at home 0)."""
+        rates = [None if each.away is None else self.now.elsewhere.get(each.away.place_id or 0) for each in self.nights]
+        capacity = self.now.car.pack.usable_kwh
+        return np.array(
+            [
+                0.0 if rate is None else rate.pack_kw * hours(stay.begin, stay.leaves) / capacity
+                for rate, stay in zip(rates, self.nights, strict=True)
+            ]
+        )
 
     @cached_property
     def costs(self) -> tuple[NightCosts, ...]:
@@ -198,7 +231,7 @@ class CarAhead:
     def _home(self, i: int, soc: float) -> float:
         """The level after a night and its day; of a stay without the cable only what standing takes."""
         stay = self.nights[i]
-        if stay.stays and self.turns[i].span is None:
+        if stay.stays and self.turns[i].span is None and stay.away is None:
             stood = STANDBY_PER_DAY * hours(stay.begin, stay.leaves) / 24.0
             return round(max(0.0, soc - stood), LEVEL_DIGITS)
         return (self.night(0) if i == 0 else self._decided_night(i, soc)).home_soc
@@ -246,6 +279,7 @@ class CarAhead:
         if self._free(i) and turn.target_soc is not None and (inputs.charges is Charges.AS_NEEDED or self.asked.full_night == i):
             limit = turn.target_soc
         typed = i == self.shown and "soc_now" in self.asked.set_names
+        soc = max(soc, min(self.now.owned.habit.limit, soc + float(self.there_soc[i])))  # what it charges elsewhere
         return replace(
             inputs,
             soc_now=self.asked.base.soc_now if typed else soc,
@@ -291,7 +325,9 @@ class CarAhead:
         """A night as it is asked, planned from a moment on."""
         stay, shown = self.nights[i], i == self.shown
         weather = self.asked.weather if i <= self.shown else None
-        return evening(self.now, inputs, stay.leaves, stay.due, first=shown, at=at, weather=weather)
+        return evening(
+            self.now, inputs, stay.leaves, stay.due, first=shown, at=at, weather=weather, drives=1 if stay.km else None
+        )
 
     def turned(self, made: Evening, turn: Turn) -> Evening:
         """The evening with the cable in as it was decided."""
@@ -330,6 +366,7 @@ class CarAhead:
             advice=advice,
             start=start,
             arrival=arrival,
+            beyond_soc=self._beyond_soc(i),
             raised=raised,
         )
 

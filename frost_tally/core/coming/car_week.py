@@ -30,7 +30,9 @@ class CarWeek:
     `likely_soc` and `cautious_soc` are what the day after each night takes (0: it stays), `in_soc` and `out_soc` what standing and warm-up
     take with the cable and without, `warm_cost` the warm-up from the wall,
     `stand_cost` a day at home at each of `LEVELS` (shape (nights, levels)). `fixed` has the levels of nights that are decided already (a
-    kept plan, a limit that was set; None: out); `full_on` is the night of a full charge. `low_soc` is the cautious end of `soc`.
+    kept plan, a limit that was set; None: out); `full_on` is the night of a full charge. `low_soc` is the cautious end of `soc`;
+    `there_soc` the most that a night elsewhere brings up to the limit (0: nothing, or at home), `beyond_soc` what comes after each day
+    before it can charge: the nights and drives elsewhere.
     """
 
     soc: float
@@ -45,11 +47,13 @@ class CarWeek:
     out_soc: Array
     warm_cost: Array
     stand_cost: Array
+    there_soc: Array
     costs: Sequence[NightCosts]
     plugs: Plugs = Plugs.EVERY
     as_needed: bool = False
     full_on: int | None = None
     fixed: Mapping[int, float | None] = field(default_factory=dict)
+    beyond_soc: Array | float = 0.0
 
     @property
     def count(self) -> int:
@@ -59,7 +63,7 @@ class CarWeek:
     @cached_property
     def needs_soc(self) -> Array:
         """What each day needs at departure at its cautious end, 0 for a day at home."""
-        return np.where(self.cautious_soc > 0, self.cautious_soc + self.reserve, 0.0)
+        return np.where(self.cautious_soc > 0, self.cautious_soc + self.beyond_soc + self.reserve, 0.0)
 
     def every(self, night: int) -> bool:
         """Whether the cable goes in by habit on a night: before a day at home it can wait for the next."""

@@ -187,7 +187,11 @@ class _Search:
         money = walk = np.zeros(len(soc))
         like = self.plug_worth if car.plugs is Plugs.EVERY and len(self.cars) > 1 else 0.0
         if span is None or target is None:
-            leave, walk = soc - car.out_soc[night], walk + like
+            there = float(car.there_soc[night])
+            both = np.concatenate([soc, soc - doubt])
+            both = np.maximum(both, np.minimum(car.limit, both + there))
+            doubt = both[: len(soc)] - both[len(soc) :] if there else doubt
+            leave, walk = both[: len(soc)] - car.out_soc[night], walk + like
         else:
             both = np.maximum(0.0, np.concatenate([target - soc, target - soc + doubt]))
             added, money = car.costs[night].charged(both, span.begin_s, span.end_s)

@@ -42,9 +42,11 @@ def evening(
     first: bool = True,
     at: datetime | None = None,
     weather: Weather | None = None,
+    drives: int | None = None,
 ) -> Evening:
     """A night with some inputs, before a departure for what is `due`; `first` is the next one, on whose evening things were seen; planned
-    from a moment on (None: now), in some weather (None: as far as it is known).
+    from a moment on (None: now), in some weather (None: as far as it is known); `drives` are those of the
+    day where they are not out and home for each departure.
 
     Raises: Refusal with its field.
     """
@@ -55,7 +57,7 @@ def evening(
     rate = now.started.check.rate(planned, supply.continuous_a) if now.started and first else planned
     home = max(last_before(departure, inputs.plug_in), here)
     around = parked_between(weather.temperature_c, home.astimezone(UTC), departure.astimezone(UTC), *owned.place.standing)
-    trip = now.trip(inputs, due)
+    trip = now.trip(inputs, due, drives)
     conditions, gauge = _conditions(now, inputs, weather, departure)
     request = NightRequest(
         now=home,
@@ -76,7 +78,7 @@ def evening(
         held=HeldHours(inputs.held_from, inputs.held_until, owned.at.held.amps),
         morning_kwh=MoreWhenCold(car, trip, conditions, Start(inputs.limit, 0.0, inputs.cabin_c)),
     )
-    outing = now.outing(inputs, due)
+    outing = now.outing(inputs, due, drives)
     if inputs.warm_up is WarmUpChoice.SEATS:
         conditions = conditions.seats_only()
     return Evening(request=request, trip=trip, outing=outing, conditions=conditions, tyre_kpa=gauge, weather=weather)

@@ -26,7 +26,7 @@ class Cable(StrEnum):
 
 class Because(StrEnum):
     """Why: a day needs it, it is cheaper, a full charge is due, it was kept, it is the habit; nothing is needed, the cable is the other
-    car's.
+    car's, the car is elsewhere.
     """
 
     NEED = "need"
@@ -36,6 +36,7 @@ class Because(StrEnum):
     HABIT = "habit"
     ENOUGH = "enough"
     OTHER = "other"
+    AWAY = "away"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,7 +56,8 @@ class CarNight:
     """A night and its day as they will be: the stay, its turn of the cable, the inputs (with level, limit and warm-up as decided), the plan
     (of a night without cable too), the advice for the warm-up where it was asked for, and the band of the level at home again.
 
-    `raised` says that the limit is above the habit's for this night alone.
+    `beyond_soc` is what nights elsewhere take after the day before it can charge; `raised` says that the limit is above the habit's for
+    this night alone.
     """
 
     stay: Stay
@@ -66,6 +68,7 @@ class CarNight:
     advice: Advice | None
     start: Start
     arrival: LevelBand
+    beyond_soc: float
     raised: bool
 
     @property
@@ -89,7 +92,11 @@ class CarNight:
         return round(min(1.0, max(0.0, self.arrival.likely)), LEVEL_DIGITS)
 
 
+def need_soc(night: CarNight, reserve: float) -> float:
+    """The level at departure whose cautious arrival, less what comes before it can charge, is just the reserve (0 to 1, or above)."""
+    return night.leaves_soc - night.arrival.low + night.beyond_soc + reserve
+
+
 def need_limit(night: CarNight, reserve: float) -> float:
-    """The limit that a day needs so that its cautious arrival is just the reserve: also what is lost until departure (0 to 1, or above)."""
-    lost = max(0.0, night.plan.highest_soc - night.plan.soc_departure)
-    return night.plan.soc_departure - night.arrival.low + reserve + lost
+    """The limit that a day needs: the level at departure, and what is lost until then (0 to 1, or above)."""
+    return need_soc(night, reserve) + max(0.0, night.plan.highest_soc - night.leaves_soc)

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from ..heat.schedule import Due, next_at
+from ..heat.schedule import Due, ListedDeparture, due_between, next_at
 from ..home import OwnedCar
 
 NIGHTS = 7
@@ -13,13 +13,20 @@ NIGHTS = 7
 @dataclass(frozen=True, kw_only=True)
 class Stay:
     """A stay at home, local: when the cable can go in, when the car leaves (or usually does, where it `stays`), and the listed departures
-    of the day that follows.
+    of the day that follows. `away`: the car is elsewhere, for a departure that it stays away on; the last of these nights ends with the way
+    home.
     """
 
     begin: datetime
     leaves: datetime
     due: tuple[Due, ...]
     stays: bool
+    away: ListedDeparture | None = None
+
+    @property
+    def km(self) -> float:
+        """What is driven after a night away: the way home; 0 on other days."""
+        return self.away.km if self.away is not None and not self.stays else 0.0
 
 
 def stays(owned: OwnedCar, now: datetime, count: int = NIGHTS) -> tuple[Stay, ...]:
@@ -31,12 +38,20 @@ def stays(owned: OwnedCar, now: datetime, count: int = NIGHTS) -> tuple[Stay, ..
     habit, found = owned.habit, list[Stay]()
     again = next_at(now, habit.plug_in)
     due = _due(owned, now + timedelta(seconds=1), again)
-    home = bool(due) or next_at(now, habit.depart) < again
+    gone = trip_away(owned, now)
+    home = bool(due) or next_at(now, habit.depart) < again or (gone is not None and gone[1] < again)
     begin = now if home else again
     while len(found) < count:
         again = next_at(begin, habit.plug_in)
         due = _due(owned, begin + timedelta(seconds=1), again)
         usual = next_at(begin, habit.depart)
+        gone = trip_away(owned, begin)
+        if gone is not None:
+            back = gone[1]
+            last = back < again
+            found.append(Stay(begin=begin, leaves=back if last else usual, due=(), stays=not last, away=gone[0]))
+            begin = again
+            continue
         leaves = due[0].at if due else usual
         driven = bool(due) or (not owned.departures and usual.weekday() < round(habit.days_a_week))
         found.append(Stay(begin=begin, leaves=leaves, due=due, stays=not driven))
@@ -44,13 +59,29 @@ def stays(owned: OwnedCar, now: datetime, count: int = NIGHTS) -> tuple[Stay, ..
     return tuple(found)
 
 
+def trip_away(owned: OwnedCar, moment: datetime) -> tuple[ListedDeparture, datetime] | None:
+    """The departure on which a car is away at a moment, and when it sets off home: at its usual hour after so many nights."""
+    long = [each for each in owned.departures if each.nights]
+    if not long:
+        return None
+    begun = due_between(long, moment - timedelta(days=max(each.nights for each in long) + 1), moment)
+    for due in reversed(begun):
+        at = due.at.astimezone(owned.zone)
+        back = datetime.combine(at.date() + timedelta(days=due.listed.nights), owned.habit.depart, owned.zone)
+        if at < moment < back:
+            return due.listed, back
+    return None
+
+
 def _due(owned: OwnedCar, begin: datetime, end: datetime) -> tuple[Due, ...]:
-    return tuple(Due(each.listed, each.at.astimezone(owned.zone)) for each in owned.due_between(begin, end))
+    found = [Due(each.listed, each.at.astimezone(owned.zone)) for each in owned.due_between(begin, end)]
+    away = next((i for i, each in enumerate(found) if each.listed.nights), len(found))
+    return tuple(found[: away + 1])  # what is listed for a day on which the car is gone waits
 
 
 def next_outing(nights: Sequence[Stay]) -> int | None:
     """The number of the first stay that ends with a drive; None where the car stays all the time."""
-    return next((i for i, each in enumerate(nights) if not each.stays), None)
+    return next((i for i, each in enumerate(nights) if not each.stays and each.away is None), None)
 
 
 def hours(begin: datetime, end: datetime) -> float:

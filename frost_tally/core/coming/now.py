@@ -9,13 +9,14 @@ from ..advice.night_inputs import LISTED, USUAL, NightInputs, overrides_of
 from ..car import Car
 from ..charge.saved_plan import SavedPlan
 from ..charge.start_check import NotedStart
+from ..charge.supply import ChargeRate
 from ..charge.tariff import Tariff
 from ..drive.certainty import OwnDays
 from ..drive.day import Trip
 from ..drive.day_inputs import DayInputs
 from ..drive.outing import Outing
 from ..drive.tyre_log import TyreAlarm, TyreReading
-from ..heat.schedule import ADVISED, BY_HABIT, Due, next_at
+from ..heat.schedule import ADVISED, BY_HABIT, Due, ListedDeparture, next_at
 from ..heat.warm import WarmUpChoice
 from ..home import OwnedCar
 from .level import Level
@@ -29,12 +30,15 @@ STAYS = 0.05
 
 @dataclass(frozen=True, kw_only=True)
 class Away:
-    """A drive that is under way as far as anybody knows: when it began, about when the car is home, its kilometres, and the level home."""
+    """A drive that is under way as far as anybody knows: when it began, about when the car is home, its kilometres, and the level home;
+    `staying` when it stays elsewhere: the departure, with `home_at` as it sets off for home.
+    """
 
     left_at: datetime
     home_at: datetime
     km: float
     used_soc: float
+    staying: ListedDeparture | None = None
 
     def spare_km(self, low_soc: float, reserve: float) -> float:
         """Kilometres of an errand on top that keep the reserve at the cautious end."""
@@ -48,7 +52,8 @@ class Now:
     `outside` is the weather as far as it is known, `nights` are the coming stays at home, the first as it began; `level` is that of now,
     `then` the one when that stay began. `due` are the listed departures of the next outing in the coming week. `pack_price` is
     that of a new pack per kWh, `per_euro` what a euro is worth in the contract's money. `car` charges with the efficiency that its outlet
-    was measured to have, and drives as its latest days went against the model (`errors`). `full_at` is when it was charged full last,
+    was measured to have, and drives as its latest days went against the model (`errors`). `elsewhere` are the best outlets of other
+    places. `full_at` is when it was charged full last,
     `away` the drive that is under way as far as anybody knows (None: it is at home), `kept` the plan that is kept for a departure to come.
     """
 
@@ -69,6 +74,7 @@ class Now:
     car: Car
     started: NotedStart | None
     full_at: datetime | None
+    elsewhere: Mapping[int, ChargeRate]
     away: Away | None
 
     @property
@@ -124,7 +130,11 @@ class Now:
         """The inputs by habit for another day, or for other departures than the next, from another level than that of now."""
         habit, held, due = self.owned.habit, self.owned.at.held, self.due if due is None else due
         own = self.days[day][1] if day in self.days else None
-        km = own.trip().distance_km if own else (sum(2 * each.listed.km for each in due) if day == LISTED else habit.km)
+        km = (
+            own.trip().distance_km
+            if own
+            else (sum(each.listed.drives * each.listed.km for each in due) if day == LISTED else habit.km)
+        )
         return NightInputs(
             day=day,
             soc_now=self.soc if soc is None else soc,
@@ -171,16 +181,16 @@ class Now:
             overrides = {name: value for name, value in overrides.items() if name not in ("km", "motorway_kmh", "people")}
         return replace(self.by_habit(day), **{**overrides, "day": day})  # type: ignore[arg-type]
 
-    def outing(self, inputs: NightInputs, due: Sequence[Due]) -> Outing:
-        """The trips of a day that is no kept one: out and home for each departure, on the car's roads."""
-        trips = 2 * len(due) if inputs.day == LISTED and due else 2
+    def outing(self, inputs: NightInputs, due: Sequence[Due], drives: int | None = None) -> Outing:
+        """The trips of a day that is no kept one: out and home for each departure, on the car's roads, or so many drives."""
+        trips = drives or (sum(each.listed.drives for each in due) if inputs.day == LISTED and due else 2)
         return self.owned.habit.outing(inputs.km / trips, trips=trips, motorway_kmh=inputs.motorway_kmh)
 
-    def trip(self, inputs: NightInputs, due: Sequence[Due]) -> Trip:
+    def trip(self, inputs: NightInputs, due: Sequence[Due], drives: int | None = None) -> Trip:
         """The day with some inputs."""
         if inputs.day in self.days:
             return self.days[inputs.day][1].trip().scaled_to(inputs.km).at_motorway_speed(inputs.motorway_kmh)
-        return self.outing(inputs, due).trip()
+        return self.outing(inputs, due, drives).trip()
 
     def typed(self, inputs: NightInputs, at: datetime) -> Weather:
         """The weather when its temperatures were set at a moment: they count until the car leaves."""

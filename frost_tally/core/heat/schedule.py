@@ -52,7 +52,8 @@ BY_HABIT = "habit"
 class ListedDeparture:
     """A departure on a car's list: `schedule` is on the clock of its place, without the holidays of `region`, if any; `warm_up` is
     ADVISED, BY_HABIT or the code of a choice; `km` one way, or the kept day `day_id` in their place; `since` is the day it was entered
-    first, `entered_at` when it was entered or changed last; `uid` its name in calendars.
+    first, `entered_at` when it was entered or changed last; `uid` its name in calendars. For so many
+    `nights` the car stays away, at a place of the home (None: one without an outlet).
     """
 
     id: int
@@ -65,6 +66,13 @@ class ListedDeparture:
     since: date
     entered_at: datetime | None
     day_id: int | None
+    nights: int = 0
+    place_id: int | None = None
+
+    @property
+    def drives(self) -> int:
+        """How often its way is driven before the car stands for the night: out and home, or out alone."""
+        return 1 if self.nights else 2
 
     def next_after(self, now: datetime, within: timedelta) -> datetime | None:
         """When it comes round next; None when it does not in that time."""

@@ -152,7 +152,8 @@ class DepartureRow(Base):
     """When a car leaves: weekly on `days` (digits, 0 = Monday), or once `on_date`; not on holidays of a `region`, if any.
 
     `warm_up` is "advised" or a choice; `since` is the day it was first entered, `entered_at` when it was entered or changed last, `uid` its
-    name in calendars. `day_id` is the kept day that it is driven as, in place of `km` out and home.
+    name in calendars. `day_id` is the kept day that it is driven as, in place of `km` out and home; for so many `nights`
+    the car stays away, at a place (None: one without an outlet).
     """
 
     __tablename__ = "departure"
@@ -169,4 +170,6 @@ class DepartureRow(Base):
     since: Mapped[date]
     entered_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     day_id: Mapped[int | None] = mapped_column(ForeignKey("usual_day.id"), default=None)
+    nights: Mapped[int] = mapped_column(default=0, server_default="0")
+    place_id: Mapped[int | None] = mapped_column(ForeignKey("place.id"), default=None)
     withdrawn: Mapped[bool] = mapped_column(default=False)

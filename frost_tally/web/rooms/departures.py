@@ -11,7 +11,7 @@ from pydantic import BaseModel, create_model
 from ...core.errors import Refusal
 from ...core.heat.schedule import ADVISED, BY_HABIT, ListedDeparture
 from ...core.heat.warm import HOLD_S, WarmUpChoice
-from ...core.home import named
+from ...core.home import Home, OwnedCar, named
 from ...formats import values
 from ...formats.writers import table_file, write_file
 from ...services import departures as service
@@ -32,6 +32,9 @@ DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sun
 WARMS = {ADVISED: "as advised that day", BY_HABIT: "as usual", **{each.value: CHOICES[each] for each in WarmUpChoice}}
 
 
+NO_OUTLET, THERE = "somewhere without an outlet", "It charges there on the best outlet of that place."
+
+
 class DepartureForm(BaseModel):
     """One departure; weekdays are boxes beside it."""
 
@@ -40,6 +43,8 @@ class DepartureForm(BaseModel):
     km: float = number("One way", "distance", 0.5, 500, "Driven out and home; a kept day has its own.", 20.0)
     day_id: int = choice("Driven as", {"0": "out and home"}, "A day that you kept in Day.", 0)
     warm_up: str = choice("Warm up", WARMS)
+    nights: int = number("Nights away", "count", 0, 21, "0: home again the same day.", 0)
+    place_id: int = choice("Stays at", {"0": NO_OUTLET}, THERE, 0)
     on_date: date | None = day("Or once, on", "Instead of weekdays.", None)
     region: str | None = text("Not on public holidays of", 12, "Two letters such as NO, DE-BY for a part; empty for none.", None)
 
@@ -64,7 +69,7 @@ def context(
     return {
         "listed": listed,
         "said": _said(listed, now, units),
-        "fields": views(form_of(kept), have, errors, units),
+        "fields": views(form_of(kept, _elsewhere(snapshot_of(request).home, owned)), have, errors, units),
         "pictures": [fortnight(now.astimezone(owned.zone), schedules, units, phone) for phone in (False, True)],
         "rules": {each.id: rule(each, kept, units) for each in owned.departures},
         "days": DAYS,
@@ -76,19 +81,39 @@ def context(
     }
 
 
-def form_of(days: Mapping[int, str]) -> type[DepartureForm]:
-    """The form with the days that are kept for a car."""
+def form_of(days: Mapping[int, str], places: Mapping[int, str]) -> type[DepartureForm]:
+    """The form with the days that are kept for a car, and the places where it can stay."""
     kept = {str(number): name for number, name in days.items()}
     options = choice("Driven as", {"0": "out and home", **kept}, "A day that you kept in Day.", 0)
-    return create_model("DepartureForm", __base__=DepartureForm, day_id=(int, options))
+    elsewhere = {"0": NO_OUTLET, **{str(number): name for number, name in places.items()}}
+    stays = choice("Stays at", elsewhere, THERE, 0)
+    return create_model("DepartureForm", __base__=DepartureForm, day_id=(int, options), place_id=(int, stays))
+
+
+def form_for(request: Request, car: int) -> type[DepartureForm]:
+    """The form of a car."""
+    home = snapshot_of(request).home
+    owned = home.car(car)
+    return form_of(dict(named(owned.days)), _elsewhere(home, owned))
+
+
+def _elsewhere(home: Home, owned: OwnedCar) -> dict[int, str]:
+    """The places of the home where a car does not stand."""
+    return {each.id: each.name for each in home.places if each.id != owned.place.id}
 
 
 def _known(listed: ListedDeparture | None, units: Units) -> dict[str, str]:
     """The form of a departure, or an empty one."""
     if listed is None:
-        return {"warm_up": ADVISED, "day_id": "0"}
-    plain = {name: getattr(listed, name) for name in ("name", "km", "warm_up", "region")}
-    known = {**plain, "at": listed.schedule.at, "on_date": listed.schedule.on_date, "day_id": listed.day_id or 0}
+        return {"warm_up": ADVISED, "day_id": "0", "nights": "0", "place_id": "0"}
+    plain = {name: getattr(listed, name) for name in ("name", "km", "warm_up", "region", "nights")}
+    known = {
+        **plain,
+        "at": listed.schedule.at,
+        "on_date": listed.schedule.on_date,
+        "day_id": listed.day_id or 0,
+        "place_id": listed.place_id or 0,
+    }
     return shown(known, DepartureForm, units)
 
 
@@ -103,7 +128,8 @@ def rule(listed: ListedDeparture, kept: Mapping[int, str], units: Units) -> str:
         short = ", ".join(DAYS[i][:3] for i in sorted(schedule.days))
         when = {5: "Monday to Friday", 7: "every day"}.get(len(schedule.days) if schedule.days >= set(range(5)) else 0, short)
     free = f", not on holidays of {listed.region}" if listed.region else ""
-    return f"{units.clock(schedule.at)}, {when}{free}; {far}; warm-up {WARMS[listed.warm_up]}."
+    away = f"; {listed.nights} night{'s' if listed.nights > 1 else ''} away" if listed.nights else ""
+    return f"{units.clock(schedule.at)}, {when}{free}; {far}{away}; warm-up {WARMS[listed.warm_up]}."
 
 
 def _said(listed: service.DepartureList, now: datetime, units: Units) -> tuple[str, str]:

@@ -7,7 +7,6 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
 from ...core.errors import Refusal
-from ...core.home import named
 from ...services import departures as departures_service
 from ...services.home import NotSetUp
 from ...services.week import Week, WeekNight, week
@@ -88,7 +87,7 @@ def keep(request: Request, fields: Posted) -> Response:
             303,
         )
     asked = whole_number(fields.get("number"))
-    form, errors = parse(departures.form_of(dict(named(snapshot_of(request).home.car(car).days))), fields, units_of(request))
+    form, errors = parse(departures.form_for(request, car), fields, units_of(request))
     days = frozenset(i for i in range(7) if fields.get(f"day_{i}") == "yes")
     if errors and not days and not fields.get("on_date", "").strip():
         errors["days"] = "Choose the weekdays it repeats on, or one date."
@@ -102,6 +101,8 @@ def keep(request: Request, fields: Posted) -> Response:
             warm_up=form.warm_up,
             km=form.km,
             day_id=form.day_id or None,
+            nights=form.nights,
+            place_id=form.place_id or None,
         )
         try:
             return RedirectResponse(

@@ -56,6 +56,12 @@ def _event(night: Tonight, units: Units) -> list[Part]:
     """What comes before the next plugging in: coming home, leaving, or the charging that is under way."""
     plan, level, leaves = night.plan, night.level, night.night.stay.leaves
     away = night.state.away
+    if away is not None and away.staying is not None:
+        charging = "" if away.staying.place_id is None else ", charged there"
+        return [
+            Part("Not here: "), Part(away.staying.name, "strong"), Part(f", on the way home {away.home_at:%A} at "),
+            Part(units.clock(away.home_at), "strong"), Part(f"; now likely {percent(level.likely)}{charging}."),
+        ]  # fmt: skip
     if away is not None and night.event is Event.AWAY:
         spare = away.spare_km(level.low, night.reserve)
         errand = f"; an errand of {units.text(spare, 'distance')} more keeps the reserve" if spare >= 1 else ""

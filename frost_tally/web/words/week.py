@@ -76,7 +76,9 @@ def evening_line(night: WeekNight, units: Units) -> str:
 
 def day_line(night: WeekNight, units: Units) -> str:
     """The day after a night: its weekday, what is listed, its kilometres."""
-    what = f"{units.text(night.km, 'distance')}" if night.km > 0 else "stays at home"
+    away = night.night.stay.away is not None
+    what = units.text(night.km, "distance") if night.km > 0 else "stays there" if away else "stays at home"
+    what = f"way home, {what}" if away and night.km > 0 else what
     names = f"{' and '.join(night.names)}, " if night.names and night.km > 0 else ""
     return f"{night.night.stay.leaves:%A}, {names}{what}"
 
@@ -99,6 +101,8 @@ def state_words(night: WeekNight, units: Units) -> str:
             return f"{state}: as on every night"
         case Because.OTHER:
             return f"{state}: {_holder(night)} has the cable"
+        case Because.AWAY:
+            return f"{state}: elsewhere"
     if units.pays(more) and choice.cable is Cable.OUT:
         return f"{state}: enough for {day}; in would cost {units.money(more)} more"
     return f"{state}: enough for {day}" if night.km > 0 else f"{state}: nobody leaves"
@@ -113,7 +117,8 @@ def _holder(night: WeekNight) -> str:
 def night_words(night: WeekNight) -> tuple[str, str]:
     """Beside a night: what it is charged to, and what the day leaves."""
     made = night.night
-    charge = f"to {percent(made.plan.highest_soc)}" if made.plugged else f"stays out: {percent(made.soc)}"
+    out = "stays out" if made.stay.away is None else "elsewhere"
+    charge = f"to {percent(made.plan.highest_soc)}" if made.plugged else f"{out}: {percent(made.soc)}"
     if night.short_soc > LOWER_SOC:
         return charge, f"{percent(night.short_soc)} short"
     return charge, f"home with {percent(made.home_soc)}" if night.km > 0 else "stays"

@@ -178,7 +178,9 @@ class Elsewhere(WebCase):
         for words in ("Sunday, stays there", "Monday, way home, 90 km", "out: elsewhere"):
             self.assertIn(words, page.replace("\xa0", " "))
         self.at(self.moment + timedelta(days=1, hours=3))
-        self.assertIn("Not here", unescape(self.client.get("/tonight?car=1").text))
+        said = unescape(self.client.get("/tonight?car=1").text)
+        self.assertIn("Not here", said)
+        self.assertNotIn("plug in tonight", said)
         there = now_of(self.read(), 1)
         self.assertEqual((there.away and there.away.home_at.day, there.nights[0].leaves.day), (18, 17))
         self.at(self.moment + timedelta(days=3, hours=1))

@@ -57,7 +57,7 @@ def _event(night: Tonight, units: Units) -> list[Part]:
     plan, level, leaves = night.plan, night.level, night.night.stay.leaves
     away = night.state.away
     if away is not None and away.staying is not None:
-        charging = "" if away.staying.place_id is None else ", charged there"
+        charging = "" if away.staying.place_id is None else ", charging there"
         return [
             Part("Not here: "), Part(away.staying.name, "strong"), Part(f", on the way home {away.home_at:%A} at "),
             Part(units.clock(away.home_at), "strong"), Part(f"; now likely {percent(level.likely)}{charging}."),
@@ -167,7 +167,8 @@ def _plug_words(night: Tonight, units: Units) -> list[Part]:
     stakes = f" (an hour later costs {units.money(it.more)} more)" if it.more else ""
     if it.lower_soc:
         stakes = f" (an hour later it ends at {percent(night.plan.highest_soc - it.lower_soc)})"
-    away = f"No need to plug in tonight. On {it.on:%A}, plug in" if it.on else "Plug in"
+    idle = "" if night.state.away is not None else "No need to plug in tonight. "
+    away = f"{idle}On {it.on:%A}, plug in" if it.on else "Plug in"
     match it.plug:
         case Plug.NOW:
             return [Part("Plug in "), Part("now", "strong"), Part(f"{stakes}. ")]

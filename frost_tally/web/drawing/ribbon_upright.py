@@ -10,13 +10,15 @@ from .ribbon import Frame, frame_of, level_points, runs
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
 NARROW, ROW, LEVEL_WIDE = 356.0, 30.0, 136.0
+LEAST = 210.0
+"""Height of a short window: what stands at its edges must not lie on one another."""
 
 
 def upright(night: Tonight, units: Units, words: str) -> str:
     """The ribbon standing, for a phone: time runs down, price to the left, level to the right."""
     frame = frame_of(night)
-    height = 34 + ROW * (len(frame.hours) - 1) + 12
     drawing = _Upright(night, units, frame)
+    height = 34 + drawing.row * (len(frame.hours) - 1) + 12
     inner = hatches("phone") + "".join(
         (drawing.head(), drawing.hours(), drawing.terrain(), drawing.held(), drawing.blocks(), drawing.levels(), drawing.post())
     )
@@ -28,15 +30,16 @@ class _Upright:
 
     def __init__(self, night: Tonight, units: Units, frame: Frame) -> None:
         self.night, self.units, self.frame = night, units, frame
+        self.row = max(ROW, LEAST / (len(frame.hours) - 1))
         self.highest = max([run[2] for run in runs(night.plan.prices)], default=1.0) or 1.0
 
     @property
     def handle(self) -> dict[str, object]:
         """How a handle is dragged for a time: so much height a minute."""
-        return {"class_": "handle", "data_per": ROW / 60}
+        return {"class_": "handle", "data_per": self.row / 60}
 
     def y(self, moment: datetime) -> float:
-        return 34 + self.frame.part(moment) * ROW * (len(self.frame.hours) - 1)
+        return 34 + self.frame.part(moment) * self.row * (len(self.frame.hours) - 1)
 
     def x(self, soc: float) -> float:
         return 176 + soc * LEVEL_WIDE
@@ -58,8 +61,9 @@ class _Upright:
         parts = []
         for i, at in enumerate(self.frame.hours):
             parts.append(line(44, self.y(at), NARROW, self.y(at), "faint"))
-            if i % 2 == 1:
-                parts.append(text(0, self.y(at) + 5, self.units.full_hour(at.astimezone(self.night.zone).hour, ":00"), "dim"))
+            if i % 2 == 1 or self.row > 1.5 * ROW:
+                if abs(self.y(at) - self.y(self.night.plan.request.departure)) > 20:  # else the flag is there
+                    parts.append(text(0, self.y(at) + 5, self.units.full_hour(at.astimezone(self.night.zone).hour, ":00"), "dim"))
                 reading = next((c for when, c in self.night.outside if when == at), None)
                 if reading is not None:
                     parts.append(

@@ -14,10 +14,9 @@ from .battery.cold import Chemistry
 from .car import Car
 from .drive.replay import Habit as Driven
 from .errors import Refusal
-from .heat.schedule import Due, ListedDeparture, due_between, next_at
+from .heat.schedule import Due, ListedDeparture, due_between
 from .parts import BatteryFacts, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
 
-AHEAD = timedelta(days=7)
 WITHIN = timedelta(days=370)
 
 
@@ -70,12 +69,6 @@ class OwnedCar:
     def due_between(self, start: datetime, end: datetime) -> list[Due]:
         """All listed departures in a span of time, in order; of two at one moment the first entered."""
         return due_between(self.departures, start, end)
-
-    def next_outing(self, now: datetime) -> tuple[Due, ...]:
-        """The listed departures until it is plugged in again, on the clock of `now`: none without any in the coming week."""
-        coming = self.due_between(now + timedelta(seconds=1), now + AHEAD)
-        here = [Due(each.listed, each.at.astimezone(now.tzinfo)) for each in coming]
-        return tuple(each for each in here if each.at < next_at(here[0].at, self.habit.plug_in)) if here else ()
 
     def next_departure(self, now: datetime) -> datetime | None:
         """When it leaves next by the list; None without any within a year."""

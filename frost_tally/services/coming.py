@@ -9,7 +9,7 @@ from ..core.advice.night_inputs import DECIDED, NightInputs
 from ..core.car import Car
 from ..core.charge.night import NightPlan
 from ..core.charge.saved_plan import SavedPlan
-from ..core.charge.supply import ChargeRate, charge_rate
+from ..core.charge.supply import charge_rate
 from ..core.coming.ahead import ahead
 from ..core.coming.asked import Asked
 from ..core.coming.car_ahead import CarAhead
@@ -21,7 +21,6 @@ from ..core.coming.level import (
     MISSED_LINKED,
     STILL,
     Charged,
-    Drove,
     Event,
     Level,
     Source,
@@ -29,12 +28,13 @@ from ..core.coming.level import (
     level_of,
     missed,
 )
-from ..core.coming.nights import NIGHTS, Stay, hours, next_outing, stays, trip_away
+from ..core.coming.nights import NIGHTS, Stay, km_of, next_outing, stays, trip_away
 from ..core.coming.now import Away, Now
+from ..core.coming.since import by_plan, charged, drove, elsewhere, gone, most_soc, there
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.tyre_log import TyreReading, alarms
-from ..core.heat.schedule import ListedDeparture, last_before
+from ..core.heat.schedule import last_before
 from ..core.home import OwnedCar
 from ..household.facts import full_at, known_by, level_known, tyres_now, wheels_now
 from ..household.plans import coming_plan, nights_kept, plans_since, start_noted
@@ -49,10 +49,6 @@ CHECK_HOLDS = timedelta(hours=14)
 """How long what was seen when the cable went in counts, unless the car leaves before."""
 MISSED_SHARE, TELLS_SOC = 0.4, 0.05
 """A night that brought less than this share of what was planned is a miss; one that was to bring less than that level tells nothing."""
-WAY_HOME_KMH = 60.0
-"""About how fast a way home goes, over country roads in winter (common practice)."""
-USE_SIGMA = 0.1
-"""What a drive that nobody noted took is off the model's, one standard deviation, as a share."""
 
 
 def own_car(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading | None = None) -> tuple[OwnDays, Car]:
@@ -103,44 +99,26 @@ def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: 
         car=car,
         started=start_noted(log, owned.id, max(here - CHECK_HOLDS, last_before(here, owned.habit.depart)), known_by(here)),
         full_at=full_at(log, owned, here),
-        elsewhere=_elsewhere(snapshot, owned),
+        elsewhere=elsewhere(snapshot.home, owned),
         away=_away(snapshot, owned, here, read),
     )
 
 
-def _elsewhere(snapshot: Snapshot, owned: OwnedCar) -> dict[int, ChargeRate]:
-    """What the best outlet of each other place gives a car."""
-    found: dict[int, ChargeRate] = {}
-    for outlet in snapshot.home.outlets:
-        if outlet.place_id not in (None, owned.place.id):
-            rate = charge_rate(outlet.supply, owned.car)
-            if rate.pack_kw > 0 and (outlet.place_id not in found or rate.pack_kw > found[outlet.place_id].pack_kw):
-                found[outlet.place_id] = rate
-    return found
-
-
 def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime, read: tuple[datetime, float] | None) -> Away | None:
     """The drive that has begun by the list or by habit and is not over, while nobody has read a level since."""
-    if (gone := trip_away(owned, here)) is not None:
-        listed, back = gone
+    if (trip := trip_away(owned, here)) is not None:
+        listed, back = trip
         used = model_use(snapshot, owned, listed.km, back, cold=True)
-        return Away(left_at=here, home_at=back, km=listed.km, used_soc=used, staying=listed)
+        return Away(home_at=back, km=listed.km, used_soc=used, staying=listed)
     spent = timedelta(hours=owned.habit.parked_h + 1.0)
     left = [
-        each
-        for each in stays(owned, here - spent, 3)
-        if not each.stays and each.leaves <= here < each.leaves + _gone(owned, each)
+        each for each in stays(owned, here - spent, 3) if not each.stays and each.leaves <= here < each.leaves + gone(owned, each)
     ]
     if not left or read is None or read[0] >= left[-1].leaves:
         return None
     km = km_of(owned, left[-1])
     used = model_use(snapshot, owned, km, left[-1].leaves, cold=left[-1].away is not None)
-    return Away(left_at=left[-1].leaves, home_at=left[-1].leaves + _gone(owned, left[-1]), km=km, used_soc=used)
-
-
-def _gone(owned: OwnedCar, stay: Stay) -> timedelta:
-    """About how long a car is gone after a stay: over its usual day; on a way home only for the drive."""
-    return timedelta(hours=owned.habit.parked_h + 1.0 if stay.away is None else max(1.0, stay.km / WAY_HOME_KMH))
+    return Away(home_at=left[-1].leaves + gone(owned, left[-1]), km=km, used_soc=used)
 
 
 def level_ahead(snapshot: Snapshot, owned: OwnedCar) -> Level:
@@ -160,48 +138,31 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
     """What happened since a level was read, as far as anybody knows."""
     found, kept = list[Event](), plans_since(snapshot.log, owned.id, at, here)
     nights = [each for each in stays(owned, at, NIGHTS + 2) if each.begin < here]
-    rate = None if owned.outlet is None else charge_rate(owned.at.supply, owned.car)
+    rates, at_home = elsewhere(snapshot.home, owned), None if owned.outlet is None else charge_rate(owned.at.supply, owned.car)
+    kept_miss, habit_miss = (_missed(snapshot, owned, each) for each in (True, False))
+    shared = max(habit_miss, 1 - 1 / len(_sharing(snapshot, owned)))  # another's night, perhaps
     stands_from = at
     for stay in nights:
-        plan = next((each for each in kept if stay.begin < each.departure <= stay.begin + timedelta(days=1)), None)
+        at_hand = kept if stay.away is None else ()
+        plan = next((each for each in at_hand if stay.begin < each.departure <= stay.begin + timedelta(days=1)), None)
         leaves = stay.leaves if plan is None else plan.departure.astimezone(owned.zone)
-        if here <= leaves:
-            if stay.away is not None:
-                found += _charged_there(snapshot, owned, stay.away, max(stay.begin, at), here)
-            elif here - at >= STILL and here > max(at, stay.begin):
-                then = level_of((at, soc), max(at, stay.begin), found, soc).likely
+        begin, ends = max(stay.begin, at), min(leaves, here)
+        if here <= leaves and stay.away is None:
+            if here - at >= STILL and here > begin:
+                then = level_of((at, soc), begin, found, soc).likely
                 found += _under_way(snapshot, owned, stay, plan, (at, then), here)
             continue
-        stands_from = max(stands_from, leaves + timedelta(hours=0.0 if stay.stays else owned.habit.parked_h + 1.0))
         if plan is not None:
-            if plan.charging:
-                found.append(Charged(to_soc=plan.soc_departure, most_soc=1.0, missed=_missed(snapshot, owned, True)))
-            used = plan.soc_departure - plan.arrival_likely
-            found.append(Drove(soc=used, sigma=max(0.005, (plan.arrival_likely - plan.arrival_low) / 1.28)))
+            found += by_plan(plan, kept_miss)
         else:
-            use = 0.0 if stay.stays else model_use(snapshot, owned, km_of(owned, stay), leaves, cold=stay.away is not None)
-            if stay.away is not None:
-                found += _charged_there(snapshot, owned, stay.away, max(stay.begin, at), leaves)
-            elif rate is not None and rate.pack_kw > 0:
-                need = min(1.0, max(owned.habit.floor, 1.15 * use + owned.habit.reserve))
-                to = max(owned.habit.limit, need) if owned.habit.charges.value == "shallow" else need
-                most = hours(max(stay.begin, at), leaves) * rate.pack_kw / owned.car.pack.usable_kwh
-                missed_it = max(
-                    _missed(snapshot, owned, False), 1 - 1 / len(_sharing(snapshot, owned))
-                )  # another's night, perhaps
-                found.append(Charged(to_soc=to, most_soc=most, missed=missed_it))
-            if use > 0:
-                found.append(Drove(soc=use, sigma=USE_SIGMA * use))
+            drives = here > leaves and not stay.stays
+            use = model_use(snapshot, owned, km_of(owned, stay), leaves, cold=stay.away is not None) if drives else 0.0
+            rate = at_home if stay.away is None else there(rates, stay)
+            miss = shared if stay.away is None else habit_miss
+            found += [*charged(owned, stay, use, most_soc(rate, owned.car, begin, ends), miss), *drove(use)]
+        if here > leaves:
+            stands_from = max(stands_from, leaves + gone(owned, stay))
     return [*found, Stood(days=max(0.0, (here - stands_from).total_seconds() / 86_400.0))]
-
-
-def _charged_there(snapshot: Snapshot, owned: OwnedCar, listed: ListedDeparture, begin: datetime, end: datetime) -> list[Event]:
-    """What a car has charged where it stays elsewhere: up to its limit, on the best outlet of that place."""
-    rate = _elsewhere(snapshot, owned).get(listed.place_id or 0)
-    if rate is None or end <= begin:
-        return []
-    most = hours(begin, end) * rate.pack_kw / owned.car.pack.usable_kwh
-    return [Charged(to_soc=owned.habit.limit, most_soc=most, missed=_missed(snapshot, owned, False))]
 
 
 def _under_way(
@@ -228,16 +189,6 @@ def _under_way(
     made = derived(snapshot, ("by habit", owned.id, tuple(sharing), begin, round(soc, 3)), planned)
     reached = soc if made is None else made.soc_at(here)
     return [Charged(to_soc=reached, most_soc=1.0, missed=_missed(snapshot, owned, False))] if reached > soc else []
-
-
-def km_of(owned: OwnedCar, stay: Stay) -> float:
-    """Kilometres of the day after a stay."""
-    if stay.away is not None:
-        return stay.km
-    if not stay.due:
-        return owned.habit.km
-    own = next((each for each in owned.days if each.id == stay.due[0].listed.day_id), None)
-    return own.inputs.trip().distance_km if own else sum(each.listed.drives * each.listed.km for each in stay.due)
 
 
 def _missed(snapshot: Snapshot, owned: OwnedCar, kept: bool) -> float:

@@ -9,7 +9,7 @@ import numpy as np
 from ..core.charge.charger import charger
 from ..core.charge.season_timer import SeasonTimer, season_timer
 from ..core.charge.supply import charge_rate
-from ..core.coming.nights import Stay, stays
+from ..core.coming.nights import Stay, km_of, stays
 from ..core.drive.usual import day_table
 from ..core.errors import require
 from ..core.heat.around import driven_c, parked_c
@@ -18,7 +18,7 @@ from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from .car_year import nights_of
 from .climate import weather_ahead
-from .coming import km_of, own_car
+from .coming import own_car
 from .derived import LONG_S, derived_later
 
 FEWEST_NIGHTS, MOST_NIGHTS, MONTH = 7, 90, 30

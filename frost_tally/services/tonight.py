@@ -411,7 +411,7 @@ def _nights(snapshot: Snapshot, now: Now) -> Nights:
     owned, (last, driven) = now.owned, last_plan(snapshot.log, now.owned.id, now.now)
     by_day: dict[date, float] = {}
     for each in owned.due_between(now.now, now.now + timedelta(days=7)):
-        by_day[each.at.date()] = by_day.get(each.at.date(), 0.0) + 2 * each.listed.km
+        by_day[each.at.date()] = by_day.get(each.at.date(), 0.0) + each.listed.day_km
     return Nights(
         open=None if driven or (last is not None and last.km < STAYS) else last,
         noted=plans_driven(snapshot.log, owned.id),

@@ -172,6 +172,7 @@ class Elsewhere(WebCase):
         out, home = nights[0], nights[2]
         self.assertEqual((out.inputs.km, home.inputs.km), (90, 90))
         self.assertEqual(out.evening.trip.distance_km, 90)
+        self.assertEqual(tonight(self.read(), 1).nights.longest_km, 112, "out alone is not the longest day of the week")
         self.assertGreater(home.leaves_soc, out.home_soc + 0.2, "2.3 kW over two nights")
         self.assertLess(home.home_soc, home.leaves_soc - 0.2)
         page = unescape(self.client.get("/week?car=1").text)

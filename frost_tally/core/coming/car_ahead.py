@@ -27,6 +27,7 @@ from .evening import Evening, evening
 from .level import Source
 from .night import LEVEL_DIGITS, CarNight, Choice, need_limit
 from .nights import hours
+from .since import most_soc, there
 
 ROUNDS = 3
 """How often a level is planned anew until the day is covered."""
@@ -171,14 +172,8 @@ class CarAhead:
     @cached_property
     def there_soc(self) -> Array:
         """The most that each night away brings at the place where the car stands (0 to 1; at home 0)."""
-        rates = [None if each.away is None else self.now.elsewhere.get(each.away.place_id or 0) for each in self.nights]
-        capacity = self.now.car.pack.usable_kwh
-        return np.array(
-            [
-                0.0 if rate is None else rate.pack_kw * hours(stay.begin, stay.leaves) / capacity
-                for rate, stay in zip(rates, self.nights, strict=True)
-            ]
-        )
+        rates, car = self.now.elsewhere, self.now.car
+        return np.array([most_soc(there(rates, each), car, each.begin, each.leaves) for each in self.nights])
 
     @cached_property
     def costs(self) -> tuple[NightCosts, ...]:

@@ -84,6 +84,16 @@ def next_outing(nights: Sequence[Stay]) -> int | None:
     return next((i for i, each in enumerate(nights) if not each.stays and each.away is None), None)
 
 
+def km_of(owned: OwnedCar, stay: Stay) -> float:
+    """Kilometres of the day after a stay: the way home, the kept day that is listed, the listed ways, else the usual ones."""
+    if stay.away is not None:
+        return stay.km
+    if not stay.due:
+        return owned.habit.km
+    own = next((each for each in owned.days if each.id == stay.due[0].listed.day_id), None)
+    return own.inputs.trip().distance_km if own else sum(each.listed.day_km for each in stay.due)
+
+
 def hours(begin: datetime, end: datetime) -> float:
     """Real hours between two moments, also where the clock is changed."""
     return (end.astimezone(UTC) - begin.astimezone(UTC)).total_seconds() / 3600.0

@@ -30,11 +30,10 @@ STAYS = 0.05
 
 @dataclass(frozen=True, kw_only=True)
 class Away:
-    """A drive that is under way as far as anybody knows: when it began, about when the car is home, its kilometres, and the level home;
+    """A drive that is under way as far as anybody knows: about when the car is home, its kilometres, and what it takes of the level;
     `staying` when it stays elsewhere: the departure, with `home_at` as it sets off for home.
     """
 
-    left_at: datetime
     home_at: datetime
     km: float
     used_soc: float
@@ -130,11 +129,7 @@ class Now:
         """The inputs by habit for another day, or for other departures than the next, from another level than that of now."""
         habit, held, due = self.owned.habit, self.owned.at.held, self.due if due is None else due
         own = self.days[day][1] if day in self.days else None
-        km = (
-            own.trip().distance_km
-            if own
-            else (sum(each.listed.drives * each.listed.km for each in due) if day == LISTED else habit.km)
-        )
+        km = own.trip().distance_km if own else (sum(each.listed.day_km for each in due) if day == LISTED else habit.km)
         return NightInputs(
             day=day,
             soc_now=self.soc if soc is None else soc,

@@ -74,6 +74,11 @@ class ListedDeparture:
         """How often its way is driven before the car stands for the night: out and home, or out alone."""
         return 1 if self.nights else 2
 
+    @property
+    def day_km(self) -> float:
+        """What its day drives of its way, km."""
+        return self.drives * self.km
+
     def next_after(self, now: datetime, within: timedelta) -> datetime | None:
         """When it comes round next; None when it does not in that time."""
         return next(self.schedule.between(now, now + within), None)

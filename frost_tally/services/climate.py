@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..core.coming.nights import next_outing, stays
+from ..core.coming.nights import spoken_of, stays
 from ..core.coming.weather import Fading
 from ..core.home import OwnedCar
 from ..core.parts import Place
@@ -81,7 +81,7 @@ def weather_ahead(snapshot: Snapshot, owned: OwnedCar) -> Weather:
         return snapshot.world.weather or normal
     typed = replace(snapshot.typed, now=snapshot.typed.now.astimezone(owned.zone))
     nights = stays(owned, typed.now)
-    return Fading(typed, nights[next_outing(nights) or 0].leaves, normal)
+    return Fading(typed, nights[spoken_of(nights)].leaves, normal)
 
 
 @lru_cache(maxsize=64)

@@ -10,7 +10,7 @@ from sqlalchemy import delete, update
 from frost_tally.core.coming.event import Event
 from frost_tally.core.coming.level import Source
 from frost_tally.core.coming.night import CarNight
-from frost_tally.household.models import HabitRow, OutletRow, PlaceRow, ReadingRow
+from frost_tally.household.models import DepartureRow, HabitRow, OutletRow, PlaceRow, ReadingRow
 from frost_tally.services.coming import now_of
 from frost_tally.services.nights import note_level_now
 from frost_tally.services.tonight import tonight
@@ -188,6 +188,16 @@ class Elsewhere(WebCase):
         back = now_of(self.read(), 1)
         self.assertIsNone(back.away)
         self.assertAlmostEqual(back.level.likely, home.home_soc, delta=0.05, msg="the level carried on is the one foreseen")
+
+    def test_of_a_car_that_nobody_leaves_with_afterwards_the_room_speaks_of_the_first_night_at_home(self) -> None:
+        with self.household.recording() as session:
+            session.execute(delete(DepartureRow))
+        nights = self.away("90", outlet=True)
+        self.at(self.moment + timedelta(days=1, hours=2))
+        room = tonight(self.read(), 1)
+        self.assertTrue(room.idle)
+        self.assertEqual(room.before_drive.stay.begin.day, 18)
+        self.assertAlmostEqual(room.before_drive.soc, nights[2].home_soc, delta=0.05, msg="the way home is driven before it")
 
     def test_without_an_outlet_there_it_leaves_home_with_both_ways(self) -> None:
         nights = self.away("75", outlet=False)

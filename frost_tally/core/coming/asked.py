@@ -54,7 +54,7 @@ class Asked:
         """The stays, the one that is shown as it was set."""
         found = list(self.now.nights)
         for i in range(self.shown):  # a departure that was put off to a later day leaves the days before it at home
-            if found[i].due == self.now.due:
+            if found[i].away is None and found[i].due == self.now.due:
                 found[i] = replace(found[i], due=(), stays=True)
         here = found[self.shown]
         listed = here.due or (self.now.due if self.base.day not in (USUAL, *self.now.days) else ())

@@ -84,6 +84,12 @@ def next_outing(nights: Sequence[Stay]) -> int | None:
     return next((i for i, each in enumerate(nights) if not each.stays and each.away is None), None)
 
 
+def spoken_of(nights: Sequence[Stay]) -> int:
+    """The number of the stay that the rooms speak of: the next that ends with a drive, else the first at home."""
+    number = next_outing(nights)
+    return next((i for i, each in enumerate(nights) if each.away is None), 0) if number is None else number
+
+
 def km_of(owned: OwnedCar, stay: Stay) -> float:
     """Kilometres of the day after a stay: the way home, the kept day that is listed, the listed ways, else the usual ones."""
     if stay.away is not None:

@@ -20,7 +20,7 @@ from ..heat.schedule import ADVISED, BY_HABIT, Due, ListedDeparture, next_at
 from ..heat.warm import WarmUpChoice
 from ..home import OwnedCar
 from .level import Level
-from .nights import Stay, next_outing
+from .nights import Stay, spoken_of
 from .weather import Fading, TypedNight, Weather
 
 MORNING = time(6)
@@ -107,8 +107,7 @@ class Now:
     @property
     def leaves(self) -> datetime:
         """When the car leaves next, by its list or on its usual days; where nobody leaves, when it usually would."""
-        number = next_outing(self.nights)
-        return self.nights[number or 0].leaves
+        return self.nights[spoken_of(self.nights)].leaves
 
     @property
     def listed(self) -> datetime | None:

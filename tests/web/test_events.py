@@ -198,6 +198,10 @@ class Elsewhere(WebCase):
         self.assertTrue(room.idle)
         self.assertEqual(room.before_drive.stay.begin.day, 18)
         self.assertAlmostEqual(room.before_drive.soc, nights[2].home_soc, delta=0.05, msg="the way home is driven before it")
+        page = unescape(self.client.get("/tonight?car=1").text).replace("\xa0", " ")
+        self.assertIn(
+            f"{round(100 * room.before_drive.soc)} % at 18:30", page, "the picture begins with the level of its own evening"
+        )
 
     def test_without_an_outlet_there_it_leaves_home_with_both_ways(self) -> None:
         nights = self.away("75", outlet=False)

@@ -198,7 +198,7 @@ class _Wide:
         limit_y, floor_y = self.y(night.inputs.limit), self.y(night.floor)
         points = [(self.x(at), self.y(soc)) for at, soc in level_points(night)]
         x0, y0 = points[0]
-        below = night.inputs.soc_now > night.inputs.limit - 0.12
+        below = night.plan.request.soc > night.inputs.limit - 0.12
         return "".join(
             (
                 line(8, limit_y, WIDE - 8, limit_y, "limit"),
@@ -209,7 +209,7 @@ class _Wide:
                 text(
                     max(x0 + 10, 76.0),
                     y0 + (20 if below else -9),
-                    f"{percent(night.inputs.soc_now)} at {hour(night.plan.start, night.zone, self.units)}",
+                    f"{percent(night.plan.request.soc)} at {hour(night.plan.start, night.zone, self.units)}",
                     "b",
                 ),
                 element(

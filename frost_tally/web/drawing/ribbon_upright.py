@@ -113,7 +113,7 @@ class _Upright:
                 line(self.x(night.floor), top, self.x(night.floor), bottom, "rule"),
                 path(points, "level"),
                 element("circle", cx=points[0][0], cy=points[0][1], r=5, class_="now"),
-                text(points[0][0] + 9, points[0][1] - 6, percent(night.inputs.soc_now), "b"),
+                text(points[0][0] + 9, points[0][1] - 6, percent(night.plan.request.soc), "b"),
             )
         )
 

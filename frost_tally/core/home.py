@@ -66,6 +66,13 @@ class OwnedCar:
         """How it is driven every day."""
         return Driven(self.habit.warm_up, self.habit.cabin_c, self.habit.load_kg, self.place.altitude_m)
 
+    @property
+    def by_list(self) -> bool:
+        """Whether it leaves by its list alone. Single departures leave the usual days as they are, but for those that they fall on: somebody
+        who enters one trip to a cabin still drives to work (docs/decisions/0058).
+        """
+        return any(each.schedule.days for each in self.departures)
+
     def due_between(self, start: datetime, end: datetime) -> list[Due]:
         """All listed departures in a span of time, in order; of two at one moment the first entered."""
         return due_between(self.departures, start, end)

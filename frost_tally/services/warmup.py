@@ -288,11 +288,11 @@ class Planned:
 
 
 def week_ahead(snapshot: Snapshot, car_id: int) -> tuple[Planned, ...]:
-    """The departures of the coming week, listed or by habit, each with the night before it."""
+    """The departures from home of the coming week, listed or by habit, each with the night before it."""
     ahead = ahead_of(snapshot, car_id)
     found = []
     for i, stay in enumerate(ahead.nights):
-        if not stay.stays:
+        if not stay.stays and stay.away is None:
             uid = stay.due[0].uid if stay.due else f"car-{ahead.now.owned.id}-{stay.leaves:%Y%m%d}"
             name = " and ".join(dict.fromkeys(each.listed.name for each in stay.due))
             found.append(Planned(name, uid, stay.leaves, ahead.night(i)))

@@ -13,7 +13,17 @@ from sqlalchemy import delete, update
 
 from frost_tally import cli
 from frost_tally.core.home import NotSetUp
-from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, DriveRow, HabitRow, LearntRow, OutletRow, PresentRow
+from frost_tally.household.models import (
+    CarRow,
+    ChargeRow,
+    DepartureRow,
+    DriveRow,
+    HabitRow,
+    LearntRow,
+    OutletRow,
+    PlaceRow,
+    PresentRow,
+)
 from frost_tally.services import nights
 from frost_tally.services.coming import ahead_of
 from frost_tally.services.day import day
@@ -73,6 +83,16 @@ class OneWeek(WebCase):
             session.execute(update(DepartureRow).values(warm_up=warm, km=DepartureRow.km * draw.choice((0.4, 1.0, 1.4))))
             if draw.random() < 0.25:
                 session.execute(update(DepartureRow).values(withdrawn=True))
+            if draw.random() < 0.3:  # nights at a cabin, with an outlet or without
+                place = PlaceRow(name="Hut", zone="Europe/Oslo", january_c=-8.0, july_c=12.0)
+                session.add(place)
+                session.flush()
+                own = {each.name: getattr(session.get_one(OutletRow, 2), each.name) for each in OutletRow.__table__.columns}
+                session.add(OutletRow(**{**own, "id": None, "name": "Hut", "place_id": place.id}))
+                away = {"nights": draw.choice((1, 2)), "place_id": draw.choice((None, place.id)), "on_date": now.date() + timedelta(days=draw.randrange(-1, 5))}  # fmt: skip
+                for number in draw.sample((1, 2), draw.choice((1, 2))):
+                    leaves = {"at": time(draw.randrange(6, 20), 10), "km": draw.choice((40.0, 90.0)), "since": now.date()}
+                    session.add(DepartureRow(car_id=number, uid=f"hut {number}", name="Hut", **away, **leaves))
             if draw.random() < 0.4:
                 session.execute(delete(LearntRow))
                 session.execute(delete(DriveRow))

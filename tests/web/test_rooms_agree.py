@@ -75,6 +75,8 @@ class List(Agreement):
         self.assertEqual(f"{tonight(self.read(now)).before_drive.stay.leaves:%a %d %H:%M}", "Sat 27 10:00")
         self.put_away(1)
         self.enter(on_date="2027-04-20")
+        self.assertEqual(tonight(self.read(now)).before_drive.stay.leaves.day, 25, "one trip leaves the usual days as they are")
+        self.enter(day_4="yes", region="NO")
         night = tonight(self.read(now))
         self.assertTrue(night.idle)
         self.assertEqual(night.plan.blocks, ())

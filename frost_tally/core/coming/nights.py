@@ -32,8 +32,8 @@ class Stay:
 def stays(owned: OwnedCar, now: datetime, count: int = NIGHTS) -> tuple[Stay, ...]:
     """The next stays of a car from a moment on (on the clock of its place), one for each night.
 
-    The first has begun where the car leaves before it is usually plugged in again. A car with a list leaves when something is listed, one
-    without on its usual days (so many of a week, from Monday on).
+    The first has begun where the car leaves before it is usually plugged in again. A car with weekly departures leaves when something is listed, one
+    without on its usual days, too (so many of a week, from Monday on).
     """
     habit, found = owned.habit, list[Stay]()
     again = next_at(now, habit.plug_in)
@@ -53,7 +53,7 @@ def stays(owned: OwnedCar, now: datetime, count: int = NIGHTS) -> tuple[Stay, ..
             begin = again
             continue
         leaves = due[0].at if due else usual
-        driven = bool(due) or (not owned.departures and usual.weekday() < round(habit.days_a_week))
+        driven = bool(due) or (not owned.by_list and usual.weekday() < round(habit.days_a_week))
         found.append(Stay(begin=begin, leaves=leaves, due=due, stays=not driven))
         begin = again
     return tuple(found)

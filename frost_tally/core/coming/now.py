@@ -78,8 +78,8 @@ class Now:
 
     @property
     def idle(self) -> bool:
-        """Whether there is a list of departures, and none of it is near."""
-        return not self.due and bool(self.owned.departures)
+        """Whether it leaves by its list alone, and nothing of that is near."""
+        return not self.due and self.owned.by_list
 
     @property
     def soc(self) -> float:

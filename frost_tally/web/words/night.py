@@ -208,7 +208,7 @@ def _notes(night: Tonight, units: Units) -> list[str]:
     if night.idle:
         return notes
     notes += _turn_words(night, units)
-    if night.listed is not None and night.before_drive.stay.leaves < night.listed:
+    if night.listed is not None and night.owned.by_list and night.before_drive.stay.leaves < night.listed:
         notes.append(
             f"No departure is listed before {night.listed:%A} at {units.clock(night.listed)}: this plan is for an earlier one."
         )

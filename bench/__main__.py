@@ -48,7 +48,7 @@ from frost_tally.core.heat.around import parked_between
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
 from frost_tally.services import imports
-from frost_tally.services.coming import now_of
+from frost_tally.services.now import now_of
 from frost_tally.services.week import week
 from scripts.verdict_map import PANELS, advice_at
 from tests.browser.page import CHROMIUM, FLAGS, Server

@@ -68,8 +68,8 @@ class OwnedCar:
 
     @property
     def by_list(self) -> bool:
-        """Whether it leaves by its list alone. Single departures leave the usual days as they are, but for those that they fall on: somebody
-        who enters one trip to a cabin still drives to work (docs/decisions/0058).
+        """Whether it leaves by its list alone. A single departure leaves the usual days as they are, but for the one that it falls on:
+        somebody who enters one trip to a cabin still drives to work (docs/decisions/0058).
         """
         return any(each.schedule.days for each in self.departures)
 

@@ -2,31 +2,36 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import BindParameter, Select, bindparam, func, select, union_all
+from sqlalchemy import BindParameter, Select, bindparam, func, null, select, union_all
 from sqlalchemy.orm import Session
 
 from ..core.advice.limit import CHARGED_FULL
 from ..core.battery.cold import Chemistry
 from ..core.drive.tyre_log import Reading, TyreReading
 from ..core.home import OwnedCar
-from .models import ChargeRow, DriveRow, ReadingRow
+from .models import ChargeRow, DriveRow, Moment, ReadingRow
 
 LEVEL, TYRE = "level", "tyre"
 UNKNOWN_SOC = 0.5
+EVER = datetime(9999, 1, 1, tzinfo=UTC)
 
 
-def _level_now() -> Select[datetime, float]:
+def _level_now() -> Select[datetime, float, int | None]:
     at_home = func.coalesce(DriveRow.home_at, DriveRow.noted_at)
+    over = func.coalesce(ChargeRow.ended_at, ChargeRow.begun_at)
     car: BindParameter[int] = bindparam("car_id")
-    read = select(ReadingRow.read_at.label("at"), ReadingRow.value.label("soc")).where(
-        ReadingRow.car_id == car, ReadingRow.kind == LEVEL
+    before: BindParameter[datetime] = bindparam("before", type_=Moment)
+    read = select(ReadingRow.read_at.label("at"), ReadingRow.value.label("soc"), ReadingRow.id.label("reading")).where(
+        ReadingRow.car_id == car, ReadingRow.kind == LEVEL, ReadingRow.read_at < before
     )
-    home = select(at_home.label("at"), DriveRow.soc_end.label("soc")).where(DriveRow.car_id == car)
-    charged = select(func.coalesce(ChargeRow.ended_at, ChargeRow.begun_at).label("at"), ChargeRow.soc_end.label("soc")).where(
-        ChargeRow.car_id == car, ChargeRow.soc_end.is_not(None)
+    home = select(at_home.label("at"), DriveRow.soc_end.label("soc"), null().label("reading")).where(
+        DriveRow.car_id == car, at_home < before
+    )
+    charged = select(over.label("at"), ChargeRow.soc_end.label("soc"), null().label("reading")).where(
+        ChargeRow.car_id == car, ChargeRow.soc_end.is_not(None), over < before
     )
     last = (
         select(read.order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1).subquery()),
@@ -34,7 +39,7 @@ def _level_now() -> Select[datetime, float]:
         select(charged.order_by(ChargeRow.begun_at.desc()).limit(1).subquery()),
     )
     known = union_all(*last).subquery()
-    return select(known.c.at, known.c.soc).order_by(known.c.at.desc(), known.c.soc.desc()).limit(1)
+    return select(known.c.at, known.c.soc, known.c.reading).order_by(known.c.at.desc(), known.c.soc.desc()).limit(1)
 
 
 def _tyres_now() -> Select[float, float | None]:
@@ -68,10 +73,16 @@ _DRIVEN = (
 )
 
 
-def level_known(session: Session, car_id: int) -> tuple[datetime, float] | None:
-    """When a level was read or noted last, and which (0 to 1)."""
-    found = session.execute(_LEVEL_NOW, {"car_id": car_id}).first()
+def level_known(session: Session, car_id: int, before: datetime = EVER) -> tuple[datetime, float] | None:
+    """When a level was read or noted last, or last before a time, and which (0 to 1)."""
+    found = session.execute(_LEVEL_NOW, {"car_id": car_id, "before": before}).first()
     return None if found is None else (found[0], float(found[1]))
+
+
+def level_read(session: Session, car_id: int) -> tuple[datetime, float, int] | None:
+    """The same where that is a reading by itself, with its number; None where the level is known from a drive or a charge."""
+    found = session.execute(_LEVEL_NOW, {"car_id": car_id, "before": EVER}).first()
+    return None if found is None or found[2] is None else (found[0], float(found[1]), int(found[2]))
 
 
 def level_now(session: Session, car_id: int) -> float:

@@ -10,8 +10,9 @@ from sqlalchemy.orm import Session, selectinload
 
 from ..core.charge.saved_plan import DrivenPlan, SavedBlock, SavedPlan
 from ..core.charge.start_check import NotedStart, read
+from ..core.coming.level import NightTold
 from ..core.errors import Refusal
-from .models import BlockRow, DriveRow, PlanRow, StartCheckRow
+from .models import BlockRow, DriveRow, NightCheckRow, PlanRow, StartCheckRow
 from .reader import as_value
 
 _KEPT = (
@@ -82,7 +83,7 @@ def plans_since(session: Session, car_id: int, since: datetime, now: datetime) -
 
 
 _MISSED = (
-    select(PlanRow.soc_start, PlanRow.soc_departure, DriveRow.soc_start.label("left_with"))
+    select(PlanRow.departure, PlanRow.soc_start, PlanRow.soc_departure, DriveRow.soc_start.label("left_with"))
     .join(DriveRow, DriveRow.plan_id == PlanRow.id)
     .where(PlanRow.car_id == bindparam("car_id"), PlanRow.withdrawn.is_(False))
     .order_by(PlanRow.departure.desc())
@@ -90,9 +91,28 @@ _MISSED = (
 )
 
 
-def nights_kept(session: Session, car_id: int) -> list[tuple[float, float, float]]:
-    """The latest kept plans that were driven: the level that each began with, the one planned, and the one that the car left with."""
-    return [(float(a), float(b), float(c)) for a, b, c in session.execute(_MISSED, {"car_id": car_id})]
+def nights_kept(session: Session, car_id: int) -> list[tuple[datetime, float, float, float]]:
+    """The latest kept plans that were driven: when each left, the level that it began with, the one planned, and the one it left with."""
+    return [(at, float(a), float(b), float(c)) for at, a, b, c in session.execute(_MISSED, {"car_id": car_id})]
+
+
+_CHECKED = (
+    select(NightCheckRow.ended_at, NightCheckRow.kept, NightCheckRow.charged, NightCheckRow.noted_at)
+    .where(NightCheckRow.car_id == bindparam("car_id"))
+    .order_by(NightCheckRow.noted_at.desc(), NightCheckRow.id.desc())
+    .limit(60)
+)
+
+
+def nights_checked(session: Session, car_id: int) -> list[tuple[datetime, bool, bool, datetime]]:
+    """The latest nights that somebody knows of: when each ended, whether a plan was kept for it, whether it charged, when it was noted."""
+    return [row._tuple() for row in session.execute(_CHECKED, {"car_id": car_id})]
+
+
+def note_night(session: Session, car_id: int, night: NightTold, now: datetime, *, charged: bool, told: bool) -> None:
+    """Note whether a night charged: as its owner `told`, or as a level shows."""
+    row = NightCheckRow(car_id=car_id, ended_at=night.ends, noted_at=now, kept=night.kept, charged=charged, told=told)
+    session.add(row)
 
 
 _ERRORS = (

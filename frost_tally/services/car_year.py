@@ -19,7 +19,7 @@ from ..household.facts import km_by_day
 from ..household.snapshot import Snapshot
 from ..world import Weather
 from .climate import climate_of
-from .coming import own_car
+from .now import own_car
 
 NIGHTS = 365
 ENOUGH_LOGGED = 60

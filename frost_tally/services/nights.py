@@ -3,10 +3,12 @@
 from collections.abc import Sequence
 from dataclasses import asdict, fields
 from datetime import datetime, time
+from enum import StrEnum
 
 from ..core.advice.night_inputs import LISTED, USUAL, NightInputs
 from ..core.charge.night import NightPlan
 from ..core.charge.saved_plan import CHARGE, WARM_UP, SavedBlock, SavedPlan
+from ..core.coming.level import Tells
 from ..core.drive.certainty import odd
 from ..core.drive.day_inputs import OF_THE_DAY
 from ..core.errors import Refusal
@@ -14,9 +16,11 @@ from ..core.parts import Habit
 from ..formats.charging_profile import Drawn, NightProfile
 from ..household import parts, plans
 from ..household.departures import change_departure, warm_by_habit
-from ..household.facts import note_level, note_tyres
+from ..household.facts import level_read, note_level, note_tyres
+from ..household.log import remove_entry
 from ..household.state import Stale
 from ..household.unit_of_work import Household
+from .now import now_of, told_by
 from .tonight import Tonight
 
 
@@ -88,9 +92,42 @@ def note_start(
 
 
 def note_level_now(household: Household, car_id: int, now: datetime, soc: float, seen_revision: int | None) -> int:
-    """Note the level (0 to 1) that the car shows; returns the undo number. Raises: Stale."""
+    """Note the level (0 to 1) that the car shows, and that the night before charged where it shows that; returns the undo number.
+
+    Raises: Stale.
+    """
     with household.deciding("Level noted", seen_revision) as session:
+        state = household.as_decided(session, now)
+        night = told_by(state, state.home.car(car_id), now, soc)
         note_level(session, car_id, now, soc)
+        if night is not None and night.tells is Tells.CHARGED:
+            plans.note_night(session, car_id, night, now, charged=True, told=False)
+    return session.number
+
+
+class Happened(StrEnum):
+    """What became of a night whose level contradicts it: it did not charge, it did, the level was misread."""
+
+    MISSED = "missed"
+    CHARGED = "charged"
+    MISREAD = "misread"
+
+
+def tell_night(
+    household: Household, car_id: int, now: datetime, happened: Happened, words: str, seen_revision: int | None
+) -> int:
+    """Note what became of the night that the level read last contradicts: a misread level goes. Returns the undo number.
+
+    Raises: Refusal when nothing contradicts any more; Stale.
+    """
+    with household.deciding(words, seen_revision) as session:
+        night, read = now_of(household.as_decided(session, now), car_id).doubt, level_read(session, car_id)
+        if night is None or read is None:
+            raise Refusal("Nothing is in doubt about that night any more.")
+        if happened is Happened.MISREAD:
+            remove_entry(session, "level", read[2])
+        else:
+            plans.note_night(session, car_id, night, now, charged=happened is Happened.CHARGED, told=True)
     return session.number
 
 

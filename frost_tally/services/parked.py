@@ -30,8 +30,8 @@ from ..household.facts import known_by
 from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
 from .climate import climate_of
-from .coming import level_ahead
 from .derived import in_this_minute
+from .now import level_ahead
 from .past import model_use
 from .twelve_volt import twelve_volt
 

@@ -18,8 +18,8 @@ from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from .car_year import nights_of
 from .climate import weather_ahead
-from .coming import own_car
 from .derived import LONG_S, derived_later
+from .now import own_car
 
 FEWEST_NIGHTS, MOST_NIGHTS, MONTH = 7, 90, 30
 READS = frozenset(("drive", "charge", "weather", "price", "reading"))

@@ -6,7 +6,7 @@ from datetime import UTC, date, datetime, timedelta
 from functools import cached_property
 
 from ..core.advice.limit import Charges, LimitAdvice, Need, advise_limit
-from ..core.advice.night_inputs import NightInputs
+from ..core.advice.night_inputs import DECIDED, NightInputs
 from ..core.car import Car
 from ..core.charge.control import Control
 from ..core.charge.night import NightPlan
@@ -16,6 +16,7 @@ from ..core.charge.saved_plan import DrivenPlan, SavedPlan
 from ..core.charge.supply import ChargeRate
 from ..core.coming.car_ahead import CarAhead
 from ..core.coming.event import Event, event
+from ..core.coming.kept import has_moved
 from ..core.coming.level import Level
 from ..core.coming.night import CarNight, Choice, need_limit, need_soc
 from ..core.coming.now import STAYS, Now
@@ -154,9 +155,9 @@ class Tonight(OfCar):
 
     @cached_property
     def habits(self) -> NightInputs:
-        """The inputs by habit, limit and warm-up as they are decided when nobody sets them."""
-        usual, kept = self.state.habits, self.kept is not None
-        return usual if kept else replace(usual, limit=self.defaults.limit, warm_up=self.defaults.warm_up)
+        """The inputs by habit, limit and warm-up as they are decided when nobody sets them, or were for the plan that is kept."""
+        chosen = self.kept.overrides if self.kept else ()
+        return replace(self.state.habits, **{name: getattr(self.defaults, name) for name in DECIDED if name not in chosen})
 
     @property
     def as_needed(self) -> bool:
@@ -285,6 +286,11 @@ class Tonight(OfCar):
         """When to plug in; `coin` is the smallest amount that its reader's money shows, in the tariff's."""
         needed = self.limit_advice.need is not Need.SKIP
         return plug_in(self.plan, self.control, self.now, needed=needed, coin=coin)
+
+    @cached_property
+    def moved(self) -> bool:
+        """Whether the plan that is kept says something else than the night as it is now, as nobody changed anything since."""
+        return self.kept is not None and self.inputs == self.defaults and has_moved(self.kept, self.before_drive)
 
     @property
     def expected_soc(self) -> float | None:

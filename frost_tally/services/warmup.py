@@ -26,9 +26,10 @@ from ..household.departures import Leaving, warm_by_habit, write_leaving
 from ..household.parts import write_habit
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .coming import ahead_of, now_of
+from .coming import ahead_of
 from .departures import unsettled
 from .derived import in_this_minute
+from .now import now_of
 
 BEFORE_S = 5400.0
 

@@ -11,8 +11,8 @@ from .drawing.both import Both
 from .tally_table import TallyRow, tally_table
 from .units import Units
 from .words.controls import CONTROL_WORDS, set_words
-from .words.level import level_question
-from .words.night import kept_words, night_title, verdict
+from .words.level import doubt_answers, doubt_question, level_question
+from .words.night import kept_words, moved_words, night_title, verdict
 from .words.plan_facts import CHIP_FIGURES, beside, chips
 from .words.sentence import Verdict, percent
 from .words.start import started_words
@@ -47,6 +47,10 @@ class TonightView:
     ranges: Ranges
     verdict: Verdict
     kept: str
+    moved: str
+    doubt: str
+    answers: Mapping[str, str]
+    away: bool
     settings: tuple[str, ...]
     started: tuple[str, ...]
     blocked: bool
@@ -91,6 +95,10 @@ def view(night: Tonight, units: Units) -> TonightView:
         ranges=_ranges(night, units),
         verdict=said,
         kept=kept_words(night, units),
+        moved=moved_words(night, units),
+        doubt=doubt_question(night),
+        answers=doubt_answers(night),
+        away=night.state.away is not None,
         settings=tuple(set_words(night, units)),
         started=tuple(started_words(night.started, night.zone, units)),
         blocked=night.started.blocked,

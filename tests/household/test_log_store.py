@@ -300,6 +300,7 @@ class Everything(InFolder):
                 "guide",
                 "small_battery",
                 "start_check",
+                "night_check",
                 "way",
             ):
                 continue

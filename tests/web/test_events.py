@@ -10,9 +10,9 @@ from sqlalchemy import delete, update
 from frost_tally.core.coming.event import Event
 from frost_tally.core.coming.level import Source
 from frost_tally.core.coming.night import CarNight
-from frost_tally.household.models import DepartureRow, HabitRow, OutletRow, PlaceRow, ReadingRow
-from frost_tally.services.coming import now_of
+from frost_tally.household.models import DepartureRow, HabitRow, NightCheckRow, OutletRow, PlaceRow, ReadingRow
 from frost_tally.services.nights import note_level_now
+from frost_tally.services.now import _missed, now_of
 from frost_tally.services.tonight import tonight
 from frost_tally.services.week import week
 from tests.web.client import WebCase
@@ -102,6 +102,59 @@ class OneDay(WebCase):
         self.assertEqual((self.question(), tonight(self.read()).inputs.soc_now), ("", 0.57))
         self.undo(done)
         self.assertNotEqual(self.question(), "")
+
+    def doubt(self) -> str:
+        page = unescape(self.client.get("/tonight").text).replace("\xa0", " ")
+        self.assertLessEqual(len(re.findall(r'id="(?:doubt|level|record|moved)"', page)), 1, "asks at most one thing")
+        found = re.search(r'id="doubt-title">(.*?)</h2>', page)
+        return found[1] if found else ""
+
+    def checks(self) -> list[tuple[bool, bool, bool]]:
+        with self.household.recording() as session:
+            return [(each.kept, each.charged, each.told) for each in session.query(NightCheckRow)]
+
+    def test_a_level_that_contradicts_its_night_asks_whether_it_charged_and_the_answer_is_learnt(self) -> None:
+        self.at(17, 18, 45, 11)
+        self.post("/tonight/keep")
+        self.at(18, 6, 50, 31)
+        before = _missed(self.read(), self.home.cars[0], True)
+        self.post("/tonight/level", level="41", car="1")
+        self.assertRegex(self.doubt(), r"You read 41 %; after the night to Monday, 7\d–8\d % were expected\. Did it charge\?")
+        bad = self.post("/tonight/charged", happened="perhaps", car="1")
+        self.assertEqual((bad.status_code, self.checks()), (422, []))
+        told = self.post("/tonight/charged", happened="missed", car="1")
+        self.assertEqual((self.doubt(), self.checks()), ("", [(True, False, True)]))
+        self.assertGreater(_missed(self.read(), self.home.cars[0], True), before + 0.02)
+        self.assertEqual(self.post("/tonight/charged", happened="missed", car="1").status_code, 422)
+        self.at(18, 12, 0, 9)
+        self.assertLess(now_of(self.read()).level.high, 0.5, "what was not charged by then did not come in the last half hour")
+        self.at(18, 6, 50, 31)
+        self.undo(told)
+        self.assertNotEqual(self.doubt(), "")
+        misread = self.post("/tonight/charged", happened="misread", car="1")
+        self.assertEqual((self.doubt(), now_of(self.read()).level.source), ("", Source.NIGHT))
+        self.undo(misread)
+        self.post("/tonight/charged", happened="misread", car="1")
+        self.post("/tonight/level", level="79", car="1")
+        self.assertEqual((self.doubt(), self.checks()), ("", [(True, True, False)]), "it charged, as the level shows")
+        self.clock.moment += timedelta(minutes=20)
+        self.post("/tonight/level", level="64", car="1")
+        self.assertIn("Read: 64 % at 07:10 and 79 % at 06:50. The later counts.", self.at(18, 7, 11, 3))
+
+    def test_a_kept_plan_whose_level_moved_asks_whether_to_keep_it_anew_and_shows_both(self) -> None:
+        self.at(17, 18, 45, 11)
+        self.post("/tonight/keep")
+        self.assertNotIn("Keep it anew", self.client.get("/tonight").text)
+        self.clock.moment += timedelta(minutes=25, seconds=13)
+        self.post("/tonight/level", level="12", car="1")
+        page = unescape(self.client.get("/tonight").text).replace("\xa0", " ")
+        both = re.search(r'id="moved">(.*?)</div>', page, re.S)
+        assert both is not None
+        self.assertRegex(
+            both[1], r"(?s)Kept for this night at 18:45: to 80 %.*As things are now: to 80 %, leaving Monday at 07:30"
+        )
+        self.post("/tonight/keep")
+        self.assertNotIn("Keep it anew", self.client.get("/tonight").text)
 
     def test_a_level_that_nobody_read_is_asked_and_planned_from_the_floor(self) -> None:
         with self.household.recording() as session:

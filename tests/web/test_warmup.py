@@ -10,8 +10,8 @@ from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.household.models import CarRow, LeavingRow, PersonRow
 from frost_tally.household.parts import in_order
 from frost_tally.household.unit_of_work import Household
-from frost_tally.services.coming import now_of
 from frost_tally.services.departures import departures
+from frost_tally.services.now import now_of
 from frost_tally.services.warmup import settle, warm_up_room, week_ahead
 from tests.web.client import ApartCase, WebCase
 

@@ -22,6 +22,8 @@ MISSED_LINKED = figure("level.missed_linked", 0.01, "", Basis.COMMON_PRACTICE, "
 MISSED_KEPT = figure("level.missed_kept", 0.05, "", Basis.COMMON_PRACTICE, "of nights with a kept plan do not charge")
 MISSED_HABIT = figure("level.missed_habit", 0.15, "", Basis.COMMON_PRACTICE, "of nights by habit do not charge")
 LEARNT_FROM = figure("level.missed_nights", 25.0, "", Basis.COMMON_PRACTICE, "so many nights of this home weigh as much as that")
+TELLS_SOC, NEAR_SOC = 0.05, 0.03
+"""A night that was to bring less tells nothing; a level so near to what was expected is as expected (0 to 1)."""
 READ_SIGMA, REACHED_SIGMA, STANDS_SIGMA = 0.003, 0.008, 0.5
 """How far a display, a plan that was carried out, and what a standing car takes (a share) are off, one standard deviation."""
 GRID, MOST = np.linspace(-0.25, 1.05, 1301), 32
@@ -42,12 +44,14 @@ class Source(StrEnum):
 @dataclass(frozen=True, kw_only=True)
 class Charged:
     """A night since the level was read: where it ends when it was charged as planned (0 to 1), the most that it adds, the chance that it
-    was not charged at all.
+    was not charged at all; when it ends, and whether a plan was kept for it.
     """
 
     to_soc: float
     most_soc: float
     missed: float
+    ends: datetime | None = None
+    kept: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -66,6 +70,29 @@ class Stood:
 
 
 Event = Charged | Drove | Stood
+
+
+class Tells(StrEnum):
+    """What a level that was read tells of the night before: nothing, that it charged, that it did not; that neither fits."""
+
+    NOTHING = "nothing"
+    CHARGED = "charged"
+    MISSED = "missed"
+    NEITHER = "neither"
+
+
+@dataclass(frozen=True, kw_only=True)
+class NightTold:
+    """What the last level that was read tells of the night before it: when that ended, whether a plan was kept for it, the level read
+    (0 to 1) and the band that was expected with the night charged.
+    """
+
+    tells: Tells
+    ends: datetime
+    kept: bool
+    soc: float
+    low: float
+    high: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -127,6 +154,30 @@ def level_of(read: tuple[datetime, float] | None, now: datetime, events: Sequenc
     last = moved[-1] if moved else None
     source = {Charged: Source.NIGHT, Drove: Source.DROVE}.get(type(last), Source.STOOD)
     return replace(known, low=low, likely=likely, high=high, source=source, missed=lost)
+
+
+def night_told(before: tuple[datetime, float], at: datetime, events: Sequence[Event], soc: float) -> NightTold | None:
+    """What a level (0 to 1) that was read at a moment tells of the last night since the one read `before`; None without a night."""
+    nights = [each for each in events if isinstance(each, Charged)]
+    if not nights or (ends := nights[-1].ends) is None:
+        return None
+
+    def expected(missed: float) -> Level:
+        """With the last night charged or not, those before it as they likely were."""
+        given = [
+            replace(each, missed=missed if each is nights[-1] else 0.0) if isinstance(each, Charged) else each for each in events
+        ]
+        return level_of(before, at, given, soc)
+
+    charged, missed = expected(0.0), expected(1.0)
+    off, off_missed = (max(each.low - soc, soc - each.high, 0.0) for each in (charged, missed))
+    if charged.likely - missed.likely < TELLS_SOC:
+        tells = Tells.NOTHING
+    elif min(off, off_missed) > NEAR_SOC:
+        tells = Tells.NEITHER
+    else:
+        tells = Tells.CHARGED if off < off_missed or abs(soc - charged.likely) < abs(soc - missed.likely) else Tells.MISSED
+    return NightTold(tells=tells, ends=ends, kept=nights[-1].kept, soc=soc, low=charged.low, high=charged.high)
 
 
 def _after(parts: Array, event: Event) -> Array:

@@ -32,8 +32,8 @@ class Stay:
 def stays(owned: OwnedCar, now: datetime, count: int = NIGHTS) -> tuple[Stay, ...]:
     """The next stays of a car from a moment on (on the clock of its place), one for each night.
 
-    The first has begun where the car leaves before it is usually plugged in again. A car with weekly departures leaves when something is listed, one
-    without on its usual days, too (so many of a week, from Monday on).
+    The first has begun where the car leaves before it is usually plugged in again. A car with weekly departures leaves when something is
+    listed, one without on its usual days, too (so many of a week, from Monday on).
     """
     habit, found = owned.habit, list[Stay]()
     again = next_at(now, habit.plug_in)

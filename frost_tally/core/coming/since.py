@@ -48,11 +48,12 @@ def gone(owned: OwnedCar, stay: Stay) -> timedelta:
     return timedelta(hours=owned.habit.parked_h + 1.0 if stay.away is None else max(1.0, stay.km / WAY_HOME_KMH))
 
 
-def by_plan(plan: SavedPlan, missed: float) -> list[Event]:
-    """What a night and its day were by a plan that was kept; `missed` is the chance that it did not charge (0 to 1)."""
+def by_plan(plan: SavedPlan, added_soc: float, missed: float) -> list[Event]:
+    """What a night and its day were by a plan that was kept: charged at most by `added_soc`, or, by the chance `missed`, not (0 to 1)."""
     sigma = max(LEAST_SIGMA, (plan.arrival_likely - plan.arrival_low) / CAUTIOUS)
     drove = Drove(soc=plan.soc_departure - plan.arrival_likely, sigma=sigma)
-    return [Charged(to_soc=plan.soc_departure, most_soc=1.0, missed=missed), drove] if plan.charging else [drove]
+    night = Charged(to_soc=plan.soc_departure, most_soc=added_soc, missed=missed, ends=plan.departure, kept=True)
+    return [night, drove] if plan.charging else [drove]
 
 
 def charged(owned: OwnedCar, stay: Stay, use_soc: float, added_soc: float, missed: float) -> list[Event]:
@@ -64,7 +65,7 @@ def charged(owned: OwnedCar, stay: Stay, use_soc: float, added_soc: float, misse
     habit = owned.habit
     need = min(1.0, max(habit.floor, NEEDS_MORE * use_soc + habit.reserve))
     limit = habit.limit if stay.away is not None else max(habit.limit, need) if habit.charges is Charges.SHALLOW else need
-    return [Charged(to_soc=limit, most_soc=added_soc, missed=missed)]
+    return [Charged(to_soc=limit, most_soc=added_soc, missed=missed, ends=stay.leaves)]
 
 
 def drove(use_soc: float) -> list[Event]:

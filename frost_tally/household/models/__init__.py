@@ -19,7 +19,7 @@ from .contracts import (
     WrittenRow,
 )
 from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, GuideRow, LeavingRow, MeterRow, ReadingRow, WeatherRow
-from .plans import BlockRow, PlanRow, StartCheckRow
+from .plans import BlockRow, NightCheckRow, PlanRow, StartCheckRow
 
 __all__ = [
     "BandRow",
@@ -41,6 +41,7 @@ __all__ = [
     "LeavingRow",
     "MeterRow",
     "Moment",
+    "NightCheckRow",
     "OutletRow",
     "PendingRow",
     "PersonRow",

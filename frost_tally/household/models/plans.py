@@ -50,6 +50,19 @@ class StartCheckRow(Base):
     troubles: Mapped[list[str]] = mapped_column(JSON, default=list)
 
 
+class NightCheckRow(Base):
+    """Whether a night that ended at a time charged: by the level that was read after it, or as the owner `told`; `kept`: by a kept plan."""
+
+    __tablename__ = "night_check"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), index=True)
+    ended_at: Mapped[datetime] = mapped_column(Moment)
+    noted_at: Mapped[datetime] = mapped_column(Moment)
+    kept: Mapped[bool]
+    charged: Mapped[bool]
+    told: Mapped[bool]
+
+
 class BlockRow(Base):
     """A stretch of drawing in a plan: `kind` is "charge" or "warm_up", power at the wall (kW), its mean price per kWh."""
 

@@ -31,6 +31,7 @@ from ..reading import household_of, snapshot_of
 from ..tonight_view import view
 from ..winter_lines import winter_lines
 from ..words.demo_nights import DEMO_NIGHTS
+from ..words.level import HAPPENED
 from ..words.lists import CHARGES, CONTROLS, DAYS
 from ..words.night import day_names
 from ..words.start import LOOK, TROUBLES
@@ -208,6 +209,22 @@ def level(request: Request, fields: Posted) -> Response:
         return ROOM.page(request, made, 422, level_fields=views(LevelForm, fields, errors, made.asked.units))
     number = nights.note_level_now(household_of(request), made.result.car_id, made.asked.snapshot.now, form.level, seen(fields))
     return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
+
+
+@router.post("/tonight/charged")
+def charged(request: Request, fields: Posted) -> Response:
+    """Tell what became of the night that a level contradicts."""
+    made = ROOM.made(request, {"car": fields.get("car", "")})
+    car, happened = made.result.car_id, fields.get("happened", "")
+    if happened not in HAPPENED:
+        return ROOM.page(request, made, 422, message="That answer is not known; open the page again.")
+    try:
+        number = nights.tell_night(
+            household_of(request), car, made.asked.snapshot.now, nights.Happened(happened), HAPPENED[happened], seen(fields)
+        )
+    except Refusal as refusal:
+        return ROOM.page(request, made, 422, message=refusal.message)
+    return RedirectResponse(f"/tonight?car={car}&undo={number}", 303)
 
 
 @router.post("/tonight/start")

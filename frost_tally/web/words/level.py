@@ -14,6 +14,42 @@ SINCE = {
 }
 
 
+HAPPENED = {
+    "missed": "Noted: that night did not charge",
+    "charged": "Noted: that night charged",
+    "misread": "The misread level is gone",
+}
+
+
+def doubt_question(night: Tonight) -> str:
+    """What is asked of a night that the level read last contradicts; "" where none is."""
+    told = night.state.doubt
+    if told is None:
+        return ""
+    ends = told.ends.astimezone(night.zone)
+    expected = f"{round(100 * told.low)}–{percent(told.high)}"
+    return f"You read {percent(told.soc)}; after the night to {ends:%A}, {expected} were expected. Did it charge?"
+
+
+def doubt_answers(night: Tonight) -> dict[str, str]:
+    """What may have become of it, by code."""
+    told = night.state.doubt
+    if told is None:
+        return {}
+    if told.soc > told.high:
+        return {"charged": "Yes, and more, or less was driven", "misread": "I misread the level"}
+    return {"missed": "No, or it stopped early", "charged": "Yes, it was used since", "misread": "I misread the level"}
+
+
+def other_words(night: Tonight, units: Units) -> str:
+    """A level that was read shortly before and disagrees; "" where none does."""
+    other, level = night.state.other, night.level
+    if other is None or level.at is None or level.read_soc is None:
+        return ""
+    read = (f"{percent(soc)} at {hour(at, night.zone, units)}" for at, soc in ((level.at, level.read_soc), other))
+    return f"Read: {' and '.join(read)}. The later counts."
+
+
 def level_question(night: Tonight, units: Units) -> str:
     """What is asked of the level before anybody trusts the plan; "" while it is known well enough, or somebody set it."""
     level = night.level

@@ -17,6 +17,7 @@ from ..units import Units
 from .day import alarm_words
 from .faults import fault_words
 from .hours import hour, hour_up
+from .level import other_words
 from .reasons import why_words
 from .sentence import Part, Verdict, band_words, percent
 
@@ -91,6 +92,18 @@ def kept_words(night: Tonight, units: Units) -> str:
     return (
         f"Kept for this night at {hour(kept.kept_at, night.zone, units)}: to {limit}, leaving {leaves:%A} at {units.clock(leaves)} for "
         f"{units.text(kept.km, 'distance')}, home with {percent(kept.arrival_likely)} ({low}–{high}), for {units.money(kept.cost)}."
+    )
+
+
+def moved_words(night: Tonight, units: Units) -> str:
+    """What the night is now, where that is no longer what was kept; "" where it is."""
+    if not night.moved:
+        return ""
+    it, plan, leaves = night.before_drive, night.before_drive.plan, night.before_drive.stay.leaves
+    return (
+        f"As things are now: to {percent(it.inputs.limit)}, leaving {leaves:%A} at {units.clock(leaves)} for "
+        f"{units.text(it.inputs.km, 'distance')}, home with {percent(it.arrival.likely)}, {band_words(it.arrival)}, for "
+        f"{units.money(plan.cost)}."
     )
 
 
@@ -204,7 +217,7 @@ def _then(night: Tonight, units: Units) -> list[Part]:
 
 def _notes(night: Tonight, units: Units) -> list[str]:
     """What else must be said: a shortfall, a level that is not enough, a falling level, regen near full."""
-    plan, notes = night.plan, [alarm_words(each, units) for each in night.alarms]
+    plan, notes = night.plan, [*filter(None, [other_words(night, units)]), *(alarm_words(each, units) for each in night.alarms)]
     if night.idle:
         return notes
     notes += _turn_words(night, units)

@@ -149,13 +149,15 @@ class Kept(LeverCase):
 
     def test_kept_for_good_changes_exactly_what_was_pulled(self) -> None:
         self.units("mi", "F", "psi")
-        with self.tables() as session:
-            before = {c.name: getattr(session.get_one(HabitRow, 1), c.name) for c in HabitRow.__table__.columns}
-        sent = dict(self.sent(self.client.get("/tonight").text))
-        self.post("/tonight/keep-for-good", **{**sent, "limit": "75"})
-        with self.tables() as session:
-            after = {c.name: getattr(session.get_one(HabitRow, 1), c.name) for c in HabitRow.__table__.columns}
-        self.assertEqual({name for name in after if after[name] != before[name]}, {"limit"})
+        for limit in ("75", "85"):
+            with self.tables() as session:
+                before = {c.name: getattr(session.get_one(HabitRow, 1), c.name) for c in HabitRow.__table__.columns}
+            sent = dict(self.sent(self.client.get("/tonight").text))
+            self.post("/tonight/keep-for-good", **{**sent, "limit": limit})
+            with self.tables() as session:
+                after = {c.name: getattr(session.get_one(HabitRow, 1), c.name) for c in HabitRow.__table__.columns}
+            self.assertEqual({name for name in after if after[name] != before[name]}, {"limit"})
+            self.post("/tonight/keep")  # with a warm-up that was decided for this night, and is no habit
 
 
 class Listed(LeverCase):

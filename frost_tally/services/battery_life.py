@@ -206,8 +206,8 @@ def _sample(weather: Weather, number: int, garage: str, heated_c: float) -> floa
     return parked_c(weather.temperature_c, datetime.fromtimestamp(number * SAMPLE_S, UTC), garage, heated_c)
 
 
-def own_year(made: CarYear) -> OwnYear:
-    """A car's year as the schools live it."""
+def own_year(made: CarYear, weekdays: frozenset[int] | None = None) -> OwnYear:
+    """A car's year as the everyday limits are lived in; it has the cable on the nights that begin on some weekdays (None: on all)."""
     habit = made.owned.habit
     return OwnYear(
         use_kwh=made.nights.use_kwh,
@@ -215,6 +215,7 @@ def own_year(made: CarYear) -> OwnYear:
         away_h=min(23.0, habit.parked_h + habit.trip.distance_km / 50.0),
         pack_kw=_pack_kw(made.owned, made.car),
         reserve=habit.reserve,
+        plugged=None if weekdays is None else np.isin((made.first.weekday() + np.arange(len(made.km))) % 7, list(weekdays)),
     )
 
 

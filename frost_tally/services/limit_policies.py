@@ -30,7 +30,9 @@ from ..household.unit_of_work import Household
 from ..standins.weather import TypicalYear
 from .battery_life import Battery, battery_of, own_year
 from .car_year import car_year
+from .coming import ahead_of
 from .derived import in_this_minute
+from .now import sharing_cable
 
 HOT = TypicalYear(14.0, 34.0)
 STORED_SOC = (0.3, 0.5, 0.7, 0.8, 1.0)
@@ -58,7 +60,7 @@ class PolicyInputs:
 @dataclass(frozen=True, eq=False, kw_only=True)
 class PoliciesRoom(OfCar):
     """The room: inputs, the policies in order of their limits, the owner's among them, the one that is worth most, storage by level and
-    temperature (points lost, shape (levels, temperatures)), from how many logged days.
+    temperature (points lost, shape (levels, temperatures)), from how many logged days; on so many nights of a week it has the cable.
     """
 
     cars: tuple[tuple[int, str], ...]
@@ -70,6 +72,7 @@ class PoliciesRoom(OfCar):
     best: LimitPolicy
     stored: Array
     logged: int
+    nights: int
     way_price: float
     way_known: bool
     home_price: float
@@ -113,7 +116,8 @@ def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: 
     battery, home = battery_of(snapshot, owned), snapshot.home
     garage = None if inputs.stands == "own" else (inputs.stands, inputs.heated_c)
     made = car_year(snapshot, owned, garage=garage, weather=HOT if inputs.climate == "hot" else None)
-    year, pack = own_year(made), battery.car.pack
+    weekdays = _weekdays(snapshot, owned)
+    year, pack = own_year(made, weekdays), battery.car.pack
     limits = tuple(sorted({*LIMITS, round(inputs.limit, 3)}))
     before, health, scale = battery.life.whole, battery.trend.health, battery.trend.scale
     lived = side_by_side(
@@ -131,8 +135,19 @@ def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: 
         cars=snapshot.home.names, battery=battery, inputs=inputs, defaults=defaults, policies=policies, own=own,
         best=max(policies, key=lambda each: (each.net, -each.limit)),
         stored=scale[0] * stored(pack.chemistry, before, temp_c, soc, 7.0 * inputs.weeks),
-        logged=made.logged, way_price=way_price, way_known=way_known, home_price=home_price, currency=home.currency,
+        logged=made.logged, nights=WEEK if weekdays is None else len(weekdays),
+        way_price=way_price, way_known=way_known, home_price=home_price, currency=home.currency,
     )  # fmt: skip
+
+
+def _weekdays(snapshot: Snapshot, owned: OwnedCar) -> frozenset[int] | None:
+    """The weekdays on which a car has the cable that it shares, or nobody has it, as the coming week is decided; None where it is alone."""
+    if owned.contract is None or owned.outlet is None or len(sharing_cable(snapshot, owned)) < 2:
+        return None
+    ahead = ahead_of(snapshot, owned.id)
+    others = [each.turns for each in ahead.group.cars if each is not ahead]
+    free = [i for i, turn in enumerate(ahead.turns) if turn.span is not None or all(each[i].span is None for each in others)]
+    return frozenset(ahead.nights[i].begin.weekday() for i in free)
 
 
 def _home_price(snapshot: Snapshot, owned: OwnedCar) -> float:

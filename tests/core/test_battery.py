@@ -168,6 +168,14 @@ class Schools(unittest.TestCase):
         self.assertAlmostEqual(float(found.short_days[0]), 365.25 / 365)
         self.assertAlmostEqual(float(found.short_kwh[0]), (40 / 50 + 0.1 - 0.8) * 50 * 365.25 / 365)
 
+    def test_days_without_the_cable_begin_where_the_one_before_ended(self) -> None:
+        """0.4 of the pack a day from 0.8, the cable each second night: each second day begins with 0.4 and lacks 0.1 to the reserve."""
+        year = replace(own_year(), use_kwh=np.full(365, 20.0), plugged=np.arange(365) % 2 == 0)
+        found = side_by_side(Chemistry.NMC, 50.0, year, limits=(0.8, 0.9), years=1, scale=0.0)
+        self.assertAlmostEqual(float(found.short_days[0]), 182 * 365.25 / 365)
+        self.assertAlmostEqual(float(found.short_kwh[0]), 0.1 * 50 * 182 * 365.25 / 365)
+        self.assertEqual(float(found.short_days[1]), 0.0)
+
     def test_an_old_pack_loses_less_than_a_new_one_and_storage_knows_level_and_heat(self) -> None:
         old = Exposure(np.array([2000.0]) * 1e-4, np.array([1e-3]), np.zeros(1))
         year = own_year()

@@ -1,7 +1,7 @@
 """Everyday limits side by side: what each keeps of the pack over the years, and which days it would not have covered.
 
-Every night the car is charged to the limit, late (full at departure) or early (at once); a day that asks for more than the limit gives
-above the reserve is charged for on the way. Standing and cycling wear by `battery.ageing`.
+Every night that it has the cable the car is charged to the limit, late (full at departure) or early (at once); a day that asks for more
+than there is above the reserve is charged for on the way. Standing and cycling wear by `battery.ageing`.
 """
 
 from collections.abc import Sequence
@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..basis import Basis, figure
-from ..units import Array
+from ..units import Array, Flags
 from .ageing import WORN_AT, Exposure, Stretch, exposure, losses
 from .cold import Chemistry
 from .trend import Z90
@@ -28,7 +28,8 @@ STOP_WORTH = figure(
 class OwnYear:
     """A year of days; arrays of shape (days,): energy of each day (kWh at 25 °C), the pack's temperature standing at home (°C).
 
-    `away_h` is how long it is out on a day that it drives; `pack_kw` what goes into the pack; `reserve` the level kept at arrival.
+    `away_h` is how long it is out on a day that it drives; `pack_kw` what goes into the pack; `reserve` the level kept at arrival;
+    `plugged` says whether it has the cable on the night before each day (None: on every one).
     """
 
     use_kwh: Array
@@ -36,6 +37,19 @@ class OwnYear:
     away_h: float
     pack_kw: float
     reserve: float = 0.1
+    plugged: Flags | None = None
+
+    def leaves_soc(self, target_soc: Array, usable_kwh: Array | float) -> tuple[Array, Array]:
+        """The levels that each day begins and ends with (0 to 1) when it is charged to a target before it, from some usable kWh; what
+        is missing to the reserve comes in on the way. Arrays of shape (…, days), `usable_kwh` of (…, 1).
+        """
+        use = self.use_kwh / usable_kwh
+        leaves, came = np.broadcast_arrays(target_soc, use)[0].copy(), np.empty(np.broadcast_shapes(target_soc.shape, use.shape))
+        for day, plugged in enumerate([True] * use.shape[-1] if self.plugged is None else self.plugged.tolist()):
+            if not plugged:
+                leaves[..., day] = came[..., day - 1] if day else leaves[..., day]
+            came[..., day] = np.maximum(leaves[..., day] - use[..., day], np.minimum(leaves[..., day], self.reserve))
+        return leaves, came
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -84,8 +98,9 @@ def side_by_side(
     fading = np.maximum(
         0.3, health - scale * np.concatenate([np.zeros((len(limits), 1)), lost[:, :-1]], axis=1) - scale * lost[:, :1] / 2
     )
-    short = year.use_kwh / (usable_kwh_new * fading[:, :, None]) + year.reserve - target[:, None, :]
-    missing = np.maximum(short, 0.0) * usable_kwh_new * fading[:, :, None]
+    usable_kwh = usable_kwh_new * fading[:, :, None]
+    leaves, _ = year.leaves_soc(np.broadcast_to(target[:, None, :], (*fading.shape, target.shape[1])), usable_kwh)
+    missing = np.maximum(year.use_kwh / usable_kwh + year.reserve - leaves, 0.0) * usable_kwh
     return LivedLimits(
         limits=tuple(limits),
         lost=lost,
@@ -99,9 +114,8 @@ def side_by_side(
 def _year(chemistry: Chemistry, usable_kwh: float, year: OwnYear, target: Array, late: bool) -> tuple[Exposure, Array]:
     """What a year exposes a pack to at each target, and the hours a day at it: home low, charging, at the target, out."""
     drives = year.use_kwh > 1e-9
-    used = np.minimum(year.use_kwh / usable_kwh, np.maximum(target - year.reserve, 0.0))
-    came = target - used
-    following = np.roll(target, -1, axis=1)
+    leaves, came = year.leaves_soc(target, usable_kwh)
+    following = np.roll(leaves, -1, axis=1)
     added = np.maximum(following - came, 0.0)
     home_h = np.where(drives, 24.0 - year.away_h, 24.0)
     charging = np.minimum(added * usable_kwh / year.pack_kw, home_h)
@@ -110,7 +124,7 @@ def _year(chemistry: Chemistry, usable_kwh: float, year: OwnYear, target: Array,
     rounds = (
         (charging, mean, added, mean),
         (rest, came if late else following, 0.0 * rest, mean),
-        (24.0 - home_h + 0.0 * rest, target - used / 2, 0.0 * rest, mean),
+        (24.0 - home_h + 0.0 * rest, (leaves + came) / 2, 0.0 * rest, mean),
     )
     c_rate = year.pack_kw / usable_kwh
     found = []

@@ -6,6 +6,7 @@ from datetime import date
 from ...core.battery.capacity import Capacity, Difference, Worth
 from ...core.battery.everyday import Everyday
 from ...core.battery.life import CAUSES
+from ...core.battery.limit_policies import WEEK
 from ...core.battery.own_tests import COUNTER, WALL
 from ...core.log.display import Drifts
 from ...services.battery import Health
@@ -204,6 +205,8 @@ def school_verdict(room: PoliciesRoom, units: Units) -> Verdict:
         more = units.money(worth_more, 0)
         lead = (Part(chosen, "strong"), Part(f" is worth more than your {level}: {more} in {levers.years} years."))
     then = [_short_words(own.short_days, level), _left_words(room, units)]
+    if room.nights < WEEK:
+        then.insert(1, f"The cable is shared: as this week goes, it has it on {room.nights} nights of {WEEK}.")
     if best is not own and keep:
         then.append(
             f"{units.text(best.limit, 'percent')} would be worth {units.money(worth_more, 0)} more: too little to matter."

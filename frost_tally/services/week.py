@@ -16,7 +16,7 @@ WEEKS = 52
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class WeekNight:
-    """A night of a car's week: how it will be, and whether the cable goes in, with the prices from plugging in to departure."""
+    """A night of a car's week: how it will be, and whether the cable goes in; the prices until departure, of nights at home."""
 
     ahead: CarAhead
     number: int
@@ -114,5 +114,6 @@ def _night(ahead: CarAhead, i: int) -> WeekNight:
     night = ahead.night(i)
     request = night.evening.request
     home = ahead.evenings[i].request.plug_in
-    prices = tuple(request.tariff.prices(min(home, request.departure), request.departure))
+    elsewhere = night.stay.away is not None
+    prices = () if elsewhere else tuple(request.tariff.prices(min(home, request.departure), request.departure))
     return WeekNight(ahead=ahead, number=i, night=night, choice=ahead.choice(i), prices=prices)

@@ -58,3 +58,23 @@ class WarmUp(BrowserCase):
         page.get_by_text("More", exact=True).tap()
         page.get_by_role("navigation").get_by_role("link", name="Garage").last.tap()
         page.wait_for_url("**/garage")
+
+    def test_a_flag_that_is_dragged_brings_the_new_time_to_the_form(self) -> None:
+        page = self.open("/week")
+        flag = page.locator("svg:visible [data-flag]").first
+        flag.scroll_into_view_if_needed()
+        at, box = int(flag.get_attribute("data-at") or 0), flag.bounding_box()
+        assert box is not None
+        x, y = box["x"] + 10, box["y"] + 10
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x - 30, y + 2, steps=5)
+        told = flag.locator("text").text_content()
+        page.mouse.up()
+        page.wait_for_url("**/week?car=1&edit=*&at=*")
+        self.assertEqual(page.get_by_label("Leaves at").input_value(), told)
+        hours, minutes = map(int, (told or "0:0").split(":"))
+        self.assertLess(hours * 60 + minutes, at - 20)
+        page.get_by_role("button", name="Change it").click()
+        page.wait_for_url("**/week?car=1&undo=*")
+        self.assertEqual(page.locator("svg:visible [data-flag] text").first.text_content(), told)

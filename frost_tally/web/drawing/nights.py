@@ -114,14 +114,17 @@ class _Seven:
         return "".join(parts)
 
     def flag(self, night: WeekNight, x: float, y: float) -> str:
-        """The departure's clock on its post; it leads to the form that moves it."""
+        """The departure's clock on its post; it leads to the form that moves it, and may be dragged along the clock."""
         leaves, due = night.night.stay.leaves, night.night.stay.due
         words, car = self.units.clock(leaves), night.ahead.now.owned.id
         long = 56.0 if len(words) < 6 else 72.0
         x = min(x, self.right - long)
         edge = [(x, y), (x + long, y), (x + long - 7, y + 11), (x + long, y + 22), (x, y + 22)]
         to = f"edit={due[0].listed.id}" if due else f"on={leaves.date()}"
-        return element("g", polygon(edge, "flag") + text(x + 6, y + 16, words, "inv b"), data_flag=f"/week?car={car}&{to}#entry")
+        per = (self.last - self.first) * 60.0 / (self.right - self.left)
+        drawn = polygon(edge, "flag") + text(x + 6, y + 16, words, "inv b")
+        at = leaves.hour * 60 + leaves.minute
+        return element("g", drawn, data_flag=f"/week?car={car}&{to}#entry", data_at=str(at), data_per=f"{per:.3f}")
 
     def level(self, base: float, soc: float) -> float:
         return base - BLOCK - soc * LEVEL

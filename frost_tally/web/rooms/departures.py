@@ -50,9 +50,14 @@ class DepartureForm(BaseModel):
 
 
 def context(
-    request: Request, car: int | None, typed: Mapping[str, str] | None, errors: Mapping[str, str], asked: int | None, on: str = ""
+    request: Request,
+    car: int | None,
+    typed: Mapping[str, str] | None,
+    errors: Mapping[str, str],
+    asked: int | None,
+    filled: Mapping[str, str],
 ) -> dict[str, Any]:
-    """The list of a car and the form: as typed, with a departure to change, or for a day."""
+    """The list of a car and the form: as typed, with a departure to change, or an empty one, and what is `filled` in."""
     units, now = units_of(request), snapshot_of(request).now
     listed = service.departures(snapshot_of(request), car)
     owned = listed.owned
@@ -65,7 +70,7 @@ def context(
         if known
         else set()
     )
-    have = typed if typed is not None else {**_known(known, units), **({"on_date": on} if on and known is None else {})}
+    have = typed if typed is not None else {**_known(known, units), **filled}
     return {
         "listed": listed,
         "said": _said(listed, now, units),

@@ -24,6 +24,7 @@ from ..words.week import evening_line, state_words, week_verdict
 from . import departures
 
 router = Router()
+NOTHING: Mapping[str, str] = {}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,11 +39,12 @@ class WeekView:
 
 @router.get("/week")
 def room(request: Request) -> Response:
-    """The coming week of a car and of those on its cable; `edit` fills the form with a departure, `on` with a day."""
+    """The coming week of a car and of those on its cable; `edit` fills the form with a departure, `on` with a day, `at` with a time."""
     if not snapshot_of(request).home.cars:
         return RedirectResponse("/setup", 303)
-    asked, on = whole_number(request.query_params.get("edit")), request.query_params.get("on", "")
-    return _page(request, whole_number(request.query_params.get("car")), None, {}, 200, asked, on)
+    asked, filled = whole_number(request.query_params.get("edit")), request.query_params
+    more = {name: filled[key] for key, name in (("on", "on_date"), ("at", "at")) if filled.get(key)}
+    return _page(request, whole_number(filled.get("car")), None, {}, 200, asked, more)
 
 
 def _page(
@@ -52,10 +54,10 @@ def _page(
     errors: Mapping[str, str],
     status: int,
     asked: int | None,
-    on: str = "",
+    filled: Mapping[str, str] = NOTHING,
 ) -> Response:
     units = units_of(request)
-    listed = departures.context(request, car, typed, errors, asked, on)
+    listed = departures.context(request, car, typed, errors, asked, filled)
     cars = list(snapshot_of(request).home.names)
     return render(
         request, "week/room.html", status, room="week", view=_view(request, car, units), cars=cars, units=units, **listed

@@ -41,11 +41,34 @@ function clockWords(minutes) {
   return `${(hour + 11) % 12 + 1}:${rest} ${hour % 24 < 12 ? "am" : "pm"}`;
 }
 
-// A departure's flag in a picture leads to the form that moves it, as the table beside it does.
-document.addEventListener("click", (event) => {
+// A departure's flag in a picture leads to the form that moves it, as the table beside it does; dragged along its clock, with the new time
+// in the form, where it is kept: for that day alone or for all days of a departure is its owner's choice.
+let dragged = null;
+document.addEventListener("pointerdown", (event) => {
   const flag = event.target.closest("[data-flag]");
-  if (flag) location.assign(flag.dataset.flag);
+  if (!flag) return;
+  const picture = flag.ownerSVGElement;
+  dragged = { flag, x: event.clientX, scale: picture.viewBox.baseVal.width / picture.getBoundingClientRect().width, to: null };
+  event.preventDefault();
 });
+document.addEventListener("pointermove", (event) => {
+  if (!dragged) return;
+  const { flag, x, scale } = dragged;
+  const across = (event.clientX - x) * scale;
+  if (dragged.to === null && Math.abs(across) < 4) return;
+  const per = Number(flag.dataset.per);
+  const minutes = Math.round((Number(flag.dataset.at) + across * per) / 5) * 5;
+  dragged.to = Math.max(0, Math.min(1435, minutes));
+  flag.setAttribute("transform", `translate(${(dragged.to - Number(flag.dataset.at)) / per} 0)`);
+  flag.querySelector("text").textContent = clockWords(dragged.to);
+});
+document.addEventListener("pointerup", () => {
+  if (!dragged) return;
+  const [page, part] = dragged.flag.dataset.flag.split("#");
+  location.assign(`${page}${dragged.to === null ? "" : `&at=${encodeURIComponent(clockWords(dragged.to))}`}#${part}`);
+  dragged = null;
+});
+document.addEventListener("pointercancel", () => { dragged = null; });
 
 // On paper there is nothing to unfold: what is folded opens for printing.
 addEventListener("beforeprint", () => { for (const each of document.querySelectorAll("details:not([open])")) { each.open = true; each.dataset.printed = "1"; } });

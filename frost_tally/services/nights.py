@@ -20,7 +20,7 @@ from ..household.facts import level_read, note_level, note_tyres
 from ..household.log import remove_entry
 from ..household.state import Stale
 from ..household.unit_of_work import Household
-from .now import now_of, told_by
+from .now import doubted_night, told_by
 from .tonight import Tonight
 
 
@@ -121,7 +121,8 @@ def tell_night(
     Raises: Refusal when nothing contradicts any more; Stale.
     """
     with household.deciding(words, seen_revision) as session:
-        night, read = now_of(household.as_decided(session, now), car_id).doubt, level_read(session, car_id)
+        state = household.as_decided(session, now)
+        night, read = doubted_night(state, state.home.car(car_id)), level_read(session, car_id)
         if night is None or read is None:
             raise Refusal("Nothing is in doubt about that night any more.")
         if happened is Happened.MISREAD:

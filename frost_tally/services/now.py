@@ -68,8 +68,8 @@ def now_of(snapshot: Snapshot, car_id: int | None = None, tariff: int | None = N
     return in_this_minute(snapshot, ("now", car_id, tariff), lambda: _now(snapshot, snapshot.home.ready_car(car_id), tariff))
 
 
-def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: Level | None = None, *, asks: bool = True) -> Now:
-    """What is true of a car; with a `level` that is told, as if it were read; what contradicts its level only where somebody `asks`."""
+def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: Level | None = None) -> Now:
+    """What is true of a car; with a `level` that is told, as if it were read."""
     log, here = snapshot.log, snapshot.minute.astimezone(owned.zone)
     contract = (snapshot.home.contract(tariff) or owned.pays).on_clock(owned.place.zone)
     nights, read, tyres = stays(owned, here), level_known(log, owned.id), tyres_now(log, owned)
@@ -105,8 +105,6 @@ def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: 
         full_at=full_at(log, owned, here),
         elsewhere=elsewhere(snapshot.home, owned),
         away=_away(snapshot, owned, here, read),
-        doubt=_doubt(snapshot, owned, here) if asks else None,
-        other=_other(snapshot, owned, here) if asks else None,
     )
 
 
@@ -189,7 +187,7 @@ def _under_way(
     def planned() -> NightPlan | None:
         told = Level(low=soc, likely=soc, high=soc, at=at, source=Source.READ, read_soc=soc)
         then = snapshot.at(begin)
-        group = ahead([Asked(now=_now(then, each, None, told if each.id == owned.id else None, asks=False)) for each in sharing])
+        group = ahead([Asked(now=_now(then, each, None, told if each.id == owned.id else None)) for each in sharing])
         night = next(each for each in group.cars if each.now.owned.id == owned.id)
         return None if night.shown else night.tonight.plan
 
@@ -227,10 +225,10 @@ def told_by(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float) -> Ni
     return night_told(before, at, _since(snapshot, owned, before[0].astimezone(owned.zone), before[1], here), soc)
 
 
-def _doubt(snapshot: Snapshot, owned: OwnedCar, here: datetime) -> NightTold | None:
+def doubted_night(snapshot: Snapshot, owned: OwnedCar) -> NightTold | None:
     """The night that the level read last contradicts, until somebody says what happened or the level is old."""
     read = level_read(snapshot.log, owned.id)
-    if read is None or here - read[0] > DOUBTED_FOR:
+    if read is None or snapshot.minute - read[0] > DOUBTED_FOR:
         return None
     told = told_by(snapshot, owned, *read[:2])
     if told is None or told.tells not in (Tells.MISSED, Tells.NEITHER):
@@ -239,10 +237,11 @@ def _doubt(snapshot: Snapshot, owned: OwnedCar, here: datetime) -> NightTold | N
     return None if answered else told
 
 
-def _other(snapshot: Snapshot, owned: OwnedCar, here: datetime) -> tuple[datetime, float] | None:
+def other_level(snapshot: Snapshot, owned: OwnedCar) -> tuple[datetime, float] | None:
     """A level that was known shortly before the last one and disagrees with it, though the car neither drove nor could charge so much."""
-    read = level_known(snapshot.log, owned.id)
-    before = None if read is None or here - read[0] > STILL else level_known(snapshot.log, owned.id, read[0] - CORRECTED)
+    read, before = level_known(snapshot.log, owned.id), None
+    if read is not None and snapshot.minute - read[0] <= STILL:
+        before = level_known(snapshot.log, owned.id, read[0] - CORRECTED)
     if read is None or before is None or read[0] - before[0] > STILL:
         return None
     since = _since(snapshot, owned, before[0].astimezone(owned.zone), before[1], read[0].astimezone(owned.zone))

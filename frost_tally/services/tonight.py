@@ -17,7 +17,7 @@ from ..core.charge.supply import ChargeRate
 from ..core.coming.car_ahead import CarAhead
 from ..core.coming.event import Event, event
 from ..core.coming.kept import has_moved
-from ..core.coming.level import Level
+from ..core.coming.level import Level, NightTold
 from ..core.coming.night import CarNight, Choice, need_limit, need_soc
 from ..core.coming.now import STAYS, Now
 from ..core.drive.batch import alone
@@ -37,6 +37,7 @@ from ..household.snapshot import Snapshot
 from ..household.state import Stamp
 from ..world import Weather
 from .coming import coming, shown
+from .now import doubted_night, other_level
 from .started import Started, started_of
 
 COLD = (Kind.COLD, Kind.HEAT)
@@ -59,7 +60,8 @@ class Tonight(OfCar):
     """Everything the room shows: the car's week with the night that it speaks of; the tally is driven when somebody asks for it.
 
     `night` is the night that it speaks of: the next on which it charges, else the one before the next drive, `before_drive`. `defaults` are
-    the inputs before anybody sets one. `started` is what was seen when the cable went in.
+    the inputs before anybody sets one. `started` is what was seen when the cable went in. `doubt` is the night that the level read last
+    contradicts, `other_level` one that was known shortly before and disagrees: when, and which.
     """
 
     ahead: CarAhead
@@ -71,6 +73,8 @@ class Tonight(OfCar):
     currency: str
     nights: Nights
     started: Started
+    doubt: NightTold | None
+    other_level: tuple[datetime, float] | None
     revision: Stamp
 
     @property
@@ -310,7 +314,7 @@ class Tonight(OfCar):
         return advise_limit(
             need_soc=self.need_limit,
             limit=self.inputs.limit,
-            soc_now=self.inputs.soc_now,
+            soc_now=self.before_drive.soc,
             as_needed=self.as_needed,
             floor=self.floor,
             chemistry=self.car.pack.chemistry,
@@ -398,6 +402,8 @@ def tonight(
             currency=snapshot.home.currency,
             nights=_nights(snapshot, now),
             started=started_of(now.started, now.owned.at, now.car),
+            doubt=doubted_night(snapshot, now.owned),
+            other_level=other_level(snapshot, now.owned),
             revision=snapshot.revision,
         )
 

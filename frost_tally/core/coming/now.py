@@ -19,7 +19,7 @@ from ..drive.tyre_log import TyreAlarm, TyreReading
 from ..heat.schedule import ADVISED, BY_HABIT, Due, ListedDeparture, next_at
 from ..heat.warm import WarmUpChoice
 from ..home import OwnedCar
-from .level import Level, NightTold
+from .level import Level
 from .nights import Stay, spoken_of
 from .weather import Fading, TypedNight, Weather
 
@@ -54,7 +54,6 @@ class Now:
     was measured to have, and drives as its latest days went against the model (`errors`). `elsewhere` are the best outlets of other
     places. `full_at` is when it was charged full last,
     `away` the drive that is under way as far as anybody knows (None: it is at home), `kept` the plan that is kept for a departure to come.
-    `doubt` is the night that the level read last contradicts, `other` one that was read shortly before and disagrees: when, and which.
     """
 
     owned: OwnedCar
@@ -76,8 +75,6 @@ class Now:
     full_at: datetime | None
     elsewhere: Mapping[int, ChargeRate]
     away: Away | None
-    doubt: NightTold | None
-    other: tuple[datetime, float] | None
 
     @property
     def idle(self) -> bool:

@@ -23,7 +23,7 @@ HAPPENED = {
 
 def doubt_question(night: Tonight) -> str:
     """What is asked of a night that the level read last contradicts; "" where none is."""
-    told = night.state.doubt
+    told = night.doubt
     if told is None:
         return ""
     ends = told.ends.astimezone(night.zone)
@@ -33,7 +33,7 @@ def doubt_question(night: Tonight) -> str:
 
 def doubt_answers(night: Tonight) -> dict[str, str]:
     """What may have become of it, by code."""
-    told = night.state.doubt
+    told = night.doubt
     if told is None:
         return {}
     if told.soc > told.high:
@@ -43,7 +43,7 @@ def doubt_answers(night: Tonight) -> dict[str, str]:
 
 def other_words(night: Tonight, units: Units) -> str:
     """A level that was read shortly before and disagrees; "" where none does."""
-    other, level = night.state.other, night.level
+    other, level = night.other_level, night.level
     if other is None or level.at is None or level.read_soc is None:
         return ""
     read = (f"{percent(soc)} at {hour(at, night.zone, units)}" for at, soc in ((level.at, level.read_soc), other))

@@ -123,7 +123,7 @@ def beside(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
 def _unplugged(night: Tonight, units: Units) -> tuple[str, str, str]:
     """What an early end of the charging leaves: when the day's need is reached, else what the car has half way through the last block."""
     plan = night.plan
-    enough = plan.reached(night.need_soc) if night.need_soc > night.inputs.soc_now else None
+    enough = plan.reached(night.need_soc) if night.need_soc > night.night.soc else None
     if enough is not None:
         at = hour_up(enough, night.zone, units)
         return (

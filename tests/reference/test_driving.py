@@ -2,7 +2,9 @@
 
 import json
 import unittest
+from collections.abc import Iterator
 from dataclasses import replace
+from itertools import product
 from pathlib import Path
 from typing import Any
 
@@ -11,8 +13,9 @@ import numpy as np
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import Body, Cabin, Car, Drivetrain, Pack, Tyres, preset
 from frost_tally.core.drive.cycles import condensed, samples, schedule
-from frost_tally.core.drive.day import Drive, Road, Start, Trip
+from frost_tally.core.drive.day import Drive, Park, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions, consumption_wh_per_km, cycle_energy_kwh, road_load
+from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.trip import cases, run, simulate
 
 TABLE = json.loads((Path(__file__).parent / "data" / "simulator.json").read_text())
@@ -137,3 +140,39 @@ class Cold(unittest.TestCase):
     def test_charging_a_phone_is_nothing(self) -> None:
         """Arithmetic: 17 Wh is under 0.05 % of a 50 kWh pack."""
         self.assertLess(0.017 / 50, 0.0005)
+
+
+class ColdStarts(unittest.TestCase):
+    """A soaked pack warms under way: what a step takes of the level is taken where it was drawn (own fine simulation, steps of 10 s)."""
+
+    DAYS = (
+        (Drive(Road.MOTORWAY, 150, 100),),
+        (Drive(Road.TOWN, 8), Park(2), Drive(Road.COUNTRY, 60), Drive(Road.MOTORWAY, 80, 110)),
+        (Drive(Road.TOWN, 6),),
+    )
+
+    def cases(self) -> Iterator[tuple[Car, Trip, Conditions, Start]]:
+        for key, cell, air_c, legs in product(("family_saloon", "small_van"), Chemistry, (-20.0, -8.0), self.DAYS):
+            car = preset(key)
+            yield (
+                replace(car, pack=replace(car.pack, chemistry=cell)),
+                Trip(legs),
+                Conditions(ambient_c=air_c, cabin_set_c=20.0),
+                Start(0.95, air_c + 1, air_c),
+            )
+
+    def test_the_level_used_is_that_of_fine_steps(self) -> None:
+        for car, trip, air, start in self.cases():
+            fine = max(2, round(trip.distance_km / len(trip.drives) * 5))
+            one, exact = (float(run(car, trip, air, cases(car, air, start), each).soc_used[0]) for each in (2, fine))
+            self.assertAlmostEqual(
+                one / exact, 1, delta=0.007 if trip.distance_km < 10 else 0.005, msg=f"{car.name} {trip} {air}"
+            )
+
+    def test_the_tallys_foot_is_the_day_alone(self) -> None:
+        for car, trip, air, start in list(self.cases())[::3]:
+            warmed = replace(trip, legs=(*trip.legs, Park(3, 20.0), *trip.legs))
+            for day, set_c in product((trip, warmed), (20.0, None)):
+                here = replace(air, cabin_set_c=set_c)
+                alone = float(simulate(car, day, here, start).range_km(start.soc, 0.1)[0])
+                self.assertAlmostEqual(fair_tally(car, day, here, start).expected_km / alone, 1, delta=1e-3)

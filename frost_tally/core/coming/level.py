@@ -192,7 +192,8 @@ def _after(parts: Array, event: Event) -> Array:
     reached = np.maximum(mean, np.minimum(event.to_soc, mean + event.most_soc))
     spread = np.where(full & (mean < event.to_soc), REACHED_SIGMA**2, variance)
     charged = np.column_stack([weight * (1 - event.missed), reached, spread])
-    return _merged(np.concatenate([charged, np.column_stack([weight * event.missed, mean, variance])]))
+    both = np.concatenate([charged, np.column_stack([weight * event.missed, mean, variance])])
+    return _merged(both[both[:, 0] > 0])
 
 
 def _merged(parts: Array) -> Array:

@@ -37,7 +37,7 @@ CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "therm
 SETTLED_CHUNK_S = figure(
     "trip.longest_settled_chunk", 1800.0, "s", Basis.COMMON_PRACTICE, "the same after the first 40 minutes of a leg"
 )
-UNSETTLED = 4
+UNSETTLED, FIRST = 4, 1 / 3
 SHORTEST_S = 1e-6
 CHARGE_STEP_S = 300.0
 PARTS = ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")
@@ -128,7 +128,7 @@ class _State:
         self.inputs, n = inputs, inputs.count
         self.pack_c, self.cabin_c = (np.full(n, each, dtype=float) for each in (inputs.pack_c, inputs.cabin_c))
         self.start_pack_c = self.pack_c.copy()
-        self.soc_used = np.zeros(n)
+        self.soc_used, self.loss_w = np.zeros(n), np.zeros(n)
         self.parts = {name: np.zeros(n) for name in PARTS}
         self.powers = LegPowers(car, self.inputs, climb_per_m)
         self.climates: dict[float, climate.Climate] = {}
@@ -203,16 +203,48 @@ class _State:
         self.worn_kwh += kwh
         self.soc_used += kwh / (np.asarray(inputs.capacity_kwh) * self._usable())
 
-    def _usable(self) -> Array:
-        """Share of the capacity that the pack gives at its temperature."""
-        inputs = self.inputs
-        return np.asarray(1 - inputs.cold_pack * inputs.withheld * (1 - usable_fraction(self.pack_c, self.car.pack.chemistry)))
+    def _usable(self, pack_c: Array | None = None) -> Array:
+        """Share of the capacity that the pack gives at its temperature, or at another."""
+        inputs, at_c = self.inputs, self.pack_c if pack_c is None else pack_c
+        return np.asarray(1 - inputs.cold_pack * inputs.withheld * (1 - usable_fraction(at_c, self.car.pack.chemistry)))
+
+    def _drawn(self, span: Array, steady_kwh: Array, heater_kwh: Array) -> Array:
+        """What a step takes of the level, as kWh at 25 °C: each part of it by the share that the pack gives where it was drawn, while the
+        heater warms the pack and while it holds it.
+        """
+        (begin_c, _, _, _, _, first_s), (middle_c, *_) = self.held[-1].phases
+        begin, middle, end = (1 / self._usable(np.asarray(each)) for each in (begin_c, middle_c, self.pack_c))
+        warming, holding = (begin + middle) / 2, (middle + end) / 2
+        first = first_s / span
+        heater = np.where(first_s > 0, warming, holding) * heater_kwh
+        return np.asarray(steady_kwh * (first * warming + (1 - first) * holding) + heater)
+
+    def _loss_w(self, pack_c: Array, power_sq: Array) -> Array:
+        """What the pack's resistance turns into heat at a temperature, W, by the mean square of its power (W²)."""
+        cold = 1.0 + np.asarray(self.inputs.cold_pack) * (resistance_factor(pack_c) - 1.0)
+        return np.asarray(self.car.pack.resistance_ohm * cold * power_sq / PACK_VOLTAGE_V**2)
+
+    def _half_way(self, span: Array) -> Array:
+        """The pack's temperature half way through a step, with the losses of the step before."""
+        pack, inputs, before = self.car.pack, self.inputs, self.pack_c
+        heater_w, target_c = self._heater()
+        warms = before < target_c
+        after = relax(before, inputs.ambient_c, self.loss_w + heater_w * warms, MOVING_W_PER_K, pack.capacity_j_per_k, span / 2)
+        return np.where(warms, np.minimum(after, target_c), after)
+
+    def _heater(self) -> tuple[Array, float]:
+        """What the pack heater gives while driving, W of heat, and until which temperature, °C."""
+        pack = self.car.pack
+        if pack.drive_heat_to_c is None or pack.heater_kw <= 0:
+            return np.zeros(self.inputs.count), -273.0
+        return 1000 * HEATER_TO_PACK * pack.heater_kw * np.asarray(self.inputs.pack_heat), pack.drive_heat_to_c
 
     def drive(self, leg: Drive, under_way: Number = 1.0) -> None:
         """Drive a leg in chunks, in the cases that are under way."""
         power = self.powers.of(leg)
         stretch = np.asarray(getattr(self.inputs, f"{leg.road.value}_stretch")) * under_way
         seconds = power.seconds * stretch
+        self.loss_w = self._loss_w(self.pack_c, power.push_sq)
         # by the leg's own time: a day must not come out otherwise for the company that it is driven in
         for share in _shares(power.plain_s * float(np.max(stretch)), self.least_chunks):
             span = np.maximum(seconds * share, SHORTEST_S)
@@ -221,22 +253,23 @@ class _State:
 
     def _chunk(self, power: LegPower, span: Array) -> None:
         """One thermal step of a leg."""
-        inputs, car = self.inputs, self.car
-        refused = 1.0 - regen_acceptance(self.pack_c, np.maximum(inputs.soc - self.soc_used, 0.0))
+        inputs, car, half_c = self.inputs, self.car, self._half_way(span)
+        # what the pack resists and refuses is taken half way through the step: at its cold beginning it is too much
+        refused = 1.0 - regen_acceptance(half_c, np.maximum(inputs.soc - self.soc_used, 0.0))
         accepted = 1.0 - np.asarray(inputs.regen_limit) * refused
         brake_w, brake_sq = power.braking(accepted)
         wheels_w = power.push_w - brake_w
         cabin_kwh = self._cabin(span, power.moving)
         steady_w = 1000 * car.drivetrain.auxiliary_kw + cabin_kwh * 1000 * S_PER_H / span
         square = power.push_sq + brake_sq + 2 * wheels_w * steady_w + steady_w**2
-        cold = 1.0 + np.asarray(inputs.cold_pack) * (resistance_factor(self.pack_c) - 1.0)
-        loss_w = car.pack.resistance_ohm * cold * square / PACK_VOLTAGE_V**2
-        before_c = self.pack_c
+        loss_w = self._loss_w(half_c, square)
+        before_c, self.loss_w = self.pack_c, loss_w
         heater_kwh = self._pack(span, loss_w)
         wheels_kwh, loss_kwh = wheels_w * span / J_PER_KWH, loss_w * span / J_PER_KWH
         auxiliary_kwh = car.drivetrain.auxiliary_kw * span / S_PER_H
-        moved_kwh = inputs.own * (wheels_kwh + loss_kwh + cabin_kwh + heater_kwh + auxiliary_kwh)
-        self.soc_used = self.soc_used + moved_kwh / (inputs.capacity_kwh * self._usable())
+        steady_kwh = wheels_kwh + loss_kwh + cabin_kwh + auxiliary_kwh
+        moved_kwh = inputs.own * (steady_kwh + heater_kwh)
+        self.soc_used = self.soc_used + inputs.own * self._drawn(span, steady_kwh, heater_kwh) / inputs.capacity_kwh
         step = _Step(
             wheels=wheels_kwh,
             auxiliary=auxiliary_kwh,
@@ -273,9 +306,7 @@ class _State:
     def _pack(self, span: Array, loss_w: Array) -> Array:
         """Pack temperature with its own losses and, below the car's threshold, its heater; returns heater kWh."""
         pack, inputs = self.car.pack, self.inputs
-        heated = pack.drive_heat_to_c is not None and pack.heater_kw > 0
-        heater_w = 1000 * HEATER_TO_PACK * pack.heater_kw * np.asarray(inputs.pack_heat) if heated else np.zeros_like(span)
-        target_c = pack.drive_heat_to_c if pack.drive_heat_to_c is not None else -273.0
+        heater_w, target_c = self._heater()
         held = warm_and_hold(
             self.pack_c, inputs.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span
         )
@@ -310,11 +341,15 @@ class _State:
 
 
 def _shares(seconds: float, least: int) -> list[float]:
-    """Shares of a leg's time for its thermal steps: at first at most ten minutes each, half an hour once cabin and pack have settled."""
+    """Shares of a leg's time for its thermal steps: at first at most ten minutes each, half an hour once cabin and pack have settled; the
+    first is cut once more, for in it a soaked pack changes most.
+    """
     equal = max(least, math.ceil(seconds / CHUNK_S))
-    if equal <= UNSETTLED:
-        return [1.0 / equal] * equal
-    first = CHUNK_S / seconds
-    rest = 1.0 - UNSETTLED * first
-    later = math.ceil(rest * seconds / SETTLED_CHUNK_S)
-    return [first] * UNSETTLED + [rest / later] * later
+    if equal <= max(UNSETTLED, least):
+        shares = [1.0 / equal] * equal
+    else:
+        first = CHUNK_S / seconds
+        rest = 1.0 - UNSETTLED * first
+        later = math.ceil(rest * seconds / SETTLED_CHUNK_S)
+        shares = [first] * UNSETTLED + [rest / later] * later
+    return [FIRST * shares[0], (1 - FIRST) * shares[0], *shares[1:]]

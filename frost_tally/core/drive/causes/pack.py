@@ -50,7 +50,8 @@ class Climate(Switch):
     turned_figures = ("climate.sun_gain", "climate.open_air", "climate.cooling_to")
 
     def differs(self, day: TalliedDay) -> bool:
-        return day.conditions.cabin_set_c is not None
+        again = any(isinstance(leg, Park) and leg.warm_to_c is not None for leg in day.trip.legs)
+        return again or day.conditions.cabin_set_c is not None
 
     def turned(self, day: TalliedDay) -> bool:
         set_c = day.conditions.cabin_set_c

@@ -41,8 +41,11 @@ def demo_cars(household: Household) -> list[OwnedCar]:
     return list(read(household).home.cars)
 
 
-def coverage(owned: OwnedCar, seed: int, years: float = 2.0) -> Coverage:
-    """Bands of every fourth day, each from the days before it and the weather that came; the factors learnt from the other days."""
+def coverage(owned: OwnedCar, seed: int, years: float = 2.0, miss_k: float = 0.0) -> Coverage:
+    """Bands of every fourth day, each from the days before it in the weather that came, and in air that is planned with a known miss (one
+    standard deviation, K; 0: in the air that came); the factors learnt from the other days.
+    """
+    off = np.random.default_rng(seed + 1).normal(0.0, 1.0, 2000) * miss_k
     _, days, _ = log_days(owned, years, seed)
     habit, trip = owned.driven, owned.habit.trip
     plain = replace(owned.car, factors=Factors())
@@ -58,9 +61,8 @@ def coverage(owned: OwnedCar, seed: int, years: float = 2.0) -> Coverage:
         errors = days.soc_used / replayed(car, trip, days, habit) - 1
         inside, wide = [], []
         for i in np.flatnonzero(held):
-            air = float(days.air_c[i])
-            at = habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i]))
-            soak = float(days.soak_c[i])
+            air, soak = (float(each[i]) + float(off[i]) for each in (days.air_c, days.soak_c))
+            at = replace(habit.conditions(air, float(days.wind_mps[i]), float(days.gauge_kpa[i])), ambient_sigma_k=miss_k)
             warm = warm_up(car, habit.choice, cabin_c=soak, pack_c=soak, ambient_c=soak, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
             start = Start(owned.habit.limit, warm.pack_c, warm.cabin_c)
             known = own_days(errors[max(0, i - RECENT) : i].tolist(), car.factors)

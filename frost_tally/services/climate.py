@@ -44,9 +44,13 @@ class HoursOfFiles:
             found = self._near(at.replace(year=TYPICAL_YEAR, day=day).timestamp())
         return self.otherwise.temperature_c(moment) if found is None else found
 
-    def knows(self, moment: datetime) -> bool:
+    def has(self, moment: datetime) -> bool:
         """Whether an hour of that very time is there."""
         return self._near(moment.timestamp()) is not None
+
+    def knows(self, moment: datetime) -> bool:
+        """Whether an hour of that very time is there, or known otherwise."""
+        return self.has(moment) or self.otherwise.knows(moment)
 
     def _near(self, second: float) -> float | None:
         after = int(np.searchsorted(self.start_s, second))
@@ -76,7 +80,7 @@ def climate_of(snapshot: Snapshot, place: Place) -> Weather:
 def weather_ahead(snapshot: Snapshot, owned: OwnedCar) -> Weather:
     """The weather that is planned with at a car's place: a forecast, else what was typed until the car leaves, fading to the normal."""
     normal = climate_of(snapshot, owned.place)
-    forecast = isinstance(normal, HoursOfFiles) and normal.knows(snapshot.minute)
+    forecast = isinstance(normal, HoursOfFiles) and normal.has(snapshot.minute)
     if snapshot.world.weather is not None or forecast or snapshot.typed is None:
         return snapshot.world.weather or normal
     typed = replace(snapshot.typed, now=snapshot.typed.now.astimezone(owned.zone))

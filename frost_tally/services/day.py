@@ -206,6 +206,7 @@ def _conditions(night: Tonight, inputs: DayInputs, defaults: DayInputs) -> tuple
         cabin_set_c=inputs.cabin_c if inputs.climate else None,
         seats=inputs.seats,
         heater=night.conditions.heater if as_planned else 1.0,
+        ambient_sigma_k=night.conditions.ambient_sigma_k,
     ), gauge
 
 

@@ -31,6 +31,7 @@ from ..core.coming.level import (
 from ..core.coming.nights import NIGHTS, Stay, km_of, next_outing, stays, trip_away
 from ..core.coming.now import Away, Now
 from ..core.coming.since import by_plan, charged, drove, elsewhere, gone, most_soc, there
+from ..core.coming.weather import learnt_miss_k
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.tyre_log import TyreReading, alarms
@@ -43,7 +44,7 @@ from ..household.snapshot import Snapshot
 from .climate import weather_ahead
 from .derived import derived, in_this_minute
 from .measured import charging_car
-from .past import model_use, recent_errors
+from .past import counted_miss_k, model_use, past_misses_k, recent_errors
 
 CHECK_HOLDS = timedelta(hours=14)
 """How long what was seen when the cable went in counts, unless the car leaves before."""
@@ -93,6 +94,8 @@ def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: 
         now=here,
         nights=nights,
         outside=weather_ahead(snapshot, owned),
+        miss_k=(forecast_k := learnt_miss_k(past_misses_k(snapshot, owned))),
+        counted_k=counted_miss_k(snapshot, owned, forecast_k) if errors.bias_sigma is not None else 0.0,
         due=nights[number].due if (number := next_outing(nights)) is not None else (),
         kept=coming_plan(log, owned.id, here),
         level=level,

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.car import Car
-from ..core.coming.weather import Fading, TypedNight
+from ..core.coming.weather import Fading, TypedNight, miss_k
 from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
 from ..core.drive.replay import Days, Habit, errors_of, replayed
@@ -75,11 +75,49 @@ def _noted(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading) 
 
 def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
     """The weather that was typed for a day: the same two temperatures that its plan went by."""
-    if isinstance(otherwise, HoursOfFiles) and otherwise.knows(day.left_at):
+    if isinstance(otherwise, HoursOfFiles) and otherwise.has(day.left_at):
         return otherwise
     if day.typed is None:
         return otherwise
     return Fading(TypedNight(day.typed[0].astimezone(zone), *day.typed[1:]), day.left_at.astimezone(zone), otherwise)
+
+
+def past_misses_k(snapshot: Snapshot, owned: OwnedCar) -> tuple[float, ...]:
+    """By how many kelvins the air that was typed for the latest days missed the one that came, where files have that."""
+    climate = climate_of(snapshot, owned.place)
+    if not isinstance(climate, HoursOfFiles):
+        return ()
+    what = ("misses", owned.id, owned.place, owned.habit.parked_h, climate)
+    return derived(snapshot, what, lambda: _misses_k(snapshot, owned, climate), ("drive", "weather"))
+
+
+def _misses_k(snapshot: Snapshot, owned: OwnedCar, climate: HoursOfFiles) -> tuple[float, ...]:
+    found, parked_h = list[float](), owned.habit.parked_h
+    for day in driven_days(snapshot.log, owned.id, RECENT):
+        if day.typed is not None and climate.has(day.left_at):
+            at = day.left_at.astimezone(owned.zone)
+            typed = Fading(TypedNight(day.typed[0].astimezone(owned.zone), *day.typed[1:]), at, climate.otherwise)
+            found.append(driven_c(typed.temperature_c, at, parked_h) - driven_c(climate.temperature_c, at, parked_h))
+    return tuple(found)
+
+
+def counted_miss_k(snapshot: Snapshot, owned: OwnedCar, forecast_k: float) -> float:
+    """How far the air of the latest noted days was off the one that came (K, root mean square): none where that is known, a forecast's
+    miss where it was typed, else that of the normal. So much of a miss is in the days' errors, and counts once.
+    """
+    if snapshot.world.weather is not None:
+        return 0.0
+    climate = climate_of(snapshot, owned.place)
+    what = ("counted miss", owned.id, owned.place, climate, forecast_k)
+    return derived(snapshot, what, lambda: _counted_k(snapshot, owned, climate, forecast_k), ("drive", "weather"))
+
+
+def _counted_k(snapshot: Snapshot, owned: OwnedCar, climate: Weather, forecast_k: float) -> float:
+    off = [
+        0.0 if climate.knows(day.left_at) else miss_k(climate, day.left_at, 1.0) if day.typed is None else forecast_k
+        for day in driven_days(snapshot.log, owned.id, RECENT)
+    ]
+    return float(np.sqrt(np.mean(np.square(off)))) if off else 0.0
 
 
 def recent_errors(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading) -> tuple[float, ...]:

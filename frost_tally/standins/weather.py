@@ -24,6 +24,9 @@ class SeededYear:
     def wind_mps(self, moment: datetime) -> float:
         return _between(_year(self.seed)[1], moment)
 
+    def knows(self, moment: datetime) -> bool:
+        return True
+
 
 @dataclass(frozen=True)
 class TypicalYear:
@@ -41,6 +44,9 @@ class TypicalYear:
 
     def wind_mps(self, moment: datetime) -> float:
         return 0.0
+
+    def knows(self, moment: datetime) -> bool:
+        return False
 
 
 def _between(hourly: list[float], moment: datetime) -> float:

@@ -18,8 +18,8 @@ from frost_tally.core.coming.level import (
     level_of,
     missed,
 )
-from frost_tally.core.coming.weather import Fading, TypedNight
-from frost_tally.standins.weather import TypicalYear
+from frost_tally.core.coming.weather import Fading, TypedNight, learnt_miss_k, miss_k
+from frost_tally.standins.weather import SeededYear, TypicalYear
 from tests.drilled import seed_of
 
 NOW = datetime(2027, 1, 15, 7, 0, tzinfo=UTC)
@@ -105,3 +105,19 @@ class Typed(unittest.TestCase):
         off = [fading.temperature_c(at) - normal.temperature_c(at) for at in (leaves + timedelta(days=i) for i in (1, 2, 9))]
         self.assertAlmostEqual(off[1] / off[0], 0.7, delta=1e-9)
         self.assertLess(abs(off[2]), 0.5)
+
+    def test_its_doubt_is_that_of_its_source_and_lead_time(self) -> None:
+        """From memory, as the handbook has it: 1.5 K for a forecast of tomorrow, 2 in two days, 3 in a week; the normal 4.5 in winter, 3 in summer."""
+        leaves, summer = datetime(2027, 1, 18, 7, 0, tzinfo=UTC), datetime(2027, 7, 20, 7, 0, tzinfo=UTC)
+        forecast, normal = SeededYear(), TypicalYear(-4.0, 16.0)
+        self.assertEqual([miss_k(forecast, leaves, days) for days in (1, 2, 7)], [1.5, 2.0, 3.0])
+        self.assertAlmostEqual(miss_k(normal, leaves, 1), 4.5, delta=0.01)
+        self.assertAlmostEqual(miss_k(normal, summer, 1), 3.0, delta=0.01)
+        typed = Fading(TypedNight(leaves - timedelta(hours=13), -10.0, -20.0), leaves, normal)
+        self.assertEqual(miss_k(typed, leaves, 1), 1.5)
+        later = [miss_k(typed, leaves + timedelta(days=each), 1) for each in (1, 2, 9)]
+        self.assertTrue(1.5 < later[0] < later[1] < later[2] < 4.5)
+        self.assertAlmostEqual(later[0] ** 2, 0.49 * 1.5**2 + 0.51 * 4.5**2, delta=0.05)
+        draw = np.random.default_rng(seed_of("misses")).normal(0.0, 3.0, 60)
+        self.assertEqual(learnt_miss_k(()), 1.5)
+        self.assertAlmostEqual(learnt_miss_k([*draw, 40.0]), 3.0, delta=0.6)

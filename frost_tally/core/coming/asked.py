@@ -68,7 +68,8 @@ class Asked:
         inputs = replace(self.base, soc_now=self.soc, out_now_c=0.0, out_low_c=0.0)
         kept = None if now.kept is None else (now.kept.id, now.kept.kept_at)
         return (
-            now.owned, now.tariff, now.per_euro, now.pack_price, now.outside, kept, now.soc_then, now.then.low,
+            now.owned, now.tariff, now.per_euro, now.pack_price, now.outside, now.miss_k, now.counted_k,
+            kept, now.soc_then, now.then.low,
             self.at if now.under_way else None, now.tyres, now.errors, now.car, now.started, self.nights, self.full_night, inputs,
             self.set_names, self.day, self.idle, self.weather if typed else None,
         )  # fmt: skip

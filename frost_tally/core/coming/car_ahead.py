@@ -321,7 +321,15 @@ class CarAhead:
         stay, shown = self.nights[i], i == self.shown
         weather = self.asked.weather if i <= self.shown else None
         return evening(
-            self.now, inputs, stay.leaves, stay.due, first=shown, at=at, weather=weather, drives=1 if stay.km else None
+            self.now,
+            inputs,
+            stay.leaves,
+            stay.due,
+            first=shown,
+            at=at,
+            weather=weather,
+            drives=1 if stay.km else None,
+            lead_days=i + 1.0,
         )
 
     def turned(self, made: Evening, turn: Turn) -> Evening:

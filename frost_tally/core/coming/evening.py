@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from math import sqrt
 
 from ..advice.night_inputs import NightInputs
 from ..charge.night import NightRequest
@@ -18,7 +19,7 @@ from ..heat.around import driven_c, parked_between
 from ..heat.schedule import Due, last_before
 from ..heat.warm import WarmUpChoice
 from .now import Now
-from .weather import Weather
+from .weather import Weather, miss_k
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -43,10 +44,11 @@ def evening(
     at: datetime | None = None,
     weather: Weather | None = None,
     drives: int | None = None,
+    lead_days: float = 1.0,
 ) -> Evening:
     """A night with some inputs, before a departure for what is `due`; `first` is the next one, on whose evening things were seen; planned
     from a moment on (None: now), in some weather (None: as far as it is known); `drives` are those of the
-    day where they are not out and home for each departure.
+    day where they are not out and home for each departure; `lead_days` how far ahead it is.
 
     Raises: Refusal with its field.
     """
@@ -58,7 +60,7 @@ def evening(
     home = max(last_before(departure, inputs.plug_in), here)
     around = parked_between(weather.temperature_c, home.astimezone(UTC), departure.astimezone(UTC), *owned.place.standing)
     trip = now.trip(inputs, due, drives)
-    conditions, gauge = _conditions(now, inputs, weather, departure)
+    conditions, gauge = _conditions(now, inputs, weather, departure, lead_days)
     request = NightRequest(
         now=home,
         plug_in=home if rate else departure,
@@ -84,7 +86,9 @@ def evening(
     return Evening(request=request, trip=trip, outing=outing, conditions=conditions, tyre_kpa=gauge, weather=weather)
 
 
-def _conditions(now: Now, inputs: NightInputs, weather: Weather, departure: datetime) -> tuple[Conditions, float]:
+def _conditions(
+    now: Now, inputs: NightInputs, weather: Weather, departure: datetime, lead_days: float
+) -> tuple[Conditions, float]:
     """Conditions of the day's drives: the mean of the hours of departure and return; the tyres cold at that air."""
     altitude_m = now.owned.place.altitude_m
     air_c = driven_c(weather.temperature_c, departure, now.owned.habit.parked_h)
@@ -101,5 +105,6 @@ def _conditions(now: Now, inputs: NightInputs, weather: Weather, departure: date
         drag_factor=own.extras.drag_factor if own else 1.0,
         style=own.style if own else 1.0,
         cabin_set_c=inputs.cabin_c,
+        ambient_sigma_k=sqrt(max(0.0, miss_k(weather, departure, lead_days, now.miss_k) ** 2 - now.counted_k**2)),
     )
     return made, gauge

@@ -48,7 +48,8 @@ class Away:
 class Now:
     """What is true of a car, on the clock of its place.
 
-    `outside` is the weather as far as it is known, `nights` are the coming stays at home, the first as it began; `level` is that of now,
+    `outside` is the weather as far as it is known. A forecast of tomorrow misses by `miss_k` (one standard deviation, K), and so much of
+    a miss is in `errors` already: `counted_k`. `nights` are the coming stays at home, the first as it began; `level` is that of now,
     `then` the one when that stay began. `due` are the listed departures of the next outing in the coming week. `pack_price` is
     that of a new pack per kWh, `per_euro` what a euro is worth in the contract's money. `car` charges with the efficiency that its outlet
     was measured to have, and drives as its latest days went against the model (`errors`). `elsewhere` are the best outlets of other
@@ -62,6 +63,8 @@ class Now:
     pack_price: float
     now: datetime
     outside: Weather
+    miss_k: float
+    counted_k: float
     due: tuple[Due, ...]
     kept: SavedPlan | None
     nights: tuple[Stay, ...]

@@ -1,5 +1,6 @@
 """The weather that is planned with: a forecast where there is one, else what somebody typed, fading to the normal of the place."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Protocol
@@ -7,6 +8,8 @@ from typing import Protocol
 import numpy as np
 
 from ..basis import Basis, figure
+from ..drive.certainty import ROBUST
+from ..drive.road import FORECAST_K
 from ..units import S_PER_H
 
 LASTS_A_DAY = figure(
@@ -16,6 +19,16 @@ LASTS_A_DAY = figure(
     Basis.COMMON_PRACTICE,
     "of what typed weather is off the normal, left after a day past the departure",
 )
+MISS_LATER_K = {
+    2: figure("weather.miss_in_two_days", 2.0, "K", Basis.FROM_MEMORY, "the same, in two days"),
+    7: figure("weather.miss_in_a_week", 3.0, "K", Basis.FROM_MEMORY, "the same, in a week"),
+}
+WINTER_K = figure("weather.miss_winter", 4.5, "K", Basis.FROM_MEMORY, "a winter's day off the normal of the place")
+SUMMER_K = figure("weather.miss_summer", 3.0, "K", Basis.FROM_MEMORY, "a summer's day off the normal of the place")
+LEARNT_FROM = figure(
+    "weather.miss_days", 10.0, "d", Basis.COMMON_PRACTICE, "days of this home that weigh as much as what is recalled"
+)
+MIDWINTER_DAY = 20
 LOW_AT_H, RISES_H, DAY_S = 6, 9.0, 86_400.0
 
 
@@ -30,6 +43,9 @@ class Weather(Protocol):
 
     def wind_mps(self, moment: datetime) -> float:
         """Wind speed, m/s."""
+
+    def knows(self, moment: datetime) -> bool:
+        """Whether it is of that very time, forecast or measured; else it is the normal of the place."""
 
 
 @dataclass(frozen=True)
@@ -60,6 +76,10 @@ class TypedNight:
         """Calm."""
         return 0.0
 
+    def knows(self, moment: datetime) -> bool:
+        """Its owner read a forecast."""
+        return True
+
 
 @dataclass(frozen=True)
 class Fading:
@@ -84,3 +104,41 @@ class Fading:
     def wind_mps(self, moment: datetime) -> float:
         """Calm until the car leaves, then that of the place."""
         return 0.0 if moment <= self.until else self.normal.wind_mps(moment)
+
+    def knows(self, moment: datetime) -> bool:
+        """Until the car leaves."""
+        return moment <= self.until or self.normal.knows(moment)
+
+
+def miss_k(weather: Weather, moment: datetime, lead_days: float, tomorrow_k: float = FORECAST_K) -> float:
+    """How far the air of a moment misses the planned one, one standard deviation (K), so many days (1 to 7) ahead.
+
+    Args: `tomorrow_k` is what a forecast of tomorrow misses by, recalled or learnt. Weather that was typed is one until the car leaves;
+    what is left of it afterwards (`Fading`) and the normal share the variance, as in a first-order autoregression (textbook).
+    """
+    if isinstance(weather, Fading) and moment > weather.until and not weather.normal.knows(moment):
+        days = (moment.astimezone(UTC) - weather.until.astimezone(UTC)).total_seconds() / DAY_S
+        left = float(LASTS_A_DAY**days) ** 2
+        return float(np.sqrt(left * tomorrow_k**2 + (1 - left) * _normal_k(moment) ** 2))
+    if not weather.knows(moment):
+        return _normal_k(moment)
+    at, grows = [1, *MISS_LATER_K], [1.0, *(each / FORECAST_K for each in MISS_LATER_K.values())]
+    return tomorrow_k * float(np.interp(lead_days, at, grows))
+
+
+def _normal_k(moment: datetime) -> float:
+    """How far a day is off the normal of its season, one standard deviation (K)."""
+    winter = (1 + np.cos(2 * np.pi * (moment.timetuple().tm_yday - MIDWINTER_DAY) / 365.25)) / 2
+    return float(SUMMER_K + winter * (WINTER_K - SUMMER_K))
+
+
+def learnt_miss_k(misses_k: Sequence[float]) -> float:
+    """What a forecast of tomorrow misses by (K), from days of which the air that was planned and the one that came are both kept.
+
+    The recalled value as so many days, and the days' own spread, which one odd day does not move: their median absolute value × 1.4826, the
+    standard deviation of a normal law (textbook).
+    """
+    if not misses_k:
+        return FORECAST_K
+    own = ROBUST * float(np.median(np.abs(misses_k)))
+    return float(np.sqrt((LEARNT_FROM * FORECAST_K**2 + len(misses_k) * own**2) / (LEARNT_FROM + len(misses_k))))

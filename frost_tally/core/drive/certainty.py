@@ -1,9 +1,9 @@
 """How sure the arrival is: what is not known of the car and of the day, and how this owner's days went against the model.
 
 The car's own factors are doubted by their prior, or by what learning left of it, each in proportion to its share of the use; the
-day's own scatter and the forecast add to it. The owner's errors replace that doubt: a normal prior on the bias, updated by
-the median of the errors, with their scatter from the median absolute deviation, so that a single row noted wrongly changes next to
-nothing. Source: Bayes's rule for the normal mean (textbook); Student's t for few days.
+day's own scatter and, once, the miss of the planned air (`Conditions.ambient_sigma_k`) add to it. The owner's errors replace the doubt
+of the car: a normal prior on the bias, updated by the median of the errors, with their scatter from the median absolute deviation, so that
+a single row noted wrongly changes next to nothing. Source: Bayes's rule for the normal mean (textbook); Student's t for few days.
 """
 
 from collections.abc import Sequence
@@ -22,9 +22,6 @@ from .day import Drive, Start, Trip
 from .road import Conditions
 from .trip import cases, side_by_side
 
-FORECAST_K = figure(
-    "certainty.forecast", 1.0, "K", Basis.FROM_MEMORY, "one standard deviation of a day-ahead forecast of a day’s mean"
-)
 NOISE_DAYS = figure(
     "certainty.noise_days", 2.0, "d", Basis.COMMON_PRACTICE, "so many days count for the scatter before any is noted"
 )
@@ -140,7 +137,7 @@ def along(car: Car, trip: Trip, conditions: Conditions, start: Start, known: Own
 def fan(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> Driving[tuple[Point, ...]]:
     """`along` as a work that can be driven together with others."""
     known = known or own_days((), car.factors)
-    colder = replace(conditions, ambient_c=max(conditions.ambient_c - FORECAST_K, COLDEST_C))
+    colder = replace(conditions, ambient_c=max(conditions.ambient_c - conditions.ambient_sigma_k, COLDEST_C))
     both = side_by_side([cases(car, each, start) for each in (conditions, colder)])
     outcome = yield Pass(car, trip, conditions, both)
     doubt = known.bias_sigma

@@ -40,6 +40,9 @@ SURFACE_FACTOR = {
 
 
 SEAT_AND_WHEEL = 1.5
+FORECAST_K = figure(
+    "weather.miss_tomorrow", 1.5, "K", Basis.FROM_MEMORY, "one standard deviation of a forecast of tomorrow's air"
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,7 +52,8 @@ class Conditions:
     Temperatures °C, speeds m/s, pressure kPa cold gauge at `ambient_c` (None: placard), load in kg beyond the driver,
     `drag_factor` for boxes and carriers, `style` multiplies accelerations in town and country (0.85 gentle, 1.2 brisk),
     `wind_mps` blows from any side equally often, `headwind_mps` from the front; `cabin_set_c` None: climate off;
-    `seats` warm ones at 60 W each, a warm wheel counts half; `heater` 0 leaves cabin and pack unheated on the way.
+    `seats` warm ones at 60 W each, a warm wheel counts half; `heater` 0 leaves cabin and pack unheated on the way. `ambient_sigma_k` is how
+    far the planned air misses, one standard deviation (K): a forecast of tomorrow unless it is told.
     """
 
     ambient_c: float = 20.0
@@ -65,6 +69,7 @@ class Conditions:
     cabin_set_c: float | None = None
     seats: float = 0
     heater: float = 1.0
+    ambient_sigma_k: float = FORECAST_K
 
     def seats_only(self) -> "Conditions":
         """The same, with a warm seat and wheel in place of the cabin heater, and the pack left as it is."""

@@ -21,10 +21,11 @@ CHIP_FIGURES: Mapping[str, str] = {
     "Standing above 80 %": "night.full_from",
     "Pack at departure": "pack.conductance_parked",
     "Tyres tomorrow": "tyres.reference_temperature",
+    "Air on the day": "weather.miss_tomorrow",
     "Energy for the day": "road.drive_efficiency",
     "Warm-up": "pack.heater_efficiency",
     "Drawn": "night.equal",
-    "Your own days": "certainty.forecast",
+    "Your own days": "certainty.day",
 }
 """The figure that a fact of the plan rests on most, by its name."""
 
@@ -73,6 +74,11 @@ def chips(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
             units.text(night.tyre_cold_kpa, "pressure"),
             f"your reading at {units.text(night.tyre_read_c, 'temperature', 0)}, by the gas law; "
             f"placard {units.text(night.car.tyres.placard_kpa, 'pressure')}",
+        ),
+        (
+            "Air on the day",
+            units.text(night.conditions.ambient_c, "temperature", 0),
+            f"planned; it may miss by {units.text(night.conditions.ambient_sigma_k, 'warmer', 1)} either way, which is in the band",
         ),
         *_own_days(night),
         ("Energy for the day", units.text(night.day_kwh, "energy"), "road load on public drive schedules, cabin and pack heat"),

@@ -76,19 +76,41 @@ class Preheats(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class Pack:
-    """Traction battery. `soh` is usable capacity today ÷ when new, as the owner measured or entered it."""
+    """Traction battery. `soh` is usable capacity today ÷ when new, as the owner measured or entered it.
+
+    While driving it is heated until `drive_heat_to_c` (None: never) when it is colder than `drive_heat_from_c` (None: the same), with
+    `drive_heat_kw` of electricity (None: what its heater has); `drive_heat_off`: the driver can switch that off. `most_kw` is what it
+    gives warm (None: not known).
+    """
 
     chemistry: Annotated[Chemistry, Kept()]
     usable_kwh_new: Annotated[float, Span(low=5, high=250, unit="kWh", what="Usable capacity")]
     soh: Annotated[float, Span(low=0.4, high=1.05, what="Health")] = 1.0
     heater_kw: Annotated[float, Span("pack_heater_kw", 0, 15, "kW", "Pack heater")] = 0.0
     preheats: Annotated[Preheats, Kept()] = Preheats.UNKNOWN
-    drive_heat_to_c: Annotated[float | None, Kept()] = None
+    drive_heat_to_c: Annotated[float | None, Span("", -10, 40, "°C", "Pack heating on the way")] = None
+    drive_heat_from_c: Annotated[float | None, Span("", -30, 40, "°C", "Pack heating on the way")] = None
+    drive_heat_kw: Annotated[float | None, Span("", 0.3, 15, "kW", "Pack heating on the way")] = None
+    drive_heat_off: Annotated[bool, Kept()] = False
+    most_kw: Annotated[float | None, Span(low=10, high=1500, unit="kW", what="Most power")] = None
 
     @property
     def usable_kwh(self) -> float:
         """Usable capacity today at 25 °C, kWh."""
         return self.usable_kwh_new * self.soh
+
+    @property
+    def drive_heater_kw(self) -> float:
+        """What heats it while driving, kW of electricity; 0 where nothing does."""
+        if self.drive_heat_to_c is None:
+            return 0.0
+        return self.heater_kw if self.drive_heat_kw is None else self.drive_heat_kw
+
+    @property
+    def drive_heat_below_c(self) -> float:
+        """Colder than this it begins to be heated while driving, °C."""
+        to_c = -273.0 if self.drive_heat_to_c is None else self.drive_heat_to_c
+        return to_c if self.drive_heat_from_c is None else min(self.drive_heat_from_c, to_c)
 
     @property
     def capacity_j_per_k(self) -> float:
@@ -130,12 +152,15 @@ class OnboardCharger:
 
 @dataclass(frozen=True)
 class Drivetrain:
-    """Pack to wheel when pushing, wheel to pack when braking, what runs all the time and the most a warm pack takes (kW)."""
+    """Pack to wheel when pushing, wheel to pack when braking, what runs all the time and the most a warm pack takes (kW); the share of the
+    braking that is left to friction brakes.
+    """
 
     efficiency: float = DRIVE_EFFICIENCY
     regen_efficiency: float = REGEN_EFFICIENCY
     auxiliary_kw: float = 0.3
     regen_kw: float = REGEN_KW
+    friction_share: Annotated[float, Span(low=0, high=1, what="The friction brakes' share")] = 0.0
 
 
 @dataclass(frozen=True)
@@ -197,6 +222,8 @@ class Car:
         """The same car. Raises: OutOfRange, with the field, for numbers no road car has."""
         values: dict[str, Any] = self.values()
         for column, span in SPANS.items():
+            if values[column] is None:
+                continue
             require(values[column], span.low, span.high, span.what, span.unit, column)
         return self
 
@@ -227,7 +254,14 @@ class CarField:
 
 def _declared() -> dict[str, CarField]:
     found = {}
-    for part, kind in (("pack", Pack), ("body", Body), ("cabin", Cabin), ("charger", OnboardCharger), ("tyres", Tyres)):
+    for part, kind in (
+        ("pack", Pack),
+        ("body", Body),
+        ("cabin", Cabin),
+        ("charger", OnboardCharger),
+        ("drivetrain", Drivetrain),
+        ("tyres", Tyres),
+    ):
         for name, hint in get_type_hints(kind, include_extras=True).items():
             for kept in (each for each in getattr(hint, "__metadata__", ()) if isinstance(each, Kept)):
                 found[kept.column or name] = CarField(part, name, hint.__origin__, kept)
@@ -236,6 +270,10 @@ def _declared() -> dict[str, CarField]:
 
 FIELDS = _declared()
 """All kept fields of a car by column: checks, form bounds and rows follow from what the dataclasses declare."""
+
+
+SWITCHES = tuple(column for column, field in FIELDS.items() if field.kind is bool)
+"""The kept fields that are yes or no."""
 
 
 SPANS = {column: span for column, field in FIELDS.items() if isinstance(span := field.kept, Span)}

@@ -38,7 +38,7 @@ RANGES: Mapping[str, tuple[float, float]] = {
     **dict.fromkeys(("limit", "reserve", "floor", "shift", "warranty_soh", "soc_start", "soc_end", "soc_departure"), LEVEL),
     **dict.fromkeys(("arrival_low", "arrival_likely", "arrival_high"), (-20.0, 2.0)),
     **dict.fromkeys(("out_now_c", "out_low_c", "january_c", "july_c", "garage_heated_c", "typed_now_c", "typed_low_c"), AIR_C),
-    **dict.fromkeys(("temp_c", "out_c", "pack_c", "start_pack_c", "start_cabin_c", "drive_heat_to_c"), AIR_C),
+    **dict.fromkeys(("temp_c", "out_c", "pack_c", "start_pack_c", "start_cabin_c"), AIR_C),
     **dict.fromkeys(("town_km", "country_km", "motorway_km", "km"), (0.0, 20_000.0)),
     **dict.fromkeys(("standing_per_day", "price_per_kwh", "cost", "install_cost"), MONEY),
     **dict.fromkeys(TEACHES, (0.001, 1000.0)), **{f"{name}_sigma": (0.0, 1e3) for name in (*TEACHES, "day")},

@@ -113,6 +113,7 @@ def usual_day(night: Tonight) -> DayInputs:
         seats=float(night.conditions.seats),
         surface=night.inputs.surface,
         humidity=night.conditions.relative_humidity,
+        friction_share=night.car.drivetrain.friction_share,
     )
 
 
@@ -207,6 +208,8 @@ def _conditions(night: Tonight, inputs: DayInputs, defaults: DayInputs) -> tuple
         seats=inputs.seats,
         heater=night.conditions.heater if as_planned else 1.0,
         ambient_sigma_k=night.conditions.ambient_sigma_k,
+        pack_heat=float(inputs.pack_heat),
+        friction_share=None if inputs.friction_share == defaults.friction_share else inputs.friction_share,
     ), gauge
 
 

@@ -151,6 +151,8 @@ def own_numbers(snapshot: Snapshot) -> list[tuple[OwnedCar, list[Figure]]]:
         own, of_class = owned.car.values(), preset(owned.preset, phases=owned.car.charger.phases).values()
         figures = []
         for column, span in SPANS.items():
+            if own[column] is None:  # nobody knows, and nothing is reckoned with it
+                continue
             basis = Basis.COMMON_PRACTICE if own[column] == of_class[column] else Basis.ENTERED
             figures.append(Figure(column, float(str(own[column])), span.unit, basis, owned.preset))
         found.append((owned, figures))

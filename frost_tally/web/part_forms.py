@@ -12,7 +12,7 @@ from babel.numbers import get_territory_currencies
 from pydantic import BaseModel, field_validator
 
 from ..core.battery.cold import Chemistry
-from ..core.car import FIELDS, SPANS, Car, Preheats, preset
+from ..core.car import FIELDS, SPANS, SWITCHES, Car, Preheats, preset
 from ..core.charge.supply import Code, Supply
 from ..core.errors import OutOfRange
 from .forms import choice, clock, number, text
@@ -143,6 +143,20 @@ class CarForm(BaseModel):
         "Rolling coefficient", "ratio", *SPANS["rolling_coefficient"].ends, "At 25 °C; the class value is fine.", step=0.0001
     )
     pack_heater_kw: float = number("Pack heater", "power", *SPANS["pack_heater_kw"].ends, "0 if it has none.", step=0.1)
+    drive_heat_to_c: float | None = number(
+        "Heats its pack on the way until", "temperature", *SPANS["drive_heat_to_c"].ends, "Empty if it never does.", None, 0.5
+    )
+    drive_heat_from_c: float | None = number(
+        "Pack heated on the way below", "temperature", *SPANS["drive_heat_from_c"].ends, "Empty: the same temperature.", None, 0.5
+    )
+    drive_heat_kw: float | None = number(
+        "Pack heated on the way with", "power", *SPANS["drive_heat_kw"].ends, "Empty: what its pack heater has.", None, 0.1
+    )
+    drive_heat_off: str = choice("Pack heating can be switched off", YES_NO, "In the car’s menu.", "no")
+    friction_share: float = number(
+        "Brakes blend discs in", "percent", 0, 1, "Share of the braking; 0 if it brakes with its motor.", 0.0
+    )
+    most_kw: float | None = number("Most power", "power", *SPANS["most_kw"].ends, "Registration paper; empty if not known.", None)
     cabin_heater_kw: float = number("Cabin heater", "power", *SPANS["cabin_heater_kw"].ends, "Heat, not electricity.", step=0.1)
 
 
@@ -244,8 +258,9 @@ class DayStep(Roads, Evening, Located, Preferences):
     place: str = text("Place", 40, "Any name you like.", "Home")
 
 
-def yes(value: object) -> str:
-    return "yes" if value else "no"
+def switched(fields: Mapping[str, Any]) -> dict[str, Any]:
+    """The fields of a car as its form has them: yes or no in words."""
+    return {**fields, **{name: "yes" if fields[name] else "no" for name in SWITCHES}}
 
 
 def car_from(form: CarForm, key: str) -> Car:
@@ -255,5 +270,5 @@ def car_from(form: CarForm, key: str) -> Car:
     from_power = form.ac_limit_kw * 1000 / form.ac_phases / LOWEST_V
     amps = from_power if form.ac_limit_a is None or follows else form.ac_limit_a  # a class's current follows its power
     values = {column: getattr(form, column) for column in FIELDS if hasattr(form, column)}
-    switches = {name: values[name] == "yes" for name in ("heat_pump", "winter_tyres")}
+    switches = {name: values[name] == "yes" for name in SWITCHES}
     return base.with_values({**values, **switches, "ac_limit_a": max(6.0, min(100.0, amps))})

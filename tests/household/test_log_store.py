@@ -284,7 +284,7 @@ class Everything(InFolder):
             "charge": ("site", "out_c", "note", "sure", "post_kw"),
             "reading": ("sure",),
             "event": ("who", "item"),
-            "car": ("fast_points",),
+            "car": ("fast_points", "drive_heat_from_c", "drive_heat_kw", "drive_heat_off", "friction_share", "most_kw"),
             "undo": ("revision",),
             "departure": ("nights", "place_id"),
             "outlet": ("held_from", "held_until", "held_a", "lights"),

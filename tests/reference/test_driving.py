@@ -10,13 +10,16 @@ from typing import Any
 
 import numpy as np
 
+from frost_tally.core.advice.remedies import Situation, remedies
 from frost_tally.core.battery.cold import Chemistry
-from frost_tally.core.car import Body, Cabin, Car, Drivetrain, Pack, Tyres, preset
+from frost_tally.core.car import PRESETS, Body, Car, Drivetrain, Pack, Tyres, preset
 from frost_tally.core.drive.cycles import condensed, samples, schedule
 from frost_tally.core.drive.day import Drive, Park, Road, Start, Trip
+from frost_tally.core.drive.extras import Extras
 from frost_tally.core.drive.road import Conditions, consumption_wh_per_km, cycle_energy_kwh, road_load
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.trip import cases, run, simulate
+from frost_tally.core.heat.warm import WarmUpChoice
 
 TABLE = json.loads((Path(__file__).parent / "data" / "simulator.json").read_text())
 WARM = Conditions(ambient_c=22.0)
@@ -118,16 +121,45 @@ class Cold(unittest.TestCase):
     def test_five_kilometres_in_a_jam_cost_more_for_heat_than_for_motion(self) -> None:
         """Common practice: 5 km in 45 min, soaked under 10 °C: drive ≈ 1, cabin ≈ 2, pack heat ≈ 3 kWh, ± 30 %.
 
-        The car warms its pack to 15 °C at 4 kW and heats the cabin by resistance; frost of −8 to −4 °C, 18 °C inside.
+        A car as its owner enters it: it warms its pack below 8 °C until 15, with 4 kW, and heats the cabin by resistance; frost of −8 to −4 °C,
+        18 °C inside.
         """
-        base = preset("family_saloon")
-        car = replace(base, pack=replace(base.pack, heater_kw=4.0, drive_heat_to_c=15.0), cabin=Cabin(6.0))
+        entered = {"drive_heat_from_c": 8.0, "drive_heat_to_c": 15.0, "drive_heat_kw": 4.0, "heat_pump": False}
+        car = preset("family_saloon").with_values(entered)
         jam = Trip((Drive(Road.TOWN, 5, 5 / 0.75),))
         for ambient in (-8.0, -6.0, -4.0):
             parts = simulate(car, jam, Conditions(ambient_c=ambient, cabin_set_c=18.0), Start(0.8, ambient, ambient)).parts_kwh
             self.assertAlmostEqual(float((parts["wheels"] + parts["auxiliary"])[0]), 1, delta=0.3)
             self.assertAlmostEqual(float(parts["cabin"][0]), 2, delta=0.6)
             self.assertAlmostEqual(float(parts["pack_heat"][0]), 3, delta=0.9)
+
+    def test_friction_brakes_cost_what_the_trade_says(self) -> None:
+        """Common practice: half of the braking in the discs costs 18–26 % in town, all of it 37–52 %; entered or by the driver alike."""
+        town, mild, start = Trip((Drive(Road.TOWN, 12),)), Conditions(ambient_c=20.0), Start(0.7, 20, 20)
+        for key, car in PRESETS.items():
+            plain = float(simulate(car, town, mild, start).energy_kwh[0])
+            for share, low, high in ((0.5, 0.18, 0.265), (1.0, 0.37, 0.53)):
+                entered = simulate(car.with_values({"friction_share": share}), town, mild, start).energy_kwh[0]
+                driver = simulate(car, town, replace(mild, friction_share=share), start).energy_kwh[0]
+                self.assertEqual(float(entered), float(driver))
+                self.assertTrue(low <= float(entered) / plain - 1 <= high, (key, share, float(entered) / plain - 1))
+
+    def test_pack_heating_begins_below_one_temperature_and_ends_at_another(self) -> None:
+        car = preset("family_saloon").with_values({"drive_heat_from_c": -5.0, "drive_heat_to_c": 12.0, "drive_heat_off": True})
+        for air_c, at, heats in ((-8.0, 1.0, True), (-2.0, 1.0, False), (-8.0, 0.0, False)):
+            day = Conditions(ambient_c=air_c, cabin_set_c=20.0, pack_heat=at)
+            done = simulate(car, Trip((Drive(Road.TOWN, 15),)), day, Start(0.8, air_c, air_c))
+            self.assertEqual(float(done.parts_kwh["pack_heat"][0]) > 0.5, heats)
+            tally = fair_tally(car, Trip((Drive(Road.TOWN, 15),)), day, Start(0.8, air_c, air_c))
+            self.assertEqual("pack_heat" in {each.cause.key for each in tally.steps}, heats)
+        off = Situation(
+                car=car, trip=Trip((Drive(Road.TOWN, 5),)), conditions=Conditions(ambient_c=-8.0, cabin_set_c=20.0),
+                start=Start(0.8, -8.0, -8.0), extras=Extras(), warmed=WarmUpChoice.NOTHING, wall_kw=0.0, price_in_pack=0.2,
+                morning_price=0.2, later_c=-8.0, limit_soc=0.8,
+        )  # fmt: skip
+        self.assertIn("pack_cold", {each.key for each in remedies(off)})
+        never = replace(off, car=car.with_values({"drive_heat_off": False}))
+        self.assertNotIn("pack_cold", {each.key for each in remedies(never)})
 
     def test_a_tenth_low_costs_one_to_three_per_cent(self) -> None:
         """Common practice: 10 % low tyres take 1.3–3 % of the range."""

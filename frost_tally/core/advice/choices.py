@@ -101,7 +101,7 @@ class ChoiceDay:
             "pack_c": np.array([each.pack_c for each in starts]),
             "cabin_c": np.array([each.cabin_c for each in starts]),
             "heater": 1.0 - seats,
-            "pack_heat": 1.0 - seats,
+            "pack_heat": self.conditions.pack_heat * (1.0 - seats),
             "seats": SEAT_AND_WHEEL * seats,
         }
         return replace(base, **{name: np.tile(column, repeats) for name, column in columns.items()})

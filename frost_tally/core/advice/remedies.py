@@ -9,7 +9,7 @@ from ..drive.batch import Driving, Pass, alone
 from ..drive.day import Road, Scenarios, Start, Trip
 from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, WINDOW, Extras
 from ..drive.habits import GENTLE
-from ..drive.road import Conditions
+from ..drive.road import Conditions, friction_share
 from ..drive.trip import cases, side_by_side
 from ..heat.warm import WarmUpChoice, warm_up
 
@@ -150,6 +150,19 @@ def _gentle(now: Situation) -> tuple[Situation, float] | None:
     return replace(now, conditions=replace(now.conditions, style=GENTLE)), 0.0
 
 
+def _motor_brakes(now: Situation) -> tuple[Situation, float] | None:
+    if friction_share(now.car, now.conditions) <= 0:
+        return None
+    return replace(now, conditions=replace(now.conditions, friction_share=0.0)), 0.0
+
+
+def _pack_cold(now: Situation) -> tuple[Situation, float] | None:
+    pack, at = now.car.pack, now.conditions
+    if not pack.drive_heat_off or at.heater * at.pack_heat * pack.drive_heater_kw <= 0:
+        return None
+    return replace(now, conditions=replace(at, pack_heat=0.0)), 0.0
+
+
 def _later(now: Situation) -> tuple[Situation, float] | None:
     if now.later_c <= now.conditions.ambient_c + 0.5:
         return None
@@ -181,6 +194,8 @@ REMEDIES: dict[str, tuple[float, Change]] = {
         ("windows", 1.0, "closing the windows", _off("windows", WINDOW)),
         ("cooler", 1.5, "3 K less with warm seats", _cooler),
         ("gentle", 2.0, "driving gently", _gentle),
+        ("motor_brakes", 2.0, "braking with the motor alone", _motor_brakes),
+        ("pack_cold", 1.0, "switching pack heating off", _pack_cold),
         ("later", 4.0, "leaving later", _later),
         ("limit", 1.0, "a higher limit", _limit),
     )

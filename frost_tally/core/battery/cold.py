@@ -58,6 +58,13 @@ CHARGE_FROM_C = {
     Chemistry.LFP: figure("pack.charges_from_lfp", 5.0, "°C", Basis.COMMON_PRACTICE, "no fast lithium plating above it"),
 }
 _REGEN_C, _REGEN = np.array([REGEN_NONE_C, REGEN_HALF_C, REGEN_FULL_C]), np.array([0.0, 0.5, 1.0])
+_POWER = tuple(
+    (
+        temp_c,
+        figure(f"pack.power_at_{temp_c:+.0f}", share, "", Basis.FROM_MEMORY, "of full power that a cold pack gives; cars differ"),
+    )
+    for temp_c, share in ((-20.0, 0.35), (-10.0, 0.55), (0.0, 0.75), (10.0, 1.0))
+)
 COLD_CHARGE_C_RATE = figure("pack.cold_charge_rate", 0.1, "1/h", Basis.FROM_MEMORY, "what is accepted at the threshold")
 COLD_CHARGE_SPAN_K = figure("pack.cold_charge_span", 10.0, "K", Basis.FROM_MEMORY, "nothing is accepted this far below it")
 
@@ -88,6 +95,12 @@ def regen_acceptance(temp_c: Number, soc: Number) -> Array:
     """Share of the full braking power that the pack accepts, 0 to 1, by temperature and by level (0 to 1) above 0.9."""
     room = np.minimum(np.maximum((1.0 - np.asarray(soc)) / (1.0 - REGEN_FADES_SOC), 0.0), 1.0)
     return np.asarray(np.interp(temp_c, _REGEN_C, _REGEN) * room)
+
+
+def power_share(temp_c: float) -> float:
+    """Share of its full power that a pack gives at a temperature, 0 to 1; linear between −20, −10, 0 and 10 °C."""
+    at, share = zip(*_POWER, strict=True)
+    return float(np.interp(temp_c, at, share))
 
 
 def charge_limit_kw(temp_c: float, chemistry: Chemistry, capacity_kwh: float) -> float:

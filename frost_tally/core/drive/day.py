@@ -129,7 +129,8 @@ class Scenarios:
     the kilometres of a road (but not those of `ends`).
     `heater` is the share of the cabin heater that is on, `cooler_k` how much less the cabin is set to, `seats` what is warmed besides
     the conditions' seats,
-    `own` multiplies all energy from the pack. `warmed_again` 0 where the legs' warm-ups from the pack are left out.
+    `own` multiplies all energy from the pack, `friction` is the share of the braking that is left to friction brakes.
+    `warmed_again` 0 where the legs' warm-ups from the pack are left out.
     """
 
     capacity_kwh: Number
@@ -162,6 +163,7 @@ class Scenarios:
     country_stretch: Number = 1.0
     motorway_stretch: Number = 1.0
     own: Number = 1.0
+    friction: Number = 0.0
 
     @property
     def count(self) -> int:

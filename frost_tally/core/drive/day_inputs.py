@@ -59,6 +59,8 @@ class DayInputs:
     snow: bool = False
     windows: bool = False
     humidity: float = USUAL_HUMIDITY
+    pack_heat: bool = True
+    friction_share: float = 0.0
     jam_min: float = 0.0
     jam_km: float = 3.0
     jam_at_km: float = 0.0

@@ -53,7 +53,8 @@ class Conditions:
     `drag_factor` for boxes and carriers, `style` multiplies accelerations in town and country (0.85 gentle, 1.2 brisk),
     `wind_mps` blows from any side equally often, `headwind_mps` from the front; `cabin_set_c` None: climate off;
     `seats` warm ones at 60 W each, a warm wheel counts half; `heater` 0 leaves cabin and pack unheated on the way. `ambient_sigma_k` is how
-    far the planned air misses, one standard deviation (K): a forecast of tomorrow unless it is told.
+    far the planned air misses, one standard deviation (K): a forecast of tomorrow unless it is told. `pack_heat` 0: the driver has switched
+    pack heating off; `friction_share` of the braking goes to the discs (0 to 1; None: as the car does it).
     """
 
     ambient_c: float = 20.0
@@ -70,6 +71,8 @@ class Conditions:
     seats: float = 0
     heater: float = 1.0
     ambient_sigma_k: float = FORECAST_K
+    pack_heat: float = 1.0
+    friction_share: float | None = None
 
     def seats_only(self) -> "Conditions":
         """The same, with a warm seat and wheel in place of the cabin heater, and the pack left as it is."""
@@ -80,6 +83,7 @@ class Conditions:
         require(self.ambient_c, -45, 50, "The temperature", "°C", "out_low_c")
         require(self.load_kg, 0, 2000, "The load", "kg", "load_kg")
         require(self.wind_mps, 0, 40, "The wind", "m/s", "wind_mps")
+        require(self.friction_share or 0.0, 0, 1, "The friction brakes' share", "", "friction_share")
         if self.cabin_set_c is not None:
             require(self.cabin_set_c, 10, 28, "The cabin", "°C", "cabin_c")
         return self
@@ -148,6 +152,11 @@ def road_load(car: Car, conditions: Conditions) -> RoadLoad:
     )
 
 
+def friction_share(car: Car, conditions: Conditions) -> float:
+    """Share of the braking that friction brakes turn into heat, 0 to 1: as the driver does it, else as the car."""
+    return car.drivetrain.friction_share if conditions.friction_share is None else conditions.friction_share
+
+
 def cycle_energy_kwh(car: Car, speeds_mps: Number, conditions: Conditions, dt_s: float = 1.0) -> float:
     """Energy from the pack over a speed trace, without climate, kWh.
 
@@ -161,7 +170,7 @@ def cycle_energy_kwh(car: Car, speeds_mps: Number, conditions: Conditions, dt_s:
         raise OutOfRange("A speed trace needs two or more speeds of 0 m/s or more.")
     power = road_load(car, conditions).wheel_power_w(*samples(trace, dt_s))
     drive = car.drivetrain
-    back = np.maximum(power * drive.regen_efficiency, -1000 * drive.regen_kw)
+    back = (1 - friction_share(car, conditions)) * np.maximum(power * drive.regen_efficiency, -1000 * drive.regen_kw)
     wheel = np.where(power > 0, power / drive.efficiency, back).sum() * dt_s
     return float(wheel / J_PER_KWH + drive.auxiliary_kw * (trace.size - 1) * dt_s / 3600.0)
 

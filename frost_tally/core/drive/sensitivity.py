@@ -11,7 +11,8 @@ from .trip import simulate
 
 MORE = figure("why.more", 0.10, "", Basis.COMMON_PRACTICE, "a number is tried a tenth larger")
 WARMER_K = figure("why.warmer", 3.0, "K", Basis.COMMON_PRACTICE, "a temperature is tried so much higher")
-NOT_ON_THE_ROAD = ("ac_limit_a", "ac_limit_kw", "pack_heater_kw", "cabin_heater_kw", "placard_kpa")
+HEATING = ("pack_heater_kw", "cabin_heater_kw", "drive_heat_to_c", "drive_heat_from_c", "drive_heat_kw")
+NOT_ON_THE_ROAD = ("ac_limit_a", "ac_limit_kw", "most_kw", "placard_kpa", *HEATING)
 """A car's numbers that are of the cable or of the heaters; pressure is tried as it was read."""
 
 

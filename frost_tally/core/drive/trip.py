@@ -31,7 +31,7 @@ from ..heat.lumped import Held, heated_by, lead_to, relax, warm_and_hold
 from ..units import J_PER_KWH, S_PER_H, Array, Ints, Number
 from .day import Charge, Drive, Leg, LegEnd, Outcome, Park, Scenarios, Start, Trip
 from .leg_power import LegPower, LegPowers
-from .road import Conditions, road_load
+from .road import Conditions, friction_share, road_load
 
 CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "thermal step; closed form keeps it exact within")
 SETTLED_CHUNK_S = figure(
@@ -59,12 +59,13 @@ def cases(car: Car, conditions: Conditions, start: Start) -> Scenarios:
         headwind_mps=load.headwind_mps,
         wind_mps=load.wind_mps,
         style=load.style,
-        pack_heat=conditions.heater,
+        pack_heat=conditions.heater * conditions.pack_heat,
         efficiency=1.0 / car.factors.base,
         cabin_loss=car.factors.heat,
         withheld=car.factors.cold,
         heater=conditions.heater,
         own=car.factors.own,
+        friction=friction_share(car, conditions),
     )
 
 
@@ -128,7 +129,7 @@ class _State:
         self.inputs, n = inputs, inputs.count
         self.pack_c, self.cabin_c = (np.full(n, each, dtype=float) for each in (inputs.pack_c, inputs.cabin_c))
         self.start_pack_c = self.pack_c.copy()
-        self.soc_used, self.loss_w = np.zeros(n), np.zeros(n)
+        self.soc_used, self.loss_w, self.heats = np.zeros(n), np.zeros(n), np.zeros(n, dtype=bool)
         self.parts = {name: np.zeros(n) for name in PARTS}
         self.powers = LegPowers(car, self.inputs, climb_per_m)
         self.climates: dict[float, climate.Climate] = {}
@@ -228,16 +229,22 @@ class _State:
         """The pack's temperature half way through a step, with the losses of the step before."""
         pack, inputs, before = self.car.pack, self.inputs, self.pack_c
         heater_w, target_c = self._heater()
-        warms = before < target_c
+        warms = (before < target_c) & (heater_w > 0)
         after = relax(before, inputs.ambient_c, self.loss_w + heater_w * warms, MOVING_W_PER_K, pack.capacity_j_per_k, span / 2)
         return np.where(warms, np.minimum(after, target_c), after)
 
     def _heater(self) -> tuple[Array, float]:
         """What the pack heater gives while driving, W of heat, and until which temperature, °C."""
         pack = self.car.pack
-        if pack.drive_heat_to_c is None or pack.heater_kw <= 0:
+        if pack.drive_heat_to_c is None or pack.drive_heater_kw <= 0:
             return np.zeros(self.inputs.count), -273.0
-        return 1000 * HEATER_TO_PACK * pack.heater_kw * np.asarray(self.inputs.pack_heat), pack.drive_heat_to_c
+        power_w = 1000 * HEATER_TO_PACK * pack.drive_heater_kw * np.asarray(self.inputs.pack_heat)
+        if (
+            pack.drive_heat_below_c < pack.drive_heat_to_c
+        ):  # once begun it goes on until its target, and waits until it is cold again
+            self.heats = (self.pack_c < pack.drive_heat_below_c) | (self.heats & (self.pack_c < pack.drive_heat_to_c))
+            power_w = power_w * self.heats
+        return power_w, pack.drive_heat_to_c
 
     def drive(self, leg: Drive, under_way: Number = 1.0) -> None:
         """Drive a leg in chunks, in the cases that are under way."""
@@ -257,7 +264,8 @@ class _State:
         # what the pack resists and refuses is taken half way through the step: at its cold beginning it is too much
         refused = 1.0 - regen_acceptance(half_c, np.maximum(inputs.soc - self.soc_used, 0.0))
         accepted = 1.0 - np.asarray(inputs.regen_limit) * refused
-        brake_w, brake_sq = power.braking(accepted)
+        returned = 1.0 - np.asarray(inputs.friction)
+        brake_w, brake_sq = power.braking(accepted) * np.stack([returned, returned**2]).reshape(2, -1)
         wheels_w = power.push_w - brake_w
         cabin_kwh = self._cabin(span, power.moving)
         steady_w = 1000 * car.drivetrain.auxiliary_kw + cabin_kwh * 1000 * S_PER_H / span

@@ -2,7 +2,7 @@
 
 from datetime import date, datetime, time
 
-from sqlalchemy import JSON, ForeignKey
+from sqlalchemy import JSON, ForeignKey, false
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from .base import Base, Moment
@@ -23,6 +23,11 @@ class CarRow(Base):
     pack_heater_kw: Mapped[float]
     preheats: Mapped[str]
     drive_heat_to_c: Mapped[float | None]
+    drive_heat_from_c: Mapped[float | None] = mapped_column(default=None)
+    drive_heat_kw: Mapped[float | None] = mapped_column(default=None)
+    drive_heat_off: Mapped[bool] = mapped_column(default=False, server_default=false())
+    friction_share: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    most_kw: Mapped[float | None] = mapped_column(default=None)
     mass_kg: Mapped[float]
     drag_area_m2: Mapped[float]
     cabin_heater_kw: Mapped[float]

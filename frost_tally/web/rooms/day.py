@@ -74,6 +74,8 @@ DayForm: type[BaseModel] = create_model(
     covers_off=(bool | None, choice("Wheel covers off", YES_NO, "", None)),
     snow=(bool | None, choice("Snow on the car", YES_NO, "", None)),
     windows=(bool | None, choice("Windows a hand open", YES_NO, "", None)),
+    pack_heat=(bool | None, choice("Pack heating on the way", YES_NO, "", None)),
+    friction_share=(float | None, number("Braking in the discs", "percent", 0.0, 1.0, "0 with one pedal.", None)),
     humidity=(float | None, number("Damp air", "percent", 0.1, 1.0, "Hardly matters.", None)),
     jam_min=(float | None, number("A jam of", "minutes", 0, 600, "0 for none.", None)),
     jam_km=(float | None, number("over", "distance", 0.1, 100, "", None)),
@@ -138,7 +140,7 @@ def _context(made: Made[service.Day], request: Request) -> Mapping[str, object]:
     offered = MOST_TRIPS if made.asked.texts.get("fields") == "all" else min(MOST_TRIPS, max(OFFERED_TRIPS, used + 1))
     return {
         "main": MAIN,
-        "rest": REST,
+        "rest": [each for each in REST if each != "pack_heat" or made.result.night.car.pack.drive_heat_off],
         "trips": {i: [name for name in DayForm.model_fields if name.endswith(f"_{i}")] for i in range(1, offered + 1)},
         "used": used,
         "most_trips": MOST_TRIPS,

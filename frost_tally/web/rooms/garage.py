@@ -23,7 +23,7 @@ from ..garage_forms import PARTS
 from ..guard import Posted
 from ..once import Router
 from ..page import PERSON_COOKIE, locale_defaults, render, seen, units_of, whole_number
-from ..part_forms import CarForm, car_from, preferences_of, yes
+from ..part_forms import CarForm, car_from, preferences_of, switched
 from ..reading import household_of, snapshot_of
 from ..setup_steps import own_words
 from ..units import Units
@@ -173,7 +173,7 @@ def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any
         if what == "outlet" and start in kinds:
             known |= {name: value for name, value in _of_kind(kinds, start).items() if name not in ("name", "install_cost")}
     if what == "car":
-        known |= {"heat_pump": yes(known["heat_pump"]), "winter_tyres": yes(known["winter_tyres"])}
+        known = switched(known)
     return known
 
 
@@ -225,9 +225,7 @@ def _with_basis(
     if what != "car":
         return dict(fields)
     sold = {"1": 1, "3": 3}.get(values.get("ac_phases", ""))
-    of_class = dict(car_fields(preset(key, "", sold), key))
-    of_class |= {name: yes(of_class[name]) for name in ("heat_pump", "winter_tyres")}
-    generic = shown(of_class, CarForm, units)
+    generic = shown(switched(car_fields(preset(key, "", sold), key)), CarForm, units)
     free = ("name", "warm_up")
     words = {name: "class value" if values.get(name) == generic.get(name) else "entered" for name in fields}
     return {n: f if n in free else replace(f, unit=f"{f.unit} · {words[n]}".lstrip(" ·")) for n, f in fields.items()}

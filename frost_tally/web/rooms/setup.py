@@ -20,7 +20,7 @@ from ..guard import Posted
 from ..locale_defaults import SETS, set_of
 from ..once import Router
 from ..page import locale_defaults, render, seen, units_of, whole_number
-from ..part_forms import PREFERENCES, CarStep, ChargingStep, DayStep, OutletForm, car_from, preferences_of, units_by, yes
+from ..part_forms import PREFERENCES, CarStep, ChargingStep, DayStep, OutletForm, car_from, preferences_of, switched, units_by
 from ..reading import household_of, read_anew, snapshot_of
 from ..setup_steps import STEPS, own_words
 from ..units import Units, units_from
@@ -198,7 +198,7 @@ def _known_car(request: Request, state: service.Progress, start: _Start) -> dict
     else:
         fields = service.car_fields(owned.car, owned.preset)
     fields["warm_up"] = owned.habit.warm_up.value if owned else "cabin"
-    return {**fields, "heat_pump": yes(fields["heat_pump"]), "winter_tyres": yes(fields["winter_tyres"])}
+    return switched(fields)
 
 
 def _known_charging(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:

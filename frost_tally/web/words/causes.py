@@ -19,6 +19,7 @@ NAMES: dict[str, tuple[str, str]] = {
     "hills": ("hills", "What a climb costs comes back downhill only in part."),
     "own": ("your own days", "Your latest noted days took so much more, or less, than the model; what it is, learning can tell."),
     "style": ("driving style", "Brisk starts cost more than braking returns."),
+    "friction": ("friction brakes", "What the discs turn into heat never comes back to the pack."),
     "age": ("age of pack", "The pack holds less than when it was new, by the health you entered."),
     "cold_pack": ("cold pack", "A cold pack holds some energy back and resists more. It comes back with warmth."),
     "regen_limit": ("lost regen", "A cold or full pack refuses braking energy, and the brakes turn it into heat."),

@@ -1,12 +1,13 @@
 """Sentences of the day: the verdict, the levers, what was learnt, the dashboard's kilometres."""
 
 from ...core.advice.remedies import Remedy
-from ...core.battery.cold import LESS_POWER, RESERVE_LIGHT
+from ...core.battery.cold import LESS_POWER, RESERVE_LIGHT, power_share
 from ...core.drive.tyre_log import TyreAlarm
 from ...services.day import Day
 from ..units import Units
 from .sentence import Part, Verdict, band_words, percent
 
+LITTLE_POWER = 0.8
 WHEELS = {"FL": "front left", "FR": "front right", "RL": "rear left", "RR": "rear right"}
 REMEDIES = {
     "slower_5": "{v5} slower on the motorway",
@@ -20,6 +21,8 @@ REMEDIES = {
     "windows": "close the windows",
     "cooler": "{cooler} less and seats on",
     "gentle": "drive gently in town",
+    "motor_brakes": "brake with the motor alone",
+    "pack_cold": "pack heating off for the drive",
     "later": "leave two hours later",
     "limit": "charge 10 % more",
 }
@@ -43,6 +46,14 @@ def verdict(day: Day, units: Units) -> Verdict:
 def _notes(day: Day, units: Units) -> list[str]:
     """Alarms, and what a car does near empty where the day comes near it."""
     notes = [alarm_words(each, units) for each in day.night.alarms]
+    share, fast = power_share(day.start.pack_c), bool(day.trip.motorway_kmh)
+    if share < LITTLE_POWER and fast:
+        most = day.night.car.pack.most_kw
+        kilowatts = f": about {units.text(share * most, 'power', 0)} of its {units.text(most, 'power', 0)}" if most else ""
+        notes.append(
+            f"A pack of {units.text(day.start.pack_c, 'temperature', 0)} gives less power at first{kilowatts}. It comes with warmth: "
+            "leave room where you join fast traffic."
+        )
     if day.arrival.low < RESERVE_LIGHT:
         light, power = percent(RESERVE_LIGHT), percent(LESS_POWER)
         notes.append(
@@ -80,6 +91,8 @@ REMEDY_WHY = {
     "windows": "Air that turns round in the cabin is pushed the whole way.",
     "cooler": "Warm seats heat people with 60 W; warm air heats glass and metal with kilowatts.",
     "gentle": "What is not accelerated need not be braked, and braking returns only a part.",
+    "motor_brakes": "What the discs turn into heat never comes back.",
+    "pack_cold": "On a short trip the pack is hardly warm before it cools again.",
     "later": "Two hours later it is warmer: air is thinner, rubber softer, and the cabin needs less.",
     "limit": "More in the pack before you go; it costs tonight’s price, and stands fuller for some hours.",
 }

@@ -3,7 +3,7 @@
 from .air import ColdAir, OnTheCar, Speed, Wind
 from .base import MILD_C, Cause, Kind, TalliedDay
 from .pack import Age, Climate, ColdPack, LostRegen, PackHeat, Standing
-from .road import ColdTyres, Hills, Load, OwnDays, Pressure, Style, WetRoad
+from .road import ColdTyres, Friction, Hills, Load, OwnDays, Pressure, Style, WetRoad
 
 __all__ = ["CAUSES", "MILD_C", "Cause", "Kind", "TalliedDay"]
 
@@ -21,6 +21,7 @@ CAUSES: dict[str, Cause] = {
         Hills(),
         OwnDays(),
         Style(),
+        Friction(),
         Age(),
         ColdPack(),
         LostRegen(),

@@ -64,8 +64,8 @@ class PackHeat(Switch):
     key, kind, figures = "pack_heat", Kind.HEAT, ("pack.conductance_moving",)
 
     def differs(self, day: TalliedDay) -> bool:
-        threshold = day.car.pack.drive_heat_to_c
-        return day.conditions.heater > 0 and threshold is not None and day.coldest_c < threshold
+        pack, at = day.car.pack, day.conditions
+        return at.heater * at.pack_heat * pack.drive_heater_kw > 0 and day.coldest_c < pack.drive_heat_below_c
 
 
 class Standing(Cause):

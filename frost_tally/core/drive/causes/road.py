@@ -7,7 +7,7 @@ import numpy as np
 
 from ...units import Array
 from ..day import Scenarios
-from ..road import SURFACE_FACTOR
+from ..road import SURFACE_FACTOR, friction_share
 from ..tyres import cold_factor, pressure_factor
 from .base import MILD_C, SAME, Cause, Kind, TalliedDay
 
@@ -75,6 +75,19 @@ class Load(Cause):
 
     def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
         return replace(cases, mass_kg=np.asarray(cases.mass_kg) - (1 - on) * day.conditions.load_kg)
+
+
+class Friction(Cause):
+    """Discs brake in place of the motor."""
+
+    key = "friction"
+    figures = ("road.regen_efficiency",)
+
+    def differs(self, day: TalliedDay) -> bool:
+        return friction_share(day.car, day.conditions) > SAME
+
+    def counts(self, day: TalliedDay, cases: Scenarios, on: Array) -> Scenarios:
+        return replace(cases, friction=on * friction_share(day.car, day.conditions))
 
 
 class Hills(Cause):

@@ -1,10 +1,12 @@
 """Sentences of warming up: the verdict, what each choice costs and saves, the way home, departures."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 from ...core.advice.worth import COMFORT_C, Option
 from ...core.battery.cold import Chemistry
 from ...core.car import Preheats
+from ...core.charge.plan import LOWER_SOC
 from ...core.heat.warm import PACK_TARGET_C, WarmUpChoice
 from ...services.warmup import WarmUpRoom
 from ..units import Units
@@ -117,16 +119,17 @@ def _spares(best: Option, units: Units) -> str:
     if -parts["wear"] > least:
         gains.append(f"spares wear worth {units.money(-parts['wear'])}")
     if -parts["comfort"] > least:
-        gains.append(f"spares cold worth {units.money(-parts['comfort'])}")
+        gains.append(f"spares you a cold start, counted with {units.money(-parts['comfort'])}")
     if -parts["scarce"] > least:
         gains.append(f"saves {units.money(-parts['scarce'])} of charging on the way")
     kwh = warm.wall_kwh + warm.pack_kwh
     price = f", {units.money(best.plan.warm_cost)} at that hour’s price" if warm.wall_kwh > 0.005 else " from the pack"
     took = f"It takes {units.text(kwh, 'energy')}{price}"
+    whole = f" In all it saves {units.money(-best.total)} against doing nothing." if -best.total > least else ""
     if not gains:
-        return f"{took}."
+        return f"{took}.{whole}"
     *first, last = gains
-    return f"{took}; it {', '.join(first)} and {last}." if first else f"{took}; it {last}."
+    return f"{took}; it {', '.join(first)} and {last}.{whole}" if first else f"{took}; it {last}.{whole}"
 
 
 def _not_the_pack(room: WarmUpRoom, units: Units) -> str:
@@ -148,7 +151,8 @@ def _not_the_pack(room: WarmUpRoom, units: Units) -> str:
         if units.pays(health) and 0 < health <= saved
         else ""
     )
-    return f"The pack too would cost {units.money(cost)} more and save {units.money(saved)} on this day{own}."
+    back = f"give {units.money(saved)} of it back on this day{own}" if units.pays(saved) else "give nothing back on this day"
+    return f"The pack too would cost {units.money(cost)} more and {back}."
 
 
 def _notes(room: WarmUpRoom, units: Units) -> list[str]:
@@ -162,12 +166,13 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
     if best.arrival_soc <= 0:
         notes.append("This day is farther than the pack reaches with any warm-up: plan a charge on the way, or a shorter day.")
     if warm.pack_kwh > 0.05:
-        falls = percent(warm.pack_kwh / pack.usable_kwh)
+        falls = warm.pack_kwh / pack.usable_kwh
+        level = f": the level falls by {percent(falls)}" if falls > LOWER_SOC else ""
         share = f"{units.text(warm.wall_kwh, 'energy')} come from the wall, {units.text(warm.pack_kwh, 'energy')} from the pack"
         if room.inputs.plugged:
-            notes.append(f"{share}: the level falls by {falls} while plugged in.")
+            notes.append(f"{share}{level}{' while plugged in' if level else ''}.")
         else:
-            notes.append(f"Unplugged, all of it comes from the pack: the level falls by {falls}.")
+            notes.append(f"Unplugged, all of it comes from the pack{level}.")
     if pack.preheats is Preheats.UNKNOWN:
         notes.append(UNKNOWN)
     elif pack.preheats is Preheats.NO or pack.heater_kw <= 0:
@@ -177,9 +182,9 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
         notes.append(
             "Once, before the first trip: a pack loses half its warmth in about eight hours, so the later trips find it warm."
         )
-    if room.state.owned.habit.warm_up is not best.choice:
+    if room.planned.choice is not best.choice and room.inputs == replace(room.defaults, show=room.inputs.show):
         notes.append(
-            f"The car’s habit is {CHOICES[room.state.owned.habit.warm_up]}; Tonight plans for that until you change it below."
+            f"Tonight plans for {CHOICES[room.planned.choice]}, as this departure or your habit says, until you change it below."
         )
     return notes
 

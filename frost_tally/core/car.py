@@ -80,7 +80,8 @@ class Pack:
 
     While driving it is heated until `drive_heat_to_c` (None: never) when it is colder than `drive_heat_from_c` (None: the same), with
     `drive_heat_kw` of electricity (None: what its heater has); `drive_heat_off`: the driver can switch that off. `most_kw` is what it
-    gives warm (None: not known).
+    gives warm (None: not known). `preheat_kw` and `preheat_to_c` are of a warm-up before departure as its owner's notes tell it (None:
+    `heater_kw`, and by chemistry).
     """
 
     chemistry: Annotated[Chemistry, Kept()]
@@ -92,12 +93,19 @@ class Pack:
     drive_heat_from_c: Annotated[float | None, Span("", -30, 40, "°C", "Pack heating on the way")] = None
     drive_heat_kw: Annotated[float | None, Span("", 0.3, 15, "kW", "Pack heating on the way")] = None
     drive_heat_off: Annotated[bool, Kept()] = False
+    preheat_kw: float | None = None
+    preheat_to_c: float | None = None
     most_kw: Annotated[float | None, Span(low=10, high=1500, unit="kW", what="Most power")] = None
 
     @property
     def usable_kwh(self) -> float:
         """Usable capacity today at 25 °C, kWh."""
         return self.usable_kwh_new * self.soh
+
+    @property
+    def preheater_kw(self) -> float:
+        """What heats it before departure, kW of electricity."""
+        return self.heater_kw if self.preheat_kw is None else self.preheat_kw
 
     @property
     def drive_heater_kw(self) -> float:

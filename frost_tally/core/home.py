@@ -14,6 +14,7 @@ from .battery.cold import Chemistry
 from .car import Car
 from .drive.replay import Habit as Driven
 from .errors import Refusal
+from .heat.own_minutes import WarmNote
 from .heat.schedule import Due, ListedDeparture, due_between
 from .parts import BatteryFacts, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
 
@@ -39,6 +40,7 @@ class OwnedCar:
     departures: tuple[ListedDeparture, ...] = ()
     days: tuple[KeptDay, ...] = ()
     learnt: Learnt | None = None
+    warm_notes: tuple[WarmNote, ...] = ()
     battery: BatteryFacts = field(default_factory=BatteryFacts)
     twelve_volt: TwelveVoltFacts = field(default_factory=TwelveVoltFacts)
 

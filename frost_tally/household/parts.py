@@ -12,6 +12,7 @@ from ..core.charge.supply import Supply
 from ..core.charge.tariff import Band
 from ..core.drive.learn import Learnt
 from ..core.errors import Refusal
+from ..core.heat.own_minutes import WarmNote
 from ..core.home import HouseUse
 from ..core.parts import BatteryFacts
 from .models import (
@@ -149,6 +150,11 @@ def write_health(session: Session, car_id: int, soh: float) -> None:
 def write_curve(session: Session, car_id: int, points: Sequence[tuple[float, float]]) -> None:
     """Keep a car's own curve of fast charging: levels (0 to 1) and kW; none: the usual one."""
     car_row(session, car_id).fast_points = [[level, kw] for level, kw in points]
+
+
+def write_warm_notes(session: Session, car_id: int, notes: Sequence[WarmNote]) -> None:
+    """Keep how long a car took to warm its pack."""
+    car_row(session, car_id).warm_notes = [[each.minutes, each.soak_c, each.kwh] for each in notes]
 
 
 def write_battery(session: Session, car_id: int, entered: BatteryFacts) -> None:

@@ -17,6 +17,8 @@ from ..core.charge.stop_table import Post
 from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Tariff
 from ..core.drive.day_inputs import kept_day
+from ..core.errors import Refusal
+from ..core.heat.own_minutes import WarmNote, own_warm_up
 from ..core.heat.schedule import Departure, ListedDeparture
 from ..core.heat.warm import WarmUpChoice
 from ..core.home import Home, HouseUse, OwnedCar
@@ -108,6 +110,7 @@ def _owned(
         name=row.name,
         preset=row.preset,
         car=car_of(row),
+        warm_notes=warm_notes_of(row),
         habit=habit_of(habit),
         place=place,
         outlet=None if outlet is None else outlet_of(outlet),
@@ -126,7 +129,17 @@ def car_of(row: CarRow) -> Car:
     """The core's car."""
     curve = tuple((level, kw) for level, kw in row.fast_points or [])
     base = replace(preset(row.preset, row.name), factors=_factors(row.learnt), fast_points=curve)
-    return base.with_values({column: getattr(row, column) for column in FIELDS})
+    car = base.with_values({column: getattr(row, column) for column in FIELDS})
+    try:
+        own = own_warm_up(car.pack, warm_notes_of(row))
+    except Refusal:  # the notes fitted another pack: its numbers were changed since
+        own = None
+    return car if own is None else replace(car, pack=replace(car.pack, preheat_kw=own.power_kw, preheat_to_c=own.target_c))
+
+
+def warm_notes_of(row: CarRow) -> tuple[WarmNote, ...]:
+    """How long a car took to warm its pack, as its owner timed it, the earliest first."""
+    return tuple(WarmNote(minutes=minutes or 0.0, soak_c=soak_c or 0.0, kwh=kwh) for minutes, soak_c, kwh in row.warm_notes or [])
 
 
 def _factors(own: LearntRow | None) -> Factors:

@@ -7,7 +7,9 @@ from scipy.integrate import solve_ivp
 
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, PRESETS, Pack, Preheats, preset
-from frost_tally.core.heat.lumped import relax, time_to, warm_and_hold
+from frost_tally.core.errors import Refusal
+from frost_tally.core.heat.lumped import lead_to, relax, time_to, warm_and_hold
+from frost_tally.core.heat.own_minutes import WarmNote, own_warm_up
 from frost_tally.core.heat.warm import WarmUp, WarmUpChoice, warm_up
 
 
@@ -115,3 +117,46 @@ class WarmUps(unittest.TestCase):
 
     def test_nothing_is_nothing(self) -> None:
         self.assertEqual(self.warm(WarmUpChoice.NOTHING).lead_s, 0.0)
+
+
+class OwnMinutes(unittest.TestCase):
+    """What an owner timed wins over the class's guess (handbook, chapter 04)."""
+
+    PACK = preset("family_saloon").pack
+
+    def test_one_note_sets_the_power_at_the_class_target_with_the_range_of_its_energy(self) -> None:
+        own = own_warm_up(self.PACK, [WarmNote(minutes=35, soak_c=-5)])
+        assert own is not None
+        self.assertEqual((own.target_c, own.told), (15.0, False))
+        self.assertAlmostEqual(own.low_kwh, 2.2, delta=0.05)
+        self.assertAlmostEqual(own.high_kwh, 4.1, delta=0.05)
+        car = preset("family_saloon")
+        car = replace(car, pack=replace(car.pack, preheat_kw=own.power_kw, preheat_to_c=own.target_c))
+        done = warm_up(car, WarmUpChoice.CABIN_AND_PACK, cabin_c=-5, pack_c=-5, ambient_c=-5, set_c=20, wall_kw=11)
+        self.assertAlmostEqual(done.pack_lead_s / 60, 35, delta=0.1)
+
+    def test_two_notes_or_a_kwh_tell_power_and_target_apart(self) -> None:
+        """Notes made of known heaters and targets, in closed form (`heated_by`)."""
+        for kw, to_c in ((2.5, 12.0), (4.0, 20.0), (7.0, 30.0)):
+            notes = []
+            for cold in (-3.0, -14.0):
+                lead = float(lead_to(to_c - cold, 1000 * HEATER_TO_PACK * kw, PARKED_W_PER_K, self.PACK.capacity_j_per_k))
+                notes.append(WarmNote(minutes=lead / 60, soak_c=cold))
+            own = own_warm_up(self.PACK, notes)
+            one = own_warm_up(self.PACK, [replace(notes[0], kwh=kw * notes[0].minutes / 60)])
+            for each in (own, one):
+                assert each is not None
+                self.assertTrue(each.told)
+                self.assertAlmostEqual(each.power_kw, kw, delta=0.01)
+                self.assertAlmostEqual(each.target_c, to_c, delta=0.05)
+
+    def test_minutes_that_no_heater_can_be_are_asked_again(self) -> None:
+        for bad in (
+            [WarmNote(minutes=4, soak_c=-20)],
+            [WarmNote(minutes=240, soak_c=5)],
+            [WarmNote(minutes=35, soak_c=-5), WarmNote(minutes=20, soak_c=-18)],
+            [WarmNote(minutes=35, soak_c=-5, kwh=30)],
+        ):
+            with self.assertRaises(Refusal) as refused:
+                own_warm_up(self.PACK, bad)
+            self.assertEqual(refused.exception.field, "minutes")

@@ -75,6 +75,32 @@ class Room(WebCase):
         self.assertEqual(refused.status_code, 422)
         self.assertIn("warm people come before range", refused.text)
 
+    def test_the_owners_minutes_win_and_bad_ones_are_asked_again(self) -> None:
+        self.assertIn("which is a guess", self.client.get("/warm-up?car=1").text)
+        for typed, told in (
+            ({"minutes": "5", "soak_c": "-20"}, "faster than any"),
+            ({"minutes": "400", "soak_c": "-5"}, "3 to 240"),
+        ):
+            refused = self.post("/warm-up/minutes", page="/warm-up", car="1", **typed)
+            self.assertEqual(refused.status_code, 422)
+            self.assertIn(told, refused.text)
+            self.assertIn(f'value="{typed["minutes"]}"', refused.text)
+        self.assertEqual(self.home.cars[0].warm_notes, ())
+        noted = self.post("/warm-up/minutes", page="/warm-up", car="1", minutes="50", soak_c="-5", kwh="")
+        self.assertRegex(
+            noted.text.replace("\u00a0", " "), r"By your minutes the pack takes \d\d minutes at −\d+ °C, not \d\d minutes"
+        )
+        advice = warm_up_room(self.read(), 1).advice
+        lead = advice.option(WarmUpChoice.CABIN_AND_PACK).plan.warm.pack_lead_s
+        self.assertGreater(lead, 20 * 60)
+        both = self.post("/warm-up/minutes", page="/warm-up", car="1", minutes="70", soak_c="-15", kwh="5")
+        self.assertIn("as your notes tell", both.text)
+        gone = self.post("/warm-up/minutes", page="/warm-up", car="1", away="1")
+        self.assertEqual(len(self.home.cars[0].warm_notes), 1)
+        self.undo(gone)
+        self.assertEqual([each.kwh for each in self.home.cars[0].warm_notes], [None, 5.0])
+        self.assertEqual(self.post("/warm-up/minutes", page="/warm-up", car="1", away="7").status_code, 422)
+
     def test_late_charging_stays_in_the_cheap_hours(self) -> None:
         late = self.client.get("/tonight/live?warm_up=late").text.split("</h1>")[0]
         self.assertIn("–06:00", late.split("Charging")[1])

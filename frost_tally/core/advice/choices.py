@@ -86,7 +86,7 @@ class ChoiceDay:
             return why("too_cold")
         if choice is WarmUpChoice.SEATS and driven_min > COAT_MIN and self.conditions.ambient_c < COMFORT_C:
             return why("in_a_coat", minutes=driven_min)
-        if choice is WarmUpChoice.CABIN_AND_PACK and (pack.preheats is not Preheats.YES or pack.heater_kw <= 0):
+        if choice is WarmUpChoice.CABIN_AND_PACK and (pack.preheats is not Preheats.YES or pack.preheater_kw <= 0):
             return night.warm.reason
         if choice is WarmUpChoice.LATE and not night.blocks:
             return why("nothing_to_charge")

@@ -12,7 +12,7 @@ from ..drive.certainty import LevelBand, OwnDays, fan
 from ..drive.day import Start, Trip
 from ..drive.road import Conditions
 from ..heat.lumped import relax
-from ..heat.warm import PACK_TARGET_C, WarmUp, WarmUpChoice, warm_up
+from ..heat.warm import WarmUp, WarmUpChoice, pack_target_c, warm_up
 from ..units import Array
 from .car_week import LEVELS
 from .evening import Evening
@@ -42,7 +42,7 @@ def start_of(made: Evening) -> Start:
     ambient = ask.ambient_c(ask.departure.astimezone(UTC))
     stood_s = 3600.0 * hours(ask.now, ask.departure)
     idle_c = float(relax(ask.pack_c, ambient, 0.0, PARKED_W_PER_K, ask.car.pack.capacity_j_per_k, stood_s))
-    pack_c = max(idle_c, PACK_TARGET_C[ask.car.pack.chemistry]) if ask.choice is WarmUpChoice.CABIN_AND_PACK else idle_c
+    pack_c = max(idle_c, pack_target_c(ask.car.pack)) if ask.choice is WarmUpChoice.CABIN_AND_PACK else idle_c
     return Start(ask.target_soc, pack_c, ask.cabin_c if ask.choice.warms_cabin else ambient)
 
 

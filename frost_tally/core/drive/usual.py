@@ -10,7 +10,7 @@ from scipy.interpolate import RegularGridInterpolator
 from ..car import PARKED_W_PER_K, Car
 from ..heat.around import AirAt
 from ..heat.lumped import relax
-from ..heat.warm import PACK_TARGET_C, WarmUpChoice, warm_up
+from ..heat.warm import WarmUpChoice, pack_target_c, warm_up
 from ..units import Array
 from .day import Scenarios, Start, Trip
 from .replay import AMPLE_KW
@@ -119,14 +119,14 @@ class MoreWhenCold:
 
     def of_many(self, pack_c: Array) -> Array:
         """The same for many temperatures (°C) at once, array of the same shape."""
-        target_c = PACK_TARGET_C[self.car.pack.chemistry]
+        target_c = pack_target_c(self.car.pack)
         if (pack_c >= target_c - 0.01).all():
             return np.zeros_like(pack_c)
         return np.where(pack_c >= target_c - 0.01, 0.0, np.interp(pack_c, *self._table))
 
     @cached_property
     def _table(self) -> tuple[Array, Array]:
-        target_c = PACK_TARGET_C[self.car.pack.chemistry]
+        target_c = pack_target_c(self.car.pack)
         packs = np.array([*(each for each in COLD_PACKS_C if each < target_c), target_c])
         done = run(self.car, self.trip, self.conditions, replace(cases(self.car, self.conditions, self.start), pack_c=packs))
         return packs, done.energy_kwh - done.energy_kwh[-1]

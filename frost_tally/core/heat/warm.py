@@ -7,7 +7,7 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..battery.cold import Chemistry
-from ..car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Car, Preheats
+from ..car import CABIN_J_PER_K, CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, Car, Pack, Preheats
 from ..units import S_PER_H, Array, Number
 from ..why import NOTHING_TO_SAY, Why, why
 from .climate import coefficient_of_performance
@@ -17,6 +17,13 @@ PACK_TARGET_C = {
     Chemistry.NMC: figure("preheat.pack_target_nmc", 15.0, "°C", Basis.COMMON_PRACTICE, "from here it takes full braking power"),
     Chemistry.LFP: figure("preheat.pack_target_lfp", 20.0, "°C", Basis.COMMON_PRACTICE, "20–25 °C; slower to warm"),
 }
+
+
+def pack_target_c(pack: Pack) -> float:
+    """Where a warm-up heats a pack to, °C: as its owner's notes tell, else by its chemistry."""
+    return PACK_TARGET_C[pack.chemistry] if pack.preheat_to_c is None else pack.preheat_to_c
+
+
 LONGEST_LEAD_S = figure("preheat.longest_lead", 7200.0, "s", Basis.COMMON_PRACTICE, "beyond two hours heat leaks as it comes")
 
 
@@ -108,16 +115,14 @@ def warm_up(
     """
     pack, reason = car.pack, NOTHING_TO_SAY
     warms_pack = choice is WarmUpChoice.CABIN_AND_PACK
-    if warms_pack and (pack.preheats is not Preheats.YES or pack.heater_kw <= 0):
+    if warms_pack and (pack.preheats is not Preheats.YES or pack.preheater_kw <= 0):
         warms_pack = False
-        reason = why("no_pack_heat" if pack.preheats is Preheats.NO or pack.heater_kw <= 0 else "pack_heat_unknown")
+        reason = why("no_pack_heat" if pack.preheats is Preheats.NO or pack.preheater_kw <= 0 else "pack_heat_unknown")
     performance = float(coefficient_of_performance(ambient_c, car.cabin.heat_pump))
     cabin_kw = car.cabin.heater_kw if choice.warms_cabin else 0.0
     cabin = _heat(cabin_c, set_c, cabin_kw, performance, CABIN_PARKED, CABIN_J_PER_K, longest_s)
-    pack_kw = pack.heater_kw * HEATER_TO_PACK if warms_pack else 0.0
-    warming = _heat(
-        pack_c, PACK_TARGET_C[pack.chemistry], pack_kw, HEATER_TO_PACK, PARKED_W_PER_K, pack.capacity_j_per_k, longest_s
-    )
+    pack_kw = pack.preheater_kw * HEATER_TO_PACK if warms_pack else 0.0
+    warming = _heat(pack_c, pack_target_c(pack), pack_kw, HEATER_TO_PACK, PARKED_W_PER_K, pack.capacity_j_per_k, longest_s)
     available_kw = max(0.0, car.charger.efficiency * (wall_kw - overhead_kw))
     wall_kwh, from_pack_kwh = _sources(cabin, warming, available_kw, car.charger.efficiency, overhead_kw)
     return WarmUp(

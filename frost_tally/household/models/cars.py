@@ -10,7 +10,7 @@ from .contracts import OutletRow, TariffRow
 
 
 class CarRow(Base):
-    """A car's specification."""
+    """A car's specification; `warm_notes` are minutes, °C and kWh (or none) of warm-ups that its owner timed."""
 
     __tablename__ = "car"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -20,6 +20,7 @@ class CarRow(Base):
     usable_kwh_new: Mapped[float]
     soh: Mapped[float]
     fast_points: Mapped[list[list[float]]] = mapped_column(JSON, default=list, server_default="[]")
+    warm_notes: Mapped[list[list[float | None]]] = mapped_column(JSON, default=list, server_default="[]")
     pack_heater_kw: Mapped[float]
     preheats: Mapped[str]
     drive_heat_to_c: Mapped[float | None]

@@ -10,19 +10,23 @@ from pydantic import BaseModel
 
 from ...core.advice.worth import Option
 from ...core.basis import Figure, figures
+from ...core.errors import Refusal
+from ...core.heat.own_minutes import WarmNote
 from ...core.heat.warm import WarmUpChoice
 from ...services import warmup as service
+from ...services.warm_minutes import drop_minutes, note_minutes, pack_minutes
 from ..drawing import warmth
 from ..drawing.both import Both
 from ..drawing.by_distance import strip
-from ..forms import choice, clock, number
+from ..forms import choice, clock, number, parse, views
 from ..guard import Posted
 from ..levers import Asked, LeverRoom
 from ..once import Router
+from ..page import seen, whole_number
 from ..units import Units
 from ..words.reasons import why_words
 from ..words.sentence import Verdict
-from ..words.warm import CAUTIONS, CHOICES, PARTS, home_words, missed_words, target_words, verdict
+from ..words.warm import CAUTIONS, CHOICES, PARTS, home_words, missed_words, note_words, own_words, target_words, verdict
 from .day import YES_NO
 
 router = Router()
@@ -52,6 +56,16 @@ class WarmForm(BaseModel):
     show: WarmUpChoice | None = choice("Draw bold", SHOWN, "", None)
 
 
+class MinutesForm(BaseModel):
+    """How long the car took to warm its pack."""
+
+    minutes: float = number("It took", "minutes", 3, 240, "From the start until it was ready.")
+    soak_c: float = number(
+        "The pack had", "temperature", -45, 15, "A car that stood since yesterday: the air around it.", step=0.5
+    )
+    kwh: float | None = number("And used", "energy", 0.1, 60, "If you know; empty otherwise.", None, 0.1)
+
+
 @dataclass(frozen=True, kw_only=True)
 class WarmView:
     """Everything the template needs."""
@@ -65,6 +79,8 @@ class WarmView:
     targets: str
     home: str
     missed: str
+    own: str
+    notes: tuple[str, ...]
     names: Mapping[WarmUpChoice, str]
     parts: Mapping[str, tuple[str, str]]
     ledger: tuple[tuple[str, tuple[str, ...]], ...]
@@ -73,6 +89,7 @@ class WarmView:
 
 def view(made: service.WarmUpRoom, units: Units) -> WarmView:
     """The room as text and pictures."""
+    cold_c = min(made.inputs.out_c, 0.0)
     kinds = ("preheat.", "comfort.", "wear.", "warm_up.")
     return WarmView(
         room=made,
@@ -84,6 +101,8 @@ def view(made: service.WarmUpRoom, units: Units) -> WarmView:
         targets=target_words(made, units),
         home=home_words(made, units),
         missed=missed_words(made, units),
+        own=own_words(pack_minutes(made.owned, cold_c), cold_c, made.car, units),
+        notes=tuple(note_words(each, units) for each in made.owned.warm_notes),
         names=CHOICES,
         parts=PARTS,
         ledger=tuple(_ledger(made, units)),
@@ -116,10 +135,30 @@ def _compute(asked: Asked, override: Callable[[service.WarmInputs], service.Warm
 
 ROOM = LeverRoom(
     name="warm-up", path="/warm-up", templates="warmup", form=WarmForm, compute=_compute, view=view,
-    context=lambda made, request: {"main": MAIN, "cautions": CAUTIONS, "message": ""},
+    context=lambda made, request: {
+        "main": MAIN, "cautions": CAUTIONS, "message": "", "minutes": views(MinutesForm, {}, {}, made.asked.units),
+    },
     fields={"out_low_c": "out_c", "soc_now": "km"},
 )  # fmt: skip
 ROOM.mount(router)
+
+
+@router.post("/warm-up/minutes")
+def timed(request: Request, fields: Posted) -> Response:
+    """Note how long the car took to warm its pack, or take such a note away."""
+    made = ROOM.made(request, {"car": fields.get("car", "")})
+    car, units, household = made.result.car_id, made.asked.units, made.asked.household
+    if fields.get("away"):
+        undo = drop_minutes(household, car, whole_number(fields["away"], -1), seen(fields))
+        return RedirectResponse(f"/warm-up?car={car}&undo={undo}", 303)
+    form, errors = parse(MinutesForm, fields, units)
+    if form is not None:
+        note = WarmNote(minutes=form.minutes, soak_c=form.soak_c, kwh=form.kwh)
+        try:
+            return RedirectResponse(f"/warm-up?car={car}&undo={note_minutes(household, car, note, seen(fields))}", 303)
+        except Refusal as refusal:
+            errors = {refusal.field or "minutes": refusal.message}
+    return ROOM.page(request, made, 422, minutes=views(MinutesForm, fields, errors, units))
 
 
 @router.post("/warm-up/keep")

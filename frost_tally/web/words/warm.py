@@ -4,10 +4,12 @@ from dataclasses import replace
 from datetime import timedelta
 
 from ...core.advice.worth import COMFORT_C, Option
-from ...core.battery.cold import Chemistry
-from ...core.car import Preheats
+from ...core.car import Car, Preheats
 from ...core.charge.plan import LOWER_SOC
-from ...core.heat.warm import PACK_TARGET_C, WarmUpChoice
+from ...core.heat.own_minutes import APART_K, WarmNote
+from ...core.heat.warm import WarmUpChoice, pack_target_c
+from ...core.why import NOTHING_TO_SAY
+from ...services.warm_minutes import PackMinutes
 from ...services.warmup import WarmUpRoom
 from ..units import Units
 from .sentence import Part, Verdict, percent
@@ -175,12 +177,18 @@ def _notes(room: WarmUpRoom, units: Units) -> list[str]:
             notes.append(f"Unplugged, all of it comes from the pack{level}.")
     if pack.preheats is Preheats.UNKNOWN:
         notes.append(UNKNOWN)
-    elif pack.preheats is Preheats.NO or pack.heater_kw <= 0:
+    elif pack.preheats is Preheats.NO or pack.preheater_kw <= 0:
         notes.append("This car does not warm its pack before departure: warming the cabin does not warm the pack.")
     notes += _from_the_pack(room)
     if room.outing.trips > 2 and best.choice is WarmUpChoice.CABIN_AND_PACK:
         notes.append(
             "Once, before the first trip: a pack loses half its warmth in about eight hours, so the later trips find it warm."
+        )
+    elif room.outing.trips > 2 and room.advice.option(WarmUpChoice.CABIN_AND_PACK).reason is NOTHING_TO_SAY:
+        pack_too = room.advice.option(WarmUpChoice.CABIN_AND_PACK).total - best.total
+        notes.append(
+            "Several short trips: the trade warms the pack once, before the first. By this car’s figures that costs "
+            f"{units.money(pack_too)} more than it gives back."
         )
     if room.planned.choice is not best.choice and room.inputs == replace(room.defaults, show=room.inputs.show):
         notes.append(
@@ -215,9 +223,32 @@ def missed_words(room: WarmUpRoom, units: Units) -> str:
     return f"If you stay: it is held warm until {off}, then switched off; {whole} would be spent for nothing."
 
 
+def own_words(takes: PackMinutes, cold_c: float, car: Car, units: Units) -> str:
+    """How long the pack takes in some cold (°C), by the owner's minutes and by its class; "" where nothing warms it."""
+    if car.pack.preheats is Preheats.NO or takes.by_class <= 0:
+        return ""
+    air, own = units.text(cold_c, "temperature", 0), takes.own
+    guess = f"{takes.by_class:.0f} minutes at {air} by its class, which is a guess"
+    if own is None:
+        return f"The pack would take {guess}. Many cars heat with less power, or further: type what yours takes, and that counts."
+    took, apart = units.text(own.low_kwh, "energy"), units.text(APART_K, "warmer", 0)
+    if own.high_kwh - own.low_kwh > 0.05:
+        took = f"{units.plain(own.low_kwh, 1)} to {units.text(own.high_kwh, 'energy')}, for it may heat further instead of slower"
+    sure = "as your notes tell" if own.told else f"a second note {apart} apart, or a kWh, would tell the two apart"
+    return (
+        f"By your minutes the pack takes {takes.by_own:.0f} minutes at {air}, not {guess}: {units.text(own.power_kw, 'power')} to "
+        f"{units.text(own.target_c, 'temperature', 0)}; {sure}. The last time it took {took}."
+    )
+
+
+def note_words(note: WarmNote, units: Units) -> str:
+    """A note of minutes in a line."""
+    used = f", {units.text(note.kwh, 'energy')}" if note.kwh is not None else ""
+    return f"{note.minutes:.0f} minutes at {units.text(note.soak_c, 'temperature')}{used}"
+
+
 def target_words(room: WarmUpRoom, units: Units) -> str:
     """The targets the course aims at."""
-    chemistry = Chemistry(room.car.pack.chemistry)
-    pack = units.text(PACK_TARGET_C[chemistry], "temperature", 0)
+    pack = units.text(pack_target_c(room.car.pack), "temperature", 0)
     cabin, coat = units.text(room.inputs.cabin_c, "temperature", 0), units.text(COMFORT_C, "temperature", 0)
     return f"cabin to {cabin}, pack to {pack}; in a coat {coat} will do"

@@ -1,0 +1,76 @@
+"""How long an owner's own car takes to warm its pack: from minutes that they timed, the heater's power and where it heats to.
+
+A pack of heat capacity C that loses K to the air warms by P / K · (1 − exp(−t K / C)) in t seconds (the pack of `heat.lumped`), so that a
+soaked pack of T °C reaches T + P a(t). One note of minutes fixes the power for a target that is given; two at temperatures far enough
+apart, or a note with its kWh, fix both (least squares over all of them).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..basis import Basis, figure
+from ..car import HEATER_TO_PACK, PARKED_W_PER_K, Pack
+from ..errors import Refusal
+from ..units import S_PER_H
+from .lumped import heated_by
+from .warm import pack_target_c
+
+APART_K = figure("warm_up.notes_apart", 8.0, "K", Basis.COMMON_PRACTICE, "two notes so far apart tell power and target apart")
+LEAST_KW, MOST_KW = 0.5, 15.0
+HOTTEST_C = 45.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class WarmNote:
+    """What somebody saw: the minutes (3 to 240) that the pack took, its temperature before (°C), and the kWh, if they know."""
+
+    minutes: float
+    soak_c: float
+    kwh: float | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class OwnWarmUp:
+    """The heater's power (kW of electricity) and where it heats to (°C); `told` when the notes tell both. `low_kwh` to `high_kwh` is what
+    the last note may have taken: from the heat alone that the target wants, to the class's heater all the time, heating further.
+    """
+
+    power_kw: float
+    target_c: float
+    told: bool
+    low_kwh: float
+    high_kwh: float
+
+
+def own_warm_up(pack: Pack, notes: Sequence[WarmNote]) -> OwnWarmUp | None:
+    """What the notes say of a pack; None without any. Raises: Refusal ("minutes") for notes that no heater of 0.5 to 15 kW can be."""
+    if not notes:
+        return None
+    class_c, last = pack_target_c(pack), notes[-1]
+    per_w = np.array([float(heated_by(1.0, PARKED_W_PER_K, pack.capacity_j_per_k, 60.0 * each.minutes)) for each in notes])
+    soak_c = np.array([each.soak_c for each in notes])
+    known = [(60.0 * each.kwh / each.minutes, i) for i, each in enumerate(notes) if each.kwh is not None]
+    told = bool(known) or float(np.ptp(soak_c)) >= APART_K
+    if known:
+        power_kw = float(np.median([kw for kw, _ in known]))
+        target_c = float(np.median([soak_c[i] + 1000 * HEATER_TO_PACK * kw * per_w[i] for kw, i in known]))
+    elif told:
+        (power_w, target_c), *_ = np.linalg.lstsq(np.column_stack([per_w, -np.ones(len(notes))]), -soak_c, rcond=None)
+        power_kw, target_c = float(power_w) / 1000.0 / HEATER_TO_PACK, float(target_c)
+    else:
+        power_kw, target_c = float(np.median((class_c - soak_c) / per_w)) / 1000.0 / HEATER_TO_PACK, class_c
+    if not LEAST_KW <= power_kw <= MOST_KW or target_c > HOTTEST_C or target_c <= float(soak_c.min()):
+        raise Refusal(_no_heater(power_kw, told), "minutes")
+    took, further = power_kw * last.minutes * 60.0 / S_PER_H, pack.heater_kw * last.minutes * 60.0 / S_PER_H
+    low, high = (took, took) if told else (HEATER_TO_PACK * took, max(took, further))
+    return OwnWarmUp(power_kw=power_kw, target_c=target_c, told=told, low_kwh=low, high_kwh=high)
+
+
+def _no_heater(power_kw: float, told: bool) -> str:
+    """What is wrong with notes that no heater can be."""
+    if told:
+        return "These notes do not go together: look again how long it took, how cold it was, and what it used."
+    way = "faster than any car's heater" if power_kw > MOST_KW else "slower than any car's heater"
+    return f"That would be {way} (0.5 to 15 kW): look again how long it took and how cold the pack was."

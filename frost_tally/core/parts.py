@@ -20,7 +20,9 @@ from .heat.warm import WarmUpChoice
 
 @dataclass(frozen=True, kw_only=True)
 class Place:
-    """Where cars stand: clock, altitude (m), kind of garage and what it is heated to (°C), mean of January and July (°C)."""
+    """Where cars stand: clock, altitude (m), kind of garage and what it is heated to (°C), mean of January and July (°C), and by what
+    those are known: a guess, a word for its winters, or two numbers of its own.
+    """
 
     id: int = 0
     name: str = ""
@@ -30,6 +32,7 @@ class Place:
     garage_heated_c: float = 10.0
     january_c: float = -4.0
     july_c: float = 16.0
+    winters: str = "guess"
 
     @property
     def clock(self) -> ZoneInfo:

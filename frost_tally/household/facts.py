@@ -1,6 +1,6 @@
 """What happened, as the rooms ask for it: the level and the tyres as last read, and the days that were driven."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -201,6 +201,13 @@ def km_by_day(session: Session, car_id: int, first: datetime, last: datetime, zo
         day = left_at.astimezone(zone).date()
         found[day] = found.get(day, 0.0) + km
     return found
+
+
+def noted_air(session: Session, cars: Sequence[int]) -> list[tuple[datetime, float]]:
+    """Outside temperatures (°C) that were noted with the latest thousand drives of some cars, and when."""
+    wanted = select(DriveRow.left_at, DriveRow.out_c).where(DriveRow.car_id.in_(cars), DriveRow.out_c.is_not(None))
+    found = session.execute(wanted.where(DriveRow.source != "assumed").order_by(DriveRow.left_at.desc()).limit(1000))
+    return [(at, float(temp_c)) for at, temp_c in found if temp_c is not None]
 
 
 def driven_count(session: Session, car_id: int) -> int:

@@ -20,6 +20,7 @@ from ..core.charge.control import How
 from ..core.charge.house import DAY_SHAPES
 from ..core.charge.start_check import Trouble
 from ..core.charge.supply import Code, charge_rate
+from ..core.coming.weather import GUESSED, OWN, WINTERS
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
 from ..core.log.kinds import CHOICE, KINDS
@@ -51,6 +52,7 @@ RANGES: Mapping[str, tuple[float, float]] = {
 """Between what the numbers of a column lie, by its name in whatever table; those of the log by their kinds besides."""
 CODES: Mapping[str, tuple[object, ...]] = {
     "household.house_shape": tuple(DAY_SHAPES), "place.garage": ("outdoor", "unheated", "heated"),
+    "place.winters": (GUESSED, *WINTERS, OWN),
     "person.distance_unit": ("km", "mi"), "person.temperature_unit": ("C", "F"), "person.pressure_unit": ("kPa", "bar", "psi"),
     "person.weight_unit": ("kg", "lb"), "person.hours": ("24", "12"), "person.week_start": ("mon", "sun"),
     "person.decimal_mark": (".", ","), "outlet.code": tuple(Code), "outlet.phases": (1, 3), "car.ac_phases": (1, 3),

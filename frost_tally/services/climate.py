@@ -7,11 +7,12 @@ from functools import lru_cache
 import numpy as np
 
 from ..core.coming.nights import spoken_of, stays
-from ..core.coming.weather import Fading
+from ..core.coming.weather import Fading, learnt_means
 from ..core.home import OwnedCar
 from ..core.parts import Place
 from ..core.units import Array, Ints
 from ..formats.weather import TYPICAL_YEAR
+from ..household.facts import noted_air
 from ..household.intervals import weather_hours
 from ..household.snapshot import Snapshot
 from ..standins.weather import TypicalYear
@@ -69,12 +70,23 @@ class HoursOfFiles:
 
 def climate_of(snapshot: Snapshot, place: Place) -> Weather:
     """The weather of a place in any year."""
-    otherwise: Weather = snapshot.world.weather or TypicalYear(place.january_c, place.july_c)
+    otherwise: Weather = snapshot.world.weather or TypicalYear(*means_of(snapshot, place))
     stored = derived(snapshot, "file_weather", lambda: weather_hours(snapshot.log), ("weather",))
     if stored is None:
         return otherwise
     start_s, temp_c = stored
     return HoursOfFiles((len(start_s), float(temp_c.sum()), float(start_s.sum())), otherwise, start_s, temp_c)
+
+
+def means_of(snapshot: Snapshot, place: Place) -> tuple[float, float]:
+    """Means of January and July of a place (°C), as they were entered, or as the temperatures in its log have them by now."""
+    cars = tuple(each.id for each in snapshot.home.cars if each.place.id == place.id)
+
+    def work() -> tuple[float, float]:
+        noted, entered = noted_air(snapshot.log, cars), (place.january_c, place.july_c)
+        return learnt_means(*entered, place.winters, noted, TypicalYear(*entered))
+
+    return derived(snapshot, ("means", place, cars), work, ("drive",))
 
 
 def weather_ahead(snapshot: Snapshot, owned: OwnedCar) -> Weather:

@@ -3,22 +3,28 @@
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from datetime import time
+from typing import Any
+
+import numpy as np
 
 from ..core.basis import Basis, Figure
 from ..core.car import SPANS, Car, preset
+from ..core.charge.outlet_comparison import MILD_C
 from ..core.charge.supply import ChargeRate, Supply, charge_rate
 from ..core.charge.tariff import Band
-from ..core.drive.road import Conditions, consumption_wh_per_km
+from ..core.coming.weather import OWN, WINTERS
+from ..core.drive.usual import day_table
 from ..core.home import OwnedCar
 from ..core.parts import Place
 from ..household import parts
 from ..household.facts import UNKNOWN_SOC, level_now, note_level
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
+from .climate import means_of
+from .now import own_car
 
 Preferences = Mapping[str, str]
 """Units, money and way of writing: columns of a person."""
-PLAIN_KMH, PLAIN_C = 80.0, 0.0
 STEPS = ("car", "outlet", "place")
 FIRST_C = (0.0, -5.0)
 """What the form begins with before anybody typed it is outside, °C: now, and the low of the morning."""
@@ -100,11 +106,17 @@ def keep_charging(
     return session.number
 
 
-def rate_of(snapshot: Snapshot, supply: Supply, car_id: int | None) -> tuple[ChargeRate, float]:
-    """What the car gets from an outlet, and the km an hour of it gives at 80 km/h and 0 °C. Raises: OutOfRange."""
-    car = snapshot.home.car(car_id).car
-    rate = charge_rate(supply, car)
-    return rate, 1000 * rate.pack_kw / float(consumption_wh_per_km(car, PLAIN_KMH, Conditions(ambient_c=PLAIN_C)))
+def rate_of(snapshot: Snapshot, supply: Supply, car_id: int | None) -> tuple[ChargeRate, float, float]:
+    """What the car gets from an outlet, and the km of its usual day that an hour of it gives when mild and in January's mean, as the
+    bench reckons them. Raises: OutOfRange.
+    """
+    owned = snapshot.home.car(car_id)
+    _, car = own_car(snapshot, owned)
+    rate, habit, km = charge_rate(supply, car), owned.habit, owned.habit.trip.distance_km
+    table = day_table(car, habit.trip, round(km + 1.0, 1), habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
+    kwh, _ = table.ask(np.full(2, km), np.array([MILD_C, means_of(snapshot, owned.place)[0]]))
+    mild, winter = (rate.pack_kw * km / float(each) for each in kwh)
+    return rate, mild, winter
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -116,6 +128,7 @@ class PlaceAndDay:
     altitude_m: float
     garage: str
     garage_heated_c: float
+    winters: str
     depart: time
     plug_in: time
     town_km: float
@@ -127,7 +140,7 @@ class PlaceAndDay:
     soc_now: float
 
 
-OF_THE_PLACE, OUTSIDE = ("zone", "altitude_m", "garage", "garage_heated_c"), ("out_now_c", "out_low_c")
+OF_THE_PLACE, OUTSIDE = ("zone", "altitude_m", "garage", "garage_heated_c", "winters"), ("out_now_c", "out_low_c")
 
 
 def keep_place(
@@ -135,13 +148,21 @@ def keep_place(
 ) -> int:
     """Keep the place and the usual day; setting up is complete then. Raises: Stale."""
     values = asdict(step)
-    place = {"name": values.pop("place")} | {name: values.pop(name) for name in OF_THE_PLACE}
+    place = with_means({"name": values.pop("place")} | {name: values.pop(name) for name in OF_THE_PLACE})
     outside, soc_now, now = {name: values.pop(name) for name in OUTSIDE}, values.pop("soc_now"), household.world.clock.now()
     with household.deciding("Place and usual day kept", seen_revision) as session:
         own = parts.write_place_and_day(session, car_id, place, values, now, outside)
         parts.write_preferences(session, preferences)
         note_level(session, own, now, soc_now)
     return session.number
+
+
+def with_means(place: Mapping[str, Any]) -> dict[str, Any]:
+    """A place's values with the means of January and July that the word for its winters stands for; two typed ones stay."""
+    if place["winters"] == OWN:
+        return dict(place)
+    january_c, july_c = WINTERS.get(place["winters"], WINTERS["cold"])
+    return {**place, "january_c": january_c, "july_c": july_c}
 
 
 def own_numbers(snapshot: Snapshot) -> list[tuple[OwnedCar, list[Figure]]]:

@@ -7,8 +7,9 @@ from datetime import time
 from pydantic import BaseModel
 
 from ..core.charge.control import STEPS_MIN
+from ..core.coming.weather import OWN
 from .forms import choice, clock, number, text
-from .part_forms import PREFERENCES, CarForm, Located, OutletForm, Preferences, Roads
+from .part_forms import PREFERENCES, WINTERS_WORDS, CarForm, Located, OutletForm, Preferences, Roads
 from .setup_steps import STEPS
 from .words.lists import CHARGES, CONTROLS, PLUGS, TIE_BREAKS
 from .words.warm import WARM_UPS
@@ -35,6 +36,7 @@ class PlaceForm(Located):
     """A place where cars stand."""
 
     name: str = text("Place", 40, "Any name you like.")
+    winters: str = choice("Its winters are", WINTERS_WORDS, "Until the log has temperatures of its own.", OWN)
     january_c: float = number(
         "Mean of January", "temperature", -45, 40, "From a table of the climate; for yearly sums.", -4.0, 0.5
     )
@@ -95,7 +97,7 @@ PARTS: Mapping[str, EditedPart] = {
         ("For the bench", ("install_cost",)))),
     "place": EditedPart(PlaceForm, "Place", "place", (
         ("Where it is", ("name", "zone", "altitude_m")), ("The garage", ("garage", "garage_heated_c")),
-        ("Its climate", ("january_c", "july_c")))),
+        ("Its climate", ("winters", "january_c", "july_c")))),
     "person": EditedPart(PersonForm, "Units", "person", (
         ("", ("name",)), ("Units", PREFERENCES[:-1]), ("Money", ("currency", "per_contract")))),
 }  # fmt: skip

@@ -14,6 +14,7 @@ from pydantic import BaseModel, field_validator
 from ..core.battery.cold import Chemistry
 from ..core.car import FIELDS, SPANS, SWITCHES, Car, Preheats, preset
 from ..core.charge.supply import Code, Supply
+from ..core.coming.weather import GUESSED, OWN
 from ..core.errors import OutOfRange
 from .forms import choice, clock, number, text
 from .units import Units, units_from
@@ -22,6 +23,13 @@ from .words.warm import WARM_UPS
 PHASES = {"1": "1", "3": "3"}
 LOWEST_V = 200.0
 YES_NO = {"yes": "yes", "no": "no"}
+WINTERS_WORDS = {
+    GUESSED: "not known yet",
+    "mild": "mild, mostly above freezing",
+    "cold": "cold, some degrees of frost",
+    "hard": "hard, more than ten below",
+    OWN: "as two means of its own say",
+}
 GARAGES = {"outdoor": "outdoors", "unheated": "in an unheated garage", "heated": "in a heated garage"}
 
 
@@ -44,6 +52,7 @@ class Located(BaseModel):
     zone: str = text("Time zone", 40, "Such as Europe/Oslo; clock changes follow it.")
     altitude_m: float = number("Altitude", "height", -400, 4500, "A map knows it.", 0.0)
     garage: str = choice("The car stands", GARAGES)
+    winters: str = choice("Its winters are", WINTERS_WORDS, "Until the log has temperatures of its own.", GUESSED)
     garage_heated_c: float = number("Garage temperature", "temperature", -5, 30, "Only if it is heated.", 10.0)
 
     @field_validator("zone")

@@ -44,7 +44,7 @@ STEPS: Mapping[str, Step] = {
             ("This evening", ("soc_now", "out_now_c", "out_low_c")),
         ),
         ("Place, garage, motorway speed and plug-in time", (
-            "place", "zone", "altitude_m", "garage", "garage_heated_c", "motorway_kmh", "plug_in")),
+            "place", "zone", "altitude_m", "winters", "garage", "garage_heated_c", "motorway_kmh", "plug_in")),
     ),
 }  # fmt: skip
 OWN_WORDS = {"currency": "three letters of a currency, such as EUR", "zone": "a zone such as Europe/Oslo or America/Toronto"}

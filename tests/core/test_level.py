@@ -18,7 +18,7 @@ from frost_tally.core.coming.level import (
     level_of,
     missed,
 )
-from frost_tally.core.coming.weather import Fading, TypedNight, learnt_miss_k, miss_k
+from frost_tally.core.coming.weather import Fading, TypedNight, learnt_means, learnt_miss_k, miss_k
 from frost_tally.standins.weather import SeededYear, TypicalYear
 from tests.drilled import seed_of
 
@@ -105,6 +105,19 @@ class Typed(unittest.TestCase):
         off = [fading.temperature_c(at) - normal.temperature_c(at) for at in (leaves + timedelta(days=i) for i in (1, 2, 9))]
         self.assertAlmostEqual(off[1] / off[0], 0.7, delta=1e-9)
         self.assertLess(abs(off[2]), 0.5)
+
+    def test_a_guessed_climate_gives_way_to_the_temperatures_of_the_log(self) -> None:
+        draw, truth, entered = np.random.default_rng(seed_of("means")), TypicalYear(-12.0, 17.0), (-4.0, 16.0)
+        days = [datetime(2026, 1, 1, 8, 0, tzinfo=UTC) + timedelta(days=6 * i) for i in range(60)]
+        noted = [(each, truth.temperature_c(each) + draw.normal(0.0, 4.0)) for each in days]
+        normal = TypicalYear(*entered)
+        self.assertEqual(learnt_means(*entered, "guess", (), normal), entered)
+        january_c, july_c = learnt_means(*entered, "guess", noted, normal)
+        self.assertAlmostEqual(january_c, -12.0, delta=2.0)
+        self.assertAlmostEqual(july_c, 17.0, delta=2.0)
+        few = [learnt_means(*entered, each, noted[:3], normal)[0] for each in ("guess", "cold", "own")]
+        self.assertLess(few[0], few[1])
+        self.assertLess(few[1], few[2], "two means from a table give way last")
 
     def test_its_doubt_is_that_of_its_source_and_lead_time(self) -> None:
         """From memory, as the handbook has it: 1.5 K for a forecast of tomorrow, 2 in two days, 3 in a week; the normal 4.5 in winter, 3 in summer."""

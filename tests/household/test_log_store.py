@@ -296,6 +296,7 @@ class Everything(InFolder):
             "undo": ("revision",),
             "departure": ("nights", "place_id"),
             "outlet": ("held_from", "held_until", "held_a", "lights"),
+            "place": ("winters",),
             "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "plugs", "school"),
         }
         for name, each in good["tables"].items():

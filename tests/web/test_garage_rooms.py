@@ -124,6 +124,16 @@ class Parts(WebCase):
 
 
 class OutletsBench(WebCase):
+    def test_set_up_says_what_the_bench_says_of_an_hour(self) -> None:
+        line = self.client.get("/setup/outlet?car=1").text.replace("\u00a0", " ")
+        said = re.search(r"An hour gives (\d+ km) of your usual day when mild, (\d+) km in January’s mean", line)
+        assert said is not None
+        bench = self.client.get("/garage/outlets?car=1&now=1").text.replace("\u00a0", " ")
+        row = re.search(r"(?s)Gained when mild.*?<td>([^<]*)</td>", bench)
+        assert row is not None
+        self.assertEqual(row[1], said[1])
+        self.assertLess(int(said[2]), int(said[1].split()[0]))
+
     def test_the_bench_waits_then_names_the_cheapest_that_is_enough(self) -> None:
         derived._LATER.clear()  # another test may have asked
         self.assertIn("data-go", self.client.get("/garage/outlets").text)

@@ -28,6 +28,23 @@ SUMMER_K = figure("weather.miss_summer", 3.0, "K", Basis.FROM_MEMORY, "a summer'
 LEARNT_FROM = figure(
     "weather.miss_days", 10.0, "d", Basis.COMMON_PRACTICE, "days of this home that weigh as much as what is recalled"
 )
+WINTERS = {
+    key: (
+        figure(f"weather.january_{key}", january_c, "°C", Basis.COMMON_PRACTICE, f"mean of January where winters are {words}"),
+        figure(f"weather.july_{key}", july_c, "°C", Basis.COMMON_PRACTICE, "and that of July"),
+    )
+    for key, words, january_c, july_c in (
+        ("mild", "mild", 3.0, 18.0),
+        ("cold", "cold", -4.0, 16.0),
+        ("hard", "hard", -13.0, 17.0),
+    )
+}
+"""Means of January and July (°C) by how hard the winters of a place are."""
+GUESSED, OWN = "guess", "own"
+"""Nobody has said how hard they are; or two means were typed."""
+MEANS_SIGMA_K = {GUESSED: 6.0, OWN: 1.0}
+CHOSEN_SIGMA_K = 3.0
+"""How far a place's means are off, one standard deviation: guessed, typed from a table, or chosen by a word."""
 MIDWINTER_DAY = 20
 LOW_AT_H, RISES_H, DAY_S = 6, 9.0, 86_400.0
 
@@ -130,6 +147,26 @@ def _normal_k(moment: datetime) -> float:
     """How far a day is off the normal of its season, one standard deviation (K)."""
     winter = (1 + np.cos(2 * np.pi * (moment.timetuple().tm_yday - MIDWINTER_DAY) / 365.25)) / 2
     return float(SUMMER_K + winter * (WINTER_K - SUMMER_K))
+
+
+def learnt_means(
+    january_c: float, july_c: float, winters: str, noted: Sequence[tuple[datetime, float]], normal: Weather
+) -> tuple[float, float]:
+    """Means of January and July (°C) of a place, from what was entered of them and the temperatures that were noted in its log.
+
+    A day is off the normal of its season by WINTER_K to SUMMER_K, and linear in the two means: their posterior is that of the Gaussian
+    linear model (textbook). `normal` is the year that the entered means give.
+    """
+    if not noted:
+        return january_c, july_c
+    at = [moment for moment, _ in noted]
+    share = np.array([(1 + np.cos(2 * np.pi * (each.timetuple().tm_yday - MIDWINTER_DAY) / 365.25)) / 2 for each in at])
+    off = np.array([temp_c - normal.temperature_c(moment) for moment, temp_c in noted])
+    noise = np.array([_normal_k(each) for each in at])
+    rows = np.column_stack([share, 1 - share]) / noise[:, None]
+    sigma = MEANS_SIGMA_K.get(winters, CHOSEN_SIGMA_K)
+    shift = np.linalg.solve(np.eye(2) / sigma**2 + rows.T @ rows, rows.T @ (off / noise))
+    return january_c + float(shift[0]), july_c + float(shift[1])
 
 
 def learnt_miss_k(misses_k: Sequence[float]) -> float:

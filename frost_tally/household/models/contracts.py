@@ -56,7 +56,7 @@ class HouseholdRow(Base):
 
 
 class PlaceRow(Base):
-    """Where cars stand: clock, altitude, kind of garage, and mean temperatures of January and July."""
+    """Where cars stand: clock, altitude, kind of garage, and mean temperatures of January and July, by what `winters` says of them."""
 
     __tablename__ = "place"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -67,6 +67,7 @@ class PlaceRow(Base):
     garage_heated_c: Mapped[float] = mapped_column(default=10.0)
     january_c: Mapped[float] = mapped_column(default=-4.0)
     july_c: Mapped[float] = mapped_column(default=16.0)
+    winters: Mapped[str] = mapped_column(default="guess", server_default="guess")
     withdrawn: Mapped[bool] = mapped_column(default=False)
 
 

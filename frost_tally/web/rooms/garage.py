@@ -16,7 +16,7 @@ from ...core.home import Home, named
 from ...services import garage as service
 from ...services import setup as setting_up
 from ...services.home import Stale
-from ...services.setup import car_fields
+from ...services.setup import car_fields, with_means
 from ..drawing import bench as drawing
 from ..forms import FieldView, carried, choice, parse, shown, views
 from ..garage_forms import PARTS
@@ -240,6 +240,10 @@ def _plain(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
     return dict(form.model_dump())
 
 
+def _place(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
+    return with_means(_plain(form, fields))
+
+
 KEEP: Mapping[str, Callable[[Any, Mapping[str, str]], dict[str, Any]]] = {
-    "car": _car, "day": _plain, "outlet": _plain, "place": _plain, "person": _plain,
+    "car": _car, "day": _plain, "outlet": _plain, "place": _place, "person": _plain,
 }  # fmt: skip

@@ -173,13 +173,13 @@ def _result(request: Request, values: Mapping[str, str], car: int | None, units:
     if errors:
         return ""
     try:
-        rate, km = service.rate_of(snapshot_of(request), Supply(**found), car)
+        rate, mild, winter = service.rate_of(snapshot_of(request), Supply(**found), car)
     except OutOfRange as refusal:
         return refusal.message
-    speed, cold = units.text(service.PLAIN_KMH, "speed"), units.text(service.PLAIN_C, "temperature", 0)
     return (
         f"{rate.amps:.0f} A, held by the {LIMITS[rate.limited_by]}: {units.text(rate.wall_kw, 'power')} at the wall, "
-        f"{units.text(rate.pack_kw, 'power')} into the pack. An hour gives {units.text(km, 'distance')} at a steady {speed} and {cold}."
+        f"{units.text(rate.pack_kw, 'power')} into the pack. "
+        f"An hour gives {units.text(mild, 'distance')} of your usual day when mild, {units.text(winter, 'distance')} in January’s mean."
     )
 
 
@@ -228,7 +228,7 @@ def _known_day(request: Request, state: service.Progress, start: _Start) -> dict
     owned, place = state.owned, state.place
     usual = ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh")
     day = {name: getattr(owned.habit, name) for name in usual if owned}
-    where = {name: getattr(place, name) for name in ("altitude_m", "garage", "garage_heated_c")}
+    where = {name: getattr(place, name) for name in ("altitude_m", "garage", "garage_heated_c", "winters")}
     outside = dict(zip(("out_now_c", "out_low_c"), state.typed_c, strict=True))
     here = {"place": place.name or "Home", "zone": place.zone if state.complete else ""}
     return {**day, **where, **outside, **here, "soc_now": state.soc_now}

@@ -3,6 +3,7 @@
 from ...core.charge.control import How
 from ...core.charge.outlet_comparison import COLD_C, MILD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
+from ...core.coming.weather import GUESSED, OWN
 from ...core.units import KM_PER_MILE
 from ...services.car_year import CarYear
 from ...services.compare import Comparison, HouseSource
@@ -143,7 +144,9 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         row("Held by", lambda e: LIMITS[e.rate.limited_by], "the narrowest of the limits in the picture"),
         row(f"{floor} to {limit}", lambda e: _hours(e.fill_h, units), weather),
         row("0 to 100 %", lambda e: _hours(e.full_h, units), "simulated, with the taper above 97 %"),
-        row("Gained in an hour", per_hour, "at the consumption of the usual day now"),
+        row("Gained in an hour", per_hour, f"at the consumption of the day at {units.text(need.now_c, 'temperature', 0)}, as it is now"),
+        row("Gained when mild", lambda e: units.text(e.rate.pack_kw * need.day_km / need.mild_kwh, "distance"),
+            f"the same at {units.text(MILD_C, 'temperature', 0)}"),
         row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {units.text(e.stop_kwh, 'energy')}",
             "simulated from half full"),
         row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"),
@@ -169,7 +172,11 @@ def climate_words(year: CarYear, units: Units) -> str:
     if year.weather_known:
         return f"the village’s weather at {place.name}"
     january, july = (units.text(each, "temperature", 0) for each in (place.january_c, place.july_c))
-    return f"a year from the means of January ({january}) and July ({july}) entered for {place.name}"
+    by = {GUESSED: "a guess until you say how hard its winters are", OWN: "as entered"}
+    known = by.get(place.winters, "as you said of its winters")
+    return (
+        f"a year from the means of January ({january}) and July ({july}) at {place.name}, {known}; noted temperatures replace it"
+    )
 
 
 def house_words(source: HouseSource) -> str:

@@ -74,7 +74,7 @@ class Outlet:
     held: HeldHours
     place_id: int | None = None
     shared_with: str = ""
-    install_cost: float = 0.0
+    install_cost: float | None = 0.0
     lights: str = ""
 
 

@@ -28,7 +28,9 @@ class OutletPartForm(OutletForm):
         "And leaves the car", "current", 0, 100, "Under 6: no charging then. The unit must hold itself to it.", 0.0
     )
     lights: str = text("What the cable’s lights mean", 200, "As its manual says: green, blinking … ", "")
-    install_cost: float = number("Cost to have it installed", "money", 0, 100_000, "From an offer; 0 if it is there.", 0.0)
+    install_cost: float | None = number(
+        "Cost to have it installed", "money", 0, 100_000, "From an offer; 0 if it is there, empty if you do not know.", None
+    )
     place_id: int = choice("Place", {})
 
 

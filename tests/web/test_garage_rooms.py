@@ -53,6 +53,21 @@ class Parts(WebCase):
         with self.tables() as session:
             self.assertNotIn("New", [each.name for each in in_order(session, OutletRow)])
 
+    def test_an_outlet_that_is_thought_of_on_the_bench_comes_back_to_it_and_changes_no_question(self) -> None:
+        page = "/garage/edit/outlet/new?offer=wall_three&back=bench"
+        shown = self.client.get(page).text
+        self.assertLess(shown.index('name="breaker_a"'), shown.index("Name, volts, lead, hours"))
+        self.assertGreater(shown.index('name="voltage_v"'), shown.index("Name, volts, lead, hours"))
+        with self.tables() as session:
+            session.get_one(OutletRow, 3).withdrawn = True
+        kept = self.post("/garage/edit/outlet/new", page=page, **{**OUTLET, "phases": "3", "breaker_a": "32", "install_cost": ""})
+        self.assertTrue(str(kept.url).split("?")[0].endswith("/garage/outlets"))
+        with self.tables() as session:
+            self.assertIsNone(in_order(session, OutletRow)[-1].install_cost)
+        bench = self.client.get("/garage/outlets?car=1&now=1").text
+        self.assertIn("a cost that nobody has told yet", bench)
+        self.assertRegex(bench, r"For Marten, <b>Wall unit</b> is enough\.")
+
     def test_what_is_in_use_stays_and_what_is_not_can_be_put_away_and_back(self) -> None:
         self.assertIn("is still used by Marten, Dray", self.post("/garage/remove/outlet/1", page="/garage/edit/outlet/1").text)
         self.assertIn("is the only one", self.post("/garage/remove/person/1", page="/garage/edit/person/1").text)

@@ -78,7 +78,7 @@ class Room(WebCase):
     def test_the_owners_minutes_win_and_bad_ones_are_asked_again(self) -> None:
         self.assertIn("which is a guess", self.client.get("/warm-up?car=1").text)
         for typed, told in (
-            ({"minutes": "5", "soak_c": "-20"}, "faster than any"),
+            ({"minutes": "5", "soak_c": "-20"}, "cars have 0.5 to 15"),
             ({"minutes": "400", "soak_c": "-5"}, "3 to 240"),
         ):
             refused = self.post("/warm-up/minutes", page="/warm-up", car="1", **typed)

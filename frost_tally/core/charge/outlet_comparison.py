@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from math import inf
 
 from ..basis import Basis, figure
 from ..car import Car
@@ -26,11 +27,16 @@ LONGEST_PAYBACK_YEARS = figure("bench.longest_payback", 100.0, "years", Basis.CO
 
 @dataclass(frozen=True)
 class Offer:
-    """A supply, what it costs to have it installed (0 for one that is there), and when the house leaves it less."""
+    """A supply, what it costs to have it installed (0: it is there, None: nobody knows), and when the house leaves it less."""
 
     supply: Supply
-    install_cost: float = 0.0
+    install_cost: float | None = 0.0
     held: HeldHours = NEVER_HELD
+
+    @property
+    def to_have(self) -> float:
+        """What it costs to have, for the order of offers: one whose cost nobody knows comes last."""
+        return inf if self.install_cost is None else self.install_cost
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -133,7 +139,7 @@ def outlet_comparison(
     able = [i for i, entry in enumerate(entries) if entry.rate is not None and entry.rate.pack_kw > 0]
     if not able:
         return OutletComparison(tuple(entries), None, Reason.NOTHING)
-    base = entries[min(able, key=lambda i: (entries[i].offer.install_cost, entries[i].year_cost))]
+    base = entries[min(able, key=lambda i: (entries[i].offer.to_have, entries[i].year_cost))]
     entries = [_paid(entry, base) for entry in entries]
     tiers = (
         (Reason.CHEAP_HOURS, [i for i in able if entries[i].cold_h <= need.cheap_h]),
@@ -142,7 +148,7 @@ def outlet_comparison(
     for reason, fit in tiers:
         if fit:
             return OutletComparison(
-                tuple(entries), min(fit, key=lambda i: (entries[i].offer.install_cost, entries[i].year_cost)), reason
+                tuple(entries), min(fit, key=lambda i: (entries[i].offer.to_have, entries[i].year_cost)), reason
             )
     return OutletComparison(tuple(entries), min(able, key=lambda i: entries[i].cold_h), Reason.STRONGEST)
 
@@ -151,8 +157,8 @@ def _paid(entry: OnBench, base: OnBench) -> OnBench:
     """With the yearly saving against the base and the years in which the extra cost comes back."""
     if entry.rate is None:
         return entry
-    saving, extra = base.year_cost - entry.year_cost, entry.offer.install_cost - base.offer.install_cost
-    back = extra > 0 and saving * LONGEST_PAYBACK_YEARS > extra
+    saving, extra = base.year_cost - entry.year_cost, entry.offer.to_have - base.offer.to_have
+    back = 0 < extra < inf and saving * LONGEST_PAYBACK_YEARS > extra
     return replace(entry, saving=saving, payback_years=extra / saving if back else None)
 
 

@@ -61,16 +61,15 @@ def own_warm_up(pack: Pack, notes: Sequence[WarmNote]) -> OwnWarmUp | None:
         power_kw, target_c = float(power_w) / 1000.0 / HEATER_TO_PACK, float(target_c)
     else:
         power_kw, target_c = float(np.median((class_c - soak_c) / per_w)) / 1000.0 / HEATER_TO_PACK, class_c
-    if not LEAST_KW <= power_kw <= MOST_KW or target_c > HOTTEST_C or target_c <= float(soak_c.min()):
-        raise Refusal(_no_heater(power_kw, told), "minutes")
+    if told and not (LEAST_KW <= power_kw <= MOST_KW and float(soak_c.min()) < target_c <= HOTTEST_C):
+        raise Refusal(
+            "These do not go together: look again how long it took, how cold the pack was, and what it used.", "minutes"
+        )
+    if not LEAST_KW <= power_kw <= MOST_KW:
+        raise Refusal(
+            f"That would take a heater of {power_kw:.1f} kW, and cars have 0.5 to 15: look again how long it took, and how cold it was.",
+            "minutes",
+        )
     took, further = power_kw * last.minutes * 60.0 / S_PER_H, pack.heater_kw * last.minutes * 60.0 / S_PER_H
     low, high = (took, took) if told else (HEATER_TO_PACK * took, max(took, further))
     return OwnWarmUp(power_kw=power_kw, target_c=target_c, told=told, low_kwh=low, high_kwh=high)
-
-
-def _no_heater(power_kw: float, told: bool) -> str:
-    """What is wrong with notes that no heater can be."""
-    if told:
-        return "These notes do not go together: look again how long it took, how cold it was, and what it used."
-    way = "faster than any car's heater" if power_kw > MOST_KW else "slower than any car's heater"
-    return f"That would be {way} (0.5 to 15 kW): look again how long it took and how cold the pack was."

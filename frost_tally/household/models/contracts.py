@@ -91,7 +91,7 @@ class PersonRow(Base):
 
 
 class OutletRow(Base):
-    """A wall unit or socket; `install_cost` is what it would cost to have, 0 when it is there.
+    """A wall unit or socket; `install_cost` is what it would cost to have, 0 when it is there, None when nobody knows.
 
     From `held_from` until `held_until` (local; the same time twice: never) the house leaves it `held_a` amperes. `lights` is what the owner
     noted of the lights of its cable.
@@ -109,7 +109,7 @@ class OutletRow(Base):
     car_setting_a: Mapped[float | None]
     shared_a: Mapped[float] = mapped_column(default=0.0)
     shared_with: Mapped[str] = mapped_column(default="")
-    install_cost: Mapped[float] = mapped_column(default=0.0)
+    install_cost: Mapped[float | None] = mapped_column(default=0.0)
     held_from: Mapped[time] = mapped_column(default=time(), server_default="00:00:00.000000")
     held_until: Mapped[time] = mapped_column(default=time(), server_default="00:00:00.000000")
     held_a: Mapped[float] = mapped_column(default=0.0, server_default="0")

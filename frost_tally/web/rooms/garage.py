@@ -30,6 +30,9 @@ from ..units import Units
 from ..words.lists import CLASSES, OUTLET_KINDS
 
 router = Router(prefix="/garage")
+BENCH = "bench"
+THOUGHT = (("", ("breaker_a", "install_cost")),)
+"""What is asked of an outlet that is thought of on the bench, besides its kind."""
 INSTALL_COSTS: Mapping[str, float] = {"wall_one": 900.0, "wall_three": 1100.0, "dryer": 400.0, "range": 600.0, "caravan": 300.0}
 """Made-up installation costs of the usual outlets, to be replaced by an offer."""
 
@@ -65,13 +68,13 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
 
 
 @router.get("/edit/{what}/{which}")
-def edit(request: Request, what: str, which: str, preset: str = "", offer: str = "") -> Response:
-    """A part's form with what is known filled in; `which` is a number or "new"."""
+def edit(request: Request, what: str, which: str, preset: str = "", offer: str = "", back: str = "") -> Response:
+    """A part's form with what is known filled in; `which` is a number or "new", `back` BENCH for one that is thought of there."""
     if what not in PARTS:
         return RedirectResponse("/garage", 303)
     start = preset or offer
     texts = shown(_known(request, what, which, start), _model(snapshot_of(request).home, what), units_of(request))
-    return _form(request, what, which, texts | {"start": start}, {}, 200)
+    return _form(request, what, which, texts | {"start": start, "back": back}, {}, 200)
 
 
 @router.post("/edit/{what}/{which}/draft")
@@ -97,7 +100,7 @@ def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
         try:
             number = None if which == "new" else whole_number(which, 0)
             undo = service.keep_part(household_of(request), PARTS[what].kind, number, KEEP[what](form, fields), seen(fields))
-            return RedirectResponse(f"/garage?undo={undo}", 303)
+            return RedirectResponse(f"{'/garage/outlets' if fields.get('back') == BENCH else '/garage'}?undo={undo}", 303)
         except Refusal as refusal:
             known = refusal.field in model.model_fields
             errors = {refusal.field if known else next(iter(model.model_fields)): units_of(request).refusal(refusal)}
@@ -160,7 +163,7 @@ def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any
         key, kind = start if start in PRESETS else "compact_hatch", start if start in kinds else "wall_one"
         made: dict[str, dict[str, Any]] = {
             "car": dict(car_fields(preset(key, CLASSES[key], phases), key) | {"warm_up": "cabin"}),
-            "outlet": {**_of_kind(kinds, kind), "place_id": home.place.id},
+            "outlet": {**_of_kind(kinds, kind, home.per_euro), "place_id": home.place.id},
             "place": {"garage": "outdoor"},
             "person": {**preferences_of(locale_defaults(request).units), "currency": home.currency, "per_contract": 1.0},
         }
@@ -171,14 +174,20 @@ def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any
         if what == "car" and start in PRESETS:
             known = car_fields(preset(start, kept["name"], phases), start) | {"warm_up": kept["warm_up"]}
         if what == "outlet" and start in kinds:
-            known |= {name: value for name, value in _of_kind(kinds, start).items() if name not in ("name", "install_cost")}
+            known |= {
+                name: value
+                for name, value in _of_kind(kinds, start, home.per_euro).items()
+                if name not in ("name", "install_cost")
+            }
     if what == "car":
         known = switched(known)
     return known
 
 
-def _of_kind(kinds: Mapping[str, Supply], kind: str) -> dict[str, Any]:
-    return {**vars(kinds[kind]), "name": OUTLET_KINDS[kind], "install_cost": INSTALL_COSTS.get(kind, 0.0)}
+def _of_kind(kinds: Mapping[str, Supply], kind: str, per_euro: float) -> dict[str, Any]:
+    """An outlet to begin from; what it costs to have is about so much in the contracts' money, two figures of it."""
+    cost = float(f"{per_euro * INSTALL_COSTS.get(kind, 0.0):.2g}")
+    return {**vars(kinds[kind]), "name": OUTLET_KINDS[kind], "install_cost": cost}
 
 
 def _code(request: Request) -> Code:
@@ -205,7 +214,11 @@ def _form(
         which=which,
         title=f"{part.title}: {kept['name']}" if kept is not None else f"Another {part.title.lower()}",
         fields=_with_basis(what, chosen, values, views(model, values, errors, units_of(request)), units_of(request)),
-        groups=part.groups,
+        groups=THOUGHT if values.get("back") == BENCH else part.groups,
+        folded=[name for _, names in part.groups for name in names if name not in THOUGHT[0][1]]
+        if values.get("back") == BENCH
+        else [],
+        back=BENCH if values.get("back") == BENCH else "",
         presets=CLASSES if what == "car" else {},
         chosen=chosen,
         kinds=kinds,

@@ -30,7 +30,7 @@ def bench_verdict(made: OutletsBench, units: Units) -> Verdict:
     named = bench.entries[bench.named]
     name, day = named.offer.supply.name, units.text(need.day_km, "distance")
     frost = units.text(COLD_C, "temperature", 0)
-    there = "is enough" if named.offer.install_cost == 0 else f"is enough, for {units.money(named.offer.install_cost, 0)}"
+    there = "is enough" if named.offer.install_cost == 0 else f"is enough, for {_to_have(named, units)}"
     lead: tuple[Part, ...]
     then: tuple[Part, ...]
     if bench.reason is Reason.STRONGEST:
@@ -56,6 +56,14 @@ def bench_verdict(made: OutletsBench, units: Units) -> Verdict:
         if bench.reason is Reason.WINDOW:
             then = (*then, Part(f" None does it within the {units.plain(need.cheap_h, 1)} cheap ones."))
     return Verdict(lead, then, tuple(_bench_notes(made, units)))
+
+
+def _to_have(entry: OnBench, units: Units) -> str:
+    """What an outlet would cost to have."""
+    cost = entry.offer.install_cost
+    if cost is None:
+        return "a cost that nobody has told yet"
+    return units.money(cost, 0) if cost else "is there"
 
 
 def _hours(hours: float, units: Units) -> str:
@@ -156,7 +164,7 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),
         *(row(f"The same, {CONTROL_WORDS[how].name}", lambda e, how=how: units.money(e.by_control[how], 0),
               "the best that this can carry out on every night") for how in How),
-        row("To have it", lambda e: units.money(e.offer.install_cost, 0) if e.offer.install_cost else "is there", "as entered"),
+        row("To have it", lambda e: _to_have(e, units), "as entered"),
         row("Paid back in", paid_back, "against the one that costs least to have"),
     )  # fmt: skip
 

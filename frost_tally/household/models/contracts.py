@@ -2,7 +2,7 @@
 
 from datetime import date, datetime, time
 
-from sqlalchemy import JSON, CheckConstraint, ForeignKey, false
+from sqlalchemy import JSON, CheckConstraint, Double, ForeignKey, false
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from .base import Base, Moment
@@ -109,7 +109,7 @@ class OutletRow(Base):
     car_setting_a: Mapped[float | None]
     shared_a: Mapped[float] = mapped_column(default=0.0)
     shared_with: Mapped[str] = mapped_column(default="")
-    install_cost: Mapped[float | None] = mapped_column(default=0.0)
+    install_cost: Mapped[float | None] = mapped_column(Double().evaluates_none(), default=0.0)  # None is told, not left out
     held_from: Mapped[time] = mapped_column(default=time(), server_default="00:00:00.000000")
     held_until: Mapped[time] = mapped_column(default=time(), server_default="00:00:00.000000")
     held_a: Mapped[float] = mapped_column(default=0.0, server_default="0")

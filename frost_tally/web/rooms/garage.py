@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.car import PRESETS, preset
+from ...core.charge.outlet_comparison import MOST_OFFERS
 from ...core.charge.supply import HOUSE_PHASES, Code, Supply
 from ...core.charge.usual_supplies import USUAL_SUPPLIES
 from ...core.errors import Refusal
@@ -24,7 +25,7 @@ from ..guard import Posted
 from ..once import Router
 from ..page import PERSON_COOKIE, locale_defaults, render, seen, units_of, whole_number
 from ..part_forms import CarForm, car_from, preferences_of, switched
-from ..reading import household_of, snapshot_of
+from ..reading import household_of, read_anew, snapshot_of
 from ..setup_steps import own_words
 from ..units import Units
 from ..words.lists import CLASSES, OUTLET_KINDS
@@ -100,7 +101,11 @@ def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
         try:
             number = None if which == "new" else whole_number(which, 0)
             undo = service.keep_part(household_of(request), PARTS[what].kind, number, KEEP[what](form, fields), seen(fields))
-            return RedirectResponse(f"{'/garage/outlets' if fields.get('back') == BENCH else '/garage'}?undo={undo}", 303)
+            if fields.get("back") == BENCH:  # with the others that fit beside it
+                *others, new = (each.id for each in read_anew(request).home.outlets)
+                shown_on = ",".join(str(each) for each in [*others[: MOST_OFFERS - 1], new])
+                return RedirectResponse(f"/garage/outlets?outlet={shown_on}&undo={undo}", 303)
+            return RedirectResponse(f"/garage?undo={undo}", 303)
         except Refusal as refusal:
             known = refusal.field in model.model_fields
             errors = {refusal.field if known else next(iter(model.model_fields)): units_of(request).refusal(refusal)}

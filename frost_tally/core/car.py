@@ -200,7 +200,7 @@ class Factors:
 
     `sigma` is what is not known of each: the spread among cars, or what learning left of it; `day_sigma` how days scatter
     about the model (share of the use), and `days` from how many days all this was learnt. `own` is a factor on all energy: how the
-    latest days went against the model.
+    latest days went against the model; `pack_heat` one on what heating the pack on the way takes, from trips with their kWh.
     """
 
     base: float = 1.0
@@ -210,6 +210,7 @@ class Factors:
     day_sigma: float = DAY_SIGMA
     days: int = 0
     own: float = 1.0
+    pack_heat: float = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -158,7 +158,9 @@ class Habit:
 
 @dataclass(frozen=True, kw_only=True)
 class Learnt:
-    """What a car's log taught: its factors, from how many days, and the error on held-back days before and after."""
+    """What a car's log taught: its factors, from how many days, and the error on held-back days before and after; that of pack heating from
+    so many trips with their kWh.
+    """
 
     base: float
     heat: float
@@ -166,6 +168,8 @@ class Learnt:
     days: int
     before: float
     after: float
+    pack_heat: float = 1.0
+    pack_heat_days: int = 0
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -66,6 +66,7 @@ _DRIVEN = (
         DriveRow.typed_at,
         DriveRow.typed_now_c,
         DriveRow.typed_low_c,
+        DriveRow.kwh,
     )
     .where(DriveRow.car_id == bindparam("car_id"), DriveRow.source != "assumed")
     .order_by(DriveRow.left_at.desc())
@@ -167,7 +168,7 @@ def twelve_volt_read(session: Session, car_id: int, now: datetime) -> list[tuple
 @dataclass(frozen=True, kw_only=True)
 class DrivenDay:
     """A day that was driven: when it left, km, level used (0 to 1), pack and cabin when it left (°C, None when nobody knows), and what
-    was typed of the air: when, now and the low of the morning (°C).
+    was typed of the air: when, now and the low of the morning (°C); kWh from the pack as the car said, if it was noted.
     """
 
     left_at: datetime
@@ -176,14 +177,15 @@ class DrivenDay:
     pack_c: float | None
     cabin_c: float | None
     typed: tuple[datetime, float, float] | None
+    kwh: float | None
 
 
 def driven_days(session: Session, car_id: int, limit: int) -> list[DrivenDay]:
     """The latest days driven, the earliest first."""
     found = session.execute(_DRIVEN, {"car_id": car_id, "most": limit}).all()
     return [
-        DrivenDay(left_at=left_at, km=km, soc_used=used, pack_c=pack_c, cabin_c=cabin_c, typed=_typed(at, now_c, low_c))
-        for left_at, km, used, pack_c, cabin_c, at, now_c, low_c in reversed(found)
+        DrivenDay(left_at=left_at, km=km, soc_used=used, pack_c=pack_c, cabin_c=cabin_c, typed=_typed(at, now_c, low_c), kwh=kwh)
+        for left_at, km, used, pack_c, cabin_c, at, now_c, low_c, kwh in reversed(found)
     ]
 
 

@@ -138,6 +138,7 @@ def write_learnt(session: Session, car_id: int, found: Learnt) -> str:
     kept.base_sigma, kept.heat_sigma, kept.cold_sigma = found.sigma
     kept.day_sigma, kept.days = found.factors.day_sigma, found.days
     kept.before, kept.after = found.error_before, found.error_after
+    kept.pack_heat, kept.pack_heat_days = found.factors.pack_heat, found.heat_trips
     session.add(kept)
     return row.name
 

@@ -149,7 +149,15 @@ def _factors(own: LearntRow | None) -> Factors:
     left = (own.base_sigma, own.heat_sigma, own.cold_sigma)
     base, heat, cold = (prior if each is None else each for each, prior in zip(left, FACTOR_SIGMA, strict=True))
     day = DAY_SIGMA if own.day_sigma is None else own.day_sigma
-    return Factors(base=own.base, heat=own.heat, cold=own.cold, sigma=(base, heat, cold), day_sigma=day, days=own.days)
+    return Factors(
+        base=own.base,
+        heat=own.heat,
+        cold=own.cold,
+        sigma=(base, heat, cold),
+        day_sigma=day,
+        days=own.days,
+        pack_heat=own.pack_heat,
+    )
 
 
 def habit_of(row: HabitRow) -> Habit:

@@ -69,8 +69,8 @@ def _noted(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading) 
         np.array([each.soc_used for each in facts]),
         [climate if snapshot.world.weather is not None else _as_typed(each, owned.zone, climate) for each in facts],
     )
-    starts = np.array([(each.pack_c, each.cabin_c) for each in facts], dtype=float)
-    return replace(days, pack_c=starts[:, 0], cabin_c=starts[:, 1])
+    known = np.array([(each.pack_c, each.cabin_c, each.kwh) for each in facts], dtype=float)
+    return replace(days, pack_c=known[:, 0], cabin_c=known[:, 1], kwh=known[:, 2])
 
 
 def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:

@@ -16,9 +16,9 @@ from frost_tally.core.drive import shapley as shapley_module
 from frost_tally.core.drive.certainty import TAIL, LevelBand, along, arrival, odd, own_days
 from frost_tally.core.drive.day import Charge, Drive, Leg, Outcome, Park, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
-from frost_tally.core.drive.learn import learn
+from frost_tally.core.drive.learn import learn, learn_pack_heat
 from frost_tally.core.drive.rating import dashboard_km
-from frost_tally.core.drive.replay import Days, Habit, replayed
+from frost_tally.core.drive.replay import Days, Habit, replay, replayed
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.shapley import sampling_error, shapley, subsets
 from frost_tally.core.drive.speeds import speed_view
@@ -162,6 +162,24 @@ class Learning(unittest.TestCase):
         self.assertTrue(all(a > b for a, b in zip(few.sigma, many.sigma, strict=True)))
         with self.assertRaises(Refusal):
             learn(CAR, DAY, self.logged(5), WarmUpChoice.CABIN)
+
+    def test_pack_heating_is_learnt_from_trips_with_their_kwh_alone(self) -> None:
+        """Trips made by a car whose heater takes half as much again; some rows are nonsense, on most days nobody noted the kWh."""
+        draw, count = np.random.default_rng(11), 60
+        km, air = draw.uniform(10, 60, count), draw.uniform(-18, 10, count)
+        own, habit = replace(CAR, factors=Factors(pack_heat=1.5)), Habit(WarmUpChoice.CABIN)
+        days = Days(km=km, air_c=air, soc_used=km)
+        done = replay(own, DAY, days, habit)
+        kwh = done.energy_kwh * draw.normal(1, 0.02, count)
+        kwh[draw.choice(count, 35, replace=False)] = np.nan
+        kwh[np.flatnonzero(np.isfinite(kwh))[:2]] = 60.0
+        told = replace(days, soc_used=done.soc_used, kwh=kwh)
+        factor, trips = learn_pack_heat(CAR, DAY, told, habit)
+        self.assertAlmostEqual(factor, 1.5, delta=0.12)
+        self.assertTrue(8 <= trips <= 25, trips)
+        self.assertEqual(learn_pack_heat(CAR, DAY, replace(told, kwh=None), habit), (1.0, 0))
+        cold = CAR.with_values({"drive_heat_to_c": None})
+        self.assertEqual(learn_pack_heat(cold, DAY, told, habit), (1.0, 0), "a car that does not heat its pack")
 
 
 class Bands(unittest.TestCase):

@@ -297,6 +297,7 @@ class Everything(InFolder):
             "departure": ("nights", "place_id"),
             "outlet": ("held_from", "held_until", "held_a", "lights"),
             "place": ("winters",),
+            "learnt": ("pack_heat", "pack_heat_days"),
             "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "plugs", "school"),
         }
         for name, each in good["tables"].items():

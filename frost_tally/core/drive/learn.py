@@ -15,11 +15,15 @@ from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from ..units import Array
 from .day import Trip
-from .replay import Days, Habit, replayed
+from .replay import Days, Habit, replay, replayed
 
 MISFIT = figure(
     "learn.misfit", 0.01, "", Basis.COMMON_PRACTICE, "of motion: what the model's own simplifications leave, however many days"
 )
+PACK_HEAT_SIGMA = figure(
+    "learn.pack_heat", 0.4, "", Basis.FROM_MEMORY, "spread of pack heating on the way among cars, one standard deviation"
+)
+LEAST_HEAT_KWH, LEAST_TRIPS = 0.3, 3
 TUKEY = 4.685
 STEP = 0.05
 PASSES = 2
@@ -42,6 +46,7 @@ class Learnt:
     held: int
     error_before: float
     error_after: float
+    heat_trips: int = 0
 
 
 def learn(
@@ -71,8 +76,9 @@ def learn(
     left = (float(sigma[0]), float(sigma[1]), float(sigma[2]))
     scatter = 1.4826 * float(np.median(np.abs(observed - model - slopes @ shift) / np.maximum(model + slopes @ shift, 0.05)))
     known = 1 - (sigma / np.array(FACTOR_SIGMA)) ** 2
+    pack_heat, trips = learn_pack_heat(_with(car, shift), trip, days, habit)
     return Learnt(
-        factors=Factors(base=base, heat=heat, cold=cold, sigma=left, day_sigma=scatter, days=len(observed)),
+        factors=Factors(base=base, heat=heat, cold=cold, sigma=left, day_sigma=scatter, days=len(observed), pack_heat=pack_heat),
         sigma=left,
         known=(float(known[0]), float(known[1]), float(known[2])),
         days=len(observed),
@@ -80,7 +86,31 @@ def learn(
         held=int(held.sum()),
         error_before=float(np.median(before)),
         error_after=float(np.median(after)),
+        heat_trips=trips,
     )
+
+
+def learn_pack_heat(car: Car, trip: Trip, days: Days, habit: Habit) -> tuple[float, int]:
+    """A factor on what heating the pack on the way takes, and from how many trips: those with their kWh on which the model heats it.
+
+    What such a trip took more or less than the model's motion, cabin and resistance is the heater's. Ridge regression of one factor
+    around 1 with Tukey's weights, as in `fit`; fewer than three trips tell nothing.
+    """
+    if days.kwh is None or not len(days.km):
+        return 1.0, 0
+    done = replay(car, trip, days, habit)
+    heat_kwh, noise = done.parts_kwh["pack_heat"], np.maximum(DAY_SIGMA * done.energy_kwh, 0.05)
+    told = np.isfinite(days.kwh) & (heat_kwh > LEAST_HEAT_KWH)
+    if np.count_nonzero(told) < LEAST_TRIPS:
+        return 1.0, 0
+    row, off = heat_kwh[told] / noise[told], (days.kwh[told] - done.energy_kwh[told]) / noise[told]
+    shift, weight = float(np.median(off / row)), np.ones(len(row))
+    for _ in range(ROUNDS):
+        left = off - shift * row
+        scale = max(1.4826 * float(np.median(np.abs(left))), 0.3)
+        weight = np.square(np.clip(1 - np.square(left / (TUKEY * scale)), 0.0, 1.0))
+        shift = float((weight * row * off).sum() / ((weight * row**2).sum() + scale**2 / PACK_HEAT_SIGMA**2))
+    return float(np.clip(1 + shift, 0.2, 3.0)), int(np.count_nonzero(weight > 0.05))
 
 
 def fit(model_kwh: Array, slopes: Array, observed_kwh: Array) -> tuple[Array, Array, Array]:

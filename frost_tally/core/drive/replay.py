@@ -8,7 +8,7 @@ from ..car import Car
 from ..heat.warm import WarmUpChoice, warm_up
 from ..units import Array
 from .air import USUAL_HUMIDITY
-from .day import Start, Trip
+from .day import Outcome, Start, Trip
 from .road import Conditions
 from .trip import cases, run, side_by_side
 
@@ -20,7 +20,8 @@ AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 3
 class Days:
     """Logged days; arrays of shape (days,): km, air °C, level used (0 to 1, observed), wind (m/s; calm when None), cold tyre
     pressure (kPa gauge; placard when None), air around the parked car before departure (°C; the air when None), and pack and
-    cabin at departure as they were planned (°C; not a number where nobody knows: then as the habit warms a soaked car).
+    cabin at departure as they were planned (°C; not a number where nobody knows: then as the habit warms a soaked car). `kwh` is what
+    the car said that it took from the pack, not a number where nobody noted it.
     """
 
     km: Array
@@ -31,6 +32,7 @@ class Days:
     soak_c: Array | None = None
     pack_c: Array | None = None
     cabin_c: Array | None = None
+    kwh: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -57,7 +59,12 @@ class Habit:
 
 
 def replayed(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
-    """Level (0 to 1) that the model takes for each day: the trip's mix of roads over its kilometres, a case for each day.
+    """Level (0 to 1) that the model takes for each day, shape (days,). Raises: as `replay`."""
+    return replay(car, trip, days, habit).soc_used
+
+
+def replay(car: Car, trip: Trip, days: Days, habit: Habit) -> Outcome:
+    """Each day driven again: the trip's mix of roads over its kilometres, a case for each day.
 
     Every day sets off with the temperatures that are known of it, from a level at which a full pack does not limit braking.
     Raises: OutOfRange for a trip without kilometres, or weather out of range.
@@ -74,7 +81,7 @@ def replayed(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
         rows.append(cases(car, at, Start(0.9, float(pack_c[i]), float(cabin_c[i]))))
     stretch = np.asarray(days.km) / trip.distance_km
     inputs = replace(side_by_side(rows), town_stretch=stretch, country_stretch=stretch, motorway_stretch=stretch)
-    return run(car, trip, habit.conditions(0.0), inputs).soc_used
+    return run(car, trip, habit.conditions(0.0), inputs)
 
 
 def _mornings(car: Car, habit: Habit, days: Days) -> tuple[Array, Array]:

@@ -129,6 +129,7 @@ class _State:
         self.inputs, n = inputs, inputs.count
         self.pack_c, self.cabin_c = (np.full(n, each, dtype=float) for each in (inputs.pack_c, inputs.cabin_c))
         self.start_pack_c = self.pack_c.copy()
+        self.asks: Array | None = None  # what a kWh takes of the level at the pack's temperature, while that is known
         self.soc_used, self.loss_w, self.heats = np.zeros(n), np.zeros(n), np.zeros(n, dtype=bool)
         self.parts = {name: np.zeros(n) for name in PARTS}
         self.powers = LegPowers(car, self.inputs, climb_per_m)
@@ -185,6 +186,7 @@ class _State:
 
     def _stand(self, hours: float, heat_w: Number) -> None:
         """Both temperatures relax towards the air, the pack with a heat of its own."""
+        self.asks = None
         inputs, capacity, seconds = self.inputs, self.car.pack.capacity_j_per_k, hours * S_PER_H
         before, heat_j = self.pack_c, np.asarray(heat_w) * seconds
         self.pack_c = np.asarray(relax(before, inputs.ambient_c, heat_w, PARKED_W_PER_K, capacity, seconds))
@@ -214,7 +216,11 @@ class _State:
         heater warms the pack and while it holds it.
         """
         (begin_c, _, _, _, _, first_s), (middle_c, *_) = self.held[-1].phases
-        begin, middle, end = (1 / self._usable(np.asarray(each)) for each in (begin_c, middle_c, self.pack_c))
+        begin = 1 / self._usable(np.asarray(begin_c)) if self.asks is None else self.asks
+        self.asks = end = 1 / self._usable()  # where this step ends the next one begins
+        if not heater_kwh.any():
+            return np.asarray(steady_kwh * (begin + end) / 2)
+        middle = 1 / self._usable(np.asarray(middle_c))
         warming, holding = (begin + middle) / 2, (middle + end) / 2
         first = first_s / span
         heater = np.where(first_s > 0, warming, holding) * heater_kwh
@@ -272,7 +278,7 @@ class _State:
         square = power.push_sq + brake_sq + 2 * wheels_w * steady_w + steady_w**2
         loss_w = self._loss_w(half_c, square)
         before_c, self.loss_w = self.pack_c, loss_w
-        heater_kwh = self._pack(span, loss_w)
+        heater_kwh = car.factors.pack_heat * self._pack(span, loss_w)
         wheels_kwh, loss_kwh = wheels_w * span / J_PER_KWH, loss_w * span / J_PER_KWH
         auxiliary_kwh = car.drivetrain.auxiliary_kw * span / S_PER_H
         steady_kwh = wheels_kwh + loss_kwh + cabin_kwh + auxiliary_kwh
@@ -350,7 +356,7 @@ class _State:
 
 def _shares(seconds: float, least: int) -> list[float]:
     """Shares of a leg's time for its thermal steps: at first at most ten minutes each, half an hour once cabin and pack have settled; the
-    first is cut once more, for in it a soaked pack changes most.
+    first is cut once more, for in it a soaked pack changes most (every leg's: a stage may set out with any).
     """
     equal = max(least, math.ceil(seconds / CHUNK_S))
     if equal <= max(UNSETTLED, least):

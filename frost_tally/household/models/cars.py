@@ -91,7 +91,9 @@ class HabitRow(Base):
 
 
 class LearntRow(Base):
-    """What a car's own log taught: its factors, their doubt, and the error on held-back days before and after."""
+    """What a car's own log taught: its factors, their doubt, and the error on held-back days before and after; that of pack heating on
+    the way is from so many trips with their kWh.
+    """
 
     __tablename__ = "learnt"
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
@@ -105,6 +107,8 @@ class LearntRow(Base):
     before: Mapped[float]
     after: Mapped[float]
     days: Mapped[int]
+    pack_heat: Mapped[float] = mapped_column(default=1.0, server_default="1")
+    pack_heat_days: Mapped[int] = mapped_column(default=0, server_default="0")
 
 
 class BatteryRow(Base):

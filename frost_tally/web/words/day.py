@@ -179,6 +179,10 @@ def learnt_words(day: Day, units: Units) -> str:
         f"{words} × {units.plain(value, 2)}"
         for words, value in (("motion", learnt.base), ("heating", learnt.heat), ("what the cold withholds", learnt.cold))
     ]
+    if learnt.pack_heat_days:
+        parts.append(
+            f"pack heating on the way × {units.plain(learnt.pack_heat, 2)} (from {learnt.pack_heat_days} trips with their kWh)"
+        )
     errors = f"{units.plain(100 * learnt.before, 1)} % before and {units.plain(100 * learnt.after, 1)} % after (median)"
     error = f"On days held back from the fit the level was off by {errors}."
     return f"Learnt from {learnt.days} days: {', '.join(parts)}. {error}"

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, selectinload
 from ..core.charge.saved_plan import DrivenPlan, SavedBlock, SavedPlan
 from ..core.charge.start_check import NotedStart, read
 from ..core.coming.level import NightTold
+from ..core.coming.weather import TypedNight
 from ..core.errors import Refusal
 from .models import BlockRow, DriveRow, NightCheckRow, PlanRow, StartCheckRow
 from .reader import as_value
@@ -166,19 +167,17 @@ def plan_of(session: Session, number: int) -> SavedPlan:
     return _saved(row)
 
 
-def note_drive(
-    session: Session, plan: SavedPlan, levels: tuple[float, float], now: datetime, typed_c: tuple[float, float] | None
-) -> None:
-    """Note the levels (0 to 1) that a plan's day began and ended with, in place of what was noted before; `typed_c` are the outside
-    temperatures that it was planned by, where they were typed (°C, now and low).
+def note_drive(session: Session, plan: SavedPlan, levels: tuple[float, float], now: datetime, typed: TypedNight | None) -> None:
+    """Note the levels (0 to 1) that a plan's day began and ended with, in place of what was noted before; `typed` are the outside
+    temperatures that it was planned by, where they were typed.
     """
     row = session.scalars(select(DriveRow).where(DriveRow.plan_id == plan.id)).first() or DriveRow(plan_id=plan.id)
     row.car_id, row.left_at, row.km, row.noted_at = plan.car_id, plan.departure, plan.km, now
     row.soc_start, row.soc_end = levels
     row.start_pack_c, row.start_cabin_c = plan.start_pack_c, plan.start_cabin_c
     row.assumed = ["left_at", "km", "start_pack_c", "start_cabin_c"]
-    if typed_c is not None:
-        row.typed_at, row.typed_now_c, row.typed_low_c = plan.kept_at, *typed_c
+    if typed is not None:
+        row.typed_at, row.typed_now_c, row.typed_low_c = typed.now, typed.now_c, typed.low_c
     session.add(row)
 
 

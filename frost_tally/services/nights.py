@@ -9,6 +9,7 @@ from ..core.advice.night_inputs import LISTED, USUAL, NightInputs
 from ..core.charge.night import NightPlan
 from ..core.charge.saved_plan import CHARGE, WARM_UP, SavedBlock, SavedPlan
 from ..core.coming.level import Tells
+from ..core.coming.weather import TypedNight
 from ..core.drive.certainty import odd
 from ..core.drive.day_inputs import OF_THE_DAY
 from ..core.errors import Refusal
@@ -16,7 +17,7 @@ from ..core.parts import Habit
 from ..formats.charging_profile import Drawn, NightProfile
 from ..household import parts, plans
 from ..household.departures import change_departure, warm_by_habit
-from ..household.facts import level_read, note_level, note_tyres
+from ..household.facts import known_by, level_read, note_level, note_tyres
 from ..household.log import remove_entry
 from ..household.state import Stale
 from ..household.unit_of_work import Household
@@ -215,7 +216,18 @@ def note(
                 "Correct a level, or note it as it is: one odd day does not move the band.",
                 "sure",
             )
-        typed = [float(str(plan.inputs[name])) for name in OUTSIDE if name in plan.inputs]
-        by_typed = (typed[0], typed[1]) if household.world.weather is None and len(typed) == len(OUTSIDE) else None
-        plans.note_drive(session, plan, (departure_soc, arrival_soc), now, by_typed)
+        typed = None if household.world.weather is not None else _typed_of(plan, household.as_decided(session, now).typed)
+        plans.note_drive(session, plan, (departure_soc, arrival_soc), now, typed)
     return session.number
+
+
+def _typed_of(plan: SavedPlan, known: TypedNight | None) -> TypedNight | None:
+    """The temperatures that a plan went by: those set for it, else what was typed by then; none where it went by the normal of the place.
+
+    Not the plan's own two of now and the next morning: after six o'clock that is another morning, when what was typed has faded.
+    """
+    if known is not None and known.now < known_by(plan.kept_at) and not set(plan.overrides) & set(OUTSIDE):
+        return known
+    own = [float(str(plan.inputs[name])) for name in OUTSIDE if name in plan.inputs]
+    told = len(own) == len(OUTSIDE) and (known is not None or set(plan.overrides) & set(OUTSIDE))
+    return TypedNight(plan.kept_at, own[0], own[1]) if told else None

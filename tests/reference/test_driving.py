@@ -16,7 +16,14 @@ from frost_tally.core.car import PRESETS, Body, Car, Drivetrain, Pack, Tyres, pr
 from frost_tally.core.drive.cycles import condensed, samples, schedule
 from frost_tally.core.drive.day import Drive, Park, Road, Start, Trip
 from frost_tally.core.drive.extras import Extras
-from frost_tally.core.drive.road import Conditions, consumption_wh_per_km, cycle_energy_kwh, road_load
+from frost_tally.core.drive.road import (
+    Conditions,
+    consumption_wh_per_km,
+    cycle_energy_kwh,
+    heat_for_thriftiest_kw,
+    road_load,
+    thriftiest_kmh,
+)
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.trip import cases, run, simulate
 from frost_tally.core.heat.warm import WarmUpChoice
@@ -132,6 +139,22 @@ class Cold(unittest.TestCase):
             self.assertAlmostEqual(float((parts["wheels"] + parts["auxiliary"])[0]), 1, delta=0.3)
             self.assertAlmostEqual(float(parts["cabin"][0]), 2, delta=0.6)
             self.assertAlmostEqual(float(parts["pack_heat"][0]), 3, delta=0.9)
+
+    def test_the_thriftiest_steady_speed(self) -> None:
+        """v³ = P / 2k: hatch and saloon 25–27 km/h without climate, 48–57 with 2–2.5 kW, the large van 19 and 35–38; the trade's "about 70" needs 5 kW."""
+        mild = Conditions(ambient_c=20.0)
+        for keys, cool, warm in (
+            (("compact_hatch", "family_saloon"), (25, 27.5), (48, 57)),
+            (("large_van",), (18.5, 19.5), (35, 38.5)),
+        ):
+            for car in map(preset, keys):
+                self.assertTrue(cool[0] <= thriftiest_kmh(car, mild) <= cool[1], (car.name, thriftiest_kmh(car, mild)))
+                for climate_kw in (2.0, 2.5):
+                    speed = thriftiest_kmh(car, mild, climate_kw)
+                    self.assertTrue(warm[0] <= speed <= warm[1], (car.name, climate_kw, speed))
+                    near = [consumption_wh_per_km(car, speed + off, mild, climate_kw) for off in (-1.0, 0.0, 1.0)]
+                    self.assertEqual(min(near), near[1])
+        self.assertAlmostEqual(heat_for_thriftiest_kw(preset("family_saloon"), mild, 70.0), 5.0, delta=0.4)
 
     def test_friction_brakes_cost_what_the_trade_says(self) -> None:
         """Common practice: half of the braking in the discs costs 18–26 % in town, all of it 37–52 %; entered or by the driver alike."""

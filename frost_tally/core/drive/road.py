@@ -181,3 +181,21 @@ def consumption_wh_per_km(car: Car, speed_kmh: float, conditions: Conditions, cl
     speed = np.array([speed_kmh / KMH_PER_MPS])
     push_w = float(road_load(car, conditions).wheel_power_w(speed, np.zeros(1))[0]) / car.drivetrain.efficiency
     return (push_w + 1000 * (car.drivetrain.auxiliary_kw + climate_kw)) / speed_kmh
+
+
+def thriftiest_kmh(car: Car, conditions: Conditions, climate_kw: float = 0.0) -> float:
+    """The steady speed on the flat at which a kilometre takes least, km/h, in still air.
+
+    Rolling takes the same at every speed, drag grows with its square, and what runs all the time counts by the hour: v³ = P / 2k, P the
+    auxiliaries with `climate_kw`, k = ½ ρ CdA over the drive's efficiency. Source: the derivative of `consumption_wh_per_km`.
+    """
+    k = road_load(car, conditions)
+    drag = float(np.asarray(k.density)) * float(np.asarray(k.drag_area_m2)) / car.drivetrain.efficiency
+    return KMH_PER_MPS * float(np.cbrt(1000 * (car.drivetrain.auxiliary_kw + climate_kw) / drag))
+
+
+def heat_for_thriftiest_kw(car: Car, conditions: Conditions, speed_kmh: float) -> float:
+    """The climate power (kW) that would make a speed the thriftiest one; below 0 where none would."""
+    k = road_load(car, conditions)
+    drag = float(np.asarray(k.density)) * float(np.asarray(k.drag_area_m2)) / car.drivetrain.efficiency
+    return drag * (speed_kmh / KMH_PER_MPS) ** 3 / 1000 - car.drivetrain.auxiliary_kw

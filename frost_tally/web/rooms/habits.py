@@ -9,7 +9,7 @@ from ..drawing.both import Both
 from ..once import Router
 from ..page import render, units_of, whole_number
 from ..reading import snapshot_of
-from ..words.habits import foot_words, nothing_words, rating_words, small_rows, verdict
+from ..words.habits import foot_words, nothing_words, rating_words, small_rows, steady_words, verdict
 
 router = Router()
 
@@ -26,7 +26,7 @@ def room(request: Request) -> Response:
         made=made,
         view={"verdict": verdict(made, units)},
         picture=Both(lambda phone: drawing.effects(made, units, phone)),
-        foot=foot_words(made, units),
+        foot=(*foot_words(made, units), steady_words(made, units)),
         small=small_rows(made, units),
         nothing=nothing_words(made, units),
         ratings=rating_words(made, units),

@@ -20,9 +20,10 @@ FIRST, LAST = datetime(1970, 2, 1, tzinfo=UTC), datetime(2099, 12, 1, tzinfo=UTC
 
 def measured(snapshot: Snapshot, owned: OwnedCar) -> Mapping[int | None, Efficiency]:
     """The efficiency of a car by outlet (None: an outlet that nobody named), from its latest charges at home."""
+    air = climate_of(snapshot, owned.place)
 
     def read() -> Mapping[int | None, Efficiency]:
-        air, by_outlet = climate_of(snapshot, owned.place), dict[int | None, list[Charged]]()
+        by_outlet = dict[int | None, list[Charged]]()
         for each in charges(snapshot.log, owned.id, FIRST, LAST, LATEST):
             if _measures(each):
                 by_outlet.setdefault(each.outlet_id, []).append(each)
@@ -38,7 +39,7 @@ def measured(snapshot: Snapshot, owned: OwnedCar) -> Mapping[int | None, Efficie
                 found[outlet] = one
         return found
 
-    return derived(snapshot, ("efficiency", owned.id, owned.car, owned.place), read, ("charge", "weather"))
+    return derived(snapshot, ("efficiency", owned.id, owned.car, air), read, ("charge",))
 
 
 def _measures(each: Charged) -> bool:

@@ -65,10 +65,10 @@ def note_stop(
 
 def taught(snapshot: Snapshot, owned: OwnedCar) -> tuple[float | None, int]:
     """What the log's fast charges say of the car's curve (its share, None: too few), and how many there were."""
+    air = climate_of(snapshot, owned.place)
 
     def read() -> tuple[float | None, int]:
         count, latest = fast_charges(snapshot.log, owned.id, LATEST)
-        air = climate_of(snapshot, owned.place)
         told = [
             (
                 each.soc_from,
@@ -81,4 +81,4 @@ def taught(snapshot: Snapshot, owned: OwnedCar) -> tuple[float | None, int]:
         ]
         return (learnt_share(owned.car, *np.array(told, dtype=float).T) if told else None), count
 
-    return derived(snapshot, ("fast charges", owned.id, owned.car, owned.place), read, ("charge", "weather"))
+    return derived(snapshot, ("fast charges", owned.id, owned.car, air), read, ("charge",))

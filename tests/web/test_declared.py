@@ -63,8 +63,11 @@ class Declared(WebCase):
     def test_a_kept_result_reads_what_it_declares(self) -> None:
         routes = (each for room in ROOMS for each in room.router.routes if isinstance(each, APIRoute))
         paths = {each.path for each in routes if "GET" in (each.methods or ())}
-        for path in sorted(each for each in paths if not re.search("{|/live$|/side$|[.]csv$|[.]ics$|[.]json$", each)):
-            self.assertLess(self.client.get(path, params={"car": "1", "now": "1"}).status_code, 500, path)
+        for weather in (self.household.world.weather, None):  # the world's, and that of a home where it is typed
+            self.household.world.__dict__["weather"] = weather
+            self.kept.clear()
+            for path in sorted(each for each in paths if not re.search("{|/live$|/side$|[.]csv$|[.]ics$|[.]json$", each)):
+                self.assertLess(self.client.get(path, params={"car": "1", "now": "1"}).status_code, 500, path)
         self.assertGreater(len(self.declared), 10)
         for name, declared in self.declared.items():
             with self.subTest(result=name):

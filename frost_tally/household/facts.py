@@ -207,9 +207,10 @@ def km_by_day(session: Session, car_id: int, first: datetime, last: datetime, zo
 
 def noted_air(session: Session, cars: Sequence[int]) -> list[tuple[datetime, float]]:
     """Outside temperatures (°C) that were noted with the latest thousand drives of some cars, and when."""
-    wanted = select(DriveRow.left_at, DriveRow.out_c).where(DriveRow.car_id.in_(cars), DriveRow.out_c.is_not(None))
+    columns = DriveRow.left_at, DriveRow.out_c, DriveRow.assumed
+    wanted = select(*columns).where(DriveRow.car_id.in_(cars), DriveRow.out_c.is_not(None))
     found = session.execute(wanted.where(DriveRow.source != "assumed").order_by(DriveRow.left_at.desc()).limit(1000))
-    return [(at, float(temp_c)) for at, temp_c in found if temp_c is not None]
+    return [(at, float(temp_c)) for at, temp_c, assumed in found if temp_c is not None and "out_c" not in assumed]
 
 
 def driven_count(session: Session, car_id: int) -> int:

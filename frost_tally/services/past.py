@@ -79,7 +79,12 @@ def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
         return otherwise
     if day.typed is None:
         return otherwise
-    return Fading(TypedNight(day.typed[0].astimezone(zone), *day.typed[1:]), day.left_at.astimezone(zone), otherwise)
+    return _typed(day.typed, day.left_at.astimezone(zone), otherwise)
+
+
+def _typed(told: tuple[datetime, float, float], left_at: datetime, normal: Weather) -> Fading:
+    """What was typed of the air (when, then and the low of the morning), until a departure on its local clock, fading to the normal."""
+    return Fading(TypedNight(told[0].astimezone(left_at.tzinfo), *told[1:]), left_at, normal)
 
 
 def past_misses_k(snapshot: Snapshot, owned: OwnedCar) -> tuple[float, ...]:
@@ -96,7 +101,7 @@ def _misses_k(snapshot: Snapshot, owned: OwnedCar, climate: HoursOfFiles) -> tup
     for day in driven_days(snapshot.log, owned.id, RECENT):
         if day.typed is not None and climate.has(day.left_at):
             at = day.left_at.astimezone(owned.zone)
-            typed = Fading(TypedNight(day.typed[0].astimezone(owned.zone), *day.typed[1:]), at, climate.otherwise)
+            typed = _typed(day.typed, at, climate.otherwise)
             found.append(driven_c(typed.temperature_c, at, parked_h) - driven_c(climate.temperature_c, at, parked_h))
     return tuple(found)
 

@@ -144,10 +144,7 @@ def _weekdays(snapshot: Snapshot, owned: OwnedCar) -> frozenset[int] | None:
     """The weekdays on which a car has the cable that it shares, or nobody has it, as the coming week is decided; None where it is alone."""
     if owned.contract is None or owned.outlet is None or len(sharing_cable(snapshot, owned)) < 2:
         return None
-    ahead = ahead_of(snapshot, owned.id)
-    others = [each.turns for each in ahead.group.cars if each is not ahead]
-    free = [i for i, turn in enumerate(ahead.turns) if turn.span is not None or all(each[i].span is None for each in others)]
-    return frozenset(ahead.nights[i].begin.weekday() for i in free)
+    return frozenset(each.begin.weekday() for each in ahead_of(snapshot, owned.id).nights_to_charge)
 
 
 def _home_price(snapshot: Snapshot, owned: OwnedCar) -> float:

@@ -11,10 +11,11 @@ from ..core.coming.asked import Asked
 from ..core.coming.decide import MOST_CARS
 from ..core.coming.level import (
     CARRIED,
+    CORRECTED,
+    DOUBTED_FOR,
     MISSED_HABIT,
     MISSED_KEPT,
     MISSED_LINKED,
-    NEAR_SOC,
     STILL,
     TELLS_SOC,
     Charged,
@@ -24,9 +25,11 @@ from ..core.coming.level import (
     Source,
     Stood,
     Tells,
+    disagree,
     level_of,
     missed,
     night_told,
+    was_missed,
 )
 from ..core.coming.nights import NIGHTS, Stay, km_of, next_outing, stays, trip_away
 from ..core.coming.now import Away, Now
@@ -48,12 +51,6 @@ from .past import counted_miss_k, model_use, past_misses_k, recent_errors
 
 CHECK_HOLDS = timedelta(hours=14)
 """How long what was seen when the cable went in counts, unless the car leaves before."""
-MISSED_SHARE = 0.4
-"""A night that brought less than this share of what was planned is a miss."""
-DOUBTED_FOR = timedelta(hours=14)
-"""How long a level that contradicts its night asks what happened."""
-CORRECTED = timedelta(minutes=10)
-"""A level that is typed so soon after another corrects it."""
 
 
 def own_car(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading | None = None) -> tuple[OwnDays, Car]:
@@ -212,7 +209,7 @@ def _missed(snapshot: Snapshot, owned: OwnedCar, kept: bool) -> float:
 def _nights_told(snapshot: Snapshot, car_id: int) -> dict[datetime, tuple[bool, bool]]:
     """The latest nights that somebody knows of, by when they ended: whether a plan was kept, and whether it charged."""
     told = {
-        ends: (True, left >= began + MISSED_SHARE * (planned - began))
+        ends: (True, not was_missed(began, planned, left))
         for ends, began, planned, left in nights_kept(snapshot.log, car_id)
         if planned - began > TELLS_SOC
     }
@@ -251,8 +248,7 @@ def other_level(snapshot: Snapshot, owned: OwnedCar) -> tuple[datetime, float] |
     if any(not isinstance(each, Stood) for each in since):
         return None
     rate = None if owned.outlet is None else charge_rate(owned.at.supply, owned.car)
-    risen = read[1] - before[1] > NEAR_SOC + most_soc(rate, owned.car, before[0], read[0])
-    return before if risen or before[1] - read[1] > NEAR_SOC else None
+    return before if disagree(before[1], read[1], most_soc(rate, owned.car, before[0], read[0])) else None
 
 
 def sharing_cable(snapshot: Snapshot, owned: OwnedCar) -> list[OwnedCar]:

@@ -293,7 +293,7 @@ def week_ahead(snapshot: Snapshot, car_id: int) -> tuple[Planned, ...]:
     ahead = ahead_of(snapshot, car_id)
     found = []
     for i, stay in enumerate(ahead.nights):
-        if not stay.stays and stay.away is None:
+        if stay.leaves_home:
             uid = stay.due[0].uid if stay.due else f"car-{ahead.now.owned.id}-{stay.leaves:%Y%m%d}"
             name = " and ".join(dict.fromkeys(each.listed.name for each in stay.due))
             found.append(Planned(name, uid, stay.leaves, ahead.night(i)))

@@ -102,7 +102,7 @@ class Asked:
         full, lfp = now.full_at, now.car.pack.chemistry is Chemistry.LFP
         if full is None or not lfp or self.base.charges is Charges.AS_NEEDED or not self.takes("limit"):
             return None
-        km = [0.0 if each.stays or each.away else self.base.km if i == self.shown else now.by_habit(now.day_of(each.due), each.due).km
+        km = [0.0 if not each.leaves_home else self.base.km if i == self.shown else now.by_habit(now.day_of(each.due), each.due).km
               for i, each in enumerate(self.nights)]  # fmt: skip
         return full_night((now.now - full).total_seconds() / 86_400.0, km)
 

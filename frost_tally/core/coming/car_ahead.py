@@ -26,7 +26,7 @@ from .driven import arrivals, standing, start_of, warm_cost, warm_ups
 from .evening import Evening, evening
 from .level import Source
 from .night import LEVEL_DIGITS, CarNight, Choice, need_limit
-from .nights import hours
+from .nights import Stay, hours
 from .since import most_soc, there
 
 ROUNDS = 3
@@ -80,7 +80,7 @@ class CarAhead:
             made = replace(made, **{name: getattr(self.asked.base, name) for name in OF_THE_STAY})
         if stay.km:
             made = replace(made, km=stay.km)
-        return replace(made, depart=stay.leaves.time(), warm_up=WarmUpChoice.NOTHING if stay.stays or stay.away else made.warm_up)
+        return replace(made, depart=stay.leaves.time(), warm_up=made.warm_up if stay.leaves_home else WarmUpChoice.NOTHING)
 
     @cached_property
     def evenings(self) -> tuple[Evening, ...]:
@@ -96,12 +96,7 @@ class CarAhead:
     def advised(self, i: int) -> bool:
         """Whether the warm-up of a night is the one that is advised."""
         stay = self.nights[i]
-        return (
-            not stay.stays
-            and stay.away is None
-            and self.now.takes_advice(stay.due)
-            and (i != self.shown or self.asked.takes("warm_up"))
-        )
+        return stay.leaves_home and self.now.takes_advice(stay.due) and (i != self.shown or self.asked.takes("warm_up"))
 
     @cached_property
     def days(self) -> tuple[tuple[float, float], ...]:
@@ -194,6 +189,13 @@ class CarAhead:
         )
         span = requests[0].now - timedelta(hours=1), requests[-1].departure + timedelta(hours=1)
         return costs_by_value(hung, tuple(map(tuple, columns)), self.now.tariff, *span)
+
+    @property
+    def nights_to_charge(self) -> tuple[Stay, ...]:
+        """The nights on which the cable is its own, or nobody's."""
+        others = [each.turns for each in self.group.cars if each is not self]
+        free = (i for i, mine in enumerate(self.turns) if mine.span or not any(each[i].span for each in others))
+        return tuple(self.nights[i] for i in free)
 
     @property
     def turns(self) -> tuple[Turn, ...]:

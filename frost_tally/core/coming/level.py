@@ -24,6 +24,10 @@ MISSED_HABIT = figure("level.missed_habit", 0.15, "", Basis.COMMON_PRACTICE, "of
 LEARNT_FROM = figure("level.missed_nights", 25.0, "", Basis.COMMON_PRACTICE, "so many nights of this home weigh as much as that")
 TELLS_SOC, NEAR_SOC = 0.05, 0.03
 """A night that was to bring less tells nothing; a level so near to what was expected is as expected (0 to 1)."""
+MISSED_SHARE = 0.4
+"""A night that brought less than this share of what was planned is a miss."""
+DOUBTED_FOR, CORRECTED = timedelta(hours=14), timedelta(minutes=10)
+"""How long a level that contradicts its night asks what happened; a level that is typed so soon after another corrects it."""
 READ_SIGMA, REACHED_SIGMA, STANDS_SIGMA = 0.003, 0.008, 0.5
 """How far a display, a plan that was carried out, and what a standing car takes (a share) are off, one standard deviation."""
 GRID, MOST = np.linspace(-0.25, 1.05, 1301), 32
@@ -125,6 +129,16 @@ class Level:
 def missed(prior: float, nights: int, misses: int) -> float:
     """The chance that a night does not charge: a prior, learnt from nights of this home (Beta–binomial mean, textbook)."""
     return (prior * LEARNT_FROM + misses) / (LEARNT_FROM + nights)
+
+
+def was_missed(began_soc: float, planned_soc: float, left_soc: float) -> bool:
+    """Whether a night did not charge: the level (0 to 1) that it began with, the one planned, and the one that the car left with."""
+    return left_soc < began_soc + MISSED_SHARE * (planned_soc - began_soc)
+
+
+def disagree(before_soc: float, soc: float, added_soc: float) -> bool:
+    """Whether two levels (0 to 1) read shortly after each other disagree, where at most `added_soc` can have been charged between."""
+    return soc - before_soc > NEAR_SOC + added_soc or before_soc - soc > NEAR_SOC
 
 
 def level_of(read: tuple[datetime, float] | None, now: datetime, events: Sequence[Event], floor: float) -> Level:

@@ -24,6 +24,11 @@ class Stay:
     away: ListedDeparture | None = None
 
     @property
+    def leaves_home(self) -> bool:
+        """Whether it ends with a drive from home: not where the car stays, and not with the way home from elsewhere."""
+        return not self.stays and self.away is None
+
+    @property
     def km(self) -> float:
         """What is driven after a night away: the way home; 0 on other days."""
         return self.away.km if self.away is not None and not self.stays else 0.0
@@ -81,7 +86,7 @@ def _due(owned: OwnedCar, begin: datetime, end: datetime) -> tuple[Due, ...]:
 
 def next_outing(nights: Sequence[Stay]) -> int | None:
     """The number of the first stay that ends with a drive; None where the car stays all the time."""
-    return next((i for i, each in enumerate(nights) if not each.stays and each.away is None), None)
+    return next((i for i, each in enumerate(nights) if each.leaves_home), None)
 
 
 def spoken_of(nights: Sequence[Stay]) -> int:

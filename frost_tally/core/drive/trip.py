@@ -37,7 +37,7 @@ CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "therm
 SETTLED_CHUNK_S = figure(
     "trip.longest_settled_chunk", 1800.0, "s", Basis.COMMON_PRACTICE, "the same after the first 40 minutes of a leg"
 )
-UNSETTLED, FIRST = 4, 1 / 3
+UNSETTLED, FIRST = 4, 1 / 3  # steps of ten minutes before longer ones, and the part of the first that is cut off
 SHORTEST_S = 1e-6
 CHARGE_STEP_S = 300.0
 PARTS = ("wheels", "auxiliary", "cabin", "pack_heat", "resistance")
@@ -232,7 +232,7 @@ class _State:
         return np.asarray(self.car.pack.resistance_ohm * cold * power_sq / PACK_VOLTAGE_V**2)
 
     def _half_way(self, span: Array) -> Array:
-        """The pack's temperature half way through a step, with the losses of the step before."""
+        """The pack's temperature half way through a step, with the losses of the step before (of a leg's first: those of pushing alone)."""
         pack, inputs, before = self.car.pack, self.inputs, self.pack_c
         heater_w, target_c = self._heater()
         warms = (before < target_c) & (heater_w > 0)
@@ -244,13 +244,18 @@ class _State:
         pack = self.car.pack
         if pack.drive_heat_to_c is None or pack.drive_heater_kw <= 0:
             return np.zeros(self.inputs.count), -273.0
-        power_w = 1000 * HEATER_TO_PACK * pack.drive_heater_kw * np.asarray(self.inputs.pack_heat)
-        if (
-            pack.drive_heat_below_c < pack.drive_heat_to_c
-        ):  # once begun it goes on until its target, and waits until it is cold again
-            self.heats = (self.pack_c < pack.drive_heat_below_c) | (self.heats & (self.pack_c < pack.drive_heat_to_c))
-            power_w = power_w * self.heats
+        power_w = 1000 * HEATER_TO_PACK * pack.drive_heater_kw * np.asarray(self.inputs.pack_heat) * self.heats
         return power_w, pack.drive_heat_to_c
+
+    def _switch_heat(self) -> None:
+        """Begin to heat the pack where it is cold, and end where it is warm: between two temperatures what has begun goes on. Where both
+        are one it is held there.
+        """
+        pack = self.car.pack
+        if pack.drive_heat_to_c is not None and pack.drive_heat_below_c < pack.drive_heat_to_c:
+            self.heats = (self.pack_c < pack.drive_heat_below_c) | (self.heats & (self.pack_c < pack.drive_heat_to_c))
+        else:
+            self.heats = np.ones(self.inputs.count, dtype=bool)
 
     def drive(self, leg: Drive, under_way: Number = 1.0) -> None:
         """Drive a leg in chunks, in the cases that are under way."""
@@ -266,6 +271,7 @@ class _State:
 
     def _chunk(self, power: LegPower, span: Array) -> None:
         """One thermal step of a leg."""
+        self._switch_heat()
         inputs, car, half_c = self.inputs, self.car, self._half_way(span)
         # what the pack resists and refuses is taken half way through the step: at its cold beginning it is too much
         refused = 1.0 - regen_acceptance(half_c, np.maximum(inputs.soc - self.soc_used, 0.0))

@@ -294,7 +294,7 @@ class Tonight(OfCar):
     @cached_property
     def moved(self) -> bool:
         """Whether the plan that is kept says something else than the night as it is now, as nobody changed anything since."""
-        return self.kept is not None and self.inputs == self.defaults and has_moved(self.kept, self.before_drive)
+        return self.kept is not None and self.inputs == self.defaults and has_moved(self.kept, self.night)
 
     @property
     def expected_soc(self) -> float | None:

@@ -87,23 +87,24 @@ def kept_words(night: Tonight, units: Units) -> str:
     kept = night.kept
     if kept is None:
         return ""
-    leaves, limit = kept.departure.astimezone(night.zone), percent(kept.limit)
-    low, high = (round(100 * max(0.0, each)) for each in (kept.arrival_low, kept.arrival_high))
-    return (
-        f"Kept for this night at {hour(kept.kept_at, night.zone, units)}: to {limit}, leaving {leaves:%A} at {units.clock(leaves)} for "
-        f"{units.text(kept.km, 'distance')}, home with {percent(kept.arrival_likely)} ({low}–{high}), for {units.money(kept.cost)}."
-    )
+    then = _in_short(kept.limit, kept.departure.astimezone(night.zone), kept.km, kept.arrival, kept.cost, units=units)
+    return f"Kept for this night at {hour(kept.kept_at, night.zone, units)}: {then}"
 
 
 def moved_words(night: Tonight, units: Units) -> str:
     """What the night is now, where that is no longer what was kept; "" where it is."""
     if not night.moved:
         return ""
-    it, plan, leaves = night.before_drive, night.before_drive.plan, night.before_drive.stay.leaves
+    it, km = night.night, 0.0 if night.night.stay.stays else night.night.inputs.km
+    return f"As things are now: {_in_short(it.inputs.limit, it.stay.leaves, km, it.arrival, it.plan.cost, units=units)}"
+
+
+def _in_short(limit: float, leaves: datetime, km: float, home: LevelBand, cost: float, *, units: Units) -> str:
+    """A plan's limit, departure, kilometres, level at home and cost."""
+    low, high = (round(100 * max(0.0, each)) for each in (home.low, home.high))
     return (
-        f"As things are now: to {percent(it.inputs.limit)}, leaving {leaves:%A} at {units.clock(leaves)} for "
-        f"{units.text(it.inputs.km, 'distance')}, home with {percent(it.arrival.likely)}, {band_words(it.arrival)}, for "
-        f"{units.money(plan.cost)}."
+        f"to {percent(limit)}, leaving {leaves:%A} at {units.clock(leaves)} for {units.text(km, 'distance')}, home with "
+        f"{percent(home.likely)} ({low}–{high}), for {units.money(cost)}."
     )
 
 

@@ -2,11 +2,9 @@
 
 from dataclasses import dataclass, replace
 
-from ..core.car import HEATER_TO_PACK, PARKED_W_PER_K, Pack
+from ..core.car import Pack
 from ..core.errors import Refusal
-from ..core.heat.lumped import lead_to
-from ..core.heat.own_minutes import OwnWarmUp, WarmNote, own_warm_up
-from ..core.heat.warm import pack_target_c
+from ..core.heat.own_minutes import OwnWarmUp, WarmNote, own_warm_up, pack_minutes
 from ..core.home import OwnedCar
 from ..household.parts import write_warm_notes
 from ..household.unit_of_work import Household
@@ -23,16 +21,11 @@ class PackMinutes:
     own: OwnWarmUp | None
 
 
-def pack_minutes(owned: OwnedCar, soak_c: float) -> PackMinutes:
+def minutes_of(owned: OwnedCar, soak_c: float) -> PackMinutes:
     """How long a car's soaked pack of some °C takes; 0 where nothing heats it."""
     plain, pack = _plain(owned), owned.car.pack
     own = None if pack.preheat_kw is None else own_warm_up(plain, owned.warm_notes)
-    return PackMinutes(by_class=_minutes(plain, soak_c), by_own=_minutes(pack, soak_c), own=own)
-
-
-def _minutes(pack: Pack, soak_c: float) -> float:
-    heat_w, colder_k = 1000.0 * HEATER_TO_PACK * pack.preheater_kw, pack_target_c(pack) - soak_c
-    return 0.0 if heat_w <= 0 else float(lead_to(colder_k, heat_w, PARKED_W_PER_K, pack.capacity_j_per_k)) / 60.0
+    return PackMinutes(by_class=pack_minutes(plain, soak_c), by_own=pack_minutes(pack, soak_c), own=own)
 
 
 def _plain(owned: OwnedCar) -> Pack:

@@ -88,7 +88,8 @@ class Room(WebCase):
         self.assertEqual(self.home.cars[0].warm_notes, ())
         noted = self.post("/warm-up/minutes", page="/warm-up", car="1", minutes="50", soak_c="-5", kwh="")
         self.assertRegex(
-            noted.text.replace("\u00a0", " "), r"By your minutes the pack takes \d\d minutes at −\d+ °C, not \d\d minutes"
+            noted.text.replace("\u00a0", " "),
+            r"By your minutes the pack takes \d\d minutes at −\d+ °C, not \d\d as its class would",
         )
         advice = warm_up_room(self.read(), 1).advice
         lead = advice.option(WarmUpChoice.CABIN_AND_PACK).plan.warm.pack_lead_s

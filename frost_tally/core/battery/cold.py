@@ -65,6 +65,9 @@ _POWER = tuple(
     )
     for temp_c, share in ((-20.0, 0.35), (-10.0, 0.55), (0.0, 0.75), (10.0, 1.0))
 )
+LITTLE_POWER = figure(
+    "pack.little_power", 0.8, "", Basis.COMMON_PRACTICE, "of full power: under it a driver on a motorway is told"
+)
 COLD_CHARGE_C_RATE = figure("pack.cold_charge_rate", 0.1, "1/h", Basis.FROM_MEMORY, "what is accepted at the threshold")
 COLD_CHARGE_SPAN_K = figure("pack.cold_charge_span", 10.0, "K", Basis.FROM_MEMORY, "nothing is accepted this far below it")
 
@@ -98,7 +101,7 @@ def regen_acceptance(temp_c: Number, soc: Number) -> Array:
 
 
 def power_share(temp_c: float) -> float:
-    """Share of its full power that a pack gives at a temperature, 0 to 1; linear between −20, −10, 0 and 10 °C."""
+    """Share of its full power that a pack gives at a temperature (°C), 0 to 1; linear between −20, −10, 0 and 10 °C, from memory."""
     at, share = zip(*_POWER, strict=True)
     return float(np.interp(temp_c, at, share))
 

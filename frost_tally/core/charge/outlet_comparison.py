@@ -79,6 +79,7 @@ class OnBench:
     full_h: float = 0.0
     tenths_min: tuple[float, ...] = ()
     km_per_hour: float = 0.0
+    mild_km_per_hour: float = 0.0
     stop_kwh: float = 0.0
     stop_km: float = 0.0
     mild_h: float = 0.0
@@ -215,6 +216,7 @@ def _entry(offer: Offer, car: Car, need: Need, years: Plans, nights: Nights, pri
         full_h=full.hours_to_limit,
         tenths_min=full.tenths_min,
         km_per_hour=rate.pack_kw / need.now_kwh_per_km,
+        mild_km_per_hour=rate.pack_kw * need.day_km / need.mild_kwh,
         stop_kwh=stop.pack_kwh,
         stop_km=stop.pack_kwh / need.now_kwh_per_km,
         mild_h=mild_h,

@@ -183,19 +183,27 @@ def consumption_wh_per_km(car: Car, speed_kmh: float, conditions: Conditions, cl
     return (push_w + 1000 * (car.drivetrain.auxiliary_kw + climate_kw)) / speed_kmh
 
 
+TRADES_KMH = figure(
+    "road.trades_thriftiest", 70.0, "km/h", Basis.COMMON_PRACTICE, "the steady speed that the trade calls thriftiest"
+)
+FROST_HEAT_KW = figure("road.frost_heat", 2.3, "kW", Basis.COMMON_PRACTICE, "what holds a cabin warm in ordinary frost, 2–2.5 kW")
+
+
 def thriftiest_kmh(car: Car, conditions: Conditions, climate_kw: float = 0.0) -> float:
     """The steady speed on the flat at which a kilometre takes least, km/h, in still air.
 
     Rolling takes the same at every speed, drag grows with its square, and what runs all the time counts by the hour: v³ = P / 2k, P the
     auxiliaries with `climate_kw`, k = ½ ρ CdA over the drive's efficiency. Source: the derivative of `consumption_wh_per_km`.
     """
-    k = road_load(car, conditions)
-    drag = float(np.asarray(k.density)) * float(np.asarray(k.drag_area_m2)) / car.drivetrain.efficiency
-    return KMH_PER_MPS * float(np.cbrt(1000 * (car.drivetrain.auxiliary_kw + climate_kw) / drag))
+    return KMH_PER_MPS * float(np.cbrt(1000 * (car.drivetrain.auxiliary_kw + climate_kw) / _drag_w(car, conditions)))
+
+
+def _drag_w(car: Car, conditions: Conditions) -> float:
+    """Twice k of `thriftiest_kmh`: what drag takes from the pack at 1 m/s, doubled, W."""
+    load = road_load(car, conditions)
+    return float(np.asarray(load.density)) * float(np.asarray(load.drag_area_m2)) / car.drivetrain.efficiency
 
 
 def heat_for_thriftiest_kw(car: Car, conditions: Conditions, speed_kmh: float) -> float:
     """The climate power (kW) that would make a speed the thriftiest one; below 0 where none would."""
-    k = road_load(car, conditions)
-    drag = float(np.asarray(k.density)) * float(np.asarray(k.drag_area_m2)) / car.drivetrain.efficiency
-    return drag * (speed_kmh / KMH_PER_MPS) ** 3 / 1000 - car.drivetrain.auxiliary_kw
+    return _drag_w(car, conditions) * (speed_kmh / KMH_PER_MPS) ** 3 / 1000 - car.drivetrain.auxiliary_kw

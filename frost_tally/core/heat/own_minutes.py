@@ -14,7 +14,7 @@ from ..basis import Basis, figure
 from ..car import HEATER_TO_PACK, PARKED_W_PER_K, Pack
 from ..errors import Refusal
 from ..units import S_PER_H
-from .lumped import heated_by
+from .lumped import heated_by, lead_to
 from .warm import pack_target_c
 
 APART_K = figure("warm_up.notes_apart", 8.0, "K", Basis.COMMON_PRACTICE, "two notes so far apart tell power and target apart")
@@ -73,3 +73,11 @@ def own_warm_up(pack: Pack, notes: Sequence[WarmNote]) -> OwnWarmUp | None:
     took, further = power_kw * last.minutes * 60.0 / S_PER_H, pack.heater_kw * last.minutes * 60.0 / S_PER_H
     low, high = (took, took) if told else (HEATER_TO_PACK * took, max(took, further))
     return OwnWarmUp(power_kw=power_kw, target_c=target_c, told=told, low_kwh=low, high_kwh=high)
+
+
+def pack_minutes(pack: Pack, soak_c: float) -> float:
+    """How long a soaked pack of some °C takes to where a warm-up heats it, min; 0 where nothing heats it. Source: `heat.lumped.lead_to`."""
+    if pack.preheater_kw <= 0:
+        return 0.0
+    heat_w = 1000.0 * HEATER_TO_PACK * pack.preheater_kw
+    return float(lead_to(pack_target_c(pack) - soak_c, heat_w, PARKED_W_PER_K, pack.capacity_j_per_k)) / 60.0

@@ -14,7 +14,7 @@ from ...core.errors import Refusal
 from ...core.heat.own_minutes import WarmNote
 from ...core.heat.warm import WarmUpChoice
 from ...services import warmup as service
-from ...services.warm_minutes import drop_minutes, note_minutes, pack_minutes
+from ...services.warm_minutes import drop_minutes, minutes_of, note_minutes
 from ..drawing import warmth
 from ..drawing.both import Both
 from ..drawing.by_distance import strip
@@ -101,7 +101,7 @@ def view(made: service.WarmUpRoom, units: Units) -> WarmView:
         targets=target_words(made, units),
         home=home_words(made, units),
         missed=missed_words(made, units),
-        own=own_words(pack_minutes(made.owned, cold_c), cold_c, made.car, units),
+        own=own_words(minutes_of(made.owned, cold_c), cold_c, made.car, units),
         notes=tuple(note_words(each, units) for each in made.owned.warm_notes),
         names=CHOICES,
         parts=PARTS,

@@ -1,13 +1,12 @@
 """Sentences of the day: the verdict, the levers, what was learnt, the dashboard's kilometres."""
 
 from ...core.advice.remedies import Remedy
-from ...core.battery.cold import LESS_POWER, RESERVE_LIGHT, power_share
+from ...core.battery.cold import LESS_POWER, LITTLE_POWER, RESERVE_LIGHT, power_share
 from ...core.drive.tyre_log import TyreAlarm
 from ...services.day import Day
 from ..units import Units
 from .sentence import Part, Verdict, band_words, percent
 
-LITTLE_POWER = 0.8
 WHEELS = {"FL": "front left", "FR": "front right", "RL": "rear left", "RR": "rear right"}
 REMEDIES = {
     "slower_5": "{v5} slower on the motorway",

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from ...core.drive.road import heat_for_thriftiest_kw, thriftiest_kmh
+from ...core.drive.road import FROST_HEAT_KW, TRADES_KMH, heat_for_thriftiest_kw, thriftiest_kmh
 from ...services.habits import Effects
 from ..units import Units
 from .day import change_words
@@ -53,18 +53,14 @@ def foot_words(made: Effects, units: Units) -> tuple[str, ...]:
     )
 
 
-TRADES_KMH, HEAT_KW = 70.0, 2.3
-"""The trade's thriftiest speed, and what heats a cabin in ordinary frost (common practice)."""
-
-
 def steady_words(made: Effects, units: Units) -> str:
     """At which steady speed a kilometre takes least, without heat and with it, and what the trade's number would want."""
     car, at = made.day.night.car, made.day.conditions
-    cool, warm = (units.text(thriftiest_kmh(car, at, each), "speed", 0) for each in (0.0, HEAT_KW))
+    cool, warm = (units.text(thriftiest_kmh(car, at, each), "speed", 0) for each in (0.0, FROST_HEAT_KW))
     wants = units.text(heat_for_thriftiest_kw(car, at, TRADES_KMH), "power", 1)
     return (
         f"At a steady speed on the flat a {units.of('distance').label} takes least at {cool} without heat, at {warm} with "
-        f"{units.text(HEAT_KW, 'power', 1)} of it: heat counts by the hour. The trade’s “about {units.text(TRADES_KMH, 'speed', 0)}” "
+        f"{units.text(FROST_HEAT_KW, 'power', 1)} of it: heat counts by the hour. The trade’s “about {units.text(TRADES_KMH, 'speed', 0)}” "
         f"would want {wants}. Slower is only better where it is legal and safe."
     )
 

@@ -228,17 +228,16 @@ def own_words(takes: PackMinutes, cold_c: float, car: Car, units: Units) -> str:
     if car.pack.preheats is Preheats.NO or takes.by_class <= 0:
         return ""
     air, own = units.text(cold_c, "temperature", 0), takes.own
-    guess = f"{takes.by_class:.0f} minutes at {air} by its class, which is a guess"
     if own is None:
+        guess = f"{takes.by_class:.0f} minutes at {air} by its class, which is a guess"
         return f"The pack would take {guess}. Many cars heat with less power, or further: type what yours takes, and that counts."
     took, apart = units.text(own.low_kwh, "energy"), units.text(APART_K, "warmer", 0)
     if own.high_kwh - own.low_kwh > 0.05:
         took = f"{units.plain(own.low_kwh, 1)} to {units.text(own.high_kwh, 'energy')}, for it may heat further instead of slower"
     sure = "as your notes tell" if own.told else f"a second note {apart} apart, or a kWh, would tell the two apart"
-    return (
-        f"By your minutes the pack takes {takes.by_own:.0f} minutes at {air}, not {guess}: {units.text(own.power_kw, 'power')} to "
-        f"{units.text(own.target_c, 'temperature', 0)}; {sure}. The last time it took {took}."
-    )
+    way = f"{units.text(own.power_kw, 'power')} to {units.text(own.target_c, 'temperature', 0)}"
+    minutes = f"{takes.by_own:.0f} minutes at {air}, not {takes.by_class:.0f} as its class would"
+    return f"By your minutes the pack takes {minutes}: {way}; {sure}. The last time it took {took}."
 
 
 def note_words(note: WarmNote, units: Units) -> str:

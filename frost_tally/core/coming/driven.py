@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import UTC, timedelta
-from functools import lru_cache
 
 from ..battery.ageing import wear_cost
 from ..car import PARKED_W_PER_K, Car
@@ -21,19 +20,11 @@ from .nights import hours
 Driven = tuple[Car, Trip, Conditions, Start, OwnDays]
 
 
-@lru_cache(maxsize=256)
-def _kept(day: Driven) -> list[LevelBand]:
-    """Where the band of a day is kept: most are asked for again a minute later, or by another room."""
-    return []
-
-
 def arrivals(days: Sequence[Driven]) -> dict[Driven, LevelBand]:
-    """The bands of the level at the end of some days; those that nobody asked for lately are driven together wherever they are alike."""
-    kept = {each: _kept(each) for each in days}
-    new = [each for each, band in kept.items() if not band]
-    for each, points in zip(new, in_one_batch(*(fan(*each) for each in new)), strict=True):
-        kept[each].append(points[-1].level)
-    return {each: band[0] for each, band in kept.items()}
+    """The bands of the level at the end of some days; they are driven together wherever they are alike."""
+    different = list(dict.fromkeys(days))
+    bands = in_one_batch(*(fan(*each) for each in different))
+    return {each: points[-1].level for each, points in zip(different, bands, strict=True)}
 
 
 def start_of(made: Evening) -> Start:

@@ -1,7 +1,10 @@
-"""Works that each need cases driven through a day. Driven together they share a pass: many cases cost little more than one."""
+"""Works that each need cases driven through a day. Driven together they share a pass: many cases cost little more than one; and what was
+driven lately is not driven again, for a minute later, or in another room, most of it is asked for once more.
+"""
 
-from collections.abc import Generator
+from collections.abc import Generator, Hashable
 from dataclasses import dataclass, fields, replace
+from functools import lru_cache
 from typing import Any, TypeVar
 
 import numpy as np
@@ -23,15 +26,30 @@ class Pass:
     conditions: Conditions
     inputs: Scenarios
 
-    def like(self, other: "Pass") -> bool:
-        """Whether both can be one."""
-        here, there = self.conditions, other.conditions
-        climate = (here.cabin_set_c, here.seats) == (there.cabin_set_c, there.seats)
-        return climate and self.trip == other.trip and self.car == other.car
+    @property
+    def day(self) -> tuple[Car, Trip, float | None, float]:
+        """What passes that can be one have in common."""
+        return self.car, self.trip, self.conditions.cabin_set_c, self.conditions.seats
+
+    @property
+    def value(self) -> Hashable:
+        """All that its outcome comes from."""
+        return self.day, tuple(np.asarray(getattr(self.inputs, each.name)).tobytes() for each in fields(Scenarios))
 
 
 Driving = Generator[Pass, Outcome, Result]
 """A work: it asks for a pass, gets its outcome, and returns a result in the end."""
+
+
+@lru_cache(maxsize=192)
+def _kept(value: Hashable) -> list[Outcome]:
+    """Where the outcome of a pass is kept."""
+    return []
+
+
+def outcome_of(wanted: Pass) -> Outcome:
+    """The outcome of a pass, without the steps of its heat balance."""
+    return _outcomes([wanted])[0]
 
 
 def alone(work: Driving[Result]) -> Result:
@@ -55,21 +73,31 @@ def in_one_batch(*works: Driving[Any]) -> list[Any]:
     for i in range(len(works)):
         go_on(i, None)
     while asked:
-        first = next(iter(asked.values()))
-        alike = [i for i, each in asked.items() if each.like(first)]
-        for i, outcome in zip(alike, _driven([asked[i] for i in alike]), strict=True):
+        number = list(asked)
+        for i, outcome in zip(number, _outcomes([asked[i] for i in number]), strict=True):
             go_on(i, outcome)
     return results
+
+
+def _outcomes(passes: list[Pass]) -> list[Outcome]:
+    """The outcome of each pass; of those that are not kept all of one day are driven at once."""
+    kept, new = [_kept(each.value) for each in passes], dict[Hashable, list[int]]()
+    for i, outcome in enumerate(kept):
+        if not outcome:
+            new.setdefault(passes[i].day, []).append(i)
+    for alike in new.values():
+        for i, came in zip(alike, _driven([passes[i] for i in alike]), strict=True):
+            kept[i][:] = [came]
+    return [each[0] for each in kept]
 
 
 def _driven(passes: list[Pass]) -> list[Outcome]:
     """The outcome of each pass, all of one day."""
     first, counts = passes[0], [each.inputs.count for each in passes]
-    if len(passes) == 1:
-        return [run(first.car, first.trip, first.conditions, first.inputs)]
-    inputs = Scenarios(
-        **{each.name: _joined([getattr(one.inputs, each.name) for one in passes], counts) for each in fields(Scenarios)}
-    )
+    inputs = first.inputs
+    if len(passes) > 1:
+        columns = {each.name: [getattr(one.inputs, each.name) for one in passes] for each in fields(Scenarios)}
+        inputs = Scenarios(**{name: _joined(values, counts) for name, values in columns.items()})
     outcome, ends = run(first.car, first.trip, first.conditions, inputs), np.cumsum(counts).tolist()
     return [_rows(outcome, slice(end - count, end)) for end, count in zip(ends, counts, strict=True)]
 

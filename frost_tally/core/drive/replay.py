@@ -8,9 +8,10 @@ from ..car import Car
 from ..heat.warm import WarmUpChoice, warm_up
 from ..units import Array
 from .air import USUAL_HUMIDITY
+from .batch import Pass, outcome_of
 from .day import Outcome, Start, Trip
 from .road import Conditions
-from .trip import cases, run, side_by_side
+from .trip import cases, side_by_side
 
 AMPLE_KW = 22.0
 AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 30.0, 50.0)
@@ -81,7 +82,7 @@ def replay(car: Car, trip: Trip, days: Days, habit: Habit) -> Outcome:
         rows.append(cases(car, at, Start(0.9, float(pack_c[i]), float(cabin_c[i]))))
     stretch = np.asarray(days.km) / trip.distance_km
     inputs = replace(side_by_side(rows), town_stretch=stretch, country_stretch=stretch, motorway_stretch=stretch)
-    return run(car, trip, habit.conditions(0.0), inputs)
+    return outcome_of(Pass(car, trip, habit.conditions(0.0), inputs))
 
 
 def _mornings(car: Car, habit: Habit, days: Days) -> tuple[Array, Array]:

@@ -12,6 +12,7 @@ from ..heat.around import AirAt
 from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice, pack_target_c, warm_up
 from ..units import Array
+from .batch import Pass, outcome_of
 from .day import Scenarios, Start, Trip
 from .replay import AMPLE_KW
 from .road import Conditions
@@ -128,7 +129,8 @@ class MoreWhenCold:
     def _table(self) -> tuple[Array, Array]:
         target_c = pack_target_c(self.car.pack)
         packs = np.array([*(each for each in COLD_PACKS_C if each < target_c), target_c])
-        done = run(self.car, self.trip, self.conditions, replace(cases(self.car, self.conditions, self.start), pack_c=packs))
+        inputs = replace(cases(self.car, self.conditions, self.start), pack_c=packs)
+        done = outcome_of(Pass(self.car, self.trip, self.conditions, inputs))
         return packs, done.energy_kwh - done.energy_kwh[-1]
 
 

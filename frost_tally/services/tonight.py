@@ -343,7 +343,7 @@ class Tonight(OfCar):
         if self.start.soc <= self.reserve + 0.005:
             return None
         plan = self.before_drive.plan
-        standby = max(0.0, plan.highest_soc - plan.soc_departure)
+        standby = round(max(0.0, plan.highest_soc - self.start.soc), 6)
         more = {"reserve_soc": self.reserve, "standby_soc": standby, "price_per_kwh": self.plan.price_in_pack}
         return alone(tallied(self.car, self.trip, self.conditions, self.start, **more))
 

@@ -100,8 +100,17 @@ class WarmUpRoom(OfCar):
 
     @property
     def planned(self) -> Option:
-        """The choice that the plan carries out: the advised one where the departure asks for that, else its own."""
-        return self.advice.option(self.ahead.tonight.inputs.warm_up)
+        """The choice that the plan carries out, as it is carried out: the advised one where the departure asks for that, else its own."""
+        night = self.ahead.tonight
+        option = self.advice.option(night.inputs.warm_up)
+        if not self.as_planned:
+            return option
+        return replace(option, plan=night.plan, start=night.start, arrival_soc=night.arrival.likely)
+
+    @property
+    def as_planned(self) -> bool:
+        """Whether nobody has set anything here but what is shown."""
+        return replace(self.inputs, show=None) == self.defaults
 
     @property
     def now(self) -> datetime:
@@ -143,7 +152,8 @@ def _room(ahead: CarAhead, names: tuple[tuple[int, str], ...], defaults: WarmInp
         outdoors=place.garage == "outdoor",
         trip=made.trip if as_planned else None,
     )  # fmt: skip
-    if as_planned and ahead.advised(ahead.shown):  # what is advised is decided once
+    decided = as_planned and ahead.advised(ahead.shown)  # what is advised is decided once
+    if decided and advice.best.choice is not night.inputs.warm_up:
         advice = replace(advice, best=advice.option(night.inputs.warm_up))
     option = advice.option(inputs.show) if inputs.show else advice.best
     departure = made.request.departure

@@ -69,7 +69,7 @@ class ChoiceDay:
         self.plans, self.conditions, self.need_soc, self.worth = plans, conditions, need_soc, worth
         self.request = plans[WarmUpChoice.NOTHING].request
         self.car = self.request.car
-        self.starts = [Start(p.soc_departure, p.warm.pack_c, p.warm.cabin_c) for p in plans.values()]
+        self.starts = [Start.after(p.soc_departure, p.warm.pack_c, p.warm.cabin_c) for p in plans.values()]
         self.night_worn_kwh = np.array([each.session.worn_kwh(self.car) + each.warm.pack_kwh for each in plans.values()])
         plugged = self.request.plugged
         self.from_pack_kwh = np.array([each.warm.pack_kwh if plugged else 0.0 for each in plans.values()])

@@ -214,8 +214,10 @@ class CarAhead:
         key = (i, now.soc, now.now)
         if key not in self._lived:
             stood_s = (now.now.astimezone(UTC) - made.plan.start).total_seconds()
-            pack_c = made.plan.session.at(max(0.0, stood_s))[1]  # as the night so far has left it
-            self._lived[key] = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now, pack_c)
+            soc, pack_c = made.plan.session.at(max(0.0, stood_s))  # as the night so far has left it
+            rest = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now, pack_c)
+            # what was advised for the night stands as long as it goes as it was decided
+            self._lived[key] = replace(rest, advice=made.advice) if abs(soc - now.soc) < LOWER_SOC else rest
         return self._lived[key]
 
     def _decided_night(self, i: int, soc: float) -> CarNight:
@@ -355,7 +357,7 @@ class CarAhead:
             # the night under way is done as far as anybody knows: what stood since is not worth another start
             made, advice = replace(made, request=replace(made.request, target_soc=made.request.soc)), None
         night = plan(made.request) if advice is None else advice.option(inputs.warm_up).plan
-        start = Start(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
+        start = Start.after(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
         if stay.stays and not (self.asked.idle and i == self.shown):
             arrival = LevelBand(start.soc, start.soc, start.soc)
         else:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 
@@ -119,6 +120,13 @@ class Start:
     pack_c: float
     cabin_c: float
 
+    @classmethod
+    def after(cls, soc: float, pack_c: float, cabin_c: float) -> "Start":
+        """The state that a night leaves, to what nobody could tell apart (a tenth of a degree): so that the day that follows is the same a
+        minute later.
+        """
+        return cls(round(soc, 7), round(pack_c, 1), round(cabin_c, 1))
+
 
 @dataclass(frozen=True, kw_only=True)
 class Scenarios:
@@ -165,7 +173,7 @@ class Scenarios:
     own: Number = 1.0
     friction: Number = 0.0
 
-    @property
+    @cached_property
     def count(self) -> int:
         """Number of cases."""
         return int(np.broadcast(*(np.asarray(getattr(self, name)) for name in self.__dataclass_fields__)).size)

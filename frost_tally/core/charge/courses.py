@@ -84,9 +84,10 @@ def courses(
     night: Ints,
     soc: Array,
     drawn: Sequence[Drawn],
+    step_s: float = STEP_S,
 ) -> Courses:
     """Schedules of some nights (`night`: their numbers, shape (rows,)) from some levels, drawing in spans as `sessions.simulate_all` does
-    until a level; `goal_soc` is the one whose time is told.
+    until a level, in steps of `step_s` where it is warm enough and nothing tapers; `goal_soc` is the one whose time is told.
     """
 
     def part(rows: slice) -> tuple[Array, ...]:
@@ -94,7 +95,7 @@ def courses(
         around: Callable[[Ints, Array], Array] = lambda some, at_s: nights.around(these[some], at_s)  # noqa: E731
         paid: Callable[[Array], Array] = lambda at_s: prices.paid(nights.plug_in_s[these] + at_s)  # noqa: E731
         begun, lasts_s = (nights.pack_c[these], nights.stay_s[these])
-        done = simulate_all(car, soc[rows], until_soc, begun, rates, spans, lasts_s, around, STEP_S, WAIT_S)
+        done = simulate_all(car, soc[rows], until_soc, begun, rates, spans, lasts_s, around, step_s, WAIT_S)
         return (
             done.bill(paid),
             done.wear(pack_per_kwh) if pack_per_kwh > 0 else np.zeros(len(these)),

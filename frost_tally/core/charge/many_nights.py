@@ -10,7 +10,7 @@ from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H, Array, Flags, Ints
 from .blocks import REAL_S, among, in_order, neighbours, with_block
 from .charger import Charger
-from .courses import Courses, Nights, courses
+from .courses import STEP_S, Courses, Nights, courses
 from .house_hours import HouseHours
 from .night import EQUAL_SHARE
 from .night_cells import NightCells, night_cells
@@ -23,6 +23,8 @@ from .sessions import Drawn
 MILD_C, MOVES, NEAREST = 20.0, 4, 4
 FILLS, ROUGH_FILLS, CLOSE_H = 7, 2, 0.005
 """Hours by price are filled anew until they are as many as the session draws to 18 s: most nights take two rounds."""
+ROUGH_STEP_S = 3600.0
+"""Of a steady charge; its power is the same all the time, only the pack's temperature is told less finely."""
 EVERY_OTHER = 12
 """Hours by price are weighed too: where nothing tapers and the house leaves all hours, a start on every third hour hardly ever wins."""
 FIVE_MIN_S = 300.0
@@ -160,14 +162,17 @@ class ManyNights:
     ) -> tuple[Courses, Array, Array]:
         """Cells filled in an order for as long as it takes, and the blocks that come of it: what frost adds is found in rounds."""
         going, hours, begin, end = np.arange(len(rows)), hours.copy(), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
-        done = self.courses(rows, soc[rows], [])
+        done: Courses | None = None
         for turn in range((ROUGH_FILLS if self.rough else FILLS) if len(rows) else 0):
             these, cells = rows[going], window if len(going) == len(rows) else window.at(going)
             begins, ends = cells.blocks(cells.filled(order[going], hours[going]), late[going])
             # the last block goes on where all of them were too short
             open_end = with_block(ends, -1, np.maximum(ends[:, -1], end_s[these]))
             tried = self._in_blocks(these, soc[these], begins, open_end)
-            done.put(going, tried)
+            if done is None:
+                done = tried  # the first round is of all
+            else:
+                done.put(going, tried)
             begin, end = among(begin, going, begins), among(end, going, ends)
             over_h = (tried.drawn_s - (ends - begins).sum(axis=1)) / S_PER_H
             missing_h = (self.full_soc - tried.highest_soc) * self.capacity / self.hung.rate.pack_kw
@@ -177,7 +182,7 @@ class ManyNights:
             hours[going], going = further, going[off]
             if not going.size:
                 break
-        return done, begin, end
+        return done or self.courses(rows, soc[rows], []), begin, end
 
     def _with_tail(
         self, rows: Ints, window: NightCells, soc: Array, need_h: Array, end_s: Array
@@ -272,8 +277,9 @@ class ManyNights:
     def courses(self, night: Ints, soc: Array, drawn: Sequence[Drawn]) -> Courses:
         """What becomes of schedules of some nights (their numbers) from some levels."""
         hung, goal = self.hung, self.limit - REACHED_SOC
+        step_s = ROUGH_STEP_S if self.rough else STEP_S
         return courses(
-            hung.car, self.house.rates, self.full_soc, goal, hung.pack_price, self.nights, self.prices, night, soc, drawn
+            hung.car, self.house.rates, self.full_soc, goal, hung.pack_price, self.nights, self.prices, night, soc, drawn, step_s
         )
 
 

@@ -205,20 +205,25 @@ class Tariff:
             raise Refusal("Prices need two times with a zone, the later one last.")
         if step_minutes not in (15, 30, 60):
             raise Refusal("Prices come in steps of 15, 30 or 60 minutes.")
-        grid = self.cells(start, end)
-        slots: list[PriceSlot] = []
-        moment, last = start.astimezone(UTC), end.astimezone(UTC)
-        edge = datetime.fromtimestamp(grid.start_s, UTC)
-        for price, band, cell in zip(grid.price_per_kwh.tolist(), grid.band.tolist(), grid.local_cell.tolist(), strict=True):
-            edge += timedelta(minutes=CELL_MINUTES)
-            following, name = min(edge, last), grid.bands[band]
-            whole = cell * CELL_MINUTES % step_minutes == 0
-            if slots and not whole and slots[-1].band == name and slots[-1].price_per_kwh == price:
-                slots[-1] = replace(slots[-1], end=following)
-            else:
-                slots.append(PriceSlot(moment, following, price, name))
-            moment = following
-        return tuple(slots)
+        return _slots(self, start.astimezone(UTC), end.astimezone(UTC), step_minutes)
+
+
+@lru_cache(maxsize=128)
+def _slots(tariff: Tariff, moment: datetime, last: datetime, step_minutes: int) -> tuple[PriceSlot, ...]:
+    """See `Tariff.prices`; kept, for the nights of a week have the same a minute later."""
+    grid = tariff.cells(moment, last)
+    slots: list[PriceSlot] = []
+    edge = datetime.fromtimestamp(grid.start_s, UTC)
+    for price, band, cell in zip(grid.price_per_kwh.tolist(), grid.band.tolist(), grid.local_cell.tolist(), strict=True):
+        edge += timedelta(minutes=CELL_MINUTES)
+        following, name = min(edge, last), grid.bands[band]
+        whole = cell * CELL_MINUTES % step_minutes == 0
+        if slots and not whole and slots[-1].band == name and slots[-1].price_per_kwh == price:
+            slots[-1] = replace(slots[-1], end=following)
+        else:
+            slots.append(PriceSlot(moment, following, price, name))
+        moment = following
+    return tuple(slots)
 
 
 def two_band(name: str, zone: str, cheap: float, dear: float, start: time, end: time, currency: str = "EUR") -> Tariff:

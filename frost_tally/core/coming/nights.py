@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 
 from ..heat.schedule import Due, ListedDeparture, due_between, next_at
 from ..home import OwnedCar
@@ -40,6 +41,11 @@ def stays(owned: OwnedCar, now: datetime, count: int = NIGHTS) -> tuple[Stay, ..
     The first has begun where the car leaves before it is usually plugged in again. A car with weekly departures leaves when something is
     listed, one without on its usual days, too (so many of a week, from Monday on).
     """
+    return _stays(owned, now, count, now.fold)  # two moments of the hour that comes twice are equal but for that
+
+
+@lru_cache(maxsize=64)
+def _stays(owned: OwnedCar, now: datetime, count: int, _fold: int) -> tuple[Stay, ...]:
     habit, found = owned.habit, list[Stay]()
     again = next_at(now, habit.plug_in)
     due = _due(owned, now + timedelta(seconds=1), again)

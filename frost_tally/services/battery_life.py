@@ -112,13 +112,15 @@ class Past:
 def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
     """Everything that the log says of a car's battery."""
     log, now, car = snapshot.log, snapshot.minute, owned.car
-    sums, past = sums_of(log, owned.id), _past(snapshot, owned)
+    sums = derived(snapshot, ("sums", owned.id), lambda: sums_of(log, owned.id), ("drive", "charge", "reading"))
+    past = _past(snapshot, owned)
     new_on = owned.battery.new_on or sums.new_on(now)
     age = max(1.0, _age(new_on, now))
     day = usual_day(snapshot, owned) if past.whole is None else past.whole.last(12).per_day()
     life = _life(past, day, age, now)
     course = life.then(day.months_of(MONTH_DAYS), 12 * AHEAD_YEARS).course(car.pack.chemistry)
-    tests, events = tests_of(log, owned.id), events_of(log, owned.id)
+    tests = derived(snapshot, ("tests", owned.id), lambda: tests_of(log, owned.id), ("capacity_test",))
+    events = derived(snapshot, ("display events", owned.id), lambda: events_of(log, owned.id), ("event",))
     measured, new_kwh = [each.measured(car) for each in tests], car.pack.usable_kwh_new
     own = [
         tested(_age(new_on, each.at), found.kwh, found.sigma_kwh, each.group, new_kwh)

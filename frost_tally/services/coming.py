@@ -72,4 +72,4 @@ def shown(car: CarAhead, what: Hashable, work: Callable[[], Result]) -> Result:
 
 def ahead_of(snapshot: Snapshot, car_id: int | None = None) -> CarAhead:
     """What lies ahead of a car (the first when None), as nobody set anything. Raises: NotSetUp."""
-    return coming(snapshot, car_id).ahead
+    return _ahead(snapshot, now_of(snapshot, car_id), None, frozenset(), "")

@@ -27,7 +27,7 @@ from ..household.snapshot import Snapshot
 from .car_year import READS, CarYear, car_year, first_evening
 from .climate import climate_of
 from .coming import ahead_of
-from .derived import LONG_S, derived_later, in_this_minute
+from .derived import LONG_S, derived_later, made_of
 
 
 @dataclass(frozen=True)
@@ -84,7 +84,8 @@ def outlets_bench(
     # the nights of a year ask for nothing of tonight: they are kept, and what the outlets give tonight is worked out beside them
     what = ("bench", owned, chosen, inputs.limit, first_evening(snapshot.now.astimezone(owned.zone)))
     kept = derived_later(snapshot, what, lambda log: _years(log, owned, chosen, inputs.limit), wait_s, READS | {"price"})
-    made, need = in_this_minute(snapshot, ("bench tonight", owned.id, inputs), lambda: _tonight(snapshot, kept, inputs))
+    need = _need(kept.year, inputs, kept.tariff, snapshot.minute.astimezone(owned.zone), *_air(snapshot, owned))
+    made = made_of(kept, need, lambda: _compared(kept, need))
     return OutletsBench(
         cars=snapshot.home.names,
         inputs=inputs,
@@ -120,12 +121,10 @@ def _years(snapshot: Snapshot, owned: OwnedCar, chosen: tuple[Outlet, ...], limi
     return _Years(year=year, tariff=tariff, cells=cells, offers=offers, plans=plans)
 
 
-def _tonight(snapshot: Snapshot, kept: _Years, inputs: BenchInputs) -> tuple[OutletComparison, Need]:
+def _compared(kept: _Years, need: Need) -> OutletComparison:
     """The outlets in the air of tonight."""
     year, habit = kept.year, kept.year.owned.habit
-    need = _need(year, inputs, kept.tariff, snapshot.minute.astimezone(year.owned.zone), *_air(snapshot, year.owned))
-    made = outlet_comparison(kept.offers, year.car, need, year.nights, kept.cells, habit.warm_up, habit.control, kept.plans)
-    return made, need
+    return outlet_comparison(kept.offers, year.car, need, year.nights, kept.cells, habit.warm_up, habit.control, kept.plans)
 
 
 def _air(snapshot: Snapshot, owned: OwnedCar) -> tuple[float, float]:

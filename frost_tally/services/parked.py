@@ -32,10 +32,10 @@ from ..household.snapshot import Snapshot
 from .climate import climate_of
 from .derived import in_this_minute
 from .now import level_ahead
-from .past import model_use
+from .past import model_uses
 from .twelve_volt import twelve_volt
 
-LOG_DAYS = 400
+LOG_DAYS, SOME_KM = 400, 50.0
 LEAST_H = 6.0
 
 
@@ -126,15 +126,15 @@ def _stood(snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs, defaults: 
         climate_h=inputs.climate_h, cabin_c=habit.cabin_c, keep_warm=inputs.keep_warm, plugged=inputs.plugged, limit=inputs.limit,
     )  # fmt: skip
     stood, back = project(car, away, idle), now + timedelta(days=inputs.days)
-    way = model_use(snapshot, owned, inputs.charger_km, back) if inputs.charger_km > 0 else 0.0
+    way, some = model_uses(snapshot, owned, (max(inputs.charger_km, 0.1), SOME_KM), back)
+    way = way if inputs.charger_km > 0 else 0.0
     reserve = habit.reserve if inputs.charger_km > 0 else habit.floor / 2
     need = reserve + way
     advice = advise(car, away, need, idle)
-    per_km = model_use(snapshot, owned, 50.0, back) / 50.0
     return ParkedRoom(
         owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, now=now, away=away, stood=stood,
         advised=project(car, without(away, *advice.off), idle), advice=advice,
-        savings=tuple(_savings(car, away, idle, stood, per_km)), need_soc=need, way_soc=way, reserve=reserve, idle=idle,
+        savings=tuple(_savings(car, away, idle, stood, some / SOME_KM)), need_soc=need, way_soc=way, reserve=reserve, idle=idle,
         judged=twelve_volt(snapshot, owned.id).judged,
     )  # fmt: skip
 

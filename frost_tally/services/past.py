@@ -145,7 +145,12 @@ def _errors(car: Car, trip: Trip, columns: tuple[tuple[float | None, ...], ...],
 
 def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime, *, cold: bool = False) -> float:
     """What the model takes for some kilometres of a car's usual roads in the weather of a time, level 0 to 1; `cold`: not warmed up."""
-    at, one = left_at.astimezone(owned.zone), (np.array([km]), np.zeros(1))
-    days = days_of(owned, tyres_now(snapshot.log, owned), [at], *one, [climate_of(snapshot, owned.place)])
+    return model_uses(snapshot, owned, (km,), left_at, cold=cold)[0]
+
+
+def model_uses(snapshot: Snapshot, owned: OwnedCar, km: Sequence[float], left_at: datetime, *, cold: bool = False) -> list[float]:
+    """`model_use` of several distances at once."""
+    count, at, weather = len(km), left_at.astimezone(owned.zone), climate_of(snapshot, owned.place)
+    days = days_of(owned, tyres_now(snapshot.log, owned), [at] * count, np.array(km), np.zeros(count), [weather] * count)
     driven = replace(owned.driven, choice=WarmUpChoice.NOTHING) if cold else owned.driven
-    return float(replayed(owned.car, owned.habit.trip, days, driven)[0])
+    return [float(each) for each in replayed(owned.car, owned.habit.trip, days, driven)]

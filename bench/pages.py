@@ -155,5 +155,5 @@ async def _all(server: Server, years: float) -> None:
 
 async def _one(client: httpx.AsyncClient, path: str) -> float:
     begun = time.perf_counter()
-    await client.get(path)
+    (await client.get(path)).raise_for_status()
     return 1000 * (time.perf_counter() - begun)

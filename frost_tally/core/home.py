@@ -13,10 +13,11 @@ from .battery.ageing import pack_price
 from .battery.cold import Chemistry
 from .car import Car
 from .drive.replay import Habit as Driven
+from .drive.road import load_of
 from .errors import Refusal
 from .heat.own_minutes import WarmNote
 from .heat.schedule import Due, ListedDeparture, due_between
-from .parts import BatteryFacts, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
+from .parts import BatteryFacts, Before, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
 
 WITHIN = timedelta(days=370)
 
@@ -41,6 +42,7 @@ class OwnedCar:
     days: tuple[KeptDay, ...] = ()
     learnt: Learnt | None = None
     warm_notes: tuple[WarmNote, ...] = ()
+    before: tuple[Before, ...] = ()
     battery: BatteryFacts = field(default_factory=BatteryFacts)
     twelve_volt: TwelveVoltFacts = field(default_factory=TwelveVoltFacts)
 
@@ -67,6 +69,17 @@ class OwnedCar:
     def driven(self) -> Driven:
         """How it is driven every day."""
         return Driven(self.habit.warm_up, self.habit.cabin_c, self.habit.load_kg, self.place.altitude_m)
+
+    def driven_before(self, moment: datetime) -> Driven | None:
+        """How it was driven every day at a moment, when its habit was another; None where it is as now."""
+        return next(
+            (
+                Driven(each.warm_up, each.cabin_c, load_of(each.people), self.place.altitude_m)
+                for each in self.before
+                if moment < each.until
+            ),
+            None,
+        )
 
     @property
     def by_list(self) -> bool:

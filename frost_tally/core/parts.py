@@ -1,7 +1,7 @@
 """What a home is made of, as frozen values: places, people, outlets, contracts, and what is known of each car."""
 
 from dataclasses import dataclass, replace
-from datetime import date, time
+from datetime import date, datetime, time
 from functools import cached_property
 from zoneinfo import ZoneInfo
 
@@ -154,6 +154,16 @@ class Habit:
             trips=trips,
             parked_h=self.parked_h if parked_h is None else parked_h,
         )
+
+
+@dataclass(frozen=True)
+class Before:
+    """How a car was warmed (the cabin to so many °C), and how many people were in it, until its habit was changed: earliest first."""
+
+    until: datetime
+    warm_up: WarmUpChoice
+    cabin_c: float
+    people: int
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -67,6 +67,10 @@ _DRIVEN = (
         DriveRow.typed_now_c,
         DriveRow.typed_low_c,
         DriveRow.kwh,
+        DriveRow.out_c,
+        DriveRow.load_kg,
+        DriveRow.preheated,
+        DriveRow.assumed,
     )
     .where(DriveRow.car_id == bindparam("car_id"), DriveRow.source != "assumed")
     .order_by(DriveRow.left_at.desc())
@@ -168,7 +172,8 @@ def twelve_volt_read(session: Session, car_id: int, now: datetime) -> list[tuple
 @dataclass(frozen=True, kw_only=True)
 class DrivenDay:
     """A day that was driven: when it left, km, level used (0 to 1), pack and cabin when it left (°C, None when nobody knows), and what
-    was typed of the air: when, now and the low of the morning (°C); kWh from the pack as the car said, if it was noted.
+    was typed of the air: when, now and the low of the morning (°C); kWh from the pack as the car said, the air of the drive (°C), the load
+    (kg) and what was warmed ("": nobody knows), if they were noted.
     """
 
     left_at: datetime
@@ -178,15 +183,22 @@ class DrivenDay:
     cabin_c: float | None
     typed: tuple[datetime, float, float] | None
     kwh: float | None
+    out_c: float | None
+    load_kg: float | None
+    warmed: str
 
 
 def driven_days(session: Session, car_id: int, limit: int) -> list[DrivenDay]:
     """The latest days driven, the earliest first."""
     found = session.execute(_DRIVEN, {"car_id": car_id, "most": limit}).all()
     return [
-        DrivenDay(left_at=left_at, km=km, soc_used=used, pack_c=pack_c, cabin_c=cabin_c, typed=_typed(at, now_c, low_c), kwh=kwh)
-        for left_at, km, used, pack_c, cabin_c, at, now_c, low_c, kwh in reversed(found)
-    ]
+        DrivenDay(
+            left_at=left_at, km=km, soc_used=used, pack_c=pack_c, cabin_c=cabin_c, typed=_typed(at, now_c, low_c), kwh=kwh,
+            out_c=None if "out_c" in assumed else out_c, load_kg=None if "load_kg" in assumed else load,
+            warmed="" if "preheated" in assumed else warmed,
+        )
+        for left_at, km, used, pack_c, cabin_c, at, now_c, low_c, kwh, out_c, load, warmed, assumed in reversed(found)
+    ]  # fmt: skip
 
 
 def _typed(at: datetime | None, now_c: float | None, low_c: float | None) -> tuple[datetime, float, float] | None:

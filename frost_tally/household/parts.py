@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import event, inspect, select
 from sqlalchemy.orm import Session
 
 from ..core.charge.stop_table import Post
@@ -20,6 +20,7 @@ from .models import (
     BatteryRow,
     CarRow,
     DepartureRow,
+    DriveRow,
     HabitRow,
     HouseholdRow,
     LearntRow,
@@ -31,7 +32,9 @@ from .models import (
     TariffRow,
     WayRow,
 )
+from .undo import Decision
 
+USED_AS, MOST_BEFORE = ("warm_up", "cabin_c", "people"), 200
 KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRow, "person": PersonRow, "way": WayRow}
 
 
@@ -108,6 +111,18 @@ def write_habit(session: Session, car_id: int, **columns: object) -> str:
     row = car_row(session, car_id)
     set_values(row.habit, columns)
     return row.name
+
+
+@event.listens_for(Decision, "before_flush")
+def _keep_before(session: Decision, *_: object) -> None:
+    """A habit that is changed stays that of the days before: they were driven as it was then."""
+    for row in session.dirty:
+        if isinstance(row, HabitRow) and not inspect(row).attrs.before.history.has_changes():
+            was = {name: inspect(row).attrs[name].history for name in USED_AS}
+            driven = select(DriveRow.id).where(DriveRow.car_id == row.car_id).limit(1)
+            if any(each.has_changes() for each in was.values()) and session.connection().execute(driven).first():
+                values = [each.deleted[0] if each.deleted else getattr(row, name) for name, each in was.items()]
+                row.before = [*row.before, [session.at.isoformat(), *values]][-MOST_BEFORE:]
 
 
 def write_held_hours(session: Session, car_id: int, **columns: object) -> None:

@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import fields, replace
-from datetime import time
+from datetime import datetime, time
 from typing import Any, TypeVar
 
 from sqlalchemy import select
@@ -22,7 +22,7 @@ from ..core.heat.own_minutes import WarmNote, own_warm_up
 from ..core.heat.schedule import Departure, ListedDeparture
 from ..core.heat.warm import WarmUpChoice
 from ..core.home import Home, HouseUse, OwnedCar
-from ..core.parts import BatteryFacts, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
+from ..core.parts import BatteryFacts, Before, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
 from .calendar import kept_holidays
 from .models import (
     BandRow,
@@ -111,6 +111,10 @@ def _owned(
         preset=row.preset,
         car=car_of(row),
         warm_notes=warm_notes_of(row),
+        before=tuple(
+            Before(datetime.fromisoformat(until), WarmUpChoice(warm), float(cabin_c), int(people))
+            for until, warm, cabin_c, people in habit.before or []
+        ),
         habit=habit_of(habit),
         place=place,
         outlet=None if outlet is None else outlet_of(outlet),

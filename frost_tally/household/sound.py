@@ -208,6 +208,14 @@ def _images(value: Any) -> bool:
     )
 
 
+def _before(value: Any) -> bool:
+    """Moments, warm-ups, °C and people."""
+    return all(
+        datetime.fromisoformat(until).tzinfo is not None and warm in WARM_UPS and _number(set_c, 5, 35) and _number(people, 1, 9)
+        for until, warm, set_c, people in value
+    )
+
+
 def _warm_notes(value: Any) -> bool:
     return all(
         _number(minutes, 3, 240) and _number(soak_c, -45, 40) and (kwh is None or _number(kwh, 0.1, 60))
@@ -219,7 +227,7 @@ SHAPES: Mapping[str, Callable[[Any], bool]] = {
     **dict.fromkeys((f"{each}.assumed" for each in ("drive", "charge", "reading", "event", "capacity_test")), _words),
     **dict.fromkeys((f"{each}.sure" for each in ("drive", "charge", "reading")), _words),
     "household.house_kwh": lambda value: len(value) in (0, 12) and all(_number(each, 0, 1e5) for each in value),
-    "car.fast_points": _curve, "car.warm_notes": _warm_notes,
+    "car.fast_points": _curve, "car.warm_notes": _warm_notes, "habit.before": _before,
     "season.first": _month_day, "season.last": _month_day, "season.bands": _bands, "way.posts": _posts,
     "usual_day.levers": _plain, "night_plan.levers": _plain, "night_plan.pulled": _words, "guide.said": _plain,
     "start_check.troubles": lambda value: _words(value) and all(Trouble(each) for each in value),

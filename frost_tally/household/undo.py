@@ -20,13 +20,13 @@ Values = dict[str, object]
 class Decision(Session):
     """A transaction that somebody decided on: `words` say what, `number` undoes it once the transaction is over.
 
-    One that `takes_back` undoes what the words say; `state` is the revision that it makes.
+    One that `takes_back` undoes what the words say; `state` is the revision that it makes, `at` when it is made.
     """
 
     def __init__(self, engine: Engine, words: str) -> None:
         super().__init__(engine, expire_on_commit=False)
         self.words, self.takes_back, self.number = words, False, Stamp(0, "")
-        self.state = Stamp(0, "")
+        self.state, self.at = Stamp(0, ""), datetime.now(UTC)
         self._before: dict[tuple[str, Key], Values] = {}
         self._made: list[Base] = []
         self._files: list[str] = []

@@ -97,7 +97,7 @@ class Household:
             state = session.connection().execute(moved.returning(StateRow.revision, StateRow.store)).first()
             if state is None:
                 raise stale(session.connection().exec_driver_sql, seen_revision)
-            session.state = Stamp(*state)
+            session.state, session.at = Stamp(*state), self.world.clock.now()
             yield session
             session.close_decision()
 

@@ -1,7 +1,7 @@
 """What the log shows of a car: efficiency by outlet, use by temperature beside the model, standby, and how the plans went."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass
 from datetime import timedelta
 
 import numpy as np
@@ -90,9 +90,6 @@ def _shows(snapshot: Snapshot, owned: OwnedCar) -> Shows:
 def _model(owned: OwnedCar, days: Days) -> Array:
     """Wh/km of the car's usual kilometres at each temperature of the grid, warmed by habit, in calm dry air."""
     km = np.full(len(GRID_C), float(np.median(days.km)) if len(days.km) else owned.habit.km)
-    plain = Days(**{each.name: np.zeros(0) for each in fields(Days)})
-    calm = replace(
-        plain, km=km, air_c=GRID_C, soc_used=km, wind_mps=None, gauge_kpa=None, soak_c=None, pack_c=None, cabin_c=None, kwh=None
-    )
+    calm = Days(km=km, air_c=GRID_C, soc_used=km)
     used = replayed(owned.car, owned.habit.trip, calm, owned.driven)
     return np.asarray(1000 * used * owned.car.pack.usable_kwh / km)

@@ -1,9 +1,9 @@
 """A car's noted days as facts: kilometres, weather, what they took; and how the latest went against today's model."""
 
 from collections.abc import Sequence
-from dataclasses import fields, replace
+from dataclasses import dataclass, fields, replace
 from datetime import datetime
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from math import isnan
 from zoneinfo import ZoneInfo
 
@@ -13,7 +13,7 @@ from ..core.car import Car
 from ..core.coming.weather import Fading, TypedNight, miss_k
 from ..core.drive.air import pressure_at
 from ..core.drive.day import Trip
-from ..core.drive.replay import Days, Habit, errors_of, replayed
+from ..core.drive.replay import WARMED, Days, Habit, errors_of, replayed
 from ..core.drive.tyre_log import TyreReading
 from ..core.drive.tyres import FLAT_KPA, gauge_at
 from ..core.heat.around import driven_c, parked_c
@@ -53,7 +53,7 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
 def noted_days(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading | None = None) -> Days:
     """The latest days driven, the earliest first, in the weather of the place, or as it was typed for them; kept while the log stands."""
     read = tyres or tyres_now(snapshot.log, owned)
-    what = ("noted days", owned.id, owned.place, owned.habit.parked_h, read, limit)
+    what = ("noted days", owned.id, owned.place, owned.habit.parked_h, owned.before, read, limit)
     return derived(snapshot, what, lambda: _noted(snapshot, owned, limit, read), ("drive", "weather"))
 
 
@@ -67,10 +67,60 @@ def _noted(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading) 
         [each.left_at.astimezone(owned.zone) for each in facts],
         np.array([each.km for each in facts]),
         np.array([each.soc_used for each in facts]),
-        [climate if snapshot.world.weather is not None else _as_typed(each, owned.zone, climate) for each in facts],
+        [
+            _as_noted(each, owned, climate if snapshot.world.weather is not None else _as_typed(each, owned.zone, climate))
+            for each in facts
+        ],
     )
-    known = np.array([(each.pack_c, each.cabin_c, each.kwh) for each in facts], dtype=float)
-    return replace(days, pack_c=known[:, 0], cabin_c=known[:, 1], kwh=known[:, 2])
+    known = np.array([(each.pack_c, each.cabin_c, each.kwh, *_used(owned, each)) for each in facts], dtype=float)
+    names = ("pack_c", "cabin_c", "kwh", "warmed", "set_c", "load_kg")
+    return replace(days, **dict(zip(names, known.T, strict=True)))
+
+
+def _used(owned: OwnedCar, day: DrivenDay) -> tuple[float | None, float | None, float | None]:
+    """What was warmed (a number of `WARMED`), the cabin's °C and the load (kg) of a day, as they were noted, or as the habit was then; None
+    for what is as it is now.
+    """
+    before = owned.driven_before(day.left_at)
+    warmed = day.warmed or (None if before is None else before.choice.value)
+    return (
+        None if warmed is None else [str(each) for each in WARMED].index(warmed),
+        None if before is None else before.cabin_c,
+        day.load_kg if day.load_kg is not None or before is None else before.load_kg,
+    )
+
+
+@dataclass(frozen=True)
+class Noted:
+    """The air of a day of which somebody noted it: the course that is known otherwise, shifted to that."""
+
+    out_c: float
+    left_at: datetime
+    parked_h: float
+    otherwise: Weather
+
+    @cached_property
+    def _off_k(self) -> float:
+        return self.out_c - driven_c(self.otherwise.temperature_c, self.left_at, self.parked_h)
+
+    def temperature_c(self, moment: datetime) -> float:
+        """Air temperature, °C."""
+        return self.otherwise.temperature_c(moment) + self._off_k
+
+    def wind_mps(self, moment: datetime) -> float:
+        """Wind speed, m/s: what else is known of it."""
+        return self.otherwise.wind_mps(moment)
+
+    def knows(self, _moment: datetime) -> bool:
+        """It was seen."""
+        return True
+
+
+def _as_noted(day: DrivenDay, owned: OwnedCar, otherwise: Weather) -> Weather:
+    """The weather of a day: its air as it was noted with the drive, where it was."""
+    return (
+        otherwise if day.out_c is None else Noted(day.out_c, day.left_at.astimezone(owned.zone), owned.habit.parked_h, otherwise)
+    )
 
 
 def _as_typed(day: DrivenDay, zone: ZoneInfo, otherwise: Weather) -> Weather:
@@ -99,10 +149,11 @@ def past_misses_k(snapshot: Snapshot, owned: OwnedCar) -> tuple[float, ...]:
 def _misses_k(snapshot: Snapshot, owned: OwnedCar, climate: HoursOfFiles) -> tuple[float, ...]:
     found, parked_h = list[float](), owned.habit.parked_h
     for day in driven_days(snapshot.log, owned.id, RECENT):
-        if day.typed is not None and climate.has(day.left_at):
+        if day.typed is not None and (day.out_c is not None or climate.has(day.left_at)):
             at = day.left_at.astimezone(owned.zone)
             typed = _typed(day.typed, at, climate.otherwise)
-            found.append(driven_c(typed.temperature_c, at, parked_h) - driven_c(climate.temperature_c, at, parked_h))
+            came_c = driven_c(climate.temperature_c, at, parked_h) if day.out_c is None else day.out_c
+            found.append(driven_c(typed.temperature_c, at, parked_h) - came_c)
     return tuple(found)
 
 
@@ -118,10 +169,12 @@ def counted_miss_k(snapshot: Snapshot, owned: OwnedCar, forecast_k: float) -> fl
 
 
 def _counted_k(snapshot: Snapshot, owned: OwnedCar, climate: Weather, forecast_k: float) -> float:
-    off = [
-        0.0 if climate.knows(day.left_at) else miss_k(climate, day.left_at, 1.0) if day.typed is None else forecast_k
-        for day in driven_days(snapshot.log, owned.id, RECENT)
-    ]
+    def off_k(day: DrivenDay) -> float:
+        if day.out_c is not None or climate.knows(day.left_at):
+            return 0.0
+        return miss_k(climate, day.left_at, 1.0) if day.typed is None else forecast_k
+
+    off = [off_k(each) for each in driven_days(snapshot.log, owned.id, RECENT)]
     return float(np.sqrt(np.mean(np.square(off)))) if off else 0.0
 
 

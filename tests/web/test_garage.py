@@ -1,9 +1,17 @@
 """Setting up through its routes: steps, bad input, several cars, and what is entered against what is of the class."""
 
-import httpx2 as httpx
+from datetime import timedelta
 
+import httpx2 as httpx
+from sqlalchemy import update
+
+from frost_tally.core.log.kinds import Entry
 from frost_tally.household.facts import tyres_now
+from frost_tally.household.log import write_entry
+from frost_tally.household.models import DriveRow
+from frost_tally.household.parts import write_habit
 from frost_tally.services import nights
+from frost_tally.services.log_entry import whole
 from frost_tally.services.past import noted_days, recent_errors
 from frost_tally.services.setup import own_numbers, progress
 from frost_tally.services.tonight import tonight
@@ -67,6 +75,45 @@ class SettingUp(WebCase):
         self.assertAlmostEqual(float(days.air_c[0]), night.conditions.ambient_c, delta=1e-6)
         self.assertAlmostEqual(float(days.soc_used[0]), used, delta=1e-6)
         self.assertAlmostEqual(recent_errors(reading, car, tyres_now(reading.log, car))[0], 0.0, delta=0.05)
+
+    def test_past_days_are_driven_as_they_were_then(self) -> None:
+        """A habit that is changed stays that of the days before; what was noted of a drive (air, load, what was warmed) counts for it."""
+        for name, fields in (("car", CAR), ("outlet", OUTLET), ("place", PLACE)):
+            self.step(name, **fields)
+        left = self.read().now - timedelta(days=2)
+        with self.household.deciding("Drives") as session:
+            for i in range(3):
+                at = {"left_at": left + timedelta(hours=9 * i), "home_at": left + timedelta(hours=9 * i + 2)}
+                values = whole("drive", {**at, "km": 40.0, "soc_start": 0.8, "soc_end": 0.6})
+                write_entry(session, Entry(kind="drive", car_id=1, values=values), left)
+
+        def errors() -> tuple[float, ...]:
+            reading = self.read()
+            return recent_errors(reading, reading.home.car(), tyres_now(reading.log, reading.home.car()))
+
+        def note(**values: object) -> None:
+            with self.household.recording() as session:
+                session.execute(update(DriveRow).where(DriveRow.id == 3).values(**values))
+
+        before = errors()
+        with self.household.deciding("The habit") as habit:
+            write_habit(habit, 1, warm_up="nothing", cabin_c=16.0, people=4)
+        self.assertEqual(errors(), before)
+        changes = ({"preheated": "nothing"}, {"preheated": "seats"}, {"out_c": -25.0}, {"load_kg": 500.0})
+        found = [before]
+        for values in changes:
+            note(**{"preheated": "", "out_c": None, "load_kg": None, **values})
+            found.append(errors())
+        self.assertEqual(
+            {each[:2] for each in (*found[:3], found[4])}, {before[:2]}, "an air that was noted tells of the place, too"
+        )
+        cold, seats, frost, heavy = (each[2] for each in found[1:])
+        self.assertLess(cold, before[2], "the model takes more from a cold cabin")
+        self.assertGreater(seats, before[2], "less with the seats alone")
+        self.assertLess(frost, before[2] - 0.1, "more in hard frost")
+        self.assertLess(heavy, before[2], "and with a load")
+        self.household.undo(habit.number)
+        self.assertEqual(self.read().home.car().before, ())
 
     def test_each_wrong_entry_is_said_and_nothing_is_kept(self) -> None:
         cases = (("usable_kwh_new", "900", "5 to 250 kWh"), ("soh", "", "Nothing entered"), ("chemistry", "coal", "NMC or NCA"), ("name", "", "Nothing entered"),

@@ -1,5 +1,6 @@
 """Past days driven again by today's model, each in its own weather: what a log can be held against."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,6 +15,8 @@ from .road import Conditions
 from .trip import cases, side_by_side
 
 AMPLE_KW = 22.0
+WARMED = (*WarmUpChoice, "pack")
+"""How a car may have been warmed: as it is planned, and the pack alone."""
 AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 30.0, 50.0)
 
 
@@ -21,8 +24,11 @@ AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 3
 class Days:
     """Logged days; arrays of shape (days,): km, air °C, level used (0 to 1, observed), wind (m/s; calm when None), cold tyre
     pressure (kPa gauge; placard when None), air around the parked car before departure (°C; the air when None), and pack and
-    cabin at departure as they were planned (°C; not a number where nobody knows: then as the habit warms a soaked car). `kwh` is what
+    cabin at departure as they were planned (°C; not a number where nobody knows: then as a soaked car was warmed). `kwh` is what
     the car said that it took from the pack, not a number where nobody noted it.
+
+    `warmed` (a number of `WARMED`), `set_c` (°C of the cabin) and `load_kg` are of days that were driven otherwise than by the habit, or
+    of which it was noted; not a number for all others.
     """
 
     km: Array
@@ -34,6 +40,9 @@ class Days:
     pack_c: Array | None = None
     cabin_c: Array | None = None
     kwh: Array | None = None
+    warmed: Array | None = None
+    set_c: Array | None = None
+    load_kg: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -70,29 +79,56 @@ def replay(car: Car, trip: Trip, days: Days, habit: Habit) -> Outcome:
     Every day sets off with the temperatures that are known of it, from a level at which a full pack does not limit braking.
     Raises: OutOfRange for a trip without kilometres, or weather out of range.
     """
-    count = len(days.km)
-    pack_c, cabin_c = _mornings(car, habit, days)
+    usual = habit.conditions(0.0)
+    habits = _habits(habit, days)
+    pack_c, cabin_c = _mornings(car, habits, days)
     rows = []
-    for i in range(count):
-        at = habit.conditions(
+    for i, (of_day, _) in enumerate(habits):
+        at = of_day.conditions(
             float(days.air_c[i]),
             0.0 if days.wind_mps is None else float(days.wind_mps[i]),
             None if days.gauge_kpa is None else float(days.gauge_kpa[i]),
         )
-        rows.append(cases(car, at, Start(0.9, float(pack_c[i]), float(cabin_c[i]))))
+        row = cases(car, at, Start(0.9, float(pack_c[i]), float(cabin_c[i])))
+        rows.append(replace(row, cooler_k=habit.cabin_c - of_day.cabin_c, seats=at.seats - usual.seats))
     stretch = np.asarray(days.km) / trip.distance_km
     inputs = replace(side_by_side(rows), town_stretch=stretch, country_stretch=stretch, motorway_stretch=stretch)
-    return outcome_of(Pass(car, trip, habit.conditions(0.0), inputs))
+    return outcome_of(Pass(car, trip, usual, inputs))
 
 
-def _mornings(car: Car, habit: Habit, days: Days) -> tuple[Array, Array]:
-    """Pack and cabin temperatures at departure: as planned, else as the habit warms a car that soaked in the air around it."""
-    warm = [
-        warm_up(car, habit.choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=habit.cabin_c, wall_kw=AMPLE_KW)
-        for air in AIRS_C
-    ]
+def _habits(habit: Habit, days: Days) -> list[tuple[Habit, str]]:
+    """How the car was used on each day, and what was warmed."""
+    found = []
+    for i in range(len(days.km)):
+        warmed, set_c, load = (
+            None if each is None or np.isnan(each[i]) else each[i] for each in (days.warmed, days.set_c, days.load_kg)
+        )
+        how = habit.choice if warmed is None else WARMED[int(warmed)]
+        choice = how if isinstance(how, WarmUpChoice) else WarmUpChoice.CABIN_AND_PACK
+        found.append(
+            (
+                replace(
+                    habit,
+                    choice=choice,
+                    cabin_c=habit.cabin_c if set_c is None else float(set_c),
+                    load_kg=habit.load_kg if load is None else float(load),
+                ),
+                str(how),
+            )
+        )
+    return found
+
+
+def _mornings(car: Car, habits: Sequence[tuple[Habit, str]], days: Days) -> tuple[Array, Array]:
+    """Pack and cabin temperatures at departure: as planned, else as a car was warmed that soaked in the air around it."""
     soaked = days.air_c if days.soak_c is None else days.soak_c
-    usual = (np.interp(soaked, AIRS_C, column) for column in zip(*((w.pack_c, w.cabin_c) for w in warm), strict=True))
+    usual = np.empty((2, len(habits)))
+    kinds = [(each.choice, each.cabin_c, how) for each, how in habits]
+    for choice, cabin_c, how in dict.fromkeys(kinds):
+        warm = [warm_up(car, choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=cabin_c, wall_kw=AMPLE_KW) for air in AIRS_C]
+        these = [i for i, kind in enumerate(kinds) if kind == (choice, cabin_c, how)]
+        usual[0, these] = np.interp(soaked[these], AIRS_C, [each.pack_c for each in warm])
+        usual[1, these] = soaked[these] if how == "pack" else np.interp(soaked[these], AIRS_C, [each.cabin_c for each in warm])
     pack, cabin = (
         each if own is None else np.where(np.isnan(own), each, own)
         for each, own in zip(usual, (days.pack_c, days.cabin_c), strict=True)

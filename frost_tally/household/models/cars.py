@@ -1,6 +1,7 @@
 """A car: what it is, how it is used, what its log taught, and when it leaves."""
 
 from datetime import date, datetime, time
+from typing import Any
 
 from sqlalchemy import JSON, ForeignKey, false
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -54,6 +55,7 @@ class HabitRow(Base):
     `control` says how its nights are carried out ("hand", "timer" of `timer_step` minutes, "linked"), `awake_…` when somebody is awake;
     `charges` whether it is charged to the limit every time ("shallow") or only as much as the day needs ("as_needed"), `plugs` on which
     nights the cable goes in ("every", "pays", "must"), `school` which of equal hours it is charged in ("late", "early", "cool").
+    `before` is how it was until it was changed: the moment (ISO), `warm_up`, `cabin_c`, `people`, the earliest first.
     """
 
     __tablename__ = "habit"
@@ -81,6 +83,7 @@ class HabitRow(Base):
     charges: Mapped[str] = mapped_column(default="shallow", server_default="shallow")
     plugs: Mapped[str] = mapped_column(default="every", server_default="every")
     school: Mapped[str] = mapped_column(default="late", server_default="late")
+    before: Mapped[list[list[Any]]] = mapped_column(JSON, default=list, server_default="[]")
     outlet: Mapped[OutletRow | None] = relationship(lazy="joined")
     tariff: Mapped[TariffRow | None] = relationship(lazy="joined")
 

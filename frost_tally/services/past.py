@@ -79,7 +79,7 @@ def _noted(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading) 
 
 def _used(owned: OwnedCar, day: DrivenDay) -> tuple[float | None, float | None, float | None]:
     """What was warmed (a number of `WARMED`), the cabin's °C and the load (kg) of a day, as they were noted, or as the habit was then; None
-    for what is as it is now.
+    for what is as it is now (docs/decisions/0063).
     """
     before = owned.driven_before(day.left_at)
     warmed = day.warmed or (None if before is None else before.choice.value)

@@ -18,7 +18,7 @@ from ..core.drive.outing import Outing
 from ..core.drive.road import Conditions
 from ..core.errors import Refusal
 from ..core.heat.around import WarmerAir
-from ..core.heat.schedule import ADVISED, Due
+from ..core.heat.schedule import Due
 from ..core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
 from ..core.home import OfCar, OwnedCar
 from ..core.parts import Habit
@@ -29,7 +29,6 @@ from ..household.unit_of_work import Household
 from .coming import ahead_of
 from .departures import unsettled
 from .derived import in_this_minute
-from .now import now_of
 
 BEFORE_S = 5400.0
 
@@ -260,10 +259,9 @@ def _leaving(snapshot: Snapshot, car_id: int, due: Due, left: bool, source: str)
     """What became of a departure; a warm-up that nobody drove off with spent its energy from its start to the switch-off, kWh."""
     kwh = 0.0
     if not left:
-        made, advice = _on_the_evening_before(snapshot.at(due.at - timedelta(hours=11)), car_id, due)
-        asked = due.listed.warm_up
-        warm = (advice.best if asked == ADVISED else advice.option(now_of(snapshot, car_id).asked_warm_up((due,)))).plan.warm
-        kwh = warm.wall_kwh + warm.pack_kwh + held_kwh(made.request.car, warm, made.request.ambient_c(due.at))
+        night = _before(ahead_of(snapshot.at(due.at - timedelta(hours=11)), car_id), due)
+        request, warm = night.evening.request, night.plan.warm
+        kwh = warm.wall_kwh + warm.pack_kwh + held_kwh(request.car, warm, request.ambient_c(due.at))
     return Leaving(name=due.listed.name, due_at=due.at, outcome="left" if left else "missed", kwh=kwh, source=source)
 
 
@@ -280,12 +278,10 @@ def note_by_owner(household: Household, snapshot: Snapshot, car_id: int, due_at:
     return session.number
 
 
-def _on_the_evening_before(snapshot: Snapshot, car_id: int, due: Due) -> tuple[Evening, Advice]:
-    """A listed departure as the evening of a snapshot saw it: the night's request and the advice for its day."""
-    now = now_of(snapshot, car_id)
-    inputs = replace(now.by_habit(now.day_of((due,)), (due,)), warm_up=WarmUpChoice.NOTHING)
-    made = evening(now, inputs, due.at.astimezone(now.owned.zone), (due,))
-    return made, advise(made.request, made.outing, made.conditions, need_soc=now.owned.habit.floor)
+def _before(ahead: CarAhead, due: Due) -> CarNight:
+    """The night before a listed departure, as the week had it on the evening before."""
+    ends = (i for i, stay in enumerate(ahead.nights) if any(each.uid == due.uid for each in stay.due))
+    return ahead.night(next(ends, ahead.shown))
 
 
 @dataclass(frozen=True)

@@ -33,7 +33,7 @@ from ..core.coming.level import (
 )
 from ..core.coming.nights import NIGHTS, Stay, km_of, next_outing, stays, trip_away
 from ..core.coming.now import Away, Now
-from ..core.coming.since import by_plan, charged, drove, elsewhere, gone, most_soc, there
+from ..core.coming.since import as_decided, by_plan, charged, drove, elsewhere, gone, most_soc, there
 from ..core.coming.weather import learnt_miss_k
 from ..core.drive.air import pressure_at
 from ..core.drive.certainty import OwnDays, own_days
@@ -70,7 +70,7 @@ def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: 
     """What is true of a car; with a `level` that is told, as if it were read."""
     log, here = snapshot.log, snapshot.minute.astimezone(owned.zone)
     contract = (snapshot.home.contract(tariff) or owned.pays).on_clock(owned.place.zone)
-    nights, read, tyres = stays(owned, here), level_known(log, owned.id), tyres_now(log, owned)
+    nights, read, tyres = stays(owned, here), level_known(log, owned.id, known_by(here)), tyres_now(log, owned)
     since, then = here, level
     if level is None:
         if nights[0].begin == here:  # a night that has begun is decided as it began, or as the level was read in it
@@ -144,8 +144,7 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
     nights = [each for each in stays(owned, at, NIGHTS + 2) if each.begin < here]
     rates, at_home = elsewhere(snapshot.home, owned), None if owned.outlet is None else charge_rate(owned.at.supply, owned.car)
     kept_miss, habit_miss = (_missed(snapshot, owned, each) for each in (True, False))
-    shared = max(habit_miss, 1 - 1 / len(sharing_cable(snapshot, owned)))  # another's night, perhaps
-    stands_from = at
+    shared, stands_from = len(sharing_cable(snapshot, owned)) > 1, at
     for stay in nights:
         at_hand = kept if stay.away is None else ()
         plan = next((each for each in at_hand if stay.begin < each.departure <= stay.begin + timedelta(days=1)), None)
@@ -161,9 +160,13 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
         else:
             drives = here > leaves and not stay.stays
             use = model_use(snapshot, owned, km_of(owned, stay), leaves, cold=stay.away is not None) if drives else 0.0
-            rate = at_home if stay.away is None else there(rates, stay)
-            miss = shared if stay.away is None else habit_miss
-            found += [*charged(owned, stay, use, most_soc(rate, owned.car, begin, ends), miss), *drove(use)]
+            rate, night = at_home if stay.away is None else there(rates, stay), list[Event]()
+            if shared and stay.away is None:  # whose night it was is as the week had it
+                plan_then = _decided(snapshot, owned, begin, level_of((at, soc), begin, found, soc).likely)
+                night = as_decided(plan_then, owned, stay, use, most_soc(rate, owned.car, begin, ends), habit_miss)
+            else:
+                night = charged(owned, stay, use, most_soc(rate, owned.car, begin, ends), habit_miss)
+            found += [*night, *drove(use)]
         if here > leaves:
             stands_from = max(stands_from, leaves + gone(owned, stay))
     return [*found, Stood(days=max(0.0, (here - stands_from).total_seconds() / 86_400.0))]
@@ -182,19 +185,23 @@ def _under_way(
         return [Charged(to_soc=min(plan.limit, soc + then - before), most_soc=1.0, missed=missed, ends=ends, kept=True)]
     if owned.outlet is None or owned.contract is None:
         return []
-    begin, sharing = max(stay.begin, at), sharing_cable(snapshot, owned)
-
-    def planned() -> NightPlan | None:
-        told = Level(low=soc, likely=soc, high=soc, at=at, source=Source.READ, read_soc=soc)
-        then = snapshot.at(begin)
-        group = ahead([Asked(now=_now(then, each, None, told if each.id == owned.id else None)) for each in sharing])
-        night = next(each for each in group.cars if each.now.owned.id == owned.id)
-        return None if night.shown else night.tonight.plan
-
-    made = derived(snapshot, ("by habit", owned.id, tuple(sharing), begin, round(soc, 3)), planned)
-    reached = soc if made is None else made.soc_at(here)
+    made = _decided(snapshot, owned, max(stay.begin, at), soc)
+    reached = made.soc_at(here)
     missed = _missed(snapshot, owned, False)
     return [Charged(to_soc=reached, most_soc=1.0, missed=missed, ends=stay.leaves)] if reached > soc else []
+
+
+def _decided(snapshot: Snapshot, owned: OwnedCar, begin: datetime, soc: float) -> NightPlan:
+    """The plan of a night by habit as it was decided when it began, from a level (0 to 1) then."""
+    sharing = sharing_cable(snapshot, owned)
+
+    def planned() -> NightPlan:
+        told = Level(low=soc, likely=soc, high=soc, at=begin, source=Source.READ, read_soc=soc)
+        then = snapshot.at(begin)
+        group = ahead([Asked(now=_now(then, each, None, told if each.id == owned.id else None)) for each in sharing])
+        return next(each for each in group.cars if each.now.owned.id == owned.id).night(0).plan
+
+    return derived(snapshot, ("by habit", owned.id, tuple(sharing), begin, round(soc, 3)), planned)
 
 
 def _missed(snapshot: Snapshot, owned: OwnedCar, kept: bool) -> float:

@@ -18,6 +18,8 @@ from frost_tally.cli import app
 from frost_tally.core.basis import figures
 from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, DriveRow, HabitRow, PriceRow, StartCheckRow, TariffRow
 from frost_tally.services import clock
+from frost_tally.services.coming import ahead_of
+from frost_tally.services.now import level_ahead, now_of
 from frost_tally.services.timer import timer_room
 from frost_tally.services.tonight import tonight
 from frost_tally.services.week import week
@@ -465,6 +467,22 @@ class TheWeekOfTheCable(WebCase):
             for each in group.cars:
                 night = each.night(i)
                 self.assertEqual(night.plugged, each.turns[i].span is not None)
+
+    def test_a_level_is_carried_on_by_whose_night_it_was(self) -> None:
+        """Nobody reads a level: it goes on as the week had the cable, and does not leap between charged and not while nothing happens."""
+        turns = {}
+        for each in ahead_of(self.read(), 1).group.cars:
+            first = next(i for i, stay in enumerate(each.nights) if stay.stays is False)
+            turns[each.now.owned.id] = each.nights[first], each.turns[first].span is not None, each.night(first)
+        for car, (stay, plugged, night) in turns.items():
+            with self.subTest(car=car):
+                levels = [now_of(self.read(stay.leaves - timedelta(minutes=minutes)), car).level for minutes in (90, 50, 10)]
+                self.assertAlmostEqual(levels[-1].likely, night.leaves_soc, delta=0.03, msg=f"{plugged}")
+                self.assertLess(levels[-1].missed, 0.3)
+                after = [
+                    level_ahead(self.read(stay.leaves + timedelta(hours=h)), self.read().home.car(car)).likely for h in (1, 4, 7)
+                ]
+                self.assertLess(max(after) - min(after), 0.02)
 
     def test_cars_on_outlets_of_their_own_have_nothing_to_arrange(self) -> None:
         with self.household.deciding("another outlet") as session:

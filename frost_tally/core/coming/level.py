@@ -48,7 +48,7 @@ class Source(StrEnum):
 @dataclass(frozen=True, kw_only=True)
 class Charged:
     """A night since the level was read: where it ends when it was charged as planned (0 to 1), the most that it adds, the chance that it
-    was not charged at all; when it ends, and whether a plan was kept for it.
+    was not charged at all; when it ends, and whether a plan was kept for it. `against`: the cable was to stay out, or was another car's.
     """
 
     to_soc: float
@@ -56,6 +56,12 @@ class Charged:
     missed: float
     ends: datetime | None = None
     kept: bool = False
+    against: bool = False
+
+    @property
+    def otherwise(self) -> float:
+        """The chance that it went otherwise than it was to go."""
+        return 1 - self.missed if self.against else self.missed
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -102,7 +108,7 @@ class NightTold:
 @dataclass(frozen=True, kw_only=True)
 class Level:
     """The level now with its 10–50–90 % (0 to 1), when it was read (None: never), where it comes from, and the chance that a night since
-    then did not charge. `read_soc` is what was read.
+    then went otherwise than it was to go. `read_soc` is what was read.
     """
 
     low: float
@@ -159,7 +165,7 @@ def level_of(read: tuple[datetime, float] | None, now: datetime, events: Sequenc
     parts, lost = np.array([[1.0, soc, READ_SIGMA**2]]), 0.0
     for each in events:
         parts = _after(parts, each)
-        lost = 1 - (1 - lost) * (1 - each.missed) if isinstance(each, Charged) else lost
+        lost = 1 - (1 - lost) * (1 - each.otherwise) if isinstance(each, Charged) else lost
     ends = _quantiles(parts, (LOW, 0.5, HIGH))
     half = [each for each in parts if each[0] >= 0.5 - 1e-9]
     if half:  # between two levels that are both likely lies one that is neither
@@ -173,13 +179,14 @@ def level_of(read: tuple[datetime, float] | None, now: datetime, events: Sequenc
 def night_told(before: tuple[datetime, float], at: datetime, events: Sequence[Event], soc: float) -> NightTold | None:
     """What a level (0 to 1) that was read at a moment tells of the last night since the one read `before`; None without a night."""
     nights = [each for each in events if isinstance(each, Charged)]
-    if not nights or (ends := nights[-1].ends) is None:
+    if not nights or nights[-1].against or (ends := nights[-1].ends) is None:
         return None
 
     def expected(missed: float) -> Level:
         """With the last night charged or not, those before it as they likely were."""
         given = [
-            replace(each, missed=missed if each is nights[-1] else 0.0) if isinstance(each, Charged) else each for each in events
+            replace(each, missed=missed if each is nights[-1] else float(each.against)) if isinstance(each, Charged) else each
+            for each in events
         ]
         return level_of(before, at, given, soc)
 

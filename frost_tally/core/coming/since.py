@@ -1,11 +1,13 @@
 """What the nights and drives since a level was read have likely brought and taken: as it was kept, by habit, or elsewhere."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from ..advice.limit import Charges
 from ..advice.worth import CAUTIOUS
 from ..car import Car
+from ..charge.plan import NightPlan
 from ..charge.saved_plan import SavedPlan
 from ..charge.supply import ChargeRate, charge_rate
 from ..home import Home, OwnedCar
@@ -66,6 +68,16 @@ def charged(owned: OwnedCar, stay: Stay, use_soc: float, added_soc: float, misse
     need = min(1.0, max(habit.floor, NEEDS_MORE * use_soc + habit.reserve))
     limit = habit.limit if stay.away is not None else max(habit.limit, need) if habit.charges is Charges.SHALLOW else need
     return [Charged(to_soc=limit, most_soc=added_soc, missed=missed, ends=stay.leaves)]
+
+
+def as_decided(plan: NightPlan, owned: OwnedCar, stay: Stay, use_soc: float, added_soc: float, missed: float) -> list[Event]:
+    """What a night on a shared cable likely charged, as the week had decided it. That somebody did otherwise has the same chance both
+    ways.
+    """
+    if plan.blocks:
+        return [Charged(to_soc=plan.highest_soc, most_soc=1.0, missed=missed, ends=stay.leaves)]
+    found = charged(owned, stay, use_soc, added_soc, missed)
+    return [replace(each, missed=1 - missed, against=True) for each in found if isinstance(each, Charged)]
 
 
 def drove(use_soc: float) -> list[Event]:

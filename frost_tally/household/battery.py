@@ -17,15 +17,15 @@ from .reader import as_value
 
 _SESSIONS = text(
     f"""
-    SELECT {seconds("left_at")}, {seconds("coalesce(home_at, left_at)")}, soc_start, soc_end, NULL, kwh, out_c,
+    SELECT {seconds("left_at")}, {seconds("coalesce(home_at, left_at)")}, soc_start, soc_end, NULL, kwh, out_c, km,
            0, assumed = '[]'
     FROM drive WHERE car_id = :car AND left_at < :until
     UNION ALL
     SELECT {seconds("begun_at")}, {seconds("coalesce(ended_at, begun_at)")}, soc_start, soc_end, wall_kwh, pack_kwh,
-           out_c, CASE site WHEN 'fast' THEN 2 ELSE 1 END, assumed = '[]'
+           out_c, NULL, CASE site WHEN 'fast' THEN 2 ELSE 1 END, assumed = '[]'
     FROM charge WHERE car_id = :car AND begun_at < :until AND soc_start IS NOT NULL AND soc_end IS NOT NULL
     UNION ALL
-    SELECT {seconds("read_at")}, NULL, value, value, NULL, NULL, NULL, 3, 1
+    SELECT {seconds("read_at")}, NULL, value, value, NULL, NULL, NULL, NULL, 3, 1
     FROM reading WHERE car_id = :car AND kind = 'level' AND read_at < :until
     """  # noqa: S608 - our names
 ).bindparams(bindparam("until", type_=Moment()))
@@ -47,7 +47,7 @@ _FIRST_CLOCK = text(
 def sessions_of(session: Session, car_id: int, until_s: float) -> Sessions:
     """Everything with levels that began before a time (s since 1970)."""
     told = session.execute(_SESSIONS, {"car": car_id, "until": datetime.fromtimestamp(until_s, UTC)}).all()
-    table = np.array([tuple(each) for each in told], dtype=float).reshape(-1, 9)
+    table = np.array([tuple(each) for each in told], dtype=float).reshape(-1, 10)
     table = table[np.argsort(table[:, 0], kind="stable")]
     return Sessions(**{each.name: table[:, i] for i, each in enumerate(fields(Sessions))})
 

@@ -4,7 +4,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
-from math import hypot
 
 import numpy as np
 
@@ -13,7 +12,7 @@ from ..core.battery.capacity import Capacity
 from ..core.battery.everyday import Everyday
 from ..core.battery.life import MONTH_DAYS, Lived, lived
 from ..core.battery.limit_policies import OwnYear, side_by_side
-from ..core.battery.own_tests import SHARED, CapacityTest, tested
+from ..core.battery.own_tests import SHARED, CapacityTest, month_tested, tested
 from ..core.battery.trend import DAYS_PER_YEAR, Trend, fit
 from ..core.car import Car
 from ..core.charge.supply import charge_rate
@@ -121,15 +120,10 @@ def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
     course = life.then(day.months_of(MONTH_DAYS), 12 * AHEAD_YEARS).course(car.pack.chemistry)
     tests = derived(snapshot, ("tests", owned.id), lambda: tests_of(log, owned.id), ("capacity_test",))
     events = derived(snapshot, ("display events", owned.id), lambda: events_of(log, owned.id), ("event",))
-    measured, new_kwh = [each.measured(car) for each in tests], car.pack.usable_kwh_new
-    own = [
-        tested(_age(new_on, each.at), found.kwh, found.sigma_kwh, each.group, new_kwh)
-        for each, found in zip(tests, measured, strict=True)
-    ]
+    measured, new_kwh = [each.measured(car, _air_c(snapshot, owned, each)) for each in tests], car.pack.usable_kwh_new
+    own = [tested(_age(new_on, each.at), found, each.group, new_kwh) for each, found in zip(tests, measured, strict=True)]
     small = [
-        tested(_middle(new_on, each.month), each.kwh, hypot(each.sigma_kwh, SHARED[kind] * each.kwh), kind, new_kwh)
-        for kind, found in past.everyday.items()
-        for each in found
+        month_tested(_middle(new_on, each.month), each, kind, new_kwh) for kind, found in past.everyday.items() for each in found
     ]
     steps = [max(0.0, _age(new_on, each.at)) for each in events if each.kind == "step"]
     known = [each for each in own if each is not None]
@@ -148,6 +142,13 @@ def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
     )  # fmt: skip
 
 
+def _air_c(snapshot: Snapshot, owned: OwnedCar, test: CapacityTest) -> float | None:
+    """The air around the car at a test whose pack nobody read, °C."""
+    if test.pack_c is not None or test.how == "car":
+        return None
+    return parked_c(climate_of(snapshot, owned.place).temperature_c, test.at, *owned.place.standing)
+
+
 def _past(snapshot: Snapshot, owned: OwnedCar) -> Past:
     """The log by whole months, kept for as long as nothing in it or of the car is another: a month that is over seldom changes."""
     car, until_s = owned.car, snapshot.minute.timestamp() // MONTH_S * MONTH_S
@@ -158,7 +159,8 @@ def _past(snapshot: Snapshot, owned: OwnedCar) -> Past:
         at_s, soc = sessions.course
         first = float(at_s[0]) if len(at_s) else until_s
         around = _around(weather, *owned.place.standing, first - S_PER_DAY, until_s)
-        everyday, days = everyday_of(sessions, car, around), (until_s - first) / S_PER_DAY
+        everyday = everyday_of(sessions, car, around, owned.habit.trip, owned.driven)
+        days = (until_s - first) / S_PER_DAY
         if days < ENOUGH_DAYS:
             return Past(until_s=until_s, days=0.0, whole=None, everyday=everyday)
         edges = np.arange(first // MONTH_S * MONTH_S, until_s + 1.0, MONTH_S)
@@ -167,7 +169,7 @@ def _past(snapshot: Snapshot, owned: OwnedCar) -> Past:
             until_s=until_s, days=days, whole=lived(car.pack.chemistry, at_s, soc, around, edges, c_rate), everyday=everyday
         )
 
-    what = ("battery", owned.id, car, owned.outlet, owned.place, until_s)
+    what = ("battery", owned.id, car, owned.outlet, owned.place, owned.habit.trip, owned.driven, until_s)
     return derived(snapshot, what, work, ("drive", "charge", "reading", "weather"))
 
 

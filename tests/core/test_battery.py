@@ -58,7 +58,7 @@ class Trend(unittest.TestCase):
         self.assertAlmostEqual(stepped.health, rows[-1][1], delta=0.012)
 
     def test_an_error_that_a_group_shares_does_not_average_out(self) -> None:
-        many = [Tested(days=30.0 * i, health=0.97, sigma=0.01, group="wall") for i in range(1, 40)]
+        many = [Tested(days=30.0 * i, health=0.97, sigma=0.01, group="wall", shares=()) for i in range(1, 40)]
         alone, shared = fit(many, now_days=1200), fit(many, now_days=1200, shared={"wall": 0.03})
         self.assertGreater(shared.sigma, 3 * alone.sigma)
 

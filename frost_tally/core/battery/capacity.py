@@ -34,6 +34,8 @@ GOOD, FAIR, LITTLE = (
 EARLY_SOC = figure("capacity.stopped_early", 0.03, "", Basis.COMMON_PRACTICE, "a car that stops above this has shown a weak cell")
 LOW_SOC = figure("capacity.low_start", 0.20, "", Basis.COMMON_PRACTICE, "a deep test goes under this level, as does a car's own")
 LEAST_DELTA = 0.05
+OF_THE_CAR = ("calibration", "efficiency", "own_figure")
+"""Errors that are one draw a car: the same at each of its tests."""
 
 
 class Worth(StrEnum):
@@ -70,10 +72,12 @@ def from_discharge(
     *,
     chemistry: Chemistry = Chemistry.NMC,
     pack_c: float | None = None,
+    air_c: float | None = None,
     resolution: float = RESOLUTION,
     meter: float = METER,
 ) -> Capacity:
-    """Capacity from the energy drawn between two levels (0 to 1, at least 5 % apart); `pack_c` is the pack's temperature.
+    """Capacity from the energy drawn between two levels (0 to 1, at least 5 % apart); `pack_c` is the pack's temperature, `air_c` that of
+    the air, which tells how cold a pack may have been that nobody read.
 
     Raises: OutOfRange for levels outside 0 to 1 or the wrong way round, energy outside 0.5 to 500 kWh.
 
@@ -81,7 +85,7 @@ def from_discharge(
     >>> round(found.kwh, 1), round(2 * found.sigma_kwh, 1)
     (54.8, 1.4)
     """
-    return _measured(energy_kwh, _delta(soc_from, soc_to), chemistry, pack_c, resolution, {"meter": meter})
+    return _measured(energy_kwh, _delta(soc_from, soc_to), cold_share(chemistry, pack_c, air_c), resolution, {"meter": meter})
 
 
 def from_charge(
@@ -93,6 +97,7 @@ def from_charge(
     efficiency_sigma: float = 0.0,
     chemistry: Chemistry = Chemistry.NMC,
     pack_c: float | None = None,
+    air_c: float | None = None,
     resolution: float = RESOLUTION,
     meter: float = METER,
 ) -> Capacity:
@@ -102,7 +107,7 @@ def from_charge(
     """
     require(efficiency, 0.5, 1.0, "Charging efficiency", field="efficiency")
     more = {"meter": meter, "efficiency": efficiency_sigma / efficiency}
-    return _measured(energy_kwh * efficiency, _delta(soc_to, soc_from), chemistry, pack_c, resolution, more)
+    return _measured(energy_kwh * efficiency, _delta(soc_to, soc_from), cold_share(chemistry, pack_c, air_c), resolution, more)
 
 
 def from_car(soh: float, usable_kwh_new: float) -> Capacity:
@@ -127,10 +132,13 @@ def level_sigma(resolution: float = RESOLUTION) -> float:
     return hypot(resolution / sqrt(6), CALIBRATION)
 
 
-def cold_share(chemistry: Chemistry, pack_c: float | None) -> tuple[float, float]:
-    """What a pack of a temperature gives of its capacity at 25 °C, and the relative error of that; None: nobody read it."""
+def cold_share(chemistry: Chemistry, pack_c: float | None, air_c: float | None = None) -> tuple[float, float]:
+    """What a pack of a temperature gives of its capacity at 25 °C, and the relative error of that. None: nobody read it; then it was as
+    cold as the air at the worst, and gave anything between that and all of it, evenly.
+    """
     if pack_c is None:
-        return 1.0, UNKNOWN_PACK
+        least = 1.0 if air_c is None else min(1.0, float(usable_fraction(air_c, chemistry)))
+        return (1 + least) / 2, hypot(UNKNOWN_PACK, (1 - least) / sqrt(12) / ((1 + least) / 2))
     share = float(usable_fraction(pack_c, chemistry))
     return share, COLD_DOUBT * max(0.0, float(usable_fraction(WIDENS_C, chemistry)) - share) / share
 
@@ -144,10 +152,10 @@ def _delta(upper: float, lower: float) -> float:
 
 
 def _measured(
-    energy_kwh: float, delta: float, chemistry: Chemistry, pack_c: float | None, resolution: float, more: Mapping[str, float]
+    energy_kwh: float, delta: float, given: tuple[float, float], resolution: float, more: Mapping[str, float]
 ) -> Capacity:
     require(energy_kwh, 0.25, 500, "The energy of a test", "kWh", "kwh")
-    share, cold = cold_share(chemistry, pack_c)
+    share, cold = given
     parts = {"resolution": resolution / sqrt(6) / delta, "calibration": CALIBRATION / delta, "temperature": cold, **more}
     kwh = energy_kwh / delta / share
     return Capacity(
@@ -180,3 +188,18 @@ def compare(one: tuple[float, float], other: tuple[float, float]) -> Difference:
     False
     """
     return Difference(one[0] - other[0], hypot(one[1], other[1]))
+
+
+def since(later: Capacity, earlier: Capacity, usable_kwh_new: float) -> Difference:
+    """What one car's tests of two dates differ by (share of new): what is the car's own in both, such as its display's calibration, goes
+    out as far as both have it alike.
+    """
+    one, other = ({name: each * test.kwh / usable_kwh_new for name, each in test.parts.items()} for test in (later, earlier))
+    alike = [one.get(name, 0.0) - other.get(name, 0.0) for name in OF_THE_CAR if name in one and name in other]
+    rest = [
+        each
+        for test, them in ((one, other), (other, one))
+        for name, each in test.items()
+        if not (name in OF_THE_CAR and name in them)
+    ]
+    return Difference((later.kwh - earlier.kwh) / usable_kwh_new, hypot(*alike, *rest))

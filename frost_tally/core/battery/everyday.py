@@ -35,12 +35,15 @@ class Ordinary:
 
 @dataclass(frozen=True, kw_only=True)
 class Everyday:
-    """What a month of sessions says of the capacity: kWh, its standard deviation, from how many."""
+    """What a month of sessions says of the capacity: kWh, its standard deviation, from how many; `display_kwh` is what of the deviation the
+    display has wrong, the same in every month that charges between the same levels.
+    """
 
     month: int
     kwh: float
     sigma_kwh: float
     count: int
+    display_kwh: float = 0.0
 
     @property
     def like_soc(self) -> float:
@@ -80,5 +83,12 @@ def _weighed(month: int, table: bytes) -> Everyday | None:
         return None
     solved = np.linalg.solve(noise[np.ix_(sane, sane)], np.column_stack([delta[sane], kwh[sane]]))
     say = float(delta[sane] @ solved[:, 0])
-    capacity = float(delta[sane] @ solved[:, 1]) / say
-    return Everyday(month=month, kwh=capacity, sigma_kwh=capacity / sqrt(say), count=int(np.count_nonzero(sane)))
+    capacity, weight = float(delta[sane] @ solved[:, 1]) / say, solved[:, 0] / say
+    display = sqrt(float(weight @ shared[np.ix_(sane, sane)] @ weight))
+    return Everyday(
+        month=month,
+        kwh=capacity,
+        sigma_kwh=capacity / sqrt(say),
+        count=int(np.count_nonzero(sane)),
+        display_kwh=capacity * display,
+    )

@@ -5,7 +5,8 @@ from datetime import datetime
 
 from ..car import Car
 from .capacity import COUNTED, EFFICIENCY, OWN_FIGURE, Capacity, from_car, from_charge, from_discharge
-from .trend import Tested, own_sigma
+from .everyday import Everyday
+from .trend import DISPLAY, LEAST_SIGMA, Tested, own_sigma
 
 WALL, COUNTER, FIGURE = "wall", "counter", "figure"
 GROUPS = {"wall": WALL, "car": FIGURE}
@@ -37,20 +38,33 @@ class CapacityTest:
         """With which other estimates it shares an error; "" with none."""
         return GROUPS.get(self.how, "")
 
-    def measured(self, car: Car) -> Capacity:
-        """What it measured. Raises: OutOfRange for levels that measure nothing."""
+    def measured(self, car: Car, air_c: float | None = None) -> Capacity:
+        """What it measured, in some air (°C). Raises: OutOfRange for levels that measure nothing."""
         cell, new_kwh = car.pack.chemistry, car.pack.usable_kwh_new
         if self.how == "car":
             return from_car(min(1.05, max(0.4, self.kwh / (self.soc_from - self.soc_to) / new_kwh)), new_kwh)
         if self.how == "discharge":
-            return from_discharge(self.kwh, self.soc_from, self.soc_to, chemistry=cell, pack_c=self.pack_c)
+            return from_discharge(self.kwh, self.soc_from, self.soc_to, chemistry=cell, pack_c=self.pack_c, air_c=air_c)
         at_wall = {"efficiency": car.charger.efficiency, "efficiency_sigma": EFFICIENCY} if self.how == "wall" else {}
-        return from_charge(self.kwh, self.soc_from, self.soc_to, chemistry=cell, pack_c=self.pack_c, **at_wall)
+        return from_charge(self.kwh, self.soc_from, self.soc_to, chemistry=cell, pack_c=self.pack_c, air_c=air_c, **at_wall)
 
 
-def tested(days: float, kwh: float, sigma_kwh: float, group: str, new_kwh: float) -> Tested | None:
-    """A measurement at an age (days) as the fit takes it: its own error without what its group shares; None for what no pack has."""
-    health, whole = kwh / new_kwh, sigma_kwh / new_kwh
+def tested(days: float, found: Capacity, group: str, new_kwh: float) -> Tested | None:
+    """A test at an age (days) as the fit takes it: its own error without what its group shares; None for what no pack has."""
+    health = found.kwh / new_kwh
     if not PLAUSIBLE[0] <= health <= PLAUSIBLE[1]:
         return None
-    return Tested(days=max(0.0, days), health=health, sigma=own_sigma(whole, SHARED.get(group, 0.0)), group=group)
+    sigma = own_sigma(found.sigma_kwh / new_kwh, SHARED.get(group, 0.0))
+    shares = ((DISPLAY, health * found.parts["calibration"]),) if "calibration" in found.parts else ()
+    return Tested(days=max(0.0, days), health=health, sigma=sigma, group=group, shares=shares)
+
+
+def month_tested(days: float, month: Everyday, kind: str, new_kwh: float) -> Tested | None:
+    """A month of ordinary sessions as the fit takes it: its own error, and what the display has wrong."""
+    health = month.kwh / new_kwh
+    if not PLAUSIBLE[0] <= health <= PLAUSIBLE[1]:
+        return None
+    sigma = max(month.sigma_kwh / new_kwh, LEAST_SIGMA)
+    return Tested(
+        days=max(0.0, days), health=health, sigma=sigma, group=kind, shares=((f"months {kind}", month.display_kwh / new_kwh),)
+    )

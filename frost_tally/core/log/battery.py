@@ -8,19 +8,21 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..battery.ageing import S_PER_DAY
-from ..battery.cold import usable_fraction
 from ..battery.everyday import Everyday, Ordinary, monthly
 from ..battery.life import MONTH_DAYS
 from ..battery.own_tests import COUNTER, WALL
 from ..battery.trend import DAYS_PER_YEAR
 from ..car import Car
-from ..units import Array, Flags
+from ..drive.day import Trip
+from ..drive.replay import Days, Habit, replay
+from ..units import Array, Flags, Ints
 from .efficiency import MILD_C
 
 DRIVE, CHARGE, FAST, LEVEL = range(4)
 MONTH_S = MONTH_DAYS * S_PER_DAY
 USUAL_KM_PER_DAY = figure("log.usual_km", 40.0, "km", Basis.COMMON_PRACTICE, "a day, until the log tells this car's pace")
 LONGEST_BEFORE = timedelta(days=20 * DAYS_PER_YEAR)
+LEAST_KM, AIR_C = 0.5, (-45.0, 50.0)
 LEAST_DAYS = 30.0
 """From so many days on a log tells a pace."""
 
@@ -29,8 +31,8 @@ LEAST_DAYS = 30.0
 class Sessions:
     """A car's drives, charges and levels in the order of time; arrays of shape (sessions,), not a number for what nobody read.
 
-    Times in s since 1970, levels 0 to 1, kWh at the wall and into or out of the pack, outside °C; `kind` of `DRIVE`, `CHARGE`, `FAST`,
-    `LEVEL`; `read` where nothing of it is assumed.
+    Times in s since 1970, levels 0 to 1, kWh at the wall and into or out of the pack, outside °C, km driven; `kind` of `DRIVE`, `CHARGE`,
+    `FAST`, `LEVEL`; `read` where nothing of it is assumed.
     """
 
     begun_s: Array
@@ -40,10 +42,11 @@ class Sessions:
     wall_kwh: Array
     pack_kwh: Array
     out_c: Array
+    km: Array
     kind: Array
     read: Array
 
-    def at(self, rows: Flags) -> "Sessions":
+    def at(self, rows: Flags | Ints) -> "Sessions":
         """Some of them."""
         return Sessions(**{name: column[rows] for name, column in vars(self).items()})
 
@@ -56,8 +59,11 @@ class Sessions:
         return at[order], soc[order]
 
 
-def everyday_of(sessions: Sessions, car: Car, around: Callable[[Array], Array]) -> dict[str, tuple[Everyday, ...]]:
-    """What ordinary charges and drives say by month: at the wall only where it was mild, for a cold pack is warmed on the way.
+def everyday_of(
+    sessions: Sessions, car: Car, around: Callable[[Array], Array], trip: Trip, habit: Habit
+) -> dict[str, tuple[Everyday, ...]]:
+    """What ordinary charges and drives say by month: at the wall only where it was mild, for a cold pack is warmed on the way; on the road
+    by what the pack gives at its own temperature, as the model drives it over the usual roads.
 
     `around` tells the air where the car stood (°C) at times (s since 1970), for what nobody read.
     """
@@ -66,7 +72,9 @@ def everyday_of(sessions: Sessions, car: Car, around: Callable[[Array], Array]) 
     counted, drives = ~np.isnan(known.pack_kwh), known.kind == DRIVE
     hours = (known.ended_s - known.begun_s) / 3600.0
     arrived = (known.wall_kwh - car.charger.overhead_kw * hours) * car.charger.efficiency
-    share = np.where(drives, usable_fraction(air, car.pack.chemistry), 1.0)
+    share = np.ones(len(air))
+    on_road = np.flatnonzero(counted & drives)
+    share[on_road] = _given(known.at(on_road), air[on_road], around, car, trip, habit)
     rows = {WALL: ~counted & ~drives & (air >= MILD_C), COUNTER: counted}
     kwh = {WALL: arrived, COUNTER: known.pack_kwh / share}
     month = (known.begun_s / MONTH_S).astype(np.int64)
@@ -78,6 +86,20 @@ def everyday_of(sessions: Sessions, car: Car, around: Callable[[Array], Array]) 
         if of_kind := monthly(ordinary):
             found[kind] = of_kind
     return found
+
+
+def _given(drives: Sessions, air_c: Array, around: Callable[[Array], Array], car: Car, trip: Trip, habit: Habit) -> Array:
+    """What the pack gave of its capacity at 25 °C on some drives, by the level that each took of it (`drive.trip`); shape (drives,)."""
+    if not len(air_c):
+        return np.ones(0)
+    days = Days(
+        km=np.maximum(np.nan_to_num(drives.km, nan=trip.distance_km), LEAST_KM),
+        air_c=np.clip(air_c, *AIR_C),
+        soc_used=drives.soc_start - drives.soc_end,
+        soak_c=np.clip(around(drives.begun_s), *AIR_C),
+    )
+    done = replay(car, trip, days, habit)
+    return np.asarray(done.energy_kwh / np.maximum(done.soc_used * car.pack.usable_kwh, 1e-9))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -43,6 +43,7 @@ class OwnedCar:
     learnt: Learnt | None = None
     warm_notes: tuple[WarmNote, ...] = ()
     before: tuple[Before, ...] = ()
+    health_told: tuple[datetime, float] | None = None
     battery: BatteryFacts = field(default_factory=BatteryFacts)
     twelve_volt: TwelveVoltFacts = field(default_factory=TwelveVoltFacts)
 

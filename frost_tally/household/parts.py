@@ -34,6 +34,7 @@ from .models import (
 )
 from .undo import Decision
 
+AS_NEW, MEASURED = 1.0, "health as it was measured"
 USED_AS, MOST_BEFORE = ("warm_up", "cabin_c", "people"), 200
 KINDS: Mapping[str, Any] = {"car": CarRow, "outlet": OutletRow, "place": PlaceRow, "person": PersonRow, "way": WayRow}
 
@@ -114,6 +115,15 @@ def write_habit(session: Session, car_id: int, **columns: object) -> str:
 
 
 @event.listens_for(Decision, "before_flush")
+def _keep_told(session: Decision, *_: object) -> None:
+    """A health that somebody typed is one that was told then; what plans were made to reckon with is none."""
+    cars = [each for each in (*session.new, *session.dirty) if isinstance(each, CarRow) and not session.info.get(MEASURED)]
+    for row in cars:
+        if inspect(row).attrs.soh.history.has_changes() and (row in session.dirty or row.soh != AS_NEW):
+            row.soh_told, row.soh_told_at = row.soh, session.at
+
+
+@event.listens_for(Decision, "before_flush")
 def _keep_before(session: Decision, *_: object) -> None:
     """A habit that is changed stays that of the days before: they were driven as it was then."""
     for row in session.dirty:
@@ -160,6 +170,7 @@ def write_learnt(session: Session, car_id: int, found: Learnt) -> str:
 
 def write_health(session: Session, car_id: int, soh: float) -> None:
     """Let a car's battery have a health (0 to 1)."""
+    session.info[MEASURED] = True
     car_row(session, car_id).soh = soh
 
 

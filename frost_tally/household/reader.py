@@ -111,6 +111,7 @@ def _owned(
         preset=row.preset,
         car=car_of(row),
         warm_notes=warm_notes_of(row),
+        health_told=None if row.soh_told is None or row.soh_told_at is None else (row.soh_told_at, row.soh_told),
         before=tuple(
             Before(datetime.fromisoformat(until), WarmUpChoice(warm), float(cabin_c), int(people))
             for until, warm, cabin_c, people in habit.before or []

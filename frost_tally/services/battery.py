@@ -20,7 +20,7 @@ from ..household.unit_of_work import Household
 from .battery_life import Battery, OwnTest, battery_of
 from .derived import in_this_minute
 
-YEARS, WORN = 8, 0.8
+YEARS, WORN, AHEAD_YEARS = 8, 0.8, 7.0
 LATELY = timedelta(days=WITHIN_DAYS)
 
 
@@ -66,6 +66,15 @@ class Health:
     apart: tuple[OwnTest, OwnTest, Difference] | None
     currency: str
     price: float
+
+    @property
+    def last_days(self) -> float:
+        """The age (days) to which it is foreseen: some years ahead, and to the warranty's end when that is near."""
+        own = self.battery
+        ahead = own.age_days + AHEAD_YEARS * DAYS_PER_YEAR
+        return (
+            ahead if self.warranty is None else max(ahead, min(self.warranty.ends_days + 200, own.age_days + 10 * DAYS_PER_YEAR))
+        )
 
     @property
     def out_of_step(self) -> bool:

@@ -8,12 +8,12 @@ from functools import lru_cache
 import numpy as np
 
 from ..core.battery.ageing import S_PER_DAY
-from ..core.battery.capacity import Capacity
+from ..core.battery.capacity import TYPED, Capacity
 from ..core.battery.everyday import Everyday
 from ..core.battery.life import MONTH_DAYS, Lived, lived
 from ..core.battery.limit_policies import OwnYear, side_by_side
 from ..core.battery.own_tests import SHARED, CapacityTest, month_tested, tested
-from ..core.battery.trend import DAYS_PER_YEAR, Trend, fit
+from ..core.battery.trend import DAYS_PER_YEAR, Tested, Trend, fit
 from ..core.car import Car
 from ..core.charge.supply import charge_rate
 from ..core.errors import OutOfRange
@@ -127,9 +127,12 @@ def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
     ]
     steps = [max(0.0, _age(new_on, each.at)) for each in events if each.kind == "step"]
     known = [each for each in own if each is not None]
+    told = [
+        Tested(days=_age(new_on, at), health=soh, sigma=TYPED, shares=()) for at, soh in [owned.health_told or (now, 0.0)] if soh
+    ]
     trend, alone = (
         fit(these, course=course, now_days=age, steps=steps, shared=SHARED)
-        for these in ([*known, *(each for each in small if each is not None)], known)
+        for these in ([*known, *(each for each in small if each is not None), *told], [*known, *told])
     )
     weights = iter(trend.weights.tolist())
     return Battery(

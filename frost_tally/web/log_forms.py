@@ -16,21 +16,32 @@ from .units import Units
 from .words.log import LABELS, OPTIONS
 from .words.log import YES_NO as ANSWERS
 
-NOWHERE = 0
+NOWHERE, CAR, OF_A_FIGURE = 0, "car", ("at", "note")
 
 
 class EntryForm:
-    """The form of a kind of entry in a home: its fields, what they show, and the values that come of them."""
+    """The form of a kind of entry in a home: its fields, what they show, and the values that come of them.
+
+    `whole_kwh`: for a car's own figure of its battery, what each was when new; then the percentage alone is asked.
+    """
 
     def __init__(
-        self, kind: str, cars: tuple[tuple[int, str], ...], outlets: Mapping[int, str], zone: ZoneInfo, units: Units
+        self,
+        kind: str,
+        cars: tuple[tuple[int, str], ...],
+        outlets: Mapping[int, str],
+        zone: ZoneInfo,
+        units: Units,
+        whole_kwh: Mapping[int, float] | None = None,
     ) -> None:
-        self.kind, self.zone, self.units = KINDS[kind], zone, units
-        self.model = _model(kind, cars, tuple(outlets.items()))
+        self.kind, self.zone, self.units, self.whole_kwh = KINDS[kind], zone, units, whole_kwh
+        self.model = _model(kind, cars, tuple(outlets.items()), whole_kwh is not None)
 
     def texts(self, values: Mapping[str, Any], car_id: int) -> dict[str, str]:
         """The fields' texts for some values."""
         known: dict[str, Any] = {"car": car_id}
+        if self.whole_kwh and values.get("kwh"):
+            known["soh"] = values["kwh"] / (values["soc_from"] - values["soc_to"]) / self.whole_kwh.get(car_id, values["kwh"])
         for column in self.kind.columns:
             value = values.get(column.name)
             if column.quantity == MOMENT:
@@ -64,6 +75,8 @@ class EntryForm:
         if form is None:
             return None, errors
         was = self.texts(known.values, known.car_id) if known else {}
+        if self.whole_kwh is not None:
+            return self._figure(form, known)
         values: dict[str, Any] = {}
         for column in self.kind.columns:
             names = [f"{column.name}_day", f"{column.name}_time"] if column.quantity == MOMENT else [column.name]
@@ -80,6 +93,19 @@ class EntryForm:
         if known is not None:
             return replace(known, values=values, car_id=car_id), {}
         return Entry(kind=self.kind.key, car_id=car_id, values=values), {}
+
+    def _figure(self, form: Any, known: Entry | None) -> tuple[Entry | None, dict[str, str]]:
+        """A car's own figure: the energy between full and empty that it comes to."""
+        new_kwh = (self.whole_kwh or {}).get(int(form.car))
+        if new_kwh is None:
+            return None, {"car": "This car is no longer there."}
+        try:
+            at = self._moment(self.kind.columns[0], form.at_day, form.at_time)
+        except Refusal as refusal:
+            return None, {refusal.field: refusal.message}
+        values = {"at": at, "how": CAR, "soc_from": 1.0, "soc_to": 0.0, "kwh": form.soh * new_kwh, "note": form.note}
+        made = known or Entry(kind=self.kind.key, car_id=0, values={})
+        return replace(made, car_id=int(form.car), values=values), {}
 
     def _value(self, column: Column, form: BaseModel) -> Any:
         if column.quantity == MOMENT:
@@ -107,9 +133,13 @@ def unlimited(fields: Mapping[str, FieldView]) -> dict[str, FieldView]:
 
 
 @lru_cache(maxsize=64)
-def _model(kind: str, cars: tuple[tuple[int, str], ...], outlets: tuple[tuple[int, str], ...]) -> type[BaseModel]:
+def _model(kind: str, cars: tuple[tuple[int, str], ...], outlets: tuple[tuple[int, str], ...], figure: bool) -> type[BaseModel]:
     fields: dict[str, Any] = {"car": (str, choice("Car", {str(key): name for key, name in cars}))}
+    if figure:
+        fields["soh"] = (float, number("Health", "percent", 0.4, 1.05, "As the car says it."))
     for column in KINDS[kind].columns:
+        if figure and column.name not in OF_A_FIGURE:
+            continue
         fields |= _fields(column, {str(NOWHERE): "none of ours", **{str(key): name for key, name in outlets}})
     return create_model(f"{kind.title()}Form", **fields)
 
@@ -126,7 +156,7 @@ def _fields(column: Column, outlets: Mapping[str, str]) -> dict[str, Any]:
     if column.quantity == OUTLET:
         return {column.name: (str, choice(label, outlets, hint, str(NOWHERE)))}
     if column.quantity == CHOICE:
-        options = {key: OPTIONS[column.name][key] for key in column.options}
+        options = {key: OPTIONS[column.name][key] for key in column.options if (column.name, key) != ("how", CAR)}
         return {column.name: (str, choice(label, options, hint, ... if column.needed else ""))}
     if column.quantity == YES_NO:
         return {column.name: (str, choice(label, ANSWERS, hint, "no"))}

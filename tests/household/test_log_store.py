@@ -287,6 +287,8 @@ class Everything(InFolder):
             "car": (
                 "fast_points",
                 "warm_notes",
+                "soh_told",
+                "soh_told_at",
                 "drive_heat_from_c",
                 "drive_heat_kw",
                 "drive_heat_off",

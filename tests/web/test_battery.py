@@ -21,7 +21,9 @@ from frost_tally.household.models import (
     PresentRow,
     ReadingRow,
 )
+from frost_tally.household.parts import part_row, set_values, write_health
 from frost_tally.services import battery
+from frost_tally.services.battery_life import battery_of
 from tests.web.client import WebCase
 
 Row = TypeVar("Row", CapacityRow, EventRow, GuideRow)
@@ -57,7 +59,10 @@ class Health(BatteryCase):
     def test_the_room_says_how_healthy_how_fast_and_who_can_be_told_apart(self) -> None:
         said = plain(self.client.get("/battery"))
         self.assertRegex(said, r"Marten: \d\d\.\d kWh of 58 kWh, 9\d % \(likely 9\d–\d\d\)\.")
-        self.assertRegex(said, r"It loses \d\.\d points a year \(± \d\.\d\); 80 % not before 20\d\d")
+        self.assertRegex(
+            said,
+            r"It loses \d\.\d points in the coming year \(± \d\.\d\), \d\.\d a year on average to 20\d\d; 80 % not before 20\d\d",
+        )
         self.assertRegex(said, r"Dray stands at \d\d %: (the two cannot be told apart|Dray has kept more)")
         self.assertRegex(said, r"is worth a test over \d\d %")
         self.assertIn("No number is invented for it", said)
@@ -99,6 +104,21 @@ class Health(BatteryCase):
             "/battery/facts", page="/battery", car="1", new_on="", warranty_soh="", warranty_years="", warranty_km=""
         )
         self.assertIn("from the log’s pace", plain(empty))
+
+    def test_the_cars_own_figure_is_a_percentage_and_nothing_else(self) -> None:
+        page = self.client.get("/log/new/capacity_test?how=car").text
+        self.assertIn('name="soh"', page)
+        for other in ("soc_from", "soc_to", "kwh", "pack_c"):
+            self.assertNotIn(f'name="{other}"', page)
+        self.assertNotIn(
+            'value="car"', self.client.get("/log/new/capacity_test").text.split('name="how"')[1].split("</select>")[0]
+        )
+        typed = {"page": "/log/new/capacity_test?how=car", "car": "1", "how": "car", "at_day": "2027-01-14", "at_time": "08:00"}
+        self.assertIn("40 to 105", plain(self.post("/log/capacity_test/new", **typed, soh="300")))
+        self.post("/log/capacity_test/new", **typed, soh="93,5")
+        latest = max(battery_of(self.read(), self.read().home.car(1)).tests, key=lambda each: each.test.at)
+        self.assertAlmostEqual(latest.capacity.kwh / 58.0, 0.935, places=6)
+        self.assertIn('value="93.5"', self.client.get(f"/log/capacity_test/{latest.test.id}").text)
 
     def test_a_step_is_marked_where_the_software_changed_and_taken_out_again(self) -> None:
         update_row = self.rows(EventRow, car_id=1, kind="update")[0]
@@ -276,8 +296,19 @@ class NoLog(BatteryCase):
         said = plain(self.client.get("/battery"))
         self.assertIn("Nothing was measured yet: this is what packs like it do", said)
         self.assertIn("None yet. The test guide says beforehand", said)
+        self.assertNotIn("80 % not before", said)
+        self.assertIn("as packs are usually scaled to them", said)
         self.assertIn("No fast charge is in the log", said)
         self.assertIn("Lived on your usual day", plain(self.client.get("/battery/schools")))
         self.assertEqual(self.client.get("/battery/report").status_code, 200)
         done = self.post("/battery/facts", page="/battery", car="1", new_on="2019-05-02")
         self.assertRegex(plain(done), r"Marten: \d\d\.\d kWh of 58 kWh, (8|9)\d %")
+        before = battery_of(self.read(), self.read().home.car(1)).trend
+        with self.household.deciding("typed") as session:
+            set_values(part_row(session, "car", 1), {"soh": 0.8})
+        told = battery_of(self.read(), self.read().home.car(1)).trend
+        self.assertLess(told.health, before.health - 0.03, "a health that was typed is a first test")
+        self.assertLess(told.sigma, before.sigma)
+        with self.household.deciding("reckon") as session:
+            write_health(session, 1, 0.9)
+        self.assertAlmostEqual(battery_of(self.read(), self.read().home.car(1)).trend.health, told.health, places=3)

@@ -21,6 +21,7 @@ CALIBRATION = figure(
 METER = figure("capacity.meter", 0.005, "", Basis.COMMON_PRACTICE, "one standard deviation of the car's or the wall's meter")
 EFFICIENCY = figure("capacity.efficiency", 0.03, "", Basis.COMMON_PRACTICE, "of charging, one standard deviation unless measured")
 OWN_FIGURE = figure("capacity.own_figure", 0.015, "", Basis.FROM_MEMORY, "one standard deviation of a car's own health test")
+TYPED = figure("capacity.typed", 0.03, "", Basis.FROM_MEMORY, "one standard deviation of a health that somebody typed")
 COUNTED = figure("capacity.counted", 0.01, "", Basis.FROM_MEMORY, "what all energies that a car counts itself may share of error")
 WIDENS_C = figure("capacity.widens_below", 15.0, "°C", Basis.COMMON_PRACTICE, "a colder pack measures its cold as well")
 COLD_DOUBT = figure(

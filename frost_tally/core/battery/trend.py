@@ -137,6 +137,11 @@ class Trend:
         """Its standard deviation."""
         return self._coming()[1]
 
+    def mean_loss(self, until_days: float) -> float:
+        """Share of new that a year takes on average from now to an age."""
+        (end,), years = self.at(until_days)[0].tolist(), (until_days - self.now_days) / DAYS_PER_YEAR
+        return (self.health - end) / years if years > 0 else self.loss_per_year
+
     def _coming(self) -> tuple[float, float]:
         rows = _rows(np.array([self.now_days, self.now_days + DAYS_PER_YEAR]), self.course, self.steps)
         row = rows[0] - rows[1]

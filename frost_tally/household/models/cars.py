@@ -11,7 +11,9 @@ from .contracts import OutletRow, TariffRow
 
 
 class CarRow(Base):
-    """A car's specification; `warm_notes` are minutes, °C and kWh (or none) of warm-ups that its owner timed."""
+    """A car's specification; `warm_notes` are minutes, °C and kWh (or none) of warm-ups that its owner timed, `soh_told` the
+    health that somebody typed, and when; `soh` is what plans reckon with.
+    """
 
     __tablename__ = "car"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -20,6 +22,8 @@ class CarRow(Base):
     chemistry: Mapped[str]
     usable_kwh_new: Mapped[float]
     soh: Mapped[float]
+    soh_told: Mapped[float | None] = mapped_column(default=None)
+    soh_told_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     fast_points: Mapped[list[list[float]]] = mapped_column(JSON, default=list, server_default="[]")
     warm_notes: Mapped[list[list[float | None]]] = mapped_column(JSON, default=list, server_default="[]")
     pack_heater_kw: Mapped[float]

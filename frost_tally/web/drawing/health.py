@@ -13,7 +13,7 @@ from ..words.battery import CAUSE_WORDS, band, points
 from .svg import box, element, hatches, line, path, picture, polygon, text
 
 WIDE, NARROW = 1120.0, 356.0
-AHEAD_YEARS, LEAST_TOP, STEP = 7.0, 1.02, 0.05
+LEAST_TOP, STEP = 1.02, 0.05
 
 
 def kind(phone: bool) -> str:
@@ -26,7 +26,7 @@ def trend(health: Health, units: Units, phone: bool = False) -> str:
     own = health.battery
     width, high = (NARROW, 300.0) if phone else (WIDE, 330.0)
     left, right, top, foot = 44.0, width - (8 if phone else 92), 12.0, high - 30
-    last = _last_day(health)
+    last = health.last_days
     ages = np.linspace(0.0, last, 80)
     mean, sigma = own.trend.at(ages)
     low_end, high_end = mean - Z90 * sigma, mean + Z90 * sigma
@@ -79,13 +79,6 @@ def trend(health: Health, units: Units, phone: bool = False) -> str:
         parts.append(text(right + 8, y(float(mean[-1])) + 23, band(float(low_end[-1]), float(high_end[-1])), "dim"))
     parts.append(line(left, foot, right, foot, "base"))
     return picture(width, high, _trend_words(health, units), "".join(parts), kind(phone))
-
-
-def _last_day(health: Health) -> float:
-    """How far the picture goes: some years ahead, and to the warranty's end when it is near."""
-    own = health.battery
-    ahead = own.age_days + AHEAD_YEARS * DAYS_PER_YEAR
-    return max(ahead, min(health.warranty.ends_days + 200, own.age_days + 10 * DAYS_PER_YEAR)) if health.warranty else ahead
 
 
 def _epoch(own: Battery) -> float:

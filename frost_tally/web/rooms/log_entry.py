@@ -19,7 +19,7 @@ from ...services import log_quick
 from ...services.home import NotSetUp, Stale
 from ..forms import number, parse, views
 from ..guard import Posted
-from ..log_forms import EntryForm, unlimited
+from ..log_forms import CAR, EntryForm, unlimited
 from ..once import Router
 from ..page import render, seen, units_of, whole_number
 from ..reading import household_of, snapshot_of
@@ -108,8 +108,10 @@ def entry(request: Request, kind: str, which: str) -> Response:
     return _page(request, kind, service.entry(snapshot_of(request), kind, whole_number(which, 0)), None, {}, 200)
 
 
-def _form(request: Request, kind: str, known: Entry | None = None) -> tuple[EntryForm, log_service.Names]:
-    """The form of a kind; what a known entry refers to can be chosen in it, also when it was put away since."""
+def _form(request: Request, kind: str, known: Entry | None, how: str) -> tuple[EntryForm, log_service.Names]:
+    """The form of a kind; what a known entry refers to can be chosen in it, also when it was put away since. A battery test that is the
+    car's own figure (`how`) has a form of its own.
+    """
     here = log_service.names(snapshot_of(request))
     if not here.cars:
         raise NotSetUp
@@ -117,7 +119,9 @@ def _form(request: Request, kind: str, known: Entry | None = None) -> tuple[Entr
     if known is not None:
         cars |= {known.car_id: here.every_car[known.car_id]}
         outlets |= {number: name for number, name in here.every_outlet.items() if number == known.values.get("outlet")}
-    return EntryForm(kind, tuple(cars.items()), outlets, here.zone, units_of(request)), here
+    whole_kwh = {each.id: each.car.pack.usable_kwh_new for each in snapshot_of(request).home.cars}
+    figure = kind == "capacity_test" and (how if known is None else known.values["how"]) == CAR
+    return EntryForm(kind, tuple(cars.items()), outlets, here.zone, units_of(request), whole_kwh if figure else None), here
 
 
 def _page(
@@ -129,14 +133,15 @@ def _page(
     status: int,
     message: str = "",
 ) -> Response:
-    form, here = _form(request, kind, known)
+    form, here = _form(request, kind, known, (request.query_params if typed is None else typed).get("how", ""))
     start = _start(request, kind, here) if known is None else known.values
     car = known.car_id if known else whole_number(request.query_params.get("car"), here.cars[0][0])
     return render(
         request, "log/entry.html", status, room="log", tab="" if known else "new", kind=kind, known=known,
         title=f"{KIND_WORDS[kind][0].upper()}{KIND_WORDS[kind][1:]}: {'correct it' if known else 'what happened'}",
         fields=form.views(typed if typed is not None else form.texts(start, car), errors, known.assumed if known else frozenset()),
-        errors=errors, message=message, cautions=CAUTIONS.get(kind, ()), by=SOURCES.get(known.source, known.source) if known else "",
+        figure=form.whole_kwh is not None, errors=errors,
+        message=message, cautions=CAUTIONS.get(kind, ()), by=SOURCES.get(known.source, known.source) if known else "",
     )  # fmt: skip
 
 
@@ -162,7 +167,7 @@ def keep(request: Request, kind: str, which: str, fields: Posted) -> Response:
     if kind not in KINDS:
         raise Refusal("There is no such kind of entry.")
     known = None if which == "new" else service.entry(snapshot_of(request), kind, whole_number(which, 0))
-    form, _ = _form(request, kind, known)
+    form, _ = _form(request, kind, known, fields.get("how", ""))
     made, errors = form.read(fields, known)
     if made is None:
         return _page(request, kind, known, fields, errors, 422)

@@ -81,9 +81,17 @@ def verdict(health: Health, units: Units, alone: bool = False) -> Verdict:
 
 
 def _loss_words(health: Health, units: Units) -> str:
-    """What the coming year takes, and when it comes to 80 %."""
+    """What the coming year takes and what a year takes on average to the end of the curve, and when it comes to 80 %. Where nothing was
+    measured, what packs like it do.
+    """
     own, trend = health.battery, health.battery.trend
     early, likely, _ = health.worn
+    ends, left = own.date_at(health.last_days).year, float(trend.at(health.last_days)[0][0])
+    if not own.tests and not own.everyday:
+        typed = (
+            "" if own.owned.health_told is None else f", and the {units.text(own.owned.health_told[1], 'percent')} that was typed"
+        )
+        return f"Nothing was measured yet: this is what packs like it do{typed}, with about {units.text(left, 'percent')} left in {ends}."
     if trend.health <= 0.8:
         when = "80 % is behind it."
     elif early is None:
@@ -93,8 +101,8 @@ def _loss_words(health: Health, units: Units) -> str:
     else:
         when = f"80 % not before {own.date_at(early).year}, likely {own.date_at(likely).year}."
     loss, doubt = points(max(0.0, trend.loss_per_year), units), points(trend.loss_per_year_sigma * 1.645, units)
-    base = "" if own.tests or own.everyday else " Nothing was measured yet: this is what packs like it do."
-    return f"It loses {loss} points a year (± {doubt}); {when}{base}"
+    mean = points(max(0.0, trend.mean_loss(health.last_days)), units)
+    return f"It loses {loss} points in the coming year (± {doubt}), {mean} a year on average to {ends}; {when}"
 
 
 def _apart_words(own: Battery, other: Battery, difference: Difference) -> str:
@@ -180,7 +188,9 @@ def cause_rows(health: Health, units: Units) -> list[tuple[str, str, str, str]]:
 def besides_words(health: Health, units: Units) -> str:
     """What the model does not explain."""
     scale, sigma = health.battery.trend.scale
-    said = f"The laboratory’s laws times {units.plain(scale, 2)} (± {units.plain(1.645 * sigma, 2)}), as your tests scale them"
+    own = health.battery
+    scaled = "as your tests scale them" if own.tests or own.everyday else "as packs are usually scaled to them"
+    said = f"The laboratory’s laws times {units.plain(scale, 2)} (± {units.plain(1.645 * sigma, 2)}), {scaled}"
     rest = points(abs(health.besides), units)
     if abs(health.besides) < 0.0005:
         return f"{said}."

@@ -194,11 +194,12 @@ class BatteryFacts:
 
 @dataclass(frozen=True, kw_only=True)
 class TwelveVoltFacts:
-    """A car's 12 V battery: when it was fitted, whether the pack tops it up while the car sleeps, whether the boot opens without it ("yes",
-    "no", "unknown"); and the size of its washer tank (L).
+    """A car's 12 V battery: when it was fitted, its kind ("lead", "lithium", "unknown"), whether the pack tops it up while the car
+    sleeps, whether the boot opens without it ("yes", "no", "unknown"); and the size of its washer tank (L).
     """
 
     fitted_on: date | None = None
+    kind: str = "unknown"
     tops_up: str = "unknown"
     boot: str = "unknown"
     tank_l: float | None = None

@@ -194,7 +194,7 @@ def write_battery(session: Session, car_id: int, entered: BatteryFacts) -> None:
 def write_twelve_volt(session: Session, car_id: int, values: Mapping[str, object]) -> None:
     """Keep what was entered of a car's 12 V battery and tank, only the given fields."""
     row = car_row(session, car_id)
-    row.small_battery = row.small_battery or SmallBatteryRow(tops_up="unknown", boot="unknown")
+    row.small_battery = row.small_battery or SmallBatteryRow(kind="unknown", tops_up="unknown", boot="unknown")
     set_values(row.small_battery, values)
 
 

@@ -59,6 +59,7 @@ CODES: Mapping[str, tuple[object, ...]] = {
     "person.decimal_mark": (".", ","), "outlet.code": tuple(Code), "outlet.phases": (1, 3), "car.ac_phases": (1, 3),
     "car.preset": tuple(PRESETS), "car.chemistry": tuple(Chemistry), "car.preheats": tuple(Preheats), "habit.warm_up": WARM_UPS,
     "habit.control": tuple(How), "habit.charges": tuple(Charges), "habit.plugs": tuple(Plugs), "habit.school": ("late", "early", "cool"),
+    "small_battery.kind": ("lead", "lithium", "unknown"),
     "small_battery.tops_up": KNOWN_OR_NOT, "small_battery.boot": KNOWN_OR_NOT, "departure.warm_up": ("advised", "habit", *WARM_UPS),
     "plan_block.kind": ("charge", "warm_up"), "leaving.outcome": ("left", "missed"),
     "reading.kind": tuple(dict.fromkeys(each.fixed["kind"] for each in STORED.values() if each.row.__tablename__ == "reading")),

@@ -11,7 +11,7 @@ from frost_tally.core.car import preset
 from frost_tally.core.drive.tyres import gauge_at
 from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.park.standby import Away, Idle, advise, own_idle, project
-from frost_tally.core.park.twelve_volt import Care, Rested, charge_of, freezes_at, judge
+from frost_tally.core.park.twelve_volt import Care, Kind, Rested, charge_of, freezes_at, judge
 from frost_tally.core.park.washer import Alcohol, by_mass, by_volume, freeze_point_c, of_label, of_strength, share_for, top_up
 
 CAR = preset("family_saloon")
@@ -151,7 +151,7 @@ class SmallBattery(unittest.TestCase):
         fresh = Rested(12.7, 10.0, 5)
         cases: tuple[tuple[float | None, list[Rested], bool | None, float, Care], ...] = (
             (1.0, [fresh], True, -20.0, Care.FINE), (3.5, [fresh], True, -20.0, Care.TEST), (4.5, [Rested(12.3, 10.0, 5)], None, -20.0, Care.REPLACE),
-            (5.5, [fresh], None, -20.0, Care.REPLACE), (1.0, [Rested(12.2, 25.0, 5)], None, -5.0, Care.CHARGE),
+            (5.5, [fresh], None, -20.0, Care.REPLACE), (9.0, [], None, -20.0, Care.TEST), (0.5, [Rested(11.7, 25.0, 1)], None, 5.0, Care.CHARGE), (1.0, [Rested(12.2, 25.0, 5)], None, -5.0, Care.CHARGE),
             (1.0, [Rested(12.28, 25.0, 5)], None, -35.0, Care.CHARGE), (None, [], None, -10.0, Care.TEST),
             (1.0, [Rested(12.7, 10.0, 300)], None, -10.0, Care.TEST),
         )  # fmt: skip
@@ -161,6 +161,19 @@ class SmallBattery(unittest.TestCase):
         stands = judge(1.0, [fresh], False, -10.0).stands_days
         assert stands is not None
         self.assertTrue(14 <= stands <= 35, "some weeks")
+        spent = judge(6.0, [fresh], False, -10.0).stands_days
+        assert spent is not None
+        self.assertTrue(1.5 <= spent <= 2.5, "near its end perhaps two days")
+
+    def test_what_charges_is_not_full_and_lithium_rests_higher(self) -> None:
+        """Handbook: over 13.2 V a lead battery is being charged; lithium rests at 13.2 to 13.4 V (from memory)."""
+        high = Rested(13.3, 10.0, 1)
+        lead, unknown, lithium = (judge(1.0, [high], None, -20.0, kind) for kind in (Kind.LEAD, Kind.UNKNOWN, Kind.LITHIUM))
+        self.assertEqual((lead.soc, lead.care, lead.reasons), (None, Care.TEST, ("charging",)))
+        self.assertEqual(unknown.reasons, ("charging_or_lithium",))
+        self.assertEqual((lithium.care, lithium.reasons, lithium.freezes_c), (Care.FINE, (), None))
+        self.assertAlmostEqual(lithium.soc or 0.0, 0.9)
+        self.assertIs(judge(1.0, [Rested(12.9, 10.0, 1)], None, -20.0, Kind.LITHIUM).care, Care.CHARGE)
 
 
 class Gas(unittest.TestCase):

@@ -1,5 +1,8 @@
 """The 12 V battery: how full it is at rest, how old, how long it may stand; and what to do about it.
 
+The voltages are those of a lead battery unless it is a lithium one, which rests higher. Over what a full lead battery shows at rest it is
+being charged, and tells nothing.
+
 [1] Lead-acid at rest, 25 °C: 12.65 V full, 12.45 three quarters, 12.24 half, 12.06 a quarter (common tables, from memory).
 [2] Its acid freezes at about −60 °C full, −25 half, −10 at a quarter (common tables, from memory).
 """
@@ -14,6 +17,13 @@ from ..basis import Basis, figure
 
 _VOLTS = (11.80, 12.06, 12.24, 12.45, 12.65)
 _LEVELS = (0.0, 0.25, 0.5, 0.75, 1.0)
+_LITHIUM_VOLTS = (12.0, 12.8, 13.1, 13.2, 13.3, 13.4)
+_LITHIUM_LEVELS = (0.0, 0.15, 0.4, 0.7, 0.9, 1.0)
+LITHIUM_FULL_V = figure(
+    "twelve_volt.lithium_full", 13.4, "V", Basis.FROM_MEMORY, "lithium at rest: 13.2–13.4 V; its course is flat"
+)
+CHARGING_V = figure("twelve_volt.charging", 13.2, "V", Basis.COMMON_PRACTICE, "over it a lead battery is being charged")
+EMPTY_V = figure("twelve_volt.empty", 11.8, "V", Basis.COMMON_PRACTICE, "under it: charge, then test, however young")
 for _volt, _level in zip(_VOLTS, _LEVELS, strict=True):
     figure(f"twelve_volt.at_{100 * _level:.0f}", _volt, "V", Basis.FROM_MEMORY, "lead-acid at rest, 25 °C; linear between")
 PER_K = figure("twelve_volt.per_kelvin", 0.0012, "V/K", Basis.FROM_MEMORY, "a colder battery shows less at the same charge")
@@ -28,7 +38,25 @@ DRAIN_PER_DAY = figure(
     "twelve_volt.drain", 0.02, "1/d", Basis.COMMON_PRACTICE, "of its charge, by locks, alarm and itself, where no pack tops it up"
 )
 LEFT_SOC = figure("twelve_volt.leave", 0.5, "", Basis.COMMON_PRACTICE, "lower it should not stand: it sulphates, and may freeze")
+LITHIUM_LOW_SOC = figure(
+    "twelve_volt.lithium_leave", 0.3, "", Basis.FROM_MEMORY, "lower a lithium one switches itself off before long"
+)
 CHECK_DAYS, OLD_CHECK_DAYS = 90, 30
+_AGES, _HOLDS = (0.0, 2.0, 3.0, 4.0, 5.0), (1.0, 1.0, 0.6, 0.2, 0.08)
+for _age, _share in zip(_AGES, _HOLDS, strict=True):
+    figure(
+        f"twelve_volt.holds_at_{_age:.0f}", _share, "", Basis.FROM_MEMORY, "of what it held when new; at its end two days’ worth"
+    )
+UNKNOWN_YEARS = 3.0
+"""As old it is taken to be while nobody knows."""
+
+
+class Kind(StrEnum):
+    """What it is made of."""
+
+    LEAD = "lead"
+    LITHIUM = "lithium"
+    UNKNOWN = "unknown"
 
 
 class Care(StrEnum):
@@ -63,12 +91,14 @@ class Judged:
     again_days: int
 
 
-def charge_of(volt: float, temp_c: float | None = None) -> float:
-    """Charge (0 to 1) by the resting voltage, corrected to 25 °C. Source [1].
+def charge_of(volt: float, temp_c: float | None = None, kind: Kind = Kind.LEAD) -> float:
+    """Charge (0 to 1) by the resting voltage, of a lead battery corrected to 25 °C. Source [1]; lithium from memory.
 
     >>> charge_of(12.24)
     0.5
     """
+    if kind is Kind.LITHIUM:
+        return float(np.interp(volt, _LITHIUM_VOLTS, _LITHIUM_LEVELS))
     at_25 = volt + (PER_K * (25.0 - temp_c) if temp_c is not None else 0.0)
     return float(np.interp(at_25, _VOLTS, _LEVELS))
 
@@ -78,12 +108,20 @@ def freezes_at(soc: float) -> float:
     return float(np.interp(soc, _LEVELS, _FREEZES_C))
 
 
-def judge(age_years: float | None, readings: Sequence[Rested], tops_up: bool | None, lowest_c: float) -> Judged:
+def holds(age_years: float | None) -> float:
+    """What it holds of its charge when new, by age (None: nobody knows), 0 to 1."""
+    return float(np.interp(UNKNOWN_YEARS if age_years is None else age_years, _AGES, _HOLDS))
+
+
+def judge(
+    age_years: float | None, readings: Sequence[Rested], tops_up: bool | None, lowest_c: float, kind: Kind = Kind.LEAD
+) -> Judged:
     """Judge by age (None: not known), the readings of its life (the latest last), whether the pack tops it up while the car sleeps
-    (None: not known), and the lowest temperature ahead (°C).
+    (None: not known), and the lowest temperature ahead (°C). Age alone asks for a test, never for another battery.
     """
-    last = readings[-1] if readings else None
-    soc = None if last is None else charge_of(last.volt, last.temp_c)
+    last, lead = readings[-1] if readings else None, kind is not Kind.LITHIUM
+    charging = last is not None and last.volt > (CHARGING_V if lead else LITHIUM_FULL_V + 0.1)
+    soc = None if last is None or charging else charge_of(last.volt, last.temp_c, kind)
     reasons, care = [], Care.FINE
 
     def worse(than: Care, reason: str) -> None:
@@ -93,22 +131,27 @@ def judge(age_years: float | None, readings: Sequence[Rested], tops_up: bool | N
 
     if age_years is None and last is None:
         worse(Care.TEST, "unknown")
-    if soc is not None:
-        if soc <= charge_of(LOW_V) + 1e-9:
-            worse(Care.CHARGE, "half_empty")
-        elif soc < charge_of(TIRED_V) - 1e-9:
+    if charging:
+        worse(Care.TEST, "charging_or_lithium" if kind is Kind.UNKNOWN else "charging")
+    if last is not None and soc is not None:
+        if last.volt < EMPTY_V:
+            worse(Care.CHARGE, "empty")
+        elif soc <= (charge_of(LOW_V) if lead else LITHIUM_LOW_SOC) + 1e-9:
+            worse(Care.CHARGE, "half_empty" if lead else "low")
+        elif lead and soc < charge_of(TIRED_V) - 1e-9:
             worse(Care.TEST, "tired")
-        if freezes_at(soc) > lowest_c:
+        if lead and freezes_at(soc) > lowest_c:
             worse(Care.CHARGE, "would_freeze")
-    if age_years is not None:
+    if age_years is not None and lead:
         weak = soc is not None and soc < charge_of(TIRED_V) - 1e-9
-        if age_years >= OLD_YEARS and (weak or age_years >= OLD_YEARS + 1 or last is None):
+        if soc is not None and (age_years >= OLD_YEARS + 1 or (weak and age_years >= OLD_YEARS)):
             worse(Care.REPLACE, "old")
         elif age_years >= TEST_YEARS:
             worse(Care.TEST, "ageing")
     if last is not None and last.days_ago > 180:
         worse(Care.TEST, "long_ago")
-    stands = None if tops_up else max(0.0, ((1.0 if soc is None else soc) - LEFT_SOC) / DRAIN_PER_DAY)
+    left, share = LEFT_SOC if lead else LITHIUM_LOW_SOC, holds(age_years) if lead else 1.0
+    stands = None if tops_up else share * max(0.0, ((1.0 if soc is None else soc) - left) / DRAIN_PER_DAY)
     again = OLD_CHECK_DAYS if care is not Care.FINE or (age_years or 0.0) >= TEST_YEARS else CHECK_DAYS
-    freezes = None if soc is None else freezes_at(soc)
+    freezes = None if soc is None or not lead else freezes_at(soc)
     return Judged(care=care, reasons=tuple(reasons), soc=soc, freezes_c=freezes, stands_days=stands, again_days=again)

@@ -130,13 +130,14 @@ class BatteryRow(Base):
 
 
 class SmallBatteryRow(Base):
-    """A car's 12 V battery: when it was fitted (None: not known), whether the pack tops it up while the car sleeps, whether the boot opens
-    without it ("yes", "no", "unknown"); and the size of its washer tank (L).
+    """A car's 12 V battery: when it was fitted (None: not known), its kind, whether the pack tops it up while the car sleeps, whether
+    the boot opens without it ("yes", "no", "unknown"); and the size of its washer tank (L).
     """
 
     __tablename__ = "small_battery"
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
     fitted_on: Mapped[date | None] = mapped_column(default=None)
+    kind: Mapped[str] = mapped_column(default="unknown", server_default="unknown")
     tops_up: Mapped[str] = mapped_column(default="unknown")
     boot: Mapped[str] = mapped_column(default="unknown")
     tank_l: Mapped[float | None] = mapped_column(default=None)

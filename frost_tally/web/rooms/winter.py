@@ -133,6 +133,7 @@ class SmallForm(BaseModel):
     """What the owner knows of the 12 V battery; all of it may stay empty."""
 
     fitted_on: date | None = day("Fitted on", "With the car, or since.", None)
+    kind: str = choice("It is", words.KINDS_12V, "On its label; lithium rests at 13.2 to 13.4 V.", "unknown")
     tops_up: str = choice("The pack tops it up while the car sleeps", YES_NO, "The manual says.", "unknown")
     boot: str = choice("The boot opens without 12 V", YES_NO, "", "unknown")
 
@@ -184,7 +185,7 @@ def keep_twelve_volt(request: Request, fields: Posted) -> Response:
     form, errors = parse(SmallForm, fields, units)
     if form is None:
         return _twelve_volt(request, fields, errors, 422, car=car)
-    values = {"fitted_on": form.fitted_on, "tops_up": form.tops_up, "boot": form.boot}
+    values = {"fitted_on": form.fitted_on, "kind": form.kind, "tops_up": form.tops_up, "boot": form.boot}
     try:
         undo = batteries.keep_twelve_volt(
             household_of(request), snapshot_of(request).now, car, values, "12 V battery kept", seen(fields)

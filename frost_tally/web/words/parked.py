@@ -130,12 +130,17 @@ CARE = {
 REASONS = {
     "unknown": "nobody knows its age or its voltage",
     "half_empty": "at rest it shows half or less",
+    "empty": "it is empty: charge it, then have it tested, however young it is",
+    "low": "it is low for a lithium battery, which switches itself off before long",
+    "charging": "the last reading was taken while it was being charged: read it again after some hours of rest",
+    "charging_or_lithium": "the last reading is none of a lead battery at rest: it was being charged, or it is lithium (say so below)",
     "tired": "at rest it shows less than three quarters",
     "would_freeze": "as empty as it is, it would freeze in the cold ahead",
     "old": "it is as old as such batteries get",
     "ageing": "it has come into the age in which they fail",
     "long_ago": "the last reading is half a year old",
 }
+KINDS_12V = {"unknown": "not known", "lead": "lead", "lithium": "lithium"}
 CAUTIONS_12V = (
     "12 V batteries give off gas and hold acid: no sparks, right polarity, the owner’s manual. A frozen battery must not be charged.",
     "Orange high-voltage cables are for trained people only.",

@@ -31,11 +31,11 @@ _SESSIONS = text(
 ).bindparams(bindparam("until", type_=Moment()))
 _SUMS = text(
     f"""
-    SELECT total(km), {seconds("min(left_at)")}, {seconds("max(left_at)")}, 0
+    SELECT total(km), {seconds("min(left_at)")}, {seconds("max(left_at)")}, 0, 0
     FROM drive WHERE car_id = :car
     UNION ALL
     SELECT total(wall_kwh), total(wall_kwh) FILTER (WHERE site = 'fast'), count(*) FILTER (WHERE site = 'fast'),
-           total(cost) FILTER (WHERE site = 'fast')
+           total(cost) FILTER (WHERE site = 'fast'), count(*)
     FROM charge WHERE car_id = :car
     """  # noqa: S608 - our names
 )
@@ -58,7 +58,7 @@ def sums_of(session: Session, car_id: int) -> Sums:
     clock = session.execute(_FIRST_CLOCK, {"car": car_id}).first() or (None, None)
     return Sums(
         km=drives[0], first_s=drives[1], last_s=drives[2], clock_s=clock[0], clock_km=clock[1],
-        wall_kwh=charges[0], fast_kwh=charges[1], fast_times=charges[2], fast_cost=charges[3],
+        wall_kwh=charges[0], fast_kwh=charges[1], fast_times=charges[2], fast_cost=charges[3], times=charges[4],
     )  # fmt: skip
 
 

@@ -18,6 +18,7 @@ from ..core.heat.around import parked_c
 from ..core.heat.warm import warm_up
 from ..core.home import OwnedCar
 from ..core.log.anomalies import anomalies
+from ..core.log.facts import FEW
 from ..core.log.outliers import LEAST_DAY_KM, sound
 from ..household.facts import tyres_now
 from ..household.log_facts import Driven, facts
@@ -45,9 +46,9 @@ class NotableDay:
 def best_and_worst(
     snapshot: Snapshot, driven: Sequence[tuple[OwnedCar, Sequence[Driven]]], since: datetime, until: datetime
 ) -> tuple[NotableDay | None, NotableDay | None]:
-    """The days that took least and most for a kilometre, with their causes; None without any to compare."""
+    """The days that took least and most for a kilometre, with their causes; None with too few to compare."""
     notable = [each for owned, days in driven for each in _days(snapshot, owned, days, since, until)]
-    if not notable:
+    if len(notable) < FEW:
         return None, None
     best, worst = (choose(notable, key=lambda each: each[1].wh_per_km) for choose in (min, max))
     made = [replace(day, tally=_causes(snapshot, owned, day)) for owned, day in ([best] if best is worst else [best, worst])]

@@ -191,7 +191,7 @@ class Schools(unittest.TestCase):
 
 
 class Display(unittest.TestCase):
-    def month(self, *levels: tuple[float, float], stood_h: float = 10.0) -> list[Fact]:
+    def month(self, *levels: tuple[float, float], stood_h: float = 150.0) -> list[Fact]:
         facts, at = list[Fact](), 0.0
         for start, end in levels:
             facts.append(Fact(kind="drive", number=1, begun_s=at, ended_s=at + 3600, soc_start=start, soc_end=end))
@@ -201,8 +201,8 @@ class Display(unittest.TestCase):
     def test_offered_when_no_level_was_low_or_none_rested_or_the_ratio_drifts(self) -> None:
         high = self.month(*[(0.8, 0.6)] * 6)
         self.assertEqual(may_have_drifted(high, {}), Drifts.NEVER_LOW)
-        hurried = self.month(*[(0.8, 0.4)] * 6, stood_h=1.0)
-        self.assertEqual(may_have_drifted(hurried, {}), Drifts.NO_REST)
+        self.assertEqual(may_have_drifted(self.month(*[(0.8, 0.4)] * 6), {}), Drifts.NO_REST)
+        self.assertIsNone(may_have_drifted(self.month(*[(0.8, 0.6)] * 6, stood_h=10.0), {}), "a log of three days shows no month")
         rested = self.month((0.8, 0.4), (0.4, 0.3), (0.8, 0.6), (0.8, 0.6), (0.8, 0.6))
         self.assertIsNone(may_have_drifted(rested, {}))
         self.assertIsNone(may_have_drifted(self.month((0.8, 0.6)), {}), "a month hardly noted says nothing")

@@ -298,7 +298,7 @@ class NoLog(BatteryCase):
         self.assertIn("None yet. The test guide says beforehand", said)
         self.assertNotIn("80 % not before", said)
         self.assertIn("as packs are usually scaled to them", said)
-        self.assertIn("No fast charge is in the log", said)
+        self.assertIn("The log has too few charges to tell how much of its energy came fast", said)
         self.assertIn("Lived on your usual day", plain(self.client.get("/battery/schools")))
         self.assertEqual(self.client.get("/battery/report").status_code, 200)
         done = self.post("/battery/facts", page="/battery", car="1", new_on="2019-05-02")

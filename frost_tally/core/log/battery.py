@@ -17,6 +17,7 @@ from ..drive.day import Trip
 from ..drive.replay import Days, Habit, replay
 from ..units import Array, Flags, Ints
 from .efficiency import MILD_C
+from .facts import FEW
 
 DRIVE, CHARGE, FAST, LEVEL = range(4)
 MONTH_S = MONTH_DAYS * S_PER_DAY
@@ -105,7 +106,8 @@ def _given(drives: Sessions, air_c: Array, around: Callable[[Array], Array], car
 @dataclass(frozen=True, kw_only=True)
 class Sums:
     """What a log adds up to: kilometres, the first and the last departure (s since 1970), the first reading of the odometer (s, km; None:
-    none); kWh at the wall, how much of it fast, how often, what that cost.
+    none); kWh at the wall, how much of it fast, how often, what that cost;
+    how many charges there are.
     """
 
     km: float
@@ -117,6 +119,12 @@ class Sums:
     fast_kwh: float
     fast_times: int
     fast_cost: float
+    times: int
+
+    @property
+    def tells_fast(self) -> bool:
+        """Whether there are charges enough to tell how much of it was fast."""
+        return self.times >= FEW
 
     @property
     def km_a_day(self) -> float:

@@ -16,7 +16,7 @@ REST_H = figure(
     "display.rest", 4.0, "h", Basis.COMMON_PRACTICE, "of rest asleep, four to six, until the cells show where they are"
 )
 WITHIN_DAYS = figure("display.within", 30.0, "d", Basis.COMMON_PRACTICE, "a month without it, and calibrating is offered")
-FEWEST, FEWEST_MONTHS = 8, 3
+FEWEST, FEWEST_MONTHS, A_MONTH = 8, 3, 0.9
 
 
 class Drifts(StrEnum):
@@ -40,8 +40,8 @@ def may_have_drifted(latest: Sequence[Fact], everyday: Mapping[str, Sequence[Eve
             if abs(estimates[-1].kwh - mean) > 2 * hypot(estimates[-1].sigma_kwh, sigma):
                 return Drifts.RATIO
     levels = [each for fact in latest for each in fact.levels if each is not None]
-    if len(levels) < FEWEST:
-        return None
+    if len(levels) < FEWEST or latest[-1].ended_s - latest[0].begun_s < A_MONTH * WITHIN_DAYS * DAY_S:
+        return None  # a log of some days shows no month
     if min(levels) >= LOW_SOC:
         return Drifts.NEVER_LOW
     rested = any(max(each.was, each.now) < LOW_SOC and each.days * DAY_S >= REST_H * 3600 for each in idle_intervals(latest))

@@ -2,6 +2,10 @@
 
 from dataclasses import dataclass
 
+from ..basis import Basis, figure
+
+FEW = figure("log.few", 3.0, "", Basis.COMMON_PRACTICE, "what fewer days, trips or charges cannot show is not said")
+
 
 @dataclass(frozen=True, kw_only=True)
 class Fact:

@@ -7,6 +7,7 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from ...core.log.efficiency import ENOUGH, MILD_C, Efficiency
+from ...core.log.facts import FEW
 from ...services import log_learnt as service
 from ...services.log_learnt import Shows
 from ..drawing.scatter import scatter, ticks
@@ -36,9 +37,9 @@ def room(request: Request) -> Response:
 def _said(found: Shows, units: Units) -> tuple[str, str]:
     """How much the plans are to be trusted, and from what."""
     count = len(found.plan_error)
-    if not count:
+    if count < FEW:
         return (
-            f"{found.owned.name}: no plan was held against its day yet.",
+            f"{found.owned.name}: {'no plan was held against its day yet' if not count else 'too few plans were held against their days'}.",
             "Keep a plan in Tonight, and note what happened beside it.",
         )
     lead = f"{found.owned.name}: half of {count} plans were right to {units.text(found.typical_error, 'percent')}."
@@ -122,6 +123,8 @@ def _months(first: float, last: float) -> list[float]:
 def _standby(found: Shows, units: Units) -> str:
     if found.standby_soc is None:
         return "No level was read before and after standing yet."
+    if found.standby_days < FEW:
+        return "It has stood for too few days between two levels to tell what standing takes."
     if found.standby_soc < LEAST_STANDBY:
         return f"Standing takes less than a level shows, from {found.standby_days:.0f} days between two levels."
     a_day = units.text(found.standby_soc, "percent", 2)

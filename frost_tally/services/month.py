@@ -9,12 +9,13 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from ..core.battery.limit_policies import WAY_PRICE
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
 from ..core.errors import OutOfRange
 from ..core.home import OwnedCar
 from ..core.log.bill import Cells, priced
-from ..core.log.sums import Charges, Drives, Sums, filled, plugged_since, summed
+from ..core.log.sums import Charges, Drives, Sums, filled, plugged_since, share_within, summed
 from ..core.units import Array
 from ..household.log_facts import Charged, Driven, charges, drives
 from ..household.prices import with_prices
@@ -100,10 +101,10 @@ def _by_day(spans: list["_Span"], zone: ZoneInfo) -> dict[int, tuple[float, floa
     for span in spans:
         columns = span.columns
         dear = span.cells.dear_shares(columns.begun_s, columns.ended_s)
-        for each, kwh, home, share in zip(
-            span.charged, columns.wall_kwh.tolist(), columns.at_home.tolist(), dear.tolist(), strict=True
-        ):
-            was = found.get(day := datetime.fromtimestamp(each.begun_s, zone).day, (0.0, 0.0, 0.0))
+        low, high = (each.timestamp() for each in (span.edges[0], span.edges[-1]))
+        parts = (columns.wall_kwh * share_within(columns, low, high)).tolist()
+        for each, kwh, home, share in zip(span.charged, parts, columns.at_home.tolist(), dear.tolist(), strict=True):
+            was = found.get(day := datetime.fromtimestamp(max(each.begun_s, low), zone).day, (0.0, 0.0, 0.0))
             more = (kwh * (1 - share), kwh * share, 0.0) if home else (0.0, 0.0, kwh)
             found[day] = (was[0] + more[0], was[1] + more[1], was[2] + more[2])
     return found
@@ -141,7 +142,9 @@ class _Span:
 
     def __init__(self, snapshot: Snapshot, owned: OwnedCar, edges: list[datetime]) -> None:
         self.owned, self.edges = owned, edges
-        self.charged = charges(snapshot.log, owned.id, edges[0], edges[-1])
+        first_s = edges[0].timestamp()
+        begun = charges(snapshot.log, owned.id, edges[0] - AROUND, edges[-1])
+        self.charged = [each for each in begun if each.begun_s >= first_s or (each.ended_s or each.begun_s) > first_s]
         self.driven = drives(snapshot.log, owned.id, edges[0] - AROUND, edges[-1])
         self.cells = _cells(snapshot, owned, edges[0], edges[-1])
         self.columns = _columns(snapshot, owned, self.charged, self.driven)
@@ -151,13 +154,20 @@ class _Span:
             km=np.array([each.km for each in self.driven]),
             kwh=np.array([(each.soc_start - each.soc_end) * usable_kwh for each in self.driven]),
         )
-        self.sums = summed(self.columns, driven, self.cells, _wall_kw(snapshot, owned), [each.timestamp() for each in edges])
+        self.sums = summed(
+            self.columns,
+            driven,
+            self.cells,
+            _wall_kw(snapshot, owned),
+            [each.timestamp() for each in edges],
+            WAY_PRICE * snapshot.home.per_euro,
+        )
 
     def month(self) -> CarMonth:
         """The sums of a single span."""
         low, high = (each.timestamp() for each in self.edges)
         mean = float(self.cells.prices(low, high)) if self.owned.contract is not None else None
-        guessed = sum(each.wall_kwh is None for each in self.charged)
+        guessed = sum(each.wall_kwh is None and each.begun_s >= low for each in self.charged)
         return CarMonth(name=self.owned.name, sums=self.sums[0], guessed=guessed, mean_price=mean)
 
 

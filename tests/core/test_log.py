@@ -193,7 +193,9 @@ class Bills(unittest.TestCase):
         )  # fmt: skip
         driven = Drives(left_s=np.array([begun - DAY / 2]), km=np.array([100.0]), kwh=np.array([17.0]))
         day = NIGHT.replace(hour=0).timestamp()
-        (found,) = summed(one, driven, self.cells, 10.0, [day, day + DAY])
+        before, after = summed(one, driven, self.cells, 10.0, [day, day + DAY, day + 2 * DAY], 0.6)
+        self.assertEqual((before.wall_kwh, after.wall_kwh), (10.0, 10.0), "half of it on each side of midnight")
+        found = before + after
         self.assertAlmostEqual(found.cost, 2.0)
         self.assertAlmostEqual(found.at_once, 6.0)
         self.assertAlmostEqual(found.at_mean, 20 * (8 * 0.10 + 16 * 0.30) / 24)

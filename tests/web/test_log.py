@@ -273,6 +273,25 @@ class Sums(LogCase):
         table = list(csv.DictReader(io.StringIO(self.client.get("/log/month.csv?month=2020-03&car=1").text)))
         self.assertEqual((table[0]["wall_kwh"], table[0]["cost"]), ("32.0", "8.92"))
 
+    def test_a_charge_over_a_months_end_counts_in_both_and_a_cost_that_nobody_told_in_none(self) -> None:
+        """22 kWh from 22:00 on the last of March to 02:00 in April; 12 kWh elsewhere whose cost is unknown."""
+        over = "Marten,2020-03-31T22:00:00+02:00,2020-04-01T02:00:00+02:00,home,Wall unit,40,75,22,\n"
+        away = "Marten,2020-04-05T12:00:00+02:00,2020-04-05T13:00:00+02:00,elsewhere,,75,90,12,\n"
+        number = log_files.receive(self.household, self.read(None), "m.csv", (HEAD + over + away).encode())
+        log_files.look(self.household, number)
+        log_files.take(self.household, number)
+        march, april = (month(self.read(), datetime(2020, each, 1).date(), 1).sums for each in (3, 4))
+        self.assertAlmostEqual(march.wall_kwh, 11.0)
+        self.assertAlmostEqual(april.wall_kwh, 11.0 + 12.0)
+        self.assertEqual((march.charges, april.charges), (1, 1))
+        self.assertAlmostEqual(april.cost, april.priced, msg="home's alone")
+        self.assertEqual((april.uncosted, april.uncosted_kwh), (1, 12.0))
+        self.assertAlmostEqual(april.uncosted_typical, 12 * 0.6)
+        text = unescape(self.client.get("/log/month?month=2020-04&car=1").text).replace("\xa0", " ")
+        self.assertIn("One charge elsewhere has no cost, 12.0 kWh: unknown, and not counted", text)
+        days = month(self.read(), datetime(2020, 4, 1).date(), 1).days
+        self.assertAlmostEqual(sum(days[1]), 11.0)
+
     def test_month_year_and_what_it_shows_have_their_pages(self) -> None:
         text = unescape(self.client.get("/log/month?month=2027-01").text)
         for part in ("Best day", "Worst day", "Charging at once when plugged in would have cost", "Share lost"):

@@ -49,6 +49,8 @@ def plugged_since(begun_s: Array, home_s: Array, most_s: float) -> Array:
 class Sums:
     """What a span adds up to: kWh, km, money, kWh in dear hours of those at home; and what home's energy would have cost at once when
     plugged in, and at the tariff's mean price. `priced` is the cost of home's energy by the tariff, to hold those two against.
+    `uncosted`: charges elsewhere whose cost nobody wrote down, their kWh, and what those would be at a typical public price; they are in no
+    other sum of money.
     """
 
     wall_kwh: float = 0.0
@@ -63,6 +65,9 @@ class Sums:
     at_mean: float = 0.0
     charges: int = 0
     drives: int = 0
+    uncosted: int = 0
+    uncosted_kwh: float = 0.0
+    uncosted_typical: float = 0.0
 
     def __add__(self, other: "Sums") -> "Sums":
         return Sums(**{each.name: getattr(self, each.name) + getattr(other, each.name) for each in fields(Sums)})
@@ -107,30 +112,46 @@ class Drives:
     kwh: Array
 
 
-def summed(charges: Charges, drives: Drives, cells: Cells, wall_kw: float, edges_s: Sequence[float]) -> tuple[Sums, ...]:
-    """Sums between each two edges (s since 1970). `cells` reach from before the first plug-in to after the last charge.
+def share_within(charges: Charges, low_s: float, high_s: float) -> Array:
+    """How much of each charge lies in a span (s since 1970), 0 to 1; one without length lies where it began."""
+    whole = charges.ended_s - charges.begun_s
+    part = np.minimum(charges.ended_s, high_s) - np.maximum(charges.begun_s, low_s)
+    inside = (charges.begun_s >= low_s) & (charges.begun_s < high_s)
+    return np.asarray(np.where(whole > 0, np.clip(part / np.where(whole > 0, whole, 1.0), 0.0, 1.0), inside))
 
-    A charge is taken as drawn evenly from its begin to its end; at once it is drawn with `wall_kw`, what the outlet gives, from the moment
-    it was plugged in. It belongs to the span that it began in.
+
+def summed(
+    charges: Charges, drives: Drives, cells: Cells, wall_kw: float, edges_s: Sequence[float], public_price: float
+) -> tuple[Sums, ...]:
+    """Sums between each two edges (s since 1970). `cells` reach from before the first plug-in to after the last charge; `public_price` is
+    what a kWh elsewhere costs where nobody wrote it down.
+
+    A charge is taken as drawn evenly from its begin to its end, so that one over an edge counts on both sides of it, and is counted where
+    it began; at once it is drawn with `wall_kw`, what the outlet gives, from the moment it was plugged in.
     """
     kwh, home = charges.wall_kwh, charges.wall_kwh * charges.at_home
-    by_tariff = kwh * cells.prices(charges.begun_s, charges.ended_s)
-    columns = {
-        "wall_kwh": kwh,
-        "pack_kwh": charges.pack_kwh,
-        "home_kwh": home,
-        "dear_kwh": home * cells.dear_shares(charges.begun_s, charges.ended_s),
-        "cost": np.where(np.isnan(charges.cost), by_tariff, charges.cost),
-        "priced": by_tariff * charges.at_home,
-        "at_once": home * cells.prices(charges.plugged_s, charges.plugged_s + 3600 * kwh / wall_kw),
-    }
+    unknown = np.isnan(charges.cost) & ~charges.at_home
+    at_once = home * cells.prices(charges.plugged_s, charges.plugged_s + 3600 * kwh / wall_kw)
     means = cells.prices(np.array(edges_s[:-1]), np.array(edges_s[1:]))
     found = []
     for i, (low, high) in enumerate(pairwise(edges_s)):
-        here = (charges.begun_s >= low) & (charges.begun_s < high)
+        here, part = (charges.begun_s >= low) & (charges.begun_s < high), share_within(charges, low, high)
+        begin, end = np.maximum(charges.begun_s, low), np.minimum(charges.ended_s, high)
+        by_tariff = kwh * cells.prices(begin, end)
+        columns = {
+            "wall_kwh": kwh,
+            "pack_kwh": charges.pack_kwh,
+            "home_kwh": home,
+            "dear_kwh": home * cells.dear_shares(begin, end),
+            "cost": np.where(unknown, 0.0, np.where(np.isnan(charges.cost), by_tariff, charges.cost)),
+            "priced": by_tariff * charges.at_home,
+            "at_once": at_once,
+            "uncosted_kwh": kwh * unknown,
+            "uncosted_typical": kwh * unknown * public_price,
+        }
         gone = (drives.left_s >= low) & (drives.left_s < high)
-        told = {name: float(column[here].sum()) for name, column in columns.items()}
+        told = {name: float((column * part)[part > 0].sum()) for name, column in columns.items()}
         driven = {"km": float(drives.km[gone].sum()), "used_kwh": float(drives.kwh[gone].sum())}
-        counts = {"charges": int(here.sum()), "drives": int(gone.sum())}
+        counts = {"charges": int(here.sum()), "drives": int(gone.sum()), "uncosted": int((here & unknown).sum())}
         found.append(Sums(**told, **driven, **counts, at_mean=told["home_kwh"] * float(means[i])))  # type: ignore[arg-type]
     return tuple(found)

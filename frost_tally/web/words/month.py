@@ -33,7 +33,18 @@ def month_verdict(found: Month, units: Units) -> Verdict:
         )
         less = sums.saved_at_mean
         then.append(f"at the mean price of the tariff {units.money(abs(less))} {'more' if less >= 0 else 'less'}")
-    return Verdict(tuple(lead), (Part(f"{', '.join(then)}." if then else ""),))
+    said = [f"{', '.join(then)}."] if then else []
+    if sums.uncosted:
+        said.append(_uncosted_words(sums, units))
+    return Verdict(tuple(lead), (Part(" ".join(said)),))
+
+
+def _uncosted_words(sums: Sums, units: Units) -> str:
+    """Charges elsewhere whose cost nobody wrote down."""
+    one = sums.uncosted == 1
+    who, has, they = ("One charge", "has", "it") if one else (f"{sums.uncosted} charges", "have", "they")
+    about = f"at a typical public price {they} would be about {units.money(sums.uncosted_typical)}"
+    return f"{who} elsewhere {has} no cost, {units.text(sums.uncosted_kwh, 'energy')}: unknown, and not counted; {about}."
 
 
 def day_words(day: NotableDay, units: Units, worst: bool) -> str:

@@ -40,7 +40,7 @@ from ..core.drive.certainty import OwnDays, own_days
 from ..core.drive.tyre_log import TyreReading, alarms
 from ..core.heat.schedule import last_before
 from ..core.home import OwnedCar
-from ..household.facts import full_at, known_by, level_known, level_read, tyres_now, wheels_now
+from ..household.facts import EVER, full_at, known_by, level_known, level_read, tyres_now, wheels_now
 from ..household.plans import coming_plan, nights_checked, nights_kept, plans_since, start_noted
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
@@ -66,11 +66,13 @@ def now_of(snapshot: Snapshot, car_id: int | None = None, tariff: int | None = N
     return in_this_minute(snapshot, ("now", car_id, tariff), lambda: _now(snapshot, snapshot.home.ready_car(car_id), tariff))
 
 
-def _now(snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: Level | None = None) -> Now:
-    """What is true of a car; with a `level` that is told, as if it were read."""
+def _now(
+    snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: Level | None = None, until: datetime = EVER
+) -> Now:
+    """What is true of a car, as far as levels were read by a time; with a `level` that is told, as if it were read."""
     log, here = snapshot.log, snapshot.minute.astimezone(owned.zone)
     contract = (snapshot.home.contract(tariff) or owned.pays).on_clock(owned.place.zone)
-    nights, read, tyres = stays(owned, here), level_known(log, owned.id, known_by(here)), tyres_now(log, owned)
+    nights, read, tyres = stays(owned, here), level_known(log, owned.id, until), tyres_now(log, owned)
     since, then = here, level
     if level is None:
         if nights[0].begin == here:  # a night that has begun is decided as it began, or as the level was read in it
@@ -198,7 +200,8 @@ def _decided(snapshot: Snapshot, owned: OwnedCar, begin: datetime, soc: float) -
     def planned() -> NightPlan:
         told = Level(low=soc, likely=soc, high=soc, at=begin, source=Source.READ, read_soc=soc)
         then = snapshot.at(begin)
-        group = ahead([Asked(now=_now(then, each, None, told if each.id == owned.id else None)) for each in sharing])
+        known = known_by(begin)
+        group = ahead([Asked(now=_now(then, each, None, told if each.id == owned.id else None, known)) for each in sharing])
         return next(each for each in group.cars if each.now.owned.id == owned.id).night(0).plan
 
     return derived(snapshot, ("by habit", owned.id, tuple(sharing), begin, round(soc, 3)), planned)

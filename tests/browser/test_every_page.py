@@ -71,7 +71,7 @@ class EveryPage(BrowserCase):
             with self.subTest(path=path):
                 page.set_viewport_size({"width": PHONE[0], "height": PHONE[1]})
                 page.emulate_media(color_scheme="light", reduced_motion="reduce")
-                page.goto(self.server.address + path)
+                page.goto(self.server.address + path, timeout=40_000)  # a year is planned on its first look
                 page.evaluate("() => document.querySelectorAll('details').forEach(each => { each.open = true; })")
                 self.assert_accessible(page)
                 for width, height in WIDTHS:

@@ -2,7 +2,7 @@
 
 import zlib
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, astuple, dataclass
+from dataclasses import asdict, astuple, dataclass, replace
 from datetime import UTC, datetime
 from typing import Any
 
@@ -90,6 +90,8 @@ def choose(household: Household, snapshot: Snapshot, number: str, choice: Choice
     for each in shape.columns:
         if each.needed and each.name not in choice.columns:
             raise Refusal("This is needed: choose the column that has it.", each.name)
+    if "car" not in choice.columns and choice.car_id is None and len(snapshot.home.cars) == 1:
+        choice = replace(choice, car_id=snapshot.home.cars[0].id)
     if "car" not in choice.columns and choice.car_id is None:
         raise Refusal("Choose the car.", "car")
     if choice.car_id is not None and choice.car_id not in {each.id for each in snapshot.home.cars}:

@@ -8,7 +8,7 @@ from html import unescape
 from random import Random
 from typing import TypeVar
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 
 from frost_tally.household.log import Wanted
 from frost_tally.household.models import CarRow, ChargeRow, DriveRow, HabitRow, OutletRow, PlanRow, ReadingRow
@@ -338,6 +338,14 @@ class Import(LogCase):
         self.undo(done)
         self.assertEqual(len(self.rows(ChargeRow)), before)
         self.assertEqual(self.heading(self.upload("/log/import", HEAD + CHARGE)), "1 entry would be added.")
+
+    def test_a_file_without_a_car_is_of_the_only_one(self) -> None:
+        bare = (HEAD + CHARGE).replace("car,", "", 1).replace("Marten,", "")
+        self.assertIn("no car is named", self.upload("/log/import", bare))
+        with self.household.recording() as session:
+            session.execute(delete(CarRow).where(CarRow.id == 2))
+        text = self.upload("/log/import", bare)
+        self.assertEqual(self.heading(text), "1 entry would be added.")
 
     def test_a_file_taken_over_long_ago_is_taken_back_from_its_list(self) -> None:
         self.upload("/log/import", HEAD + CHARGE)

@@ -13,7 +13,7 @@ from ..core.battery.everyday import Everyday
 from ..core.battery.life import MONTH_DAYS, Lived, lived
 from ..core.battery.limit_policies import OwnYear, side_by_side
 from ..core.battery.own_tests import SHARED, CapacityTest, month_tested, tested
-from ..core.battery.trend import DAYS_PER_YEAR, Tested, Trend, fit
+from ..core.battery.trend import DAYS_PER_YEAR, Tested, Trend, age_of, fit
 from ..core.car import Car
 from ..core.charge.supply import charge_rate
 from ..core.errors import OutOfRange
@@ -114,6 +114,9 @@ def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
     sums = derived(snapshot, ("sums", owned.id), lambda: sums_of(log, owned.id), ("drive", "charge", "reading"))
     past = _past(snapshot, owned)
     new_on = owned.battery.new_on or sums.new_on(now)
+    if owned.battery.new_on is None and sums.clock_km is None and owned.health_told is not None:
+        at, soh = owned.health_told  # a car whose pack has lost so much is not as new as its log
+        new_on = min(new_on, (at - timedelta(days=age_of(soh, car.pack.chemistry))).date())
     age = max(1.0, _age(new_on, now))
     day = usual_day(snapshot, owned) if past.whole is None else past.whole.last(12).per_day()
     life = _life(past, day, age, now)

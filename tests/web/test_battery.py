@@ -307,6 +307,12 @@ class NoLog(BatteryCase):
         with self.household.deciding("typed") as session:
             set_values(part_row(session, "car", 1), {"soh": 0.8})
         told = battery_of(self.read(), self.read().home.car(1)).trend
+        with self.household.deciding("nobody knows its first day") as session:
+            session.execute(delete(BatteryRow))
+        unknown = battery_of(self.read(), self.read().home.car(1))
+        self.assertAlmostEqual(unknown.trend.health, 0.8, delta=0.03, msg="a pack that has lost so much is not new")
+        self.assertGreater(unknown.age_days, 5 * 365)
+        told = unknown.trend
         self.assertLess(told.health, before.health - 0.03, "a health that was typed is a first test")
         self.assertLess(told.sigma, before.sigma)
         with self.household.deciding("reckon") as session:

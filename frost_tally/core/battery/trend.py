@@ -88,6 +88,12 @@ def usual_course(chemistry: Chemistry, temp_c: float = 10.0, soc: float = 0.65) 
     return Course(days, calendar_loss(chemistry, temp_c, soc, days) + cycling_loss(chemistry, cycles, 0.4, 0.6))
 
 
+def age_of(health: float, chemistry: Chemistry) -> float:
+    """The age (days) at which a usual life of a pack has left so much (share of new), at most 20 years: a guess, where nothing tells it."""
+    course = usual_course(chemistry)
+    return float(min(np.interp(1 - health, SCALE * course.loss, course.days), 20 * DAYS_PER_YEAR))
+
+
 @dataclass(frozen=True, eq=False, kw_only=True)
 class Trend:
     """The fit: its course, the steps' ages, the parameters with their covariance, the age that counts as now (days), tests' weights.

@@ -13,7 +13,8 @@ def allocate(
 ) -> list[float]:
     """Hours drawn in each slot so that they sum to `need_h` at least cost; the sequence of slots is the night.
 
-    Cheaper slots are filled whole; at the marginal price the fewest starts decide, then the tie_break ("late" or "early").
+    Cheaper slots are filled whole; at the marginal price the fewest starts decide, then the tie_break ("late" or "early"); with "earliest"
+    the time alone, whatever it takes in starts.
     `order`: "cheapest", or "dearest" and "first" for comparison. `need_h` is cut to the sum of `hours` (all ≥ 0).
     """
     drawn = [0.0] * len(hours)
@@ -39,6 +40,11 @@ def allocate(
 def _fill_marginal(drawn: list[float], hours: Sequence[float], level: Sequence[int], left_h: float, tie_break: str) -> None:
     """Place what is left among slots of one price: fewest starts first, then as late (or early) as possible."""
     if left_h <= TIME_STEP_H:
+        return
+    if tie_break == "earliest":
+        for i in level:
+            drawn[i] = min(hours[i], left_h)
+            left_h -= drawn[i]
         return
     runs = _runs(level)
     sign = 1.0 if tie_break == "late" else -1.0

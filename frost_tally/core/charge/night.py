@@ -163,10 +163,12 @@ class _Night:
         return search.tapers or (unequal and not self.late_choice)
 
     def _by_hours(self, deadline_s: float) -> list[Schedule]:
-        """Hours by price, for a control that can draw any: late and early among equals, for a pack that waits cools and wears."""
+        """Hours by price, for a control that can draw any: late and early among equals, for a pack that waits cools and wears; and as early
+        as they come, for one that is still warm takes in frost what a later start would heat for.
+        """
         if self.search.one_start:
             return []
-        orders = (self.tie_break,) if self.late_choice else ("late", "early")
+        orders = (self.tie_break,) if self.late_choice else ("late", "early", "earliest")
         return [self.search.by_price(deadline_s, each) for each in orders]
 
     def _by_start(self, deadline_s: float) -> list[Schedule]:

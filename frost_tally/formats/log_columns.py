@@ -39,15 +39,10 @@ class Choice:
 
 @dataclass(frozen=True, kw_only=True)
 class LogHome:
-    """What a reader needs of the home: its cars and outlets by name, in small letters; with but one car a row need not name it."""
+    """What a reader needs of the home: its cars and outlets by name, in small letters."""
 
     cars: Mapping[str, int]
     outlets: Mapping[str, int]
-
-    @property
-    def only_car(self) -> int | None:
-        """The number of the only car that there ever was."""
-        return next(iter(self.cars.values())) if len(self.cars) == 1 else None
 
 
 def own_choice(header: tuple[str, ...], zone: str, comma: bool = False) -> Choice | None:

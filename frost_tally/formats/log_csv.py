@@ -226,8 +226,8 @@ class _Reader:
         return found
 
     def _car(self, name: str) -> int:
-        if not name and (number := self.choice.car_id or self.home.only_car) is not None:
-            return number
+        if not name and self.choice.car_id is not None:
+            return self.choice.car_id
         found = self.home.cars.get(unescaped(name).casefold())
         if found is None:
             raise _Bad("car", f"“{name[:30]}” is no car of yours: add it in Garage first" if name else "no car is named")

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from ..core.battery.ageing import WORN_AT
-from ..core.battery.capacity import Difference, compare, since
+from ..core.battery.capacity import Difference, between_dates, compare
 from ..core.battery.life import CAUSES, MONTH_DAYS
 from ..core.battery.trend import DAYS_PER_YEAR
 from ..core.errors import Refusal
@@ -154,7 +154,7 @@ def _apart(own: Battery, numbers: tuple[int, int] | None) -> tuple[OwnTest, OwnT
     if len(chosen) != 2:
         return None
     first, second = chosen
-    return first, second, since(second.capacity, first.capacity, own.car.pack.usable_kwh_new)
+    return first, second, between_dates(second.capacity, first.capacity, own.car.pack.usable_kwh_new)
 
 
 def keep_facts(

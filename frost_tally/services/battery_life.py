@@ -8,12 +8,12 @@ from functools import lru_cache
 import numpy as np
 
 from ..core.battery.ageing import S_PER_DAY
-from ..core.battery.capacity import TYPED, Capacity
+from ..core.battery.capacity import Capacity
 from ..core.battery.everyday import Everyday
 from ..core.battery.life import MONTH_DAYS, Lived, lived
 from ..core.battery.limit_policies import OwnYear, side_by_side
-from ..core.battery.own_tests import SHARED, CapacityTest, month_tested, tested
-from ..core.battery.trend import DAYS_PER_YEAR, Tested, Trend, age_of, fit
+from ..core.battery.own_tests import SHARED, CapacityTest, month_tested, tested, typed
+from ..core.battery.trend import DAYS_PER_YEAR, Trend, fit
 from ..core.car import Car
 from ..core.charge.supply import charge_rate
 from ..core.errors import OutOfRange
@@ -113,10 +113,7 @@ def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
     log, now, car = snapshot.log, snapshot.minute, owned.car
     sums = derived(snapshot, ("sums", owned.id), lambda: sums_of(log, owned.id), ("drive", "charge", "reading"))
     past = _past(snapshot, owned)
-    new_on = owned.battery.new_on or sums.new_on(now)
-    if owned.battery.new_on is None and sums.clock_km is None and owned.health_told is not None:
-        at, soh = owned.health_told  # a car whose pack has lost so much is not as new as its log
-        new_on = min(new_on, (at - timedelta(days=age_of(soh, car.pack.chemistry))).date())
+    new_on = owned.battery.new_on or sums.new_on(now, car.pack.chemistry, owned.health_told)
     age = max(1.0, _age(new_on, now))
     day = usual_day(snapshot, owned) if past.whole is None else past.whole.last(12).per_day()
     life = _life(past, day, age, now)
@@ -130,9 +127,7 @@ def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
     ]
     steps = [max(0.0, _age(new_on, each.at)) for each in events if each.kind == "step"]
     known = [each for each in own if each is not None]
-    told = [
-        Tested(days=_age(new_on, at), health=soh, sigma=TYPED, shares=()) for at, soh in [owned.health_told or (now, 0.0)] if soh
-    ]
+    told = [] if owned.health_told is None else [typed(_age(new_on, owned.health_told[0]), owned.health_told[1])]
     trend, alone = (
         fit(these, course=course, now_days=age, steps=steps, shared=SHARED)
         for these in ([*known, *(each for each in small if each is not None), *told], [*known, *told])

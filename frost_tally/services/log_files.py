@@ -67,9 +67,16 @@ def receive(household: Household, snapshot: Snapshot, name: str, content: bytes)
     known = known_choice(snapshot.log, _named(header))
     own = own_choice(header, snapshot.home.place.zone, has_comma_decimals(content))
     choice = own or (_choice(known) if known else None)
+    choice = None if choice is None else _of_the_only_car(snapshot, choice)
     about = {"name": name[:80] or "the file", "header": list(header), "choice": asdict(choice) if choice else None}
     with household.recording() as session:
         return put_pending(session, KIND, about, zlib.compress(content, 1))
+
+
+def _of_the_only_car(snapshot: Snapshot, choice: Choice) -> Choice:
+    """The same, of the home's car where there is but one and nobody chose: rows that name none are its own."""
+    cars = snapshot.home.cars
+    return replace(choice, car_id=cars[0].id) if choice.car_id is None and len(cars) == 1 else choice
 
 
 def _named(header: tuple[str, ...]) -> str:
@@ -90,8 +97,7 @@ def choose(household: Household, snapshot: Snapshot, number: str, choice: Choice
     for each in shape.columns:
         if each.needed and each.name not in choice.columns:
             raise Refusal("This is needed: choose the column that has it.", each.name)
-    if "car" not in choice.columns and choice.car_id is None and len(snapshot.home.cars) == 1:
-        choice = replace(choice, car_id=snapshot.home.cars[0].id)
+    choice = _of_the_only_car(snapshot, choice)
     if "car" not in choice.columns and choice.car_id is None:
         raise Refusal("Choose the car.", "car")
     if choice.car_id is not None and choice.car_id not in {each.id for each in snapshot.home.cars}:

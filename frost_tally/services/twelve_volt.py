@@ -6,7 +6,7 @@ from datetime import date, datetime
 
 from ..core.errors import Refusal
 from ..core.home import OfCar, OwnedCar
-from ..core.park.twelve_volt import Judged, Kind, Rested, judge
+from ..core.park.twelve_volt import BatteryKind, Judged, Rested, judge
 from ..core.parts import TwelveVoltFacts
 from ..household.facts import twelve_volt_read
 from ..household.parts import write_twelve_volt
@@ -47,7 +47,7 @@ def twelve_volt(snapshot: Snapshot, car_id: int | None = None) -> TwelveVolt:
         age = None if fitted is None else (now.date() - fitted).days / 365.25
         rested = [Rested(volt, temp_c, (now - at).total_seconds() / 86400.0) for at, volt, temp_c in own]
         judged = judge(
-            age, rested, {"yes": True, "no": False}.get(owned.twelve_volt.tops_up), lowest, Kind(owned.twelve_volt.kind)
+            age, rested, {"yes": True, "no": False}.get(owned.twelve_volt.tops_up), lowest, BatteryKind(owned.twelve_volt.kind)
         )
         return TwelveVolt(
             owned=owned, cars=snapshot.home.names, readings=tuple(own), judged=judged, lowest_c=lowest, age_years=age

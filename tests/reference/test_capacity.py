@@ -19,12 +19,12 @@ from frost_tally.core.battery.capacity import (
     OWN_FIGURE,
     Capacity,
     Worth,
+    between_dates,
     compare,
     foresee,
     from_car,
     from_charge,
     from_discharge,
-    since,
 )
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.battery.cycles import rainflow
@@ -245,7 +245,7 @@ class Coverage(unittest.TestCase):
     def test_what_is_the_cars_own_goes_out_between_two_dates(self) -> None:
         """Two tests of one car by one display: 91 and 94 % are apart, where those of two cars are not."""
         one, other = (from_discharge(60 * health * 0.9, 1.0, 0.1, pack_c=25.0) for health in (0.91, 0.94))
-        self.assertTrue(since(one, other, 60.0).told_apart)
+        self.assertTrue(between_dates(one, other, 60.0).told_apart)
         self.assertFalse(compare(*((each.kwh / 60, each.sigma_kwh / 60) for each in (one, other))).told_apart)
 
     def test_wrong_tests_do_not_carry_it(self) -> None:

@@ -11,7 +11,7 @@ from frost_tally.core.car import preset
 from frost_tally.core.drive.tyres import gauge_at
 from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.park.standby import Away, Idle, advise, own_idle, project
-from frost_tally.core.park.twelve_volt import Care, Kind, Rested, charge_of, freezes_at, judge
+from frost_tally.core.park.twelve_volt import BatteryKind, Care, Rested, charge_of, freezes_at, judge
 from frost_tally.core.park.washer import Alcohol, by_mass, by_volume, freeze_point_c, of_label, of_strength, share_for, top_up
 
 CAR = preset("family_saloon")
@@ -168,12 +168,14 @@ class SmallBattery(unittest.TestCase):
     def test_what_charges_is_not_full_and_lithium_rests_higher(self) -> None:
         """Handbook: over 13.2 V a lead battery is being charged; lithium rests at 13.2 to 13.4 V (from memory)."""
         high = Rested(13.3, 10.0, 1)
-        lead, unknown, lithium = (judge(1.0, [high], None, -20.0, kind) for kind in (Kind.LEAD, Kind.UNKNOWN, Kind.LITHIUM))
+        lead, unknown, lithium = (
+            judge(1.0, [high], None, -20.0, kind) for kind in (BatteryKind.LEAD, BatteryKind.UNKNOWN, BatteryKind.LITHIUM)
+        )
         self.assertEqual((lead.soc, lead.care, lead.reasons), (None, Care.TEST, ("charging",)))
         self.assertEqual(unknown.reasons, ("charging_or_lithium",))
         self.assertEqual((lithium.care, lithium.reasons, lithium.freezes_c), (Care.FINE, (), None))
         self.assertAlmostEqual(lithium.soc or 0.0, 0.9)
-        self.assertIs(judge(1.0, [Rested(12.9, 10.0, 1)], None, -20.0, Kind.LITHIUM).care, Care.CHARGE)
+        self.assertIs(judge(1.0, [Rested(12.9, 10.0, 1)], None, -20.0, BatteryKind.LITHIUM).care, Care.CHARGE)
 
 
 class Gas(unittest.TestCase):

@@ -191,7 +191,7 @@ def compare(one: tuple[float, float], other: tuple[float, float]) -> Difference:
     return Difference(one[0] - other[0], hypot(one[1], other[1]))
 
 
-def since(later: Capacity, earlier: Capacity, usable_kwh_new: float) -> Difference:
+def between_dates(later: Capacity, earlier: Capacity, usable_kwh_new: float) -> Difference:
     """What one car's tests of two dates differ by (share of new): what is the car's own in both, such as its display's calibration, goes
     out as far as both have it alike.
     """

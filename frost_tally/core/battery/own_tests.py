@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from ..car import Car
-from .capacity import COUNTED, EFFICIENCY, OWN_FIGURE, Capacity, from_car, from_charge, from_discharge
+from .capacity import COUNTED, EFFICIENCY, OWN_FIGURE, TYPED, Capacity, from_car, from_charge, from_discharge
 from .everyday import Everyday
 from .trend import DISPLAY, LEAST_SIGMA, Tested, own_sigma
 
@@ -57,6 +57,11 @@ def tested(days: float, found: Capacity, group: str, new_kwh: float) -> Tested |
     sigma = own_sigma(found.sigma_kwh / new_kwh, SHARED.get(group, 0.0))
     shares = ((DISPLAY, health * found.parts["calibration"]),) if "calibration" in found.parts else ()
     return Tested(days=max(0.0, days), health=health, sigma=sigma, group=group, shares=shares)
+
+
+def typed(days: float, soh: float) -> Tested:
+    """A health (0 to 1) that somebody typed at an age (days), as the fit takes it."""
+    return Tested(days=max(0.0, days), health=soh, sigma=TYPED, shares=())
 
 
 def month_tested(days: float, month: Everyday, kind: str, new_kwh: float) -> Tested | None:

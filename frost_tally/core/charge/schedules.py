@@ -280,7 +280,7 @@ def _intervals(slots: Sequence[_Slot], hours: Sequence[float], tie_break: str) -
         if drawn < slot.strong_h - TIME_STEP_H:
             before = i > 0 and hours[i - 1] > TIME_STEP_H
             after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
-            late = after if before != after else not tie_break.startswith("earl")
+            late = after if before != after else tie_break not in ("early", "earliest")
             drawn_s = S_PER_H * drawn / slot.strong
             begin, end = (end - drawn_s, end) if late else (begin, begin + drawn_s)
         if found and begin - found[-1][1] < 1e-6:

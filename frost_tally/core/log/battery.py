@@ -8,10 +8,11 @@ import numpy as np
 
 from ..basis import Basis, figure
 from ..battery.ageing import S_PER_DAY
+from ..battery.cold import Chemistry
 from ..battery.everyday import Everyday, Ordinary, monthly
 from ..battery.life import MONTH_DAYS
 from ..battery.own_tests import COUNTER, WALL
-from ..battery.trend import DAYS_PER_YEAR
+from ..battery.trend import DAYS_PER_YEAR, age_of
 from ..car import Car
 from ..drive.day import Trip
 from ..drive.replay import Days, Habit, replay
@@ -106,8 +107,8 @@ def _given(drives: Sessions, air_c: Array, around: Callable[[Array], Array], car
 @dataclass(frozen=True, kw_only=True)
 class Sums:
     """What a log adds up to: kilometres, the first and the last departure (s since 1970), the first reading of the odometer (s, km; None:
-    none); kWh at the wall, how much of it fast, how often, what that cost;
-    how many charges there are.
+    none); kWh at the wall, how much of it fast, how often, what that cost; how many
+    charges there are.
     """
 
     km: float
@@ -133,12 +134,17 @@ class Sums:
             return USUAL_KM_PER_DAY
         return max(1.0, self.km / ((self.last_s - self.first_s) / S_PER_DAY))
 
-    def new_on(self, now: datetime) -> date:
-        """The car's first day by guess: as far before the log as its kilometres need at the log's pace."""
+    def new_on(self, now: datetime, cell: Chemistry, told: tuple[datetime, float] | None = None) -> date:
+        """The car's first day by guess: as far before the log as its kilometres need at the log's pace; without an odometer as far as a
+        pack needs for the health (0 to 1) that somebody `told` at a time.
+        """
         first, before = now.timestamp() if self.first_s is None else self.first_s, 0.0
         if self.clock_s is not None and self.clock_km is not None:
             first, before = self.clock_s, self.clock_km / self.km_a_day
-        return (datetime.fromtimestamp(first, UTC) - min(timedelta(days=before), LONGEST_BEFORE)).date()
+        by_log = (datetime.fromtimestamp(first, UTC) - min(timedelta(days=before), LONGEST_BEFORE)).date()
+        if told is None or self.clock_s is not None:
+            return by_log
+        return min(by_log, (told[0] - timedelta(days=age_of(told[1], cell))).date())
 
     def odometer_km(self, age_days: float) -> float:
         """About what the odometer shows."""

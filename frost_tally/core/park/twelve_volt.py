@@ -19,8 +19,10 @@ _VOLTS = (11.80, 12.06, 12.24, 12.45, 12.65)
 _LEVELS = (0.0, 0.25, 0.5, 0.75, 1.0)
 _LITHIUM_VOLTS = (12.0, 12.8, 13.1, 13.2, 13.3, 13.4)
 _LITHIUM_LEVELS = (0.0, 0.15, 0.4, 0.7, 0.9, 1.0)
-LITHIUM_FULL_V = figure(
-    "twelve_volt.lithium_full", 13.4, "V", Basis.FROM_MEMORY, "lithium at rest: 13.2–13.4 V; its course is flat"
+for _volt, _level in zip(_LITHIUM_VOLTS, _LITHIUM_LEVELS, strict=True):
+    figure(f"twelve_volt.lithium_at_{100 * _level:.0f}", _volt, "V", Basis.FROM_MEMORY, "lithium at rest; its course is flat")
+LITHIUM_CHARGING_V = figure(
+    "twelve_volt.lithium_charging", 13.5, "V", Basis.FROM_MEMORY, "over it a lithium one is being charged"
 )
 CHARGING_V = figure("twelve_volt.charging", 13.2, "V", Basis.COMMON_PRACTICE, "over it a lead battery is being charged")
 EMPTY_V = figure("twelve_volt.empty", 11.8, "V", Basis.COMMON_PRACTICE, "under it: charge, then test, however young")
@@ -51,7 +53,7 @@ UNKNOWN_YEARS = 3.0
 """As old it is taken to be while nobody knows."""
 
 
-class Kind(StrEnum):
+class BatteryKind(StrEnum):
     """What it is made of."""
 
     LEAD = "lead"
@@ -91,13 +93,13 @@ class Judged:
     again_days: int
 
 
-def charge_of(volt: float, temp_c: float | None = None, kind: Kind = Kind.LEAD) -> float:
+def charge_of(volt: float, temp_c: float | None = None, kind: BatteryKind = BatteryKind.LEAD) -> float:
     """Charge (0 to 1) by the resting voltage, of a lead battery corrected to 25 °C. Source [1]; lithium from memory.
 
     >>> charge_of(12.24)
     0.5
     """
-    if kind is Kind.LITHIUM:
+    if kind is BatteryKind.LITHIUM:
         return float(np.interp(volt, _LITHIUM_VOLTS, _LITHIUM_LEVELS))
     at_25 = volt + (PER_K * (25.0 - temp_c) if temp_c is not None else 0.0)
     return float(np.interp(at_25, _VOLTS, _LEVELS))
@@ -114,13 +116,17 @@ def holds(age_years: float | None) -> float:
 
 
 def judge(
-    age_years: float | None, readings: Sequence[Rested], tops_up: bool | None, lowest_c: float, kind: Kind = Kind.LEAD
+    age_years: float | None,
+    readings: Sequence[Rested],
+    tops_up: bool | None,
+    lowest_c: float,
+    kind: BatteryKind = BatteryKind.LEAD,
 ) -> Judged:
     """Judge by age (None: not known), the readings of its life (the latest last), whether the pack tops it up while the car sleeps
     (None: not known), and the lowest temperature ahead (°C). Age alone asks for a test, never for another battery.
     """
-    last, lead = readings[-1] if readings else None, kind is not Kind.LITHIUM
-    charging = last is not None and last.volt > (CHARGING_V if lead else LITHIUM_FULL_V + 0.1)
+    last, lead = readings[-1] if readings else None, kind is not BatteryKind.LITHIUM
+    charging = last is not None and last.volt > (CHARGING_V if lead else LITHIUM_CHARGING_V)
     soc = None if last is None or charging else charge_of(last.volt, last.temp_c, kind)
     reasons, care = [], Care.FINE
 
@@ -132,7 +138,7 @@ def judge(
     if age_years is None and last is None:
         worse(Care.TEST, "unknown")
     if charging:
-        worse(Care.TEST, "charging_or_lithium" if kind is Kind.UNKNOWN else "charging")
+        worse(Care.TEST, "charging_or_lithium" if kind is BatteryKind.UNKNOWN else "charging")
     if last is not None and soc is not None:
         if last.volt < EMPTY_V:
             worse(Care.CHARGE, "empty")

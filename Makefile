@@ -42,7 +42,7 @@ screenshots: $(VENV)/dev.stamp chromium  ## renew docs/screenshots from the demo
 
 reference: $(VENV)/dev.stamp  ## run the public simulators of cars and cells and renew their small tables
 	@echo "Installing the simulators (about 1.4 GB) …"
-	$(PY) -m pip install --quiet --require-hashes -r requirements/reference.txt
+	$(PY) -m pip install --quiet --no-deps --require-hashes -r requirements/reference.txt  # one of them caps numpy lower than it needs
 	$(PY) -m bench.reference
 	$(PY) -m bench.battery_reference
 

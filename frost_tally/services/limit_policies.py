@@ -19,6 +19,7 @@ from ..core.battery.limit_policies import (
     side_by_side,
     stored,
 )
+from ..core.coming.decide import PLUG_WORTH
 from ..core.drive.regen_lost import regen_lost
 from ..core.errors import Refusal
 from ..core.home import Home, OfCar, OwnedCar
@@ -42,7 +43,7 @@ STORED_C = (-5.0, 5.0, 15.0, 25.0, 35.0)
 @dataclass(frozen=True, kw_only=True)
 class PolicyInputs:
     """What can be set: the owner's limit, when it is charged, where it stands (`stands` "own" or a kind of garage; heated to °C), the
-    climate ("own", "hot"), years, a weekly full charge, what a new pack costs per kWh and a stop on the way is worth, weeks of storage.
+    climate ("own", "hot"), years, a weekly full charge, what a new pack costs per kWh, what a stop on the way and a night with a raised limit are worth, weeks of storage.
     """
 
     limit: float
@@ -54,13 +55,14 @@ class PolicyInputs:
     weekly_full: bool
     pack_price: float
     stop_worth: float
+    raise_worth: float
     weeks: float
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class PoliciesRoom(OfCar):
     """The room: inputs, the policies in order of their limits, the owner's among them, the one that is worth most, storage by level and
-    temperature (points lost, shape (levels, temperatures)), from how many logged days; on so many nights of a week it has the cable.
+    temperature (points lost, shape (levels, temperatures)), by how many cells, from how many logged days; on so many nights of a week it has the cable.
     """
 
     cars: tuple[tuple[int, str], ...]
@@ -71,6 +73,7 @@ class PoliciesRoom(OfCar):
     own: LimitPolicy
     best: LimitPolicy
     stored: Array
+    cells: int
     logged: int
     nights: int
     way_price: float
@@ -89,9 +92,9 @@ class PoliciesRoom(OfCar):
         return STOP_MIN
 
     @property
-    def worst(self) -> LimitPolicy:
-        """The policy that keeps least."""
-        return min(self.policies, key=lambda each: each.left[0])
+    def fullest(self) -> LimitPolicy:
+        """The policy that the others are held against."""
+        return self.policies[-1]
 
 
 def policies_room(snapshot: Snapshot, car_id: int | None, override: Callable[[PolicyInputs], PolicyInputs]) -> PoliciesRoom:
@@ -106,7 +109,7 @@ def _defaults(owned: OwnedCar, home: Home) -> PolicyInputs:
     cell = owned.car.pack.chemistry
     return PolicyInputs(
         limit=owned.habit.limit, late=True, stands="own", heated_c=owned.place.garage_heated_c, climate="own", years=8,
-        weekly_full=cell is Chemistry.LFP, pack_price=home.pack_price(cell), stop_worth=STOP_WORTH * home.per_euro,
+        weekly_full=cell is Chemistry.LFP, pack_price=home.pack_price(cell), stop_worth=STOP_WORTH * home.per_euro, raise_worth=PLUG_WORTH * home.per_euro,
         weeks=6.0,
     )  # fmt: skip
 
@@ -119,22 +122,26 @@ def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: 
     weekdays = _weekdays(snapshot, owned)
     year, pack = own_year(made, weekdays), battery.car.pack
     limits = tuple(sorted({*LIMITS, round(inputs.limit, 3)}))
-    before, health, scale = battery.life.whole, battery.trend.health, battery.trend.scale
+    health, scale = battery.trend.health, battery.trend.scale
     lived = side_by_side(
-        pack.chemistry, pack.usable_kwh_new, year, limits=limits, health=health, scale=scale[0], before=before, years=inputs.years,
+        pack.chemistry, pack.usable_kwh_new, year, limits=limits, health=health, scale=scale[0], before=battery.life.whole,
+        age_days=battery.age_days, lived_at=min(limits, key=lambda each: abs(each - defaults.limit)), years=inputs.years,
         late=inputs.late, weekly_full=inputs.weekly_full,
     )  # fmt: skip
     home_price, (way_price, way_known) = _home_price(snapshot, owned), _way_price(battery, home.per_euro)
     driven = float(np.count_nonzero(year.use_kwh > 0)) * 365.25 / len(year.use_kwh)
     regen = driven * np.array(regen_lost(battery.car, owned.habit.trip, limits))
-    prices = Prices(pack_per_kwh=inputs.pack_price, way_above_home=max(0.0, way_price - home_price), stop=inputs.stop_worth)
-    policies = judged(lived, scale, health, pack.usable_kwh_new, inputs.years, prices, regen)
-    own = next(each for each in policies if abs(each.limit - inputs.limit) < 1e-3)
+    prices = Prices(
+        pack_per_kwh=inputs.pack_price, way_above_home=max(0.0, way_price - home_price), stop=inputs.stop_worth,
+        raised=inputs.raise_worth,
+    )  # fmt: skip
+    own = min(range(len(limits)), key=lambda i: abs(limits[i] - inputs.limit))
+    policies = judged(lived, scale, health, pack.usable_kwh_new, inputs.years, prices, regen, own)
     temp_c, soc = np.meshgrid(STORED_C, STORED_SOC)
     return PoliciesRoom(
-        cars=snapshot.home.names, battery=battery, inputs=inputs, defaults=defaults, policies=policies, own=own,
+        cars=snapshot.home.names, battery=battery, inputs=inputs, defaults=defaults, policies=policies, own=policies[own],
         best=max(policies, key=lambda each: (each.net, -each.limit)),
-        stored=scale[0] * stored(pack.chemistry, before, temp_c, soc, 7.0 * inputs.weeks),
+        stored=scale[0] * stored(pack.chemistry, lived.past, temp_c, soc, 7.0 * inputs.weeks), cells=len(lived.cells),
         logged=made.logged, nights=WEEK if weekdays is None else len(weekdays),
         way_price=way_price, way_known=way_known, home_price=home_price, currency=home.currency,
     )  # fmt: skip

@@ -12,7 +12,7 @@ from frost_tally.core.battery.ageing import Stretch as Life
 from frost_tally.core.battery.cold import Chemistry
 from frost_tally.core.battery.everyday import Everyday
 from frost_tally.core.battery.life import CAUSES, MONTH_DAYS, lived
-from frost_tally.core.battery.limit_policies import LIMITS, OwnYear, side_by_side, stored
+from frost_tally.core.battery.limit_policies import LIMITS, OwnYear, Prices, judged, side_by_side, stored
 from frost_tally.core.battery.trend import Tested, fit, usual_course
 from frost_tally.core.errors import OutOfRange
 from frost_tally.core.log.display import Drifts, may_have_drifted
@@ -145,7 +145,8 @@ class Schools(unittest.TestCase):
             self.assertEqual(found.limits, LIMITS)
             self.assertTrue((np.diff(found.lost[:, -1]) > 0).all(), "each higher limit loses more in eight years")
             self.assertTrue((np.diff(found.short_days) <= 0).all() and (np.diff(found.short_kwh) <= 0).all())
-            self.assertGreater(float(found.short_days[0]), float(found.short_days[-1]))
+            self.assertGreater(float(found.raised[0]), float(found.raised[-2]))
+            self.assertEqual((float(found.raised[-1]), float(found.short_days[0])), (0.0, float(found.short_days[-1])))
             hot = side_by_side(cell, 58.0, own_year(mean_c=25.0))
             self.assertTrue((hot.lost[:, -1] > found.lost[:, -1]).all())
             self.assertTrue((np.diff(found.lost, axis=1) > 0).all())
@@ -161,20 +162,43 @@ class Schools(unittest.TestCase):
         self.assertAlmostEqual(float(weekly.lost[-1, -1]), float(plain.lost[-1, -1]), places=9)
         self.assertLessEqual(float(weekly.short_days[0]), float(plain.short_days[0]))
 
-    def test_a_day_short_is_counted_by_hand(self) -> None:
+    def test_a_day_that_is_not_covered_is_a_raised_night_and_short_only_beyond_a_full_pack(self) -> None:
+        """By hand: 0.8 of the pack and a reserve of 0.1 need 0.9; 0.96 and 0.1 are 0.06 more than all."""
         use = np.full(365, 10.0)
-        use[100] = 40.0
+        use[100], use[200] = 40.0, 48.0
         found = side_by_side(Chemistry.NMC, 50.0, replace(own_year(), use_kwh=use), limits=(0.8,), years=1, scale=0.0)
+        self.assertAlmostEqual(float(found.raised[0]), 2 * 365.25 / 365)
         self.assertAlmostEqual(float(found.short_days[0]), 365.25 / 365)
-        self.assertAlmostEqual(float(found.short_kwh[0]), (40 / 50 + 0.1 - 0.8) * 50 * 365.25 / 365)
+        self.assertAlmostEqual(float(found.short_kwh[0]), (48 / 50 + 0.1 - 1.0) * 50 * 365.25 / 365)
+        usual = side_by_side(Chemistry.NMC, 50.0, replace(own_year(), use_kwh=np.full(365, 10.0)), limits=(0.8,), years=1)
+        self.assertGreater(float(found.lost[0, -1]), float(usual.lost[0, -1]), "a raised night wears")
 
     def test_days_without_the_cable_begin_where_the_one_before_ended(self) -> None:
-        """0.4 of the pack a day from 0.8, the cable each second night: each second day begins with 0.4 and lacks 0.1 to the reserve."""
+        """0.4 of the pack a day, the cable each second night: two days and the reserve need 0.9, so 0.8 is raised each time; with 0.48 a
+        day two need 1.06: full, each second day lacks 0.06 all the same.
+        """
         year = replace(own_year(), use_kwh=np.full(365, 20.0), plugged=np.arange(365) % 2 == 0)
         found = side_by_side(Chemistry.NMC, 50.0, year, limits=(0.8, 0.9), years=1, scale=0.0)
-        self.assertAlmostEqual(float(found.short_days[0]), 182 * 365.25 / 365)
-        self.assertAlmostEqual(float(found.short_kwh[0]), 0.1 * 50 * 182 * 365.25 / 365)
-        self.assertEqual(float(found.short_days[1]), 0.0)
+        self.assertAlmostEqual(float(found.raised[0]), 182 * 365.25 / 365)
+        self.assertEqual((float(found.raised[1]), *found.short_days.tolist()), (0.0, 0.0, 0.0))
+        more = replace(year, use_kwh=np.full(365, 24.0))
+        short = side_by_side(Chemistry.NMC, 50.0, more, limits=(0.8,), years=1, scale=0.0)
+        self.assertAlmostEqual(float(short.short_days[0]), 182 * 365.25 / 365)
+        self.assertAlmostEqual(float(short.short_kwh[0]), 0.06 * 50 * 182 * 365.25 / 365)
+
+    def test_each_limit_is_held_against_the_fullest_by_all_cells_and_the_owner_s_is_the_forecast(self) -> None:
+        for cell in BOTH:
+            found = side_by_side(cell, 58.0, own_year())
+            prices = Prices(pack_per_kwh=130.0, way_above_home=0.4, stop=5.0, raised=0.1)
+            made = judged(found, (0.7, 0.2), 0.95, 58.0, 8, prices, np.zeros(6), own=3)
+            self.assertAlmostEqual(made[3].left[0], 0.95 - 0.7 * float(found.lost[3, -1]), places=12)
+            self.assertEqual(made[-1].kept, (0.0, 0.0, 0.0))
+            kept = [each.kept[0] for each in made]
+            self.assertEqual(kept, sorted(kept, reverse=True), "the median never loses less at a higher limit")
+            for each in made[:-1]:
+                self.assertTrue(each.kept[1] < each.kept[0] < each.kept[2])
+                self.assertAlmostEqual(each.left[0] - made[-1].left[0], each.kept[0], places=9)
+                self.assertAlmostEqual(each.raise_money, each.raised * 8 * 0.1, places=9)
 
     def test_an_old_pack_loses_less_than_a_new_one_and_storage_knows_level_and_heat(self) -> None:
         old = Exposure(np.array([2000.0]) * 1e-4, np.array([1e-3]), np.zeros(1))
@@ -185,9 +209,10 @@ class Schools(unittest.TestCase):
         )
         temp_c, soc = np.meshgrid([-5.0, 15.0, 35.0], [0.3, 0.5, 1.0])
         for cell in BOTH:
-            found = stored(cell, Exposure(*(np.zeros(1) for _ in range(3))), temp_c, soc, 42.0)
+            new, used = (side_by_side(cell, 58.0, year, age_days=days).past for days in (0.0, 2000.0))
+            found = stored(cell, new, temp_c, soc, 42.0)
             self.assertTrue((np.diff(found, axis=0) > 0).all() and (np.diff(found, axis=1) > 0).all())
-            self.assertAlmostEqual(float(found[1, 1]), float(calendar_loss(cell, 15.0, 0.5, 42.0)), places=12)
+            self.assertTrue((stored(cell, used, temp_c, soc, 42.0) < found).all(), "a used pack loses less in the same weeks")
 
 
 class Display(unittest.TestCase):

@@ -1,4 +1,4 @@
-"""The limit schools in one picture: up, what each keeps of the pack; down, a stroke for every day of a year that it would not cover."""
+"""The limit schools in one picture: up, what each keeps of the pack; down, a stroke for every night of a year on which it is raised."""
 
 from ...core.battery.limit_policies import LimitPolicy
 from ...services.limit_policies import PoliciesRoom
@@ -15,11 +15,12 @@ def gains_and_gaps(room: PoliciesRoom, units: Units, phone: bool = False) -> str
     parts = _upright(room, units) if phone else _wide(room, units)
     said = "; ".join(
         f"{units.text(each.limit, 'percent')} keeps {points(each.kept[0], units)} points more "
-        f"({points(each.kept[1], units)} to {points(each.kept[2], units)}) and misses {each.short_days:.0f} days a year"
+        f"({points(each.kept[1], units)} to {points(each.kept[2], units)}), is raised on {each.raised:.0f} nights and misses "
+        f"{each.short_days:.0f} days a year"
         for each in room.policies
     )
     words = f"Limits side by side over {room.inputs.years} years: {said}. Yours is {units.text(room.own.limit, 'percent')}."
-    width, high = (NARROW, 78.0 * len(room.policies) + 4) if phone else (WIDE, 348.0)
+    width, high = (NARROW, 78.0 * len(room.policies) + 4) if phone else (WIDE, 366.0)
     return picture(width, high, words, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
 
 
@@ -33,23 +34,25 @@ def _wide(room: PoliciesRoom, units: Units) -> list[str]:
     parts = [
         text(0, top + 14, "kept of the pack,", "dim"),
         text(0, top + 32, "points more than", "dim"),
-        text(0, top + 50, f"at {units.text(room.worst.limit, 'percent')}", "dim"),
-        text(0, base + 62, "days of a year", "dim"),
-        text(0, base + 80, "that it would", "dim"),
-        text(0, base + 98, "not cover", "dim"),
+        text(0, top + 50, f"at {units.text(room.fullest.limit, 'percent')}", "dim"),
+        text(0, base + 62, "nights of a year", "dim"),
+        text(0, base + 80, "on which it", "dim"),
+        text(0, base + 98, "is raised", "dim"),
+        text(0, base + 144, "100 % falls short", "dim"),
         line(0, base, WIDE, base, "base"),
         line(0, base + 34, WIDE, base + 34, "faint"),
     ]
     for i, each in enumerate(room.policies):
         x = left + (i + 0.5) * step
-        tall = [value / _most(room) * (base - top - 34) for value in each.kept]
+        tall = [max(0.0, value) / _most(room) * (base - top - 34) for value in each.kept]
         parts.append(box(x - 30, base - tall[0], 60, max(tall[0], 1.0), "charge"))
         parts.append(line(x + 38, base - tall[2], x + 38, base - tall[1], "rule"))
         parts += [line(x + 34, base - tall[j], x + 42, base - tall[j], "rule") for j in (1, 2)]
         parts.append(text(x, base - tall[0] - 8, f"+{points(each.kept[0], units)}", "mid b"))
         parts.append(text(x, base + 24, units.text(each.limit, "percent"), "mid b"))
         parts += _strokes(each, x - 29, base + 52, 104)
-        parts.append(text(x, base + 126, _days(each, units), "mid dim"))
+        parts.append(text(x, base + 126, _often(each.raised, "night", units), "mid dim"))
+        parts.append(text(x, base + 144, _often(each.short_days, "day", units), "mid dim" if each.short_days < 0.05 else "mid ember"))
         if each is room.own:
             flag = [(x - 48, top - 26), (x + 14, top - 26), (x + 4, top - 15), (x + 14, top - 4), (x - 48, top - 4)]
             parts += [
@@ -66,7 +69,7 @@ def _upright(room: PoliciesRoom, units: Units) -> list[str]:
     parts, left, right = [], 62.0, NARROW - 54
     for i, each in enumerate(room.policies):
         y = 78.0 * i
-        long = [value / _most(room) * (right - left) for value in each.kept]
+        long = [max(0.0, value) / _most(room) * (right - left) for value in each.kept]
         parts += [
             line(0, y + 2, NARROW, y + 2, "faint"),
             text(0, y + 26, units.text(each.limit, "percent"), "b"),
@@ -75,7 +78,8 @@ def _upright(room: PoliciesRoom, units: Units) -> list[str]:
             *(line(left + long[j], y + 30, left + long[j], y + 36, "rule") for j in (1, 2)),
             text(left + max(long[0], 1.0) + 8, y + 24, f"+{points(each.kept[0], units)}", "b"),
             *_strokes(each, left, y + 44, 170, rows=1),
-            text(NARROW, y + 62, _days(each, units), "end dim"),
+            text(NARROW, y + 48, _often(each.raised, "night", units), "end dim"),
+            text(NARROW, y + 66, f"short {_often(each.short_days, 'day', units)}", "end dim"),
         ]
         if each is room.own:
             parts += [line(56, y + 6, 56, y + 72, "post"), text(0, y + 46, "yours", "b")]
@@ -84,15 +88,15 @@ def _upright(room: PoliciesRoom, units: Units) -> list[str]:
     return parts
 
 
-def _days(each: LimitPolicy, units: Units) -> str:
-    if each.short_days < 0.05:
-        return "no day"
-    return f"{units.plain(each.short_days, 1 if each.short_days < 9.5 else 0)} days"
+def _often(a_year: float, what: str, units: Units) -> str:
+    if a_year < 0.05:
+        return f"no {what}"
+    return f"{units.plain(a_year, 1 if a_year < 9.5 else 0)} {what}s"
 
 
 def _strokes(each: LimitPolicy, x: float, y: float, width: float, rows: int = 2) -> list[str]:
     """Days counted as on a door: four upright, the fifth across; too many to count end in a row of dots."""
-    days = round(each.short_days) if each.short_days >= 0.5 else 0
+    days = round(each.raised) if each.raised >= 0.5 else 0
     gate, tall = 26.0, 20.0
     gates = int(width // gate)
     shown = min(days, gates * GATE * rows, MOST_STROKES)

@@ -34,6 +34,7 @@ class SchoolsForm(BaseModel):
     limit: float | None = number("Everyday limit", "percent", 0.5, 1.0, "", None)
     years: int | None = number("Years", "count", 1, 20, "", None)
     stop_worth: float | None = number("A stop is worth", "money", 0, 100_000, "", None, 0.5)
+    raise_worth: float | None = number("A night’s higher limit is worth", "money", 0, 1000, "To set it, and back.", None, 0.05)
     weeks: float | None = number("Stored for weeks", "count", 1, 104, "", None)
     late: bool | None = choice("Charged", WHEN, "", None)
     stands: str | None = choice("It stands in", STANDS, "", None)
@@ -89,11 +90,14 @@ def _facts(made: PoliciesRoom, units: Units) -> dict[str, Callable[[LimitPolicy]
     return {
         f"left of new after {years} years": lambda s: units.text(s.left[0], "percent", 1),
         "likely": lambda s: band(s.left[1], s.left[2]),
+        "kept of the pack, points": lambda s: f"{points(s.kept[0], units)} ({points(s.kept[1], units)} to {points(s.kept[2], units)})",
         "kept, in money": lambda s: units.money(s.money, 0),
-        "days a year not covered": lambda s: units.plain(s.short_days, 1),
+        "nights a year with a higher limit": lambda s: units.plain(s.raised, 1),
+        f"what raising it is worth in {years} years": lambda s: units.money(s.raise_money, 0),
+        "days a year that 100 % does not cover": lambda s: units.plain(s.short_days, 1),
         "charged on the way a year": lambda s: units.text(s.short_kwh, "energy", 0),
         f"what the way costs in {years} years": lambda s: units.money(s.way_money, 0),
-        "kept less the way": lambda s: units.money(s.net, 0),
+        "kept less raising and the way": lambda s: units.money(s.net, 0),
         "stands at the limit a day": lambda s: units.text(s.full_h, "hours"),
         "braking lost a year": lambda s: units.text(s.regen_kwh, "energy", 0),
     }

@@ -6,7 +6,7 @@ from datetime import date
 from ...core.battery.capacity import Capacity, Difference, Worth
 from ...core.battery.everyday import Everyday
 from ...core.battery.life import CAUSES
-from ...core.battery.limit_policies import WEEK
+from ...core.battery.limit_policies import WEEK, LimitPolicy
 from ...core.battery.own_tests import COUNTER, WALL
 from ...core.log.display import Drifts
 from ...services.battery import Health
@@ -214,7 +214,7 @@ def school_verdict(room: PoliciesRoom, units: Units) -> Verdict:
         chosen = units.text(best.limit, "percent")
         more = units.money(worth_more, 0)
         lead = (Part(chosen, "strong"), Part(f" is worth more than your {level}: {more} in {levers.years} years."))
-    then = [_short_words(own.short_days, level), _left_words(room, units)]
+    then = [_days_words(own, level), _left_words(room, units)]
     if room.nights < WEEK:
         then.insert(1, f"The cable is shared: as this week goes, it has it on {room.nights} nights of {WEEK}.")
     if best is not own and keep:
@@ -226,23 +226,33 @@ def school_verdict(room: PoliciesRoom, units: Units) -> Verdict:
 
 
 def _keeps(room: PoliciesRoom, units: Units) -> str:
-    """What the own limit keeps against the dearest."""
-    own, worst = room.own, room.worst
+    """What the own limit keeps against the fullest."""
+    own = room.own
     if own.kept[0] < 0.0005:
         return "no other limit keeps less, but you need it."
     low, high = points(own.kept[1], units), points(own.kept[2], units)
-    kept = f"{points(own.kept[0], units)} points (likely {low}\u2060–\u2060{high})"
-    against = f"than at {units.text(worst.limit, 'percent')}"
+    kept = f"{points(own.kept[0], units)} points ({low} to {high} by the cell)"
+    against = f"than at {units.text(room.fullest.limit, 'percent')}"
     years = f"in {room.inputs.years} year{'s' if room.inputs.years != 1 else ''}"
     return f"{years} it keeps {kept} more {against}, worth {units.money(own.money, 0)}."
 
 
-def _short_words(days: float, level: str) -> str:
-    if days < 0.05:
-        return f"{level} would have covered every day."
-    if days < 0.95:
-        return f"{level} would not have covered one day in {1 / days:.0f} years."
-    return f"{level} would not have covered {days:.0f} day{'s' if round(days) != 1 else ''} a year."
+def _days_words(own: LimitPolicy, level: str) -> str:
+    """Which days an owner's limit does not cover: nights on which it is raised, and what not even a full pack does."""
+    raised = "" if own.raised < 0.05 else f"{level} is raised on {often(own.raised, 'night')} for the days ahead"
+    short = "" if own.short_days < 0.05 else f"{often(own.short_days, 'day')} not even 100{NBSP}% covers"
+    if not raised and not short:
+        return f"{level} covers every day."
+    if not raised:
+        return f"{short[0].upper()}{short[1:]}."
+    return f"{raised}; {short}." if short else f"{raised}, which covers every day."
+
+
+def often(a_year: float, what: str) -> str:
+    """How often a year: "12 nights a year", "one night in 3 years"."""
+    if a_year < 0.95:
+        return f"one {what} in {1 / a_year:.0f} years"
+    return f"{a_year:.0f} {what}{'s' if round(a_year) != 1 else ''} a year"
 
 
 def _left_words(room: PoliciesRoom, units: Units) -> str:

@@ -1,18 +1,20 @@
 """Parked: a stand of days or weeks, what it takes, what to leave with, and what each switch saves."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from datetime import datetime, timedelta
+from dataclasses import dataclass, replace
+from datetime import date, datetime, time, timedelta
 
 import numpy as np
 
 from ..core.car import Car
+from ..core.errors import Refusal
 from ..core.heat.around import parked_c
 from ..core.home import OfCar, OwnedCar
 from ..core.log.idle_intervals import idle_intervals
 from ..core.park.standby import (
     CAMERAS_H,
     POLLS_A_DAY,
+    READ_SIGMA,
     STORAGE_SOC,
     SWITCHES,
     Advice,
@@ -37,16 +39,23 @@ from .twelve_volt import twelve_volt
 
 LOG_DAYS, SOME_KM = 400, 50.0
 LEAST_H = 6.0
+MOST_DAYS = 365
+LEAVES_AT = time(12)
+"""When it leaves on a later day, which nobody says to the hour."""
+Z80 = 1.2816
+"""A level's band holds 80 %."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class ParkedInputs:
-    """What can be set: level it is left at, days, a typed temperature (None: the weather of the place), whether it stands at home,
+    """What can be set: level it is left at, the day it leaves, for how many days or until which day, a typed temperature (None: the weather of the place), whether it stands at home,
     plugged in and to which limit, cameras and polling by their codes, hours of climate a day, keep-warm, km to the next charger (0: there).
     """
 
     soc: float
+    leaves_on: date
     days: int
+    back_on: date | None
     out_c: float | None
     at_home: bool
     plugged: bool
@@ -78,7 +87,7 @@ class ParkedRoom(OfCar):
     cars: tuple[tuple[int, str], ...]
     inputs: ParkedInputs
     defaults: ParkedInputs
-    now: datetime
+    begin: datetime
     away: Away
     stood: Stood
     advised: Stood
@@ -108,31 +117,46 @@ class ParkedRoom(OfCar):
 
 def parked_room(snapshot: Snapshot, car_id: int | None, override: Callable[[ParkedInputs], ParkedInputs]) -> ParkedRoom:
     """The stand of a car (the first when None) under its inputs. Raises: NotSetUp; OutOfRange for an input that cannot be."""
-    owned = snapshot.home.car(car_id)
+    owned, today = snapshot.home.car(car_id), snapshot.minute.astimezone(snapshot.home.car(car_id).zone).date()
+    level = level_ahead(snapshot, owned)
     defaults = ParkedInputs(
-        soc=round(level_ahead(snapshot, owned).likely, 2), days=14, out_c=None, at_home=False, plugged=False, limit=STORAGE_SOC,
-        cameras="off", polls="never", climate_h=0.0, keep_warm=False, charger_km=20.0,
+        soc=round(level.likely, 2), leaves_on=today, days=14, back_on=None, out_c=None, at_home=False, plugged=False,
+        limit=STORAGE_SOC, cameras="off", polls="never", climate_h=0.0, keep_warm=False, charger_km=20.0,
     )  # fmt: skip
     inputs = override(defaults)
-    return in_this_minute(snapshot, ("parked", owned.id, inputs), lambda: _stood(snapshot, owned, inputs, defaults))
+    if not today <= inputs.leaves_on <= today + timedelta(days=MOST_DAYS):
+        raise Refusal("A stand begins today or within a year.", "leaves_on")
+    if inputs.back_on is not None:
+        inputs = replace(inputs, days=(inputs.back_on - inputs.leaves_on).days)
+        if not 1 <= inputs.days <= MOST_DAYS:
+            raise Refusal("It comes back after the day it leaves, within a year.", "back_on")
+    as_known = inputs.soc == defaults.soc and inputs.leaves_on == today
+    known = (level.high - level.low) / 2 / Z80 if as_known else READ_SIGMA
+    return in_this_minute(snapshot, ("parked", owned.id, inputs), lambda: _stood(snapshot, owned, inputs, defaults, known))
 
 
-def _stood(snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs, defaults: ParkedInputs) -> ParkedRoom:
-    """Everything worked out."""
-    car, habit, now, idle = owned.car, owned.habit, snapshot.minute, idle_of(snapshot, owned) or Idle()
+def _stood(
+    snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs, defaults: ParkedInputs, soc_sigma: float
+) -> ParkedRoom:
+    """Everything worked out; `soc_sigma` is what is not known of the level it is left at."""
+    car, habit, idle = owned.car, owned.habit, idle_of(snapshot, owned) or Idle()
+    begin = snapshot.minute
+    if inputs.leaves_on > defaults.leaves_on:
+        begin = datetime.combine(inputs.leaves_on, LEAVES_AT, owned.zone)
     cameras_h = 0.0 if inputs.at_home and inputs.cameras == "not_home" else CAMERAS_H[inputs.cameras]
     away = Away(
-        soc=inputs.soc, air_c=_air(snapshot, owned, inputs), cameras_h=cameras_h, polls=POLLS_A_DAY[inputs.polls],
-        climate_h=inputs.climate_h, cabin_c=habit.cabin_c, keep_warm=inputs.keep_warm, plugged=inputs.plugged, limit=inputs.limit,
+        soc=inputs.soc, soc_sigma=soc_sigma, air_c=_air(snapshot, owned, inputs, begin), cameras_h=cameras_h,
+        polls=POLLS_A_DAY[inputs.polls], climate_h=inputs.climate_h, cabin_c=habit.cabin_c, keep_warm=inputs.keep_warm,
+        plugged=inputs.plugged, limit=inputs.limit,
     )  # fmt: skip
-    stood, back = project(car, away, idle), now + timedelta(days=inputs.days)
+    stood, back = project(car, away, idle), begin + timedelta(days=inputs.days)
     way, some = model_uses(snapshot, owned, (max(inputs.charger_km, 0.1), SOME_KM), back)
     way = way if inputs.charger_km > 0 else 0.0
     reserve = habit.reserve if inputs.charger_km > 0 else habit.floor / 2
     need = reserve + way
     advice = advise(car, away, need, idle)
     return ParkedRoom(
-        owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, now=now, away=away, stood=stood,
+        owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, begin=begin, away=away, stood=stood,
         advised=project(car, without(away, *advice.off), idle), advice=advice,
         savings=tuple(_savings(car, away, idle, stood, some / SOME_KM)), need_soc=need, way_soc=way, reserve=reserve, idle=idle,
         judged=twelve_volt(snapshot, owned.id).judged,
@@ -151,13 +175,13 @@ def _savings(car: Car, away: Away, idle: Idle, stood: Stood, per_km: float) -> l
     return sorted(found, key=lambda each: -each.soc)
 
 
-def _air(snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs) -> Array:
+def _air(snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs, begin: datetime) -> Array:
     """Mean temperature around the car on each day: as typed, else the weather of the place; at home in its garage."""
     if inputs.out_c is not None:
         return np.full(inputs.days, inputs.out_c)
     weather = climate_of(snapshot, owned.place)
     garage = owned.place.standing if inputs.at_home else ("outdoor", 0.0)
-    hours = [snapshot.minute + timedelta(days=d, hours=h) for d in range(inputs.days) for h in (0, 6, 12, 18)]
+    hours = [begin + timedelta(days=d, hours=h) for d in range(inputs.days) for h in (0, 6, 12, 18)]
     return np.asarray(np.array([parked_c(weather.temperature_c, at, *garage) for at in hours]).reshape(-1, 4).mean(axis=1))
 
 

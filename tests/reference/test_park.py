@@ -13,6 +13,7 @@ from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.park.standby import Away, Idle, advise, own_idle, project
 from frost_tally.core.park.twelve_volt import BatteryKind, Care, Rested, charge_of, freezes_at, judge
 from frost_tally.core.park.washer import Alcohol, by_mass, by_volume, freeze_point_c, of_label, of_strength, share_for, top_up
+from tests.drilled import count, seed_of
 
 CAR = preset("family_saloon")
 FLUIDS = {Alcohol.ETHANOL: "MEA", Alcohol.METHANOL: "MMA"}
@@ -83,11 +84,13 @@ class Standing(unittest.TestCase):
 
     @settings(max_examples=150, deadline=None)
     @given(
-        st.floats(0.1, 1.0), st.integers(1, 60), st.floats(-30, 30), st.floats(0, 20), st.floats(0, 60), st.floats(0, 10), st.booleans(), st.booleans()
+        st.floats(0.1, 1.0), st.integers(1, 60), st.floats(-30, 17), st.floats(0, 20), st.floats(0, 60), st.floats(0, 10), st.booleans(), st.booleans()
     )  # fmt: skip
     def test_colder_longer_more_switched_on_never_comes_back_with_more(
         self, soc: float, days: int, air_c: float, cameras: float, polls: float, climate: float, warm: bool, plugged: bool
     ) -> None:
+        """Up to 17 °C, where no climate cools."""
+
         def end(**more: object) -> tuple[float, float, float]:
             values = {
                 "soc": soc, "air_c": np.full(days, air_c), "cameras_h": cameras, "polls": polls, "climate_h": climate, "keep_warm": warm,
@@ -136,6 +139,48 @@ class Standing(unittest.TestCase):
         self.assertAlmostEqual(float(found.at(np.array(-10.0))), 0.012, delta=0.0015)
         self.assertIsNone(own_idle(days[:10], shown[:10], air[:10]))
         self.assertEqual(Idle().days, 0.0)
+
+    def test_the_band_of_a_return_holds_nine_of_ten(self) -> None:
+        """Drawn cars and logs, with and without days of their own: the level read on return lies in the 90 % band of 85–95 % of stands."""
+        seed, runs = seed_of(self.id()), count(400)
+        random = np.random.default_rng(seed)
+        for logged in (0, 30, 90):
+            inside = 0
+            for _ in range(runs):
+                inside += self._came_back(random, logged)
+            # a tenth of the runs may be off by what chance makes of it
+            slack = 0.0 if runs >= 400 else 2.5 * np.sqrt(0.9 * 0.1 / runs)
+            self.assertTrue(0.85 - slack <= inside / runs <= 0.95 + slack, (seed, logged, inside, runs))
+
+    def _came_back(self, random: np.random.Generator, logged: int) -> bool:
+        """Whether a stand of a car that drains as drawn comes back within its band."""
+        mean, scatter = np.clip(random.normal(0.01, 0.004), 0.002, 0.03), random.uniform(0.0015, 0.005)
+
+        def drained(days: int) -> float:
+            return float(np.maximum(0.0, random.normal(mean, scatter, days)).sum())
+
+        idle = None
+        if logged:
+            days = random.integers(1, 5, logged)
+            begins = np.round(random.uniform(0.4, 0.9, logged), 2) + random.uniform(-0.005, 0.005, logged)
+            ends = np.array([begin - drained(span) for begin, span in zip(begins, days.tolist(), strict=True)])
+            idle = own_idle(days.astype(float), np.round(begins, 2) - np.round(ends, 2), np.full(logged, 5.0))
+        away = int(random.integers(3, 31))
+        left = random.uniform(0.6, 0.95)
+        stood = project(CAR, Away(soc=round(left, 2), air_c=np.full(away, 5.0)), idle)
+        _, low, high = stood.end
+        return low <= round(left - drained(away), 2) <= high
+
+    def test_climate_that_is_left_on_costs_in_heat_as_in_frost(self) -> None:
+        """Common practice: 0.5–2 kW either way; nothing in mild air."""
+        taken = {}
+        for air_c in (-10.0, 0.0, 20.0, 30.0, 38.0):
+            found = project(CAR, Away(soc=0.9, air_c=np.full(1, air_c), climate_h=5.0))
+            taken[air_c] = found.parts["climate"] * CAR.pack.usable_kwh / 5.0
+        for air_c in (-10.0, 0.0, 30.0, 38.0):
+            self.assertTrue(0.4 <= taken[air_c] <= 2.0, taken)
+        self.assertGreater(taken[38.0], taken[30.0])
+        self.assertLess(taken[20.0], 0.3)
 
 
 class SmallBattery(unittest.TestCase):

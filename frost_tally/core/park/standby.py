@@ -5,15 +5,19 @@ from dataclasses import dataclass, replace
 from math import hypot
 
 import numpy as np
+from scipy.stats import t as student
 
 from ..basis import Basis, figure
 from ..car import CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import require
-from ..heat.climate import coefficient_of_performance
+from ..heat.climate import COOLING_COP, coefficient_of_performance, cooling_w
 from ..units import Array
 
 IDLE_SIGMA = figure(
     "parked.idle_doubt", 0.004, "1/day", Basis.COMMON_PRACTICE, "spread of 0.3–1.5 % a day among cars, one standard deviation"
+)
+DAILY_SIGMA = figure(
+    "parked.idle_daily", 0.003, "1/day", Basis.FROM_MEMORY, "how much one day's drain of a car differs from its next, one standard deviation"
 )
 COLD_PER_K = figure("parked.idle_cold", 0.0002, "1/(day·K)", Basis.FROM_MEMORY, "more idle drain for each kelvin below freezing")
 CAMERAS_KW = figure(
@@ -28,18 +32,25 @@ POLLS_A_DAY = {"never": 0.0, "few": 4.0, "often": 48.0}
 """How often a day an app looks, by how it is used."""
 SIGMAS = {"cameras": 0.15, "polling": 0.3, "climate": 0.25, "keep_warm": 0.25}
 CAUSES = ("idle", "cameras", "polling", "climate", "keep_warm")
+READ_SIGMA = 0.01 / np.sqrt(12)
+"""What a level read in whole per cents is off by, one standard deviation."""
 STORAGE_SOC = figure("parked.storage", 0.5, "", Basis.COMMON_PRACTICE, "for weeks away: plugged in at about half")
 Z90, ENOUGH_DAYS, LEAST_DAYS = 1.6449, 20.0, 0.25
+DAILY_WEIGHS = 10.0
+"""So many days of a car's own weigh as much as the usual scatter of a day."""
+LEAST_SIGMA = 0.0004
+"""What a car's own mean drain is known to at best, a day."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Idle:
-    """Idle drain: level a day, its standard deviation, what each kelvin below 0 °C adds; from how many days of the log, and of frost in it
-    (0: common practice).
+    """Idle drain: level a day, what is not known of that (one standard deviation), how much one day differs from the next, what each kelvin
+    below 0 °C adds; from how many days of the log, and of frost in it (0: common practice).
     """
 
     per_day: float = STANDBY_PER_DAY
     sigma: float = IDLE_SIGMA
+    daily: float = DAILY_SIGMA
     cold_per_k: float = COLD_PER_K
     days: float = 0.0
     cold_days: float = 0.0
@@ -64,21 +75,26 @@ def own_idle(days: Array, lost_soc: Array, air_c: Array) -> Idle | None:
     mild = max(0.0, float(lost[~cold].sum()) / mild_days) if mild_days >= LEAST_DAYS * 10 else whole
     below = float((np.maximum(0.0, -air_c[good]) * days).sum()) / cold_days if cold_days > 0 else 0.0
     slope = max(0.0, float(lost[cold].sum()) / cold_days - mild) / below if cold_days >= ENOUGH_DAYS / 2 and below > 0.5 else 0.0
-    scatter = float(np.sqrt(np.square(lost - whole * days).sum())) / total
-    sigma = max(0.0005, hypot(scatter, 0.004 * np.sqrt(len(days)) / total))
-    return Idle(per_day=mild, sigma=sigma, cold_per_k=slope, days=total, cold_days=cold_days)
+    off = lost - (mild + slope * np.maximum(0.0, -air_c[good])) * days
+    read = 2 * READ_SIGMA**2 * len(days)
+    # a day's own share of what the standings are off by: whole per cents are no drain, and few standings tell it with the usual one's help
+    squares = max(0.0, float(np.square(off).sum()) * len(days) / max(1, len(days) - 1) - read) + DAILY_WEIGHS * DAILY_SIGMA**2
+    daily = float(np.sqrt(squares / (total + DAILY_WEIGHS)) * student.ppf(0.95, max(2, len(days) - 1)) / Z90)
+    sigma = max(LEAST_SIGMA, hypot(daily * np.sqrt(total), np.sqrt(read)) / total)
+    return Idle(per_day=mild, sigma=sigma, daily=daily, cold_per_k=slope, days=total, cold_days=cold_days)
 
 
 @dataclass(frozen=True, kw_only=True)
 class Away:
     """A stand: level it is left at (0 to 1), mean temperature of each day (°C, shape (days,)), what is switched on.
 
-    `cameras_h`, `climate_h` hours a day, `polls` times a day an app wakes it; `keep_warm` where the car holds its pack from freezing;
+    `soc_sigma` is what is not known of the level it is left at; `cameras_h`, `climate_h` hours a day, `polls` times a day an app wakes it; `keep_warm` where the car holds its pack from freezing;
     `plugged` with a `limit` (0 to 1).
     """
 
     soc: float
     air_c: Array
+    soc_sigma: float = READ_SIGMA
     cameras_h: float = 0.0
     polls: float = 0.0
     climate_h: float = 0.0
@@ -121,8 +137,11 @@ def project(car: Car, away: Away, idle: Idle | None = None) -> Stood:
     require(away.climate_h, 0, 24, "Hours of climate", "h", "climate_h")
     a_day = _a_day(car, away, idle)
     sigma = _sigma(a_day, idle)
-    drain, doubt = np.cumsum(sum(a_day.values())), np.cumsum(sigma)
-    at = [np.concatenate([[away.soc], away.soc - drain - z * doubt]) for z in (0.0, Z90, -Z90)]
+    drain = np.concatenate([[0.0], np.cumsum(sum(a_day.values()))])
+    # what is not known of the mean is off alike on all days, a day's own drain evens out
+    always = np.concatenate([[0.0], np.cumsum(sigma)])
+    doubt = np.sqrt(away.soc_sigma**2 + READ_SIGMA**2 + always**2 + idle.daily**2 * np.arange(len(drain)))
+    at = [away.soc - drain - z * doubt for z in (0.0, Z90, -Z90)]
     wall_kwh = 0.0
     if away.plugged:
         at = [np.maximum(each, away.limit) for each in at]
@@ -145,7 +164,8 @@ def _a_day(car: Car, away: Away, idle: Idle) -> dict[str, Array]:
     ones = np.ones(len(air))
     heat_kw = CABIN_PARKED * np.maximum(0.0, away.cabin_c - air) / 1000.0
     heat_kw = np.minimum(heat_kw, car.cabin.heater_kw)
-    climate_kw = heat_kw / coefficient_of_performance(air, car.cabin.heat_pump)
+    cool_kw = cooling_w(air, away.cabin_c, CABIN_PARKED) / COOLING_COP / 1000.0
+    climate_kw = heat_kw / coefficient_of_performance(air, car.cabin.heat_pump) + cool_kw
     warm_kw = PARKED_W_PER_K * np.maximum(0.0, KEEP_WARM_C - air) / 1000.0 / HEATER_TO_PACK if away.keep_warm else 0.0 * air
     awake_h = min(24.0, away.polls * AWAKE_H)
     return {

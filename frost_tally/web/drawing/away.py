@@ -61,7 +61,7 @@ def _days(room: ParkedRoom, x, days: int, foot: float, phone: bool) -> list[str]
     parts = []
     step = max(1, round(days / (4 if phone else 10)))
     for day in range(0, days + 1, step):
-        at = room.now + timedelta(days=day)
+        at = room.begin + timedelta(days=day)
         parts += [line(x(day), foot, x(day), foot + 5, "tick"), text(x(day), foot + 20, f"{at.day} {at:%b}", "mid dim")]
     return parts
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 
 from pydantic import BaseModel
 
@@ -10,7 +11,7 @@ from ...services import parked as service
 from ...services.parked import ParkedRoom
 from ..drawing import away as drawing
 from ..drawing.both import Both
-from ..forms import choice, number
+from ..forms import choice, day, number
 from ..levers import Asked, LeverRoom
 from ..once import Router
 from ..units import Units
@@ -27,6 +28,8 @@ class AwayForm(BaseModel):
     """The levers at the edge, in SI; a missing one stays as usual."""
 
     soc: float | None = number("Left at", "percent", 0.02, 1.0, "", None)
+    leaves_on: date | None = day("Leaves on", "Today, or a day to come.", None)
+    back_on: date | None = day("Back on", "Instead of the days.", None)
     days: int | None = number("Days", "count", 1, 365, "", None)
     charger_km: float | None = number("Next charger", "distance", 0, 400, "", None)
     climate_h: float | None = number("Climate a day", "hours", 0, 24, "", None, 0.5)
@@ -40,7 +43,7 @@ class AwayForm(BaseModel):
 
 
 MAIN = ("soc", "days", "charger_km", "climate_h")
-FIRST = ("cameras", "plugged", "polls")
+FIRST = ("leaves_on", "back_on", "cameras", "plugged", "polls")
 
 
 @dataclass(frozen=True, kw_only=True)

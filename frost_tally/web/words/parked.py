@@ -1,10 +1,12 @@
 """Words of standing and of the winter: the stand's verdict, the 12 V battery, washer fluid, the season's items, the bad morning."""
 
+from datetime import timedelta
+
 from ...core.park.twelve_volt import Care
 from ...services.parked import ParkedRoom, Saving
 from ...services.twelve_volt import TwelveVolt
 from ..units import Units
-from .battery import band
+from .battery import band, day_words
 from .sentence import NBSP, Part, Verdict
 
 SWITCH_WORDS = {
@@ -24,13 +26,16 @@ def away_verdict(room: ParkedRoom, units: Units) -> Verdict:
     """What it comes back with, and what to do about it."""
     likely, low, high = room.stood.end
     days = "a day" if room.inputs.days == 1 else f"{room.inputs.days} days"
+    later = room.inputs.leaves_on != room.defaults.leaves_on
+    span = f" ({day_words(room.inputs.leaves_on)} to {day_words(room.inputs.leaves_on + timedelta(days=room.inputs.days))})"
+    stand = f"{days}{span if later else ''}"
     back = Part(f"{100 * likely:.0f}{NBSP}%", "strong")
     if high < 0.005:
         gone = int((room.stood.likely > 0.005).sum())
-        lead = [Part(f"{room.owned.name} would be "), Part("empty", "heat"), Part(f" after about {gone} of {days}")]
+        lead = [Part(f"{room.owned.name} would be "), Part("empty", "heat"), Part(f" after about {gone} of {stand}")]
     else:
         spread = f" ({band(low, high)})" if high - low > 0.01 else ""
-        lead = [Part(f"After {days} {room.owned.name} comes back to "), back, Part(spread)]
+        lead = [Part(f"After {stand} {room.owned.name} comes back to "), back, Part(spread)]
     notes = []
     if room.inputs.plugged:
         lead.append(Part(f": it is held at {units.text(room.inputs.limit, 'percent')} from the wall."))

@@ -72,6 +72,11 @@ class Season(OfCar):
         return self.low_c <= FROST_C
 
     @property
+    def first(self) -> bool:
+        """Whether nothing of it was ever noted for this car: what is done, nobody knows yet."""
+        return not any(each.done or each.before for each in (*self.tasks, *self.evening))
+
+    @property
     def open(self) -> tuple[Task, ...]:
         """What is not done yet, the earliest due first."""
         return tuple(sorted((each for each in self.tasks if each.done is None), key=lambda each: each.due or date.max))
@@ -155,13 +160,14 @@ def tick(
 @dataclass(frozen=True, kw_only=True)
 class Matters:
     """What the other rooms say of the winter in a line: number and minutes of things to do this evening before frost (0: none), overdue
-    items of the season, what the 12 V battery wants ("" when it is fine), days until the next listed departure when that is long (else 0).
+    items of the season and whether it is the first, what the 12 V battery wants ("" when it is fine), days until the next listed departure when that is long (else 0).
     """
 
     low_c: float
     evening: int
     minutes: int
     overdue: int
+    first: bool
     twelve_volt: str
     stands_days: int
 
@@ -176,7 +182,7 @@ def what_matters(snapshot: Snapshot, car_id: int | None = None) -> Matters:
         away = (coming - now).days if coming is not None and coming - now > LONG_STAND else 0
         known = bool(battery.readings) or battery.age_years is not None
         return Matters(
-            low_c=made.low_c, evening=len(evening), minutes=sum(each.item.minutes for each in evening), overdue=len(made.overdue),
+            low_c=made.low_c, evening=len(evening), minutes=sum(each.item.minutes for each in evening), overdue=len(made.overdue), first=made.first,
             twelve_volt=battery.judged.care.value if known and battery.judged.care.value in ("charge", "replace") else "",
             stands_days=away,
         )  # fmt: skip

@@ -40,6 +40,20 @@ class Away(ParkedCase):
         self.assertIn(": enough.", plain(self.client.get("/parked?days=3&soc=80&out_c=5&charger_km=10")))
         self.assertIn("not even 100 %", plain(self.client.get("/parked?days=300&soc=90&out_c=-8&charger_km=14")))
 
+    def test_a_stand_in_february_is_planned_by_its_dates_and_that_weather(self) -> None:
+        """The 14th of January is today."""
+        said = plain(self.client.get("/parked?leaves_on=2027-07-01&back_on=2027-07-20&soc=80"))
+        self.assertRegex(said, r"After 19 days \(1 July 2027 to 20 July 2027\) Marten comes back to \d+ %")
+        summer, winter = (
+            float(re.search(r"(−?\d+) °C on average", plain(self.client.get(f"/parked?soc=80&{query}")))[1].replace("−", "-"))  # type: ignore[index]
+            for query in ("leaves_on=2027-07-01&back_on=2027-07-20", "leaves_on=2027-02-01&back_on=2027-02-20")
+        )
+        self.assertGreater(summer, winter + 10)
+        for name, wrong in (("leaves_on", "2027-01-13"), ("leaves_on", "2029-01-01"), ("back_on", "2027-01-14"), ("back_on", "soon")):
+            answer = self.client.get(f"/parked/live?{name}={wrong}")
+            self.assertEqual(answer.status_code, 422, (name, wrong))
+            self.assertIn(f'data-field="{name}"', answer.text)
+
     def test_a_month_at_home_plugged_in(self) -> None:
         said = plain(self.client.get("/parked?days=30&plugged=yes&at_home=yes"))
         self.assertIn("it is held at 50 % from the wall", said)
@@ -157,6 +171,24 @@ class Season(ParkedCase):
         self.post("/log/season/new", page="/log/new/season", **typed)
         self.assertEqual((self.events()[-1].item, self.events()[-1].note), ("kit", TITLES["kit"]))
         self.assertRegex(plain(self.client.get("/parked/season")), r"gloves in the car.{0,200}done on 14 January 2027")
+
+    def test_a_first_season_begins_with_what_is_done_already(self) -> None:
+        with self.household.recording() as session:
+            session.execute(delete(EventRow).where(EventRow.kind == "season"))
+            session.execute(update(PresentRow).values(clock=datetime(2027, 5, 20, 12, tzinfo=UTC)))
+        said = plain(self.client.get("/parked/season"))
+        self.assertIn("first winter with this list: tick what is done already", said)
+        self.assertNotIn("overdue", plain(self.client.get("/tonight")))
+        self.assertIn("A first winter with the season list", plain(self.client.get("/tonight")))
+        none = self.post("/parked/season", page="/parked/season", car="1", item="ticked")
+        self.assertEqual((none.status_code, len(self.events())), (422, 0))
+        some = {"is-washer": "yes", "is-tyres": "yes", "is-kit": "yes"}
+        done = self.post("/parked/season", page="/parked/season", car="1", item="ticked", **some)
+        self.assertEqual([each.item for each in self.events()], ["washer", "kit", "tyres"])
+        self.assertIn("3 of 15 of the season’s items are done", plain(done))
+        self.assertIn("items are overdue", plain(self.client.get("/tonight")))
+        self.undo(done)
+        self.assertEqual(self.events(), [], "one decision, one undo")
 
     def test_in_summer_all_of_it_lies_ahead_and_the_calendar_reminds(self) -> None:
         self.at(datetime(2026, 8, 2, 12, tzinfo=UTC))

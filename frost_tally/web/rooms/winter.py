@@ -93,11 +93,16 @@ LINKS = {
 
 @router.post("/season")
 def tick(request: Request, fields: Posted) -> Response:
-    """Note an item, or all of this evening's, as done."""
+    """Note an item, all of this evening's, or what is ticked, as done."""
     car = whole_number(fields.get("car"), 0)
     now, key = snapshot_of(request).now, fields.get("item", "")
-    keys = tuple(each.key for each in ITEMS.values() if each.lead_days is None) if key == "evening" else (key,)
-    said = "This evening’s list done" if key == "evening" else f"Done: {TITLES.get(key, '')}"
+    evening = tuple(each.key for each in ITEMS.values() if each.lead_days is None)
+    ticked = tuple(each for each in ITEMS if f"is-{each}" in fields)
+    if key == "ticked" and not ticked:
+        return _season(request, 422, "Tick what is done first; when nothing is, there is nothing to note.", car)
+    keys = {"evening": evening, "ticked": ticked}.get(key, (key,))
+    words = {"evening": "This evening’s list done", "ticked": f"{len(ticked)} of the season’s items done"}
+    said = words.get(key, f"Done: {TITLES.get(key, '')}")
     who = fields.get("who", "").strip()[:60]
     try:
         undo = service.tick(household_of(request), now, car, keys, TITLES, who=who, words=said, seen_revision=seen(fields))

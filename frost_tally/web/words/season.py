@@ -116,11 +116,16 @@ def season_verdict(made: Season, units: Units) -> tuple[str, str]:
     if made.dates.frost is None:
         return f"{made.owned.name}: no frost to be expected here.", "What is on the list does no harm."
     past = made.dates.frost <= made.today
+    if made.first and made.overdue:
+        begun = "It is on already" if past else f"The first frost is likely about {made.dates.frost.day} {made.dates.frost:%B}"
+        return f"{made.owned.name}’s first winter with this list: tick what is done already.", f"{begun}; the rest is dated below."
     when = f"The first frost {'was' if past else 'is'} likely about {made.dates.frost.day} {made.dates.frost:%B}"
     return f"{made.owned.name}: {listed}.", f"{when}{_next(made)}."
 
 
 def _next(made: Season) -> str:
+    if made.first and made.overdue:
+        return "; tick below what is"
     if made.overdue:
         return f"; overdue: {TITLES[made.overdue[0].item.key]}"
     if made.open and made.open[0].due:
@@ -155,6 +160,8 @@ def matters_words(found: Matters, units: Units) -> list[tuple[str, str]]:
         low = units.text(found.low_c, "temperature", 0)
         things = f"{found.evening} thing{'s' if found.evening != 1 else ''}"
         said.append((f"Frost tonight, {low}: {things} to do, {found.minutes} minutes", "/parked/season"))
+    elif found.overdue and found.first:
+        said.append(("A first winter with the season list: tick what is done already", "/parked/season"))
     elif found.overdue:
         said.append((f"Winter: {found.overdue} item{'s are' if found.overdue != 1 else ' is'} overdue", "/parked/season"))
     if found.twelve_volt:

@@ -221,10 +221,11 @@ class KeptDay:
 
 @dataclass(frozen=True, kw_only=True)
 class LongWay:
-    """A kept long way: km, how many of them are country road, and its posts."""
+    """A kept long way: km, how many of them are country road, what its motorways allow (km/h; None: as usual), and its posts."""
 
     id: int
     name: str
     km: float
     country_km: float
+    limit_kmh: float | None = None
     posts: tuple[Post, ...] = ()

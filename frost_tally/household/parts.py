@@ -198,10 +198,19 @@ def write_twelve_volt(session: Session, car_id: int, values: Mapping[str, object
     set_values(row.small_battery, values)
 
 
-def write_way(session: Session, number: int | None, name: str, km: float, country_km: float, posts: Iterable[Post]) -> int:
+def write_way(
+    session: Session,
+    number: int | None,
+    *,
+    name: str,
+    km: float,
+    country_km: float,
+    limit_kmh: float | None,
+    posts: Iterable[Post],
+) -> int:
     """Keep a long way with its posts, a new one when None; returns its number."""
     kept = [[each.km, each.kw, each.price_per_kwh, each.name, each.stands_min, each.shared_kw] for each in posts]
-    values = {"name": name, "km": km, "country_km": country_km, "posts": kept, "withdrawn": False}
+    values = {"name": name, "km": km, "country_km": country_km, "limit_kmh": limit_kmh, "posts": kept, "withdrawn": False}
     known = number if number is not None and session.get(WayRow, number) is not None else None
     row = WayRow() if known is None else session.get_one(WayRow, known)
     set_values(row, values)

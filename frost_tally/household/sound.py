@@ -45,6 +45,7 @@ RANGES: Mapping[str, tuple[float, float]] = {
     **dict.fromkeys(TEACHES, (0.001, 1000.0)), **{f"{name}_sigma": (0.0, 1e3) for name in (*TEACHES, "day")},
     "pack_heat": (0.01, 100.0), "pack_heat_days": (0, 100_000),
     "soh": (0.2, 1.2), "soh_told": (0.2, 1.2), "altitude_m": (-500.0, 9000.0), "per_contract": (1e-6, 1e9), "motorway_kmh": (30.0, 250.0),
+    "limit_kmh": (30.0, 250.0),
     "parked_h": (0.0, 48.0), "people": (1, 9), "cabin_c": (5.0, 35.0), "days_a_week": (0.0, 7.0), "timer_step": (1, 1440),
     "minutes": (1, 44_640), "start_s": (0, 4_102_444_800), "held_a": (0.0, 125.0), "tank_l": (0.1, 50.0),
     "step": (0, 99), "nights": (0, 366), "days": (0, 100_000), "warranty_years": (0.0, 100.0), "warranty_km": (0.0, 1e7),

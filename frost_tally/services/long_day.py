@@ -4,8 +4,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from babel.core import get_global
+
 from ..core.advice.long_day import by_stops, fixed_marks, least_min, plan
 from ..core.advice.long_way import SPEEDS_KMH, STOP_MIN, SUMMER_C, TIGHT_SOC, WINTER_C, Goal, LongDay, LongDayRequest
+from ..core.advice.road_speeds import allowed_kmh, bearable_kmh
 from ..core.car import Car
 from ..core.charge.fast import LowAndWarm, low_and_warm, scaled_points
 from ..core.charge.stop_table import SLOW_KW, Post
@@ -25,14 +28,15 @@ TOWN_KM = 4.0
 
 @dataclass(frozen=True, kw_only=True)
 class LongInputs:
-    """What can be set: the way (km, of them country road, motorway speed), the air, levels, the posts that nobody listed (about every
-    so many km, kW, price), a meal on the way (km, min; 0: none), the goal, minutes of a stop, whether the pack is warmed on the way,
-    whether shared posts give all (`alone`), and where on the way one is (km).
+    """What can be set: the way (km, of them country road, motorway speed, and what the roads allow), the air, levels, the posts that
+    nobody listed (about every so many km, kW, price), a meal on the way (km, min; 0: none), the goal, minutes of a stop, whether the
+    pack is warmed on the way, whether shared posts give all (`alone`), and where on the way one is (km).
     """
 
     km: float
     country_km: float
     motorway_kmh: float
+    limit_kmh: float
     out_c: float
     leave_soc: float
     end_soc: float
@@ -77,8 +81,9 @@ class LongRoom(OfCar):
 
 @dataclass(frozen=True, kw_only=True)
 class SideBySide:
-    """Minutes from door to door (None: does not get there): by number of stops in frost, in summer and as it is; by motorway speed; and in
-    frost with the pack warmed on the way, and without; and as it is with what slow posts give where one stands anyway, and without.
+    """Minutes from door to door (None: does not get there): by number of stops in frost, in summer and as it is; by motorway speed, up
+    to what the roads allow and in frost bear (`bounds`: frost, summer); and in frost with the pack warmed on the way, and without; and
+    as it is with what slow posts give where one stands anyway, and without.
     """
 
     room: LongRoom
@@ -88,6 +93,7 @@ class SideBySide:
     speeds: tuple[tuple[float, float | None, float | None], ...]
     warmed: tuple[float | None, float | None]
     slow: tuple[float | None, float | None]
+    bounds: tuple[float, float]
 
     @property
     def inputs(self) -> LongInputs:
@@ -139,7 +145,13 @@ def side_by_side(
         start = replace(request.start, pack_c=max(air_c, min(request.start.pack_c, 20.0)))
         return replace(request, conditions=replace(request.conditions, ambient_c=air_c), start=start)
 
+    limit_kmh = room.inputs.limit_kmh
+    bounds = bearable_kmh(limit_kmh, WINTER_C), bearable_kmh(limit_kmh, SUMMER_C)
+    choices = sorted({*(each for each in SPEEDS_KMH if each < max(bounds)), *bounds})
+
     def speed(air_c: float, kmh: float) -> float | None:
+        if kmh > bearable_kmh(limit_kmh, air_c):
+            return None
         return least_min(replace(at(air_c), way=request.way.at_motorway_speed(kmh)))
 
     def work() -> SideBySide:
@@ -152,11 +164,12 @@ def side_by_side(
             slow=(least_min(request), least_min(replace(request, posts=_without_slow(request.posts))))
             if any(each.fills_while_standing for each in request.posts)
             else (None, None),
-            speeds=tuple((kmh, speed(WINTER_C, kmh), speed(SUMMER_C, kmh)) for kmh in SPEEDS_KMH),
+            speeds=tuple((kmh, speed(WINTER_C, kmh), speed(SUMMER_C, kmh)) for kmh in choices),
+            bounds=bounds,
         )
 
     # by the value of what is asked: whatever changes it, of the home or of the night, asks for another
-    return replace(of_value(("long side", request), work, wait_s), room=room)
+    return replace(of_value(("long side", request, limit_kmh), work, wait_s), room=room)
 
 
 def _asked(
@@ -174,6 +187,7 @@ def _asked(
     conditions = night.conditions
     defaults = LongInputs(
         km=way.km if way else 420.0, country_km=way.country_km if way else 40.0, motorway_kmh=max(80.0, owned.habit.motorway_kmh),
+        limit_kmh=(way.limit_kmh if way else None) or allowed_kmh(get_global("zone_territories").get(owned.zone.key, "")),
         out_c=round(conditions.ambient_c, 1), leave_soc=1.0, end_soc=0.1, every_km=50.0, post_kw=150.0, price=0.6, meal_km=0.0,
         meal_min=0.0, goal=Goal.TIME, stop_min=float(STOP_MIN), warms=True, alone=False, from_km=0.0,
     )  # fmt: skip
@@ -245,7 +259,7 @@ def _request(
         require(inputs.meal_km, 1, inputs.km - 1, "The meal", "km", "meal_km")
         posts = (*posts, Post(km=inputs.meal_km, kw=0.0, stands_min=inputs.meal_min))
     closed = {round(each, 1) for each in without}
-    ahead = [each for each in posts if inputs.from_km < each.km < inputs.km and round(each.km, 1) not in closed]
+    ahead = [each for each in posts if inputs.from_km < each.km <= inputs.km and round(each.km, 1) not in closed]
     moved = tuple(replace(each, km=each.km - inputs.from_km, shared_kw=0.0 if inputs.alone else each.shared_kw) for each in ahead)
     return replace(asked, way=between(whole, inputs.from_km, [whole.distance_km]), posts=moved)
 

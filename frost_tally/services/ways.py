@@ -27,16 +27,17 @@ def keep_way(
     country_km: float,
     posts: Sequence[Post],
     seen_revision: int | None,
+    limit_kmh: float | None = None,
 ) -> tuple[int, int]:
     """Keep a way with its posts, a new one when None; returns its number and the undo number. Raises: Refusal, OutOfRange, Stale."""
     require(km, 20, 2000, "The way", "km", "km")
     require(country_km, 0, km, "Country road", "km", "country_km")
-    beyond = next((each for each in posts if each.km >= km), None)
+    beyond = next((each for each in posts if each.km > km + 1e-9), None)
     if beyond is not None:
         which = f"“{beyond.name}”" if beyond.name else "A post"
         raise Refusal(f"{which} lies beyond the end of the way.", "posts")
     with household.deciding("Way kept", seen_revision) as session:
-        number = write_way(session, way_id, name, km, country_km, posts)
+        number = write_way(session, way_id, name=name, km=km, country_km=country_km, limit_kmh=limit_kmh, posts=posts)
     return number, session.number
 
 

@@ -33,6 +33,7 @@ from frost_tally.core.drive.stages import between, stages
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.errors import OutOfRange, Refusal
 from frost_tally.core.units import Array
+from tests.drilled import count, seed_of
 from tests.uncounted import uncounted
 
 CAR = preset("compact_hatch")
@@ -316,6 +317,28 @@ class Plans(unittest.TestCase):
             if here.reached:
                 self.assertLessEqual(there.total_min, here.total_min + 1.0)
 
+    @uncounted()
+    def test_hundreds_of_posts_are_never_worse_than_a_few_of_them(self) -> None:
+        """Drawn posts of 50 to 250 kW, more and more of them: never longer by more than a minute, never out of reach (20 days in full)."""
+        seed = seed_of(self.id())
+        for number in range(count(20)):
+            draw = np.random.default_rng((seed, number))
+            km = float(draw.uniform(350, 1200))
+            posts = [
+                Post(km=float(draw.uniform(2, km)), kw=float(draw.choice([50.0, 100.0, 150.0, 250.0])), price_per_kwh=0.6)
+                for _ in range(400)
+            ]
+            way = Trip((Drive(Road.COUNTRY, 40.0), Drive(Road.MOTORWAY, km - 40.0, 110.0)))
+            base, before = asked(float(draw.uniform(-20, 22)), way=way), None
+            for some in (12, 36, int(draw.integers(41, 200)), 400):
+                made = plan(replace(base, posts=tuple(posts[:some])))
+                if before is not None:
+                    self.assertTrue(made.reached, (seed, number, some))
+                    self.assertLessEqual(made.total_min, before + 1.0, (seed, number, some))
+                if made.reached:
+                    self.check(made)
+                    before = made.total_min
+
     def drawn(self, seed: int, air_c: float, km: float) -> tuple[np.random.Generator, LongDayRequest]:
         """A day with six posts, and what drew it."""
         draw = np.random.default_rng(seed)
@@ -354,9 +377,16 @@ class Plans(unittest.TestCase):
         self.assertFalse(made.reached)
         self.assertEqual((made.gap_from_km, made.gap_to_km), (60.0, 700.0))
         self.assertTrue(180.0 < made.as_far_as_km < 320.0)
+        end = asked(posts=POSTS[:6], end_soc=0.8)
+        made = plan(end)
+        self.assertEqual((made.reached, made.gap_to_km), (False, 0.0), "no gap: the end is reached, but not with so much left")
+        self.assertTrue(0.1 < made.end_soc < 0.8)
+        goal = plan(replace(end, posts=(*end.posts, Post(km=end.way.distance_km, kw=100.0))))
+        self.assertEqual(goal.stops[-1].post.km, end.way.distance_km, "a post at the goal can be used")
+        self.check(goal)
         for wrong, field in (
             ({"start": Start(0.0, 0.0, 0.0)}, "leave_soc"), ({"posts": (Post(km=900.0, kw=50.0),)}, "posts"), ({"reserve_soc": 0.7}, "reserve"),
-            ({"posts": POSTS * 6}, "posts"), ({"stop_min": 99.0}, "stop_min"),
+            ({"posts": POSTS * 100}, "posts"), ({"stop_min": 99.0}, "stop_min"),
         ):  # fmt: skip
             with self.assertRaises((OutOfRange, Refusal)) as refused:
                 plan(asked(**wrong))

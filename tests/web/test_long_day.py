@@ -98,7 +98,20 @@ class WinterAndSummer(Rooms):
         self.assertRegex(text, r"In frost \w+ stops take least, \d h \d\d min")
         self.assertIn("In summer one stop takes least", self.client.get("/day/long/side?now=1").text)
         self.assertRegex(text, r"In frost, warming the pack on the way to a post gives")
-        self.assertRegex(text, r"The quickest motorway speed in summer is \d+ km/h")
+        self.assertRegex(text, r"The quickest motorway speed in summer is \d+ km/h, .*, of what the roads allow, up to 110 km/h")
+
+    def test_no_speed_is_a_choice_that_the_roads_do_not_allow_or_frost_does_not_bear(self) -> None:
+        """The demo's country allows 110 km/h; with 130 allowed, frost bears 110, and the caution stands beside."""
+        quickest = r"The quickest motorway speed in (frost|summer) is (\d+) km/h"
+        for query, least, most in (("", 110, 110), ("&limit_kmh=130", 110, 130), ("&limit_kmh=90", 90, 90)):
+            page = self.client.get(f"/day/long/side?way=1&now=1&km=420{query}").text
+            text = re.sub(r"<[^>]+>", " ", unescape(page)).replace("\xa0", " ")
+            found = {name: int(kmh) for name, kmh in re.findall(quickest, text)}
+            self.assertLessEqual(found["frost"], least)
+            self.assertLessEqual(found["summer"], most)
+            self.assertIn("Slower is only better while legal and safe", text)
+        self.assertIn("more than the 110 km/h that the roads allow", self.said("way=1&motorway_kmh=130"))
+        self.assertEqual(self.client.get("/day/long/live?limit_kmh=300").status_code, 422)
 
 
 class OnceAWeek(Rooms):
@@ -140,6 +153,22 @@ class Ways(Rooms):
         self.undo(kept)
         with self.tables() as session:
             self.assertEqual(session.query(WayRow).filter_by(name="North", withdrawn=False).count(), 0)
+
+    def test_hundreds_of_posts_one_of_them_at_the_goal_and_the_limit_of_its_motorways(self) -> None:
+        posts = "\n".join(f"{km}; 150; 0.6; Post {km}" for km in range(2, 421, 2))
+        typed = {"name": "Dense", "km": "420", "country_km": "20", "limit_kmh": "90", "posts": posts}
+        kept = self.post("/day/long/way", page="/day/long/way", **typed)
+        self.assertEqual(kept.status_code, 200)
+        way = int(re.search(r"way=(\d+)", str(kept.url))[1])  # type: ignore[index]
+        self.assertRegex(self.said(f"way={way}&end_soc=80&out_c=-8"), r"door to door; you arrive with 80 %")
+        self.assertIn(
+            'value="90"', re.findall(r'<input[^>]*name="limit_kmh"[^>]*>', self.client.get(f"/day/long?way={way}").text)[0]
+        )
+        sparse = {**typed, "name": "Sparse", "posts": "150; 150; 0.6; First\n290; 150; 0.6; Second", "limit_kmh": ""}
+        few = int(re.search(r"way=(\d+)", str(self.post("/day/long/way", page="/day/long/way", **sparse).url))[1])  # type: ignore[index]
+        said = self.said(f"way={few}&end_soc=80&out_c=5")
+        self.assertRegex(said, r"It gets there, but not with 80 % left: \d\d % at the most")
+        self.assertNotIn("even a full pack", said)
 
     def test_a_track_larger_than_a_form_brings_its_posts(self) -> None:
         large = GPX.replace(b"<trk>", b"<trk><!--" + b"x" * 300_000 + b"-->")

@@ -12,12 +12,15 @@ from itertools import pairwise
 import numpy as np
 
 from ..charge.fast import Stops, stops
-from ..charge.stop_table import Post, place
-from ..drive.stages import between, stages
+from ..charge.stop_table import Post
 from ..errors import require
 from ..units import Array
-from .long_grid import BEYOND, FAR, HEADROOM, WARMS_FROM_MIN, WEIGHTS, WayGrid
+from .long_grid import FAR, HEADROOM, WARMS_FROM_MIN, WEIGHTS, WayGrid
+from .long_reach import farthest, stranded
 from .long_way import COARSE, MOST_POSTS, MOST_STOPS, Goal, LongDay, LongDayRequest, Look, Stop
+
+WEIGHED_POSTS, SHORT_STRETCHES, LONG_STRETCHES, NEAREST = 40, 100, 20, 8
+"""So many posts are weighed finely; of more, first the best of so many stretches of the way, then the nearest to each stop."""
 
 
 def plan(request: LongDayRequest) -> LongDay:
@@ -30,7 +33,8 @@ def plan(request: LongDayRequest) -> LongDay:
 
 @lru_cache(maxsize=32)
 def _plan(request: LongDayRequest) -> LongDay:
-    made = Planner(request.checked()).plan()
+    few = near_best(request.checked())
+    made = stranded(request) if few is None else replace(Planner(few).plan(), request=request)
     if any(each.warmed for each in made.stops) and (cold := _plan(replace(request, warms=False))).reached:
         return min(made, cold, key=_weight)
     return made
@@ -55,7 +59,10 @@ def least_min(request: LongDayRequest) -> float | None:
 
 def _least(request: LongDayRequest) -> list[float | None]:
     """Minutes by layer of the grid, in the order of stops."""
-    grid = WayGrid(replace(request.checked(), goal=Goal.TIME, grid=COARSE))
+    few = near_best(replace(request.checked(), goal=Goal.TIME, grid=COARSE))
+    if few is None:
+        return [None] * (1 if request.exactly is None else request.exactly + 1)
+    grid = WayGrid(few)
     least = [grid.onward(0, value, *grid.start).weight[0] for value in grid.solve()]
     return [float(each) - WEIGHTS[Goal.TIME][2] * n if each < FAR else None for n, each in enumerate(least)]
 
@@ -65,6 +72,39 @@ def fixed_marks(request: LongDayRequest, spacing_km: float, kw: float, price: fl
     require(spacing_km, 5, 500, "A post about every", "km", "every_km")
     count = int((request.way.distance_km - 1.0) // spacing_km)
     return tuple(Post(km=spacing_km * (i + 1), kw=kw, price_per_kwh=price) for i in range(min(count, MOST_POSTS)))
+
+
+def near_best(request: LongDayRequest) -> LongDayRequest | None:
+    """The same with only the posts that a best plan may use, where there are too many to weigh them all finely; None: nothing gets there.
+
+    On the coarse grid the best post of each short stretch counts; of its plan the posts nearest to each stop, and besides the best of each
+    long stretch. Where the best of each stretch do not get there, all are weighed coarsely.
+    """
+    if len(request.posts) <= WEIGHED_POSTS:
+        return request
+    short, long = (request.way.distance_km / count for count in (SHORT_STRETCHES, LONG_STRETCHES))
+    rough = Planner(replace(request, posts=_best_of(request, short), grid=COARSE, exactly=None)).plan()
+    if not rough.reached:
+        return replace(request, grid=COARSE) if farthest(request).gets_there(request) else None
+    near = set(_best_of(request, long)) | {stop.post for stop in rough.stops}
+    for stop in rough.stops:
+        near |= set(sorted(request.posts, key=lambda each: abs(each.km - stop.post.km))[:NEAREST])
+    return replace(request, posts=tuple(near))
+
+
+def _best_of(request: LongDayRequest, span_km: float) -> tuple[Post, ...]:
+    """The strongest post of each stretch of the way, and the cheapest where money counts; people's own stops always."""
+    by_stretch: dict[int, list[Post]] = {}
+    for each in request.posts:
+        by_stretch.setdefault(int(each.km / span_km), []).append(each)
+    kept = {each for each in request.posts if each.stands_min > 0}
+    for found in by_stretch.values():
+        kept.add(max(found, key=lambda each: (each.pack_kw(request.car), -each.price_per_kwh, -each.km)))
+        if request.goal is Goal.MONEY:
+            kept.add(
+                min(found, key=lambda each: (each.price_per_kwh * each.billed(request.car), -each.pack_kw(request.car), each.km))
+            )
+    return tuple(kept)
 
 
 Next = Callable[[int, int, float, float], tuple[int, bool]]
@@ -83,7 +123,7 @@ class Planner:
         arriving = self.grid.solve()
         counted, layers = self.ask.exactly is not None, len(arriving)
         if self.grid.onward(0, arriving[-1], *self.grid.start).weight[0] > FAR:
-            return self._stranded()
+            return stranded(self.ask)
 
         def next_mark(made: int, mark: int, soc: float, pack_c: float) -> tuple[int, bool]:
             best = self.grid.onward(mark, arriving[layers - 1 - counted * made], np.array([soc]), np.array([pack_c]))
@@ -114,8 +154,8 @@ class Planner:
         while True:
             j, warm = next_mark(len(made), mark, level, pack_c)
             if j <= mark:
-                return self._stranded()
-            left_c, (took, hours, pack_c) = pack_c, self._drive(mark, j, pack_c, warm)
+                return stranded(ask)
+            left_c, (took, hours, pack_c) = pack_c, self.grid.drive(mark, j, pack_c, warm)
             passed = self._looks(mark, j, level, left_c, took)
             looks += passed
             seen = level - passed[-1].likely_soc if passed else 0.0
@@ -151,7 +191,7 @@ class Planner:
         next, or to the mark: those where the cautious side, counted from the look before, has less.
         """
         passed = [k for k in range(mark + 1, j) if self.grid.looks[k] and self.marks[mark] < self.marks[k] < self.marks[j]]
-        used = [*(self.grid.used_until(mark, k, pack_c) for k in passed), took]
+        used = [*(self.grid.drive(mark, k, pack_c)[0] for k in passed), took]
         found, seen = list[Look](), 0.0
         for (k, to), (until, then) in zip(pairwise([*passed, j]), pairwise(used), strict=True):
             likely, needs = level - until, self.ask.reserve_soc + (1 + self.doubt) * (then - until)
@@ -160,17 +200,6 @@ class Planner:
                 found.append(Look(self.posts[k - 1], likely, low, needs, self.marks[to]))
                 seen = until
         return found
-
-    def _drive(self, mark: int, j: int, pack_c: float, warm: bool) -> tuple[float, float, float]:
-        """Level used, hours and the pack on arrival (°C) from a mark to a later one."""
-        ask, begin, set_c = self.ask, self.marks[mark], self.ask.conditions.cabin_set_c
-        inside_c = ask.start.cabin_c if mark == 0 or set_c is None else set_c
-        way = between(ask.way, begin, [ask.way.distance_km])
-        leg = stages(self.car, way, ask.conditions, inside_c, (0.0, self.marks[j] - begin), (pack_c,), BEYOND)
-        used, hours, end_c, warm_used, warm_k = (
-            float(each[0, 1, 0]) for each in (leg.used, leg.hours, leg.end_c, leg.warm_used, leg.warm_k)
-        )
-        return used + warm * warm_used, hours, end_c + warm * warm_k
 
     def _stop(self, post: Post, done: Stops, goal: float, low: float, high: float, warmed: bool) -> Stop:
         """A stop without the grid: charged to its goal, standing as long as people want."""
@@ -184,24 +213,4 @@ class Planner:
             post=post, arrive_soc=float(done.soc[0, 0]), low_soc=low, high_soc=high, leave_soc=float(done.at(at, done.soc)[0]),
             minutes=max(minutes + fixed, post.stands_min), kwh=kwh, cost=kwh * post.price_per_kwh, arrive_c=float(done.pack_c[0, 0]),
             leave_c=float(done.at(at, done.pack_c)[0]), warmed=warmed,
-        )  # fmt: skip
-
-    def _stranded(self) -> LongDay:
-        """No plan gets there: from which mark the next is too far even for a full pack, and how far that reaches with the reserve."""
-        ask, last = self.ask, 0
-        state, _ = place(ask.start.pack_c, self.grid.warm)
-        reached = {0}
-        for i in range(len(self.marks) - 1):
-            level = ask.start.soc if i == 0 else 1.0
-            if i in reached:
-                able = level - self.grid.used[0, i, :, state] * (1 + self.doubt) >= ask.reserve_soc
-                reached |= {j for j in range(i + 1, len(self.marks)) if able[j]}
-                last = i
-        begin, level = self.marks[last], ask.start.soc if last == 0 else 1.0
-        left = self.marks[-1] - begin
-        per_km = max(1e-6, self._drive(last, len(self.marks) - 1, ask.start.pack_c, False)[0]) * (1 + self.doubt) / left
-        return LongDay(
-            request=ask, stops=(), driving_min=0.0, standing_min=0.0, end_soc=0.0, end_low=0.0, end_high=0.0, used_kwh=0.0,
-            charged_kwh=0.0, cost=0.0, reached=False, gap_from_km=begin, as_far_as_km=begin + max(0.0, level - ask.reserve_soc) / per_km,
-            gap_to_km=self.marks[last + 1],
         )  # fmt: skip

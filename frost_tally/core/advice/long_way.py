@@ -17,7 +17,7 @@ SUMMER_C = figure("long_day.summer", 22.0, "°C", Basis.COMMON_PRACTICE, "an ord
 TIGHT_SOC = figure(
     "long_day.tight", 0.03, "", Basis.COMMON_PRACTICE, "hardly a reserve: what is tried where the asked one does not reach"
 )
-MOST_POSTS, MOST_STOPS = 40, 6
+MOST_POSTS, MOST_STOPS = 500, 6
 SPEEDS_KMH = (80.0, 90.0, 100.0, 110.0, 120.0, 130.0, 140.0, 150.0)
 """The motorway speeds that are compared."""
 
@@ -71,7 +71,7 @@ class LongDayRequest:
         require(100 * self.end_soc, 0, 100, "The level at the end", "%", "end_soc")
         require(self.stop_min, 0, 60, "A stop", "min", "stop_min")
         if len(self.posts) > MOST_POSTS:
-            raise Refusal(f"{MOST_POSTS} posts are the most: leave out those that you pass by.", "posts")
+            raise Refusal(f"{MOST_POSTS} posts are the most.", "posts")
         for post in self.posts:
             require(post.km, 0, self.way.distance_km, "A post", "km", "posts")
             require(post.kw, 0, 500, "A post’s power", "kW", "posts")
@@ -121,7 +121,8 @@ class Look:
 class LongDay:
     """The plan lived through: its stops, and looks at the level where it passes a post; driving and standing (min), door to door; level at
     the end with its band; energy used and put in (kWh), money. `reached` is false when no plan gets there: from `gap_from_km` a full pack
-    (or the start) reaches `as_far_as_km` with the reserve, and the next mark is at `gap_to_km`.
+    (or the start) reaches `as_far_as_km` with the reserve, and the next mark is at `gap_to_km`; with no gap (0) the end is reached with
+    `end_soc` at most.
     """
 
     request: LongDayRequest

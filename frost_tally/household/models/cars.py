@@ -155,13 +155,16 @@ class DayRow(Base):
 
 
 class WayRow(Base):
-    """A long way with its posts: km, how many of them are country road, and posts by km mark, kW, price, name and minutes of standing."""
+    """A long way with its posts: km, how many of them are country road, what its motorways allow (None: as usual), and posts by km
+    mark, kW, price, name and minutes of standing.
+    """
 
     __tablename__ = "way"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str]
     km: Mapped[float]
     country_km: Mapped[float]
+    limit_kmh: Mapped[float | None]
     posts: Mapped[list[list[float | str]]] = mapped_column(JSON, default=list)
     withdrawn: Mapped[bool] = mapped_column(default=False)
 

@@ -39,6 +39,7 @@ class LongForm(BaseModel):
 
     km: float | None = number("The way", "distance", 20, 2000, "One way, or the whole day.", None)
     motorway_kmh: float | None = number("Motorway", "speed", 50, 160, "Your steady speed there.", None)
+    limit_kmh: float | None = number("The roads allow", "speed", 60, 160, "On motorways; the sign decides.", None)
     out_c: float | None = number("Outside", "temperature", -35, 45, "Mean of the day.", None, 0.5)
     leave_soc: float | None = number("Leaving with", "percent", 0.05, 1.0, "", None)
     end_soc: float | None = number("At the end", "percent", 0.0, 1.0, "At least so much, likely.", None)
@@ -61,6 +62,7 @@ class WayForm(BaseModel):
     name: str = text("Name of the way", 40, "To the coast …")
     km: float = number("Its length", "distance", 20, 2000, "One way.")
     country_km: float = number("Country road", "distance", 0, 1000, "Of it.", COUNTRY_KM)
+    limit_kmh: float | None = number("Its motorways allow", "speed", 60, 160, "Empty: what is usual in your country.", None)
 
 
 class StopForm(BaseModel):
@@ -189,8 +191,10 @@ def _way_page(
     units = units_of(request)
     kept = next((each for each in snapshot_of(request).home.ways if each.id == number_), None)
     known = {"country_km": COUNTRY_KM} if kept is None else {"name": kept.name, "km": kept.km, "country_km": kept.country_km}
+    limit = kept.limit_kmh if kept is not None else None
     lines = write_posts(kept.posts, units.of("distance").read(1.0)) if kept is not None else ""
     texts = {name: units.field(value, "distance") if isinstance(value, float) else str(value) for name, value in known.items()}
+    texts["limit_kmh"] = "" if limit is None else units.field(limit, "speed")
     fields = views(WayForm, {**texts, **typed}, errors, units)
     return render(
         request, "day/long/way.html", status, room="day", fields=fields, way_id=kept.id if kept else "", units=units,
@@ -222,7 +226,9 @@ def keep_way(request: Request, sent: Upload) -> Response:
     if form is None or errors:
         return _way_page(request, number_, fields, errors, 422)
     try:
-        kept, undo = kept_ways.keep_way(household_of(request), number_, form.name, form.km, form.country_km, posts, seen(fields))
+        kept, undo = kept_ways.keep_way(
+            household_of(request), number_, form.name, form.km, form.country_km, posts, seen(fields), form.limit_kmh
+        )
     except Refusal as refusal:
         return _way_page(request, number_, fields, {refusal.field or "posts": units.refusal(refusal)}, 422)
     return RedirectResponse(f"/day/long?{urlencode({'way': kept, 'car': fields.get('car', ''), 'undo': undo})}", 303)

@@ -1,6 +1,7 @@
 """Words of the long day: how many stops, how long it takes, where and how low, and what would make it shorter."""
 
 from ...core.advice.long_way import Goal, LongDay, Look, Stop
+from ...core.advice.road_speeds import bearable_kmh
 from ...core.battery.cold import REGEN_FADES_SOC
 from ...core.charge.stop_table import Post
 from ...services.long_day import LongRoom, SideBySide
@@ -8,6 +9,7 @@ from ..units import Units
 from .sentence import NBSP, Part, Verdict, at_least, percent
 
 GOALS = {Goal.TIME.value: "the shortest time", Goal.MONEY.value: "the least money", Goal.STOPS.value: "the fewest stops"}
+SPEED_CAUTION = "Slower is only better while legal and safe; faster only where signs, snow and ice allow it: the road decides."
 COUNTS = ("No stop", "One stop", "Two stops", "Three stops", "Four stops", "Five stops", "Six stops")
 
 
@@ -50,6 +52,8 @@ def long_verdict(room: LongRoom, units: Units) -> Verdict:
 def _stranded(room: LongRoom, units: Units) -> Verdict:
     """What is out of reach, and what would bring it in."""
     made, levers = room.made, room.inputs
+    if not made.gap_to_km:
+        return _no_plan(room, units)
     begin, far, gap = (
         units.text(levers.from_km + km, "distance") for km in (made.gap_from_km, made.as_far_as_km, made.gap_to_km)
     )
@@ -63,6 +67,23 @@ def _stranded(room: LongRoom, units: Units) -> Verdict:
         helps.append("a lower level at the end")
     return Verdict(
         lead, (Part(f"{full} on the cautious side; {where}. What would help: {', '.join(helps)}."),), tuple(_tight(room, units))
+    )
+
+
+def _no_plan(room: LongRoom, units: Units) -> Verdict:
+    """The end is within reach, but not with what is wanted there, or not in this cold."""
+    made, wanted = room.made, room.made.request.end_soc
+    helps = "a post nearer to the end, or at it; a lower speed; a lower level at the end"
+    if made.end_soc < wanted:
+        lead = (
+            Part("It gets there, but not with "),
+            Part(percent(wanted), "strong"),
+            Part(f" left: {percent(made.end_soc)} at the most."),
+        )
+        return Verdict(lead, (Part(f"What would help: {helps}."),), tuple(_tight(room, units)))
+    cold = (Part("No plan gets there", "strong"), Part(" with these posts: a pack this cold charges too slowly."))
+    return Verdict(
+        cold, (Part("What would help: a warm start, a stronger post, a smaller reserve."),), tuple(_tight(room, units))
     )
 
 
@@ -133,6 +154,9 @@ def _notes(room: LongRoom, units: Units) -> list[str]:
         notes.append(
             "Above 90 % the car brakes less with its motor at first; let a full charge end within the hour before you leave."
         )
+    if (most := bearable_kmh(levers.limit_kmh, levers.out_c)) < levers.motorway_kmh - 0.5:
+        planned, bound = (units.text(each, "speed", 0) for each in (levers.motorway_kmh, most))
+        notes.append(f"Planned with {planned}: more than the {bound} that {_bears(most, levers.limit_kmh)}. {SPEED_CAUTION}")
     if levers.out_c < 5 and made.stops:
         notes.append(_low_and_warm(room, units))
     if any(each.leave_soc > 0.81 for each in made.stops):
@@ -174,9 +198,17 @@ def side_words(side: SideBySide, units: Units) -> list[str]:
     for name, column in (("frost", 1), ("summer", 2)):
         times = {row[0]: row[column] for row in side.speeds if row[column] is not None}
         if len(times) > 1:
-            quick = min(times, key=lambda kmh: times[kmh] or 0.0)
-            said.append(f"The quickest motorway speed in {name} is {units.text(quick, 'speed')}, {span(times[quick] or 0.0)}.")
-    return said
+            quick, most = min(times, key=lambda kmh: times[kmh] or 0.0), side.bounds[column - 1]
+            bound = f"{_bears(most, side.inputs.limit_kmh)}, up to {units.text(most, 'speed', 0)}"
+            said.append(
+                f"The quickest motorway speed in {name} is {units.text(quick, 'speed', 0)}, {span(times[quick] or 0.0)}, of what {bound}."
+            )
+    return [*said, SPEED_CAUTION]
+
+
+def _bears(most_kmh: float, limit_kmh: float) -> str:
+    """What bounds the speeds that are a choice."""
+    return "the roads allow" if most_kmh >= limit_kmh else "a road that may be icy bears"
 
 
 def _power(post: Post, units: Units) -> str:

@@ -104,7 +104,9 @@ def lived(number: int) -> list[list[float]]:
         for same_energy in (True, False):
             cell = model()
             cell.simulate_battery_life(
-                {"Time_s": at, "SOC": level, "Temperature_C": temp_c}, threshold_time=YEARS, is_conserve_energy_throughput=same_energy
+                {"Time_s": at, "SOC": level, "Temperature_C": temp_c},
+                threshold_time=YEARS,
+                is_conserve_energy_throughput=same_energy,
             )
             both.append(round(float(cell.outputs["q"][-1]), 4))
         found.append(both)

@@ -38,6 +38,7 @@ PAGES = (
     "/battery/guide",
     "/battery/schools",
     "/battery/report",
+    "/battery/used?figure=88",
     "/parked",
     "/parked/season",
     "/parked/twelve-volt",

@@ -43,7 +43,8 @@ STORED_C = (-5.0, 5.0, 15.0, 25.0, 35.0)
 @dataclass(frozen=True, kw_only=True)
 class PolicyInputs:
     """What can be set: the owner's limit, when it is charged, where it stands (`stands` "own" or a kind of garage; heated to °C), the
-    climate ("own", "hot"), years, a weekly full charge, what a new pack costs per kWh, what a stop on the way and a night with a raised limit are worth, weeks of storage.
+    climate ("own", "hot"), years, a weekly full charge, what a new pack costs per kWh, what a stop on the way and a night with a raised
+    limit are worth, weeks of storage.
     """
 
     limit: float
@@ -62,7 +63,8 @@ class PolicyInputs:
 @dataclass(frozen=True, eq=False, kw_only=True)
 class PoliciesRoom(OfCar):
     """The room: inputs, the policies in order of their limits, the owner's among them, the one that is worth most, storage by level and
-    temperature (points lost, shape (levels, temperatures)), by how many cells, from how many logged days; on so many nights of a week it has the cable.
+    temperature (points lost, shape (levels, temperatures)), by how many cells, from how many logged days; on so many nights of a week
+    it has the cable.
     """
 
     cars: tuple[tuple[int, str], ...]
@@ -109,8 +111,8 @@ def _defaults(owned: OwnedCar, home: Home) -> PolicyInputs:
     cell = owned.car.pack.chemistry
     return PolicyInputs(
         limit=owned.habit.limit, late=True, stands="own", heated_c=owned.place.garage_heated_c, climate="own", years=8,
-        weekly_full=cell is Chemistry.LFP, pack_price=home.pack_price(cell), stop_worth=STOP_WORTH * home.per_euro, raise_worth=PLUG_WORTH * home.per_euro,
-        weeks=6.0,
+        weekly_full=cell is Chemistry.LFP, pack_price=home.pack_price(cell), stop_worth=STOP_WORTH * home.per_euro,
+        raise_worth=PLUG_WORTH * home.per_euro, weeks=6.0,
     )  # fmt: skip
 
 

@@ -48,8 +48,9 @@ Z80 = 1.2816
 
 @dataclass(frozen=True, kw_only=True)
 class ParkedInputs:
-    """What can be set: level it is left at, the day it leaves, for how many days or until which day, a typed temperature (None: the weather of the place), whether it stands at home,
-    plugged in and to which limit, cameras and polling by their codes, hours of climate a day, keep-warm, km to the next charger (0: there).
+    """What can be set: level it is left at, the day it leaves, for how many days or until which day, a typed temperature (None: the
+    weather of the place), whether it stands at home, plugged in and to which limit, cameras and polling by their codes, hours of
+    climate a day, keep-warm, km to the next charger (0: there).
     """
 
     soc: float
@@ -135,9 +136,7 @@ def parked_room(snapshot: Snapshot, car_id: int | None, override: Callable[[Park
     return in_this_minute(snapshot, ("parked", owned.id, inputs), lambda: _stood(snapshot, owned, inputs, defaults, known))
 
 
-def _stood(
-    snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs, defaults: ParkedInputs, soc_sigma: float
-) -> ParkedRoom:
+def _stood(snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs, defaults: ParkedInputs, soc_sigma: float) -> ParkedRoom:
     """Everything worked out; `soc_sigma` is what is not known of the level it is left at."""
     car, habit, idle = owned.car, owned.habit, idle_of(snapshot, owned) or Idle()
     begin = snapshot.minute

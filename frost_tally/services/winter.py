@@ -160,7 +160,8 @@ def tick(
 @dataclass(frozen=True, kw_only=True)
 class Matters:
     """What the other rooms say of the winter in a line: number and minutes of things to do this evening before frost (0: none), overdue
-    items of the season and whether it is the first, what the 12 V battery wants ("" when it is fine), days until the next listed departure when that is long (else 0).
+    items of the season and whether it is the first, what the 12 V battery wants ("" when it is fine), days until the next listed
+    departure when that is long (else 0).
     """
 
     low_c: float
@@ -182,9 +183,9 @@ def what_matters(snapshot: Snapshot, car_id: int | None = None) -> Matters:
         away = (coming - now).days if coming is not None and coming - now > LONG_STAND else 0
         known = bool(battery.readings) or battery.age_years is not None
         return Matters(
-            low_c=made.low_c, evening=len(evening), minutes=sum(each.item.minutes for each in evening), overdue=len(made.overdue), first=made.first,
+            low_c=made.low_c, evening=len(evening), minutes=sum(each.item.minutes for each in evening), overdue=len(made.overdue),
+            first=made.first, stands_days=away,
             twelve_volt=battery.judged.care.value if known and battery.judged.care.value in ("charge", "replace") else "",
-            stands_days=away,
         )  # fmt: skip
 
     return in_this_minute(snapshot, ("winter matters", car_id), work)

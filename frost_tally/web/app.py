@@ -51,6 +51,7 @@ from .rooms import (
     tonight,
     tyres,
     undo,
+    used_car,
     warmup,
     week,
     weekly,
@@ -61,7 +62,7 @@ from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
 
 ROOMS = (
-    undo, tonight, day, habits, tyres, warmup, week, timer, long_day, weekly, departures, battery, limit_policies, guides,
+    undo, tonight, day, habits, tyres, warmup, week, timer, long_day, weekly, departures, battery, limit_policies, guides, used_car,
     parked, winter, setup, papers, outlets, tariffs, compare, house, log, log_import, log_data, log_month, log_learnt,
     log_entry, garage, basis,
 )  # fmt: skip

@@ -24,6 +24,7 @@ PAGES = (
     "/battery/guide",
     "/battery/schools?limit=0",
     "/battery/report",
+    "/battery/used?figure=88&soc_from=92&soc_to=38&kwh=27",
     "/parked?days=0&plugged=yes",
     "/parked/season",
     "/parked/twelve-volt",

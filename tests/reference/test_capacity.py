@@ -168,7 +168,6 @@ class PublicCells(unittest.TestCase):
                 low, high = (1 - (SCALE + z * SCALE_SIGMA) * lost for z in (Z90, -Z90))
                 self.assertTrue(low <= median <= high)
 
-
     def test_the_table_of_rates_leads_back_to_whole_lives_of_the_library(self) -> None:
         """Eight years in a swinging year: each cell within 5 % of what the library says (or 0.1 points), between its two readings of a
         fading pack, whose days take the same energy or the same levels; 6 % where over a fifth is lost, for that feeds back on the days.
@@ -185,7 +184,9 @@ class PublicCells(unittest.TestCase):
                     mine = ours[each["name"]]
                     off.append(max(0.0, low - mine, mine - high) / high)
                     within = 0.05 if high < 0.2 else 0.06
-                    self.assertTrue(low * (1 - within) - 1e-3 <= mine <= high * (1 + within) + 1e-3, (life, each["name"], mine, low))
+                    self.assertTrue(
+                        low * (1 - within) - 1e-3 <= mine <= high * (1 + within) + 1e-3, (life, each["name"], mine, low)
+                    )
         self.assertLess(float(np.median(off)), 0.015)
 
     def test_eighty_against_a_hundred_per_cent_in_a_cold_year(self) -> None:
@@ -195,9 +196,8 @@ class PublicCells(unittest.TestCase):
         kept = {}
         for chemistry in (NMC, LFP):
             cells = cells_of(chemistry)
-            full, eighty = (
-                cells.lost(tuple(8 * each for each in cells.exposed(days_of_a_life(high, 0.2, 5.0, 10.0)))) for high in (1.0, 0.8)
-            )
+            years = [cells.exposed(days_of_a_life(high, 0.2, 5.0, 10.0)) for high in (1.0, 0.8)]
+            full, eighty = (cells.lost((8 * standing, 8 * cycling)) for standing, cycling in years)
             kept[chemistry] = 100 * (full - eighty)
         nmc, lfp = kept[NMC], sorted(kept[LFP].tolist())
         self.assertTrue(-1.1 <= nmc.min() < 0.5 < np.median(nmc) < 1.9 and 3.0 < nmc.max() <= 4.9, nmc)

@@ -18,7 +18,7 @@ WRONG: tuple[object, ...] = (
 )  # fmt: skip
 ROOMS = (
     "/tonight", "/tonight?car=2", "/week", "/day", "/day/long", "/day/tyres", "/day/matters", "/warm-up",
-    "/week/departures.ics", "/battery", "/battery/schools/live", "/parked", "/parked/season", "/parked/twelve-volt",
+    "/week/departures.ics", "/battery", "/battery/schools/live", "/battery/used", "/parked", "/parked/season", "/parked/twelve-volt",
     "/log", "/log/doubts", "/log/month", "/log/learnt", "/log/import", "/log/data", "/garage", "/garage/tariffs", "/garage/house", "/basis",
 )  # fmt: skip
 

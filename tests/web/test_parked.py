@@ -49,7 +49,12 @@ class Away(ParkedCase):
             for query in ("leaves_on=2027-07-01&back_on=2027-07-20", "leaves_on=2027-02-01&back_on=2027-02-20")
         )
         self.assertGreater(summer, winter + 10)
-        for name, wrong in (("leaves_on", "2027-01-13"), ("leaves_on", "2029-01-01"), ("back_on", "2027-01-14"), ("back_on", "soon")):
+        for name, wrong in (
+            ("leaves_on", "2027-01-13"),
+            ("leaves_on", "2029-01-01"),
+            ("back_on", "2027-01-14"),
+            ("back_on", "soon"),
+        ):
             answer = self.client.get(f"/parked/live?{name}={wrong}")
             self.assertEqual(answer.status_code, 422, (name, wrong))
             self.assertIn(f'data-field="{name}"', answer.text)

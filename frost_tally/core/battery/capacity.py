@@ -119,13 +119,21 @@ def from_car(soh: float, usable_kwh_new: float) -> Capacity:
     return Capacity(kwh=kwh, sigma_kwh=kwh * hypot(*parts.values()), parts=parts)
 
 
-def foresee(usable_kwh: float, soc_from: float, soc_to: float, *, at_wall: bool = False, pack_c: float | None = 20.0) -> Capacity:
+def foresee(
+    usable_kwh: float,
+    soc_from: float,
+    soc_to: float,
+    *,
+    at_wall: bool = False,
+    pack_c: float | None = 20.0,
+    air_c: float | None = None,
+) -> Capacity:
     """What a test between two levels would tell, before anybody drives; either way round. Raises: OutOfRange."""
     high, low = max(soc_from, soc_to), min(soc_from, soc_to)
     energy = usable_kwh * (high - low)
     if at_wall:
-        return from_charge(energy, low, high, efficiency_sigma=EFFICIENCY, pack_c=pack_c)
-    return from_discharge(energy, high, low, pack_c=pack_c)
+        return from_charge(energy, low, high, efficiency_sigma=EFFICIENCY, pack_c=pack_c, air_c=air_c)
+    return from_discharge(energy, high, low, pack_c=pack_c, air_c=air_c)
 
 
 def level_sigma(resolution: float = RESOLUTION) -> float:

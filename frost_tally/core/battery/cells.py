@@ -28,8 +28,8 @@ LEAST = 1e-7
 class Cells:
     """The cells of one chemistry.
 
-    `standing` and `cycling` are logarithms of rates (share lost in a day, in a full cycle) on the grids, shape (temperatures, levels, cells)
-    and (temperatures, depths, mean levels, cells); losses grow with the powers of time and cycles, `calendar_power`, `cycling_power`, (cells,).
+    `standing` and `cycling` are logarithms of rates (share lost in a day, in a full cycle) on the grids, shapes (temperatures, levels,
+    cells) and (temperatures, depths, mean levels, cells); losses grow with powers of time and of cycles, (cells,) each.
     """
 
     names: tuple[str, ...]
@@ -50,7 +50,9 @@ class Cells:
             heaped = sum(rate * np.asarray(weight)[..., None] for rate, weight in zip(rates, weights, strict=True))
             return np.asarray(heaped / np.maximum(whole, LEAST)[..., None])
 
-        standing = mean_rate([_rate(self.standing_grid, self.standing, each.temp_c, each.soc) for each in day], [each.days for each in day], spans)
+        standing = mean_rate(
+            [_rate(self.standing_grid, self.standing, each.temp_c, each.soc) for each in day], [each.days for each in day], spans
+        )
         cycling = mean_rate(
             [_rate(self.cycling_grid, self.cycling, each.temp_c, each.dod, each.mean_soc) for each in day],
             [each.full_cycles for each in day], turned,

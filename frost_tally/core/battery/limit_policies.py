@@ -59,7 +59,7 @@ class OwnYear:
         needed, follows = use + self.reserve, np.roll(self.nights, -1)
         for day in reversed(np.flatnonzero(~follows[:-1]).tolist()):
             needed[..., day] = use[..., day] + needed[..., day + 1]
-        return needed
+        return np.asarray(needed)
 
     def leaves_soc(self, target_soc: Array, usable_kwh: Array | float) -> tuple[Array, Array]:
         """The levels that each day begins and ends with (0 to 1) when it is charged to a target before it, from some usable kWh; what
@@ -79,9 +79,9 @@ class LivedLimits:
     """What each limit comes to, arrays of shape (limits,) unless said otherwise.
 
     `lost`: what the years take by the one model (share of new, unscaled), shape (limits, years); `cells`: what all of them take of each
-    cell, shape (cells, limits), after its `past` (exposures, (cells,) each); `raised` nights a year with a higher limit for the days ahead; `short_days` a year that even 100 % would
-    not have covered, `short_kwh` a year charged on the way; `full_h` hours a day standing at the limit (within 2 %); `yearly` a
-    year's exposure.
+    cell, shape (cells, limits), after its `past` (exposures, (cells,) each); `raised` nights a year with a higher limit for the days
+    ahead; `short_days` a year that even 100 % would not have covered, `short_kwh` a year charged on the way; `full_h` hours a day
+    standing at the limit (within 2 %); `yearly` a year's exposure.
     """
 
     limits: tuple[float, ...]
@@ -124,7 +124,7 @@ def side_by_side(
     limit = np.asarray(limits, dtype=float)
     weekly = (np.arange(days) % WEEK == WEEK - 1) & weekly_full
 
-    def targets(usable_kwh: Array) -> tuple[Array, Array]:
+    def targets(usable_kwh: Array) -> tuple[Array, Flags]:
         """What it is charged to, and on which nights that is above the limit for the days ahead."""
         usual = np.where(weekly, FULL, limit.reshape(count, *(1,) * (usable_kwh.ndim - 1)))
         needed = np.minimum(year.needed_soc(usable_kwh), FULL)
@@ -140,7 +140,9 @@ def side_by_side(
     start = Exposure(*(np.broadcast_to(each, (count, 1)) for each in vars(old).values()))
     total = losses(chemistry, start.then(yearly, years)).total
     lost = total[:, 1:] - total[:, :1]
-    fading = np.maximum(0.3, health - scale * np.concatenate([np.zeros((count, 1)), lost[:, :-1]], axis=1) - scale * lost[:, :1] / 2)
+    fading = np.maximum(
+        0.3, health - scale * np.concatenate([np.zeros((count, 1)), lost[:, :-1]], axis=1) - scale * lost[:, :1] / 2
+    )
     usable_kwh = (usable_kwh_new * fading)[..., None]
     by_year, raised = targets(usable_kwh)
     leaves, _ = year.leaves_soc(by_year, usable_kwh)
@@ -294,6 +296,8 @@ def stored(chemistry: Chemistry, past: tuple[Array, Array], temp_c: Array, soc: 
     """
     cells, shape = cells_of(chemistry), np.shape(temp_c)
     spans = np.full((*shape, 1), days)
-    standing, cycling = cells.exposed([Stretch(days=spans, temp_c=np.reshape(temp_c, (*shape, 1)), soc=np.reshape(soc, (*shape, 1)))])
+    standing, cycling = cells.exposed(
+        [Stretch(days=spans, temp_c=np.reshape(temp_c, (*shape, 1)), soc=np.reshape(soc, (*shape, 1)))]
+    )
     before = tuple(each.reshape(-1, *(1,) * len(shape)) for each in past)
     return np.asarray(np.median(cells.lost_since((before[0], before[1]), (standing, 0.0 * cycling)), axis=0))

@@ -81,10 +81,12 @@ class Course:
         return np.asarray(np.interp(days, self.days, self.loss) + np.maximum(np.asarray(days) - self.days[-1], 0.0) * slope)
 
 
-def usual_course(chemistry: Chemistry, temp_c: float = 10.0, soc: float = 0.65) -> Course:
-    """Thirty years of a usual life: one temperature and level, 15 000 km a year."""
+def usual_course(
+    chemistry: Chemistry, temp_c: float = 10.0, soc: float = 0.65, cycles_a_year: float = LIFE_CYCLES / LIFE_DAYS * DAYS_PER_YEAR
+) -> Course:
+    """Thirty years of a usual life: one temperature and level, so many full cycles a year (15 000 km)."""
     days = np.linspace(0.0, 30 * DAYS_PER_YEAR, 361)
-    cycles = days * LIFE_CYCLES / LIFE_DAYS
+    cycles = days * cycles_a_year / DAYS_PER_YEAR
     return Course(days, calendar_loss(chemistry, temp_c, soc, days) + cycling_loss(chemistry, cycles, 0.4, 0.6))
 
 

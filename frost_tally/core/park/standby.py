@@ -17,7 +17,11 @@ IDLE_SIGMA = figure(
     "parked.idle_doubt", 0.004, "1/day", Basis.COMMON_PRACTICE, "spread of 0.3–1.5 % a day among cars, one standard deviation"
 )
 DAILY_SIGMA = figure(
-    "parked.idle_daily", 0.003, "1/day", Basis.FROM_MEMORY, "how much one day's drain of a car differs from its next, one standard deviation"
+    "parked.idle_daily",
+    0.003,
+    "1/day",
+    Basis.FROM_MEMORY,
+    "how much one day's drain of a car differs from its next, one standard deviation",
 )
 COLD_PER_K = figure("parked.idle_cold", 0.0002, "1/(day·K)", Basis.FROM_MEMORY, "more idle drain for each kelvin below freezing")
 CAMERAS_KW = figure(
@@ -88,8 +92,8 @@ def own_idle(days: Array, lost_soc: Array, air_c: Array) -> Idle | None:
 class Away:
     """A stand: level it is left at (0 to 1), mean temperature of each day (°C, shape (days,)), what is switched on.
 
-    `soc_sigma` is what is not known of the level it is left at; `cameras_h`, `climate_h` hours a day, `polls` times a day an app wakes it; `keep_warm` where the car holds its pack from freezing;
-    `plugged` with a `limit` (0 to 1).
+    `soc_sigma` is what is not known of the level it is left at; `cameras_h`, `climate_h` hours a day, `polls` times a day an app wakes
+    it; `keep_warm` where the car holds its pack from freezing; `plugged` with a `limit` (0 to 1).
     """
 
     soc: float

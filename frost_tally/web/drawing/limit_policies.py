@@ -52,7 +52,9 @@ def _wide(room: PoliciesRoom, units: Units) -> list[str]:
         parts.append(text(x, base + 24, units.text(each.limit, "percent"), "mid b"))
         parts += _strokes(each, x - 29, base + 52, 104)
         parts.append(text(x, base + 126, _often(each.raised, "night", units), "mid dim"))
-        parts.append(text(x, base + 144, _often(each.short_days, "day", units), "mid dim" if each.short_days < 0.05 else "mid ember"))
+        parts.append(
+            text(x, base + 144, _often(each.short_days, "day", units), "mid dim" if each.short_days < 0.05 else "mid ember")
+        )
         if each is room.own:
             flag = [(x - 48, top - 26), (x + 14, top - 26), (x + 4, top - 15), (x + 14, top - 4), (x - 48, top - 4)]
             parts += [

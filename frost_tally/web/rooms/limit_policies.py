@@ -90,7 +90,9 @@ def _facts(made: PoliciesRoom, units: Units) -> dict[str, Callable[[LimitPolicy]
     return {
         f"left of new after {years} years": lambda s: units.text(s.left[0], "percent", 1),
         "likely": lambda s: band(s.left[1], s.left[2]),
-        "kept of the pack, points": lambda s: f"{points(s.kept[0], units)} ({points(s.kept[1], units)} to {points(s.kept[2], units)})",
+        "kept of the pack, points": lambda s: (
+            f"{points(s.kept[0], units)} ({points(s.kept[1], units)} to {points(s.kept[2], units)})"
+        ),
         "kept, in money": lambda s: units.money(s.money, 0),
         "nights a year with a higher limit": lambda s: units.plain(s.raised, 1),
         f"what raising it is worth in {years} years": lambda s: units.money(s.raise_money, 0),

@@ -118,7 +118,10 @@ def season_verdict(made: Season, units: Units) -> tuple[str, str]:
     past = made.dates.frost <= made.today
     if made.first and made.overdue:
         begun = "It is on already" if past else f"The first frost is likely about {made.dates.frost.day} {made.dates.frost:%B}"
-        return f"{made.owned.name}’s first winter with this list: tick what is done already.", f"{begun}; the rest is dated below."
+        return (
+            f"{made.owned.name}’s first winter with this list: tick what is done already.",
+            f"{begun}; the rest is dated below.",
+        )
     when = f"The first frost {'was' if past else 'is'} likely about {made.dates.frost.day} {made.dates.frost:%B}"
     return f"{made.owned.name}: {listed}.", f"{when}{_next(made)}."
 

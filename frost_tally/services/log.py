@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from itertools import count as numbers
 from zoneinfo import ZoneInfo
 
+from ..core.battery.limit_policies import WAY_PRICE
 from ..core.log.anomalies import Anomaly, anomalies
 from ..core.log.facts import Fact
 from ..core.log.kinds import Entry
@@ -31,13 +32,16 @@ __all__ = ["MOST", "SIZE", "TIME", "Names", "Place", "Timeline", "Wanted", "doub
 
 @dataclass(frozen=True, kw_only=True)
 class Names:
-    """What entries refer to: the cars and outlets of the home by number, and its clock; `every_…` has those too that were put away."""
+    """What entries refer to: the cars and outlets of the home by number, and its clock; `every_…` has those too that were put
+    away; `public_price` what a kWh usually costs elsewhere.
+    """
 
     cars: tuple[tuple[int, str], ...]
     outlets: Mapping[int, str]
     every_car: Mapping[int, str]
     every_outlet: Mapping[int, str]
     zone: ZoneInfo
+    public_price: float
 
 
 def names(snapshot: Snapshot) -> Names:
@@ -49,6 +53,7 @@ def names(snapshot: Snapshot) -> Names:
         every_car=store.names_ever(snapshot.log, "car"),
         every_outlet=store.names_ever(snapshot.log, "outlet"),
         zone=home.place.clock,
+        public_price=WAY_PRICE * home.per_euro,
     )
 
 

@@ -289,6 +289,12 @@ class Sums(LogCase):
         self.assertAlmostEqual(april.uncosted_typical, 12 * 0.6)
         text = unescape(self.client.get("/log/month?month=2020-04&car=1").text).replace("\xa0", " ")
         self.assertIn("One charge elsewhere has no cost, 12.0 kWh: unknown, and not counted", text)
+        listed = unescape(self.client.get("/log?month=2020-04").text).replace("\xa0", " ")
+        asked = re.search(
+            r'href="(/log/charge/\d+)#f-cost">Cost unknown, at a typical public price about €7.20: what was it\?', listed
+        )
+        assert asked
+        self.assertIn('id="f-cost"', self.client.get(asked[1]).text)
         days = month(self.read(), datetime(2020, 4, 1).date(), 1).days
         self.assertAlmostEqual(sum(days[1]), 11.0)
 

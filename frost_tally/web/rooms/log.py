@@ -24,7 +24,7 @@ from ..once import Router
 from ..page import render, save, units_of, whole_number
 from ..reading import household_of, snapshot_of
 from ..units import Units
-from ..words.log import KIND_WORDS, Said, anomaly_words, line
+from ..words.log import KIND_WORDS, Said, anomaly_words, asks_words, line
 
 router = Router(prefix="/log")
 ORDERS = {"new": "newest first", "old": "oldest first", "most": "largest first"}
@@ -34,13 +34,16 @@ FILTERS = ("car", "kind", "month", "text", "order")
 
 @dataclass(frozen=True, kw_only=True)
 class Shown:
-    """An entry as the list has it: its time and line, whether anything in it is assumed, what does not go together and its mend."""
+    """An entry as the list has it: its time and line, whether anything in it is assumed, what it asks for, what does not go together and
+    its mend.
+    """
 
     entry: Entry
     clock: str
     car: str
     kind: str
     parts: tuple[Said, ...]
+    asks: str
     anomalies: tuple[tuple[Anomaly, str, str], ...]
 
 
@@ -167,6 +170,7 @@ def _shown(entry: Entry, anomalies: tuple[Anomaly, ...], names: Names, units: Un
         car=names.every_car.get(entry.car_id, ""),
         kind=KIND_WORDS[entry.kind],
         parts=line(entry, units, names.every_outlet),
+        asks=asks_words(entry, units, names.public_price),
         anomalies=tuple((each, *anomaly_words(each, units, names.zone)) for each in anomalies),
     )
 

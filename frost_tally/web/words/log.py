@@ -55,7 +55,7 @@ LABELS: Mapping[str, tuple[str, str]] = {
     "post_kw": ("Power of the post", "Of a fast one: it teaches the car’s curve."),
     "wall_kwh": ("From the wall", "As the meter says."),
     "pack_kwh": ("Into the pack", "As the car says."),
-    "cost": ("Cost", "Empty: by your tariff at that time."),
+    "cost": ("Cost", "Empty: at home by your tariff at that time, elsewhere unknown."),
     "read_at": ("Read", ""),
     "value": ("Reading", ""),
     "part": ("Wheel", ""),
@@ -152,6 +152,15 @@ def line(entry: Entry, units: Units, outlets: Mapping[int, str]) -> tuple[Said, 
         Said(words) for name, words in (("warm", "warm"), ("stopped", "ended by the car")) if entry.values.get(name) is True
     ]
     return tuple(found)
+
+
+def asks_words(entry: Entry, units: Units, public_price: float) -> str:
+    """What an entry asks for: the cost of a charge elsewhere that nobody wrote down, with what is typical; "" for nothing."""
+    if entry.kind != "charge" or entry.values["site"] == "home" or entry.values["cost"] is not None:
+        return ""
+    kwh = entry.values["wall_kwh"]
+    typical = "" if kwh is None else f", at a typical public price about {units.money(float(str(kwh)) * public_price)}"
+    return f"Cost unknown{typical}: what was it?"
 
 
 def noted_words(noted: Noted, units: Units) -> str:

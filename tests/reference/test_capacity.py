@@ -13,6 +13,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bench.battery_reference import day
+from frost_tally.core.advice.used_car import Drive as TestDrive
+from frost_tally.core.advice.used_car import UsedCar, judge
 from frost_tally.core.battery.ageing import OCV_V, S_PER_DAY, Stretch, calendar_loss, cycling_loss, losses
 from frost_tally.core.battery.capacity import (
     EFFICIENCY,
@@ -27,7 +29,7 @@ from frost_tally.core.battery.capacity import (
     from_discharge,
 )
 from frost_tally.core.battery.cells import cells_of
-from frost_tally.core.battery.cold import Chemistry
+from frost_tally.core.battery.cold import Chemistry, usable_fraction
 from frost_tally.core.battery.cycles import rainflow
 from frost_tally.core.battery.everyday import Ordinary, monthly
 from frost_tally.core.battery.life import lived
@@ -227,6 +229,39 @@ class PublicCells(unittest.TestCase):
         self.assertAlmostEqual(float(np.median(nmc)), 1.3, delta=0.4)
         self.assertAlmostEqual(lfp[0], 0.3, delta=0.25)
         self.assertAlmostEqual(lfp[1], 1.0, delta=0.4)
+
+
+class UsedCars(unittest.TestCase):
+    def test_a_strangers_health_lies_in_its_band_nine_times_of_ten(self) -> None:
+        """Cars drawn as the prior has them, with their own figure, a drive in any air, both or none: 85–95 % of 400 each."""
+        seed, runs = seed_of(self.id()), count(400)
+        draw = np.random.default_rng(seed)
+        slack = 0.0 if runs >= 400 else 2.5 * np.sqrt(0.09 / runs)
+        for kinds in ((False, False), (True, False), (False, True), (True, True)):
+            inside = sum(self._inside(draw, *kinds) for _ in range(runs))
+            self.assertTrue(0.85 - slack <= inside / runs <= 0.95 + slack, (seed, kinds, inside, runs))
+
+    def _inside(self, draw: np.random.Generator, figure: bool, drive: bool) -> bool:
+        car, days = preset("compact_hatch"), float(draw.uniform(400, 3200))
+        km, pack, air_c = float(draw.uniform(5_000, 25_000)) * days / DAYS_PER_YEAR, car.pack, float(draw.uniform(-10, 25))
+        given = {"warranty": (0.7, 8.0, 160_000.0), "pack_per_kwh": 130.0, "air_c": air_c}
+        usual = judge(UsedCar(car=car, age_days=days, km=km), **given).usual  # type: ignore[arg-type]
+        truth = float(draw.normal(usual.health, usual.sigma))
+        shown = min(1.05, max(0.4, round(truth + draw.normal(0, OWN_FIGURE), 2)))
+        soc_from, soc_to = float(draw.integers(80, 101)) / 100, float(draw.integers(10, 50)) / 100
+        given_by_pack = float(usable_fraction(15.0, pack.chemistry))
+        drawn = (
+            (soc_from - soc_to) * (1 + draw.normal(0, 0.01) / (soc_from - soc_to))
+            + draw.uniform(-0.005, 0.005)
+            - draw.uniform(-0.005, 0.005)
+        )
+        kwh = truth * pack.usable_kwh_new * given_by_pack * drawn * (1 + draw.normal(0, 0.005))
+        driven = TestDrive(soc_from=soc_from, soc_to=soc_to, kwh=kwh, pack_c=15.0, air_c=air_c)
+        found = judge(
+            UsedCar(car=car, age_days=days, km=km, figure=shown if figure else None, drive=driven if drive else None),
+            **given,  # type: ignore[arg-type]
+        ).trend
+        return found.band[0] <= truth <= found.band[1]
 
 
 def _truth(draw: np.random.Generator) -> tuple[Course, np.ndarray, np.ndarray]:

@@ -6,6 +6,7 @@ from datetime import UTC, timedelta
 from typing import Any
 
 from ..core.advice.remedies import Remedy, Situation, helping
+from ..core.advice.road_speeds import bearable_kmh
 from ..core.drive.air import pressure_at
 from ..core.drive.batch import Driving, in_one_batch
 from ..core.drive.certainty import LevelBand, Point, empty_at_km, fan
@@ -23,6 +24,7 @@ from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from .derived import in_this_minute
 from .tonight import Tonight, tonight
+from .ways import roads_allow
 
 SPEEDS_KMH = tuple(range(80, 141, 5))
 LATER_H = 2
@@ -165,7 +167,8 @@ def _driven(night: Tonight, defaults: DayInputs, inputs: DayInputs, count: int) 
         known = {"reserve_soc": night.reserve, "price_per_kwh": plan.price_in_pack}
         works["tally"] = tallied(night.car, trip, conditions, start, **known)
     if any(leg.road is Road.MOTORWAY for leg in trip.drives):
-        works["speeds"] = by_speed(night.car, trip, conditions, start, SPEEDS_KMH)
+        most = max(bearable_kmh(roads_allow(night.owned), conditions.ambient_c), inputs.motorway_kmh)
+        works["speeds"] = by_speed(night.car, trip, conditions, start, tuple(each for each in SPEEDS_KMH if each <= most))
     done = dict(zip(works, in_one_batch(*works.values()), strict=True))
     points: tuple[Point, ...] = done["points"]
     here_c = plan.request.ambient_c(night.now.astimezone(UTC))

@@ -4,7 +4,9 @@ from collections.abc import Sequence
 from datetime import datetime
 
 import numpy as np
+from babel.core import get_global
 
+from ..core.advice.road_speeds import allowed_kmh
 from ..core.charge.fast import learnt_share, own_points
 from ..core.charge.stop_table import SLOW_KW, Post
 from ..core.errors import Refusal, require
@@ -17,6 +19,11 @@ from .climate import climate_of
 from .derived import derived
 
 LATEST = 12
+
+
+def roads_allow(owned: OwnedCar) -> float:
+    """What motorways usually allow in the country of the place where a car stands, km/h; its clock says which."""
+    return allowed_kmh(get_global("zone_territories").get(owned.zone.key, ""))
 
 
 def keep_way(

@@ -31,13 +31,14 @@ ROOMS: Mapping[str, Mapping[str, str]] = {
         "hills": "Hills", "extras": "What stands in the air", "tyres": "Tyres", "small": "Small things",
         "remedy": "Effort of what would help",
         "rating": "Ratings", "certainty": "Certainty", "learn": "Learning",
-        "fast": "Fast charging", "long_day": "The long day", "weekly": "Once a week at a fast post",
+        "fast": "Fast charging", "long_day": "The long day", "roads": "Speeds that are a choice", "weekly": "Once a week at a fast post",
     },
     "Warm-up": {
         "cabin": "Cabin", "climate": "Climate", "comfort": "Comfort", "preheat": "Warm-up", "warm_up": "Whether to warm up",
     },
     "Battery": {
         "capacity": "What a test tells", "trend": "How the trend begins", "schools": "Limit schools", "display": "The level’s display",
+        "used": "A stranger’s car",
     },
     "Parked": {
         "parked": "Standing", "twelve_volt": "12 V battery", "washer": "Washer fluid", "season": "The season’s dates",

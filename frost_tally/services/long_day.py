@@ -7,6 +7,7 @@ from datetime import datetime
 from ..core.advice.long_day import by_stops, fixed_marks, least_min, plan
 from ..core.advice.long_way import SPEEDS_KMH, STOP_MIN, SUMMER_C, TIGHT_SOC, WINTER_C, Goal, LongDay, LongDayRequest
 from ..core.advice.road_speeds import bearable_kmh
+from ..core.battery.limit_policies import WAY_PRICE
 from ..core.car import Car
 from ..core.charge.fast import LowAndWarm, low_and_warm, scaled_points
 from ..core.charge.stop_table import SLOW_KW, Post
@@ -186,8 +187,9 @@ def _asked(
     defaults = LongInputs(
         km=way.km if way else 420.0, country_km=way.country_km if way else 40.0, motorway_kmh=max(80.0, owned.habit.motorway_kmh),
         limit_kmh=(way.limit_kmh if way else None) or roads_allow(owned),
-        out_c=round(conditions.ambient_c, 1), leave_soc=1.0, end_soc=0.1, every_km=50.0, post_kw=150.0, price=0.6, meal_km=0.0,
-        meal_min=0.0, goal=Goal.TIME, stop_min=float(STOP_MIN), warms=True, alone=False, from_km=0.0,
+        out_c=round(conditions.ambient_c, 1), leave_soc=1.0, end_soc=0.1, every_km=50.0, post_kw=150.0,
+        price=WAY_PRICE * snapshot.home.per_euro, meal_km=0.0, meal_min=0.0,
+        goal=Goal.TIME, stop_min=float(STOP_MIN), warms=True, alone=False, from_km=0.0,
     )  # fmt: skip
     inputs = override(defaults)
     car = now.errors.of(owned.car.checked())

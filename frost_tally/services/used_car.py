@@ -2,14 +2,15 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 
 from ..core.advice.used_car import Drive, Judged, UsedCar, judge
-from ..core.battery.ageing import S_PER_DAY
+from ..core.battery.ageing import S_PER_DAY, pack_price
 from ..core.battery.cold import Chemistry
 from ..core.battery.trend import DAYS_PER_YEAR
 from ..core.car import Car, preset
 from ..core.errors import Refusal
+from ..household.money import PER_EURO
 from ..household.snapshot import Snapshot
 from .climate import climate_of
 from .derived import in_this_minute
@@ -59,32 +60,40 @@ class UsedRoom:
         return self.inputs.new_on + timedelta(days=int(self.judged.warranty_days))
 
 
-def used_room(snapshot: Snapshot, car_id: int | None, override: Callable[[UsedInputs], UsedInputs]) -> UsedRoom:
-    """The page under its inputs; the home needs no car. Raises: OutOfRange and Refusal with their field."""
+def used_room(snapshot: Snapshot, car_id: int | None, override: Callable[[UsedInputs], UsedInputs], currency: str) -> UsedRoom:
+    """The page under its inputs; the home needs no car: then money is the person's `currency`.
+
+    Raises: OutOfRange and Refusal with their field.
+    """
     home, now = snapshot.home, snapshot.minute
-    today = now.astimezone(home.place.clock).date()
+    today, set_up = now.astimezone(home.place.clock).date(), bool(home.cars)
     defaults = UsedInputs(
         preset="compact_hatch", usable_kwh=None, chemistry="", new_on=today - USUAL_AGE, km=60_000.0, figure=None, soc_from=None,
         soc_to=None, kwh=None, pack_c=None, air_c=round(climate_of(snapshot, home.place).temperature_c(now)), warranty_soh=0.7,
-        warranty_years=8.0, warranty_km=160_000.0, pack_price=home.pack_price(preset("compact_hatch").pack.chemistry),
+        warranty_years=8.0, warranty_km=160_000.0,
+        pack_price=pack_price(Chemistry.NMC, home.per_euro if set_up else PER_EURO.get(currency, 1.0)),
     )  # fmt: skip
     inputs = override(defaults)
     if inputs.new_on > today:
         raise Refusal("Its first day lies ahead.", "new_on")
-    car = _as_sold(inputs)
-    age_days = (
-        now - datetime(inputs.new_on.year, inputs.new_on.month, inputs.new_on.day, tzinfo=UTC)
-    ).total_seconds() / S_PER_DAY
-    used = UsedCar(car=car, age_days=age_days, km=inputs.km, figure=inputs.figure, drive=_drive(inputs))
+    new_on = datetime.combine(inputs.new_on, time(), UTC)
+    used = UsedCar(
+        car=_as_sold(inputs),
+        age_days=(now - new_on).total_seconds() / S_PER_DAY,
+        km=inputs.km,
+        figure=inputs.figure,
+        drive=_drive(inputs),
+    )
     warranty = (inputs.warranty_soh, inputs.warranty_years, inputs.warranty_km)
 
     def work() -> UsedRoom:
         return UsedRoom(
-            cars=home.names, car_id=car_id if home.cars else None, inputs=inputs, defaults=defaults, today=today, car=car,
-            judged=judge(used, warranty=warranty, pack_per_kwh=inputs.pack_price, air_c=inputs.air_c), currency=home.currency,
+            cars=home.names, car_id=car_id if set_up else None, inputs=inputs, defaults=defaults, today=today, car=used.car,
+            judged=judge(used, warranty=warranty, pack_per_kwh=inputs.pack_price, air_c=inputs.air_c),
+            currency=home.currency if set_up else currency,
         )  # fmt: skip
 
-    return in_this_minute(snapshot, ("used car", car_id, inputs), work)
+    return in_this_minute(snapshot, ("used car", car_id, inputs, currency), work)
 
 
 def _as_sold(inputs: UsedInputs) -> Car:

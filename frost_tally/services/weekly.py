@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from ..core.advice.weekly import Weekly, weekly
+from ..core.battery.limit_policies import WAY_PRICE
 from ..core.charge.supply import charge_rate
 from ..core.charge.year import charger, plan_year
 from ..core.home import OfCar, OwnedCar
@@ -38,7 +39,7 @@ def weekly_room(
     snapshot: Snapshot, car_id: int | None, override: Callable[[WeeklyInputs], WeeklyInputs], wait_s: float = LONG_S
 ) -> WeeklyRoom:
     """The page for a car (the first when None). Raises: NotSetUp, OutOfRange with its field, NotYet."""
-    defaults = WeeklyInputs(post_kw=100.0, price=0.6)
+    defaults = WeeklyInputs(post_kw=100.0, price=WAY_PRICE * snapshot.home.per_euro)
     inputs = override(defaults)
     owned = snapshot.home.car(car_id)
     price = snapshot.home.pack_price(owned.car.pack.chemistry)

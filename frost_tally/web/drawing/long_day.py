@@ -12,7 +12,7 @@ from ..words.sentence import at_least
 from .health import NARROW, WIDE, kind
 from .svg import box, element, line, path, picture, polygon, text
 
-POST_HIGH, LABEL_HIGH = 34.0, 32.0
+POST_HIGH, LABEL_HIGH, LABEL_WIDE = 34.0, 32.0, 44.0
 
 
 def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
@@ -63,10 +63,13 @@ def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
         if wide > 26 or not phone:
             parts.append(text(x + wide / 2, y(stop.leave_soc) - 8, span(stop.minutes), "mid b"))
     parts += [path(points, "level"), line(left, foot, right, foot, "base")]
+    told = -LABEL_WIDE
     for look in made.looks:
         x = x_of(look.post.km)
         parts += [line(x, y(look.needs_soc), x, foot, "tick"), line(x - 8, y(look.needs_soc), x + 8, y(look.needs_soc), "level")]
-        parts.append(text(x - 12, y(look.needs_soc) + 5, at_least(look.needs_soc), "end dim"))
+        if x - told >= LABEL_WIDE:  # marks close to each other are told in the words above
+            parts.append(text(x - 12, y(look.needs_soc) + 5, at_least(look.needs_soc), "end dim"))
+            told = x
     most = max((post.gives_kw for post in ask.posts), default=1.0) or 1.0
     chosen = {stop.post.km for stop in made.stops}
     for post in ask.posts:

@@ -72,7 +72,7 @@ def view(made: UsedRoom, units: Units) -> UsedView:
 
 
 def _compute(asked: Asked, override: Callable[[UsedInputs], UsedInputs]) -> UsedRoom:
-    return service(asked.snapshot, asked.car, override)
+    return service(asked.snapshot, asked.car, override, asked.units.currency)
 
 
 ROOM = LeverRoom(

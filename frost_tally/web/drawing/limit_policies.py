@@ -80,7 +80,7 @@ def _upright(room: PoliciesRoom, units: Units) -> list[str]:
             *(line(left + long[j], y + 30, left + long[j], y + 36, "rule") for j in (1, 2)),
             text(left + max(long[0], 1.0) + 8, y + 24, f"+{points(each.kept[0], units)}", "b"),
             *_strokes(each, left, y + 44, 170, rows=1),
-            text(NARROW, y + 48, _often(each.raised, "night", units), "end dim"),
+            text(NARROW, y + 48, f"raised {_often(each.raised, 'night', units)}", "end dim"),
             text(NARROW, y + 66, f"short {_often(each.short_days, 'day', units)}", "end dim"),
         ]
         if each is room.own:

@@ -195,7 +195,7 @@ def _asked(
     car = now.errors.of(owned.car.checked())
     if share is not None:
         car = replace(car, fast_points=scaled_points(car, share))
-    start = Start(inputs.leave_soc, float(round(night.start.pack_c)), float(round(night.start.cabin_c)))  # the plan counts in 2 K
+    start = Start(inputs.leave_soc, float(round(night.start.pack_c)), float(round(night.start.cabin_c)))  # the plan counts in 4 K
     request = replace(_request(car, conditions, inputs, way, without, start, owned.habit.reserve), before=before)
     room = LongRoom(
         owned=owned, cars=snapshot.home.names, now=now.now, departure=night.plan.request.departure.astimezone(owned.zone),

@@ -300,7 +300,7 @@ class Plans(unittest.TestCase):
     @settings(max_examples=8, deadline=None, derandomize=True)
     @given(st.integers(0, 10**6), st.floats(-20, 22), st.floats(150, 700))
     def test_more_power_more_posts_warmer_or_a_lower_reserve_never_take_longer(self, seed: int, air_c: float, km: float) -> None:
-        """Within a minute, which whole per cents and steps of 2 K may round."""
+        """Within a minute, which whole per cents and steps of 4 K may round."""
         draw, base = self.drawn(seed, air_c, km)
         posts, here = base.posts, plan(base)
         for other in (

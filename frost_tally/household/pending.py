@@ -1,12 +1,14 @@
 """Files that were shown in a preview and wait to be taken over, and how somebody read a foreign one."""
 
 import secrets
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from contextlib import AbstractContextManager, suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import delete, select
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
@@ -72,6 +74,21 @@ def taken_lately(session: Session, kind: str) -> list[tuple[Pending, int]]:
     found = session.execute(select(*columns).where(PendingRow.kind == kind).order_by(PendingRow.made_at.desc()))
     made = (Pending(id=number, made_at=at, kind=kind, about=about, content=b"") for number, at, kind, about in found)
     return [(each, undo[each.id]) for each in made if each.done and each.id in undo]
+
+
+def failed_lately(session: Session, kind: str) -> list[Pending]:
+    """Files of a kind whose taking over was begun and came to nothing, the newest first."""
+    columns = (PendingRow.id, PendingRow.made_at, PendingRow.kind, PendingRow.about)
+    found = session.execute(select(*columns).where(PendingRow.kind == kind).order_by(PendingRow.made_at.desc()))
+    made = (Pending(id=number, made_at=at, kind=kind, about=about, content=b"") for number, at, kind, about in found)
+    return [each for each in made if each.about.get("begun") and not each.done]
+
+
+def note_failure(recording: Callable[[], AbstractContextManager[Session]], number: str, words: str) -> None:
+    """Write down why taking a file over came to nothing; silent where it is gone, or the store itself is what fails."""
+    with suppress(Refusal, DBAPIError), recording() as session:
+        if not pending(session, number).done:
+            change_pending(session, number, {"failed": words})
 
 
 def known_choice(session: Session, header: str) -> dict[str, Any] | None:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from datetime import UTC, date, datetime, time
 from typing import Any
 
-from sqlalchemy import Column, Engine, Table, delete, event, insert, inspect, select
+from sqlalchemy import Column, Connection, Table, delete, event, insert, inspect, select
 from sqlalchemy.orm import Session, object_session
 
 from ..core.errors import Refusal
@@ -23,8 +23,8 @@ class Decision(Session):
     One that `takes_back` undoes what the words say; `state` is the revision that it makes, `at` when it is made.
     """
 
-    def __init__(self, engine: Engine, words: str) -> None:
-        super().__init__(engine, expire_on_commit=False)
+    def __init__(self, bind: Connection, words: str) -> None:
+        super().__init__(bind, expire_on_commit=False)
         self.words, self.takes_back, self.number = words, False, Stamp(0, "")
         self.state, self.at = Stamp(0, ""), datetime.now(UTC)
         self._before: dict[tuple[str, Key], Values] = {}

@@ -1,6 +1,6 @@
 """The unit of work: reading the household, deciding for it (with a revision and a way back), and recording what happened."""
 
-from collections.abc import Hashable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -81,25 +81,36 @@ class Household:
         return self._snapshot(session, now, decided=False)
 
     @contextmanager
-    def deciding(self, words: str, seen_revision: int | None = None) -> Iterator[Decision]:
+    def deciding(
+        self, words: str, seen_revision: int | None = None, stage: Callable[[Session], None] | None = None
+    ) -> Iterator[Decision]:
         """A transaction of somebody's decision, all or nothing: pages made before it are stale, and it can be undone.
 
-        `words` say what was decided; the session's `words` may still be made clearer inside. Its `number` undoes it.
+        `words` say what was decided; the session's `words` may still be made clearer inside. Its `number` undoes it. What takes long is
+        staged before it, on the same connection, in tables of its own alone: others write meanwhile.
         Raises: Stale when the household moved on since `seen_revision`, or is another by now; a bare number asks for the first only.
         """
-        with Decision(self.engine, words) as session, session.begin():
-            session.connection().execute(insert(HouseholdRow).prefix_with("OR IGNORE").values(id=1))
-            moved = update(StateRow).values(revision=StateRow.revision + 1)
-            if seen_revision is not None:
-                moved = moved.where(StateRow.revision == seen_revision)
-            if isinstance(seen_revision, Stamp):
-                moved = moved.where(StateRow.store == seen_revision.store)
-            state = session.connection().execute(moved.returning(StateRow.revision, StateRow.store)).first()
-            if state is None:
-                raise stale(session.connection().exec_driver_sql, seen_revision)
-            session.state, session.at = Stamp(*state), self.world.clock.now()
-            yield session
-            session.close_decision()
+        with self.engine.connect() as connection:
+            if stage is not None:
+                with Session(connection) as staging, staging.begin():
+                    stage(staging)
+            with Decision(connection, words) as session, session.begin():
+                self._move_on(session, seen_revision)
+                yield session
+                session.close_decision()
+
+    def _move_on(self, session: Decision, seen_revision: int | None) -> None:
+        """A decision's own revision, first of all. Raises: Stale."""
+        session.connection().execute(insert(HouseholdRow).prefix_with("OR IGNORE").values(id=1))
+        moved = update(StateRow).values(revision=StateRow.revision + 1)
+        if seen_revision is not None:
+            moved = moved.where(StateRow.revision == seen_revision)
+        if isinstance(seen_revision, Stamp):
+            moved = moved.where(StateRow.store == seen_revision.store)
+        state = session.connection().execute(moved.returning(StateRow.revision, StateRow.store)).first()
+        if state is None:
+            raise stale(session.connection().exec_driver_sql, seen_revision)
+        session.state, session.at = Stamp(*state), self.world.clock.now()
 
     @contextmanager
     def recording(self) -> Iterator[Session]:

@@ -1,7 +1,7 @@
 """Files of entries: received, read by columns that are known or chosen, previewed, taken over whole, and taken back."""
 
 import zlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, astuple, dataclass, replace
 from datetime import UTC, datetime
 from typing import Any
@@ -17,10 +17,21 @@ from ..household import log_import
 from ..household.calendar import holidays_of
 from ..household.log import names_ever
 from ..household.log_import import Incoming
-from ..household.pending import change_pending, forget_pending, know_choice, known_choice, pending, put_pending, taken_lately
+from ..household.pending import (
+    Pending,
+    change_pending,
+    failed_lately,
+    forget_pending,
+    know_choice,
+    known_choice,
+    note_failure,
+    pending,
+    put_pending,
+    taken_lately,
+)
 from ..household.snapshot import LogTables, Snapshot
 from ..household.unit_of_work import Household
-from .jobs import Tell
+from .jobs import Stopped, Tell
 
 KIND = "log"
 NOT_TOLD: Tell = lambda share: None  # noqa: E731
@@ -29,7 +40,8 @@ NOT_TOLD: Tell = lambda share: None  # noqa: E731
 @dataclass(frozen=True, kw_only=True)
 class LogPreview:
     """What taking a file of entries over would do, by kind: (added, changed, there already); its bad rows, how many rows it repeats, its
-    span of time."""
+    span of time, and why taking it over failed (None: it did not; "": it ended in the middle, and nobody could say why).
+    """
 
     number: str
     name: str
@@ -42,6 +54,7 @@ class LogPreview:
     repeated: int
     span: tuple[str, str]
     done: bool
+    failed: str | None
 
     @property
     def added(self) -> int:
@@ -199,7 +212,12 @@ def preview(snapshot: Snapshot, number: str) -> LogPreview:
         repeated=about.get("repeated", 0),
         span=tuple(about.get("span", ("", ""))),
         done=bool(about.get("done")),
+        failed=_failed(about),
     )
+
+
+def _failed(about: Mapping[str, Any]) -> str | None:
+    return str(about.get("failed", "")) if about.get("begun") and not about.get("done") else None
 
 
 def looked(snapshot: Snapshot, number: str) -> bool:
@@ -212,14 +230,18 @@ def take(household: Household, number: str, tell: Tell = NOT_TOLD, whole: bool =
 
     Raises: Refusal when it is gone or was taken; BadRows for a file that must be taken `whole`: nothing is changed then.
     """
-    with household.deciding("") as session:
-        file = pending(session, number, (KIND,))
-        if file.done:
-            raise Refusal("This file was taken over already.")
-        session.words = f"“{file.about['name']}” taken over"
-        loaded = _Loaded(session, file.about, zlib.decompress(file.content), tell)
-        for each in loaded.tables.values():
-            loaded.twice(each.drop_twice())
+    staged: list[_Loaded] = []
+
+    def stage(session: LogTables) -> None:
+        """Read the whole file into tables of its own, while others write."""
+        file = _untaken(session, number)
+        staged.append(_Loaded(session, file.about, zlib.decompress(file.content), tell))
+        for each in staged[0].tables.values():
+            staged[0].twice(each.drop_twice())
+
+    with household.deciding("", stage=stage) as session:
+        session.words = f"“{_untaken(session, number).about['name']}” taken over"
+        loaded = staged[0]
         if whole and loaded.bad_count:
             raise BadRows(tuple((int(line), str(column), str(reason)) for line, column, reason in loaded.bad), loaded.bad_count)
         done, counts = [], {}
@@ -230,9 +252,29 @@ def take(household: Household, number: str, tell: Tell = NOT_TOLD, whole: bool =
             done.append(part)
         loaded.close()
         tell(1.0)
-        change_pending(session, number, {**loaded.told(counts), "done": True}, log_import.packed(done))
+        change_pending(session, number, {**loaded.told(counts), "done": True, "begun": False}, log_import.packed(done))
         session.file_taken(number)
     return session.number
+
+
+def take_beside(household: Household, number: str, say: Callable[[Exception], str], tell: Tell = NOT_TOLD) -> int:
+    """Take a file over beside the pages; when that fails, what `say` makes of it is written down for them. Raises as `take`."""
+    with household.recording() as session:
+        _untaken(session, number)
+        change_pending(session, number, {"begun": True, "failed": ""})
+    try:
+        return take(household, number, tell)
+    except Exception as problem:
+        note_failure(household.recording, number, "It was stopped." if isinstance(problem, Stopped) else say(problem))
+        raise
+
+
+def _untaken(session: LogTables, number: str) -> Pending:
+    """A file that waits. Raises: Refusal when it is gone or was taken."""
+    file = pending(session, number, (KIND,))
+    if file.done:
+        raise Refusal("This file was taken over already.")
+    return file
 
 
 class BadRows(RuntimeError):
@@ -262,6 +304,11 @@ def taken_files(snapshot: Snapshot) -> tuple[TakenFile, ...]:
         entries = sum(each[0] + each[1] for each in counts.values())
         found.append(TakenFile(file.id, str(file.about["name"]), file.made_at, entries, undo))
     return tuple(found)
+
+
+def failed_files(snapshot: Snapshot) -> tuple[tuple[str, str, str], ...]:
+    """Files whose taking over came to nothing: number, name, why ("": it ended in the middle), the newest first."""
+    return tuple((each.id, str(each.about["name"]), _failed(each.about) or "") for each in failed_lately(snapshot.log, KIND))
 
 
 def drive_of(snapshot: Snapshot, content: bytes) -> dict[str, str]:

@@ -114,10 +114,15 @@ class SecurityHeaders:
                 headers.setdefault("cache-control", "no-store")
                 spent = 1000 * (time.perf_counter() - begun)
                 headers["server-timing"] = f"app;dur={spent:.1f}"
-                log.info("request", method=scope["method"], path=scope["path"], status=message["status"], ms=round(spent, 1))
+                log.info("request", method=scope["method"], path=place_of(scope), status=message["status"], ms=round(spent, 1))
             await send(message)
 
         await self.app(scope, receive, sealed)
+
+
+def place_of(scope: Scope) -> str:
+    """Where a request went, as the log may have it: the route's own path, for what stands in an address may be the owner's words."""
+    return str(getattr(scope.get("route"), "path", "(no page)"))
 
 
 class HeadAsGet:
@@ -130,10 +135,13 @@ class HeadAsGet:
         if scope["type"] != "http" or scope["method"] != "HEAD":
             return await self.app(scope, receive, send)
 
+        inner = {**scope, "method": "GET"}
+
         async def bare(message: Message) -> None:
+            scope["route"] = inner.get("route")
             await send({**message, "body": b""} if message["type"] == "http.response.body" else message)
 
-        await self.app({**scope, "method": "GET"}, receive, bare)
+        await self.app(inner, receive, bare)
 
 
 def elsewhere(request: Request) -> bool:

@@ -10,8 +10,9 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
+from ..core.errors import Refusal
 from ..services.setup import progress
-from .guard import TooLarge, address, from_here
+from .guard import TooLarge, address, from_here, place_of
 from .page import render, whole_number
 from .reading import snapshot_of
 
@@ -105,7 +106,7 @@ def store_fails(request: Request, found: Exception) -> Response:
     fault = _fault(found)
     if fault is None:
         return unforeseen(request, found)
-    log.error("store", said=fault.title, path=request.url.path, exc_info=found)
+    log.error("store", said=fault.title, path=place_of(request.scope), exc_info=found)
     answer = _said(request, fault.status, fault.title, fault.detail)
     if fault.retry_s:
         answer.headers["retry-after"] = str(fault.retry_s)
@@ -117,6 +118,18 @@ def _fault(found: Exception) -> Fault | None:
     return next((each for each in STORE_FAULTS if each.part in said), None)
 
 
+def words_of(found: Exception) -> str:
+    """What is said of a failure that no page waits for; what nobody foresaw gets a number, under which the log has the trace."""
+    if isinstance(found, Refusal):
+        return found.message
+    if isinstance(found, DBAPIError) and (fault := _fault(found)) is not None:
+        log.error("store", said=fault.title, exc_info=found)
+        return f"{fault.title}."
+    number = secrets.token_hex(3)
+    log.error("unforeseen", number=number, exc_info=found)
+    return f"That was not foreseen. Its number is {number}: the log has more under it."
+
+
 def unforeseen(request: Request, found: Exception) -> Response:
     """What nobody foresaw: a short number, under which the log has the trace."""
     if isinstance(found, TooLarge):
@@ -124,7 +137,7 @@ def unforeseen(request: Request, found: Exception) -> Response:
     if isinstance(found, DBAPIError) and _fault(found) is not None:
         return store_fails(request, found)
     number = secrets.token_hex(3)
-    log.error("unforeseen", number=number, path=request.url.path, exc_info=found)
+    log.error("unforeseen", number=number, path=place_of(request.scope), exc_info=found)
     return _said(request, 500, "That was not foreseen", f"Nothing was saved. Its number is {number}: the log has more under it.")
 
 

@@ -8,11 +8,13 @@ from unittest import mock
 
 import httpx2 as httpx
 from fastapi import FastAPI
-from sqlalchemy import event
+from sqlalchemy import event, update
+from sqlalchemy.exc import OperationalError
 
 from frost_tally.household import whole_file
-from frost_tally.household.models import DepartureRow, ReadingRow
-from frost_tally.services import nights
+from frost_tally.household.log_import import Incoming
+from frost_tally.household.models import ChargeRow, DepartureRow, PendingRow, PresentRow, ReadingRow
+from frost_tally.services import log_files, nights
 from frost_tally.web.app import create_app
 from frost_tally.web.guard import HEADERS
 from tests.homes import home_in
@@ -20,6 +22,11 @@ from tests.web.client import PREFERENCES
 
 from .client import Patient, WebCase, aside
 
+CHARGES = (
+    "car,begun_at [ISO 8601],ended_at [ISO 8601],site,outlet,soc_start [%],soc_end [%],wall_kwh [kWh],cost [money]\n"
+    "Marten,2020-03-02T22:00:00+01:00,2020-03-03T04:00:00+01:00,home,Wall unit,40,75,22,\n"
+    "Marten,2020-03-04T22:00:00+01:00,2020-03-05T04:00:00+01:00,home,Wall unit,40,75,22,\n"
+)
 OURS = {"sec-fetch-site": "same-origin", "origin": "http://127.0.0.1:8642"}
 ENTRY = {"car": "1", "number": "", "name": "Choir", "at": "18:30", "km": "7", "warm_up": "advised", "day_2": "yes"}
 
@@ -103,6 +110,60 @@ class Pages(WebCase):
         number = log.error.call_args.kwargs["number"]
         self.assert_said(answer, 500, f"Its number is {number}", "Send it again")
         self.assertNotIn("RuntimeError", answer.text)
+
+    def test_a_take_that_fails_after_the_page_went_on_says_so_on_its_page_and_in_the_list(self) -> None:
+        sent = {**self.fields("/log/import")}
+        got = self.client.post("/log/import", data=sent, files={"file": ("winter.csv", CHARGES.encode())})
+        path, before = got.url.path, self.rows(ChargeRow)
+        locked = OperationalError("INSERT", {}, sqlite3.OperationalError("database is locked"))
+        for problem, words in (
+            (RuntimeError("odd"), "That was not foreseen. Its number is"),
+            (locked, "Something else is writing."),
+        ):
+            with mock.patch.object(Incoming, "take", side_effect=problem), mock.patch("frost_tally.web.refusals.log") as log:
+                answer = self.client.post(path, data={**self.fields(path), "how": "take"})
+            self.assertTrue(log.error.called)
+            self.assertIn(f"It was not taken over: {words}", answer.text)
+            self.assertIn(words, self.client.get("/log/import").text)
+            self.assertEqual(self.rows(ChargeRow), before)
+        with self.household.recording() as session:
+            row = session.query(PendingRow).one()
+            row.about = {**row.about, "failed": ""}  # as a process leaves it that ends in the middle
+        for where in (path, "/log/import"):
+            self.assertIn("Frost Tally ended in the middle of it.", self.client.get(where).text)
+        done = self.client.post(path, data={**self.fields(path), "how": "take"})
+        self.assertIn("2</b> entries were taken over", done.text)
+        self.assertNotIn("Not taken over", self.client.get("/log/import").text)
+
+    def test_others_write_while_a_file_is_staged(self) -> None:
+        number = log_files.receive(self.household, self.read(), "a.csv", CHARGES.encode())
+        log_files.look(self.household, number)
+        written = []
+
+        def tell(share: float) -> None:
+            if share < 1.0:
+                with self.household.recording() as session:
+                    session.execute(update(PresentRow).values(out_now_c=-7.0))
+                written.append(share)
+
+        before = self.rows(ChargeRow)
+        log_files.take(self.household, number, tell)
+        self.assertTrue(written)
+        self.assertEqual(self.rows(ChargeRow), before + 2)
+
+    def test_words_of_the_owner_stay_out_of_the_log(self) -> None:
+        for method, path in (
+            ("GET", "/log/import/Grandma%20Ida"),
+            ("HEAD", "/log/import/Grandma%20Ida"),
+            ("GET", "/Grandma/Ida"),
+        ):
+            with mock.patch("frost_tally.web.guard.log") as log:
+                self.client.request(method, path)
+            self.assertNotIn("Grandma", str(log.info.call_args))
+            self.assertIn(log.info.call_args.kwargs["path"], ("/log/import/{number}", "(no page)"))
+        with self.assertRaises(OperationalError) as failed, self.tables() as session:
+            session.connection().exec_driver_sql("INSERT INTO nowhere VALUES (?)", ("Grandma Ida",))
+        self.assertNotIn("Grandma", str(failed.exception))
 
     def test_too_much_is_said_in_a_page(self) -> None:
         answer = self.client.post("/undo", data={"back": "x" * 300_000})

@@ -24,6 +24,7 @@ from ..once import Router
 from ..page import render, units_of, whole_number
 from ..part_forms import clocks as zones
 from ..reading import household_of, read_anew, snapshot_of
+from ..refusals import words_of
 from ..words.log import KIND_WORDS, LABELS
 
 router = Router(prefix="/log/import")
@@ -37,7 +38,10 @@ def room(request: Request) -> Response:
 
 def _ask(request: Request, error: str = "", name: str = "", status: int = 200) -> Response:
     taken = service.taken_files(snapshot_of(request))
-    return render(request, "log/import.html", status, room="log", tab="import", error=error, name=name, taken=taken)
+    failed = [each for each in service.failed_files(snapshot_of(request)) if JOBS.under_way(f"take {each[0]}") is None]
+    return render(
+        request, "log/import.html", status, room="log", tab="import", error=error, name=name, taken=taken, failed=failed
+    )
 
 
 @router.post("")
@@ -132,8 +136,8 @@ def take(request: Request, number: str, fields: Posted) -> Response:
     if how == "columns":
         return _chosen(request, number, fields)
     household = household_of(request)
-    job = JOBS.start(f"take {number}", lambda tell: service.take(household, number, tell))
-    if job.result.done():
+    job = JOBS.start(f"take {number}", lambda tell: service.take_beside(household, number, words_of, tell))
+    if job.result.done() and job.result.exception() is None:  # else the page of the file says what came of it
         return RedirectResponse(f"/log/import/{number}?undo={job.result.result()}", 303)
     return RedirectResponse(f"/log/import/{number}", 303)
 

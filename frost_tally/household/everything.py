@@ -209,16 +209,25 @@ def _replace(
         if seen_revision is not None and str(here) != str(seen_revision):
             raise stale(connection.execute, seen_revision)
         kept = backup(Path(engine.url.database or ""), backups)
-        connection.execute("PRAGMA defer_foreign_keys=ON")
-        disarm(connection)
-        for name in reversed(names()):
-            connection.execute(f'DELETE FROM main."{name}"')  # noqa: S608 - our names
-        given = dict(connection.execute("SELECT name, seq FROM main.sqlite_sequence"))
-        for name in names():
-            fill(connection, name)
-        if attach:
-            given = higher(given, dict(connection.execute("SELECT name, seq FROM coming.sqlite_sequence")))
-        never_again(connection, given)
-        arm(connection)
-        connection.execute("COMMIT")
+        try:
+            _fill_anew(connection, fill, bool(attach))
+        except BaseException:
+            kept.unlink(missing_ok=True)  # nothing changed, so nothing was kept from before
+            raise
         return kept
+
+
+def _fill_anew(connection: sqlite3.Connection, fill: Callable[[sqlite3.Connection, str], None], coming: bool) -> None:
+    """The steps of it, in the transaction that was begun."""
+    connection.execute("PRAGMA defer_foreign_keys=ON")
+    disarm(connection)
+    for name in reversed(names()):
+        connection.execute(f'DELETE FROM main."{name}"')  # noqa: S608 - our names
+    given = dict(connection.execute("SELECT name, seq FROM main.sqlite_sequence"))
+    for name in names():
+        fill(connection, name)
+    if coming:
+        given = higher(given, dict(connection.execute("SELECT name, seq FROM coming.sqlite_sequence")))
+    never_again(connection, given)
+    arm(connection)
+    connection.execute("COMMIT")

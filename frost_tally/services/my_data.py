@@ -3,6 +3,7 @@
 import re
 import secrets
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -105,8 +106,9 @@ def prepare_document(database: Path, content: bytes, name: str = "") -> Ready:
     found = read_document(content)
     tables = {name: (table.columns, table.rows) for name, table in found.tables.items()}
     file = _next(database)
-    missing = everything.build(found.version, tables, found.numbers, file)
-    return _ready(file, name or "the document", missing)
+    with _whole_or_gone(file):
+        missing = everything.build(found.version, tables, found.numbers, file)
+        return _ready(file, name or "the document", missing)
 
 
 def prepare_copy(household: Household, backups: Path, name: str) -> Ready:
@@ -114,14 +116,24 @@ def prepare_copy(household: Household, backups: Path, name: str) -> Ready:
     if name not in {each.name for each in _copies(backups)}:
         raise Refusal("There is no such copy.")
     file = _next(database_of(household))
-    try:
-        restore(backups / name, file, backups)
-        check_sound(file)
-    except whole_file.StoreError as problem:
-        raise Refusal(str(problem)) from problem
-    finally:
+    with _whole_or_gone(file):
+        try:
+            restore(backups / name, file, backups)
+            check_sound(file)
+        except whole_file.StoreError as problem:
+            raise Refusal(str(problem)) from problem
         file.with_name(f"{file.name}.lock").unlink(missing_ok=True)
-    return _ready(file, name, ())
+        return _ready(file, name, ())
+
+
+@contextmanager
+def _whole_or_gone(file: Path) -> Iterator[None]:
+    """What is made ready stands there whole, or nothing of it is left, whatever went wrong."""
+    try:
+        yield
+    except BaseException:
+        _leave(file)
+        raise
 
 
 def _ready(file: Path, name: str, missing: Sequence[str]) -> Ready:

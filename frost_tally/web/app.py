@@ -10,7 +10,6 @@ from fastapi import FastAPI
 from fastapi.responses import RedirectResponse
 from fastapi.routing import APIRoute
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
-from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -18,7 +17,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from .. import __version__
 from ..core.errors import Refusal
 from ..services.derived import NotYet
-from ..services.home import Household, NotSetUp, Stale
+from ..services.home import Household, NotSetUp, Stale, StoreError
 from ..settings import Settings
 from . import assets, refusals
 from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Tokens, Unbroken, file_here
@@ -99,7 +98,9 @@ def create_app(settings: Settings, household: Household) -> FastAPI:
     app.add_exception_handler(Refusal, refusals.cannot)
     app.add_exception_handler(NotYet, refusals.later)
     app.add_exception_handler(HTTPException, refusals.problem)
-    app.add_exception_handler(DBAPIError, refusals.store_fails)
+    app.add_exception_handler(StoreError, refusals.data_refuses)
+    for problem in refusals.STORE_PROBLEMS:
+        app.add_exception_handler(problem, refusals.store_fails)
     app.add_api_route("/", lambda: RedirectResponse("/tonight", 303), methods=["GET"])
     return app
 

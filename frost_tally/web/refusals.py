@@ -1,6 +1,7 @@
 """What a person sees when something is refused or fails: in the app's own look, what happened, and that nothing was saved."""
 
 import secrets
+import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -37,9 +38,13 @@ STORE_FAULTS = (
     Fault("disk I/O error", "The disk does not answer", "Nothing was saved. Look whether it is full or failing, then send it again."),
     Fault("readonly", "The data cannot be written to", "Nothing was saved. Give yourself the right to its folder, then send it again."),
     Fault("unable to open", "The data cannot be reached", "Nothing was saved. Look whether its folder is still there, then try again."),
+    Fault("No space left", "There is no room left on the disk", "Nothing was changed. Make room, then do it again."),
+    Fault("Permission denied", "The folder cannot be written to", "Nothing was changed. Give yourself the right to it, then do it again."),
+    Fault("Read-only file system", "The folder cannot be written to", "Nothing was changed. Its disk can only be read."),
     Fault("malformed", "The data file is damaged", RESTORE, 500),
     Fault("not a database", "The data file is damaged", RESTORE, 500),
 )  # fmt: skip
+STORE_PROBLEMS = (DBAPIError, sqlite3.Error, OSError)
 HIDDEN = ("revision", "car", "warm_up", "night", "number", "back", "decision", "departure", "due", "preset", "pending", "action")
 PROBLEMS = {
     404: ("There is no such page", "The rooms are in the list of rooms."),
@@ -113,8 +118,14 @@ def store_fails(request: Request, found: Exception) -> Response:
     return answer
 
 
+def data_refuses(request: Request, problem: Exception) -> Response:
+    """A copy, a bring-back or a delete that the data's folders do not allow, in their own sentence."""
+    log.error("data", said=str(problem))
+    return _said(request, 503, "That could not be done with the data", f"{problem} Nothing was changed.")
+
+
 def _fault(found: Exception) -> Fault | None:
-    said = str(found.orig if isinstance(found, DBAPIError) else found)
+    said = str(found.orig if isinstance(found, DBAPIError) else (isinstance(found, OSError) and found.strerror) or found)
     return next((each for each in STORE_FAULTS if each.part in said), None)
 
 
@@ -122,7 +133,7 @@ def words_of(found: Exception) -> str:
     """What is said of a failure that no page waits for; what nobody foresaw gets a number, under which the log has the trace."""
     if isinstance(found, Refusal):
         return found.message
-    if isinstance(found, DBAPIError) and (fault := _fault(found)) is not None:
+    if isinstance(found, STORE_PROBLEMS) and (fault := _fault(found)) is not None:
         log.error("store", said=fault.title, exc_info=found)
         return f"{fault.title}."
     number = secrets.token_hex(3)
@@ -134,7 +145,7 @@ def unforeseen(request: Request, found: Exception) -> Response:
     """What nobody foresaw: a short number, under which the log has the trace."""
     if isinstance(found, TooLarge):
         return _said(request, 413, *PROBLEMS[413])
-    if isinstance(found, DBAPIError) and _fault(found) is not None:
+    if isinstance(found, STORE_PROBLEMS) and _fault(found) is not None:
         return store_fails(request, found)
     number = secrets.token_hex(3)
     log.error("unforeseen", number=number, path=place_of(request.scope), exc_info=found)

@@ -1,9 +1,12 @@
 """Pages under faults: locked, full and damaged stores, second tabs, double clicks, restarts, other sites; and what is no clock or money."""
 
 import asyncio
+import errno
 import re
 import sqlite3
+from collections.abc import Callable
 from contextlib import closing
+from pathlib import Path
 from unittest import mock
 
 import httpx2 as httpx
@@ -11,7 +14,7 @@ from fastapi import FastAPI
 from sqlalchemy import event, update
 from sqlalchemy.exc import OperationalError
 
-from frost_tally.household import whole_file
+from frost_tally.household import everything, whole_file
 from frost_tally.household.log_import import Incoming
 from frost_tally.household.models import ChargeRow, DepartureRow, PendingRow, PresentRow, ReadingRow
 from frost_tally.services import log_files, nights
@@ -20,7 +23,7 @@ from frost_tally.web.guard import HEADERS
 from tests.homes import home_in
 from tests.web.client import PREFERENCES
 
-from .client import Patient, WebCase, aside
+from .client import Patient, WebCase, aside, hidden
 
 CHARGES = (
     "car,begun_at [ISO 8601],ended_at [ISO 8601],site,outlet,soc_start [%],soc_end [%],wall_kwh [kWh],cost [money]\n"
@@ -164,6 +167,63 @@ class Pages(WebCase):
         with self.assertRaises(OperationalError) as failed, self.tables() as session:
             session.connection().exec_driver_sql("INSERT INTO nowhere VALUES (?)", ("Grandma Ida",))
         self.assertNotIn("Grandma", str(failed.exception))
+
+    def test_copy_bring_back_and_delete_say_what_the_folders_do_not_allow_and_leave_nothing_behind(self) -> None:
+        page = "/log/data"
+        whole = self.client.get("/log/data/everything.json").content
+        kept = self.client.post(f"{page}/copy", data=self.fields(page)).url.params["kept"]
+
+        def back(ready: dict[str, str]) -> httpx.Response:
+            return self.client.post(f"{page}/back", data={**ready, "how": "take"})
+
+        acts: dict[str, Callable[[dict[str, str]], httpx.Response]] = {
+            "copy": lambda _: self.client.post(f"{page}/copy", data=self.fields(page)),
+            "document": lambda _: self.bring(file=whole),
+            "bring a copy": lambda _: self.bring(copy=kept),
+            "back": back,
+            "delete": lambda _: self.client.post(f"{page}/delete", data={**self.fields(page), "word": "delete"}),
+        }
+        full = OSError(errno.ENOSPC, "No space left on device")
+        before = self.rows(DepartureRow)
+        for name, act in acts.items():
+            faults = [
+                (mock.patch.object(whole_file, "sync", side_effect=full), "no room left on the disk"),
+                (mock.patch("os.access", return_value=False), "cannot be written to"),
+            ]
+            if name == "document":  # made beside the data, not among the copies
+                faults = [
+                    (mock.patch.object(Path, "write_bytes", side_effect=full), "no room left on the disk"),
+                    (mock.patch.object(everything, "tell", side_effect=sqlite3.OperationalError("disk is full")), "no room left"),
+                ]
+            for fault, words in faults:
+                there = self.files()
+                ready = hidden(self.bring(file=whole).text) if name == "back" else {}
+                with fault, self.subTest(act=name, words=words):
+                    answer = act(ready)
+                    self.assertIn(answer.status_code, (422, 503), answer.text[:300])
+                    self.assertIn(words, answer.text)
+                    self.assertNotIn("not foreseen", answer.text)
+                self.client.post(f"{page}/back", data={**self.fields(page), "how": "leave", "ready": self.waiting()})
+                self.assertEqual(self.files(), there, (name, words))
+        there = self.files()
+        with closing(sqlite3.connect(self.settings.database)) as other, mock.patch.object(whole_file, "PATIENCE_S", 0.1):
+            other.execute("BEGIN IMMEDIATE")
+            self.assert_said(acts["delete"]({}), 503, "Something else is writing")
+            other.rollback()
+        self.assertEqual((self.files(), self.rows(DepartureRow)), (there, before))
+
+    def bring(self, file: bytes = b"", copy: str = "") -> httpx.Response:
+        sent = {**self.fields("/log/data"), "copy": copy}
+        return self.client.post("/log/data/bring", data=sent, files={"file": ("a.json", file)} if file else None)
+
+    def waiting(self) -> str:
+        found = [each.name.rpartition("-")[2] for each in self.settings.database.parent.glob("*.coming-*")]
+        return found[0] if found else ""
+
+    def files(self) -> set[str]:
+        """Every file of the data's folder but the store's own logs."""
+        folder = self.settings.database.parent
+        return {str(each.relative_to(folder)) for each in folder.rglob("*") if not each.name.endswith(("-wal", "-shm"))}
 
     def test_too_much_is_said_in_a_page(self) -> None:
         answer = self.client.post("/undo", data={"back": "x" * 300_000})

@@ -1,6 +1,7 @@
 """Log, my data: where it is, how much, its copies; take it out, bring it back, delete it."""
 
 from datetime import UTC
+from itertools import chain
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
@@ -41,8 +42,9 @@ def _page(request: Request, status: int = 200, **errors: str) -> Response:
 def take_out(request: Request) -> Response:
     """Everything as one document."""
     pieces = service.document_of(service.database_of(household_of(request)))
+    first = next(pieces)  # what cannot be read is said before the document begins
     headers = {"content-disposition": 'attachment; filename="frost-tally.json"', "cache-control": "no-store"}
-    return StreamingResponse(pieces, media_type="application/json", headers=headers)
+    return StreamingResponse(chain([first], pieces), media_type="application/json", headers=headers)
 
 
 @router.get("/schema.json")

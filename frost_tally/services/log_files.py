@@ -31,7 +31,7 @@ from ..household.pending import (
 )
 from ..household.snapshot import LogTables, Snapshot
 from ..household.unit_of_work import Household
-from .jobs import Stopped, Tell
+from .jobs import Tell
 
 KIND = "log"
 NOT_TOLD: Tell = lambda share: None  # noqa: E731
@@ -265,7 +265,7 @@ def take_beside(household: Household, number: str, say: Callable[[Exception], st
     try:
         return take(household, number, tell)
     except Exception as problem:
-        note_failure(household.recording, number, "It was stopped." if isinstance(problem, Stopped) else say(problem))
+        note_failure(household.recording, number, say(problem))
         raise
 
 

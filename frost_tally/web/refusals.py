@@ -12,6 +12,7 @@ from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from ..core.errors import Refusal
+from ..services.jobs import Stopped
 from ..services.setup import progress
 from .guard import TooLarge, address, from_here, place_of
 from .page import render, whole_number
@@ -131,6 +132,8 @@ def _fault(found: Exception) -> Fault | None:
 
 def words_of(found: Exception) -> str:
     """What is said of a failure that no page waits for; what nobody foresaw gets a number, under which the log has the trace."""
+    if isinstance(found, Stopped):
+        return "It was stopped."
     if isinstance(found, Refusal):
         return found.message
     if isinstance(found, STORE_PROBLEMS) and (fault := _fault(found)) is not None:

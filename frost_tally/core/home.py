@@ -111,7 +111,8 @@ class HouseUse:
 class Home:
     """A household: its parts in the order they were entered, without those that were put away; `complete` once it is set up.
 
-    `currency` is the contracts' money, and `per_euro` what one euro is about worth in it, for prices from memory.
+    `currency` is the contracts' money, and `per_euro` what one euro is about worth in it, for prices from memory; `aside` how many values
+    could not be, and wait for somebody to look at them.
     """
 
     cars: tuple[OwnedCar, ...] = ()
@@ -123,6 +124,7 @@ class Home:
     currency: str = "EUR"
     per_euro: float = 1.0
     house: HouseUse = HouseUse()
+    aside: int = 0
     complete: bool = False
 
     @property

@@ -108,9 +108,10 @@ def build(version: str, tables: Tables, numbers: Mapping[str, int], beside: Path
                         raise whole_file.StoreError(f"“{name}” has other columns than its schema, or in another order")
                     _fill(connection, name, columns, rows)
                 set_last(connection, numbers)
-            migrate(beside)
+            migrate(beside, held=False)
             check_store(beside)
             check_sound(beside)
+            migrate(beside)
         return missing
     except (whole_file.StoreError, UnicodeEncodeError, OverflowError) as problem:
         whole_file.discard(beside)

@@ -6,7 +6,7 @@ from dataclasses import fields, replace
 from datetime import datetime, time
 from typing import Any, TypeVar
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.advice.limit import Charges, Plugs
@@ -25,6 +25,7 @@ from ..core.home import Home, HouseUse, OwnedCar
 from ..core.parts import BatteryFacts, Before, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
 from .calendar import kept_holidays
 from .models import (
+    AsideRow,
     BandRow,
     CarRow,
     DayRow,
@@ -57,7 +58,7 @@ READS = frozenset(
         "battery",
         "small_battery",
     )
-) | {"usual_day", "departure", "way"}
+) | {"usual_day", "departure", "way", "aside"}
 """The tables that a home stands in."""
 Value = TypeVar("Value")
 
@@ -83,6 +84,7 @@ def read_home(session: Session) -> Home:
         currency=currency,
         per_euro=PER_EURO.get(currency, 1.0),
         house=HouseUse() if house is None else HouseUse(kwh=tuple(house.house_kwh), shape=house.house_shape, shift=house.shift),
+        aside=session.scalar(select(func.count()).select_from(AsideRow)) or 0,
         complete=house is not None and house.complete,
     )
 

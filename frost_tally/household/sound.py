@@ -71,6 +71,7 @@ FORMS: Mapping[str, str] = {
     "departure.days": "{c} NOT GLOB '*[^0-6]*'", "tariff_band.days": "{c} NOT GLOB '*[^0-7]*'",
     **dict.fromkeys(("household.currency", "person.currency"), "{c} GLOB '[A-Z][A-Z][A-Z]'"),
     "season.name": "{c} <> ''",
+    **dict.fromkeys(("place.zone", "tariff.zone"), "{c} NOT GLOB '*[^-A-Za-z0-9_+/]*' AND length({c}) BETWEEN 1 AND 64"),
 }  # fmt: skip
 _D, _T = "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]", "[0-9][0-9]:[0-9][0-9]:[0-9][0-9].[0-9][0-9][0-9][0-9][0-9][0-9]"
 _YEARS = "substr({c}, 1, 4) BETWEEN '1970' AND '2100'"
@@ -81,7 +82,12 @@ TYPES: Mapping[type, str] = {
     time: f"{{c}} GLOB '{_T}' AND strftime('%H:%M:%S', {{c}}) = substr({{c}}, 1, 8)",
     bool: "{c} IN (0, 1)",
     str: f"length({{c}}) <= {LONGEST_TEXT} AND instr({{c}}, char(0)) = 0",
+    object: "json_valid({c})",  # what the mapper calls JSON
 }
+QUICK: Mapping[type, str] = {
+    datetime: f"{{c}} GLOB '{_D} {_T}' AND {_YEARS}", date: f"{{c}} GLOB '{_D}' AND {_YEARS}", time: f"{{c}} GLOB '{_T}'",
+}  # fmt: skip
+"""The same, for each row that is written."""
 
 
 def check_sound(file: Path) -> None:
@@ -89,10 +95,10 @@ def check_sound(file: Path) -> None:
     with closing(sqlite3.connect(file)) as connection:
         for table in Base.metadata.sorted_tables:
             for column in table.columns:
-                for rule in _rules(table.name, column):
+                for rule in rules(table.name, column):
                     _hold(connection, table.name, column.name, rule)
-        for kind in KINDS:
-            _hold_kind(connection, kind)
+            for where, name, rule in kind_rules(table.name):
+                _hold(connection, table.name, name, rule, where)
         for place, well in SHAPES.items():
             name, column_ = place.split(".")
             for (text,) in connection.execute(f'SELECT DISTINCT "{column_}" FROM "{name}"'):  # noqa: S608 - our names
@@ -108,17 +114,28 @@ def check_sound(file: Path) -> None:
         engine.dispose()
 
 
-def _rules(table: str, column: Column[Any]) -> Iterator[str]:
+def rules(table: str, column: Column[Any], quick: bool = False) -> Iterator[str]:
+    """What a value of a column must keep, of which `{c}` is the name; `quick` for a table to ask of each row that is written."""
     kind, place = column.type.python_type, f"{table}.{column.name}"
     if kind in TYPES:
-        yield TYPES[kind]
+        yield (QUICK if quick else TYPES).get(kind, TYPES[kind])
     if kind in (int, float):
-        low, high = RANGES.get(column.name, (-MOST, MOST)) if place not in CODES else (-MOST, MOST)
+        low, high = number_range(column.name) if place not in CODES else (-MOST, MOST)
         yield f"{{c}} BETWEEN {low!r} AND {high!r}"
     if place in CODES:
         yield f"{{c}} IN ({_listed(CODES[place])})"
     if place in FORMS:
         yield FORMS[place]
+
+
+def number_range(column: str) -> tuple[float, float]:
+    """Between what the numbers of a column lie."""
+    return RANGES.get(column, (-MOST, MOST))
+
+
+def listed_codes(place: str) -> tuple[object, ...]:
+    """The codes of a column; none for one that has none."""
+    return CODES.get(place, ())
 
 
 def _listed(codes: tuple[object, ...]) -> str:
@@ -134,21 +151,22 @@ def _hold(connection: sqlite3.Connection, table: str, column: str, rule: str, wh
         raise StoreError(f"“{table}.{column}” has “{str(wrong[0])[:40]}”, which cannot be")
 
 
-def _hold_kind(connection: sqlite3.Connection, kind: str) -> None:
-    """The entries of a kind, each column by what its kind declares."""
-    stored = STORED[kind]
-    table = stored.row.__tablename__
-    where = " AND ".join(f"{name} = '{value}'" for name, value in stored.fixed.items() if name == "kind") or "1"
-    if table == "event" and not stored.fixed:
-        where = "kind <> 'season'"
-    for name, value in stored.fixed.items():
-        _hold(connection, table, name, f"{{c}} = '{value}'", where)
-    for column in KINDS[kind].columns:
-        if column.is_number and column.high > column.low:
-            low = min(column.low, 0.0)  # a drive of no kilometres that the car itself told
-            _hold(connection, table, column_name(column.name), f"{{c}} BETWEEN {low!r} AND {column.high!r}", where)
-        if column.quantity == CHOICE:
-            _hold(connection, table, column_name(column.name), f"{{c}} IN ({_listed(column.options)})", where)
+def kind_rules(table: str) -> Iterator[tuple[str, str, str]]:
+    """What the entries of the kinds that a table holds must keep: of which rows, which column, and the rule."""
+    for kind, stored in STORED.items():
+        if stored.row.__tablename__ != table:
+            continue
+        where = " AND ".join(f"{name} = '{value}'" for name, value in stored.fixed.items() if name == "kind") or "1"
+        if table == "event" and not stored.fixed:
+            where = "kind <> 'season'"
+        for name, value in stored.fixed.items():
+            yield where, name, f"{{c}} = '{value}'"
+        for column in KINDS[kind].columns:
+            if column.is_number and column.high > column.low:
+                low = min(column.low, 0.0)  # a drive of no kilometres that the car itself told
+                yield where, column_name(column.name), f"{{c}} BETWEEN {low!r} AND {column.high!r}"
+            if column.quantity == CHOICE:
+                yield where, column_name(column.name), f"{{c}} IN ({_listed(column.options)})"
 
 
 def _is(text: object, well: Callable[[Any], bool]) -> bool:

@@ -19,6 +19,7 @@ from sqlalchemy.pool import ConnectionPoolEntry
 from . import whole_file
 from .models import Base
 from .state import follow
+from .strict import hold
 from .whole_file import StoreError
 from .written import arm, counted
 
@@ -247,8 +248,10 @@ def _pragmas(connection: DBAPIConnection, _record: ConnectionPoolEntry) -> None:
     cursor.close()
 
 
-def migrate(database: Path, revision: str = "head") -> None:
-    """The tables of a revision, all steps in one transaction; a table made anew must not take its children along."""
+def migrate(database: Path, revision: str = "head", held: bool = True) -> None:
+    """The tables of a revision, all steps in one transaction; a table made anew must not take its children along. Today's hold their types
+    and sense afterwards, unless not `held`: what cannot be in them is put aside.
+    """
     engine = create_engine(_address(database), poolclass=NullPool)
 
     def connected(connection: sqlite3.Connection, _record: ConnectionPoolEntry) -> None:
@@ -263,9 +266,13 @@ def migrate(database: Path, revision: str = "head") -> None:
     config = _config()
     config.attributes["engine"] = engine
     command.upgrade(config, revision)
-    if revision == "head":
-        with closing(sqlite3.connect(database)) as connection, connection:
+    if revision == "head" and held:
+        with closing(sqlite3.connect(database, isolation_level=None)) as connection:
+            connection.execute("PRAGMA foreign_keys=OFF")
+            connection.execute("BEGIN IMMEDIATE")
+            hold(connection)
             arm(connection)
+            connection.execute("COMMIT")
 
 
 def _address(database: Path) -> URL:

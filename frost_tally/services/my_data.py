@@ -11,7 +11,9 @@ from time import time
 
 from ..core.errors import Refusal
 from ..formats.document import Table, read_document, write_document
-from ..household import everything, store, whole_file
+from ..household import aside, everything, store, whole_file
+from ..household.aside import Aside as Aside
+from ..household.snapshot import Snapshot
 from ..household.sound import check_sound
 from ..household.store import backup, head, restore
 from ..household.unit_of_work import Household
@@ -177,6 +179,18 @@ def delete_all(household: Household, backups: Path, typed: str) -> Path:
     for file in waiting(database_of(household)):
         _leave(file)
     return kept
+
+
+def put_aside(snapshot: Snapshot) -> tuple[Aside, ...]:
+    """Values that could not be, and wait for somebody to look at them."""
+    return aside.put_aside(snapshot.log)
+
+
+def settle(household: Household, number: int, words: str, seen_revision: int) -> int:
+    """Away with one that somebody looked at; returns the number to undo that by. Raises: Refusal; Stale."""
+    with household.deciding(words, seen_revision) as session:
+        aside.settle(session, number)
+    return session.number
 
 
 def leave(household: Household, number: str) -> None:

@@ -36,6 +36,7 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
         seal=SEAL.format(token=token, revision=revision),
         settings=request.app.state.settings,
         done=done,
+        aside=0 if bare else snapshot_of(request).home.aside,
         done_words=undoable(snapshot_of(request), done) if done else "",
         here=_here(request),
         revision=revision,

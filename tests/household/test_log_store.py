@@ -314,6 +314,7 @@ class Everything(InFolder):
                 "start_check",
                 "night_check",
                 "way",
+                "aside",
             ):
                 continue
             keep = [i for i, column in enumerate(each["columns"]) if column not in new.get(name, ())]

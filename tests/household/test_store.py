@@ -102,7 +102,7 @@ class Store(InFolder):
         whole = self.database.read_bytes()
         for change, said in (
             ("DROP TABLE reading", "the table “reading” is not there"),
-            ("ALTER TABLE drive DROP COLUMN note", "“drive” lacks note"),
+            ("ALTER TABLE drive RENAME COLUMN note TO remark", "“drive” lacks note"),
         ):
             self.database.write_bytes(whole)
             with closing(sqlite3.connect(self.database)) as connection, connection:

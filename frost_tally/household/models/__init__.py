@@ -3,6 +3,7 @@
 from .base import Base, Moment
 from .cars import BatteryRow, CarRow, DayRow, DepartureRow, HabitRow, LearntRow, SmallBatteryRow, WayRow
 from .contracts import (
+    AsideRow,
     BandRow,
     HeaderRow,
     HouseholdRow,
@@ -22,6 +23,7 @@ from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, GuideRow, Leaving
 from .plans import BlockRow, NightCheckRow, PlanRow, StartCheckRow
 
 __all__ = [
+    "AsideRow",
     "BandRow",
     "Base",
     "BatteryRow",

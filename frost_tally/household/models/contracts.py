@@ -185,6 +185,21 @@ class UndoRow(Base):
     before: Mapped[list[dict[str, object]]] = mapped_column(JSON)
 
 
+class AsideRow(Base):
+    """A value that could not be, found when the tables were made to hold their sense: its place ("car.soh"), its row as it was, what stands
+    there instead (None: nothing), or that its whole row is `gone`.
+    """
+
+    __tablename__ = "aside"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(Moment)
+    place: Mapped[str]
+    row: Mapped[dict[str, object]] = mapped_column(JSON)
+    value: Mapped[str]
+    became: Mapped[str | None]
+    gone: Mapped[bool]
+
+
 class PendingRow(Base):
     """A file that was shown in a preview and waits to be taken over."""
 

@@ -14,9 +14,9 @@ from ...services import my_data as service
 from ...services.home import Stale
 from ..guard import Posted, PostedOfOld, Upload
 from ..once import Router
-from ..page import render, save, seen
+from ..page import render, save, seen, whole_number
 from ..reading import household_of, snapshot_of
-from ..words.log import TABLE_WORDS, size_words
+from ..words.log import TABLE_WORDS, aside_words, size_words
 
 router = Router(prefix="/log/data")
 
@@ -31,8 +31,10 @@ def _page(request: Request, status: int = 200, **errors: str) -> Response:
     found = service.whereabouts(household_of(request), request.app.state.settings.backups)
     rows = [(TABLE_WORDS[name], count) for name, count in found.rows.items() if count and name in TABLE_WORDS]
     copies = [(each, size_words(each.size), f"{each.made_at.astimezone(UTC):%d %b %Y %H:%M} UTC") for each in found.copies]
+    asides = [(each.id, *aside_words(each)) for each in service.put_aside(snapshot_of(request))]
     return render(
-        request, "log/data.html", status, room="log", tab="data", found=found, size=size_words(found.size), rows=rows, copies=copies,
+        request, "log/data.html", status, asides=asides,
+        room="log", tab="data", found=found, size=size_words(found.size), rows=rows, copies=copies,
         weather=found.rows["weather"],
         errors={"file": "", "word": "", **errors}, kept=request.query_params.get("kept", "")[:80],
     )  # fmt: skip
@@ -59,6 +61,14 @@ def weather_csv(request: Request) -> Response:
     return save(
         write_file("weather", "weather.csv", imports.interval_rows(snapshot_of(request), "weather"), snapshot_of(request).now)
     )
+
+
+@router.post("/settle")
+def settle(request: Request, fields: Posted) -> Response:
+    """Somebody looked at a value that was put aside."""
+    number = whole_number(fields.get("aside"), 0)
+    undo = service.settle(household_of(request), number, "A value that was put aside is settled", seen(fields))
+    return RedirectResponse(f"/log/data?undo={undo}#aside", 303)
 
 
 @router.post("/copy")

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from ...core.log.anomalies import Anomaly
 from ...core.log.kinds import CHOICE, KINDS, Column, Entry
 from ...services.log_quick import Noted
+from ...services.my_data import Aside
 from ..units import Units
 from .day import WHEELS
 from .season import TITLES
@@ -194,6 +195,33 @@ def anomaly_words(anomaly: Anomaly, units: Units, zone: ZoneInfo) -> tuple[str, 
         told["mend_end"] = units.clock(datetime.fromtimestamp(anomaly.values["mend_end_s"], zone))
     said, mend = _ANOMALIES[anomaly.code]
     return said.format(**told), mend.format(**told) if anomaly.mendable else ""
+
+
+def aside_words(found: Aside) -> tuple[str, str, str]:
+    """A value that was put aside: where it stood and what it was, what stands there now, and where it can be mended ("" nowhere)."""
+    table, column = found.place.split(".", 1)
+    kind = KIND_OF_TABLE.get(table, "")
+    name = str(found.row.get("name") or "")
+    where = f"{(TABLE_WORDS.get(table) or table.replace('_', ' ')).removesuffix('s')}{f' “{name}”' if name else ''}"
+    label = LABELS.get(column, (column.replace("_", " "), ""))[0]
+    said = f"{where[0].upper()}{where[1:]}, {label}: “{found.value}” cannot be."
+    if found.gone:
+        whole = "; ".join(f"{key.replace('_', ' ')} {value}" for key, value in found.row.items() if value not in (None, "", "[]"))
+        return said, f"The whole entry was put aside: {whole[:400]}.", f"/log/new/{kind}" if kind else ""
+    now = "Nothing" if found.became is None else f"“{found.became}”"
+    number = found.row.get("id")
+    place = f"/log/{kind}/{number}" if kind else PLACES.get(table, "").format(number)
+    return said, f"{now} stands there instead.", place
+
+
+KIND_OF_TABLE = {"drive": "drive", "charge": "charge", "capacity_test": "capacity_test"}
+PLACES = {
+    "car": "/garage/edit/car/{}",
+    "outlet": "/garage/edit/outlet/{}",
+    "place": "/garage/edit/place/{}",
+    "tariff": "/garage/tariffs/{}",
+}
+"""Where a part of the home is mended."""
 
 
 def size_words(size: int) -> str:

@@ -86,7 +86,7 @@ def listed(snapshot: Snapshot) -> tuple[ListedTariff, ...]:
     found = []
     for contract in home.contracts:
         count, first, last = prices_known(snapshot.log, contract.id)
-        begin, end = (datetime.fromtimestamp(each, zone) if each else None for each in (first, last))
+        begin, end = (datetime.fromtimestamp(each, zone) if each is not None else None for each in (first, last))
         users = tuple(each.name for each in home.cars if each.contract is not None and each.contract.id == contract.id)
         found.append(
             ListedTariff(

@@ -206,14 +206,14 @@ class Addresses(Offered):
 
 
 class Shown(Addresses):
-    """A store with values that nobody could enter today."""
+    """A store with values that nobody could enter today, at the ends of what its tables take."""
 
     def test_no_bad_value_breaks_anything_or_changes_what_it_does_not_say(self) -> None:
-        far, old = date(9999, 12, 31), date(1, 1, 1)
+        far, old = date(2100, 12, 31), date(1970, 1, 1)
         with self.household.recording() as session:
             session.get_one(HouseholdRow, 1).currency, session.get_one(PlaceRow, 1).zone = "XXX", "Factory"
             session.add_all(
-                PriceRow(tariff_id=1, start_s=at, minutes=60, price_per_kwh=0.1) for at in (-62_135_596_800, 253_402_214_400)
+                PriceRow(tariff_id=1, start_s=at, minutes=60, price_per_kwh=0.1) for at in (0, 4_102_441_200)
             )
             for uid, on_date, region, since in (
                 ("far", far, "", old),
@@ -225,7 +225,7 @@ class Shown(Addresses):
             session.add(
                 ReadingRow(
                     car_id=1,
-                    read_at=datetime(9000, 1, 1, tzinfo=UTC),
+                    read_at=datetime(2100, 12, 31, tzinfo=UTC),
                     kind="tyre",
                     part="FL",
                     value=240.0,

@@ -206,6 +206,7 @@ def turn(session: Session, row: PendingRow) -> None:
             part["rows"] = _rows(at, part["table"], f"id BETWEEN {low} AND {high}")
             at.exec_driver_sql(f"DELETE FROM {part['table']} WHERE id BETWEEN ? AND ?", (low, high))  # noqa: S608
         else:
+            part["added"] = _numbered(at, part["table"], part["rows"]) or part["added"]
             _write(at, part["table"], part["rows"], "INSERT")
             part["rows"] = []
         numbers = ", ".join(str(each["id"]) for each in part["was"]) or "NULL"
@@ -214,6 +215,19 @@ def turn(session: Session, row: PendingRow) -> None:
         part["was"] = now
     row.content = packed(done)
     row.about = {**row.about, "done": not taken}
+
+
+def _numbered(at: Connection, table: str, rows: Sequence[dict[str, Any]]) -> list[int] | None:
+    """New numbers for rows that come again, where others have theirs by now: their range; None where all are free."""
+    if not rows:
+        return None
+    low, high = min(each["id"] for each in rows), max(each["id"] for each in rows)
+    if at.exec_driver_sql(f"SELECT 1 FROM {table} WHERE id BETWEEN ? AND ? LIMIT 1", (low, high)).first() is None:  # noqa: S608
+        return None
+    first = int(at.exec_driver_sql(f"SELECT max(id) FROM {table}").scalar_one()) + 1  # noqa: S608
+    for i, each in enumerate(rows):
+        each["id"] = first + i
+    return [first, first + len(rows) - 1]
 
 
 def _rows(at: Connection, table: str, where: str) -> list[dict[str, Any]]:

@@ -212,9 +212,7 @@ class Shown(Addresses):
         far, old = date(2100, 12, 31), date(1970, 1, 1)
         with self.household.recording() as session:
             session.get_one(HouseholdRow, 1).currency, session.get_one(PlaceRow, 1).zone = "XXX", "Factory"
-            session.add_all(
-                PriceRow(tariff_id=1, start_s=at, minutes=60, price_per_kwh=0.1) for at in (0, 4_102_441_200)
-            )
+            session.add_all(PriceRow(tariff_id=1, start_s=at, minutes=60, price_per_kwh=0.1) for at in (0, 4_102_441_200))
             for uid, on_date, region, since in (
                 ("far", far, "", old),
                 ("past", old, "", old),

@@ -1,4 +1,4 @@
-"""`make drill`: kill Frost Tally at random moments of writing, importing, migrating, backing up and restoring; count what suffered.
+"""`make drill`: kill Frost Tally at random moments of writing, undoing, importing, migrating, copying, replacing and deleting everything.
 
 Every process is a fork of this one that is killed (SIGKILL) some milliseconds after it began. Then its data must open, be sound and
 whole, and hold everything that was acknowledged.
@@ -17,7 +17,7 @@ from collections import Counter
 from collections.abc import Callable
 from contextlib import closing, suppress
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from sqlalchemy import select
@@ -28,12 +28,12 @@ from frost_tally.household.models import DepartureRow
 from frost_tally.household.store import backup, open_store, restore, rows
 from frost_tally.household.unit_of_work import Household
 from frost_tally.household.whole_file import StoreError
-from frost_tally.services import imports, log_files, log_quick
+from frost_tally.services import imports, log_files, log_quick, my_data
 from frost_tally.services.departures import TypedDeparture, keep_departure
 from tests.homes import read, tables
 
 FIXTURE = Path(__file__).resolve().parents[1] / "tests" / "household" / "data" / "store_0005.db.gz"
-KILLS, WRITES, LONGEST_S = 200, 30, 0.6
+KILLS, WRITES, LONGEST_S, LARGE_S = 500, 30, 0.6, 8.0
 READINGS = b"start,minutes,kwh\n" + b"".join(
     b"2026-%02d-%02dT%02d:00+00:00,60,0.5\n" % (month, day, hour)
     for month in range(1, 6)
@@ -46,6 +46,7 @@ CHARGES = b"car,begun_at,ended_at,site,soc_start,soc_end,wall_kwh\n" + b"".join(
     for month in range(1, 13)
     for day in range(1, 29)
 )
+LARGE_ROWS = 100_000
 TOLD = Callable[[str], None]
 
 
@@ -101,6 +102,48 @@ def take_entries(at: Place, tell: TOLD) -> None:
     tell("all")
 
 
+def _large() -> bytes:
+    """A hundred thousand charges of two cars, three hours apart."""
+    first, lines = datetime(1990, 1, 1, tzinfo=UTC), ["car,begun_at,ended_at,site,soc_start,soc_end,wall_kwh"]
+    for i in range(LARGE_ROWS):
+        at = first + timedelta(hours=3 * i)
+        lines.append(f"{'Marten' if i % 2 else 'Dray'},{at.isoformat()},{(at + timedelta(hours=2)).isoformat()},home,40,60,13")
+    return "\n".join(lines).encode()
+
+
+def take_large(at: Place, tell: TOLD) -> None:
+    """A file of a hundred thousand charges, whole or not at all."""
+    home = at.home()
+    log_files.take(home, log_files.receive(home, read(home), "a.csv", _large()))
+    tell("all")
+
+
+def undo(at: Place, tell: TOLD) -> None:
+    """A departure entered and taken back, again and again."""
+    home = at.home()
+    for _ in range(WRITES):
+        with home.deciding("one") as session:
+            row = session.scalars(select(DepartureRow)).first()
+            row.km = row.km + 1  # type: ignore[union-attr]
+        home.undo(session.number)
+        tell("back")
+
+
+def bring_back(at: Place, tell: TOLD) -> None:
+    """Everything taken out and brought back, again and again."""
+    home = at.home()
+    while True:
+        content = "".join(my_data.document_of(at.database)).encode()
+        ready = my_data.prepare_document(at.database, content)
+        my_data.bring_back(home, at.backups, ready.number, read(home).revision)
+        tell("back")
+
+
+def delete(at: Place, tell: TOLD) -> None:
+    """Everything deleted; a copy is kept."""
+    tell(str(my_data.delete_all(at.home(), at.backups, "delete")))
+
+
 def migrate_old(at: Place, tell: TOLD) -> None:
     """Old tables to today's."""
     at.home()
@@ -119,6 +162,10 @@ def copy_in(at: Place, tell: TOLD) -> None:
     while True:
         restore(copy, at.database, at.backups)
         tell("restored")
+
+
+UNCHANGED = ("copy_out", "copy_in", "migrate_old", "undo", "bring_back")
+"""What leaves the log and the cars as they were, wherever it is cut."""
 
 
 def judged(kind: str, at: Place, before: dict[str, int], told: list[str]) -> str:
@@ -146,7 +193,13 @@ def judged(kind: str, at: Place, before: dict[str, int], told: list[str]) -> str
         {len(READINGS.splitlines()) - 1} if told else {0, len(READINGS.splitlines()) - 1}
     ):
         return f"lost: {after['meter']} readings"
-    if kind in ("copy_out", "copy_in", "migrate_old") and (before["drive"], before["car"]) != (after["drive"], after["car"]):
+    if kind == "take_large" and came not in ({LARGE_ROWS} if told else {0, LARGE_ROWS}):
+        return f"lost: {came} charges"
+    if kind == "delete" and (after["car"], bool(told)) not in ((0, True), (0, False), (before["car"], False)):
+        return f"lost: {after['car']} cars after {len(told)} deletes"
+    if kind == "delete" and not after["car"] and not list(at.backups.glob("*.db")):
+        return "lost: no copy was kept"
+    if kind in UNCHANGED and (before["drive"], before["car"]) != (after["drive"], after["car"]):
         return f"lost: {before['drive']} drives became {after['drive']}"
     if kind == "copy_out" and any(not Path(each).exists() for each in told):
         return "lost: a copy"
@@ -179,7 +232,8 @@ def main() -> None:
     """Drill, and print the counts."""
     kills, draw = int(sys.argv[1]) if len(sys.argv) > 1 else KILLS, random.Random(7)
     counts, cut = Counter[str](), 0
-    acts = {each.__name__: each for each in (write, note, take, take_entries, migrate_old, copy_out, copy_in)}
+    every = (write, note, take, take_entries, take_large, undo, bring_back, delete, migrate_old, copy_out, copy_in)
+    acts = {each.__name__: each for each in every}
     with tempfile.TemporaryDirectory() as folder:
         sound, old = Path(folder) / "sound.db", Path(folder) / "old.db"
         engine = open_store(sound, Path(folder) / "none")
@@ -196,8 +250,8 @@ def main() -> None:
             shutil.copy(old if kind == "migrate_old" else sound, place.database)
             if kind == "copy_in":
                 backup(place.database, place.backups)
-            told = killed(acts[kind], place, draw.uniform(0.0, LONGEST_S))
-            short = {"migrate_old": not told, "take": not told, "take_entries": not told}
+            told = killed(acts[kind], place, draw.uniform(0.0, LARGE_S if kind == "take_large" else LONGEST_S))
+            short = dict.fromkeys(("migrate_old", "take", "take_entries", "take_large", "delete"), not told)
             cut += (short | dict.fromkeys(("write", "note"), len(told) < WRITES)).get(kind, True)
             problem = judged(kind, place, rows(renewed if kind == "migrate_old" else sound), told)
             counts[problem.split(":")[0] or "well"] += 1

@@ -17,7 +17,7 @@ from . import whole_file
 from .models import Base
 from .sound import check_sound
 from .state import Stamp, higher, never_again, set_last, stale
-from .store import backup, check_store, head, migrate, versions
+from .store import backup, check_store, head, hold_today, migrate, versions
 from .written import OF_THE_STORE, arm, counted, disarm
 
 Rows = Iterable[Sequence[Any]]
@@ -108,10 +108,11 @@ def build(version: str, tables: Tables, numbers: Mapping[str, int], beside: Path
                         raise whole_file.StoreError(f"“{name}” has other columns than its schema, or in another order")
                     _fill(connection, name, columns, rows)
                 set_last(connection, numbers)
-            migrate(beside, held=False)
+            if version != head():
+                migrate(beside, held=False)
             check_store(beside)
             check_sound(beside)
-            migrate(beside)
+            hold_today(beside)
         return missing
     except (whole_file.StoreError, UnicodeEncodeError, OverflowError) as problem:
         whole_file.discard(beside)

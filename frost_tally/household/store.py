@@ -267,12 +267,17 @@ def migrate(database: Path, revision: str = "head", held: bool = True) -> None:
     config.attributes["engine"] = engine
     command.upgrade(config, revision)
     if revision == "head" and held:
-        with closing(sqlite3.connect(database, isolation_level=None)) as connection:
-            connection.execute("PRAGMA foreign_keys=OFF")
-            connection.execute("BEGIN IMMEDIATE")
-            hold(connection)
-            arm(connection)
-            connection.execute("COMMIT")
+        hold_today(database)
+
+
+def hold_today(database: Path) -> None:
+    """See to it that today's tables hold their types and sense, and raise their counters."""
+    with closing(sqlite3.connect(database, isolation_level=None)) as connection:
+        connection.execute("PRAGMA foreign_keys=OFF")
+        connection.execute("BEGIN IMMEDIATE")
+        hold(connection)
+        arm(connection)
+        connection.execute("COMMIT")
 
 
 def _address(database: Path) -> URL:

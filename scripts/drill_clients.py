@@ -7,7 +7,6 @@ import asyncio
 import os
 import random
 import re
-import signal
 import socket
 import sqlite3
 import subprocess
@@ -88,7 +87,7 @@ def main() -> None:
     port = free_port()
     with tempfile.TemporaryDirectory() as folder:
         told = {**os.environ, "FROST_TALLY_DATA_DIR": folder, "FROST_TALLY_LOG_LEVEL": "ERROR"}
-        server = subprocess.Popen([sys.executable, "-m", "frost_tally", "demo", "--port", str(port)], env=told)
+        server = subprocess.Popen([sys.executable, "-m", "frost_tally", "demo", "--port", str(port)], env=told, stderr=subprocess.DEVNULL)
         try:
             base = f"http://127.0.0.1:{port}"
             for _ in range(600):
@@ -99,8 +98,12 @@ def main() -> None:
                     time.sleep(0.2)
             counts = asyncio.run(drilled(base, server.pid, seconds, requests))
         finally:
-            server.send_signal(signal.SIGTERM)
-            server.wait(30)
+            server.terminate()
+            try:
+                server.wait(30)
+            except subprocess.TimeoutExpired:
+                server.kill()
+                server.wait()
         with closing(sqlite3.connect(next(Path(folder).rglob("*.db")))) as store:
             sound = store.execute("PRAGMA integrity_check").fetchone()[0]
             entered = store.execute("SELECT count(*) FROM departure WHERE name = 'Drill'").fetchone()[0]

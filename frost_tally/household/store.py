@@ -51,8 +51,11 @@ def open_store(database: Path, backups: Path) -> Engine:
     elif lacking := _lacks(database):
         raise StoreError(f"{database} is not whole: {lacking}. It is unchanged. {_newest(backups, database)}".strip())
     database.chmod(0o600)
-    engine = create_engine(  # what a statement was given may be the owner's words, and does not go into traces
-        _address(database), connect_args={"timeout": whole_file.PATIENCE_S}, hide_parameters=True
+    engine = create_engine(
+        _address(database),
+        connect_args={"timeout": whole_file.PATIENCE_S},
+        hide_parameters=True,  # what a statement was given may be the owner's words, and does not go into traces
+        max_overflow=-1,  # a page holds a reading while it asks for another connection: a limit would make all of them wait for each other
     )
     event.listen(engine, "connect", _pragmas)
     return engine

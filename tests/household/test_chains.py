@@ -39,7 +39,7 @@ class Chains(InFolder):
 
     def test_the_store_is_the_model_after_any_chain(self) -> None:
         seed, tried = seed_of(self.id()), set[str]()
-        for number in range(count(30)):
+        for number in range(count(20)):
             folder = self.folder / str(number)
             self.database, self.backups = folder / "household.db", folder / "backups"
             self.home = self.household()

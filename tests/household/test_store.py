@@ -4,7 +4,7 @@ import gzip
 import sqlite3
 import tempfile
 import unittest
-from contextlib import closing
+from contextlib import ExitStack, closing
 from pathlib import Path
 
 from sqlalchemy import create_engine, func, inspect, select, text
@@ -200,6 +200,18 @@ class Store(InFolder):
         self.assertEqual(self.database.read_bytes(), before)
         with self.assertRaises(StoreError):
             backup(self.folder / "none.db", self.backups)
+
+
+class Together(InFolder):
+    def test_however_many_read_somebody_can_write(self) -> None:
+        """A limit of connections made forty clients wait for each other, each holding the one that another needed."""
+        home = self.household()
+        with ExitStack() as readers:
+            for _ in range(40):
+                readers.enter_context(home.reading())
+            with home.deciding("beside them") as session:
+                session.get_one(CarRow, 1).name = "Marten the second"
+            self.assertIsNotNone(home.version())
 
 
 class Changes(InFolder):

@@ -87,7 +87,9 @@ def main() -> None:
     port = free_port()
     with tempfile.TemporaryDirectory() as folder:
         told = {**os.environ, "FROST_TALLY_DATA_DIR": folder, "FROST_TALLY_LOG_LEVEL": "ERROR"}
-        server = subprocess.Popen([sys.executable, "-m", "frost_tally", "demo", "--port", str(port)], env=told, stderr=subprocess.DEVNULL)
+        server = subprocess.Popen(
+            [sys.executable, "-m", "frost_tally", "demo", "--port", str(port)], env=told, stderr=subprocess.DEVNULL
+        )
         try:
             base = f"http://127.0.0.1:{port}"
             for _ in range(600):

@@ -73,8 +73,12 @@ class Chain:
 
     def step(self) -> str:
         """One step that can be taken now, drawn; a second tab is a page that was opened some steps ago."""
+        acts = (
+            self._decide, self._stale, self._undo, self._redo, self._take, self._take_back, self._bring_back, self._restore,
+            self._delete_a_departure,
+        )  # fmt: skip
         name = str(self.draw.choice(self.STEPS))
-        if not getattr(self, "_" + name.replace(" ", "_"))():
+        if not acts[self.STEPS.index(name)]():
             name = "decide"
             self._decide()
         if self.draw.random() < 0.5:

@@ -14,7 +14,7 @@ from .words.controls import CONTROL_WORDS, set_words
 from .words.level import doubt_answers, doubt_question, level_question
 from .words.night import kept_words, moved_words, night_title, verdict
 from .words.plan_facts import CHIP_FIGURES, beside, chips
-from .words.sentence import Verdict, percent
+from .words.sentence import Verdict, home_short, percent
 from .words.start import started_words
 
 BESIDE_BAND = {0: "within the band", 1: "above the band", -1: "below the band"}
@@ -129,13 +129,9 @@ def _ranges(night: Tonight, units: Units) -> Ranges:
     return Ranges(km=units.field(max(400.0, night.inputs.km), "distance"), motorway=motorway, tyre=tyre)
 
 
-def _home_with(plan: SavedPlan) -> str:
-    return f"{percent(plan.arrival_likely)} ({round(100 * plan.arrival_low)}–{round(100 * plan.arrival_high)})"
-
-
 def _planned(plan: SavedPlan) -> str:
     """What a plan that waits for its day was to bring."""
-    return f"leave with {percent(plan.soc_departure)}, come home with {_home_with(plan)}"
+    return f"leave with {percent(plan.soc_departure)}, come home with {home_short(plan.arrival)}"
 
 
 def _noted(driven: DrivenPlan, night: Tonight, units: Units) -> tuple[str, ...]:
@@ -143,5 +139,5 @@ def _noted(driven: DrivenPlan, night: Tonight, units: Units) -> tuple[str, ...]:
     plan, leaves = driven.plan, driven.plan.departure.astimezone(night.zone)
     return (
         f"{leaves:%a %d %b} {units.clock(leaves)}", percent(plan.soc_departure), percent(driven.soc_start),
-        _home_with(plan), percent(driven.soc_end), BESIDE_BAND[driven.beside_band],
+        home_short(plan.arrival), percent(driven.soc_end), BESIDE_BAND[driven.beside_band],
     )  # fmt: skip

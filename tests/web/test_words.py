@@ -27,7 +27,7 @@ from frost_tally.web.words.causes import NAMES, TURNED, cause_words
 from frost_tally.web.words.lists import CLASSES, DAYS, HOUSE_SHAPES, TARIFF_SHAPES
 from frost_tally.web.words.night import verdict
 from frost_tally.web.words.reasons import LIMITS, REASONS, why_words
-from frost_tally.web.words.sentence import band_words
+from frost_tally.web.words.sentence import band_words, home_short, home_words
 from tests.core.test_tally import DAY
 from tests.web.client import ApartCase
 
@@ -57,6 +57,14 @@ class OwnersUnits(unittest.TestCase):
 
 
 class Differences(unittest.TestCase):
+    def test_a_level_below_nothing_is_what_is_missing(self) -> None:
+        for likely, words, short in (
+            (0.342, ("34\xa0%", "likely 29\u2060–\u206041"), "34\xa0% (29–41)"),
+            (-0.05, ("nothing", "5\xa0% short"), "nothing, 5\xa0% short"),
+        ):
+            band = LevelBand(low=max(-0.1, likely - 0.055), likely=likely, high=likely + 0.065)
+            self.assertEqual((home_words(band), home_short(band)), (words, short))
+
     def test_a_difference_is_not_turned_as_a_temperature(self) -> None:
         """ "Every 41.9 °F colder" was said. 1 K is 1.8 °F (definition)."""
         american, european = Units(temperature="F", pressure="psi"), Units()

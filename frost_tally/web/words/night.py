@@ -19,7 +19,7 @@ from .faults import fault_words
 from .hours import hour, hour_up
 from .level import other_words
 from .reasons import why_words
-from .sentence import Part, Verdict, band_words, percent
+from .sentence import Part, Verdict, band_words, home_short, home_words, percent
 
 
 def day_names(night: Tonight, others: Mapping[str, str]) -> dict[str, str]:
@@ -42,9 +42,9 @@ def day_word(night: Tonight) -> str:
 
 def verdict(night: Tonight, units: Units) -> Verdict:
     """The sentence of the room."""
-    reached, home = percent(night.plan.highest_soc), percent(max(0.0, night.arrival.likely))
+    reached, (home, band) = percent(night.plan.highest_soc), home_words(night.arrival)
     short = (
-        Part("To "), Part(reached, "strong"), Part(", home with "), Part(home, "strong"), Part(f", {band_words(night.arrival)}, for "),
+        Part("To "), Part(reached, "strong"), Part(", home with "), Part(home, "strong"), Part(f", {band}, for "),
         Part(units.money(night.plan.cost), "strong"), Part("."),
     )  # fmt: skip
     lead, then = _lead(night, units), _then(night, units)
@@ -101,10 +101,9 @@ def moved_words(night: Tonight, units: Units) -> str:
 
 def _in_short(limit: float, leaves: datetime, km: float, home: LevelBand, cost: float, *, units: Units) -> str:
     """A plan's limit, departure, kilometres, level at home and cost."""
-    low, high = (round(100 * max(0.0, each)) for each in (home.low, home.high))
     return (
         f"to {percent(limit)}, leaving {leaves:%A} at {units.clock(leaves)} for {units.text(km, 'distance')}, home with "
-        f"{percent(home.likely)} ({low}–{high}), for {units.money(cost)}."
+        f"{home_short(home)}, for {units.money(cost)}."
     )
 
 

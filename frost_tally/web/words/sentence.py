@@ -54,6 +54,19 @@ def band_words(band: LevelBand) -> str:
     return f"likely {low}\u2060–\u2060{high}" if low < high else "to the per cent"
 
 
+def home_words(home: LevelBand) -> tuple[str, str]:
+    """A level at home and what belongs to it: "34 %" and "likely 29–41"; below nothing how much is missing: "nothing" and "5 % short"."""
+    return (percent(home.likely), band_words(home)) if home.likely > 0 else ("nothing", f"{percent(-home.likely)} short")
+
+
+def home_short(home: LevelBand) -> str:
+    """The same in few words: "34 % (29–41)", or "nothing, 5 % short"."""
+    if home.likely <= 0:
+        return ", ".join(home_words(home))
+    low, high = (round(100 * max(0.0, each)) for each in (home.low, home.high))
+    return f"{percent(home.likely)} ({low}–{high})"
+
+
 def figure_words(key: str) -> str:
     """A figure's key without its part and its unit suffix: "certainty.drag_area_m2" is "drag area"."""
     name = key.split(".", 1)[1]

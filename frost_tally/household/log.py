@@ -217,6 +217,12 @@ def names_ever(session: Session, kind: str) -> dict[int, str]:
     return {each.id: each.name for each in found}
 
 
+def names_away(session: Session) -> dict[int, str]:
+    """The names of the cars that were put away, by number."""
+    found = session.execute(select(CarRow.id, CarRow.name).where(CarRow.withdrawn).order_by(CarRow.id))
+    return {each.id: each.name for each in found}
+
+
 def season_done(session: Session, car_id: int, since: datetime, now: datetime) -> list[tuple[datetime, str, str, int]]:
     """What was done of the season's list, known at a time: when, its key, by whom, the entry's number; the earliest first."""
     of_list = (EventRow.car_id == car_id, EventRow.kind == "season", EventRow.item != "")

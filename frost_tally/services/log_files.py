@@ -15,7 +15,7 @@ from ..formats.readers import Here, read_file
 from ..formats.table import MOST_BAD, has_comma_decimals, header_of, same_moment
 from ..household import log_import
 from ..household.calendar import holidays_of
-from ..household.log import names_ever
+from ..household.log import names_away, names_ever
 from ..household.log_import import Incoming
 from ..household.pending import (
     Pending,
@@ -34,6 +34,7 @@ from ..household.unit_of_work import Household
 from .jobs import Tell
 
 KIND = "log"
+AWAY = "{} was put away: its entries stand in the log, and no room reckons with them."
 NOT_TOLD: Tell = lambda share: None  # noqa: E731
 
 
@@ -152,7 +153,7 @@ class _Loaded:
     def __init__(self, session: LogTables, about: Mapping[str, Any], content: bytes, tell: Tell) -> None:
         choice, self.notes = _choice(about["choice"]), list[str]()
         self.tables: dict[str, Incoming] = {}
-        self.bad: list[list[Any]] = []
+        self.cars, self.bad = set[int](), list[list[Any]]()
         self.bad_count = self.repeated = 0
         here = LogHome(
             cars={name.casefold(): number for number, name in names_ever(session, "car").items()},
@@ -166,6 +167,7 @@ class _Loaded:
 
     def _take(self, session: LogTables, chunk: Chunk, choice: Choice) -> None:
         for kind, rows in chunk.rows:
+            self.cars.update(rows.cars)
             if not rows.lines:
                 continue
             if kind not in self.tables:
@@ -189,6 +191,7 @@ class _Loaded:
     def told(self, counts: Mapping[str, Sequence[int]]) -> dict[str, Any]:
         """What a preview says of the file."""
         bad = {"bad": self.bad[:MOST_BAD], "bad_count": self.bad_count, "notes": self.notes, "repeated": self.repeated}
+        bad["cars"] = sorted(self.cars)
         return {"counts": dict(counts), **bad}
 
     def close(self) -> None:
@@ -200,6 +203,7 @@ class _Loaded:
 def preview(snapshot: Snapshot, number: str) -> LogPreview:
     """What is known of a received file. Raises: Refusal when it is gone."""
     about = pending(snapshot.log, number, (KIND,)).about
+    away = [name for each, name in names_away(snapshot.log).items() if each in about.get("cars", ())]
     return LogPreview(
         number=number,
         name=about["name"],
@@ -208,7 +212,7 @@ def preview(snapshot: Snapshot, number: str) -> LogPreview:
         counts={kind: (each[0], each[1], each[2]) for kind, each in (about.get("counts") or {}).items()},
         bad=tuple((int(line), str(column), str(reason)) for line, column, reason in about.get("bad", ())),
         bad_count=about.get("bad_count", 0),
-        notes=tuple(about.get("notes", ())),
+        notes=(*about.get("notes", ()), *(AWAY.format(name) for name in away)),
         repeated=about.get("repeated", 0),
         span=tuple(about.get("span", ("", ""))),
         done=bool(about.get("done")),

@@ -157,7 +157,7 @@ def _fields(column: Column, outlets: Mapping[str, str]) -> dict[str, Any]:
         return {column.name: (str, choice(label, outlets, hint, str(NOWHERE)))}
     if column.quantity == CHOICE:
         options = {key: OPTIONS[column.name][key] for key in column.options if (column.name, key) != ("how", CAR)}
-        return {column.name: (str, choice(label, options, hint, ... if column.needed else ""))}
+        return {column.name: (str, choice(label, options, hint, ... if column.needed else column.empty))}
     if column.quantity == YES_NO:
         return {column.name: (str, choice(label, ANSWERS, hint, "no"))}
     if column.quantity == TEXT:

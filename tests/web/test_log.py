@@ -127,6 +127,9 @@ class Entries(LogCase):
         self.assertNotIn("windy", self.client.get("/log?text=market").text)
         self.post(page, page=page, **{**form, "note": "calm"})
         self.assertEqual(self.rows(ChargeRow, id=row.id)[0].note, "calm")
+        self.assertEqual(
+            self.post(page, page=page, **{**form, "note": "calm", "site": " "}).status_code, 200, "a blank choice is the first"
+        )
         wrong = self.post(page, page=page, **{**form, "soc_end": "12", "note": "lost?"})
         self.assertIn("It ended with less than it began with", wrong.text)
         self.assertIn("lost?", wrong.text)
@@ -182,6 +185,14 @@ class Entries(LogCase):
         self.assertEqual(
             (after.note, after.outlet_id, after.car_id, after.begun_at), ("its last one", charge.outlet_id, 2, charge.begun_at)
         )
+
+    def test_a_file_of_a_car_that_was_put_away_says_so_before_it_is_taken(self) -> None:
+        with self.household.deciding("sold") as session:
+            session.get_one(CarRow, 2).withdrawn = True
+        for name, said in (("Dray", True), ("Marten", False)):
+            content = f"car,begun_at [ISO 8601],soc_start [%],soc_end [%]\n{name},2020-03-02T22:00:00+01:00,40,75\n".encode()
+            got = self.client.post("/log/import", data=self.fields("/log/import"), files={"file": (f"{name}.csv", content)})
+            self.assertEqual(f"{name} was put away: its entries stand in the log" in got.text, said, got.text[-3000:])
 
     def test_every_doubt_is_mended_or_called_right_with_one_tap(self) -> None:
         draw = Random(seed_of(self.id()))

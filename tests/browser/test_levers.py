@@ -68,6 +68,25 @@ class Levers(BrowserCase):
         self.assertIn("60", page.locator("#outcome").inner_text())
         self.said.clear()
 
+    def test_a_page_that_nobody_touched_for_an_hour_is_fetched_anew_unless_something_was_typed(self) -> None:
+        page = self.open("/log")
+        page.clock.install()
+        for typed in (False, True):
+            page.goto(self.server.address + "/day/tyres")
+            page.evaluate("document.body.dataset.old = 'yes'")
+            old = "() => document.body.dataset.old === undefined"
+            if typed:
+                page.locator("[name=FL]").fill("240")
+            page.clock.fast_forward("59:00")
+            self.assertFalse(page.evaluate(old))
+            if typed:
+                page.clock.fast_forward("01:03:00")
+                self.assertEqual((page.evaluate(old), page.locator("[name=FL]").input_value()), (False, "240"))
+            else:
+                with page.expect_navigation():
+                    page.clock.fast_forward("03:00")
+                page.wait_for_function(old)
+
 
 class SetUpUndone(BrowserCase):
     demo = False

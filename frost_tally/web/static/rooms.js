@@ -34,6 +34,17 @@ document.addEventListener("DOMContentLoaded", () => {
   remind();
 });
 
+// A page that nobody touched for an hour speaks of another moment: it is fetched anew, unless something was typed into it.
+const HOUR_MS = 3600000;
+let touched = Date.now();
+let typed = false;
+for (const kind of ["pointerdown", "keydown"]) addEventListener(kind, () => { touched = Date.now(); });
+addEventListener("input", () => { typed = true; });
+const renew = () => { if ("anew" in document.body.dataset && !typed && Date.now() - touched > HOUR_MS) location.reload(); };
+for (const kind of ["focus", "pageshow"]) addEventListener(kind, renew);
+document.addEventListener("visibilitychange", renew);
+setInterval(renew, 60000);
+
 // Minutes of a day on this person's clock: "22:30", or "10:30 pm".
 function clockWords(minutes) {
   const [hour, rest] = [Math.floor(minutes / 60), String(minutes % 60).padStart(2, "0")];

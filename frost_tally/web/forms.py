@@ -256,7 +256,7 @@ def carried(
         text = typed.get(name, was[name]).strip()
         if text == was[name]:
             text = now[name]
-        else:
+        elif units[0] != units[1]:
             with suppress(ValueError):
                 text = _shown(_read(text, info, units[0]), info, units[1]) if _extra(info)["kind"] in ("number", "time") else text
         texts[name] = text

@@ -18,8 +18,8 @@ from ..core.errors import Refusal
 from ..services.derived import LONG_S, NotYet, made_of
 from ..services.home import Household, Snapshot
 from .drawing.both import SHAPES
-from .forms import NONE, checked, shown, views
-from .page import render, units_of, whole_number
+from .forms import NONE, carried, checked, shown, views
+from .page import render, shown_in, units_of, whole_number
 from .reading import household_of, snapshot_of
 from .units import Units
 
@@ -31,8 +31,8 @@ SHORT_S = 0.8
 class Overrides:
     """Called with a room's default inputs: gives them back with what was changed, and keeps what could not be."""
 
-    def __init__(self, room: "LeverRoom[Any]", texts: Mapping[str, str], units: Units) -> None:
-        self.room, self.form, self.units = room, room.form, units
+    def __init__(self, room: "LeverRoom[Any]", texts: Mapping[str, str], units: Units, shown_in: Units | None = None) -> None:
+        self.room, self.form, self.units, self.shown_in = room, room.form, units, shown_in or units
         form = room.form
         self.typed = {name: texts[name].strip() for name in form.model_fields if texts.get(name, "").strip()}
         self.defaults: dict[str, str] = {}
@@ -41,7 +41,12 @@ class Overrides:
         self.refused: dict[str, str] = {}
 
     def __call__(self, defaults: Inputs) -> Inputs:
-        self.defaults = shown(self.room.flat(defaults), self.form, self.units)
+        flat = self.room.flat(defaults)
+        self.defaults = shown(flat, self.form, self.units)
+        if self.shown_in != self.units:  # an address of somebody with other units
+            texts = carried(self.form, self.typed, (self.shown_in, self.units), (flat, flat))
+            self.typed = {name: texts[name] for name in self.typed}
+            self.shown_in = self.units
         differ = {name: text for name, text in self.typed.items() if text != self.defaults[name] and name not in self.refused}
         self.values, self.unread = checked(self.form, differ, self.units)
         overridden: Inputs = self.room.overridden(defaults, self.values)
@@ -142,7 +147,7 @@ class LeverRoom(Generic[Result]):
             whole_number(texts.get("car")),
         )
         asked = Asked(household=household, snapshot=snapshot, units=units, car=car, texts=texts, wait_s=wait_s)
-        overrides = Overrides(self, texts, units)
+        overrides = Overrides(self, texts, units, shown_in(request, texts, units))
         while True:
             try:
                 return Made(asked, overrides, self.compute(asked, overrides))

@@ -1,27 +1,32 @@
 """One page from a template."""
 
 from collections.abc import Mapping
-from typing import overload
+from typing import cast, overload
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
+from pydantic import BaseModel
 
 from ..core.parts import Person
 from ..formats import values
 from ..formats.writers import Written
 from ..services.home import Stamp, undoable
+from .forms import carried
 from .guard import COOKIE, Tokens
 from .locale_defaults import LocaleDefaults, locale_defaults_of
 from .reading import snapshot_of
-from .units import Units
+from .units import Units, units_from
 
 PERSON_COOKIE = "frost_tally_person"
 ZONE_COOKIE = "frost_tally_zone"
 """The clock that a browser says it has, before anybody chose units."""
 
-SEAL = Markup('<input type="hidden" name="token" value="{token}"><input type="hidden" name="revision" value="{revision}">')
-"""What every form carries: its page's token, and the state of which store it was made from."""
+SEAL = Markup(
+    '<input type="hidden" name="token" value="{token}"><input type="hidden" name="revision" value="{revision}">'
+    '<input type="hidden" name="opened" value="{opened}"><input type="hidden" name="shown_in" value="{shown_in}">'
+)
+"""What every form carries: its page's token, the state of which store it was made from, when, and in which units it shows its numbers."""
 
 
 def render(request: Request, template: str, status: int = 200, bare: object = False, **context: object) -> Response:
@@ -30,17 +35,19 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
     visit = tokens.visit(request)
     done = 0 if bare else stamp(request.query_params.get("undo"), 0)
     token, revision = tokens.token(visit), 0 if bare else _revision(request, status)
+    context = {"units": None if bare else units_of(request)} | context
+    opened, shown_in = ("", "") if bare else (snapshot_of(request).now.isoformat(), cast(Units, context["units"]).code)
     page = request.app.state.templates.get_template(template).render(
         request=request,
         token=token,
-        seal=SEAL.format(token=token, revision=revision),
+        seal=SEAL.format(token=token, revision=revision, opened=opened, shown_in=shown_in),
         settings=request.app.state.settings,
         done=done,
         aside=0 if bare else snapshot_of(request).home.aside,
         done_words=undoable(snapshot_of(request), done) if done else "",
         here=_here(request),
         revision=revision,
-        **{"units": None if bare else units_of(request)} | context,
+        **context,
     )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
     if request.cookies.get(COOKIE) != visit:
@@ -90,9 +97,25 @@ def seen(fields: Mapping[str, str]) -> Stamp:
 
 
 def units_of(request: Request) -> Units:
-    """The units of whoever looks: the person chosen in this browser, else the first; before anybody chose, of the browser's language."""
+    """The units of whoever looks: the person chosen in this browser, else the first; before anybody chose, of the browser's language.
+
+    What a form brings is read in the units that its page was shown in.
+    """
     who = snapshot_of(request).home.person(whole_number(request.cookies.get(PERSON_COOKIE)))
-    return units_for(who) if who.id else locale_defaults(request).units
+    own = units_for(who) if who.id else locale_defaults(request).units
+    return shown_in(request, getattr(request.state, "fields", {}), own)
+
+
+def shown_in(request: Request, told: Mapping[str, str], own: Units) -> Units:
+    """The units that a form or an address says its numbers are in; one's own where it does not say."""
+    rates = {each.currency: each.per_contract for each in snapshot_of(request).home.people}
+    return units_from(told.get("shown_in", ""), own, rates)
+
+
+def texts_of(request: Request, model: type[BaseModel], usual: Mapping[str, object]) -> dict[str, str]:
+    """The texts of a form from an address, in the units of whoever looks: what it says, which may be in another's, else what is usual."""
+    units, told = units_of(request), dict(request.query_params)
+    return carried(model, told, (shown_in(request, told, units), units), (usual, usual))
 
 
 def units_for(who: Person) -> Units:

@@ -302,11 +302,14 @@ _CHOICES: Mapping[str, tuple[str, ...]] = {
 }  # fmt: skip
 
 
-def units_from(code: str, otherwise: Units) -> Units:
-    """The units that a form's fields were shown in; `otherwise` for a text that is none."""
+def units_from(code: str, otherwise: Units, rates: Mapping[str, float] | None = None) -> Units:
+    """The units that a form's fields were shown in; `otherwise` for a text that is none. `rates`: what one of the contracts' money is worth
+    in others, by currency.
+    """
     parts = dict(zip(_IN_CODE, code.split("|"), strict=False))
     good = len(code.split("|")) == len(_IN_CODE) and all(parts[name] in of for name, of in _CHOICES.items())
     if not good or not re.fullmatch("[A-Za-z]{3}", parts["currency"]):
         return otherwise
     parts["currency"] = parts["currency"].upper()
-    return Units(**parts, exchange_rate=otherwise.exchange_rate if parts["currency"] == otherwise.currency else 1.0)
+    worth = {**(rates or {}), otherwise.currency: otherwise.exchange_rate}
+    return Units(**parts, exchange_rate=worth.get(parts["currency"], 1.0))

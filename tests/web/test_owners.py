@@ -234,7 +234,7 @@ class Rooms(WebCase):
         self.assertIn('name="preset" value="small_van"', page)
         outlet = self.fields("/garage/edit/outlet/new") | {"breaker_a": "25 A", "act": "kind:household"}
         page = self.client.post("/garage/edit/outlet/new/draft", data=outlet).text
-        self.assertIn('value="25"', page)
+        self.assertIn('value="25 A"', page)
         self.assertIn('value="Household socket"', page)
         self.assertEqual(len(self.home.cars), 2)
 

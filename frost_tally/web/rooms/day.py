@@ -198,7 +198,10 @@ def track(request: Request, sent: Upload) -> Response:
         values["town_kmh"] = min(found.town_kmh, 60.0)
     typed = {name: units.field(value, _quantity(name)) for name, value in values.items()}
     said = "; ".join(found.notes) or f"{found.hours * 60:.0f} minutes of driving"
-    query = urlencode({"car": whole_number(sent.fields.get("car"), 0), **typed, "track": f"{sent.name}: {said}"[:160]})
+    shown_in = units_of(request).code
+    query = urlencode(
+        {"car": whole_number(sent.fields.get("car"), 0), **typed, "shown_in": shown_in, "track": f"{sent.name}: {said}"[:160]}
+    )
     return RedirectResponse(f"/day?{query}", 303)
 
 

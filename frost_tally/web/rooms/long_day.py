@@ -18,7 +18,7 @@ from ...services import ways as kept_ways
 from ..drawing import long_day as drawing
 from ..drawing.both import Both
 from ..forms import choice, number, parse, text, views
-from ..guard import Posted, Upload
+from ..guard import Posted, PostedNow, Upload
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import render, seen, units_of, whole_number
@@ -101,9 +101,9 @@ class SideView:
     gives: Both
 
 
-def _query(room: service.LongRoom) -> str:
-    """The car and the way, for an address."""
-    return urlencode({"car": room.car_id, **({"way": room.way_id} if room.way_id else {})})
+def _query(room: service.LongRoom, units: Units) -> str:
+    """The car and the way, for an address; its numbers are in the units of whoever looks."""
+    return urlencode({"car": room.car_id, **({"way": room.way_id} if room.way_id else {}), "shown_in": units.code})
 
 
 def view(made: service.LongRoom, units: Units) -> LongView:
@@ -117,7 +117,7 @@ def view(made: service.LongRoom, units: Units) -> LongView:
         saw=Both(lambda phone: drawing.saw(made, units, phone)),
         rows=stop_rows(made.made, made, units),
         curve=curve,
-        query=_query(made),
+        query=_query(made, units),
     )
 
 
@@ -127,7 +127,7 @@ def side_view(side: service.SideBySide, units: Units) -> SideView:
     return SideView(
         side=side,
         made=side.room,
-        query=_query(side.room),
+        query=_query(side.room, units),
         units=units,
         verdict=Verdict((Part(said[0]),), (Part(" ".join(said[1:])),), ()),
         counts=Both(lambda phone: drawing.counts(side, phone)),
@@ -235,7 +235,7 @@ def keep_way(request: Request, sent: Upload) -> Response:
 
 
 @router.post("/day/long/note")
-def note(request: Request, fields: Posted) -> Response:
+def note(request: Request, fields: PostedNow) -> Response:
     """Note what a stop gave."""
     units = units_of(request)
     car = whole_number(fields.get("car"), 0)

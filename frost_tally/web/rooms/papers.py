@@ -13,9 +13,9 @@ from ...core.home import named
 from ...services.papers import for_electrician, for_utility
 from ..drawing import reach as drawing
 from ..drawing.both import Both
-from ..forms import checked, choice, number, parse, shown, views
+from ..forms import checked, choice, number, parse, views
 from ..once import Router
-from ..page import render, units_of, whole_number
+from ..page import render, texts_of, units_of, whole_number
 from ..reading import snapshot_of
 from ..words.lists import PORTS
 from ..words.reach import verdict
@@ -37,7 +37,8 @@ def electrician(request: Request) -> Response:
     units = units_of(request)
     query = request.query_params
     made = for_electrician(snapshot_of(request), whole_number(query.get("car")), whole_number(query.get("outlet")))
-    found, errors = checked(RunForm, query, units)
+    texts = texts_of(request, RunForm, {})
+    found, errors = checked(RunForm, texts, units)
     run_m, supply = found.get("run_m"), made.outlet.supply
     amps = made.rate.amps if made.rate else supply.continuous_a
     drops = [(mm2, supply.drop_v(amps, run_m, mm2)) for mm2 in (2.5, 4, 6, 10)] if run_m else []
@@ -52,7 +53,7 @@ def electrician(request: Request) -> Response:
         run_m=run_m,
         drops=[(mm2, volts, volts / supply.voltage_v) for mm2, volts in drops],
         most_drop=MOST_DROP,
-        fields=views(RunForm, dict(query), errors, units),
+        fields=views(RunForm, texts, errors, units),
         cars=list(snapshot_of(request).home.names),
         car=made.owned.id,
         place=dict(named(snapshot_of(request).home.places)).get(made.outlet.place_id or 0, ""),
@@ -94,10 +95,10 @@ class Reach:
 def reach(request: Request) -> Response:
     """Whether the lead reaches, and which way in to park."""
     units = units_of(request)
-    usual = shown({name: info.default for name, info in ReachForm.model_fields.items()}, ReachForm, units)
-    typed = {name: request.query_params.get(name, text) for name, text in usual.items()}
+    usual = {name: info.default for name, info in ReachForm.model_fields.items()}
+    typed = texts_of(request, ReachForm, usual)
     form, errors = parse(ReachForm, typed, units)
-    made = _reach(form if form is not None else parse(ReachForm, usual, units)[0])
+    made = _reach(form if form is not None else ReachForm())
     return render(
         request,
         "garage/papers/reach.html",

@@ -23,7 +23,7 @@ from ..page import locale_defaults, render, seen, units_of, whole_number
 from ..part_forms import PREFERENCES, CarStep, ChargingStep, DayStep, OutletForm, car_from, preferences_of, switched, units_by
 from ..reading import household_of, read_anew, snapshot_of
 from ..setup_steps import STEPS, own_words
-from ..units import Units, units_from
+from ..units import Units
 from ..words.lists import CLASSES, OUTLET_KINDS
 from ..words.reasons import LIMITS
 
@@ -58,7 +58,7 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
     if not _open(step, state):
         return RedirectResponse("/setup", 303)
     act, _, what = fields.get("act", "").partition(":")
-    was = _shown_in(request, fields)
+    was = units_of(request)
     ways = {name: fields.get(name, text) for name, text in preferences_of(was).items()}
     if act == "units" and what in SETS:
         ways |= {
@@ -79,7 +79,7 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
     """Keep one step whole, or say what will not do and keep nothing."""
     if not _open(step, service.progress(snapshot_of(request), whole_number(fields.get("car")))):
         return RedirectResponse("/setup", 303)
-    units, model = _shown_in(request, fields), STEPS[step].form
+    units, model = units_of(request), STEPS[step].form
     fields = {**preferences_of(units), **fields}
     car, start = whole_number(fields.get("car")), _Start(fields.get("preset", ""), fields.get("kind", ""))
     form, errors = parse(model, fields, units)
@@ -112,11 +112,6 @@ class _Start:
 
     preset: str
     kind: str
-
-
-def _shown_in(request: Request, fields: Mapping[str, str]) -> Units:
-    """The units that a posted step was shown in."""
-    return units_from(fields.get("shown_in", ""), units_of(request))
 
 
 def _page(

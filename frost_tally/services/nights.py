@@ -30,15 +30,20 @@ def keep(household: Household, night: Tonight, seen_revision: int, departure: da
 
     Raises: Stale when the household moved on, Refusal when the departure that was shown has passed.
     """
-    if departure <= night.now:
-        raise Refusal("That departure has passed. Look at the new plan, then keep it.", "depart")
-    if departure != night.plan.request.departure:
-        raise Stale("The night has moved on since this page was opened.")
+    _same_night(night, departure)
     with household.deciding("Kept for tonight", seen_revision) as session:
         plans.save_plan(session, _saved(night))
         if night.inputs.soc_now != night.habits.soc_now:
             note_level(session, night.car_id, household.world.clock.now(), night.inputs.soc_now)
     return session.number
+
+
+def _same_night(night: Tonight, departure: datetime) -> None:
+    """Raises: Refusal when the departure that a page showed has passed, Stale when the night is another by now."""
+    if departure <= night.now:
+        raise Refusal("That departure has passed. Look at the new plan, then keep it.", "depart")
+    if departure != night.plan.request.departure:
+        raise Stale("The night has moved on since this page was opened.")
 
 
 def _saved(night: Tonight) -> SavedPlan:
@@ -143,10 +148,11 @@ def profile(night: Tonight) -> NightProfile:
     return NightProfile(begin=plan.start, end=plan.request.departure, phases=phases, drawn=spans)
 
 
-def leave(household: Household, car_id: int, now: datetime) -> int:
-    """Leave the plan that is kept for the coming night: tonight is as usual again. Returns the undo number."""
-    with household.deciding("Back to the usual evening") as session:
-        plans.withdraw_plan(session, car_id, now)
+def leave(household: Household, night: Tonight, seen_revision: int, departure: datetime) -> int:
+    """Leave the plan that is kept for the coming night: tonight is as usual again. Returns the undo number. Raises as `keep`."""
+    _same_night(night, departure)
+    with household.deciding("Back to the usual evening", seen_revision) as session:
+        plans.withdraw_plan(session, night.car_id, night.now)
     return session.number
 
 
@@ -155,8 +161,9 @@ HELD = ("held_from", "held_until")
 OF_THE_HABIT = {each.name for each in fields(Habit)} | {"control"}
 
 
-def keep_for_good(household: Household, night: Tonight, seen_revision: int) -> int:
-    """Make tonight's inputs the usual ones of the car, tonight too; returns the number to undo it by. Raises: Stale."""
+def keep_for_good(household: Household, night: Tonight, seen_revision: int, departure: datetime) -> int:
+    """Make tonight's inputs the usual ones of the car, tonight too; returns the number to undo it by. Raises as `keep`."""
+    _same_night(night, departure)
     inputs, habit, car_id, at = night.inputs, night.owned.habit, night.car_id, household.world.clock.now()
     with household.deciding("Kept for good", seen_revision) as session:
         plans.withdraw_plan(session, car_id, night.now)

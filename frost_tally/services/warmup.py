@@ -228,9 +228,9 @@ def _way_home(made: Evening, outing: Outing, advice: Advice, option: Option, cab
     return WayHome(at=leaves, lead_s=heating.lead_s, kwh=heating.pack_kwh, km=km, pack_c=wait.pack_c, cabin_c=wait.cabin_c)
 
 
-def keep_choice(household: Household, car_id: int, choice: WarmUpChoice, cabin_c: float) -> int:
-    """Make a choice and its cabin temperature the car's habit; returns the number to undo it by. Raises: Refusal."""
-    with household.deciding("Warm-up kept") as session:
+def keep_choice(household: Household, car_id: int, choice: WarmUpChoice, cabin_c: float, seen_revision: int | None) -> int:
+    """Make a choice and its cabin temperature the car's habit; returns the number to undo it by. Raises: Refusal; Stale."""
+    with household.deciding("Warm-up kept", seen_revision) as session:
         name = write_habit(session, car_id, warm_up=choice.value, cabin_c=cabin_c)
         warm_by_habit(session, car_id)
         session.words = f"Warm-up of {name} kept; Tonight plans for it from now on"

@@ -20,7 +20,7 @@ from ..services.derived import NotYet
 from ..services.home import Household, NotSetUp, Stale, StoreError
 from ..settings import Settings
 from . import assets, refusals
-from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Tokens, Unbroken, file_here
+from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Slept, Tokens, Unbroken, file_here
 from .once import Sent
 from .reading import OneReading
 from .rooms import (
@@ -94,6 +94,7 @@ def create_app(settings: Settings, household: Household) -> FastAPI:
         app.include_router(room.router)
     app.add_exception_handler(NotSetUp, refusals.to_setup)
     app.add_exception_handler(Stale, refusals.stale)
+    app.add_exception_handler(Slept, refusals.slept)
     app.add_exception_handler(RefusedToken, refusals.refused)
     app.add_exception_handler(Refusal, refusals.cannot)
     app.add_exception_handler(NotYet, refusals.later)

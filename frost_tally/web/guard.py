@@ -5,6 +5,7 @@ import secrets
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Annotated
 from urllib.parse import SplitResult, urlsplit
 
@@ -16,6 +17,8 @@ from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import FormData, MutableHeaders, UploadFile
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from ..core.coming.level import STILL
+from ..formats import values
 from ..services.home import Stale
 from .reading import snapshot_of
 
@@ -37,6 +40,14 @@ COOKIE = "frost_tally_visit"
 
 class RefusedToken(RuntimeError):
     """A change came without the token of its page."""
+
+
+class Slept(RuntimeError):
+    """A form that means the moment at which it is sent came from a page of another, as far as that is known."""
+
+    def __init__(self, opened: datetime | None) -> None:
+        super().__init__()
+        self.opened = opened
 
 
 class TooLarge(RuntimeError):
@@ -240,7 +251,20 @@ def file_here(request: Request, sent: Annotated[PostedFile, Depends(posted_file)
     return sent
 
 
+def form_now(request: Request, fields: Annotated[dict[str, str], Depends(form_here)]) -> dict[str, str]:
+    """The fields of a form that means the present. Raises: RefusedToken, Stale; Slept when its page is of another time."""
+    try:
+        opened = values.aware(fields.get("opened", ""))
+    except ValueError:
+        raise Slept(None) from None
+    if abs(snapshot_of(request).now - opened) > STILL:
+        raise Slept(opened)
+    return fields
+
+
 Upload = Annotated[PostedFile, Depends(file_here)]
 Posted = Annotated[dict[str, str], Depends(form_here)]
+PostedNow = Annotated[dict[str, str], Depends(form_now)]
+"""Of a form that means the moment at which it is sent: a level, a reading, what is done tonight."""
 PostedOfOld = Annotated[dict[str, str], Depends(posted)]
 """Of a form that itself says what happened since it was made."""

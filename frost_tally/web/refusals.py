@@ -15,7 +15,7 @@ from ..core.errors import Refusal
 from ..services.jobs import Stopped
 from ..services.setup import progress
 from .guard import TooLarge, address, from_here, place_of
-from .page import render, whole_number
+from .page import render, units_of, whole_number
 from .reading import snapshot_of
 
 log = structlog.get_logger("frost_tally.web")
@@ -46,7 +46,22 @@ STORE_FAULTS = (
     Fault("not a database", "The data file is damaged", RESTORE, 500),
 )  # fmt: skip
 STORE_PROBLEMS = (DBAPIError, sqlite3.Error, OSError)
-HIDDEN = ("revision", "car", "warm_up", "night", "number", "back", "decision", "departure", "due", "preset", "pending", "action")
+HIDDEN = (
+    "revision",
+    "opened",
+    "shown_in",
+    "car",
+    "warm_up",
+    "night",
+    "number",
+    "back",
+    "decision",
+    "departure",
+    "due",
+    "preset",
+    "pending",
+    "action",
+)
 PROBLEMS = {
     404: ("There is no such page", "The rooms are in the list of rooms."),
     405: ("That is not done here", "Use the page’s own buttons."),
@@ -73,6 +88,15 @@ def stale(request: Request, problem: Exception) -> Response:
     return _said(
         request, 409, "This page is out of date", f"{problem} Nothing was saved. Look at what changed, then decide anew."
     )
+
+
+def slept(request: Request, problem: Exception) -> Response:
+    """A page of another time, whose form would count for the present: a second look, then it may be sent once more."""
+    units, now = units_of(request), snapshot_of(request).now
+    opened = getattr(problem, "opened", None)
+    told = [f"{at:%A} {at.day} {at:%B} at {units.clock(at)}" for at in (opened and opened.astimezone(now.tzinfo), now) if at]
+    words = f"What you entered would count for now, {told.pop()}. Nothing was saved yet: send it again if it is so now."
+    return _said(request, 409, "This page is of another time", f"It was opened on {told[0]}. {words}" if told else words)
 
 
 def refused(request: Request, problem: Exception) -> Response:
@@ -162,7 +186,7 @@ def _said(request: Request, status: int, title: str, detail: str, again: bool = 
     )
     kept = {name: value for name, value in fields.items() if name != "token"}
     if status == 409:
-        kept["revision"] = str(snapshot_of(request).revision)
+        kept |= {"revision": str(snapshot_of(request).revision), "opened": snapshot_of(request).now.isoformat()}
     typed = [value for name, value in kept.items() if value not in ("", "yes", "no") and name not in HIDDEN]
     came = address(request.headers.get("referer", "")) if from_here(request) else None
     back = f"{came.path}?{came.query}".rstrip("?") if came and came.path.startswith("/") else "/tonight"

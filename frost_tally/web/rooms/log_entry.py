@@ -18,7 +18,7 @@ from ...services import log_entry as service
 from ...services import log_quick
 from ...services.home import NotSetUp, Stale
 from ..forms import number, parse, views
-from ..guard import Posted
+from ..guard import Posted, PostedNow
 from ..log_forms import CAR, EntryForm, unlimited
 from ..once import Router
 from ..page import render, seen, units_of, whole_number
@@ -73,7 +73,7 @@ def _when(at: datetime, units: Units) -> str:
 
 
 @router.post("/new")
-def note(request: Request, fields: Posted) -> Response:
+def note(request: Request, fields: PostedNow) -> Response:
     """Note them, with what follows from them."""
     units = units_of(request)
     form, errors = parse(QuickForm, fields, units)

@@ -1,7 +1,7 @@
 """Room 1, Tonight: the verdict, the ribbon, the tally, the levers, and plan beside fact."""
 
 from collections.abc import Callable, Mapping
-from datetime import time
+from datetime import datetime, time
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
@@ -19,11 +19,11 @@ from ...formats.writers import write_file
 from ...services import clock as clocks
 from ...services import nights
 from ...services import tonight as service
-from ...services.home import Stale
+from ...services.home import Household, Stale
 from ...services.tariffs import fetch_all
 from ...services.warmup import settle
 from ..forms import choice, clock, number, parse, views
-from ..guard import Posted
+from ..guard import Posted, PostedNow
 from ..levers import Asked, LeverRoom, Made
 from ..once import Router
 from ..page import save, seen, whole_number
@@ -130,54 +130,47 @@ def plan_file(request: Request, name: str) -> Response:
     return save(write_file("plan", name, nights.profile(made.result), snapshot_of(request).now))
 
 
-@router.post("/tonight/keep")
-def keep(request: Request, fields: Posted) -> Response:
-    """Keep the plan for tonight: it is tonight from then on."""
+Decides = Callable[[Household, service.Tonight, int, datetime], int]
+
+
+def _decided(request: Request, fields: Mapping[str, str], act: Decides) -> Response:
+    """The night that was shown, decided about: of another night, or of another state of the home, the page is shown anew."""
     made = ROOM.made(request, fields)
     if made.overrides.errors:
         return ROOM.page(request, made)
-    night = made.result
     try:
-        departure = values.aware(fields.get("departure", ""))
-        number = nights.keep(household_of(request), night, seen(fields), departure)
+        number = act(household_of(request), made.result, seen(fields), values.aware(fields.get("departure", "")))
     except Stale as problem:
-        return _stale(request, made, problem)
+        words = f"{problem} Nothing was saved; this is the plan for your levers as things are now. Look at it, then keep it."
+        return ROOM.page(request, made, 409, message=words)
     except ValueError as problem:
         made.overrides.refused["depart"] = (
             problem.message if isinstance(problem, Refusal) else "The departure could not be read; open the page again."
         )
         return ROOM.page(request, made)
-    return RedirectResponse(f"/tonight?car={night.car_id}&undo={number}", 303)
+    return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
+
+
+@router.post("/tonight/keep")
+def keep(request: Request, fields: Posted) -> Response:
+    """Keep the plan for tonight: it is tonight from then on."""
+    return _decided(request, fields, nights.keep)
 
 
 @router.post("/tonight/keep-for-good")
 def keep_for_good(request: Request, fields: Posted) -> Response:
     """Make the levers the car's usual ones."""
-    made = ROOM.made(request, fields)
-    if made.overrides.errors:
-        return ROOM.page(request, made)
-    try:
-        number = nights.keep_for_good(made.asked.household, made.result, seen(fields))
-    except Stale as problem:
-        return _stale(request, made, problem)
-    return RedirectResponse(f"/tonight?car={made.result.car_id}&undo={number}", 303)
-
-
-def _stale(request: Request, made: Made[service.Tonight], problem: Stale) -> Response:
-    message = f"{problem} Nothing was saved; this is the plan for your levers as things are now. Look at it, then keep it."
-    return ROOM.page(request, made, 409, message=message)
+    return _decided(request, fields, nights.keep_for_good)
 
 
 @router.post("/tonight/put-back")
 def put_back(request: Request, fields: Posted) -> Response:
     """Leave the plan that is kept: tonight is as usual again."""
-    car = whole_number(fields.get("car"), 0)
-    number = nights.leave(household_of(request), car, snapshot_of(request).now)
-    return RedirectResponse(f"/tonight?car={car}&undo={number}", 303)
+    return _decided(request, fields, nights.leave)
 
 
 @router.post("/tonight/note")
-def note(request: Request, fields: Posted) -> Response:
+def note(request: Request, fields: PostedNow) -> Response:
     """Enter what happened beside the plan."""
     made = ROOM.made(request, {"car": fields.get("car", "")})
     units, now = made.asked.units, made.asked.snapshot.now
@@ -201,7 +194,7 @@ def note(request: Request, fields: Posted) -> Response:
 
 
 @router.post("/tonight/level")
-def level(request: Request, fields: Posted) -> Response:
+def level(request: Request, fields: PostedNow) -> Response:
     """Note the level that the car shows."""
     made = ROOM.made(request, {"car": fields.get("car", "")})
     form, errors = parse(LevelForm, fields, made.asked.units)
@@ -212,7 +205,7 @@ def level(request: Request, fields: Posted) -> Response:
 
 
 @router.post("/tonight/charged")
-def charged(request: Request, fields: Posted) -> Response:
+def charged(request: Request, fields: PostedNow) -> Response:
     """Tell what became of the night that a level contradicts."""
     made = ROOM.made(request, {"car": fields.get("car", "")})
     car, happened = made.result.car_id, fields.get("happened", "")
@@ -228,7 +221,7 @@ def charged(request: Request, fields: Posted) -> Response:
 
 
 @router.post("/tonight/start")
-def start(request: Request, fields: Posted) -> Response:
+def start(request: Request, fields: PostedNow) -> Response:
     """Note what was seen when the cable went in."""
     made = ROOM.made(request, {"car": fields.get("car", "")})
     car, now = made.result.car_id, made.asked.snapshot.now

@@ -12,7 +12,7 @@ from ...formats.writers import table_file
 from ...services import tyres as service
 from ..drawing import wheels as drawing
 from ..forms import choice, number, parse, views
-from ..guard import Posted
+from ..guard import PostedNow
 from ..once import Router
 from ..page import render, save, seen, units_of, whole_number
 from ..reading import household_of, snapshot_of
@@ -79,7 +79,7 @@ def _said(log: service.TyreLog, units: Units) -> tuple[str, str]:
 
 
 @router.post("")
-def note(request: Request, fields: Posted) -> Response:
+def note(request: Request, fields: PostedNow) -> Response:
     """Keep a look, or read the wheel sensors."""
     car, now = whole_number(fields.get("car"), 0), snapshot_of(request).now
     if fields.get("how") == "sensors":

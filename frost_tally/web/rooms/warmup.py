@@ -170,5 +170,5 @@ def keep(request: Request, fields: Posted) -> Response:
     shown = made.result.shown
     if shown.reason:
         return ROOM.page(request, made, 422, message=f"Nothing was kept: {why_words(shown.reason, made.asked.units)}.")
-    undo = service.keep_choice(made.asked.household, made.result.car_id, shown.choice, made.result.inputs.cabin_c)
+    undo = service.keep_choice(made.asked.household, made.result.car_id, shown.choice, made.result.inputs.cabin_c, seen(fields))
     return RedirectResponse(f"/warm-up?car={made.result.car_id}&undo={undo}", 303)

@@ -21,9 +21,9 @@ from ..drawing import washer as washer_drawing
 from ..drawing.both import Both
 from ..drawing.scatter import scatter
 from ..forms import choice, day, number, parse, shown, views
-from ..guard import Posted
+from ..guard import Posted, PostedNow
 from ..once import Router
-from ..page import render, save, seen, units_of, whole_number
+from ..page import render, save, seen, texts_of, units_of, whole_number
 from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words import parked as words
@@ -92,7 +92,7 @@ LINKS = {
 
 
 @router.post("/season")
-def tick(request: Request, fields: Posted) -> Response:
+def tick(request: Request, fields: PostedNow) -> Response:
     """Note an item, all of this evening's, or what is ticked, as done."""
     car = whole_number(fields.get("car"), 0)
     now, key = snapshot_of(request).now, fields.get("item", "")
@@ -225,8 +225,7 @@ def washer(request: Request) -> Response:
         "target_c": max(-44.0, min(-5.0, round(made.coldest_c))),
         "tank_l": made.owned.twelve_volt.tank_l or usual["tank_l"],
     }
-    typed = {name: request.query_params[name] for name in WasherForm.model_fields if name in request.query_params}
-    texts = {**shown(usual, WasherForm, units), **typed}
+    texts = texts_of(request, WasherForm, usual)
     form, errors = parse(WasherForm, texts, units)
     found: dict[str, object] = {"said": ("Look at the fields below.", ""), "picture": None}
     if form is not None:

@@ -7,6 +7,7 @@ import base64
 import json
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,8 @@ from .tariff_json import parsed
 
 FORMAT = "frost-tally-household"
 SCHEMA = Path(__file__).parent / "schema" / "household.json"
+AT_ONCE = 500
+"""Rows of a piece: a page that hands on each row by itself spends nearly all of its time on that."""
 Value = str | int | float | bytes | None
 
 
@@ -36,13 +39,15 @@ class Document:
 
 
 def write_document(version: str, numbers: Mapping[str, int], tables: Iterable[tuple[str, Table]]) -> Iterator[str]:
-    """The document as JSON text, a row a line, piece by piece; a table's rows are asked for before the next table."""
+    """The document as JSON text, a row a line, in pieces; a table's rows are asked for before the next table."""
     yield f'{{"format": {json.dumps(FORMAT)}, "version": {json.dumps(version)},\n'
     yield f'"numbers": {json.dumps(dict(numbers))},\n"tables": {{\n'
     for i, (name, table) in enumerate(tables):
         yield f'{"," if i else ""}{json.dumps(name)}: {{"columns": {json.dumps(list(table.columns))}, "rows": ['
-        for j, row in enumerate(table.rows):
-            yield f"{',' if j else ''}\n{json.dumps([_out(value) for value in row], ensure_ascii=False)}"
+        lines, between = (json.dumps([_out(value) for value in row], ensure_ascii=False) for row in table.rows), "\n"
+        while some := list(islice(lines, AT_ONCE)):
+            yield between + ",\n".join(some)
+            between = ",\n"
         yield "]}\n"
     yield "}}\n"
 

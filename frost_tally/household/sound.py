@@ -25,7 +25,7 @@ from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
 from ..core.log.kinds import CHOICE, KINDS
 from .log import STORED, column_name
-from .models import Base, CarRow, DepartureRow, OutletRow, PlaceRow, TariffRow
+from .models import Base, CarRow, DepartureRow, OutletRow, TariffRow
 from .reader import car_of, contract_of, habit_of, outlet_of, read_home
 from .whole_file import StoreError
 
@@ -71,7 +71,7 @@ FORMS: Mapping[str, str] = {
     "departure.days": "{c} NOT GLOB '*[^0-6]*'", "tariff_band.days": "{c} NOT GLOB '*[^0-7]*'",
     **dict.fromkeys(("household.currency", "person.currency"), "{c} GLOB '[A-Z][A-Z][A-Z]'"),
     "season.name": "{c} <> ''",
-    **dict.fromkeys(("place.zone", "tariff.zone"), "{c} NOT GLOB '*[^-A-Za-z0-9_+/]*' AND length({c}) BETWEEN 1 AND 64"),
+    "place.zone": "{c} NOT GLOB '*[^-A-Za-z0-9_+/]*' AND length({c}) BETWEEN 1 AND 64",
 }  # fmt: skip
 _D, _T = "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]", "[0-9][0-9]:[0-9][0-9]:[0-9][0-9].[0-9][0-9][0-9][0-9][0-9][0-9]"
 _YEARS = "substr({c}, 1, 4) BETWEEN '1970' AND '2100'"
@@ -99,11 +99,8 @@ def check_sound(file: Path) -> None:
                     _hold(connection, table.name, column.name, rule)
             for where, name, rule in kind_rules(table.name):
                 _hold(connection, table.name, name, rule, where)
-        for place, well in SHAPES.items():
-            name, column_ = place.split(".")
-            for (text,) in connection.execute(f'SELECT DISTINCT "{column_}" FROM "{name}"'):  # noqa: S608 - our names
-                if not _is(text, well):
-                    raise StoreError(f"“{place}” has “{str(text)[:40]}”, which cannot be")
+        for name, column_, value in senseless(connection):
+            raise StoreError(f"“{name}.{column_}” has “{str(value)[:40]}”, which cannot be")
     engine = create_engine(f"sqlite:///{file}")
     try:
         with Session(engine) as session:
@@ -112,6 +109,26 @@ def check_sound(file: Path) -> None:
         raise StoreError(f"no household can be made of it: {problem}") from problem
     finally:
         engine.dispose()
+
+
+def senseless(connection: sqlite3.Connection) -> Iterator[tuple[str, str, object]]:
+    """Table, column and value of what no rule of SQL can judge: JSON of another shape, and zones that nobody keeps."""
+    for place in SHAPES:
+        table, column = place.split(".")
+        for (value,) in connection.execute(f'SELECT DISTINCT "{column}" FROM "{table}"'):  # noqa: S608 - our names
+            if not has_sense(place, value):
+                yield table, column, value
+
+
+def has_sense(place: str, value: object) -> bool:
+    """Whether a value of a column with a shape is of that shape."""
+    if value is None:
+        return True
+    well, zone = SHAPES[place], place.endswith(".zone")
+    try:
+        return well(value if zone else json.loads(str(value)))
+    except (ValueError, TypeError, KeyError, IndexError, AttributeError, OverflowError):
+        return False
 
 
 def rules(table: str, column: Column[Any], quick: bool = False) -> Iterator[str]:
@@ -167,15 +184,6 @@ def kind_rules(table: str) -> Iterator[tuple[str, str, str]]:
                 yield where, column_name(column.name), f"{{c}} BETWEEN {low!r} AND {column.high!r}"
             if column.quantity == CHOICE:
                 yield where, column_name(column.name), f"{{c}} IN ({_listed(column.options)})"
-
-
-def _is(text: object, well: Callable[[Any], bool]) -> bool:
-    if text is None:
-        return True
-    try:
-        return well(json.loads(str(text)))
-    except (ValueError, TypeError, KeyError, IndexError, AttributeError, OverflowError):
-        return False
 
 
 def _number(value: object, low: float = -MOST, high: float = MOST) -> bool:
@@ -244,6 +252,7 @@ def _warm_notes(value: Any) -> bool:
 
 
 SHAPES: Mapping[str, Callable[[Any], bool]] = {
+    "place.zone": lambda value: bool(ZoneInfo(value)),
     **dict.fromkeys((f"{each}.assumed" for each in ("drive", "charge", "reading", "event", "capacity_test")), _words),
     **dict.fromkeys((f"{each}.sure" for each in ("drive", "charge", "reading")), _words),
     "household.house_kwh": lambda value: len(value) in (0, 12) and all(_number(each, 0, 1e5) for each in value),
@@ -254,7 +263,7 @@ SHAPES: Mapping[str, Callable[[Any], bool]] = {
     "undo.before": _images, "known_header.choice": lambda value: isinstance(value["columns"], dict),
     "pending.about": lambda value: isinstance(value, dict),
 }  # fmt: skip
-"""What stands in the columns of JSON."""
+"""What stands in columns of JSON, and what a zone is."""
 
 
 def _build(session: Session) -> None:
@@ -277,8 +286,6 @@ def _build(session: Session) -> None:
         raise Refusal("there is no place")
     for tariff in contracts.values():
         contract_of(tariff, home.place.zone, home.currency, contracts).tariff.checked()
-    for place in session.scalars(select(PlaceRow)):
-        ZoneInfo(place.zone)
     for owned in home.cars:
         if owned.habit.km < 1 and home.complete:
             raise Refusal(f"the usual day of “{owned.name}” goes nowhere")

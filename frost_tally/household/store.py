@@ -18,6 +18,7 @@ from sqlalchemy.pool import ConnectionPoolEntry
 
 from . import whole_file
 from .models import Base
+from .sound import senseless
 from .state import follow
 from .strict import hold
 from .whole_file import StoreError
@@ -181,6 +182,12 @@ def check_store(database: Path) -> None:
             raise StoreError("it is damaged")
     if lacking := _lacks(database):
         raise StoreError(lacking)
+
+
+def _has_senseless(database: Path) -> bool:
+    """Whether somebody wrote into the store what no table can refuse."""
+    with closing(sqlite3.connect(database, timeout=whole_file.PATIENCE_S)) as connection:
+        return any(True for _ in senseless(connection))
 
 
 def _lacks(database: Path) -> str:

@@ -18,7 +18,7 @@ from sqlalchemy.dialects import sqlite
 from sqlalchemy.schema import CreateIndex, CreateTable
 
 from .models import Base
-from .sound import kind_rules, listed_codes, number_range, rules
+from .sound import has_sense, kind_rules, listed_codes, number_range, rules, senseless
 from .state import set_last
 
 ASIDE = "aside"
@@ -26,7 +26,7 @@ PARTS = frozenset(("household", "state", "written", "present", "person", "place"
 """What the home is made of: such a row stays, whatever was in it, for all else hangs on it."""
 WIDE = 1e6
 SOMETHING: Mapping[str, object] = {
-    "place.zone": "UTC", "tariff.zone": "UTC", "household.currency": "EUR", "person.currency": "EUR", "str": "?",
+    "place.zone": "UTC", "household.currency": "EUR", "person.currency": "EUR", "str": "?",
     "datetime": "2000-01-01 00:00:00.000000", "date": "2000-01-01", "time": "07:00:00.000000",
 }  # fmt: skip
 """What stands in a part of the home until somebody mends it."""
@@ -88,6 +88,7 @@ def hold(connection: sqlite3.Connection) -> None:
         gone += _put_values_aside(connection, table)
     for table in anew:
         _make_anew(connection, table)
+    gone += _put_senseless_aside(connection)
     while gone:
         gone = _put_orphans_aside(connection)
     set_last(connection, given)
@@ -139,6 +140,22 @@ def _put_values_aside(connection: sqlite3.Connection, table: Table) -> int:
         for row in _rows(connection, table, f"({where}) AND NOT ({_holds(name, rule)})"):
             _note(connection, table, row, name, _NOTHING)
             gone += _delete(connection, table, row)
+    return gone
+
+
+def _put_senseless_aside(connection: sqlite3.Connection) -> int:
+    """The same for what only we can judge."""
+    gone = 0
+    for name, column, value in list(senseless(connection)):
+        table, place = Base.metadata.tables[name], f"{name}.{column}"
+        for row in _rows(connection, table, f'"{column}" IS ?', value):
+            instead = _instead(table, table.c[column], value)
+            if name not in PARTS and (instead is _NOTHING or not has_sense(place, instead)):
+                instead = _NOTHING
+                gone += _delete(connection, table, row)
+            else:
+                _set(connection, table, row, column, instead)
+            _note(connection, table, row, column, instead)
     return gone
 
 
@@ -197,8 +214,8 @@ def _of_type(column: Column[Any]) -> str:
     return f"typeof({name}) = '{'blob' if kind is bytes else 'text'}'"
 
 
-def _rows(connection: sqlite3.Connection, table: Table, where: str) -> list[dict[str, Any]]:
-    found = connection.execute(f'SELECT * FROM "{table.name}" WHERE {where}')  # noqa: S608 - our names and rules
+def _rows(connection: sqlite3.Connection, table: Table, where: str, *values: object) -> list[dict[str, Any]]:
+    found = connection.execute(f'SELECT * FROM "{table.name}" WHERE {where}', values)  # noqa: S608 - our names and rules
     names = [each[0] for each in found.description]
     return [dict(zip(names, row, strict=True)) for row in found]
 

@@ -267,6 +267,16 @@ class DayStep(Roads, Evening, Located, Preferences):
     place: str = text("Place", 40, "Any name you like.", "Home")
 
 
+PART_FORMS: Mapping[str, type[BaseModel]] = {
+    "car": CarForm,
+    "outlet": OutletForm,
+    "place": Located,
+    "person": Preferences,
+    "habit": DayStep,
+}
+"""Where the columns of a part have their names and units."""
+
+
 def switched(fields: Mapping[str, Any]) -> dict[str, Any]:
     """The fields of a car as its form has them: yes or no in words."""
     return {**fields, **{name: "yes" if fields[name] else "no" for name in SWITCHES}}

@@ -7,6 +7,7 @@ from sqlalchemy import select
 
 from frost_tally.household import strict
 from frost_tally.household.models import AsideRow, Base, CarRow, ChargeRow, DriveRow
+from frost_tally.household.sound import check_sound
 from frost_tally.household.store import check_store, migrate, open_store
 from tests.homes import home_in
 from tests.web.client import WebCase
@@ -33,11 +34,12 @@ class Strict(WebCase):
             connection.execute(f'ALTER TABLE "loose_{name}" RENAME TO "{name}"')
         return connection
 
-    def again(self, connection: sqlite3.Connection) -> None:
+    def again(self, connection: sqlite3.Connection, migrated: bool = True) -> None:
         """A start of today's version on it."""
         connection.commit()
         connection.close()
-        migrate(self.settings.database)
+        if migrated:
+            migrate(self.settings.database)
         check_store(self.settings.database)
         self.household.engine.dispose()
         self.household._homes.clear()
@@ -74,7 +76,7 @@ class Strict(WebCase):
         self.assertIn("values in the data cannot be and were put aside", plain(self.client.get("/tonight")))
         page = plain(self.client.get("/log/data"))
         for words in (
-            "soh: “good” cannot be. “0.7” stands there instead",
+            "Health today: “good” cannot be. “70 %” stands there instead",
             "Nothing stands there instead",
             "“yesterday” cannot be",
             "The whole entry was put aside",
@@ -94,6 +96,23 @@ class Strict(WebCase):
         self.undo(done)
         self.assertEqual(len(self.asides()), before)
         open_store(self.settings.database, self.settings.backups).dispose()
+
+    def test_what_no_table_can_refuse_is_put_aside_at_the_next_start(self) -> None:
+        self.household.engine.dispose()
+        connection = sqlite3.connect(self.settings.database)
+        for statement in (
+            "UPDATE place SET zone = 'Mars/Base'", "UPDATE car SET fast_points = '[[1, \"fast\"]]' WHERE id = 1",
+            "UPDATE night_plan SET levers = '[4]' WHERE id = (SELECT max(id) FROM night_plan)", "UPDATE drive SET assumed = '{\"km\": 1}'",
+        ):  # fmt: skip
+            connection.execute(statement)
+        self.again(connection, migrated=False)
+        for path in ("/tonight", "/log", "/garage"):
+            self.assertEqual(self.client.get(path).status_code, 200, path)
+        page = plain(self.client.get("/log/data"))
+        for words in ("Time zone: “Mars/Base” cannot be. “UTC” stands there instead", "“[4]” cannot be"):
+            self.assertIn(words, page)
+        self.assertIn("/garage/edit/place/1", self.client.get("/log/data").text)
+        check_sound(self.settings.database)
 
     def asides(self) -> list[AsideRow]:
         with self.tables() as session:

@@ -91,7 +91,7 @@ class Documents(WebCase):
     def test_what_cannot_be_is_named_with_its_place_and_changes_nothing(self) -> None:
         for table, column, value, said in (
             ("present", "clock", "2027-13-45 99:00:00.000000", "“present.clock” has “2027-13-45"),
-            ("place", "zone", "Nowhere/Land", "no household can be made of it"),
+            ("place", "zone", "Nowhere/Land", "“place.zone” has “Nowhere/Land”"),
             ("habit", "limit", 7.0, "“habit.limit” has “7.0”"),
             ("car", "usable_kwh_new", -3.0, "“car.usable_kwh_new”"),
             ("drive", "soc_end", "0.3", "row 1 of “drive” has “0.3” as soc_end"),

@@ -2,6 +2,7 @@
 
 from datetime import UTC
 from itertools import chain
+from typing import cast
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
@@ -14,8 +15,10 @@ from ...services import my_data as service
 from ...services.home import Stale
 from ..guard import Posted, PostedOfOld, Upload
 from ..once import Router
-from ..page import render, save, seen, whole_number
+from ..page import render, save, seen, units_of, whole_number
+from ..part_forms import PART_FORMS
 from ..reading import household_of, snapshot_of
+from ..units import Units
 from ..words.log import TABLE_WORDS, aside_words, size_words
 
 router = Router(prefix="/log/data")
@@ -31,13 +34,22 @@ def _page(request: Request, status: int = 200, **errors: str) -> Response:
     found = service.whereabouts(household_of(request), request.app.state.settings.backups)
     rows = [(TABLE_WORDS[name], count) for name, count in found.rows.items() if count and name in TABLE_WORDS]
     copies = [(each, size_words(each.size), f"{each.made_at.astimezone(UTC):%d %b %Y %H:%M} UTC") for each in found.copies]
-    asides = [(each.id, *aside_words(each)) for each in service.put_aside(snapshot_of(request))]
+    asides = [(each.id, *_aside(each, units_of(request))) for each in service.put_aside(snapshot_of(request))]
     return render(
         request, "log/data.html", status, asides=asides,
         room="log", tab="data", found=found, size=size_words(found.size), rows=rows, copies=copies,
         weather=found.rows["weather"],
         errors={"file": "", "word": "", **errors}, kept=request.query_params.get("kept", "")[:80],
     )  # fmt: skip
+
+
+def _aside(found: service.Aside, units: Units) -> tuple[str, str, str]:
+    """What was put aside, with the names and units of the form where it is mended."""
+    table, _, column = found.place.partition(".")
+    info = PART_FORMS[table].model_fields.get(column) if table in PART_FORMS else None
+    quantity = cast(dict[str, str], info.json_schema_extra or {}).get("quantity", "") if info else ""
+    became = units.text(float(found.became), quantity) if quantity and found.became else ""
+    return aside_words(found, (info and info.title) or "", became)
 
 
 @router.get("/everything.json")

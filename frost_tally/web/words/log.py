@@ -197,18 +197,20 @@ def anomaly_words(anomaly: Anomaly, units: Units, zone: ZoneInfo) -> tuple[str, 
     return said.format(**told), mend.format(**told) if anomaly.mendable else ""
 
 
-def aside_words(found: Aside) -> tuple[str, str, str]:
-    """A value that was put aside: where it stood and what it was, what stands there now, and where it can be mended ("" nowhere)."""
+def aside_words(found: Aside, label: str = "", became: str = "") -> tuple[str, str, str]:
+    """A value that was put aside: where it stood and what it was, what stands there now, and where it can be mended ("" nowhere).
+    `label` and `became`: the name of its column, and what stands there, as the part's own form has them.
+    """
     table, column = found.place.split(".", 1)
     kind = KIND_OF_TABLE.get(table, "")
     name = str(found.row.get("name") or "")
     where = f"{(TABLE_WORDS.get(table) or table.replace('_', ' ')).removesuffix('s')}{f' “{name}”' if name else ''}"
-    label = LABELS.get(column, (column.replace("_", " "), ""))[0]
+    label = label or LABELS.get(column, (column.replace("_", " "), ""))[0]
     said = f"{where[0].upper()}{where[1:]}, {label}: “{found.value}” cannot be."
     if found.gone:
         whole = "; ".join(f"{key.replace('_', ' ')} {value}" for key, value in found.row.items() if value not in (None, "", "[]"))
         return said, f"The whole entry was put aside: {whole[:400]}.", f"/log/new/{kind}" if kind else ""
-    now = "Nothing" if found.became is None else f"“{found.became}”"
+    now = "Nothing" if found.became is None else f"“{became or found.became}”"
     number = found.row.get("id")
     place = f"/log/{kind}/{number}" if kind else PLACES.get(table, "").format(number)
     return said, f"{now} stands there instead.", place

@@ -51,6 +51,8 @@ def open_store(database: Path, backups: Path) -> Engine:
             _bring_up_to_date(database, backups)
     elif lacking := _lacks(database):
         raise StoreError(f"{database} is not whole: {lacking}. It is unchanged. {_newest(backups, database)}".strip())
+    elif _has_senseless(database):
+        hold_today(database)
     database.chmod(0o600)
     engine = create_engine(
         _address(database),
@@ -238,9 +240,12 @@ def _copy(source: Path, target: Path) -> None:
     whole_file.create(target)
     ends = time.monotonic() + whole_file.PATIENCE_S
 
-    def waiting(_status: int, remaining: int, _total: int) -> None:
-        if remaining and time.monotonic() > ends:
-            raise StoreError("somebody else keeps it locked")
+    def waiting(status: int, _remaining: int, _total: int) -> None:
+        nonlocal ends
+        if status not in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):  # a large file takes longer than anybody's lock
+            ends = time.monotonic() + whole_file.PATIENCE_S
+        elif time.monotonic() > ends:
+            raise StoreError(whole_file.LOCKED)
 
     address = f"{source.absolute().as_uri()}?mode=rw"
     with (

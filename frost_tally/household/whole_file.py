@@ -10,7 +10,8 @@ from sqlalchemy.exc import SQLAlchemyError
 
 PATIENCE_S = 5.0
 """How long somebody else's lock is waited for."""
-REASONS = {"disk is full": "there is no room left on the disk", "No space left": "there is no room left on the disk"}
+LOCKED, FULL = "somebody else keeps it locked", "there is no room left on the disk"
+REASONS = {"is locked": LOCKED, "disk is full": FULL, "No space left": FULL}
 
 
 class StoreError(RuntimeError):
@@ -47,7 +48,7 @@ def settle(database: Path) -> None:
     with closing(sqlite3.connect(database, timeout=PATIENCE_S)) as connection:
         connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
         if connection.execute("PRAGMA journal_mode=DELETE").fetchone()[0] != "delete":
-            raise StoreError("somebody else keeps it open")
+            raise sqlite3.OperationalError("database is locked")
 
 
 def discard(database: Path, only_logs: bool = False) -> None:

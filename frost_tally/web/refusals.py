@@ -128,7 +128,7 @@ def later(request: Request, problem: Exception) -> Response:
 def problem(request: Request, found: Exception) -> Response:
     """An HTTP error."""
     status = found.status_code if isinstance(found, HTTPException) else 500
-    return _said(request, status, *PROBLEMS.get(status, ("That did not work", "Nothing was saved.")))
+    return _said(request, status, *PROBLEMS.get(status, PROBLEMS[400]))
 
 
 def store_fails(request: Request, found: Exception) -> Response:

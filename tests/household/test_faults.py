@@ -1,6 +1,7 @@
 """The store under faults: what is damaged, foreign, newer, half made or in use is said in a sentence, and nothing is lost."""
 
 import os
+import socket
 import sqlite3
 import sys
 import tempfile
@@ -17,6 +18,7 @@ from frost_tally import cli
 from frost_tally.household import store, whole_file
 from frost_tally.household.store import backup, claim, migrate, open_store, restore
 from frost_tally.household.whole_file import StoreError
+from tests.guide import in_bold, of_the_code, says, without_a_word
 
 from .test_store import InFolder
 
@@ -31,11 +33,26 @@ DAMAGES: dict[str, Callable[[bytes], bytes]] = {
     "half of it": lambda whole: whole[: len(whole) // 2],
     "pages gone": zeros(3 * 4096, 30 * 4096),
 }
+BEHIND = "PRAGMA ignore_check_constraints = ON; UPDATE habit SET people = 99.0"
 OTHERS = {
     "newer": ("UPDATE alembic_version SET version_num = '9999'", "newer Frost Tally"),
     "no version": ("DELETE FROM alembic_version", "not Frost Tally’s"),
     "foreign": ("DROP TABLE alembic_version", "not Frost Tally’s"),
 }
+
+
+def command(*words: str, **settings: str) -> tuple[object, str]:
+    """The exit code of a command that cannot start, and all that it said."""
+    told, given = StringIO(), {f"FROST_TALLY_{name.upper()}": value for name, value in settings.items()}
+    with tempfile.TemporaryDirectory() as folder:
+        given = {"FROST_TALLY_DATA_DIR": folder, **given}
+        asked = mock.patch.dict(os.environ, given), mock.patch.object(sys, "argv", ["frost-tally", *words])
+        with asked[0], asked[1], redirect_stderr(told), redirect_stdout(told):
+            try:
+                cli.main()
+            except SystemExit as left:
+                return left.code, told.getvalue()
+    raise AssertionError("it started")
 
 
 class Faults(InFolder):
@@ -154,45 +171,145 @@ class Faults(InFolder):
             self.assertEqual(path.stat().st_mode & 0o777, 0o700, path)
         engine.dispose()
 
+    def test_every_sentence_of_the_guide_is_said_and_every_one_that_is_said_stands_there(self) -> None:
+        full = sqlite3.OperationalError("database or disk is full")
+        odd = self.folder / "odd"
+        odd.mkdir()
+
+        def start(content: bytes = b"", statement: str = "", at: Path | None = None) -> None:
+            file = self.put(content or self.whole, at or self.database)
+            if statement:
+                with closing(sqlite3.connect(file)) as other:
+                    other.executescript(statement)
+            open_store(file, self.backups).dispose()
+
+        def old(problem: Exception) -> None:
+            self.database.unlink()
+            migrate(self.database, "0001")
+            with mock.patch.object(store, "check_store", side_effect=problem):
+                open_store(self.database, self.backups)
+
+        def held(file: Path, how: str, act: Callable[[], object]) -> None:
+            with closing(sqlite3.connect(file)) as holder, mock.patch.object(whole_file, "PATIENCE_S", 0.1):
+                holder.execute(how)
+                holder.execute("SELECT count(*) FROM car").fetchone()
+                act()
+
+        def back(copy: Path) -> object:
+            return restore(copy, self.database, self.backups)
+
+        def while_full(act: Callable[[], object]) -> None:
+            with mock.patch.object(whole_file, "sync", side_effect=OSError(28, "No space left on device")):
+                act()
+
+        def not_ours() -> None:
+            with mock.patch("os.access", return_value=False):
+                start()
+
+        def orphans() -> None:
+            with closing(sqlite3.connect(other := self.put(self.whole, self.folder / "orphans.db"))) as made:
+                made.executescript("PRAGMA foreign_keys = OFF; UPDATE drive SET car_id = 99")
+            back(other)
+
+        def between() -> None:
+            """Locked after it was looked at."""
+            with mock.patch.object(store, "_version", return_value=store.head()):
+                held(self.copy, "BEGIN EXCLUSIVE", lambda: back(self.copy))
+
+        def unmade() -> None:
+            with mock.patch.object(store, "migrate", side_effect=full):
+                open_store(odd / "new.db", self.backups)
+
+        def read_elsewhere() -> None:
+            with closing(sqlite3.connect(self.database)) as other:
+                other.execute("PRAGMA journal_mode = WAL")
+            held(self.database, "BEGIN", lambda: whole_file.put(self.put(self.whole, odd / "beside.db"), self.database))
+
+        def locked() -> None:
+            with FileLock(f"{self.database}.lock"):
+                claim(self.database)
+
+        def busy() -> None:
+            with socket.socket() as taken:
+                taken.bind(("127.0.0.1", 0))
+                taken.listen()
+                said("serve", port=str(taken.getsockname()[1]))
+
+        def said(*words: str, **settings: str) -> None:
+            code, told = command(*words, **settings)
+            self.assertEqual((code, "is at" in told), (2, False))
+            raise StoreError(told)
+
+        def unforeseen() -> None:
+            with mock.patch.object(cli, "open_home", side_effect=RuntimeError("odd")):
+                said("tonight")
+
+        provoked: dict[str, Callable[[], object]] = {
+            "… cannot be used as a folder": lambda: open_store(self.put(b"x", self.folder / "note") / "home.db", self.backups),
+            "… cannot be written to": not_ours,
+            "… is not a file": lambda: open_store(odd, self.backups),
+            "… cannot be opened": lambda: held(self.database, "BEGIN EXCLUSIVE", lambda: open_store(self.database, self.backups)),
+            "… is damaged (…). It is unchanged. The newest whole copy is …": lambda: start(statement=BEHIND),
+            "… is damaged, or no data of Frost Tally": lambda: start(b"milk, eggs\n" * 200),
+            "… is a database, but not Frost Tally’s": lambda: start(statement="DROP TABLE alembic_version"),
+            "… was written by a newer Frost Tally": lambda: start(statement=OTHERS["newer"][0]),
+            "… is not whole: …. It is unchanged": lambda: start(statement="ALTER TABLE event RENAME COLUMN note TO words"),
+            "… lacks …": lambda: start(statement="ALTER TABLE event RENAME COLUMN note TO words"),
+            "the table … is not there": lambda: start(statement="DROP TABLE usual_day"),
+            "… could not be brought up to date. It is unchanged": lambda: old(full),
+            "it is damaged": orphans,
+            "… could not be made": unmade,
+            "… could not be replaced. It is unchanged": read_elsewhere,
+            "There is no data to copy yet at …": lambda: backup(odd / "none.db", self.backups),
+            "… could not be copied": lambda: while_full(lambda: backup(self.database, self.backups)),
+            "there is no room left on the disk": lambda: while_full(lambda: backup(self.database, self.backups)),
+            "… is the data itself. Copies are in …": lambda: back(self.database),
+            "… is empty": lambda: back(self.put(b"", self.folder / "empty.db")),
+            "… could not be read. Nothing was changed": between,
+            "somebody else keeps it locked": between,
+            "Frost Tally is running on … already": locked,
+            "Port … cannot be used": busy,
+            "name a folder, or leave the setting out": lambda: said("serve", data_dir=" "),
+            "it listens on this machine only": lambda: said("serve", host="0.0.0.0"),
+            "for a pattern lets every other site in": lambda: said("serve", allowed_hosts='["*"]'),
+            "That was not foreseen": unforeseen,
+        }
+        listed = in_bold("Starting")
+        self.assertEqual(sorted(provoked), sorted(set(listed)))
+        for i, (sentence, act) in enumerate(provoked.items()):
+            self.database = self.folder / str(i) / "household.db"
+            self.database.parent.mkdir()
+            self.put(self.whole)
+            with self.subTest(sentence):
+                with self.assertRaises(StoreError) as failed:
+                    act()
+                self.assertTrue(says(str(failed.exception), sentence), str(failed.exception))
+        code = [
+            *(each for file in ("household/store.py", "household/whole_file.py") for each in of_the_code(file, "StoreError", "plainly")),
+            *of_the_code("serve.py", "CannotStart"), *of_the_code("settings.py", "ValueError"),
+        ]  # fmt: skip
+        self.assertGreater(len(code), 20)
+        self.assertEqual(without_a_word(code, listed), [])
+
 
 class CommandLine(unittest.TestCase):
     """What a command says when it cannot start, in a sentence."""
-
-    def said(self, *words: str, **settings: str) -> tuple[object, str]:
-        """The exit code, and all that was said."""
-        told, given = StringIO(), {f"FROST_TALLY_{name.upper()}": value for name, value in settings.items()}
-        with tempfile.TemporaryDirectory() as folder:
-            given = {"FROST_TALLY_DATA_DIR": folder, **given}
-            asked = mock.patch.dict(os.environ, given), mock.patch.object(sys, "argv", ["frost-tally", *words])
-            with asked[0], asked[1], redirect_stderr(told), redirect_stdout(told), self.assertRaises(SystemExit) as left:
-                cli.main()
-        return left.exception.code, told.getvalue()
 
     def test_settings_that_cannot_be_are_said_with_their_names(self) -> None:
         for name, value in (
             ("port", "0"), ("port", "99999"), ("data_dir", ""), ("data_dir", " "), ("host", ""), ("host", "0.0.0.0"), ("host", "192.168.1.7"), ("host", "::"),
             ("allowed_hosts", '["*"]'), ("allowed_hosts", "[]"), ("allowed_hosts", "x"), ("log_level", "LOUD"), ("threads", "0"),
         ):  # fmt: skip
-            code, said = self.said("serve", **{name: value})
+            code, said = command("serve", **{name: value})
             with self.subTest(name, value=value):
                 self.assertEqual(code, 2)
                 self.assertIn(name, said.lower())
                 self.assertNotIn("Traceback", said)
 
-    def test_a_port_in_use_is_said_before_any_address(self) -> None:
-        import socket
-
-        with socket.socket() as taken:
-            taken.bind(("127.0.0.1", 0))
-            taken.listen()
-            code, said = self.said("serve", port=str(taken.getsockname()[1]))
-        self.assertEqual((code, "is at" in said), (2, False))
-        self.assertIn("choose another", said)
-
     def test_what_was_not_foreseen_is_a_sentence_and_its_trace_is_there_when_asked_for(self) -> None:
         with mock.patch.object(cli, "open_home", side_effect=RuntimeError("odd")):
-            code, said = self.said("tonight")
+            code, said = command("tonight")
             self.assertEqual((code, "Traceback" in said), (2, False))
             self.assertIn("not foreseen: RuntimeError: odd", said)
             with self.assertRaises(RuntimeError):
-                self.said("tonight", debug="1")
+                command("tonight", debug="1")

@@ -2,24 +2,32 @@
 
 import asyncio
 import errno
+import html
+import json
 import re
 import sqlite3
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import httpx2 as httpx
 from fastapi import FastAPI
-from sqlalchemy import event, update
+from sqlalchemy import Connection, event, update
 from sqlalchemy.exc import OperationalError
 
 from frost_tally.household import everything, whole_file
 from frost_tally.household.log_import import Incoming
-from frost_tally.household.models import ChargeRow, DepartureRow, PendingRow, PresentRow, ReadingRow
+from frost_tally.household.models import ChargeRow, DepartureRow, HabitRow, OutletRow, PendingRow, PresentRow, ReadingRow, UndoRow
 from frost_tally.services import log_files, nights
+from frost_tally.services.derived import NotYet
+from frost_tally.services.jobs import Stopped
+from frost_tally.web import refusals
 from frost_tally.web.app import create_app
 from frost_tally.web.guard import HEADERS
+from frost_tally.web.levers import LeverRoom
+from tests.guide import in_bold, of_the_code, says, without_a_word
 from tests.homes import home_in
 from tests.web.client import PREFERENCES
 
@@ -31,6 +39,15 @@ CHARGES = (
     "Marten,2020-03-04T22:00:00+01:00,2020-03-05T04:00:00+01:00,home,Wall unit,40,75,22,\n"
 )
 OURS = {"sec-fetch-site": "same-origin", "origin": "http://127.0.0.1:8642"}
+PLACE = {
+    "name": "Fjell",
+    "zone": "Europe/Oslo",
+    "altitude_m": "1",
+    "garage": "outdoor",
+    "garage_heated_c": "10",
+    "january_c": "-4",
+    "july_c": "16",
+}
 ENTRY = {"car": "1", "number": "", "name": "Choir", "at": "18:30", "km": "7", "warm_up": "advised", "day_2": "yes"}
 
 
@@ -225,9 +242,191 @@ class Pages(WebCase):
         folder = self.settings.database.parent
         return {str(each.relative_to(folder)) for each in folder.rglob("*") if not each.name.endswith(("-wal", "-shm"))}
 
-    def test_too_much_is_said_in_a_page(self) -> None:
-        answer = self.client.post("/undo", data={"back": "x" * 300_000})
-        self.assert_said(answer, 413, "more than a page here can need")
+    def test_every_sentence_of_the_guide_is_said_by_a_page_and_every_one_that_is_said_stands_there(self) -> None:
+        everything_here = self.client.get("/log/data/everything.json").content
+
+        def fails(problem: Exception) -> httpx.Response:
+            with mock.patch.object(nights, "leave", side_effect=problem):
+                return self.client.post("/tonight/put-back", data=self.fields("/tonight"))
+
+        def store(words: str) -> Callable[[], httpx.Response]:
+            return lambda: fails(OperationalError("UPDATE", {}, sqlite3.OperationalError(words)))
+
+        def locked() -> httpx.Response:
+            with closing(sqlite3.connect(self.settings.database)) as other:
+                fields = {**self.fields("/week"), **ENTRY}
+                other.execute("BEGIN IMMEDIATE")
+                return self.client.post("/week/departures", data=fields)
+
+        def only_read() -> httpx.Response:
+            fields = {**self.fields("/week"), **ENTRY}
+            with closing(self.household.engine.raw_connection()) as at:
+                at.execute("PRAGMA query_only = ON")
+            event.listen(self.household.engine, "begin", query_only)
+            try:
+                return self.client.post("/week/departures", data=fields)
+            finally:
+                event.remove(self.household.engine, "begin", query_only)
+                self.household.engine.dispose()
+
+        def query_only(at: Connection) -> None:
+            at.exec_driver_sql("PRAGMA query_only = ON")
+
+        def gone() -> httpx.Response:
+            self.household.engine.dispose()
+            folder = self.settings.database.parent
+            folder.rename(folder.with_name("away"))
+            try:
+                return self.client.get("/tonight")
+            finally:
+                folder.with_name("away").rename(folder)
+
+        def no_right() -> httpx.Response:
+            fields = self.fields("/log/data")
+            with mock.patch("os.access", return_value=False):
+                return self.client.post("/log/data/delete", data={**fields, "word": "delete"})
+
+        def of_before() -> httpx.Response:
+            fields = self.fields("/week")
+            self.enter(name="Market hall")
+            return self.client.post("/week/departures", data={**fields, **ENTRY})
+
+        def of_other_data() -> httpx.Response:
+            return self.enter(revision="1.deadbeef")
+
+        def of_another_time() -> httpx.Response:
+            return self.client.post("/tonight/level", data={**self.fields("/tonight"), "opened": "2026-11-02T07:00:13+01:00"})
+
+        def too_long() -> httpx.Response:
+            fields = self.fields("/tonight")
+            with mock.patch.object(LeverRoom, "made", side_effect=NotYet):
+                return self.client.post("/tonight/keep", data=fields)
+
+        def multipart() -> httpx.Response:
+            return self.client.post("/undo", content=b"x", headers={"content-type": "multipart/form-data"})
+
+        def elsewhere() -> httpx.Response:
+            return self.client.post("/undo", data=self.fields("/tonight"), headers={"origin": "http://elsewhere.example"})
+
+        def taken(problem: Exception) -> httpx.Response:
+            got = self.client.post("/log/import", data=self.fields("/log/import"), files={"file": ("w.csv", CHARGES.encode())})
+            with mock.patch.object(Incoming, "take", side_effect=problem):
+                return self.client.post(got.url.path, data={**self.fields(got.url.path), "how": "take"})
+
+        def left_in_the_middle() -> httpx.Response:
+            page = taken(Stopped()).url.path
+            with self.household.recording() as session:
+                row = session.get_one(PendingRow, page.rpartition("/")[2])
+                row.about = {**row.about, "failed": ""}
+            return self.client.get(page)
+
+        def document(change: Callable[[dict[str, Any]], object]) -> Callable[[], httpx.Response]:
+            def act() -> httpx.Response:
+                change(whole := json.loads(everything_here))
+                return self.bring(file=json.dumps(whole).encode())
+
+            return act
+
+        def cell(table: str, value: object, *columns: str) -> Callable[[dict[str, Any]], object]:
+            def change(whole: dict[str, Any]) -> None:
+                there = whole["tables"][table]
+                for column in columns:
+                    there["rows"][0][there["columns"].index(column)] = value
+
+            return change
+
+        def undo(number: object) -> httpx.Response:
+            return self.client.post("/undo", data={**self.fields("/week"), "decision": str(number).partition(".")[0]})
+
+        def nobody_home(whole: dict[str, Any]) -> None:
+            for name, there in whole["tables"].items():
+                if name != "household":
+                    there["rows"].clear()
+
+        def changed_since() -> httpx.Response:
+            first = self.post("/garage/edit/place/1", page="/garage/edit/place/1", **PLACE).url.params["undo"]
+            self.post("/garage/edit/place/1", page="/garage/edit/place/1", **PLACE | {"name": "Fjord"})
+            return undo(first)
+
+        def used_now() -> httpx.Response:
+            with self.household.deciding("a socket") as session:
+                unit = session.get_one(OutletRow, 1)
+                own = {each.name: getattr(unit, each.name) for each in OutletRow.__table__.columns if each.name != "id"}
+                session.add(made := OutletRow(**own | {"name": "Shed"}))
+                session.flush()
+            with self.household.deciding("moved there") as other:
+                other.get_one(HabitRow, 2).outlet_id = made.id
+            return undo(session.number)
+
+        def of_older_tables() -> httpx.Response:
+            number = self.enter(name="Fair").url.params["undo"]
+            with self.household.recording() as session:
+                row = session.get_one(UndoRow, int(number.partition(".")[0]))
+                row.before = [{**each, "table": "nowhere"} for each in row.before]
+            return undo(number)
+
+        with_headers = {"host": "elsewhere.example"}
+        provoked: dict[str, Callable[[], httpx.Response]] = {
+            "Something else is writing": locked,
+            "There is no room left on the disk": lambda: fails(OSError(errno.ENOSPC, "No space left on device")),
+            "The disk does not answer": store("disk I/O error"),
+            "The data cannot be written to": only_read,
+            "The folder cannot be written to": lambda: fails(OSError(errno.EACCES, "Permission denied")),
+            "The data cannot be reached": gone,
+            "The data file is damaged": store("database disk image is malformed"),
+            "That could not be done with the data": no_right,
+            "This page is out of date": of_before,
+            "This page is of other data": of_other_data,
+            "This page is of another time": of_another_time,
+            "This page is older than the last start": lambda: self.enter(token="x"),
+            "This change did not come from its page": elsewhere,
+            "This is more than a page here can need": lambda: self.client.post("/undo", data={"back": "x" * 300_000}),
+            "That cannot be done": lambda: self.client.get("/log/charge/999999"),
+            "That could not be read": multipart,
+            "There is no such page": lambda: self.client.get("/nowhere"),
+            "That is not done here": lambda: self.client.get("/undo"),
+            "This takes longer than usual": too_long,
+            "Invalid host header": lambda: self.client.get("/tonight", headers=with_headers),
+            "That was not foreseen": lambda: fails(RuntimeError("odd")),
+            "It was not taken over: …": lambda: taken(OperationalError("", {}, sqlite3.OperationalError("disk I/O error"))),
+            "It was stopped": lambda: taken(Stopped()),
+            "Frost Tally ended in the middle of it": left_in_the_middle,
+            "The document is of another version": document(lambda whole: whole.update(version="9999")),
+            "… is no table of that version, or has other columns": document(
+                lambda whole: whole["tables"].update(shed=whole["tables"]["car"])
+            ),
+            "… has other columns than its schema": document(lambda whole: whole["tables"]["car"]["columns"].reverse()),
+            "row … of … has … as …, which cannot be": document(cell("car", "much", "usable_kwh_new")),
+            "… has …, which cannot be": document(cell("car", "perhaps", "preheats")),
+            "no household can be made of it": document(nobody_home),
+            "there is no place": document(nobody_home),
+            "… has no habits": document(lambda whole: whole["tables"]["habit"]["rows"].pop()),
+            "… is on no day": document(cell("departure", "", "days")),
+            "the usual day of … goes nowhere": document(cell("habit", 0.0, "town_km", "country_km", "motorway_km")),
+            "… uses …, which was put away": document(cell("outlet", 1, "withdrawn")),
+            "It cannot be brought back": document(lambda whole: whole["tables"]["place"]["rows"].clear()),
+            "There is no such copy": lambda: self.bring(copy="none.db"),
+            "Nothing is ready to be brought back": lambda: self.post("/log/data/back", "/log/data", ready="0" * 16, how="take"),
+            "There is nothing left to undo": lambda: undo(99_999),
+            "This was changed again since": changed_since,
+            "… is used by … now": used_now,
+            "This was done before the tables were changed": of_older_tables,
+        }
+        listed = [each for part in ("While it runs", "What is typed and what files bring", "Undo") for each in in_bold(part)]
+        self.assertEqual(sorted(provoked), sorted(set(listed)))
+        for sentence, act in provoked.items():
+            with self.subTest(sentence), mock.patch("frost_tally.web.refusals.log"):
+                answer = act()
+                plain = re.sub(r"<[^>]+>", " ", answer.text.partition("<main")[2] or answer.text)
+                self.assertTrue(says(html.unescape(plain), sentence), (answer.status_code, plain[:900]))
+        code = [*of_the_code("web/refusals.py", "Fault", "_said"), *([title] for title, _ in refusals.PROBLEMS.values())]
+        code += [
+            each
+            for file in ("everything", "sound", "undo")
+            for each in of_the_code(f"household/{file}.py", "StoreError", "Refusal")
+        ]
+        self.assertGreater(len(code), 35)
+        self.assertEqual(without_a_word(code, listed), [])
 
     def test_a_second_tab_gets_its_entries_back_and_may_send_them_again(self) -> None:
         fields = {**self.fields("/week"), **ENTRY}
@@ -290,8 +489,7 @@ class Pages(WebCase):
 
     def test_a_machines_own_clock_is_no_places_and_test_money_no_money(self) -> None:
         for zone in ("Factory", "localtime", "posixrules", "right/Europe/Oslo", "EST5EDT"):
-            fields = {**self.fields("/garage/edit/place/1"), "name": "Fjell", "zone": zone, "altitude_m": "1", "garage": "outdoor",
-                      "garage_heated_c": "10", "january_c": "-4", "july_c": "16"}  # fmt: skip
+            fields = {**self.fields("/garage/edit/place/1"), **PLACE, "zone": zone}
             answer = self.client.post("/garage/edit/place/1", data=fields)
             self.assertEqual(answer.status_code, 422, zone)
             self.assertIn("zone", answer.text)

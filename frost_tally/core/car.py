@@ -25,7 +25,7 @@ CABIN_STANDING = figure(
     "cabin.conductance_standing", 85.0, "W/K", Basis.FROM_MEMORY, "fresh air, but no wind of the drive: in a jam"
 )
 CABIN_PARKED = figure("cabin.conductance_parked", 60.0, "W/K", Basis.FROM_MEMORY, "walls and glass")
-RESISTANCE_KWH_OHM = figure("pack.resistance", 5.0, "Ω·kWh", Basis.FROM_MEMORY, "0.08 Ω for 60 kWh at 360 V and 25 °C")
+RESISTANCE_KWH_OHM = figure("pack.resistance", 5.0, "Ω·kWh", Basis.FROM_MEMORY, "0.08 Ω for 60 kWh at 360 V and {25 °C}")
 PACK_VOLTAGE_V = figure("pack.voltage", 360.0, "V", Basis.FROM_MEMORY, "nominal, 400 V class")
 CHARGER_EFFICIENCY = figure("supply.efficiency", 0.93, "", Basis.COMMON_PRACTICE, "wall to pack once awake, 0.92–0.95")
 _AWAKE = "what is awake while it charges; 120 V gave 83.8 %, 240 V × 3.3 kW 89.4 % wall to pack (Sears et al., 2014)"
@@ -36,7 +36,7 @@ DRIVE_HEAT_TO_C = figure(
     8.0,
     "°C",
     Basis.COMMON_PRACTICE,
-    "a car with a pack heater warms a soaked pack to about 5–10 °C as it drives",
+    "a car with a pack heater warms a soaked pack to about {5–10 °C} as it drives",
 )
 DRIVE_EFFICIENCY = figure("road.drive_efficiency", 0.89, "", Basis.FROM_MEMORY, "pack to wheel, mean of town and motorway")
 REGEN_EFFICIENCY = figure("road.regen_efficiency", 0.82, "", Basis.FROM_MEMORY, "wheel to pack when braking")

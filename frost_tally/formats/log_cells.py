@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..core.log.kinds import Column, Kind
+from ..core.measures import Unit
 from . import values
 
 STAMP = "datetime64[us]"
@@ -52,8 +53,8 @@ def minutes(offset: str) -> int:
 class Number:
     """Reads numbers of a column in a unit: one, with a reason for a bad one, or all at once."""
 
-    def __init__(self, column: Column, unit: str, factor: float, more: float, comma: bool) -> None:
-        self.column, self.unit, self.factor, self.more, self.comma = column, unit, factor, more, comma
+    def __init__(self, column: Column, unit: Unit, comma: bool) -> None:
+        self.column, self.unit, self.comma = column, unit, comma
 
     def __call__(self, cell: str) -> float:
         """One number in SI. Raises: ValueError with a reason."""
@@ -63,13 +64,13 @@ class Number:
         except ValueError:
             raise ValueError(f"“{cell[:30]}” is not a number") from None
         if not column.low <= found <= column.high:
-            low, high = ((each - self.more) / self.factor for each in (column.low, column.high))
-            raise ValueError(f"{cell[:30]} is not between {low:g} and {high:g} {self.unit}".rstrip())
+            low, high = (self.unit.show(each) for each in (column.low, column.high))
+            raise ValueError(f"{cell[:30]} is not between {low:g} and {high:g} {self.unit.label}".rstrip())
         return found
 
     def _si(self, number: Any) -> Any:
         """A number, or an array of them, in SI; a hair over the highest is the highest."""
-        found = number / 100 if self.column.quantity == "percent" and self.factor < 1 else number * self.factor + self.more
+        found = self.unit.read(number)
         return np.where(np.abs(found - self.column.high) < 1e-9, self.column.high, found)
 
     def all(self, cells: list[str]) -> list[float | None]:

@@ -4,21 +4,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..core.log.kinds import KINDS, Column
-from ..core.units import KM_PER_MILE, KPA_PER_PSI
+from ..core.measures import QUANTITIES, Unit, units_of
 
-FILE_UNITS: Mapping[str, Mapping[str, tuple[float, float]]] = {
-    "percent": {"%": (0.01, 0.0), "0–1": (1.0, 0.0)},
-    "distance": {"km": (1.0, 0.0), "mi": (KM_PER_MILE, 0.0), "m": (0.001, 0.0)},
-    "energy": {"kWh": (1.0, 0.0), "Wh": (0.001, 0.0)},
-    "temperature": {"°C": (1.0, 0.0), "°F": (5 / 9, -160 / 9)},
-    "pressure": {"kPa": (1.0, 0.0), "bar": (100.0, 0.0), "psi": (KPA_PER_PSI, 0.0)},
-    "speed": {"km/h": (1.0, 0.0), "mph": (KM_PER_MILE, 0.0)},
-    "mass": {"kg": (1.0, 0.0), "lb": (0.45359237, 0.0)},
-    "fine_voltage": {"V": (1.0, 0.0), "mV": (0.001, 0.0)},
-    "power": {"kW": (1.0, 0.0), "W": (0.001, 0.0)},
-    "money": {"money": (1.0, 0.0)},
-}
-"""Units that a column of a file may have: a value times the first, plus the second, is the value in SI."""
+FILE_UNITS: Mapping[str, Mapping[str, Unit]] = {
+    **{quantity: {unit.label: unit for unit in units_of(quantity)} for quantity in QUANTITIES}, "money": {"money": Unit("money", 2)}
+}  # fmt: skip
+"""Units that a column of a file may have, by quantity, ours first."""
 COMMON = ("kind", "car", "source", "assumed")
 
 
@@ -66,7 +57,7 @@ def own_choice(header: tuple[str, ...], zone: str, comma: bool = False) -> Choic
 
 def _found(column: Column, plain: list[str]) -> tuple[int, str] | None:
     """Where a column is under its own name, in any unit that its quantity has."""
-    units = FILE_UNITS.get(column.quantity, {"": (1.0, 0.0)})
+    units = FILE_UNITS.get(column.quantity, {"": Unit("")})
     for unit in units:
         title = f"{column.file_name} [{unit}]" if unit else column.title
         if title.casefold() in plain:

@@ -99,8 +99,8 @@ class _Reader:
             return yes
         if column.quantity == TEXT:
             return partial(short_text, int(column.high))
-        factor, more = FILE_UNITS[column.quantity].get(unit, next(iter(FILE_UNITS[column.quantity].values())))
-        return Number(column, unit, factor, more, self.choice.comma)
+        units = FILE_UNITS[column.quantity]
+        return Number(column, units.get(unit, next(iter(units.values()))), self.choice.comma)
 
     def _outlet(self, cell: str) -> int:
         found = self.home.outlets.get(cell.casefold())

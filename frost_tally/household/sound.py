@@ -24,6 +24,7 @@ from ..core.coming.weather import GUESSED, OWN, WINTERS
 from ..core.errors import Refusal
 from ..core.heat.warm import WarmUpChoice
 from ..core.log.kinds import CHOICE, KINDS
+from ..core.measures import CHOSEN
 from .log import STORED, column_name
 from .models import Base, CarRow, DepartureRow, OutletRow, TariffRow
 from .reader import car_of, contract_of, habit_of, outlet_of, read_home
@@ -55,8 +56,8 @@ RANGES: Mapping[str, tuple[float, float]] = {
 CODES: Mapping[str, tuple[object, ...]] = {
     "household.house_shape": tuple(DAY_SHAPES), "place.garage": ("outdoor", "unheated", "heated"),
     "place.winters": (GUESSED, *WINTERS, OWN),
-    "person.distance_unit": ("km", "mi"), "person.temperature_unit": ("C", "F"), "person.pressure_unit": ("kPa", "bar", "psi"),
-    "person.weight_unit": ("kg", "lb"), "person.hours": ("24", "12"), "person.week_start": ("mon", "sun"),
+    **{f"person.{name}_unit": tuple(choices) for name, choices in CHOSEN.items()},
+    "person.hours": ("24", "12"), "person.week_start": ("mon", "sun"),
     "person.decimal_mark": (".", ","), "outlet.code": tuple(Code), "outlet.phases": (1, 3), "car.ac_phases": (1, 3),
     "car.preset": tuple(PRESETS), "car.chemistry": tuple(Chemistry), "car.preheats": tuple(Preheats), "habit.warm_up": WARM_UPS,
     "habit.control": tuple(How), "habit.charges": tuple(Charges), "habit.plugs": tuple(Plugs), "habit.school": ("late", "early", "cool"),

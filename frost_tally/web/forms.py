@@ -182,16 +182,17 @@ def _view(name: str, info: FieldInfo, value: str, error: str, units: Units) -> F
     quantity = extra.get("quantity")
     low, high = _limits(info)
     unit = units.of(quantity) if quantity else None
+    ends = units.ends(low, high, quantity) if quantity and low is not None and high is not None else ("", "")
     return FieldView(
         name=name,
         label=info.title or name,
         kind=extra.get("kind", "text"),
         value=value,
         unit=unit.label if unit else "",
-        hint=units.prose(info.description or ""),
+        hint=units.say(info.description or ""),
         error=error,
-        low=units.field(low, quantity) if quantity and low is not None else "",
-        high=units.field(high, quantity) if quantity and high is not None else "",
+        low=ends[0],
+        high=ends[1],
         step=str(extra.get("step", "any")),
         options=extra.get("options", {}),
         longest=_longest(info),
@@ -215,7 +216,7 @@ def _longest(info: FieldInfo) -> int:
 def number_words(low: float, high: float, quantity: str, units: Units) -> str:
     """What a number field wants: "enter a number from 0 to 500 mi, such as 12 mi."."""
     unit = units.of(quantity).label
-    ends = " to ".join(units.field(each, quantity).replace("-", "−") for each in (low, high))
+    ends = " to ".join(each.replace("-", "−") for each in units.ends(low, high, quantity))
     return f"enter a number from {ends}{' ' + unit if unit else ''}, such as {units.example(quantity, low, high)}."
 
 

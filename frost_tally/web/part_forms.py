@@ -16,6 +16,7 @@ from ..core.car import FIELDS, SPANS, SWITCHES, Car, Preheats, preset
 from ..core.charge.supply import Code, Supply
 from ..core.coming.weather import GUESSED, OWN
 from ..core.errors import OutOfRange
+from ..core.measures import CHOSEN
 from .forms import choice, clock, number, text
 from .units import Units, units_from
 from .words.warm import WARM_UPS
@@ -63,13 +64,18 @@ class Located(BaseModel):
         return value
 
 
+def _labels(name: str, *quantities: str) -> dict[str, str]:
+    """What somebody may choose, by the units that it leads to: "mi, mph"."""
+    return {key: ", ".join(units[each].label for each in quantities) for key, units in CHOSEN[name].items()}
+
+
 class Preferences(BaseModel):
     """Somebody's units, money and way of writing."""
 
-    distance_unit: str = choice("Distances in", {"km": "kilometres", "mi": "miles"})
-    temperature_unit: str = choice("Temperatures in", {"C": "°C", "F": "°F"})
-    pressure_unit: str = choice("Pressures in", {"kPa": "kPa", "bar": "bar", "psi": "psi"})
-    weight_unit: str = choice("Weights, heights in", {"kg": "kg and m", "lb": "lb and ft"})
+    distance_unit: str = choice("Distances, speeds in", _labels("distance", "distance", "speed"))
+    temperature_unit: str = choice("Temperatures in", _labels("temperature", "temperature"))
+    pressure_unit: str = choice("Pressures in", _labels("pressure", "pressure"))
+    weight_unit: str = choice("Weights, heights in", _labels("weight", "mass", "height"))
     hours: str = choice("Hours", {"24": "22:30", "12": "10:30 pm"})
     week_start: str = choice("The week begins on", {"mon": "Monday", "sun": "Sunday"})
     decimal_mark: str = choice("Decimals", {".": "1.5", ",": "1,5"})
@@ -144,12 +150,12 @@ class CarForm(BaseModel):
     warm_up: str = choice("Warm up before departure", WARM_UPS)
     placard_kpa: float = number("Tyre placard pressure", "pressure", *SPANS["placard_kpa"].ends, "On the door post; cold.")
     winter_tyres: str = choice("Winter tyres", YES_NO)
-    mass_kg: float = number("Mass with driver", "mass", *SPANS["mass_kg"].ends, "Registration paper plus 75 kg.")
+    mass_kg: float = number("Mass with driver", "mass", *SPANS["mass_kg"].ends, "Registration paper plus {75 kg}.")
     drag_area_m2: float = number(
         "Drag area Cd·A", "area", *SPANS["drag_area_m2"].ends, "Cd times frontal area; or the class’s.", step=0.01
     )
     rolling_coefficient: float = number(
-        "Rolling coefficient", "ratio", *SPANS["rolling_coefficient"].ends, "At 25 °C; the class value is fine.", step=0.0001
+        "Rolling coefficient", "ratio", *SPANS["rolling_coefficient"].ends, "At {25 °C}; the class value is fine.", step=0.0001
     )
     pack_heater_kw: float = number("Pack heater", "power", *SPANS["pack_heater_kw"].ends, "0 if it has none.", step=0.1)
     drive_heat_to_c: float | None = number(

@@ -4,93 +4,17 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields
 from datetime import datetime, time
-from functools import cached_property
+from functools import cache, cached_property
+from math import ceil, floor, log10
 
 from babel.numbers import get_currency_precision, get_currency_symbol
 
 from ..core.errors import Refusal
-from ..core.units import KM_PER_MILE, KPA_PER_PSI
+from ..core.measures import CHOSEN, FIXED, OF_A_FIGURE, Unit, units_of
 from ..formats import values
 
-METRES_PER_FOOT, KG_PER_POUND = 0.3048, 0.45359237
-MPS_PER_MPH = KM_PER_MILE / 3.6
-
-
-@dataclass(frozen=True)
-class Unit:
-    """How a quantity is shown: label, decimals, and the way from SI and back."""
-
-    label: str
-    decimals: int
-    show: Callable[[float], float]
-    read: Callable[[float], float]
-
-
-def _scaled(label: str, decimals: int, factor: float) -> Unit:
-    return Unit(label, decimals, lambda si: si * factor, lambda shown: shown / factor)
-
-
-_PLAIN = {
-    "percent": _scaled("%", 0, 100.0),
-    "energy": _scaled("kWh", 1, 1.0),
-    "power": _scaled("kW", 1, 1.0),
-    "current": _scaled("A", 0, 1.0),
-    "voltage": _scaled("V", 0, 1.0),
-    "fine_voltage": _scaled("V", 2, 1.0),
-    "hours": _scaled("h", 1, 1.0),
-    "minutes": _scaled("min", 0, 1.0),
-    "watts": _scaled("W", 0, 1.0),
-    "litres": _scaled("L", 1, 1.0),
-    "ratio": _scaled("", 4, 1.0),
-    "count": _scaled("", 0, 1.0),
-}
-DISTANCE = {"km": _scaled("km", 0, 1.0), "mi": _scaled("mi", 0, 1 / KM_PER_MILE)}
-SPEED = {"km": _scaled("km/h", 0, 1.0), "mi": _scaled("mph", 0, 1 / KM_PER_MILE)}
-WIND = {"km": _scaled("m/s", 1, 1.0), "mi": _scaled("mph", 0, 1 / MPS_PER_MPH)}
-TEMPERATURE = {"C": _scaled("°C", 1, 1.0), "F": Unit("°F", 1, lambda si: si * 9 / 5 + 32, lambda shown: (shown - 32) * 5 / 9)}
-WARMER = {"C": _scaled("°C", 0, 1.0), "F": _scaled("°F", 0, 1.8)}
-PRESSURE = {"kPa": _scaled("kPa", 0, 1.0), "bar": _scaled("bar", 2, 0.01), "psi": _scaled("psi", 1, 1 / KPA_PER_PSI)}
-MASS = {"kg": _scaled("kg", 0, 1.0), "lb": _scaled("lb", 0, 1 / KG_PER_POUND)}
-HEIGHT = {"kg": _scaled("m", 0, 1.0), "lb": _scaled("ft", 0, 1 / METRES_PER_FOOT)}
-LENGTH = {"kg": _scaled("m", 2, 1.0), "lb": _scaled("ft", 2, 1 / METRES_PER_FOOT)}
-AREA = {"kg": _scaled("m²", 2, 1.0), "lb": _scaled("ft²", 1, 1 / METRES_PER_FOOT**2)}
-
-_WRITTEN: Mapping[str, Mapping[str, Unit]] = {
-    "distance": {"km": DISTANCE["km"], **dict.fromkeys(("mi", "mile", "miles"), DISTANCE["mi"])},
-    "speed": {**dict.fromkeys(("km/h", "kmh", "kph"), SPEED["km"]), "mph": SPEED["mi"]},
-    "speed_mps": {"m/s": WIND["km"], "mph": WIND["mi"], **dict.fromkeys(("km/h", "kmh", "kph"), _scaled("km/h", 0, 3.6))},
-    "temperature": {**dict.fromkeys(("°c", "c"), TEMPERATURE["C"]), **dict.fromkeys(("°f", "f"), TEMPERATURE["F"])},
-    "pressure": {each.lower(): unit for each, unit in PRESSURE.items()},
-    "mass": {"kg": MASS["kg"], **dict.fromkeys(("lb", "lbs", "pounds"), MASS["lb"])},
-    "height": {"m": HEIGHT["kg"], **dict.fromkeys(("ft", "feet", "foot"), HEIGHT["lb"])},
-    "length": {"m": LENGTH["kg"], "cm": _scaled("cm", 0, 100.0), **dict.fromkeys(("ft", "feet", "foot"), LENGTH["lb"])},
-    "area": {**dict.fromkeys(("m²", "m2"), AREA["kg"]), **dict.fromkeys(("ft²", "ft2"), AREA["lb"])},
-    "percent": {"%": _PLAIN["percent"]},
-    "energy": {"kwh": _PLAIN["energy"], "wh": _scaled("Wh", 0, 1000.0)},
-    "power": {"kw": _PLAIN["power"], "w": _scaled("W", 0, 1000.0)},
-    "current": dict.fromkeys(("a", "amp", "amps"), _PLAIN["current"]),
-    **dict.fromkeys(("voltage", "fine_voltage"), dict.fromkeys(("v", "volt", "volts"), _PLAIN["voltage"])),
-    "litres": {"l": _PLAIN["litres"], "ml": _scaled("ml", 0, 1000.0)},
-    "minutes": {"min": _PLAIN["minutes"], "h": _scaled("h", 1, 1 / 60)},
-    "hours": {**dict.fromkeys(("h", "hours"), _PLAIN["hours"]), "min": _scaled("min", 0, 60.0)},
-}
-"""Units that may be written beside a number, by quantity, in small letters."""
-
-_FIGURES = {
-    "°C": "temperature",
-    "kg": "mass",
-    "m": "height",
-    "m²": "area",
-    "kPa": "pressure",
-    "km": "distance",
-    "km/h": "speed",
-    "m/s": "speed_mps",
-    "K": "warmer",
-}
 _NUMBER = r"[−-]?\d{1,3}(?: \d{3})+|[−-]?\d+(?:\.\d+)?"
-_QUANTITIES = re.compile(
-    rf"(?P<first>{_NUMBER})(?:–(?P<last>{_NUMBER}))?[ \u00a0](?P<unit>km/h|km|°C|kPa|kg|K|m/s|m²|m)(?![\w/²·])"
-)
+_VALUE = re.compile(rf"\{{(?P<first>{_NUMBER})(?:–(?P<last>{_NUMBER}))? (?P<unit>[^}}]+)\}}")
 _EXAMPLES = {
     "distance": 20, "speed": 90, "speed_mps": 4, "temperature": -5, "pressure": 250, "mass": 1800, "height": 200, "length": 5, "area": 0.65,
     "percent": 0.8, "energy": 58, "power": 11, "current": 16, "voltage": 230, "hours": 8, "minutes": 30, "ratio": 1, "count": 2,
@@ -123,24 +47,13 @@ class Units:
 
     def of(self, quantity: str) -> Unit:
         """The unit of a quantity such as `distance`, `speed`, `temperature`, `pressure`, `percent`, `price`."""
-        return self._chosen.get(quantity) or _PLAIN[quantity]
+        return self._chosen.get(quantity) or FIXED[quantity]
 
     @cached_property
     def _chosen(self) -> dict[str, Unit]:
-        return {
-            "distance": DISTANCE[self.distance],
-            "speed": SPEED[self.distance],
-            "speed_mps": WIND[self.distance],
-            "temperature": TEMPERATURE[self.temperature],
-            "warmer": WARMER[self.temperature],
-            "pressure": PRESSURE[self.pressure],
-            "mass": MASS[self.weight],
-            "height": HEIGHT[self.weight],
-            "length": LENGTH[self.weight],
-            "area": AREA[self.weight],
-            "price": _scaled(f"{self.currency}/kWh", 3, self.exchange_rate),
-            "money": _scaled(self.currency, 2, self.exchange_rate),
-        }
+        found = {quantity: unit for name, choices in CHOSEN.items() for quantity, unit in choices[getattr(self, name)].items()}
+        found["price"] = Unit(f"{self.currency}/kWh", 3, self.exchange_rate)
+        return found | {"money": Unit(self.currency, 2, self.exchange_rate)}
 
     @cached_property
     def _coins(self) -> int:
@@ -188,27 +101,31 @@ class Units:
 
     def figure(self, value: float, unit: str) -> str:
         """A number of the core's with the core's unit, in this person's: "25 °C" may be "77 °F"."""
-        quantity = _FIGURES.get(unit)
-        shown = self.of(quantity) if quantity else Unit(unit, 0, float, float)
-        digits = f"{shown.show(value):.4g}" if quantity else f"{value:g}"
+        shown = self.of(OF_A_FIGURE[unit]) if unit in OF_A_FIGURE else Unit(unit)
+        digits = f"{shown.show(value):.4g}" if unit in OF_A_FIGURE else f"{value:g}"
         return f"{digits.replace('.', self.decimal).replace('-', '−')}\u00a0{shown.label}".strip()
 
-    def prose(self, text: str) -> str:
-        """A text with its numbers in this person's units: "20–25 °C" may be "68–77 °F". Differences of temperature are in K in it, for they
-        are turned otherwise: "5.5 K" may be "9.9 °F", or "5.5 °C".
+    def say(self, text: str) -> str:
+        """A text with its values, which stand in braces, in this person's units: "{20–25 °C}" may be "68–77 °F". Differences of temperature
+        are in K in it, for they are turned otherwise: "{5.5 K}" may be "9.9 °F", or "5.5 °C".
         """
 
-        def turned(found: re.Match[str]) -> str:
+        def said(found: re.Match[str]) -> str:
             first, last, unit = (found[name] for name in ("first", "last", "unit"))
-            if self.of(_FIGURES[unit]).label == unit:
-                return found[0]
+            label = self.of(OF_A_FIGURE[unit]).label
+            if label == unit:
+                return found[0][1:-1]
             numbers = [float(each.replace("−", "-").replace(" ", "")) for each in (first, last) if each]
-            return (
-                "–".join(self.figure(each, unit).rsplit("\u00a0", 1)[0] for each in numbers)
-                + f"\u00a0{self.of(_FIGURES[unit]).label}"
-            )
+            return "–".join(self.figure(each, unit).rsplit("\u00a0", 1)[0] for each in numbers) + f"\u00a0{label}"
 
-        return _QUANTITIES.sub(turned, text)
+        return _VALUE.sub(said, text)
+
+    def ends(self, low: float, high: float, quantity: str) -> tuple[str, str]:
+        """The ends of a range as a field has them: where they are no round numbers in this person's unit, the next ones within."""
+        unit = self.of(quantity)
+        shown = (_round_within(unit.show(low), unit.decimals, ceil), _round_within(unit.show(high), unit.decimals, floor))
+        least, most = (f"{each:.10f}".rstrip("0").rstrip(".").replace(".", self.decimal) for each in shown)
+        return ("0" if least == "-0" else least), most
 
     def refusal(self, refusal: Refusal) -> str:
         """What the core refuses, its range in this person's units."""
@@ -216,13 +133,17 @@ class Units:
         if span is None:
             return refusal.message
         what, low, high, value, unit = span
-        ends = (self.figure(each, unit).rsplit("\u00a0", 1)[0] for each in (low, value))
-        least, typed = ends
-        return f"{what} must be between {least} and {self.figure(high, unit)}; {typed} is not.".replace("\u00a0", " ")
+        typed = self.figure(value, unit).rsplit("\u00a0", 1)[0]
+        if unit in OF_A_FIGURE:
+            (least, most), label = self.ends(low, high, OF_A_FIGURE[unit]), self.of(OF_A_FIGURE[unit]).label
+            ends = f"{least} and {most} {label}".replace("-", "−")
+        else:
+            ends = f"{self.figure(low, '')} and {self.figure(high, unit)}"
+        return f"{what} must be between {ends}; {typed} is not.".replace("\u00a0", " ")
 
     def per_100(self, per_100_km: float) -> float:
         """What 100 km take as what 100 of this person's units of distance take."""
-        return per_100_km * (KM_PER_MILE if self.distance == "mi" else 1.0)
+        return per_100_km * self.of("distance").read(1.0)
 
     def plain(self, number: float, places: int) -> str:
         """A number without a unit, with its decimals after this person's mark."""
@@ -267,9 +188,9 @@ class Units:
             if before not in self._signs or not (hundred or after in self._signs):
                 raise ValueError("another money")
             return unit.read(number / 100 if hundred else number)
-        if before or after not in ("", *_WRITTEN.get(quantity, {})):
+        if before or after not in ("", *_written(quantity)):
             raise ValueError("another unit")
-        return _WRITTEN[quantity][after].read(number) if after else unit.read(number)
+        return _written(quantity)[after].read(number) if after else unit.read(number)
 
     @cached_property
     def _signs(self) -> frozenset[str]:
@@ -295,9 +216,24 @@ class Units:
         return "|".join(getattr(self, name) for name in _IN_CODE)
 
 
+def _round_within(shown: float, decimals: int, towards: Callable[[float], int]) -> float:
+    """A limit as it is said: itself where it is a round number, else the next number of two figures within."""
+    if abs(shown - round(shown, decimals)) < 1e-9 * max(1.0, abs(shown)):
+        return round(shown, decimals)
+    step = 10.0 ** (floor(log10(abs(shown))) - 1)
+    return towards(shown / step) * step
+
+
+@cache
+def _written(quantity: str) -> dict[str, Unit]:
+    """The units that may be written beside a number, by their names in small letters."""
+    found = {name.casefold(): unit for unit in reversed(units_of(quantity)) for name in (*unit.also, unit.label)}
+    return {name: unit for name, unit in found.items() if name}
+
+
 _IN_CODE = tuple(each.name for each in fields(Units) if each.name != "exchange_rate")
 _CHOICES: Mapping[str, tuple[str, ...]] = {
-    "distance": tuple(DISTANCE), "temperature": tuple(TEMPERATURE), "pressure": tuple(PRESSURE), "weight": tuple(MASS),
+    **{name: tuple(choices) for name, choices in CHOSEN.items()},
     "hours": ("24", "12"), "week_start": ("mon", "sun"), "decimal": (".", ","),
 }  # fmt: skip
 

@@ -6,8 +6,12 @@ import unittest
 from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
+from unittest import mock
+
+from pydantic import BaseModel
 
 import frost_tally.core
+from frost_tally.core.basis import figures
 from frost_tally.core.car import PRESETS, preset
 from frost_tally.core.charge.house import DAY_SHAPES
 from frost_tally.core.charge.night import Rival
@@ -20,9 +24,12 @@ from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.heat.warm import WarmUpChoice
+from frost_tally.core.measures import CHOSEN, Unit
 from frost_tally.core.why import why
 from frost_tally.services.tonight import tonight
+from frost_tally.web.forms import number_words
 from frost_tally.web.units import Units
+from frost_tally.web.words.battery import CAUSE_WORDS
 from frost_tally.web.words.causes import NAMES, TURNED, cause_words
 from frost_tally.web.words.lists import CLASSES, DAYS, HOUSE_SHAPES, TARIFF_SHAPES
 from frost_tally.web.words.night import verdict
@@ -49,6 +56,36 @@ class OwnersUnits(unittest.TestCase):
         self.assertEqual(Units().text(-0.004, "energy", 2), "0.00\u00a0kWh")
         self.assertEqual(OWNERS.of("price").label, "CAD/kWh")
 
+    def test_limits_are_round_numbers_of_the_owners_unit_within_what_is_taken(self) -> None:
+        for quantity, low, high, said in (
+            ("distance", 0, 500, ("0", "310")), ("speed", 50, 160, ("32", "99")), ("temperature", -45, 35, ("-49", "95")), ("percent", 0.3, 1, ("30", "100")),
+            ("pressure", 100, 550, ("15", "79")), ("distance", 0.5, 2000, ("0.32", "1200")), ("price", 0, 20, ("0", "20")),
+        ):  # fmt: skip
+            self.assertEqual(OWNERS.ends(low, high, quantity), said, quantity)
+            for units in (OWNERS, Units(), Units(distance="mi", weight="lb", pressure="bar")):
+                least, most = (units.read(each, quantity) for each in units.ends(low, high, quantity))
+                self.assertTrue(low - 1e-9 <= least <= most <= high + 1e-9, quantity)
+        self.assertIn("0 to 310 mi", number_words(0, 500, "distance", OWNERS))
+
+    def test_a_third_unit_is_one_line_of_the_table(self) -> None:
+        knots = {
+            "distance": Unit("nmi", 0, 1 / 1.852),
+            "speed": Unit("kn", 0, 1 / 1.852),
+            "speed_mps": Unit("kn", 0, 3.6 / 1.852),
+        }
+        with mock.patch.dict(CHOSEN["distance"], {"nmi": knots}):  # 1 nautical mile is 1852 m (SI brochure, table 8 of 2006)
+            at_sea = Units(distance="nmi")
+            self.assertEqual(at_sea.text(185.2, "distance"), "100\xa0nmi")
+            self.assertEqual(at_sea.say("at {18.52 km/h}"), "at 10\xa0kn")
+            self.assertAlmostEqual(at_sea.per_100(10.0), 18.52)
+
+    def test_values_in_texts_that_come_from_the_core_are_marked(self) -> None:
+        """So that they are said in the owner's units: as temperatures, or as differences (K)."""
+        bare = re.compile(r"(?<!\{)\b\d+(?:–\d+)?[ \xa0](?:km/h|km|°C|kPa|kg|K|m/s|m²)(?![\w/²·}])")
+        hints = [info.description or "" for each in BaseModel.__subclasses__() for info in each.model_fields.values()]
+        for said in (*(each.source for each in figures()), *hints, *(each[1] for each in CAUSE_WORDS.values())):
+            self.assertIsNone(bare.search(said), said)
+
     def test_bands_and_money_in_words(self) -> None:
         self.assertEqual(band_words(LevelBand(0.294, 0.34, 0.408)).replace("\u2060", ""), "likely 29–41")
         self.assertEqual(band_words(LevelBand(-0.1, 0.02, 0.1)).replace("\u2060", ""), "likely 0–10")
@@ -69,11 +106,12 @@ class Differences(unittest.TestCase):
         """ "Every 41.9 °F colder" was said. 1 K is 1.8 °F (definition)."""
         american, european = Units(temperature="F", pressure="psi"), Units()
         for units, said, heard in (
-            (american, "every 5.5 K colder take 7 kPa", "every 9.9 °F colder take 1.015 psi"),
-            (european, "every 5.5 K colder take 7 kPa", "every 5.5 °C colder take 7 kPa"),
-            (american, "under 7 °C, 10–20 K warmer", "under 44.6 °F, 18–36 °F warmer"),
+            (american, "every {5.5 K} colder take {7 kPa}", "every 9.9 °F colder take 1.015 psi"),
+            (european, "every {5.5 K} colder take {7 kPa}", "every 5.5 °C colder take 7 kPa"),
+            (american, "under {7 °C}, {10–20 K} warmer", "under 44.6 °F, 18–36 °F warmer"),
+            (OWNERS, "{15 000 km} a year, {−10 °C}", "9321 mi a year, 14 °F"),
         ):
-            self.assertEqual(units.prose(said).replace("\xa0", " "), heard)
+            self.assertEqual(units.say(said).replace("\xa0", " "), heard)
         self.assertEqual(american.text(10, "warmer").replace("\xa0", " "), "18 °F")
 
 

@@ -183,8 +183,8 @@ def _effort(key: str, value: float, what: str) -> float:
 REMEDIES: dict[str, tuple[float, Change]] = {
     key: (_effort(key, effort, what), change)
     for key, effort, what, change in (
-        ("slower_5", 1.5, "driving 5 km/h slower", _slower(5.0)),
-        ("slower_10", 2.5, "driving 10 km/h slower", _slower(10.0)),
+        ("slower_5", 1.5, "driving {5 km/h} slower", _slower(5.0)),
+        ("slower_10", 2.5, "driving {10 km/h} slower", _slower(10.0)),
         ("preheat", 1.0, "warming on the cable", _preheat),
         ("tyres", 2.0, "pumping the tyres", _tyres),
         ("covers", 2.0, "putting covers on", _off("covers_off", COVERS_OFF)),
@@ -192,7 +192,7 @@ REMEDIES: dict[str, tuple[float, Change]] = {
         ("carrier", 3.0, "taking the carrier off", _off("rear_carrier", REAR_CARRIER)),
         ("snow", 1.0, "brushing the car", _off("snow", SNOW)),
         ("windows", 1.0, "closing the windows", _off("windows", WINDOW)),
-        ("cooler", 1.5, "3 K less with warm seats", _cooler),
+        ("cooler", 1.5, "{3 K} less with warm seats", _cooler),
         ("gentle", 2.0, "driving gently", _gentle),
         ("motor_brakes", 2.0, "braking with the motor alone", _motor_brakes),
         ("pack_cold", 1.0, "switching pack heating off", _pack_cold),

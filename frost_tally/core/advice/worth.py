@@ -27,7 +27,7 @@ COMFORT_KWH = figure(
     0.015,
     "kWh/(K·min)",
     Basis.COMMON_PRACTICE,
-    "our judgement: twice the 1 kWh that nearly all spend on ten minutes 13 K too cold",
+    "our judgement: twice the 1 kWh that nearly all spend on ten minutes {13 K} too cold",
 )
 SCREENS_MIN = figure(
     "comfort.scraping", 4.0, "min", Basis.COMMON_PRACTICE, "our judgement: clearing iced screens by hand, in the frost"
@@ -37,7 +37,7 @@ BEARABLE_KMIN = figure(
     150.0,
     "K·min",
     Basis.COMMON_PRACTICE,
-    "our judgement: ten minutes at 15 K too cold; people come before range",
+    "our judgement: ten minutes at {15 K} too cold; people come before range",
 )
 COAT_MIN = figure(
     "comfort.coat_on", 30.0, "min", Basis.COMMON_PRACTICE, "our judgement: nobody drives longer in a coat in a cold car"

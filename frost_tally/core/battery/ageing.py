@@ -39,7 +39,7 @@ COLD_EV = figure(
     0.3,
     "eV",
     Basis.FROM_MEMORY,
-    "Waldmann et al. 2014: charging below 25 °C, at 1 C; in proportion below it",
+    "Waldmann et al. 2014: charging below {25 °C}, at 1 C; in proportion below it",
 )
 _EV_PER_K = 8.617333e-5
 _COLD_BELOW_K = 298.0
@@ -49,7 +49,7 @@ WORN_AT = figure(
 LIFE_DAYS = figure(
     "wear.life", 2922.0, "d", Basis.COMMON_PRACTICE, "eight years, the usual warranty: loss is valued at their end"
 )
-LIFE_CYCLES = figure("wear.life_cycles", 480.0, "", Basis.COMMON_PRACTICE, "full cycles in that time, about 15 000 km a year")
+LIFE_CYCLES = figure("wear.life_cycles", 480.0, "", Basis.COMMON_PRACTICE, "full cycles in that time, about {15 000 km} a year")
 USUAL_DEPTH = figure("wear.usual_depth", 0.4, "", Basis.COMMON_PRACTICE, "depth of a usual day's cycle")
 USUAL_LEVEL = figure("wear.usual_level", 0.6, "", Basis.COMMON_PRACTICE, "mean level of a usual day's cycle")
 _PACK = "a new pack, per kWh; falls from year to year"

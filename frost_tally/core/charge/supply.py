@@ -12,7 +12,7 @@ CONTINUOUS_SHARE = figure(
     "supply.continuous_share", 0.8, "", Basis.PUBLISHED, "NEC 210.20(A), 625.41: breaker of 125 % of a continuous load"
 )
 
-COPPER = figure("supply.copper", 0.0175, "Ω·mm²/m", Basis.FROM_MEMORY, "resistivity of copper at about 20 °C")
+COPPER = figure("supply.copper", 0.0175, "Ω·mm²/m", Basis.FROM_MEMORY, "resistivity of copper at about {20 °C}")
 
 
 class Code(StrEnum):

@@ -13,8 +13,8 @@ from .tyres import gauge_at
 
 WHEELS = ("FL", "FR", "RL", "RR")
 STANDARD_C = 20.0
-WARM_KPA = figure("tyres.warm_after_drive", 25.0, "kPa", Basis.COMMON_PRACTICE, "a tyre warm from driving shows 20–30 kPa more")
-SUSPECT_PER_MONTH = figure("tyres.suspect", 3.0, "kPa/month", Basis.COMMON_PRACTICE, "a sound tyre loses 1–3 kPa a month")
+WARM_KPA = figure("tyres.warm_after_drive", 25.0, "kPa", Basis.COMMON_PRACTICE, "a tyre warm from driving shows {20–30 kPa} more")
+SUSPECT_PER_MONTH = figure("tyres.suspect", 3.0, "kPa/month", Basis.COMMON_PRACTICE, "a sound tyre loses {1–3 kPa} a month")
 FAR_UNDER_OTHERS = figure(
     "tyres.far_under_others", 0.10, "", Basis.COMMON_PRACTICE, "a tyre that has a tenth less than its neighbours is losing air"
 )

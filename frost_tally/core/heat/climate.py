@@ -20,7 +20,7 @@ COOLING_TO_C = figure(
     "climate.cooling_to", 25.0, "°C", Basis.COMMON_PRACTICE, "what people cool to in summer, or their setting above it"
 )
 OPEN_AIR = figure(
-    "climate.open_air", 190.0, "W/K", Basis.FROM_MEMORY, "blower and windows: in steady sun a cabin is 6 K warmer than the air"
+    "climate.open_air", 190.0, "W/K", Basis.FROM_MEMORY, "blower and windows: in steady sun a cabin is {6 K} warmer than the air"
 )
 COOLING_MAX_W = figure("climate.cooling_max", 4000.0, "W", Basis.COMMON_PRACTICE, "electric, at the start of a hot drive")
 NO_COOLER = np.array(np.inf)

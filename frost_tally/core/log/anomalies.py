@@ -11,14 +11,14 @@ from .facts import Fact
 from .idle_intervals import idle_intervals
 
 LEAST_SHARE = figure(
-    "log.least_use", 0.5, "", Basis.COMMON_PRACTICE, "of the use at 40 km/h in summer: with less nobody drives a whole day"
+    "log.least_use", 0.5, "", Basis.COMMON_PRACTICE, "of the use at {40 km/h} in summer: with less nobody drives a whole day"
 )
 MOST_SHARE = figure(
     "log.most_use",
     4.0,
     "",
     Basis.COMMON_PRACTICE,
-    "times the use at 110 km/h in frost: more is a slip, but for the shortest trips",
+    "times the use at {110 km/h} in frost: more is a slip, but for the shortest trips",
 )
 SHORT_KM = figure("log.short", 5.0, "km", Basis.COMMON_PRACTICE, "on shorter drives heating and rounding hide the use")
 ROUNDING_SOC = figure("log.rounding", 0.015, "", Basis.COMMON_PRACTICE, "a level is read to whole per cents, twice")

@@ -27,7 +27,7 @@ LITHIUM_CHARGING_V = figure(
 CHARGING_V = figure("twelve_volt.charging", 13.2, "V", Basis.COMMON_PRACTICE, "over it a lead battery is being charged")
 EMPTY_V = figure("twelve_volt.empty", 11.8, "V", Basis.COMMON_PRACTICE, "under it: charge, then test, however young")
 for _volt, _level in zip(_VOLTS, _LEVELS, strict=True):
-    figure(f"twelve_volt.at_{100 * _level:.0f}", _volt, "V", Basis.FROM_MEMORY, "lead-acid at rest, 25 °C; linear between")
+    figure(f"twelve_volt.at_{100 * _level:.0f}", _volt, "V", Basis.FROM_MEMORY, "lead-acid at rest, {25 °C}; linear between")
 PER_K = figure("twelve_volt.per_kelvin", 0.0012, "V/K", Basis.FROM_MEMORY, "a colder battery shows less at the same charge")
 _FREEZES_C = (-5.0, -10.0, -25.0, -40.0, -60.0)
 TEST_YEARS = figure("twelve_volt.test_from", 3.0, "a", Basis.COMMON_PRACTICE, "lead-acid lasts three to four years")

@@ -40,10 +40,10 @@ for _alcohol, _points in _FREEZES_C.items():
 _CURVES = {alcohol: PchipInterpolator(_MASS, points) for alcohol, points in _FREEZES_C.items()}
 MOST_MASS = _MASS[-1]
 DENSITY = {
-    Alcohol.ETHANOL: figure("washer.density_ethanol", 0.789, "kg/L", Basis.FROM_MEMORY, "CRC Handbook, at 20 °C"),
-    Alcohol.METHANOL: figure("washer.density_methanol", 0.792, "kg/L", Basis.FROM_MEMORY, "CRC Handbook, at 20 °C"),
+    Alcohol.ETHANOL: figure("washer.density_ethanol", 0.789, "kg/L", Basis.FROM_MEMORY, "CRC Handbook, at {20 °C}"),
+    Alcohol.METHANOL: figure("washer.density_methanol", 0.792, "kg/L", Basis.FROM_MEMORY, "CRC Handbook, at {20 °C}"),
 }
-WATER = figure("washer.density_water", 0.998, "kg/L", Basis.FROM_MEMORY, "CRC Handbook, at 20 °C")
+WATER = figure("washer.density_water", 0.998, "kg/L", Basis.FROM_MEMORY, "CRC Handbook, at {20 °C}")
 MARGIN_K = figure(
     "washer.margin",
     5.0,

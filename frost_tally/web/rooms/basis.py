@@ -59,14 +59,14 @@ class Part:
     figures: tuple[Figure, ...]
 
 
-def parts(find: str) -> tuple[Part, ...]:
+def parts(find: str, units: Units) -> tuple[Part, ...]:
     """All parts with the figures in which some words are found; parts without any are left out."""
     wanted = find.casefold().split()
     found = []
     for room_name, names in ROOMS.items():
         for key, name in names.items():
             texts = {
-                each: f"{room_name} {name} {figure_words(each.key)} {each.unit} {each.basis.value} {each.source}".casefold()
+                each: f"{room_name} {name} {figure_words(each.key)} {each.unit} {each.basis.value} {units.say(each.source)}".casefold()
                 for each in figures(f"{key}.")
             }
             fit = tuple(each for each, text in texts.items() if all(word in text for word in wanted))
@@ -84,7 +84,7 @@ def room(request: Request, find: str = "") -> Response:
         "basis/room.html",
         room="basis",
         find=find,
-        parts=parts(find),
+        parts=parts(find, units),
         rooms=tuple(ROOMS),
         own=() if find else own_numbers(snapshot_of(request)),
         rests=() if find else _rests(request, units),

@@ -39,7 +39,7 @@ class SchoolsForm(BaseModel):
     late: bool | None = choice("Charged", WHEN, "", None)
     stands: str | None = choice("It stands in", STANDS, "", None)
     heated_c: float | None = number("Heated to", "temperature", 0, 30, "Where it is heated.", None, 0.5)
-    climate: str | None = choice("Climate", CLIMATES, "A hot one has 14 °C in January, 34 °C in July.", None)
+    climate: str | None = choice("Climate", CLIMATES, "A hot one has {14 °C} in January, {34 °C} in July.", None)
     weekly_full: bool | None = choice(
         "Full once a week", {"no": "no", "yes": "yes"}, "LFP packs want it for their display.", None
     )

@@ -72,8 +72,8 @@ def _row(task: Task, made: Season, units: Units) -> dict[str, object]:
     return {
         "key": task.item.key,
         "title": said.title[0].upper() + said.title[1:],
-        "why": units.prose(said.why),
-        "how": units.prose(said.how),
+        "why": units.say(said.why),
+        "how": units.say(said.how),
         "minutes": task.item.minutes,
         "due": season_words.due_words(task, made.today),
         "again": season_words.next_words(task),
@@ -212,7 +212,7 @@ class WasherForm(BaseModel):
     target_c: float = number("It must stand", "temperature", -45, -1, "", -20.0)
     tank_l: float = number("The tank holds", "litres", 1, 15, "", 3.5)
     now_l: float = number("In it now", "litres", 0, 15, "", 1.5)
-    now_c: float = number("That freezes at", "temperature", -45, 0, "Water: 0 °C.", -5.0)
+    now_c: float = number("That freezes at", "temperature", -45, 0, "Water: {0 °C}.", -5.0)
 
 
 @router.get("/washer")

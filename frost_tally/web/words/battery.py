@@ -21,11 +21,11 @@ PARTS = {
     "efficiency": "charging efficiency", "own_figure": "the car’s own test",
 }  # fmt: skip
 CAUSE_WORDS: Mapping[str, tuple[str, str]] = {
-    "standing": ("Standing", "at 50 %, in the air it stands in, up to 20 °C"),
+    "standing": ("Standing", "at 50 %, in the air it stands in, up to {20 °C}"),
     "level": ("Standing fuller", "what its own levels add to that"),
-    "heat": ("Heat", "what air above 20 °C adds"),
+    "heat": ("Heat", "what air above {20 °C} adds"),
     "cycling": ("Driving and charging", "cycles by their depth and mean level"),
-    "cold": ("Charging cold", "energy that goes in below 25 °C"),
+    "cold": ("Charging cold", "energy that goes in below {25 °C}"),
 }
 DRIFTS = {
     Drifts.NEVER_LOW: "No level under 50 % for a month: the display may have drifted.",
@@ -177,7 +177,7 @@ def cause_rows(health: Health, units: Units) -> list[tuple[str, str, str, str]]:
         rows.append(
             (
                 title,
-                units.prose(why),
+                units.say(why),
                 f"{points(cause.so_far, units)} + {points(cause.to_come, units)}",
                 f"{units.money(cause.money_so_far, 0)} + {units.money(cause.money_to_come, 0)}",
             )

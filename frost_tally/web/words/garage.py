@@ -4,7 +4,7 @@ from ...core.charge.control import How
 from ...core.charge.outlet_comparison import COLD_C, MILD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.coming.weather import GUESSED, OWN
-from ...core.units import KM_PER_MILE
+from ...core.measures import CHOSEN
 from ...services.car_year import CarYear
 from ...services.compare import Comparison, HouseSource
 from ...services.outlets import OutletsBench
@@ -123,17 +123,15 @@ def ends_words(made: OutletsBench) -> str:
 
 def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, ...], str], ...]:
     """The table of the bench: what, a value for each outlet, and where it comes from."""
-    need, distance = made.need, units.of("distance").label
-    other = "mi" if distance == "km" else "km"
-    per_other = 1 / KM_PER_MILE if other == "mi" else KM_PER_MILE
+    need, distance = made.need, units.of("distance")
+    other = next(of["distance"] for key, of in CHOSEN["distance"].items() if key != units.distance)
 
     def row(words: str, value: "object", why: str) -> tuple[str, tuple[str, ...], str]:
         cells = tuple(value(entry) if entry.rate is not None else "–" for entry in made.bench.entries)  # type: ignore[operator]
         return words, cells, why
 
     def per_hour(entry: OnBench) -> str:
-        shown = units.of("distance").show(entry.km_per_hour)
-        return f"{shown:.0f} {distance}, {shown * per_other:.0f} {other}"
+        return ", ".join(f"{unit.show(entry.km_per_hour):.0f} {unit.label}" for unit in (distance, other))
 
     def paid_back(entry: OnBench) -> str:
         return f"{units.plain(entry.payback_years, 1)} years" if entry.payback_years is not None else "–"

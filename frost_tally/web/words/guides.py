@@ -44,7 +44,7 @@ STEPS: Mapping[str, StepWords] = {
             "Plan a drive that ends near a charger, at home or on the way.",
             "Warm the pack if it freezes: a cold pack measures its cold as well.",
         ),
-        ("a charge on the way", "a pack under 15 °C", "standing full for hours before"),
+        ("a charge on the way", "a pack under {15 °C}", "standing full for hours before"),
     ),
     "set_off": StepWords(
         "Setting off",

@@ -67,11 +67,11 @@ ITEM_WORDS: Mapping[str, ItemWords] = {
     ),
     "tyres": ItemWords(
         "winter tyres on",
-        "under 7 °C summer rubber grips less, and many places require them",
+        "under {7 °C} summer rubber grips less, and many places require them",
         "by wheel, with the kilometres and the tread noted",
     ),
     "pressures": ItemWords(
-        "tyre pressures set cold", "every 5.5 K colder take 7 kPa", "cold, in the air it will stand in, to the placard"
+        "tyre pressures set cold", "every {5.5 K} colder take {7 kPa}", "cold, in the air it will stand in, to the placard"
     ),
     "departures": ItemWords(
         "winter departure times set",

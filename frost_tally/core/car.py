@@ -3,11 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from typing import Annotated, Any, get_type_hints
+from typing import Annotated, Any
 
 from .basis import Basis, figure
 from .battery.cold import Chemistry
 from .errors import require
+from .fields import Field, declared, plain_values, with_values
 
 SPECIFIC_HEAT = figure("pack.specific_heat", 1000.0, "J/(kg·K)", Basis.FROM_MEMORY, "lithium-ion cells with housing")
 KG_PER_KWH = {
@@ -44,28 +45,6 @@ REGEN_KW = figure("road.regen_power", 60.0, "kW", Basis.FROM_MEMORY, "braking po
 STANDBY_PER_DAY = figure("parked.idle", 0.01, "1/day", Basis.COMMON_PRACTICE, "level lost a day, 0.3–1.5 %")
 
 
-@dataclass(frozen=True)
-class Kept:
-    """A field of a car that its owner keeps; `column` is its name in store and forms, the field's own when empty."""
-
-    column: str = ""
-
-
-@dataclass(frozen=True)
-class Span(Kept):
-    """A kept number, and the range in which a road car has it."""
-
-    low: float = 0.0
-    high: float = 0.0
-    unit: str = ""
-    what: str = ""
-
-    @property
-    def ends(self) -> tuple[float, float]:
-        """The range as a pair."""
-        return self.low, self.high
-
-
 class Preheats(StrEnum):
     """Whether the car warms its pack before departure when asked to warm the cabin."""
 
@@ -84,18 +63,18 @@ class Pack:
     `heater_kw`, and by chemistry).
     """
 
-    chemistry: Annotated[Chemistry, Kept()]
-    usable_kwh_new: Annotated[float, Span(low=5, high=250, unit="kWh", what="Usable capacity")]
-    soh: Annotated[float, Span(low=0.4, high=1.05, what="Health")] = 1.0
-    heater_kw: Annotated[float, Span("pack_heater_kw", 0, 15, "kW", "Pack heater")] = 0.0
-    preheats: Annotated[Preheats, Kept()] = Preheats.UNKNOWN
-    drive_heat_to_c: Annotated[float | None, Span("", -10, 40, "°C", "Pack heating on the way")] = None
-    drive_heat_from_c: Annotated[float | None, Span("", -30, 40, "°C", "Pack heating on the way")] = None
-    drive_heat_kw: Annotated[float | None, Span("", 0.3, 15, "kW", "Pack heating on the way")] = None
-    drive_heat_off: Annotated[bool, Kept()] = False
+    chemistry: Annotated[Chemistry, Field()]
+    usable_kwh_new: Annotated[float, Field("energy", 5, 250, 0.1, what="Usable capacity")]
+    soh: Annotated[float, Field("percent", 0.4, 1.05, what="Health")] = 1.0
+    heater_kw: Annotated[float, Field("power", 0, 15, 0.1, column="pack_heater_kw", what="Pack heater")] = 0.0
+    preheats: Annotated[Preheats, Field()] = Preheats.UNKNOWN
+    drive_heat_to_c: Annotated[float | None, Field("temperature", -10, 40, 0.5, what="Pack heating on the way")] = None
+    drive_heat_from_c: Annotated[float | None, Field("temperature", -30, 40, 0.5, what="Pack heating on the way")] = None
+    drive_heat_kw: Annotated[float | None, Field("power", 0.3, 15, 0.1, what="Pack heating on the way")] = None
+    drive_heat_off: Annotated[bool, Field(empty=False)] = False
     preheat_kw: float | None = None
     preheat_to_c: float | None = None
-    most_kw: Annotated[float | None, Span(low=10, high=1500, unit="kW", what="Most power")] = None
+    most_kw: Annotated[float | None, Field("power", 10, 1500, what="Most power")] = None
 
     @property
     def usable_kwh(self) -> float:
@@ -135,25 +114,25 @@ class Pack:
 class Body:
     """Mass with the driver (kg) and drag area Cd·A (m²)."""
 
-    mass_kg: Annotated[float, Span(low=400, high=6000, unit="kg", what="Mass")]
-    drag_area_m2: Annotated[float, Span(low=0.3, high=5, unit="m²", what="Drag area")]
+    mass_kg: Annotated[float, Field("mass", 400, 6000, what="Mass")]
+    drag_area_m2: Annotated[float, Field("area", 0.3, 5, 0.01, what="Drag area")]
 
 
 @dataclass(frozen=True)
 class Cabin:
     """Heater power as heat (kW), and whether a heat pump makes it."""
 
-    heater_kw: Annotated[float, Span("cabin_heater_kw", 0.5, 15, "kW", "Cabin heater")] = 5.5
-    heat_pump: Annotated[bool, Kept()] = False
+    heater_kw: Annotated[float, Field("power", 0.5, 15, 0.1, column="cabin_heater_kw", what="Cabin heater")] = 5.5
+    heat_pump: Annotated[bool, Field()] = False
 
 
 @dataclass(frozen=True)
 class OnboardCharger:
     """AC limit in A per phase, phases used, and AC power limit in kW."""
 
-    ac_limit_a: Annotated[float, Span(low=6, high=100, unit="A", what="The car's AC limit")] = 16.0
-    phases: Annotated[int, Kept("ac_phases")] = 3
-    ac_limit_kw: Annotated[float, Span(low=1, high=50, unit="kW", what="The car's AC limit")] = 11.0
+    ac_limit_a: Annotated[float, Field("current", 6, 100, what="The car's AC limit", empty=None)] = 16.0
+    phases: Annotated[int, Field(column="ac_phases", codes=(1, 3))] = 3
+    ac_limit_kw: Annotated[float, Field("power", 1, 50, 0.1, what="The car's AC limit")] = 11.0
     efficiency: float = CHARGER_EFFICIENCY
     overhead_kw: float = CHARGER_OVERHEAD_KW
 
@@ -168,16 +147,16 @@ class Drivetrain:
     regen_efficiency: float = REGEN_EFFICIENCY
     auxiliary_kw: float = 0.3
     regen_kw: float = REGEN_KW
-    friction_share: Annotated[float, Span(low=0, high=1, what="The friction brakes' share")] = 0.0
+    friction_share: Annotated[float, Field("percent", 0, 1, what="The friction brakes' share", empty=0.0)] = 0.0
 
 
 @dataclass(frozen=True)
 class Tyres:
     """Placard pressure (kPa, cold gauge) and rolling coefficient at 25 °C and placard pressure."""
 
-    placard_kpa: Annotated[float, Span(low=150, high=600, unit="kPa", what="Placard pressure")] = 250.0
-    rolling_coefficient: Annotated[float, Span(low=0.004, high=0.02, what="Rolling coefficient")] = 0.0095
-    winter: Annotated[bool, Kept("winter_tyres")] = False
+    placard_kpa: Annotated[float, Field("pressure", 150, 600, what="Placard pressure")] = 250.0
+    rolling_coefficient: Annotated[float, Field("ratio", 0.004, 0.02, 0.0001, what="Rolling coefficient")] = 0.0095
+    winter: Annotated[bool, Field(column="winter_tyres")] = False
 
 
 FACTOR_SIGMA = (
@@ -217,7 +196,7 @@ class Factors:
 class Car:
     """One electric car as the core sees it; `fast_points` are levels (0 to 1) and kW of its fast charging (none: the usual ones)."""
 
-    name: str
+    name: Annotated[str, Field(longest=30)]
     pack: Pack
     body: Body
     cabin: Cabin = Cabin()
@@ -229,64 +208,23 @@ class Car:
 
     def checked(self) -> "Car":
         """The same car. Raises: OutOfRange, with the field, for numbers no road car has."""
-        values: dict[str, Any] = self.values()
+        values = self.values()
         for column, span in SPANS.items():
-            if values[column] is None:
-                continue
-            require(values[column], span.low, span.high, span.what, span.unit, column)
+            if values[column] is not None:
+                require(values[column], span.low, span.high, span.what, span.unit, column)
         return self
 
-    def values(self) -> dict[str, object]:
+    def values(self) -> dict[str, Any]:
         """All kept fields as plain values, by column."""
-        found = {column: getattr(getattr(self, field.part), field.name) for column, field in FIELDS.items()}
-        return {column: value.value if isinstance(value, StrEnum) else value for column, value in found.items()}
+        return plain_values(self)
 
     def with_values(self, values: Mapping[str, Any]) -> "Car":
         """The car with kept fields changed, from plain values by column."""
-        changes: dict[str, dict[str, Any]] = {}
-        for column, value in values.items():
-            field = FIELDS[column]
-            plain = isinstance(field.kind, type) and issubclass(field.kind, StrEnum)
-            changes.setdefault(field.part, {})[field.name] = field.kind(value) if plain else value
-        return replace(self, **{part: replace(getattr(self, part), **each) for part, each in changes.items()})
+        return with_values(self, values)
 
 
-@dataclass(frozen=True)
-class CarField:
-    """Where a kept field stands in a car: part and name, its kind, and what was declared of it."""
-
-    part: str
-    name: str
-    kind: Any
-    kept: Kept
-
-
-def _declared() -> dict[str, CarField]:
-    found = {}
-    for part, kind in (
-        ("pack", Pack),
-        ("body", Body),
-        ("cabin", Cabin),
-        ("charger", OnboardCharger),
-        ("drivetrain", Drivetrain),
-        ("tyres", Tyres),
-    ):
-        for name, hint in get_type_hints(kind, include_extras=True).items():
-            for kept in (each for each in getattr(hint, "__metadata__", ()) if isinstance(each, Kept)):
-                found[kept.column or name] = CarField(part, name, hint.__origin__, kept)
-    return found
-
-
-FIELDS = _declared()
-"""All kept fields of a car by column: checks, form bounds and rows follow from what the dataclasses declare."""
-
-
-SWITCHES = tuple(column for column, field in FIELDS.items() if field.kind is bool)
-"""The kept fields that are yes or no."""
-
-
-SPANS = {column: span for column, field in FIELDS.items() if isinstance(span := field.kept, Span)}
-"""The range of every kept number by column."""
+SPANS = {column: each.field for column, each in declared(Car).items() if each.field.quantity}
+"""The range of every number of a car that is kept, by column."""
 
 
 _VAN = Drivetrain(auxiliary_kw=0.35)

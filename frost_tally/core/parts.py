@@ -1,11 +1,13 @@
 """What a home is made of, as frozen values: places, people, outlets, contracts, and what is known of each car."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time
 from functools import cached_property
+from typing import Annotated
 from zoneinfo import ZoneInfo
 
 from .advice.limit import Charges, Plugs
+from .basis import Basis, figure
 from .charge.control import Control
 from .charge.night_clock import HeldHours
 from .charge.stop_table import Post
@@ -15,7 +17,25 @@ from .drive.day import Drive, Park, Road, Trip
 from .drive.day_inputs import DayInputs
 from .drive.outing import Outing
 from .drive.road import load_of
+from .fields import Field
 from .heat.warm import WarmUpChoice
+from .measures import CHOSEN
+
+WINTERS = {
+    key: (
+        figure(f"weather.january_{key}", january_c, "°C", Basis.COMMON_PRACTICE, f"mean of January where winters are {words}"),
+        figure(f"weather.july_{key}", july_c, "°C", Basis.COMMON_PRACTICE, "and that of July"),
+    )
+    for key, words, january_c, july_c in (
+        ("mild", "mild", 3.0, 18.0),
+        ("cold", "cold", -4.0, 16.0),
+        ("hard", "hard", -13.0, 17.0),
+    )
+}
+"""Means of January and July (°C) by how hard the winters of a place are."""
+KNOWN_OR_NOT = ("unknown", "yes", "no")
+GUESSED, OWN = "guess", "own"
+"""Nobody has said how hard they are; or two means were typed."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,14 +45,14 @@ class Place:
     """
 
     id: int = 0
-    name: str = ""
-    zone: str = "UTC"
-    altitude_m: float = 0.0
-    garage: str = "outdoor"
-    garage_heated_c: float = 10.0
-    january_c: float = -4.0
-    july_c: float = 16.0
-    winters: str = "guess"
+    name: Annotated[str, Field(longest=40)] = ""
+    zone: Annotated[str, Field(longest=40)] = "UTC"
+    altitude_m: Annotated[float, Field("height", -400, 4500, empty=0.0)] = 0.0
+    garage: Annotated[str, Field(codes=("outdoor", "unheated", "heated"))] = "outdoor"
+    garage_heated_c: Annotated[float, Field("temperature", -5, 30, empty=10.0)] = 10.0
+    winters: Annotated[str, Field(codes=(GUESSED, *WINTERS, OWN), empty=OWN)] = GUESSED
+    january_c: Annotated[float, Field("temperature", -45, 40, 0.5, empty=-4.0)] = -4.0
+    july_c: Annotated[float, Field("temperature", -30, 45, 0.5, empty=16.0)] = 16.0
 
     @property
     def clock(self) -> ZoneInfo:
@@ -50,16 +70,16 @@ class Person:
     """Who looks: units and way of writing, money, and how much of it one of the contracts' is worth; without a number (0) nobody chose."""
 
     id: int = 0
-    name: str = "Everyone"
-    distance_unit: str = "km"
-    temperature_unit: str = "C"
-    pressure_unit: str = "kPa"
-    currency: str = "EUR"
-    per_contract: float = 1.0
-    weight_unit: str = "kg"
-    hours: str = "24"
-    week_start: str = "mon"
-    decimal_mark: str = "."
+    name: Annotated[str, Field(longest=30)] = "Everyone"
+    distance_unit: Annotated[str, Field(codes=tuple(CHOSEN["distance"]))] = "km"
+    temperature_unit: Annotated[str, Field(codes=tuple(CHOSEN["temperature"]))] = "C"
+    pressure_unit: Annotated[str, Field(codes=tuple(CHOSEN["pressure"]))] = "kPa"
+    weight_unit: Annotated[str, Field(codes=tuple(CHOSEN["weight"]))] = "kg"
+    hours: Annotated[str, Field(codes=("24", "12"))] = "24"
+    week_start: Annotated[str, Field(codes=("mon", "sun"))] = "mon"
+    decimal_mark: Annotated[str, Field(codes=(".", ","))] = "."
+    currency: Annotated[str, Field(longest=3, empty="EUR")] = "EUR"
+    per_contract: Annotated[float, Field("ratio", 0.000001, 1_000_000, empty=1.0)] = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -69,13 +89,13 @@ class Outlet:
     """
 
     id: int
-    name: str
+    name: Annotated[str, Field(longest=30)]
     supply: Supply
     held: HeldHours
     place_id: int | None = None
-    shared_with: str = ""
-    install_cost: float | None = 0.0
-    lights: str = ""
+    shared_with: Annotated[str, Field(longest=40, empty="")] = ""
+    install_cost: Annotated[float | None, Field("money", 0, 100_000)] = 0.0
+    lights: Annotated[str, Field(longest=200, empty="")] = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -104,24 +124,24 @@ class Contract:
 class Habit:
     """How a car is used on ordinary days: limits as levels 0 to 1, local times, km by road there and back, °C of the cabin."""
 
-    limit: float
-    reserve: float
-    floor: float
-    warm_up: WarmUpChoice
-    depart: time
-    plug_in: time
-    town_km: float
-    country_km: float
-    motorway_km: float
-    motorway_kmh: float
-    parked_h: float
-    people: int
-    cabin_c: float
-    days_a_week: float
-    charges: Charges
-    plugs: Plugs
-    tie_break: str
-    control: Control
+    limit: Annotated[float, Field("percent", 0.3, 1.0)] = 0.8
+    reserve: Annotated[float, Field("percent", 0.0, 0.5)] = 0.1
+    floor: Annotated[float, Field("percent", 0.0, 0.5)] = 0.2
+    warm_up: Annotated[WarmUpChoice, Field()] = WarmUpChoice.CABIN
+    depart: Annotated[time, Field()] = time(7)
+    plug_in: Annotated[time, Field()] = time(18)
+    town_km: Annotated[float, Field("distance", 0, 500)] = 10.0
+    country_km: Annotated[float, Field("distance", 0, 800)] = 20.0
+    motorway_km: Annotated[float, Field("distance", 0, 1000)] = 30.0
+    motorway_kmh: Annotated[float, Field("speed", 50, 160)] = 110.0
+    parked_h: Annotated[float, Field("hours", 0, 23)] = 8.0
+    people: Annotated[int, Field("count", 1, 9)] = 1
+    cabin_c: Annotated[float, Field("temperature", 10, 28, 0.5)] = 20.0
+    days_a_week: Annotated[float, Field("count", 1, 7)] = 7.0
+    charges: Annotated[Charges, Field(empty=Charges.SHALLOW)] = Charges.SHALLOW
+    plugs: Annotated[Plugs, Field(empty=Plugs.EVERY)] = Plugs.EVERY
+    tie_break: Annotated[str, Field(column="school", codes=("late", "early", "cool"), empty="late")] = "late"
+    control: Control = field(default_factory=Control)
 
     @property
     def km(self) -> float:
@@ -186,10 +206,10 @@ class Learnt:
 class BatteryFacts:
     """A car's first day, and its battery's warranty: the health it promises (0 to 1), for so many years or km; None: not known."""
 
-    new_on: date | None = None
-    warranty_soh: float | None = None
-    warranty_years: float | None = None
-    warranty_km: float | None = None
+    new_on: Annotated[date | None, Field()] = None
+    warranty_soh: Annotated[float | None, Field("percent", 0.5, 0.95)] = None
+    warranty_years: Annotated[float | None, Field("count", 1, 20)] = None
+    warranty_km: Annotated[float | None, Field("distance", 10_000, 1_000_000)] = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -198,11 +218,11 @@ class TwelveVoltFacts:
     sleeps, whether the boot opens without it ("yes", "no", "unknown"); and the size of its washer tank (L).
     """
 
-    fitted_on: date | None = None
-    kind: str = "unknown"
-    tops_up: str = "unknown"
-    boot: str = "unknown"
-    tank_l: float | None = None
+    fitted_on: Annotated[date | None, Field()] = None
+    kind: Annotated[str, Field(codes=("unknown", "lead", "lithium"), empty="unknown")] = "unknown"
+    tops_up: Annotated[str, Field(codes=KNOWN_OR_NOT, empty="unknown")] = "unknown"
+    boot: Annotated[str, Field(codes=KNOWN_OR_NOT, empty="unknown")] = "unknown"
+    tank_l: Annotated[float | None, Field("litres", 1, 15)] = None
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -111,7 +111,7 @@ def write_habit(session: Session, car_id: int, **columns: object) -> str:
     """Change some columns of a car's habit; returns its name. Raises: Refusal when it is gone."""
     row = car_row(session, car_id)
     set_values(row.habit, columns)
-    return row.name
+    return str(row.name)
 
 
 @event.listens_for(Decision, "before_flush")
@@ -165,7 +165,7 @@ def write_learnt(session: Session, car_id: int, found: Learnt) -> str:
     kept.before, kept.after = found.error_before, found.error_after
     kept.pack_heat, kept.pack_heat_days = found.factors.pack_heat, found.heat_trips
     session.add(kept)
-    return row.name
+    return str(row.name)
 
 
 def write_health(session: Session, car_id: int, soh: float) -> None:

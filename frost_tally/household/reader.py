@@ -2,22 +2,20 @@
 
 from collections import defaultdict
 from collections.abc import Callable
-from dataclasses import fields, replace
+from dataclasses import replace
 from datetime import datetime, time
+from functools import partial
 from typing import Any, TypeVar
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.advice.limit import Charges, Plugs
-from ..core.car import DAY_SIGMA, FACTOR_SIGMA, FIELDS, Car, Factors, preset
-from ..core.charge.control import Control, How
-from ..core.charge.night_clock import HeldHours
+from ..core.car import DAY_SIGMA, FACTOR_SIGMA, Car, Factors, preset
 from ..core.charge.stop_table import Post
-from ..core.charge.supply import Code, Supply
 from ..core.charge.tariff import Band, Season, Tariff
 from ..core.drive.day_inputs import kept_day
 from ..core.errors import Refusal
+from ..core.fields import declared, made_of_values
 from ..core.heat.own_minutes import WarmNote, own_warm_up
 from ..core.heat.schedule import Departure, ListedDeparture
 from ..core.heat.warm import WarmUpChoice
@@ -97,9 +95,8 @@ def _by_car(rows: list[Any]) -> dict[int, list[Any]]:
 
 
 def as_value(kind: type[Value], row: Any, **more: object) -> Value:
-    """A frozen value of the columns of a row that have its fields' names."""
-    named = (each.name for each in fields(kind) if each.name not in more)  # type: ignore[arg-type]
-    return kind(**{name: getattr(row, name) for name in named if hasattr(row, name)}, **more)
+    """A frozen value of the columns of a row: those of its fields, and those that have its fields' names."""
+    return made_of_values(kind, partial(getattr, row), partial(hasattr, row), **more)
 
 
 def _owned(
@@ -136,7 +133,7 @@ def car_of(row: CarRow) -> Car:
     """The core's car."""
     curve = tuple((level, kw) for level, kw in row.fast_points or [])
     base = replace(preset(row.preset, row.name), factors=_factors(row.learnt), fast_points=curve)
-    car = base.with_values({column: getattr(row, column) for column in FIELDS})
+    car = base.with_values({column: getattr(row, column) for column in declared(Car)})
     try:
         own = own_warm_up(car.pack, warm_notes_of(row))
     except Refusal:  # the notes fitted another pack: its numbers were changed since
@@ -169,17 +166,12 @@ def _factors(own: LearntRow | None) -> Factors:
 
 def habit_of(row: HabitRow) -> Habit:
     """How a car is used."""
-    control = Control(how=How(row.control), step_min=row.timer_step, awake_from=row.awake_from, awake_until=row.awake_until)
-    warm_up, charges = WarmUpChoice(row.warm_up), Charges(row.charges)
-    names = {each.name for each in fields(Habit)} - {"control", "warm_up", "charges", "plugs", "tie_break"}
-    plain: dict[str, Any] = {name: getattr(row, name) for name in names}
-    return Habit(**plain, warm_up=warm_up, charges=charges, plugs=Plugs(row.plugs), tie_break=row.school, control=control)
+    return as_value(Habit, row)
 
 
 def outlet_of(row: OutletRow) -> Outlet:
     """An outlet."""
-    supply = as_value(Supply, row, code=Code(row.code))
-    return as_value(Outlet, row, supply=supply, held=HeldHours(row.held_from, row.held_until, row.held_a))
+    return as_value(Outlet, row)
 
 
 def contract_of(row: TariffRow, zone: str, currency: str, contracts: dict[int, TariffRow]) -> Contract:

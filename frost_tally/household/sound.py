@@ -13,18 +13,14 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from sqlalchemy import Column, create_engine, select
 from sqlalchemy.orm import Session
 
-from ..core.advice.limit import Charges, Plugs
-from ..core.battery.cold import Chemistry
-from ..core.car import PRESETS, SPANS, Preheats
-from ..core.charge.control import How
+from ..core.car import PRESETS, SPANS
 from ..core.charge.house import DAY_SHAPES
 from ..core.charge.start_check import Trouble
-from ..core.charge.supply import Code, charge_rate
-from ..core.coming.weather import GUESSED, OWN, WINTERS
+from ..core.charge.supply import charge_rate
 from ..core.errors import Refusal
+from ..core.fields import declared
 from ..core.heat.warm import WarmUpChoice
 from ..core.log.kinds import CHOICE, KINDS
-from ..core.measures import CHOSEN
 from .log import STORED, column_name
 from .models import Base, CarRow, DepartureRow, OutletRow, TariffRow
 from .reader import car_of, contract_of, habit_of, outlet_of, read_home
@@ -32,7 +28,7 @@ from .whole_file import StoreError
 
 LEVEL, AIR_C, MONEY, MOST = (0.0, 1.0), (-90.0, 100.0), (-1e9, 1e9), 1e12
 LONGEST_TEXT = 4000
-WARM_UPS, KNOWN_OR_NOT = tuple(WarmUpChoice), ("yes", "no", "unknown")
+WARM_UPS = tuple(WarmUpChoice)
 TEACHES = ("base", "heat", "cold")
 
 RANGES: Mapping[str, tuple[float, float]] = {
@@ -54,15 +50,12 @@ RANGES: Mapping[str, tuple[float, float]] = {
 }  # fmt: skip
 """Between what the numbers of a column lie, by its name in whatever table; those of the log by their kinds besides."""
 CODES: Mapping[str, tuple[object, ...]] = {
-    "household.house_shape": tuple(DAY_SHAPES), "place.garage": ("outdoor", "unheated", "heated"),
-    "place.winters": (GUESSED, *WINTERS, OWN),
-    **{f"person.{name}_unit": tuple(choices) for name, choices in CHOSEN.items()},
-    "person.hours": ("24", "12"), "person.week_start": ("mon", "sun"),
-    "person.decimal_mark": (".", ","), "outlet.code": tuple(Code), "outlet.phases": (1, 3), "car.ac_phases": (1, 3),
-    "car.preset": tuple(PRESETS), "car.chemistry": tuple(Chemistry), "car.preheats": tuple(Preheats), "habit.warm_up": WARM_UPS,
-    "habit.control": tuple(How), "habit.charges": tuple(Charges), "habit.plugs": tuple(Plugs), "habit.school": ("late", "early", "cool"),
-    "small_battery.kind": ("lead", "lithium", "unknown"),
-    "small_battery.tops_up": KNOWN_OR_NOT, "small_battery.boot": KNOWN_OR_NOT, "departure.warm_up": ("advised", "habit", *WARM_UPS),
+    **{
+        f"{each.class_.__tablename__}.{column}": field.codes
+        for each in Base.registry.mappers if hasattr(each.class_, "kept_of")
+        for column, field in declared(each.class_.kept_of).items() if field.codes
+    },
+    "household.house_shape": tuple(DAY_SHAPES), "car.preset": tuple(PRESETS), "departure.warm_up": ("advised", "habit", *WARM_UPS),
     "plan_block.kind": ("charge", "warm_up"), "leaving.outcome": ("left", "missed"),
     "reading.kind": tuple(dict.fromkeys(each.fixed["kind"] for each in STORED.values() if each.row.__tablename__ == "reading")),
     "guide.kind": ("drive_down", "charge_up", "car_test", "calibrate"),

@@ -12,10 +12,9 @@ from ..core.car import SPANS, Car, preset
 from ..core.charge.outlet_comparison import MILD_C
 from ..core.charge.supply import ChargeRate, Supply, charge_rate
 from ..core.charge.tariff import Band
-from ..core.coming.weather import OWN, WINTERS
 from ..core.drive.usual import day_table
 from ..core.home import OwnedCar
-from ..core.parts import Place
+from ..core.parts import OWN, WINTERS, Place
 from ..household import parts
 from ..household.facts import UNKNOWN_SOC, level_now, note_level
 from ..household.snapshot import Snapshot

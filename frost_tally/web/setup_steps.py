@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from pydantic import BaseModel
 
-from .part_forms import CarForm, CarStep, ChargingStep, DayStep, OutletForm
+from .part_forms import CarStep, ChargingStep, DayStep, OutletForm
+from .words.fields import CAR
 
 
 @dataclass(frozen=True)
@@ -19,14 +20,14 @@ class Step:
     folded: tuple[str, tuple[str, ...]]
 
 
-_CAR = ("name", "chemistry", "usable_kwh_new", "ac_limit_kw")
+_CAR = tuple(CAR[""])
 STEPS: Mapping[str, Step] = {
     "car": Step(
         CarStep,
         "Your car",
         "Start from a class of car, then put in what you know. Everything has a sensible value already.",
         (("", _CAR),),
-        ("Own numbers for the rest, filled in from the class", tuple(n for n in CarForm.model_fields if n not in _CAR)),
+        next((heading, tuple(names)) for heading, names in CAR.items() if heading),
     ),
     "outlet": Step(
         ChargingStep,

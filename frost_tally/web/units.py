@@ -213,7 +213,7 @@ class Units:
     @property
     def code(self) -> str:
         """All of it but money's worth, in a text that a form takes with it: its fields were shown in these units."""
-        return "|".join(getattr(self, name) for name in _IN_CODE)
+        return "|".join(getattr(self, name) for name in IN_CODE)
 
 
 def _round_within(shown: float, decimals: int, towards: Callable[[float], int]) -> float:
@@ -231,7 +231,7 @@ def _written(quantity: str) -> dict[str, Unit]:
     return {name: unit for name, unit in found.items() if name}
 
 
-_IN_CODE = tuple(each.name for each in fields(Units) if each.name != "exchange_rate")
+IN_CODE = tuple(each.name for each in fields(Units) if each.name != "exchange_rate")
 _CHOICES: Mapping[str, tuple[str, ...]] = {
     **{name: tuple(choices) for name, choices in CHOSEN.items()},
     "hours": ("24", "12"), "week_start": ("mon", "sun"), "decimal": (".", ","),
@@ -242,8 +242,8 @@ def units_from(code: str, otherwise: Units, rates: Mapping[str, float] | None = 
     """The units that a form's fields were shown in; `otherwise` for a text that is none. `rates`: what one of the contracts' money is worth
     in others, by currency.
     """
-    parts = dict(zip(_IN_CODE, code.split("|"), strict=False))
-    good = len(code.split("|")) == len(_IN_CODE) and all(parts[name] in of for name, of in _CHOICES.items())
+    parts = dict(zip(IN_CODE, code.split("|"), strict=False))
+    good = len(code.split("|")) == len(IN_CODE) and all(parts[name] in of for name, of in _CHOICES.items())
     if not good or not re.fullmatch("[A-Za-z]{3}", parts["currency"]):
         return otherwise
     parts["currency"] = parts["currency"].upper()

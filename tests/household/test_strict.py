@@ -76,7 +76,7 @@ class Strict(WebCase):
         self.assertIn("values in the data cannot be and were put aside", plain(self.client.get("/tonight")))
         page = plain(self.client.get("/log/data"))
         for words in (
-            "Health today: “good” cannot be. “70 %” stands there instead",
+            "Health today: “good” cannot be. “100 %” stands there instead",
             "Nothing stands there instead",
             "“yesterday” cannot be",
             "The whole entry was put aside",

@@ -31,7 +31,7 @@ class TwoTabs(WebCase):
 
     def car(self) -> str:
         with self.tables() as session:
-            return session.get_one(CarRow, 1).name
+            return str(session.get_one(CarRow, 1).name)
 
     def test_each_preview_puts_its_own_document_in_place(self) -> None:
         first, second = self.bring(self.renamed("Otter")), self.bring(self.renamed("Stoat"), "b.json")

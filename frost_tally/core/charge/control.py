@@ -6,12 +6,13 @@ Basis: common practice; nobody is awake at 03:41, and a timer takes whole minute
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from enum import StrEnum
-from typing import Protocol
+from typing import Annotated, Protocol
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from ..errors import Refusal
+from ..fields import Field
 from ..units import Flags
 
 QUARTER_MIN = 15
@@ -99,10 +100,10 @@ class Control:
     Raises: Refusal for a step that is not 5, 10, 15 or 30 minutes.
     """
 
-    how: How = How.LINKED
-    step_min: int = 15
-    awake_from: time = time(6, 30)
-    awake_until: time = time(22, 30)
+    how: Annotated[How, Field(column="control", empty=How.LINKED)] = How.LINKED
+    step_min: Annotated[int, Field(column="timer_step", codes=STEPS_MIN, empty=15)] = 15
+    awake_from: Annotated[time, Field(empty=time(6, 30))] = time(6, 30)
+    awake_until: Annotated[time, Field(empty=time(22, 30))] = time(22, 30)
     only: time | None = None
 
     def __post_init__(self) -> None:

@@ -6,11 +6,12 @@ from datetime import datetime, time, timedelta
 from functools import cached_property
 from itertools import pairwise
 from math import inf
-from typing import NamedTuple
+from typing import Annotated, NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from ..fields import Field
 from ..units import S_PER_H, Array
 from .prices import PriceSlot
 from .session import Interval, Session
@@ -34,9 +35,9 @@ class HeldHours:
     The same time twice means no such hours. Source: what a main fuse and the other loads leave is the owner's to know.
     """
 
-    begin: time
-    until: time
-    amps: float = 0.0
+    begin: Annotated[time, Field(column="held_from", empty=time())] = time()
+    until: Annotated[time, Field(column="held_until", empty=time())] = time()
+    amps: Annotated[float, Field("current", 0, 100, column="held_a", empty=0.0)] = 0.0
 
     def spans(self, start: datetime, end_s: float, zone: str) -> list[Interval]:
         """Where they lie on a night (aware start, length in s), as seconds from its start."""

@@ -2,10 +2,12 @@
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Annotated
 
 from ..basis import Basis, figure
 from ..car import Car
 from ..errors import OutOfRange, require
+from ..fields import Field, declared
 
 MINIMUM_A = figure("supply.minimum_current", 6.0, "A", Basis.PUBLISHED, "IEC 61851-1: no charging under 6 A")
 CONTINUOUS_SHARE = figure(
@@ -52,14 +54,14 @@ class Supply:
     """
 
     name: str
-    voltage_v: float
-    phases: int
-    breaker_a: float
-    code: Code = Code.IEC
-    cable_a: float | None = None
-    selector_a: float | None = None
-    car_setting_a: float | None = None
-    shared_a: float = 0.0
+    voltage_v: Annotated[float, Field("voltage", 90, 300, what="Voltage (phase to neutral)")]
+    phases: Annotated[int, Field(codes=(1, 3))]
+    breaker_a: Annotated[float, Field("current", 6, 125, what="The breaker")]
+    code: Annotated[Code, Field()] = Code.IEC
+    cable_a: Annotated[float | None, Field("current", MINIMUM_A, 100, what="The lead")] = None
+    selector_a: Annotated[float | None, Field("current", MINIMUM_A, 100, what="The selector")] = None
+    car_setting_a: Annotated[float | None, Field("current", MINIMUM_A, 100, what="The car’s own setting")] = None
+    shared_a: Annotated[float, Field("current", 0, 100, empty=0.0)] = 0.0
 
     @property
     def continuous_a(self) -> float:
@@ -75,25 +77,23 @@ class Supply:
 
     def checked(self) -> "Supply":
         """The same supply. Raises: OutOfRange, with the field, when the wiring as entered cannot be."""
-        require(self.voltage_v, 90, 300, "Voltage (phase to neutral)", "V", "voltage_v")
+        for column, span in SPANS.items():
+            if (value := getattr(self, column)) is not None:
+                require(value, span.low, span.high, span.what, span.unit, column)
         if self.phases not in (1, 3):
             raise OutOfRange("Phases must be 1 or 3.", "phases")
         if self.phases == 3 and self.voltage_v < 200:
             raise OutOfRange(
                 f"{self.voltage_v:g} V with three phases is not a charging supply; use 1 phase, or 220–240 V.", "phases"
             )
-        require(self.breaker_a, 6, 125, "The breaker", "A", "breaker_a")
-        for value, name, field in (
-            (self.cable_a, "The lead", "cable_a"),
-            (self.selector_a, "The selector", "selector_a"),
-            (self.car_setting_a, "The car’s own setting", "car_setting_a"),
-        ):
-            if value is not None:
-                require(value, MINIMUM_A, 100, name, "A", field)
         if self.cable_a is not None and self.selector_a is not None and self.selector_a > self.cable_a:
             raise OutOfRange(f"The selector cannot be above the lead's {self.cable_a:g} A.", "selector_a")
         require(self.shared_a, 0, self.breaker_a, "What shares the circuit", "A", "shared_a")
         return self
+
+
+SPANS = {column: each.field for column, each in declared(Supply).items() if each.field.what}
+"""The range of every number of a supply that is checked, by its name."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -10,6 +10,7 @@ import numpy as np
 from ..basis import Basis, figure
 from ..drive.certainty import ROBUST
 from ..drive.road import FORECAST_K
+from ..parts import GUESSED, OWN
 from ..units import S_PER_H
 
 LASTS_A_DAY = figure(
@@ -28,20 +29,6 @@ SUMMER_K = figure("weather.miss_summer", 3.0, "K", Basis.FROM_MEMORY, "a summer'
 LEARNT_FROM = figure(
     "weather.miss_days", 10.0, "d", Basis.COMMON_PRACTICE, "days of this home that weigh as much as what is recalled"
 )
-WINTERS = {
-    key: (
-        figure(f"weather.january_{key}", january_c, "°C", Basis.COMMON_PRACTICE, f"mean of January where winters are {words}"),
-        figure(f"weather.july_{key}", july_c, "°C", Basis.COMMON_PRACTICE, "and that of July"),
-    )
-    for key, words, january_c, july_c in (
-        ("mild", "mild", 3.0, 18.0),
-        ("cold", "cold", -4.0, 16.0),
-        ("hard", "hard", -13.0, 17.0),
-    )
-}
-"""Means of January and July (°C) by how hard the winters of a place are."""
-GUESSED, OWN = "guess", "own"
-"""Nobody has said how hard they are; or two means were typed."""
 MEANS_SIGMA_K = {GUESSED: 6.0, OWN: 1.0}
 CHOSEN_SIGMA_K = 3.0
 """How far a place's means are off, one standard deviation: guessed, typed from a table, or chosen by a word."""

@@ -3,47 +3,27 @@
 from datetime import date, datetime, time
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, false
+from sqlalchemy import JSON, ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from .base import Base, Moment
+from ...core.car import Car
+from ...core.parts import BatteryFacts, Habit, TwelveVoltFacts
+from .base import Base, Moment, kept
 from .contracts import OutletRow, TariffRow
 
 
-class CarRow(Base):
+class CarRow(Base, kept(Car)):  # type: ignore[misc]
     """A car's specification; `warm_notes` are minutes, °C and kWh (or none) of warm-ups that its owner timed, `soh_told` the
     health that somebody typed, and when; `soh` is what plans reckon with.
     """
 
     __tablename__ = "car"
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str]
     preset: Mapped[str]
-    chemistry: Mapped[str]
-    usable_kwh_new: Mapped[float]
-    soh: Mapped[float]
     soh_told: Mapped[float | None] = mapped_column(default=None)
     soh_told_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     fast_points: Mapped[list[list[float]]] = mapped_column(JSON, default=list, server_default="[]")
     warm_notes: Mapped[list[list[float | None]]] = mapped_column(JSON, default=list, server_default="[]")
-    pack_heater_kw: Mapped[float]
-    preheats: Mapped[str]
-    drive_heat_to_c: Mapped[float | None]
-    drive_heat_from_c: Mapped[float | None] = mapped_column(default=None)
-    drive_heat_kw: Mapped[float | None] = mapped_column(default=None)
-    drive_heat_off: Mapped[bool] = mapped_column(default=False, server_default=false())
-    friction_share: Mapped[float] = mapped_column(default=0.0, server_default="0")
-    most_kw: Mapped[float | None] = mapped_column(default=None)
-    mass_kg: Mapped[float]
-    drag_area_m2: Mapped[float]
-    cabin_heater_kw: Mapped[float]
-    heat_pump: Mapped[bool]
-    ac_limit_a: Mapped[float]
-    ac_phases: Mapped[int]
-    ac_limit_kw: Mapped[float]
-    placard_kpa: Mapped[float]
-    rolling_coefficient: Mapped[float]
-    winter_tyres: Mapped[bool]
     withdrawn: Mapped[bool] = mapped_column(default=False)
     habit: Mapped["HabitRow"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
     small_battery: Mapped["SmallBatteryRow | None"] = relationship(
@@ -53,7 +33,7 @@ class CarRow(Base):
     learnt: Mapped["LearntRow | None"] = relationship(lazy="joined", cascade="all, delete-orphan", passive_deletes=True)
 
 
-class HabitRow(Base):
+class HabitRow(Base, kept(Habit)):  # type: ignore[misc]
     """How a car is used on ordinary days: what it hangs on, its limits, its usual day (km by road there and back).
 
     `control` says how its nights are carried out ("hand", "timer" of `timer_step` minutes, "linked"), `awake_…` when somebody is awake;
@@ -66,27 +46,6 @@ class HabitRow(Base):
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
     outlet_id: Mapped[int | None] = mapped_column(ForeignKey("outlet.id"))
     tariff_id: Mapped[int | None] = mapped_column(ForeignKey("tariff.id"))
-    limit: Mapped[float] = mapped_column(default=0.8)
-    reserve: Mapped[float] = mapped_column(default=0.1)
-    floor: Mapped[float] = mapped_column(default=0.2)
-    warm_up: Mapped[str] = mapped_column(default="cabin")
-    depart: Mapped[time] = mapped_column(default=time(7, 0))
-    plug_in: Mapped[time] = mapped_column(default=time(18, 0))
-    town_km: Mapped[float] = mapped_column(default=10.0)
-    country_km: Mapped[float] = mapped_column(default=20.0)
-    motorway_km: Mapped[float] = mapped_column(default=30.0)
-    motorway_kmh: Mapped[float] = mapped_column(default=110.0)
-    parked_h: Mapped[float] = mapped_column(default=8.0)
-    people: Mapped[int] = mapped_column(default=1)
-    cabin_c: Mapped[float] = mapped_column(default=20.0)
-    days_a_week: Mapped[float] = mapped_column(default=7.0)
-    control: Mapped[str] = mapped_column(default="linked", server_default="linked")
-    timer_step: Mapped[int] = mapped_column(default=15, server_default="15")
-    awake_from: Mapped[time] = mapped_column(default=time(6, 30), server_default="06:30:00.000000")
-    awake_until: Mapped[time] = mapped_column(default=time(22, 30), server_default="22:30:00.000000")
-    charges: Mapped[str] = mapped_column(default="shallow", server_default="shallow")
-    plugs: Mapped[str] = mapped_column(default="every", server_default="every")
-    school: Mapped[str] = mapped_column(default="late", server_default="late")
     before: Mapped[list[list[Any]]] = mapped_column(JSON, default=list, server_default="[]")
     outlet: Mapped[OutletRow | None] = relationship(lazy="joined")
     tariff: Mapped[TariffRow | None] = relationship(lazy="joined")
@@ -94,7 +53,7 @@ class HabitRow(Base):
     @property
     def km(self) -> float:
         """Kilometres of the usual day."""
-        return self.town_km + self.country_km + self.motorway_km
+        return float(self.town_km + self.country_km + self.motorway_km)
 
 
 class LearntRow(Base):
@@ -118,29 +77,20 @@ class LearntRow(Base):
     pack_heat_days: Mapped[int] = mapped_column(default=0, server_default="0")
 
 
-class BatteryRow(Base):
+class BatteryRow(Base, kept(BatteryFacts)):  # type: ignore[misc]
     """A car's first day, and its battery's warranty: the health it promises (0 to 1), for so many years or kilometres; None: not known."""
 
     __tablename__ = "battery"
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
-    new_on: Mapped[date | None] = mapped_column(default=None)
-    warranty_soh: Mapped[float | None] = mapped_column(default=None)
-    warranty_years: Mapped[float | None] = mapped_column(default=None)
-    warranty_km: Mapped[float | None] = mapped_column(default=None)
 
 
-class SmallBatteryRow(Base):
+class SmallBatteryRow(Base, kept(TwelveVoltFacts)):  # type: ignore[misc]
     """A car's 12 V battery: when it was fitted (None: not known), its kind, whether the pack tops it up while the car sleeps, whether
     the boot opens without it ("yes", "no", "unknown"); and the size of its washer tank (L).
     """
 
     __tablename__ = "small_battery"
     car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"), primary_key=True)
-    fitted_on: Mapped[date | None] = mapped_column(default=None)
-    kind: Mapped[str] = mapped_column(default="unknown", server_default="unknown")
-    tops_up: Mapped[str] = mapped_column(default="unknown")
-    boot: Mapped[str] = mapped_column(default="unknown")
-    tank_l: Mapped[float | None] = mapped_column(default=None)
 
 
 class DayRow(Base):

@@ -2,10 +2,11 @@
 
 from datetime import date, datetime, time
 
-from sqlalchemy import JSON, CheckConstraint, Double, ForeignKey, false
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, false
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from .base import Base, Moment
+from ...core.parts import Outlet, Person, Place
+from .base import Base, Moment, kept
 
 
 class StateRow(Base):
@@ -55,42 +56,24 @@ class HouseholdRow(Base):
     shift: Mapped[float] = mapped_column(default=0.0)
 
 
-class PlaceRow(Base):
+class PlaceRow(Base, kept(Place)):  # type: ignore[misc]
     """Where cars stand: clock, altitude, kind of garage, and mean temperatures of January and July, by what `winters` says of them."""
 
     __tablename__ = "place"
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str]
-    zone: Mapped[str]
-    altitude_m: Mapped[float] = mapped_column(default=0.0)
-    garage: Mapped[str] = mapped_column(default="outdoor")
-    garage_heated_c: Mapped[float] = mapped_column(default=10.0)
-    january_c: Mapped[float] = mapped_column(default=-4.0)
-    july_c: Mapped[float] = mapped_column(default=16.0)
-    winters: Mapped[str] = mapped_column(default="guess", server_default="guess")
     withdrawn: Mapped[bool] = mapped_column(default=False)
 
 
-class PersonRow(Base):
+class PersonRow(Base, kept(Person)):  # type: ignore[misc]
     """Somebody's units and way of writing: `weight_unit` leads heights and areas too, `hours` is "24" or "12", `week_start` "mon" or "sun",
     `decimal_mark` "." or ","; `per_contract` is how much of their money one of the contracts' is worth."""
 
     __tablename__ = "person"
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str]
-    distance_unit: Mapped[str] = mapped_column(default="km")
-    temperature_unit: Mapped[str] = mapped_column(default="C")
-    pressure_unit: Mapped[str] = mapped_column(default="kPa")
-    currency: Mapped[str] = mapped_column(default="EUR")
-    per_contract: Mapped[float] = mapped_column(default=1.0)
-    weight_unit: Mapped[str] = mapped_column(default="kg", server_default="kg")
-    hours: Mapped[str] = mapped_column(default="24", server_default="24")
-    week_start: Mapped[str] = mapped_column(default="mon", server_default="mon")
-    decimal_mark: Mapped[str] = mapped_column(default=".", server_default=".")
     withdrawn: Mapped[bool] = mapped_column(default=False)
 
 
-class OutletRow(Base):
+class OutletRow(Base, kept(Outlet)):  # type: ignore[misc]
     """A wall unit or socket; `install_cost` is what it would cost to have, 0 when it is there, None when nobody knows.
 
     From `held_from` until `held_until` (local; the same time twice: never) the house leaves it `held_a` amperes. `lights` is what the owner
@@ -99,21 +82,6 @@ class OutletRow(Base):
 
     __tablename__ = "outlet"
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str]
-    voltage_v: Mapped[float]
-    phases: Mapped[int]
-    breaker_a: Mapped[float]
-    code: Mapped[str]
-    cable_a: Mapped[float | None]
-    selector_a: Mapped[float | None]
-    car_setting_a: Mapped[float | None]
-    shared_a: Mapped[float] = mapped_column(default=0.0)
-    shared_with: Mapped[str] = mapped_column(default="")
-    install_cost: Mapped[float | None] = mapped_column(Double().evaluates_none(), default=0.0)  # None is told, not left out
-    held_from: Mapped[time] = mapped_column(default=time(), server_default="00:00:00.000000")
-    held_until: Mapped[time] = mapped_column(default=time(), server_default="00:00:00.000000")
-    held_a: Mapped[float] = mapped_column(default=0.0, server_default="0")
-    lights: Mapped[str] = mapped_column(default="", server_default="")
     place_id: Mapped[int | None] = mapped_column(ForeignKey("place.id"), default=None)
     withdrawn: Mapped[bool] = mapped_column(default=False)
     place: Mapped[PlaceRow | None] = relationship(lazy="joined")

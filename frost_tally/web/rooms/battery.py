@@ -1,13 +1,12 @@
 """Room 4, Battery: how healthy, what wears it, tests and what they tell, the warranty; a report to print."""
 
 from collections.abc import Mapping
-from datetime import date
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel
 
 from ...core.errors import Refusal
+from ...core.fields import declared
 from ...core.parts import BatteryFacts
 from ...formats.writers import table_file
 from ...services import battery as service
@@ -16,13 +15,15 @@ from ...services.battery_life import OwnTest
 from ...services.home import Stale
 from ..drawing import health as drawing
 from ..drawing.both import Both
-from ..forms import day, number, parse, shown, views
+from ..field_forms import form_of
+from ..forms import parse, shown, views
 from ..guard import Posted
 from ..once import Router
 from ..page import render, save, seen, units_of, whole_number
 from ..reading import household_of, snapshot_of
 from ..units import Units
 from ..words import battery as words
+from ..words.fields import BATTERY
 from ..words.log import OPTIONS
 from .log_entry import STALE
 
@@ -30,13 +31,8 @@ router = Router(prefix="/battery")
 MOST_TESTS = 12
 
 
-class FactsForm(BaseModel):
-    """What the owner knows of a battery; all of it may stay empty."""
-
-    new_on: date | None = day("New on", "The car’s first day. Empty: from the log’s pace.", None)
-    warranty_soh: float | None = number("Promised health", "percent", 0.5, 0.95, "As the warranty says it.", None)
-    warranty_years: float | None = number("For years", "count", 1, 20, "", None)
-    warranty_km: float | None = number("Or until", "distance", 10_000, 1_000_000, "Whichever comes first.", None)
+FactsForm = form_of("FactsForm", declared(BatteryFacts), BATTERY)
+"""What the owner knows of a battery; all of it may stay empty."""
 
 
 @router.get("")

@@ -2,11 +2,12 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from enum import StrEnum
 from typing import Any
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, create_model
 
 from ...core.car import PRESETS, preset
 from ...core.charge.outlet_comparison import MOST_OFFERS
@@ -24,7 +25,7 @@ from ..garage_forms import PARTS
 from ..guard import Posted
 from ..once import Router
 from ..page import PERSON_COOKIE, locale_defaults, render, seen, units_of, whole_number
-from ..part_forms import CarForm, car_from, preferences_of, switched
+from ..part_forms import CarForm, car_from, preferences_of
 from ..reading import household_of, read_anew, snapshot_of
 from ..setup_steps import own_words
 from ..units import Units
@@ -149,14 +150,9 @@ def _model(home: Home, what: str) -> type[BaseModel]:
         }
     if not choices:
         return model
-    fields: dict[str, Any] = {
-        name: (int, choice(model.model_fields[name].title or name, options)) for name, options in choices.items()
-    }
-    return type(
-        model.__name__,
-        (model,),
-        {"__annotations__": {n: t for n, (t, _) in fields.items()}, **{n: f for n, (_, f) in fields.items()}},
-    )
+    words = {name: each for group in PARTS[what].words.values() for name, each in group.items()}
+    fields: dict[str, Any] = {name: (int, choice(words[name][0], options)) for name, options in choices.items()}
+    return create_model(model.__name__, __base__=model, **fields)
 
 
 def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any]:
@@ -184,8 +180,6 @@ def _known(request: Request, what: str, which: str, start: str) -> dict[str, Any
                 for name, value in _of_kind(kinds, start, home.per_euro).items()
                 if name not in ("name", "install_cost")
             }
-    if what == "car":
-        known = switched(known)
     return known
 
 
@@ -243,7 +237,7 @@ def _with_basis(
     if what != "car":
         return dict(fields)
     sold = {"1": 1, "3": 3}.get(values.get("ac_phases", ""))
-    generic = shown(switched(car_fields(preset(key, "", sold), key)), CarForm, units)
+    generic = shown(car_fields(preset(key, "", sold), key), CarForm, units)
     free = ("name", "warm_up")
     words = {name: "class value" if values.get(name) == generic.get(name) else "entered" for name in fields}
     return {n: f if n in free else replace(f, unit=f"{f.unit} · {words[n]}".lstrip(" ·")) for n, f in fields.items()}
@@ -255,7 +249,7 @@ def _car(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
 
 
 def _plain(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:
-    return dict(form.model_dump())
+    return {name: value.value if isinstance(value, StrEnum) else value for name, value in form.model_dump().items()}
 
 
 def _place(form: Any, fields: Mapping[str, str]) -> dict[str, Any]:

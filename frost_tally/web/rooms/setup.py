@@ -20,7 +20,7 @@ from ..guard import Posted
 from ..locale_defaults import SETS, set_of
 from ..once import Router
 from ..page import locale_defaults, render, seen, units_of, whole_number
-from ..part_forms import PREFERENCES, CarStep, ChargingStep, DayStep, OutletForm, car_from, preferences_of, switched, units_by
+from ..part_forms import PREFERENCES, OutletForm, car_from, preferences_of, units_by
 from ..reading import household_of, read_anew, snapshot_of
 from ..setup_steps import STEPS, own_words
 from ..units import Units
@@ -193,7 +193,7 @@ def _known_car(request: Request, state: service.Progress, start: _Start) -> dict
     else:
         fields = service.car_fields(owned.car, owned.preset)
     fields["warm_up"] = owned.habit.warm_up.value if owned else "cabin"
-    return switched(fields)
+    return fields
 
 
 def _known_charging(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
@@ -229,24 +229,20 @@ def _known_day(request: Request, state: service.Progress, start: _Start) -> dict
     return {**day, **where, **outside, **here, "soc_now": state.soc_now}
 
 
-def _keep_car(
-    household: Household, form: CarStep, start: _Start, ways: service.Preferences, revision: int, car: int | None
-) -> int:
+def _keep_car(household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None) -> int:
     key = start.preset if start.preset in PRESETS else USUAL_CLASS
     return service.keep_car(household, car_from(form, key), key, form.warm_up, ways, revision, car)
 
 
 def _keep_charging(
-    household: Household, form: ChargingStep, start: _Start, ways: service.Preferences, revision: int, car: int | None
+    household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None
 ) -> int:
     supply = Supply(**{name: getattr(form, name) for name in OutletForm.model_fields})
     bands = two_band(form.tariff, "UTC", form.cheap_price, form.dear_price, form.cheap_from, form.cheap_to, form.currency).bands
     return service.keep_charging(household, supply, (form.tariff, bands), ways, revision, car)
 
 
-def _keep_day(
-    household: Household, form: DayStep, start: _Start, ways: service.Preferences, revision: int, car: int | None
-) -> int:
+def _keep_day(household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None) -> int:
     values = {name: value for name, value in form.model_dump().items() if name not in PREFERENCES}
     return service.keep_place(household, service.PlaceAndDay(**values), ways, revision, car)
 

@@ -1,7 +1,7 @@
 """Room 5, its winter: the season list, the 12 V battery, washer fluid, and the bad morning."""
 
 from collections.abc import Mapping
-from datetime import date, datetime, time, timedelta
+from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 from fastapi import Request
@@ -9,8 +9,10 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
 from ...core.errors import Refusal
+from ...core.fields import declared
 from ...core.park.season import ITEMS
 from ...core.park.washer import Alcohol, Freezes, by_mass, of_label, of_strength, share_for, top_up
+from ...core.parts import TwelveVoltFacts
 from ...formats.calendar_feed import CalendarEntry
 from ...formats.writers import write_file
 from ...services import twelve_volt as batteries
@@ -20,7 +22,8 @@ from ...services.winter import Season, Task
 from ..drawing import washer as washer_drawing
 from ..drawing.both import Both
 from ..drawing.scatter import scatter
-from ..forms import choice, day, number, parse, shown, views
+from ..field_forms import form_of
+from ..forms import choice, number, parse, shown, views
 from ..guard import Posted, PostedNow
 from ..once import Router
 from ..page import render, save, seen, texts_of, units_of, whole_number
@@ -29,12 +32,12 @@ from ..units import Units
 from ..words import parked as words
 from ..words import season as season_words
 from ..words.battery import day_words
+from ..words.fields import TWELVE_VOLT
 from ..words.season import TITLES
 from .log_entry import STALE
 
 router = Router(prefix="/parked")
 REMIND_AT = time(18, 0)
-YES_NO = {"unknown": "not known", "yes": "yes", "no": "no"}
 ALCOHOLS = {"ethanol": "ethanol", "methanol": "methanol", "label": "by the label’s two points"}
 
 
@@ -134,13 +137,8 @@ def _reminder(task: Task, made: Season, zone: ZoneInfo) -> CalendarEntry:
     )
 
 
-class SmallForm(BaseModel):
-    """What the owner knows of the 12 V battery; all of it may stay empty."""
-
-    fitted_on: date | None = day("Fitted on", "With the car, or since.", None)
-    kind: str = choice("It is", words.KINDS_12V, "On its label; lithium rests at 13.2 to 13.4 V.", "unknown")
-    tops_up: str = choice("The pack tops it up while the car sleeps", YES_NO, "The manual says.", "unknown")
-    boot: str = choice("The boot opens without 12 V", YES_NO, "", "unknown")
+SmallForm = form_of("SmallForm", declared(TwelveVoltFacts), TWELVE_VOLT)
+"""What the owner knows of the 12 V battery; all of it may stay empty."""
 
 
 @router.get("/twelve-volt")

@@ -3,8 +3,8 @@
 from ...core.charge.control import How
 from ...core.charge.outlet_comparison import COLD_C, MILD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
-from ...core.coming.weather import GUESSED, OWN
 from ...core.measures import CHOSEN
+from ...core.parts import GUESSED, OWN
 from ...services.car_year import CarYear
 from ...services.compare import Comparison, HouseSource
 from ...services.outlets import OutletsBench

@@ -145,7 +145,6 @@ REASONS = {
     "ageing": "it has come into the age in which they fail",
     "long_ago": "the last reading is half a year old",
 }
-KINDS_12V = {"unknown": "not known", "lead": "lead", "lithium": "lithium"}
 CAUTIONS_12V = (
     "12 V batteries give off gas and hold acid: no sparks, right polarity, the owner’s manual. A frozen battery must not be charged.",
     "Orange high-voltage cables are for trained people only.",

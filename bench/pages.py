@@ -16,6 +16,7 @@ from jinja2 import Template
 from sqlalchemy.orm import Session
 
 from frost_tally.household.unit_of_work import Household
+from frost_tally.web.app import PAGES as ROOM_PAGES
 from frost_tally.web.app import create_app
 from frost_tally.web.levers import LeverRoom
 from tests.browser.page import Server
@@ -24,7 +25,7 @@ from tests.homes import read
 ROUTING: Any = fastapi.routing
 AIMS = {"/day": 70.0, "/warm-up": 60.0}
 AIM = 50.0
-PAGES = (
+LISTED = (
     "/tonight",
     "/week",
     "/tonight/timer?now=1",
@@ -58,6 +59,7 @@ PAGES = (
     "/log/learnt",
     "/log/data",
 )
+PAGES = (*LISTED, *(path for path in ROOM_PAGES if path not in {each.partition("?")[0] for each in (*LISTED, "/setup")}))
 TIMES = 15
 
 

@@ -27,9 +27,7 @@ FOR_LATER = {
 
 def main() -> int:
     """Print what is unused; 1 when anything is."""
-    templates = {
-        word for path in (ROOT / "frost_tally/web").rglob("*.html") for word in re.findall(r"\w+", path.read_text())
-    }
+    templates = {word for path in (ROOT / "frost_tally/web").rglob("*.html") for word in re.findall(r"\w+", path.read_text())}
     found = Vulture(ignore_names=CALLED_BY_OTHERS, ignore_decorators=DECORATED)
     found.scavenge([str(ROOT / each) for each in SOURCES], exclude=["*/migrations/*", "*/node_modules/*"])
     unused = [

@@ -4,12 +4,13 @@ import secrets
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from functools import cache
+from importlib import import_module
 
 from anyio.to_thread import current_default_thread_limiter
 from fastapi import FastAPI
 from fastapi.responses import RedirectResponse
 from fastapi.routing import APIRoute
-from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from jinja2 import ChoiceLoader, Environment, PackageLoader, StrictUndefined, select_autoescape
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -23,48 +24,45 @@ from . import assets, refusals
 from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Slept, Tokens, Unbroken, file_here
 from .once import Sent
 from .reading import OneReading
-from .rooms import (
-    basis,
-    battery,
-    compare,
-    day,
-    departures,
-    garage,
-    guides,
-    habits,
-    house,
-    limit_policies,
-    log,
-    log_data,
-    log_entry,
-    log_import,
-    log_learnt,
-    log_month,
-    long_day,
-    outlets,
-    papers,
-    parked,
-    setup,
-    tariffs,
-    timer,
-    tonight,
-    tyres,
-    undo,
-    used_car,
-    warmup,
-    week,
-    weekly,
-    winter,
-)
 from .words.garage import year_words
 from .words.reasons import LIMITS, why_words
 from .words.sentence import figure_words, percent
 
-ROOMS = (
-    undo, tonight, day, habits, tyres, warmup, week, timer, long_day, weekly, departures, battery, limit_policies, guides, used_car,
-    parked, winter, setup, papers, outlets, tariffs, compare, house, log, log_import, log_data, log_month, log_learnt,
-    log_entry, garage, basis,
-)  # fmt: skip
+ORDER = [
+    "undo",
+    "tonight",
+    "day",
+    "habits",
+    "tyres",
+    "warmup",
+    "week",
+    "timer",
+    "long_day",
+    "weekly",
+    "departures",
+    "battery",
+    "limit_policies",
+    "guides",
+    "used_car",
+    "parked",
+    "winter",
+    "setup",
+    "papers",
+    "outlets",
+    "tariffs",
+    "compare",
+    "house",
+    "log",
+    "log_import",
+    "log_data",
+    "log_month",
+    "log_learnt",
+    "log_entry",
+    "garage",
+    "basis",
+]
+"""The folders of `rooms`; an address that two of them take belongs to the first."""
+ROOMS = tuple(import_module(f"{__package__}.rooms.{name}.page") for name in ORDER)
 FILE_PATHS = tuple(
     route.path_regex
     for room in ROOMS
@@ -72,6 +70,17 @@ FILE_PATHS = tuple(
     if isinstance(route, APIRoute) and any(each.call is file_here for each in route.dependant.dependencies)
 )
 """Of the routes that take a file, which may be larger than a form."""
+PAGES = tuple(
+    route.path
+    for room in ROOMS
+    for route in room.router.routes
+    if isinstance(route, APIRoute)
+    and route.include_in_schema
+    and "GET" in (route.methods or ())
+    and not set("{.") & set(route.path)
+    and not route.path.endswith("/live")
+)
+"""The pages that need nothing to be said: bench and tests look at each."""
 
 
 def create_app(settings: Settings, household: Household) -> FastAPI:
@@ -120,7 +129,7 @@ async def _bounded(app: FastAPI) -> AsyncIterator[None]:
 
 @cache
 def _templates() -> Environment:
-    loader = PackageLoader("frost_tally.web", "templates")
+    loader = ChoiceLoader([PackageLoader("frost_tally.web", folder) for folder in ("templates", "rooms")])
     environment = Environment(
         loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )

@@ -125,7 +125,7 @@ class LeverRoom(Generic[Result]):
             again = request.url.include_query_params(now=1)
             context: dict[str, Any] = {"title": title, "words": words, "tab": self.path.rsplit("/", 1)[-1]}
             context |= {"query": f"{again.path}?{again.query}", "ask": f"{self.path}/live?{again.query}"}
-            return render(request, "garage/wait.html", room=self.name, **context)
+            return render(request, "wait.html", room=self.name, **context)
         return self.page(request, made)
 
     def live(self, request: Request) -> Response:

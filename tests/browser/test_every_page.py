@@ -1,9 +1,10 @@
 """Every page: axe once, the colours of both lights, and nothing sideways at any width. Source: WCAG 2.2, levels A and AA."""
 
+from frost_tally.web.app import PAGES as ROOM_PAGES
 from tests.browser.page import PHONE, BrowserCase
 
 WIDTHS = ((360, 780), PHONE, (1280, 800), (1600, 1000))
-PAGES = (
+LISTED = (
     "/tonight",
     "/tonight?limit=999",
     "/week",
@@ -63,6 +64,7 @@ PAGES = (
     "/basis?find=tyre",
     "/nowhere",
 )
+PAGES = (*LISTED, *(path for path in ROOM_PAGES if path not in {each.partition("?")[0] for each in (*LISTED, "/setup")}))
 
 
 class EveryPage(BrowserCase):

@@ -17,7 +17,7 @@ from frost_tally.household.models import CarRow
 from frost_tally.household.parts import in_order
 from frost_tally.services.departure_feed import departure_feed
 from frost_tally.services.departures import TypedDeparture, drop_departure, keep_departure
-from frost_tally.web.words.feed import calendar_name, entries
+from frost_tally.web.rooms.departures.words import calendar_name, entries
 from tests.web.client import WebCase
 
 OSLO = ZoneInfo("Europe/Oslo")

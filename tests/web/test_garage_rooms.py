@@ -318,7 +318,7 @@ class Painting(ApartCase):
 
 class Comparing(WebCase):
     def test_a_year_that_takes_too_long_is_said(self) -> None:
-        with mock.patch("frost_tally.web.rooms.compare.comparison", side_effect=derived.NotYet):
+        with mock.patch("frost_tally.web.rooms.compare.page.comparison", side_effect=derived.NotYet):
             late = self.client.get("/garage/compare/months.csv")
         self.assertEqual((late.status_code, late.headers["retry-after"]), (503, "60"))
         self.assertIn("still being worked out", late.text)

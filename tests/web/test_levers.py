@@ -10,8 +10,11 @@ from frost_tally.household.models import HabitRow, PersonRow
 from frost_tally.household.parts import in_order
 from frost_tally.services.tonight import tonight
 from frost_tally.web.levers import LeverRoom
-from frost_tally.web.rooms import compare, day, outlets, warmup
-from frost_tally.web.rooms import tonight as tonight_room
+from frost_tally.web.rooms.compare import page as compare
+from frost_tally.web.rooms.day import page as day
+from frost_tally.web.rooms.outlets import page as outlets
+from frost_tally.web.rooms.tonight import page as tonight_room
+from frost_tally.web.rooms.warmup import page as warmup
 from tests.web.client import WebCase
 
 ROOMS: tuple[LeverRoom, ...] = (tonight_room.ROOM, day.ROOM, warmup.ROOM, outlets.ROOM, compare.ROOM)  # type: ignore[type-arg]

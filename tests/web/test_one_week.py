@@ -31,7 +31,7 @@ from frost_tally.services.derived import forget
 from frost_tally.services.tonight import tonight
 from frost_tally.services.warmup import warm_up_room, week_ahead
 from frost_tally.services.week import week
-from frost_tally.web.words.feed import entries
+from frost_tally.web.rooms.departures.words import entries
 from tests.drilled import count, seed_of
 from tests.web.client import WebCase
 

@@ -11,7 +11,7 @@ from frost_tally.household.models import PersonRow
 from frost_tally.services.habits import effects
 from frost_tally.services.setup import progress
 from frost_tally.web.locale_defaults import SETS, locale_defaults_of, set_of
-from frost_tally.web.rooms.basis import ROOMS
+from frost_tally.web.rooms.basis.page import ROOMS
 from frost_tally.web.units import Units, units_from
 from tests.web.client import WebCase
 

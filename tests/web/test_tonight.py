@@ -23,8 +23,8 @@ from frost_tally.services.now import level_ahead, now_of
 from frost_tally.services.timer import timer_room
 from frost_tally.services.tonight import tonight
 from frost_tally.services.week import week
-from frost_tally.web.rooms.basis import ROOMS
-from frost_tally.web.words.demo_nights import DEMO_NIGHTS
+from frost_tally.web.rooms.basis.page import ROOMS
+from frost_tally.web.rooms.tonight.demo_nights import DEMO_NIGHTS
 from frost_tally.world import StandingClock
 from tests.web.client import ApartCase, WebCase
 

@@ -1,0 +1,197 @@
+"""Log, one entry: the quick one of two numbers, and the full form of every kind."""
+
+from collections.abc import Mapping
+from contextlib import suppress
+from datetime import datetime
+from functools import partial
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel
+
+from ....core.errors import Refusal
+from ....core.log.kinds import KINDS, MOMENT, Entry
+from ....formats import values
+from ....services import log as log_service
+from ....services import log_entry as service
+from ....services import log_quick
+from ....services.home import NotSetUp, Stale
+from ...forms import number, parse, views
+from ...guard import Posted, PostedNow
+from ...once import Router
+from ...page import render, seen, units_of, whole_number
+from ...reading import household_of, snapshot_of
+from ...units import Units
+from ...words.log import CAUTIONS, KIND_WORDS, SOURCES, noted_words
+from .forms import CAR, EntryForm, unlimited
+
+router = Router(prefix="/log")
+STALE = "{} Nothing was saved; what you typed is still here. Look at what changed, then send it again."
+
+
+class QuickForm(BaseModel):
+    """What somebody in a garage types."""
+
+    soc: float = number("Level now", "percent", 0.0, 1.0, "As the car shows it.")
+    odometer: float | None = number(
+        "Odometer", "distance", 0, 3_000_000, "All that the car has ever driven; may stay empty.", None
+    )
+
+
+@router.get("/new")
+def quick(request: Request) -> Response:
+    """Two numbers and a button."""
+    return _quick(request, {}, {}, 200)
+
+
+def _quick(request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "") -> Response:
+    units = units_of(request)
+    asked = whole_number(typed.get("car") or request.query_params.get("car"))
+    known = log_quick.before(snapshot_of(request), asked)
+    return render(
+        request, "log_entry/quick.html", status, room="log", tab="new", known=known,
+        them=snapshot_of(request).home.names, said=_known_words(known, units),
+        fields=unlimited(views(QuickForm, typed, errors, units)), errors=errors, message=message, kinds=KIND_WORDS,
+    )  # fmt: skip
+
+
+def _known_words(known: log_quick.Before, units: Units) -> str:
+    """What was known last."""
+    parts = []
+    if known.soc is not None and known.soc_at is not None:
+        parts.append(
+            f"Last known: {units.text(known.soc, 'percent')} on {_when(known.soc_at.astimezone(known.owned.zone), units)}."
+        )
+    if known.odometer_km is not None:
+        parts.append(f"The odometer showed {units.text(known.odometer_km, 'distance')}.")
+    return " ".join(parts) or "Nothing is known of it yet."
+
+
+def _when(at: datetime, units: Units) -> str:
+    return f"{at:%A} {at.day} {at:%B}, {units.clock(at)}"
+
+
+@router.post("/new")
+def note(request: Request, fields: PostedNow) -> Response:
+    """Note them, with what follows from them."""
+    units = units_of(request)
+    form, errors = parse(QuickForm, fields, units)
+    if form is None:
+        return _quick(request, fields, errors, 422)
+    try:
+        car = whole_number(fields.get("car"), 0)
+        say = partial(noted_words, units=units)
+        undo = log_quick.quick(
+            household_of(request), snapshot_of(request).now, car, form.soc, form.odometer, say=say, seen_revision=seen(fields)
+        )
+    except Stale as problem:
+        return _quick(request, fields, {}, 409, STALE.format(problem))
+    except Refusal as refusal:
+        return _quick(
+            request, fields, {refusal.field if refusal.field in QuickForm.model_fields else "soc": units.refusal(refusal)}, 422
+        )
+    return RedirectResponse(f"/log?undo={undo}", 303)
+
+
+@router.get("/new/{kind}")
+def blank(request: Request, kind: str) -> Response:
+    """The form of a kind, filled with what is usual."""
+    if kind not in KINDS:
+        return RedirectResponse("/log/new", 303)
+    return _page(request, kind, None, None, {}, 200)
+
+
+@router.get("/{kind}/{which}")
+def entry(request: Request, kind: str, which: str) -> Response:
+    """An entry, to look at and correct."""
+    return _page(request, kind, service.entry(snapshot_of(request), kind, whole_number(which, 0)), None, {}, 200)
+
+
+def _form(request: Request, kind: str, known: Entry | None, how: str) -> tuple[EntryForm, log_service.Names]:
+    """The form of a kind; what a known entry refers to can be chosen in it, also when it was put away since. A battery test that is the
+    car's own figure (`how`) has a form of its own.
+    """
+    here = log_service.names(snapshot_of(request))
+    if not here.cars:
+        raise NotSetUp
+    cars, outlets = dict(here.cars), dict(here.outlets)
+    if known is not None:
+        cars |= {known.car_id: here.every_car[known.car_id]}
+        outlets |= {number: name for number, name in here.every_outlet.items() if number == known.values.get("outlet")}
+    whole_kwh = {each.id: each.car.pack.usable_kwh_new for each in snapshot_of(request).home.cars}
+    figure = kind == "capacity_test" and (how if known is None else known.values["how"]) == CAR
+    return EntryForm(kind, tuple(cars.items()), outlets, here.zone, units_of(request), whole_kwh if figure else None), here
+
+
+def _page(
+    request: Request,
+    kind: str,
+    known: Entry | None,
+    typed: Mapping[str, str] | None,
+    errors: Mapping[str, str],
+    status: int,
+    message: str = "",
+) -> Response:
+    form, here = _form(request, kind, known, (request.query_params if typed is None else typed).get("how", ""))
+    start = _start(request, kind, here) if known is None else known.values
+    car = known.car_id if known else whole_number(request.query_params.get("car"), here.cars[0][0])
+    return render(
+        request, "log_entry/room.html", status, room="log", tab="" if known else "new", kind=kind, known=known,
+        title=f"{KIND_WORDS[kind][0].upper()}{KIND_WORDS[kind][1:]}: {'correct it' if known else 'what happened'}",
+        fields=form.views(typed if typed is not None else form.texts(start, car), errors, known.assumed if known else frozenset()),
+        figure=form.whole_kwh is not None, errors=errors,
+        message=message, cautions=CAUTIONS.get(kind, ()), by=SOURCES.get(known.source, known.source) if known else "",
+    )  # fmt: skip
+
+
+def _start(request: Request, kind: str, here: log_service.Names) -> dict[str, Any]:
+    """What a new entry starts from: now, and at home."""
+    now = snapshot_of(request).now.replace(second=0, microsecond=0)
+    first = next(iter(here.outlets), None)
+    start: dict[str, Any] = {KINDS[kind].at: now} | ({"site": "home", "outlet": first} if kind == "charge" else {})
+    for column in KINDS[kind].columns:
+        with suppress(ValueError):
+            told = request.query_params.get(column.name, "")
+            if column.quantity == MOMENT:
+                start[column.name] = values.aware(told)
+            elif column.is_number:
+                start[column.name] = min(max(values.number(told), column.low), column.high)
+    return start
+
+
+@router.post("/{kind}/{which}")
+def keep(request: Request, kind: str, which: str, fields: Posted) -> Response:
+    """Note a new entry, or correct one."""
+    units = units_of(request)
+    if kind not in KINDS:
+        raise Refusal("There is no such kind of entry.")
+    known = None if which == "new" else service.entry(snapshot_of(request), kind, whole_number(which, 0))
+    form, _ = _form(request, kind, known, fields.get("how", ""))
+    made, errors = form.read(fields, known)
+    if made is None:
+        return _page(request, kind, known, fields, errors, 422)
+    words = f"{KIND_WORDS[kind].capitalize()} {'corrected' if known else 'noted'}"
+    try:
+        _, undo = service.keep(household_of(request), made, snapshot_of(request).now, words, seen(fields))
+    except Stale as problem:
+        return _page(request, kind, known, fields, {}, 409, STALE.format(problem))
+    except Refusal as refusal:
+        return _page(request, kind, known, fields, {refusal.field: units.refusal(refusal)}, 422)
+    return RedirectResponse(f"/log?undo={undo}", 303)
+
+
+@router.post("/{kind}/{which}/remove")
+def remove(request: Request, kind: str, which: str, fields: Posted) -> Response:
+    """Take an entry away."""
+    words = f"{KIND_WORDS.get(kind, 'Entry').capitalize()} taken away"
+    return RedirectResponse(
+        f"/log?undo={service.remove(household_of(request), kind, whole_number(which, 0), words, seen(fields))}", 303
+    )
+
+
+@router.post("/{kind}/{which}/confirm")
+def confirm(request: Request, kind: str, which: str, fields: Posted) -> Response:
+    """Everything that was assumed of an entry is right."""
+    undo = service.confirm(household_of(request), kind, whole_number(which, 0), "Confirmed")
+    return RedirectResponse(f"/log?undo={undo}", 303)

@@ -25,6 +25,7 @@ check: $(VENV)/dev.stamp  ## lint, types, import rules
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
 	$(PY) -m scripts.dead_code
+	$(PY) -m scripts.places
 	$(VENV)/bin/deptry frost_tally
 
 package: $(VENV)/dev.stamp  ## build sdist and wheel, install afresh, and start the demo from it

@@ -43,7 +43,7 @@ CHOSEN: Mapping[str, Mapping[str, Mapping[str, Unit]]] = {
     },
     "temperature": {
         "C": {"temperature": Unit("°C", 1, also=("c",)), "warmer": Unit("°C")},
-        "F": {"temperature": Unit("°F", 1, 1.8, 32.0, ("f",)), "warmer": Unit("°F", 0, 1.8)},
+        "F": {"temperature": Unit("°F", 1, 1.8, 32.0, ("f", "fahrenheit")), "warmer": Unit("°F", 0, 1.8)},
     },
     "pressure": {
         "kPa": {"pressure": Unit("kPa")}, "bar": {"pressure": Unit("bar", 2, 0.01)}, "psi": {"pressure": Unit("psi", 1, 1 / KPA_PER_PSI)},

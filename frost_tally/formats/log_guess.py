@@ -35,14 +35,9 @@ WORDS: dict[str, tuple[str, ...]] = {
     "car": ("car", "vehicle"),
 }
 """Words that a column's name may have, the surest first."""
-_UNIT_WORDS = {
-    "mi": r"\b(mi|miles?)\b", "m": r"[\[(]m[\])]", "Wh": r"\bwh\b", "°F": r"°f|\bf\b|fahrenheit", "psi": r"\bpsi\b", "bar": r"\bbar\b",
-    "mph": r"\bmph\b", "lb": r"\blbs?\b", "mV": r"\bmv\b",
-    "W": r"[\[(]w[\])]",
-}  # fmt: skip
 KIND_HINTS = {
     "charge": ("charg", "plug", "wall", "grid"), "drive": ("trip", "drive", "distance", "driven", "departure", "arrival"),
-    "tyre": ("tyre", "tire", "wheel", "pressure"), "odometer": ("odometer",), "twelve_volt": ("12v", "12 v", "voltage"),
+    "tyre": ("tyre", "tire", "wheel", "pressure"), "twelve_volt": ("12v", "12 v", "voltage"),
     "level": ("soc", "level"),
 }  # fmt: skip
 
@@ -50,7 +45,8 @@ KIND_HINTS = {
 def guess_kind(header: tuple[str, ...]) -> str:
     """The kind of entries that a header sounds like."""
     text = " ".join(header).casefold()
-    return max(KIND_HINTS, key=lambda kind: sum(word in text for word in KIND_HINTS[kind]))
+    kinds = (*KIND_HINTS, *(each for each in KINDS if each not in KIND_HINTS))
+    return max(kinds, key=lambda kind: sum(word in text for word in KIND_HINTS.get(kind, (kind,))))
 
 
 def guess_column(name: str, quantity: str, header: tuple[str, ...], taken: set[int]) -> tuple[int, str] | None:
@@ -59,10 +55,19 @@ def guess_column(name: str, quantity: str, header: tuple[str, ...], taken: set[i
     for word in (name.replace("_", " "), *WORDS.get(name, ())):
         for i, title in enumerate(plain):
             if i not in taken and re.search(rf"(?<![a-z]){re.escape(word)}", title):
-                units = FILE_UNITS.get(quantity, {})
-                unit = next((each for each in units if each in _UNIT_WORDS and re.search(_UNIT_WORDS[each], title)), "")
-                return i, unit or next(iter(units), "")
+                return i, _unit_in(title, quantity)
     return None
+
+
+def _unit_in(title: str, quantity: str) -> str:
+    """The unit that a column's name has in it, one of a single letter at its end or in brackets; else our own."""
+    units = FILE_UNITS.get(quantity, {})
+    for label, unit in list(units.items())[1:]:
+        for name in map(re.escape, (*unit.also, label.casefold())):
+            alone = rf"[\[(]{name}[\])]|(?<!\w){name}$"
+            if re.search(alone if len(name) == 1 else rf"(?<!\w){name}(?!\w)", title):
+                return label
+    return next(iter(units), "")
 
 
 def guess_columns(kind: str, header: tuple[str, ...]) -> dict[str, tuple[int, str]]:

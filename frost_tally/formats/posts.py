@@ -7,7 +7,8 @@ import numpy as np
 
 from ..core.charge.stop_table import Post
 from ..core.errors import Refusal
-from ..core.units import KM_PER_MILE, Array
+from ..core.measures import units_of
+from ..core.units import Array
 from .gpx import metres_between
 from .markup import document, within
 from .table import lines_of
@@ -19,22 +20,24 @@ OFF_WAY_M = 5000.0
 USUAL_KW, EARTH_M = 50.0, 6_371_000.0
 _OTHER = re.compile(r",\s+|\t")
 """What parts a line that is written with other signs than the first one."""
+_MARKS = {unit.label: unit for unit in units_of("distance")}
 _POWER = re.compile(r"(\d{1,3}(?:[.,]\d)?)\s*kW", re.IGNORECASE)
 
 
 def read_posts(content: bytes, mark_km: float = 1.0) -> tuple[Post, ...]:
     """Posts from lines of text; a first line of names is allowed, else the columns stand as in `COLUMNS`, and what is missing is empty.
 
-    Marks are in units of `mark_km`, or as a first line says: "km" or "mi".
+    Marks are in units of `mark_km`, or as a first line says: "km", "mi" …
     Raises: Refusal with the line that will not do.
     """
     found: list[Post] = []
     order: Sequence[str] = COLUMNS
     for line, cells in lines_of(content):
         plain = [cell.strip() for cell in (cells if len(cells) > 1 else _OTHER.split(cells[0]))]
-        if not found and order is COLUMNS and any(cell.lower() in (*COLUMNS, "mi") for cell in plain):
+        if not found and order is COLUMNS and any(cell.lower() in (*COLUMNS, *_MARKS) for cell in plain):
             names = [cell.lower() for cell in plain]
-            mark_km, order = KM_PER_MILE if "mi" in names else 1.0, ["km" if each == "mi" else each for each in names]
+            mark_km = next((_MARKS[each].read(1.0) for each in names if each in _MARKS), 1.0)
+            order = ["km" if each in _MARKS else each for each in names]
             continue
         row = dict(zip(order, plain, strict=False))
         km = mark_km * _bounded(row.get("km", ""), 0.0, MOST_KM / mark_km, line, "its mark")

@@ -46,6 +46,9 @@ STORED: Mapping[str, Stored] = {
     "event": Stored(EventRow),
 }
 
+TABLES = tuple(dict.fromkeys(str(each.row.__tablename__) for each in STORED.values()))
+"""The tables that entries stand in."""
+
 
 def column_name(name: str) -> str:
     """The name of a table's column: that of the entry's value, but for an outlet, which is referred to by number."""

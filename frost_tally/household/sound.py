@@ -247,8 +247,7 @@ def _warm_notes(value: Any) -> bool:
 
 SHAPES: Mapping[str, Callable[[Any], bool]] = {
     "place.zone": lambda value: bool(ZoneInfo(value)),
-    **dict.fromkeys((f"{each}.assumed" for each in ("drive", "charge", "reading", "event", "capacity_test")), _words),
-    **dict.fromkeys((f"{each}.sure" for each in ("drive", "charge", "reading")), _words),
+    **{f"{each.name}.{name}": _words for each in Base.metadata.sorted_tables for name in ("assumed", "sure") if name in each.columns},
     "household.house_kwh": lambda value: len(value) in (0, 12) and all(_number(each, 0, 1e5) for each in value),
     "car.fast_points": _curve, "car.warm_notes": _warm_notes, "habit.before": _before,
     "season.first": _month_day, "season.last": _month_day, "season.bands": _bands, "way.posts": _posts,

@@ -12,7 +12,7 @@ from ..core.log.facts import Fact
 from ..core.log.kinds import Entry
 from ..formats.log_csv import write_entries
 from ..household import log as store
-from ..household.log import SIZE, TIME, Place, Wanted
+from ..household.log import SIZE, TABLES, TIME, Place, Wanted
 from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
 from .derived import derived
@@ -24,7 +24,7 @@ A_YEAR = timedelta(days=400)
 EVER = datetime(1970, 2, 1, tzinfo=UTC), datetime(2099, 12, 1, tzinfo=UTC)
 LATELY = timedelta(days=60)
 READ_FOR_ANOMALIES = ("drive", "charge", "reading")
-READS = (*READ_FOR_ANOMALIES, "capacity_test", "event", "outlet", "car")
+READS = (*TABLES, "outlet", "car")
 WIDEST = timedelta(days=200)
 """Entries that are further apart, such as the longest drives of ten years, are not held against their neighbours in the list."""
 __all__ = ["MOST", "SIZE", "TIME", "Names", "Place", "Timeline", "Wanted", "doubtful", "everything", "names", "timeline"]

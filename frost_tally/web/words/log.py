@@ -74,6 +74,8 @@ LABELS: Mapping[str, tuple[str, str]] = {
 }
 """Label and hint of every column."""
 
+PLURALS = {"twelve_volt": "12 V readings", "odometer": "odometer readings", "tyre": "tyre readings"}
+"""Kinds whose entries are called otherwise where there are several."""
 TABLE_WORDS = {
     "car": "cars", "outlet": "outlets", "tariff": "tariffs", "price": "dated prices", "meter": "meter readings",
     "weather": "hours of weather",

@@ -23,7 +23,7 @@ from ...once import Router
 from ...page import render, save, units_of, whole_number
 from ...reading import household_of, snapshot_of
 from ...units import Units
-from ...words.log import KIND_WORDS, Said, anomaly_words, asks_words, line
+from ...words.log import KIND_WORDS, PLURALS, Said, anomaly_words, asks_words, line
 from .picture import levels
 
 router = Router(prefix="/log")
@@ -147,9 +147,7 @@ def _said(found: Timeline, wanted: Wanted, filtered: bool) -> tuple[str, str]:
 
 
 def _plural(kind: str, number: int) -> str:
-    words = {"twelve_volt": "12 V readings", "odometer": "odometer readings", "tyre": "tyre readings"}.get(
-        kind, f"{KIND_WORDS[kind]}s"
-    )
+    words = PLURALS.get(kind, f"{KIND_WORDS[kind]}s")
     return words if number != 1 else words.removesuffix("s")
 
 

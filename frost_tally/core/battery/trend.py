@@ -196,19 +196,14 @@ def fit(
     for each in tests:
         if not (each.days >= 0 and 0.2 <= each.health <= 1.3 and each.sigma > 0):
             raise OutOfRange("A test needs an age, a health between 20 and 130 %, and an error above 0.", "health")
-    course = course or usual_course(Chemistry.NMC)
-    steps, groups = tuple(sorted(steps)), tuple(sorted(shared or {}))
+    course, steps = course or usual_course(Chemistry.NMC), tuple(sorted(steps))
     days, health, sigma = (np.array([getattr(each, name) for each in tests], dtype=float) for name in ("days", "health", "sigma"))
-    of_group = [np.array([float(each.group == name) for each in tests]) for name in groups]
-    draws = sorted({name for each in tests for name in each.parts})
-    loads = np.array([[each.parts.get(name, 0.0) for name in draws] for each in tests], dtype=float).reshape(
-        len(tests), len(draws)
-    )
-    sigma = np.sqrt(np.maximum(sigma**2 - np.square(loads).sum(axis=1), LEAST_SIGMA**2))
-    rows = np.column_stack([_rows(days, course, steps), *of_group, loads])
-    prior = np.array([1.0, SCALE, 0.0, *[0.0] * (len(steps) + len(groups) + len(draws))])
-    of_groups = [(shared or {})[name] for name in groups]
-    doubt = np.array([NEW_SIGMA, SCALE_SIGMA, DRIFT_SIGMA, *[STEP_SIGMA] * len(steps), *of_groups, *[1.0] * len(draws)])
+    common, doubts = _in_common(tests, shared or {})
+    draws = common[:, len(shared or {}) :]
+    sigma = np.sqrt(np.maximum(sigma**2 - np.square(draws).sum(axis=1), LEAST_SIGMA**2))
+    rows = np.column_stack([_rows(days, course, steps), common])
+    prior = np.array([1.0, SCALE, 0.0, *[0.0] * (len(steps) + len(doubts))])
+    doubt = np.array([NEW_SIGMA, SCALE_SIGMA, DRIFT_SIGMA, *[STEP_SIGMA] * len(steps), *doubts])
     mean, covariance, weights = _robust(rows, health, sigma, prior, doubt)
     if mean[1] < LEAST_SCALE:
         held = doubt.copy()
@@ -226,6 +221,19 @@ def fit(
         now_days=last if now_days is None else now_days,
         weights=weights,
     )
+
+
+def _in_common(tests: Sequence[Tested], shared: Mapping[str, float]) -> tuple[Array, list[float]]:
+    """Errors that tests have in common, a column each: those of the groups, in order, then the draws that stand in their parts; and how
+    large one standard deviation of each is.
+    """
+    groups, draws = sorted(shared), sorted({name for each in tests for name in each.parts})
+    columns = [[float(each.group == name) for each in tests] for name in groups]
+    columns += [[each.parts.get(name, 0.0) for each in tests] for name in draws]
+    return np.array(columns, dtype=float).reshape(len(columns), len(tests)).T, [
+        *(shared[name] for name in groups),
+        *[1.0] * len(draws),
+    ]
 
 
 def _robust(rows: Array, health: Array, sigma: Array, prior: Array, doubt: Array) -> tuple[Array, Array, Array]:

@@ -142,11 +142,8 @@ class _Night:
         tails = search.with_tail(deadline_s) if not search.one_start else []
         found = [*self._by_hours(deadline_s), *tails, *self._by_start(deadline_s)]
         self.able = [each for each in found if search.reaches(each)]
-        # An empty car is worse than a dear one: what comes highest goes before what costs least.
         if not self.able:
-            short = [*found, search.idle, *filter(None, [self.every.best_short(deadline_s)])]
-            highest = max(each.highest_soc for each in short)
-            return min((each for each in short if search.as_high(each, highest)), key=lambda each: each.bill)
+            return self._highest([*found, search.idle, *filter(None, [self.every.best_short(deadline_s)])])
         if not search.one_start:
             several = [each for each in self.able if each.pauses]
             for firsts in (several, *([each] for each in tails if each in several)):
@@ -155,6 +152,11 @@ class _Night:
         best = min(self.able, key=self.weighing.net)
         least = self.weighing.net(best) + EQUAL_SHARE * abs(self.weighing.cost(best))
         return self._tied([each for each in self.able if self.weighing.net(each) <= least])
+
+    def _highest(self, short: Sequence[Schedule]) -> Schedule:
+        """Of schedules that all fall short the cheapest that comes highest: an empty car is worse than a dear one."""
+        highest = max(each.highest_soc for each in short)
+        return min((each for each in short if self.search.as_high(each, highest)), key=lambda each: each.bill)
 
     def _more_than_price(self) -> bool:
         """Whether frost, wear, the air's coolness or the taper make hours of one price unequal; late charging asks for price alone."""
@@ -280,15 +282,17 @@ class _Night:
             return why("no_window")
         if ask.rate.pack_kw <= 0:
             return why("all_overhead")
-        if not search.reaches(made):
-            if search.clock.held and search.reaches(search.unheld(deadline_s)):
-                return why("held_hours")
-            pack_c = min(step.pack_c for step in made.session.steps)
-            if pack_c < search.threshold_c and search.cold_binds(made, deadline_s):
-                cold = {"pack_c": pack_c, "from_c": search.threshold_c}
-                heats = ask.car.pack.heater_kw > 0
-                return (
-                    why("cold_takes_hours", heat_kwh=made.session.heating_kwh, **cold) if heats else why("pack_too_cold", **cold)
-                )
-            return why("weak_outlet", pack_kw=ask.rate.pack_kw, limit=ask.rate.limited_by.value)
-        return NOTHING_TO_SAY
+        return NOTHING_TO_SAY if search.reaches(made) else self._why_short(made, deadline_s)
+
+    def _why_short(self, made: Schedule, deadline_s: float) -> Why:
+        """Why it falls short: the house's hours, the cold, or else the outlet."""
+        ask, search = self.request, self.search
+        if search.clock.held and search.reaches(search.unheld(deadline_s)):
+            return why("held_hours")
+        pack_c = min(step.pack_c for step in made.session.steps)
+        if pack_c < search.threshold_c and search.cold_binds(made, deadline_s):
+            cold = {"pack_c": pack_c, "from_c": search.threshold_c}
+            if ask.car.pack.heater_kw > 0:
+                return why("cold_takes_hours", heat_kwh=made.session.heating_kwh, **cold)
+            return why("pack_too_cold", **cold)
+        return why("weak_outlet", pack_kw=ask.rate.pack_kw, limit=ask.rate.limited_by.value)

@@ -78,27 +78,25 @@ class Group:
         if ahead.nights[i].away is not None:
             return Choice(cable=Cable.OUT, because=Because.AWAY, other_costs=0.0, other_short_soc=0.0)
         if i in week.fixed:
-            return Choice(
-                cable=Cable.IN if plugged else Cable.EITHER, because=Because.KEPT if plugged else Because.ENOUGH, other_costs=0.0,
-                other_short_soc=0.0,
-            )  # fmt: skip
-        weeks = [each.week for each in self.cars]
-        as_it_is, other = otherwise(self.decided, weeks, car, i, cuts_s=self.cuts_s, worths=self.worths)
-        inside, out = (as_it_is, other) if plugged else (other, as_it_is)
-        more = out.net - inside.net
-        short = max(0.0, out.missing_soc - inside.missing_soc)
+            cable, because = (Cable.IN, Because.KEPT) if plugged else (Cable.EITHER, Because.ENOUGH)
+            return Choice(cable=cable, because=because, other_costs=0.0, other_short_soc=0.0)
+        more, short = self._without(car, i, plugged)
         either = abs(more) <= walk and short < LOWER_SOC and week.full_on != i
         if plugged:
             because = _why_in(week.full_on == i, short, more > walk)
             return Choice(cable=Cable.EITHER if either else Cable.IN, because=because, other_costs=more, other_short_soc=short)
-        taken = any(each.turns[i].span is not None for each in self.cars if each is not ahead)
         wanted = more > walk or short >= LOWER_SOC or week.plugs is Plugs.EVERY
-        return Choice(
-            cable=Cable.EITHER if either and not taken else Cable.OUT,
-            because=Because.OTHER if taken and wanted else Because.ENOUGH,
-            other_costs=-more,
-            other_short_soc=0.0,
-        )
+        cable, because = Cable.EITHER if either else Cable.OUT, Because.ENOUGH
+        if any(each.turns[i].span is not None for each in self.cars if each is not ahead):
+            cable, because = Cable.OUT, Because.OTHER if wanted else Because.ENOUGH
+        return Choice(cable=cable, because=because, other_costs=-more, other_short_soc=0.0)
+
+    def _without(self, car: int, i: int, plugged: bool) -> tuple[float, float]:
+        """What a night without the cable costs a car more than one with it, and what then is missing (0 to 1)."""
+        weeks = [each.week for each in self.cars]
+        as_it_is, other = otherwise(self.decided, weeks, car, i, cuts_s=self.cuts_s, worths=self.worths)
+        inside, out = (as_it_is, other) if plugged else (other, as_it_is)
+        return out.net - inside.net, max(0.0, out.missing_soc - inside.missing_soc)
 
 
 def _why_in(full: bool, short_soc: float, cheaper: bool) -> Because:

@@ -106,16 +106,7 @@ class _Search:
         alone, most = len(self.cars) == 1, 9 if len(self.cars) == 1 else MOST_SHARED_TARGETS
         nobody: Option = (None,) * len(self.cars)
         whole = [Span(begin_s=each.costs[night].begin_s, end_s=each.costs[night].end_s, wall=True) for each in self.cars]
-        found: list[Option] = [nobody]
-        for i, span in enumerate(whole):
-            found.append(tuple(span if j == i else None for j in range(len(self.cars))))
-        if len(self.cars) == 2:
-            for cut in self.cuts_s[night]:
-                for early, late in ((0, 1), (1, 0)):
-                    a = Span(begin_s=whole[early].begin_s, end_s=cut, wall=False)
-                    b = Span(begin_s=max(cut, whole[late].begin_s), end_s=whole[late].end_s, wall=True)
-                    if a.end_s > a.begin_s and b.end_s > b.begin_s:
-                        found.append((a, b) if early == 0 else (b, a))
+        found = [nobody, *((*nobody[:i], span, *nobody[i + 1 :]) for i, span in enumerate(whole)), *self._swaps(night, whole)]
         able = [each for each in found if self._able(night, each, alone)] or [nobody]
         return [
             (option, combo)
@@ -123,22 +114,33 @@ class _Search:
             for combo in product(*(self.cars[i].targets(night, most) if span else (None,) for i, span in enumerate(option)))
         ]
 
+    def _swaps(self, night: int, whole: Sequence[Span]) -> list[Option]:
+        """The ways of two cars on one cable in one night: each as the first, until each cut."""
+        found: list[Option] = []
+        for cut, early in product(self.cuts_s[night] if len(self.cars) == 2 else (), (0, 1)):
+            late = 1 - early
+            a = Span(begin_s=whole[early].begin_s, end_s=cut, wall=False)
+            b = Span(begin_s=max(cut, whole[late].begin_s), end_s=whole[late].end_s, wall=True)
+            if a.end_s > a.begin_s and b.end_s > b.begin_s:
+                found.append((a, b) if early == 0 else (b, a))
+        return found
+
     def _able(self, night: int, option: Option, alone: bool) -> bool:
         """Whether an option is not against what is decided already, and what somebody does every night."""
         free = [each for each in self.cars if each.fixed.get(night, 0.0) is not None]
         if not alone and not any(option) and night not in self.out and any(each.every(night) for each in free):
             return False
-        for i, (car, span) in enumerate(zip(self.cars, option, strict=True)):
-            if night in car.fixed and (car.fixed[night] is None) != (span is None):
-                return False
-            if self.out.get(night) == i:
-                if span is not None:
-                    return False
-                continue
-            must = self.inside.get(night) == i or (alone and (car.full_on == night or car.every(night)))
-            if must and span is None and night not in car.fixed:
-                return False
-        return True
+        return all(self._may(night, i, span, alone) for i, span in enumerate(option))
+
+    def _may(self, night: int, i: int, span: Span | None, alone: bool) -> bool:
+        """Whether a car may have the cable for a span of a night, or go without it (None)."""
+        car = self.cars[i]
+        if night in car.fixed and (car.fixed[night] is None) != (span is None):
+            return False
+        if self.out.get(night) == i:
+            return span is None
+        must = self.inside.get(night) == i or (alone and (car.full_on == night or car.every(night)))
+        return span is not None or not must or night in car.fixed
 
     def _after(self, states: _States, night: int, options: Sequence[tuple[Option, tuple[float | None, ...]]]) -> _States:
         """All ways after one more night and its day, those that come to the same levels once."""
@@ -149,35 +151,30 @@ class _Search:
             }
             for i in range(len(self.cars))
         ]
-        socs, doubts, values, moneys, misses, holders, swaps = [], [], [], [], [], [], []
-        for option, combo in options:
-            parts = [each_car[i][option[i], combo[i]] for i in range(len(self.cars))]
-            socs.append(np.column_stack([each[0] for each in parts]))
-            doubts.append(np.column_stack([each[1] for each in parts]))
-            money, walks = (sum(each[k] for each in parts) for k in (2, 3))
-            order = sorted((span.begin_s, i) for i, span in enumerate(option) if span)
-            holder, over = states.holder, np.zeros(len(states.holder), dtype=np.int64)
-            for _, i in order:
-                over = over + ((holder != NOBODY) & (holder != i))
-                holder = np.full(len(holder), i, dtype=np.int64)
-            moneys.append(states.money + money)
-            values.append(states.value + money + walks + self.swap_worth * over)
-            misses.append(states.missing + sum(each[4] for each in parts))
-            holders.append(holder)
-            swaps.append(states.swaps + over)
-        size = len(states.holder)
-        made = _States(
-            soc=np.concatenate(socs),
-            doubt=np.concatenate(doubts),
-            holder=np.concatenate(holders),
-            value=np.concatenate(values),
-            money=np.concatenate(moneys),
-            missing=np.concatenate(misses),
-            swaps=np.concatenate(swaps),
-            parent=np.tile(np.arange(size), len(options)),
-            chosen=np.repeat(np.arange(len(options)), size),
+        made = [
+            self._gone(states, option, [each[option[i], combo[i]] for i, each in enumerate(each_car)], k)
+            for k, (option, combo) in enumerate(options)
+        ]
+        return self._kept(_States(**{name: np.concatenate([vars(each)[name] for each in made]) for name in vars(states)}))
+
+    def _gone(self, states: _States, option: Option, parts: Sequence[tuple[Array, ...]], number: int) -> _States:
+        """The states after one option, by what it makes of each car."""
+        money, walks, missing = (sum(each[k] for each in parts) for k in (2, 3, 4))
+        holder, over = states.holder, np.zeros(len(states.holder), dtype=np.int64)
+        for _, i in sorted((span.begin_s, i) for i, span in enumerate(option) if span):
+            over = over + ((holder != NOBODY) & (holder != i))
+            holder = np.full(len(holder), i, dtype=np.int64)
+        return _States(
+            soc=np.column_stack([each[0] for each in parts]),
+            doubt=np.column_stack([each[1] for each in parts]),
+            holder=holder,
+            value=states.value + money + walks + self.swap_worth * over,
+            money=states.money + money,
+            missing=states.missing + missing,
+            swaps=states.swaps + over,
+            parent=np.arange(len(holder)),
+            chosen=np.full(len(holder), number),
         )
-        return self._kept(made)
 
     def _night(self, i: int, night: int, soc: Array, doubt: Array, span: Span | None, target: float | None) -> tuple[Array, ...]:
         """A car's level and doubt after a night and its day, the money, what the walk counts for, what is missing, and the level at
@@ -224,9 +221,8 @@ class _Search:
     def _lived(self, first: int, states: _States) -> Decided:
         """The best way, night by night."""
         row = int(np.argmin(self._rank(states)))
-        net = float((states.money - states.soc @ self.worth)[row]) + float(
-            sum(c.soc * w for c, w in zip(self.cars, self.worth, strict=True))
-        )
+        had = np.array([each.soc for each in self.cars]) @ self.worth
+        net = float((states.money - states.soc @ self.worth)[row]) + float(had)
         swaps, path = int(states.swaps[row]), list[tuple[int, int]]()
         for step, _, _ in reversed(self.steps):
             path.append((row, int(step.chosen[row])))

@@ -166,14 +166,19 @@ def level_of(read: tuple[datetime, float] | None, now: datetime, events: Sequenc
     for each in events:
         parts = _after(parts, each)
         lost = 1 - (1 - lost) * (1 - each.otherwise) if isinstance(each, Charged) else lost
-    ends = _quantiles(parts, (LOW, 0.5, HIGH))
-    half = [each for each in parts if each[0] >= 0.5 - 1e-9]
-    if half:  # between two levels that are both likely lies one that is neither
-        ends[1] = min(float(each[1]) for each in half)
-    low, likely, high = (round(min(1.0, max(0.0, each)), 3) for each in sorted(ends))
-    last = moved[-1] if moved else None
-    source = {Charged: Source.NIGHT, Drove: Source.DROVE}.get(type(last), Source.STOOD)
+    low, likely, high = _ends(parts)
+    source = {Charged: Source.NIGHT, Drove: Source.DROVE}.get(type(moved[-1]) if moved else Stood, Source.STOOD)
     return replace(known, low=low, likely=likely, high=high, source=source, missed=lost)
+
+
+def _ends(parts: Array) -> tuple[float, float, float]:
+    """The cautious end, the likely level and the other end of a mixture (weight, mean, variance)."""
+    ends = _quantiles(parts, (LOW, 0.5, HIGH))
+    half = parts[parts[:, 0] >= 0.5 - 1e-9, 1]
+    if len(half):  # between two levels that are both likely lies one that is neither
+        ends[1] = float(half.min())
+    low, likely, high = np.round(np.clip(np.sort(ends), 0.0, 1.0), 3).tolist()
+    return low, likely, high
 
 
 def night_told(before: tuple[datetime, float], at: datetime, events: Sequence[Event], soc: float) -> NightTold | None:
@@ -191,14 +196,18 @@ def night_told(before: tuple[datetime, float], at: datetime, events: Sequence[Ev
         return level_of(before, at, given, soc)
 
     charged, missed = expected(0.0), expected(1.0)
+    tells = _tells(charged, missed, soc)
+    return NightTold(tells=tells, ends=ends, kept=nights[-1].kept, soc=soc, low=charged.low, high=charged.high)
+
+
+def _tells(charged: Level, missed: Level, soc: float) -> Tells:
+    """Which of two levels a read one (0 to 1) is: that of a night that charged, of one that did not, or neither."""
     off, off_missed = (max(each.low - soc, soc - each.high, 0.0) for each in (charged, missed))
     if charged.likely - missed.likely < TELLS_SOC:
-        tells = Tells.NOTHING
-    elif min(off, off_missed) > NEAR_SOC:
-        tells = Tells.NEITHER
-    else:
-        tells = Tells.CHARGED if off < off_missed or abs(soc - charged.likely) < abs(soc - missed.likely) else Tells.MISSED
-    return NightTold(tells=tells, ends=ends, kept=nights[-1].kept, soc=soc, low=charged.low, high=charged.high)
+        return Tells.NOTHING
+    if min(off, off_missed) > NEAR_SOC:
+        return Tells.NEITHER
+    return Tells.CHARGED if off < off_missed or abs(soc - charged.likely) < abs(soc - missed.likely) else Tells.MISSED
 
 
 def _after(parts: Array, event: Event) -> Array:

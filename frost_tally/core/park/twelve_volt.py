@@ -128,36 +128,63 @@ def judge(
     last, lead = readings[-1] if readings else None, kind is not BatteryKind.LITHIUM
     charging = last is not None and last.volt > (CHARGING_V if lead else LITHIUM_CHARGING_V)
     soc = None if last is None or charging else charge_of(last.volt, last.temp_c, kind)
-    reasons, care = [], Care.FINE
-
-    def worse(than: Care, reason: str) -> None:
-        nonlocal care
-        reasons.append(reason)
-        care = max(care, than, key=list(Care).index)
-
-    if age_years is None and last is None:
-        worse(Care.TEST, "unknown")
-    if charging:
-        worse(Care.TEST, "charging_or_lithium" if kind is BatteryKind.UNKNOWN else "charging")
-    if last is not None and soc is not None:
-        if last.volt < EMPTY_V:
-            worse(Care.CHARGE, "empty")
-        elif soc <= (charge_of(LOW_V) if lead else LITHIUM_LOW_SOC) + 1e-9:
-            worse(Care.CHARGE, "half_empty" if lead else "low")
-        elif lead and soc < charge_of(TIRED_V) - 1e-9:
-            worse(Care.TEST, "tired")
-        if lead and freezes_at(soc) > lowest_c:
-            worse(Care.CHARGE, "would_freeze")
-    if age_years is not None and lead:
-        weak = soc is not None and soc < charge_of(TIRED_V) - 1e-9
-        if soc is not None and (age_years >= OLD_YEARS + 1 or (weak and age_years >= OLD_YEARS)):
-            worse(Care.REPLACE, "old")
-        elif age_years >= TEST_YEARS:
-            worse(Care.TEST, "ageing")
-    if last is not None and last.days_ago > 180:
-        worse(Care.TEST, "long_ago")
-    left, share = LEFT_SOC if lead else LITHIUM_LOW_SOC, holds(age_years) if lead else 1.0
-    stands = None if tops_up else share * max(0.0, ((1.0 if soc is None else soc) - left) / DRAIN_PER_DAY)
+    found = [
+        *_by_reading(last, charging, kind, age_years),
+        *(_by_charge(last.volt, soc, lowest_c, lead) if last is not None and soc is not None else ()),
+        *(_by_age(age_years, soc) if age_years is not None and lead else ()),
+        *([(Care.TEST, "long_ago")] if last is not None and last.days_ago > 180 else ()),
+    ]
+    care = max((each for each, _ in found), key=list(Care).index, default=Care.FINE)
     again = OLD_CHECK_DAYS if care is not Care.FINE or (age_years or 0.0) >= TEST_YEARS else CHECK_DAYS
-    freezes = None if soc is None or not lead else freezes_at(soc)
-    return Judged(care=care, reasons=tuple(reasons), soc=soc, freezes_c=freezes, stands_days=stands, again_days=again)
+    return Judged(
+        care=care,
+        reasons=tuple(reason for _, reason in found),
+        soc=soc,
+        freezes_c=None if soc is None or not lead else freezes_at(soc),
+        stands_days=None if tops_up else _stands_days(soc, age_years, lead),
+        again_days=again,
+    )
+
+
+_Found = tuple[Care, str]
+
+
+def _by_reading(last: Rested | None, charging: bool, kind: BatteryKind, age_years: float | None) -> list[_Found]:
+    """What is said of having no reading, or one that was taken while it charged."""
+    if last is None:
+        return [(Care.TEST, "unknown")] if age_years is None else []
+    if charging:
+        return [(Care.TEST, "charging_or_lithium" if kind is BatteryKind.UNKNOWN else "charging")]
+    return []
+
+
+def _by_charge(volt: float, soc: float, lowest_c: float, lead: bool) -> list[_Found]:
+    """What its charge (0 to 1) at rest says, and the frost ahead."""
+    found = []
+    if volt < EMPTY_V:
+        found.append((Care.CHARGE, "empty"))
+    elif soc <= (charge_of(LOW_V) if lead else LITHIUM_LOW_SOC) + 1e-9:
+        found.append((Care.CHARGE, "half_empty" if lead else "low"))
+    elif lead and _tired(soc):
+        found.append((Care.TEST, "tired"))
+    if lead and freezes_at(soc) > lowest_c:
+        found.append((Care.CHARGE, "would_freeze"))
+    return found
+
+
+def _tired(soc: float) -> bool:
+    return soc < charge_of(TIRED_V) - 1e-9
+
+
+def _by_age(age_years: float, soc: float | None) -> list[_Found]:
+    """What the age of a lead battery says, and its charge beside it."""
+    old = age_years >= OLD_YEARS and (age_years >= OLD_YEARS + 1 or (soc is not None and _tired(soc)))
+    if soc is not None and old:
+        return [(Care.REPLACE, "old")]
+    return [(Care.TEST, "ageing")] if age_years >= TEST_YEARS else []
+
+
+def _stands_days(soc: float | None, age_years: float | None, lead: bool) -> float:
+    """How long it lasts where nothing tops it up, d."""
+    left, share = (LEFT_SOC, holds(age_years)) if lead else (LITHIUM_LOW_SOC, 1.0)
+    return share * max(0.0, ((1.0 if soc is None else soc) - left) / DRAIN_PER_DAY)

@@ -1,7 +1,7 @@
 """Which hours to draw: the exact least-cost choice among price slots, with fewest starts among equals."""
 
 from collections.abc import Sequence
-from itertools import product
+from itertools import compress, product
 
 PRICE_STEP = 1e-9
 TIME_STEP_H = 1e-9
@@ -20,9 +20,7 @@ def allocate(
     drawn = [0.0] * len(hours)
     left = min(need_h, sum(hours))
     if order == "first":
-        for i, span in enumerate(hours):
-            drawn[i] = min(span, left)
-            left -= drawn[i]
+        _as_they_come(drawn, hours, range(len(hours)), left)
         return drawn
     sign = -1.0 if order == "dearest" else 1.0
     for price in sorted({sign * price for price in prices}):
@@ -42,27 +40,27 @@ def _fill_marginal(drawn: list[float], hours: Sequence[float], level: Sequence[i
     if left_h <= TIME_STEP_H:
         return
     if tie_break == "earliest":
-        for i in level:
-            drawn[i] = min(hours[i], left_h)
-            left_h -= drawn[i]
+        _as_they_come(drawn, hours, level, left_h)
         return
     runs = _runs(level)
     sign = 1.0 if tie_break == "late" else -1.0
-    best: tuple[float, float] | None = None
-    chosen: list[tuple[int, float]] = []
-    for whole in _choices(runs, hours, left_h):
-        trial = _trial(drawn, hours, runs, whole, left_h, tie_break)
-        if trial is None:
-            continue
+
+    def score(trial: Sequence[tuple[int, float]]) -> tuple[float, float]:
         filled = list(drawn)
         for i, part in trial:
             filled[i] = part
-        moment = sum(i * part for i, part in trial)
-        score = (float(_starts(filled, hours)), -sign * moment)
-        if best is None or score < best:
-            best, chosen = score, trial
-    for i, part in chosen:
+        return float(_starts(filled, hours)), -sign * sum(i * part for i, part in trial)
+
+    trials = (_trial(drawn, hours, runs, whole, left_h, tie_break) for whole in _choices(runs, hours, left_h))
+    for i, part in min((each for each in trials if each is not None), key=score, default=[]):
         drawn[i] = part
+
+
+def _as_they_come(drawn: list[float], hours: Sequence[float], slots: Sequence[int], left_h: float) -> None:
+    """Fill slots one after the other."""
+    for i in slots:
+        drawn[i] = min(hours[i], left_h)
+        left_h -= drawn[i]
 
 
 def _runs(level: Sequence[int]) -> list[list[int]]:
@@ -78,17 +76,17 @@ def _runs(level: Sequence[int]) -> list[list[int]]:
 
 def _choices(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: float) -> list[tuple[int, ...]]:
     """Sets of runs to fill whole, each with one or none to fill in part (last number, −1 for none)."""
-    picked = list(range(len(runs)))[-MOST_RUNS:]
+    picked, room = list(range(len(runs)))[-MOST_RUNS:], [sum(hours[i] for i in run) for run in runs]
     found = []
     for bits in product((0, 1), repeat=len(picked)):
-        whole = tuple(run for run, bit in zip(picked, bits, strict=True) if bit)
-        used = sum(hours[i] for run in whole for i in runs[run])
-        if used > left_h + TIME_STEP_H:
+        whole = tuple(compress(picked, bits))
+        rest = left_h - sum(room[run] for run in whole)
+        if rest < -TIME_STEP_H:
             continue
-        rest = left_h - used
         if rest <= TIME_STEP_H:
             found.append((*whole, -1))
-        found += [(*whole, run) for run in picked if run not in whole and sum(hours[i] for i in runs[run]) >= rest > TIME_STEP_H]
+        else:
+            found += [(*whole, run) for run in picked if run not in whole and room[run] >= rest]
     return found or [(*_greedy(runs, hours, left_h),)]
 
 
@@ -119,16 +117,20 @@ def _trial(
     if part < 0:
         return placed
     run = runs[part]
-    before = run[0] > 0 and drawn[run[0] - 1] > TIME_STEP_H
-    after = run[-1] + 1 < len(drawn) and drawn[run[-1] + 1] > TIME_STEP_H
-    from_end = after if before != after else tie_break == "late"
-    for i in reversed(run) if from_end else run:
+    for i in reversed(run) if _from_its_end(run, drawn, tie_break) else run:
         span = min(hours[i], rest)
         if span <= TIME_STEP_H:
             break
         placed.append((i, span))
         rest -= span
     return placed if rest <= 1e-6 else None
+
+
+def _from_its_end(run: Sequence[int], drawn: Sequence[float], tie_break: str) -> bool:
+    """Whether a run that is filled in part is filled from its end: from where it touches what is drawn, else as the tie-break says."""
+    before = run[0] > 0 and drawn[run[0] - 1] > TIME_STEP_H
+    after = run[-1] + 1 < len(drawn) and drawn[run[-1] + 1] > TIME_STEP_H
+    return after if before != after else tie_break == "late"
 
 
 def _starts(drawn: Sequence[float], hours: Sequence[float]) -> int:

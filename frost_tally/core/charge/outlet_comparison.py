@@ -140,18 +140,22 @@ def outlet_comparison(
     able = [i for i, entry in enumerate(entries) if entry.rate is not None and entry.rate.pack_kw > 0]
     if not able:
         return OutletComparison(tuple(entries), None, Reason.NOTHING)
-    base = entries[min(able, key=lambda i: (entries[i].offer.to_have, entries[i].year_cost))]
-    entries = [_paid(entry, base) for entry in entries]
-    tiers = (
-        (Reason.CHEAP_HOURS, [i for i in able if entries[i].cold_h <= need.cheap_h]),
-        (Reason.WINDOW, [i for i in able if entries[i].cold_h <= need.window_h]),
-    )
-    for reason, fit in tiers:
-        if fit:
-            return OutletComparison(
-                tuple(entries), min(fit, key=lambda i: (entries[i].offer.to_have, entries[i].year_cost)), reason
-            )
-    return OutletComparison(tuple(entries), min(able, key=lambda i: entries[i].cold_h), Reason.STRONGEST)
+    base = entries[_least(able, entries)]
+    named, reason = _named(able, entries, need)
+    return OutletComparison(tuple(_paid(entry, base) for entry in entries), named, reason)
+
+
+def _least(of: Sequence[int], entries: Sequence[OnBench]) -> int:
+    """The one that costs least to have, then in a year."""
+    return min(of, key=lambda i: (entries[i].offer.to_have, entries[i].year_cost))
+
+
+def _named(able: Sequence[int], entries: Sequence[OnBench], need: Need) -> tuple[int, Reason]:
+    """The outlet that is named, and why."""
+    for reason, hours in ((Reason.CHEAP_HOURS, need.cheap_h), (Reason.WINDOW, need.window_h)):
+        if fit := [i for i in able if entries[i].cold_h <= hours]:
+            return _least(fit, entries), reason
+    return min(able, key=lambda i: entries[i].cold_h), Reason.STRONGEST
 
 
 def _paid(entry: OnBench, base: OnBench) -> OnBench:

@@ -48,9 +48,7 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
     if not plan.blocks and plan.warm.lead_s <= 0:
         return PlugIn(plug=Plug.EITHER if needed else Plug.LEAVE, by=first)
     comes, bed = plan.start.astimezone(zone), control.bedtime(first)
-    more, lower = plan.an_hour_late
-    lower = lower if lower > LOWER_SOC else 0.0
-    more = more if not lower and more > max(plan.no_matter, coin) else 0.0
+    more, lower = _at_stake(plan, coin)
     staked = lower > 0 or more > 0
 
     def at(plug: Plug, by: datetime) -> PlugIn:
@@ -63,3 +61,11 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
     if not (staked and first <= bed) and max(now, comes) < bed < plan.latest_plug_in.astimezone(zone):
         return at(Plug.BED, bed)
     return at(Plug.BEFORE, first)
+
+
+def _at_stake(plan: NightPlan, coin: float) -> tuple[float, float]:
+    """What an hour later costs: money where the level is the same, or level (0 to 1); what nobody would notice is nothing."""
+    more, lower = plan.an_hour_late
+    if lower > LOWER_SOC:
+        return 0.0, lower
+    return (more if more > max(plan.no_matter, coin) else 0.0), 0.0

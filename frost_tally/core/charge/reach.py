@@ -73,11 +73,16 @@ def _way(bay: Bay, port: Port, aside_m: float, *, nose_in: bool) -> Way:
     if aside_m > 0 and post < 0.5 * bay.car_width_m:  # past the end of the car in the first bay
         path.append((0.5 * bay.car_width_m, GAP_M))
     from_x = path[-1][0]
-    if port is Port.NOSE and not nose_in:
-        corner = middle + (-0.5 if from_x < middle else 0.5) * bay.car_width_m
-        path += [(corner, GAP_M), (corner, goal[1])]
-    elif port is not Port.NOSE and (from_x < side if right else from_x > side):
+    if port is Port.NOSE:
+        path += _round_the_nose(from_x, middle, bay.car_width_m, goal[1]) if not nose_in else []
+    elif from_x < side if right else from_x > side:
         path.append((side, GAP_M))
     path.append(goal)
     floor = sum(hypot(b[0] - a[0], b[1] - a[1]) for a, b in zip(path, path[1:], strict=False))
     return Way(nose_in, tuple(path), SLACK * (floor + bay.post_height_m + PORT_M))
+
+
+def _round_the_nose(from_x: float, middle: float, width_m: float, goal_y: float) -> list[tuple[float, float]]:
+    """Round the nearer side of a car whose tail faces the wall, to its nose."""
+    corner = middle + (-0.5 if from_x < middle else 0.5) * width_m
+    return [(corner, GAP_M), (corner, goal_y)]

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, timedelta
 from functools import lru_cache
+from itertools import chain
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -170,9 +171,9 @@ class Tariff:
     def _over(self, utc_s: Ints, day: Ints, cell: Ints) -> tuple[Array, Ints, tuple[str, ...]]:
         """Price and band of local days and cells, with whatever follows after the last valid day."""
         self.checked()
-        weeks = [_table(self.bands), *(_table(season.bands) for season in self.seasons)]
-        every = [*self.bands, *(band for season in self.seasons for band in season.bands)]
-        sizes = np.cumsum([0, len(self.bands), *(len(season.bands) for season in self.seasons)])
+        bands = [self.bands, *(season.bands for season in self.seasons)]
+        weeks, every = [_table(each) for each in bands], list(chain.from_iterable(bands))
+        sizes = np.cumsum([0, *map(len, bands)])
         distinct, back = np.unique(day, return_inverse=True)
         rows = [self._row(date(1970, 1, 1) + timedelta(days=int(each))) for each in distinct]
         week, row = (np.array([pair[i] for pair in rows], dtype=np.int64)[back] for i in (0, 1))
@@ -183,11 +184,20 @@ class Tariff:
         if self.series is not None and len(self.series.start_s):
             price, band, names = _dated(self.series, utc_s, price, band, names)
         if self.following is not None and self.valid_to is not None:
-            later = day > (self.valid_to - date(1970, 1, 1)).days
-            if later.any():
-                after = self.following._over(utc_s[later], day[later], cell[later])
-                price[later], band[later], names = after[0], after[1] + len(names), names + after[2]
+            names = self._followed(self.following, self.valid_to, (utc_s, day, cell), price, band, names)
         return price, band, names
+
+    @staticmethod
+    def _followed(
+        after: "Tariff", last: date, cells: tuple[Ints, Ints, Ints], price: Array, band: Ints, names: tuple[str, ...]
+    ) -> tuple[str, ...]:
+        """Write what holds after a last day over prices and bands; returns the names of all bands."""
+        later = cells[1] > (last - date(1970, 1, 1)).days
+        if not later.any():
+            return names
+        its_price, its_band, its_names = after._over(*(each[later] for each in cells))
+        price[later], band[later] = its_price, its_band + len(names)
+        return names + its_names
 
     def _row(self, day: date) -> tuple[int, int]:
         """Week (0: the usual, 1…: seasons) and row of a date."""

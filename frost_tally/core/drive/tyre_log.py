@@ -1,6 +1,6 @@
 """Tyre readings over time: the temperature taken out, and which wheel falls against the others."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from statistics import median
 
@@ -99,31 +99,32 @@ def trends(readings: Sequence[Reading], ambient_kpa: float = 101.325) -> tuple[W
     Source: least squares with a level for each stretch (within estimator), Student's t for the band.
     """
     table = {(r.wheel, r.at_s): standard_kpa(r, ambient_kpa) for r in readings}
-    found = []
-    for wheel in WHEELS:
-        times = sorted(at for name, at in table if name == wheel)
-        values = [table[wheel, at] for at in times]
-        against = [
-            (at, table[wheel, at] - median(others))
-            for at in times
-            if (others := [table[name, at] for name in WHEELS if name != wheel and (name, at) in table])
-        ]
-        pumped = _between_pumpings([table[wheel, at] for at, _ in against])
-        per_month, spread = _slope(np.array([at / MONTH_S for at, _ in against]), np.array([gap for _, gap in against]), pumped)
-        low, high = (0.0, 0.0) if per_month is None else (per_month - spread, per_month + spread)
-        suspect = per_month is not None and per_month < -SUSPECT_PER_MONTH and high < 0
-        found.append(
-            WheelTrend(
-                wheel=wheel,
-                at_s=tuple(times),
-                standard_kpa=tuple(values),
-                per_month=per_month,
-                low=low,
-                high=high,
-                suspect=suspect,
-            )
-        )
-    return tuple(found)
+    return tuple(_trend(wheel, table) for wheel in WHEELS)
+
+
+def _trend(wheel: str, table: Mapping[tuple[str, float], float]) -> WheelTrend:
+    """A wheel's trend; `table` is of standard readings by wheel and time."""
+    times = sorted(at for name, at in table if name == wheel)
+    against = _against_others(wheel, times, table)
+    pumped = _between_pumpings([table[wheel, at] for at, _ in against])
+    months, gaps = (np.array([each[i] for each in against]) for i in (0, 1))
+    per_month, spread = _slope(months / MONTH_S, gaps, pumped)
+    low, high = (0.0, 0.0) if per_month is None else (per_month - spread, per_month + spread)
+    return WheelTrend(
+        wheel=wheel,
+        at_s=tuple(times),
+        standard_kpa=tuple(table[wheel, at] for at in times),
+        per_month=per_month,
+        low=low,
+        high=high,
+        suspect=per_month is not None and per_month < -SUSPECT_PER_MONTH and high < 0,
+    )
+
+
+def _against_others(wheel: str, times: Sequence[float], table: Mapping[tuple[str, float], float]) -> list[tuple[float, float]]:
+    """How a wheel stood above the median of the others, at each time that they were read too."""
+    others = {at: [table[name, at] for name in WHEELS if name != wheel and (name, at) in table] for at in times}
+    return [(at, table[wheel, at] - median(found)) for at, found in others.items() if found]
 
 
 def _between_pumpings(standard: Sequence[float]) -> Ints:

@@ -13,7 +13,7 @@ import numpy as np
 from ..basis import Basis, figure
 from ..car import HEATER_TO_PACK, PARKED_W_PER_K, Pack
 from ..errors import Refusal
-from ..units import S_PER_H
+from ..units import S_PER_H, Array
 from .lumped import heated_by, lead_to
 from .warm import pack_target_c
 
@@ -48,19 +48,8 @@ def own_warm_up(pack: Pack, notes: Sequence[WarmNote]) -> OwnWarmUp | None:
     """What the notes say of a pack; None without any. Raises: Refusal ("minutes") for notes that no heater of 0.5 to 15 kW can be."""
     if not notes:
         return None
-    class_c, last = pack_target_c(pack), notes[-1]
-    per_w = np.array([float(heated_by(1.0, PARKED_W_PER_K, pack.capacity_j_per_k, 60.0 * each.minutes)) for each in notes])
-    soak_c = np.array([each.soak_c for each in notes])
-    known = [(60.0 * each.kwh / each.minutes, i) for i, each in enumerate(notes) if each.kwh is not None]
-    told = bool(known) or float(np.ptp(soak_c)) >= APART_K
-    if known:
-        power_kw = float(np.median([kw for kw, _ in known]))
-        target_c = float(np.median([soak_c[i] + 1000 * HEATER_TO_PACK * kw * per_w[i] for kw, i in known]))
-    elif told:
-        (power_w, target_c), *_ = np.linalg.lstsq(np.column_stack([per_w, -np.ones(len(notes))]), -soak_c, rcond=None)
-        power_kw, target_c = float(power_w) / 1000.0 / HEATER_TO_PACK, float(target_c)
-    else:
-        power_kw, target_c = float(np.median((class_c - soak_c) / per_w)) / 1000.0 / HEATER_TO_PACK, class_c
+    last, soak_c = notes[-1], np.array([each.soak_c for each in notes])
+    power_kw, target_c, told = _told(pack, notes, soak_c)
     if told and not (LEAST_KW <= power_kw <= MOST_KW and float(soak_c.min()) < target_c <= HOTTEST_C):
         raise Refusal(
             "These do not go together: look again how long it took, how cold the pack was, and what it used.", "minutes"
@@ -73,6 +62,22 @@ def own_warm_up(pack: Pack, notes: Sequence[WarmNote]) -> OwnWarmUp | None:
     took, further = power_kw * last.minutes * 60.0 / S_PER_H, pack.heater_kw * last.minutes * 60.0 / S_PER_H
     low, high = (took, took) if told else (HEATER_TO_PACK * took, max(took, further))
     return OwnWarmUp(power_kw=power_kw, target_c=target_c, told=told, low_kwh=low, high_kwh=high)
+
+
+def _told(pack: Pack, notes: Sequence[WarmNote], soak_c: Array) -> tuple[float, float, bool]:
+    """Power (kW) and target (°C) that fit the notes best, and whether they tell both: by what was used, by two notes that lie apart, or
+    else the power alone, to the target of the class.
+    """
+    per_w = np.array([float(heated_by(1.0, PARKED_W_PER_K, pack.capacity_j_per_k, 60.0 * each.minutes)) for each in notes])
+    known = [(60.0 * each.kwh / each.minutes, i) for i, each in enumerate(notes) if each.kwh is not None]
+    if known:
+        target_c = np.median([soak_c[i] + 1000 * HEATER_TO_PACK * kw * per_w[i] for kw, i in known])
+        return float(np.median([kw for kw, _ in known])), float(target_c), True
+    if float(np.ptp(soak_c)) >= APART_K:
+        (power_w, fitted_c), *_ = np.linalg.lstsq(np.column_stack([per_w, -np.ones(len(notes))]), -soak_c, rcond=None)
+        return float(power_w) / 1000.0 / HEATER_TO_PACK, float(fitted_c), True
+    class_c = pack_target_c(pack)
+    return float(np.median((class_c - soak_c) / per_w)) / 1000.0 / HEATER_TO_PACK, class_c, False
 
 
 def pack_minutes(pack: Pack, soak_c: float) -> float:

@@ -62,11 +62,11 @@ def _use(facts: Sequence[Fact], car: Car, soc_per_km: float) -> Iterator[Anomaly
     least = LEAST_SHARE * consumption_wh_per_km(car, 40.0, summer)
     most = MOST_SHARE * consumption_wh_per_km(car, 110.0, frost)
     for each in facts:
-        if each.kind != "drive" or each.km is None or each.soc_start is None or each.soc_end is None:
+        if each.kind != "drive" or each.km is None or each.km <= SHORT_KM or each.soc_start is None or each.soc_end is None:
             continue
         used = each.soc_start - each.soc_end
         low, high = (1000 * (used + step) * car.pack.usable_kwh / each.km for step in (ROUNDING_SOC, -ROUNDING_SOC))
-        if (low < least and each.km > SHORT_KM) or (high > most and each.km > SHORT_KM):
+        if low < least or high > most:
             right = round(each.soc_start - soc_per_km * each.km, 2)
             mend = {"mend_soc": right} if right >= 0 else {}
             yield Anomaly(code="odd_use", fact=each, values={"km": each.km, "used": used} | mend)
@@ -103,9 +103,13 @@ def _odometers(facts: Sequence[Fact]) -> Iterator[Anomaly]:
                 code="odometer_back", fact=each, before=before, values={"was_km": before.odometer_km or 0.0, "went": -went}
             )
             continue
-        driven = sum(
-            drive.km or 0.0 for drive in facts if drive.kind == "drive" and before.begun_s < drive.ended_s <= each.begun_s + 60
-        )
+        driven = _driven_km(facts, before, each)
         if abs(went - driven) > max(GAP_KM, GAP_SHARE * max(went, driven)):
             mend = {"mend_factor": went / driven} if driven and 1 / MOST_STRETCH <= went / driven <= MOST_STRETCH else {}
             yield Anomaly(code="km_gap", fact=each, before=before, values={"went": went, "driven": driven} | mend)
+
+
+def _driven_km(facts: Sequence[Fact], before: Fact, after: Fact) -> float:
+    """What the drives between two readings of the clock come to, km."""
+    drives = [each for each in facts if each.kind == "drive" and before.begun_s < each.ended_s <= after.begun_s + 60]
+    return sum((each.km or 0.0 for each in drives), 0.0)

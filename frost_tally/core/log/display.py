@@ -32,13 +32,8 @@ def may_have_drifted(latest: Sequence[Fact], everyday: Mapping[str, Sequence[Eve
 
     A ratio has drifted when the latest month's capacity lies further than two standard deviations from the months before it.
     """
-    for estimates in everyday.values():
-        if len(estimates) > FEWEST_MONTHS:
-            before = np.array([(each.kwh, each.sigma_kwh) for each in estimates[:-1]])
-            say = before[:, 1] ** -2
-            mean, sigma = float((before[:, 0] * say).sum() / say.sum()), float(say.sum() ** -0.5)
-            if abs(estimates[-1].kwh - mean) > 2 * hypot(estimates[-1].sigma_kwh, sigma):
-                return Drifts.RATIO
+    if any(_jumped(each) for each in everyday.values() if len(each) > FEWEST_MONTHS):
+        return Drifts.RATIO
     levels = [each for fact in latest for each in fact.levels if each is not None]
     if len(levels) < FEWEST or latest[-1].ended_s - latest[0].begun_s < A_MONTH * WITHIN_DAYS * DAY_S:
         return None  # a log of some days shows no month
@@ -46,3 +41,11 @@ def may_have_drifted(latest: Sequence[Fact], everyday: Mapping[str, Sequence[Eve
         return Drifts.NEVER_LOW
     rested = any(max(each.was, each.now) < LOW_SOC and each.days * DAY_S >= REST_H * 3600 for each in idle_intervals(latest))
     return None if rested else Drifts.NO_REST
+
+
+def _jumped(estimates: Sequence[Everyday]) -> bool:
+    """Whether the latest of some estimates lies further than two standard deviations from those before it."""
+    before = np.array([(each.kwh, each.sigma_kwh) for each in estimates[:-1]])
+    say = before[:, 1] ** -2
+    mean, sigma = float((before[:, 0] * say).sum() / say.sum()), float(say.sum() ** -0.5)
+    return abs(estimates[-1].kwh - mean) > 2 * hypot(estimates[-1].sigma_kwh, sigma)

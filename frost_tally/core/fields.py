@@ -75,7 +75,7 @@ def _declared(kind: Any) -> Mapping[str, Declared]:
             found[field.column or each.name] = Declared(
                 path=(each.name,), kind=base, optional=optional, default=default, field=field
             )
-        if not marks and isinstance(base, type) and is_dataclass(base):
+        if not marks and _has_fields(base):
             for column, inner in declared(base).items():
                 found[column] = replace(inner, path=(each.name, *inner.path), default=_within(default, inner))
     return found
@@ -126,8 +126,7 @@ def with_values(part: Value, values: Mapping[str, Any]) -> Value:
 
 
 def _of_kind(part: Any, column: str, value: Any) -> Any:
-    kind = declared(type(part))[column].kind
-    return kind(value) if value is not None and issubclass(kind, StrEnum) else value
+    return _coded(declared(type(part))[column].kind, value)
 
 
 def _changed(part: Value, changes: Mapping[tuple[str, ...], Any]) -> Value:
@@ -143,16 +142,19 @@ def made_of_values(kind: type[Value], get: Callable[[str], Any], has: Callable[[
     """A part from kept values: `get` gives one by its column, or by its name where it is no field; what `has` not keeps its default."""
     own = {each.path[0]: column for column, each in declared(kind).items() if len(each.path) == 1}
     values: dict[str, Any] = dict(more)
-    for each in fields(kind):  # type: ignore[arg-type]
-        column = own.get(each.name, each.name)
-        base = _optional(_marked(_hints(cast(Hashable, kind))[each.name])[0])[0]
-        if each.name in more:
-            continue
-        if each.name not in own and isinstance(base, type) and is_dataclass(base) and declared(base):
-            values[each.name] = made_of_values(base, get, has)
+    for name in (each.name for each in fields(kind) if each.name not in more):  # type: ignore[arg-type]
+        column, base = own.get(name, name), _optional(_marked(_hints(cast(Hashable, kind))[name])[0])[0]
+        if name not in own and _has_fields(base):
+            values[name] = made_of_values(base, get, has)
         elif has(column):
-            value = get(column)
-            values[each.name] = (
-                base(value) if value is not None and isinstance(base, type) and issubclass(base, StrEnum) else value
-            )
+            values[name] = _coded(base, get(column))
     return kind(**values)
+
+
+def _has_fields(kind: Any) -> bool:
+    return isinstance(kind, type) and is_dataclass(kind) and bool(declared(kind))
+
+
+def _coded(kind: Any, value: Any) -> Any:
+    """A kept value as its kind has it: a code as the member that it names."""
+    return kind(value) if value is not None and isinstance(kind, type) and issubclass(kind, StrEnum) else value

@@ -82,10 +82,11 @@ class ChoiceDay:
     def _reason(self, choice: WarmUpChoice, night: NightPlan, cold_kmin: float, driven_min: float) -> Why:
         """Why a choice cannot be had, or is not to be had with so much cold on a trip of so long; nothing when it can."""
         pack = self.car.pack
-        if choice is WarmUpChoice.SEATS and cold_kmin > BEARABLE_KMIN:
-            return why("too_cold")
-        if choice is WarmUpChoice.SEATS and driven_min > COAT_MIN and self.conditions.ambient_c < COMFORT_C:
-            return why("in_a_coat", minutes=driven_min)
+        if choice is WarmUpChoice.SEATS:
+            coat = driven_min > COAT_MIN and self.conditions.ambient_c < COMFORT_C
+            if cold_kmin > BEARABLE_KMIN:
+                return why("too_cold")
+            return why("in_a_coat", minutes=driven_min) if coat else NOTHING_TO_SAY
         if choice is WarmUpChoice.CABIN_AND_PACK and (pack.preheats is not Preheats.YES or pack.preheater_kw <= 0):
             return night.warm.reason
         if choice is WarmUpChoice.LATE and not night.blocks:

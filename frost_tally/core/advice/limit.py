@@ -84,15 +84,20 @@ def advise_limit(
     """
     if need_soc > 1.0 + WHOLE:
         return LimitAdvice(need=Need.TOO_FAR, target_soc=1.0, need_soc=need_soc)
+    target = target_as_needed(need_soc, floor)
+    if as_needed and soc_now >= target:
+        return LimitAdvice(need=Need.SKIP, target_soc=soc_now, need_soc=need_soc)
     if as_needed:
-        target = target_as_needed(need_soc, floor)
-        if soc_now >= target:
-            return LimitAdvice(need=Need.SKIP, target_soc=soc_now, need_soc=need_soc)
         return LimitAdvice(need=Need.ENOUGH, target_soc=target, need_soc=need_soc)
     if need_soc > limit + WHOLE:
-        return LimitAdvice(need=Need.RAISE, target_soc=target_as_needed(need_soc, floor), need_soc=need_soc)
-    if chemistry is Chemistry.LFP and limit < CHARGED_FULL and days_since_full is not None:
-        due = days_since_full >= FULL_EVERY_DAYS and longest_ahead
-        if due or days_since_full >= FULL_AT_LAST_DAYS:
-            return LimitAdvice(need=Need.FULL, target_soc=1.0, need_soc=need_soc)
+        return LimitAdvice(need=Need.RAISE, target_soc=target, need_soc=need_soc)
+    if chemistry is Chemistry.LFP and limit < CHARGED_FULL and _full_due(days_since_full, longest_ahead):
+        return LimitAdvice(need=Need.FULL, target_soc=1.0, need_soc=need_soc)
     return LimitAdvice(need=Need.ENOUGH, target_soc=limit, need_soc=need_soc)
+
+
+def _full_due(days_since_full: float | None, longest_ahead: bool) -> bool:
+    """Whether a full charge is due: before the longest day of the week, at last without one."""
+    if days_since_full is None:
+        return False
+    return days_since_full >= FULL_AT_LAST_DAYS or (longest_ahead and days_since_full >= FULL_EVERY_DAYS)

@@ -1,9 +1,11 @@
 """How far a long day gets at best: each post charges to full and leaves a warm pack, however long that takes; further, no plan gets."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from ..charge.stop_table import Post
 from ..drive.stages import stages
 from .long_way import LongDay, LongDayRequest
 from .worth import CAUTIOUS, DAY_DOUBT
@@ -50,16 +52,21 @@ def farthest(request: LongDayRequest) -> Reach:
         reached = i
         if i > 0 and posts[i - 1].pack_kw(request.car) > 0:
             level[i] = 1.0
-        until = next((j for j in range(i + 1, last) if posts[j - 1].stands_min > 0), last)  # nobody drives past people's own stop
+        until = _next_stop(posts, i, last)
         ahead = np.arange(i + 1, until + 1)
         able = ahead[level[i] - used[i, ahead] * doubt >= request.reserve_soc - 1e-9]
         level[able] = np.maximum(level[able], level[i] - used[i, able])
     if level[last] >= 0:
         return Reach(float(level[last]))
-    until = next((j for j in range(reached + 1, last) if posts[j - 1].stands_min > 0), last)
+    until = _next_stop(posts, reached, last)
     there = np.concatenate([[0.0], used[reached, reached + 1 : until + 1] * doubt])
     as_far = float(np.interp(max(0.0, level[reached] - request.reserve_soc), there, marks[reached : until + 1]))
     return Reach(-1.0, float(marks[reached]), as_far, float(marks[reached + 1]))
+
+
+def _next_stop(posts: Sequence[Post], i: int, last: int) -> int:
+    """The next mark at which people stop anyway, after a mark: nobody drives past their own stop."""
+    return next((j for j in range(i + 1, last) if posts[j - 1].stands_min > 0), last)
 
 
 def stranded(request: LongDayRequest) -> LongDay:

@@ -60,6 +60,11 @@ class Tested:
     shares: tuple[tuple[str, float], ...] | None = None
 
     @property
+    def can_be(self) -> bool:
+        """Whether any battery can have told it."""
+        return self.days >= 0 and 0.2 <= self.health <= 1.3 and self.sigma > 0
+
+    @property
     def parts(self) -> dict[str, float]:
         """See `shares`."""
         if self.shares is not None:
@@ -193,9 +198,8 @@ def fit(
     test's when None); `steps` ages at which the display may have stepped; `shared` the standard deviation of the error that tests of a
     group have in common. Raises: OutOfRange for an age under 0, a health outside 0.2 to 1.3, a sigma that is not above 0. Sources [1], [2].
     """
-    for each in tests:
-        if not (each.days >= 0 and 0.2 <= each.health <= 1.3 and each.sigma > 0):
-            raise OutOfRange("A test needs an age, a health between 20 and 130 %, and an error above 0.", "health")
+    if not all(each.can_be for each in tests):
+        raise OutOfRange("A test needs an age, a health between 20 and 130 %, and an error above 0.", "health")
     course, steps = course or usual_course(Chemistry.NMC), tuple(sorted(steps))
     days, health, sigma = (np.array([getattr(each, name) for each in tests], dtype=float) for name in ("days", "health", "sigma"))
     common, doubts = _in_common(tests, shared or {})
@@ -212,7 +216,7 @@ def fit(
         mean = mean.copy()
         mean[1] = max(mean[1], LEAST_SCALE / 2)
     count = 3 + len(steps)
-    last = max((each.days for each in tests), default=0.0)
+    last = float(days.max(initial=0.0))
     return Trend(
         course=course,
         steps=steps,

@@ -76,7 +76,7 @@ def _runs(level: Sequence[int]) -> list[list[int]]:
 
 def _choices(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: float) -> list[tuple[int, ...]]:
     """Sets of runs to fill whole, each with one or none to fill in part (last number, −1 for none)."""
-    picked, room = list(range(len(runs)))[-MOST_RUNS:], [sum(hours[i] for i in run) for run in runs]
+    picked, room = list(range(len(runs)))[-MOST_RUNS:], _rooms(runs, hours)
     found = []
     for bits in product((0, 1), repeat=len(picked)):
         whole = tuple(compress(picked, bits))
@@ -90,13 +90,17 @@ def _choices(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: floa
     return found or [(*_greedy(runs, hours, left_h),)]
 
 
+def _rooms(runs: Sequence[Sequence[int]], hours: Sequence[float]) -> list[float]:
+    """How long each run is, h."""
+    return [sum(hours[i] for i in run) for run in runs]
+
+
 def _greedy(runs: Sequence[Sequence[int]], hours: Sequence[float], left_h: float) -> list[int]:
     """With very many runs: longest first; the last one in part."""
-    order = sorted(range(len(runs)), key=lambda run: -sum(hours[i] for i in runs[run]))
-    taken = []
-    for run in order:
+    room, taken = _rooms(runs, hours), []
+    for run in sorted(range(len(runs)), key=lambda run: -room[run]):
         taken.append(run)
-        left_h -= sum(hours[i] for i in runs[run])
+        left_h -= room[run]
         if left_h <= 0:
             break
     return taken

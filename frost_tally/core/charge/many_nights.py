@@ -81,15 +81,20 @@ class ManyNights:
         chosen = found[0].at(np.arange(len(rows)))
         for i, each in enumerate(found):
             chosen.put(np.flatnonzero(best == i), each.at(np.flatnonzero(best == i)))
-        if (short := np.flatnonzero(~able)).size:  # of what comes as high as any the cheapest
+        if (short := np.flatnonzero(~able)).size:
             others = [each.at(short) for each in by_hours]
             others += [self._highest(rows[short], soc, end_s), self.courses(rows[short], soc[rows[short]], [])]
-            highest = np.array([each.highest_soc for each in others])
-            bills = np.where(highest > highest.max(axis=0) - REACHED_SOC, np.array([each.bill for each in others]), np.inf)
-            for i, each in enumerate(others):
-                these = np.flatnonzero(bills.argmin(axis=0) == i)
-                chosen.put(short[these], each.at(these))
+            self._put_highest(chosen, short, others)
         return chosen, able
+
+    @staticmethod
+    def _put_highest(chosen: Courses, short: Ints, others: Sequence[Courses]) -> None:
+        """Of what comes as high as any the cheapest, for nights that fall short."""
+        highest = np.array([each.highest_soc for each in others])
+        bills = np.where(highest > highest.max(axis=0) - REACHED_SOC, np.array([each.bill for each in others]), np.inf)
+        for i, each in enumerate(others):
+            these = np.flatnonzero(bills.argmin(axis=0) == i)
+            chosen.put(short[these], each.at(these))
 
     def _latest(self, nets: Array, costs: Array, begins: Array) -> Ints:
         """Of what comes to as good as the least (along the first axis) the one that begins last, as the planner has it."""

@@ -148,10 +148,13 @@ class _Night:
             several = [each for each in self.able if each.pauses]
             for firsts in (several, *([each] for each in tails if each in several)):
                 self._move(firsts, deadline_s)
-        # Among those that come to the same the owner's tie-break decides, so that a cent does not move the night about.
-        best = min(self.able, key=self.weighing.net)
+        return self._least(self.able)
+
+    def _least(self, able: Sequence[Schedule]) -> Schedule:
+        """Of those that come to the same as the least the owner's tie-break decides, so that a cent does not move the night about."""
+        best = min(able, key=self.weighing.net)
         least = self.weighing.net(best) + EQUAL_SHARE * abs(self.weighing.cost(best))
-        return self._tied([each for each in self.able if self.weighing.net(each) <= least])
+        return self._tied([each for each in able if self.weighing.net(each) <= least])
 
     def _highest(self, short: Sequence[Schedule]) -> Schedule:
         """Of schedules that all fall short the cheapest that comes highest: an empty car is worse than a dear one."""

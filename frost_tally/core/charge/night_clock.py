@@ -164,11 +164,16 @@ class NightClock:
         if not self.held:
             return [(each, rate) for each in intervals]
         edges = sorted({edge for each in self.held for edge in (each.begin_s, each.end_s)})
-        found = []
-        for begin, end in intervals:
-            cuts = [begin, *(edge for edge in edges if begin < edge < end), end]
-            for a, b in pairwise(cuts):
-                here = next((each.rate for each in self.held if each.begin_s <= a < each.end_s), rate)
-                if here is not None:
-                    found.append(((a, b), here))
-        return found
+        pieces = [piece for each in intervals for piece in _cut(each, edges)]
+        given = [(piece, self._rate_at(piece[0], rate)) for piece in pieces]
+        return [(piece, here) for piece, here in given if here is not None]
+
+    def _rate_at(self, at_s: float, rate: ChargeRate) -> ChargeRate | None:
+        """What the supply gives at a time, for what it gives otherwise."""
+        return next((each.rate for each in self.held if each.begin_s <= at_s < each.end_s), rate)
+
+
+def _cut(interval: Interval, edges: Sequence[float]) -> list[Interval]:
+    """An interval cut at the edges within it."""
+    begin, end = interval
+    return list(pairwise([begin, *(each for each in edges if begin < each < end), end]))

@@ -44,7 +44,7 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
     Args: whether the night is `needed` for the days ahead; the smallest amount that its reader's money shows, in the tariff's.
     """
     zone = now.tzinfo
-    first = (plan.blocks[0].start if plan.blocks else plan.warm_start).astimezone(zone)
+    first = next((each.start for each in plan.blocks), plan.warm_start).astimezone(zone)
     if not plan.blocks and plan.warm.lead_s <= 0:
         return PlugIn(plug=Plug.EITHER if needed else Plug.LEAVE, by=first)
     comes, bed = plan.start.astimezone(zone), control.bedtime(first)
@@ -58,9 +58,8 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
         return at(Plug.NOW, first)
     if staked and first - comes < SOON:  # it begins as soon as the car is usually there
         return at(Plug.AT, comes)
-    if not (staked and first <= bed) and max(now, comes) < bed < plan.latest_plug_in.astimezone(zone):
-        return at(Plug.BED, bed)
-    return at(Plug.BEFORE, first)
+    late_enough = max(now, comes) < bed < plan.latest_plug_in.astimezone(zone)
+    return at(Plug.BED, bed) if late_enough and not (staked and first <= bed) else at(Plug.BEFORE, first)
 
 
 def _at_stake(plan: NightPlan, coin: float) -> tuple[float, float]:

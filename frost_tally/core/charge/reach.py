@@ -62,8 +62,12 @@ def ways(bay: Bay, port: Port, aside_m: float = 0.0) -> tuple[Way, Way]:
     return _way(bay, port, aside_m, nose_in=True), _way(bay, port, aside_m, nose_in=False)
 
 
+_SHARES = {port: FRONT_SHARE if port.value.startswith("front") else REAR_SHARE for port in Port} | {Port.NOSE: 0.0}
+"""Where a port is, from the nose, as a share of the car's length."""
+
+
 def _way(bay: Bay, port: Port, aside_m: float, *, nose_in: bool) -> Way:
-    share = {Port.NOSE: 0.0}.get(port, FRONT_SHARE if port.value.startswith("front") else REAR_SHARE)
+    share = _SHARES[port]
     along = share if nose_in else 1 - share
     right = port.value.endswith("right") == nose_in  # the driver's right is the other side when the tail faces the wall
     middle, post = aside_m, bay.post_m

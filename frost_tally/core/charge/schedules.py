@@ -182,17 +182,21 @@ class ScheduleSearch:
         blocks = _joined(schedule.intervals, deadline_s)
         blocks = [*blocks[:-1], (blocks[-1][0], deadline_s)] if blocks else []
         ways: list[list[Interval]] = []
-        for i, (begin, end) in enumerate(blocks):
-            quarter_s = begin - (begin + self.clock.start.timestamp()) % GRID_S
-            others = [(max(0.0, quarter_s + GRID_S * each), end) for each in QUARTERS]
-            if i < len(blocks) - 1:
-                others += [(begin, end + each) for each in LONGER_S]
-                others += [(max(0.0, begin + each), end + each) for each in SHIFTS_S]
-            others += [(blocks[i - 1][0], end)] if i else []
+        for i in range(len(blocks)):
             rest = [*blocks[:i], *blocks[i + 1 :]]
-            ways += [[*rest, other] for other in others if other[0] < other[1] - 60.0]
+            ways += [[*rest, other] for other in self._others(blocks, i) if other[0] < other[1] - 60.0]
             ways += [rest] if rest else []
         return [self.simulated(_joined(each, deadline_s)) for each in ways]
+
+    def _others(self, blocks: Sequence[Interval], i: int) -> list[Interval]:
+        """What a block may be in its place."""
+        begin, end = blocks[i]
+        quarter_s = begin - (begin + self.clock.start.timestamp()) % GRID_S
+        others = [(max(0.0, quarter_s + GRID_S * each), end) for each in QUARTERS]
+        if i < len(blocks) - 1:
+            others += [(begin, end + each) for each in LONGER_S]
+            others += [(max(0.0, begin + each), end + each) for each in SHIFTS_S]
+        return [*others, (blocks[i - 1][0], end)] if i else others
 
     def with_tail(self, deadline_s: float) -> list[Schedule]:
         """Schedules that fill the pack with the taper on its own: the hours by price up to where the power falls, and the rest in one go
@@ -207,18 +211,24 @@ class ScheduleSearch:
         plain = self.by_price(deadline_s)
         flat_h = max(0.0, plain.drawn_s / S_PER_H - tail.hours_to_limit)
         at_s, wall_kw = np.array([each.at_s for each in tail.steps]), np.array([each.wall_kw for each in tail.steps[1:]])
+        ends_s = deadline_s - tail.hours_to_limit * S_PER_H + 60.0
         promised = []
-        for from_s in np.arange(
-            -self.clock.start.timestamp() % GRID_S, deadline_s - tail.hours_to_limit * S_PER_H + 60.0, GRID_S
-        ):
-            slots = self._slots(0.0, float(from_s))
-            if sum(each.strong_h for each in slots) >= flat_h - TIME_STEP_H:
-                hours = allocate([each.price for each in slots], [each.strong_h for each in slots], flat_h)
-                money = self.rate.wall_kw * sum(hour * each.price for hour, each in zip(hours, slots, strict=True))
+        for from_s in np.arange(-self.clock.start.timestamp() % GRID_S, ends_s, GRID_S).tolist():
+            if (flat := self._flat(from_s, flat_h)) is not None:
                 last = float(wall_kw @ np.diff(self.clock.paid(at_s + from_s)))
-                promised.append((money + last, float(from_s), _intervals(slots, hours, "late")))
+                promised.append((flat[0] + last, from_s, flat[1]))
         least = sorted(promised)[:MOST_TAILS]
         return [self.simulated(_joined([*first, (from_s, deadline_s)], deadline_s)) for _, from_s, first in least]
+
+    def _flat(self, until_s: float, flat_h: float) -> tuple[float, list[Interval]] | None:
+        """So many hours of full power by price until a time: their money and when; None where there are not so many."""
+        slots = self._slots(0.0, until_s)
+        prices, strong_h = [each.price for each in slots], [each.strong_h for each in slots]
+        if sum(strong_h) < flat_h - TIME_STEP_H:
+            return None
+        hours = allocate(prices, strong_h, flat_h)
+        money = self.rate.wall_kw * sum(hour * price for hour, price in zip(hours, prices, strict=True))
+        return money, _intervals(slots, hours, "late")
 
     def by_price(self, deadline_s: float, tie_break: str = "late", order: str = "cheapest", after_s: float = 0.0) -> Schedule:
         """The cheapest (or dearest) hours before the deadline, refined until the simulated level meets the target."""
@@ -228,10 +238,10 @@ class ScheduleSearch:
         return self.priced[key]
 
     def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Schedule:
-        slots = self._slots(after_s, deadline_s)
+        slots = self._slots(after_s, deadline_s) if self.need_kwh > 0 else []
         prices, spans = [each.price for each in slots], [each.strong_h for each in slots]
         window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
-        if self.need_kwh <= 0 or not slots:
+        if not slots:
             return made
         exact, rounds = 1e-4, MOST_ROUNDS
         if self.in_frost:
@@ -243,12 +253,15 @@ class ScheduleSearch:
             if made.session.unused_s > exact and turn < rounds // 2:
                 need_h, growth = min(need_h, window_h) - made.session.unused_s / S_PER_H, 1.0
             elif missing_soc > 1e-8 and need_h < window_h - 1e-6:
-                step_h = missing_soc * self.car.pack.usable_kwh / max(self.rate.pack_kw, 1e-6)
-                need_h += window_h if turn == rounds - 2 else max(growth * step_h, exact / S_PER_H)
+                need_h += window_h if turn == rounds - 2 else max(growth * self._hours_of(missing_soc), exact / S_PER_H)
                 growth *= 1.5
             else:
                 break
         return made
+
+    def _hours_of(self, soc: float) -> float:
+        """About how long a share of the pack takes, h."""
+        return soc * self.car.pack.usable_kwh / max(self.rate.pack_kw, 1e-6)
 
     def _slots(self, after_s: float, deadline_s: float) -> list[_Slot]:
         """Price slots between two times in which something is offered."""

@@ -172,13 +172,8 @@ class Tariff:
         """Price and band of local days and cells, with whatever follows after the last valid day."""
         self.checked()
         bands = [self.bands, *(season.bands for season in self.seasons)]
-        weeks, every = [_table(each) for each in bands], list(chain.from_iterable(bands))
-        sizes = np.cumsum([0, *map(len, bands)])
-        distinct, back = np.unique(day, return_inverse=True)
-        rows = [self._row(date(1970, 1, 1) + timedelta(days=int(each))) for each in distinct]
-        week, row = (np.array([pair[i] for pair in rows], dtype=np.int64)[back] for i in (0, 1))
-        table = np.stack([found + size for found, size in zip(weeks, sizes, strict=False)])
-        band = table[week, row, cell]
+        every = list(chain.from_iterable(bands))
+        band = self._painted(bands, day, cell)
         price = np.array([each.price_per_kwh for each in every])[band] if len(band) else np.zeros(0)
         names = tuple(each.name for each in every)
         if self.series is not None and len(self.series.start_s):
@@ -186,6 +181,15 @@ class Tariff:
         if self.following is not None and self.valid_to is not None:
             names = self._followed(self.following, self.valid_to, (utc_s, day, cell), price, band, names)
         return price, band, names
+
+    def _painted(self, bands: Sequence[tuple[Band, ...]], day: Ints, cell: Ints) -> Ints:
+        """The band of local days and cells, counted over all weeks, by what is painted."""
+        weeks, sizes = [_table(each) for each in bands], np.cumsum([0, *map(len, bands)])
+        distinct, back = np.unique(day, return_inverse=True)
+        rows = [self._row(date(1970, 1, 1) + timedelta(days=int(each))) for each in distinct]
+        week, row = np.array(rows, dtype=np.int64).reshape(-1, 2)[back].T
+        table = np.stack([found + size for found, size in zip(weeks, sizes, strict=False)])
+        return np.asarray(table[week, row, cell])
 
     @staticmethod
     def _followed(

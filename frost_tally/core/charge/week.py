@@ -35,13 +35,10 @@ class Week:
         chosen = frozenset(rows)
         if not chosen <= ALL_ROWS or not (0 <= first < CELLS_PER_DAY and 0 <= after <= CELLS_PER_DAY):
             raise Refusal("A week has seven days, public holidays, and times from 00:00 to 24:00.", "paint_from")
-        covers = [first <= i < after if first < after else i >= first or i < after for i in range(CELLS_PER_DAY)]
-        return Week(
-            tuple(
-                tuple(colour if covers[i] else old for i, old in enumerate(row)) if n in chosen else row
-                for n, row in enumerate(self.rows)
-            )
-        )
+        long = (after - first) % CELLS_PER_DAY or CELLS_PER_DAY
+        covered = {(first + i) % CELLS_PER_DAY for i in range(long)}
+        anew = {n: tuple(colour if i in covered else old for i, old in enumerate(self.rows[n])) for n in chosen}
+        return Week(tuple(anew.get(n, row) for n, row in enumerate(self.rows)))
 
     def without(self, colour: int) -> "Week":
         """With a colour's cells unpainted and the later colours renumbered."""

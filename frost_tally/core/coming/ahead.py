@@ -73,23 +73,28 @@ class Group:
         return self._choices[car, i]
 
     def _choice(self, car: int, i: int) -> Choice:
-        week, turn, ahead = self.cars[car].week, self.cars[car].turns[i], self.cars[car]
-        plugged, walk = turn.span is not None, PLUG_WORTH * self.per_euro
+        ahead, walk = self.cars[car], PLUG_WORTH * self.per_euro
+        week, plugged = ahead.week, ahead.turns[i].span is not None
         if ahead.nights[i].away is not None:
             return Choice(cable=Cable.OUT, because=Because.AWAY, other_costs=0.0, other_short_soc=0.0)
         if i in week.fixed:
             cable, because = (Cable.IN, Because.KEPT) if plugged else (Cable.EITHER, Because.ENOUGH)
             return Choice(cable=cable, because=because, other_costs=0.0, other_short_soc=0.0)
         more, short = self._without(car, i, plugged)
-        either = abs(more) <= walk and short < LOWER_SOC and week.full_on != i
+        needed = short >= LOWER_SOC
+        either = abs(more) <= walk and not needed and week.full_on != i
         if plugged:
             because = _why_in(week.full_on == i, short, more > walk)
             return Choice(cable=Cable.EITHER if either else Cable.IN, because=because, other_costs=more, other_short_soc=short)
-        wanted = more > walk or short >= LOWER_SOC or week.plugs is Plugs.EVERY
         cable, because = Cable.EITHER if either else Cable.OUT, Because.ENOUGH
-        if any(each.turns[i].span is not None for each in self.cars if each is not ahead):
-            cable, because = Cable.OUT, Because.OTHER if wanted else Because.ENOUGH
+        if self._taken(car, i):
+            cable = Cable.OUT
+            because = Because.OTHER if needed or more > walk or week.plugs is Plugs.EVERY else Because.ENOUGH
         return Choice(cable=cable, because=because, other_costs=-more, other_short_soc=0.0)
+
+    def _taken(self, car: int, i: int) -> bool:
+        """Whether another car has the cable on a night."""
+        return any(each.turns[i].span is not None for j, each in enumerate(self.cars) if j != car)
 
     def _without(self, car: int, i: int, plugged: bool) -> tuple[float, float]:
         """What a night without the cable costs a car more than one with it, and what then is missing (0 to 1)."""
@@ -128,7 +133,12 @@ def ahead(asked: Sequence[Asked]) -> Group:
     made = Group(asked)
     for before in kept:
         for new, old in zip(made.cars, before.cars, strict=True):
-            vars(new).update({name: value for name, value in vars(old).items() if name not in ("asked", "now", "group")})
-        vars(made).update({name: value for name, value in vars(before).items() if name not in ("cars", "shown")})
+            _hand_on(old, new, ("asked", "now", "group"))
+        _hand_on(before, made, ("cars", "shown"))
     kept[:] = [made]
     return made
+
+
+def _hand_on(old: object, new: object, but: Sequence[str]) -> None:
+    """What was worked out of equal values is not worked out again."""
+    vars(new).update({name: value for name, value in vars(old).items() if name not in but})

@@ -17,7 +17,7 @@ from ..charge.night import plan
 from ..charge.plan import LOWER_SOC
 from ..drive.certainty import LevelBand
 from ..drive.day import Start
-from ..heat.warm import WarmUpChoice
+from ..heat.warm import WarmUp, WarmUpChoice
 from ..units import Array
 from .asked import Asked
 from .car_week import CarWeek, Decided, Turn
@@ -115,10 +115,9 @@ class CarAhead:
     def week(self) -> CarWeek:
         """The nights as they are decided."""
         now, habit, evenings = self.now, self.now.owned.habit, self.evenings
-        likely, cautious = (np.array(each) for each in zip(*self.days, strict=True))
+        likely, cautious = np.array(self.days).T
         warmed = [warm_ups(each) for each in evenings]
-        stood = np.array([STANDBY_PER_DAY * hours(e.request.now, e.request.departure) / 24.0 for e in evenings])
-        capacity = now.car.pack.usable_kwh
+        in_soc, out_soc = self._standing(warmed)
         base = self.asked.base
         return CarWeek(
             soc=self.asked.soc,
@@ -126,11 +125,11 @@ class CarAhead:
             limit=habit.limit if self.asked.takes("limit") else base.limit,
             reserve=habit.reserve,
             floor=habit.floor,
-            usable_kwh=capacity,
+            usable_kwh=now.car.pack.usable_kwh,
             likely_soc=likely,
             cautious_soc=cautious,
-            in_soc=stood + np.array([wall.pack_kwh for wall, _ in warmed]) / capacity,
-            out_soc=stood + np.array([own.pack_kwh for _, own in warmed]) / capacity,
+            in_soc=in_soc,
+            out_soc=out_soc,
             stand_cost=np.stack([standing(each) for each in evenings]),
             warm_cost=np.array(
                 [warm_cost(each, wall.wall_kwh, wall.lead_s) for each, (wall, _) in zip(evenings, warmed, strict=True)]
@@ -246,6 +245,12 @@ class CarAhead:
         early = (i for i in range(self.shown) if self.turns[i].span is not None and self.night(i).plan.blocks)
         return next(early, self.shown)
 
+    def _standing(self, warmed: Sequence[tuple[WarmUp, WarmUp]]) -> tuple[Array, Array]:
+        """What standing and the warm-up take of the pack until departure, with the cable in and without it."""
+        stood = np.array([STANDBY_PER_DAY * hours(e.request.now, e.request.departure) / 24.0 for e in self.evenings])
+        of_wall, of_pack = (np.array([each[k].pack_kwh for each in warmed]) / self.now.car.pack.usable_kwh for k in (0, 1))
+        return stood + of_wall, stood + of_pack
+
     def _live(self, i: int, soc: float) -> CarNight:
         """A night from the level that it begins with: its warm-up decided once, then its limit by what its day needs."""
         stay, turn = self.nights[i], self.turns[i]
@@ -259,8 +264,7 @@ class CarAhead:
         least = self._least(i, inputs)
         for _ in range(ROUNDS):
             target = self._covering(need_limit(made, self.now.owned.habit.reserve), least, inputs)
-            lower = target < made.inputs.limit
-            if abs(target - made.inputs.limit) < SAME_LIMIT or (lower and made.inputs.limit - target < LEVEL_STEP):
+            if -LEVEL_STEP < target - made.inputs.limit < SAME_LIMIT:
                 break
             inputs = replace(inputs, limit=target)
             advice = None if advice is None else replace(self._advice(i, inputs), best=advice.best)

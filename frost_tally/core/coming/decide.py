@@ -4,7 +4,7 @@ All ways that differ are lived through at once, night after night; of those that
 missing goes before least money. Missing counts at the cautious end: the doubt of days driven since the level was last known adds up.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -108,11 +108,11 @@ class _Search:
         whole = [Span(begin_s=each.costs[night].begin_s, end_s=each.costs[night].end_s, wall=True) for each in self.cars]
         found = [nobody, *((*nobody[:i], span, *nobody[i + 1 :]) for i, span in enumerate(whole)), *self._swaps(night, whole)]
         able = [each for each in found if self._able(night, each, alone)] or [nobody]
-        return [
-            (option, combo)
-            for option in able
-            for combo in product(*(self.cars[i].targets(night, most) if span else (None,) for i, span in enumerate(option)))
-        ]
+        return [(option, combo) for option in able for combo in self._targets(night, option, most)]
+
+    def _targets(self, night: int, option: Option, most: int) -> Iterator[tuple[float | None, ...]]:
+        """To which levels the cars of an option may be charged, together."""
+        return product(*(self.cars[i].targets(night, most) if span else (None,) for i, span in enumerate(option)))
 
     def _swaps(self, night: int, whole: Sequence[Span]) -> list[Option]:
         """The ways of two cars on one cable in one night: each as the first, until each cut."""
@@ -243,8 +243,9 @@ class _Search:
                     )
                 )  # fmt: skip
                 socs[i], doubts[i], missing = home[0], doubt[0], missing + float(short[0])
-            last = sorted((each.begin_s, i) for i, each in enumerate(spans[option]) if each)
-            holders.append(last[-1][1] if last else NOBODY)
+            holders.append(
+                max((each.begin_s, i) for i, each in enumerate(spans[option]) if each)[1] if any(spans[option]) else NOBODY
+            )
         return Decided(turns=tuple(map(tuple, turns)), net=net, missing_soc=missing, holders=tuple(holders), swaps=swaps)
 
 

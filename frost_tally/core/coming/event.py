@@ -24,12 +24,15 @@ def event(now: Now, night: CarNight) -> Event:
     """What comes next for a car whose next night is known."""
     if now.away is not None:
         return Event.AWAY
-    here, leaves = now.now, night.stay.leaves
-    begun, open_blocks = night.stay.begin <= here, [each for each in night.plan.blocks if each.end > here]
-    if not begun or night.stay.stays:
+    here = now.now
+    if night.stay.begin > here or night.stay.stays:
         return Event.PLUG_IN
+    if any(each.end > here for each in night.plan.blocks):
+        return Event.UNDER_WAY if _has_charged(now) else Event.PLUG_IN
+    return Event.LEAVE if night.stay.leaves - here <= SOON else Event.PLUG_IN
+
+
+def _has_charged(now: Now) -> bool:
+    """Whether the level, carried on through the night, is above the one that was read."""
     read = now.level.read_soc
-    charged = now.level.source is Source.NIGHT and read is not None and now.level.likely > read
-    if leaves - here <= SOON and not open_blocks:
-        return Event.LEAVE
-    return Event.UNDER_WAY if charged and open_blocks else Event.PLUG_IN
+    return now.level.source is Source.NIGHT and read is not None and now.level.likely > read

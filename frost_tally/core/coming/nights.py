@@ -54,20 +54,20 @@ def _stays(owned: OwnedCar, now: datetime, count: int, _fold: int) -> tuple[Stay
     begin = now if home else again
     while len(found) < count:
         again = next_at(begin, habit.plug_in)
-        due = _due(owned, begin + timedelta(seconds=1), again)
-        usual = next_at(begin, habit.depart)
-        gone = trip_away(owned, begin)
-        if gone is not None:
-            back = gone[1]
-            last = back < again
-            found.append(Stay(begin=begin, leaves=back if last else usual, due=(), stays=not last, away=gone[0]))
-            begin = again
-            continue
-        leaves = due[0].at if due else usual
-        driven = bool(due) or (not owned.by_list and usual.weekday() < round(habit.days_a_week))
-        found.append(Stay(begin=begin, leaves=leaves, due=due, stays=not driven))
+        found.append(_stay(owned, begin, again))
         begin = again
     return tuple(found)
+
+
+def _stay(owned: OwnedCar, begin: datetime, again: datetime) -> Stay:
+    """One stay, until the car is usually plugged in again."""
+    usual, gone = next_at(begin, owned.habit.depart), trip_away(owned, begin)
+    if gone is not None:
+        away, back = gone
+        return Stay(begin=begin, leaves=back if back < again else usual, due=(), stays=back >= again, away=away)
+    due = _due(owned, begin + timedelta(seconds=1), again)
+    driven = bool(due) or (not owned.by_list and usual.weekday() < round(owned.habit.days_a_week))
+    return Stay(begin=begin, leaves=due[0].at if due else usual, due=due, stays=not driven)
 
 
 def trip_away(owned: OwnedCar, moment: datetime) -> tuple[ListedDeparture, datetime] | None:

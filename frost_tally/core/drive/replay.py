@@ -129,11 +129,12 @@ def _mornings(car: Car, habits: Sequence[tuple[Habit, str]], days: Days) -> tupl
         these = [i for i, kind in enumerate(kinds) if kind == (choice, cabin_c, how)]
         usual[0, these] = np.interp(soaked[these], AIRS_C, [each.pack_c for each in warm])
         usual[1, these] = soaked[these] if how == "pack" else np.interp(soaked[these], AIRS_C, [each.cabin_c for each in warm])
-    pack, cabin = (
-        each if own is None else np.where(np.isnan(own), each, own)
-        for each, own in zip(usual, (days.pack_c, days.cabin_c), strict=True)
-    )
-    return pack, cabin
+    return _as_known(usual[0], days.pack_c), _as_known(usual[1], days.cabin_c)
+
+
+def _as_known(usual: Array, own: Array | None) -> Array:
+    """The days' own values, the usual ones where there are none."""
+    return usual if own is None else np.where(np.isnan(own), usual, own)
 
 
 def errors_of(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:

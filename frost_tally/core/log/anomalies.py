@@ -61,15 +61,12 @@ def _use(facts: Sequence[Fact], car: Car, soc_per_km: float) -> Iterator[Anomaly
     summer, frost = Conditions(ambient_c=20.0), Conditions(ambient_c=-15.0)
     least = LEAST_SHARE * consumption_wh_per_km(car, 40.0, summer)
     most = MOST_SHARE * consumption_wh_per_km(car, 110.0, frost)
-    for each in facts:
-        if each.kind != "drive" or each.km is None or each.km <= SHORT_KM or each.soc_start is None or each.soc_end is None:
-            continue
-        used = each.soc_start - each.soc_end
-        low, high = (1000 * (used + step) * car.pack.usable_kwh / each.km for step in (ROUNDING_SOC, -ROUNDING_SOC))
+    for each, km, start, used in _used(facts):
+        low, high = (1000 * (used + step) * car.pack.usable_kwh / km for step in (ROUNDING_SOC, -ROUNDING_SOC))
         if low < least or high > most:
-            right = round(each.soc_start - soc_per_km * each.km, 2)
+            right = round(start - soc_per_km * km, 2)
             mend = {"mend_soc": right} if right >= 0 else {}
-            yield Anomaly(code="odd_use", fact=each, values={"km": each.km, "used": used} | mend)
+            yield Anomaly(code="odd_use", fact=each, values={"km": km, "used": used} | mend)
 
 
 def _overlaps(facts: Sequence[Fact]) -> Iterator[Anomaly]:
@@ -95,13 +92,11 @@ def _levels(facts: Sequence[Fact], soc_per_km: float) -> Iterator[Anomaly]:
 
 def _odometers(facts: Sequence[Fact]) -> Iterator[Anomaly]:
     """Clocks that went back, and kilometres that no drive accounts for."""
-    clocks = [each for each in facts if each.odometer_km is not None]
-    for before, each in pairwise(clocks):
-        went = (each.odometer_km or 0.0) - (before.odometer_km or 0.0)
+    clocks = [(each, each.odometer_km) for each in facts if each.odometer_km is not None]
+    for (before, was_km), (each, now_km) in pairwise(clocks):
+        went = now_km - was_km
         if went < 0:
-            yield Anomaly(
-                code="odometer_back", fact=each, before=before, values={"was_km": before.odometer_km or 0.0, "went": -went}
-            )
+            yield Anomaly(code="odometer_back", fact=each, before=before, values={"was_km": was_km, "went": -went})
             continue
         driven = _driven_km(facts, before, each)
         if abs(went - driven) > max(GAP_KM, GAP_SHARE * max(went, driven)):
@@ -113,3 +108,10 @@ def _driven_km(facts: Sequence[Fact], before: Fact, after: Fact) -> float:
     """What the drives between two readings of the clock come to, km."""
     drives = [each for each in facts if each.kind == "drive" and before.begun_s < each.ended_s <= after.begun_s + 60]
     return sum((each.km or 0.0 for each in drives), 0.0)
+
+
+def _used(facts: Sequence[Fact]) -> Iterator[tuple[Fact, float, float, float]]:
+    """Drives that are no errands, with their km, the level that they began with and what they took."""
+    for each in (each for each in facts if each.kind == "drive" and (each.km or 0.0) > SHORT_KM):
+        if each.soc_start is not None and each.soc_end is not None:
+            yield each, each.km or 0.0, each.soc_start, each.soc_start - each.soc_end

@@ -32,19 +32,26 @@ def may_have_drifted(latest: Sequence[Fact], everyday: Mapping[str, Sequence[Eve
 
     A ratio has drifted when the latest month's capacity lies further than two standard deviations from the months before it.
     """
-    if any(_jumped(each) for each in everyday.values() if len(each) > FEWEST_MONTHS):
+    if any(map(_jumped, everyday.values())):
         return Drifts.RATIO
     levels = [each for fact in latest for each in fact.levels if each is not None]
     if len(levels) < FEWEST or latest[-1].ended_s - latest[0].begun_s < A_MONTH * WITHIN_DAYS * DAY_S:
         return None  # a log of some days shows no month
     if min(levels) >= LOW_SOC:
         return Drifts.NEVER_LOW
-    rested = any(max(each.was, each.now) < LOW_SOC and each.days * DAY_S >= REST_H * 3600 for each in idle_intervals(latest))
-    return None if rested else Drifts.NO_REST
+    return None if _rested_low(latest) else Drifts.NO_REST
+
+
+def _rested_low(facts: Sequence[Fact]) -> bool:
+    """Whether it stood for hours with little in it, where a display finds its place."""
+    low = (each for each in idle_intervals(facts) if max(each.was, each.now) < LOW_SOC)
+    return any(each.days * DAY_S >= REST_H * 3600 for each in low)
 
 
 def _jumped(estimates: Sequence[Everyday]) -> bool:
-    """Whether the latest of some estimates lies further than two standard deviations from those before it."""
+    """Whether the latest of some estimates lies further than two standard deviations from those before it, where these are enough."""
+    if len(estimates) <= FEWEST_MONTHS:
+        return False
     before = np.array([(each.kwh, each.sigma_kwh) for each in estimates[:-1]])
     say = before[:, 1] ** -2
     mean, sigma = float((before[:, 0] * say).sum() / say.sum()), float(say.sum() ** -0.5)

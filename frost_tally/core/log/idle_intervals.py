@@ -44,14 +44,16 @@ def idle_intervals(facts: Sequence[Fact]) -> Iterator[IdleInterval]:
 
     A charge whose first level nobody read says nothing of the standing before it.
     """
-    levelled = [each for each in facts if each.soc_start is not None or each.soc_end is not None]
-    for before, after in pairwise(levelled):
-        was = before.soc_start if before.soc_end is None else before.soc_end
-        now = after.soc_end if after.soc_start is None else after.soc_start
-        if was is None or now is None or (after.kind == "charge" and after.soc_start is None):
-            continue
-        days = max(0.0, after.begun_s - before.ended_s) / DAY_S
-        yield IdleInterval(before=before, after=after, was=was, now=now, days=days)
+    known = [(each, _either(each.soc_start, each.soc_end), _either(each.soc_end, each.soc_start)) for each in facts]
+    levelled = [(each, first, last) for each, first, last in known if first is not None and last is not None]
+    for (before, _, was), (after, now, _) in pairwise(levelled):
+        if after.kind != "charge" or after.soc_start is not None:
+            days = max(0.0, after.begun_s - before.ended_s) / DAY_S
+            yield IdleInterval(before=before, after=after, was=was, now=now, days=days)
+
+
+def _either(one: float | None, other: float | None) -> float | None:
+    return other if one is None else one
 
 
 def standby(facts: Sequence[Fact]) -> tuple[float | None, float]:

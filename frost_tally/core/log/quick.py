@@ -44,13 +44,16 @@ def fill(known: Known, soc: float) -> Filled:
 
     if known.km < LEAST_KM:
         return Filled(charged_to=charged(soc), left_with=None)
-    limit = min(known.limit, max(known.reach_soc, soc))
-    candidates = [each for each in (known.planned_soc,) if each is not None] or [
-        each for each in (last, limit) if each is not None
-    ]
-    possible = [each for each in candidates if each > soc]
+    possible = [each for each in _levels(known, soc) if each > soc]
     needed = soc + known.use_soc
     if not possible and needed > 1.0 + LEAST_SOC:
         raise Refusal("So many kilometres do not fit a level so high: check both.", "soc")
     left = min(possible, key=lambda each: abs(each - needed)) if possible else min(1.0, needed)
     return Filled(charged_to=charged(left), left_with=left)
+
+
+def _levels(known: Known, soc: float) -> list[float]:
+    """With what a drive may have set off: as planned, else with the last level, or the habit's limit as far as the outlet reaches."""
+    if known.planned_soc is not None:
+        return [known.planned_soc]
+    return [*([] if known.last_soc is None else [known.last_soc]), min(known.limit, max(known.reach_soc, soc))]

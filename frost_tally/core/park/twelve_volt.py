@@ -130,23 +130,25 @@ def judge(
     soc = None if last is None or charging else charge_of(last.volt, last.temp_c, kind)
     found = [
         *_by_reading(last, charging, kind, age_years),
-        *(_by_charge(last.volt, soc, lowest_c, lead) if last is not None and soc is not None else ()),
-        *(_by_age(age_years, soc) if age_years is not None and lead else ()),
-        *([(Care.TEST, "long_ago")] if last is not None and last.days_ago > 180 else ()),
+        *_by_charge(last, soc, lowest_c, lead),
+        *(_by_age(age_years, soc) if lead else []),
     ]
+    if last is not None and last.days_ago > LONG_AGO_DAYS:
+        found.append((Care.TEST, "long_ago"))
     care = max((each for each, _ in found), key=list(Care).index, default=Care.FINE)
-    again = OLD_CHECK_DAYS if care is not Care.FINE or (age_years or 0.0) >= TEST_YEARS else CHECK_DAYS
+    fine = care is Care.FINE and (age_years or 0.0) < TEST_YEARS
     return Judged(
         care=care,
         reasons=tuple(reason for _, reason in found),
         soc=soc,
-        freezes_c=None if soc is None or not lead else freezes_at(soc),
+        freezes_c=freezes_at(soc) if soc is not None and lead else None,
         stands_days=None if tops_up else _stands_days(soc, age_years, lead),
-        again_days=again,
+        again_days=CHECK_DAYS if fine else OLD_CHECK_DAYS,
     )
 
 
 _Found = tuple[Care, str]
+LONG_AGO_DAYS = 180
 
 
 def _by_reading(last: Rested | None, charging: bool, kind: BatteryKind, age_years: float | None) -> list[_Found]:
@@ -158,26 +160,31 @@ def _by_reading(last: Rested | None, charging: bool, kind: BatteryKind, age_year
     return []
 
 
-def _by_charge(volt: float, soc: float, lowest_c: float, lead: bool) -> list[_Found]:
-    """What its charge (0 to 1) at rest says, and the frost ahead."""
-    found = []
+def _by_charge(last: Rested | None, soc: float | None, lowest_c: float, lead: bool) -> list[_Found]:
+    """What its charge (0 to 1; None: not known) at rest says, and the frost ahead."""
+    if last is None or soc is None:
+        return []
+    found = _at_rest(last.volt, soc, lead)
+    return [*found, (Care.CHARGE, "would_freeze")] if lead and freezes_at(soc) > lowest_c else found
+
+
+def _at_rest(volt: float, soc: float, lead: bool) -> list[_Found]:
+    """What a resting voltage and its charge say."""
     if volt < EMPTY_V:
-        found.append((Care.CHARGE, "empty"))
-    elif soc <= (charge_of(LOW_V) if lead else LITHIUM_LOW_SOC) + 1e-9:
-        found.append((Care.CHARGE, "half_empty" if lead else "low"))
-    elif lead and _tired(soc):
-        found.append((Care.TEST, "tired"))
-    if lead and freezes_at(soc) > lowest_c:
-        found.append((Care.CHARGE, "would_freeze"))
-    return found
+        return [(Care.CHARGE, "empty")]
+    if soc <= (charge_of(LOW_V) if lead else LITHIUM_LOW_SOC) + 1e-9:
+        return [(Care.CHARGE, "half_empty" if lead else "low")]
+    return [(Care.TEST, "tired")] if lead and _tired(soc) else []
 
 
 def _tired(soc: float) -> bool:
     return soc < charge_of(TIRED_V) - 1e-9
 
 
-def _by_age(age_years: float, soc: float | None) -> list[_Found]:
-    """What the age of a lead battery says, and its charge beside it."""
+def _by_age(age_years: float | None, soc: float | None) -> list[_Found]:
+    """What the age of a lead battery says (None: not known), and its charge beside it."""
+    if age_years is None:
+        return []
     old = age_years >= OLD_YEARS and (age_years >= OLD_YEARS + 1 or (soc is not None and _tired(soc)))
     if soc is not None and old:
         return [(Care.REPLACE, "old")]

@@ -265,7 +265,7 @@ def import_of_a_year() -> None:
         content = csv_of(35_040).encode()
         reading = milliseconds(lambda: read_readings(content, "Europe/Oslo"), 3)
         begun = time.perf_counter()
-        number = imports.prepare(server.household, read(server.household), "readings", "year.csv", content)
+        number = imports.prepare(server.household, read(server.household), "readings", name="year.csv", content=content)
         shown = time.perf_counter()
         imports.take(server.household, number)
         taken = time.perf_counter()

@@ -79,10 +79,10 @@ def import_file(
         _import_everything(settings, source, content, dry)
         return
     with opened(settings) as household:
-        _import_into(household, what, source, content, dry, car, tariff)
+        _import_into(household, what, source, content=content, dry=dry, car=car, tariff=tariff)
 
 
-def _import_into(household: Household, what: str, source: Path, content: bytes, dry: bool, car: str, tariff: str) -> None:
+def _import_into(household: Household, what: str, source: Path, *, content: bytes, dry: bool, car: str, tariff: str) -> None:
     if what == "log":
         with Progress(console=out, transient=True) as progress:
             _import_log(household, source, content, dry, progress)
@@ -94,7 +94,7 @@ def _import_into(household: Household, what: str, source: Path, content: bytes, 
         with household.reading() as snapshot:
             known = {name: number for number, name in named(snapshot.home.contracts)}
         number = _named(tariff, known, "--tariff") if what == "prices" else None
-        _import_hours(household, what, source, content, dry, number)
+        _import_hours(household, what, source, content=content, dry=dry, tariff=number)
 
 
 def _named(name: str, known: Mapping[str, int], option: str) -> int:
@@ -170,9 +170,9 @@ def _bad_rows(bad: tuple[tuple[int, str, str], ...]) -> None:
         out.print(f"line {line}, {column or 'the row'}: {reason}", soft_wrap=True, markup=False)
 
 
-def _import_hours(household: Household, kind: str, source: Path, content: bytes, dry: bool, tariff: int | None) -> None:
+def _import_hours(household: Household, kind: str, source: Path, *, content: bytes, dry: bool, tariff: int | None) -> None:
     with household.reading() as snapshot:
-        number = imports.prepare(household, snapshot, kind, source.name, content, tariff)
+        number = imports.prepare(household, snapshot, kind, name=source.name, content=content, tariff=tariff)
     with household.reading() as snapshot:
         found = imports.preview(snapshot, number)
     out.print(f"{found.added} new, {found.changed} changed, {found.same} there already, {found.bad_count} that cannot be used")

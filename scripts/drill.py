@@ -75,14 +75,14 @@ def write(at: Place, tell: TOLD) -> None:
         typed = TypedDeparture(name="x", at=first.at, days=frozenset({1}), on_date=None, region="", warm_up="cabin", km=4.0)  # type: ignore[union-attr]
     now = demo_world(home.engine).clock.now()
     for _ in range(WRITES):
-        keep_departure(home, now, 1, typed)
+        keep_departure(home, now, 1, typed=typed)
         tell("one")
 
 
 def take(at: Place, tell: TOLD) -> None:
     """A file of readings, whole or not at all."""
     home = at.home()
-    imports.take(home, imports.prepare(home, read(home), "readings", "a.csv", READINGS))
+    imports.take(home, imports.prepare(home, read(home), "readings", name="a.csv", content=READINGS))
     tell("all")
 
 

@@ -17,7 +17,7 @@ from frost_tally.core.heat.warm import WarmUpChoice
 MAP = Path(__file__).parent.parent / "docs" / "guide" / "warm-up-map.svg"
 ZONE = "Europe/Oslo"
 EVENING = datetime(2027, 1, 14, 18, tzinfo=ZoneInfo(ZONE))
-PRICES = two_band("two bands", ZONE, 0.12, 0.30, time(22, 30), time(6))
+PRICES = two_band("two bands", ZONE, 0.12, dear=0.30, start=time(22, 30), end=time(6))
 TEMPS_C = tuple(range(14, -29, -2))
 PANELS = (
     ("compact_hatch", "NMC, 58 kWh, 11 kW", Supply(name="Wall unit", voltage_v=230, phases=3, breaker_a=16)),

@@ -120,4 +120,4 @@ def _intervals(feed: _Feed) -> Intervals:
                 else:
                     bad.append(BadRow(number, "value", "is more than a house can use"))
             enough(bad, found)
-    return finished(found, bad, tuple(dict.fromkeys(notes)), frozenset(range(1, 1441)), "start")
+    return finished(found, bad, tuple(dict.fromkeys(notes)), allowed=frozenset(range(1, 1441)), column="start")

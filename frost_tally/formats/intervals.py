@@ -45,7 +45,7 @@ def read_readings(content: bytes, zone: str) -> Intervals:
 
     Raises: Refusal for a file without these columns.
     """
-    return read_values(content, zone, READING_COLUMNS, 0.0, MOST_KWH, "kWh", range(1, 1441))
+    return read_values(content, zone, READING_COLUMNS, low=0.0, high=MOST_KWH, what="kWh", lengths=range(1, 1441))
 
 
 def read_prices(content: bytes, zone: str) -> Intervals:
@@ -53,7 +53,7 @@ def read_prices(content: bytes, zone: str) -> Intervals:
 
     Raises: Refusal for a file without these columns.
     """
-    return read_values(content, zone, PRICE_COLUMNS, -5.0, 20.0, "a price per kWh", STEPS)
+    return read_values(content, zone, PRICE_COLUMNS, low=-5.0, high=20.0, what="a price per kWh", lengths=STEPS)
 
 
 def write_intervals(found: Iterable[tuple[int, int, float]], zone: str, value_name: str) -> str:
@@ -73,7 +73,7 @@ def write_series(series: Series | None, zone: str) -> str:
 
 
 def read_values(
-    content: bytes, zone: str, names: Collection[str], low: float, high: float, what: str, lengths: Iterable[int]
+    content: bytes, zone: str, names: Collection[str], *, low: float, high: float, what: str, lengths: Iterable[int]
 ) -> Intervals:
     """Dated values under one of some names, between two numbers, of some lengths (min); `what` says what they are.
 
@@ -104,7 +104,7 @@ def read_values(
         else:
             found.append((at, minutes, amount, line))
         enough(bad, found)
-    return finished(found, bad, tuple(times.notes), allowed, lines.header[start], price=what != "kWh")
+    return finished(found, bad, tuple(times.notes), allowed=allowed, column=lines.header[start], price=what != "kWh")
 
 
 def enough(bad: list[BadRow], found: Sized) -> None:
@@ -157,6 +157,7 @@ def finished(
     found: list[tuple[int, int, float, int]],
     bad: list[BadRow],
     notes: tuple[str, ...],
+    *,
     allowed: frozenset[int],
     column: str,
     price: bool = False,

@@ -26,7 +26,9 @@ def read_temperatures(content: bytes, zone: str) -> Intervals:
 
     Raises: Refusal for a file without these columns.
     """
-    return read_values(content, zone, TEMPERATURE_COLUMNS, COLDEST_C, WARMEST_C, "an air temperature", range(1, 1441))
+    return read_values(
+        content, zone, TEMPERATURE_COLUMNS, low=COLDEST_C, high=WARMEST_C, what="an air temperature", lengths=range(1, 1441)
+    )
 
 
 def read_epw(content: bytes) -> Intervals:
@@ -63,4 +65,4 @@ def read_epw(content: bytes) -> Intervals:
     if not found:
         raise Refusal("There are no hours in the file.", "file")
     notes = ("it is a typical year: it stands in for hours that no other file has",)
-    return finished(found, bad, notes, frozenset(range(1, 1441)), "hour")
+    return finished(found, bad, notes, allowed=frozenset(range(1, 1441)), column="hour")

@@ -30,7 +30,7 @@ def write_contract(session: Session, number: int | None, tariff: Tariff, region:
     return _write(session, TariffRow() if number is None else _row(session, number), tariff, region, feed)
 
 
-def follow_contract(session: Session, number: int, tariff: Tariff, begins: date, region: str, feed: str) -> int:
+def follow_contract(session: Session, number: int, tariff: Tariff, *, begins: date, region: str, feed: str) -> int:
     """Let a tariff follow another from a day on, so that what was paid stays as it was; returns its number. Raises: Refusal."""
     old, row = _row(session, number), TariffRow()
     if old.valid_from is not None and begins <= old.valid_from:

@@ -103,7 +103,7 @@ def fast_charges(session: Session, car_id: int, most: int) -> tuple[int, list[St
     return count, found
 
 
-def note_stop_on_the_way(session: Session, car_id: int, stop: Stop, site: str, place: str, usable_kwh: float) -> None:
+def note_stop_on_the_way(session: Session, car_id: int, stop: Stop, *, site: str, place: str, usable_kwh: float) -> None:
     """Note a charge on the way: what came into the pack is taken from the levels."""
     row = ChargeRow(
         car_id=car_id, site=site, place=place, begun_at=stop.begun_at, ended_at=stop.ended_at, soc_start=stop.soc_from,

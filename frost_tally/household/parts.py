@@ -253,6 +253,7 @@ def write_place_and_day(
     session: Session,
     car_id: int | None,
     place: Mapping[str, Any],
+    *,
     habit: Mapping[str, Any],
     now: datetime,
     outside: Mapping[str, float],

@@ -93,7 +93,7 @@ def car_year(
     longest = max(float(km.max()), trip.distance_km) + 1.0
     table = day_table(car, trip, round(longest, 1), habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
     around, late, out_c = _air(weather, tuple(evenings), tuple(mornings), garage or owned.place.standing, habit.parked_h)
-    nights = nights_of(car, evenings, mornings, table.ask(km, out_c), around, late)
+    nights = nights_of(car, evenings, mornings, days=table.ask(km, out_c), around=around, late=late)
     return CarYear(
         owned=owned,
         car=car,
@@ -108,7 +108,7 @@ def car_year(
 
 
 def nights_of(
-    car: Car, evenings: Sequence[datetime], mornings: Sequence[datetime], days: tuple[Array, Array], around: Array, late: Array
+    car: Car, evenings: Sequence[datetime], mornings: Sequence[datetime], *, days: tuple[Array, Array], around: Array, late: Array
 ) -> Nights:
     """A row of nights: plugging in and departure, what the days after take (kWh) and the pack after each (°C), and the air (°C) around the
     parked car in the evenings and in the mornings. Each evening's pack is the one of the day before, after an hour's rest.

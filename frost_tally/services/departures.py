@@ -56,6 +56,7 @@ def keep_departure(
     household: Household,
     now: datetime,
     car_id: int,
+    *,
     typed: TypedDeparture,
     number: int | None = None,
     seen_revision: int | None = None,

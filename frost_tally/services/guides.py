@@ -204,6 +204,7 @@ def advance(
     household: Household,
     now: datetime,
     car_id: int,
+    *,
     at_step: int,
     values: Said,
     say: Callable[[UnderWay, Ended | None], str],

@@ -41,7 +41,7 @@ class Preview:
     done: bool = False
 
 
-def prepare(household: Household, snapshot: Snapshot, kind: str, name: str, content: bytes, tariff: int | None = None) -> str:
+def prepare(household: Household, snapshot: Snapshot, kind: str, *, name: str, content: bytes, tariff: int | None = None) -> str:
     """Read a file ("readings" or "prices") and keep it for its preview; returns its number. Nothing else is changed.
 
     Raises: Refusal for a file that cannot be read at all, or holds nothing.

@@ -72,7 +72,7 @@ def confirm(household: Household, kind: str, number: int, words: str) -> int:
     return session.number
 
 
-def settle_anomaly(household: Household, code: str, kind: str, number: int, words: str, mend: bool) -> int:
+def settle_anomaly(household: Household, code: str, kind: str, *, number: int, words: str, mend: bool) -> int:
     """Mend what does not go together, or call it right; returns the number to undo it by. Raises: Refusal when it is settled already."""
     with household.deciding(words) as session:
         state = household.as_decided(session)

@@ -196,7 +196,9 @@ def _asked(
     if share is not None:
         car = replace(car, fast_points=scaled_points(car, share))
     start = Start(inputs.leave_soc, float(round(night.start.pack_c)), float(round(night.start.cabin_c)))  # the plan counts in 4 K
-    request = replace(_request(car, conditions, inputs, way, without, start, owned.habit.reserve), before=before)
+    request = replace(
+        _request(car, conditions, inputs, way=way, without=without, start=start, reserve=owned.habit.reserve), before=before
+    )
     room = LongRoom(
         owned=owned, cars=snapshot.home.names, now=now.now, departure=night.plan.request.departure.astimezone(owned.zone),
         inputs=inputs, defaults=defaults, ways=named(ways), way_id=way.id if way else None, posts=request.posts,
@@ -230,6 +232,7 @@ def _request(
     car: Car,
     conditions: Conditions,
     inputs: LongInputs,
+    *,
     way: LongWay | None,
     without: Sequence[float],
     start: Start,

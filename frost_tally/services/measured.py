@@ -34,7 +34,14 @@ def measured(snapshot: Snapshot, owned: OwnedCar) -> Mapping[int | None, Efficie
             out_c = [air.temperature_c(at) if each.out_c is None else each.out_c for at, each in zip(begun, these, strict=True)]
             wall = np.array([each.wall_kwh for each in these], dtype=float)
             added = np.array([(each.soc_end or 0.0) - (each.soc_start or 0.0) for each in these])
-            one = measure(wall, added, hours, np.array(out_c), owned.car.pack.usable_kwh, owned.car.charger.overhead_kw)
+            one = measure(
+                wall,
+                added,
+                hours,
+                out_c=np.array(out_c),
+                usable_kwh=owned.car.pack.usable_kwh,
+                overhead_kw=owned.car.charger.overhead_kw,
+            )
             if one is not None:
                 found[outlet] = one
         return found

@@ -158,9 +158,9 @@ class _Span:
             self.columns,
             driven,
             self.cells,
-            _wall_kw(snapshot, owned),
-            [each.timestamp() for each in edges],
-            WAY_PRICE * snapshot.home.per_euro,
+            wall_kw=_wall_kw(snapshot, owned),
+            edges_s=[each.timestamp() for each in edges],
+            public_price=WAY_PRICE * snapshot.home.per_euro,
         )
 
     def month(self) -> CarMonth:

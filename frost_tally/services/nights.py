@@ -88,7 +88,7 @@ def _blocks(plan: NightPlan) -> list[SavedBlock]:
 
 
 def note_start(
-    household: Household, car_id: int, now: datetime, troubles: Sequence[str], amps: float | None, seen_revision: int | None
+    household: Household, car_id: int, now: datetime, *, troubles: Sequence[str], amps: float | None, seen_revision: int | None
 ) -> int:
     """Note what was seen when the cable went in; returns the undo number. Raises: Stale."""
     words = "Noted: something is wrong with the start" if troubles else "Noted: the charge began"
@@ -120,7 +120,7 @@ class Happened(StrEnum):
 
 
 def tell_night(
-    household: Household, car_id: int, now: datetime, happened: Happened, words: str, seen_revision: int | None
+    household: Household, car_id: int, now: datetime, *, happened: Happened, words: str, seen_revision: int | None
 ) -> int:
     """Note what became of the night that the level read last contradicts: a misread level goes. Returns the undo number.
 

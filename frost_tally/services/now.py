@@ -155,7 +155,7 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
         if here <= leaves and stay.away is None:
             if here - at >= STILL and here > begin:
                 then = level_of((at, soc), begin, found, soc).likely
-                found += _under_way(snapshot, owned, stay, plan, (at, then), here)
+                found += _under_way(snapshot, owned, stay, plan=plan, known=(at, then), here=here)
             continue
         if plan is not None:
             found += by_plan(plan, most_soc(at_home, owned.car, begin, ends), kept_miss)
@@ -175,7 +175,7 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
 
 
 def _under_way(
-    snapshot: Snapshot, owned: OwnedCar, stay: Stay, plan: SavedPlan | None, known: tuple[datetime, float], here: datetime
+    snapshot: Snapshot, owned: OwnedCar, stay: Stay, *, plan: SavedPlan | None, known: tuple[datetime, float], here: datetime
 ) -> list[Event]:
     """What the night that is under way has brought by a moment, as it was kept, or as it was planned when it began, from a level known."""
     at, soc = known

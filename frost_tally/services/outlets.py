@@ -84,7 +84,9 @@ def outlets_bench(
     # the nights of a year ask for nothing of tonight: they are kept, and what the outlets give tonight is worked out beside them
     what = ("bench", owned, chosen, inputs.limit, first_evening(snapshot.now.astimezone(owned.zone)))
     kept = derived_later(snapshot, what, lambda log: _years(log, owned, chosen, inputs.limit), wait_s, READS | {"price"})
-    need = _need(kept.year, inputs, kept.tariff, snapshot.minute.astimezone(owned.zone), *_air(snapshot, owned))
+    air_c, pack_c = _air(snapshot, owned)
+    moment = snapshot.minute.astimezone(owned.zone)
+    need = _need(kept.year, inputs, kept.tariff, here=moment, air_c=air_c, pack_c=pack_c)
     made = made_of(kept, need, lambda: _compared(kept, need))
     return OutletsBench(
         cars=snapshot.home.names,
@@ -116,7 +118,10 @@ def _years(snapshot: Snapshot, owned: OwnedCar, chosen: tuple[Outlet, ...], limi
     offers, cells = tuple(Offer(each.supply, each.install_cost, each.held) for each in chosen), tariff.cells(*span)
     price = snapshot.home.pack_price(year.car.pack.chemistry)
     plans = tuple(
-        planned_years(each, year.car, limit, year.nights, cells, habit.warm_up, habit.control, price) for each in offers
+        planned_years(
+            each, year.car, limit, nights=year.nights, prices=cells, choice=habit.warm_up, control=habit.control, pack_price=price
+        )
+        for each in offers
     )
     return _Years(year=year, tariff=tariff, cells=cells, offers=offers, plans=plans)
 
@@ -124,7 +129,16 @@ def _years(snapshot: Snapshot, owned: OwnedCar, chosen: tuple[Outlet, ...], limi
 def _compared(kept: _Years, need: Need) -> OutletComparison:
     """The outlets in the air of tonight."""
     year, habit = kept.year, kept.year.owned.habit
-    return outlet_comparison(kept.offers, year.car, need, year.nights, kept.cells, habit.warm_up, habit.control, kept.plans)
+    return outlet_comparison(
+        kept.offers,
+        year.car,
+        need,
+        nights=year.nights,
+        prices=kept.cells,
+        choice=habit.warm_up,
+        control=habit.control,
+        years=kept.plans,
+    )
 
 
 def _air(snapshot: Snapshot, owned: OwnedCar) -> tuple[float, float]:
@@ -144,7 +158,7 @@ def _air(snapshot: Snapshot, owned: OwnedCar) -> tuple[float, float]:
     return air_c, request.pack_c
 
 
-def _need(year: CarYear, inputs: BenchInputs, tariff: Tariff, here: datetime, air_c: float, pack_c: float) -> Need:
+def _need(year: CarYear, inputs: BenchInputs, tariff: Tariff, *, here: datetime, air_c: float, pack_c: float) -> Need:
     """The day's energy when mild, at −10 °C and now, and the hours of the night."""
     habit, km = year.owned.habit, np.full(3, min(inputs.day_km, year.table.most_km))
     kwh, ends_c = year.table.ask(km, np.array([MILD_C, COLD_C, air_c]))

@@ -67,6 +67,7 @@ def keep_car(
     household: Household,
     car: Car,
     class_key: str,
+    *,
     warm_up: str,
     preferences: Preferences,
     seen_revision: int | None,
@@ -89,6 +90,7 @@ def keep_charging(
     household: Household,
     supply: Supply,
     tariff: tuple[str, tuple[Band, ...]],
+    *,
     preferences: Preferences,
     seen_revision: int | None,
     car_id: int | None = None,
@@ -150,7 +152,7 @@ def keep_place(
     place = with_means({"name": values.pop("place")} | {name: values.pop(name) for name in OF_THE_PLACE})
     outside, soc_now, now = {name: values.pop(name) for name in OUTSIDE}, values.pop("soc_now"), household.world.clock.now()
     with household.deciding("Place and usual day kept", seen_revision) as session:
-        own = parts.write_place_and_day(session, car_id, place, values, now, outside)
+        own = parts.write_place_and_day(session, car_id, place, habit=values, now=now, outside=outside)
         parts.write_preferences(session, preferences)
         note_level(session, own, now, soc_now)
     return session.number

@@ -167,7 +167,9 @@ def keep(household: Household, draft: Draft, seen_revision: int, replaces_from: 
         if replaces_from is None or draft.number is None:
             number = contracts.write_contract(session, draft.number, tariff, draft.region, draft.feed)
         else:
-            number = contracts.follow_contract(session, draft.number, tariff, replaces_from, draft.region, draft.feed)
+            number = contracts.follow_contract(
+                session, draft.number, tariff, begins=replaces_from, region=draft.region, feed=draft.feed
+            )
         if draft.series is not None:
             put_prices(session, number, draft.series)
         if pending:

@@ -87,7 +87,7 @@ def _made(snapshot: Snapshot, owned: OwnedCar, inputs: TimerInputs, first: date,
     hung = charger(car, rate, inputs.limit, habit.warm_up, habit.cabin_c, control, at.held, price)
     span = begins[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)
     cells = with_prices(snapshot.log, owned.pays, span).cells(*span)
-    return season_timer(hung, nights_of(car, begins, leaves, days, around, late), cells)
+    return season_timer(hung, nights_of(car, begins, leaves, days=days, around=around, late=late), cells)
 
 
 def first_whole(snapshot: Snapshot, owned: OwnedCar) -> date:

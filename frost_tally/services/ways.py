@@ -67,7 +67,9 @@ def note_stop(
     with household.deciding("Stop noted", seen_revision) as session:
         usable_kwh = household.as_decided(session).home.car(car_id).car.pack.usable_kwh
         stop = Stop(soc_from=soc_from, soc_to=soc_to, minutes=minutes, kw=kw, out_c=None, ended_at=now)
-        note_stop_on_the_way(session, car_id, stop, "fast" if kw > SLOW_KW else "elsewhere", place, usable_kwh)
+        note_stop_on_the_way(
+            session, car_id, stop, site="fast" if kw > SLOW_KW else "elsewhere", place=place, usable_kwh=usable_kwh
+        )
     return session.number
 
 
@@ -87,6 +89,9 @@ def taught(snapshot: Snapshot, owned: OwnedCar) -> tuple[float | None, int]:
             )
             for each in latest
         ]
-        return (learnt_share(owned.car, *np.array(told, dtype=float).T) if told else None), count
+        if not told:
+            return None, count
+        soc_from, soc_to, minutes, post_kw, air_c = np.array(told, dtype=float).T
+        return learnt_share(owned.car, soc_from, soc_to, minutes=minutes, post_kw=post_kw, air_c=air_c), count
 
     return derived(snapshot, ("fast charges", owned.id, owned.car, air), read, ("charge",))

@@ -77,7 +77,7 @@ class WhatIsSaidOfThePlan(unittest.TestCase):
         now = datetime(2027, 1, 15, 0, 30, tzinfo=OSLO)
         late = replace(
             night(3), now=now, plug_in=now.replace(hour=23, minute=50), departure=now.replace(day=16, hour=9),
-            tariff=two_band("two", OSLO.key, 0.12, 0.30, time(2), time(6)),
+            tariff=two_band("two", OSLO.key, 0.12, dear=0.30, start=time(2), end=time(6)),
         )  # fmt: skip
         found = plug_in(plan(late), late.control, now, needed=True, coin=0.005)
         self.assertEqual((found.plug, found.on, found.by.day), (Plug.BEFORE, date(2027, 1, 15), 16))
@@ -281,8 +281,8 @@ class Together(unittest.TestCase):
             at_s = 300.0 * np.arange(len(known))
             drawn = [(begins, np.full(len(begins), end_s - 1800.0), np.zeros(len(begins), dtype=int))]
             wide = simulate_all(
-                asked.car, asked.soc, asked.target_soc, asked.pack_c, [asked.rate], drawn, end_s,
-                lambda _, now_s: np.asarray(np.interp(now_s, at_s, known)),  # noqa: B023
+                asked.car, asked.soc, asked.target_soc, pack_c=asked.pack_c, rates=[asked.rate], drawn=drawn, end_s=end_s,
+                air_c=lambda _, now_s: np.asarray(np.interp(now_s, at_s, known)),  # noqa: B023
             )  # fmt: skip
             ones = [
                 simulate(

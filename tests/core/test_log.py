@@ -172,7 +172,7 @@ class Check(unittest.TestCase):
 
 class Bills(unittest.TestCase):
     def setUp(self) -> None:
-        tariff = two_band("two", "UTC", 0.10, 0.30, time(22), time(6))
+        tariff = two_band("two", "UTC", 0.10, dear=0.30, start=time(22), end=time(6))
         self.cells = priced(tariff.cells(NIGHT - timedelta(days=2), NIGHT + timedelta(days=2)))
 
     def test_energy_is_billed_by_the_hours_it_was_drawn_in(self) -> None:
@@ -193,7 +193,7 @@ class Bills(unittest.TestCase):
         )  # fmt: skip
         driven = Drives(left_s=np.array([begun - DAY / 2]), km=np.array([100.0]), kwh=np.array([17.0]))
         day = NIGHT.replace(hour=0).timestamp()
-        before, after = summed(one, driven, self.cells, 10.0, [day, day + DAY, day + 2 * DAY], 0.6)
+        before, after = summed(one, driven, self.cells, wall_kw=10.0, edges_s=[day, day + DAY, day + 2 * DAY], public_price=0.6)
         self.assertEqual((before.wall_kwh, after.wall_kwh), (10.0, 10.0), "half of it on each side of midnight")
         found = before + after
         self.assertAlmostEqual(found.cost, 2.0)
@@ -216,7 +216,7 @@ class OwnEfficiency(unittest.TestCase):
         true = share - lost * np.maximum(0.0, 10.0 - air)
         wall = added * 58.0 / true * draw.normal(1, 0.01, 200) + 0.3
         added = np.where(draw.random(200) < 0.05, added / 2, added)
-        found = measure(wall, added, np.full(200, 1.0), air, 58.0, 0.3)
+        found = measure(wall, added, np.full(200, 1.0), out_c=air, usable_kwh=58.0, overhead_kw=0.3)
         assert found is not None
         self.assertAlmostEqual(found.value, share, delta=max(4 * found.sigma, 0.006))
         self.assertAlmostEqual(found.lost_per_k, lost, delta=0.0008)
@@ -224,7 +224,9 @@ class OwnEfficiency(unittest.TestCase):
 
     def test_a_few_charges_do_not_replace_anything(self) -> None:
         few = int(ENOUGH) - 1
-        found = measure(np.full(few, 10.0), np.full(few, 0.15), np.ones(few), np.full(few, 12.0), 58.0, 0.0)
+        found = measure(
+            np.full(few, 10.0), np.full(few, 0.15), np.ones(few), out_c=np.full(few, 12.0), usable_kwh=58.0, overhead_kw=0.0
+        )
         assert found is not None
         self.assertFalse(found.enough)
-        self.assertIsNone(measure(np.ones(2), np.ones(2), np.ones(2), np.ones(2), 58.0, 0.0))
+        self.assertIsNone(measure(np.ones(2), np.ones(2), np.ones(2), out_c=np.ones(2), usable_kwh=58.0, overhead_kw=0.0))

@@ -95,11 +95,15 @@ class FastCharging(unittest.TestCase):
         begin, minutes = np.round(draw.uniform(0.08, 0.35, 7), 2), np.round(draw.uniform(18, 40, 7))
         done = stops(own, begin, np.full(7, min(25.0, air_c + 15.0)), 250.0, air_c)
         end = np.round(done.at(minutes, done.soc), 2)
-        learnt = learnt_share(CAR, begin, end, minutes, np.full(7, 250.0), np.full(7, air_c))
+        learnt = learnt_share(CAR, begin, end, minutes=minutes, post_kw=np.full(7, 250.0), air_c=np.full(7, air_c))
         assert learnt is not None
         self.assertAlmostEqual(learnt, share, delta=0.05)
-        self.assertIsNone(learnt_share(CAR, begin[:2], end[:2], minutes[:2], np.full(2, 250.0), np.full(2, air_c)))
-        weak = learnt_share(CAR, begin, begin + 11.0 * minutes / 60 / 58, minutes, np.full(7, 11.0), np.full(7, air_c))
+        self.assertIsNone(
+            learnt_share(CAR, begin[:2], end[:2], minutes=minutes[:2], post_kw=np.full(2, 250.0), air_c=np.full(2, air_c))
+        )
+        weak = learnt_share(
+            CAR, begin, begin + 11.0 * minutes / 60 / 58, minutes=minutes, post_kw=np.full(7, 11.0), air_c=np.full(7, air_c)
+        )
         self.assertIsNone(weak, "a post that is weaker than the car says nothing of its curve")
 
     @settings(max_examples=60, deadline=None)

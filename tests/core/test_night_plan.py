@@ -22,7 +22,7 @@ from frost_tally.core.why import why
 
 OSLO = ZoneInfo("Europe/Oslo")
 CAR = replace(preset("compact_hatch"), charger=OnboardCharger(32, 1, 7.4))
-CHEAP_NIGHT = two_band("t", "Europe/Oslo", 0.1, 0.3, time(22, 30), time(6))
+CHEAP_NIGHT = two_band("t", "Europe/Oslo", 0.1, dear=0.3, start=time(22, 30), end=time(6))
 EVENING = datetime(2027, 1, 14, 18, tzinfo=OSLO)
 WALL = Supply(name="wall", voltage_v=230, phases=1, breaker_a=32)
 

@@ -58,7 +58,9 @@ class Warmth(unittest.TestCase):
         self.assertAlmostEqual(
             float(heated_by(5500.0, CABIN_PARKED, CABIN_J_PER_K, lead)), 20.0 - float(stood.cabin_c[0]), delta=1e-6
         )
-        longer = float(relax(float(stood.cabin_c[0]), -12.0, 5500.0, CABIN_PARKED, CABIN_J_PER_K, lead))
+        longer = float(
+            relax(float(stood.cabin_c[0]), -12.0, 5500.0, conductance=CABIN_PARKED, capacity=CABIN_J_PER_K, seconds=lead)
+        )
         self.assertAlmostEqual(longer, 20.0, delta=0.5)
         self.assertGreater(float(warm.energy_kwh[0]), float(cold.energy_kwh[0]))
         self.assertLess(float(warm.energy_kwh[0]) - float(cold.energy_kwh[0]), 0.5)

@@ -11,7 +11,7 @@ from frost_tally.core.charge.tariff import WEEKDAYS, WEEKEND, Band, Tariff, two_
 from frost_tally.core.errors import Refusal
 
 OSLO = ZoneInfo("Europe/Oslo")
-TWO = two_band("Two", "Europe/Oslo", 0.12, 0.30, time(22, 30), time(6))
+TWO = two_band("Two", "Europe/Oslo", 0.12, dear=0.30, start=time(22, 30), end=time(6))
 quarters = st.integers(0, 95).map(lambda cell: time(cell // 4, cell % 4 * 15))
 
 
@@ -35,7 +35,7 @@ class Clocks(unittest.TestCase):
     def test_other_zones_and_half_hour_changes(self) -> None:
         """IANA zone rules: Lord Howe shifts by half an hour, Kathmandu is offset by 5:45."""
         for zone in ("Australia/Lord_Howe", "Asia/Kathmandu", "America/St_Johns"):
-            tariff = two_band("t", zone, 0.1, 0.2, time(23), time(7))
+            tariff = two_band("t", zone, 0.1, dear=0.2, start=time(23), end=time(7))
             start = datetime(2027, 4, 3, 12, tzinfo=ZoneInfo(zone))
             slots = tariff.prices(start, start + timedelta(days=2))
             elapsed = (start + timedelta(days=2)).astimezone(UTC) - start.astimezone(UTC)
@@ -87,7 +87,7 @@ class EveryMoment(unittest.TestCase):
     def test_any_two_bands_price_every_moment_once(self, a: time, b: time, start: datetime, hours: int) -> None:
         if a == b:
             return
-        tariff, begin = two_band("t", "Europe/Oslo", 0.1, 0.3, a, b), start.replace(tzinfo=UTC)
+        tariff, begin = two_band("t", "Europe/Oslo", 0.1, dear=0.3, start=a, end=b), start.replace(tzinfo=UTC)
         slots = tariff.prices(begin, begin + timedelta(hours=hours))
         self.assertEqual(slots[0].start, begin)
         self.assertEqual(slots[-1].end, begin + timedelta(hours=hours))

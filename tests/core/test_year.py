@@ -96,7 +96,7 @@ def week(seed: int) -> tuple[Tariff, Charger, Nights]:
     )
     first = int(plug_in[0]) // 3600 * 3600 - 2 * 86_400
     hours = np.arange(first, first + 13 * 86_400, 3600)
-    under = FLAT if draw.random() < 0.2 else two_band("two", "Europe/Oslo", 0.12, 0.30, time(22, 30), time(6))
+    under = FLAT if draw.random() < 0.2 else two_band("two", "Europe/Oslo", 0.12, dear=0.30, start=time(22, 30), end=time(6))
     if draw.random() < 0.4:
         under = replace(under, series=Series(hours, hours + 3600, np.round(draw.uniform(0.05, 0.4, len(hours)), 3)))
     control = Control(how=list(How)[int(draw.integers(0, 3))], step_min=int(draw.choice(STEPS_MIN)), awake_until=time(22, 30))
@@ -243,7 +243,7 @@ class Benches(unittest.TestCase):
     )
 
     def offered(self, *offers: Offer, need: Need = NEED) -> OutletComparison:
-        return outlet_comparison(offers, CAR, need, year_of(None, 14.0, 60), tariff("two").cells(BEGIN, END))
+        return outlet_comparison(offers, CAR, need, nights=year_of(None, 14.0, 60), prices=tariff("two").cells(BEGIN, END))
 
     def test_the_cheapest_that_is_enough_is_named(self) -> None:
         socket, plain, wall = (
@@ -284,7 +284,7 @@ class Benches(unittest.TestCase):
 
 
 class Houses(unittest.TestCase):
-    GRID = two_band("t", "Europe/Oslo", 0.1, 0.3, time(22), time(6)).cells(
+    GRID = two_band("t", "Europe/Oslo", 0.1, dear=0.3, start=time(22), end=time(6)).cells(
         datetime(2026, 1, 1, tzinfo=OSLO), datetime(2027, 1, 1, tzinfo=OSLO)
     )
 

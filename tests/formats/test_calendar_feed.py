@@ -114,7 +114,7 @@ class Feed(WebCase):
             keep = TypedDeparture(
                 name="Early", at=time(5, 30), days=frozenset({6}), on_date=None, region="", warm_up="cabin_and_pack", km=80.0
             )
-        keep_departure(self.household, self.read().now, 1, keep)
+        keep_departure(self.household, self.read().now, 1, typed=keep)
         saturday = datetime(2027, 3, 27, 18, 12, tzinfo=OSLO)
         found = self.entries(saturday)
         warm = next(each for uid, each in found.items() if "20270328-warm-up" in uid)

@@ -56,10 +56,10 @@ class Driven(InFolder):
         before, now = air(), read(home).now
         hours = [now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=h) for h in range(24 * 30)]
         content = "start,temp_c\n" + "".join(f"{each.isoformat()},-21.5\n" for each in hours)
-        undo = imports.take(home, imports.prepare(home, read(home), "weather", "a.csv", content.encode()))
+        undo = imports.take(home, imports.prepare(home, read(home), "weather", name="a.csv", content=content.encode()))
         self.assertEqual({round(each, 6) for each in air()}, {-21.5})
         typical = epw(*(hour(7, day, of_day, 33.0) for day in range(1, 32) for of_day in range(1, 25)))
-        imports.take(home, imports.prepare(home, read(home), "weather", "a.epw", typical))
+        imports.take(home, imports.prepare(home, read(home), "weather", name="a.epw", content=typical))
         weather = climate_of(read(home), read(home).home.place)
         assert isinstance(weather, HoursOfFiles)
         self.assertAlmostEqual(weather.temperature_c(datetime(2024, 7, 14, 12, 30, tzinfo=UTC)), 33.0)
@@ -69,7 +69,7 @@ class Driven(InFolder):
         )
         rows, zone = imports.interval_rows(read(home), "weather")
         out = write_file("weather", "weather.csv", (rows, zone), now)
-        number = imports.prepare(home, read(home), "weather", "b.csv", str(out.content).encode())
+        number = imports.prepare(home, read(home), "weather", name="b.csv", content=str(out.content).encode())
         again = imports.preview(read(home), number)
         self.assertEqual((again.added, again.changed, again.same), (0, 0, len(rows)))
         home.undo(undo)

@@ -41,7 +41,7 @@ def night(seed: int) -> NightRequest:
     now = datetime(
         2027, 1, int(draw.integers(2, 28)), int(draw.integers(16, 23)), int(draw.integers(0, 60)), tzinfo=ZoneInfo(OSLO)
     )
-    prices = FLAT if draw.random() < 0.4 else two_band("two", OSLO, 0.12, 0.30, time(22, 30), time(6))
+    prices = FLAT if draw.random() < 0.4 else two_band("two", OSLO, 0.12, dear=0.30, start=time(22, 30), end=time(6))
     soc = float(draw.uniform(0.15, 0.7))
     return NightRequest(
         now=now,

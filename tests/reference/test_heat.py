@@ -24,7 +24,9 @@ class ClosedForm(unittest.TestCase):
         for start, ambient, target, heater, other, k, c in cases:
             for span in (300.0, 3600.0, 20000.0):
                 with self.subTest(start=start, span=span):
-                    held = warm_and_hold(start, ambient, target, heater, other, k, c, span)
+                    held = warm_and_hold(
+                        start, ambient, target, heater_w=heater, other_w=other, conductance=k, capacity=c, seconds=span
+                    )
 
                     def slope(
                         _t: float, y: list[float], args: tuple[float, ...] = (ambient, target, heater, other, k, c)
@@ -40,16 +42,16 @@ class ClosedForm(unittest.TestCase):
     def test_energy_closes(self) -> None:
         """Conservation: heat in less heat leaked is heat stored, to 1e-6."""
         for span in (1.0, 600.0, 50000.0):
-            held = warm_and_hold(-15.0, -10.0, 15.0, 6000.0, 200.0, 25.0, 4e5, span)
+            held = warm_and_hold(-15.0, -10.0, 15.0, heater_w=6000.0, other_w=200.0, conductance=25.0, capacity=4e5, seconds=span)
             given = float(held.heater_j) + 200.0 * span
             self.assertAlmostEqual((given - float(held.leaked_j)) / 4e5, float(held.end_c) + 15.0, delta=1e-6)
 
     def test_long_and_short_steps_agree(self) -> None:
-        once, many = relax(20.0, -10.0, 300.0, 10.0, 4e5, 36000.0), 20.0
+        once, many = relax(20.0, -10.0, 300.0, conductance=10.0, capacity=4e5, seconds=36000.0), 20.0
         for _ in range(360):
-            many = float(relax(many, -10.0, 300.0, 10.0, 4e5, 100.0))
+            many = float(relax(many, -10.0, 300.0, conductance=10.0, capacity=4e5, seconds=100.0))
         self.assertAlmostEqual(float(once), many, delta=1e-9)
-        self.assertEqual(float(time_to(0.0, 50.0, 0.0, 100.0, 10.0, 1e5)), float("inf"))
+        self.assertEqual(float(time_to(0.0, 50.0, 0.0, power_w=100.0, conductance=10.0, capacity=1e5)), float("inf"))
 
 
 class LeadTimes(unittest.TestCase):
@@ -60,9 +62,9 @@ class LeadTimes(unittest.TestCase):
                     start,
                     target,
                     start,
-                    7000.0 * HEATER_TO_PACK,
-                    PARKED_W_PER_K,
-                    Pack(chemistry=chemistry, usable_kwh_new=kwh).capacity_j_per_k,
+                    power_w=7000.0 * HEATER_TO_PACK,
+                    conductance=PARKED_W_PER_K,
+                    capacity=Pack(chemistry=chemistry, usable_kwh_new=kwh).capacity_j_per_k,
                 )
             )
             / 60
@@ -74,7 +76,12 @@ class LeadTimes(unittest.TestCase):
         self.assertTrue(45 <= self.minutes(Chemistry.LFP, 60, -12, 25) <= 65)
         for key in PRESETS:
             heater_w = 1000 * preset(key).cabin.heater_kw
-            self.assertTrue(8 <= float(time_to(-5.0, 20.0, -5.0, heater_w, CABIN_PARKED, CABIN_J_PER_K)) / 60 <= 20, key)
+            self.assertTrue(
+                8
+                <= float(time_to(-5.0, 20.0, -5.0, power_w=heater_w, conductance=CABIN_PARKED, capacity=CABIN_J_PER_K)) / 60
+                <= 20,
+                key,
+            )
 
     def test_heat_capacities(self) -> None:
         """Handbook: 60 kWh ≈ 0.40 and 0.48 MJ/K; parked time constant about 12 h."""

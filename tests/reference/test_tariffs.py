@@ -40,7 +40,7 @@ class Calendars(unittest.TestCase):
 
     def test_a_year_of_cells_has_every_hour_once(self) -> None:
         """IANA zone rules: a year has 8760 hours whatever the clocks do; the days of the change 23 and 25."""
-        tariff = two_band("t", "Europe/Oslo", 0.1, 0.3, SHAPES["two"].bands[0].start, SHAPES["two"].bands[0].end)
+        tariff = two_band("t", "Europe/Oslo", 0.1, dear=0.3, start=SHAPES["two"].bands[0].start, end=SHAPES["two"].bands[0].end)
         cells = tariff.cells(datetime(2027, 1, 1, tzinfo=OSLO), datetime(2028, 1, 1, tzinfo=OSLO))
         self.assertEqual(len(cells.price_per_kwh), 8760 * 4)
         lengths = np.unique(cells.local_day, return_counts=True)[1] / 4
@@ -125,7 +125,7 @@ class BenchOfTheTrade(unittest.TestCase):
         cells = Tariff(name="t", zone="Europe/Oslo", bands=SHAPES["two"].bands).cells(
             datetime(2027, 1, 9, tzinfo=OSLO), datetime(2027, 1, 20, tzinfo=OSLO)
         )
-        return outlet_comparison([Offer(supply)], car, need, nights, cells).entries[0]
+        return outlet_comparison([Offer(supply)], car, need, nights=nights, prices=cells).entries[0]
 
     def test_large_van(self) -> None:
         van = preset("large_van")

@@ -93,10 +93,16 @@ class Course(unittest.TestCase):
     def test_the_cold_that_people_feel_against_quadrature(self) -> None:
         """Source: scipy.integrate.quad over the closed-form temperature."""
         for start, heater in ((-12.0, 5000.0), (-12.0, 0.0), (25.0, 0.0), (25.0, 5000.0)):
-            held = warm_and_hold(start, -12.0, 20.0, heater, 0.0, 110.0, CABIN_J_PER_K, 1500.0)
+            held = warm_and_hold(
+                start, -12.0, 20.0, heater_w=heater, other_w=0.0, conductance=110.0, capacity=CABIN_J_PER_K, seconds=1500.0
+            )
 
             def below(t: float, start: float = start, heater: float = heater) -> float:
-                at = float(warm_and_hold(start, -12.0, 20.0, heater, 0.0, 110.0, CABIN_J_PER_K, t).end_c)
+                at = float(
+                    warm_and_hold(
+                        start, -12.0, 20.0, heater_w=heater, other_w=0.0, conductance=110.0, capacity=CABIN_J_PER_K, seconds=t
+                    ).end_c
+                )
                 return max(0.0, 15.0 - at)
 
             self.assertAlmostEqual(float(missing_ks(held, 15.0)[1][0]), quad(below, 0, 1500, limit=400)[0], delta=2.0)

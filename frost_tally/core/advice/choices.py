@@ -113,7 +113,14 @@ class ChoiceDay:
         begins = night.blocks[0].start if night.blocks else ask.plug_in
         away_h = (ask.departure - begins).total_seconds() / S_PER_H + np.asarray(outcome.ends[-1].hours)
         waits_s = S_PER_H * np.maximum(24.0 - away_h, 0.0)
-        meets_c = relax(outcome.end_pack_c, self.conditions.ambient_c, 0.0, PARKED_W_PER_K, pack.capacity_j_per_k, waits_s)
+        meets_c = relax(
+            outcome.end_pack_c,
+            self.conditions.ambient_c,
+            0.0,
+            conductance=PARKED_W_PER_K,
+            capacity=pack.capacity_j_per_k,
+            seconds=waits_s,
+        )
         missing_k = np.maximum(CHARGE_FROM_C[pack.chemistry] - meets_c, 0.0) if pack.heater_kw > 0 else np.zeros_like(meets_c)
         return np.asarray(missing_k * pack.capacity_j_per_k / J_PER_KWH / HEATER_TO_PACK)
 
@@ -242,14 +249,21 @@ class ChoiceDay:
             span = np.maximum((np.asarray(end.hours) - before) * S_PER_H, 1e-6)
             before = np.asarray(end.hours)
             if isinstance(end.leg, Park):
-                cabin = relax(cabin, at.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, span)
+                cabin = relax(cabin, at.ambient_c, 0.0, conductance=CABIN_PARKED, capacity=CABIN_J_PER_K, seconds=span)
                 if end.leg.warm_to_c is not None:
                     watts = 1000 * self.car.cabin.heater_kw
                     lead = np.minimum(lead_to(end.leg.warm_to_c - cabin, watts, CABIN_PARKED, CABIN_J_PER_K), span)
                     cabin = cabin + again * np.where(seats, 0.0, heated_by(watts, CABIN_PARKED, CABIN_J_PER_K, lead))
                 continue
             held = warm_and_hold(
-                cabin, at.ambient_c, set_c, heat_w, 0.0, CABIN_MOVING * self.car.factors.heat, CABIN_J_PER_K, span
+                cabin,
+                at.ambient_c,
+                set_c,
+                heater_w=heat_w,
+                other_w=0.0,
+                conductance=CABIN_MOVING * self.car.factors.heat,
+                capacity=CABIN_J_PER_K,
+                seconds=span,
             )
             more_s, more_k = missing_ks(held, wanted)
             seconds, kelvins, cabin = seconds + more_s, kelvins + more_k, held.end_c

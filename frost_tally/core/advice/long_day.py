@@ -168,7 +168,7 @@ class Planner:
             done = stops(
                 self.car, np.array([level]), np.array([pack_c]), post.pack_kw(self.car), ask.conditions.ambient_c, ask.before
             )
-            made.append(self._stop(post, done, until(len(made) + 1, j, done), low, high, warm))
+            made.append(self._stop(post, done, until(len(made) + 1, j, done), low=low, high=high, warmed=warm))
             level, pack_c = made[-1].leave_soc, made[-1].leave_c
             points.append((self.marks[j], level, made[-1].minutes))
         return LongDay(
@@ -201,7 +201,7 @@ class Planner:
                 seen = until
         return found
 
-    def _stop(self, post: Post, done: Stops, goal: float, low: float, high: float, warmed: bool) -> Stop:
+    def _stop(self, post: Post, done: Stops, goal: float, *, low: float, high: float, warmed: bool) -> Stop:
         """A stop without the grid: charged to its goal, standing as long as people want."""
         minutes = float(done.minutes_to(goal)[0])
         if not np.isfinite(minutes):

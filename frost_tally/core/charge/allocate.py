@@ -51,7 +51,9 @@ def _fill_marginal(drawn: list[float], hours: Sequence[float], level: Sequence[i
             filled[i] = part
         return float(_starts(filled, hours)), -sign * sum(i * part for i, part in trial)
 
-    trials = (_trial(drawn, hours, runs, whole, left_h, tie_break) for whole in _choices(runs, hours, left_h))
+    trials = (
+        _trial(drawn, hours, runs, choice=whole, left_h=left_h, tie_break=tie_break) for whole in _choices(runs, hours, left_h)
+    )
     for i, part in min((each for each in trials if each is not None), key=score, default=[]):
         drawn[i] = part
 
@@ -110,6 +112,7 @@ def _trial(
     drawn: Sequence[float],
     hours: Sequence[float],
     runs: Sequence[Sequence[int]],
+    *,
     choice: tuple[int, ...],
     left_h: float,
     tie_break: str,

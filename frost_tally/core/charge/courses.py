@@ -95,7 +95,18 @@ def courses(
         around: Callable[[Ints, Array], Array] = lambda some, at_s: nights.around(these[some], at_s)  # noqa: E731
         paid: Callable[[Array], Array] = lambda at_s: prices.paid(nights.plug_in_s[these] + at_s)  # noqa: E731
         begun, lasts_s = (nights.pack_c[these], nights.stay_s[these])
-        done = simulate_all(car, soc[rows], until_soc, begun, rates, spans, lasts_s, around, step_s, WAIT_S)
+        done = simulate_all(
+            car,
+            soc[rows],
+            until_soc,
+            pack_c=begun,
+            rates=rates,
+            drawn=spans,
+            end_s=lasts_s,
+            air_c=around,
+            step_s=step_s,
+            wait_s=WAIT_S,
+        )
         return (
             done.bill(paid),
             done.wear(pack_per_kwh) if pack_per_kwh > 0 else np.zeros(len(these)),

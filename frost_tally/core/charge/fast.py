@@ -129,12 +129,19 @@ def stops(car: Car, soc: Array, pack_c: Array, post_kw: float, ambient_c: float,
         heat_w = ohm * resistance_factor(warm) * (1000.0 / PACK_VOLTAGE_V) ** 2
         kw, heater = np.minimum(post_kw, most_kw), np.zeros_like(level)
         if heater_kw > 0:  # for as much of the step as the pack is colder than it should be, and takes less than the post gives
-            alone = relax(warm, ambient_c, heat_w * kw**2, PARKED_W_PER_K, capacity, step_s)
+            alone = relax(warm, ambient_c, heat_w * kw**2, conductance=PARKED_W_PER_K, capacity=capacity, seconds=step_s)
             gain = heated_by(1000.0 * HEATER_TO_PACK, PARKED_W_PER_K, capacity, step_s)
             wanted = np.clip((until_c - alone) / gain, 0.0, heater_kw)
             heater = wanted * ((warm < until_c) & (level < FULL_SOC) & (own_kw < post_kw))
             kw = np.minimum(post_kw - heater, most_kw)
-        warm = relax(warm, ambient_c, heat_w * kw**2 + 1000.0 * HEATER_TO_PACK * heater, PARKED_W_PER_K, capacity, step_s)
+        warm = relax(
+            warm,
+            ambient_c,
+            heat_w * kw**2 + 1000.0 * HEATER_TO_PACK * heater,
+            conductance=PARKED_W_PER_K,
+            capacity=capacity,
+            seconds=step_s,
+        )
         kwh = kw * (step_s / S_PER_H)
         level, drawn = level + kwh / usable, drawn + kwh + heater * (step_s / S_PER_H)
         levels.append(level)
@@ -200,7 +207,7 @@ LEAST_CHARGES = figure("fast.least_charges", 3.0, "", Basis.COMMON_PRACTICE, "so
 OWN_SHARE = (0.5, 1.4)
 
 
-def learnt_share(car: Car, soc_from: Array, soc_to: Array, minutes: Array, post_kw: Array, air_c: Array) -> float | None:
+def learnt_share(car: Car, soc_from: Array, soc_to: Array, *, minutes: Array, post_kw: Array, air_c: Array) -> float | None:
     """How much more, or less, a car takes than its curve says, from noted fast charges: the median of the shares of the curve at which
     each would have taken as long as it did. None for fewer than `LEAST_CHARGES` that tell anything.
 

@@ -55,7 +55,8 @@ class ManyNights:
         """The quarter hours of some nights, each until its end."""
         begin_s = self.nights.plug_in_s[rows]
         closed = [(begin[rows], end[rows]) for begin, end in self.house.closed]
-        return night_cells(begin_s, begin_s + end_s, self.prices, *self.hung.of_day(), closed)
+        strength, dear = self.hung.of_day()
+        return night_cells(begin_s, begin_s + end_s, self.prices, strength=strength, dear=dear, closed=closed)
 
     def chosen(self, rows: Ints, price: Array, soc: Array) -> Courses:
         """The best schedule of each of some nights from the levels of all, as `night.plan` finds it: until so long before departure, but
@@ -125,7 +126,7 @@ class ManyNights:
         unequal = np.flatnonzero(self.unequal[rows])
         both, late = np.concatenate([np.arange(len(rows)), unequal]), np.arange(len(rows) + len(unequal)) < len(rows)
         order = np.concatenate([window.late, window.early[unequal]])
-        filled = self._filled(rows[both], soc, end_s, window.at(both), order, need_h[both], late)
+        filled = self._filled(rows[both], soc, end_s, window=window.at(both), order=order, hours=need_h[both], late=late)
         (done, *blocks), (early, *early_blocks) = (
             (filled[0].at(half), filled[1][half], filled[2][half]) for half in (np.flatnonzero(late), np.flatnonzero(~late))
         )
@@ -137,9 +138,12 @@ class ManyNights:
         blocks = [among(ours, unequal[better], theirs[better]) for ours, theirs in zip(blocks, early_blocks, strict=True)]
         tails = self._with_tail(rows, window, soc, need_h, end_s) if self.tapers else []
         begin, end = blocks
-        return [self._moved(rows, price, soc, end_s, *each) for each in ((done, begin, end), *tails)]
+        return [
+            self._moved(rows, price, soc, end_s=end_s, done=of_all, begin=begins, end=ends)
+            for of_all, begins, ends in ((done, begin, end), *tails)
+        ]
 
-    def _moved(self, rows: Ints, price: Array, soc: Array, end_s: Array, done: Courses, begin: Array, end: Array) -> Courses:
+    def _moved(self, rows: Ints, price: Array, soc: Array, *, end_s: Array, done: Courses, begin: Array, end: Array) -> Courses:
         """Where several blocks are best, the neighbours of the best too: see `ScheduleSearch.moved`."""
         net, going = self._net(done, rows, price, end_s), np.flatnonzero((end - begin > REAL_S).sum(axis=1) > 1)
         for _ in range(MOVES if going.size and not self.rough else 0):
@@ -163,7 +167,7 @@ class ManyNights:
         return self.courses(night, soc, [span for each in in_order(begin, end) for span in self.house.drawn(night, *each)])
 
     def _filled(
-        self, rows: Ints, soc: Array, end_s: Array, window: NightCells, order: Ints, hours: Array, late: Flags
+        self, rows: Ints, soc: Array, end_s: Array, *, window: NightCells, order: Ints, hours: Array, late: Flags
     ) -> tuple[Courses, Array, Array]:
         """Cells filled in an order for as long as it takes, and the blocks that come of it: what frost adds is found in rounds."""
         going, hours, begin, end = np.arange(len(rows)), hours.copy(), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
@@ -223,12 +227,12 @@ class ManyNights:
         begin_s, able = self._quarter_hours(rows)
         if not self.once:
             able &= np.arange(able.shape[1]) % (1 if self.tapers or self.house.spans else EVERY_OTHER) == 0
-        best, net = self._best_start(rows, price, soc, end_s, begin_s, able)
+        best, net = self._best_start(rows, price, soc, end_s=end_s, begin_s=begin_s, able=able)
         if self.step_s % CELL_S == 0 or self.hung.control.only:
             return [best]
         top = np.take_along_axis(begin_s, np.argsort(net, axis=1)[:, :NEAREST], axis=1)
         near = self._on_steps(rows, (top[:, :, None] + self.step_s * np.arange(-2, 3)).reshape(len(rows), -1))
-        return [best, self._best_start(rows, price, soc, end_s, near, near >= 0)[0]]
+        return [best, self._best_start(rows, price, soc, end_s=end_s, begin_s=near, able=near >= 0)[0]]
 
     def _on_steps(self, rows: Ints, begin_s: Array) -> Array:
         """The next steps of the control's clock at or after times of some nights."""
@@ -247,7 +251,7 @@ class ManyNights:
         return np.maximum(edge_s, 0.0), able
 
     def _best_start(
-        self, rows: Ints, price: Array, soc: Array, end_s: Array, begin_s: Array, able: Flags
+        self, rows: Ints, price: Array, soc: Array, *, end_s: Array, begin_s: Array, able: Flags
     ) -> tuple[Courses, Array]:
         """Of some starts of each night the best, and what each comes to (inf: not able)."""
         able = able & (begin_s < end_s[rows, None] - 60.0) & self.house.open_at(rows, begin_s)

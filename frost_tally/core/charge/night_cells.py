@@ -98,7 +98,7 @@ class NightCells:
 
 
 def night_cells(
-    begin_s: Array, end_s: Array, prices: PriceCells, strength: Array, dear: Array, closed: Sequence[tuple[Array, Array]] = ()
+    begin_s: Array, end_s: Array, prices: PriceCells, *, strength: Array, dear: Array, closed: Sequence[tuple[Array, Array]] = ()
 ) -> NightCells:
     """The cells of each night between two times (s since 1970, UTC; shape (nights,)), with the hours at full power that each is worth.
 

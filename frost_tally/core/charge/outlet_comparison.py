@@ -120,6 +120,7 @@ def outlet_comparison(
     offers: Sequence[Offer],
     car: Car,
     need: Need,
+    *,
     nights: Nights,
     prices: PriceCells,
     choice: WarmUpChoice = WarmUpChoice.CABIN,
@@ -135,8 +136,13 @@ def outlet_comparison(
     """
     if not 1 <= len(offers) <= MOST_OFFERS:
         raise Refusal(f"One to {MOST_OFFERS} outlets fit on the bench.", "outlets")
-    years = years or [planned_years(each, car, need.limit_soc, nights, prices, choice, control) for each in offers]
-    entries = [_entry(each, car, need, of_it, nights, prices, control) for each, of_it in zip(offers, years, strict=True)]
+    years = years or [
+        planned_years(each, car, need.limit_soc, nights=nights, prices=prices, choice=choice, control=control) for each in offers
+    ]
+    entries = [
+        _entry(each, car, need, years=of_it, nights=nights, prices=prices, control=control)
+        for each, of_it in zip(offers, years, strict=True)
+    ]
     able = [i for i, entry in enumerate(entries) if entry.rate is not None and entry.rate.pack_kw > 0]
     if not able:
         return OutletComparison(tuple(entries), None, Reason.NOTHING)
@@ -171,6 +177,7 @@ def planned_years(
     offer: Offer,
     car: Car,
     limit_soc: float,
+    *,
     nights: Nights,
     prices: PriceCells,
     choice: WarmUpChoice,
@@ -196,7 +203,7 @@ def _rate(offer: Offer, car: Car) -> ChargeRate:
     return rate
 
 
-def _entry(offer: Offer, car: Car, need: Need, years: Plans, nights: Nights, prices: PriceCells, control: Control) -> OnBench:
+def _entry(offer: Offer, car: Car, need: Need, *, years: Plans, nights: Nights, prices: PriceCells, control: Control) -> OnBench:
     try:
         rate = _rate(offer, car)
     except OutOfRange as refusal:
@@ -205,8 +212,8 @@ def _entry(offer: Offer, car: Car, need: Need, years: Plans, nights: Nights, pri
     hour = [(0.0, S_PER_H)]
     stop = simulate(car, rate, 0.5, 1.0, need.now_pack_c, hour, S_PER_H, lambda _: need.now_c)
     full = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, need.now_c)
-    mild_h = _hours(car, rate, need, need.mild_kwh, MILD_C, MILD_C)
-    cold_h = _hours(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C)
+    mild_h = _hours(car, rate, need, kwh=need.mild_kwh, pack_c=MILD_C, air_c=MILD_C)
+    cold_h = _hours(car, rate, need, kwh=need.cold_kwh, pack_c=need.cold_pack_c, air_c=COLD_C)
     year = years[control.how]
     elsewhere = ELSEWHERE * float(prices.price_per_kwh.max())
     per_year = 365.0 / max(1, len(nights.use_kwh))
@@ -225,8 +232,8 @@ def _entry(offer: Offer, car: Car, need: Need, years: Plans, nights: Nights, pri
         stop_km=stop.pack_kwh / need.now_kwh_per_km,
         mild_h=mild_h,
         cold_h=cold_h,
-        covers_mild_km=_covered(car, rate, need, need.mild_kwh, MILD_C, MILD_C),
-        covers_cold_km=_covered(car, rate, need, need.cold_kwh, need.cold_pack_c, COLD_C),
+        covers_mild_km=_covered(car, rate, need, kwh=need.mild_kwh, pack_c=MILD_C, air_c=MILD_C),
+        covers_cold_km=_covered(car, rate, need, kwh=need.cold_kwh, pack_c=need.cold_pack_c, air_c=COLD_C),
         year=year,
         year_cost=costs[control.how],
         by_control=costs,
@@ -234,14 +241,14 @@ def _entry(offer: Offer, car: Car, need: Need, years: Plans, nights: Nights, pri
     )
 
 
-def _hours(car: Car, rate: ChargeRate, need: Need, kwh: float, pack_c: float, air_c: float) -> float:
+def _hours(car: Car, rate: ChargeRate, need: Need, *, kwh: float, pack_c: float, air_c: float) -> float:
     """Hours to bring back a day's energy up to the limit."""
     start = max(0.0, need.limit_soc - kwh / car.pack.usable_kwh)
     hours = fill_up(car, rate, start, need.limit_soc, pack_c, air_c).hours_to_limit
     return hours if kwh <= need.limit_soc * car.pack.usable_kwh else float("inf")
 
 
-def _covered(car: Car, rate: ChargeRate, need: Need, kwh: float, pack_c: float, air_c: float) -> float:
+def _covered(car: Car, rate: ChargeRate, need: Need, *, kwh: float, pack_c: float, air_c: float) -> float:
     """The longest day that the cheap hours bring back, km: what reaches the pack in them, from a level it does not fill."""
     cheap_s = max(need.cheap_h, 1e-3) * S_PER_H
     gained = simulate(car, rate, 0.0, need.limit_soc, pack_c, [(0.0, cheap_s)], cheap_s, lambda _: air_c).pack_kwh

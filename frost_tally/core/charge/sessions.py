@@ -84,6 +84,7 @@ def simulate_all(
     car: Car,
     soc: Number,
     limit_soc: float,
+    *,
     pack_c: Number,
     rates: Sequence[ChargeRate],
     drawn: Sequence[Drawn],

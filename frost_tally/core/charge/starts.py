@@ -37,8 +37,8 @@ class EveryStart:
         ]
         at_s = AIR_S * np.arange(len(search.air_c))
         return simulate_all(
-            search.car, search.soc, max(search.full_soc, 0.01), search.pack_c, [rate for _, rate in spans], drawn, end_s,
-            lambda _, now_s: np.asarray(np.interp(now_s, at_s, search.air_c)), COARSE_S, WAITING_S,
+            search.car, search.soc, max(search.full_soc, 0.01), pack_c=search.pack_c, rates=[rate for _, rate in spans], drawn=drawn,
+            end_s=end_s, air_c=lambda _, now_s: np.asarray(np.interp(now_s, at_s, search.air_c)), step_s=COARSE_S, wait_s=WAITING_S,
         )  # fmt: skip
 
     def reaching(self, deadline_s: float, before_s: Array | float = np.inf) -> Flags:

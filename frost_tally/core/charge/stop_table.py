@@ -110,7 +110,7 @@ def stop_table(
     end_c, kwh = between(done.pack_c), between(done.post_kwh)
     if stands_min > 0:
         rest_s = 60.0 * np.maximum(0.0, stands_min - minutes)
-        end_c = relax(end_c, ambient_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, rest_s)
+        end_c = relax(end_c, ambient_c, 0.0, conductance=PARKED_W_PER_K, capacity=car.pack.capacity_j_per_k, seconds=rest_s)
         minutes = np.maximum(minutes, stands_min)
     under, part = place(end_c, np.array(temperatures))
     return StopTable(minutes, kwh, goal * warm + under, part, firsts)

@@ -179,7 +179,7 @@ class Tariff:
         if self.series is not None and len(self.series.start_s):
             price, band, names = _dated(self.series, utc_s, price, band, names)
         if self.following is not None and self.valid_to is not None:
-            names = self._followed(self.following, self.valid_to, (utc_s, day, cell), price, band, names)
+            names = self._followed(self.following, self.valid_to, (utc_s, day, cell), price=price, band=band, names=names)
         return price, band, names
 
     def _painted(self, bands: Sequence[tuple[Band, ...]], day: Ints, cell: Ints) -> Ints:
@@ -193,7 +193,7 @@ class Tariff:
 
     @staticmethod
     def _followed(
-        after: "Tariff", last: date, cells: tuple[Ints, Ints, Ints], price: Array, band: Ints, names: tuple[str, ...]
+        after: "Tariff", last: date, cells: tuple[Ints, Ints, Ints], *, price: Array, band: Ints, names: tuple[str, ...]
     ) -> tuple[str, ...]:
         """Write what holds after a last day over prices and bands; returns the names of all bands."""
         later = cells[1] > (last - date(1970, 1, 1)).days
@@ -240,7 +240,7 @@ def _slots(tariff: Tariff, moment: datetime, last: datetime, step_minutes: int) 
     return tuple(slots)
 
 
-def two_band(name: str, zone: str, cheap: float, dear: float, start: time, end: time, currency: str = "EUR") -> Tariff:
+def two_band(name: str, zone: str, cheap: float, *, dear: float, start: time, end: time, currency: str = "EUR") -> Tariff:
     """Two bands a day: cheap from `start` to `end`, wrapping midnight where needed, dear for the rest."""
     bands = (Band("cheap", cheap, start, end, ALL_ROWS), Band("dear", dear, end, start, ALL_ROWS))
     return Tariff(name=name, zone=zone, bands=bands, currency=currency).checked()

@@ -78,7 +78,14 @@ class _Year:
 
     def __init__(self, hung: Charger, nights: Nights, prices: PriceCells) -> None:
         self.hung, self.nights, self.stay_s, self.capacity = hung, nights, nights.stay_s, hung.car.pack.usable_kwh
-        self.idle_c = relax(nights.pack_c, nights.air_c, 0.0, PARKED_W_PER_K, hung.car.pack.capacity_j_per_k, self.stay_s)
+        self.idle_c = relax(
+            nights.pack_c,
+            nights.air_c,
+            0.0,
+            conductance=PARKED_W_PER_K,
+            capacity=hung.car.pack.capacity_j_per_k,
+            seconds=self.stay_s,
+        )
         frost = np.minimum(nights.pack_c, self.idle_c) < CHARGE_FROM_C[hung.car.pack.chemistry] + NEAR_FROST_K
         late, full = hung.choice is WarmUpChoice.LATE, tapers(hung.limit_soc)
         # Late charging goes by price alone; where nothing else tells hours apart a night costs what its hours by price say, but for the

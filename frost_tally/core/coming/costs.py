@@ -58,7 +58,8 @@ class NightCosts:
     @cached_property
     def _cells(self) -> NightCells:
         """The quarter hours of the whole night."""
-        return night_cells(np.array([self.begin_s]), np.array([self.end_s]), self.prices, *self.charger.of_day())
+        strength, dear = self.charger.of_day()
+        return night_cells(np.array([self.begin_s]), np.array([self.end_s]), self.prices, strength=strength, dear=dear)
 
     def _curve(self, begin_s: float, end_s: float) -> tuple[Array, Array]:
         """See `curve`; a span begins and ends with quarter hours, but for the night's own ends."""

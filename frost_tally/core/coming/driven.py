@@ -32,7 +32,9 @@ def start_of(made: Evening) -> Start:
     ask = made.request
     ambient = ask.ambient_c(ask.departure.astimezone(UTC))
     stood_s = 3600.0 * hours(ask.now, ask.departure)
-    idle_c = float(relax(ask.pack_c, ambient, 0.0, PARKED_W_PER_K, ask.car.pack.capacity_j_per_k, stood_s))
+    idle_c = float(
+        relax(ask.pack_c, ambient, 0.0, conductance=PARKED_W_PER_K, capacity=ask.car.pack.capacity_j_per_k, seconds=stood_s)
+    )
     pack_c = max(idle_c, pack_target_c(ask.car.pack)) if ask.choice is WarmUpChoice.CABIN_AND_PACK else idle_c
     return Start(ask.target_soc, pack_c, ask.cabin_c if ask.choice.warms_cabin else ambient)
 

@@ -82,7 +82,7 @@ def stages(
     used[used > most_soc] = np.inf
     heater_w, capacity = 1000.0 * HEATER_TO_PACK * car.pack.heater_kw, car.pack.capacity_j_per_k
     span_s = np.minimum(60.0 * WARM_MIN, np.where(np.isfinite(hours), hours, 0.0) * S_PER_H)
-    gain = np.asarray(relax(0.0, 0.0, heater_w, MOVING_W_PER_K, capacity, span_s))
+    gain = np.asarray(relax(0.0, 0.0, heater_w, conductance=MOVING_W_PER_K, capacity=capacity, seconds=span_s))
     room = np.clip(WARM_UP_TO_C - end_c, 0.0, None)
     share = np.minimum(1.0, room / np.maximum(gain, 1e-9))
     warm_used = share * car.pack.heater_kw * span_s / S_PER_H / car.pack.usable_kwh

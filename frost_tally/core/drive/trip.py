@@ -189,10 +189,14 @@ class _State:
         self.asks = None
         inputs, capacity, seconds = self.inputs, self.car.pack.capacity_j_per_k, hours * S_PER_H
         before, heat_j = self.pack_c, np.asarray(heat_w) * seconds
-        self.pack_c = np.asarray(relax(before, inputs.ambient_c, heat_w, PARKED_W_PER_K, capacity, seconds))
+        self.pack_c = np.asarray(
+            relax(before, inputs.ambient_c, heat_w, conductance=PARKED_W_PER_K, capacity=capacity, seconds=seconds)
+        )
         self.heat_in_j += heat_j
         self.stood_j += capacity * (before - self.pack_c) + heat_j
-        self.cabin_c = np.asarray(relax(self.cabin_c, inputs.ambient_c, 0.0, CABIN_PARKED, CABIN_J_PER_K, seconds))
+        self.cabin_c = np.asarray(
+            relax(self.cabin_c, inputs.ambient_c, 0.0, conductance=CABIN_PARKED, capacity=CABIN_J_PER_K, seconds=seconds)
+        )
 
     def _warm_from_pack(self, to_c: float, longest_s: float) -> None:
         """Warm the cabin so that it is ready when the parked time ends, unplugged."""
@@ -236,7 +240,14 @@ class _State:
         pack, inputs, before = self.car.pack, self.inputs, self.pack_c
         heater_w, target_c = self._heater()
         warms = (before < target_c) & (heater_w > 0)
-        after = relax(before, inputs.ambient_c, self.loss_w + heater_w * warms, MOVING_W_PER_K, pack.capacity_j_per_k, span / 2)
+        after = relax(
+            before,
+            inputs.ambient_c,
+            self.loss_w + heater_w * warms,
+            conductance=MOVING_W_PER_K,
+            capacity=pack.capacity_j_per_k,
+            seconds=span / 2,
+        )
         return np.where(warms, np.minimum(after, target_c), after)
 
     def _heater(self) -> tuple[Array, float]:
@@ -328,7 +339,14 @@ class _State:
         pack, inputs = self.car.pack, self.inputs
         heater_w, target_c = self._heater()
         held = warm_and_hold(
-            self.pack_c, inputs.ambient_c, target_c, heater_w, loss_w, MOVING_W_PER_K, pack.capacity_j_per_k, span
+            self.pack_c,
+            inputs.ambient_c,
+            target_c,
+            heater_w=heater_w,
+            other_w=loss_w,
+            conductance=MOVING_W_PER_K,
+            capacity=pack.capacity_j_per_k,
+            seconds=span,
         )
         self.pack_c = held.end_c
         self.held.append(held)

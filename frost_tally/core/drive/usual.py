@@ -56,7 +56,7 @@ def day_table(
     kilometres = sorted({0.0, *(min(most_km, share * trip.distance_km) for share in SHARES), most_km})
     kwh = np.zeros((len(kilometres), len(AIRS_C)))
     ends = np.tile(np.array(AIRS_C), (len(kilometres), 1))
-    mornings = [_morning(car, air_c, choice, cabin_c, load_kg, altitude_m) for air_c in AIRS_C]
+    mornings = [_morning(car, air_c, choice, cabin_c=cabin_c, load_kg=load_kg, altitude_m=altitude_m) for air_c in AIRS_C]
     inputs = side_by_side(mornings)
     conditions = Conditions(cabin_set_c=cabin_c)
     for i, km in enumerate(kilometres[1:], 1):
@@ -66,7 +66,7 @@ def day_table(
     return DayTable(RegularGridInterpolator(grid, kwh), RegularGridInterpolator(grid, ends), most_km)
 
 
-def _morning(car: Car, air_c: float, choice: WarmUpChoice, cabin_c: float, load_kg: float, altitude_m: float) -> Scenarios:
+def _morning(car: Car, air_c: float, choice: WarmUpChoice, *, cabin_c: float, load_kg: float, altitude_m: float) -> Scenarios:
     """One case: a day that sets off at one air temperature, soaked or warmed up."""
     warm = warm_up(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
     at = Conditions(ambient_c=air_c, altitude_m=altitude_m, load_kg=load_kg, cabin_set_c=cabin_c)
@@ -99,7 +99,9 @@ def soaked_c(car: Car, trip: Trip, outside_c: AirAt, around_c: AirAt, plugged: d
     if begun > plugged:
         begun -= timedelta(days=1)
     stood_s = max(0.0, (plugged - begun).total_seconds() - 3600.0 * hours)
-    return float(relax(ended_c, around_c(plugged), 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, stood_s))
+    return float(
+        relax(ended_c, around_c(plugged), 0.0, conductance=PARKED_W_PER_K, capacity=car.pack.capacity_j_per_k, seconds=stood_s)
+    )
 
 
 @dataclass(frozen=True)
@@ -136,4 +138,4 @@ class MoreWhenCold:
 
 def rested_c(car: Car, end_c: Array, around_c: Array, hours: float = 1.0) -> Array:
     """Pack temperature after standing at home before the cable is in."""
-    return relax(end_c, around_c, 0.0, PARKED_W_PER_K, car.pack.capacity_j_per_k, 3600.0 * hours)
+    return relax(end_c, around_c, 0.0, conductance=PARKED_W_PER_K, capacity=car.pack.capacity_j_per_k, seconds=3600.0 * hours)

@@ -78,7 +78,16 @@ class Climate:
     def step(self, start_c: Number, seconds: Number) -> CabinStep:
         """From a temperature (°C) through so much time (s), as far as the heater or the cooler can."""
         start, span = np.asarray(start_c), np.asarray(seconds)
-        held = warm_and_hold(start, self.ambient_c, self.set_c, self.heater_w, 0.0, self.conductance, self.capacity, span)
+        held = warm_and_hold(
+            start,
+            self.ambient_c,
+            self.set_c,
+            heater_w=self.heater_w,
+            other_w=0.0,
+            conductance=self.conductance,
+            capacity=self.capacity,
+            seconds=span,
+        )
         electric_j = held.heater_j / self.performance + self.seats_w * span
         if not self.cools:
             return CabinStep(held, NO_COOLER, electric_j / J_PER_KWH)

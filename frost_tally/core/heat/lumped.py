@@ -31,25 +31,35 @@ class Held:
         """Temperature (°C) when so much of the step has passed (0 to 1)."""
         (start, ambient, power, conductance, capacity, first_s), (middle, _, rest_w, *_) = self.phases
         passed_s = share * self.seconds
-        early = relax(start, ambient, power, conductance, capacity, np.minimum(passed_s, first_s))
+        early = relax(start, ambient, power, conductance=conductance, capacity=capacity, seconds=np.minimum(passed_s, first_s))
         return np.where(
-            passed_s <= first_s, early, relax(middle, ambient, rest_w, conductance, capacity, np.maximum(passed_s - first_s, 0.0))
+            passed_s <= first_s,
+            early,
+            relax(
+                middle, ambient, rest_w, conductance=conductance, capacity=capacity, seconds=np.maximum(passed_s - first_s, 0.0)
+            ),
         )
 
     @property
     def leaked_j(self) -> Array:
         """Heat that leaked to the air outside (J), integrated over both phases by hand."""
-        return np.asarray(sum(_leak_j(*phase) for phase in self.phases))
+        return np.asarray(
+            sum(_leak_j(*phase[:3], conductance=phase[3], capacity=phase[4], seconds=phase[5]) for phase in self.phases)
+        )
 
 
-def relax(start_c: Number, ambient_c: Number, power_w: Number, conductance: Number, capacity: Number, seconds: Number) -> Array:
+def relax(
+    start_c: Number, ambient_c: Number, power_w: Number, *, conductance: Number, capacity: Number, seconds: Number
+) -> Array:
     """Temperature after `seconds` under constant power. Source: solution of the linear first-order equation."""
     settles = ambient_c + power_w / conductance
     cooled: Array = settles + (start_c - settles) * np.exp(-seconds * conductance / capacity)
     return cooled
 
 
-def time_to(start_c: Number, end_c: Number, ambient_c: Number, power_w: Number, conductance: Number, capacity: Number) -> Array:
+def time_to(
+    start_c: Number, end_c: Number, ambient_c: Number, *, power_w: Number, conductance: Number, capacity: Number
+) -> Array:
     """Seconds until `end_c` is reached under constant power; inf when it never is; 0 when already there."""
     start, end = np.asarray(start_c, dtype=float), np.asarray(end_c, dtype=float)
     settles = np.asarray(ambient_c) + np.asarray(power_w) / conductance
@@ -82,7 +92,7 @@ def missing_ks(held: Held, wanted_c: Number) -> tuple[Array, Array]:
     seconds, kelvins = np.zeros(1), np.zeros(1)
     for start, ambient, power, conductance, capacity, span in held.phases:
         settles = np.asarray(ambient) + np.asarray(power) / conductance
-        crosses = np.minimum(time_to(start, wanted_c, ambient, power, conductance, capacity), span)
+        crosses = np.minimum(time_to(start, wanted_c, ambient, power_w=power, conductance=conductance, capacity=capacity), span)
         colder = np.asarray(start) < wanted_c
         begin, end = np.where(colder, 0.0, crosses), np.where(colder, crosses, span)
         tau = np.asarray(capacity) / conductance
@@ -96,6 +106,7 @@ def warm_and_hold(
     start_c: Number,
     ambient_c: Number,
     target_c: Number,
+    *,
     heater_w: Number,
     other_w: Number,
     conductance: Number,
@@ -125,7 +136,7 @@ def warm_and_hold(
     return Held(end, gives * first_s + hold * rest_s, (first, (middle, ambient, rest_w, conductance, capacity, rest_s)))
 
 
-def _leak_j(start_c: Array, ambient_c: Number, power_w: Array, conductance: Number, capacity: Number, seconds: Array) -> Array:
+def _leak_j(start_c: Array, ambient_c: Number, power_w: Array, *, conductance: Number, capacity: Number, seconds: Array) -> Array:
     """Heat lost to the air outside during one phase: K ∫ (T − T_amb) dt, integrated by hand."""
     ambient, k = np.asarray(ambient_c, dtype=float), np.asarray(conductance, dtype=float)
     settles = ambient + power_w / k

@@ -120,9 +120,19 @@ def warm_up(
         reason = why("no_pack_heat" if pack.preheats is Preheats.NO or pack.preheater_kw <= 0 else "pack_heat_unknown")
     performance = float(coefficient_of_performance(ambient_c, car.cabin.heat_pump))
     cabin_kw = car.cabin.heater_kw if choice.warms_cabin else 0.0
-    cabin = _heat(cabin_c, set_c, cabin_kw, performance, CABIN_PARKED, CABIN_J_PER_K, longest_s)
+    cabin = _heat(
+        cabin_c, set_c, cabin_kw, performance=performance, conductance=CABIN_PARKED, capacity=CABIN_J_PER_K, longest_s=longest_s
+    )
     pack_kw = pack.preheater_kw * HEATER_TO_PACK if warms_pack else 0.0
-    warming = _heat(pack_c, pack_target_c(pack), pack_kw, HEATER_TO_PACK, PARKED_W_PER_K, pack.capacity_j_per_k, longest_s)
+    warming = _heat(
+        pack_c,
+        pack_target_c(pack),
+        pack_kw,
+        performance=HEATER_TO_PACK,
+        conductance=PARKED_W_PER_K,
+        capacity=pack.capacity_j_per_k,
+        longest_s=longest_s,
+    )
     available_kw = max(0.0, car.charger.efficiency * (wall_kw - overhead_kw))
     wall_kwh, from_pack_kwh = _sources(cabin, warming, available_kw, car.charger.efficiency, overhead_kw)
     return WarmUp(
@@ -140,7 +150,14 @@ def warm_up(
 
 
 def _heat(
-    unheated_c: float, target_c: float, heat_kw: float, performance: float, conductance: float, capacity: float, longest_s: float
+    unheated_c: float,
+    target_c: float,
+    heat_kw: float,
+    *,
+    performance: float,
+    conductance: float,
+    capacity: float,
+    longest_s: float,
 ) -> Heating:
     if unheated_c >= target_c or heat_kw <= 0 or longest_s <= 0:
         return Heating(lead_s=0.0, end_c=unheated_c, heat_kw=0.0, electric_kw=0.0, conductance=conductance, capacity=capacity)

@@ -76,7 +76,7 @@ def everyday_of(
     arrived = (known.wall_kwh - car.charger.overhead_kw * hours) * car.charger.efficiency
     share = np.ones(len(air))
     on_road = np.flatnonzero(counted & drives)
-    share[on_road] = _given(known.at(on_road), air[on_road], around, car, trip, habit)
+    share[on_road] = _given(known.at(on_road), air[on_road], around, car=car, trip=trip, habit=habit)
     rows = {WALL: ~counted & ~drives & (air >= MILD_C), COUNTER: counted}
     kwh = {WALL: arrived, COUNTER: known.pack_kwh / share}
     month = (known.begun_s / MONTH_S).astype(np.int64)
@@ -90,7 +90,7 @@ def everyday_of(
     return found
 
 
-def _given(drives: Sessions, air_c: Array, around: Callable[[Array], Array], car: Car, trip: Trip, habit: Habit) -> Array:
+def _given(drives: Sessions, air_c: Array, around: Callable[[Array], Array], *, car: Car, trip: Trip, habit: Habit) -> Array:
     """What the pack gave of its capacity at 25 °C on some drives, by the level that each took of it (`drive.trip`); shape (drives,)."""
     if not len(air_c):
         return np.ones(0)

@@ -40,7 +40,7 @@ class Efficiency:
 
 
 def measure(
-    wall_kwh: Array, soc_added: Array, hours: Array, out_c: Array, usable_kwh: float, overhead_kw: float
+    wall_kwh: Array, soc_added: Array, hours: Array, *, out_c: Array, usable_kwh: float, overhead_kw: float
 ) -> Efficiency | None:
     """Fit the share to charges; None for fewer than three.
 

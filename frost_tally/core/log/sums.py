@@ -121,7 +121,7 @@ def share_within(charges: Charges, low_s: float, high_s: float) -> Array:
 
 
 def summed(
-    charges: Charges, drives: Drives, cells: Cells, wall_kw: float, edges_s: Sequence[float], public_price: float
+    charges: Charges, drives: Drives, cells: Cells, *, wall_kw: float, edges_s: Sequence[float], public_price: float
 ) -> tuple[Sums, ...]:
     """Sums between each two edges (s since 1970). `cells` reach from before the first plug-in to after the last charge; `public_price` is
     what a kWh elsewhere costs where nobody wrote it down.

@@ -38,7 +38,7 @@ FactsForm = form_of("FactsForm", declared(BatteryFacts), BATTERY)
 @router.get("")
 def room(request: Request) -> Response:
     """The battery of a car."""
-    return _page(request, {}, {}, 200)
+    return _page(request, {}, {}, status=200)
 
 
 def _asked(request: Request, car: int | None = None) -> Health:
@@ -49,7 +49,13 @@ def _asked(request: Request, car: int | None = None) -> Health:
 
 
 def _page(
-    request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "", car: int | None = None
+    request: Request,
+    typed: Mapping[str, str],
+    errors: Mapping[str, str],
+    *,
+    status: int,
+    message: str = "",
+    car: int | None = None,
 ) -> Response:
     units, health = units_of(request), _asked(request, car)
     entered = health.battery.owned.battery
@@ -108,7 +114,7 @@ def keep_facts(request: Request, fields: Posted) -> Response:
     units, car = units_of(request), whole_number(fields.get("car"), 0)
     form, errors = parse(FactsForm, fields, units)
     if form is None:
-        return _page(request, fields, errors, 422, car=car)
+        return _page(request, fields, errors, status=422, car=car)
     try:
         undo = service.keep_facts(
             household_of(request),
@@ -119,9 +125,9 @@ def keep_facts(request: Request, fields: Posted) -> Response:
             seen(fields),
         )
     except Stale as problem:
-        return _page(request, fields, {}, 409, STALE.format(problem), car=car)
+        return _page(request, fields, {}, status=409, message=STALE.format(problem), car=car)
     except Refusal as refusal:
-        return _page(request, fields, {refusal.field: units.refusal(refusal)}, 422, car=car)
+        return _page(request, fields, {refusal.field: units.refusal(refusal)}, status=422, car=car)
     return RedirectResponse(f"/battery?car={car}&undo={undo}#facts", 303)
 
 

@@ -76,7 +76,7 @@ def edit(request: Request, what: str, which: str, preset: str = "", offer: str =
         return RedirectResponse("/garage", 303)
     start = preset or offer
     texts = shown(_known(request, what, which, start), _model(snapshot_of(request).home, what), units_of(request))
-    return _form(request, what, which, texts | {"start": start, "back": back}, {}, 200)
+    return _form(request, what, which, values=texts | {"start": start, "back": back}, errors={}, status=200)
 
 
 @router.post("/edit/{what}/{which}/draft")
@@ -87,7 +87,7 @@ def draft(request: Request, what: str, which: str, fields: Posted) -> Response:
     units, start = units_of(request), fields.get("act", "").partition(":")[2]
     known = tuple(_known(request, what, which, each) for each in (fields.get("start", ""), start))
     texts = carried(_model(snapshot_of(request).home, what), fields, (units, units), (known[0], known[1]))
-    return _form(request, what, which, {**fields, **texts, "start": start}, {}, 200)
+    return _form(request, what, which, values={**fields, **texts, "start": start}, errors={}, status=200)
 
 
 @router.post("/edit/{what}/{which}")
@@ -111,8 +111,16 @@ def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
             known = refusal.field in model.model_fields
             errors = {refusal.field if known else next(iter(model.model_fields)): units_of(request).refusal(refusal)}
         except Stale as stale:
-            return _form(request, what, which, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
-    return _form(request, what, which, fields, errors, 422)
+            return _form(
+                request,
+                what,
+                which,
+                values=fields,
+                errors={},
+                status=409,
+                message=f"{stale} Nothing was saved; your entries are still here.",
+            )
+    return _form(request, what, which, values=fields, errors=errors, status=422)
 
 
 @router.post("/remove/{kind}/{which}")
@@ -196,7 +204,14 @@ def _code(request: Request) -> Code:
 
 
 def _form(
-    request: Request, what: str, which: str, values: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = ""
+    request: Request,
+    what: str,
+    which: str,
+    *,
+    values: Mapping[str, str],
+    errors: Mapping[str, str],
+    status: int,
+    message: str = "",
 ) -> Response:
     part, model = PARTS[what], _model(snapshot_of(request).home, what)
     start = values.get("start", "")

@@ -44,11 +44,17 @@ def _form(asks: tuple[str, ...]) -> type[BaseModel]:
 @router.get("")
 def room(request: Request) -> Response:
     """The guides, or the step where one is."""
-    return _page(request, {}, {}, 200)
+    return _page(request, {}, {}, status=200)
 
 
 def _page(
-    request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "", car: int | None = None
+    request: Request,
+    typed: Mapping[str, str],
+    errors: Mapping[str, str],
+    *,
+    status: int,
+    message: str = "",
+    car: int | None = None,
 ) -> Response:
     units = units_of(request)
     made = service.guide_room(snapshot_of(request), car or whole_number(request.query_params.get("car")))
@@ -120,18 +126,24 @@ def step(request: Request, fields: Posted) -> Response:
     under_way = service.guide_room(snapshot_of(request), car).under_way
     form, errors = parse(_form(under_way.step.asks if under_way else ()), fields, units)
     if form is None:
-        return _page(request, fields, errors, 422, car=car)
+        return _page(request, fields, errors, status=422, car=car)
     try:
         say = partial(step_done, units=units)
         moved = service.advance(
-            household_of(request), now, car, whole_number(fields.get("step"), -1), form.model_dump(), say, seen(fields)
+            household_of(request),
+            now,
+            car,
+            at_step=whole_number(fields.get("step"), -1),
+            values=form.model_dump(),
+            say=say,
+            seen_revision=seen(fields),
         )
     except Stale as problem:
-        return _page(request, fields, {}, 409, STALE.format(problem), car=car)
+        return _page(request, fields, {}, status=409, message=STALE.format(problem), car=car)
     except Refusal as refusal:
         told = units.refusal(refusal)
         known = refusal.field in type(form).model_fields
-        return _page(request, fields, {refusal.field: told} if known else {}, 422, "" if known else told, car=car)
+        return _page(request, fields, {refusal.field: told} if known else {}, status=422, message="" if known else told, car=car)
     target = "/battery/guide" if moved.ended is None else "/battery"
     return RedirectResponse(f"{target}?car={car}&undo={moved.undo}", 303)
 

@@ -79,7 +79,9 @@ def upload(request: Request, kind: str, sent: Upload) -> Response:
         return RedirectResponse("/garage/house", 303)
     tariff = whole_number(sent.fields.get("tariff"))
     try:
-        number = imports.prepare(household_of(request), snapshot_of(request), kind, sent.name, sent.content, tariff)
+        number = imports.prepare(
+            household_of(request), snapshot_of(request), kind, name=sent.name, content=sent.content, tariff=tariff
+        )
     except Refusal as refusal:
         back = f"/garage/tariffs/{tariff}" if kind == "prices" else "/garage/house"
         return render(

@@ -202,7 +202,9 @@ def settle(request: Request, fields: Posted) -> Response:
     mend = fields.get("how") == "mend"
     kind, code = fields.get("kind", ""), fields.get("code", "")
     words = "Mended" if mend else "Called right"
-    undo = log_entry.settle_anomaly(household_of(request), code, kind, whole_number(fields.get("number"), 0), words, mend)
+    undo = log_entry.settle_anomaly(
+        household_of(request), code, kind, number=whole_number(fields.get("number"), 0), words=words, mend=mend
+    )
     return RedirectResponse(_back(fields.get("back", ""), undo), 303)
 
 

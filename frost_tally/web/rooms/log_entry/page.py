@@ -99,13 +99,15 @@ def blank(request: Request, kind: str) -> Response:
     """The form of a kind, filled with what is usual."""
     if kind not in KINDS:
         return RedirectResponse("/log/new", 303)
-    return _page(request, kind, None, None, {}, 200)
+    return _page(request, kind, None, typed=None, errors={}, status=200)
 
 
 @router.get("/{kind}/{which}")
 def entry(request: Request, kind: str, which: str) -> Response:
     """An entry, to look at and correct."""
-    return _page(request, kind, service.entry(snapshot_of(request), kind, whole_number(which, 0)), None, {}, 200)
+    return _page(
+        request, kind, service.entry(snapshot_of(request), kind, whole_number(which, 0)), typed=None, errors={}, status=200
+    )
 
 
 def _form(request: Request, kind: str, known: Entry | None, how: str) -> tuple[EntryForm, log_service.Names]:
@@ -128,6 +130,7 @@ def _page(
     request: Request,
     kind: str,
     known: Entry | None,
+    *,
     typed: Mapping[str, str] | None,
     errors: Mapping[str, str],
     status: int,
@@ -170,14 +173,14 @@ def keep(request: Request, kind: str, which: str, fields: Posted) -> Response:
     form, _ = _form(request, kind, known, fields.get("how", ""))
     made, errors = form.read(fields, known)
     if made is None:
-        return _page(request, kind, known, fields, errors, 422)
+        return _page(request, kind, known, typed=fields, errors=errors, status=422)
     words = f"{KIND_WORDS[kind].capitalize()} {'corrected' if known else 'noted'}"
     try:
         _, undo = service.keep(household_of(request), made, snapshot_of(request).now, words, seen(fields))
     except Stale as problem:
-        return _page(request, kind, known, fields, {}, 409, STALE.format(problem))
+        return _page(request, kind, known, typed=fields, errors={}, status=409, message=STALE.format(problem))
     except Refusal as refusal:
-        return _page(request, kind, known, fields, {refusal.field: units.refusal(refusal)}, 422)
+        return _page(request, kind, known, typed=fields, errors={refusal.field: units.refusal(refusal)}, status=422)
     return RedirectResponse(f"/log?undo={undo}", 303)
 
 

@@ -50,10 +50,8 @@ def receive(request: Request, sent: Upload) -> Response:
     try:
         what = kind_of(sent.content)
         if what in ("readings", "weather"):
-            return RedirectResponse(
-                f"/garage/taking/{imports.prepare(household_of(request), snapshot_of(request), what, sent.name, sent.content)}",
-                303,
-            )
+            number = imports.prepare(household_of(request), snapshot_of(request), what, name=sent.name, content=sent.content)
+            return RedirectResponse(f"/garage/taking/{number}", 303)
         if what == "track":
             return RedirectResponse(_as_drive(request, sent.content), 303)
         if what != "log":

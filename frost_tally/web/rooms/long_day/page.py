@@ -177,13 +177,14 @@ SIDE.mount(router)
 @router.get("/day/long/way")
 def way(request: Request) -> Response:
     """A way and its posts, to be changed; a new one without a number."""
-    return _way_page(request, whole_number(request.query_params.get("way")), {}, {}, 200)
+    return _way_page(request, whole_number(request.query_params.get("way")), {}, errors={}, status=200)
 
 
 def _way_page(
     request: Request,
     number_: int | None,
     typed: Mapping[str, str],
+    *,
     errors: Mapping[str, str],
     status: int,
     posts: str | None = None,
@@ -215,22 +216,22 @@ def keep_way(request: Request, sent: Upload) -> Response:
                 fields = {**fields, "km": units.field(round(km, 1), "distance"), "posts": write_posts(posts, mark_km)}
             else:
                 fields = {**fields, "posts": write_posts(read_posts(sent.content, mark_km), mark_km)}
-            return _way_page(request, number_, fields, {}, 200)
+            return _way_page(request, number_, fields, errors={}, status=200)
     except Refusal as refusal:
-        return _way_page(request, number_, fields, {"posts": refusal.message}, 422)
+        return _way_page(request, number_, fields, errors={"posts": refusal.message}, status=422)
     form, errors = parse(WayForm, fields, units)
     try:
         posts = read_posts(fields.get("posts", "").encode(), mark_km)
     except Refusal as refusal:
         errors["posts"] = refusal.message
     if form is None or errors:
-        return _way_page(request, number_, fields, errors, 422)
+        return _way_page(request, number_, fields, errors=errors, status=422)
     try:
         kept, undo = kept_ways.keep_way(
             household_of(request), number_, form.name, form.km, form.country_km, posts, seen(fields), form.limit_kmh
         )
     except Refusal as refusal:
-        return _way_page(request, number_, fields, {refusal.field or "posts": units.refusal(refusal)}, 422)
+        return _way_page(request, number_, fields, errors={refusal.field or "posts": units.refusal(refusal)}, status=422)
     return RedirectResponse(f"/day/long?{urlencode({'way': kept, 'car': fields.get('car', ''), 'undo': undo})}", 303)
 
 

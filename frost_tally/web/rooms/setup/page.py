@@ -48,7 +48,15 @@ def show(request: Request, step: str, preset: str = "") -> Response:
         return RedirectResponse(f"/setup?{request.query_params}", 303)
     units = units_of(request)
     start = _Start(preset if preset in PRESETS else "", "")
-    return _page(request, step, shown(_known(request, state, step, start), STEPS[step].form, units), {}, 200, start, units)
+    return _page(
+        request,
+        step,
+        shown(_known(request, state, step, start), STEPS[step].form, units),
+        errors={},
+        status=200,
+        start=start,
+        units=units,
+    )
 
 
 @router.post("/setup/{step}/draft")
@@ -71,7 +79,7 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
     after = _Start(what if act == "class" else before.preset, what if act == "kind" else before.kind)
     known = (_known(request, state, step, before), _known(request, state, step, after))
     texts = carried(STEPS[step].form, fields, (was, units), known) | ways
-    return _page(request, step, {**fields, **texts}, {}, 200, after, units)
+    return _page(request, step, {**fields, **texts}, errors={}, status=200, start=after, units=units)
 
 
 @router.post("/setup/{step}")
@@ -97,8 +105,8 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
             }
         except Stale as stale:
             message = f"{stale} Nothing was saved; your entries are still here."
-            return _page(request, step, fields, {}, 409, start, units, message)
-    return _page(request, step, fields, errors, 422, start, units)
+            return _page(request, step, fields, errors={}, status=409, start=start, units=units, message=message)
+    return _page(request, step, fields, errors=errors, status=422, start=start, units=units)
 
 
 def _open(step: str, state: service.Progress) -> bool:
@@ -118,6 +126,7 @@ def _page(
     request: Request,
     step: str,
     values: Mapping[str, str],
+    *,
     errors: Mapping[str, str],
     status: int,
     start: _Start,
@@ -231,15 +240,25 @@ def _known_day(request: Request, state: service.Progress, start: _Start) -> dict
 
 def _keep_car(household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None) -> int:
     key = start.preset if start.preset in PRESETS else USUAL_CLASS
-    return service.keep_car(household, car_from(form, key), key, form.warm_up, ways, revision, car)
+    return service.keep_car(
+        household, car_from(form, key), key, warm_up=form.warm_up, preferences=ways, seen_revision=revision, car_id=car
+    )
 
 
 def _keep_charging(
     household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None
 ) -> int:
     supply = Supply(**{name: getattr(form, name) for name in OutletForm.model_fields})
-    bands = two_band(form.tariff, "UTC", form.cheap_price, form.dear_price, form.cheap_from, form.cheap_to, form.currency).bands
-    return service.keep_charging(household, supply, (form.tariff, bands), ways, revision, car)
+    bands = two_band(
+        form.tariff,
+        "UTC",
+        form.cheap_price,
+        dear=form.dear_price,
+        start=form.cheap_from,
+        end=form.cheap_to,
+        currency=form.currency,
+    ).bands
+    return service.keep_charging(household, supply, (form.tariff, bands), preferences=ways, seen_revision=revision, car_id=car)
 
 
 def _keep_day(household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None) -> int:

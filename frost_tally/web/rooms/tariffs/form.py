@@ -62,7 +62,7 @@ def read(fields: Mapping[str, str], units: Units) -> TypedTariff:
         name=fields.get("name", "").strip(),
         palette=palette,
         seasons=seasons,
-        standing_per_day=_number(fields, "standing", "money", 0, 50, units, errors),
+        standing_per_day=_number(fields, "standing", "money", low=0, high=50, units=units, errors=errors),
         region=region,
         valid_from=_date(fields, "valid_from", errors),
         valid_to=_date(fields, "valid_to", errors),
@@ -86,7 +86,9 @@ def _palette(fields: Mapping[str, str], units: Units, errors: dict[str, str]) ->
         name = fields[f"c{i}_name"].strip()
         if not 1 <= len(name) <= 30:
             errors[f"c{i}_name"] = "Enter a name of up to 30 letters."
-        found.append(Colour(name or f"band {i + 1}", _number(fields, f"c{i}_price", "price", -5, 20, units, errors)))
+        found.append(
+            Colour(name or f"band {i + 1}", _number(fields, f"c{i}_price", "price", low=-5, high=20, units=units, errors=errors))
+        )
     if len({each.name for each in found}) < len(found):
         errors[f"c{len(found) - 1}_name"] = "Two bands have the same name."
     return tuple(found) or (Colour("all day", 0.2),)
@@ -135,7 +137,7 @@ def day_text(day: MonthDay | None) -> str:
 
 
 def _number(
-    fields: Mapping[str, str], name: str, quantity: str, low: float, high: float, units: Units, errors: dict[str, str]
+    fields: Mapping[str, str], name: str, quantity: str, *, low: float, high: float, units: Units, errors: dict[str, str]
 ) -> float:
     raw = fields.get(name, "").strip()
     try:

@@ -213,7 +213,12 @@ def charged(request: Request, fields: PostedNow) -> Response:
         return ROOM.page(request, made, 422, message="That answer is not known; open the page again.")
     try:
         number = nights.tell_night(
-            household_of(request), car, made.asked.snapshot.now, nights.Happened(happened), HAPPENED[happened], seen(fields)
+            household_of(request),
+            car,
+            made.asked.snapshot.now,
+            happened=nights.Happened(happened),
+            words=HAPPENED[happened],
+            seen_revision=seen(fields),
         )
     except Refusal as refusal:
         return ROOM.page(request, made, 422, message=refusal.message)
@@ -231,7 +236,7 @@ def start(request: Request, fields: PostedNow) -> Response:
         errors = errors or {"amps": "One of the ticked troubles is not known; open the page again."}
         shown = views(StartForm, fields, errors, made.asked.units)
         return ROOM.page(request, made, 422, start_fields=shown, ticked=ticked)
-    number = nights.note_start(household_of(request), car, now, ticked, form.amps, seen(fields))
+    number = nights.note_start(household_of(request), car, now, troubles=ticked, amps=form.amps, seen_revision=seen(fields))
     return RedirectResponse(f"/tonight?car={car}&undo={number}", 303)
 
 

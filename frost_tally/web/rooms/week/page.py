@@ -44,13 +44,14 @@ def room(request: Request) -> Response:
         return RedirectResponse("/setup", 303)
     asked, filled = whole_number(request.query_params.get("edit")), request.query_params
     more = {name: filled[key] for key, name in (("on", "on_date"), ("at", "at")) if filled.get(key)}
-    return _page(request, whole_number(filled.get("car")), None, {}, 200, asked, more)
+    return _page(request, whole_number(filled.get("car")), None, errors={}, status=200, asked=asked, filled=more)
 
 
 def _page(
     request: Request,
     car: int | None,
     typed: Mapping[str, str] | None,
+    *,
     errors: Mapping[str, str],
     status: int,
     asked: int | None,
@@ -107,13 +108,13 @@ def keep(request: Request, fields: Posted) -> Response:
             place_id=form.place_id or None,
         )
         try:
-            return RedirectResponse(
-                f"{back}&undo={departures_service.keep_departure(household_of(request), now, car, typed, asked, seen(fields))}",
-                303,
+            undo = departures_service.keep_departure(
+                household_of(request), now, car, typed=typed, number=asked, seen_revision=seen(fields)
             )
+            return RedirectResponse(f"{back}&undo={undo}", 303)
         except Refusal as refusal:
             errors = {refusal.field or "name": units_of(request).refusal(refusal)}
-    return _page(request, car, fields, errors, 422, asked)
+    return _page(request, car, fields, errors=errors, status=422, asked=asked)
 
 
 for _path in ("/tonight/week", "/tonight/rota", "/warm-up/departures"):

@@ -144,11 +144,17 @@ SmallForm = form_of("SmallForm", declared(TwelveVoltFacts), TWELVE_VOLT)
 @router.get("/twelve-volt")
 def twelve_volt(request: Request) -> Response:
     """The 12 V battery."""
-    return _twelve_volt(request, {}, {}, 200)
+    return _twelve_volt(request, {}, {}, status=200)
 
 
 def _twelve_volt(
-    request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "", car: int | None = None
+    request: Request,
+    typed: Mapping[str, str],
+    errors: Mapping[str, str],
+    *,
+    status: int,
+    message: str = "",
+    car: int | None = None,
 ) -> Response:
     units = units_of(request)
     found = batteries.twelve_volt(snapshot_of(request), car or whole_number(request.query_params.get("car")))
@@ -187,16 +193,16 @@ def keep_twelve_volt(request: Request, fields: Posted) -> Response:
     units, car = units_of(request), whole_number(fields.get("car"), 0)
     form, errors = parse(SmallForm, fields, units)
     if form is None:
-        return _twelve_volt(request, fields, errors, 422, car=car)
+        return _twelve_volt(request, fields, errors, status=422, car=car)
     values = {"fitted_on": form.fitted_on, "kind": form.kind, "tops_up": form.tops_up, "boot": form.boot}
     try:
         undo = batteries.keep_twelve_volt(
             household_of(request), snapshot_of(request).now, car, values, "12 V battery kept", seen(fields)
         )
     except Stale as problem:
-        return _twelve_volt(request, fields, {}, 409, STALE.format(problem), car)
+        return _twelve_volt(request, fields, {}, status=409, message=STALE.format(problem), car=car)
     except Refusal as refusal:
-        return _twelve_volt(request, fields, {refusal.field: units.refusal(refusal)}, 422, car=car)
+        return _twelve_volt(request, fields, {refusal.field: units.refusal(refusal)}, status=422, car=car)
     return RedirectResponse(f"/parked/twelve-volt?car={car}&undo={undo}", 303)
 
 

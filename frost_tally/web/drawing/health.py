@@ -1,5 +1,6 @@
 """The battery drawn: health over the years as a fan with its tests, cars side by side on one scale, and what wears it."""
 
+from collections.abc import Callable
 from datetime import date, timedelta
 
 import numpy as np
@@ -10,15 +11,10 @@ from ...services.battery import Health
 from ...services.battery_life import Battery
 from ..units import Units
 from ..words.battery import CAUSE_WORDS, band, points
-from .svg import box, element, hatches, line, path, picture, polygon, text
+from .plot import NARROW, WIDE, Plot, Scale, kind
+from .svg import box, element, hatches, line, picture, text
 
-WIDE, NARROW = 1120.0, 356.0
 LEAST_TOP, STEP = 1.02, 0.05
-
-
-def kind(phone: bool) -> str:
-    """The class of a shape."""
-    return "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
 
 
 def trend(health: Health, units: Units, phone: bool = False) -> str:
@@ -42,42 +38,29 @@ def trend(health: Health, units: Units, phone: bool = False) -> str:
     least = min([0.78, float(mean.min()), *promised, *(value for _, value, _, _ in tests)])
     least = max(0.3, float(np.floor(least / STEP)) * STEP)
 
-    def x(age: float) -> float:
-        return left + min(max(age / last, 0.0), 1.0) * (right - left)
-
-    def y(value: float) -> float:
-        return top + (most - min(max(value, least), most)) / (most - least) * (foot - top)
-
-    parts: list[str] = []
-    for step in np.arange(np.ceil(least / STEP), most / STEP):
-        level = float(step) * STEP
-        parts += [line(left, y(level), right, y(level), "faint"), text(left - 8, y(level) + 5, f"{100 * level:.0f}", "dim end")]
-    edge = [(x(a), y(v)) for a, v in zip(ages, high_end, strict=True)]
-    edge += [(x(a), y(v)) for a, v in zip(ages[::-1], low_end[::-1], strict=True)]
-    parts += [polygon(edge, "fan"), *_years(own, x, foot, last, phone)]
-    parts += _rules(health, x, y, right, phone)
+    plot = Plot(x := Scale(0.0, last, left, right, held=True), y := Scale(least, most, foot, top, held=True))
+    parts = plot.rows((STEP * np.arange(np.ceil(least / STEP), most / STEP)).tolist(), lambda level: f"{100 * level:.0f}")
+    parts += [plot.band(ages, low_end, high_end), *plot.ticks(*_years(own, last), every=2 if phone else 1, long=6)]
+    parts += _rules(health, plot)
     past = ages <= own.age_days
-    parts.append(path([(x(a), y(v)) for a, v in zip(ages[past], mean[past], strict=True)], "level"))
-    parts.append(
-        path([(x(a), y(v)) for a, v in zip(ages[~past], mean[~past], strict=True)], "level ahead") if (~past).sum() > 1 else ""
-    )
+    parts.append(plot.curve(ages[past], mean[past]))
+    parts.append(plot.curve(ages[~past], mean[~past], "level ahead") if (~past).sum() > 1 else "")
     dots = "".join(f"M{x(age):.0f},{y(value):.0f}h0" for age, value in small if age >= 0)
     parts.append(element("path", d=dots, class_="dots"))
     for age in own.trend.steps:
-        parts += [line(x(age), top, x(age), foot, "limit"), text(x(age) + 4, top + 12, "step", "dim")]
+        parts += [plot.post(age, "limit"), text(x(age) + 4, top + 12, "step", "dim")]
     for age, value, doubt, each in tests:
         parts.append(line(x(age), y(value - 2 * doubt), x(age), y(value + 2 * doubt), "rule"))
         parts.append(_mark(x(age), y(value), each.test.how, each.weight < 0.5))
-    here = x(own.age_days)
     parts += [
-        line(here, top, here, foot, "post"),
-        text(here + 7, foot - 8, "today", "b"),
-        element("circle", cx=here, cy=y(own.trend.health), r=6, class_="now"),
+        plot.post(own.age_days),
+        text(x(own.age_days) + 7, foot - 8, "today", "b"),
+        plot.dot(own.age_days, own.trend.health),
     ]
     if not phone:
         parts.append(text(right + 8, y(float(mean[-1])) + 5, f"{100 * mean[-1]:.0f} %", "b"))
         parts.append(text(right + 8, y(float(mean[-1])) + 23, band(float(low_end[-1]), float(high_end[-1])), "dim"))
-    parts.append(line(left, foot, right, foot, "base"))
+    parts.append(plot.base())
     return picture(width, high, _trend_words(health, units), "".join(parts), kind(phone))
 
 
@@ -85,21 +68,16 @@ def _epoch(own: Battery) -> float:
     return float((own.new_on - date(1970, 1, 1)).days)
 
 
-def _years(own: Battery, x, foot: float, last: float, phone: bool) -> list[str]:  # type: ignore[no-untyped-def]
-    """The turns of the years along the foot."""
-    parts, end = [], own.new_on + timedelta(days=last)
-    every = 2 if phone else 1
-    for year in range(own.new_on.year + 1, end.year + 1):
-        at = x(float((date(year, 1, 1) - own.new_on).days))
-        parts.append(line(at, foot, at, foot + 6, "tick"))
-        if (year - own.new_on.year) % every == 0:
-            parts.append(text(at, foot + 21, str(year), "mid dim"))
-    return parts
+def _years(own: Battery, last: float) -> tuple[list[float], Callable[[float], str]]:
+    """The turns of the years, as ages, and what they are called."""
+    years = range(own.new_on.year + 1, (own.new_on + timedelta(days=last)).year + 1)
+    ages = [float((date(year, 1, 1) - own.new_on).days) for year in years]
+    return ages, lambda age: str((own.new_on + timedelta(days=age)).year)
 
 
-def _rules(health: Health, x, y, right: float, phone: bool) -> list[str]:  # type: ignore[no-untyped-def]
+def _rules(health: Health, plot: Plot) -> list[str]:
     """80 %, and what the warranty promises until it ends."""
-    parts = [line(44.0, y(0.8), right, y(0.8), "limit")]
+    parts, x, y = [plot.rule(0.8)], plot.across, plot.up
     if health.warranty is not None:
         end = x(health.warranty.ends_days)
         parts += [
@@ -107,7 +85,7 @@ def _rules(health: Health, x, y, right: float, phone: bool) -> list[str]:  # typ
             line(end, y(health.warranty.soh) - 7, end, y(health.warranty.soh) + 7, "warm"),
             text(50.0, y(health.warranty.soh) - 5, f"promised {100 * health.warranty.soh:.0f} %", "ember"),
         ]
-    parts.append(text(right - 4, y(0.8) - 5, "80 %", "end dim"))
+    parts.append(text(x.last - 4, y(0.8) - 5, "80 %", "end dim"))
     return parts
 
 
@@ -141,9 +119,7 @@ def together(health: Health, phone: bool = False) -> str:
     most = max(1.0, *(each.trend.band[1] for each in them)) + 0.01
     left, right = 120.0 if not phone else 74.0, width - 60
 
-    def x(value: float) -> float:
-        return left + (value - least) / (most - least) * (right - left)
-
+    x = Scale(least, most, left, right)
     parts: list[str] = []
     foot = 14 + 36.0 * len(them)
     for step in np.arange(np.ceil(least / 0.02), most / 0.02):

@@ -138,7 +138,7 @@ class _Wide:
         for start, end, price in runs(self.night.plan.prices):
             top = BASE - max(price, 0.0) / self.highest * TERRAIN
             x, wide = self.x(start), self.x(end) - self.x(start)
-            parts.append(ground(x, top, wide, BASE - top, "night"))
+            parts.append(ground(x, top, wide, height=BASE - top, prefix="night"))
             if wide > 52 or (start, end, price) == dearest:
                 parts.append(text(x + 6, top - 7, f"{self.units.text(price, 'price', 2, unit=False)} {self.units.symbol}", "dim"))
         return "".join(parts)

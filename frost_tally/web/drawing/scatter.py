@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from .plot import kind
 from .svg import element, line, path, picture, polygon, text
 
 WIDE, NARROW, HIGH = 1120.0, 356.0, 230.0
@@ -37,7 +38,7 @@ def scatter(
     parts.append(element("path", d=dots, class_="dots"))
     if model:
         parts.append(path(places(model), "level"))
-    return picture(width, HIGH, words, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+    return picture(width, HIGH, words, "".join(parts), kind(phone))
 
 
 def ticks(low: float, high: float, step: float) -> list[float]:

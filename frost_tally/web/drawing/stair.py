@@ -8,6 +8,7 @@ from ...core.drive.tally import Tally
 from ..units import Units
 from ..words.causes import cause_words
 from .both import Both
+from .plot import Scale
 from .svg import element, hatches, line, path, picture, text, torn
 
 WIDE, HIGH = 1120.0, 236.0
@@ -78,9 +79,7 @@ def wide(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
     highest = max([tally.mild_km, *(t.after_km for t in steps)])
     column = WIDE / (len(steps) + 2)
 
-    def y(km: float) -> float:
-        return TOP + (highest - km) / max(highest - lowest, 1.0) * SPAN
-
+    y = Scale(highest - max(highest - lowest, 1.0), highest, TOP + SPAN, TOP)
     parts = [
         hatches("tally"),
         torn(2, column - 14, y(tally.mild_km), FOOT, "terrain"),
@@ -126,8 +125,10 @@ def upright(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
     lowest = min([band_km[0], *(t.after_km for t in steps)]) * 0.9
     highest = max([tally.mild_km, *(t.after_km for t in steps)])
 
+    along = Scale(lowest, max(highest, lowest + 1.0), 112, 312)
+
     def x(km: float) -> float:
-        return 112 + max(0.0, (km - lowest) / max(highest - lowest, 1.0)) * 200
+        return along(max(km, lowest))
 
     def row(i: int) -> float:
         return 6 + i * ROW

@@ -54,7 +54,7 @@ def box(x: float, y: float, width: float, height: float, class_: str = "", fill:
     return element("rect", x=x, y=y, width=width, height=height, **({"class_": class_} if class_ else {}), **fills)
 
 
-def ground(x: float, y: float, width: float, height: float, prefix: str, class_: str = "terrain") -> str:
+def ground(x: float, y: float, width: float, *, height: float, prefix: str, class_: str = "terrain") -> str:
     """A piece of terrain: its tint and its dots."""
     return box(x, y, width, height, class_) + box(x, y, width, height, fill=f"{prefix}-dear")
 

@@ -9,9 +9,9 @@ from ...services.warmup import BEFORE_S, WarmUpRoom
 from ..units import Units
 from ..words.reasons import why_words
 from ..words.warm import CHOICES, PARTS, clock_words
+from .plot import NARROW, WIDE, kind
 from .svg import box, element, ground, hatches, line, path, picture, polygon, text
 
-WIDE, NARROW = 1120.0, 356.0
 FOOT, PRICE = 74.0, 58.0
 PART_FILLS = {
     "night": ("", "heat"),
@@ -20,10 +20,6 @@ PART_FILLS = {
     "wear": ("held", ""),
     "comfort": ("", "cold"),
 }
-
-
-def kind(phone: bool) -> str:
-    return "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
 
 
 class _Frame:
@@ -125,7 +121,7 @@ def _foot(room: WarmUpRoom, at: _Frame, units: Units, name: str, phone: bool) ->
     for slot in room.prices:
         a, b = ((moment - departs).total_seconds() for moment in (slot.start, slot.end))
         x, top = at.x(max(a, -BEFORE_S)), base - max(slot.price_per_kwh, 0.0) / most * PRICE
-        parts.append(ground(x, top, at.x(min(b, 0.0)) - x, base - top, name))
+        parts.append(ground(x, top, at.x(min(b, 0.0)) - x, height=base - top, prefix=name))
         if slot.price_per_kwh != last:
             prices.append(text(x + 4, min(top, base - 24) - 5, units.money(slot.price_per_kwh), "dim"))
         last = slot.price_per_kwh

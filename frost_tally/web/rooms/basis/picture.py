@@ -1,6 +1,7 @@
 """What a verdict rests on, drawn: a bar for each number, as long as what it changes at the end of the day."""
 
 from ....services.sensitivity import RestsOn
+from ...drawing.plot import kind
 from ...drawing.svg import box, hatches, line, picture, text
 from ...units import Units
 
@@ -39,7 +40,10 @@ def moves(made: RestsOn, units: Units, phone: bool = False) -> str:
         ]
         said.append(f"{NAMES[key]}, {more}: {number}")
     parts.append(line(middle, 0, middle, ROW * len(shown), "base"))
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     return picture(
-        width, ROW * len(shown) + 4, f"What changes the level at the end of the day: {'; '.join(said)}", "".join(parts), kind
+        width,
+        ROW * len(shown) + 4,
+        f"What changes the level at the end of the day: {'; '.join(said)}",
+        "".join(parts),
+        kind(phone),
     )

@@ -26,8 +26,8 @@ def wide(made: Comparison, units: Units) -> str:
     parts = [hatches("months"), *_months_head(660, 37)]
     for i in range(len(made.years)):
         top = 26 + i * ROW
-        parts += _bar(made, i, units, 0, top, 610, "months")
-        parts += _months(made, i, units, 660, top + 6, 37, 54, "months")
+        parts += _bar(made, i, units, x=0, top=top, width=610, prefix="months")
+        parts += _months(made, i, units, x=660, top=top + 6, step=37, deep=54, prefix="months")
         parts.append(line(0, top + ROW - 8, WIDE, top + ROW - 8, "faint"))
     return picture(WIDE, 26 + ROW * len(made.years), describe(made, units), "".join(parts), "ribbon ribbon-wide")
 
@@ -37,15 +37,15 @@ def upright(made: Comparison, units: Units) -> str:
     parts = [hatches("slimmonths")]
     for i in range(len(made.years)):
         top = 4 + i * NARROW_ROW
-        parts += _bar(made, i, units, 0, top, NARROW, "slimmonths")
-        parts += _months(made, i, units, 0, top + 84, 29, 36, "slimmonths")
+        parts += _bar(made, i, units, x=0, top=top, width=NARROW, prefix="slimmonths")
+        parts += _months(made, i, units, x=0, top=top + 84, step=29, deep=36, prefix="slimmonths")
         parts.append(line(0, top + NARROW_ROW - 6, NARROW, top + NARROW_ROW - 6, "faint"))
     height = 22 + NARROW_ROW * len(made.years)
     parts += [text(29 * m + 12, height - 4, MONTHS[m][0], "mid dim") for m in range(12)]
     return picture(NARROW, height, describe(made, units), "".join(parts), "ribbon ribbon-upright")
 
 
-def _bar(made: Comparison, i: int, units: Units, x: float, top: float, width: float, prefix: str) -> list[str]:
+def _bar(made: Comparison, i: int, units: Units, *, x: float, top: float, width: float, prefix: str) -> list[str]:
     """One year's money to scale from zero: cars solid, house dotted, standing charge open."""
     year: TariffYear = made.years[i]
     most = max(each.total for each in made.years) or 1.0
@@ -63,7 +63,9 @@ def _bar(made: Comparison, i: int, units: Units, x: float, top: float, width: fl
     ):
         wide = max(cost, 0.0) * per
         dotted = fill.startswith("terrain")
-        parts.append(ground(at, top + 26, wide, 28, prefix, fill) if dotted else box(at, top + 26, wide, 28, fill))
+        parts.append(
+            ground(at, top + 26, wide, height=28, prefix=prefix, class_=fill) if dotted else box(at, top + 26, wide, 28, fill)
+        )
         label = f"{words} {units.money(cost, 0)}"
         if wide > 8.2 * len(label):
             parts.append(text(at + 6, top + 45, label, "inv b" if fill == "charge" else "b"))
@@ -75,7 +77,7 @@ def _months_head(x: float, step: float) -> list[str]:
     return [text(x + step * m + step / 2 - 3, 16, MONTHS[m][:3], "mid dim") for m in range(12)]
 
 
-def _months(made: Comparison, i: int, units: Units, x: float, top: float, step: float, deep: float, prefix: str) -> list[str]:
+def _months(made: Comparison, i: int, units: Units, *, x: float, top: float, step: float, deep: float, prefix: str) -> list[str]:
     """Twelve columns: a tally mark where it costs least, else how much more it takes than the least of that month."""
     least = [min(float(year.months[m]) for year in made.years) for m in range(12)]
     most = max(max(float(year.months[m]) - least[m] for m in range(12)) for year in made.years) or 1.0

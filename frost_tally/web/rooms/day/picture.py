@@ -8,11 +8,10 @@ from ....core.battery.cold import LESS_POWER, RESERVE_LIGHT
 from ....core.drive.certainty import Point
 from ....core.drive.speeds import SpeedView
 from ....services.day import Day
+from ...drawing.plot import NARROW, WIDE, Plot, Scale, kind
 from ...drawing.svg import box, element, hatches, line, path, picture, polygon, text
 from ...units import Units
 from ...words.hours import hour
-
-WIDE, NARROW = 1120.0, 356.0
 
 
 def describe(day: Day, units: Units) -> str:
@@ -33,9 +32,7 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
     at_x = _across(day, left, width - right)
     best = max(p.level.high for p in points)
 
-    def y(soc: float) -> float:
-        return top + (best - max(soc, 0.0)) / max(best, 0.05) * (foot - top)
-
+    y = Scale(best - max(best, 0.05), best, foot, top, held=True)
     dense_x, dense = _dense(at_x, points)
     low, likely, high_end = ([(x, y(each[i])) for x, each in zip(dense_x, dense, strict=True)] for i in range(3))
     edge = [*high_end, *reversed(low)]
@@ -82,7 +79,7 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
             text(at_x[-1] + 9, y(end.level.high) - 2, f"{100 * max(end.level.high, 0):.0f}", "dim"),
             text(at_x[-1] + 9, y(end.level.low) + 12, f"{100 * max(end.level.low, 0):.0f}", "dim"),
         ]
-    return picture(width, high, describe(day, units), "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+    return picture(width, high, describe(day, units), "".join(parts), kind(phone))
 
 
 def _dense(at_x: Sequence[float], points: Sequence[Point]) -> tuple[list[float], list[tuple[float, float, float]]]:
@@ -127,8 +124,7 @@ def gains(changes: Sequence[tuple[Remedy, str, str]], units: Units, phone: bool 
     words_all = "; ".join(
         f"{words} {units.plain(100 * remedy.gain_soc, 1)} per cent, {price}" for remedy, words, price in changes
     )
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
-    return picture(width, row * len(changes), f"What would help: {words_all}", "".join(parts), kind)
+    return picture(width, row * len(changes), f"What would help: {words_all}", "".join(parts), kind(phone))
 
 
 def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
@@ -138,12 +134,8 @@ def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
     best, least = max(float(view.arrival_soc.max()), day.night.reserve), min(float(view.arrival_soc.min()), day.night.reserve)
     slow, fast = float(view.speed_kmh[0]), float(view.speed_kmh[-1])
 
-    def x(kmh: float) -> float:
-        return left + (kmh - slow) / (fast - slow) * (width - left - right)
-
-    def y(soc: float) -> float:
-        return top + (best - soc) / max(best - least, 0.02) * (foot - (8 if phone else 26) - top)
-
+    x, lowest = Scale(slow, fast, left, width - right), min(least, best - 0.02)
+    plot = Plot(x, y := Scale(lowest, best, foot - (8 if phone else 26), top))
     parts = [line(left, foot, width - right, foot, "base")]
     step = 4 if phone else 2
     for i, kmh in enumerate(view.speed_kmh.tolist()):
@@ -165,19 +157,19 @@ def speeds(view: SpeedView, day: Day, units: Units, phone: bool = False) -> str:
                 use = units.text(float(view.wh_per_km[i]) / 1000 * 100 / units.of("distance").show(1.0), "energy", unit=False)
                 parts.append(text(x(kmh), y(float(view.arrival_soc[i])) + 20, use, "mid rime"))
     parts += [
-        line(left, y(day.night.reserve), width - right, y(day.night.reserve), "limit"),
+        plot.rule(day.night.reserve),
         text(0, y(day.night.reserve) + 5, f"{100 * day.night.reserve:.0f} %"),
-        path(list(zip((x(v) for v in view.speed_kmh.tolist()), (y(s) for s in view.arrival_soc.tolist()), strict=True)), "level"),
+        plot.curve(view.speed_kmh, view.arrival_soc),
     ]
     if slow <= view.now_kmh <= fast:
-        parts.append(element("circle", cx=x(view.now_kmh), cy=y(day.arrival.likely), r=5, class_="now"))
+        parts.append(plot.dot(view.now_kmh, day.arrival.likely, 5))
     per = f"kWh per 100 {units.of('distance').label}"
     pairs = zip(view.speed_kmh.tolist(), view.arrival_soc.tolist(), strict=True)
     said = ", ".join(f"{units.text(kmh, 'speed')} {_left_over(soc)}" for kmh, soc in pairs)
     label = f"Arrival level by motorway speed: {said}"
     if not phone:
         parts.append(text(width, 14, f"level at arrival; {per} below the line", "end dim"))
-    return picture(width, high, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+    return picture(width, high, label, "".join(parts), kind(phone))
 
 
 def _left_over(soc: float, short: bool = False) -> str:

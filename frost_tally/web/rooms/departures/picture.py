@@ -4,10 +4,10 @@ from collections.abc import Sequence
 from datetime import date, datetime, timedelta
 
 from ....core.heat.schedule import Departure
+from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, element, hatches, line, picture, polygon, text
 from ...units import Units
 
-WIDE, NARROW = 1120.0, 356.0
 DAYS, PHONE_DAYS = 14, 7
 
 
@@ -37,7 +37,7 @@ def fortnight(now: datetime, named: Sequence[tuple[str, Departure]], units: Unit
     parts.append(element("circle", cx=left + 10, cy=now_y, r=5, class_="now"))
     parts.append(text(left + 19, now_y + 5, "now", "dim"))
     label = f"Departures of the coming {count} days: {'; '.join(said) or 'none'}."
-    return picture(width, foot + 10, label, "".join(parts), f"ribbon ribbon-{'upright' if phone else 'wide'}")
+    return picture(width, foot + 10, label, "".join(parts), kind(phone))
 
 
 def _flag(x: float, y: float, per: float, words: str, phone: bool) -> list[str]:

@@ -1,11 +1,10 @@
 """What matters where, drawn: each change as two bars from one line, town to the left, motorway to the right."""
 
 from ....services.habits import Effects
+from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, hatches, line, picture, text
 from ...units import Units
 from ...words.day import change_words
-
-WIDE, NARROW = 1120.0, 356.0
 
 
 def effects(made: Effects, units: Units, phone: bool = False) -> str:
@@ -34,5 +33,4 @@ def effects(made: Effects, units: Units, phone: bool = False) -> str:
         said.append(f"{words}: {values[0] * scale:.0f} in town, {values[1] * scale:.0f} on the motorway")
     high = head + row * len(made.keys)
     parts.append(line(middle, head, middle, high, "base"))
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
-    return picture(width, high + 4, f"What each change spares, {per}: {'; '.join(said)}", "".join(parts), kind)
+    return picture(width, high + 4, f"What each change spares, {per}: {'; '.join(said)}", "".join(parts), kind(phone))

@@ -2,11 +2,11 @@
 
 from ....core.battery.limit_policies import LimitPolicy
 from ....services.limit_policies import PoliciesRoom
+from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, element, line, picture, polygon, text
 from ...units import Units
 from ...words.battery import points
 
-WIDE, NARROW = 1120.0, 356.0
 MOST_STROKES, GATE = 40, 5
 
 
@@ -21,7 +21,7 @@ def gains_and_gaps(room: PoliciesRoom, units: Units, phone: bool = False) -> str
     )
     words = f"Limits side by side over {room.inputs.years} years: {said}. Yours is {units.text(room.own.limit, 'percent')}."
     width, high = (NARROW, 78.0 * len(room.policies) + 4) if phone else (WIDE, 366.0)
-    return picture(width, high, words, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+    return picture(width, high, words, "".join(parts), kind(phone))
 
 
 def _most(room: PoliciesRoom) -> float:

@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from ....core.log.facts import Fact
+from ...drawing.plot import Scale, kind
 from ...drawing.svg import element, line, path, picture, polygon, text
 
 WIDE, NARROW, HIGH, FOOT = 1120.0, 356.0, 92.0, 22.0
@@ -27,9 +28,7 @@ def levels(
     first, last = min(times), max(times)
     step = HIGH + (20 if phone else 0)
 
-    def x(second: float) -> float:
-        return left + (second - first) / max(last - first, 1.0) * (width - left - 6)
-
+    x = Scale(first, max(last, first + 1.0), left, width - 6)
     parts = []
     for i, (name, each) in enumerate(shown):
         top = i * step + (20 if phone else 6)
@@ -42,19 +41,15 @@ def levels(
         if not phone:
             parts.append(text(left - 8, top + 38, "100 %", "dim end"))
     foot = len(shown) * step + (14 if phone else 4)
-    parts += _days(first, last, x, foot, zone, phone)
+    parts += _days(first, last, x, foot=foot, zone=zone, phone=phone)
     words = "; ".join(f"{name}: {_said(each)}" for name, each in shown)
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
-    return picture(width, foot + FOOT, f"Levels over the days listed. {words}.", "".join(parts), kind)
+    return picture(width, foot + FOOT, f"Levels over the days listed. {words}.", "".join(parts), kind(phone))
 
 
 def _strip(facts: Sequence[Fact], x: Callable[[float], float], top: float, odd: frozenset[tuple[str, int]]) -> list[str]:
     """A car's level: standing thin, driving as a line, charging as a solid block under it."""
     bottom = top + HIGH - 16
-
-    def y(soc: float) -> float:
-        return bottom - soc * (HIGH - 16)
-
+    y = Scale(0.0, 1.0, bottom, top)
     parts, known = [], list[tuple[float, float]]()
     for fact in facts:
         start, end = fact.levels
@@ -74,7 +69,7 @@ def _strip(facts: Sequence[Fact], x: Callable[[float], float], top: float, odd: 
     return parts
 
 
-def _days(first: float, last: float, x: Callable[[float], float], foot: float, zone: ZoneInfo, phone: bool) -> list[str]:
+def _days(first: float, last: float, x: Callable[[float], float], *, foot: float, zone: ZoneInfo, phone: bool) -> list[str]:
     """The days along the foot: as many names as there is room for."""
     day = datetime.fromtimestamp(first, zone).replace(hour=0, minute=0, second=0, microsecond=0) + timedelta(days=1)
     days = []

@@ -1,10 +1,10 @@
 """The month drawn: what home's energy cost against what it would have cost, to scale from zero, and the days' energy beside it."""
 
 from ....services.month import Month
+from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, ground, hatches, line, picture, text
 from ...units import Units
 
-WIDE, NARROW = 1120.0, 356.0
 BARS, DAYS_HIGH = 132.0, 132.0
 
 
@@ -20,14 +20,13 @@ def _drawn(found: Month, units: Units, phone: bool) -> str:
     left, top = (0.0, BARS + 10) if phone else (530.0, 0.0)
     parts += _days(found, left, width - left, top, name)
     height = BARS + 10 + DAYS_HIGH if phone else max(BARS, DAYS_HIGH)
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     sums = found.sums
     was, mean, once = (units.money(each) for each in (sums.priced, sums.at_mean, sums.at_once))
     words = (
         f"Home’s energy cost {was}; at the mean price {mean}, at once {once}. "
         f"{len(found.days)} days with charges, {units.text(sums.wall_kwh, 'energy')} from the wall."
     )
-    return picture(width, height, words, "".join(parts), kind)
+    return picture(width, height, words, "".join(parts), kind(phone))
 
 
 def _money(found: Month, units: Units, width: float, prefix: str) -> list[str]:
@@ -45,7 +44,11 @@ def _money(found: Month, units: Units, width: float, prefix: str) -> list[str]:
     for i, (amount, label, solid) in enumerate(rows):
         top, wide = 2 + i * 44.0, max(amount, 0.0) / most * (width - 90)
         parts.append(text(0, top + 12, label, "b" if solid else "dim"))
-        parts.append(box(0, top + 18, wide, 18, solid) if solid else ground(0, top + 18, wide, 18, prefix, "terrain edge"))
+        parts.append(
+            box(0, top + 18, wide, 18, solid)
+            if solid
+            else ground(0, top + 18, wide, height=18, prefix=prefix, class_="terrain edge")
+        )
         parts.append(text(wide + 8, top + 33, units.money(amount), "b"))
     return parts
 

@@ -2,6 +2,7 @@
 
 from ....core.charge.tariff import MONTHS
 from ....services.month import Year
+from ...drawing.plot import kind
 from ...drawing.svg import box, line, picture, text
 from ...units import Units
 
@@ -33,4 +34,4 @@ def columns(found: Year, units: Units, phone: bool = False) -> str:
         (each, sum(m.wall_kwh for m in months)) for each, months in ((found.year, found.months), (found.year - 1, found.before))
     ]
     label = "; ".join(f"{number}: {total:.0f} kWh from the wall" for number, total in totals)
-    return picture(width, HIGH, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+    return picture(width, HIGH, label, "".join(parts), kind(phone))

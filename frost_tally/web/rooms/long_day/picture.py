@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from math import ceil
 
 from ....services.long_day import LongRoom, SideBySide
-from ...drawing.health import NARROW, WIDE, kind
+from ...drawing.plot import NARROW, WIDE, Scale, kind
 from ...drawing.svg import box, element, line, path, picture, polygon, text
 from ...units import Units
 from ...words.sentence import at_least
@@ -24,9 +24,7 @@ def saw(room: LongRoom, units: Units, phone: bool = False) -> str:
     per_min = min(0.35 * (right - left) / max(stood, 1.0), (right - left) / 600.0)
     per_km = (right - left - stood * per_min) / km
 
-    def y(soc: float) -> float:
-        return foot - max(0.0, min(1.0, soc)) * (foot - top)
-
+    y = Scale(0.0, 1.0, foot, top, held=True)
     parts = [line(left, y(level), right, y(level), "faint") for level in (0.25, 0.5, 0.75, 1.0)]
     parts += [text(left - 6, y(level) + 5, f"{100 * level:.0f} %", "end dim") for level in (0.0, 0.5, 1.0)]
     parts.append(line(left, y(ask.reserve_soc), right, y(ask.reserve_soc), "limit"))

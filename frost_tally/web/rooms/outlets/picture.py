@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from ....core.charge.outlet_comparison import Need, OnBench, OutletComparison, Reason
 from ....core.charge.supply import ChargeRate
+from ...drawing.plot import Plot, Scale, kind
 from ...drawing.svg import box, element, ground, hatches, line, path, picture, polygon, text
 from ...units import Units
 from ...words.reasons import LIMITS, LINKS
@@ -110,8 +111,7 @@ def hung(cars: Sequence[tuple[str, ChargeRate]], units: Units, phone: bool = Fal
         f"{name} {units.text(rate.wall_kw, 'power')}, held by the {LIMITS[rate.limited_by]} at {rate.amps:.0f} A"
         for name, rate in cars
     )
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
-    return picture(width, row * len(cars), f"What each car gets. {words}", "".join(parts), kind)
+    return picture(width, row * len(cars), f"What each car gets. {words}", "".join(parts), kind(phone))
 
 
 def _head(entry: OnBench, x: float, y: float, enough: bool, units: Units) -> list[str]:
@@ -147,7 +147,7 @@ def _channel(rate: ChargeRate, most: float, at: _Place, prefix: str) -> list[str
     for i, (name, amps) in enumerate(rate.limits):
         deep = max(3.0, amps * per_kw)
         x = at.channel_x + i * step
-        bed.append(ground(x, middle - deep / 2, step - 3, deep, prefix))
+        bed.append(ground(x, middle - deep / 2, step - 3, height=deep, prefix=prefix))
         binds = name == rate.limited_by
         number = f"{amps:.0f} A"
         if binds:
@@ -204,22 +204,14 @@ def climb(bench: OutletComparison, need: Need, units: Units, phone: bool = False
     most_h = min(24.0, max(min(e.fill_h, 24.0) for _, e in shown) * 1.02)
     across = width - left - right
 
-    def x(hours: float) -> float:
-        return left + min(hours / most_h, 1.0) * across
-
-    def y(soc: float) -> float:
-        return foot - (soc - need.floor_soc) / max(need.limit_soc - need.floor_soc, 1e-6) * (foot - top)
-
+    highest = max(need.limit_soc, need.floor_soc + 1e-6)
+    plot = Plot(x := Scale(0.0, most_h, left, left + across, held=True), y := Scale(need.floor_soc, highest, foot, top))
     temps = [s.pack_c for _, e in shown for s in e.session.steps if s.at_s <= most_h * 3600]  # type: ignore[union-attr]
     low, high = min(temps), max(max(temps), min(temps) + 8)
-    parts = [
-        line(left, y(need.limit_soc), left + across, y(need.limit_soc), "limit"),
-        line(left, foot, left + across, foot, "base"),
-    ]
+    parts = [plot.rule(need.limit_soc), plot.base()]
     parts += [text(0, y(need.limit_soc) + 5, f"{100 * need.limit_soc:.0f} %"), text(0, foot + 5, f"{100 * need.floor_soc:.0f} %")]
     every = 1 if most_h <= 6 else 2 if most_h <= 12 else 4
-    for hour in range(0, int(most_h) + 1, every):
-        parts += [line(x(hour), foot, x(hour), foot + 5, "tick"), text(x(hour), foot + 20, f"{hour} h", "mid dim")]
+    parts += plot.ticks(range(0, int(most_h) + 1, every), lambda hour: f"{hour} h")
     order = {i: place for place, (i, _) in enumerate(sorted(shown, key=lambda pair: -pair[1].fill_h))}
     parts += [text(left, 14, f"pack, {units.text(low, 'temperature', 0)} to {units.text(high, 'temperature', 0)}", "rime")]
     for i, entry in shown:
@@ -233,7 +225,7 @@ def climb(bench: OutletComparison, need: Need, units: Units, phone: bool = False
         parts += [line(end, row + 3, end, y(steps[-1].soc), "faint"), _end_label(entry, end, row, width, units)]
     words = "; ".join(f"{e.offer.supply.name} {units.plain(e.fill_h, 1)} hours" for _, e in shown)
     label = f"Level from {100 * need.floor_soc:.0f} to {100 * need.limit_soc:.0f} per cent, with the pack's temperature. {words}"
-    return picture(width, height, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+    return picture(width, height, label, "".join(parts), kind(phone))
 
 
 def tenths(bench: OutletComparison, units: Units, phone: bool = False) -> str:
@@ -255,8 +247,9 @@ def tenths(bench: OutletComparison, units: Units, phone: bool = False) -> str:
             parts.append(text(x + step / 2, foot - high - 4, f"{minutes:.0f}", "mid b" if slow else "mid dim"))
             parts.append(text(x + step / 2, foot + 15, f"{10 * k}" if phone else f"{10 * k}–{10 * k + 10}", "mid dim"))
         said.append(f"{entry.offer.supply.name}: {', '.join(f'{each:.0f}' for each in entry.tenths_min)}")
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
-    return picture(width, row * len(shown) + 4, f"Minutes for each tenth of the level. {'; '.join(said)}", "".join(parts), kind)
+    return picture(
+        width, row * len(shown) + 4, f"Minutes for each tenth of the level. {'; '.join(said)}", "".join(parts), kind(phone)
+    )
 
 
 def _end_label(entry: OnBench, x: float, y: float, width: float, units: Units) -> str:

@@ -3,6 +3,7 @@
 from typing import Protocol
 
 from ....core.charge.reach import GAP_M, Bay, Way
+from ...drawing.plot import kind
 from ...drawing.svg import box, element, line, path, picture, text
 from ...units import Units
 from .words import Leads
@@ -29,19 +30,20 @@ def reach(made: Bays, units: Units, phone: bool = False) -> str:
     for i, way in enumerate(made.first):
         left, top = (0.0, i * height) if phone else (i * WIDE / 2, 0.0)
         zero = left + before_m * per
-        parts.append(_bay(made, way, zero, top + 26, per, left, left + width))
+        parts.append(_bay(made, way, zero, top=top + 26, per=per, left=left, right=left + width))
         if made.second:
-            parts.append(_bay(made, made.second[i], zero, top + 26, per, left, left + width, bay.width_m))
+            parts.append(
+                _bay(made, made.second[i], zero, top=top + 26, per=per, left=left, right=left + width, aside_m=bay.width_m)
+            )
         reaches = "reaches" if way.needed_m <= made.lead_m else "too short"
         words = f"{'nose in' if way.nose_in else 'tail in'}: needs {units.text(way.needed_m, 'length', 1)}, {reaches}"
         parts.append(text(left, top + 14, words, "b"))
         said.append(words)
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
     high, wide = (2 * height, NARROW) if phone else (height, WIDE)
-    return picture(wide, high, f"The bay from above. {'; '.join(said)}.", "".join(parts), kind)
+    return picture(wide, high, f"The bay from above. {'; '.join(said)}.", "".join(parts), kind(phone))
 
 
-def _bay(made: Bays, way: Way, zero: float, top: float, per: float, left: float, right: float, aside_m: float = 0.0) -> str:
+def _bay(made: Bays, way: Way, zero: float, *, top: float, per: float, left: float, right: float, aside_m: float = 0.0) -> str:
     bay = made.bay
     x0, y0 = zero + (aside_m - bay.car_width_m / 2) * per, top + GAP_M * per
     wide, long = bay.car_width_m * per, bay.car_length_m * per

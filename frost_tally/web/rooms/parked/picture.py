@@ -4,8 +4,8 @@ from datetime import timedelta
 
 from ....core.park.standby import CAUSES
 from ....services.parked import ParkedRoom
-from ...drawing.health import NARROW, WIDE, kind
-from ...drawing.svg import box, element, hatches, line, path, picture, polygon, text
+from ...drawing.plot import NARROW, WIDE, Plot, Scale, kind
+from ...drawing.svg import box, hatches, picture, text
 from ...units import Units
 from ...words.parked import IDLE, SWITCH_WORDS, saving_words
 
@@ -17,53 +17,31 @@ def course(room: ParkedRoom, units: Units, phone: bool = False) -> str:
     days = len(room.stood.likely) - 1
     most = min(1.04, max(0.2, float(room.stood.high.max()), room.need_soc) + 0.06)
 
-    def x(day: float) -> float:
-        return left + day / days * (right - left)
-
-    def y(level: float) -> float:
-        return foot - max(0.0, level) / most * (foot - top)
-
-    parts = []
-    for tenth in range(0, int(most * 10 + 1e-9) + 1, 2):
-        level = tenth / 10
-        parts += [line(left, y(level), right, y(level), "faint"), text(left - 8, y(level) + 5, f"{100 * level:.0f}", "dim end")]
-    edge = [(x(i), y(v)) for i, v in enumerate(room.stood.high.tolist())]
-    edge += [(x(days - i), y(v)) for i, v in enumerate(room.stood.low[::-1].tolist())]
-    parts.append(polygon(edge, "fan"))
+    plot, each_day = Plot(Scale(0.0, days, left, right), y := Scale(0.0, most, foot, top, held=True)), range(days + 1)
+    parts = plot.rows([tenth / 10 for tenth in range(0, int(most * 10 + 1e-9) + 1, 2)], lambda level: f"{100 * level:.0f}")
+    parts.append(plot.band(each_day, room.stood.low.tolist(), room.stood.high.tolist()))
     if room.advice.off:
-        parts.append(path([(x(i), y(v)) for i, v in enumerate(room.advised.likely.tolist())], "level ahead"))
+        parts.append(plot.curve(each_day, room.advised.likely.tolist(), "level ahead"))
         parts.append(text(right + 6, y(float(room.advised.likely[-1])) + 5, f"{100 * room.advised.likely[-1]:.0f} %", "dim"))
-    parts.append(path([(x(i), y(v)) for i, v in enumerate(room.stood.likely.tolist())], "level"))
+    parts.append(plot.curve(each_day, room.stood.likely.tolist()))
     if not room.inputs.plugged:
         needed = f"needed on return, {units.text(room.need_soc, 'percent')}"
-        parts += [
-            line(left, y(room.need_soc), right, y(room.need_soc), "limit"),
-            text(left + 6, y(room.need_soc) - 5, needed, "dim"),
-        ]
+        parts += [plot.rule(room.need_soc), text(left + 6, y(room.need_soc) - 5, needed, "dim")]
     likely, low, high_end = room.stood.end
     parts += [
-        line(left, foot, right, foot, "base"),
-        line(right, top, right, foot, "post"),
-        element("circle", cx=right, cy=y(likely), r=5, class_="now"),
+        plot.base(),
+        plot.post(days),
+        plot.dot(days, likely, 5),
         text(right + 6, y(likely) - 8, f"{100 * likely:.0f} %", "b"),
     ]
-    parts += _days(room, x, days, foot, phone)
+    dates = range(0, days + 1, max(1, round(days / (4 if phone else 10))))
+    parts += plot.ticks(dates, lambda day: f"{(at := room.begin + timedelta(days=day)).day} {at:%b}")
     words = (
         f"Level over {days} days, from {100 * room.inputs.soc:.0f} per cent to {100 * likely:.0f} "
         f"({100 * low:.0f} to {100 * high_end:.0f}); "
         f"{100 * room.need_soc:.0f} are needed on return."
     )
     return picture(width, high, words, "".join(parts), kind(phone))
-
-
-def _days(room: ParkedRoom, x, days: int, foot: float, phone: bool) -> list[str]:  # type: ignore[no-untyped-def]
-    """Dates along the foot."""
-    parts = []
-    step = max(1, round(days / (4 if phone else 10)))
-    for day in range(0, days + 1, step):
-        at = room.begin + timedelta(days=day)
-        parts += [line(x(day), foot, x(day), foot + 5, "tick"), text(x(day), foot + 20, f"{at.day} {at:%b}", "mid dim")]
-    return parts
 
 
 def savings(room: ParkedRoom, units: Units, phone: bool = False) -> str:

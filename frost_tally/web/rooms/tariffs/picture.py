@@ -7,10 +7,10 @@ from zoneinfo import ZoneInfo
 from ....core.charge.prices import CELLS_PER_DAY
 from ....core.charge.tariff import DAY_NAMES, HOLIDAY, Season, Tariff, day_words, runs, year_days
 from ....core.charge.week import NONE, Colour, Week
+from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, ground, hatches, line, picture, text
 from ...units import Units
 
-WIDE, NARROW = 1120.0, 356.0
 ROW, FOOT = 48.0, 34.0
 SHORT = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun", "Holiday")
 
@@ -55,7 +55,7 @@ def drawn(week: Week, palette: Sequence[Colour], units: Units, holidays: bool, p
                     parts.append(text(x + wide / 2, base - 11, "no price", "mid ember b"))
                 continue
             high = max(3.0, max(palette[colour].price_per_kwh, 0.0) / highest * (ROW - 22))
-            parts.append(ground(x, base - high, wide, high, prefix, "terrain edge"))
+            parts.append(ground(x, base - high, wide, height=high, prefix=prefix, class_="terrain edge"))
             price = units.text(palette[colour].price_per_kwh, "price", 2, unit=False)
             label = f"{palette[colour].name} {price}" if wide > 9 * (len(palette[colour].name) + 5) else price
             if wide > (34 if phone else 38):
@@ -82,7 +82,7 @@ def day_strip(tariff: Tariff, start: datetime, zone: str, units: Units) -> str:
     for slot in slots:
         x, wide = ((each - first) / timedelta(days=1) * width for each in (slot.start, slot.end))
         tall = max(1.0, max(slot.price_per_kwh, 0.0) / highest * high)
-        parts.append(ground(x, foot - tall, wide - x, tall, "day"))
+        parts.append(ground(x, foot - tall, wide - x, height=tall, prefix="day"))
     parts.append(line(0, foot, width, foot, "base"))
     for hour in range(0, 24, 6):
         at = start + timedelta(hours=hour)
@@ -122,7 +122,7 @@ def year_strip(tariff: Tariff, shown: int, phone: bool = False) -> str:
         x = left + days.index((month, 1)) * per
         parts += [line(x, 28, x, 34, "tick"), text(x + 4, 44, name, "dim")]
     label = "The year: " + ("; ".join(_span(season) for season in tariff.seasons) or "one week for all of it")
-    return picture(width, 50, label, "".join(parts), "ribbon ribbon-upright" if phone else "ribbon ribbon-wide")
+    return picture(width, 50, label, "".join(parts), kind(phone))
 
 
 def _span(season: Season) -> str:

@@ -3,8 +3,8 @@
 import numpy as np
 
 from ....services.timer import TimerRoom
+from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, ground, hatches, line, picture, polygon, text
-from ...drawing.warmth import NARROW, WIDE, kind
 from ...units import Units
 
 LEFT, TOP, HEIGHT, NOON, WIDEST_MIN = 8, 48, 120, 144, 30
@@ -23,7 +23,9 @@ def starts(room: TimerRoom, units: Units, phone: bool = False) -> str:
     for i in fits.tolist():
         tall = HEIGHT * max(0.02, float(money[i]) / high if high > 0 else 1.0)
         x = LEFT + i * across
-        parts.append(box(x, base - tall, wide, tall, "charge") if i == begin else ground(x, base - tall, wide, tall, name))
+        parts.append(
+            box(x, base - tall, wide, tall, "charge") if i == begin else ground(x, base - tall, wide, height=tall, prefix=name)
+        )
     parts.append(line(LEFT, base, width - LEFT, base, "base"))
     for hour in range(0, 25, 6 if phone else 3):
         x = LEFT + 12 * hour * across

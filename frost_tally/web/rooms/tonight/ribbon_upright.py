@@ -75,7 +75,7 @@ class _Upright:
         parts = []
         for start, end, price in runs(self.night.plan.prices):
             y, wide, high = self.y(start), max(price, 0.0) / self.highest * 90, self.y(end) - self.y(start)
-            parts.append(ground(48, y, wide, high, "phone"))
+            parts.append(ground(48, y, wide, height=high, prefix="phone"))
             if high > 24:
                 parts.append(text(52 + wide, y + 17, self.units.text(price, "price", 2, unit=False), "dim"))
         return "".join(parts)

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from ....core.drive.tyre_log import Reading, WheelTrend
-from ...drawing.svg import element, line, path, picture, text
+from ...drawing.plot import Plot, Scale, kind
+from ...drawing.svg import line, picture, text
 from ...units import Units
 from ...words.day import WHEELS
 
@@ -27,32 +28,26 @@ def wheels(
         left, top = (i % columns) * each, (i // columns) * HIGH
         x0, x1, y0, y1 = left + 44, left + each - 24, top + 34, top + HIGH - 22
 
-        def at(second: float, kpa: float, frame: tuple[float, float, float, float] = (x0, x1, y0, y1)) -> tuple[float, float]:
-            a, b, c, d = frame
-            return a + (second - first) / max(last - first, 1.0) * (b - a), d - (kpa - low) / (high - low) * (d - c)
-
+        plot = Plot(Scale(first, max(last, first + 1.0), x0, x1), Scale(low, high, y1, y0))
         raw = sorted((r.at_s, r.kpa) for r in readings if r.wheel == wheel.wheel)
         parts += [
             text(left, top + 18, WHEELS[wheel.wheel], "b"),
             text(left + 96, top + 18, trend_words(wheel, units), "b ember" if wheel.suspect else "dim"),
-            line(x0, at(first, placard_kpa)[1], x1, at(first, placard_kpa)[1], "limit"),
-            text(left, at(first, placard_kpa)[1] + 5, units.text(placard_kpa, "pressure", unit=False), "dim"),
+            plot.rule(placard_kpa),
+            text(left, plot.up(placard_kpa) + 5, units.text(placard_kpa, "pressure", unit=False), "dim"),
             line(x0, y1 + 2, x1, y1 + 2, "base"),
         ]
         if len(raw) > 1:
-            parts.append(path([at(*point) for point in raw], "outside thin"))
-        for second, kpa in zip(wheel.at_s, wheel.standard_kpa, strict=True):
-            x, y = at(second, kpa)
-            parts.append(element("circle", cx=x, cy=y, r=3, class_="ink"))
+            parts.append(plot.curve([at_s for at_s, _ in raw], [kpa for _, kpa in raw], "outside thin"))
+        parts += [plot.dot(second, kpa, 3, "ink") for second, kpa in zip(wheel.at_s, wheel.standard_kpa, strict=True)]
         if times:
-            for second, kind in ((first, ""), (last, "end")):
+            for second, end in ((first, ""), (last, "end")):
                 parts.append(
-                    text(x0 if not kind else x1, y1 + 19, datetime.fromtimestamp(second, UTC).strftime("%b %Y"), f"dim {kind}")
+                    text(x0 if not end else x1, y1 + 19, datetime.fromtimestamp(second, UTC).strftime("%b %Y"), f"dim {end}")
                 )
     words = "; ".join(f"{WHEELS[w.wheel]} {trend_words(w, units)}" for w in found)
     label = f"Pressure of each wheel at {units.text(20, 'temperature', 0)}: {words}"
-    kind = "ribbon ribbon-upright" if phone else "ribbon ribbon-wide"
-    return picture(width, HIGH * (4 / columns), label, "".join(parts), kind)
+    return picture(width, HIGH * (4 / columns), label, "".join(parts), kind(phone))
 
 
 def trend_words(wheel: WheelTrend, units: Units) -> str:

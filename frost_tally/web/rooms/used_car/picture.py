@@ -2,7 +2,7 @@
 
 from ....core.battery.trend import Z90
 from ....services.used_car import UsedRoom
-from ...drawing.health import NARROW, WIDE, kind
+from ...drawing.plot import NARROW, WIDE, Scale, kind
 from ...drawing.svg import box, element, line, picture, text
 from ...units import Units
 from ...words.battery import band
@@ -23,9 +23,7 @@ def health_scale(room: UsedRoom, units: Units, phone: bool = False) -> str:
     ends = [end for _, value, sigma in rows for end in (value - Z90 * sigma, value + Z90 * sigma)]
     least, most = min(0.75, room.inputs.warranty_soh - 0.02, *ends), max(1.02, *ends)
 
-    def x(value: float) -> float:
-        return left + (value - least) / (most - least) * (right - left)
-
+    x = Scale(least, most, left, right)
     parts = []
     step = 10 if phone or most - least > 0.5 else 5
     for level in range(0, 131, step):

@@ -5,8 +5,8 @@ from math import log
 
 from ....core.heat.warm import WarmUpChoice
 from ....services.warmup import WarmUpRoom
+from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, hatches, line, picture, polygon, text
-from ...drawing.warmth import NARROW, WIDE, kind
 from ...units import Units
 from ...words.warm import CHOICES
 

@@ -3,9 +3,10 @@ level as a line, the departure as a post.
 """
 
 from datetime import date, datetime, time, timedelta
+from functools import cached_property
 
 from ....services.week import Week, WeekNight
-from ...drawing.health import NARROW, WIDE, kind
+from ...drawing.plot import NARROW, WIDE, Scale, kind
 from ...drawing.ribbon import runs
 from ...drawing.svg import box, element, ground, hatches, line, path, picture, polygon, text
 from ...units import Units
@@ -49,8 +50,10 @@ class _Seven:
         early = begin.date() == leaves.date() and begin.hour < 12
         return begin.date() - timedelta(days=early)
 
-    def x(self, hour: float) -> float:
-        return self.left + (hour - self.first) / (self.last - self.first) * (self.right - self.left)
+    @cached_property
+    def x(self) -> Scale:
+        """From hours to places."""
+        return Scale(self.first, self.last, self.left, self.right)
 
     def row(self, i: int, night: WeekNight) -> str:
         top = i * self.high
@@ -84,7 +87,7 @@ class _Seven:
         for start, end, price in runs(night.prices):
             a, b = self.x(self.hour(night, start)), self.x(self.hour(night, end))
             tall = max(price, 0.0) / self.highest * TERRAIN
-            parts.append(ground(a, base - tall, b - a, tall, self.hatch))
+            parts.append(ground(a, base - tall, b - a, height=tall, prefix=self.hatch))
         if not made.plugged:
             parts.append(path([(begin, self.level(base, made.soc)), (leave, self.level(base, made.leaves_soc))], "level"))
         else:

@@ -3,8 +3,8 @@
 import numpy as np
 
 from ....core.park.washer import Freezes
-from ...drawing.health import NARROW, WIDE, kind
-from ...drawing.svg import element, line, path, picture, text
+from ...drawing.plot import NARROW, WIDE, Plot, Scale, kind
+from ...drawing.svg import picture, text
 from ...units import Units
 
 
@@ -16,37 +16,21 @@ def curve(freezes: Freezes, target_c: float, share: float | None, now_c: float, 
     points = [freezes(float(each)) for each in shares]
     low = min(*points, target_c, now_c) - 3
 
-    def x(value: float) -> float:
-        return left + value * (right - left)
-
-    def y(temp_c: float) -> float:
-        return top + temp_c / low * (foot - top)
-
-    parts = []
-    for temp_c in np.arange(0.0, low, -10.0).tolist():
-        parts += [
-            line(left, y(temp_c), right, y(temp_c), "faint"),
-            text(left - 8, y(temp_c) + 5, units.text(temp_c, "temperature", 0, unit=False), "dim end"),
-        ]
-    for tenth in range(0, 11, 5 if phone else 2):
-        parts += [
-            line(x(tenth / 10), foot, x(tenth / 10), foot + 5, "tick"),
-            text(x(tenth / 10), foot + 20, f"{10 * tenth} %", "mid dim"),
-        ]
-    parts += [
-        path([(x(float(s)), y(p)) for s, p in zip(shares, points, strict=True)], "level"),
-        line(left, foot, right, foot, "base"),
-    ]
+    plot = Plot(x := Scale(0.0, 1.0, left, right), y := Scale(low, 0.0, foot, top))
     target = f"to stand {units.text(target_c, 'temperature', 0)}"
-    parts += [line(left, y(target_c), right, y(target_c), "limit"), text(right, y(target_c) - 6, target, "end rime b")]
     inside = float(np.interp(-now_c, [-each for each in points], shares))
-    parts.append(element("circle", cx=x(inside), cy=y(now_c), r=6, class_="now"))
-    parts.append(text(x(inside) + 8, y(now_c) - 10, "in the tank", "dim"))
+    parts = [
+        *plot.rows(np.arange(0.0, low, -10.0).tolist(), lambda temp_c: units.text(temp_c, "temperature", 0, unit=False)),
+        *plot.ticks([each / 10 for each in range(0, 11, 5 if phone else 2)], lambda share: f"{100 * share:.0f} %"),
+        plot.curve(shares, points),
+        plot.base(),
+        plot.rule(target_c),
+        text(right, y(target_c) - 6, target, "end rime b"),
+        plot.dot(inside, now_c),
+        text(x(inside) + 8, y(now_c) - 10, "in the tank", "dim"),
+    ]
     if share is not None:
-        parts += [
-            element("circle", cx=x(share), cy=y(target_c), r=6, class_="ink"),
-            text(x(share), y(target_c) + 22, f"{100 * share:.0f} %", "mid b"),
-        ]
+        parts += [plot.dot(share, target_c, class_="ink"), text(x(share), y(target_c) + 22, f"{100 * share:.0f} %", "mid b")]
     wanted = f"{100 * share:.0f} per cent of concentrate" if share is not None else "not even the concentrate"
     words = f"Freezing point by the share of concentrate: {units.text(target_c, 'temperature', 0)} needs {wanted}."
     return picture(width, high, words, "".join(parts), kind(phone))

@@ -208,7 +208,9 @@ class Units:
         """A value between two, as this person would type it: "12 mi", "$0.21"."""
         if quantity in ("price", "money"):
             return self.money((0.21 if quantity == "price" else 450.0) / self.exchange_rate, 2)
-        return self.text(min(max(_EXAMPLES.get(quantity, low), low), high), quantity)
+        unit, value = self.of(quantity), min(max(_EXAMPLES.get(quantity, low), low), high)
+        round_one = value if unit.factor == 1.0 else unit.read(float(f"{unit.show(value):.2g}"))
+        return self.text(round_one if low <= round_one <= high else value, quantity)
 
     @property
     def code(self) -> str:

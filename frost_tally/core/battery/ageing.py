@@ -202,6 +202,7 @@ def kwh_cost(chemistry: Chemistry, pack_per_kwh: float, dod: float = USUAL_DEPTH
     """Money that a mild kWh through the pack wears, drawn or put in: the slope of the cycling law after eight years.
 
     `pack_per_kwh` is the price of a new pack; a pack is paid for by the share it has to lose (`WORN_AT`).
+    Source: the derivative of `cycling_loss` by energy, after `LIFE_CYCLES`.
     """
     slope = float(_cycling_rate(chemistry, dod, mean_soc, 0.3) / (2 * np.sqrt(LIFE_CYCLES)))
     return pack_per_kwh / WORN_AT * slope / 2

@@ -137,7 +137,10 @@ def foresee(
 
 
 def level_sigma(resolution: float = RESOLUTION) -> float:
-    """Standard deviation of the difference of two levels: each off by half a step at most, evenly, and the calibration."""
+    """Standard deviation of the difference of two levels: each off by half a step at most, evenly, and the calibration.
+
+    Source: the deviation of a rectangular distribution, half a step / √3 (JCGM 100:2008, 4.3.7).
+    """
     return hypot(resolution / sqrt(6), CALIBRATION)
 
 

@@ -76,12 +76,16 @@ def usable_fraction(temp_c: Number, chemistry: Chemistry) -> Array:
     """Share of the capacity that can be drawn at a pack temperature, 0 to 1.
 
     Linear between −20, −10, 0 and 25 °C, on the slope of the last interval down to −40 °C; comes back with warmth.
+    Source: the table `pack.usable…`, from memory.
     """
     return np.asarray(np.interp(temp_c, _USABLE_C, _USABLE[chemistry]))
 
 
 def resistance_factor(temp_c: Number) -> Array:
-    """Internal resistance against its value at 25 °C, geometric between table points; 1 above 25, 6 below −20 °C."""
+    """Internal resistance against its value at 25 °C, geometric between table points; 1 above 25, 6 below −20 °C.
+
+    Source: the table `pack.resistance…`, from memory; geometric, for ions move as Arrhenius has it (exp −E/RT).
+    """
     return np.exp(np.interp(temp_c, _TABLE_AT, _LOGS))
 
 
@@ -95,7 +99,10 @@ def resistance_at(temp_c: float) -> float:
 
 
 def regen_acceptance(temp_c: Number, soc: Number) -> Array:
-    """Share of the full braking power that the pack accepts, 0 to 1, by temperature and by level (0 to 1) above 0.9."""
+    """Share of the full braking power that the pack accepts, 0 to 1, by temperature and by level (0 to 1) above 0.9.
+
+    Source: the figures `pack.regen_…`, common practice.
+    """
     room = np.minimum(np.maximum((1.0 - np.asarray(soc)) / (1.0 - REGEN_FADES_SOC), 0.0), 1.0)
     return np.asarray(np.interp(temp_c, _REGEN_C, _REGEN) * room)
 
@@ -107,7 +114,10 @@ def power_share(temp_c: float) -> float:
 
 
 def charge_limit_kw(temp_c: float, chemistry: Chemistry, capacity_kwh: float) -> float:
-    """Largest power the cold pack takes, kW; unlimited (inf) from the chemistry's threshold up."""
+    """Largest power the cold pack takes, kW; unlimited (inf) from the chemistry's threshold up.
+
+    Source: `CHARGE_FROM_C`, `COLD_CHARGE_C_RATE`, with their bases; plating below it.
+    """
     below_k = CHARGE_FROM_C[chemistry] - temp_c
     if below_k <= 1e-9:
         return float("inf")

@@ -12,7 +12,10 @@ from ..units import Array
 
 
 def reversals(course: npt.ArrayLike) -> npt.NDArray[np.int64]:
-    """The places of a course's turning points, its first and its last among them; the first of equal neighbours."""
+    """The places of a course's turning points, its first and its last among them; the first of equal neighbours.
+
+    Source: [1], of which only peaks and valleys count.
+    """
     values = np.asarray(course, dtype=float)
     kept = np.flatnonzero(np.diff(values, prepend=np.nan) != 0)
     if len(kept) < 3:

@@ -180,7 +180,10 @@ def _rows(days: Array, course: Course, steps: Sequence[float]) -> Array:
 
 
 def own_sigma(sigma: float, shared: float) -> float:
-    """A measurement's own error, without what it shares with its group (shares of new)."""
+    """A measurement's own error, without what it shares with its group (shares of new).
+
+    Source: variances of independent parts add (JCGM 100:2008, 5.1.2).
+    """
     return float(max(sigma**2 - shared**2, LEAST_SIGMA**2) ** 0.5)
 
 

@@ -16,6 +16,7 @@ def allocate(
     Cheaper slots are filled whole; at the marginal price the fewest starts decide, then the tie_break ("late" or "early"); with "earliest"
     the time alone, whatever it takes in starts.
     `order`: "cheapest", or "dearest" and "first" for comparison. `need_h` is cut to the sum of `hours` (all ≥ 0).
+    Source: least cost with whole slots cut once is the fractional knapsack, which taking the cheapest first solves (Dantzig, 1957).
     """
     drawn = [0.0] * len(hours)
     left = min(need_h, sum(hours))

@@ -50,7 +50,10 @@ def curve_points(car: Car) -> tuple[tuple[float, float], ...]:
 
 
 def curve_kw(car: Car, soc: Number) -> Array:
-    """Power by level (0 to 1) with a warm pack and a post that gives all, kW; linear between the points."""
+    """Power by level (0 to 1) with a warm pack and a post that gives all, kW; linear between the points.
+
+    Source: the figures `fast…` of the chemistry, or the owner's own points.
+    """
     at, kw = np.array(curve_points(car)).T
     return np.asarray(np.interp(soc, at, kw))
 
@@ -212,6 +215,7 @@ def learnt_share(car: Car, soc_from: Array, soc_to: Array, *, minutes: Array, po
     each would have taken as long as it did. None for fewer than `LEAST_CHARGES` that tell anything.
 
     Arrays of shape (charges,): levels 0 to 1, min, kW, °C; the pack counts as driven warm, `DRIVEN_WARMER_K` above the air.
+    Source: the median, which one wrong note in two does not carry away (common practice).
     """
     found = []
     for row in zip(soc_from, soc_to, minutes, post_kw, air_c, strict=True):

@@ -79,6 +79,7 @@ def shifted(load: Array, grid: PriceCells, share: float) -> Array:
     """The same load with a share of each local day moved into that day's cheapest quarter hours, at most 2 kW more in each.
 
     What does not fit stays where it was. Raises: OutOfRange for a share outside 0 to 0.5.
+    Source: least cost by taking the cheapest first, as `allocate`.
     """
     require(share, 0.0, 0.5, "The moved share", "", "shift")
     if share == 0 or not len(load):

@@ -65,7 +65,10 @@ def warm_cost(made: Evening, wall_kwh: float, lead_s: float) -> float:
 
 
 def standing(made: Evening) -> Array:
-    """What a day at home wears of the pack at each of `LEVELS`, money: in the air of the morning."""
+    """What a day at home wears of the pack at each of `LEVELS`, money: in the air of the morning.
+
+    Source: `battery.ageing.calendar_loss`, priced.
+    """
     ask = made.request
     pack, air_c = ask.car.pack, ask.ambient_c(ask.departure.astimezone(UTC))
     return wear_cost(pack.chemistry, pack.usable_kwh, ask.pack_price, held_days=1.0, held_c=air_c, held_soc=LEVELS)

@@ -133,7 +133,10 @@ class Level:
 
 
 def missed(prior: float, nights: int, misses: int) -> float:
-    """The chance that a night does not charge: a prior, learnt from nights of this home (Beta–binomial mean, textbook)."""
+    """The chance that a night does not charge: a prior, learnt from nights of this home (Beta–binomial mean, textbook).
+
+    Source: the mean of a beta distribution after binomial trials.
+    """
     return (prior * LEARNT_FROM + misses) / (LEARNT_FROM + nights)
 
 

@@ -119,6 +119,7 @@ def miss_k(weather: Weather, moment: datetime, lead_days: float, tomorrow_k: flo
 
     Args: `tomorrow_k` is what a forecast of tomorrow misses by, recalled or learnt. Weather that was typed is one until the car leaves;
     what is left of it afterwards (`Fading`) and the normal share the variance, as in a first-order autoregression (textbook).
+    Source: the figures `weather.miss…`, with their bases.
     """
     if isinstance(weather, Fading) and moment > weather.until and not weather.normal.knows(moment):
         days = (moment.astimezone(UTC) - weather.until.astimezone(UTC)).total_seconds() / DAY_S
@@ -143,6 +144,7 @@ def learnt_means(
 
     A day is off the normal of its season by WINTER_K to SUMMER_K, and linear in the two means: their posterior is that of the Gaussian
     linear model (textbook). `normal` is the year that the entered means give.
+    Source: Bayesian linear regression (textbook).
     """
     if not noted:
         return january_c, july_c
@@ -161,6 +163,7 @@ def learnt_miss_k(misses_k: Sequence[float]) -> float:
 
     The recalled value as so many days, and the days' own spread, which one odd day does not move: their median absolute value × 1.4826, the
     standard deviation of a normal law (textbook).
+    Source: pooled variances, the one by the median absolute deviation (textbook).
     """
     if not misses_k:
         return FORECAST_K

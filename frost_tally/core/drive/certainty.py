@@ -101,7 +101,10 @@ def own_days(errors: Sequence[float], factors: Factors) -> OwnDays:
 
 
 def car_doubt(factors: Factors, motion: float, heat: float, withheld: float) -> float:
-    """Doubt of what a day takes, from that of the car's factors and their shares of the use (0 to 1)."""
+    """Doubt of what a day takes, from that of the car's factors and their shares of the use (0 to 1).
+
+    Source: propagation of independent errors (JCGM 100:2008, 5.1.2).
+    """
     return float(np.linalg.norm(np.array(factors.sigma) * (motion, heat, withheld)))
 
 
@@ -157,7 +160,10 @@ def fan(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDa
 
 
 def empty_at_km(points: Sequence[Point], soc: float) -> float | None:
-    """Where the likely level falls to `soc` (0 to 1), km from the start, linear between the points; None where it does not."""
+    """Where the likely level falls to `soc` (0 to 1), km from the start, linear between the points; None where it does not.
+
+    Source: linear interpolation.
+    """
     for a, b in pairwise(points):
         if b.level.likely < soc <= a.level.likely:
             return a.km + (b.km - a.km) * (a.level.likely - soc) / max(a.level.likely - b.level.likely, 1e-9)

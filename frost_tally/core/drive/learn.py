@@ -118,6 +118,7 @@ def fit(model_kwh: Array, slopes: Array, observed_kwh: Array) -> tuple[Array, Ar
 
     Args: model energy (days,), its slopes by factor (days, 3), observed energy (days,), all kWh. The standard errors are
     those of the weighted fit with the residuals' own scatter; no number of days takes the model's own misfit off the base.
+    Source: ridge regression (Hoerl and Kennard, 1970) with weights by Tukey's biweight (Beaton and Tukey, 1974).
     """
     sigma = np.array(FACTOR_SIGMA)
     prior = np.diag(1 / sigma**2)

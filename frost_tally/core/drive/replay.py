@@ -69,7 +69,10 @@ class Habit:
 
 
 def replayed(car: Car, trip: Trip, days: Days, habit: Habit) -> Array:
-    """Level (0 to 1) that the model takes for each day, shape (days,). Raises: as `replay`."""
+    """Level (0 to 1) that the model takes for each day, shape (days,). Raises: as `replay`.
+
+    Source: the day's own model (`drive.day`), one case for each day.
+    """
     return replay(car, trip, days, habit).soc_used
 
 

@@ -125,7 +125,10 @@ class RoadLoad:
 
 
 def rolling_coefficient(car: Car, conditions: Conditions) -> float:
-    """Rolling coefficient for temperature, pressure, tread and road."""
+    """Rolling coefficient for temperature, pressure, tread and road.
+
+    Source: the figures `road.rolling…` and `tyres…`, with their bases.
+    """
     gauge = car.tyres.placard_kpa if conditions.tyre_gauge_kpa is None else conditions.tyre_gauge_kpa
     tread = WINTER_FACTOR if car.tyres.winter else 1.0
     return (
@@ -176,7 +179,10 @@ def cycle_energy_kwh(car: Car, speeds_mps: Number, conditions: Conditions, dt_s:
 
 
 def consumption_wh_per_km(car: Car, speed_kmh: float, conditions: Conditions, climate_kw: float = 0.0) -> float:
-    """Consumption from the pack at a steady speed (5 to 200 km/h) on the flat, Wh/km, with `climate_kw` for the cabin."""
+    """Consumption from the pack at a steady speed (5 to 200 km/h) on the flat, Wh/km, with `climate_kw` for the cabin.
+
+    Source: the road load equation, as SAE J1263 has it: rolling, air and climb; the pack gives it by the drivetrain's efficiency.
+    """
     require(speed_kmh, 5, 200, "Speed", "km/h", "motorway_kmh")
     speed = np.array([speed_kmh / KMH_PER_MPS])
     push_w = float(road_load(car, conditions).wheel_power_w(speed, np.zeros(1))[0]) / car.drivetrain.efficiency
@@ -205,5 +211,8 @@ def _drag_w(car: Car, conditions: Conditions) -> float:
 
 
 def heat_for_thriftiest_kw(car: Car, conditions: Conditions, speed_kmh: float) -> float:
-    """The climate power (kW) that would make a speed the thriftiest one; below 0 where none would."""
+    """The climate power (kW) that would make a speed the thriftiest one; below 0 where none would.
+
+    Source: the derivative of `consumption_wh_per_km` by speed, set to 0.
+    """
     return _drag_w(car, conditions) * (speed_kmh / KMH_PER_MPS) ** 3 / 1000 - car.drivetrain.auxiliary_kw

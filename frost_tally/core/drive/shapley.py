@@ -32,6 +32,7 @@ def sampling_error(values: Array, n: int) -> Array:
     """Largest standard error of the causes' values for each column; 0 where `shapley` is exact.
 
     From the scatter of the antithetic pairs' means, which are independent of each other.
+    Source: the standard error of a mean of independent draws (JCGM 100:2008, 4.2.3).
     """
     if n <= EXACT_UP_TO:
         return np.zeros(values.shape[1])

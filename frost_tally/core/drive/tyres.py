@@ -97,6 +97,7 @@ def driven_gauge(read_kpa: float, read_c: float, air_c: float, altitude_m: float
     """Gauge pressure of a cold tyre on a drive, kPa, from a reading at another temperature.
 
     Raises: OutOfRange under `FLAT_KPA`: the tyre is flat.
+    Source: Gay-Lussac's law, by `gauge_at`.
     """
     gauge = gauge_at(read_kpa, read_c, air_c, pressure_at(altitude_m) / 1000.0)
     if gauge < FLAT_KPA:

@@ -137,5 +137,5 @@ class MoreWhenCold:
 
 
 def rested_c(car: Car, end_c: Array, around_c: Array, hours: float = 1.0) -> Array:
-    """Pack temperature after standing at home before the cable is in."""
+    """Pack temperature after standing at home before the cable is in. Source: the equation of `heat.lumped.relax`."""
     return relax(end_c, around_c, 0.0, conductance=PARKED_W_PER_K, capacity=car.pack.capacity_j_per_k, seconds=3600.0 * hours)

@@ -45,7 +45,10 @@ class CabinStep:
 
 
 def coefficient_of_performance(ambient_c: Number, heat_pump: bool) -> Array:
-    """Heat given per electric energy: 1 for a resistance heater, 1.2 to 3 for a heat pump by outside temperature."""
+    """Heat given per electric energy: 1 for a resistance heater, 1.2 to 3 for a heat pump by outside temperature.
+
+    Source: the figures `climate.heat_pump…`, from memory.
+    """
     ambient = np.asarray(ambient_c, dtype=float)
     return np.interp(ambient, _PUMP_C, _PUMP) if heat_pump else np.ones_like(ambient)
 
@@ -100,6 +103,8 @@ class Climate:
 
 def cooling_w(ambient_c: Number, set_c: Number, conductance: Number) -> Array:
     """Heat (W) that a cooler must carry out of a cabin in the sun to keep it at 25 °C, or at a setting above it; 0 or more.
+
+    Source: the heat balance of a body in the sun: gain less what open air carries off at Newton's law.
 
     >>> cooling_w(np.array([18.0, 25.0]), 20.0, 110.0).tolist()
     [0.0, 1800.0]

@@ -60,7 +60,10 @@ def relax(
 def time_to(
     start_c: Number, end_c: Number, ambient_c: Number, *, power_w: Number, conductance: Number, capacity: Number
 ) -> Array:
-    """Seconds until `end_c` is reached under constant power; inf when it never is; 0 when already there."""
+    """Seconds until `end_c` is reached under constant power; inf when it never is; 0 when already there.
+
+    Source: the equation of `relax`, solved for time.
+    """
     start, end = np.asarray(start_c, dtype=float), np.asarray(end_c, dtype=float)
     settles = np.asarray(ambient_c) + np.asarray(power_w) / conductance
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -74,13 +77,17 @@ def heated_by(power_w: Number, conductance: Number, capacity: Number, seconds: N
     """Kelvins that constant power adds to what the temperature would have been without it, after `seconds`.
 
     The equation is linear, so this holds whatever the air does meanwhile.
+    Source: the equation of `relax`, by superposition.
     """
     added: Array = np.asarray(power_w) / conductance * -np.expm1(-np.asarray(seconds) * conductance / capacity)
     return added
 
 
 def lead_to(kelvins: Number, power_w: Number, conductance: Number, capacity: Number) -> Array:
-    """Seconds of constant power (above 0) that add so many kelvins; inf when they never do, 0 for none or fewer."""
+    """Seconds of constant power (above 0) that add so many kelvins; inf when they never do, 0 for none or fewer.
+
+    Source: `heated_by`, solved for time.
+    """
     share = np.asarray(kelvins) * np.asarray(conductance) / power_w
     with np.errstate(divide="ignore", invalid="ignore"):
         seconds = -np.asarray(capacity) / conductance * np.log1p(-np.minimum(share, 1.0))
@@ -88,7 +95,10 @@ def lead_to(kelvins: Number, power_w: Number, conductance: Number, capacity: Num
 
 
 def missing_ks(held: Held, wanted_c: Number) -> tuple[Array, Array]:
-    """How long (s), and by how many kelvin-seconds (K·s), a step was colder than `wanted_c`, in closed form."""
+    """How long (s), and by how many kelvin-seconds (K·s), a step was colder than `wanted_c`, in closed form.
+
+    Source: the equation of `relax`, integrated by hand.
+    """
     seconds, kelvins = np.zeros(1), np.zeros(1)
     for start, ambient, power, conductance, capacity, span in held.phases:
         settles = np.asarray(ambient) + np.asarray(power) / conductance
@@ -116,6 +126,7 @@ def warm_and_hold(
     """Heat at full power up to a target, then give just what holds it; above the target the heater waits.
 
     `heater_w` ≥ 0 is the most the heater gives, `other_w` heat that comes anyway (losses, waste heat).
+    Source: the equation of `relax`, in two phases; what holds a temperature is its loss (Newton's law of cooling).
     """
     start, target, ambient = np.asarray(start_c), np.asarray(target_c), np.asarray(ambient_c)
     other, heater, span = np.asarray(other_w), np.asarray(heater_w), np.asarray(seconds)

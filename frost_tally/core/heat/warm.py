@@ -182,7 +182,10 @@ def _sources(first: Heating, second: Heating, available_kw: float, efficiency: f
 
 
 def held_kwh(car: Car, warm: WarmUp, ambient_c: float, seconds: float = HOLD_S) -> float:
-    """Electricity (kWh) that keeps what was warmed warm for a while after departure, until it is switched off."""
+    """Electricity (kWh) that keeps what was warmed warm for a while after departure, until it is switched off.
+
+    Source: Newton's law of cooling: what is held is what is lost.
+    """
     performance = float(coefficient_of_performance(ambient_c, car.cabin.heat_pump))
     cabin_w = CABIN_PARKED * max(0.0, warm.cabin_c - ambient_c) / performance if warm.cabin_lead_s > 0 else 0.0
     pack_w = PARKED_W_PER_K * max(0.0, warm.pack_c - ambient_c) / HEATER_TO_PACK if warm.pack_lead_s > 0 else 0.0

@@ -61,6 +61,7 @@ def standby(facts: Sequence[Fact]) -> tuple[float | None, float]:
 
     All that was lost over all the time, from standings of some hours that go together: rises of a display count against falls, so that
     reading whole per cents does not add up to a loss.
+    Source: a ratio of sums, which rounding to whole per cents does not bias.
     """
     known = [each for each in idle_intervals(facts) if each.days * 24 >= LEAST_STAND_H and not each.rose and not each.fell]
     days = sum(each.days for each in known)

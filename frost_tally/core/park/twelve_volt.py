@@ -111,7 +111,10 @@ def freezes_at(soc: float) -> float:
 
 
 def holds(age_years: float | None) -> float:
-    """What it holds of its charge when new, by age (None: nobody knows), 0 to 1."""
+    """What it holds of its charge when new, by age (None: nobody knows), 0 to 1.
+
+    Source: the figures `twelve_volt.holds…`, with their bases.
+    """
     return float(np.interp(UNKNOWN_YEARS if age_years is None else age_years, _AGES, _HOLDS))
 
 

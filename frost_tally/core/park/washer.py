@@ -127,7 +127,10 @@ def _fraction_at(freeze_c: float) -> float:
 
 
 def share_for(freezes: Freezes, target_c: float) -> float | None:
-    """The least share of concentrate whose mix does not freeze above a temperature; None: not even undiluted."""
+    """The least share of concentrate whose mix does not freeze above a temperature; None: not even undiluted.
+
+    Source: `freeze_point_c`, solved for the share.
+    """
     if target_c >= 0:
         return 0.0
     if freezes(1.0) > target_c:

@@ -22,6 +22,7 @@ from ..services.home import Household, NotSetUp, Stale, StoreError
 from ..settings import Settings
 from . import assets, refusals
 from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Slept, Tokens, Unbroken, file_here
+from .navigation import tabs_of
 from .once import Sent
 from .reading import OneReading
 from .words.garage import year_words
@@ -70,6 +71,7 @@ FILE_PATHS = tuple(
     if isinstance(route, APIRoute) and any(each.call is file_here for each in route.dependant.dependencies)
 )
 """Of the routes that take a file, which may be larger than a form."""
+TABS = tabs_of(ROOMS)
 PAGES = tuple(
     route.path
     for room in ROOMS
@@ -134,5 +136,5 @@ def _templates() -> Environment:
         loader=loader, autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
     environment.filters.update(percent=percent, figure_words=figure_words, why=why_words, year=year_words)
-    environment.globals.update(version=__version__, limits=LIMITS, shape="", static=assets.address())
+    environment.globals.update(version=__version__, tab_rows=TABS, limits=LIMITS, shape="", static=assets.address())
     return environment

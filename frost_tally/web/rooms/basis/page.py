@@ -11,6 +11,7 @@ from ....core.car import SPANS
 from ....services.home import NotSetUp
 from ....services.sensitivity import RestsOn, rests_on
 from ....services.setup import own_numbers
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, units_of, whole_number
 from ...reading import snapshot_of
@@ -20,6 +21,7 @@ from ...words.sentence import figure_words
 from .picture import moves
 
 router = Router()
+TABS = (Tab(of="", key="basis", path="/basis", words="Why", at=10, rare=True),)
 ROOMS: Mapping[str, Mapping[str, str]] = {
     "Tonight": {
         "start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply",

@@ -18,6 +18,7 @@ from ...drawing.both import Both
 from ...field_forms import form_of
 from ...forms import parse, shown, views
 from ...guard import Posted
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, save, seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -28,6 +29,11 @@ from ...words.log import OPTIONS
 from ..log_entry.page import STALE
 
 router = Router(prefix="/battery")
+TABS = (
+    Tab(of="", key="battery", path="/battery", words="Battery", at=5, rare=True),
+    Tab(of="battery", key="", path="/battery", words="Health", at=0),
+    Tab(of="battery", key="report", path="/battery/report", words="Report", at=3),
+)
 MOST_TESTS = 12
 
 

@@ -14,6 +14,7 @@ from ....services.compare import CompareInputs, Comparison, comparison
 from ...drawing.both import Both
 from ...forms import choice, number, picks
 from ...levers import Asked, LeverRoom
+from ...navigation import Tab
 from ...once import Router
 from ...page import save
 from ...units import Units
@@ -23,6 +24,7 @@ from . import picture as drawing
 
 WAIT = "Planning every night of the last year for each car under each tariff …"
 router = Router()
+TABS = (Tab(of="garage", key="compare", path="/garage/compare", words="Compare", at=3),)
 
 
 class AskForm(BaseModel):

@@ -23,6 +23,7 @@ from ...drawing.both import Both
 from ...forms import choice, number
 from ...guard import Posted, Upload
 from ...levers import Asked, LeverRoom, Made
+from ...navigation import Tab
 from ...once import Router
 from ...page import seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -37,6 +38,7 @@ from ..tonight.page import SURFACES
 from . import picture as fan
 
 router = Router()
+TABS = (Tab(of="", key="day", path="/day", words="Day", at=3),)
 YES_NO = {"no": "no", "yes": "yes"}
 STYLES = {"0.85": "gentle", "1.0": "as usual", "1.2": "brisk"}
 SEATS = {"0.0": "off", "1.0": "driver’s seat", "1.5": "driver’s seat and wheel", "2.0": "two seats", "2.5": "two seats and wheel"}

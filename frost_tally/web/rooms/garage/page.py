@@ -21,6 +21,7 @@ from ....services.home import Stale
 from ....services.setup import car_fields, with_means
 from ...forms import FieldView, carried, choice, parse, shown, views
 from ...guard import Posted
+from ...navigation import Tab
 from ...once import Router
 from ...page import PERSON_COOKIE, locale_defaults, render, seen, units_of, whole_number
 from ...part_forms import CarForm, car_from, preferences_of
@@ -32,6 +33,10 @@ from ..setup.steps import own_words
 from .forms import PARTS
 
 router = Router(prefix="/garage")
+TABS = (
+    Tab(of="", key="garage", path="/garage", words="Garage", at=8, rare=True),
+    Tab(of="garage", key="", path="/garage", words="Cars and parts", at=0),
+)
 BENCH = "bench"
 THOUGHT = (("", ("breaker_a", "install_cost")),)
 """What is asked of an outlet that is thought of on the bench, besides its kind."""

@@ -14,6 +14,7 @@ from ....services.guides import GUIDES, GuideRoom, UnderWay
 from ....services.home import Stale
 from ...forms import choice, number, parse, shown, views
 from ...guard import Posted
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -23,6 +24,7 @@ from ..log_entry.page import STALE
 from .words import COUNTED, STEPS, TITLES, step_done
 
 router = Router(prefix="/battery/guide")
+TABS = (Tab(of="battery", key="guide", path="/battery/guide", words="Test guide", at=1),)
 YES_NO = {"no": "no", "yes": "yes"}
 FIELDS = {
     "plan_from": (float, number("From", "percent", 0.0, 1.0)),

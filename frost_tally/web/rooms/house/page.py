@@ -16,6 +16,7 @@ from ....services.garage import keep_house
 from ....services.home import Stale
 from ...forms import choice, number, parse, shown, views
 from ...guard import Posted, Upload
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, save, seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -23,6 +24,7 @@ from ...units import Units
 from ...words.lists import HOUSE_SHAPES
 
 router = Router(prefix="/garage")
+TABS = (Tab(of="garage", key="house", path="/garage/house", words="House use", at=4),)
 _MONTHS: dict[str, Any] = {f"m{i}": (float, number(name, "energy", 0, 20_000)) for i, name in enumerate(MONTHS, 1)}
 HouseForm: type[BaseModel] = create_model(
     "HouseForm",

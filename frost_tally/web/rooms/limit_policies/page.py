@@ -15,6 +15,7 @@ from ...drawing.both import Both
 from ...forms import choice, number
 from ...guard import Posted
 from ...levers import Asked, LeverRoom
+from ...navigation import Tab
 from ...once import Router
 from ...page import seen
 from ...units import Units
@@ -23,6 +24,7 @@ from ...words.sentence import Verdict
 from .picture import gains_and_gaps
 
 router = Router()
+TABS = (Tab(of="battery", key="schools", path="/battery/schools", words="Limit schools", at=2),)
 WHEN = {"yes": "late: full at departure", "no": "early: at once"}
 STANDS = {"own": "as it does", "outdoor": "outdoors", "unheated": "an unheated garage", "heated": "a heated garage"}
 CLIMATES = {"own": "yours", "hot": "a hot one"}

@@ -19,6 +19,7 @@ from ....services import log as service
 from ....services import log_entry
 from ....services.log import SIZE, TIME, Names, Place, Timeline, Wanted
 from ...guard import Posted
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, save, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -27,6 +28,7 @@ from ...words.log import KIND_WORDS, PLURALS, Said, anomaly_words, asks_words, l
 from .picture import levels
 
 router = Router(prefix="/log")
+TABS = (Tab(of="", key="log", path="/log", words="Log", at=7), Tab(of="log", key="", path="/log", words="Time line", at=0))
 ORDERS = {"new": "newest first", "old": "oldest first", "most": "largest first"}
 MONTHS_SHOWN = 36
 FILTERS = ("car", "kind", "month", "text", "order")

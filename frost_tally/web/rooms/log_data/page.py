@@ -14,6 +14,7 @@ from ....services import imports
 from ....services import my_data as service
 from ....services.home import Stale
 from ...guard import Posted, PostedOfOld, Upload
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, save, seen, units_of, whole_number
 from ...part_forms import PART_FORMS
@@ -22,6 +23,7 @@ from ...units import Units
 from ...words.log import TABLE_WORDS, aside_words, size_words
 
 router = Router(prefix="/log/data")
+TABS = (Tab(of="log", key="data", path="/log/data", words="My data", at=6),)
 
 
 @router.get("")

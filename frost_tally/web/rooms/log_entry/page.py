@@ -19,6 +19,7 @@ from ....services import log_quick
 from ....services.home import NotSetUp, Stale
 from ...forms import number, parse, views
 from ...guard import Posted, PostedNow
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -27,6 +28,7 @@ from ...words.log import CAUTIONS, KIND_WORDS, SOURCES, noted_words
 from .forms import CAR, EntryForm, unlimited
 
 router = Router(prefix="/log")
+TABS = (Tab(of="log", key="new", path="/log/new", words="New entry", at=1),)
 STALE = "{} Nothing was saved; what you typed is still here. Look at what changed, then send it again."
 
 

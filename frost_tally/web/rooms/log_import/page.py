@@ -20,6 +20,7 @@ from ....services import log_files as service
 from ....services.jobs import JOBS, Job
 from ...forms import FieldView
 from ...guard import Posted, Upload
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, units_of, whole_number
 from ...part_forms import clocks as zones
@@ -28,6 +29,7 @@ from ...refusals import words_of
 from ...words.log import KIND_WORDS, LABELS
 
 router = Router(prefix="/log/import")
+TABS = (Tab(of="log", key="import", path="/log/import", words="Import", at=5),)
 
 
 @router.get("")

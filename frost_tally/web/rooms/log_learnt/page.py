@@ -11,12 +11,14 @@ from ....core.log.facts import FEW
 from ....services import log_learnt as service
 from ....services.log_learnt import Shows
 from ...drawing.scatter import scatter, ticks
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, units_of, whole_number
 from ...reading import snapshot_of
 from ...units import Units
 
 router = Router(prefix="/log")
+TABS = (Tab(of="log", key="derived", path="/log/learnt", words="What it shows", at=4),)
 HOT_WH, LEAST_STANDBY = 600.0, 0.0005
 
 

@@ -9,6 +9,7 @@ from ....core.log.sums import Sums
 from ....formats import values
 from ....formats.writers import table_file
 from ....services import month as service
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, save, units_of, whole_number
 from ...reading import snapshot_of
@@ -18,6 +19,10 @@ from . import year_picture as drawing_year
 from .words import day_words, month_verdict, tally_rows
 
 router = Router(prefix="/log")
+TABS = (
+    Tab(of="log", key="month", path="/log/month", words="Month", at=2),
+    Tab(of="log", key="year", path="/log/year", words="Year", at=3),
+)
 SUMS_HEADER = (
     "charges", "drives", "wall_kwh", "pack_kwh", "lost_kwh", "distance_km", "cost", "dear_share", "saved_against_at_once",
     "saved_against_mean_price",

@@ -10,6 +10,7 @@ from ....services.outlets import BenchInputs, OutletsBench, outlets_bench
 from ...drawing.both import Both
 from ...forms import number, picks
 from ...levers import Asked, LeverRoom
+from ...navigation import Tab
 from ...once import Router
 from ...units import Units
 from ...words.garage import bench_rows, bench_verdict, ends_words
@@ -17,6 +18,7 @@ from ...words.sentence import Verdict
 from . import picture as drawing
 
 router = Router()
+TABS = (Tab(of="garage", key="outlets", path="/garage/outlets", words="Outlets bench", at=1),)
 
 
 class BenchForm(BaseModel):

@@ -12,6 +12,7 @@ from ....services.parked import ParkedRoom
 from ...drawing.both import Both
 from ...forms import choice, day, number
 from ...levers import Asked, LeverRoom
+from ...navigation import Tab
 from ...once import Router
 from ...units import Units
 from ...words.parked import CAUTIONS_AWAY, away_verdict, idle_words
@@ -19,6 +20,10 @@ from ...words.sentence import Verdict
 from . import picture as drawing
 
 router = Router()
+TABS = (
+    Tab(of="", key="parked", path="/parked", words="Parked", at=6, rare=True),
+    Tab(of="parked", key="", path="/parked", words="Away", at=0),
+)
 YES_NO = {"no": "no", "yes": "yes"}
 CAMERAS = {"off": "off", "day": "half of the day", "not_home": "all day, off at home", "away": "all day"}
 POLLS = {"never": "never", "few": "four times a day", "often": "every half hour"}

@@ -18,6 +18,7 @@ from ....services import imports
 from ....services import tariffs as service
 from ....services.home import Home, Stale, holidays_of
 from ...guard import Posted, Upload
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, save, seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -27,6 +28,7 @@ from . import picture as drawing
 from .form import DAYS, MOST_SEASONS, TypedTariff, acted, read, views
 
 router = Router(prefix="/garage")
+TABS = (Tab(of="garage", key="tariffs", path="/garage/tariffs", words="Tariffs", at=2),)
 
 
 @dataclass(frozen=True)

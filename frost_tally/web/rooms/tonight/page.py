@@ -25,6 +25,7 @@ from ....services.warmup import settle
 from ...forms import choice, clock, number, parse, views
 from ...guard import Posted, PostedNow
 from ...levers import Asked, LeverRoom, Made
+from ...navigation import Tab
 from ...once import Router
 from ...page import save, seen, whole_number
 from ...reading import household_of, snapshot_of
@@ -38,6 +39,7 @@ from .start import LOOK, TROUBLES
 from .view import view
 
 router = Router()
+TABS = (Tab(of="", key="tonight", path="/tonight", words="Tonight", at=1),)
 SURFACES = {"dry": "dry", "wet": "wet", "slush": "slush or snow"}
 MAIN = ("limit", "depart", "km", "motorway_kmh", "tyre_kpa")
 

@@ -12,6 +12,7 @@ from ....services.used_car import used_room as service
 from ...drawing.both import Both
 from ...forms import choice, day, number
 from ...levers import Asked, LeverRoom
+from ...navigation import Tab
 from ...once import Router
 from ...units import Units
 from ...words.lists import CLASSES
@@ -20,6 +21,7 @@ from .picture import health_scale
 from .words import ASK, STEPS, foreseen_rows, used_verdict
 
 router = Router()
+TABS = (Tab(of="battery", key="used", path="/battery/used", words="A stranger’s car", at=4),)
 CELLS = {"": "as its class has", "NMC": "NMC or NCA", "LFP": "LFP"}
 
 

@@ -20,6 +20,7 @@ from ...drawing.both import Both
 from ...forms import choice, clock, number, parse, views
 from ...guard import Posted
 from ...levers import Asked, LeverRoom
+from ...navigation import Tab
 from ...once import Router
 from ...page import seen, whole_number
 from ...units import Units
@@ -30,6 +31,7 @@ from ..day.page import YES_NO
 from .by_distance import strip
 
 router = Router()
+TABS = (Tab(of="", key="warm-up", path="/warm-up", words="Warm-up", at=4, rare=True),)
 MAIN = ("km", "out_c", "depart", "trips", "cabin_c")
 SHOWN = {"": "the advised one", **{each.value: CHOICES[each] for each in WarmUpChoice}}
 

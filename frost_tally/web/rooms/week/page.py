@@ -13,6 +13,7 @@ from ....services.week import Week, WeekNight, week
 from ...drawing.both import Both
 from ...forms import parse
 from ...guard import Posted
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -24,6 +25,7 @@ from .picture import seven
 from .words import evening_line, state_words, week_verdict
 
 router = Router()
+TABS = (Tab(of="", key="week", path="/week", words="Week", at=2),)
 NOTHING: Mapping[str, str] = {}
 
 

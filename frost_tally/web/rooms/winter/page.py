@@ -24,6 +24,7 @@ from ...drawing.scatter import scatter
 from ...field_forms import form_of
 from ...forms import choice, number, parse, shown, views
 from ...guard import Posted, PostedNow
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, save, seen, texts_of, units_of, whole_number
 from ...reading import household_of, snapshot_of
@@ -37,6 +38,12 @@ from ..log_entry.page import STALE
 from . import picture as washer_drawing
 
 router = Router(prefix="/parked")
+TABS = (
+    Tab(of="parked", key="season", path="/parked/season", words="Season list", at=1),
+    Tab(of="parked", key="twelve-volt", path="/parked/twelve-volt", words="12 V", at=2),
+    Tab(of="parked", key="washer", path="/parked/washer", words="Washer", at=3),
+    Tab(of="parked", key="frozen", path="/parked/frozen", words="Frozen", at=4),
+)
 REMIND_AT = time(18, 0)
 ALCOHOLS = {"ethanol": "ethanol", "methanol": "methanol", "label": "by the label’s two points"}
 

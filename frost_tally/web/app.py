@@ -93,6 +93,7 @@ def create_app(settings: Settings, household: Household) -> FastAPI:
     app.state.tokens = Tokens(secrets.token_urlsafe(32))
     app.state.templates = _templates()
     app.state.sent = Sent()
+    app.state.tabs = TABS
     app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes, takes_file=_takes_file, file_bytes=settings.max_file_bytes)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)

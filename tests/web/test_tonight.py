@@ -15,7 +15,6 @@ from sqlalchemy import delete, update
 from typer.testing import CliRunner, Result
 
 from frost_tally.cli import app
-from frost_tally.core.basis import figures
 from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, DriveRow, HabitRow, PriceRow, StartCheckRow, TariffRow
 from frost_tally.services import clock
 from frost_tally.services.coming import ahead_of
@@ -23,7 +22,6 @@ from frost_tally.services.now import level_ahead, now_of
 from frost_tally.services.timer import timer_room
 from frost_tally.services.tonight import tonight
 from frost_tally.services.week import week
-from frost_tally.web.rooms.basis.page import ROOMS
 from frost_tally.web.rooms.tonight.demo_nights import DEMO_NIGHTS
 from frost_tally.world import StandingClock
 from tests.web.client import ApartCase, WebCase
@@ -90,8 +88,6 @@ class Room(ApartCase):
         self.assertGreater(len(linked), 8)
         for key in linked:
             self.assertIn(f'id="{key}"', basis)
-        parts = {each.key.split(".")[0] for each in figures()}
-        self.assertEqual(parts - {part for names in ROOMS.values() for part in names}, set())
         for word in ("published", "common practice", "from memory"):
             self.assertIn(f"<td>{word}</td>", basis)
 

@@ -11,7 +11,7 @@ from ....core.car import SPANS
 from ....services.home import NotSetUp
 from ....services.sensitivity import RestsOn, rests_on
 from ....services.setup import own_numbers
-from ...navigation import Tab
+from ...navigation import Tab, figures_of
 from ...once import Router
 from ...page import render, units_of, whole_number
 from ...reading import snapshot_of
@@ -22,34 +22,8 @@ from .picture import moves
 
 router = Router()
 TABS = (Tab(of="", key="basis", path="/basis", words="Why", at=10, rare=True),)
-ROOMS: Mapping[str, Mapping[str, str]] = {
-    "Tonight": {
-        "start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply",
-        "tariff": "Tariffs", "wear": "Wear", "level": "The level, carried on", "weather": "Weather that was typed",
-    },
-    "Week": {"week": "Which nights", "rota": "Who has the cable"},
-    "Day": {
-        "air": "Air", "road": "Road", "cycles": "Drive schedules", "trip": "Trip", "tally": "Tally", "style": "Driving style",
-        "hills": "Hills", "extras": "What stands in the air", "tyres": "Tyres", "small": "Small things",
-        "remedy": "Effort of what would help",
-        "rating": "Ratings", "certainty": "Certainty", "learn": "Learning",
-        "fast": "Fast charging", "long_day": "The long day", "roads": "Speeds that are a choice", "weekly": "Once a week at a fast post",
-    },
-    "Warm-up": {
-        "cabin": "Cabin", "climate": "Climate", "comfort": "Comfort", "preheat": "Warm-up", "warm_up": "Whether to warm up",
-    },
-    "Battery": {
-        "capacity": "What a test tells", "trend": "How the trend begins", "schools": "Limit schools", "display": "The level’s display",
-        "used": "A stranger’s car",
-    },
-    "Parked": {
-        "parked": "Standing", "twelve_volt": "12 V battery", "washer": "Washer fluid", "season": "The season’s dates",
-    },
-    "Log": {"log": "What goes together"},
-    "Garage": {"bench": "Outlets bench", "house": "House", "reach": "The cable’s reach"},
-    "Everywhere": {"pack": "Pack", "units": "Constants", "why": "This page"},
-}  # fmt: skip
-"""The parts of the core by the room that shows most of them."""
+EVERYWHERE: Mapping[str, str] = {"pack": "Pack", "units": "Constants", "why": "This page"}
+"""The parts of the core that no page shows more than the others."""
 
 
 @dataclass(frozen=True)
@@ -61,11 +35,11 @@ class Part:
     figures: tuple[Figure, ...]
 
 
-def parts(find: str, units: Units) -> tuple[Part, ...]:
-    """All parts with the figures in which some words are found; parts without any are left out."""
+def parts(find: str, rooms: Mapping[str, Mapping[str, str]], units: Units) -> tuple[Part, ...]:
+    """All parts of the rooms with the figures in which some words are found; parts without any are left out."""
     wanted = find.casefold().split()
     found = []
-    for room_name, names in ROOMS.items():
+    for room_name, names in rooms.items():
         for key, name in names.items():
             texts = {
                 each: f"{room_name} {name} {figure_words(each.key)} {each.unit} {each.basis.value} {units.say(each.source)}".casefold()
@@ -81,13 +55,14 @@ def parts(find: str, units: Units) -> tuple[Part, ...]:
 def room(request: Request, find: str = "") -> Response:
     """What the verdict rests on, the household's own numbers, then all figures by room; `find` looks for words in them."""
     units, find = units_of(request), find.strip()[:60]
+    rooms = {**figures_of(request.app.state.tabs), "Everywhere": EVERYWHERE}
     return render(
         request,
         "basis/room.html",
         room="basis",
         find=find,
-        parts=parts(find, units),
-        rooms=tuple(ROOMS),
+        parts=parts(find, rooms, units),
+        rooms=tuple(rooms),
         own=() if find else own_numbers(snapshot_of(request)),
         rests=() if find else _rests(request, units),
         spans=SPANS,

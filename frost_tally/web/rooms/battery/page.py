@@ -30,7 +30,15 @@ from ..log_entry.page import STALE
 
 router = Router(prefix="/battery")
 TABS = (
-    Tab(of="", key="battery", path="/battery", words="Battery", at=5, rare=True),
+    Tab(
+        of="",
+        key="battery",
+        path="/battery",
+        words="Battery",
+        at=5,
+        rare=True,
+        figures={"capacity": "What a test tells", "trend": "How the trend begins", "display": "The level’s display"},
+    ),
     Tab(of="battery", key="", path="/battery", words="Health", at=0),
     Tab(of="battery", key="report", path="/battery/report", words="Report", at=3),
 )

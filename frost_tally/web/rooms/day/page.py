@@ -38,7 +38,13 @@ from ..tonight.page import SURFACES
 from . import picture as fan
 
 router = Router()
-TABS = (Tab(of="", key="day", path="/day", words="Day", at=3),)
+TABS = (Tab(of="", key="day", path="/day", words="Day", at=3,
+    figures={
+        "air": "Air", "road": "Road", "cycles": "Drive schedules", "trip": "Trip", "tally": "Tally", "style": "Driving style",
+        "hills": "Hills", "extras": "What stands in the air", "tyres": "Tyres", "small": "Small things",
+        "remedy": "Effort of what would help", "rating": "Ratings", "certainty": "Certainty", "learn": "Learning", "fast": "Fast charging",
+        "long_day": "The long day", "roads": "Speeds that are a choice", "weekly": "Once a week at a fast post",
+    }),)  # fmt: skip
 YES_NO = {"no": "no", "yes": "yes"}
 STYLES = {"0.85": "gentle", "1.0": "as usual", "1.2": "brisk"}
 SEATS = {"0.0": "off", "1.0": "driver’s seat", "1.5": "driver’s seat and wheel", "2.0": "two seats", "2.5": "two seats and wheel"}

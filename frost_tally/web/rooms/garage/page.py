@@ -34,7 +34,7 @@ from .forms import PARTS
 
 router = Router(prefix="/garage")
 TABS = (
-    Tab(of="", key="garage", path="/garage", words="Garage", at=8, rare=True),
+    Tab(of="", key="garage", path="/garage", words="Garage", at=8, rare=True, figures={"reach": "The cable’s reach"}),
     Tab(of="garage", key="", path="/garage", words="Cars and parts", at=0),
 )
 BENCH = "bench"

@@ -24,7 +24,7 @@ from ...units import Units
 from ...words.lists import HOUSE_SHAPES
 
 router = Router(prefix="/garage")
-TABS = (Tab(of="garage", key="house", path="/garage/house", words="House use", at=4),)
+TABS = (Tab(of="garage", key="house", path="/garage/house", words="House use", at=4, figures={"house": "House"}),)
 _MONTHS: dict[str, Any] = {f"m{i}": (float, number(name, "energy", 0, 20_000)) for i, name in enumerate(MONTHS, 1)}
 HouseForm: type[BaseModel] = create_model(
     "HouseForm",

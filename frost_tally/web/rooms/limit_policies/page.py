@@ -24,7 +24,9 @@ from ...words.sentence import Verdict
 from .picture import gains_and_gaps
 
 router = Router()
-TABS = (Tab(of="battery", key="schools", path="/battery/schools", words="Limit schools", at=2),)
+TABS = (
+    Tab(of="battery", key="schools", path="/battery/schools", words="Limit schools", at=2, figures={"schools": "Limit schools"}),
+)
 WHEN = {"yes": "late: full at departure", "no": "early: at once"}
 STANDS = {"own": "as it does", "outdoor": "outdoors", "unheated": "an unheated garage", "heated": "a heated garage"}
 CLIMATES = {"own": "yours", "hot": "a hot one"}

@@ -28,7 +28,10 @@ from ...words.log import KIND_WORDS, PLURALS, Said, anomaly_words, asks_words, l
 from .picture import levels
 
 router = Router(prefix="/log")
-TABS = (Tab(of="", key="log", path="/log", words="Log", at=7), Tab(of="log", key="", path="/log", words="Time line", at=0))
+TABS = (
+    Tab(of="", key="log", path="/log", words="Log", at=7, figures={"log": "What goes together"}),
+    Tab(of="log", key="", path="/log", words="Time line", at=0),
+)
 ORDERS = {"new": "newest first", "old": "oldest first", "most": "largest first"}
 MONTHS_SHOWN = 36
 FILTERS = ("car", "kind", "month", "text", "order")

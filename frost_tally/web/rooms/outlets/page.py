@@ -18,7 +18,7 @@ from ...words.sentence import Verdict
 from . import picture as drawing
 
 router = Router()
-TABS = (Tab(of="garage", key="outlets", path="/garage/outlets", words="Outlets bench", at=1),)
+TABS = (Tab(of="garage", key="outlets", path="/garage/outlets", words="Outlets bench", at=1, figures={"bench": "Outlets bench"}),)
 
 
 class BenchForm(BaseModel):

@@ -21,7 +21,7 @@ from . import picture as drawing
 
 router = Router()
 TABS = (
-    Tab(of="", key="parked", path="/parked", words="Parked", at=6, rare=True),
+    Tab(of="", key="parked", path="/parked", words="Parked", at=6, rare=True, figures={"parked": "Standing"}),
     Tab(of="parked", key="", path="/parked", words="Away", at=0),
 )
 YES_NO = {"no": "no", "yes": "yes"}

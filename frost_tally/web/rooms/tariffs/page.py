@@ -28,7 +28,7 @@ from . import picture as drawing
 from .form import DAYS, MOST_SEASONS, TypedTariff, acted, read, views
 
 router = Router(prefix="/garage")
-TABS = (Tab(of="garage", key="tariffs", path="/garage/tariffs", words="Tariffs", at=2),)
+TABS = (Tab(of="garage", key="tariffs", path="/garage/tariffs", words="Tariffs", at=2, figures={"tariff": "Tariffs"}),)
 
 
 @dataclass(frozen=True)

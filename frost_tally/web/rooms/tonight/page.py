@@ -39,7 +39,11 @@ from .start import LOOK, TROUBLES
 from .view import view
 
 router = Router()
-TABS = (Tab(of="", key="tonight", path="/tonight", words="Tonight", at=1),)
+TABS = (Tab(of="", key="tonight", path="/tonight", words="Tonight", at=1,
+    figures={
+        "start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply", "wear": "Wear",
+        "level": "The level, carried on", "weather": "Weather that was typed",
+    }),)  # fmt: skip
 SURFACES = {"dry": "dry", "wet": "wet", "slush": "slush or snow"}
 MAIN = ("limit", "depart", "km", "motorway_kmh", "tyre_kpa")
 

@@ -21,7 +21,9 @@ from .picture import health_scale
 from .words import ASK, STEPS, foreseen_rows, used_verdict
 
 router = Router()
-TABS = (Tab(of="battery", key="used", path="/battery/used", words="A stranger’s car", at=4),)
+TABS = (
+    Tab(of="battery", key="used", path="/battery/used", words="A stranger’s car", at=4, figures={"used": "A stranger’s car"}),
+)
 CELLS = {"": "as its class has", "NMC": "NMC or NCA", "LFP": "LFP"}
 
 

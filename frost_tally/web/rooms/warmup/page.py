@@ -31,7 +31,10 @@ from ..day.page import YES_NO
 from .by_distance import strip
 
 router = Router()
-TABS = (Tab(of="", key="warm-up", path="/warm-up", words="Warm-up", at=4, rare=True),)
+TABS = (Tab(of="", key="warm-up", path="/warm-up", words="Warm-up", at=4, rare=True,
+    figures={
+        "cabin": "Cabin", "climate": "Climate", "comfort": "Comfort", "preheat": "Warm-up", "warm_up": "Whether to warm up",
+    }),)  # fmt: skip
 MAIN = ("km", "out_c", "depart", "trips", "cabin_c")
 SHOWN = {"": "the advised one", **{each.value: CHOICES[each] for each in WarmUpChoice}}
 

@@ -25,7 +25,7 @@ from .picture import seven
 from .words import evening_line, state_words, week_verdict
 
 router = Router()
-TABS = (Tab(of="", key="week", path="/week", words="Week", at=2),)
+TABS = (Tab(of="", key="week", path="/week", words="Week", at=2, figures={"week": "Which nights", "rota": "Who has the cable"}),)
 NOTHING: Mapping[str, str] = {}
 
 

@@ -39,9 +39,9 @@ from . import picture as washer_drawing
 
 router = Router(prefix="/parked")
 TABS = (
-    Tab(of="parked", key="season", path="/parked/season", words="Season list", at=1),
-    Tab(of="parked", key="twelve-volt", path="/parked/twelve-volt", words="12 V", at=2),
-    Tab(of="parked", key="washer", path="/parked/washer", words="Washer", at=3),
+    Tab(of="parked", key="season", path="/parked/season", words="Season list", at=1, figures={"season": "The season’s dates"}),
+    Tab(of="parked", key="twelve-volt", path="/parked/twelve-volt", words="12 V", at=2, figures={"twelve_volt": "12 V battery"}),
+    Tab(of="parked", key="washer", path="/parked/washer", words="Washer", at=3, figures={"washer": "Washer fluid"}),
     Tab(of="parked", key="frozen", path="/parked/frozen", words="Frozen", at=4),
 )
 REMIND_AT = time(18, 0)

@@ -16,7 +16,7 @@ KG_PER_KWH = {
     Chemistry.LFP: figure("pack.mass_lfp", 8.0, "kg/kWh", Basis.FROM_MEMORY, "pack mass, typical"),
 }
 PARKED_W_PER_K = figure("pack.conductance_parked", 10.0, "W/K", Basis.FROM_MEMORY, "time constant about 12 h")
-HEATER_TO_PACK = figure("pack.heater_efficiency", 0.9, "", Basis.FROM_MEMORY, "share of the pack heater's power that warms cells")
+HEATER_TO_PACK = figure("pack.heater_efficiency", 0.9, "", Basis.FROM_MEMORY, "share of the pack heater’s power that warms cells")
 MOVING_W_PER_K = figure("pack.conductance_moving", 25.0, "W/K", Basis.FROM_MEMORY, "air under the floor")
 CABIN_J_PER_K = figure(
     "cabin.capacity", 120_000.0, "J/K", Basis.FROM_MEMORY, "air, trim, glass and seats as far as they take part, 100–150 kJ/K"
@@ -130,9 +130,9 @@ class Cabin:
 class OnboardCharger:
     """AC limit in A per phase, phases used, and AC power limit in kW."""
 
-    ac_limit_a: Annotated[float, Field("current", 6, 100, what="The car's AC limit", empty=None)] = 16.0
+    ac_limit_a: Annotated[float, Field("current", 6, 100, what="The car’s AC limit", empty=None)] = 16.0
     phases: Annotated[int, Field(column="ac_phases", codes=(1, 3))] = 3
-    ac_limit_kw: Annotated[float, Field("power", 1, 50, 0.1, what="The car's AC limit")] = 11.0
+    ac_limit_kw: Annotated[float, Field("power", 1, 50, 0.1, what="The car’s AC limit")] = 11.0
     efficiency: float = CHARGER_EFFICIENCY
     overhead_kw: float = CHARGER_OVERHEAD_KW
 

@@ -13,7 +13,7 @@ from ..errors import require
 from ..units import Array
 from .long_way import STOP_MIN
 
-WEEKLY_TO = figure("weekly.to", 0.90, "", Basis.COMMON_PRACTICE, "how full a week's charge at a fast post goes")
+WEEKLY_TO = figure("weekly.to", 0.90, "", Basis.COMMON_PRACTICE, "how full a week’s charge at a fast post goes")
 ARRIVES_WARMER_K = figure(
     "weekly.driven_warm", 10.0, "K", Basis.COMMON_PRACTICE, "a pack that was driven to the post, above the air"
 )

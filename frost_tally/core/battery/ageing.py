@@ -50,8 +50,8 @@ LIFE_DAYS = figure(
     "wear.life", 2922.0, "d", Basis.COMMON_PRACTICE, "eight years, the usual warranty: loss is valued at their end"
 )
 LIFE_CYCLES = figure("wear.life_cycles", 480.0, "", Basis.COMMON_PRACTICE, "full cycles in that time, about {15 000 km} a year")
-USUAL_DEPTH = figure("wear.usual_depth", 0.4, "", Basis.COMMON_PRACTICE, "depth of a usual day's cycle")
-USUAL_LEVEL = figure("wear.usual_level", 0.6, "", Basis.COMMON_PRACTICE, "mean level of a usual day's cycle")
+USUAL_DEPTH = figure("wear.usual_depth", 0.4, "", Basis.COMMON_PRACTICE, "depth of a usual day’s cycle")
+USUAL_LEVEL = figure("wear.usual_level", 0.6, "", Basis.COMMON_PRACTICE, "mean level of a usual day’s cycle")
 _PACK = "a new pack, per kWh; falls from year to year"
 PACK_EUR_PER_KWH = {
     Chemistry.NMC: figure("wear.pack_price_nmc", 130.0, "EUR/kWh", Basis.FROM_MEMORY, _PACK),

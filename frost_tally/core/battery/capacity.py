@@ -18,22 +18,22 @@ RESOLUTION = figure("capacity.resolution", 0.01, "", Basis.COMMON_PRACTICE, "lev
 CALIBRATION = figure(
     "capacity.calibration", 0.01, "", Basis.COMMON_PRACTICE, "one standard deviation of what a display counts wrong"
 )
-METER = figure("capacity.meter", 0.005, "", Basis.COMMON_PRACTICE, "one standard deviation of the car's or the wall's meter")
+METER = figure("capacity.meter", 0.005, "", Basis.COMMON_PRACTICE, "one standard deviation of the car’s or the wall’s meter")
 EFFICIENCY = figure("capacity.efficiency", 0.03, "", Basis.COMMON_PRACTICE, "of charging, one standard deviation unless measured")
-OWN_FIGURE = figure("capacity.own_figure", 0.015, "", Basis.FROM_MEMORY, "one standard deviation of a car's own health test")
+OWN_FIGURE = figure("capacity.own_figure", 0.015, "", Basis.FROM_MEMORY, "one standard deviation of a car’s own health test")
 TYPED = figure("capacity.typed", 0.03, "", Basis.FROM_MEMORY, "one standard deviation of a health that somebody typed")
 COUNTED = figure("capacity.counted", 0.01, "", Basis.FROM_MEMORY, "what all energies that a car counts itself may share of error")
 WIDENS_C = figure("capacity.widens_below", 15.0, "°C", Basis.COMMON_PRACTICE, "a colder pack measures its cold as well")
 COLD_DOUBT = figure(
     "capacity.cold_doubt", 0.5, "", Basis.FROM_MEMORY, "of what the cold takes below that, one standard deviation"
 )
-UNKNOWN_PACK = figure("capacity.unknown_pack", 0.003, "", Basis.FROM_MEMORY, "when nobody read the pack's temperature")
+UNKNOWN_PACK = figure("capacity.unknown_pack", 0.003, "", Basis.FROM_MEMORY, "when nobody read the pack’s temperature")
 GOOD, FAIR, LITTLE = (
     figure(f"capacity.{name}", value, "", Basis.COMMON_PRACTICE, f"twice the relative error, up to which a test is {name}")
     for name, value in (("good", 0.03), ("fair", 0.055), ("little", 0.08))
 )
 EARLY_SOC = figure("capacity.stopped_early", 0.03, "", Basis.COMMON_PRACTICE, "a car that stops above this has shown a weak cell")
-LOW_SOC = figure("capacity.low_start", 0.20, "", Basis.COMMON_PRACTICE, "a deep test goes under this level, as does a car's own")
+LOW_SOC = figure("capacity.low_start", 0.20, "", Basis.COMMON_PRACTICE, "a deep test goes under this level, as does a car’s own")
 LEAST_DELTA = 0.05
 OF_THE_CAR = ("calibration", "efficiency", "own_figure")
 """Errors that are one draw a car: the same at each of its tests."""

@@ -24,8 +24,8 @@ MISS_LATER_K = {
     2: figure("weather.miss_in_two_days", 2.0, "K", Basis.FROM_MEMORY, "the same, in two days"),
     7: figure("weather.miss_in_a_week", 3.0, "K", Basis.FROM_MEMORY, "the same, in a week"),
 }
-WINTER_K = figure("weather.miss_winter", 4.5, "K", Basis.FROM_MEMORY, "a winter's day off the normal of the place")
-SUMMER_K = figure("weather.miss_summer", 3.0, "K", Basis.FROM_MEMORY, "a summer's day off the normal of the place")
+WINTER_K = figure("weather.miss_winter", 4.5, "K", Basis.FROM_MEMORY, "a winter’s day off the normal of the place")
+SUMMER_K = figure("weather.miss_summer", 3.0, "K", Basis.FROM_MEMORY, "a summer’s day off the normal of the place")
 LEARNT_FROM = figure(
     "weather.miss_days", 10.0, "d", Basis.COMMON_PRACTICE, "days of this home that weigh as much as what is recalled"
 )

@@ -22,7 +22,7 @@ from .facts import FEW
 
 DRIVE, CHARGE, FAST, LEVEL = range(4)
 MONTH_S = MONTH_DAYS * S_PER_DAY
-USUAL_KM_PER_DAY = figure("log.usual_km", 40.0, "km", Basis.COMMON_PRACTICE, "a day, until the log tells this car's pace")
+USUAL_KM_PER_DAY = figure("log.usual_km", 40.0, "km", Basis.COMMON_PRACTICE, "a day, until the log tells this car’s pace")
 LONGEST_BEFORE = timedelta(days=20 * DAYS_PER_YEAR)
 LEAST_KM, AIR_C = 0.5, (-45.0, 50.0)
 LEAST_DAYS = 30.0

@@ -16,7 +16,7 @@ from ...words.night import kept_words, moved_words, night_title, verdict
 from ...words.sentence import Verdict, home_short, percent
 from . import ribbon_upright
 from .start import started_words
-from .words import CHIP_FIGURES, beside, chips
+from .words import Fact, beside, facts
 
 BESIDE_BAND = {0: "within the band", 1: "above the band", -1: "below the band"}
 
@@ -70,8 +70,7 @@ class TonightView:
     level: str
     reserve: str
     tally_rows: tuple[TallyRow, ...]
-    chips: tuple[tuple[str, str, str], ...]
-    chip_figures: Mapping[str, str]
+    facts: tuple[Fact, ...]
 
 
 def view(night: Tonight, units: Units) -> TonightView:
@@ -118,8 +117,7 @@ def view(night: Tonight, units: Units) -> TonightView:
         leaves_with=percent(tally.from_soc if tally else plan.soc_departure),
         reserve=percent(night.reserve),
         tally_rows=tally_table(tally, units),
-        chips=chips(night, units),
-        chip_figures=CHIP_FIGURES,
+        facts=facts(night, units),
     )
 
 

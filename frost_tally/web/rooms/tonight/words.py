@@ -1,6 +1,7 @@
 """Facts of a night's plan: each with its value, where it comes from, and the figure that it rests on most."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator
+from typing import NamedTuple
 
 from ....core.car import CHARGER_EFFICIENCY
 from ....core.drive.certainty import LEAST_ERRORS
@@ -11,102 +12,80 @@ from ...words.reasons import LIMITS
 from ...words.sentence import NBSP
 
 OWN = ", measured by your own charges on this outlet,"
-CHIP_FIGURES: Mapping[str, str] = {
-    "At the wall": "supply.minimum_current",
-    "From the wall": "session.taper_from",
-    "Lost on the way": "supply.efficiency",
-    "A kWh in the pack": "supply.efficiency",
-    "Latest plug-in": "night.margin",
-    "In the dearest hours": "night.margin",
-    "Standing above 80 %": "night.full_from",
-    "Pack at departure": "pack.conductance_parked",
-    "Tyres tomorrow": "tyres.reference_temperature",
-    "Air on the day": "weather.miss_tomorrow",
-    "Energy for the day": "road.drive_efficiency",
-    "Warm-up": "pack.heater_efficiency",
-    "Drawn": "night.equal",
-    "Your own days": "certainty.day",
-}
-"""The figure that a fact of the plan rests on most, by its name."""
 
 
-def chips(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
-    """Facts of the plan with where each comes from: name, value, origin."""
+class Fact(NamedTuple):
+    """A fact of the plan: its name, value, where it comes from, and the figure that it rests on most."""
+
+    name: str
+    value: str
+    origin: str
+    figure: str
+
+
+def facts(night: Tonight, units: Units) -> tuple[Fact, ...]:
+    """Facts of the plan in the order of the way: from the wall into the pack, to the morning and over the day."""
+    return (*_charged(night, units), *_morning(night, units), *_of_the_day(night, units), *_drawn(night, units))
+
+
+def _charged(night: Tonight, units: Units) -> Iterator[Fact]:
+    """What the charging takes and leaves."""
     plan, rate = night.plan, night.rate
-    found = [
-        ("At the wall", units.text(rate.wall_kw, "power"), f"{rate.amps:.0f} A, held by the {LIMITS[rate.limited_by]}"),
-        (
-            "From the wall",
-            units.text(plan.session.wall_kwh + plan.warm.wall_kwh, "energy"),
-            "charging and warm-up, simulated in five-minute steps",
-        ),
-        (
-            "Lost on the way",
-            units.text(plan.session.lost_kwh, "energy"),
-            f"{100 * rate.efficiency:.0f} % conversion{OWN if rate.efficiency != CHARGER_EFFICIENCY else ''} "
-            f"and {units.plain(rate.overhead_kw, 2)} kW overhead",
-        ),
-        (
-            "A kWh in the pack",
-            units.money(plan.price_in_pack),
-            "the charging’s bill over what reached the pack; tally, day and warm-up count with it",
-        ),
-        *(
-            [
-                (
-                    "Latest plug-in",
-                    hour(plan.latest_plug_in, night.zone, units),
-                    "still reaches the limit, at a dearer price perhaps",
-                )
-            ]
-            if plan.reaches_limit and plan.blocks
-            else []
-        ),
-        ("In the dearest hours", units.money(plan.cost_dearest), "simulated to the same level, with its own heat and warm-up"),
-        ("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure"),
-        (
-            "Pack at departure",
-            units.text(plan.warm.pack_c, "temperature", 0),
-            "garage, charging heat and warm-up, in closed form",
-        ),
-        (
-            "Tyres tomorrow",
-            units.text(night.tyre_cold_kpa, "pressure"),
-            f"your reading at {units.text(night.tyre_read_c, 'temperature', 0)}, by the gas law; "
-            f"placard {units.text(night.car.tyres.placard_kpa, 'pressure')}",
-        ),
-        (
-            "Air on the day",
-            units.text(night.conditions.ambient_c, "temperature", 0),
-            f"planned; it may miss by {units.text(night.conditions.ambient_sigma_k, 'warmer', 1)} either way, which is in the band",
-        ),
-        *_own_days(night),
-        ("Energy for the day", units.text(night.day_kwh, "energy"), "road load on public drive schedules, cabin and pack heat"),
-    ]
-    if plan.warm.lead_s > 0:
-        warm = plan.warm
-        leads = f"cabin {warm.cabin_lead_s / 60:.0f} min" + (
-            f", pack {warm.pack_lead_s / 60:.0f} min" if warm.pack_lead_s > 0 else ""
-        )
-        found.append(
-            (
-                "Warm-up",
-                units.text(warm.wall_kwh + warm.pack_kwh, "energy"),
-                f"{leads} before departure, so that heat does not leak",
-            )
-        )
+    own = OWN if rate.efficiency != CHARGER_EFFICIENCY else ""
+    yield Fact(
+        "At the wall",
+        units.text(rate.wall_kw, "power"),
+        f"{rate.amps:.0f} A, held by the {LIMITS[rate.limited_by]}",
+        "supply.minimum_current",
+    )
+    wall = units.text(plan.session.wall_kwh + plan.warm.wall_kwh, "energy")
+    yield Fact("From the wall", wall, "charging and warm-up, simulated in five-minute steps", "session.taper_from")
+    lost = f"{100 * rate.efficiency:.0f} % conversion{own} and {units.plain(rate.overhead_kw, 2)} kW overhead"
+    yield Fact("Lost on the way", units.text(plan.session.lost_kwh, "energy"), lost, "supply.efficiency")
+    price = "the charging’s bill over what reached the pack; tally, day and warm-up count with it"
+    yield Fact("A kWh in the pack", units.money(plan.price_in_pack), price, "supply.efficiency")
+    if plan.reaches_limit and plan.blocks:
+        latest = hour(plan.latest_plug_in, night.zone, units)
+        yield Fact("Latest plug-in", latest, "still reaches the limit, at a dearer price perhaps", "night.margin")
+    dearest = "simulated to the same level, with its own heat and warm-up"
+    yield Fact("In the dearest hours", units.money(plan.cost_dearest), dearest, "night.margin")
+    yield Fact("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure", "night.full_from")
+
+
+def _morning(night: Tonight, units: Units) -> Iterator[Fact]:
+    """What the morning finds."""
+    pack = units.text(night.plan.warm.pack_c, "temperature", 0)
+    yield Fact("Pack at departure", pack, "garage, charging heat and warm-up, in closed form", "pack.conductance_parked")
+    read, placard = units.text(night.tyre_read_c, "temperature", 0), units.text(night.car.tyres.placard_kpa, "pressure")
+    tyres = f"your reading at {read}, by the gas law; placard {placard}"
+    yield Fact("Tyres tomorrow", units.text(night.tyre_cold_kpa, "pressure"), tyres, "tyres.reference_temperature")
+
+
+def _of_the_day(night: Tonight, units: Units) -> Iterator[Fact]:
+    """What the day asks, and how the owner's latest days went against the model."""
+    air, known = night.conditions, night.known
+    miss = f"planned; it may miss by {units.text(air.ambient_sigma_k, 'warmer', 1)} either way, which is in the band"
+    yield Fact("Air on the day", units.text(air.ambient_c, "temperature", 0), miss, "weather.miss_tomorrow")
+    if known.count >= LEAST_ERRORS:
+        bias = f"{abs(100 * known.bias):.0f}{NBSP}% {'more' if known.bias >= 0 else 'less'}"
+        errors = f"than the model, by the median of the last {known.count} noted; counted in everything here, and their scatter in the band"
+        yield Fact("Your own days", bias, errors, "certainty.day")
+    day = "road load on public drive schedules, cabin and pack heat"
+    yield Fact("Energy for the day", units.text(night.day_kwh, "energy"), day, "road.drive_efficiency")
+
+
+def _drawn(night: Tonight, units: Units) -> Iterator[Fact]:
+    """When the wall is drawn from."""
+    plan, warm = night.plan, night.plan.warm
+    if warm.lead_s > 0:
+        pack = f", pack {warm.pack_lead_s / 60:.0f} min" if warm.pack_lead_s > 0 else ""
+        leads = f"cabin {warm.cabin_lead_s / 60:.0f} min{pack} before departure, so that heat does not leak"
+        yield Fact("Warm-up", units.text(warm.wall_kwh + warm.pack_kwh, "energy"), leads, "pack.heater_efficiency")
     if plan.blocks:
         drawn_h = sum((block.end - block.start).total_seconds() for block in plan.blocks) / 3600
-        found.append(
-            (
-                "Drawn",
-                units.text(drawn_h, "hours"),
-                "the cheapest of the hours by price and of a start on every quarter hour, for waiting cools the pack"
-                if plan.late
-                else "the cheapest hours that reach the limit; fewest starts, then as late as possible",
-            )
-        )
-    return tuple(found)
+        late = "the cheapest of the hours by price and of a start on every quarter hour, for waiting cools the pack"
+        price = "the cheapest hours that reach the limit; fewest starts, then as late as possible"
+        yield Fact("Drawn", units.text(drawn_h, "hours"), late if plan.late else price, "night.equal")
 
 
 def beside(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
@@ -144,18 +123,3 @@ def _unplugged(night: Tonight, units: Units) -> tuple[str, str, str]:
         units.text(plan.soc_at(middle), "percent"),
         f"is what the car has at {hour_up(middle, night.zone, units)}",
     )
-
-
-def _own_days(night: Tonight) -> list[tuple[str, str, str]]:
-    """How the owner's latest days went against the model."""
-    known = night.known
-    if known.count < LEAST_ERRORS:
-        return []
-    text = f"{abs(100 * known.bias):.0f}{NBSP}% {'more' if known.bias >= 0 else 'less'}"
-    return [
-        (
-            "Your own days",
-            text,
-            f"than the model, by the median of the last {known.count} noted; counted in everything here, and their scatter in the band",
-        )
-    ]

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from contextlib import suppress
 from copy import copy
-from dataclasses import dataclass, field
+from dataclasses import KW_ONLY, dataclass, field
 from datetime import date, time
 from functools import cache
 from typing import Any, TypeVar, cast
@@ -57,7 +57,7 @@ def day(label: str, hint: str = "", default: Any = ...) -> Any:
     return Field(default, title=label, description=hint, json_schema_extra={"kind": "date"})
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class FieldView:
     """One field as the template draws it; low and high are in the owner's unit, `usual` a lever's text before it is pulled;
     `assumed` that nobody read it. `longest` is how many letters it takes.
@@ -66,10 +66,11 @@ class FieldView:
     name: str
     label: str
     kind: str
-    value: str
-    unit: str
-    hint: str
-    error: str
+    value: str = ""
+    _: KW_ONLY
+    unit: str = ""
+    hint: str = ""
+    error: str = ""
     low: str = ""
     high: str = ""
     step: str = "any"

@@ -210,24 +210,12 @@ def _row(
     if len(units) < 2:
         return place, None
     name = f"unit_{column.name}"
-    options = {each: each for each in units}
-    return place, FieldView(
-        name=name,
-        label="in",
-        kind="choice",
-        value=known.get(name, next(iter(units))),
-        unit="",
-        hint="",
-        error="",
-        options=options,
-    )
+    return place, FieldView(name, "in", "choice", known.get(name, next(iter(units))), options={each: each for each in units})
 
 
 def _column_field(
     name: str, label: str, header: tuple[str, ...], known: Mapping[str, str], errors: Mapping[str, str]
 ) -> FieldView:
     options = {"": "–"} | {str(i): title[:60] or f"column {i + 1}" for i, title in enumerate(header)}
-    return FieldView(
-        name=f"at_{name}", label=label, kind="choice", value=known.get(f"at_{name}", ""), unit="", hint="", error=errors.get(name, ""),
-        options=options,
-    )  # fmt: skip
+    at, error = f"at_{name}", errors.get(name, "")
+    return FieldView(at, label, "choice", known.get(at, ""), error=error, options=options)

@@ -1,6 +1,6 @@
 """A tariff's draft as one form: everything that is painted travels in it, so that nothing is kept before it is asked for."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from datetime import date, time
@@ -252,55 +252,35 @@ def texts(typed: TypedTariff, units: Units) -> dict[str, str]:
 
 def views(typed: TypedTariff, raw: Mapping[str, str], units: Units) -> dict[str, FieldView]:
     """The form's fields; what will not do keeps what was typed."""
-    have = texts(typed, units)
-    labels = {
-        "name": ("Name", "text", "", "What the bill calls it."),
-        "standing": ("Standing charge", "number", f"{units.currency} a day", "0 if there is none."),
-        "region": (
-            "Public holidays of",
-            "text",
-            "",
-            "NO for a country, DE-BY for a part of one; empty if they count as other days.",
-        ),
-        "valid_from": ("First day", "date", "", "Empty if it has always held."),
-        "valid_to": ("Last day", "date", "", "Empty if it goes on."),
-        "replaces_from": ("First day", "date", "", ""),
-    }
-    for i in range(len(typed.draft.palette)):
-        labels |= {
-            f"c{i}_name": (f"Band {i + 1}", "text", "", ""),
-            f"c{i}_price": (f"Price {i + 1}", "number", f"{units.currency}/kWh", ""),
-        }
-    for i in range(1, len(typed.draft.seasons)):
-        labels |= {
-            f"s{i}_name": ("Season", "text", "", ""),
-            f"s{i}_first": ("From", "text", "", "Such as 1 Nov."),
-            f"s{i}_last": ("To", "text", "", "This day included."),
-        }
-    found = {}
-    for name, (label, kind, unit, hint) in labels.items():
-        error = typed.errors.get(name, "")
-        value = raw.get(name, have.get(name, "")) if error or name not in have else have[name]
-        found[name] = FieldView(name=name, label=label, kind=kind, value=value, unit=unit, hint=hint, error=error)
-    for name, label, options in (("paint_days", "Days", {key: words for key, (words, _) in DAYS.items()}),):
-        found[name] = FieldView(
-            name=name,
-            label=label,
-            kind="choice",
-            value=raw.get(name, "week"),
-            unit="",
-            hint="",
-            error=typed.errors.get(name, ""),
-            options=options,
-        )
-    for name, label, otherwise in (("paint_from", "From", time(22)), ("paint_to", "To", time(6))):
-        found[name] = FieldView(
-            name=name,
-            label=label,
-            kind="text",
-            value=raw.get(name, time_field(otherwise, units)),
-            unit="",
-            hint="",
-            error=typed.errors.get(name, ""),
-        )
+    have, found = texts(typed, units), {}
+    for each in (*_head(units), *_bands(typed.draft, units), *_painting(units)):
+        error = typed.errors.get(each.name, "")
+        text = raw.get(each.name, have.get(each.name, each.value)) if error or each.name not in have else have[each.name]
+        found[each.name] = replace(each, value=text, error=error)
     return found
+
+
+def _head(units: Units) -> Iterator[FieldView]:
+    yield FieldView("name", "Name", "text", hint="What the bill calls it.")
+    yield FieldView("standing", "Standing charge", "number", unit=f"{units.currency} a day", hint="0 if there is none.")
+    region = "NO for a country, DE-BY for a part of one; empty if they count as other days."
+    yield FieldView("region", "Public holidays of", "text", hint=region)
+    yield FieldView("valid_from", "First day", "date", hint="Empty if it has always held.")
+    yield FieldView("valid_to", "Last day", "date", hint="Empty if it goes on.")
+    yield FieldView("replaces_from", "First day", "date")
+
+
+def _bands(draft: Draft, units: Units) -> Iterator[FieldView]:
+    for i in range(len(draft.palette)):
+        yield FieldView(f"c{i}_name", f"Band {i + 1}", "text")
+        yield FieldView(f"c{i}_price", f"Price {i + 1}", "number", unit=f"{units.currency}/kWh")
+    for i in range(1, len(draft.seasons)):
+        yield FieldView(f"s{i}_name", "Season", "text")
+        yield FieldView(f"s{i}_first", "From", "text", hint="Such as 1 Nov.")
+        yield FieldView(f"s{i}_last", "To", "text", hint="This day included.")
+
+
+def _painting(units: Units) -> Iterator[FieldView]:
+    yield FieldView("paint_days", "Days", "choice", "week", options={key: words for key, (words, _) in DAYS.items()})
+    yield FieldView("paint_from", "From", "text", time_field(time(22), units))
+    yield FieldView("paint_to", "To", "text", time_field(time(6), units))

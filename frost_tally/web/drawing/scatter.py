@@ -2,12 +2,10 @@
 
 from collections.abc import Sequence
 
-import numpy as np
-
-from .plot import kind
+from .plot import NARROW, WIDE, Plot, Scale, kind
 from .svg import element, line, path, picture, polygon, text
 
-WIDE, NARROW, HIGH = 1120.0, 356.0, 230.0
+HIGH = 230.0
 Points = Sequence[tuple[float, float]]
 Ticks = Sequence[tuple[float, str]]
 
@@ -17,23 +15,19 @@ def scatter(
 ) -> str:
     """Dots between the outermost ticks; `model` as a line, `band` as a closed shape behind all. Points outside are at the edge."""
     width = NARROW if phone else WIDE
-    left, right, top, foot = 56.0, width - 12, 12.0, HIGH - 28
+    left, right = 56.0, width - 12
     (x0, _), (x1, _), (y0, _), (y1, _) = x_ticks[0], x_ticks[-1], y_ticks[0], y_ticks[-1]
+    plot = Plot(Scale(x0, x1, left, right, held=True), Scale(y0, y1, HIGH - 28, 12.0, held=True))
 
     def places(these: Points) -> list[tuple[float, float]]:
-        table = np.asarray(these, dtype=float).reshape(-1, 2)
-        x, y = (np.clip((table[:, i] - low) / (high - low), 0.0, 1.0) for i, low, high in ((0, x0, x1), (1, y0, y1)))
-        return list(zip((left + x * (right - left)).tolist(), (foot - y * (foot - top)).tolist(), strict=True))
+        return [(plot.across(x), plot.up(y)) for x, y in these]
 
     parts = [polygon(places(band), "cold-ground")] if band else []
-    for value, name in y_ticks:
-        y = places([(x0, value)])[0][1]
-        parts += [line(left, y, right, y, "faint"), text(left - 8, y + 5, name, "dim end")]
-    every = 2 if phone and len(x_ticks) > 4 else 1
-    for value, name in x_ticks[::every]:
-        x = places([(value, y0)])[0][0]
-        parts += [line(x, foot, x, foot + 6, "tick"), text(min(max(x, left), right - 14), foot + 21, name, "mid dim")]
-    parts.append(line(left, foot, right, foot, "base"))
+    parts += plot.rows([value for value, _ in y_ticks], dict(y_ticks).__getitem__)
+    for value, name in x_ticks[:: 2 if phone and len(x_ticks) > 4 else 1]:
+        x = plot.across(value)
+        parts += [line(x, HIGH - 28, x, HIGH - 22, "tick"), text(min(max(x, left), right - 14), HIGH - 7, name, "mid dim")]
+    parts.append(plot.base())
     dots = "".join([f"M{x:.0f},{y:.0f}h0" for x, y in places(points)])
     parts.append(element("path", d=dots, class_="dots"))
     if model:

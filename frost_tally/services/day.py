@@ -1,6 +1,6 @@
 """The day: trips, conditions and inputs from tonight's plan to the fan, the tally, what would help, and what is learnt."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from datetime import UTC, timedelta
 from typing import Any
@@ -159,16 +159,7 @@ def _driven(night: Tonight, defaults: DayInputs, inputs: DayInputs, count: int) 
         later_c=ahead,
         limit_soc=inputs.leave_soc,
     )
-    works: dict[str, Driving[Any]] = {
-        "points": fan(night.car, trip, conditions, start, night.known),
-        "remedies": helping(situation),
-    }
-    if start.soc > night.reserve + 0.005:
-        known = {"reserve_soc": night.reserve, "price_per_kwh": plan.price_in_pack}
-        works["tally"] = tallied(night.car, trip, conditions, start, **known)
-    if any(leg.road is Road.MOTORWAY for leg in trip.drives):
-        most = max(bearable_kmh(roads_allow(night.owned), conditions.ambient_c), inputs.motorway_kmh)
-        works["speeds"] = by_speed(night.car, trip, conditions, start, tuple(each for each in SPEEDS_KMH if each <= most))
+    works = dict(_works(night, inputs, situation))
     done = dict(zip(works, in_one_batch(*works.values()), strict=True))
     points: tuple[Point, ...] = done["points"]
     here_c = plan.request.ambient_c(night.now.astimezone(UTC))
@@ -191,6 +182,19 @@ def _driven(night: Tonight, defaults: DayInputs, inputs: DayInputs, count: int) 
         noted=count,
         situation=situation,
     )
+
+
+def _works(night: Tonight, inputs: DayInputs, situation: Situation) -> Iterator[tuple[str, Driving[Any]]]:
+    """What is driven for the room, by its name: the fan, what would help, the tally from a level above the reserve, other speeds."""
+    car, trip, conditions, start = situation.car, situation.trip, situation.conditions, situation.start
+    yield "points", fan(car, trip, conditions, start, night.known)
+    yield "remedies", helping(situation)
+    if start.soc > night.reserve + 0.005:
+        price = situation.price_in_pack
+        yield "tally", tallied(car, trip, conditions, start, reserve_soc=night.reserve, price_per_kwh=price)
+    if any(leg.road is Road.MOTORWAY for leg in trip.drives):
+        most = max(bearable_kmh(roads_allow(night.owned), conditions.ambient_c), inputs.motorway_kmh)
+        yield "speeds", by_speed(car, trip, conditions, start, tuple(each for each in SPEEDS_KMH if each <= most))
 
 
 def _conditions(night: Tonight, inputs: DayInputs, defaults: DayInputs) -> tuple[Conditions, float]:

@@ -66,13 +66,10 @@ def weekly(
     visits = np.maximum(1, np.ceil(used / room - 1e-9)).astype(np.int64)
     begin = WEEKLY_TO - used / visits
     pack_c = np.minimum(25.0, air + ARRIVES_WARMER_K)
-    minutes, kwh, rates = np.zeros(weeks), np.zeros(weeks), np.zeros(weeks)
-    for i in range(weeks):
-        done = stops(car, begin[i : i + 1], pack_c[i : i + 1], post_kw, float(air[i]), before + int(visits[:i].sum()))
-        took = done.minutes_to(WEEKLY_TO)
-        took = np.where(np.isfinite(took), took, done.longest_min)
-        minutes[i], kwh[i] = float(took[0]), float(done.at(took, done.post_kwh)[0])
-        rates[i] = (WEEKLY_TO - begin[i]) / max(minutes[i] / 60.0, 1e-6)
+    done_before = before + np.concatenate([[0], np.cumsum(visits)[:-1]])
+    stood = [_stop(car, begin[i], pack_c[i], post_kw, air[i], int(done_before[i])) for i in range(weeks)]
+    minutes, kwh = np.array(stood).T
+    rates = (WEEKLY_TO - begin) / np.maximum(minutes / 60.0, 1e-6)
     days, level = np.full(weeks, float(NIGHTS_A_WEEK)), WEEKLY_TO - used / visits / 2
     put_in = used * usable
     moved = {"drawn_kwh": put_in, "charged_kwh": put_in, "held_days": days, "held_c": air}
@@ -94,3 +91,11 @@ def weekly(
         home_wear=float(slow.sum()) * whole,
         busy_weeks=int(np.count_nonzero(visits > 1)),
     )
+
+
+def _stop(car: Car, soc: float, pack_c: float, post_kw: float, air_c: float, before: int) -> tuple[float, float]:
+    """Minutes at a post to `WEEKLY_TO` (to the longest stand where it does not get there), and what the post gives by then, kWh."""
+    done = stops(car, np.array([soc]), np.array([pack_c]), post_kw, float(air_c), before)
+    took = done.minutes_to(WEEKLY_TO)
+    took = np.where(np.isfinite(took), took, done.longest_min)
+    return float(took[0]), float(done.at(took, done.post_kwh)[0])

@@ -132,10 +132,7 @@ def side_by_side(
 
     today = np.full((count, 1), usable_kwh_new * health)
     days_of, full_h = _days(float(today[0, 0]), year, targets(today)[0], late)
-    lived = [exposure(chemistry, each) for each in days_of]
-    yearly = Exposure(
-        *(np.concatenate([getattr(each, name) for each in lived], axis=1) for name in ("calendar", "cycling", "cold"))
-    ).grouped(np.array([0]))
+    yearly = _in_one([exposure(chemistry, each) for each in days_of])
     old = before or Exposure(*(np.zeros(1) for _ in range(3)))
     start = Exposure(*(np.broadcast_to(each, (count, 1)) for each in vars(old).values()))
     total = losses(chemistry, start.then(yearly, years)).total
@@ -161,6 +158,12 @@ def side_by_side(
         full_h=full_h,
         yearly=yearly,
     )
+
+
+def _in_one(lived: Sequence[Exposure]) -> Exposure:
+    """Stretches one after the other as a single one."""
+    rows = (np.concatenate([getattr(each, name) for each in lived], axis=1) for name in ("calendar", "cycling", "cold"))
+    return Exposure(*rows).grouped(np.array([0]))
 
 
 def _days(usable_kwh: float, year: OwnYear, target: Array, late: bool) -> tuple[list[Stretch], Array]:

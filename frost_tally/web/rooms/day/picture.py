@@ -1,6 +1,6 @@
 """The day drawn: the level as a fan along the hours, what changes would give, and the day at other speeds."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import timedelta
 
 from ....core.advice.remedies import Remedy
@@ -36,12 +36,7 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
     dense_x, dense = _dense(at_x, points)
     low, likely, high_end = ([(x, y(each[i])) for x, each in zip(dense_x, dense, strict=True)] for i in range(3))
     edge = [*high_end, *reversed(low)]
-    parts = [hatches("fan" if not phone else "slimfan"), polygon(edge, "fan")]
-    for i, p in enumerate(points):
-        if p.parked:
-            stood = p.hours - points[i - 1].hours
-            parts.append(box(at_x[i - 1], foot + 2, at_x[i] - at_x[i - 1], 8, "terrain edge"))
-            parts.append(text((at_x[i - 1] + at_x[i]) / 2, foot + 34, f"parked {units.field(stood, 'hours')} h", "mid dim"))
+    parts = [hatches("fan" if not phone else "slimfan"), polygon(edge, "fan"), *_stood(at_x, points, foot, units)]
     if day.arrival.low < RESERVE_LIGHT:
         for soc, words in ((RESERVE_LIGHT, "reserve lamp"), (LESS_POWER, "less power")):
             parts += [
@@ -54,32 +49,40 @@ def fan(day: Day, units: Units, phone: bool = False) -> str:
         text(0, y(day.start.soc) - 4, f"{100 * day.start.soc:.0f} %", "b"),
         path(likely, "level"),
         line(left, foot, width - right, foot, "base"),
+        *_hours(day, at_x, foot, width, units),
     ]
-    departs, last = day.night.plan.request.departure, -99.0
-    for at, p in zip(at_x, points, strict=True):
-        parts.append(line(at, foot, at, foot + 5, "tick"))
-        if at - last > 52:
-            parts.append(
-                text(
-                    min(max(at, 18), width - 30),
-                    foot + 18,
-                    hour(departs + timedelta(hours=p.hours), day.night.zone, units),
-                    "mid dim",
-                )
-            )
-            last = at
-    end = points[-1]
-    left_over = f"{100 * end.level.likely:.0f} %" if end.level.likely > 0 else "empty"
+    end = points[-1].level
+    left_over = f"{100 * end.likely:.0f} %" if end.likely > 0 else "empty"
     parts += [
-        element("circle", cx=at_x[-1], cy=y(end.level.likely), r=5, class_="now"),
-        text(at_x[-1] + (9 if not phone else 4), y(end.level.likely) + 5, left_over, "b"),
+        element("circle", cx=at_x[-1], cy=y(end.likely), r=5, class_="now"),
+        text(at_x[-1] + (9 if not phone else 4), y(end.likely) + 5, left_over, "b"),
     ]
-    if not phone and end.level.high > 0:
+    if not phone and end.high > 0:
         parts += [
-            text(at_x[-1] + 9, y(end.level.high) - 2, f"{100 * max(end.level.high, 0):.0f}", "dim"),
-            text(at_x[-1] + 9, y(end.level.low) + 12, f"{100 * max(end.level.low, 0):.0f}", "dim"),
+            text(at_x[-1] + 9, y(end.high) - 2, f"{100 * max(end.high, 0):.0f}", "dim"),
+            text(at_x[-1] + 9, y(end.low) + 12, f"{100 * max(end.low, 0):.0f}", "dim"),
         ]
     return picture(width, high, describe(day, units), "".join(parts), kind(phone))
+
+
+def _stood(at_x: Sequence[float], points: Sequence[Point], foot: float, units: Units) -> Iterator[str]:
+    """Parked times under the foot, with their hours."""
+    for i, p in enumerate(points):
+        if p.parked:
+            yield box(at_x[i - 1], foot + 2, at_x[i] - at_x[i - 1], 8, "terrain edge")
+            hours = units.field(p.hours - points[i - 1].hours, "hours")
+            yield text((at_x[i - 1] + at_x[i]) / 2, foot + 34, f"parked {hours} h", "mid dim")
+
+
+def _hours(day: Day, at_x: Sequence[float], foot: float, width: float, units: Units) -> Iterator[str]:
+    """A tick at each stop; its clock where there is room for it."""
+    departs, last = day.night.plan.request.departure, -99.0
+    for at, p in zip(at_x, day.points, strict=True):
+        yield line(at, foot, at, foot + 5, "tick")
+        if at - last > 52:
+            clock = hour(departs + timedelta(hours=p.hours), day.night.zone, units)
+            yield text(min(max(at, 18), width - 30), foot + 18, clock, "mid dim")
+            last = at
 
 
 def _dense(at_x: Sequence[float], points: Sequence[Point]) -> tuple[list[float], list[tuple[float, float, float]]]:

@@ -1,7 +1,7 @@
 """In how many places each kind of change is made: the files in which an example of it is declared, and the lines in them.
 
 A place is where a name is written down for others to find: a field, a class, an entry of a registry, a key of words, a column of a
-migration, a lever in a template. Where it is used, as by the physics, is none.
+migration, a lever in a template. Where it is used, as by the physics, is none. A file that the guide names must be there.
 """
 
 import ast
@@ -85,14 +85,25 @@ def places(example: Example) -> dict[str, list[int]]:
     return found
 
 
+def lost() -> Iterator[str]:
+    """The files and folders that README, CONTRIBUTING and docs name and that are not there."""
+    bases = (ROOT.parent, ROOT, ROOT / "core", ROOT / "web")
+    for page in sorted((*ROOT.parent.glob("*.md"), *(ROOT.parent / "docs").rglob("*.md"))):
+        named = set(re.findall(r"`([a-z_0-9]+(?:/[a-z_0-9]+)+(?:\.(?:py|html|js|css|md)|/)?)[ `]", page.read_text()))
+        for name in sorted(named):
+            if not any((base / (name + end)).exists() for base in bases for end in ("", ".py")):
+                yield f"{page.relative_to(ROOT.parent)} names {name}, which is not there"
+
+
 def main() -> int:
-    """Print the table; 1 when a change takes more places than it may."""
-    over = 0
+    """Print the table and the files that are lost; 1 when a change takes more places than it may, or a file is lost."""
+    gone, over = list(lost()), 0
     for kind, example in EXAMPLES.items():
         found = places(example)
         over += len(found) > example.most
         print(f"{kind:26} {len(found)} (at most {example.most}): {', '.join(found)}")
-    return 1 if over else 0
+    print(*gone, sep="\n")
+    return 1 if over or gone else 0
 
 
 if __name__ == "__main__":

@@ -5,15 +5,18 @@ from dataclasses import dataclass, replace
 
 from ..basis import Basis, figure
 from ..car import SPANS, Car
+from .batch import Driving, Pass, in_one_batch
 from .day import Start, Trip
 from .road import Conditions
-from .trip import simulate
+from .trip import cases
 
 MORE = figure("why.more", 0.10, "", Basis.COMMON_PRACTICE, "a number is tried a tenth larger")
 WARMER_K = figure("why.warmer", 3.0, "K", Basis.COMMON_PRACTICE, "a temperature is tried so much higher")
 HEATING = ("pack_heater_kw", "cabin_heater_kw", "drive_heat_to_c", "drive_heat_from_c", "drive_heat_kw")
 NOT_ON_THE_ROAD = ("ac_limit_a", "ac_limit_kw", "most_kw", "placard_kpa", *HEATING)
 """A car's numbers that are of the cable or of the heaters; pressure is tried as it was read."""
+HELD_BY_CASES = ("soh", "mass_kg", "drag_area_m2", "friction_share", "rolling_coefficient")
+"""A car's numbers that count on the road through its cases alone."""
 
 
 @dataclass(frozen=True)
@@ -25,9 +28,10 @@ class DayAsEntered:
     conditions: Conditions
     start: Start
 
-    def left(self) -> float:
-        """Level when it is over, 0 to 1."""
-        return self.start.soc - float(simulate(self.car, self.trip, self.conditions, self.start).soc_used[0])
+    def left(self, in_car: Car) -> Driving[float]:
+        """Level when it is over, 0 to 1; `in_car` is the car but for what its cases hold, so that days in the same car are one pass."""
+        done = yield Pass(in_car, self.trip, self.conditions, cases(self.car, self.conditions, self.start))
+        return self.start.soc - float(done.soc_used[0])
 
 
 def _of_car(column: str) -> Callable[[DayAsEntered], DayAsEntered]:
@@ -65,11 +69,8 @@ def what_moves(day: DayAsEntered) -> tuple[tuple[str, float], ...]:
 
     Numbers that hold each other, such as the tyres' pressure before anybody read one, are changed by themselves.
     """
-    now, found = day.left(), list[tuple[str, float]]()
-    for name, change in CHANGES.items():
-        if (name == "tyre_kpa" and day.conditions.tyre_gauge_kpa is None) or (
-            name == "cabin_c" and day.conditions.cabin_set_c is None
-        ):
-            continue
-        found.append((name, change(day).left() - now))
+    unread = (("tyre_kpa", day.conditions.tyre_gauge_kpa), ("cabin_c", day.conditions.cabin_set_c))
+    days = {"": day} | {name: change(day) for name, change in CHANGES.items() if (name, None) not in unread}
+    left = in_one_batch(*(each.left(day.car if name in HELD_BY_CASES else each.car) for name, each in days.items()))
+    found = [(name, each - left[0]) for name, each in zip(days, left, strict=True)]
     return tuple(sorted((each for each in found if abs(each[1]) > 5e-4), key=lambda each: -abs(each[1])))

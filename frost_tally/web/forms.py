@@ -11,10 +11,13 @@ from typing import Any, TypeVar, cast
 from pydantic import BaseModel, Field, ValidationError, create_model
 from pydantic.fields import FieldInfo
 
+from ..core.errors import Refusal
 from ..formats import values
+from ..services.home import Stale
 from .units import Units
 
 Form = TypeVar("Form", bound=BaseModel)
+STALE = "{} Nothing was saved; what you typed is still here. Look at what changed, then send it again."
 NONE = "none"
 """The text of several things to tick when none is."""
 
@@ -78,6 +81,28 @@ class FieldView:
     usual: str | None = None
     assumed: bool = False
     longest: int = 60
+
+
+@dataclass(frozen=True)
+class Filled:
+    """What a form is shown with: the texts that were typed, what will not do by field and as a whole, and the answer’s status."""
+
+    typed: Mapping[str, str] = field(default_factory=dict)
+    errors: Mapping[str, str] = field(default_factory=dict)
+    message: str = ""
+    status: int = 200
+
+
+def not_kept(typed: Mapping[str, str], form: type[BaseModel], problem: Refusal | Stale, units: Units) -> Filled:
+    """A form that the household did not take: the reason stands at its field where the form has it, else over all of them; nothing that
+    was typed is lost. 409 for a page that was overtaken by another.
+    """
+    if isinstance(problem, Stale):
+        return Filled(typed, message=STALE.format(problem), status=409)
+    words = units.refusal(problem)
+    if problem.field in form.model_fields:
+        return Filled(typed, {problem.field: words}, status=422)
+    return Filled(typed, message=words, status=422)
 
 
 def parse(model: type[Form], typed: Mapping[str, str], units: Units) -> tuple[Form | None, dict[str, str]]:

@@ -23,11 +23,13 @@ from frost_tally.core.drive.certainty import LevelBand
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
+from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.measures import CHOSEN, Unit
 from frost_tally.core.why import why
+from frost_tally.services.home import Stale
 from frost_tally.services.tonight import tonight
-from frost_tally.web.forms import number_words
+from frost_tally.web.forms import Filled, not_kept, number, number_words
 from frost_tally.web.units import Units
 from frost_tally.web.words.battery import CAUSE_WORDS
 from frost_tally.web.words.causes import NAMES, TURNED, cause_words
@@ -39,6 +41,22 @@ from tests.core.test_tally import DAY
 from tests.web.client import ApartCase
 
 OWNERS = Units(distance="mi", temperature="F", pressure="psi", currency="CAD")
+
+
+class NotKept(unittest.TestCase):
+    def test_a_reason_stands_at_its_field_or_over_all_and_what_was_typed_stays(self) -> None:
+        class Length(BaseModel):
+            cable_m: float = number("Cable", "length", 1, 100)
+
+        typed = {"cable_m": "12"}
+        at_field = not_kept(typed, Length, Refusal("Too short for the place.", "cable_m"), OWNERS)
+        self.assertEqual(at_field, Filled(typed, {"cable_m": "Too short for the place."}, status=422))
+        for elsewhere in ("", "car"):
+            over_all = not_kept(typed, Length, Refusal("There is no such car.", elsewhere), OWNERS)
+            self.assertEqual(over_all, Filled(typed, message="There is no such car.", status=422))
+        overtaken = not_kept(typed, Length, Stale("“Wall unit” changed."), OWNERS)
+        self.assertEqual((overtaken.typed, overtaken.errors, overtaken.status), (typed, {}, 409))
+        self.assertTrue(overtaken.message.startswith("“Wall unit” changed. Nothing was saved"))
 
 
 class OwnersUnits(unittest.TestCase):

@@ -1,7 +1,5 @@
 """Room 4, Battery: how healthy, what wears it, tests and what they tell, the warranty; a report to print."""
 
-from collections.abc import Mapping
-
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
@@ -16,7 +14,7 @@ from ....services.home import Stale
 from ...drawing import health as drawing
 from ...drawing.both import Both
 from ...field_forms import form_of
-from ...forms import parse, shown, views
+from ...forms import Filled, not_kept, parse, shown, views
 from ...guard import Posted
 from ...navigation import Tab
 from ...once import Router
@@ -26,7 +24,6 @@ from ...units import Units
 from ...words import battery as words
 from ...words.fields import BATTERY
 from ...words.log import OPTIONS
-from ..log_entry.page import STALE
 
 router = Router(prefix="/battery")
 TABS = (
@@ -52,7 +49,7 @@ FactsForm = form_of("FactsForm", declared(BatteryFacts), BATTERY)
 @router.get("")
 def room(request: Request) -> Response:
     """The battery of a car."""
-    return _page(request, {}, {}, status=200)
+    return _page(request, Filled())
 
 
 def _asked(request: Request, car: int | None = None) -> Health:
@@ -62,27 +59,19 @@ def _asked(request: Request, car: int | None = None) -> Health:
     return service.health(snapshot_of(request), car or whole_number(query.get("car")), pair)
 
 
-def _page(
-    request: Request,
-    typed: Mapping[str, str],
-    errors: Mapping[str, str],
-    *,
-    status: int,
-    message: str = "",
-    car: int | None = None,
-) -> Response:
+def _page(request: Request, filled: Filled, car: int | None = None) -> Response:
     units, health = units_of(request), _asked(request, car)
     entered = health.battery.owned.battery
     known = {name: getattr(entered, name) for name in FactsForm.model_fields}
     return render(
-        request, "battery/room.html", status, room="battery", tab="", view=health, units=units, words=words, message=message,
-        verdict=words.verdict(health, units), errors=errors,
+        request, "battery/room.html", filled.status, room="battery", tab="", view=health, units=units, words=words, message=filled.message,
+        verdict=words.verdict(health, units), errors=filled.errors,
         trend=Both(lambda phone: drawing.trend(health, units, phone)),
         together=Both(lambda phone: drawing.together(health, phone)) if health.others else None,
         causes=Both(lambda phone: drawing.causes(health, units, phone)),
         tests=[_test_row(each, health, units) for each in reversed(health.battery.tests)],
         events=_events(health), most=MOST_TESTS,
-        fields=views(FactsForm, {**shown(known, FactsForm, units), **typed}, errors, units),
+        fields=views(FactsForm, {**shown(known, FactsForm, units), **filled.typed}, filled.errors, units),
     )  # fmt: skip
 
 
@@ -128,7 +117,7 @@ def keep_facts(request: Request, fields: Posted) -> Response:
     units, car = units_of(request), whole_number(fields.get("car"), 0)
     form, errors = parse(FactsForm, fields, units)
     if form is None:
-        return _page(request, fields, errors, status=422, car=car)
+        return _page(request, Filled(fields, errors, status=422), car)
     try:
         undo = service.keep_facts(
             household_of(request),
@@ -138,10 +127,8 @@ def keep_facts(request: Request, fields: Posted) -> Response:
             "First day and warranty kept",
             seen(fields),
         )
-    except Stale as problem:
-        return _page(request, fields, {}, status=409, message=STALE.format(problem), car=car)
-    except Refusal as refusal:
-        return _page(request, fields, {refusal.field: units.refusal(refusal)}, status=422, car=car)
+    except (Stale, Refusal) as problem:
+        return _page(request, not_kept(fields, FactsForm, problem, units), car)
     return RedirectResponse(f"/battery?car={car}&undo={undo}#facts", 303)
 
 

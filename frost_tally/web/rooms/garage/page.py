@@ -19,7 +19,7 @@ from ....services import garage as service
 from ....services import setup as setting_up
 from ....services.home import Stale
 from ....services.setup import car_fields, with_means
-from ...forms import FieldView, carried, choice, parse, shown, views
+from ...forms import FieldView, Filled, carried, choice, not_kept, parse, shown, views
 from ...guard import Posted
 from ...navigation import Tab
 from ...once import Router
@@ -81,7 +81,7 @@ def edit(request: Request, what: str, which: str, preset: str = "", offer: str =
         return RedirectResponse("/garage", 303)
     start = preset or offer
     texts = shown(_known(request, what, which, start), _model(snapshot_of(request).home, what), units_of(request))
-    return _form(request, what, which, values=texts | {"start": start, "back": back}, errors={}, status=200)
+    return _form(request, what, which, Filled(texts | {"start": start, "back": back}))
 
 
 @router.post("/edit/{what}/{which}/draft")
@@ -92,7 +92,7 @@ def draft(request: Request, what: str, which: str, fields: Posted) -> Response:
     units, start = units_of(request), fields.get("act", "").partition(":")[2]
     known = tuple(_known(request, what, which, each) for each in (fields.get("start", ""), start))
     texts = carried(_model(snapshot_of(request).home, what), fields, (units, units), (known[0], known[1]))
-    return _form(request, what, which, values={**fields, **texts, "start": start}, errors={}, status=200)
+    return _form(request, what, which, Filled({**fields, **texts, "start": start}))
 
 
 @router.post("/edit/{what}/{which}")
@@ -112,20 +112,9 @@ def keep(request: Request, what: str, which: str, fields: Posted) -> Response:
                 shown_on = ",".join(str(each) for each in [*others[: MOST_OFFERS - 1], new])
                 return RedirectResponse(f"/garage/outlets?outlet={shown_on}&undo={undo}", 303)
             return RedirectResponse(f"/garage?undo={undo}", 303)
-        except Refusal as refusal:
-            known = refusal.field in model.model_fields
-            errors = {refusal.field if known else next(iter(model.model_fields)): units_of(request).refusal(refusal)}
-        except Stale as stale:
-            return _form(
-                request,
-                what,
-                which,
-                values=fields,
-                errors={},
-                status=409,
-                message=f"{stale} Nothing was saved; your entries are still here.",
-            )
-    return _form(request, what, which, values=fields, errors=errors, status=422)
+        except (Stale, Refusal) as problem:
+            return _form(request, what, which, not_kept(fields, model, problem, units_of(request)))
+    return _form(request, what, which, Filled(fields, errors, status=422))
 
 
 @router.post("/remove/{kind}/{which}")
@@ -208,16 +197,8 @@ def _code(request: Request) -> Code:
     return outlets[0].supply.code if outlets else Code(locale_defaults(request).code)
 
 
-def _form(
-    request: Request,
-    what: str,
-    which: str,
-    *,
-    values: Mapping[str, str],
-    errors: Mapping[str, str],
-    status: int,
-    message: str = "",
-) -> Response:
+def _form(request: Request, what: str, which: str, filled: Filled) -> Response:
+    values, errors = filled.typed, filled.errors
     part, model = PARTS[what], _model(snapshot_of(request).home, what)
     start = values.get("start", "")
     kept = None if which == "new" else service.part(snapshot_of(request), part.kind, whole_number(which, 0))
@@ -226,7 +207,7 @@ def _form(
     return render(
         request,
         "garage/edit.html",
-        status,
+        filled.status,
         room="garage",
         tab="",
         what=what,
@@ -244,7 +225,7 @@ def _form(
         chosen_kind=start if start in kinds or kept is not None else "wall_one",
         start=start,
         errors=errors,
-        message=message,
+        message=filled.message,
         removable=kept is not None and what != "day",
         kind=part.kind,
     )

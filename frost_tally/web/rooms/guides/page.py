@@ -1,6 +1,5 @@
 """Room 4, its guides: a test led step by step, on the phone, over days; ended in the log."""
 
-from collections.abc import Mapping
 from functools import partial
 
 from fastapi import Request
@@ -12,7 +11,7 @@ from ....core.errors import Refusal
 from ....services import guides as service
 from ....services.guides import GUIDES, GuideRoom, UnderWay
 from ....services.home import Stale
-from ...forms import choice, number, parse, shown, views
+from ...forms import Filled, choice, not_kept, number, parse, shown, views
 from ...guard import Posted
 from ...navigation import Tab
 from ...once import Router
@@ -20,7 +19,6 @@ from ...page import render, seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
 from ...units import Units
 from ...words.battery import CAUTIONS, worth_words
-from ..log_entry.page import STALE
 from .words import COUNTED, STEPS, TITLES, step_done
 
 router = Router(prefix="/battery/guide")
@@ -46,29 +44,25 @@ def _form(asks: tuple[str, ...]) -> type[BaseModel]:
 @router.get("")
 def room(request: Request) -> Response:
     """The guides, or the step where one is."""
-    return _page(request, {}, {}, status=200)
+    return _page(request, Filled())
 
 
-def _page(
-    request: Request,
-    typed: Mapping[str, str],
-    errors: Mapping[str, str],
-    *,
-    status: int,
-    message: str = "",
-    car: int | None = None,
-) -> Response:
+def _page(request: Request, filled: Filled, car: int | None = None) -> Response:
     units = units_of(request)
     made = service.guide_room(snapshot_of(request), car or whole_number(request.query_params.get("car")))
     under_way = made.under_way
     more: dict[str, object] = {}
     if under_way is not None:
         form = _form(under_way.step.asks)
-        texts = {**shown(_start(under_way), form, units), **typed}
-        more = {"step": STEPS[under_way.step.key], "fields": views(form, texts, errors, units), "waiting": _waiting(under_way)}
+        texts = {**shown(_start(under_way), form, units), **filled.typed}
+        more = {
+            "step": STEPS[under_way.step.key],
+            "fields": views(form, texts, filled.errors, units),
+            "waiting": _waiting(under_way),
+        }
     return render(
-        request, "guides/room.html", status, room="battery", tab="guide", view=made, units=units, titles=TITLES, steps=STEPS,
-        said=_said(made, units), foreseen=_foreseen(made, units), errors=errors, message=message, cautions=CAUTIONS[:1],
+        request, "guides/room.html", filled.status, room="battery", tab="guide", view=made, units=units, titles=TITLES, steps=STEPS,
+        said=_said(made, units), foreseen=_foreseen(made, units), errors=filled.errors, message=filled.message, cautions=CAUTIONS[:1],
         lfp=made.owned.car.pack.chemistry is Chemistry.LFP, guides=GUIDES, **more,
     )  # fmt: skip
 
@@ -128,7 +122,7 @@ def step(request: Request, fields: Posted) -> Response:
     under_way = service.guide_room(snapshot_of(request), car).under_way
     form, errors = parse(_form(under_way.step.asks if under_way else ()), fields, units)
     if form is None:
-        return _page(request, fields, errors, status=422, car=car)
+        return _page(request, Filled(fields, errors, status=422), car)
     try:
         say = partial(step_done, units=units)
         moved = service.advance(
@@ -140,12 +134,8 @@ def step(request: Request, fields: Posted) -> Response:
             say=say,
             seen_revision=seen(fields),
         )
-    except Stale as problem:
-        return _page(request, fields, {}, status=409, message=STALE.format(problem), car=car)
-    except Refusal as refusal:
-        told = units.refusal(refusal)
-        known = refusal.field in type(form).model_fields
-        return _page(request, fields, {refusal.field: told} if known else {}, status=422, message="" if known else told, car=car)
+    except (Stale, Refusal) as problem:
+        return _page(request, not_kept(fields, type(form), problem, units), car)
     target = "/battery/guide" if moved.ended is None else "/battery"
     return RedirectResponse(f"{target}?car={car}&undo={moved.undo}", 303)
 

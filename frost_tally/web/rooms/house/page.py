@@ -14,7 +14,7 @@ from ....services import imports
 from ....services.compare import TYPICAL_MONTHS
 from ....services.garage import keep_house
 from ....services.home import Stale
-from ...forms import choice, number, parse, shown, views
+from ...forms import Filled, choice, not_kept, number, parse, shown, views
 from ...guard import Posted, Upload
 from ...navigation import Tab
 from ...once import Router
@@ -40,7 +40,7 @@ def house(request: Request) -> Response:
     """The house's use."""
     use = snapshot_of(request).home.house
     known = {f"m{i}": kwh for i, kwh in enumerate(use.kwh or TYPICAL_MONTHS, 1)} | {"house_shape": use.shape, "shift": use.shift}
-    return _page(request, shown(known, HouseForm, units_of(request)), {}, 200)
+    return _page(request, Filled(shown(known, HouseForm, units_of(request))))
 
 
 @router.post("/house")
@@ -48,28 +48,28 @@ def keep(request: Request, fields: Posted) -> Response:
     """Keep the monthly figures, the day's shape and the moved share."""
     form, errors = parse(HouseForm, fields, units_of(request))
     if form is None:
-        return _page(request, fields, errors, 422)
+        return _page(request, Filled(fields, errors, status=422))
     values = form.model_dump()
     try:
         use = HouseUse(kwh=tuple(values[f"m{i}"] for i in range(1, 13)), shape=values["house_shape"], shift=values["shift"])
         undo = keep_house(household_of(request), use, seen(fields))
-    except Stale as stale:
-        return _page(request, fields, {}, 409, f"{stale} Nothing was saved; your entries are still here.")
+    except Stale as problem:
+        return _page(request, not_kept(fields, HouseForm, problem, units_of(request)))
     return RedirectResponse(f"/garage/house?undo={undo}", 303)
 
 
-def _page(request: Request, values: Any, errors: dict[str, str], status: int, message: str = "") -> Response:
+def _page(request: Request, filled: Filled) -> Response:
     return render(
         request,
         "house/room.html",
-        status,
+        filled.status,
         room="garage",
         tab="house",
-        fields=views(HouseForm, values, errors, units_of(request)),
+        fields=views(HouseForm, filled.typed, filled.errors, units_of(request)),
         own=bool(snapshot_of(request).home.house.kwh),
         readings=imports.meter_count(snapshot_of(request)),
-        errors=errors,
-        message=message,
+        errors=filled.errors,
+        message=filled.message,
         file_error="",
     )
 

@@ -1,6 +1,5 @@
 """Log, one entry: the quick one of two numbers, and the full form of every kind."""
 
-from collections.abc import Mapping
 from contextlib import suppress
 from datetime import datetime
 from functools import partial
@@ -17,7 +16,7 @@ from ....services import log as log_service
 from ....services import log_entry as service
 from ....services import log_quick
 from ....services.home import NotSetUp, Stale
-from ...forms import number, parse, views
+from ...forms import Filled, not_kept, number, parse, views
 from ...guard import Posted, PostedNow
 from ...navigation import Tab
 from ...once import Router
@@ -29,7 +28,6 @@ from .forms import CAR, EntryForm, unlimited
 
 router = Router(prefix="/log")
 TABS = (Tab(of="log", key="new", path="/log/new", words="New entry", at=1),)
-STALE = "{} Nothing was saved; what you typed is still here. Look at what changed, then send it again."
 
 
 class QuickForm(BaseModel):
@@ -44,17 +42,18 @@ class QuickForm(BaseModel):
 @router.get("/new")
 def quick(request: Request) -> Response:
     """Two numbers and a button."""
-    return _quick(request, {}, {}, 200)
+    return _quick(request, Filled())
 
 
-def _quick(request: Request, typed: Mapping[str, str], errors: Mapping[str, str], status: int, message: str = "") -> Response:
+def _quick(request: Request, filled: Filled) -> Response:
     units = units_of(request)
-    asked = whole_number(typed.get("car") or request.query_params.get("car"))
+    asked = whole_number(filled.typed.get("car") or request.query_params.get("car"))
     known = log_quick.before(snapshot_of(request), asked)
     return render(
-        request, "log_entry/quick.html", status, room="log", tab="new", known=known,
+        request, "log_entry/quick.html", filled.status, room="log", tab="new", known=known,
         them=snapshot_of(request).home.names, said=_known_words(known, units),
-        fields=unlimited(views(QuickForm, typed, errors, units)), errors=errors, message=message, kinds=KIND_WORDS,
+        fields=unlimited(views(QuickForm, filled.typed, filled.errors, units)), errors=filled.errors, message=filled.message,
+        kinds=KIND_WORDS,
     )  # fmt: skip
 
 
@@ -80,19 +79,15 @@ def note(request: Request, fields: PostedNow) -> Response:
     units = units_of(request)
     form, errors = parse(QuickForm, fields, units)
     if form is None:
-        return _quick(request, fields, errors, 422)
+        return _quick(request, Filled(fields, errors, status=422))
     try:
         car = whole_number(fields.get("car"), 0)
         say = partial(noted_words, units=units)
         undo = log_quick.quick(
             household_of(request), snapshot_of(request).now, car, form.soc, form.odometer, say=say, seen_revision=seen(fields)
         )
-    except Stale as problem:
-        return _quick(request, fields, {}, 409, STALE.format(problem))
-    except Refusal as refusal:
-        return _quick(
-            request, fields, {refusal.field if refusal.field in QuickForm.model_fields else "soc": units.refusal(refusal)}, 422
-        )
+    except (Stale, Refusal) as problem:
+        return _quick(request, not_kept(fields, QuickForm, problem, units))
     return RedirectResponse(f"/log?undo={undo}", 303)
 
 
@@ -101,15 +96,13 @@ def blank(request: Request, kind: str) -> Response:
     """The form of a kind, filled with what is usual."""
     if kind not in KINDS:
         return RedirectResponse("/log/new", 303)
-    return _page(request, kind, None, typed=None, errors={}, status=200)
+    return _page(request, kind, None, Filled())
 
 
 @router.get("/{kind}/{which}")
 def entry(request: Request, kind: str, which: str) -> Response:
     """An entry, to look at and correct."""
-    return _page(
-        request, kind, service.entry(snapshot_of(request), kind, whole_number(which, 0)), typed=None, errors={}, status=200
-    )
+    return _page(request, kind, service.entry(snapshot_of(request), kind, whole_number(which, 0)), Filled())
 
 
 def _form(request: Request, kind: str, known: Entry | None, how: str) -> tuple[EntryForm, log_service.Names]:
@@ -128,25 +121,17 @@ def _form(request: Request, kind: str, known: Entry | None, how: str) -> tuple[E
     return EntryForm(kind, tuple(cars.items()), outlets, here.zone, units_of(request), whole_kwh if figure else None), here
 
 
-def _page(
-    request: Request,
-    kind: str,
-    known: Entry | None,
-    *,
-    typed: Mapping[str, str] | None,
-    errors: Mapping[str, str],
-    status: int,
-    message: str = "",
-) -> Response:
-    form, here = _form(request, kind, known, (request.query_params if typed is None else typed).get("how", ""))
+def _page(request: Request, kind: str, known: Entry | None, filled: Filled) -> Response:
+    typed, errors = filled.typed, filled.errors
+    form, here = _form(request, kind, known, (typed or request.query_params).get("how", ""))
     start = _start(request, kind, here) if known is None else known.values
     car = known.car_id if known else whole_number(request.query_params.get("car"), here.cars[0][0])
     return render(
-        request, "log_entry/room.html", status, room="log", tab="" if known else "new", kind=kind, known=known,
+        request, "log_entry/room.html", filled.status, room="log", tab="" if known else "new", kind=kind, known=known,
         title=f"{KIND_WORDS[kind][0].upper()}{KIND_WORDS[kind][1:]}: {'correct it' if known else 'what happened'}",
-        fields=form.views(typed if typed is not None else form.texts(start, car), errors, known.assumed if known else frozenset()),
+        fields=form.views(typed or form.texts(start, car), errors, known.assumed if known else frozenset()),
         figure=form.whole_kwh is not None, errors=errors,
-        message=message, cautions=CAUTIONS.get(kind, ()), by=SOURCES.get(known.source, known.source) if known else "",
+        message=filled.message, cautions=CAUTIONS.get(kind, ()), by=SOURCES.get(known.source, known.source) if known else "",
     )  # fmt: skip
 
 
@@ -175,14 +160,12 @@ def keep(request: Request, kind: str, which: str, fields: Posted) -> Response:
     form, _ = _form(request, kind, known, fields.get("how", ""))
     made, errors = form.read(fields, known)
     if made is None:
-        return _page(request, kind, known, typed=fields, errors=errors, status=422)
+        return _page(request, kind, known, Filled(fields, errors, status=422))
     words = f"{KIND_WORDS[kind].capitalize()} {'corrected' if known else 'noted'}"
     try:
         _, undo = service.keep(household_of(request), made, snapshot_of(request).now, words, seen(fields))
-    except Stale as problem:
-        return _page(request, kind, known, typed=fields, errors={}, status=409, message=STALE.format(problem))
-    except Refusal as refusal:
-        return _page(request, kind, known, typed=fields, errors={refusal.field: units.refusal(refusal)}, status=422)
+    except (Stale, Refusal) as problem:
+        return _page(request, kind, known, not_kept(fields, form.model, problem, units))
     return RedirectResponse(f"/log?undo={undo}", 303)
 
 

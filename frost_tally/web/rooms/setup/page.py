@@ -15,7 +15,7 @@ from ....core.charge.usual_supplies import USUAL_SUPPLIES
 from ....core.errors import OutOfRange, Refusal
 from ....services import setup as service
 from ....services.home import Household, Stale
-from ...forms import carried, checked, parse, shown, views
+from ...forms import Filled, carried, checked, not_kept, parse, shown, views
 from ...guard import Posted
 from ...locale_defaults import SETS, set_of
 from ...once import Router
@@ -48,15 +48,7 @@ def show(request: Request, step: str, preset: str = "") -> Response:
         return RedirectResponse(f"/setup?{request.query_params}", 303)
     units = units_of(request)
     start = _Start(preset if preset in PRESETS else "", "")
-    return _page(
-        request,
-        step,
-        shown(_known(request, state, step, start), STEPS[step].form, units),
-        errors={},
-        status=200,
-        start=start,
-        units=units,
-    )
+    return _page(request, step, Filled(shown(_known(request, state, step, start), STEPS[step].form, units)), start, units)
 
 
 @router.post("/setup/{step}/draft")
@@ -79,7 +71,7 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
     after = _Start(what if act == "class" else before.preset, what if act == "kind" else before.kind)
     known = (_known(request, state, step, before), _known(request, state, step, after))
     texts = carried(STEPS[step].form, fields, (was, units), known) | ways
-    return _page(request, step, {**fields, **texts}, errors={}, status=200, start=after, units=units)
+    return _page(request, step, Filled({**fields, **texts}), after, units)
 
 
 @router.post("/setup/{step}")
@@ -99,14 +91,9 @@ def keep(request: Request, step: str, fields: Posted) -> Response:
             after = service.progress(read_anew(request)).next_step
             where = f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight")
             return RedirectResponse(f"{where}?undo={undo}", 303)
-        except Refusal as refusal:
-            errors = {
-                refusal.field if refusal.field in model.model_fields else next(iter(model.model_fields)): units.refusal(refusal)
-            }
-        except Stale as stale:
-            message = f"{stale} Nothing was saved; your entries are still here."
-            return _page(request, step, fields, errors={}, status=409, start=start, units=units, message=message)
-    return _page(request, step, fields, errors=errors, status=422, start=start, units=units)
+        except (Stale, Refusal) as problem:
+            return _page(request, step, not_kept(fields, model, problem, units), start, units)
+    return _page(request, step, Filled(fields, errors, status=422), start, units)
 
 
 def _open(step: str, state: service.Progress) -> bool:
@@ -122,24 +109,15 @@ class _Start:
     kind: str
 
 
-def _page(
-    request: Request,
-    step: str,
-    values: Mapping[str, str],
-    *,
-    errors: Mapping[str, str],
-    status: int,
-    start: _Start,
-    units: Units,
-    message: str = "",
-) -> Response:
+def _page(request: Request, step: str, filled: Filled, start: _Start, units: Units) -> Response:
+    values, errors = filled.typed, filled.errors
     car = whole_number(values.get("car") or request.query_params.get("car"))
     state = service.progress(snapshot_of(request), car)
     kinds = USUAL_SUPPLIES[_code(request, values)] if step == "outlet" else {}
     return render(
         request,
         "setup/room.html",
-        status,
+        filled.status,
         room="garage",
         step=step,
         steps=STEPS,
@@ -156,7 +134,7 @@ def _page(
         units=units,
         result=_result(request, values, car, units) if step == "outlet" else "",
         errors=errors,
-        message=message,
+        message=filled.message,
         car=car,
     )
 

@@ -1,6 +1,5 @@
 """Room 5, its winter: the season list, the 12 V battery, washer fluid, and the bad morning."""
 
-from collections.abc import Mapping
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
@@ -22,7 +21,7 @@ from ....services.winter import Season, Task
 from ...drawing.both import Both
 from ...drawing.scatter import scatter
 from ...field_forms import form_of
-from ...forms import choice, number, parse, shown, views
+from ...forms import STALE, Filled, choice, not_kept, number, parse, shown, views
 from ...guard import Posted, PostedNow
 from ...navigation import Tab
 from ...once import Router
@@ -34,7 +33,6 @@ from ...words import season as season_words
 from ...words.battery import day_words
 from ...words.fields import TWELVE_VOLT
 from ...words.season import TITLES
-from ..log_entry.page import STALE
 from . import picture as washer_drawing
 
 router = Router(prefix="/parked")
@@ -151,28 +149,20 @@ SmallForm = form_of("SmallForm", declared(TwelveVoltFacts), TWELVE_VOLT)
 @router.get("/twelve-volt")
 def twelve_volt(request: Request) -> Response:
     """The 12 V battery."""
-    return _twelve_volt(request, {}, {}, status=200)
+    return _twelve_volt(request, Filled())
 
 
-def _twelve_volt(
-    request: Request,
-    typed: Mapping[str, str],
-    errors: Mapping[str, str],
-    *,
-    status: int,
-    message: str = "",
-    car: int | None = None,
-) -> Response:
+def _twelve_volt(request: Request, filled: Filled, car: int | None = None) -> Response:
     units = units_of(request)
     found = batteries.twelve_volt(snapshot_of(request), car or whole_number(request.query_params.get("car")))
     known = {name: getattr(found.entered, name) for name in SmallForm.model_fields}
     return render(
-        request, "winter/twelve_volt.html", status, room="parked", tab="twelve-volt", view=found, units=units, message=message,
-        errors=errors,
+        request, "winter/twelve_volt.html", filled.status, room="parked", tab="twelve-volt", view=found, units=units,
+        message=filled.message, errors=filled.errors,
         said=words.battery_verdict(found, units), door=words.DOOR[found.entered.tops_up], cautions=words.CAUTIONS_12V,
         pictures=[_readings(found, units, phone) for phone in (False, True)] if len(found.readings) > 1 else [],
         rows=[_reading(each, found, units) for each in reversed(found.readings[-8:])],
-        fields=views(SmallForm, {**shown(known, SmallForm, units), **typed}, errors, units),
+        fields=views(SmallForm, {**shown(known, SmallForm, units), **filled.typed}, filled.errors, units),
     )  # fmt: skip
 
 
@@ -200,16 +190,14 @@ def keep_twelve_volt(request: Request, fields: Posted) -> Response:
     units, car = units_of(request), whole_number(fields.get("car"), 0)
     form, errors = parse(SmallForm, fields, units)
     if form is None:
-        return _twelve_volt(request, fields, errors, status=422, car=car)
+        return _twelve_volt(request, Filled(fields, errors, status=422), car)
     values = {"fitted_on": form.fitted_on, "kind": form.kind, "tops_up": form.tops_up, "boot": form.boot}
     try:
         undo = batteries.keep_twelve_volt(
             household_of(request), snapshot_of(request).now, car, values, "12 V battery kept", seen(fields)
         )
-    except Stale as problem:
-        return _twelve_volt(request, fields, {}, status=409, message=STALE.format(problem), car=car)
-    except Refusal as refusal:
-        return _twelve_volt(request, fields, {refusal.field: units.refusal(refusal)}, status=422, car=car)
+    except (Stale, Refusal) as problem:
+        return _twelve_volt(request, not_kept(fields, SmallForm, problem, units), car)
     return RedirectResponse(f"/parked/twelve-volt?car={car}&undo={undo}", 303)
 
 

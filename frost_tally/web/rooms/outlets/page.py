@@ -51,7 +51,7 @@ def view(made: OutletsBench, units: Units) -> BenchView:
     return BenchView(
         made=made,
         verdict=bench_verdict(made, units),
-        channels=Both(lambda phone: (drawing.upright if phone else drawing.wide)(*args)),
+        channels=Both(lambda phone: drawing.channels(*args, phone=phone)),
         climbs=Both(lambda phone: drawing.climb(*args, phone=phone)),
         tenths=Both(lambda phone: drawing.tenths(made.bench, units, phone)) if ends_words(made) else None,
         ends=ends_words(made),

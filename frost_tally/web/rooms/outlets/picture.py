@@ -48,41 +48,22 @@ def describe(bench: OutletComparison, need: Need, units: Units) -> str:
     return "Outlets on the bench. " + ". ".join(rows)
 
 
-def wide(bench: OutletComparison, need: Need, units: Units) -> str:
-    """All rows one under the other, for a desk."""
-    parts = [hatches("bench")]
+def channels(bench: OutletComparison, need: Need, units: Units, phone: bool = False) -> str:
+    """All rows one under the other; on a phone each with name, channel and night under each other."""
+    width, row, prefix = (NARROW, NARROW_ROW, "slim") if phone else (WIDE, ROW, "bench")
+    parts = [hatches(prefix)]
     for i, entry in enumerate(bench.entries):
-        top = i * ROW
-        parts += _head(entry, 0, top + 24, i == bench.named and bench.reason in ENOUGH, units)
-        parts += _row(
-            entry,
-            bench,
-            need,
-            units,
-            _Place(channel_x=230, channel_w=560, channel_y=top + 20, night_x=830, night_w=286, night_y=top + 42, short=False),
+        top = i * row
+        place = (
+            _Place(channel_x=0, channel_w=NARROW, channel_y=top + 62, night_x=0, night_w=NARROW, night_y=top + 172, short=True)
+            if phone
+            else _Place(channel_x=230, channel_w=560, channel_y=top + 20, night_x=830, night_w=286, night_y=top + 42, short=False)
         )
+        parts += _head(entry, 0, top + (22 if phone else 24), i == bench.named and bench.reason in ENOUGH, units)
+        parts += _row(entry, bench, need, units, place)
         if i:
-            parts.append(line(0, top - 2, WIDE, top - 2, "faint"))
-    return picture(WIDE, ROW * len(bench.entries), describe(bench, need, units), "".join(parts), "ribbon ribbon-wide")
-
-
-def upright(bench: OutletComparison, need: Need, units: Units) -> str:
-    """The same for a phone: name, channel and night under each other."""
-    parts = [hatches("slim")]
-    for i, entry in enumerate(bench.entries):
-        top = i * NARROW_ROW
-        parts += _head(entry, 0, top + 22, i == bench.named and bench.reason in ENOUGH, units)
-        parts += _row(
-            entry,
-            bench,
-            need,
-            units,
-            _Place(channel_x=0, channel_w=NARROW, channel_y=top + 62, night_x=0, night_w=NARROW, night_y=top + 172, short=True),
-        )
-        if i:
-            parts.append(line(0, top - 2, NARROW, top - 2, "faint"))
-    height = NARROW_ROW * len(bench.entries)
-    return picture(NARROW, height, describe(bench, need, units), "".join(parts), "ribbon ribbon-upright")
+            parts.append(line(0, top - 2, width, top - 2, "faint"))
+    return picture(width, row * len(bench.entries), describe(bench, need, units), "".join(parts), kind(phone))
 
 
 def hung(cars: Sequence[tuple[str, ChargeRate]], units: Units, phone: bool = False) -> str:

@@ -47,8 +47,8 @@ from frost_tally.core.drive.usual import soaked_c
 from frost_tally.core.heat.around import parked_between
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
-from frost_tally.services import imports
-from frost_tally.services.now import now_of
+from frost_tally.services.log_import import intervals as imports
+from frost_tally.services.shared.now import now_of
 from frost_tally.services.week import week
 from scripts.verdict_map import PANELS, advice_at
 from tests.browser.page import CHROMIUM, FLAGS, Server

@@ -15,7 +15,7 @@ from frost_tally.core.home import OwnedCar
 from frost_tally.demo import SEED as SEED
 from frost_tally.demo import TRUE, fill, log_days
 from frost_tally.household.unit_of_work import Household
-from frost_tally.services.past import RECENT
+from frost_tally.services.shared.past import RECENT
 from tests.homes import read
 
 SEEDS = (SEED, *range(1, 11))

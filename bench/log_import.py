@@ -11,7 +11,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from frost_tally.demo import open_home
-from frost_tally.services import log_files
+from frost_tally.services.log_import import room as log_files
 from frost_tally.settings import Settings
 from tests.homes import read
 

@@ -24,7 +24,7 @@ from .household.snapshot import Snapshot
 from .household.store import backup, restore
 from .household.whole_file import StoreError
 from .serve import CannotStart, serve
-from .services.tonight import Tonight, tonight
+from .services.tonight.room import Tonight, tonight
 from .settings import PREFIX, complaint
 from .web.page import units_for
 from .web.words.night import verdict

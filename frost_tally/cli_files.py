@@ -19,8 +19,12 @@ from .household.calendar import holidays_of
 from .household.snapshot import Snapshot
 from .household.store import claim
 from .household.unit_of_work import Household
-from .services import imports, log_files, log_quick, my_data, tariffs
+from .services import tariffs
 from .services.log import log_pieces
+from .services.log_data import room as my_data
+from .services.log_entry import quick as log_quick
+from .services.log_import import intervals as imports
+from .services.log_import import room as log_files
 from .settings import Settings
 from .web.words.log import KIND_WORDS, TABLE_WORDS
 

@@ -28,8 +28,11 @@ from frost_tally.household.models import DepartureRow
 from frost_tally.household.store import backup, open_store, restore, rows
 from frost_tally.household.unit_of_work import Household
 from frost_tally.household.whole_file import StoreError
-from frost_tally.services import imports, log_files, log_quick, my_data
-from frost_tally.services.departures import TypedDeparture, keep_departure
+from frost_tally.services.departures.room import TypedDeparture, keep_departure
+from frost_tally.services.log_data import room as my_data
+from frost_tally.services.log_entry import quick as log_quick
+from frost_tally.services.log_import import intervals as imports
+from frost_tally.services.log_import import room as log_files
 from tests.homes import read, tables
 
 FIXTURE = Path(__file__).resolve().parents[1] / "tests" / "household" / "data" / "store_0005.db.gz"

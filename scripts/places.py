@@ -95,9 +95,17 @@ def lost() -> Iterator[str]:
                 yield f"{page.relative_to(ROOT.parent)} names {name}, which is not there"
 
 
+def homeless() -> Iterator[str]:
+    """What stands in `services/` and is neither a room's nor what several rooms ask."""
+    rooms = {each.name for each in (ROOT / "web" / "rooms").iterdir()}
+    for each in sorted((ROOT / "services").iterdir()):
+        if each.stem not in rooms | {"__init__", "__pycache__", "shared"}:
+            yield f"services/{each.name} has no room of its name"
+
+
 def main() -> int:
-    """Print the table and the files that are lost; 1 when a change takes more places than it may, or a file is lost."""
-    gone, over = list(lost()), 0
+    """Print the table, the files that are lost and what stands outside its room; 1 when there are any, or a change takes more places than it may."""
+    gone, over = [*lost(), *homeless()], 0
     for kind, example in EXAMPLES.items():
         found = places(example)
         over += len(found) > example.most

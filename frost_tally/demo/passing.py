@@ -9,7 +9,7 @@ from ..core.errors import Refusal
 from ..core.home import NotSetUp
 from ..household.models import ChargeRow, DriveRow
 from ..household.unit_of_work import Household
-from ..services.tonight import Tonight, tonight
+from ..services.tonight.room import Tonight, tonight
 
 DAY_SCATTER = 0.03
 SEED = 77

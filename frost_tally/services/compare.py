@@ -20,8 +20,8 @@ from ..core.units import Array
 from ..household.intervals import meter_readings
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .car_year import NIGHTS, READS, CarYear, car_year, first_evening
-from .derived import LONG_S, derived_later
+from .shared.car_year import NIGHTS, READS, CarYear, car_year, first_evening
+from .shared.derived import LONG_S, derived_later
 
 TYPICAL_MONTHS = (720.0, 640, 600, 450, 340, 260, 240, 260, 330, 470, 600, 700)
 """A made-up house with a stove and no electric heating, kWh a month, until the owner enters their own."""

@@ -10,7 +10,7 @@ from ..core.home import Home, HouseUse, OwnedCar
 from ..household import parts
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .measured import charging_car
+from .shared.measured import charging_car
 
 KINDS = ("car", "outlet", "place", "person")
 

@@ -16,8 +16,8 @@ from ..household.log import write_entry
 from ..household.parts import car_row
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .battery import set_health
-from .log_entry import whole
+from .battery.room import set_health
+from .log_entry.room import whole
 
 Said = dict[str, Any]
 

@@ -7,8 +7,8 @@ from ..core.drive.day import Drive, Park, Road, Trip
 from ..core.drive.habits import Habits, habits
 from ..core.drive.rating import Rated, dashboard_km
 from ..household.snapshot import Snapshot
-from .day import Day, day
-from .derived import in_this_minute
+from .day.room import Day, day
+from .shared.derived import in_this_minute
 
 COMPARED_KM, MOTORWAY_KMH, PARKED_H = 60.0, 110.0, 8.0
 

@@ -29,11 +29,11 @@ from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from ..standins.weather import TypicalYear
-from .battery_life import Battery, battery_of, own_year
-from .car_year import car_year
-from .coming import ahead_of
-from .derived import in_this_minute
-from .now import sharing_cable
+from .battery.life import Battery, battery_of, own_year
+from .shared.car_year import car_year
+from .shared.coming import ahead_of
+from .shared.derived import in_this_minute
+from .shared.now import sharing_cable
 
 HOT = TypicalYear(14.0, 34.0)
 STORED_SOC = (0.3, 0.5, 0.7, 0.8, 1.0)

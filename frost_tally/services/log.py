@@ -15,7 +15,7 @@ from ..household import log as store
 from ..household.log import SIZE, TABLES, TIME, Place, Wanted
 from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
-from .derived import derived
+from .shared.derived import derived
 
 MOST = 50
 BEFORE, AFTER = timedelta(days=100), timedelta(days=14)

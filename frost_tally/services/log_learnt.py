@@ -14,9 +14,9 @@ from ..core.units import Array
 from ..household.log_facts import facts, last_noted
 from ..household.plans import plan_errors
 from ..household.snapshot import Snapshot
-from .derived import derived
-from .measured import measured
-from .past import noted_days
+from .shared.derived import derived
+from .shared.measured import measured
+from .shared.past import noted_days
 
 DAYS, PLANS = 1000, 400
 GRID_C = np.arange(-24.0, 33.0, 4.0)

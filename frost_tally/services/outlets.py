@@ -24,10 +24,10 @@ from ..core.home import NotSetUp, OfCar, OwnedCar, named
 from ..core.parts import Outlet
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .car_year import READS, CarYear, car_year, first_evening
-from .climate import climate_of
-from .coming import ahead_of
-from .derived import LONG_S, derived_later, made_of
+from .shared.car_year import READS, CarYear, car_year, first_evening
+from .shared.climate import climate_of
+from .shared.coming import ahead_of
+from .shared.derived import LONG_S, derived_later, made_of
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from ..core.errors import OutOfRange, Refusal
 from ..core.home import NotSetUp, OwnedCar, named
 from ..core.parts import Outlet
 from ..household.snapshot import Snapshot
-from .car_year import CarYear, car_year
+from .shared.car_year import CarYear, car_year
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -31,11 +31,11 @@ from ..core.units import Array
 from ..household.facts import known_by
 from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
-from .climate import climate_of
-from .derived import in_this_minute
-from .now import level_ahead
-from .past import model_uses
-from .twelve_volt import twelve_volt
+from .shared.climate import climate_of
+from .shared.derived import in_this_minute
+from .shared.now import level_ahead
+from .shared.past import model_uses
+from .winter.twelve_volt import twelve_volt
 
 LOG_DAYS, SOME_KM = 400, 50.0
 LEAST_H = 6.0

@@ -19,8 +19,8 @@ from ..household import parts
 from ..household.facts import UNKNOWN_SOC, level_now, note_level
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .climate import means_of
-from .now import own_car
+from .shared.climate import means_of
+from .shared.now import own_car
 
 Preferences = Mapping[str, str]
 """Units, money and way of writing: columns of a person."""

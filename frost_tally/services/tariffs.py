@@ -14,7 +14,7 @@ from ..household.calendar import holidays_of
 from ..household.prices import dated_prices, prices_known, put_prices, with_prices
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .imports import take_into
+from .log_import.intervals import take_into
 
 FEED = "stand-in"
 

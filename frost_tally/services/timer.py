@@ -16,10 +16,10 @@ from ..core.heat.around import driven_c, parked_c
 from ..core.home import OfCar, OwnedCar
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .car_year import nights_of
-from .climate import weather_ahead
-from .derived import LONG_S, derived_later
-from .now import own_car
+from .shared.car_year import nights_of
+from .shared.climate import weather_ahead
+from .shared.derived import LONG_S, derived_later
+from .shared.now import own_car
 
 FEWEST_NIGHTS, MOST_NIGHTS, MONTH = 7, 90, 30
 READS = frozenset(("drive", "charge", "weather", "price", "reading"))

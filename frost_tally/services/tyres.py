@@ -12,7 +12,7 @@ from ..household.facts import WheelLook, note_wheels, wheel_looks, wheels_now
 from ..household.parts import car_row
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
-from .climate import weather_ahead
+from .shared.climate import weather_ahead
 
 SHOWN = 12
 

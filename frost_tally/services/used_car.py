@@ -12,8 +12,8 @@ from ..core.car import Car, preset
 from ..core.errors import Refusal
 from ..household.money import PER_EURO
 from ..household.snapshot import Snapshot
-from .climate import climate_of
-from .derived import in_this_minute
+from .shared.climate import climate_of
+from .shared.derived import in_this_minute
 
 USUAL_AGE = timedelta(days=4 * DAYS_PER_YEAR)
 

@@ -9,7 +9,7 @@ from ..core.coming.car_ahead import CarAhead, OnCable
 from ..core.coming.night import CarNight, Choice, need_soc
 from ..core.home import OfCar, OwnedCar
 from ..household.snapshot import Snapshot
-from .coming import ahead_of, shown
+from .shared.coming import ahead_of, shown
 
 WEEKS = 52
 

@@ -11,8 +11,8 @@ from ..core.charge.year import charger, plan_year
 from ..core.home import OfCar, OwnedCar
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .car_year import READS, car_year, first_evening
-from .derived import LONG_S, derived_later
+from .shared.car_year import READS, car_year, first_evening
+from .shared.derived import LONG_S, derived_later
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -17,8 +17,8 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from .. import __version__
 from ..core.errors import Refusal
-from ..services.derived import NotYet
-from ..services.home import Household, NotSetUp, Stale, StoreError
+from ..services.shared.derived import NotYet
+from ..services.shared.home import Household, NotSetUp, Stale, StoreError
 from ..settings import Settings
 from . import assets, refusals
 from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Slept, Tokens, Unbroken, file_here

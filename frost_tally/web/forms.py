@@ -13,7 +13,7 @@ from pydantic.fields import FieldInfo
 
 from ..core.errors import Refusal
 from ..formats import values
-from ..services.home import Stale
+from ..services.shared.home import Stale
 from .units import Units
 
 Form = TypeVar("Form", bound=BaseModel)

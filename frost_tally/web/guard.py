@@ -19,7 +19,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..core.coming.level import STILL
 from ..formats import values
-from ..services.home import Stale
+from ..services.shared.home import Stale
 from .reading import snapshot_of
 
 log = structlog.get_logger("frost_tally.web")

@@ -15,8 +15,8 @@ from pydantic import BaseModel
 from starlette.datastructures import ImmutableMultiDict
 
 from ..core.errors import Refusal
-from ..services.derived import LONG_S, NotYet, made_of
-from ..services.home import Household, Snapshot
+from ..services.shared.derived import LONG_S, NotYet, made_of
+from ..services.shared.home import Household, Snapshot
 from .drawing.both import SHAPES
 from .forms import NONE, carried, checked, shown, views
 from .page import render, shown_in, units_of, whole_number

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from ..core.parts import Person
 from ..formats import values
 from ..formats.writers import Written
-from ..services.home import Stamp, undoable
+from ..services.shared.home import Stamp, undoable
 from .forms import carried
 from .guard import COOKIE, Tokens
 from .locale_defaults import LocaleDefaults, locale_defaults_of

@@ -5,7 +5,7 @@ from contextlib import ExitStack
 from fastapi import Request
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from ..services.home import Household, Snapshot
+from ..services.shared.home import Household, Snapshot
 
 
 def household_of(request: Request) -> Household:

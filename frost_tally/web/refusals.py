@@ -12,7 +12,7 @@ from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from ..core.errors import Refusal
-from ..services.jobs import Stopped
+from ..services.log_import.jobs import Stopped
 from ..services.setup import progress
 from .guard import TooLarge, address, from_here, place_of
 from .page import render, units_of, whole_number

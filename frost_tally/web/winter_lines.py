@@ -1,6 +1,6 @@
 """What Tonight and Day say of the winter, a line for each thing that matters."""
 
-from ..services.winter import what_matters
+from ..services.winter.room import what_matters
 from .levers import Asked
 from .words.season import matters_words
 

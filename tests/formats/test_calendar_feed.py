@@ -15,8 +15,8 @@ from frost_tally.formats.calendar_feed import CalendarEntry, write_calendar
 from frost_tally.household.calendar import holidays_of
 from frost_tally.household.models import CarRow
 from frost_tally.household.parts import in_order
-from frost_tally.services.departure_feed import departure_feed
-from frost_tally.services.departures import TypedDeparture, drop_departure, keep_departure
+from frost_tally.services.departures.feed import departure_feed
+from frost_tally.services.departures.room import TypedDeparture, drop_departure, keep_departure
 from frost_tally.web.rooms.departures.words import calendar_name, entries
 from tests.web.client import WebCase
 

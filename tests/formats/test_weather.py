@@ -6,9 +6,9 @@ from datetime import UTC, datetime, timedelta
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.readers import Here, kind_of, read_file
 from frost_tally.formats.writers import write_file
-from frost_tally.services import imports
-from frost_tally.services.climate import HoursOfFiles, climate_of
-from frost_tally.services.past import noted_days
+from frost_tally.services.log_import import intervals as imports
+from frost_tally.services.shared.climate import HoursOfFiles, climate_of
+from frost_tally.services.shared.past import noted_days
 from tests.homes import read
 from tests.household.test_store import InFolder
 

@@ -11,8 +11,9 @@ from frost_tally.core.errors import Refusal
 from frost_tally.household.models import DepartureRow
 from frost_tally.household.store import restore
 from frost_tally.household.unit_of_work import Household, undoable
-from frost_tally.services import log_files, my_data
-from frost_tally.services.home import Stale
+from frost_tally.services.log_data import room as my_data
+from frost_tally.services.log_import import room as log_files
+from frost_tally.services.shared.home import Stale
 from tests.drilled import count, seed_of
 from tests.homes import home_at, read, tables
 from tests.household.test_log_store import table

@@ -18,7 +18,10 @@ from frost_tally.household.log import SIZE, Place, Wanted, page, read_entries
 from frost_tally.household.models import CarRow, ChargeRow, ReadingRow
 from frost_tally.household.store import rows
 from frost_tally.household.unit_of_work import Household
-from frost_tally.services import log, log_entry, log_files, my_data
+from frost_tally.services import log
+from frost_tally.services.log_data import room as my_data
+from frost_tally.services.log_entry import room as log_entry
+from frost_tally.services.log_import import room as log_files
 from tests.homes import read, tables
 from tests.household.test_store import InFolder
 

@@ -15,8 +15,8 @@ from frost_tally.household.models import CarRow, PresentRow
 from frost_tally.household.parts import in_order
 from frost_tally.household.store import open_store
 from frost_tally.household.unit_of_work import Household
-from frost_tally.services.derived import NotYet, _Memory, derived, derived_later
-from frost_tally.services.size import bytes_of
+from frost_tally.services.log_data.size import bytes_of
+from frost_tally.services.shared.derived import NotYet, _Memory, derived, derived_later
 from frost_tally.settings import Settings
 from tests.homes import home_in, read, tables
 

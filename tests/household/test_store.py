@@ -18,9 +18,10 @@ from frost_tally.household.parts import in_order
 from frost_tally.household.store import backup, migrate, open_store, restore
 from frost_tally.household.unit_of_work import Household, Stale
 from frost_tally.household.whole_file import StoreError
-from frost_tally.services import clock, nights
-from frost_tally.services.home import NotSetUp
-from frost_tally.services.tonight import tonight
+from frost_tally.services.shared import clock
+from frost_tally.services.shared.home import NotSetUp
+from frost_tally.services.tonight import keeping as nights
+from frost_tally.services.tonight.room import tonight
 from tests.homes import home_at, read, tables
 
 

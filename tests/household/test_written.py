@@ -11,7 +11,7 @@ from frost_tally.household import everything
 from frost_tally.household.models import ReadingRow, WayRow
 from frost_tally.household.store import backup, restore
 from frost_tally.household.written import counted, times
-from frost_tally.services import derived
+from frost_tally.services.shared import derived
 from tests.homes import read
 from tests.household.test_store import InFolder
 

@@ -22,8 +22,8 @@ from frost_tally.household.models import (
     ReadingRow,
 )
 from frost_tally.household.parts import part_row, set_values, write_health
-from frost_tally.services import battery
-from frost_tally.services.battery_life import battery_of
+from frost_tally.services.battery import room as battery
+from frost_tally.services.battery.life import battery_of
 from tests.web.client import WebCase
 
 Row = TypeVar("Row", CapacityRow, EventRow, GuideRow)

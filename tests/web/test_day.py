@@ -7,7 +7,7 @@ from frost_tally.core.drive.tyre_log import TyreReading
 from frost_tally.household.facts import tyres_now
 from frost_tally.household.models import CarRow, DriveRow
 from frost_tally.household.parts import in_order
-from frost_tally.services.day import day
+from frost_tally.services.day.room import day
 from frost_tally.services.tyres import tyre_log
 from tests.formats.test_gpx import gpx
 from tests.web.client import WebCase

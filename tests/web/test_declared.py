@@ -5,7 +5,7 @@ import sqlite3
 from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable
 from importlib import import_module
-from pkgutil import iter_modules
+from pkgutil import walk_packages
 from unittest import mock
 
 from fastapi.routing import APIRoute
@@ -26,7 +26,7 @@ class Declared(WebCase):
         super().setUp()
         self.heard, self.declared = defaultdict[str, set[str]](set), dict[str, set[str]]()
         self.listening, self.kept = list[set[str]](), dict[Hashable, tuple[object, set[str]]]()
-        for each in iter_modules(services.__path__, "frost_tally.services."):
+        for each in walk_packages(services.__path__, "frost_tally.services."):
             module = import_module(each.name)
             for name, double in (("derived", self.derived), ("derived_later", self.later)):
                 if hasattr(module, name) and not each.name.endswith(".derived"):

@@ -11,9 +11,9 @@ from frost_tally.core.coming.event import Event
 from frost_tally.core.coming.level import Source
 from frost_tally.core.coming.night import CarNight
 from frost_tally.household.models import DepartureRow, HabitRow, NightCheckRow, OutletRow, PlaceRow, ReadingRow
-from frost_tally.services.nights import note_level_now
-from frost_tally.services.now import _missed, now_of
-from frost_tally.services.tonight import tonight
+from frost_tally.services.shared.now import _missed, now_of
+from frost_tally.services.tonight.keeping import note_level_now
+from frost_tally.services.tonight.room import tonight
 from frost_tally.services.week import week
 from tests.web.client import WebCase
 from tests.web.test_garage import CAR, OUTLET, PLACE

@@ -20,9 +20,10 @@ from sqlalchemy.exc import OperationalError
 from frost_tally.household import everything, whole_file
 from frost_tally.household.log_import import Incoming
 from frost_tally.household.models import ChargeRow, DepartureRow, HabitRow, OutletRow, PendingRow, PresentRow, ReadingRow, UndoRow
-from frost_tally.services import log_files, nights
-from frost_tally.services.derived import NotYet
-from frost_tally.services.jobs import Stopped
+from frost_tally.services.log_import import room as log_files
+from frost_tally.services.log_import.jobs import Stopped
+from frost_tally.services.shared.derived import NotYet
+from frost_tally.services.tonight import keeping as nights
 from frost_tally.web import refusals
 from frost_tally.web.app import create_app
 from frost_tally.web.guard import HEADERS

@@ -10,7 +10,8 @@ import re
 from datetime import timedelta
 from random import Random
 
-from frost_tally.services import derived, my_data
+from frost_tally.services.log_data import room as my_data
+from frost_tally.services.shared import derived
 from frost_tally.world import StandingClock
 from tests.drilled import DRILL, count, seed_of
 from tests.uncounted import uncounted

@@ -10,11 +10,11 @@ from frost_tally.household.facts import tyres_now
 from frost_tally.household.log import write_entry
 from frost_tally.household.models import DriveRow
 from frost_tally.household.parts import write_habit
-from frost_tally.services import nights
-from frost_tally.services.log_entry import whole
-from frost_tally.services.past import noted_days, recent_errors
+from frost_tally.services.log_entry.room import whole
 from frost_tally.services.setup import own_numbers, progress
-from frost_tally.services.tonight import tonight
+from frost_tally.services.shared.past import noted_days, recent_errors
+from frost_tally.services.tonight import keeping as nights
+from frost_tally.services.tonight.room import tonight
 from tests.web.client import WebCase
 
 CAR = {

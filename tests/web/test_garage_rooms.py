@@ -12,10 +12,10 @@ from sqlalchemy import select
 
 from frost_tally.household.models import BandRow, CarRow, DepartureRow, MeterRow, OutletRow, PersonRow, PriceRow, TariffRow
 from frost_tally.household.parts import household_row, in_order
-from frost_tally.services import derived
 from frost_tally.services.compare import comparison
-from frost_tally.services.nights import keep
-from frost_tally.services.tonight import tonight
+from frost_tally.services.shared import derived
+from frost_tally.services.tonight.keeping import keep
+from frost_tally.services.tonight.room import tonight
 from frost_tally.web.words.garage import house_words
 from tests.web.client import PREFERENCES, ApartCase, WebCase
 

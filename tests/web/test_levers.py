@@ -8,7 +8,7 @@ from frost_tally.demo import EVENING
 from frost_tally.household.facts import note_level, note_tyres
 from frost_tally.household.models import HabitRow, PersonRow
 from frost_tally.household.parts import in_order
-from frost_tally.services.tonight import tonight
+from frost_tally.services.tonight.room import tonight
 from frost_tally.web.levers import LeverRoom
 from frost_tally.web.rooms.compare import page as compare
 from frost_tally.web.rooms.day import page as day

@@ -12,8 +12,11 @@ from sqlalchemy import delete, select
 
 from frost_tally.household.log import Wanted
 from frost_tally.household.models import CarRow, ChargeRow, DriveRow, HabitRow, OutletRow, PlanRow, ReadingRow
-from frost_tally.services import clock, log, log_files, my_data
-from frost_tally.services.month import month
+from frost_tally.services import log
+from frost_tally.services.log_data import room as my_data
+from frost_tally.services.log_import import room as log_files
+from frost_tally.services.log_month.room import month
+from frost_tally.services.shared import clock
 from tests.drilled import seed_of
 from tests.web.client import WebCase, hidden
 

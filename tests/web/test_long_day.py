@@ -10,7 +10,7 @@ from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.errors import Refusal
 from frost_tally.formats.posts import read_posts, read_waypoints, write_posts
 from frost_tally.household.models import CarRow, ChargeRow, WayRow
-from frost_tally.services.long_day import LongInputs, LongRoom, long_day
+from frost_tally.services.long_day.room import LongInputs, LongRoom, long_day
 from frost_tally.services.weekly import weekly_room
 from tests.web.client import WebCase
 

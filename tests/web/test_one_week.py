@@ -24,12 +24,12 @@ from frost_tally.household.models import (
     PlaceRow,
     PresentRow,
 )
-from frost_tally.services import nights
-from frost_tally.services.coming import ahead_of
-from frost_tally.services.day import day
-from frost_tally.services.derived import forget
-from frost_tally.services.tonight import tonight
-from frost_tally.services.warmup import warm_up_room, week_ahead
+from frost_tally.services.day.room import day
+from frost_tally.services.shared.coming import ahead_of
+from frost_tally.services.shared.derived import forget
+from frost_tally.services.tonight import keeping as nights
+from frost_tally.services.tonight.room import tonight
+from frost_tally.services.warmup.room import warm_up_room, week_ahead
 from frost_tally.services.week import week
 from frost_tally.web.rooms.departures.words import entries
 from tests.drilled import count, seed_of

@@ -16,11 +16,11 @@ from frost_tally.core.charge.outlet_comparison import Reason
 from frost_tally.core.drive.certainty import OwnDays, arrival
 from frost_tally.household.models import CarRow, DepartureRow, DriveRow, LeavingRow, OutletRow, PresentRow
 from frost_tally.household.parts import in_order
-from frost_tally.services.day import day
-from frost_tally.services.departures import departures
+from frost_tally.services.day.room import day
+from frost_tally.services.departures.room import departures
 from frost_tally.services.outlets import outlets_bench
-from frost_tally.services.tonight import Tonight, tonight
-from frost_tally.services.warmup import warm_up_room
+from frost_tally.services.tonight.room import Tonight, tonight
+from frost_tally.services.warmup.room import warm_up_room
 from frost_tally.web.units import Units
 from frost_tally.web.words.night import verdict
 from tests.web.client import ApartCase
@@ -139,7 +139,7 @@ class Bands(Agreement):
         ):
             with self.subTest(car=car, **query):
                 night = tonight(self.read(), car, lambda usual, query=query: replace(usual, **query))  # type: ignore[misc]
-                with mock.patch("frost_tally.services.day.tonight", lambda *args, night=night, **more: night):
+                with mock.patch("frost_tally.services.day.room.tonight", lambda *args, night=night, **more: night):
                     self.assertEqual(day(self.read(self.read().now + timedelta(seconds=len(query))), car).arrival, night.arrival)
 
     def test_json_says_what_the_page_says(self) -> None:

@@ -16,11 +16,11 @@ from typer.testing import CliRunner, Result
 
 from frost_tally.cli import app
 from frost_tally.household.models import CarRow, ChargeRow, DepartureRow, DriveRow, HabitRow, PriceRow, StartCheckRow, TariffRow
-from frost_tally.services import clock
-from frost_tally.services.coming import ahead_of
-from frost_tally.services.now import level_ahead, now_of
+from frost_tally.services.shared import clock
+from frost_tally.services.shared.coming import ahead_of
+from frost_tally.services.shared.now import level_ahead, now_of
 from frost_tally.services.timer import timer_room
-from frost_tally.services.tonight import tonight
+from frost_tally.services.tonight.room import tonight
 from frost_tally.services.week import week
 from frost_tally.web.rooms.tonight.demo_nights import DEMO_NIGHTS
 from frost_tally.world import StandingClock

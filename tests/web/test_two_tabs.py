@@ -5,7 +5,7 @@ import re
 
 from frost_tally.household.models import CarRow, OutletRow
 from frost_tally.household.store import backup, restore
-from frost_tally.services import my_data
+from frost_tally.services.log_data import room as my_data
 from tests.homes import home_at, read
 from tests.web.client import WebCase, hidden
 

@@ -27,8 +27,8 @@ from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.measures import CHOSEN, Unit
 from frost_tally.core.why import why
-from frost_tally.services.home import Stale
-from frost_tally.services.tonight import tonight
+from frost_tally.services.shared.home import Stale
+from frost_tally.services.tonight.room import tonight
 from frost_tally.web.forms import Filled, not_kept, number, number_words
 from frost_tally.web.units import Units
 from frost_tally.web.words.battery import CAUSE_WORDS

@@ -7,8 +7,8 @@ import numpy as np
 
 from ...core.battery.life import CAUSES, MONTH_DAYS
 from ...core.battery.trend import DAYS_PER_YEAR, Z90
-from ...services.battery import Health
-from ...services.battery_life import Battery
+from ...services.battery.life import Battery
+from ...services.battery.room import Health
 from ..units import Units
 from ..words.battery import CAUSE_WORDS, band, points
 from .plot import NARROW, WIDE, Plot, Scale, kind

@@ -7,7 +7,7 @@ from functools import cached_property
 
 from ...core.charge.plan import HeldSpan
 from ...core.charge.prices import PriceSlot
-from ...services.tonight import Tonight
+from ...services.tonight.room import Tonight
 from ..units import Units
 from ..words.hours import hour, hour_up
 from ..words.sentence import Verdict, percent

@@ -5,7 +5,7 @@ from textwrap import wrap
 
 from ...core.advice.choices import Course
 from ...core.advice.worth import COMFORT_C, Option
-from ...services.warmup import BEFORE_S, WarmUpRoom
+from ...services.warmup.room import BEFORE_S, WarmUpRoom
 from ..units import Units
 from ..words.reasons import why_words
 from ..words.warm import CHOICES, PARTS, clock_words

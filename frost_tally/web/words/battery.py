@@ -9,8 +9,8 @@ from ...core.battery.life import CAUSES
 from ...core.battery.limit_policies import WEEK, LimitPolicy
 from ...core.battery.own_tests import COUNTER, WALL
 from ...core.log.display import Drifts
-from ...services.battery import Health
-from ...services.battery_life import Battery
+from ...services.battery.life import Battery
+from ...services.battery.room import Health
 from ...services.limit_policies import PoliciesRoom
 from ..units import Units
 from .sentence import NBSP, Part, Verdict

@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 
 from ...core.charge.control import How
 from ...core.charge.plan import ABOUT_THE_SAME, LOWER_SOC
-from ...services.tonight import Tonight
+from ...services.tonight.room import Tonight
 from ..units import Units
 from .hours import hour, hour_up
 from .sentence import percent

@@ -3,7 +3,7 @@
 from ...core.advice.remedies import Remedy
 from ...core.battery.cold import LESS_POWER, LITTLE_POWER, RESERVE_LIGHT, power_share
 from ...core.drive.tyre_log import TyreAlarm
-from ...services.day import Day
+from ...services.day.room import Day
 from ..units import Units
 from .sentence import Part, Verdict, band_words, percent
 

@@ -1,7 +1,7 @@
 """What is not as planned or not as usual tonight: a plan that has begun, no cheap hour left, prices that did not come."""
 
 from ...core.charge.prices import SERIES_BAND
-from ...services.tonight import Tonight
+from ...services.tonight.room import Tonight
 from ..units import Units
 from .hours import hour
 from .sentence import percent

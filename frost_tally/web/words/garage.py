@@ -5,9 +5,9 @@ from ...core.charge.outlet_comparison import COLD_C, MILD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.measures import CHOSEN
 from ...core.parts import GUESSED, OWN
-from ...services.car_year import CarYear
 from ...services.compare import Comparison, HouseSource
 from ...services.outlets import OutletsBench
+from ...services.shared.car_year import CarYear
 from ..units import Units
 from .controls import CONTROL_WORDS
 from .lists import HOUSE_SHAPES

@@ -1,7 +1,7 @@
 """Words of the level now: what is known of it, and what is asked."""
 
 from ...core.coming.level import Source
-from ...services.tonight import Tonight
+from ...services.tonight.room import Tonight
 from ..units import Units
 from .hours import hour
 from .sentence import percent

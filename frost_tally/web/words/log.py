@@ -7,8 +7,8 @@ from zoneinfo import ZoneInfo
 
 from ...core.log.anomalies import Anomaly
 from ...core.log.kinds import CHOICE, KINDS, Column, Entry
-from ...services.log_quick import Noted
-from ...services.my_data import Aside
+from ...services.log_data.room import Aside
+from ...services.log_entry.quick import Noted
 from ..units import Units
 from .day import WHEELS
 from .season import TITLES

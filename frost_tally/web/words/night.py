@@ -12,7 +12,7 @@ from ...core.charge.plug_in import Plug
 from ...core.coming.event import Event
 from ...core.coming.night import Because, Cable
 from ...core.drive.certainty import LevelBand
-from ...services.tonight import Tonight
+from ...services.tonight.room import Tonight
 from ..units import Units
 from .day import alarm_words
 from .faults import fault_words

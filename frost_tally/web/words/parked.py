@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from ...core.park.twelve_volt import Care
 from ...services.parked import ParkedRoom, Saving
-from ...services.twelve_volt import TwelveVolt
+from ...services.winter.twelve_volt import TwelveVolt
 from ..units import Units
 from .battery import band, day_words
 from .sentence import NBSP, Part, Verdict

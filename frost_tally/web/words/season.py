@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 from ...core.park.season import ITEMS
 from ...core.park.twelve_volt import Care
-from ...services.winter import Matters, Season, Task
+from ...services.winter.room import Matters, Season, Task
 from ..units import Units
 from .battery import day_words
 from .parked import CARE

@@ -9,8 +9,8 @@ from ...core.charge.plan import LOWER_SOC
 from ...core.heat.own_minutes import APART_K, WarmNote
 from ...core.heat.warm import WarmUpChoice, pack_target_c
 from ...core.why import NOTHING_TO_SAY
-from ...services.warm_minutes import PackMinutes
-from ...services.warmup import WarmUpRoom
+from ...services.warmup.minutes import PackMinutes
+from ...services.warmup.room import WarmUpRoom
 from ..units import Units
 from .sentence import Part, Verdict, percent
 

@@ -8,9 +8,9 @@ from fastapi.responses import Response
 
 from ....core.basis import Figure, figures
 from ....core.car import SPANS
-from ....services.home import NotSetUp
-from ....services.sensitivity import RestsOn, rests_on
+from ....services.basis import RestsOn, rests_on
 from ....services.setup import own_numbers
+from ....services.shared.home import NotSetUp
 from ...navigation import Tab, figures_of
 from ...once import Router
 from ...page import render, units_of, whole_number

@@ -1,6 +1,6 @@
 """What a verdict rests on, drawn: a bar for each number, as long as what it changes at the end of the day."""
 
-from ....services.sensitivity import RestsOn
+from ....services.basis import RestsOn
 from ...drawing.plot import kind
 from ...drawing.svg import box, hatches, line, picture, text
 from ...units import Units

@@ -7,10 +7,10 @@ from ....core.errors import Refusal
 from ....core.fields import declared
 from ....core.parts import BatteryFacts
 from ....formats.writers import table_file
-from ....services import battery as service
-from ....services.battery import Health
-from ....services.battery_life import OwnTest
-from ....services.home import Stale
+from ....services.battery import room as service
+from ....services.battery.life import OwnTest
+from ....services.battery.room import Health
+from ....services.shared.home import Stale
 from ...drawing import health as drawing
 from ...drawing.both import Both
 from ...field_forms import form_of

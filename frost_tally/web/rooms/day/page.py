@@ -15,9 +15,9 @@ from ....core.drive.road import Surface
 from ....core.errors import Refusal
 from ....formats.gpx import Track
 from ....formats.readers import Here, read_file
-from ....services import day as service
-from ....services.home import holidays_of
-from ....services.learning import learn_from_log
+from ....services.day import room as service
+from ....services.day.learning import learn_from_log
+from ....services.shared.home import holidays_of
 from ...drawing import stair
 from ...drawing.both import Both
 from ...forms import choice, number

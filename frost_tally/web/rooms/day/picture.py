@@ -7,7 +7,7 @@ from ....core.advice.remedies import Remedy
 from ....core.battery.cold import LESS_POWER, RESERVE_LIGHT
 from ....core.drive.certainty import Point
 from ....core.drive.speeds import SpeedView
-from ....services.day import Day
+from ....services.day.room import Day
 from ...drawing.plot import NARROW, WIDE, Plot, Scale, kind
 from ...drawing.svg import box, element, hatches, line, path, picture, polygon, text
 from ...units import Units

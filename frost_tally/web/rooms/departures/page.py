@@ -14,9 +14,9 @@ from ....core.heat.warm import HOLD_S, WarmUpChoice
 from ....core.home import Home, OwnedCar, named
 from ....formats import values
 from ....formats.writers import table_file, write_file
-from ....services import departures as service
-from ....services.departure_feed import departure_feed
-from ....services.warmup import note_by_owner
+from ....services.departures import room as service
+from ....services.departures.feed import departure_feed
+from ....services.warmup.room import note_by_owner
 from ...forms import choice, clock, day, number, shown, text, views
 from ...guard import Posted
 from ...once import Router

@@ -5,8 +5,8 @@ from datetime import datetime, timedelta
 
 from ....core.heat.warm import WarmUpChoice
 from ....formats.calendar_feed import CalendarEntry
-from ....services.departure_feed import Feed, Repeated
-from ....services.warmup import Planned
+from ....services.departures.feed import Feed, Repeated
+from ....services.warmup.room import Planned
 
 SHORT = timedelta(minutes=10)
 WARMS = {

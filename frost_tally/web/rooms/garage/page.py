@@ -17,8 +17,8 @@ from ....core.errors import Refusal
 from ....core.home import Home, named
 from ....services import garage as service
 from ....services import setup as setting_up
-from ....services.home import Stale
 from ....services.setup import car_fields, with_means
+from ....services.shared.home import Stale
 from ...forms import FieldView, Filled, carried, choice, not_kept, parse, shown, views
 from ...guard import Posted
 from ...navigation import Tab

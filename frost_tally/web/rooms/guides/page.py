@@ -10,7 +10,7 @@ from ....core.battery.cold import Chemistry
 from ....core.errors import Refusal
 from ....services import guides as service
 from ....services.guides import GUIDES, GuideRoom, UnderWay
-from ....services.home import Stale
+from ....services.shared.home import Stale
 from ...forms import Filled, choice, not_kept, number, parse, shown, views
 from ...guard import Posted
 from ...navigation import Tab

@@ -10,10 +10,10 @@ from ....core.charge.tariff import MONTHS
 from ....core.errors import Refusal
 from ....core.home import HouseUse
 from ....formats.writers import write_file
-from ....services import imports
 from ....services.compare import TYPICAL_MONTHS
 from ....services.garage import keep_house
-from ....services.home import Stale
+from ....services.log_import import intervals as imports
+from ....services.shared.home import Stale
 from ...forms import Filled, choice, not_kept, number, parse, shown, views
 from ...guard import Posted, Upload
 from ...navigation import Tab

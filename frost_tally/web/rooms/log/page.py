@@ -16,8 +16,8 @@ from ....core.log.kinds import KINDS, Entry
 from ....formats import values
 from ....formats.writers import write_file
 from ....services import log as service
-from ....services import log_entry
 from ....services.log import SIZE, TIME, Names, Place, Timeline, Wanted
+from ....services.log_entry import room as log_entry
 from ...guard import Posted
 from ...navigation import Tab
 from ...once import Router

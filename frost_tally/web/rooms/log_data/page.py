@@ -10,9 +10,9 @@ from fastapi.responses import RedirectResponse, Response, StreamingResponse
 from ....core.errors import Refusal
 from ....formats.document import SCHEMA
 from ....formats.writers import Written, write_file
-from ....services import imports
-from ....services import my_data as service
-from ....services.home import Stale
+from ....services.log_data import room as service
+from ....services.log_import import intervals as imports
+from ....services.shared.home import Stale
 from ...guard import Posted, PostedOfOld, Upload
 from ...navigation import Tab
 from ...once import Router

@@ -13,9 +13,9 @@ from ....core.errors import Refusal
 from ....core.log.kinds import KINDS, MOMENT, Entry
 from ....formats import values
 from ....services import log as log_service
-from ....services import log_entry as service
-from ....services import log_quick
-from ....services.home import NotSetUp, Stale
+from ....services.log_entry import quick as log_quick
+from ....services.log_entry import room as service
+from ....services.shared.home import NotSetUp, Stale
 from ...forms import Filled, not_kept, number, parse, views
 from ...guard import Posted, PostedNow
 from ...navigation import Tab

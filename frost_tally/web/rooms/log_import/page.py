@@ -14,10 +14,10 @@ from ....formats.log_columns import COMMON, FILE_UNITS, Choice
 from ....formats.log_guess import guess_columns, guess_kind
 from ....formats.moments import ORDERS
 from ....formats.readers import kind_of
-from ....services import imports
 from ....services import log as log_service
-from ....services import log_files as service
-from ....services.jobs import JOBS, Job
+from ....services.log_import import intervals as imports
+from ....services.log_import import room as service
+from ....services.log_import.jobs import JOBS, Job
 from ...forms import FieldView
 from ...guard import Posted, Upload
 from ...navigation import Tab

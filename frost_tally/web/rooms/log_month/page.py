@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from ....core.log.sums import Sums
 from ....formats import values
 from ....formats.writers import table_file
-from ....services import month as service
+from ....services.log_month import room as service
 from ...navigation import Tab
 from ...once import Router
 from ...page import render, save, units_of, whole_number

@@ -1,6 +1,6 @@
 """The month drawn: what home's energy cost against what it would have cost, to scale from zero, and the days' energy beside it."""
 
-from ....services.month import Month
+from ....services.log_month.room import Month
 from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, ground, hatches, line, picture, text
 from ...units import Units

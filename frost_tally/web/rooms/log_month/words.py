@@ -4,8 +4,8 @@ from collections.abc import Callable
 
 from ....core.drive.causes.base import Kind
 from ....core.log.sums import Sums
-from ....services.month import Month
-from ....services.notable import NotableDay
+from ....services.log_month.notable import NotableDay
+from ....services.log_month.room import Month
 from ...units import Units
 from ...words.causes import cause_words
 from ...words.sentence import Part, Verdict

@@ -1,7 +1,7 @@
 """The year drawn: twelve columns of energy from the wall, those of the year before as outlines beside them, the money above."""
 
 from ....core.charge.tariff import MONTHS
-from ....services.month import Year
+from ....services.log_month.room import Year
 from ...drawing.plot import kind
 from ...drawing.svg import box, line, picture, text
 from ...units import Units

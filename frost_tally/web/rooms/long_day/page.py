@@ -13,8 +13,8 @@ from ....core.charge.fast import curve_kw
 from ....core.errors import Refusal
 from ....formats import values
 from ....formats.posts import read_posts, read_waypoints, write_posts
-from ....services import long_day as service
-from ....services import ways as kept_ways
+from ....services.long_day import room as service
+from ....services.long_day import ways as kept_ways
 from ...drawing.both import Both
 from ...forms import choice, number, parse, text, views
 from ...guard import Posted, PostedNow, Upload

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from math import ceil
 
 from ....core.advice.long_way import Look, Stop
-from ....services.long_day import LongRoom, SideBySide
+from ....services.long_day.room import LongRoom, SideBySide
 from ...drawing.plot import NARROW, WIDE, Plot, Scale, kind
 from ...drawing.svg import box, element, line, path, picture, polygon, text
 from ...units import Units

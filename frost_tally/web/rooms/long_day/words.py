@@ -4,7 +4,7 @@ from ....core.advice.long_way import Goal, LongDay, Look, Stop
 from ....core.advice.road_speeds import bearable_kmh
 from ....core.battery.cold import REGEN_FADES_SOC
 from ....core.charge.stop_table import Post
-from ....services.long_day import LongRoom, SideBySide
+from ....services.long_day.room import LongRoom, SideBySide
 from ...units import Units
 from ...words.sentence import NBSP, Part, Verdict, at_least, percent
 

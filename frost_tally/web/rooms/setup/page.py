@@ -14,7 +14,7 @@ from ....core.charge.tariff import two_band
 from ....core.charge.usual_supplies import USUAL_SUPPLIES
 from ....core.errors import OutOfRange, Refusal
 from ....services import setup as service
-from ....services.home import Household, Stale
+from ....services.shared.home import Household, Stale
 from ...forms import Filled, carried, checked, not_kept, parse, shown, views
 from ...guard import Posted
 from ...locale_defaults import SETS, set_of

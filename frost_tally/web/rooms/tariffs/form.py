@@ -10,7 +10,7 @@ from ....core.charge.tariff import DAY_NAMES, HOLIDAY, MONTHS, WEEKDAYS, WEEKEND
 from ....core.charge.week import MOST_BANDS, NONE, Colour, week_of
 from ....core.errors import Refusal
 from ....formats import values
-from ....services.home import holidays_of
+from ....services.shared.home import holidays_of
 from ....services.tariffs import Draft, DraftSeason
 from ...forms import FieldView, number_words, time_field
 from ...page import whole_number

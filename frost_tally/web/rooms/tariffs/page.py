@@ -14,9 +14,9 @@ from ....formats import values
 from ....formats.readers import Here, read_file
 from ....formats.tariff_json import TariffFile
 from ....formats.writers import write_file
-from ....services import imports
 from ....services import tariffs as service
-from ....services.home import Home, Stale, holidays_of
+from ....services.log_import import intervals as imports
+from ....services.shared.home import Home, Stale, holidays_of
 from ...guard import Posted, Upload
 from ...navigation import Tab
 from ...once import Router

@@ -16,12 +16,12 @@ from ....core.errors import Refusal
 from ....core.heat.warm import WarmUpChoice
 from ....formats import values
 from ....formats.writers import write_file
-from ....services import clock as clocks
-from ....services import nights
-from ....services import tonight as service
-from ....services.home import Household, Stale
+from ....services.shared import clock as clocks
+from ....services.shared.home import Household, Stale
 from ....services.tariffs import fetch_all
-from ....services.warmup import settle
+from ....services.tonight import keeping as nights
+from ....services.tonight import room as service
+from ....services.warmup.room import settle
 from ...forms import choice, clock, number, parse, views
 from ...guard import Posted, PostedNow
 from ...levers import Asked, LeverRoom, Made

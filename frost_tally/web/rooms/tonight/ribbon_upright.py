@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from ....services.tonight import Tonight
+from ....services.tonight.room import Tonight
 from ...drawing.ribbon import Frame, frame_of, level_points, runs
 from ...drawing.svg import box, element, ground, hatches, line, path, picture, polygon, text
 from ...units import Units

@@ -3,7 +3,7 @@
 from zoneinfo import ZoneInfo
 
 from ....core.charge.start_check import Current, Trouble
-from ....services.started import Started
+from ....services.tonight.started import Started
 from ...units import Units
 from ...words.hours import hour
 

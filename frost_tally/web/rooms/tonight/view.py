@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ....core.charge.saved_plan import DrivenPlan, SavedPlan
-from ....services.home import Stamp
-from ....services.tonight import Tonight
+from ....services.shared.home import Stamp
+from ....services.tonight.room import Tonight
 from ...drawing import ribbon, stair
 from ...drawing.both import Both
 from ...tally_table import TallyRow, tally_table

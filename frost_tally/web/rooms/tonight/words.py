@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from ....core.car import CHARGER_EFFICIENCY
 from ....core.drive.certainty import LEAST_ERRORS
-from ....services.tonight import Tonight
+from ....services.tonight.room import Tonight
 from ...units import Units
 from ...words.hours import hour, hour_up
 from ...words.reasons import LIMITS

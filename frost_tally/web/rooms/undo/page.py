@@ -3,7 +3,7 @@
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from ....services.home import Stamp
+from ....services.shared.home import Stamp
 from ...guard import Posted
 from ...once import Router
 from ...page import seen, whole_number

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from math import log
 
 from ....core.heat.warm import WarmUpChoice
-from ....services.warmup import WarmUpRoom
+from ....services.warmup.room import WarmUpRoom
 from ...drawing.plot import NARROW, WIDE, kind
 from ...drawing.svg import box, hatches, line, picture, polygon, text
 from ...units import Units

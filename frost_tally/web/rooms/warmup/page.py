@@ -13,8 +13,8 @@ from ....core.basis import Figure, figures
 from ....core.errors import Refusal
 from ....core.heat.own_minutes import WarmNote
 from ....core.heat.warm import WarmUpChoice
-from ....services import warmup as service
-from ....services.warm_minutes import drop_minutes, minutes_of, note_minutes
+from ....services.warmup import room as service
+from ....services.warmup.minutes import drop_minutes, minutes_of, note_minutes
 from ...drawing import warmth
 from ...drawing.both import Both
 from ...forms import choice, clock, number, parse, views

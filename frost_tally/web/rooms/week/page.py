@@ -7,8 +7,8 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
 from ....core.errors import Refusal
-from ....services import departures as departures_service
-from ....services.home import NotSetUp
+from ....services.departures import room as departures_service
+from ....services.shared.home import NotSetUp
 from ....services.week import Week, WeekNight, week
 from ...drawing.both import Both
 from ...forms import parse

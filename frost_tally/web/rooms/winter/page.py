@@ -14,10 +14,10 @@ from ....core.park.washer import Alcohol, Freezes, by_mass, of_label, of_strengt
 from ....core.parts import TwelveVoltFacts
 from ....formats.calendar_feed import CalendarEntry
 from ....formats.writers import write_file
-from ....services import twelve_volt as batteries
-from ....services import winter as service
-from ....services.home import Stale
-from ....services.winter import Season, Task
+from ....services.shared.home import Stale
+from ....services.winter import room as service
+from ....services.winter import twelve_volt as batteries
+from ....services.winter.room import Season, Task
 from ...drawing.both import Both
 from ...drawing.scatter import scatter
 from ...field_forms import form_of

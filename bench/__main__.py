@@ -164,7 +164,7 @@ def schools_of_two_cars() -> None:
     cells = list(zip(Chemistry, years, strict=True))
     both = milliseconds(lambda: [side_by_side(cell, 58.0, year) for cell, year in cells])
     print(f"8 years x 6 schools x 2 cars {both:15.1f} ms (aim 100)")
-    mine = milliseconds(lambda: lived(Chemistry.NMC, at, level, lambda times: np.full(len(times), 20.0), edges, 0.1))
+    mine = milliseconds(lambda: lived(Chemistry.NMC, at, level, lambda times: np.full(len(times), 20.0), edges, c_rate=0.1))
     table, origin = json.loads(CELLS.read_text()), "as measured when the table was made; `make reference` runs it beside ours"
     theirs = 1000 * statistics.median(each["seconds"] for each in table["cells"])
     try:

@@ -55,7 +55,7 @@ def coverage(owned: OwnedCar, seed: int, years: float = 2.0, miss_k: float = 0.0
     assert days.wind_mps is not None
     assert days.gauge_kpa is not None
     assert days.soak_c is not None
-    found = learn(plain, trip, rest, habit.choice, habit.cabin_c, habit.load_kg, habit.altitude_m)
+    found = learn(plain, trip, rest, habit.choice, habit.cabin_c, load_kg=habit.load_kg, altitude_m=habit.altitude_m)
     shares = []
     for car in (plain, replace(plain, factors=found.factors)):
         errors = days.soc_used / replayed(car, trip, days, habit) - 1

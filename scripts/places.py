@@ -104,7 +104,7 @@ def homeless() -> Iterator[str]:
 
 
 def main() -> int:
-    """Print the table, the files that are lost and what stands outside its room; 1 when there are any, or a change takes more places than it may."""
+    """Print the table, lost files and what has no room; 1 when there are any, or a change takes more places than it may."""
     gone, over = [*lost(), *homeless()], 0
     for kind, example in EXAMPLES.items():
         found = places(example)

@@ -145,7 +145,9 @@ def log_days(car: OwnedCar, years: float, seed: int) -> tuple[list[datetime], Da
             departures.append(departure)
             km.append(distance)
     _, kpa, read_c = NOW[car.name]
-    planned = days_of(car, TyreReading(kpa, read_c), departures, np.array(km), np.zeros(len(km)), [SeededYear()] * len(km))
+    planned = days_of(
+        car, TyreReading(kpa, read_c), departures, np.array(km), np.zeros(len(km)), weather=[SeededYear()] * len(km)
+    )
     core = replace(car.car, factors=Factors())
     model, real = (
         replayed(replace(core, factors=factors), car.habit.trip, planned, car.driven) for factors in (Factors(), TRUE[car.name])

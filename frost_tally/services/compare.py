@@ -143,7 +143,16 @@ def _hung(year: CarYear, home: Home) -> Charger:
     """The car on its outlet with its habits."""
     at, habit, car = year.owned.at, year.owned.habit, year.car
     price = home.pack_price(car.pack.chemistry)
-    return charger(car, charge_rate(at.supply, car), habit.limit, habit.warm_up, habit.cabin_c, habit.control, at.held, price)
+    return charger(
+        car,
+        charge_rate(at.supply, car),
+        habit.limit,
+        habit.warm_up,
+        habit.cabin_c,
+        control=habit.control,
+        held=at.held,
+        pack_price=price,
+    )
 
 
 def _held(snapshot: Snapshot, contract: Contract | None, first: datetime, last: datetime) -> tuple[Tariff, PriceCells]:

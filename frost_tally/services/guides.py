@@ -173,7 +173,7 @@ def _under_way(found: OpenGuide, owned: OwnedCar, now: datetime) -> UnderWay:
     return UnderWay(at=found, guide=guide, step=step, foreseen=planned, wait_h=max(0.0, left), usable_kwh=usable_kwh)
 
 
-def start(household: Household, now: datetime, car_id: int, kind: str, words: str, seen_revision: int) -> int:
+def start(household: Household, now: datetime, car_id: int, kind: str, words: str, *, seen_revision: int) -> int:
     """Begin a guide; one that was under way goes on instead. Returns the number to undo it by. Raises: Refusal; Stale."""
     if kind not in GUIDES:
         raise Refusal("There is no such guide.")

@@ -138,7 +138,7 @@ def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: 
         raised=inputs.raise_worth,
     )  # fmt: skip
     own = min(range(len(limits)), key=lambda i: abs(limits[i] - inputs.limit))
-    policies = judged(lived, scale, health, pack.usable_kwh_new, inputs.years, prices, regen, own)
+    policies = judged(lived, scale, health, pack.usable_kwh_new, inputs.years, prices=prices, regen_kwh=regen, own=own)
     temp_c, soc = np.meshgrid(STORED_C, STORED_SOC)
     return PoliciesRoom(
         cars=snapshot.home.names, battery=battery, inputs=inputs, defaults=defaults, policies=policies, own=policies[own],

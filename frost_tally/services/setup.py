@@ -114,7 +114,15 @@ def rate_of(snapshot: Snapshot, supply: Supply, car_id: int | None) -> tuple[Cha
     owned = snapshot.home.car(car_id)
     _, car = own_car(snapshot, owned)
     rate, habit, km = charge_rate(supply, car), owned.habit, owned.habit.trip.distance_km
-    table = day_table(car, habit.trip, round(km + 1.0, 1), habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
+    table = day_table(
+        car,
+        habit.trip,
+        round(km + 1.0, 1),
+        habit.warm_up,
+        habit.cabin_c,
+        load_kg=habit.load_kg,
+        altitude_m=owned.place.altitude_m,
+    )
     kwh, _ = table.ask(np.full(2, km), np.array([MILD_C, means_of(snapshot, owned.place)[0]]))
     mild, winter = (rate.pack_kw * km / float(each) for each in kwh)
     return rate, mild, winter

@@ -81,10 +81,12 @@ def _made(snapshot: Snapshot, owned: OwnedCar, inputs: TimerInputs, first: date,
     around, late = (np.array([parked_c(outside_c, each, *owned.place.standing) for each in times]) for times in (begins, leaves))
     km = np.array(driven_km)
     longest = round(max(float(km.max()), habit.trip.distance_km) + 1.0, 1)
-    table = day_table(car, habit.trip, longest, habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
+    table = day_table(
+        car, habit.trip, longest, habit.warm_up, habit.cabin_c, load_kg=habit.load_kg, altitude_m=owned.place.altitude_m
+    )
     days = table.ask(km, np.array([driven_c(outside_c, each, habit.parked_h) for each in leaves]))
     rate, control = charge_rate(at.supply, car), replace(habit.control, step_min=inputs.step_min)
-    hung = charger(car, rate, inputs.limit, habit.warm_up, habit.cabin_c, control, at.held, price)
+    hung = charger(car, rate, inputs.limit, habit.warm_up, habit.cabin_c, control=control, held=at.held, pack_price=price)
     span = begins[0] - timedelta(hours=1), leaves[-1] + timedelta(hours=1)
     cells = with_prices(snapshot.log, owned.pays, span).cells(*span)
     return season_timer(hung, nights_of(car, begins, leaves, days=days, around=around, late=late), cells)

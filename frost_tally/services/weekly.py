@@ -49,7 +49,9 @@ def weekly_room(
         year, here = car_year(reading, owned), reading.now.astimezone(owned.zone)
         span = here - timedelta(days=370), here + timedelta(days=3)
         cells, rate = with_prices(reading.log, contract, span).cells(*span), charge_rate(at.supply, year.car)
-        home = charger(year.car, rate, habit.limit, habit.warm_up, habit.cabin_c, habit.control, at.held, price)
+        home = charger(
+            year.car, rate, habit.limit, habit.warm_up, habit.cabin_c, control=habit.control, held=at.held, pack_price=price
+        )
         made = weekly(
             year.car, year.nights.use_kwh, year.nights.morning_c, plan_year(home, year.nights, cells), home_kw=rate.pack_kw,
             limit_soc=habit.limit, post_kw=inputs.post_kw, price_per_kwh=inputs.price,

@@ -27,7 +27,7 @@ def _entry(column: str, each: Declared, label: str, hint: str, empty: Mapping[st
     otherwise = empty.get(column, (None if optional else ...) if field.empty is NEEDED else field.empty)
     kind: Any = each.kind | None if optional else each.kind
     if field.quantity:
-        return kind, number(label, field.quantity, field.low, field.high, hint, otherwise, field.step)
+        return kind, number(label, field.quantity, field.low, field.high, hint, default=otherwise, step=field.step)
     if each.kind is bool:
         return kind, choice(label, YES_NO, hint, otherwise)
     if each.codes:

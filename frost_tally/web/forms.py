@@ -22,7 +22,7 @@ NONE = "none"
 """The text of several things to tick when none is."""
 
 
-def number(label: str, quantity: str, low: float, high: float, hint: str = "", default: Any = ..., step: float = 1.0) -> Any:
+def number(label: str, quantity: str, low: float, high: float, hint: str = "", *, default: Any = ..., step: float = 1.0) -> Any:
     """A number field in SI between low and high; shown and typed in the owner's unit."""
     return Field(
         default,

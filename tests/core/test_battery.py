@@ -84,7 +84,7 @@ def steady(level: float, temp_c: float, depth: float, years: float, cell: Chemis
     at = np.arange(0.0, years * 365 * DAY_S, DAY_S / 2)
     soc = np.where(np.arange(len(at)) % 2, level - depth, level)
     edges = np.arange(0.0, at[-1], MONTH_DAYS * DAY_S)
-    return losses(cell, lived(cell, at, soc, lambda t: np.full(len(t), temp_c), edges, 0.2).own).total
+    return losses(cell, lived(cell, at, soc, lambda t: np.full(len(t), temp_c), edges, c_rate=0.2).own).total
 
 
 class OwnLife(unittest.TestCase):
@@ -92,7 +92,7 @@ class OwnLife(unittest.TestCase):
         for cell in BOTH:
             at = np.array([0.0, 3 * 365 * DAY_S])
             edges = np.linspace(0.0, at[-1], 37)
-            still = lived(cell, at, np.array([0.7, 0.7]), lambda t: np.full(len(t), 28.0), edges, 0.2)
+            still = lived(cell, at, np.array([0.7, 0.7]), lambda t: np.full(len(t), 28.0), edges, c_rate=0.2)
             self.assertAlmostEqual(
                 float(losses(cell, still.own).calendar[-1]), float(calendar_loss(cell, 28.0, 0.7, 3 * 365)), delta=1e-6
             )
@@ -190,7 +190,7 @@ class Schools(unittest.TestCase):
         for cell in BOTH:
             found = side_by_side(cell, 58.0, own_year())
             prices = Prices(pack_per_kwh=130.0, way_above_home=0.4, stop=5.0, raised=0.1)
-            made = judged(found, (0.7, 0.2), 0.95, 58.0, 8, prices, np.zeros(6), own=3)
+            made = judged(found, (0.7, 0.2), 0.95, 58.0, 8, prices=prices, regen_kwh=np.zeros(6), own=3)
             self.assertAlmostEqual(made[3].left[0], 0.95 - 0.7 * float(found.lost[3, -1]), places=12)
             self.assertEqual(made[-1].kept, (0.0, 0.0, 0.0))
             kept = [each.kept[0] for each in made]

@@ -95,11 +95,11 @@ class Tenths(unittest.TestCase):
 
     def test_both_ends_are_slower(self) -> None:
         """Common practice: a cold pack is warmed first, and above 97 % the power falls."""
-        minutes = fill_up(CAR, self.RATE, 0.0, 1.0, -12.0, -12.0).tenths_min
+        minutes = fill_up(CAR, self.RATE, 0.0, 1.0, -12.0, air_c=-12.0).tenths_min
         self.assertEqual(len(minutes), 10)
         self.assertGreater(minutes[0], 1.15 * minutes[5])
         self.assertGreater(minutes[9], 1.2 * minutes[5])
-        self.assertEqual(len(fill_up(CAR, self.RATE, 0.35, 0.8, 10.0, 10.0).tenths_min), 4)
+        self.assertEqual(len(fill_up(CAR, self.RATE, 0.35, 0.8, 10.0, air_c=10.0).tenths_min), 4)
 
     def test_outlets_by_name_have_the_amperes_of_their_plugs(self) -> None:
         """Common practice: 120 V × 12 A; a dryer outlet 24 A; a range outlet 40 A; NEC 210.20(A) for 80 % of the breaker."""

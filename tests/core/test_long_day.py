@@ -210,7 +210,7 @@ def neighbours(made: LongDay) -> Iterator[list[tuple[int, bool, float]]]:
 class Plans(unittest.TestCase):
     def test_a_stage_takes_what_driving_it_alone_takes(self) -> None:
         marks, leaving, outside = (0.0, 30.0, 170.0, 420.0), (-10.0, 4.0, 24.0), Conditions(ambient_c=-10.0, cabin_set_c=20.0)
-        table = stages(CAR, WAY, outside, -10.0, marks, leaving, 9.0)
+        table = stages(CAR, WAY, outside, -10.0, marks, leaving_c=leaving, most_soc=9.0)
         for i, j in ((0, 1), (0, 3), (1, 2), (2, 3)):
             for k, pack_c in enumerate(leaving):
                 alone = simulate(

@@ -138,7 +138,7 @@ class HotDays(unittest.TestCase):
         for air_c in np.arange(15.0, 40.0, 1.0):
             self.assertLess(abs(used(air_c + 1) / used(air_c) - 1), 0.03, air_c)
         self.assertAlmostEqual(float(cooling_w(30.0, 20.0, 110.0)) / COOLING_COP / 1000, 1.0, delta=0.15)
-        first = Climate(35.0, 20.0, 0.0, True, 110.0, CABIN_J_PER_K).step(45.0, 120.0)
+        first = Climate(35.0, 20.0, 0.0, True, 110.0, capacity=CABIN_J_PER_K).step(45.0, 120.0)
         self.assertTrue(3.0 <= float(first.electric_kwh) * 30 <= 4.0)
 
 

@@ -110,7 +110,11 @@ def week(seed: int) -> tuple[Tariff, Charger, Nights]:
         float(draw.choice([0.7, 0.8, 0.9, 0.9, 1.0])),
         WarmUpChoice(str(draw.choice(["nothing", "cabin", "cabin_and_pack"]))),
     )
-    return under, charger(car, rate, limit, choice, 20.0, control, held, float(draw.choice([0.0, 130.0]))), nights
+    return (
+        under,
+        charger(car, rate, limit, choice, 20.0, control=control, held=held, pack_price=float(draw.choice([0.0, 130.0]))),
+        nights,
+    )
 
 
 class AgainstSingleNights(unittest.TestCase):

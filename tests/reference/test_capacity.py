@@ -163,7 +163,7 @@ class PublicCells(unittest.TestCase):
             theirs = np.array([each["left"] for each in CELLS["cells"] if each["chemistry"] == cell.value])
             for i, temp_c in enumerate((10.0, 20.0, 30.0)):
                 warmth = np.array([temp_c]).repeat
-                own = lived(cell, at, level, lambda times, warmth=warmth: warmth(len(times)), edges, 0.1).own  # type: ignore[misc]
+                own = lived(cell, at, level, lambda times, warmth=warmth: warmth(len(times)), edges, c_rate=0.1).own  # type: ignore[misc]
                 lost = float(losses(cell, own).total[-1])
                 median = float(np.median(theirs[:, i]))
                 self.assertAlmostEqual(1 - SCALE * lost, median, delta=0.06, msg=f"{cell} {temp_c}")

@@ -99,13 +99,13 @@ class RulesOfThumb(unittest.TestCase):
             car = replace(
                 WIDE_OPEN, pack=Pack(chemistry=Chemistry.NMC, usable_kwh_new=kwh), charger=OnboardCharger(80, 1, limit_kw)
             )
-            hours = fill_up(car, charge_rate(american(volts, amps), car), 0.0, 1.0, 20.0, 20.0).hours_to_limit
+            hours = fill_up(car, charge_rate(american(volts, amps), car), 0.0, 1.0, 20.0, air_c=20.0).hours_to_limit
             self.assertTrue(low <= hours <= high, (kwh, amps, hours))
 
     def test_what_reaches_the_pack_of_a_whole_session(self) -> None:
         """Sears et al., 2014 (from memory): 80–86 % at 120 V × 12 A, 86–91 % at 240 V × 3.3 kW; mild, 20 to 80 %."""
         for volts, amps, low, high in ((120, 12, 0.80, 0.86), (240, 13.75, 0.86, 0.91)):
-            done = fill_up(WIDE_OPEN, charge_rate(american(volts, amps), WIDE_OPEN), 0.2, 0.8, 20.0, 20.0)
+            done = fill_up(WIDE_OPEN, charge_rate(american(volts, amps), WIDE_OPEN), 0.2, 0.8, 20.0, air_c=20.0)
             self.assertTrue(low <= done.pack_kwh / done.wall_kwh <= high, (amps, done.pack_kwh / done.wall_kwh))
 
     def test_the_taper_takes_the_time_of_its_integral(self) -> None:
@@ -113,7 +113,9 @@ class RulesOfThumb(unittest.TestCase):
         for volts, amps in ((120, 12), (240, 32), (240, 48)):
             rate = charge_rate(american(volts, amps), WIDE_OPEN)
             by_hand = quad(lambda soc, kw=rate.pack_kw: 60 / (kw * (1 - 0.9 * (soc - 0.97) / 0.03)), 0.97, 1.0)[0]
-            self.assertAlmostEqual(fill_up(WIDE_OPEN, rate, 0.97, 1.0, 20.0, 20.0).hours_to_limit / by_hand, 1.0, delta=0.01)
+            self.assertAlmostEqual(
+                fill_up(WIDE_OPEN, rate, 0.97, 1.0, 20.0, air_c=20.0).hours_to_limit / by_hand, 1.0, delta=0.01
+            )
 
 
 class Sessions(unittest.TestCase):

@@ -166,7 +166,12 @@ class Planner:
                 break
             post = self.posts[j - 1]
             done = stops(
-                self.car, np.array([level]), np.array([pack_c]), post.pack_kw(self.car), ask.conditions.ambient_c, ask.before
+                self.car,
+                np.array([level]),
+                np.array([pack_c]),
+                post.pack_kw(self.car),
+                ask.conditions.ambient_c,
+                before=ask.before,
             )
             made.append(self._stop(post, done, until(len(made) + 1, j, done), low=low, high=high, warmed=warm))
             level, pack_c = made[-1].leave_soc, made[-1].leave_c

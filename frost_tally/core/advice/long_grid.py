@@ -67,7 +67,13 @@ class WayGrid:
         self.doubt = CAUTIOUS * DAY_DOUBT
         most_soc = 1.0 - ask.reserve_soc + ask.grid.level
         driven: Stages = stages(
-            self.car, ask.way, ask.conditions, ask.start.cabin_c, tuple(self.marks), tuple(self.warm.tolist()), most_soc
+            self.car,
+            ask.way,
+            ask.conditions,
+            ask.start.cabin_c,
+            tuple(self.marks),
+            leaving_c=tuple(self.warm.tolist()),
+            most_soc=most_soc,
         )
         self.hours = np.where(np.isfinite(driven.hours), driven.hours, 0.0)[:, :, 0]
         used, end_c = np.minimum(driven.used, BEYOND), driven.end_c
@@ -89,7 +95,7 @@ class WayGrid:
         """How long stops at a post take."""
         return stop_table(
             self.car, post.pack_kw(self.car), self.ask.conditions.ambient_c, tuple(self.levels.tolist()), tuple(self.warm.tolist()),
-            post.stands_min, self.ask.before,
+            stands_min=post.stands_min, before=self.ask.before,
         )  # fmt: skip
 
     def solve(self) -> Array:

@@ -39,8 +39,8 @@ def farthest(request: LongDayRequest) -> Reach:
         request.conditions,
         request.start.cabin_c,
         tuple(marks.tolist()),
-        (request.start.pack_c, WARM_C),
-        BEYOND,
+        leaving_c=(request.start.pack_c, WARM_C),
+        most_soc=BEYOND,
     )
     used, doubt, last = np.minimum(driven.used.min(axis=2), BEYOND), 1 + CAUTIOUS * DAY_DOUBT, len(marks) - 1
     used[0] = np.minimum(driven.used[0, :, 0], BEYOND)  # only the start's pack is as cold as it is

@@ -67,7 +67,7 @@ def weekly(
     begin = WEEKLY_TO - used / visits
     pack_c = np.minimum(25.0, air + ARRIVES_WARMER_K)
     done_before = before + np.concatenate([[0], np.cumsum(visits)[:-1]])
-    stood = [_stop(car, begin[i], pack_c[i], post_kw, air[i], int(done_before[i])) for i in range(weeks)]
+    stood = [_stop(car, begin[i], pack_c[i], post_kw, air[i], before=int(done_before[i])) for i in range(weeks)]
     minutes, kwh = np.array(stood).T
     rates = (WEEKLY_TO - begin) / np.maximum(minutes / 60.0, 1e-6)
     days, level = np.full(weeks, float(NIGHTS_A_WEEK)), WEEKLY_TO - used / visits / 2
@@ -93,9 +93,9 @@ def weekly(
     )
 
 
-def _stop(car: Car, soc: float, pack_c: float, post_kw: float, air_c: float, before: int) -> tuple[float, float]:
+def _stop(car: Car, soc: float, pack_c: float, post_kw: float, air_c: float, *, before: int) -> tuple[float, float]:
     """Minutes at a post to `WEEKLY_TO` (to the longest stand where it does not get there), and what the post gives by then, kWh."""
-    done = stops(car, np.array([soc]), np.array([pack_c]), post_kw, float(air_c), before)
+    done = stops(car, np.array([soc]), np.array([pack_c]), post_kw, float(air_c), before=before)
     took = done.minutes_to(WEEKLY_TO)
     took = np.where(np.isfinite(took), took, done.longest_min)
     return float(took[0]), float(done.at(took, done.post_kwh)[0])

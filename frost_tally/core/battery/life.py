@@ -87,7 +87,7 @@ class Lived:
 
 
 def lived(
-    chemistry: Chemistry, at_s: Array, soc: Array, around_c: Callable[[Array], Array], edges_s: Array, c_rate: float
+    chemistry: Chemistry, at_s: Array, soc: Array, around_c: Callable[[Array], Array], edges_s: Array, *, c_rate: float
 ) -> Lived:
     """The life between the first and the last of some edges (s since 1970, ascending): the months between them.
 

@@ -246,6 +246,7 @@ def judged(
     health: float,
     usable_kwh_new: float,
     years: int,
+    *,
     prices: Prices,
     regen_kwh: Array,
     own: int,

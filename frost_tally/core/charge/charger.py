@@ -44,6 +44,7 @@ def charger(
     limit_soc: float,
     choice: WarmUpChoice,
     cabin_c: float = 20.0,
+    *,
     control: Control = LINKED,
     held: HeldHours = NEVER_HELD,
     pack_price: float = 0.0,

@@ -79,6 +79,7 @@ def courses(
     until_soc: float,
     goal_soc: float,
     pack_per_kwh: float,
+    *,
     nights: Nights,
     prices: PriceCells,
     night: Ints,

@@ -119,7 +119,7 @@ class Stops:
         return float(AT_S[-1] / 60.0)
 
 
-def stops(car: Car, soc: Array, pack_c: Array, post_kw: float, ambient_c: float, before: int = 0) -> Stops:
+def stops(car: Car, soc: Array, pack_c: Array, post_kw: float, ambient_c: float, *, before: int = 0) -> Stops:
     """Charge from many states at once, for as long as `AT_S` goes. Levels 0 to 1, °C, kW."""
     level, warm = np.asarray(soc, dtype=float).copy(), np.asarray(pack_c, dtype=float).copy()
     usable, capacity, ohm = car.pack.usable_kwh, car.pack.capacity_j_per_k, car.pack.resistance_ohm
@@ -164,7 +164,7 @@ def energy_in(car: Car, soc: float, pack_c: float, post_kw: float, minutes: floa
     require(100 * soc, 0, 100, "The level", "%", "soc")
     require(post_kw, 0, 1000, "The post", "kW", "post_kw")
     require(minutes, 0, AT_S[-1] / 60.0, "The stop", "min", "minutes")
-    done = stops(car, np.array([soc]), np.array([pack_c]), post_kw, ambient_c, before)
+    done = stops(car, np.array([soc]), np.array([pack_c]), post_kw, ambient_c, before=before)
     return float((done.at(np.array([minutes]), done.soc)[0] - soc) * car.pack.usable_kwh)
 
 
@@ -200,7 +200,7 @@ class LowAndWarm:
 def low_and_warm(car: Car, post_kw: float, ambient_c: float, before: int = 0) -> LowAndWarm:
     """The trade's advice in this car's minutes: arrive low and warm, not half full and cold."""
     begin, cold_c = np.array([LOW_SOC, HALF_SOC]), min(COLD_C, max(ambient_c, -10.0))
-    done = stops(car, begin, np.array([float(WARM_TO_C), cold_c]), post_kw, ambient_c, before)
+    done = stops(car, begin, np.array([float(WARM_TO_C), cold_c]), post_kw, ambient_c, before=before)
     low, half = done.minutes_to(begin + ADDED_SOC).tolist()
     return LowAndWarm(kwh=ADDED_SOC * car.pack.usable_kwh, post_kw=post_kw, low_min=low, half_min=half, cold_c=cold_c)
 

@@ -198,7 +198,7 @@ class ManyNights:
     ) -> list[tuple[Courses, Array, Array]]:
         """See `ScheduleSearch.with_tail`: of all quarter hours from which the taper may run, those that promise to cost least."""
         hung = self.hung
-        tail = fill_up(hung.car, hung.rate, TAPER_FROM_SOC, self.full_soc, MILD_C, MILD_C)
+        tail = fill_up(hung.car, hung.rate, TAPER_FROM_SOC, self.full_soc, MILD_C, air_c=MILD_C)
         kw = np.array([each.wall_kw for each in tail.steps[1:] if each.wall_kw > 0])
         at_s = np.array([each.at_s for each in tail.steps[: len(kw) + 1]])
         flat_h = np.maximum(0.0, need_h - tail.pack_kwh / hung.rate.pack_kw)
@@ -288,7 +288,17 @@ class ManyNights:
         hung, goal = self.hung, self.limit - REACHED_SOC
         step_s = ROUGH_STEP_S if self.rough else STEP_S
         return courses(
-            hung.car, self.house.rates, self.full_soc, goal, hung.pack_price, self.nights, self.prices, night, soc, drawn, step_s
+            hung.car,
+            self.house.rates,
+            self.full_soc,
+            goal,
+            hung.pack_price,
+            nights=self.nights,
+            prices=self.prices,
+            night=night,
+            soc=soc,
+            drawn=drawn,
+            step_s=step_s,
         )
 
 

@@ -208,10 +208,10 @@ def _entry(offer: Offer, car: Car, need: Need, *, years: Plans, nights: Nights, 
         rate = _rate(offer, car)
     except OutOfRange as refusal:
         return OnBench(offer=offer, refusal=refusal.message)
-    fill = fill_up(car, rate, need.floor_soc, need.limit_soc, need.now_pack_c, need.now_c)
+    fill = fill_up(car, rate, need.floor_soc, need.limit_soc, need.now_pack_c, air_c=need.now_c)
     hour = [(0.0, S_PER_H)]
     stop = simulate(car, rate, 0.5, 1.0, need.now_pack_c, hour, S_PER_H, lambda _: need.now_c)
-    full = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, need.now_c)
+    full = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, air_c=need.now_c)
     mild_h = _hours(car, rate, need, kwh=need.mild_kwh, pack_c=MILD_C, air_c=MILD_C)
     cold_h = _hours(car, rate, need, kwh=need.cold_kwh, pack_c=need.cold_pack_c, air_c=COLD_C)
     year = years[control.how]
@@ -244,7 +244,7 @@ def _entry(offer: Offer, car: Car, need: Need, *, years: Plans, nights: Nights, 
 def _hours(car: Car, rate: ChargeRate, need: Need, *, kwh: float, pack_c: float, air_c: float) -> float:
     """Hours to bring back a day's energy up to the limit."""
     start = max(0.0, need.limit_soc - kwh / car.pack.usable_kwh)
-    hours = fill_up(car, rate, start, need.limit_soc, pack_c, air_c).hours_to_limit
+    hours = fill_up(car, rate, start, need.limit_soc, pack_c, air_c=air_c).hours_to_limit
     return hours if kwh <= need.limit_soc * car.pack.usable_kwh else float("inf")
 
 

@@ -79,6 +79,7 @@ class ScheduleSearch:
         rate: ChargeRate,
         soc: float,
         target_soc: float,
+        *,
         pack_c: float,
         air_c: tuple[float, ...],
         starts: tuple[float, ...] = (),
@@ -173,9 +174,9 @@ class ScheduleSearch:
     def unheld(self, deadline_s: float) -> Schedule:
         """Drawing at once, had the house left all hours."""
         free = replace(self.clock, held=())
-        return ScheduleSearch(free, self.car, self.rate, self.soc, self.target_soc, self.pack_c, self.air_c).from_start(
-            0.0, deadline_s
-        )
+        return ScheduleSearch(
+            free, self.car, self.rate, self.soc, self.target_soc, pack_c=self.pack_c, air_c=self.air_c
+        ).from_start(0.0, deadline_s)
 
     def moved(self, schedule: Schedule, deadline_s: float) -> list[Schedule]:
         """The same with one of its blocks begun on a quarter hour about it, ended later, moved, joined to another, or left out."""
@@ -207,7 +208,7 @@ class ScheduleSearch:
         if not self.tapers or self.soc >= TAPER_FROM_SOC:
             return []
         warm_c = self.threshold_c + MILD_K
-        tail = fill_up(self.car, self.rate, TAPER_FROM_SOC, self.full_soc, warm_c, warm_c)
+        tail = fill_up(self.car, self.rate, TAPER_FROM_SOC, self.full_soc, warm_c, air_c=warm_c)
         plain = self.by_price(deadline_s)
         flat_h = max(0.0, plain.drawn_s / S_PER_H - tail.hours_to_limit)
         at_s, wall_kw = np.array([each.at_s for each in tail.steps]), np.array([each.wall_kw for each in tail.steps[1:]])

@@ -122,7 +122,7 @@ def simulate(
     """
     if not (0 <= soc <= 1 and 0 < limit_soc <= 1):
         raise OutOfRange("Levels must lie between 0 and 100 %.", "soc_now")
-    run = _Run(car, rate, limit_soc, ambient_c, soc, pack_c, step_s)
+    run = _Run(car, rate, limit_soc, ambient_c, soc, pack_c=pack_c, step_s=step_s)
     for (start, stop), here in zip(intervals, rates or repeat(rate), strict=False):
         run.wait(start)
         run.draw_from(here)
@@ -133,7 +133,7 @@ def simulate(
 
 @lru_cache(maxsize=128)
 def fill_up(
-    car: Car, rate: ChargeRate, soc: float, limit_soc: float, pack_c: float, air_c: float, longest_h: float = 120.0
+    car: Car, rate: ChargeRate, soc: float, limit_soc: float, pack_c: float, *, air_c: float, longest_h: float = 120.0
 ) -> Session:
     """Charge without a break at one air temperature until the limit, or for `longest_h`; raises what `simulate` raises."""
     missing_kwh = max(0.0, limit_soc - soc) * car.pack.usable_kwh
@@ -154,6 +154,7 @@ class _Run:
         limit: float,
         ambient: Callable[[float], float],
         soc: float,
+        *,
         pack_c: float,
         step_s: float,
     ) -> None:

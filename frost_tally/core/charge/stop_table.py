@@ -83,6 +83,7 @@ def stop_table(
     ambient_c: float,
     levels: tuple[float, ...],
     temperatures: tuple[float, ...],
+    *,
     stands_min: float,
     before: int,
 ) -> StopTable:
@@ -92,7 +93,7 @@ def stop_table(
     firsts = np.cumsum(sizes) - sizes
     state = np.repeat(np.arange(states), sizes)
     goal = count - sizes[state] + np.arange(len(state)) - firsts[state]
-    done = stops(car, np.repeat(levels, warm), np.tile(temperatures, count), pack_kw, ambient_c, before)
+    done = stops(car, np.repeat(levels, warm), np.tile(temperatures, count), pack_kw, ambient_c, before=before)
     reached = np.searchsorted(levels, done.soc + 1e-9, side="right")  # by time and state: so many levels are reached
     places = np.arange(states) * (count + 1) + reached
     times = np.bincount(places.ravel(), minlength=states * (count + 1)).reshape(states, count + 1)

@@ -175,7 +175,14 @@ class CarAhead:
         first, *_ = requests = [each.request for each in self.evenings]
         limit = max(0.1, self.asked.base.limit)
         hung = charger(
-            first.car, first.rate, limit, WarmUpChoice.NOTHING, first.cabin_c, first.control, first.held, self.now.pack_price
+            first.car,
+            first.rate,
+            limit,
+            WarmUpChoice.NOTHING,
+            first.cabin_c,
+            control=first.control,
+            held=first.held,
+            pack_price=self.now.pack_price,
         )
         late = np.array([each.ambient_c(each.departure.astimezone(UTC)) for each in requests])
         early = np.array([each.ambient_c(each.plug_in.astimezone(UTC)) for each in requests])

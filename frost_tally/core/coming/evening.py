@@ -71,7 +71,7 @@ def evening(
         rate=rate or planned,
         tariff=now.tariff,
         ambient_c=around,
-        pack_c=soaked_c(car, owned.habit.trip, weather.temperature_c, around, home, owned.habit.depart),
+        pack_c=soaked_c(car, owned.habit.trip, weather.temperature_c, around, home, left=owned.habit.depart),
         choice=inputs.warm_up,
         cabin_c=inputs.cabin_c,
         control=replace(owned.habit.control, how=inputs.control),

@@ -70,7 +70,7 @@ def charged(owned: OwnedCar, stay: Stay, use_soc: float, added_soc: float, misse
     return [Charged(to_soc=limit, most_soc=added_soc, missed=missed, ends=stay.leaves)]
 
 
-def as_decided(plan: NightPlan, owned: OwnedCar, stay: Stay, use_soc: float, added_soc: float, missed: float) -> list[Event]:
+def as_decided(plan: NightPlan, owned: OwnedCar, stay: Stay, use_soc: float, added_soc: float, *, missed: float) -> list[Event]:
     """What a night on a shared cable likely charged, as the week had decided it. That somebody did otherwise has the same chance both
     ways.
     """

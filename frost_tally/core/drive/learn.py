@@ -50,7 +50,14 @@ class Learnt:
 
 
 def learn(
-    car: Car, trip: Trip, days: Days, choice: WarmUpChoice, cabin_c: float = 20.0, load_kg: float = 0.0, altitude_m: float = 0.0
+    car: Car,
+    trip: Trip,
+    days: Days,
+    choice: WarmUpChoice,
+    cabin_c: float = 20.0,
+    *,
+    load_kg: float = 0.0,
+    altitude_m: float = 0.0,
 ) -> Learnt:
     """Fit the factors to logged days of the car's usual mix of roads. Raises: Refusal for fewer than eight days.
 

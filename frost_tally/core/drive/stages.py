@@ -50,6 +50,7 @@ def stages(
     conditions: Conditions,
     cabin_c: float,
     marks_km: tuple[float, ...],
+    *,
     leaving_c: tuple[float, ...],
     most_soc: float = 1.0,
 ) -> Stages:

@@ -85,7 +85,7 @@ def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outc
 
 
 def run(
-    car: Car, trip: Trip, conditions: Conditions, inputs: Scenarios, least_chunks: int = 2, sets_out: Ints | None = None
+    car: Car, trip: Trip, conditions: Conditions, inputs: Scenarios, least_chunks: int = 2, *, sets_out: Ints | None = None
 ) -> Outcome:
     """Simulate all cases through the same legs, each in at least so many steps; `sets_out` is the leg with which each case begins (all with
     the first when None), on a way of drives only. Raises: OutOfRange for a day without driving.
@@ -326,8 +326,8 @@ class _State:
                 1000 * cabin.heater_kw * np.asarray(inputs.heater),
                 cabin.heat_pump,
                 (CABIN_STANDING + (CABIN_MOVING - CABIN_STANDING) * moving) * np.asarray(inputs.cabin_loss),
-                CABIN_J_PER_K,
-                self.conditions.seats + np.asarray(inputs.seats),
+                capacity=CABIN_J_PER_K,
+                seats=self.conditions.seats + np.asarray(inputs.seats),
             )
         done = self.climates[moving].step(self.cabin_c, span)
         self.cabin_c = done.end_c

@@ -57,6 +57,7 @@ def advise(
     here_c: float,
     tomorrow_c: float,
     placard_kpa: float,
+    *,
     ambient_kpa: float = 101.325,
     sidewall_kpa: float = SIDEWALL_KPA,
 ) -> TyreAdvice:

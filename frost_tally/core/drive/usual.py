@@ -46,6 +46,7 @@ def day_table(
     most_km: float,
     choice: WarmUpChoice,
     cabin_c: float = 20.0,
+    *,
     load_kg: float = 0.0,
     altitude_m: float = 0.0,
 ) -> DayTable:
@@ -90,7 +91,7 @@ def _ended(car: Car, trip: Trip) -> tuple[Array, Array]:
 
 
 @lru_cache(maxsize=256)
-def soaked_c(car: Car, trip: Trip, outside_c: AirAt, around_c: AirAt, plugged: datetime, left: time) -> float:
+def soaked_c(car: Car, trip: Trip, outside_c: AirAt, around_c: AirAt, plugged: datetime, *, left: time) -> float:
     """The pack (°C) when the cable goes in (local): soaked in the air of the morning, driven through the usual day from the time it `left`,
     then cooled since it stopped in the air `around_c` it.
     """

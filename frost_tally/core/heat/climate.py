@@ -68,6 +68,7 @@ class Climate:
         heater_w: Number,
         heat_pump: bool,
         conductance: Number,
+        *,
         capacity: Number,
         seats: Number = 0.0,
     ) -> None:

@@ -167,7 +167,10 @@ def _past(snapshot: Snapshot, owned: OwnedCar) -> Past:
         edges = np.arange(first // MONTH_S * MONTH_S, until_s + 1.0, MONTH_S)
         edges[0] = first
         return Past(
-            until_s=until_s, days=days, whole=lived(car.pack.chemistry, at_s, soc, around, edges, c_rate), everyday=everyday
+            until_s=until_s,
+            days=days,
+            whole=lived(car.pack.chemistry, at_s, soc, around, edges, c_rate=c_rate),
+            everyday=everyday,
         )
 
     what = ("battery", owned.id, car, owned.outlet, owned.place, owned.habit.trip, owned.driven, until_s)

@@ -158,7 +158,7 @@ def _apart(own: Battery, numbers: tuple[int, int] | None) -> tuple[OwnTest, OwnT
 
 
 def keep_facts(
-    household: Household, snapshot: Snapshot, car_id: int, entered: BatteryFacts, words: str, seen_revision: int
+    household: Household, snapshot: Snapshot, car_id: int, entered: BatteryFacts, words: str, *, seen_revision: int
 ) -> int:
     """Keep what was entered; returns the number to undo it by. Raises: Refusal with its field; Stale."""
     owned, new_on = snapshot.home.car(car_id), entered.new_on

@@ -14,7 +14,9 @@ def learn_from_log(household: Household, snapshot: Snapshot, car_id: int) -> tup
     """
     owned = snapshot.home.car(car_id)
     days, driven = noted_days(snapshot, owned, LEARNT_FROM), owned.driven
-    found = learn(owned.car, owned.habit.trip, days, driven.choice, driven.cabin_c, driven.load_kg, driven.altitude_m)
+    found = learn(
+        owned.car, owned.habit.trip, days, driven.choice, driven.cabin_c, load_kg=driven.load_kg, altitude_m=driven.altitude_m
+    )
     with household.deciding(f"Learnt from what {owned.name} did, and used from now on") as session:
         write_learnt(session, owned.id, found)
     return found, session.number

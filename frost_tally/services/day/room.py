@@ -225,4 +225,6 @@ def _tyres(night: Tonight, inputs: DayInputs, here_c: float) -> TyreAdvice:
     outside_kpa = pressure_at(night.conditions.altitude_m) / 1000.0
     placard_kpa = night.car.tyres.placard_kpa
     most = max(SIDEWALL_KPA, placard_kpa + 40.0)
-    return advise(inputs.tyre_kpa, night.tyre_read_c, here_c, inputs.out_c, placard_kpa, outside_kpa, most)
+    return advise(
+        inputs.tyre_kpa, night.tyre_read_c, here_c, inputs.out_c, placard_kpa, ambient_kpa=outside_kpa, sidewall_kpa=most
+    )

@@ -32,6 +32,7 @@ def keep_way(
     name: str,
     km: float,
     country_km: float,
+    *,
     posts: Sequence[Post],
     seen_revision: int | None,
     limit_kmh: float | None = None,

@@ -91,7 +91,9 @@ def car_year(
         logged = {}
         km = np.array([trip.distance_km if each.weekday() < driven else 0.0 for each in mornings])
     longest = max(float(km.max()), trip.distance_km) + 1.0
-    table = day_table(car, trip, round(longest, 1), habit.warm_up, habit.cabin_c, habit.load_kg, owned.place.altitude_m)
+    table = day_table(
+        car, trip, round(longest, 1), habit.warm_up, habit.cabin_c, load_kg=habit.load_kg, altitude_m=owned.place.altitude_m
+    )
     around, late, out_c = _air(weather, tuple(evenings), tuple(mornings), garage or owned.place.standing, habit.parked_h)
     nights = nights_of(car, evenings, mornings, days=table.ask(km, out_c), around=around, late=late)
     return CarYear(

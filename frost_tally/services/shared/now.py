@@ -165,7 +165,7 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
             rate, night = at_home if stay.away is None else there(rates, stay), list[Event]()
             if shared and stay.away is None:  # whose night it was is as the week had it
                 plan_then = _decided(snapshot, owned, begin, level_of((at, soc), begin, found, soc).likely)
-                night = as_decided(plan_then, owned, stay, use, most_soc(rate, owned.car, begin, ends), habit_miss)
+                night = as_decided(plan_then, owned, stay, use, most_soc(rate, owned.car, begin, ends), missed=habit_miss)
             else:
                 night = charged(owned, stay, use, most_soc(rate, owned.car, begin, ends), habit_miss)
             found += [*night, *drove(use)]

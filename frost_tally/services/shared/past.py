@@ -31,7 +31,7 @@ LEARNT_FROM = 1000
 
 
 def days_of(
-    owned: OwnedCar, tyres: TyreReading, departures: Sequence[datetime], km: Array, soc_used: Array, weather: Sequence[Weather]
+    owned: OwnedCar, tyres: TyreReading, departures: Sequence[datetime], km: Array, soc_used: Array, *, weather: Sequence[Weather]
 ) -> Days:
     """Days, each in its weather: the mean air of the hours of departure and return, the wind, the tyres cold at that air, and the
     air around the car where it stood.
@@ -67,7 +67,7 @@ def _noted(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading) 
         [each.left_at.astimezone(owned.zone) for each in facts],
         np.array([each.km for each in facts]),
         np.array([each.soc_used for each in facts]),
-        [
+        weather=[
             _as_noted(each, owned, climate if snapshot.world.weather is not None else _as_typed(each, owned.zone, climate))
             for each in facts
         ],
@@ -204,6 +204,6 @@ def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime,
 def model_uses(snapshot: Snapshot, owned: OwnedCar, km: Sequence[float], left_at: datetime, *, cold: bool = False) -> list[float]:
     """`model_use` of several distances at once."""
     count, at, weather = len(km), left_at.astimezone(owned.zone), climate_of(snapshot, owned.place)
-    days = days_of(owned, tyres_now(snapshot.log, owned), [at] * count, np.array(km), np.zeros(count), [weather] * count)
+    days = days_of(owned, tyres_now(snapshot.log, owned), [at] * count, np.array(km), np.zeros(count), weather=[weather] * count)
     driven = replace(owned.driven, choice=WarmUpChoice.NOTHING) if cold else owned.driven
     return [float(each) for each in replayed(owned.car, owned.habit.trip, days, driven)]

@@ -139,6 +139,7 @@ def tick(
     car_id: int,
     keys: tuple[str, ...],
     titles: Mapping[str, str],
+    *,
     who: str,
     words: str,
     seen_revision: int,

@@ -57,7 +57,7 @@ def twelve_volt(snapshot: Snapshot, car_id: int | None = None) -> TwelveVolt:
 
 
 def keep_twelve_volt(
-    household: Household, now: datetime, car_id: int, values: Mapping[str, object], words: str, seen_revision: int
+    household: Household, now: datetime, car_id: int, values: Mapping[str, object], words: str, *, seen_revision: int
 ) -> int:
     """Keep what was entered of the 12 V battery and the tank (only the given fields); returns the undo number. Raises: Refusal; Stale."""
     fitted = values.get("fitted_on")

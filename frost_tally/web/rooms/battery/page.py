@@ -125,7 +125,7 @@ def keep_facts(request: Request, fields: Posted) -> Response:
             car,
             BatteryFacts(**form.model_dump()),
             "First day and warranty kept",
-            seen(fields),
+            seen_revision=seen(fields),
         )
     except (Stale, Refusal) as problem:
         return _page(request, not_kept(fields, FactsForm, problem, units), car)

@@ -30,7 +30,7 @@ TABS = (Tab(of="garage", key="compare", path="/garage/compare", words="Compare",
 class AskForm(BaseModel):
     """The levers of the comparison."""
 
-    shift: float | None = number("Moved into cheap hours", "percent", 0.0, 0.5, "A share of the house’s day.", None)
+    shift: float | None = number("Moved into cheap hours", "percent", 0.0, 0.5, "A share of the house’s day.", default=None)
     trips: str | None = choice("Trips", {"log": "from the log", "usual": "the usual day"}, "Where the driving comes from.", None)
     tariff: tuple[int, ...] | None = picks("Compared", None)
 

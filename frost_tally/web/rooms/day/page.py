@@ -55,25 +55,25 @@ def _legs() -> dict[str, Any]:
     found: dict[str, Any] = {}
     for i in range(1, MOST_TRIPS + 1):
         for road, words in ROADS:
-            found[f"{road}_{i}"] = (float | None, number(words, "distance", 0, 1000, "", None))
+            found[f"{road}_{i}"] = (float | None, number(words, "distance", 0, 1000, "", default=None))
         if i < MOST_TRIPS:
-            found[f"parked_{i}"] = (float | None, number("Then parked", "hours", 0, 72, "", None))
+            found[f"parked_{i}"] = (float | None, number("Then parked", "hours", 0, 72, "", default=None))
     return found
 
 
 DayForm: type[BaseModel] = create_model(
     "DayForm",
-    leave_soc=(float | None, number("Leaving with", "percent", 0.02, 1.0, "", None)),
-    motorway_kmh=(float | None, number("Motorway", "speed", 50, 160, "", None)),
-    out_c=(float | None, number("Outside", "temperature", -45, 45, "", None, 0.5)),
-    tyre_kpa=(float | None, number("Tyres", "pressure", 100, 550, "Cold reading.", None)),
-    cabin_c=(float | None, number("Cabin", "temperature", 10, 28, "", None, 0.5)),
+    leave_soc=(float | None, number("Leaving with", "percent", 0.02, 1.0, "", default=None)),
+    motorway_kmh=(float | None, number("Motorway", "speed", 50, 160, "", default=None)),
+    out_c=(float | None, number("Outside", "temperature", -45, 45, "", default=None, step=0.5)),
+    tyre_kpa=(float | None, number("Tyres", "pressure", 100, 550, "Cold reading.", default=None)),
+    cabin_c=(float | None, number("Cabin", "temperature", 10, 28, "", default=None, step=0.5)),
     **_legs(),
-    town_kmh=(float | None, number("Town traffic", "speed", 0, 60, "Average; 0 as the schedule has it.", None)),
-    climb_m=(float | None, number("Climb", "height", 0, 6000, "All ascents of the day.", None)),
-    wind_mps=(float | None, number("Wind", "speed_mps", 0, 30, "From any side.", None)),
-    people=(int | None, number("People", "count", 1, 9, "With the driver.", None)),
-    luggage_kg=(float | None, number("Luggage", "mass", 0, 1500, "", None)),
+    town_kmh=(float | None, number("Town traffic", "speed", 0, 60, "Average; 0 as the schedule has it.", default=None)),
+    climb_m=(float | None, number("Climb", "height", 0, 6000, "All ascents of the day.", default=None)),
+    wind_mps=(float | None, number("Wind", "speed_mps", 0, 30, "From any side.", default=None)),
+    people=(int | None, number("People", "count", 1, 9, "With the driver.", default=None)),
+    luggage_kg=(float | None, number("Luggage", "mass", 0, 1500, "", default=None)),
     surface=(Surface | None, choice("Road", SURFACES, "", None)),
     style=(float | None, choice("Driving", STYLES, "In stop-and-go.", None)),
     seats=(float | None, choice("Seats and wheel", SEATS, "", None)),
@@ -84,11 +84,11 @@ DayForm: type[BaseModel] = create_model(
     snow=(bool | None, choice("Snow on the car", YES_NO, "", None)),
     windows=(bool | None, choice("Windows a hand open", YES_NO, "", None)),
     pack_heat=(bool | None, choice("Pack heating on the way", YES_NO, "", None)),
-    friction_share=(float | None, number("Braking in the discs", "percent", 0.0, 1.0, "0 with one pedal.", None)),
-    humidity=(float | None, number("Damp air", "percent", 0.1, 1.0, "Hardly matters.", None)),
-    jam_min=(float | None, number("A jam of", "minutes", 0, 600, "0 for none.", None)),
-    jam_km=(float | None, number("over", "distance", 0.1, 100, "", None)),
-    jam_at_km=(float | None, number("after", "distance", 0, 2000, "Of the day’s driving.", None)),
+    friction_share=(float | None, number("Braking in the discs", "percent", 0.0, 1.0, "0 with one pedal.", default=None)),
+    humidity=(float | None, number("Damp air", "percent", 0.1, 1.0, "Hardly matters.", default=None)),
+    jam_min=(float | None, number("A jam of", "minutes", 0, 600, "0 for none.", default=None)),
+    jam_km=(float | None, number("over", "distance", 0.1, 100, "", default=None)),
+    jam_at_km=(float | None, number("after", "distance", 0, 2000, "Of the day’s driving.", default=None)),
 )
 MAIN = ("leave_soc", "motorway_kmh", "out_c", "tyre_kpa", "cabin_c")
 OFFERED_TRIPS = 4

@@ -40,10 +40,10 @@ class DepartureForm(BaseModel):
 
     name: str = text("Name", 40, "Such as work, or market.")
     at: time = clock("Leaves at", "On the clock of its place.")
-    km: float = number("One way", "distance", 0.5, 500, "Driven out and home; a kept day has its own.", 20.0)
+    km: float = number("One way", "distance", 0.5, 500, "Driven out and home; a kept day has its own.", default=20.0)
     day_id: int = choice("Driven as", {"0": "out and home"}, "A day that you kept in Day.", 0)
     warm_up: str = choice("Warm up", WARMS)
-    nights: int = number("Nights away", "count", 0, 21, "0: home again the same day.", 0)
+    nights: int = number("Nights away", "count", 0, 21, "0: home again the same day.", default=0)
     place_id: int = choice("Stays at", {"0": NO_OUTLET}, THERE, 0)
     on_date: date | None = day("Or once, on", "Instead of weekdays.", None)
     region: str | None = text("Not on public holidays of", 12, "Two letters such as NO, DE-BY for a part; empty for none.", None)
@@ -55,6 +55,7 @@ def context(
     typed: Mapping[str, str] | None,
     errors: Mapping[str, str],
     asked: int | None,
+    *,
     filled: Mapping[str, str],
 ) -> dict[str, Any]:
     """The list of a car and the form: as typed, with a departure to change, or an empty one, and what is `filled` in."""

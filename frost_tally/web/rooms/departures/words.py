@@ -51,7 +51,7 @@ def _evening(planned: Planned, car: str) -> Iterator[CalendarEntry]:
     made, zone = planned.night, planned.at.tzinfo
     night, what_for = made.plan, planned.name or "the usual day"
 
-    def entry(what: str, start: datetime, end: datetime, summary: str, words: str, alarm: bool = False) -> CalendarEntry:
+    def entry(what: str, start: datetime, end: datetime, summary: str, words: str, *, alarm: bool = False) -> CalendarEntry:
         uid = f"{planned.uid}-{what}@frost-tally"
         return CalendarEntry(uid=uid, start=start, end=end, summary=f"{car}: {summary}", description=words, alarm=alarm)
 

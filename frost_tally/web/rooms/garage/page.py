@@ -75,7 +75,7 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
 
 
 @router.get("/edit/{what}/{which}")
-def edit(request: Request, what: str, which: str, preset: str = "", offer: str = "", back: str = "") -> Response:
+def edit(request: Request, what: str, which: str, preset: str = "", offer: str = "", *, back: str = "") -> Response:
     """A part's form with what is known filled in; `which` is a number or "new", `back` BENCH for one that is thought of there."""
     if what not in PARTS:
         return RedirectResponse("/garage", 303)

@@ -30,7 +30,7 @@ FIELDS = {
     "soc_from": (float, number("Level now", "percent", 0.0, 1.0, "As the car shows it.")),
     "soc_to": (float, number("Level now", "percent", 0.0, 1.0, "As the car shows it.")),
     "kwh": (float, number("Energy since the reset", "energy", 0.5, 500.0, "As the trip meter or the wall’s meter says.")),
-    "pack_c": (float | None, number("Pack", "temperature", -40.0, 60.0, "Its temperature, if the car shows it.", None)),
+    "pack_c": (float | None, number("Pack", "temperature", -40.0, 60.0, "Its temperature, if the car shows it.", default=None)),
     "stopped": (bool, choice("The car ended it", YES_NO, "It stopped or lost power before you meant to end.")),
     "counted": (str, choice("Counted", COUNTED)),
     "figure": (float, number("The car’s figure", "percent", 0.4, 1.05)),
@@ -110,7 +110,7 @@ def start(request: Request, fields: Posted) -> Response:
     """Begin a guide."""
     car, kind = whole_number(fields.get("car"), 0), fields.get("kind", "")
     words = f"Guide begun: {TITLES[kind][0] if kind in TITLES else ''}"
-    service.start(household_of(request), snapshot_of(request).now, car, kind, words, seen(fields))
+    service.start(household_of(request), snapshot_of(request).now, car, kind, words, seen_revision=seen(fields))
     return RedirectResponse(f"/battery/guide?car={car}", 303)
 
 

@@ -30,7 +30,10 @@ HouseForm: type[BaseModel] = create_model(
     "HouseForm",
     **_MONTHS,
     house_shape=(str, choice("A usual day", HOUSE_SHAPES)),
-    shift=(float, number("Moved into cheap hours", "percent", 0.0, 0.5, "Dishwasher, washing: this share of the day.", 0.0)),
+    shift=(
+        float,
+        number("Moved into cheap hours", "percent", 0.0, 0.5, "Dishwasher, washing: this share of the day.", default=0.0),
+    ),
 )
 KINDS = {"readings": "readings", "prices": "prices", "weather": "hours of weather"}
 

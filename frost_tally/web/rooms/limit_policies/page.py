@@ -35,20 +35,22 @@ CLIMATES = {"own": "yours", "hot": "a hot one"}
 class SchoolsForm(BaseModel):
     """The levers at the edge, in SI; a missing one stays as usual."""
 
-    limit: float | None = number("Everyday limit", "percent", 0.5, 1.0, "", None)
-    years: int | None = number("Years", "count", 1, 20, "", None)
-    stop_worth: float | None = number("A stop is worth", "money", 0, 100_000, "", None, 0.5)
-    raise_worth: float | None = number("A night’s higher limit is worth", "money", 0, 1000, "To set it, and back.", None, 0.05)
-    weeks: float | None = number("Stored for weeks", "count", 1, 104, "", None)
+    limit: float | None = number("Everyday limit", "percent", 0.5, 1.0, "", default=None)
+    years: int | None = number("Years", "count", 1, 20, "", default=None)
+    stop_worth: float | None = number("A stop is worth", "money", 0, 100_000, "", default=None, step=0.5)
+    raise_worth: float | None = number(
+        "A night’s higher limit is worth", "money", 0, 1000, "To set it, and back.", default=None, step=0.05
+    )
+    weeks: float | None = number("Stored for weeks", "count", 1, 104, "", default=None)
     late: bool | None = choice("Charged", WHEN, "", None)
     stands: str | None = choice("It stands in", STANDS, "", None)
-    heated_c: float | None = number("Heated to", "temperature", 0, 30, "Where it is heated.", None, 0.5)
+    heated_c: float | None = number("Heated to", "temperature", 0, 30, "Where it is heated.", default=None, step=0.5)
     climate: str | None = choice("Climate", CLIMATES, "A hot one has {14 °C} in January, {34 °C} in July.", None)
     weekly_full: bool | None = choice(
         "Full once a week", {"no": "no", "yes": "yes"}, "LFP packs want it for their display.", None
     )
     pack_price: float | None = number(
-        "A new pack per kWh", "money", 0, 1_000_000, "That of its chemistry, from memory, until you type yours.", None
+        "A new pack per kWh", "money", 0, 1_000_000, "That of its chemistry, from memory, until you type yours.", default=None
     )
 
 

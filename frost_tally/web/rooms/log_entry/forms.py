@@ -32,6 +32,7 @@ class EntryForm:
         outlets: Mapping[int, str],
         zone: ZoneInfo,
         units: Units,
+        *,
         whole_kwh: Mapping[int, float] | None = None,
     ) -> None:
         self.kind, self.zone, self.units, self.whole_kwh = KINDS[kind], zone, units, whole_kwh
@@ -164,4 +165,4 @@ def _fields(column: Column, outlets: Mapping[str, str]) -> dict[str, Any]:
         return {column.name: (str, text(label, int(column.high), hint, ... if column.needed else ""))}
     otherwise = ... if column.needed else None
     kind = float if column.needed else float | None
-    return {column.name: (kind, number(label, column.quantity, column.low, column.high, hint, otherwise))}
+    return {column.name: (kind, number(label, column.quantity, column.low, column.high, hint, default=otherwise))}

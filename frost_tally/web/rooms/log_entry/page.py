@@ -35,7 +35,7 @@ class QuickForm(BaseModel):
 
     soc: float = number("Level now", "percent", 0.0, 1.0, "As the car shows it.")
     odometer: float | None = number(
-        "Odometer", "distance", 0, 3_000_000, "All that the car has ever driven; may stay empty.", None
+        "Odometer", "distance", 0, 3_000_000, "All that the car has ever driven; may stay empty.", default=None
     )
 
 
@@ -118,7 +118,9 @@ def _form(request: Request, kind: str, known: Entry | None, how: str) -> tuple[E
         outlets |= {number: name for number, name in here.every_outlet.items() if number == known.values.get("outlet")}
     whole_kwh = {each.id: each.car.pack.usable_kwh_new for each in snapshot_of(request).home.cars}
     figure = kind == "capacity_test" and (how if known is None else known.values["how"]) == CAR
-    return EntryForm(kind, tuple(cars.items()), outlets, here.zone, units_of(request), whole_kwh if figure else None), here
+    return EntryForm(
+        kind, tuple(cars.items()), outlets, here.zone, units_of(request), whole_kwh=whole_kwh if figure else None
+    ), here
 
 
 def _page(request: Request, kind: str, known: Entry | None, filled: Filled) -> Response:

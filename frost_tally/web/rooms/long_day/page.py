@@ -37,23 +37,23 @@ SHOWN_LEVELS = (0.05, 0.2, 0.4, 0.6, 0.8, 0.95)
 class LongForm(BaseModel):
     """The levers at the edge, in SI; a missing one stays as usual."""
 
-    km: float | None = number("The way", "distance", 20, 2000, "One way, or the whole day.", None)
-    motorway_kmh: float | None = number("Motorway", "speed", 50, 160, "Your steady speed there.", None)
-    limit_kmh: float | None = number("The roads allow", "speed", 60, 160, "On motorways; the sign decides.", None)
-    out_c: float | None = number("Outside", "temperature", -35, 45, "Mean of the day.", None, 0.5)
-    leave_soc: float | None = number("Leaving with", "percent", 0.05, 1.0, "", None)
-    end_soc: float | None = number("At the end", "percent", 0.0, 1.0, "At least so much, likely.", None)
-    country_km: float | None = number("Country road", "distance", 0, 1000, "Of the way.", None)
+    km: float | None = number("The way", "distance", 20, 2000, "One way, or the whole day.", default=None)
+    motorway_kmh: float | None = number("Motorway", "speed", 50, 160, "Your steady speed there.", default=None)
+    limit_kmh: float | None = number("The roads allow", "speed", 60, 160, "On motorways; the sign decides.", default=None)
+    out_c: float | None = number("Outside", "temperature", -35, 45, "Mean of the day.", default=None, step=0.5)
+    leave_soc: float | None = number("Leaving with", "percent", 0.05, 1.0, "", default=None)
+    end_soc: float | None = number("At the end", "percent", 0.0, 1.0, "At least so much, likely.", default=None)
+    country_km: float | None = number("Country road", "distance", 0, 1000, "Of the way.", default=None)
     goal: Goal | None = choice("Wanted", GOALS, "", None)
-    every_km: float | None = number("A post about every", "distance", 5, 500, "When none are listed.", None)
-    post_kw: float | None = number("Of a power of", "power", 3, 500, "", None)
-    price: float | None = number("And a price of", "price", 0, 20, "", None, step=0.01)
-    stop_min: float | None = number("A stop costs besides", "minutes", 0, 60, "Turn off, plug, pay.", None)
+    every_km: float | None = number("A post about every", "distance", 5, 500, "When none are listed.", default=None)
+    post_kw: float | None = number("Of a power of", "power", 3, 500, "", default=None)
+    price: float | None = number("And a price of", "price", 0, 20, "", default=None, step=0.01)
+    stop_min: float | None = number("A stop costs besides", "minutes", 0, 60, "Turn off, plug, pay.", default=None)
     warms: bool | None = choice("Warm the pack on the way", YES_NO, "The car must know the post.", None)
     alone: bool | None = choice("Alone at shared posts", YES_NO, "Then they give all they can.", None)
-    meal_km: float | None = number("A meal after", "distance", 0, 2000, "", None)
-    meal_min: float | None = number("Of so long", "minutes", 0, 600, "0 for none.", None)
-    from_km: float | None = number("You are at", "distance", 0, 2000, "Planned from here, with the level above.", None)
+    meal_km: float | None = number("A meal after", "distance", 0, 2000, "", default=None)
+    meal_min: float | None = number("Of so long", "minutes", 0, 600, "0 for none.", default=None)
+    from_km: float | None = number("You are at", "distance", 0, 2000, "Planned from here, with the level above.", default=None)
 
 
 class WayForm(BaseModel):
@@ -61,8 +61,10 @@ class WayForm(BaseModel):
 
     name: str = text("Name of the way", 40, "To the coast …")
     km: float = number("Its length", "distance", 20, 2000, "One way.")
-    country_km: float = number("Country road", "distance", 0, 1000, "Of it.", COUNTRY_KM)
-    limit_kmh: float | None = number("Its motorways allow", "speed", 60, 160, "Empty: what is usual in your country.", None)
+    country_km: float = number("Country road", "distance", 0, 1000, "Of it.", default=COUNTRY_KM)
+    limit_kmh: float | None = number(
+        "Its motorways allow", "speed", 60, 160, "Empty: what is usual in your country.", default=None
+    )
 
 
 class StopForm(BaseModel):
@@ -228,7 +230,14 @@ def keep_way(request: Request, sent: Upload) -> Response:
         return _way_page(request, number_, fields, errors=errors, status=422)
     try:
         kept, undo = kept_ways.keep_way(
-            household_of(request), number_, form.name, form.km, form.country_km, posts, seen(fields), form.limit_kmh
+            household_of(request),
+            number_,
+            form.name,
+            form.km,
+            form.country_km,
+            posts=posts,
+            seen_revision=seen(fields),
+            limit_kmh=form.limit_kmh,
         )
     except Refusal as refusal:
         return _way_page(request, number_, fields, errors={refusal.field or "posts": units.refusal(refusal)}, status=422)

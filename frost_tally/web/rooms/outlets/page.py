@@ -24,8 +24,8 @@ TABS = (Tab(of="garage", key="outlets", path="/garage/outlets", words="Outlets b
 class BenchForm(BaseModel):
     """The levers of the bench."""
 
-    day_km: float | None = number("Day to cover", "distance", 1, 1500, "All its driving.", None)
-    limit: float | None = number("Limit", "percent", 0.3, 1.0, "Where charging stops.", None)
+    day_km: float | None = number("Day to cover", "distance", 1, 1500, "All its driving.", default=None)
+    limit: float | None = number("Limit", "percent", 0.3, 1.0, "Where charging stops.", default=None)
     outlet: tuple[int, ...] | None = picks("On the bench", None)
 
 

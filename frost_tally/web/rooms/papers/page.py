@@ -28,7 +28,9 @@ MOST_DROP = 0.03
 class RunForm(BaseModel):
     """How far the circuit runs."""
 
-    run_m: float | None = number("Run of the circuit", "height", 1, 200, "From the board to the outlet; measure it.", None)
+    run_m: float | None = number(
+        "Run of the circuit", "height", 1, 200, "From the board to the outlet; measure it.", default=None
+    )
 
 
 @router.get("/electrician")
@@ -71,12 +73,12 @@ class ReachForm(BaseModel):
     """The bay, the post, the lead and the port."""
 
     port: Port = choice("The port is", PORTS, "Seen from the driver’s seat.", Port.REAR_LEFT)
-    lead_m: float = number("Length of the lead", "length", 1, 15, "Printed on it, or measured.", 5.0)
-    post_m: float = number("Post, from the middle of the bay", "length", -10, 10, "To the left: with a minus.", -1.5)
-    height_m: float = number("Height of the post", "length", 0, 3, "Where the lead leaves it.", 1.2)
-    length_m: float = number("Length of the car", "length", 2, 8, "", 4.4)
-    width_m: float = number("Width of the car", "length", 1, 3, "", 1.85)
-    bay_m: float = number("Width of a bay", "length", 2, 10, "For a second car beside it.", 2.6)
+    lead_m: float = number("Length of the lead", "length", 1, 15, "Printed on it, or measured.", default=5.0)
+    post_m: float = number("Post, from the middle of the bay", "length", -10, 10, "To the left: with a minus.", default=-1.5)
+    height_m: float = number("Height of the post", "length", 0, 3, "Where the lead leaves it.", default=1.2)
+    length_m: float = number("Length of the car", "length", 2, 8, "", default=4.4)
+    width_m: float = number("Width of the car", "length", 1, 3, "", default=1.85)
+    bay_m: float = number("Width of a bay", "length", 2, 10, "For a second car beside it.", default=2.6)
     other: str = choice("A second car beside it, to the right", {"": "none", **PORTS}, "On the same post.", "")
 
 

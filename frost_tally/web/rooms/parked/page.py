@@ -32,19 +32,21 @@ POLLS = {"never": "never", "few": "four times a day", "often": "every half hour"
 class AwayForm(BaseModel):
     """The levers at the edge, in SI; a missing one stays as usual."""
 
-    soc: float | None = number("Left at", "percent", 0.02, 1.0, "", None)
+    soc: float | None = number("Left at", "percent", 0.02, 1.0, "", default=None)
     leaves_on: date | None = day("Leaves on", "Today, or a day to come.", None)
     back_on: date | None = day("Back on", "Instead of the days.", None)
-    days: int | None = number("Days", "count", 1, 365, "", None)
-    charger_km: float | None = number("Next charger", "distance", 0, 400, "", None)
-    climate_h: float | None = number("Climate a day", "hours", 0, 24, "", None, 0.5)
+    days: int | None = number("Days", "count", 1, 365, "", default=None)
+    charger_km: float | None = number("Next charger", "distance", 0, 400, "", default=None)
+    climate_h: float | None = number("Climate a day", "hours", 0, 24, "", default=None, step=0.5)
     cameras: str | None = choice("Watch cameras", CAMERAS, "", None)
     plugged: bool | None = choice("Plugged in", YES_NO, "", None)
     polls: str | None = choice("An app looks", POLLS, "", None)
     keep_warm: bool | None = choice("Keeps its pack from freezing", YES_NO, "Where the car does that.", None)
     at_home: bool | None = choice("It stands at home", YES_NO, "In its garage, else outdoors.", None)
-    out_c: float | None = number("Mean temperature", "temperature", -45, 45, "Empty: the weather of the place.", None, 0.5)
-    limit: float | None = number("Held at", "percent", 0.3, 1.0, "While plugged in.", None)
+    out_c: float | None = number(
+        "Mean temperature", "temperature", -45, 45, "Empty: the weather of the place.", default=None, step=0.5
+    )
+    limit: float | None = number("Held at", "percent", 0.3, 1.0, "While plugged in.", default=None)
 
 
 MAIN = ("soc", "days", "charger_km", "climate_h")

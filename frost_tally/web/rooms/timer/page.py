@@ -23,8 +23,10 @@ STEPS = {str(each): f"{each} minutes" for each in STEPS_MIN}
 class TimerForm(BaseModel):
     """The levers of the page."""
 
-    nights: int | None = number("Nights ahead", "count", FEWEST_NIGHTS, MOST_NIGHTS, "How long it stays as it is set.", None)
-    limit: float | None = number("Limit", "percent", 10, 100, "Where charging stops.", None)
+    nights: int | None = number(
+        "Nights ahead", "count", FEWEST_NIGHTS, MOST_NIGHTS, "How long it stays as it is set.", default=None
+    )
+    limit: float | None = number("Limit", "percent", 10, 100, "Where charging stops.", default=None)
     step_min: int | None = choice("Steps of the timer", STEPS, "What it takes.", None)
 
 

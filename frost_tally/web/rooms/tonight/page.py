@@ -51,17 +51,19 @@ MAIN = ("limit", "depart", "km", "motorway_kmh", "tyre_kpa")
 class LeverForm(BaseModel):
     """The levers at the edge, in SI; a missing one stays as usual."""
 
-    limit: float | None = number("Limit", "percent", 0.3, 1.0, "Where charging stops.", None)
+    limit: float | None = number("Limit", "percent", 0.3, 1.0, "Where charging stops.", default=None)
     depart: time | None = clock("Departs", "When you leave tomorrow.", None)
-    km: float | None = number("Tomorrow", "distance", 1, 1500, "All driving of the day that follows.", None)
-    motorway_kmh: float | None = number("Motorway", "speed", 50, 160, "Your steady speed there.", None)
-    tyre_kpa: float | None = number("Tyres", "pressure", 100, 550, "Cold reading.", None)
-    soc_now: float | None = number("Level now", "percent", 0.0, 1.0, "What the car shows.", None)
+    km: float | None = number("Tomorrow", "distance", 1, 1500, "All driving of the day that follows.", default=None)
+    motorway_kmh: float | None = number("Motorway", "speed", 50, 160, "Your steady speed there.", default=None)
+    tyre_kpa: float | None = number("Tyres", "pressure", 100, 550, "Cold reading.", default=None)
+    soc_now: float | None = number("Level now", "percent", 0.0, 1.0, "What the car shows.", default=None)
     plug_in: time | None = clock("Plugged in from", "When the cable is in.", None)
-    out_now_c: float | None = number("Outside now", "temperature", -45, 45, "Type it if you know better.", None, 0.5)
-    out_low_c: float | None = number("Low by morning", "temperature", -45, 45, "Type it if you know better.", None, 0.5)
-    cabin_c: float | None = number("Cabin", "temperature", 10, 28, "Set temperature.", None, 0.5)
-    people: int | None = number("People", "count", 1, 9, "With the driver.", None)
+    out_now_c: float | None = number("Outside now", "temperature", -45, 45, "Type it if you know better.", default=None, step=0.5)
+    out_low_c: float | None = number(
+        "Low by morning", "temperature", -45, 45, "Type it if you know better.", default=None, step=0.5
+    )
+    cabin_c: float | None = number("Cabin", "temperature", 10, 28, "Set temperature.", default=None, step=0.5)
+    people: int | None = number("People", "count", 1, 9, "With the driver.", default=None)
     warm_up: WarmUpChoice | None = choice("Warm up", WARM_UPS, "Before departure.", None)
     surface: Surface | None = choice("Road", SURFACES, "What lies on it.", None)
     control: How | None = choice("What starts it", CONTROLS, "As tonight’s cable can.", None)
@@ -86,7 +88,7 @@ class LevelForm(BaseModel):
 class StartForm(BaseModel):
     """What was seen when the cable went in; the troubles are ticked."""
 
-    amps: float | None = number("The car shows", "current", 0, 125, "Its amperes; empty if you did not look.", None)
+    amps: float | None = number("The car shows", "current", 0, 125, "Its amperes; empty if you did not look.", default=None)
 
 
 def _compute(asked: Asked, override: Callable[[NightInputs], NightInputs]) -> service.Tonight:

@@ -27,10 +27,10 @@ router = Router(prefix="/day/tyres")
 class ReadingForm(BaseModel):
     """One look at the tyres; wheels not looked at stay empty."""
 
-    FL: float | None = number("Front left", "pressure", 50, 600, "", None)
-    FR: float | None = number("Front right", "pressure", 50, 600, "", None)
-    RL: float | None = number("Rear left", "pressure", 50, 600, "", None)
-    RR: float | None = number("Rear right", "pressure", 50, 600, "", None)
+    FL: float | None = number("Front left", "pressure", 50, 600, "", default=None)
+    FR: float | None = number("Front right", "pressure", 50, 600, "", default=None)
+    RL: float | None = number("Rear left", "pressure", 50, 600, "", default=None)
+    RR: float | None = number("Rear right", "pressure", 50, 600, "", default=None)
     tyre_c: float = number("The tyres are at", "temperature", -45, 70, "Of the air where it stood for three hours.")
     warm: str = choice("Straight after a drive", YES_NO, "Then it counts as warm.", "no")
 

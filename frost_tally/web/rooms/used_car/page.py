@@ -32,19 +32,21 @@ class UsedForm(BaseModel):
 
     preset: str | None = choice("What it is", CLASSES, "", None)
     new_on: date | None = day("First day", "As its papers say.", None)
-    km: float | None = number("Its odometer", "distance", 0, 600_000, "", None)
-    figure: float | None = number("Its own health figure", "percent", 0.4, 1.05, "If it shows one.", None)
-    soc_from: float | None = number("Driven from", "percent", 0.0, 1.0, "Level at the start.", None)
-    soc_to: float | None = number("to", "percent", 0.0, 1.0, "Level at the end.", None)
-    kwh: float | None = number("Energy of the drive", "energy", 0.5, 300, "Of the trip meter.", None)
-    pack_c: float | None = number("Pack", "temperature", -40, 60, "If it shows it.", None, 0.5)
-    air_c: float | None = number("Outside", "temperature", -40, 45, "On the drive.", None, 0.5)
-    usable_kwh: float | None = number("Usable when new", "energy", 5, 250, "Empty: as its class has.", None)
+    km: float | None = number("Its odometer", "distance", 0, 600_000, "", default=None)
+    figure: float | None = number("Its own health figure", "percent", 0.4, 1.05, "If it shows one.", default=None)
+    soc_from: float | None = number("Driven from", "percent", 0.0, 1.0, "Level at the start.", default=None)
+    soc_to: float | None = number("to", "percent", 0.0, 1.0, "Level at the end.", default=None)
+    kwh: float | None = number("Energy of the drive", "energy", 0.5, 300, "Of the trip meter.", default=None)
+    pack_c: float | None = number("Pack", "temperature", -40, 60, "If it shows it.", default=None, step=0.5)
+    air_c: float | None = number("Outside", "temperature", -40, 45, "On the drive.", default=None, step=0.5)
+    usable_kwh: float | None = number("Usable when new", "energy", 5, 250, "Empty: as its class has.", default=None)
     chemistry: str | None = choice("Cells", CELLS, "", None)
-    warranty_soh: float | None = number("Its warranty promises", "percent", 0.4, 0.95, "", None)
-    warranty_years: float | None = number("For years", "count", 1, 20, "", None)
-    warranty_km: float | None = number("Or up to", "distance", 10_000, 600_000, "", None)
-    pack_price: float | None = number("A new pack per kWh", "money", 0, 1_000_000, "From memory, until you type one.", None)
+    warranty_soh: float | None = number("Its warranty promises", "percent", 0.4, 0.95, "", default=None)
+    warranty_years: float | None = number("For years", "count", 1, 20, "", default=None)
+    warranty_km: float | None = number("Or up to", "distance", 10_000, 600_000, "", default=None)
+    pack_price: float | None = number(
+        "A new pack per kWh", "money", 0, 1_000_000, "From memory, until you type one.", default=None
+    )
 
 
 FIRST = ("preset", "new_on", "km", "figure")

@@ -42,12 +42,12 @@ SHOWN = {"": "the advised one", **{each.value: CHOICES[each] for each in WarmUpC
 class WarmForm(BaseModel):
     """The levers at the edge, in SI; a missing one stays as usual."""
 
-    km: float | None = number("One way", "distance", 0.5, 500, "", None)
-    out_c: float | None = number("Outside", "temperature", -45, 35, "At departure.", None, 0.5)
+    km: float | None = number("One way", "distance", 0.5, 500, "", default=None)
+    out_c: float | None = number("Outside", "temperature", -45, 35, "At departure.", default=None, step=0.5)
     depart: time | None = clock("Departs", "", None)
-    trips: int | None = number("Trips of the day", "count", 1, 12, "Out and home are two.", None)
-    cabin_c: float | None = number("Cabin", "temperature", 10, 28, "", None, 0.5)
-    parked_h: float | None = number("Parked between", "hours", 0.1, 72, "", None)
+    trips: int | None = number("Trips of the day", "count", 1, 12, "Out and home are two.", default=None)
+    cabin_c: float | None = number("Cabin", "temperature", 10, 28, "", default=None, step=0.5)
+    parked_h: float | None = number("Parked between", "hours", 0.1, 72, "", default=None)
     plugged: bool | None = choice("Plugged in at departure", YES_NO, "", None)
     warm_home: bool | None = choice("Warm it for later trips too", YES_NO, "Unplugged, from the pack.", None)
     pack_price: float | None = number(
@@ -56,7 +56,7 @@ class WarmForm(BaseModel):
         0,
         1_000_000,
         "For the wear; that of its chemistry, from memory, until you type yours.",
-        None,
+        default=None,
     )
     show: WarmUpChoice | None = choice("Draw bold", SHOWN, "", None)
 
@@ -68,7 +68,7 @@ class MinutesForm(BaseModel):
     soak_c: float = number(
         "The pack had", "temperature", -45, 15, "A car that stood since yesterday: the air around it.", step=0.5
     )
-    kwh: float | None = number("And used", "energy", 0.1, 60, "If you know; empty otherwise.", None, 0.1)
+    kwh: float | None = number("And used", "energy", 0.1, 60, "If you know; empty otherwise.", default=None, step=0.1)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -60,7 +60,7 @@ def _page(
     filled: Mapping[str, str] = NOTHING,
 ) -> Response:
     units = units_of(request)
-    listed = departures.context(request, car, typed, errors, asked, filled)
+    listed = departures.context(request, car, typed, errors, asked, filled=filled)
     cars = list(snapshot_of(request).home.names)
     return render(
         request, "week/room.html", status, room="week", view=_view(request, car, units), cars=cars, units=units, **listed

@@ -19,8 +19,8 @@ router = Router()
 class WeeklyForm(BaseModel):
     """The levers of the page."""
 
-    post_kw: float | None = number("The post", "power", 20, 500, "What it gives this car.", None)
-    price: float | None = number("Its price", "price", 0, 20, "Per kWh, tax included.", None, step=0.01)
+    post_kw: float | None = number("The post", "power", 20, 500, "What it gives this car.", default=None)
+    price: float | None = number("Its price", "price", 0, 20, "Per kWh, tax included.", default=None, step=0.01)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -194,7 +194,7 @@ def keep_twelve_volt(request: Request, fields: Posted) -> Response:
     values = {"fitted_on": form.fitted_on, "kind": form.kind, "tops_up": form.tops_up, "boot": form.boot}
     try:
         undo = batteries.keep_twelve_volt(
-            household_of(request), snapshot_of(request).now, car, values, "12 V battery kept", seen(fields)
+            household_of(request), snapshot_of(request).now, car, values, "12 V battery kept", seen_revision=seen(fields)
         )
     except (Stale, Refusal) as problem:
         return _twelve_volt(request, not_kept(fields, SmallForm, problem, units), car)
@@ -205,13 +205,13 @@ class WasherForm(BaseModel):
     """The washer's fields; all of them have a usual value."""
 
     alcohol: str = choice("Concentrate", ALCOHOLS, "As its label says.", "ethanol")
-    strength: float = number("Alcohol in it", "percent", 0.05, 1.0, "By volume, for ethanol and methanol.", 0.6)
-    label_pure_c: float = number("Undiluted it freezes at", "temperature", -60, -1, "By the label.", -45.0)
-    label_mixed_c: float = number("Half and half it freezes at", "temperature", -60, -1, "By the label.", -20.0)
-    target_c: float = number("It must stand", "temperature", -45, -1, "", -20.0)
-    tank_l: float = number("The tank holds", "litres", 1, 15, "", 3.5)
-    now_l: float = number("In it now", "litres", 0, 15, "", 1.5)
-    now_c: float = number("That freezes at", "temperature", -45, 0, "Water: {0 °C}.", -5.0)
+    strength: float = number("Alcohol in it", "percent", 0.05, 1.0, "By volume, for ethanol and methanol.", default=0.6)
+    label_pure_c: float = number("Undiluted it freezes at", "temperature", -60, -1, "By the label.", default=-45.0)
+    label_mixed_c: float = number("Half and half it freezes at", "temperature", -60, -1, "By the label.", default=-20.0)
+    target_c: float = number("It must stand", "temperature", -45, -1, "", default=-20.0)
+    tank_l: float = number("The tank holds", "litres", 1, 15, "", default=3.5)
+    now_l: float = number("In it now", "litres", 0, 15, "", default=1.5)
+    now_c: float = number("That freezes at", "temperature", -45, 0, "Water: {0 °C}.", default=-5.0)
 
 
 @router.get("/washer")
@@ -254,7 +254,7 @@ def _mixed(form: WasherForm, week_c: float, units: Units) -> dict[str, object]:
         lead = f"Not even undiluted does this concentrate stand {target}: take a stronger one."
         return {
             "said": (lead, this_week),
-            "picture": Both(lambda phone: washer_drawing.curve(freezes, form.target_c, None, form.now_c, units, phone)),
+            "picture": Both(lambda phone: washer_drawing.curve(freezes, form.target_c, None, form.now_c, units, phone=phone)),
         }
     mass = (
         f", {units.text(float(by_mass(Alcohol(form.alcohol), form.strength * share)), 'percent')} alcohol by mass"
@@ -263,7 +263,7 @@ def _mixed(form: WasherForm, week_c: float, units: Units) -> dict[str, object]:
     )
     lead = f"For {target}: {units.text(share, 'percent')} concentrate, the rest water{mass}."
     parts = words.mix_words((top.drain_l, top.concentrate_l, top.water_l, top.squirts), units)
-    picture = Both(lambda phone: washer_drawing.curve(freezes, form.target_c, share, form.now_c, units, phone))
+    picture = Both(lambda phone: washer_drawing.curve(freezes, form.target_c, share, form.now_c, units, phone=phone))
     return {"said": (lead, f"{parts} {this_week}"), "picture": picture}
 
 

@@ -8,7 +8,7 @@ from ...drawing.svg import picture, text
 from ...units import Units
 
 
-def curve(freezes: Freezes, target_c: float, share: float | None, now_c: float, units: Units, phone: bool = False) -> str:
+def curve(freezes: Freezes, target_c: float, share: float | None, now_c: float, units: Units, *, phone: bool = False) -> str:
     """Freezing point over the share of concentrate; the target as a rule, the tank now as a ring, the mix wanted as a dot."""
     width, high = (NARROW, 240.0) if phone else (WIDE, 230.0)
     left, right, top, foot = 52.0, width - 16, 14.0, high - 34

@@ -103,9 +103,19 @@ def homeless() -> Iterator[str]:
             yield f"services/{each.name} has no room of its name"
 
 
+def uncited() -> Iterator[str]:
+    """Decisions that no code names: where they hold, a reader must find them."""
+    code = "".join(
+        path.read_text() for folder in ("frost_tally", "tests", "bench") for path in (ROOT.parent / folder).rglob("*.py")
+    )
+    for record in sorted((ROOT.parent / "docs" / "decisions").glob("0*.md")):
+        if f"docs/decisions/{record.name[:4]}" not in code:
+            yield f"{record.name} is named by no code"
+
+
 def main() -> int:
-    """Print the table, lost files and what has no room; 1 when there are any, or a change takes more places than it may."""
-    gone, over = [*lost(), *homeless()], 0
+    """Print the table, lost files, what has no room, uncited decisions; 1 when there are any, or a change takes more places than it may."""
+    gone, over = [*lost(), *homeless(), *uncited()], 0
     for kind, example in EXAMPLES.items():
         found = places(example)
         over += len(found) > example.most

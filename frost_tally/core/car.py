@@ -1,4 +1,4 @@
-"""The car: pack, body, cabin, charger, drivetrain and tyres; generic presets by class, no real models."""
+"""The car: pack, body, cabin, charger, drivetrain and tyres; generic presets by class, no real models. Why: docs/decisions/0060."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace

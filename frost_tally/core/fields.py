@@ -3,6 +3,7 @@
     limit: Annotated[float, Field("percent", 0.3, 1.0)] = 0.8
 
 Checks, columns of the store, forms, rows and what a document may have follow from these; words stand in `web/words/fields.py`.
+Why: docs/decisions/0069.
 """
 
 from collections.abc import Callable, Hashable, Mapping

@@ -1,6 +1,6 @@
 """The home as one frozen value: what a household is, without what happened in it; made once for each revision of its store.
 
-Everything here is read, never written: a what-if is `dataclasses.replace` on it.
+Everything here is read, never written: a what-if is `dataclasses.replace` on it. Why: docs/decisions/0052.
 """
 
 from collections.abc import Sequence

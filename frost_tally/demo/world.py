@@ -1,4 +1,7 @@
-"""The demo's world: the invented village's weather and prices, a car that reports, sensors, and a clock that stands still."""
+"""The demo's world: the invented village's weather and prices, a car that reports, sensors, and a clock that stands still.
+
+Why: docs/decisions/0008.
+"""
 
 from dataclasses import dataclass
 from datetime import UTC, datetime

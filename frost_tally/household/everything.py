@@ -1,4 +1,7 @@
-"""Everything in the store at once: taken out, brought back in place of what is there, deleted; a copy is kept before."""
+"""Everything in the store at once: taken out, brought back in place of what is there, deleted; a copy is kept before.
+
+Why: docs/decisions/0040.
+"""
 
 import json
 import sqlite3

@@ -1,4 +1,7 @@
-"""What happened, as the rooms ask for it: the level and the tyres as last read, and the days that were driven."""
+"""What happened, as the rooms ask for it: the level and the tyres as last read, and the days that were driven.
+
+Why: docs/decisions/0026.
+"""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass

@@ -1,6 +1,7 @@
 """A file's entries in the store: held against what is there, taken over in one go, and taken back.
 
 A file is loaded into a table of the session's own; all comparing is left to SQLite, so that memory stays the same for any length.
+Why: docs/decisions/0039.
 """
 
 import json

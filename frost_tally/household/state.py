@@ -1,4 +1,7 @@
-"""How far a store has come: numbers that never come again, whatever takes its place, and pages that are too old for it."""
+"""How far a store has come: numbers that never come again, whatever takes its place, and pages that are too old for it.
+
+Why: docs/decisions/0048.
+"""
 
 import secrets
 import sqlite3

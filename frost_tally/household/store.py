@@ -1,4 +1,7 @@
-"""The SQLite file: opened whole or not at all, brought up to date on a copy, copied and restored; one user of its data at a time."""
+"""The SQLite file: opened whole or not at all, brought up to date on a copy, copied and restored; one user of its data at a time.
+
+Why: docs/decisions/0032.
+"""
 
 import sqlite3
 import time

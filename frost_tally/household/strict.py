@@ -1,7 +1,7 @@
 """Tables that hold their types and their sense: STRICT, with a check for every column; what cannot be is put aside, and said.
 
 Each table is made as its model and the rules of `sound` have it, whatever steps led there; one that differs is made anew beside and
-filled. The mapper's VARCHAR, DATETIME and JSON are no types of SQLite's there: all of them are TEXT.
+filled. The mapper's VARCHAR, DATETIME and JSON are no types of SQLite's there: all of them are TEXT. Why: docs/decisions/0068.
 """
 
 import json

@@ -1,4 +1,7 @@
-"""The unit of work: reading the household, deciding for it (with a revision and a way back), and recording what happened."""
+"""The unit of work: reading the household, deciding for it (with a revision and a way back), and recording what happened.
+
+Why: docs/decisions/0025.
+"""
 
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager

@@ -1,4 +1,4 @@
-"""A data file that is made beside its place and put there whole, with errors said as sentences."""
+"""A data file that is made beside its place and put there whole, with errors said as sentences. Why: docs/decisions/0049."""
 
 import os
 import sqlite3

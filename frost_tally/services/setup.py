@@ -1,4 +1,7 @@
-"""Setting up in three steps: car; outlet and tariff; place and usual day. Each is kept whole or not at all."""
+"""Setting up in three steps: car; outlet and tariff; place and usual day. Each is kept whole or not at all.
+
+Why: docs/decisions/0062.
+"""
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass

@@ -1,4 +1,7 @@
-"""Forms at the edge: Pydantic models whose fields know their quantity, and messages that stand beside the field."""
+"""Forms at the edge: Pydantic models whose fields know their quantity, and messages that stand beside the field.
+
+Why: docs/decisions/0035.
+"""
 
 from collections.abc import Mapping
 from contextlib import suppress

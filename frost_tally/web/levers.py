@@ -1,7 +1,7 @@
 """Levers: one mechanism for every room that computes while somebody pulls.
 
 A room shows its levers as texts in the owner's units. What comes back unlike the text that was shown is pulled; all else stays
-exactly as it was, so that a page which is sent back untouched changes nothing.
+exactly as it was, so that a page which is sent back untouched changes nothing. Why: docs/decisions/0024 and docs/decisions/0031.
 """
 
 from collections.abc import Callable, Mapping

@@ -1,5 +1,5 @@
 """A form sent twice from one page, as by a double click, is done once: the second gets the answer of the first, when it came while that
-one was under way, or before anything else was written. Later it is a wish of its own.
+one was under way, or before anything else was written. Later it is a wish of its own. Why: docs/decisions/0034.
 """
 
 import hashlib

@@ -1,4 +1,7 @@
-"""The owner's units: SI inside, theirs on the page; what they type is read in theirs, or in the unit that they write beside it."""
+"""The owner's units: SI inside, theirs on the page; what they type is read in theirs, or in the unit that they write beside it.
+
+Why: docs/decisions/0033.
+"""
 
 import re
 from collections.abc import Callable, Mapping

@@ -1,7 +1,7 @@
 """The long day: where to stop, how low to arrive and how full to leave, so that the way takes least time, money or stops.
 
 The grid says what the rest of the way weighs from anywhere. Forwards, the day is lived through exactly, and each choice taken anew from
-where it has come to; a stop may also end with just what the next marks need.
+where it has come to; a stop may also end with just what the next marks need. Why: docs/decisions/0067.
 """
 
 from collections.abc import Callable

@@ -3,7 +3,7 @@
 Dynamic programming backwards over the marks of the way; the state is the level and the pack's temperature on a grid, linear between its
 places. From a mark the car drives to any later one (not past a stop that people want), with the pack warmed on the way or not, and leaves
 each with any level of the grid that its post can give. A post that is passed is a look at the level: what the cautious side needs from
-there on is asked of the level that is likely there, for who finds less can stop.
+there on is asked of the level that is likely there, for who finds less can stop. Why: docs/decisions/0046.
 """
 
 from dataclasses import replace

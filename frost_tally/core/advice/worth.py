@@ -1,4 +1,4 @@
-"""What a warm-up is worth: comfort, level, wear and energy in money, and a choice weighed with them."""
+"""What a warm-up is worth: comfort, level, wear and energy in money, and a choice weighed with them. Why: docs/decisions/0016."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass

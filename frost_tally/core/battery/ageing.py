@@ -6,6 +6,7 @@ The laws are those of single cells in a laboratory; a pack's own scale is usuall
 [2] M. Ecker et al., J. Power Sources 248 (2014) 839–851: open-circuit voltage of that cell.
 [3] M. Naumann et al., J. Energy Storage 17 (2018) 153–169, and J. Power Sources 451 (2020) 227666: LFP (from memory).
 [4] T. Waldmann et al., J. Power Sources 262 (2014) 129–135: charging below 25 °C (activation energy from memory).
+Why: docs/decisions/0019.
 """
 
 from collections.abc import Sequence

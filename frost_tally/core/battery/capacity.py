@@ -2,7 +2,7 @@
 
 A level is shown in whole per cents, so each reading is off by up to half a step, evenly; how well the display is calibrated shows in
 the difference of two levels far apart; meters and efficiency have errors of their own; and a cold pack gives less.
-Source: propagation of independent errors (ISO/IEC Guide 98-3).
+Source: propagation of independent errors (ISO/IEC Guide 98-3). Why: docs/decisions/0065.
 """
 
 from collections.abc import Mapping

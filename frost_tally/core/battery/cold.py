@@ -1,6 +1,6 @@
 """What the pack gives, takes and resists at a temperature.
 
-All functions take scalars or arrays of °C and return arrays of the same shape.
+All functions take scalars or arrays of °C and return arrays of the same shape. Why: docs/decisions/0001.
 """
 
 from bisect import bisect

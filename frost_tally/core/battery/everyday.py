@@ -3,7 +3,7 @@
 kWh = capacity · (difference of two levels as shown − what the display has wrong there). The display's error belongs to the level, so that
 sessions that begin or end alike share it: it averages out only as far as levels differ. Generalised least squares with that covariance.
 
-[1] A. C. Aitken, Proc. R. Soc. Edinburgh 55 (1936): generalised least squares.
+[1] A. C. Aitken, Proc. R. Soc. Edinburgh 55 (1936): generalised least squares. Why: docs/decisions/0043.
 """
 
 from dataclasses import dataclass

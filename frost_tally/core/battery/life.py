@@ -1,4 +1,7 @@
-"""A pack's own life from the log: month by month what its levels, temperatures and cycles exposed it to, and what of it wears how much."""
+"""A pack's own life from the log: month by month what its levels, temperatures and cycles exposed it to, and what of it wears how much.
+
+Why: docs/decisions/0042.
+"""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass

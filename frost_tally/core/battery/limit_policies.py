@@ -3,6 +3,7 @@
 Every night that it has the cable the car is charged to the limit, or as far above it as the days until the next such night need, late
 (full at departure) or early (at once). Only what even 100 % does not cover is charged for on the way. What standing and cycling wear at
 the owner's own limit is `battery.ageing`'s; how much another limit changes that, all cells of the chemistry say (`battery.cells`).
+Why: docs/decisions/0066.
 """
 
 from collections.abc import Sequence

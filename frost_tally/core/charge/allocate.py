@@ -1,4 +1,4 @@
-"""Which hours to draw: the exact least-cost choice among price slots, with fewest starts among equals."""
+"""Which hours to draw: the exact least-cost choice among price slots, with fewest starts among equals. Why: docs/decisions/0003."""
 
 from collections.abc import Sequence
 from itertools import compress, product

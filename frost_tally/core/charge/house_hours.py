@@ -1,4 +1,7 @@
-"""Hours in which the house leaves less, on many nights at once: when they are, and what they leave of a start."""
+"""Hours in which the house leaves less, on many nights at once: when they are, and what they leave of a start.
+
+Why: docs/decisions/0045.
+"""
 
 from collections.abc import Sequence
 from datetime import UTC, datetime

@@ -1,4 +1,4 @@
-"""The quarter hours of a row of nights: their prices, what can be drawn in them, and filling them in an order."""
+"""The quarter hours of a row of nights: their prices, what can be drawn in them, and filling them in an order. Why: docs/decisions/0010."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -1,4 +1,7 @@
-"""Supplies side by side on the same need: what each gives, what holds it, whether it is enough, whether it pays."""
+"""Supplies side by side on the same need: what each gives, what holds it, whether it is enough, whether it pays.
+
+Why: docs/decisions/0012.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace

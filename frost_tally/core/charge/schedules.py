@@ -1,4 +1,7 @@
-"""Schedules of one night, each simulated in full: by price, from one start on, with the last part of a full pack on its own."""
+"""Schedules of one night, each simulated in full: by price, from one start on, with the last part of a full pack on its own.
+
+Why: docs/decisions/0020.
+"""
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace

@@ -1,4 +1,4 @@
-"""The single starts of a night: every one that the control allows, simulated at once."""
+"""The single starts of a night: every one that the control allows, simulated at once. Why: docs/decisions/0044."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""The supply: what an outlet, its lead and the car allow, and which of them binds."""
+"""The supply: what an outlet, its lead and the car allow, and which of them binds. Why: docs/decisions/0037."""
 
 from dataclasses import dataclass, replace
 from enum import StrEnum

@@ -1,4 +1,7 @@
-"""Prices over time: weeks painted in quarter hours, seasons, public holidays, a dated series, whatever the clocks do."""
+"""Prices over time: weeks painted in quarter hours, seasons, public holidays, a dated series, whatever the clocks do.
+
+Why: docs/decisions/0011.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace

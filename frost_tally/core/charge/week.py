@@ -1,4 +1,4 @@
-"""Painting a week: cells to bands and back, and the typical shapes to start from."""
+"""Painting a week: cells to bands and back, and the typical shapes to start from. Why: docs/decisions/0004."""
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass

@@ -1,6 +1,7 @@
 """What lies ahead of the cars of a home: for each night whether the cable goes in, for which car, to which level, the plan, the day after.
 
 One function makes it, from what is true now; every room reads it. A what-if is the same function with other inputs for the coming night.
+Why: docs/decisions/0054.
 """
 
 from collections.abc import Hashable, Sequence

@@ -1,4 +1,4 @@
-"""The coming nights and days of one car: as they are decided by, and as they will be."""
+"""The coming nights and days of one car: as they are decided by, and as they will be. Why: docs/decisions/0055."""
 
 from collections.abc import Hashable, Sequence
 from dataclasses import replace

@@ -1,7 +1,7 @@
 """What it costs to charge a car on each of the coming nights, from plugging in or from a swap of the cable on.
 
 Hours by price, or the best single start, for any span of a night; what frost, wear and the taper add is that of the year's cells
-(docs/decisions/0053), which equal the planner's.
+(docs/decisions/0053), which equal the planner's. Why: docs/decisions/0047.
 """
 
 from dataclasses import dataclass, field

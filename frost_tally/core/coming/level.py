@@ -1,4 +1,7 @@
-"""The level of a car now, carried on from when it was read: through nights that may not have charged, drives, and standing still."""
+"""The level of a car now, carried on from when it was read: through nights that may not have charged, drives, and standing still.
+
+Why: docs/decisions/0056.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace

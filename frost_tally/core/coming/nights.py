@@ -1,4 +1,7 @@
-"""The coming nights of a car: from when it can be plugged in until it leaves, and what it leaves for."""
+"""The coming nights of a car: from when it can be plugged in until it leaves, and what it leaves for.
+
+Why: docs/decisions/0036 and docs/decisions/0057.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

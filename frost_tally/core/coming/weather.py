@@ -1,4 +1,7 @@
-"""The weather that is planned with: a forecast where there is one, else what somebody typed, fading to the normal of the place."""
+"""The weather that is planned with: a forecast where there is one, else what somebody typed, fading to the normal of the place.
+
+Why: docs/decisions/0059.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

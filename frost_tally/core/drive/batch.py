@@ -1,5 +1,5 @@
 """Works that each need cases driven through a day. Driven together they share a pass: many cases cost little more than one; and what was
-driven lately is not driven again, for a minute later, or in another room, most of it is asked for once more.
+driven lately is not driven again, for a minute later, or in another room, most of it is asked for once more. Why: docs/decisions/0029.
 """
 
 from collections.abc import Generator, Hashable

@@ -4,6 +4,7 @@ The car's own factors are doubted by their prior, or by what learning left of it
 day's own scatter and, once, the miss of the planned air (`Conditions.ambient_sigma_k`) add to it. The owner's errors replace the doubt
 of the car: a normal prior on the bias, updated by the median of the errors, with their scatter from the median absolute deviation, so that
 a single row noted wrongly changes next to nothing. Source: Bayes's rule for the normal mean (textbook); Student's t for few days.
+Why: docs/decisions/0022.
 """
 
 from collections.abc import Sequence

@@ -2,7 +2,7 @@
 
 Town is the EPA Urban Dynamometer Driving Schedule (UDDS, 40 CFR Part 86, Appendix I), country road the Highway Fuel
 Economy Test (HWFET, 40 CFR Part 600, Appendix I): one speed a second, shipped as data in m/s. Motorway is a steady speed
-with a slow swing.
+with a slow swing. Why: docs/decisions/0005.
 """
 
 import csv

@@ -1,4 +1,4 @@
-"""What a day is made of: legs and trips, the state at the start, the cases of one pass and their outcome."""
+"""What a day is made of: legs and trips, the state at the start, the cases of one pass and their outcome. Why: docs/decisions/0006."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace

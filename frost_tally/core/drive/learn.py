@@ -2,7 +2,7 @@
 
 Each day's energy is linear in three factors around the model (motion, heating, what the cold withholds). With normal
 priors on the factors the estimate is a ridge regression; Tukey's bisquare weights make it robust. Source: posterior of the
-Gaussian linear model (textbook); J. W. Tukey's biweight, 4.685 robust standard deviations.
+Gaussian linear model (textbook); J. W. Tukey's biweight, 4.685 robust standard deviations. Why: docs/decisions/0015.
 """
 
 from dataclasses import dataclass, replace

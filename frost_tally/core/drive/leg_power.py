@@ -1,4 +1,4 @@
-"""What a leg asks of the pack: pushing and braking powers over its speeds and slopes, for many cases at once."""
+"""What a leg asks of the pack: pushing and braking powers over its speeds and slopes, for many cases at once. Why: docs/decisions/0002."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -1,4 +1,7 @@
-"""When a departure that repeats, or happens once, comes round on the local clock; those that are listed for a car."""
+"""When a departure that repeats, or happens once, comes round on the local clock; those that are listed for a car.
+
+Why: docs/decisions/0027.
+"""
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass

@@ -1,6 +1,6 @@
 """The kinds of entries of the log, each with its columns: the one list that forms, files and the store go by.
 
-A new kind is a `Kind` here, its table in the household's models, and its words in `web/words/log.py`.
+A new kind is a `Kind` here, its table in the household's models, and its words in `web/words/log.py`. Why: docs/decisions/0038.
 """
 
 from collections.abc import Mapping

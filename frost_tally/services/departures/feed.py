@@ -1,4 +1,7 @@
-"""A car's departures as a calendar needs them: each listed one as it repeats, and the nights of the coming week before them."""
+"""A car's departures as a calendar needs them: each listed one as it repeats, and the nights of the coming week before them.
+
+Why: docs/decisions/0018.
+"""
 
 from collections.abc import Iterable
 from dataclasses import dataclass

@@ -1,4 +1,7 @@
-"""The weather of a place at any time: hours from files first, then what the world knows, then a year from two temperatures."""
+"""The weather of a place at any time: hours from files first, then what the world knows, then a year from two temperatures.
+
+Why: docs/decisions/0041.
+"""
 
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta

@@ -1,4 +1,7 @@
-"""What time it is in the home: the world's clock, which in the demo stands still until somebody moves it on."""
+"""What time it is in the home: the world's clock, which in the demo stands still until somebody moves it on.
+
+Why: docs/decisions/0050.
+"""
 
 from datetime import datetime, timedelta
 

@@ -2,7 +2,7 @@
 
 There are two ways to keep a result: by the value it was made from (`of_value`, and the core's own caches), and by the counters of the
 tables that it was read from (`derived`). Results that take a second or two are worked out by a thread of their own, so that they
-never hold up a page.
+never hold up a page. Why: docs/decisions/0030 and docs/decisions/0051.
 """
 
 from collections import OrderedDict

@@ -1,4 +1,4 @@
-"""Warm-up, how long the car needs: the minutes that its owner timed, beside those of its class."""
+"""Warm-up, how long the car needs: the minutes that its owner timed, beside those of its class. Why: docs/decisions/0061."""
 
 from dataclasses import dataclass, replace
 

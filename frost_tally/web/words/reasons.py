@@ -1,4 +1,4 @@
-"""Reasons in words: a line for each code of the core, and for each limit of an outlet."""
+"""Reasons in words: a line for each code of the core, and for each limit of an outlet. Why: docs/decisions/0028."""
 
 from collections.abc import Callable
 from typing import Any

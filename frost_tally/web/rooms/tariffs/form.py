@@ -1,4 +1,7 @@
-"""A tariff's draft as one form: everything that is painted travels in it, so that nothing is kept before it is asked for."""
+"""A tariff's draft as one form: everything that is painted travels in it, so that nothing is kept before it is asked for.
+
+Why: docs/decisions/0014.
+"""
 
 from collections.abc import Iterator, Mapping
 from contextlib import suppress

@@ -1,4 +1,4 @@
-"""Charging and warming tabulated from the simulations, for planning hundreds of nights at once. Why: docs/decisions/0017."""
+"""Charging and warming tabulated from the simulations, for planning hundreds of nights at once."""
 
 from dataclasses import dataclass
 from functools import lru_cache

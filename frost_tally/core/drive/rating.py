@@ -1,4 +1,4 @@
-"""The dashboard's kilometres: a rating times the level, by two schemes, beside which tomorrow is compared. Why: docs/decisions/0009."""
+"""The dashboard's kilometres: a rating times the level, by two schemes, beside which tomorrow is compared."""
 
 from dataclasses import dataclass
 

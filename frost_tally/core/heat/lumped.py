@@ -1,7 +1,7 @@
 """One lumped temperature in closed form: C dT/dt = P − K (T − T_amb).
 
 Long steps stay exact because each phase is the exponential itself. Scalars or arrays throughout; temperatures in °C,
-powers in W, conductance K in W/K (above 0), heat capacity C in J/K (above 0), times in s.
+powers in W, conductance K in W/K (above 0), heat capacity C in J/K (above 0), times in s. Why: docs/decisions/0017.
 """
 
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""What the air takes: its density, the speed through it, the wind, and what stands in it."""
+"""What the air takes: its density, the speed through it, the wind, and what stands in it. Why: docs/decisions/0009."""
 
 from dataclasses import replace
 

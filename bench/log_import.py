@@ -12,6 +12,7 @@ from pathlib import Path
 
 from frost_tally.demo import open_home
 from frost_tally.services.log_import import room as log_files
+from frost_tally.services.log_import import taking
 from frost_tally.settings import Settings
 from tests.homes import read
 
@@ -81,7 +82,7 @@ def main() -> None:
         home = open_home(Settings(data_dir=Path(folder), demo=True), 0.05)
         gc.freeze()  # as the command line does
         begun = time.perf_counter()
-        log_files.take(home, log_files.receive(home, read(home), "charges.csv", content), whole=True)
+        taking.take(home, log_files.receive(home, read(home), "charges.csv", content), whole=True)
         print(time.perf_counter() - begun, peak_mb())
 
 

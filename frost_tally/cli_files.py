@@ -25,6 +25,7 @@ from .services.log_data import room as my_data
 from .services.log_entry import quick as log_quick
 from .services.log_import import intervals as imports
 from .services.log_import import room as log_files
+from .services.log_import import taking
 from .settings import Settings
 from .web.words.log import KIND_WORDS, TABLE_WORDS
 
@@ -144,8 +145,8 @@ def _import_log(household: Household, source: Path, content: bytes, dry: bool, p
         raise Refusal(f"The columns of {source.name} are not ours: open it once under Log, Import, and say which is what.")
     tell = lambda share: progress.update(task, completed=share)  # noqa: E731
     try:
-        log_files.look(household, number, tell) if dry else log_files.take(household, number, tell, whole=True)
-    except log_files.BadRows as problem:
+        log_files.look(household, number, tell) if dry else taking.take(household, number, tell, whole=True)
+    except taking.BadRows as problem:
         log_files.forget(household, number)
         _bad_rows(problem.bad)
         raise Refusal(

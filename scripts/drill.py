@@ -33,6 +33,7 @@ from frost_tally.services.log_data import room as my_data
 from frost_tally.services.log_entry import quick as log_quick
 from frost_tally.services.log_import import intervals as imports
 from frost_tally.services.log_import import room as log_files
+from frost_tally.services.log_import import taking
 from tests.homes import read, tables
 
 FIXTURE = Path(__file__).resolve().parents[1] / "tests" / "household" / "data" / "store_0005.db.gz"
@@ -101,7 +102,7 @@ def note(at: Place, tell: TOLD) -> None:
 def take_entries(at: Place, tell: TOLD) -> None:
     """A file of charges, whole or not at all."""
     home = at.home()
-    log_files.take(home, log_files.receive(home, read(home), "a.csv", CHARGES), whole=True)
+    taking.take(home, log_files.receive(home, read(home), "a.csv", CHARGES), whole=True)
     tell("all")
 
 
@@ -117,7 +118,7 @@ def _large() -> bytes:
 def take_large(at: Place, tell: TOLD) -> None:
     """A file of a hundred thousand charges, whole or not at all."""
     home = at.home()
-    log_files.take(home, log_files.receive(home, read(home), "a.csv", _large()))
+    taking.take(home, log_files.receive(home, read(home), "a.csv", _large()))
     tell("all")
 
 

@@ -17,8 +17,8 @@ from ..household.prices import put_prices
 from ..household.reader import read_home
 from ..household.store import open_store
 from ..household.unit_of_work import Household
+from ..services.departures.left import settle
 from ..services.shared.past import RECENT, days_of
-from ..services.warmup.room import settle
 from ..settings import Settings
 from ..standins.car_link import SeededCar
 from ..standins.weather import SeededYear

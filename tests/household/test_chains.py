@@ -13,6 +13,7 @@ from frost_tally.household.store import restore
 from frost_tally.household.unit_of_work import Household, undoable
 from frost_tally.services.log_data import room as my_data
 from frost_tally.services.log_import import room as log_files
+from frost_tally.services.log_import import taking
 from frost_tally.services.shared.home import Stale
 from tests.drilled import count, seed_of
 from tests.homes import home_at, read, tables
@@ -168,7 +169,7 @@ class Chain:
             lines.append(f"Marten,{begun.isoformat()},{(begun + timedelta(hours=2)).isoformat()},home,Wall unit,40,80,22,")
         number = log_files.receive(self.case.home, read(self.case.home), "a.csv", table(*lines))
         log_files.look(self.case.home, number)
-        undo = log_files.take(self.case.home, number)
+        undo = taking.take(self.case.home, number)
         brought = frozenset(f"{first + timedelta(days=day):%Y-%m-%d %H:%M:%S}.000000" for day in (0, 1))
         self.model.charges |= brought
         self.model.undoable[undo] = ("file", brought)

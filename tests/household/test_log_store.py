@@ -22,6 +22,7 @@ from frost_tally.services import log
 from frost_tally.services.log_data import room as my_data
 from frost_tally.services.log_entry import room as log_entry
 from frost_tally.services.log_import import room as log_files
+from frost_tally.services.log_import import taking
 from tests.homes import read, tables
 from tests.household.test_store import InFolder
 
@@ -46,7 +47,7 @@ def dump(home: Household) -> str:
 def taken(home: Household, content: bytes, name: str = "a.csv") -> int:
     number = log_files.receive(home, read(home), name, content)
     log_files.look(home, number)
-    return log_files.take(home, number)
+    return taking.take(home, number)
 
 
 def counts(home: Household, content: bytes) -> dict[str, tuple[int, int, int]]:
@@ -143,9 +144,9 @@ class Files(InFolder):
         found = log_files.preview(read(home), number)
         self.assertEqual((found.counts["charge"], found.bad_count), ((2, 0, 0), 1))
         self.assertIn("line 2", found.bad[0][2])
-        log_files.take(home, number)
+        taking.take(home, number)
         with self.assertRaises(Refusal):
-            log_files.take(home, number)
+            taking.take(home, number)
 
     def test_the_whole_log_out_and_in_is_the_same(self) -> None:
         home = self.household()

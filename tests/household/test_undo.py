@@ -10,9 +10,9 @@ from frost_tally.household.parts import household_row, in_order
 from frost_tally.household.undo import KEPT
 from frost_tally.household.unit_of_work import undoable
 from frost_tally.services import tariffs as service
+from frost_tally.services.departures.left import settle
 from frost_tally.services.shared import clock
 from frost_tally.services.shared.car_year import car_year
-from frost_tally.services.warmup.room import settle
 from frost_tally.web.units import Units
 from frost_tally.web.words.garage import climate_words, year_words
 from frost_tally.world import World

@@ -21,6 +21,7 @@ from frost_tally.household import everything, whole_file
 from frost_tally.household.log_import import Incoming
 from frost_tally.household.models import ChargeRow, DepartureRow, HabitRow, OutletRow, PendingRow, PresentRow, ReadingRow, UndoRow
 from frost_tally.services.log_import import room as log_files
+from frost_tally.services.log_import import taking
 from frost_tally.services.log_import.jobs import Stopped
 from frost_tally.services.shared.derived import NotYet
 from frost_tally.services.tonight import keeping as nights
@@ -168,7 +169,7 @@ class Pages(WebCase):
                 written.append(share)
 
         before = self.rows(ChargeRow)
-        log_files.take(self.household, number, tell)
+        taking.take(self.household, number, tell)
         self.assertTrue(written)
         self.assertEqual(self.rows(ChargeRow), before + 2)
 

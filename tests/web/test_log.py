@@ -15,6 +15,7 @@ from frost_tally.household.models import CarRow, ChargeRow, DriveRow, HabitRow, 
 from frost_tally.services import log
 from frost_tally.services.log_data import room as my_data
 from frost_tally.services.log_import import room as log_files
+from frost_tally.services.log_import import taking
 from frost_tally.services.log_month.room import month
 from frost_tally.services.shared import clock
 from tests.drilled import seed_of
@@ -271,7 +272,7 @@ class Sums(LogCase):
         elsewhere = "Marten,2020-03-05T12:00:00+01:00,2020-03-05T13:00:00+01:00,elsewhere,,75,90,10,6.5\n"
         number = log_files.receive(self.household, self.read(None), "m.csv", (HEAD + CHARGE + elsewhere).encode())
         log_files.look(self.household, number)
-        log_files.take(self.household, number)
+        taking.take(self.household, number)
         found = month(self.read(), datetime(2020, 3, 1).date(), 1)
         sums = found.sums
         self.assertAlmostEqual(sums.wall_kwh, 32.0)
@@ -293,7 +294,7 @@ class Sums(LogCase):
         away = "Marten,2020-04-05T12:00:00+02:00,2020-04-05T13:00:00+02:00,elsewhere,,75,90,12,\n"
         number = log_files.receive(self.household, self.read(None), "m.csv", (HEAD + over + away).encode())
         log_files.look(self.household, number)
-        log_files.take(self.household, number)
+        taking.take(self.household, number)
         march, april = (month(self.read(), datetime(2020, each, 1).date(), 1).sums for each in (3, 4))
         self.assertAlmostEqual(march.wall_kwh, 11.0)
         self.assertAlmostEqual(april.wall_kwh, 11.0 + 12.0)

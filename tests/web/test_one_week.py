@@ -25,11 +25,12 @@ from frost_tally.household.models import (
     PresentRow,
 )
 from frost_tally.services.day.room import day
+from frost_tally.services.departures.feed import week_ahead
 from frost_tally.services.shared.coming import ahead_of
 from frost_tally.services.shared.derived import forget
 from frost_tally.services.tonight import keeping as nights
 from frost_tally.services.tonight.room import tonight
-from frost_tally.services.warmup.room import warm_up_room, week_ahead
+from frost_tally.services.warmup.room import warm_up_room
 from frost_tally.services.week import week
 from frost_tally.web.rooms.departures.words import entries
 from tests.drilled import count, seed_of

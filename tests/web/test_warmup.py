@@ -10,9 +10,11 @@ from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.household.models import CarRow, LeavingRow, PersonRow
 from frost_tally.household.parts import in_order
 from frost_tally.household.unit_of_work import Household
+from frost_tally.services.departures.feed import week_ahead
+from frost_tally.services.departures.left import settle
 from frost_tally.services.departures.room import departures
 from frost_tally.services.shared.now import now_of
-from frost_tally.services.warmup.room import settle, warm_up_room, week_ahead
+from frost_tally.services.warmup.room import warm_up_room
 from tests.web.client import ApartCase, WebCase
 
 WORK = {"name": "Night shift", "at": "21:40", "km": "12", "warm_up": "advised", "day_0": "yes", "day_3": "yes", "region": "no"}

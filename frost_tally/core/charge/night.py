@@ -57,7 +57,8 @@ def _plans(request: NightRequest, choices: tuple[WarmUpChoice, ...]) -> Mapping[
     clock = _clock(request.tariff, start, request.departure, request.held, request.rate)
     air_c = _air(request.ambient_c, start, clock.end_s)
     starts, once = request.control.starts(start, clock.end_s, request.tariff.zone), request.control.kind.one_start
-    search = schedules(clock, request.car, request.rate, request.soc, request.target_soc, request.pack_c, air_c, starts, once)
+    at = {"pack_c": request.pack_c, "air_c": air_c, "starts": starts, "one_start": once}
+    search = schedules(clock, request.car, request.rate, request.soc, request.target_soc, **at)
     every, chosen = EveryStart(search), dict[float, tuple[Schedule, list[Schedule]]]()
     return {choice: _Night(replace(request, choice=choice), search, every, chosen).plan() for choice in choices}
 

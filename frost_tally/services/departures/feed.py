@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
+from ...core.coming.night import CarNight
 from ...core.heat.schedule import ListedDeparture
 from ...formats.values import FIRST, LAST
 from ...household.snapshot import Snapshot
-from ..warmup.room import Planned, week_ahead
+from ..shared.coming import ahead_of
 
 HOLIDAYS_AHEAD_DAYS = 800
 
@@ -24,6 +25,16 @@ class Repeated:
     first: datetime
     days: frozenset[int]
     without: tuple[date, ...]
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A departure of the coming week with its night, for the calendar; `name` "" where it is by habit."""
+
+    name: str
+    uid: str
+    at: datetime
+    night: CarNight
 
 
 @dataclass(frozen=True)
@@ -52,3 +63,15 @@ def _repeated(listed: Iterable[ListedDeparture]) -> Iterable[Repeated]:
             last = first.date() + timedelta(days=HOLIDAYS_AHEAD_DAYS)
             without = (day for day in schedule.holidays if first.date() <= day <= last and day.weekday() in schedule.days)
             yield Repeated(each, first, schedule.days, tuple(without))
+
+
+def week_ahead(snapshot: Snapshot, car_id: int) -> tuple[Planned, ...]:
+    """The departures from home of the coming week, listed or by habit, each with the night before it."""
+    ahead = ahead_of(snapshot, car_id)
+    found = []
+    for i, stay in enumerate(ahead.nights):
+        if stay.leaves_home:
+            uid = stay.due[0].uid if stay.due else f"car-{ahead.now.owned.id}-{stay.leaves:%Y%m%d}"
+            name = " and ".join(dict.fromkeys(each.listed.name for each in stay.due))
+            found.append(Planned(name, uid, stay.leaves, ahead.night(i)))
+    return tuple(found)

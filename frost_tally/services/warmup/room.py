@@ -12,21 +12,17 @@ from ...core.charge.night import NightRequest
 from ...core.charge.prices import PriceSlot
 from ...core.coming.car_ahead import CarAhead
 from ...core.coming.evening import Evening, evening
-from ...core.coming.night import CarNight
 from ...core.coming.now import Now
 from ...core.drive.outing import Outing
 from ...core.drive.road import Conditions
-from ...core.errors import Refusal
 from ...core.heat.around import WarmerAir
-from ...core.heat.schedule import Due
-from ...core.heat.warm import HOLD_S, WarmUpChoice, held_kwh, warm_up
+from ...core.heat.warm import WarmUpChoice, held_kwh, warm_up
 from ...core.home import OfCar, OwnedCar
 from ...core.parts import Habit
-from ...household.departures import Leaving, warm_by_habit, write_leaving
+from ...household.departures import warm_by_habit
 from ...household.parts import write_habit
 from ...household.snapshot import Snapshot
 from ...household.unit_of_work import Household
-from ..departures.room import unsettled
 from ..shared.coming import ahead_of
 from ..shared.derived import in_this_minute
 
@@ -235,72 +231,3 @@ def keep_choice(household: Household, car_id: int, choice: WarmUpChoice, cabin_c
         warm_by_habit(session, car_id)
         session.words = f"Warm-up of {name} kept; Tonight plans for it from now on"
     return session.number
-
-
-def settle(household: Household, now: datetime) -> int:
-    """Ask the cars what became of their departures past their switch-off; returns how many, none without a link to them."""
-    link = household.world.car_link
-    if link is None:
-        return 0
-    with household.reading(now) as snapshot:
-        off_after = timedelta(seconds=HOLD_S)
-        found = [(owned, due) for owned in snapshot.home.cars for due in unsettled(snapshot, owned, off_after)]
-        told = [
-            (owned.id, _leaving(snapshot, owned.id, due, link.left_at(owned.name, due.at) is not None, "car"))
-            for owned, due in found
-        ]
-    with household.recording() as session:
-        for car_id, leaving in told:
-            write_leaving(session, car_id, leaving)
-    return len(found)
-
-
-def _leaving(snapshot: Snapshot, car_id: int, due: Due, left: bool, source: str) -> Leaving:
-    """What became of a departure; a warm-up that nobody drove off with spent its energy from its start to the switch-off, kWh."""
-    kwh = 0.0
-    if not left:
-        night = _before(ahead_of(snapshot.at(due.at - timedelta(hours=11)), car_id), due)
-        request, warm = night.evening.request, night.plan.warm
-        kwh = warm.wall_kwh + warm.pack_kwh + held_kwh(request.car, warm, request.ambient_c(due.at))
-    return Leaving(name=due.listed.name, due_at=due.at, outcome="left" if left else "missed", kwh=kwh, source=source)
-
-
-def note_by_owner(household: Household, snapshot: Snapshot, car_id: int, due_at: datetime, outcome: str) -> int:
-    """Note that the car left or stayed at a listed departure; returns the undo number. Raises: Refusal when none was due then."""
-    due = snapshot.home.ready_car(car_id).due_between(due_at, due_at + timedelta(seconds=1))
-    if not due or due_at > snapshot.now:
-        raise Refusal("No departure was due then.")
-    if outcome not in ("left", "missed"):
-        raise Refusal("Left, or stayed.")
-    leaving = _leaving(snapshot, car_id, due[0], outcome == "left", "owner")
-    with household.deciding(f"Noted that it {'stayed' if outcome == 'missed' else 'left'}") as session:
-        write_leaving(session, car_id, leaving)
-    return session.number
-
-
-def _before(ahead: CarAhead, due: Due) -> CarNight:
-    """The night before a listed departure, as the week had it on the evening before."""
-    ends = (i for i, stay in enumerate(ahead.nights) if any(each.uid == due.uid for each in stay.due))
-    return ahead.night(next(ends, ahead.shown))
-
-
-@dataclass(frozen=True)
-class Planned:
-    """A departure of the coming week with its night, for the calendar; `name` "" where it is by habit."""
-
-    name: str
-    uid: str
-    at: datetime
-    night: CarNight
-
-
-def week_ahead(snapshot: Snapshot, car_id: int) -> tuple[Planned, ...]:
-    """The departures from home of the coming week, listed or by habit, each with the night before it."""
-    ahead = ahead_of(snapshot, car_id)
-    found = []
-    for i, stay in enumerate(ahead.nights):
-        if stay.leaves_home:
-            uid = stay.due[0].uid if stay.due else f"car-{ahead.now.owned.id}-{stay.leaves:%Y%m%d}"
-            name = " and ".join(dict.fromkeys(each.listed.name for each in stay.due))
-            found.append(Planned(name, uid, stay.leaves, ahead.night(i)))
-    return tuple(found)

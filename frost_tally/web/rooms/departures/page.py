@@ -16,7 +16,7 @@ from ....formats import values
 from ....formats.writers import table_file, write_file
 from ....services.departures import room as service
 from ....services.departures.feed import departure_feed
-from ....services.warmup.room import note_by_owner
+from ....services.departures.left import note_by_owner
 from ...forms import choice, clock, day, number, shown, text, views
 from ...guard import Posted
 from ...once import Router

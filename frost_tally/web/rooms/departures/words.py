@@ -5,8 +5,7 @@ from datetime import datetime, timedelta
 
 from ....core.heat.warm import WarmUpChoice
 from ....formats.calendar_feed import CalendarEntry
-from ....services.departures.feed import Feed, Repeated
-from ....services.warmup.room import Planned
+from ....services.departures.feed import Feed, Planned, Repeated
 
 SHORT = timedelta(minutes=10)
 WARMS = {

@@ -18,6 +18,8 @@ from ....services import log as log_service
 from ....services.log_import import intervals as imports
 from ....services.log_import import room as service
 from ....services.log_import.jobs import JOBS, Job
+from ....services.log_import.taking import failed_files, take_beside, taken_files
+from ....services.log_import.track import drive_of
 from ...forms import FieldView
 from ...guard import Posted, Upload
 from ...navigation import Tab
@@ -39,8 +41,8 @@ def room(request: Request) -> Response:
 
 
 def _ask(request: Request, error: str = "", name: str = "", status: int = 200) -> Response:
-    taken = service.taken_files(snapshot_of(request))
-    failed = [each for each in service.failed_files(snapshot_of(request)) if JOBS.under_way(f"take {each[0]}") is None]
+    taken = taken_files(snapshot_of(request))
+    failed = [each for each in failed_files(snapshot_of(request)) if JOBS.under_way(f"take {each[0]}") is None]
     return render(
         request, "log_import/room.html", status, room="log", tab="import", error=error, name=name, taken=taken, failed=failed
     )
@@ -75,7 +77,7 @@ ELSEWHERE = {
 
 def _as_drive(request: Request, content: bytes) -> str:
     """A track as the address of a drive's form that is filled with it."""
-    drive = service.drive_of(snapshot_of(request), content)
+    drive = drive_of(snapshot_of(request), content)
     return f"/log/new/drive?{urlencode(drive)}"
 
 
@@ -108,9 +110,7 @@ def preview(request: Request, number: str) -> Response:
     units = units_of(request)
     zone = log_service.names(snapshot_of(request)).zone
     span = [_day(each, zone) for each in found.span]
-    undo = (
-        next((each.undo for each in service.taken_files(snapshot_of(request)) if each.number == number), 0) if found.done else 0
-    )
+    undo = next((each.undo for each in taken_files(snapshot_of(request)) if each.number == number), 0) if found.done else 0
     return render(
         request, "log_import/preview.html", room="log", tab="import", found=found, kinds=KIND_WORDS, span=span, units=units, undo=undo,
     )  # fmt: skip
@@ -136,7 +136,7 @@ def take(request: Request, number: str, fields: Posted) -> Response:
     if how == "columns":
         return _chosen(request, number, fields)
     household = household_of(request)
-    job = JOBS.start(f"take {number}", lambda tell: service.take_beside(household, number, words_of, tell))
+    job = JOBS.start(f"take {number}", lambda tell: take_beside(household, number, words_of, tell))
     if job.result.done() and job.result.exception() is None:  # else the page of the file says what came of it
         return RedirectResponse(f"/log/import/{number}?undo={job.result.result()}", 303)
     return RedirectResponse(f"/log/import/{number}", 303)

@@ -16,12 +16,12 @@ from ....core.errors import Refusal
 from ....core.heat.warm import WarmUpChoice
 from ....formats import values
 from ....formats.writers import write_file
+from ....services.departures.left import settle
 from ....services.shared import clock as clocks
 from ....services.shared.home import Household, Stale
 from ....services.tariffs import fetch_all
 from ....services.tonight import keeping as nights
 from ....services.tonight import room as service
-from ....services.warmup.room import settle
 from ...forms import choice, clock, number, parse, views
 from ...guard import Posted, PostedNow
 from ...levers import Asked, LeverRoom, Made

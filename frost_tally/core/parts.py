@@ -122,7 +122,9 @@ class Contract:
 
 @dataclass(frozen=True, kw_only=True)
 class Habit:
-    """How a car is used on ordinary days: limits as levels 0 to 1, local times, km by road there and back, °C of the cabin."""
+    """How a car is used on ordinary days: limits as levels 0 to 1, local times, km by road there and back, °C of the cabin; `keeps`: each
+    evening's plan is kept by itself.
+    """
 
     limit: Annotated[float, Field("percent", 0.3, 1.0)] = 0.8
     reserve: Annotated[float, Field("percent", 0.0, 0.5)] = 0.1
@@ -140,6 +142,7 @@ class Habit:
     days_a_week: Annotated[float, Field("count", 1, 7)] = 7.0
     charges: Annotated[Charges, Field(empty=Charges.SHALLOW)] = Charges.SHALLOW
     plugs: Annotated[Plugs, Field(empty=Plugs.EVERY)] = Plugs.EVERY
+    keeps: Annotated[bool, Field(empty=False)] = False
     tie_break: Annotated[str, Field(column="school", codes=("late", "early", "cool"), empty="late")] = "late"
     control: Control = field(default_factory=Control)
 

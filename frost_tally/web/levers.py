@@ -93,7 +93,8 @@ class Made(Generic[Result]):
 class LeverRoom(Generic[Result]):
     """A room that is computed again with every change of its inputs: `GET path` is the page, `GET path/live` its parts that change.
 
-    `templates` is the folder with room.html, live.html and why.html. `compute` asks the service, which calls the overrides with its default
+    `templates` is the folder with room.html and a template for each of its `parts` that change: a `lead` above what keeps it, `live`, a
+    `tally` that a phone shows under the inputs, `why`. `compute` asks the service, which calls the overrides with its default
     inputs. `view` makes the result into texts and pictures, `context` what else the page needs. `fields` maps names that the core
     blames to this form's fields. `wait` is the title and the words of a page for what takes a moment. `flat` and `overridden` lead from
     the service’s inputs to values by field and back, where these are not the fields themselves.
@@ -108,6 +109,7 @@ class LeverRoom(Generic[Result]):
     context: Callable[[Made[Result], Request], Mapping[str, object]] = lambda made, request: {}
     fields: Mapping[str, str] = field(default_factory=dict)
     wait: tuple[str, str] | None = None
+    parts: tuple[str, ...] = ("live", "why")
     flat: Callable[[Any], Mapping[str, Any]] = vars
     overridden: Callable[[Any, Mapping[str, Any]], Any] = lambda defaults, values: replace(defaults, **values)
 
@@ -190,7 +192,7 @@ class LeverRoom(Generic[Result]):
             text = templates.get_template(f"{self.templates}/{name}.html").render(view=view, shape=shape)
             return Markup(text)  # noqa: S704 - our own template, which escapes
 
-        parts = made_of(result, ("drawn", self.path, units, shape), lambda: {name: drawn(name) for name in ("live", "why")})
+        parts = made_of(result, ("drawn", self.path, units, shape), lambda: {name: drawn(name) for name in self.parts})
         return {"view": view, "drawn": parts, "overrides": made.overrides, "fields": fields, "lever_room": self}
 
 

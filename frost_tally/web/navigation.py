@@ -8,7 +8,8 @@ from types import ModuleType
 
 @dataclass(frozen=True, kw_only=True)
 class Tab:
-    """A page in the row of tabs of a room (`of` "": a room in the rail), by its key; `at` is its place, `rare` folds it up on a phone.
+    """A page in the row of tabs of a room (`of` "": a room in the rail), by its key; `at` is its place, `rare` folds it up on a phone,
+    where the others have a `sign`: the path of a drawing of 20 by 20.
 
     `figures` names the parts of the core, by the start of their figures' keys, whose numbers it shows more than any other page.
     """
@@ -19,6 +20,7 @@ class Tab:
     words: str
     at: int
     rare: bool = False
+    sign: str = ""
     figures: Mapping[str, str] = field(default_factory=dict)
 
 

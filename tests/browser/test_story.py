@@ -92,7 +92,9 @@ class Demo(BrowserCase):
                 ("held_from", (-40 * across, -20 * down)),
                 ("held_until", (-40 * across, -20 * down)),
             ):
-                box = page.locator(f".ribbon-{shape} [data-handle={handle}]").bounding_box()
+                grip = page.locator(f".ribbon-{shape} [data-handle={handle}]")
+                grip.evaluate("each => each.scrollIntoView({block: 'center'})")
+                box = grip.bounding_box()
                 assert box
                 x, y = box["x"] + min(box["width"] / 2, 13), box["y"] + min(box["height"] / 2, 12)
                 field = page.locator(f"#l-{handle}")
@@ -103,6 +105,17 @@ class Demo(BrowserCase):
                 page.mouse.up()
                 self.assertNotEqual(field.input_value(), before, (shape, handle))
             page.context.close()
+
+    def test_every_evening_is_kept_by_itself_once_and_undone_it_stays_so(self) -> None:
+        page = self.open(size=PHONE, touch=True)
+        page.get_by_role("button", name="and every evening’s").tap()
+        page.get_by_text("Kept for this night").wait_for()
+        page.get_by_role("button", name="Put it back").tap()  # the next visit keeps it again
+        page.get_by_text("Kept for this night").wait_for()
+        page.get_by_role("button", name="Undo").tap()
+        page.get_by_role("button", name="Keep this plan").wait_for()
+        page.reload()
+        self.assertTrue(page.get_by_role("button", name="Keep this plan").is_visible())
 
     def test_on_a_phone_by_touch(self) -> None:
         page = self.open(size=PHONE, scheme="dark", touch=True)

@@ -3,11 +3,11 @@
 Basis: common practice; who is told a minute without need stops listening.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from enum import StrEnum
 
-from .control import Control
+from .control import Control, How
 from .plan import LOWER_SOC, NightPlan
 
 SOON = timedelta(minutes=5)
@@ -56,6 +56,8 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
 
     if first - now < SOON:
         return at(Plug.NOW, first)
+    if control.how is How.HAND and plan.blocks:  # plugging in is the start: neither sooner nor later
+        return replace(at(Plug.AT, first), more=0.0, lower_soc=0.0)
     if staked and first - comes < SOON:  # it begins as soon as the car is usually there
         return at(Plug.AT, comes)
     late_enough = max(now, comes) < bed < plan.latest_plug_in.astimezone(zone)

@@ -38,6 +38,15 @@ def keep(household: Household, night: Tonight, seen_revision: int, departure: da
     return session.number
 
 
+def keep_evenings(household: Household, night: Tonight, seen_revision: int, departure: datetime) -> int:
+    """Keep the plan for the coming night, and from now on each evening's by itself. Returns the undo number. Raises as `keep`."""
+    _same_night(night, departure)
+    with household.deciding("Kept for tonight, and each evening from now on", seen_revision) as session:
+        parts.write_habit(session, night.car_id, keeps=True)
+        plans.save_plan(session, _saved(night))
+    return session.number
+
+
 def _same_night(night: Tonight, departure: datetime) -> None:
     """Raises: Refusal when the departure that a page showed has passed, Stale when the night is another by now."""
     if departure <= night.now:

@@ -40,6 +40,8 @@ from ..shared.coming import coming, shown
 from ..shared.now import doubted_night, other_level
 from .started import Started, started_of
 
+KEPT_WITHIN = timedelta(hours=6)
+"""What is kept by itself is kept on the evening itself, not days before."""
 COLD = (Kind.COLD, Kind.HEAT)
 
 
@@ -290,6 +292,14 @@ class Tonight(OfCar):
         """When to plug in; `coin` is the smallest amount that its reader's money shows, in the tariff's."""
         needed = self.limit_advice.need is not Need.SKIP
         return plug_in(self.plan, self.control, self.now, needed=needed, coin=coin)
+
+    @property
+    def by_itself(self) -> bool:
+        """Whether its owner keeps every evening's plan, and nothing stands against keeping this one: no change, no question, no error."""
+        asks = self.doubt is not None or self.open is not None or self.level.asks or self.started.blocked
+        as_usual = self.inputs == self.defaults and not self.other_tariff
+        before = self.event is Event.PLUG_IN and not self.idle and self.plan.start - self.now < KEPT_WITHIN
+        return self.owned.habit.keeps and self.kept is None and before and as_usual and not asks
 
     @cached_property
     def moved(self) -> bool:

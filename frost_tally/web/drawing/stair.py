@@ -1,4 +1,4 @@
-"""The tally as a descending stair: from a mild day's range to tomorrow's, one step per cause."""
+"""The tally as a descending stair: from a mild day's reach to that of a day like tomorrow, one step per cause; the trip beside it."""
 
 from dataclasses import dataclass
 
@@ -15,6 +15,7 @@ WIDE, HIGH = 1120.0, 236.0
 TOP, SPAN, FOOT = 32.0, 128.0, 196.0
 NARROW, ROW = 356.0, 30.0
 SMALL = 0.5
+LIKE = "a day like tomorrow"
 FILL = {"cold": "cold", "heat": "heat"}
 
 
@@ -54,11 +55,11 @@ def range_band(leaves_soc: float, arrival: LevelBand, km: float, tally: Tally) -
     return km * room / max(used[0], 1e-6), km * room / max(used[1], 1e-6)
 
 
-def describe(tally: Tally, units: Units) -> str:
+def describe(tally: Tally, trip_km: float, units: Units) -> str:
     """The stair in words."""
     steps = ", ".join(f"{t.label} {_signed(t.lost_km, units)}" for t in treads(tally, units))
     ends = (units.text(tally.mild_km, "distance"), units.text(tally.expected_km, "distance"))
-    return f"Tally. Mild day {ends[0]}; {steps}; tomorrow {ends[1]}."
+    return f"Tally. Mild day {ends[0]}; {steps}; a day like tomorrow {ends[1]}, its trip {units.text(trip_km, 'distance')}."
 
 
 def _signed(lost_km: float, units: Units) -> str:
@@ -66,12 +67,12 @@ def _signed(lost_km: float, units: Units) -> str:
     return f"−{shown}" if lost_km >= 0 else f"+{shown}"
 
 
-def both(tally: Tally, band: tuple[float, float], units: Units) -> Both:
+def both(tally: Tally, band: tuple[float, float], trip_km: float, units: Units) -> Both:
     """The stair in both shapes."""
-    return Both(lambda phone: (upright if phone else wide)(tally, band, units))
+    return Both(lambda phone: (upright if phone else wide)(tally, band, trip_km, units))
 
 
-def wide(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
+def wide(tally: Tally, band_km: tuple[float, float], trip_km: float, units: Units) -> str:
     """The stair for a desk: an SVG of 1120 × 236. Columns have torn feet, for they do not start at zero."""
     steps = treads(tally, units)
     low_km, high_km = band_km
@@ -103,23 +104,24 @@ def wide(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
         line(x - 12, end_y, x + 6, end_y, "rule"),
         torn(x + 4, column - 8, end_y, FOOT, "charge"),
         text(x + column / 2, end_y - 9, units.text(tally.expected_km, "distance", unit=False), "big mid"),
-        text(x + column / 2, HIGH - 10, "tomorrow", "mid b"),
+        text(x + column / 2, FOOT - 18, f"trip {units.text(trip_km, 'distance', unit=False)}", "mid b inv"),
+        _label(x + column / 2, LIKE, "mid b"),
         path([(x - 2, y(high_km)), (x - 9, y(high_km)), (x - 9, y(low_km)), (x - 2, y(low_km))], "band"),
         text(x - 13, y(high_km) - 4, units.text(high_km, "distance", unit=False), "end dim"),
         text(x - 13, min(y(low_km) + 16, FOOT - 2), units.text(low_km, "distance", unit=False), "end dim"),
     ]
-    return picture(WIDE, HIGH, describe(tally, units), "".join(parts), "stair stair-wide")
+    return picture(WIDE, HIGH, describe(tally, trip_km, units), "".join(parts), "stair stair-wide")
 
 
-def _label(x: float, words: str) -> str:
-    """A label under its step, on two lines when it has two words that are long together."""
+def _label(x: float, words: str, class_: str = "mid") -> str:
+    """A label under its step, on two lines when it has words that are long together."""
     if len(words) < 9 or " " not in words:
-        return text(x, HIGH - 10, words, "mid")
-    first, rest = words.split(" ", 1)
-    return text(x, HIGH - 22, first, "mid") + text(x, HIGH - 6, rest, "mid")
+        return text(x, HIGH - 10, words, class_)
+    first, rest = words.split(" ", 1) if words != LIKE else words.rsplit(" ", 1)
+    return text(x, HIGH - 22, first, class_) + text(x, HIGH - 6, rest, class_)
 
 
-def upright(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
+def upright(tally: Tally, band_km: tuple[float, float], trip_km: float, units: Units) -> str:
     """The stair as a list of steps with bars, for a phone."""
     steps = treads(tally, units)
     lowest = min([band_km[0], *(t.after_km for t in steps)]) * 0.9
@@ -149,5 +151,10 @@ def upright(tally: Tally, band_km: tuple[float, float], units: Units) -> str:
             element("rect", x=left, y=row(i), width=max(right - left, 1.5), height=22, class_=f"step {tread.kind}", **fill),
             text(NARROW, row(i) + 17, _signed(tread.lost_km, units), "end b"),
         ]
-    parts.append(column(len(steps) + 1, tally.expected_km, "tomorrow", "charge"))
-    return picture(NARROW, row(len(steps) + 2), describe(tally, units), "".join(parts), "stair stair-upright")
+    last = len(steps) + 1
+    parts += [
+        column(last, tally.expected_km, "like tomorrow", "charge"),
+        text(0, row(last + 1) + 17, "its trip"),
+        text(NARROW, row(last + 1) + 17, units.text(trip_km, "distance", unit=False), "end b"),
+    ]
+    return picture(NARROW, row(last + 2), describe(tally, trip_km, units), "".join(parts), "stair stair-upright")

@@ -29,10 +29,21 @@ if (!told && location.pathname.startsWith("/setup/") && !navigator.language.incl
 document.addEventListener("DOMContentLoaded", () => {
   const zone = document.querySelector("input[name=zone]");
   const wait = document.querySelector("[data-go]");
+  const once = document.querySelector("form[data-once]");
+  if (once && first(once.dataset.once)) once.submit();
   if (wait) ready(wait.dataset.ask).then(() => location.replace(wait.dataset.go));
   if (zone && !zone.value) zone.value = hereZone;
   remind();
 });
+
+// What is done by itself is done once for each visit: whoever undoes it meant that.
+function first(what) {
+  try {
+    if (sessionStorage.getItem(what)) return false;
+    sessionStorage.setItem(what, "done");
+    return true;
+  } catch { return false; }
+}
 
 // A page that nobody touched for an hour speaks of another moment: it is fetched anew, unless something was typed into it.
 const HOUR_MS = 3600000;

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from ...core.charge.control import How
-from ...core.charge.plan import ABOUT_THE_SAME, LOWER_SOC
+from ...core.charge.plan import LOWER_SOC
 from ...services.tonight.room import Tonight
 from ..units import Units
-from .hours import hour, hour_up
+from .hours import hour
 from .sentence import percent
 
 
@@ -42,12 +42,8 @@ def set_words(night: Tonight, units: Units) -> list[str]:
 
 
 def _by_hand(night: Tonight, units: Units, begin: datetime, end: datetime, stops: bool, lines: list[str]) -> list[str]:
-    plan, control = night.plan, night.control
-    bed = ", when you go to bed" if control.at_bedtime(begin) and begin - night.now > ABOUT_THE_SAME else ""
-    leaves = plan.request.departure.astimezone(night.zone)
-    full = f"; it is at {percent(plan.highest_soc)} by {hour_up(end, night.zone, units)}" if end < leaves else ""
     pull = [f"Pull it at {hour(end, night.zone, units)}: the house needs its power then."] if stops else []
-    return [f"Plug in at {units.clock(begin)}{bed}{full}.", *pull, *lines]
+    return [*pull, *lines]
 
 
 def _by_timer(night: Tonight, units: Units, begin: datetime, end: datetime, stops: bool, lines: list[str]) -> list[str]:

@@ -117,6 +117,7 @@ HABIT: Words = {
     "How its nights are carried out": {
         "charges": ("It is charged", ""),
         "plugs": ("The cable goes in", ""),
+        "keeps": ("Each evening’s plan is kept", "By itself, when you open Tonight and its level is known."),
         "school": ("Among equal hours", "Late leaves the pack warm; cool spares it in summer."),
         "control": ("What starts it", "The car’s or the wall unit’s own timer, never both."),
         "timer_step": ("The timer takes", "Its smallest step."),

@@ -38,7 +38,7 @@ from ..tonight.page import SURFACES
 from . import picture as fan
 
 router = Router()
-TABS = (Tab(of="", key="day", path="/day", words="Day", at=3,
+TABS = (Tab(of="", key="day", path="/day", words="Day", at=3, sign="M2 4h5v4h5v4h6v4",
     figures={
         "air": "Air", "road": "Road", "cycles": "Drive schedules", "trip": "Trip", "tally": "Tally", "style": "Driving style",
         "hills": "Hills", "extras": "What stands in the air", "tyres": "Tyres", "small": "Small things",
@@ -125,7 +125,7 @@ def view(made: service.Day, units: Units) -> DayView:
         units=units,
         verdict=verdict(made, units),
         fans=Both(lambda phone: fan.fan(made, units, phone)),
-        stairs=stair.both(tally, band, units) if tally else None,
+        stairs=stair.both(tally, band, made.trip.distance_km, units) if tally else None,
         gains=Both(lambda phone: fan.gains(rows, units, phone)) if rows else None,
         helps=help_rows(made, units),
         speeds=Both(lambda phone: fan.speeds(speeds, made, units, phone)) if speeds else None,

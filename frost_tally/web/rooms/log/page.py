@@ -29,7 +29,15 @@ from .picture import levels
 
 router = Router(prefix="/log")
 TABS = (
-    Tab(of="", key="log", path="/log", words="Log", at=7, figures={"log": "What goes together"}),
+    Tab(
+        of="",
+        key="log",
+        path="/log",
+        words="Log",
+        at=7,
+        sign="M4 4v12M8 4v12M12 4v12M16 4v12M1.5 14l17-8",
+        figures={"log": "What goes together"},
+    ),
     Tab(of="log", key="", path="/log", words="Time line", at=0),
 )
 ORDERS = {"new": "newest first", "old": "oldest first", "most": "largest first"}

@@ -39,7 +39,7 @@ from .start import LOOK, TROUBLES
 from .view import view
 
 router = Router()
-TABS = (Tab(of="", key="tonight", path="/tonight", words="Tonight", at=1,
+TABS = (Tab(of="", key="tonight", path="/tonight", words="Tonight", at=1, sign="M2 16h16M8 16v-5h5v5M2 7h6l5-4h5",
     figures={
         "start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply", "wear": "Wear",
         "level": "The level, carried on", "weather": "Weather that was typed",
@@ -126,6 +126,7 @@ ROOM = LeverRoom(
     compute=_compute,
     view=view,
     context=_context,
+    parts=("lead", "live", "tally", "why"),
     fields={"tyre_gauge_kpa": "tyre_kpa", "load_kg": "people"},
 )
 ROOM.mount(router)
@@ -163,6 +164,12 @@ def _decided(request: Request, fields: Mapping[str, str], act: Decides) -> Respo
 def keep(request: Request, fields: Posted) -> Response:
     """Keep the plan for tonight: it is tonight from then on."""
     return _decided(request, fields, nights.keep)
+
+
+@router.post("/tonight/keep-evenings")
+def keep_evenings(request: Request, fields: Posted) -> Response:
+    """Keep the plan for tonight, and each evening's from now on."""
+    return _decided(request, fields, nights.keep_evenings)
 
 
 @router.post("/tonight/keep-for-good")

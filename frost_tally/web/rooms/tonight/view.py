@@ -48,6 +48,8 @@ class TonightView:
     ranges: Ranges
     verdict: Verdict
     kept: str
+    keeps: bool
+    by_itself: bool
     moved: str
     doubt: str
     answers: Mapping[str, str]
@@ -95,6 +97,8 @@ def view(night: Tonight, units: Units) -> TonightView:
         ranges=_ranges(night, units),
         verdict=said,
         kept=kept_words(night, units),
+        keeps=night.owned.habit.keeps,
+        by_itself=night.by_itself,
         moved=moved_words(night, units),
         doubt=doubt_question(night),
         answers=doubt_answers(night),
@@ -112,7 +116,7 @@ def view(night: Tonight, units: Units) -> TonightView:
         profile=bool(plan.blocks) or plan.warm.wall_kwh > 0,
         ribbon=Both(lambda upright: (ribbon_upright.upright if upright else ribbon.wide)(night, units, words)),
         beside=beside(night, units),
-        stair=stair.both(tally, band, units) if tally else None,
+        stair=stair.both(tally, band, inputs.km, units) if tally else None,
         level=level_question(night, units),
         leaves_with=percent(tally.from_soc if tally else plan.soc_departure),
         reserve=percent(night.reserve),

@@ -1,6 +1,7 @@
 """Facts of a night's plan: each with its value, where it comes from, and the figure that it rests on most."""
 
 from collections.abc import Iterator
+from datetime import timedelta
 from typing import NamedTuple
 
 from ....core.car import CHARGER_EFFICIENCY
@@ -11,6 +12,8 @@ from ...words.hours import hour, hour_up
 from ...words.reasons import LIMITS
 from ...words.sentence import NBSP
 
+SAME_END = timedelta(minutes=2)
+"""What begins and ends as the plan does is the plan."""
 OWN = ", measured by your own charges on this outlet,"
 
 
@@ -89,7 +92,7 @@ def _drawn(night: Tonight, units: Units) -> Iterator[Fact]:
 
 
 def beside(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
-    """What stands beside the plan: charging at once, the cheapest hours alone, and what an early end leaves; name, value, words."""
+    """What stands beside the plan where it is another: charging at once, the cheapest hours alone; and what an early end leaves."""
     plan = night.plan
     if night.idle or not plan.blocks:
         return ()
@@ -99,8 +102,8 @@ def beside(night: Tonight, units: Units) -> tuple[tuple[str, str, str], ...]:
         more = other.wear - plan.wear
         wear = f", {units.money(abs(more))} {'more' if more > 0 else 'less'} wear" if units.pays(abs(more)) else ""
         words = f"{hour(other.start, night.zone, units)} to {hour_up(other.end, night.zone, units)}, {pack}{wear}"
-        same = abs(other.cost - plan.cost) < 0.005 and abs(other.end - plan.blocks[-1].end).total_seconds() < 120
-        found.append((name, units.money(other.cost), "the same as this plan" if same else words))
+        if units.pays(other.cost - plan.cost) or abs(other.end - plan.blocks[-1].end) >= SAME_END:
+            found.append((name, units.money(other.cost), words))
     found.append(_unplugged(night, units))
     return tuple(found)
 

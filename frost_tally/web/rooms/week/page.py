@@ -25,7 +25,17 @@ from .picture import seven
 from .words import evening_line, state_words, week_verdict
 
 router = Router()
-TABS = (Tab(of="", key="week", path="/week", words="Week", at=2, figures={"week": "Which nights", "rota": "Who has the cable"}),)
+TABS = (
+    Tab(
+        of="",
+        key="week",
+        path="/week",
+        words="Week",
+        at=2,
+        sign="M2.5 6v9M5 9v6M7.5 6v9M10 6v9M12.5 11v4M15 6v9M17.5 9v6",
+        figures={"week": "Which nights", "rota": "Who has the cable"},
+    ),
+)
 NOTHING: Mapping[str, str] = {}
 
 

@@ -101,7 +101,7 @@ class Outlet:
 @dataclass(frozen=True, kw_only=True)
 class Contract:
     """A tariff of the household: its bands, seasons and dates on home's clock, without dated prices; the region whose holidays it has, who
-    publishes its dated prices ("" nobody), and the contract that follows it.
+    publishes its dated prices ("" nobody), and the contract that follows it; `typical`: nobody knew its prices, they are typical ones.
     """
 
     id: int
@@ -109,6 +109,7 @@ class Contract:
     tariff: Tariff
     region: str = ""
     feed: str = ""
+    typical: bool = False
     following: "Contract | None" = None
 
     def on_clock(self, zone: str) -> "Contract":

@@ -43,7 +43,7 @@ def follow_contract(session: Session, number: int, tariff: Tariff, *, begins: da
 
 def _write(session: Session, row: TariffRow, tariff: Tariff, region: str, feed: str) -> int:
     row.name, row.standing_per_day, row.holiday_region = tariff.name, tariff.standing_per_day, region
-    row.valid_from, row.valid_to, row.feed = tariff.valid_from, tariff.valid_to, feed
+    row.valid_from, row.valid_to, row.feed, row.typical = tariff.valid_from, tariff.valid_to, feed, False
     row.bands, row.seasons = band_rows(tariff.bands), season_rows(tariff.seasons)
     session.add(row)
     session.flush()

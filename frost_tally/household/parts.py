@@ -224,22 +224,33 @@ def first_car(session: Session, car_id: int | None) -> CarRow | None:
     return next((each for each in in_order(session, CarRow) if car_id in (None, each.id)), None)
 
 
-def write_first_car(session: Session, car_id: int | None, values: Mapping[str, Any]) -> None:
-    """Set up a car, a new one where there is none yet."""
-    row = first_car(session, car_id)
+def write_first_car(session: Session, car_id: int | None, values: Mapping[str, Any], another: bool = False) -> int:
+    """Set up a car, a new one where there is none yet, or `another` one; returns its number."""
+    row = None if another else first_car(session, car_id)
     if row is None:
         row = CarRow(habit=HabitRow())
         session.add(row)
     set_values(row, values)
+    session.flush()
+    return row.id
 
 
-def write_charging(session: Session, car_id: int | None, supply: Supply, tariff: tuple[str, tuple[Band, ...]]) -> None:
-    """Set up a car's outlet and tariff (name and bands)."""
+def write_charging(
+    session: Session, car_id: int | None, supply: Supply, tariff: tuple[str, tuple[Band, ...]], *, typical: bool, feed: str
+) -> None:
+    """Set up a car's outlet and tariff (name and bands; `typical` prices are nobody's own, dated ones come by a `feed`)."""
     habit = _first(session, car_id).habit
     habit.outlet = habit.outlet or OutletRow()
     set_values(habit.outlet, {**vars(supply), "code": supply.code.value, "shared_a": habit.outlet.shared_a or 0.0})
     habit.tariff = habit.tariff or TariffRow()
     habit.tariff.name, habit.tariff.bands = tariff[0], band_rows(tariff[1])
+    habit.tariff.typical, habit.tariff.feed = typical, feed
+
+
+def share_charging(session: Session, car_id: int, with_car: int) -> None:
+    """Let a car hang on the cable of another, on its tariff."""
+    other = car_row(session, with_car).habit
+    set_values(car_row(session, car_id).habit, {"outlet_id": other.outlet_id, "tariff_id": other.tariff_id})
 
 
 def _first(session: Session, car_id: int | None) -> CarRow:

@@ -190,7 +190,15 @@ def contract_of(row: TariffRow, zone: str, currency: str, contracts: dict[int, T
         valid_to=row.valid_to,
         following=None if following is None else following.tariff,
     )
-    return Contract(id=row.id, name=row.name, tariff=tariff, region=row.holiday_region, feed=row.feed, following=following)
+    return Contract(
+        id=row.id,
+        name=row.name,
+        tariff=tariff,
+        region=row.holiday_region,
+        feed=row.feed,
+        typical=row.typical,
+        following=following,
+    )
 
 
 def _band(row: BandRow) -> Band:

@@ -4,26 +4,33 @@ Why: docs/decisions/0062.
 """
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
-from datetime import time
+from dataclasses import asdict, dataclass, replace
+from datetime import datetime, time, timedelta
 from typing import Any
 
 import numpy as np
 
 from ..core.basis import Basis, Figure
+from ..core.battery.trend import DAYS_PER_YEAR, usual_health
 from ..core.car import SPANS, Car, preset
+from ..core.charge.control import How
 from ..core.charge.outlet_comparison import MILD_C
 from ..core.charge.supply import ChargeRate, Supply, charge_rate
-from ..core.charge.tariff import Band
+from ..core.charge.tariff import WEEKDAYS, WEEKEND, Band
 from ..core.drive.usual import day_table
+from ..core.errors import Refusal
+from ..core.heat.schedule import BY_HABIT, Departure, ListedDeparture
 from ..core.home import OwnedCar
 from ..core.parts import OWN, WINTERS, Place
 from ..household import parts
+from ..household.departures import write_departure
 from ..household.facts import UNKNOWN_SOC, level_now, note_level
+from ..household.money import PER_EURO
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from .shared.climate import means_of
 from .shared.now import own_car
+from .tariffs import FEED
 
 Preferences = Mapping[str, str]
 """Units, money and way of writing: columns of a person."""
@@ -34,11 +41,15 @@ FIRST_C = (0.0, -5.0)
 
 @dataclass(frozen=True)
 class Progress:
-    """What is entered already: the car that is set up, where it stands, its level (0 to 1), the typed outside temperatures (°C)."""
+    """What is entered already: the car that is set up, where it stands, its level (0 to 1), the typed outside temperatures (°C); `socket`:
+    there is an outlet at home, and `others` hang on it (number and name).
+    """
 
     owned: OwnedCar | None
     place: Place
     complete: bool
+    socket: bool
+    others: tuple[tuple[int, str], ...]
     soc_now: float
     typed_c: tuple[float, float]
 
@@ -47,7 +58,8 @@ class Progress:
         """Which of the three steps are complete."""
         return {
             "car": self.owned is not None,
-            "outlet": self.owned is not None and self.owned.outlet is not None and self.owned.contract is not None,
+            "outlet": self.owned is not None
+            and ((self.owned.outlet is not None and self.owned.contract is not None) or (self.complete and not self.socket)),
             "place": self.complete,
         }
 
@@ -63,7 +75,15 @@ def progress(snapshot: Snapshot, car_id: int | None = None) -> Progress:
     owned = next((each for each in home.cars if car_id in (None, each.id)), None)
     soc_now = level_now(snapshot.log, owned.id) if owned is not None else UNKNOWN_SOC
     typed_c = FIRST_C if (typed := snapshot.typed) is None else (typed.now_c, typed.low_c)
-    return Progress(owned, home.place if owned is None else owned.place, home.complete, soc_now, typed_c)
+    return Progress(
+        owned=owned,
+        place=home.place if owned is None else owned.place,
+        complete=home.complete,
+        socket=bool(home.outlets),
+        others=tuple((each.id, each.name) for each in home.cars if each is not owned and each.outlet is not None),
+        soc_now=soc_now,
+        typed_c=typed_c,
+    )
 
 
 def keep_car(
@@ -75,11 +95,21 @@ def keep_car(
     preferences: Preferences,
     seen_revision: int | None,
     car_id: int | None = None,
+    another: bool = False,
+    age_years: float | None = None,
 ) -> int:
-    """Keep a car, the first without a number; returns the undo number, as all of these do. Raises: OutOfRange, Stale."""
+    """Keep a car, the first without a number, or `another`; returns the undo number, as all of these do. A health that nobody knows is the
+    usual one of its age. Raises: OutOfRange, Stale.
+    """
     car.checked()
     with household.deciding("The car kept", seen_revision) as session:
-        parts.write_first_car(session, car_id, {**car_fields(car, class_key), "warm_up": warm_up})
+        own = parts.write_first_car(session, car_id, {**car_fields(car, class_key), "warm_up": warm_up}, another)
+        if age_years is not None:
+            days = age_years * DAYS_PER_YEAR
+            new_on = (household.world.clock.now() - timedelta(days=days)).date()
+            parts.write_battery(session, own, replace(household.as_decided(session).home.car(own).battery, new_on=new_on))
+            if car.pack.soh == 1.0:
+                parts.write_health(session, own, round(usual_health(car.pack.chemistry, days), 3))
         parts.write_preferences(session, preferences)
     return session.number
 
@@ -94,19 +124,34 @@ def keep_charging(
     supply: Supply,
     tariff: tuple[str, tuple[Band, ...]],
     *,
+    typical: bool,
+    feed: bool = False,
+    control: How,
     preferences: Preferences,
     seen_revision: int | None,
     car_id: int | None = None,
 ) -> int:
-    """Keep outlet and tariff (its name and bands, which have been checked) for the car.
+    """Keep outlet and tariff (its name and bands, which have been checked; `typical`: nobody knew the prices; `feed`: another one
+    each hour, from files) for the car, and what starts it.
 
     Raises: OutOfRange with its field, also when the car could not charge from the outlet; Stale.
     """
     supply.checked()
     with household.deciding("Outlet and tariff kept", seen_revision) as session:
         charge_rate(supply, household.as_decided(session).home.car(car_id).car)
-        parts.write_charging(session, car_id, supply, tariff)
+        parts.write_charging(session, car_id, supply, tariff, typical=typical, feed=FEED if feed else "")
+        parts.write_habit(session, household.as_decided(session).home.car(car_id).id, control=control.value)
         parts.write_preferences(session, preferences)
+    return session.number
+
+
+def share_cable(household: Household, car_id: int, with_car: int, control: How, seen_revision: int | None) -> int:
+    """Let a car charge on the cable and the tariff of another. Raises: OutOfRange when it cannot; Refusal; Stale."""
+    with household.deciding("The cable shared", seen_revision) as session:
+        home = household.as_decided(session).home
+        charge_rate(home.car(with_car).at.supply, home.car(car_id).car)
+        parts.share_charging(session, car_id, with_car)
+        parts.write_habit(session, car_id, control=control.value)
     return session.number
 
 
@@ -150,23 +195,50 @@ class PlaceAndDay:
     out_now_c: float
     out_low_c: float
     soc_now: float
+    weekend: str = ""
+    weekend_km: float | None = None
 
 
+FIVE, SEVEN = 5.0, 7.0
+"""Days a week that a car drives which stays at home at weekends, and of one that does not."""
 OF_THE_PLACE, OUTSIDE = ("zone", "altitude_m", "garage", "garage_heated_c", "winters"), ("out_now_c", "out_low_c")
 
 
 def keep_place(
     household: Household, step: PlaceAndDay, preferences: Preferences, seen_revision: int | None, car_id: int | None = None
 ) -> int:
-    """Keep the place and the usual day; setting up is complete then. Raises: Stale."""
+    """Keep the place and the usual day, with the days of a weekend that are others; setting up is complete then. Raises: Refusal; Stale."""
     values = asdict(step)
+    weekend, weekend_km = values.pop("weekend"), values.pop("weekend_km")
+    if weekend == "other" and weekend_km is None:
+        raise Refusal("How far does it drive on such a day?", "weekend_km")
     place = with_means({"name": values.pop("place")} | {name: values.pop(name) for name in OF_THE_PLACE})
     outside, soc_now, now = {name: values.pop(name) for name in OUTSIDE}, values.pop("soc_now"), household.world.clock.now()
     with household.deciding("Place and usual day kept", seen_revision) as session:
+        days = household.as_decided(session).home.car(car_id).habit.days_a_week
+        if weekend:
+            values["days_a_week"] = SEVEN if weekend == "same" and days == FIVE else (days if weekend == "same" else FIVE)
         own = parts.write_place_and_day(session, car_id, place, habit=values, now=now, outside=outside)
         parts.write_preferences(session, preferences)
         note_level(session, own, now, soc_now)
+        if weekend == "other" and not household.as_decided(session).home.car(own).departures:
+            km = step.town_km + step.country_km + step.motorway_km
+            for name, on, driven in (("Weekdays", WEEKDAYS, km), ("Weekend", WEEKEND, weekend_km or 0.0)):
+                write_departure(session, own, _listed(name, on, driven, step.depart, now))
     return session.number
+
+
+def _listed(name: str, days: frozenset[int], km: float, at: time, now: datetime) -> ListedDeparture:
+    """A departure that repeats, with the kilometres of its day, there and back."""
+    return ListedDeparture(
+        id=0, uid="", name=name, schedule=Departure(at, "UTC", days).checked(), region="", warm_up=BY_HABIT, km=km / 2, since=now.date(),
+        entered_at=now, day_id=None,
+    )  # fmt: skip
+
+
+def per_euro(currency: str) -> float:
+    """About how much of a currency one euro is worth, for prices from memory."""
+    return PER_EURO.get(currency, 1.0)
 
 
 def with_means(place: Mapping[str, Any]) -> dict[str, Any]:

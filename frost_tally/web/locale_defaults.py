@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from babel import Locale, UnknownLocaleError
 from babel.core import get_global, parse_locale
@@ -25,28 +25,33 @@ class LocaleDefaults:
     code: str
 
 
-SETS: Mapping[str, tuple[str, dict[str, Any]]] = {
-    "km": (
-        "Kilometres, °C",
-        {"distance": "km", "temperature": "C", "pressure": "kPa", "weight": "kg", "hours": "24", "week_start": "mon"},
-    ),
-    "us": (
+class Region(NamedTuple):
+    """What goes together where somebody lives: how it is called, units, and the code of circuits."""
+
+    words: str
+    units: dict[str, Any]
+    code: str
+
+
+_KM = {"distance": "km", "temperature": "C", "pressure": "kPa", "weight": "kg", "hours": "24", "week_start": "mon"}
+SETS: Mapping[str, Region] = {
+    "km": Region("Kilometres, °C", _KM, "iec"),
+    "us": Region(
         "Miles, °F",
         {"distance": "mi", "temperature": "F", "pressure": "psi", "weight": "lb", "hours": "12", "week_start": "sun"},
+        "north_america",
     ),
-    "gb": (
-        "Miles, °C",
-        {"distance": "mi", "temperature": "C", "pressure": "psi", "weight": "kg", "hours": "24", "week_start": "mon"},
-    ),
+    "gb": Region("Miles, °C", _KM | {"distance": "mi", "pressure": "psi"}, "iec"),
+    "ca": Region("120 V, kilometres, °C", _KM | {"hours": "12", "week_start": "sun"}, "north_america"),
 }
-"""Units that go together, to be had with one tap."""
+"""Units and mains that go together, to be had with one tap."""
 
 
-def set_of(units: Units) -> str:
-    """The set that somebody's units are of, by what is seen most; "" for none."""
-    return next(
-        (key for key, (_, of) in SETS.items() if all(getattr(units, n) == of[n] for n in ("distance", "temperature"))), ""
-    )
+def set_of(units: Units, code: str) -> str:
+    """The set that somebody's units and circuits are of, by what is seen most; "" for none."""
+    seen = ("distance", "temperature")
+    fits = [key for key, each in SETS.items() if all(getattr(units, name) == each.units[name] for name in seen)]
+    return next((key for key in fits if SETS[key].code == code), next(iter(fits), ""))
 
 
 @lru_cache(256)
@@ -57,7 +62,7 @@ def locale_defaults_of(languages: str, zone: str = "") -> LocaleDefaults:
     """
     locale, region = _where(languages, zone)
     distance = "us" if region in FAHRENHEIT else ("gb" if region in MILES else "km")
-    of_set = SETS[distance][1] | {
+    of_set = SETS[distance].units | {
         "hours": "12" if "a" in locale.time_formats["short"].pattern else "24",
         "week_start": "sun" if locale.first_week_day == 6 else "mon",
         "decimal": "," if locale.number_symbols["latn"]["decimal"] == "," else ".",

@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator, Mapping
 from datetime import time
 from functools import cache
-from typing import Any
+from typing import Any, Literal
 from zoneinfo import available_timezones
 
 from babel.core import get_global
@@ -17,7 +17,7 @@ from ..core.errors import OutOfRange
 from ..core.fields import declared
 from ..core.parts import GUESSED, Habit, Outlet, Person, Place
 from .field_forms import form_of
-from .forms import clock, number, text
+from .forms import choice, clock, number, text
 from .units import IN_CODE, Units, units_from
 from .words.fields import CAR, HABIT, OUTLET, PERSON, PLACE
 
@@ -103,10 +103,23 @@ def units_by(ways: Mapping[str, str], otherwise: Units) -> Units:
     return units_from("|".join(ways.get(_WAYS[each], "").strip() for each in IN_CODE), otherwise)
 
 
-class TwoPrices(BaseModel):
-    """A tariff of two bands a day."""
+class NoPrices(BaseModel):
+    """A tariff whose prices nobody knows."""
 
     tariff: str = text("Name of the tariff", 40, "What the bill calls it.", "My tariff")
+
+
+class OnePrice(NoPrices):
+    """A tariff of one price, or of one each hour, of which the mean is known."""
+
+    mean_price: float = number(
+        "Price", "price", 0, 20, "Per kWh, tax included; of hourly prices their mean on the last bill.", step=0.001
+    )
+
+
+class TwoPrices(NoPrices):
+    """A tariff of two bands a day."""
+
     cheap_price: float = number("Cheap price", "price", 0, 20, "Per kWh, tax included.", step=0.001)
     cheap_from: time = clock("Cheap from")
     cheap_to: time = clock("Cheap until")
@@ -140,12 +153,35 @@ class Evening(BaseModel):
             yield "out_low_c", "The low by morning is far above the temperature now: check the two."
 
 
-CarStep: Any = create_model("CarStep", __base__=(CarForm, Preferences))
+class _Aged(BaseModel):
+    age_years: float | None = number(
+        "Its age in years", "count", 0, 25, "For its health, if you do not know that.", default=None, step=0.5
+    )
+
+
+WEEKENDS = {"same": "as on other days", "home": "it stays at home", "other": "another distance"}
+
+
+class _Weekend(BaseModel):
+    weekend: Literal["", "same", "home", "other"] = choice(
+        "Saturday and Sunday", WEEKENDS, "Other days, and holidays, are set in the Week.", ""
+    )
+    weekend_km: float | None = number("Another distance", "distance", 0, 1000, "Of such a day, there and back.", default=None)
+
+
+CarStep: Any = create_model("CarStep", __base__=(CarForm, _Aged, Preferences))
 """Set-up, first step: the car."""
-ChargingStep: Any = create_model("ChargingStep", __base__=(OutletForm, TwoPrices, Preferences))
-"""Set-up, second step: where it is plugged in, and what that costs."""
+Starts = form_of("Starts", _OF_HABIT, HABIT, only=("control",))
+PRICED: Mapping[str, type[BaseModel]] = {"two": TwoPrices, "one": OnePrice, "hourly": OnePrice, "unknown": NoPrices}
+"""What is asked of a tariff, by what is known of it."""
+CHARGING: Mapping[str, Any] = {
+    key: create_model("ChargingStep", __base__=(OutletForm, prices, Starts, Preferences)) for key, prices in PRICED.items()
+}
+"""Set-up, second step: where it is plugged in, what that costs, and what starts it."""
+SharedStep: Any = create_model("SharedStep", __base__=(Starts, Preferences))
+"""The same for a car on the cable of another."""
 _AT: Any = {"place": (str, text("Place", 40, "Any name you like.", "Home"))}
-DayStep: Any = create_model("DayStep", __base__=(Roads, Evening, Located, Preferences), **_AT)
+DayStep: Any = create_model("DayStep", __base__=(Roads, _Weekend, Evening, Located, Preferences), **_AT)
 """Set-up, third step: the usual day, and this evening."""
 PART_FORMS: Mapping[str, Any] = {
     "car": CarForm,

@@ -75,6 +75,8 @@ def to_setup(request: Request, problem: Exception) -> Response:
     snapshot = snapshot_of(request)
     asked = whole_number(request.query_params.get("car"))
     complete = progress(snapshot).next_step is None
+    if complete and not snapshot.home.outlets:  # no socket at home: there are no nights to plan
+        return RedirectResponse("/day/long/weekly", 303)
     if complete and any(each.id == asked for each in snapshot.home.cars):
         return RedirectResponse(f"/garage/edit/day/{asked}", 303)
     return RedirectResponse("/setup", 303)

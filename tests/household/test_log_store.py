@@ -304,7 +304,8 @@ class Everything(InFolder):
             "outlet": ("held_from", "held_until", "held_a", "lights"),
             "place": ("winters",),
             "learnt": ("pack_heat", "pack_heat_days"),
-            "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "plugs", "school", "before"),
+            "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "plugs", "school", "before", "keeps"),
+            "tariff": ("typical",),
         }
         for name, each in good["tables"].items():
             if name in (

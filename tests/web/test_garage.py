@@ -1,10 +1,12 @@
 """Setting up through its routes: steps, bad input, several cars, and what is entered against what is of the class."""
 
+import re
 from datetime import timedelta
 
 import httpx2 as httpx
 from sqlalchemy import update
 
+from frost_tally.core.charge.tariff import WEEKDAYS, WEEKEND
 from frost_tally.core.log.kinds import Entry
 from frost_tally.household.facts import tyres_now
 from frost_tally.household.log import write_entry
@@ -31,6 +33,11 @@ PLACE = {
     "temperature_unit": "F", "pressure_unit": "psi", "soc_now": "40", "plug_in": "19:00", "depart": "07:30", "town_km": "10", "country_km": "0",
     "motorway_km": "20", "motorway_kmh": "100", "out_now_c": "-2", "out_low_c": "-14",
 }  # fmt: skip
+
+PLAIN = {name: text for name, text in PLACE.items() if not name.endswith("_unit")} | {
+    "garage": "outdoor",
+    "garage_heated_c": "12",
+}
 
 
 class SettingUp(WebCase):
@@ -125,6 +132,61 @@ class SettingUp(WebCase):
                 self.assertIn(right, answer.text)
                 self.assertIn('value="1700"', answer.text)
                 self.assertIsNone(progress(self.read()).owned)
+
+    def test_two_cars_on_one_cable_in_one_walk(self) -> None:
+        self.step("car", **CAR)
+        self.step("outlet", **OUTLET, control="timer")
+        again = self.step("place", **PLAIN, then="another")
+        self.assertEqual((again.url.path, again.url.params["walk"]), ("/setup/car", "another"))
+        cable = self.post("/setup/car", page=str(again.url), **{**CAR, "name": "Second"})
+        self.assertEqual(cable.url.path, "/setup/outlet")
+        self.assertNotIn('name="breaker_a"', cable.text)
+        day = self.post("/setup/outlet", page=str(cable.url), control="hand")
+        self.assertEqual(day.url.path, "/setup/place")
+        done = self.post("/setup/place", page=str(day.url), **PLAIN | {"town_km": "30"})
+        first, second = self.read().home.cars
+        self.assertEqual((done.url.path, done.url.params["car"], second.name), ("/tonight", str(second.id), "Second"))
+        self.assertEqual((second.at, second.pays, len(self.read().home.outlets)), (first.at, first.pays, 1))
+        self.assertEqual([each.habit.control.how.value for each in (first, second)], ["timer", "hand"])
+        self.assertGreater(second.habit.km, first.habit.km)
+
+    def test_what_nobody_knows_has_a_way_on(self) -> None:
+        self.step("car", **CAR | {"soh": "100"}, age_years="6")
+        self.assertTrue(0.8 < self.read().home.cars[0].car.pack.soh < 0.97)
+        self.assertIsNone(self.read().home.cars[0].health_told)
+        without = {name: text for name, text in OUTLET.items() if "price" not in name and "cheap" not in name}
+        self.step("outlet", **without, prices="unknown")
+        tonight = self.step("place", **PLAIN | {"place": ""})
+        self.assertIn("typical ones from memory", tonight.text)
+        self.assertTrue(self.read().home.cars[0].pays.typical)
+        self.step("outlet", **without, prices="one", mean_price="0.2", again="1")
+        self.assertNotIn("typical ones from memory", self.client.get("/tonight").text)
+        self.assertEqual([each.price_per_kwh for each in self.read().home.cars[0].pays.tariff.bands], [0.2])
+
+    def test_without_a_socket_it_leads_to_the_weekly_post(self) -> None:
+        self.step("car", **CAR)
+        day = self.step("outlet", kind="none")
+        self.assertEqual(day.url.path, "/setup/place")
+        post = self.post("/setup/place", page=str(day.url), **PLAIN)
+        self.assertEqual(post.url.path, "/day/long/weekly")
+        page = self.client.get("/day/long/weekly?now=1").text
+        self.assertRegex(re.sub(r"<[^>]+>", "", page), r"\d+ visits a year to the post cost .* and \d+ hours\.")
+        for path in ("/tonight", "/day", "/warm-up", "/setup"):
+            self.assertEqual(self.client.get(path).url.path, "/day/long/weekly", path)
+        for path in ("/battery", "/log", "/garage", "/basis", "/parked/season"):
+            self.assertEqual(self.client.get(path).status_code, 200, path)
+
+    def test_a_weekend_of_its_own_is_a_departure_of_its_own(self) -> None:
+        self.step("car", **CAR)
+        self.step("outlet", **OUTLET)
+        self.assertIn("How far does it drive", self.step("place", **PLAIN, weekend="other").text)
+        self.step("place", **PLAIN, weekend="home")
+        self.assertEqual(self.read().home.cars[0].habit.days_a_week, 5)
+        self.step("place", **PLAIN, weekend="same")
+        self.assertEqual(self.read().home.cars[0].habit.days_a_week, 7)
+        self.step("place", **PLAIN, weekend="other", weekend_km="50")
+        listed = self.read().home.cars[0].departures
+        self.assertEqual([(each.schedule.days, round(each.km, 1)) for each in listed], [(WEEKDAYS, 15.0), (WEEKEND, 25.0)])
 
     def test_outlets_and_tariffs_that_cannot_be(self) -> None:
         self.step("car", **CAR)

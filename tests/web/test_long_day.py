@@ -120,6 +120,7 @@ class OnceAWeek(Rooms):
         self.assertGreaterEqual(here.visits, 52)
         self.assertGreater(here.coldest_min, here.mildest_min)
         self.assertAlmostEqual(here.post_cost, 0.6 * here.kwh, delta=1e-6)
+        assert here.home_cost is not None
         self.assertGreater(here.post_cost, here.home_cost)
         strong = weekly_room(self.read(), 1, lambda usual: replace(usual, post_kw=200.0), 60.0).made
         self.assertLess(strong.hours, here.hours)

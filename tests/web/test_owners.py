@@ -34,8 +34,10 @@ class Customs(unittest.TestCase):
             u, code = (found := locale_defaults_of(languages, zone)).units, found.code
             have = (u.distance, u.temperature, u.pressure, u.weight, u.hours, u.week_start, u.decimal, u.currency, code)
             self.assertEqual(have, expected, languages)
-        self.assertEqual((set_of(AMERICAN), set_of(NORWEGIAN)), ("us", "km"))
-        self.assertEqual(set(SETS), {"km", "us", "gb"})
+        self.assertEqual(
+            (set_of(AMERICAN, "north_america"), set_of(NORWEGIAN, "iec"), set_of(NORWEGIAN, "north_america")), ("us", "km", "ca")
+        )
+        self.assertEqual(set(SETS), {"km", "us", "gb", "ca"})
 
     def test_units_travel_in_a_form(self) -> None:
         for units in (AMERICAN, NORWEGIAN, Units()):
@@ -260,11 +262,11 @@ class Empty(WebCase):
         fields = self.fields("/setup/car")
         self.assertEqual(units_from(fields["shown_in"], Units()), AMERICAN)
         page = self.client.post(
-            "/setup/car/draft", data={**fields, "mass_kg": "4,000", "placard_kpa": "soft", "act": "units:km"}
+            "/setup/car/draft", data={**fields, "mass_kg": "4,000", "placard_kpa": "soft", "act": "units:ca"}
         ).text
         self.assertIn('value="1814.4"', page)
         self.assertIn('value="soft"', page)
-        self.assertIn('name="shown_in" value="km|C|kPa|USD|kg|24|mon|."', page)
+        self.assertIn('name="shown_in" value="km|C|kPa|USD|kg|12|sun|."', page)
         self.assertIsNone(progress(self.read()).owned)
         self.assertIn("ac_phases", page)
         self.assertIn('<option value="1" selected>', page)

@@ -23,7 +23,8 @@ NIGHTS_A_WEEK, WEEKS = 7, 52
 @dataclass(frozen=True, kw_only=True)
 class Weekly:
     """A year: visits to the post, minutes of one in the coldest and in the mildest week (with what a stop costs besides), hours standing,
-    energy (kWh) and money at the post; money at home; wear of both (money); weeks in which one visit was not enough.
+    energy (kWh) and money at the post; money at home; wear of both (money); weeks in which one visit was not enough. Without a socket
+    there is nothing at home (None).
     """
 
     visits: int
@@ -32,19 +33,26 @@ class Weekly:
     hours: float
     kwh: float
     post_cost: float
-    home_cost: float
+    home_cost: float | None
     post_wear: float
-    home_wear: float
+    home_wear: float | None
     busy_weeks: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class AtHome:
+    """A socket beside the post: its year of nights, and what it brings into the pack, kW."""
+
+    plan: YearPlan
+    kw: float
 
 
 def weekly(
     car: Car,
     use_kwh: Array,
     air_c: Array,
-    home: YearPlan,
     *,
-    home_kw: float,
+    home: AtHome | None,
     limit_soc: float,
     post_kw: float,
     price_per_kwh: float,
@@ -54,7 +62,7 @@ def weekly(
 ) -> Weekly:
     """Charge as often as the weeks of a year need it, to `WEEKLY_TO`, at a post of some kW and price, beside the year's nights at home.
 
-    Args: `use_kwh` and `air_c` by day, shape (days,); `home_kw` into the pack at home; levels 0 to 1; money in one currency.
+    Args: `use_kwh` and `air_c` by day, shape (days,); `home` None without a socket; levels 0 to 1; money in one currency.
     Raises: OutOfRange for a post that is none.
     """
     require(post_kw, 20, 500, "The post", "kW", "post_kw")
@@ -76,7 +84,9 @@ def weekly(
     warm_c, home_soc = np.minimum(25.0, pack_c + 10.0), np.maximum(0.0, limit_soc - used / NIGHTS_A_WEEK / 2)
     pack = (car.pack.chemistry, usable, pack_per_kwh)
     fast = wear_cost(*pack, **moved, charge_c=warm_c, c_rate=rates, held_soc=level)
-    slow = wear_cost(*pack, **moved, charge_c=np.maximum(0.0, air), c_rate=home_kw / usable, held_soc=home_soc)
+    slow = None
+    if home is not None:
+        slow = wear_cost(*pack, **moved, charge_c=np.maximum(0.0, air), c_rate=home.kw / usable, held_soc=home_soc)
     whole = WEEKS / weeks
     stops_min = minutes + STOP_MIN
     return Weekly(
@@ -86,9 +96,9 @@ def weekly(
         hours=float((visits * stops_min).sum()) / 60.0 * whole,
         kwh=float((visits * kwh).sum()) * whole,
         post_cost=float((visits * kwh).sum()) * price_per_kwh * whole,
-        home_cost=float(home.cost.sum()) * 365.0 / max(1, len(home.cost)),
+        home_cost=None if home is None else float(home.plan.cost.sum()) * 365.0 / max(1, len(home.plan.cost)),
         post_wear=float(fast.sum()) * whole,
-        home_wear=float(slow.sum()) * whole,
+        home_wear=None if slow is None else float(slow.sum()) * whole,
         busy_weeks=int(np.count_nonzero(visits > 1)),
     )
 

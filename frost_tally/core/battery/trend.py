@@ -95,6 +95,12 @@ def usual_course(
     return Course(days, calendar_loss(chemistry, temp_c, soc, days) + cycling_loss(chemistry, cycles, 0.4, 0.6))
 
 
+def usual_health(chemistry: Chemistry, age_days: float) -> float:
+    """What a usual life leaves of a pack by an age (share of new): a guess, where nothing tells it. Source: the laws of `ageing`."""
+    course = usual_course(chemistry)
+    return float(1 - np.interp(age_days, course.days, SCALE * course.loss))
+
+
 def age_of(health: float, chemistry: Chemistry) -> float:
     """The age (days) at which a usual life of a pack has left so much (share of new), at most 20 years: a guess, where nothing tells it."""
     course = usual_course(chemistry)

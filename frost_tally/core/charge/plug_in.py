@@ -3,7 +3,7 @@
 Basis: common practice; who is told a minute without need stops listening.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from enum import StrEnum
 
@@ -48,7 +48,8 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
     if not plan.blocks and plan.warm.lead_s <= 0:
         return PlugIn(plug=Plug.EITHER if needed else Plug.LEAVE, by=first)
     comes, bed = plan.start.astimezone(zone), control.bedtime(first)
-    more, lower = _at_stake(plan, coin)
+    by_hand = control.how is How.HAND and bool(plan.blocks)
+    more, lower = (0.0, 0.0) if by_hand else _at_stake(plan, coin)
     staked = lower > 0 or more > 0
 
     def at(plug: Plug, by: datetime) -> PlugIn:
@@ -56,8 +57,8 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
 
     if first - now < SOON:
         return at(Plug.NOW, first)
-    if control.how is How.HAND and plan.blocks:  # plugging in is the start: neither sooner nor later
-        return replace(at(Plug.AT, first), more=0.0, lower_soc=0.0)
+    if by_hand:  # plugging in is the start: neither sooner nor later
+        return at(Plug.AT, first)
     if staked and first - comes < SOON:  # it begins as soon as the car is usually there
         return at(Plug.AT, comes)
     late_enough = max(now, comes) < bed < plan.latest_plug_in.astimezone(zone)

@@ -99,6 +99,7 @@ class TariffRow(Base):
     valid_to: Mapped[date | None] = mapped_column(default=None)
     following_id: Mapped[int | None] = mapped_column(ForeignKey("tariff.id"), default=None)
     feed: Mapped[str] = mapped_column(default="")
+    typical: Mapped[bool] = mapped_column(default=False)
     withdrawn: Mapped[bool] = mapped_column(default=False)
     bands: Mapped[list["BandRow"]] = relationship(cascade="all, delete-orphan", order_by="BandRow.id", lazy="selectin")
     seasons: Mapped[list["SeasonRow"]] = relationship(cascade="all, delete-orphan", order_by="SeasonRow.id", lazy="selectin")

@@ -39,6 +39,8 @@ document.addEventListener("alpine:init", () => {
 
     // What changed is changed in place: a field that somebody has in hand stays the same one, and what was typed since stays in it.
     patch(here, fresh, sent, act) {
+      const names = (part) => [...part.querySelectorAll("input, select")].map((field) => field.name).join();
+      if (names(here) !== names(fresh)) { here.replaceChildren(...fresh.childNodes); return; } // other fields are asked for
       const replace = (old, next) => { if (next && old.innerHTML !== next.innerHTML) old.replaceChildren(...next.childNodes); };
       for (const field of here.querySelectorAll("input, select")) {
         const next = fresh.querySelector(`[name="${CSS.escape(field.name)}"]`);

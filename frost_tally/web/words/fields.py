@@ -18,7 +18,7 @@ CAR: Words = {
         "ac_limit_kw": ("AC charging power", "The most the car takes from a wall unit."),
     },
     "Own numbers for the rest, filled in from the class": {
-        "soh": ("Health today", "100 when new; your last test, or 2 less per year."),
+        "soh": ("Health today", "100 when new; your last test; or by its age."),
         "ac_phases": ("Phases it charges on", ""),
         "ac_limit_a": ("Current limit per phase", "If the manual gives one; empty: from the power."),
         "heat_pump": ("Heat pump", "Without one the heater is electric resistance."),

@@ -40,5 +40,9 @@ PORTS = {
 }
 CHARGES = {"shallow": "to the limit, every time", "as_needed": "as much as the day needs"}
 PLUGS = {"every": "every night", "pays": "when it pays for the walk", "must": "only when a day needs it"}
-CONTROLS = {"linked": "this plan, linked", "timer": "a timer, one start", "hand": "a hand, when it is plugged in"}
+CONTROLS = {
+    "hand": "plugging in: it starts at once",
+    "timer": "a timer of the car or the wall unit",
+    "linked": "this plan, linked to the charger",
+}
 TIE_BREAKS = {"late": "the latest", "early": "the earliest", "cool": "the coolest"}

@@ -222,6 +222,8 @@ def _then(night: Tonight, units: Units) -> list[Part]:
 def _notes(night: Tonight, units: Units) -> list[str]:
     """What else must be said: a shortfall, a level that is not enough, a falling level, regen near full."""
     plan, notes = night.plan, [*filter(None, [other_words(night, units)]), *(alarm_words(each, units) for each in night.alarms)]
+    if night.owned.pays.typical and not night.other_tariff:
+        notes.append("Its prices are typical ones from memory, for nobody knew yours: enter them under Garage, Tariffs.")
     if night.idle:
         return notes
     notes += _turn_words(night, units)

@@ -1,16 +1,19 @@
 """Setting up in three short steps: car; outlet and tariff; usual day."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import replace
 from datetime import time
 from typing import Any
+from urllib.parse import urlencode
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from ....core.car import PRESETS, preset
+from ....core.car import preset
+from ....core.charge.control import How
 from ....core.charge.supply import HOUSE_PHASES, Code, Supply
 from ....core.charge.tariff import two_band
+from ....core.charge.usual_prices import TYPICAL_PRICES, one_price
 from ....core.charge.usual_supplies import USUAL_SUPPLIES
 from ....core.errors import OutOfRange, Refusal
 from ....services import setup as service
@@ -25,7 +28,7 @@ from ...reading import household_of, read_anew, snapshot_of
 from ...units import Units
 from ...words.lists import CLASSES, OUTLET_KINDS
 from ...words.reasons import LIMITS
-from .steps import STEPS, own_words
+from .steps import ANOTHER, NO_SOCKET, PRICES, SHARED, TITLES, Start, own_words, start_of, step_of
 
 router = Router()
 USUAL_CLASS = "compact_hatch"
@@ -40,22 +43,26 @@ def begin(request: Request) -> Response:
 
 
 @router.get("/setup/{step}")
-def show(request: Request, step: str, preset: str = "") -> Response:
+def show(request: Request, step: str) -> Response:
     """One step with what is known filled in."""
-    car = whole_number(request.query_params.get("car"))
-    state = service.progress(snapshot_of(request), car)
-    if not _open(step, state):
+    start = _start(request, request.query_params)
+    state = _state(request, request.query_params, start)
+    if not _open(step, state, start):
         return RedirectResponse(f"/setup?{request.query_params}", 303)
-    units = units_of(request)
-    start = _Start(preset if preset in PRESETS else "", "")
-    return _page(request, step, Filled(shown(_known(request, state, step, start), STEPS[step].form, units)), start, units)
+    units, start = units_of(request), _begun(state, start, step)
+    return _page(
+        request, step, Filled(shown(_known(request, state, step, start), step_of(step, start).form, units)), start, units
+    )
 
 
 @router.post("/setup/{step}/draft")
 def draft(request: Request, step: str, fields: Posted) -> Response:
-    """The step again after a tap: in other units, from another class of car or kind of outlet. What was typed stays; nothing is kept."""
-    state = service.progress(snapshot_of(request), whole_number(fields.get("car")))
-    if not _open(step, state):
+    """The step again after a tap: in other units, from another class of car, kind of outlet or of prices. What was typed stays; nothing is
+    kept.
+    """
+    before = _start(request, fields)
+    state = _state(request, fields, before)
+    if not _open(step, state, before):
         return RedirectResponse("/setup", 303)
     act, _, what = fields.get("act", "").partition(":")
     was = units_of(request)
@@ -63,86 +70,132 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
     if act == "units" and what in SETS:
         ways |= {
             name: text
-            for name, text in preferences_of(Units(**SETS[what][1])).items()
+            for name, text in preferences_of(Units(**SETS[what].units)).items()
             if name not in ("currency", "decimal_mark")
         }
+    code = Code(SETS[what].code) if act == "units" and what in SETS else before.code
     units = units_by(ways, was)
-    before = _Start(fields.get("preset", ""), fields.get("kind", ""))
-    after = _Start(what if act == "class" else before.preset, what if act == "kind" else before.kind)
+    tapped = {"class": "preset", "kind": "kind", "prices": "prices"}.get(act)
+    after = start_of({**fields, "mains": code, **({tapped: what} if tapped else {})}, code)
     known = (_known(request, state, step, before), _known(request, state, step, after))
-    texts = carried(STEPS[step].form, fields, (was, units), known) | ways
+    texts = carried(step_of(step, after).form, fields, (was, units), known) | ways
     return _page(request, step, Filled({**fields, **texts}), after, units)
 
 
 @router.post("/setup/{step}")
 def keep(request: Request, step: str, fields: Posted) -> Response:
     """Keep one step whole, or say what will not do and keep nothing."""
-    if not _open(step, service.progress(snapshot_of(request), whole_number(fields.get("car")))):
+    start = _start(request, fields)
+    if not _open(step, _state(request, fields, start), start):
         return RedirectResponse("/setup", 303)
-    units, model = units_of(request), STEPS[step].form
+    if step == "outlet" and start.kind == NO_SOCKET:
+        return RedirectResponse(f"/setup/place?{urlencode(start.travels | {'kind': NO_SOCKET})}", 303)
+    units, model = units_of(request), step_of(step, start).form
     fields = {**preferences_of(units), **fields}
-    car, start = whole_number(fields.get("car")), _Start(fields.get("preset", ""), fields.get("kind", ""))
+    car = whole_number(fields.get("car"))
     form, errors = parse(model, fields, units)
     errors = own_words(errors, fields)
     if form is not None:
         try:
             ways = {name: getattr(form, name) for name in PREFERENCES}
             undo = KEEP[step](household_of(request), form, start, ways, seen(fields), car)
-            after = service.progress(read_anew(request)).next_step
-            where = f"/setup/{after}" if after else ("/garage" if fields.get("again") else "/tonight")
-            return RedirectResponse(f"{where}?undo={undo}", 303)
+            return RedirectResponse(_next(request, step, start, fields, car, undo=undo), 303)
         except (Stale, Refusal) as problem:
             return _page(request, step, not_kept(fields, model, problem, units), start, units)
     return _page(request, step, Filled(fields, errors, status=422), start, units)
 
 
-def _open(step: str, state: service.Progress) -> bool:
-    """Whether a step can be taken: it is one, and all before it are done."""
-    return step in STEPS and (not state.next_step or service.STEPS.index(step) <= service.STEPS.index(state.next_step))
+def _next(request: Request, step: str, start: Start, fields: Mapping[str, str], car: int | None, *, undo: int) -> str:
+    """Where it goes on after a step: to the one that follows, round again for one more car, or to what was set up."""
+    home, done = read_anew(request).home, {"undo": str(undo)}
+    if step != "place" and start.walk:
+        which = home.cars[-1].id if step == "car" and car is None else car
+        return f"/setup/{'outlet' if step == 'car' else 'place'}?{urlencode({**start.travels, 'car': which, **done})}"
+    if step == "place" and fields.get("then") == ANOTHER:
+        return f"/setup/car?{urlencode({**start.travels, 'walk': ANOTHER, **done})}"
+    after = service.progress(read_anew(request)).next_step
+    if after:
+        return f"/setup/{after}?{urlencode({**done, **start.travels})}"
+    if not home.outlets:
+        return f"/day/long/weekly?undo={undo}"
+    own = f"car={car}&" if start.walk else ""
+    return f"/garage?undo={undo}" if fields.get("again") else f"/tonight?{own}undo={undo}"
 
 
-@dataclass(frozen=True)
-class _Start:
-    """What a step starts from: a class of car, a kind of outlet; "" for what is kept already, or the usual."""
-
-    preset: str
-    kind: str
+def _start(request: Request, fields: Mapping[str, str]) -> Start:
+    return start_of(fields, locale_defaults(request).code)
 
 
-def _page(request: Request, step: str, filled: Filled, start: _Start, units: Units) -> Response:
+def _state(request: Request, fields: Mapping[str, str], start: Start) -> service.Progress:
+    """How far the car is that the fields name; of one more car that is not there yet, as far as the first."""
+    return service.progress(snapshot_of(request), whole_number(fields.get("car")))
+
+
+def _open(step: str, state: service.Progress, start: Start) -> bool:
+    """Whether a step can be taken: it is one, and all before it are done; without a socket there is no second one."""
+    if step not in TITLES or (start.walk and not state.complete):
+        return False
+    early = not state.next_step or service.STEPS.index(step) <= service.STEPS.index(state.next_step)
+    return early or (step == "place" and state.owned is not None and start.kind == NO_SOCKET)
+
+
+def _begun(state: service.Progress, start: Start, step: str) -> Start:
+    """A step as it begins: one more car hangs on the cable that is there, and kept prices are shown by what is known of them."""
+    contract = state.owned.contract if state.owned else None
+    if step == "outlet" and start.walk and state.others and not start.kind:
+        return replace(start, kind=SHARED)
+    if step == "outlet" and contract is not None and not start.prices:
+        kind = (
+            "unknown"
+            if contract.typical
+            else ("hourly" if contract.feed else "one" if len(contract.tariff.bands) == 1 else "two")
+        )
+        return replace(start, prices=kind)
+    return start
+
+
+def _page(request: Request, name: str, filled: Filled, start: Start, units: Units) -> Response:
     values, errors = filled.typed, filled.errors
-    car = whole_number(values.get("car") or request.query_params.get("car"))
+    car, step = whole_number(values.get("car") or request.query_params.get("car")), step_of(name, start)
     state = service.progress(snapshot_of(request), car)
-    kinds = USUAL_SUPPLIES[_code(request, values)] if step == "outlet" else {}
+    new = bool(start.walk) and car is None
+    kinds = USUAL_SUPPLIES[start.code] if name == "outlet" else {}
+    offered = {key: OUTLET_KINDS[key] for key in kinds}
+    if state.others and name == "outlet":
+        offered = {SHARED: f"The cable of {state.others[0][1]}", **offered}
+    elif name == "outlet" and not state.complete:
+        offered[NO_SOCKET] = "No socket at home"
+    own = kinds and start.kind not in (SHARED, NO_SOCKET)
     return render(
         request,
         "setup/room.html",
         filled.status,
         room="garage",
+        name=name,
         step=step,
-        steps=STEPS,
+        titles=TITLES,
         state=state,
-        again=state.next_step is None,
-        fields=views(STEPS[step].form, {**preferences_of(units), **values}, errors, units),
-        presets=CLASSES if step == "car" else {},
-        chosen=start.preset if start.preset in PRESETS else (state.owned.preset if state.owned else USUAL_CLASS),
-        kinds={key: OUTLET_KINDS[key] for key in kinds},
+        new=new,
+        again=state.next_step is None and not start.walk,
+        fields=views(step.form, {**preferences_of(units), **values}, errors, units),
+        presets=CLASSES if name == "car" else {},
+        chosen=start.preset or (state.owned.preset if state.owned and not new else USUAL_CLASS),
+        kinds=offered,
         kind=start.kind or ("" if state.owned and state.owned.outlet else _usual_kind(state, kinds)),
-        ways=PREFERENCES,
-        sets={key: words for key, (words, _) in SETS.items()},
-        chosen_set=set_of(units),
+        prices=PRICES if own else {},
+        priced=start.prices or "two",
+        start=start,
+        ways=PREFERENCES if (name == "car" and not start.walk) or set(errors) & set(PREFERENCES) else (),
+        sets={key: each.words for key, each in SETS.items()},
+        chosen_set=set_of(units, start.code),
         units=units,
-        result=_result(request, values, car, units) if step == "outlet" else "",
+        result=_result(request, values, car, units) if own else "",
+        typical=units.text(_typical("all_day", units.currency), "price") if own else "",
+        no_socket=start.kind == NO_SOCKET,
         errors=errors,
         message=filled.message,
         car=car,
     )
-
-
-def _code(request: Request, values: Mapping[str, str]) -> Code:
-    """The rule of the circuits: as typed, else as usual where this browser is at home."""
-    code = values.get("code", "")
-    return Code(code) if code in list(Code) else Code(locale_defaults(request).code)
 
 
 def _usual_kind(state: service.Progress, kinds: Mapping[str, object]) -> str:
@@ -165,17 +218,22 @@ def _result(request: Request, values: Mapping[str, str], car: int | None, units:
     )
 
 
-def _known(request: Request, state: service.Progress, step: str, start: _Start) -> dict[str, Any]:
+def _typical(which: str, currency: str) -> float:
+    """A price from memory in a currency, as one writes it."""
+    return float(f"{TYPICAL_PRICES[which] * service.per_euro(currency):.2g}")
+
+
+def _known(request: Request, state: service.Progress, step: str, start: Start) -> dict[str, Any]:
     """What the fields start with: what was kept, or defaults."""
     ways = preferences_of(units_of(request))
     return {**{"car": _known_car, "outlet": _known_charging, "place": _known_day}[step](request, state, start), **ways}
 
 
-def _known_car(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
-    owned = state.owned
-    if start.preset in PRESETS or owned is None:
-        key = start.preset if start.preset in PRESETS else USUAL_CLASS
-        bought = preset(key, owned.name if owned else CLASSES[key], HOUSE_PHASES[Code(locale_defaults(request).code)])
+def _known_car(request: Request, state: service.Progress, start: Start) -> dict[str, Any]:
+    owned = None if start.walk and "car" not in request.query_params else state.owned
+    if start.preset or owned is None:
+        key = start.preset or USUAL_CLASS
+        bought = preset(key, owned.name if owned else CLASSES[key], HOUSE_PHASES[start.code])
         fields = service.car_fields(bought, key)
     else:
         fields = service.car_fields(owned.car, owned.preset)
@@ -183,68 +241,104 @@ def _known_car(request: Request, state: service.Progress, start: _Start) -> dict
     return fields
 
 
-def _known_charging(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
-    owned, kinds = state.owned, USUAL_SUPPLIES[Code(locale_defaults(request).code)]
+def _known_charging(request: Request, state: service.Progress, start: Start) -> dict[str, Any]:
+    owned, kinds, money = state.owned, USUAL_SUPPLIES[start.code], units_of(request).currency
+    control = {"control": owned.habit.control.how.value if owned and owned.outlet else How.HAND.value}
     if owned and owned.outlet and not start.kind:
         outlet = vars(owned.outlet.supply) | {"name": owned.outlet.name}
     else:
         kind = start.kind if start.kind in kinds else _usual_kind(state, kinds)
         outlet = {**vars(kinds[kind]), "name": OUTLET_KINDS[kind]}
     prices: dict[str, Any] = {
-        "tariff": "My tariff", "cheap_price": 0.12, "cheap_from": time(22, 30), "cheap_to": time(6), "dear_price": 0.30
-    }  # fmt: skip
+        "tariff": "My tariff",
+        "cheap_price": _typical("cheap", money),
+        "cheap_from": time(22, 30),
+        "cheap_to": time(6),
+        "dear_price": _typical("dear", money),
+    }
     contract = owned.contract if owned else None
-    if contract is not None and len(contract.tariff.bands) == 2:
-        cheap, dear = sorted(contract.tariff.bands, key=lambda band: band.price_per_kwh)
-        prices = {
-            "tariff": contract.name,
+    bands = sorted(contract.tariff.bands, key=lambda band: band.price_per_kwh) if contract else []
+    if contract is not None and bands:
+        prices |= {"tariff": contract.name, "mean_price": bands[0].price_per_kwh}
+    if len(bands) == 2:
+        cheap, dear = bands
+        prices |= {
             "cheap_price": cheap.price_per_kwh,
             "cheap_from": cheap.start,
             "cheap_to": cheap.end,
             "dear_price": dear.price_per_kwh,
         }
-    return {name: outlet[name] for name in OutletForm.model_fields} | prices
+    return {name: outlet[name] for name in OutletForm.model_fields} | prices | control
 
 
-def _known_day(request: Request, state: service.Progress, start: _Start) -> dict[str, Any]:
+def _known_day(request: Request, state: service.Progress, start: Start) -> dict[str, Any]:
     owned, place = state.owned, state.place
     usual = ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh")
     day = {name: getattr(owned.habit, name) for name in usual if owned}
     where = {name: getattr(place, name) for name in ("altitude_m", "garage", "garage_heated_c", "winters")}
     outside = dict(zip(("out_now_c", "out_low_c"), state.typed_c, strict=True))
     here = {"place": place.name or "Home", "zone": place.zone if state.complete else ""}
-    return {**day, **where, **outside, **here, "soc_now": state.soc_now}
+    weekend = "home" if owned and owned.habit.days_a_week == service.FIVE else "same"
+    return {**day, **where, **outside, **here, "soc_now": state.soc_now, "weekend": weekend}
 
 
-def _keep_car(household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None) -> int:
-    key = start.preset if start.preset in PRESETS else USUAL_CLASS
+def _keep_car(household: Household, form: Any, start: Start, ways: service.Preferences, revision: int, car: int | None) -> int:
+    key = start.preset or USUAL_CLASS
     return service.keep_car(
-        household, car_from(form, key), key, warm_up=form.warm_up, preferences=ways, seen_revision=revision, car_id=car
+        household,
+        car_from(form, key),
+        key,
+        warm_up=form.warm_up,
+        preferences=ways,
+        seen_revision=revision,
+        car_id=car,
+        another=bool(start.walk) and car is None,
+        age_years=form.age_years,
     )
 
 
 def _keep_charging(
-    household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None
+    household: Household, form: Any, start: Start, ways: service.Preferences, revision: int, car: int | None
 ) -> int:
+    if start.kind == SHARED:
+        with household.reading() as snapshot:
+            others = service.progress(snapshot, car).others
+        if car is None or not others:
+            raise Refusal("There is no cable to share yet: choose where this car is plugged in.")
+        return service.share_cable(household, car, others[0][0], form.control, revision)
     supply = Supply(**{name: getattr(form, name) for name in OutletForm.model_fields})
-    bands = two_band(
-        form.tariff,
-        "UTC",
-        form.cheap_price,
-        dear=form.dear_price,
-        start=form.cheap_from,
-        end=form.cheap_to,
-        currency=form.currency,
-    ).bands
-    return service.keep_charging(household, supply, (form.tariff, bands), preferences=ways, seen_revision=revision, car_id=car)
+    prices = start.prices or "two"
+    if prices == "two":
+        made = two_band(
+            form.tariff,
+            "UTC",
+            form.cheap_price,
+            dear=form.dear_price,
+            start=form.cheap_from,
+            end=form.cheap_to,
+            currency=form.currency,
+        )
+    else:
+        made = one_price(form.tariff, _typical("all_day", form.currency) if prices == "unknown" else form.mean_price)
+    return service.keep_charging(
+        household,
+        supply,
+        (form.tariff, made.bands),
+        typical=prices == "unknown",
+        feed=prices == "hourly",
+        control=form.control,
+        preferences=ways,
+        seen_revision=revision,
+        car_id=car,
+    )
 
 
-def _keep_day(household: Household, form: Any, start: _Start, ways: service.Preferences, revision: int, car: int | None) -> int:
+def _keep_day(household: Household, form: Any, start: Start, ways: service.Preferences, revision: int, car: int | None) -> int:
     values = {name: value for name, value in form.model_dump().items() if name not in PREFERENCES}
     return service.keep_place(household, service.PlaceAndDay(**values), ways, revision, car)
 
 
-KEEP: dict[str, Callable[[Household, Any, _Start, service.Preferences, int, int | None], int]] = {
+KEEP: dict[str, Callable[[Household, Any, Start, service.Preferences, int, int | None], int]] = {
     "car": _keep_car,
     "outlet": _keep_charging,
     "place": _keep_day,

@@ -1,7 +1,7 @@
 """Dated values: what every format of prices and meter readings comes down to, and the CSV of both."""
 
 from collections.abc import Callable, Collection, Iterable, Sized
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -73,20 +73,32 @@ def write_series(series: Series | None, zone: str) -> str:
 
 
 def read_values(
-    content: bytes, zone: str, names: Collection[str], *, low: float, high: float, what: str, lengths: Iterable[int]
+    content: bytes,
+    zone: str,
+    names: Collection[str],
+    *,
+    low: float,
+    high: float,
+    what: str,
+    lengths: Iterable[int],
+    places: tuple[int, int] | None = None,
+    comma: bool | None = None,
+    dates: str = "iso",
 ) -> Intervals:
-    """Dated values under one of some names, between two numbers, of some lengths (min); `what` says what they are.
+    """Dated values under one of some names, between two numbers, of some lengths (min); `what` says what they are. `places` of begin and
+    value, `comma` before decimals and the order of `dates` where somebody chose them.
 
     Raises: Refusal for a file without these columns.
     """
     lines = read_lines(content)
-    start, value = lines.column(*STARTS), lines.column(*names)
+    lines = lines if comma is None else replace(lines, comma=comma)
+    start, value = places or (lines.column(*STARTS), lines.column(*names))
     end, length = lines.column("end", "to", "interval_end"), lines.column("minutes")
     if start is None or value is None:
         raise Refusal(
             f"The header needs the columns “start” and “{next(iter(names))}”; it has: {', '.join(lines.header)[:120]}.", "file"
         )
-    times = Moments(zone)
+    times = Moments(zone, dates)
     bad: list[BadRow] = []
     found: list[tuple[int, int, float, int]] = []
     allowed = frozenset(lengths)

@@ -51,6 +51,7 @@ ORDER = [
     "papers",
     "outlets",
     "tariffs",
+    "prices",
     "compare",
     "house",
     "log",

@@ -163,9 +163,7 @@ WEEKENDS = {"same": "as on other days", "home": "it stays at home", "other": "an
 
 
 class _Weekend(BaseModel):
-    weekend: Literal["", "same", "home", "other"] = choice(
-        "Saturday and Sunday", WEEKENDS, "Other days, and holidays, are set in the Week.", ""
-    )
+    weekend: Literal["", "same", "home", "other"] = choice("Saturday and Sunday", WEEKENDS, "Other days are set in the Week.", "")
     weekend_km: float | None = number("Another distance", "distance", 0, 1000, "Of such a day, there and back.", default=None)
 
 

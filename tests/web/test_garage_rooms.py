@@ -3,15 +3,16 @@
 import io
 import json
 import re
-from datetime import datetime
+from datetime import datetime, timedelta
 from unittest import mock
 from zoneinfo import ZoneInfo
 
 import httpx2 as httpx
-from sqlalchemy import select
+from sqlalchemy import select, update
 
 from frost_tally.household.models import BandRow, CarRow, DepartureRow, MeterRow, OutletRow, PersonRow, PriceRow, TariffRow
 from frost_tally.household.parts import household_row, in_order
+from frost_tally.household.prices import with_prices
 from frost_tally.services.compare import comparison
 from frost_tally.services.shared import derived
 from frost_tally.services.tonight.keeping import keep
@@ -309,6 +310,54 @@ class Painting(ApartCase):
         with self.household.recording() as session:
             session.query(PriceRow).delete()
         self.assertIn("144 dated prices", self.post("/garage/tariffs/3/fetch", page="/garage/tariffs", how="now").text)
+
+    def test_a_foreign_file_of_prices_is_chosen_once_and_known_then(self) -> None:
+        """Per MWh, a comma before decimals, day first, a semicolon between cells: common practice of exchanges' files."""
+        rows = [f"{15 + h // 24:02d}.01.2027 {h % 24:02d}:00;{80 + h},50" for h in range(48)]
+        file = "\n".join(["Leveringstime;Spotpris (EUR/MWh)", *rows]).encode()
+        asked = self.upload("/log/import", "spot.csv", file)
+        self.assertTrue(asked.url.path.startswith("/garage/prices/"))
+        guessed = re.findall(r'<option value="([\w/]+)" selected>', asked.text)
+        self.assertEqual(guessed, ["0", "1", "MWh", "3", "dmy", "Europe/Oslo", "yes"])  # number 3 is the demo's hourly tariff
+        self.assertIn("This is needed", self.post(asked.url.path, page=asked.url.path, at_price="1", zone="Europe/Oslo").text)
+        more = {
+            "at_start": "0",
+            "at_price": "1",
+            "per": "MWh",
+            "comma": "yes",
+            "dates": "dmy",
+            "zone": "Europe/Oslo",
+            "tax": "25",
+            "added": "0,05",
+        }
+        shown = self.post(asked.url.path, page=asked.url.path, **more, tariff="new", new_name="By the hour")
+        self.assertIn("<b>48</b> prices would be added", shown.text)
+        made = self.read().home.contracts[-1]
+        mean = sum(80.5 + h for h in range(48)) / 48 / 1000 * 1.25 + 0.05
+        self.assertEqual((made.name, bool(made.feed)), ("By the hour", True))
+        self.assertAlmostEqual(made.tariff.bands[0].price_per_kwh, mean, places=6)
+        self.post(shown.url.path, page=shown.url.path)
+        with self.household.reading() as snapshot:
+            at = datetime(2027, 1, 15, tzinfo=OSLO)
+            dated = with_prices(snapshot.log, made, (at, at + timedelta(days=2))).prices(at, at + timedelta(hours=2), 60)
+        self.assertEqual(
+            [round(each.price_per_kwh, 6) for each in dated], [round(p / 1000 * 1.25 + 0.05, 6) for p in (80.5, 81.5)]
+        )
+        with self.household.recording() as session:  # with one tariff of hours the next file of this header needs no choice
+            session.execute(update(TariffRow).where(TariffRow.id != made.id).values(feed=""))
+        again = self.upload("/log/import", "spot.csv", file)
+        self.assertTrue(again.url.path.startswith("/garage/taking/"))
+        self.assertIn("Nothing in this file is new", again.text)
+
+    def test_a_new_hourly_tariff_has_no_price_of_ours(self) -> None:
+        self.assertEqual(self.client.get("/garage/tariffs/new?shape=dated").url.path, "/garage/prices")
+        self.assertIn("Nothing entered", self.post("/garage/prices/new", page="/garage/prices", name="H").text)
+        self.post("/garage/prices/new", page="/garage/prices", name="H", mean_price="0.19")
+        self.assertEqual([each.price_per_kwh for each in self.read().home.contracts[-1].tariff.bands], [0.19])
+        for bad in (b"", b"a;b\n", b"\xff\xfe\x00", b"when;what\nnow;then\n"):
+            answer = self.upload("/garage/prices/file", "x.csv", bad)
+            self.assertIn(answer.status_code, (200, 422))
+            self.assertNotIn("would be added", answer.text)
 
     def test_a_tariff_in_use_stays_another_goes(self) -> None:
         self.assertIn("still charge on", self.post("/garage/tariffs/1/remove", page="/garage/tariffs").text)

@@ -46,11 +46,15 @@ def prepare(household: Household, snapshot: Snapshot, kind: str, *, name: str, c
 
     Raises: Refusal for a file that cannot be read at all, or holds nothing.
     """
-    zone = snapshot.home.place.zone
-    found: Intervals = read_file(kind, content, Here(zone, holidays_of))
+    found: Intervals = read_file(kind, content, Here(snapshot.home.place.zone, holidays_of))
+    return prepare_found(household, snapshot, kind, name=name, found=found, tariff=tariff)
+
+
+def prepare_found(household: Household, snapshot: Snapshot, kind: str, *, name: str, found: Intervals, tariff: int | None) -> str:
+    """Keep what was read for its preview; returns its number. Raises: Refusal where there is nothing."""
     if not len(found.value) and not found.bad:
         raise Refusal("There is nothing in the file to take over. " + " ".join(found.notes), "file")
-    about = {**_about(snapshot, kind, name, tariff, found), "zone": zone}
+    about = {**_about(snapshot, kind, name, tariff, found), "zone": snapshot.home.place.zone}
     with household.recording() as session:
         return put_pending(session, kind, about, _packed(found))
 

@@ -20,7 +20,7 @@ TARIFF_SHAPES = {
     "three": "three bands, dear evening",
     "winter": "dear winter mornings",
     "weekend": "cheap weekends",
-    "dated": "half-hourly prices",
+    "dated": "another price each hour",
     "flat": "one price",
 }
 OUTLET_KINDS = {

@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from ....core.errors import Refusal
 from ....core.log.kinds import KINDS, MOMENT, Column, Kind
+from ....formats.hourly import sounds_like_prices
 from ....formats.log_columns import COMMON, FILE_UNITS, Choice
 from ....formats.log_guess import guess_columns, guess_kind
 from ....formats.moments import ORDERS
@@ -29,6 +30,7 @@ from ...part_forms import clocks as zones
 from ...reading import household_of, read_anew, snapshot_of
 from ...refusals import words_of
 from ...words.log import KIND_WORDS, LABELS
+from ..prices.page import received
 
 router = Router(prefix="/log/import")
 TABS = (Tab(of="log", key="import", path="/log/import", words="Import", at=5),)
@@ -56,6 +58,8 @@ def receive(request: Request, sent: Upload) -> Response:
         if what in ("readings", "weather"):
             number = imports.prepare(household_of(request), snapshot_of(request), what, name=sent.name, content=sent.content)
             return RedirectResponse(f"/garage/taking/{number}", 303)
+        if what == "prices" or (what == "log" and sounds_like_prices(sent.content)):
+            return RedirectResponse(received(request, sent.name, sent.content, None), 303)
         if what == "track":
             return RedirectResponse(_as_drive(request, sent.content), 303)
         if what != "log":
@@ -71,7 +75,6 @@ def receive(request: Request, sent: Upload) -> Response:
 ELSEWHERE = {
     "everything": "This is everything that a household has. Bring it back under My data.",
     "tariff": "This is a tariff. Open it under Garage, Tariffs: the painter shows it first.",
-    "prices": "These are dated prices. Open the tariff they belong to under Garage, Tariffs.",
 }
 
 

@@ -131,6 +131,8 @@ def schema(request: Request) -> Response:
 def paint(request: Request, which: str, shape: str = "two") -> Response:
     """The painter on a kept tariff, or on a shape to start from."""
     number = whole_number(which)
+    if number is None and shape == "dated":  # no price of ours shall decide: a file or a typed mean comes first
+        return RedirectResponse("/garage/prices", 303)
     draft = service.stored(snapshot_of(request), number) if number is not None else service.started(shape)
     return _page(request, TypedTariff(draft), {}, 200)
 

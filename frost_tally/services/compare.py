@@ -12,17 +12,19 @@ from ..core.charge.house import metered_load, monthly_load
 from ..core.charge.prices import SERIES_BAND, PriceCells
 from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
-from ..core.charge.year import Charger, charger
+from ..core.charge.year import Charger, Nights, charger
 from ..core.errors import Refusal, require
 from ..core.home import Home, HouseUse, NotSetUp, named
 from ..core.parts import Contract
-from ..core.units import Array
+from ..core.units import Array, Flags
 from ..household.intervals import meter_readings
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from .shared.car_year import NIGHTS, READS, CarYear, car_year, first_evening
 from .shared.derived import LONG_S, derived_later
 
+ALL_OF_IT = 0.99
+"""From this share of the hours on a year has prices of its own throughout."""
 TYPICAL_MONTHS = (720.0, 640, 600, 450, 340, 260, 240, 260, 330, 470, 600, 700)
 """A made-up house with a stove and no electric heating, kWh a month, until the owner enters their own."""
 
@@ -49,7 +51,10 @@ class HouseSource:
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class Comparison:
-    """The year under each tariff, in the order of `numbers`; `now` is the place of the present one, `best` of the least."""
+    """The year under each tariff, in the order of `numbers`; `now` is the place of the present one, `best` of the least. `dated` is each
+    one's share of hours with a price of their own (0 to 1); `dated_nights` of the cars have nothing else, where not all do, and
+    `on_dated` is what these cost.
+    """
 
     inputs: CompareInputs
     defaults: CompareInputs
@@ -57,6 +62,8 @@ class Comparison:
     numbers: tuple[int, ...]
     years: tuple[TariffYear, ...]
     dated: tuple[float, ...]
+    dated_nights: int
+    on_dated: tuple[float, ...]
     now: int
     best: int
     cars: tuple[CarYear, ...]
@@ -119,7 +126,9 @@ def _work(snapshot: Snapshot, home: Home, inputs: CompareInputs) -> Comparison:
     nights = [CarNights(_hung(year, home), year.nights, year.km) for year in years]
     at = inputs.tariff.index(present) if present in inputs.tariff else 0
     made = compare(held, nights, load, inputs.shift, at)
-    dated = tuple(_dated_share(cells) for _, cells in held)
+    own = [_own_prices(cells) for _, cells in held]
+    dated = tuple(float(each.mean()) for each in own)
+    counts = [_on_dated(year.nights, [each for each in own if 0 < each.mean() < ALL_OF_IT], grid) for year in years]
     best = int(np.argmin([year.total for year in made]))
     return Comparison(
         inputs=inputs,
@@ -128,6 +137,8 @@ def _work(snapshot: Snapshot, home: Home, inputs: CompareInputs) -> Comparison:
         numbers=inputs.tariff,
         years=made,
         dated=dated,
+        dated_nights=sum(int(each.sum()) for each in counts),
+        on_dated=tuple(sum(float(car.cost[on].sum()) for car, on in zip(each.cars, counts, strict=True)) for each in made),
         now=at,
         best=best,
         cars=years,
@@ -166,10 +177,21 @@ def _held(snapshot: Snapshot, contract: Contract | None, first: datetime, last: 
     return tariff, tariff.cells(first, end)
 
 
-def _dated_share(cells: PriceCells) -> float:
-    """Share of the hours that have a dated price, 0 to 1."""
+def _own_prices(cells: PriceCells) -> Flags:
+    """Which quarter hours have a dated price: shape (cells,)."""
     dated = [i for i, name in enumerate(cells.bands) if name == SERIES_BAND]
-    return float(np.isin(cells.band, dated).mean())
+    return np.asarray(np.isin(cells.band, dated))
+
+
+def _on_dated(nights: Nights, own: list[Flags], grid: PriceCells) -> Flags:
+    """Which nights have nothing but dated prices in all of some tariffs: shape (nights,); none where there are no such tariffs."""
+    if not own:
+        return np.zeros(len(nights.plug_in_s), dtype=bool)
+    lacking = np.concatenate([[0], np.cumsum(~np.logical_and.reduce(own))])
+    begin, end = (
+        np.clip((at - grid.start_s) // 900, 0, len(lacking) - 2).astype(np.int64) for at in (nights.plug_in_s, nights.departure_s)
+    )
+    return np.asarray(lacking[end + 1] == lacking[begin])
 
 
 def _house(snapshot: Snapshot, house: HouseUse, grid: PriceCells, count: int) -> tuple[Array, HouseSource]:

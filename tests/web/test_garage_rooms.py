@@ -8,11 +8,13 @@ from unittest import mock
 from zoneinfo import ZoneInfo
 
 import httpx2 as httpx
+import numpy as np
 from sqlalchemy import select, update
 
+from frost_tally.core.charge.prices import Series
 from frost_tally.household.models import BandRow, CarRow, DepartureRow, MeterRow, OutletRow, PersonRow, PriceRow, TariffRow
 from frost_tally.household.parts import household_row, in_order
-from frost_tally.household.prices import with_prices
+from frost_tally.household.prices import put_prices, with_prices
 from frost_tally.services.compare import comparison
 from frost_tally.services.shared import derived
 from frost_tally.services.tonight.keeping import keep
@@ -371,6 +373,22 @@ class Comparing(WebCase):
             late = self.client.get("/garage/compare/months.csv")
         self.assertEqual((late.status_code, late.headers["retry-after"]), (503, "60"))
         self.assertIn("still being worked out", late.text)
+
+    def test_where_few_days_have_prices_of_their_own_these_are_compared(self) -> None:
+        first = datetime(2027, 1, 4, tzinfo=OSLO)
+        start = np.arange(10 * 24) * 3600 + int(first.timestamp())
+        with self.household.recording() as session:
+            session.query(PriceRow).delete()
+            put_prices(session, 3, Series(start, start + 3600, np.full(len(start), 0.5)))
+        made = comparison(self.read())
+        place = made.numbers.index(3)
+        self.assertTrue(0.01 < made.dated[place] < 0.05)
+        self.assertTrue(9 * len(made.cars) - 4 <= made.dated_nights <= 10 * len(made.cars), made.dated_nights)
+        kwh = sum(
+            float(plan.wall_kwh[(year.nights.plug_in_s >= start[0]) & (year.nights.departure_s <= start[-1] + 3600)].sum())
+            for plan, year in zip(made.years[place].cars, made.cars, strict=True)
+        )
+        self.assertAlmostEqual(made.on_dated[place], 0.5 * kwh, delta=0.01 * kwh)
 
     def test_it_is_asked_for_again_until_it_is_there(self) -> None:
         derived._LATER.clear()

@@ -5,7 +5,7 @@ from ...core.charge.outlet_comparison import COLD_C, MILD_C, OnBench, Reason
 from ...core.charge.tariff import MONTHS
 from ...core.measures import CHOSEN
 from ...core.parts import GUESSED, OWN
-from ...services.compare import Comparison, HouseSource
+from ...services.compare import ALL_OF_IT, Comparison, HouseSource
 from ...services.outlets import OutletsBench
 from ...services.shared.car_year import CarYear
 from ..units import Units
@@ -229,13 +229,18 @@ def _compare_notes(made: Comparison, units: Units) -> list[str]:
         if i != made.now and year.break_even_km is not None and year.break_even_km < FARTHEST_KM:
             way = f"{'more' if year.above else 'less'} than {units.text(year.break_even_km, 'distance')}"
             notes.append(f"{year.tariff.name} costs less than {now.tariff.name} if you drive {way} a year.")
-        if 0 < made.dated[i] < 0.99:
+        if 0 < made.dated[i] < ALL_OF_IT:
             notes.append(
                 f"{year.tariff.name} has dated prices for {100 * made.dated[i]:.0f} % of the year; its painted week fills the rest."
             )
         short = sum(plan.short_nights for plan in year.cars)
         if short:
             notes.append(f"On {year.tariff.name} {short} days would need a charge elsewhere, which is not counted here.")
+    if made.dated_nights and len(made.years) > 1:
+        costs = ", ".join(
+            f"{units.money(cost)} on {year.tariff.name}" for cost, year in zip(made.on_dated, made.years, strict=True)
+        )
+        notes.append(f"On the {made.dated_nights} nights that have prices of their own the cars cost {costs}.")
     if made.left_out:
         notes.append(f"Not counted: {', '.join(made.left_out)}, kept at another place with a tariff of its own.")
     return notes

@@ -78,6 +78,7 @@ class Person:
     hours: Annotated[str, Field(codes=("24", "12"))] = "24"
     week_start: Annotated[str, Field(codes=("mon", "sun"))] = "mon"
     decimal_mark: Annotated[str, Field(codes=(".", ","))] = "."
+    date_order: Annotated[str, Field(codes=("dmy", "mdy", "ymd"), empty="dmy")] = "dmy"
     currency: Annotated[str, Field(longest=3, empty="EUR")] = "EUR"
     per_contract: Annotated[float, Field("ratio", 0.000001, 1_000_000, empty=1.0)] = 1.0
 

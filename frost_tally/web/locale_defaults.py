@@ -33,16 +33,26 @@ class Region(NamedTuple):
     code: str
 
 
-_KM = {"distance": "km", "temperature": "C", "pressure": "kPa", "weight": "kg", "hours": "24", "week_start": "mon"}
+_KM = {
+    "distance": "km", "temperature": "C", "pressure": "kPa", "weight": "kg", "hours": "24", "week_start": "mon", "date_order": "dmy",
+}  # fmt: skip
 SETS: Mapping[str, Region] = {
     "km": Region("Kilometres, °C", _KM, "iec"),
     "us": Region(
         "Miles, °F",
-        {"distance": "mi", "temperature": "F", "pressure": "psi", "weight": "lb", "hours": "12", "week_start": "sun"},
+        {
+            "distance": "mi",
+            "temperature": "F",
+            "pressure": "psi",
+            "weight": "lb",
+            "hours": "12",
+            "week_start": "sun",
+            "date_order": "mdy",
+        },
         "north_america",
     ),
     "gb": Region("Miles, °C", _KM | {"distance": "mi", "pressure": "psi"}, "iec"),
-    "ca": Region("120 V, kilometres, °C", _KM | {"hours": "12", "week_start": "sun"}, "north_america"),
+    "ca": Region("120 V, kilometres, °C", _KM | {"hours": "12", "week_start": "sun", "date_order": "ymd"}, "north_america"),
 }
 """Units and mains that go together, to be had with one tap."""
 
@@ -65,6 +75,7 @@ def locale_defaults_of(languages: str, zone: str = "") -> LocaleDefaults:
     of_set = SETS[distance].units | {
         "hours": "12" if "a" in locale.time_formats["short"].pattern else "24",
         "week_start": "sun" if locale.first_week_day == 6 else "mon",
+        "date_order": {"M": "mdy", "y": "ymd"}.get(locale.date_formats["short"].pattern[:1], "dmy"),
         "decimal": "," if locale.number_symbols["latn"]["decimal"] == "," else ".",
         "currency": next(iter(reversed(get_territory_currencies(region))), "EUR") if region else "EUR",
     }

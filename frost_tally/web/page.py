@@ -130,6 +130,7 @@ def units_for(who: Person) -> Units:
         hours=who.hours,
         week_start=who.week_start,
         decimal=who.decimal_mark,
+        date_order=who.date_order,
     )
 
 

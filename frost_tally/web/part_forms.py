@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from datetime import time
 from functools import cache
 from typing import Any, Literal
@@ -100,7 +101,8 @@ def preferences_of(units: Units) -> dict[str, str]:
 
 def units_by(ways: Mapping[str, str], otherwise: Units) -> Units:
     """The units that the fields of `Preferences` name; `otherwise` where one will not do."""
-    return units_from("|".join(ways.get(_WAYS[each], "").strip() for each in IN_CODE), otherwise)
+    units = units_from("|".join(ways.get(_WAYS[each], "").strip() for each in IN_CODE), otherwise)
+    return replace(units, date_order=ways.get("date_order") or otherwise.date_order)
 
 
 class NoPrices(BaseModel):

@@ -6,7 +6,7 @@ Why: docs/decisions/0033.
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields
-from datetime import datetime, time
+from datetime import date, datetime, time
 from functools import cache, cached_property
 from math import ceil, floor, log10
 
@@ -35,7 +35,7 @@ class Units:
     """One person's units, money and way of writing.
 
     `exchange_rate` is how much of their money one of the contracts' is worth; `weight` ("kg", "lb") leads heights and areas too;
-    `hours` is "24" or "12", `week_start` "mon" or "sun", `decimal` the mark before decimals.
+    `hours` is "24" or "12", `week_start` "mon" or "sun", `decimal` the mark before decimals, `date_order` "dmy", "mdy" or "ymd".
     """
 
     distance: str = "km"
@@ -47,6 +47,16 @@ class Units:
     hours: str = "24"
     week_start: str = "mon"
     decimal: str = "."
+    date_order: str = "dmy"
+
+    def date(self, day: date, *, weekday: str = "", month: str = "b", year: bool = False) -> str:
+        """A date as this person writes it: "15 Jan", "Jan 15, 2027", "Friday 15 January"; `weekday` and `month` are codes of strftime."""
+        name, before = f"{day:%{month}}", f"{day:%{weekday}} " if weekday else ""
+        if self.date_order == "dmy":
+            return f"{before}{day.day} {name}{f' {day.year}' if year else ''}"
+        if self.date_order == "ymd" and year:
+            return f"{before}{day:%Y-%m-%d}"
+        return f"{before}{name} {day.day}{f', {day.year}' if year else ''}"
 
     def of(self, quantity: str) -> Unit:
         """The unit of a quantity such as `distance`, `speed`, `temperature`, `pressure`, `percent`, `price`."""
@@ -217,7 +227,7 @@ class Units:
 
     @property
     def code(self) -> str:
-        """All of it but money's worth, in a text that a form takes with it: its fields were shown in these units."""
+        """All that numbers are read by, in a text that a form takes with it: its fields were shown in these units."""
         return "|".join(getattr(self, name) for name in IN_CODE)
 
 
@@ -236,7 +246,8 @@ def _written(quantity: str) -> dict[str, Unit]:
     return {name: unit for name, unit in found.items() if name}
 
 
-IN_CODE = tuple(each.name for each in fields(Units) if each.name != "exchange_rate")
+IN_CODE = tuple(each.name for each in fields(Units) if each.name not in ("exchange_rate", "date_order"))
+"""What numbers are read by; the order of dates is none of it, for those are typed as the browser has them."""
 _CHOICES: Mapping[str, tuple[str, ...]] = {
     **{name: tuple(choices) for name, choices in CHOSEN.items()},
     "hours": ("24", "12"), "week_start": ("mon", "sun"), "decimal": (".", ","),
@@ -253,4 +264,4 @@ def units_from(code: str, otherwise: Units, rates: Mapping[str, float] | None = 
         return otherwise
     parts["currency"] = parts["currency"].upper()
     worth = {**(rates or {}), otherwise.currency: otherwise.exchange_rate}
-    return Units(**parts, exchange_rate=worth.get(parts["currency"], 1.0))
+    return Units(**parts, exchange_rate=worth.get(parts["currency"], 1.0), date_order=otherwise.date_order)

@@ -306,6 +306,7 @@ class Everything(InFolder):
             "learnt": ("pack_heat", "pack_heat_days"),
             "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "plugs", "school", "before", "keeps"),
             "tariff": ("typical",),
+            "person": ("date_order",),
         }
         for name, each in good["tables"].items():
             if name in (

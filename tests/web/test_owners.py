@@ -2,6 +2,7 @@
 
 import re
 import unittest
+from datetime import date
 
 from sqlalchemy import update
 
@@ -39,9 +40,18 @@ class Customs(unittest.TestCase):
         )
         self.assertEqual(set(SETS), {"km", "us", "gb", "ca"})
 
+    def test_dates_are_in_the_owners_order(self) -> None:
+        day = date(2027, 1, 5)
+        written = {order: Units(date_order=order) for order in ("dmy", "mdy", "ymd")}
+        self.assertEqual([each.date(day, year=True) for each in written.values()], ["5 Jan 2027", "Jan 5, 2027", "2027-01-05"])
+        self.assertEqual([each.date(day, weekday="A", month="B") for each in written.values()],
+                         ["Tuesday 5 January", "Tuesday January 5", "Tuesday January 5"])  # fmt: skip
+        orders = {each: locale_defaults_of(each).units.date_order for each in ("en-US", "en-GB", "nb-NO", "en-CA", "sv-SE")}
+        self.assertEqual(orders, {"en-US": "mdy", "en-GB": "dmy", "nb-NO": "dmy", "en-CA": "ymd", "sv-SE": "ymd"})  # CLDR
+
     def test_units_travel_in_a_form(self) -> None:
         for units in (AMERICAN, NORWEGIAN, Units()):
-            self.assertEqual(units_from(units.code, Units(currency="CHF")), units)
+            self.assertEqual(units_from(units.code, Units(currency="CHF", date_order=units.date_order)), units)
         for bad in ("", "x", "mi|F|psi|USD|lb|12|sun|;", AMERICAN.code + "|x", AMERICAN.code.replace("USD", "U$D")):
             self.assertEqual(units_from(bad, NORWEGIAN), NORWEGIAN)
 
@@ -202,6 +212,8 @@ class Rooms(WebCase):
         page = self.client.get("/basis").text
         for each in figures():
             self.assertIn(f'id="{each.key}"', page)
+        for words in ("lost regen", "cold air", "80 %", "habit limit", "energy for the day"):
+            self.assertIn("As the screens have it", self.client.get("/basis", params={"find": words}).text, words)
         found = self.client.get("/basis?find=regen+half").text
         self.assertIn('id="pack.regen_half_at"', found)
         self.assertNotIn('id="tyres.winter_factor"', found)
@@ -260,7 +272,7 @@ class Empty(WebCase):
     def test_units_follow_at_once_and_nothing_is_kept_by_it(self) -> None:
         self.client.headers["accept-language"] = "en-US"
         fields = self.fields("/setup/car")
-        self.assertEqual(units_from(fields["shown_in"], Units()), AMERICAN)
+        self.assertEqual(units_from(fields["shown_in"], Units(date_order="mdy")), AMERICAN)
         page = self.client.post(
             "/setup/car/draft", data={**fields, "mass_kg": "4,000", "placard_kpa": "soft", "act": "units:ca"}
         ).text

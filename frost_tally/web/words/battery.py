@@ -1,7 +1,6 @@
 """Words of the battery: how healthy, what a test tells, what wears it, which limit is worth it."""
 
 from collections.abc import Mapping
-from datetime import date
 
 from ...core.battery.capacity import Capacity, Difference, Worth
 from ...core.battery.everyday import Everyday
@@ -54,11 +53,6 @@ def points(share: float, units: Units, decimals: int = 1) -> str:
 def band(low: float, high: float) -> str:
     """A band of shares in whole per cents: "92–96"."""
     return f"{100 * low:.0f}\u2060–\u2060{100 * high:.0f}"
-
-
-def day_words(at: date) -> str:
-    """A day in words: "9 January 2027"."""
-    return f"{at.day} {at:%B %Y}"
 
 
 def verdict(health: Health, units: Units, alone: bool = False) -> Verdict:

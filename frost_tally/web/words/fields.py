@@ -88,6 +88,7 @@ PERSON: Words = {
         "hours": ("Hours", ""),
         "week_start": ("The week begins on", ""),
         "decimal_mark": ("Decimals", ""),
+        "date_order": ("Dates", ""),
     },
     "Money": {
         "currency": ("Currency", "Three letters, such as EUR."),
@@ -169,6 +170,7 @@ CODES: Mapping[str, Mapping[str, str]] = {
     "hours": {"24": "22:30", "12": "10:30 pm"},
     "week_start": {"mon": "Monday", "sun": "Sunday"},
     "decimal_mark": {".": "1.5", ",": "1,5"},
+    "date_order": {"dmy": "15 January 2027", "mdy": "January 15, 2027", "ymd": "2027-01-15"},
     "kind": {"unknown": "not known", "lead": "lead", "lithium": "lithium"},
     "tops_up": _KNOWN,
     "boot": _KNOWN,

@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 
-from babel.dates import format_date
-
 from ...core.advice.limit import Need
 from ...core.advice.night_inputs import LISTED
 from ...core.charge.control import How
@@ -29,9 +27,9 @@ def day_names(night: Tonight, others: Mapping[str, str]) -> dict[str, str]:
     return {**listed, **others, **{key: name for key, (name, _) in night.days.items()}}
 
 
-def night_title(night: Tonight) -> str:
+def night_title(night: Tonight, units: Units) -> str:
     """ "Night to Friday 15 January"."""
-    return f"Night to {format_date(night.plan.request.departure.astimezone(night.zone), 'EEEE d MMMM', locale='en')}"
+    return f"Night to {units.date(night.plan.request.departure.astimezone(night.zone), weekday='A', month='B')}"
 
 
 def day_word(night: Tonight) -> str:

@@ -6,7 +6,7 @@ from ...core.park.twelve_volt import Care
 from ...services.parked import ParkedRoom, Saving
 from ...services.winter.twelve_volt import TwelveVolt
 from ..units import Units
-from .battery import band, day_words
+from .battery import band
 from .sentence import NBSP, Part, Verdict
 
 SWITCH_WORDS = {
@@ -27,7 +27,11 @@ def away_verdict(room: ParkedRoom, units: Units) -> Verdict:
     likely, low, high = room.stood.end
     days = "a day" if room.inputs.days == 1 else f"{room.inputs.days} days"
     later = room.inputs.leaves_on != room.defaults.leaves_on
-    span = f" ({day_words(room.inputs.leaves_on)} to {day_words(room.inputs.leaves_on + timedelta(days=room.inputs.days))})"
+    first, last = (
+        units.date(each, month="B", year=True)
+        for each in (room.inputs.leaves_on, room.inputs.leaves_on + timedelta(days=room.inputs.days))
+    )
+    span = f" ({first} to {last})"
     stand = f"{days}{span if later else ''}"
     back = Part(f"{100 * likely:.0f}{NBSP}%", "strong")
     if high < 0.005:

@@ -8,7 +8,6 @@ from ...core.park.season import ITEMS
 from ...core.park.twelve_volt import Care
 from ...services.winter.room import Matters, Season, Task
 from ..units import Units
-from .battery import day_words
 from .parked import CARE
 
 
@@ -109,43 +108,43 @@ def season_verdict(made: Season, units: Units) -> tuple[str, str]:
     if made.frost_tonight:
         low = units.text(made.low_c, "temperature", 0)
         if not evening:
-            return f"Frost tonight, {low}: all is done.", f"{listed}{_next(made)}."
+            return f"Frost tonight, {low}: all is done.", f"{listed}{_next(made, units)}."
         minutes = sum(each.item.minutes for each in evening)
         things = f"{len(evening)} thing{'s' if len(evening) != 1 else ''}"
-        return f"Frost tonight, {low}: {things}, {minutes} minutes.", f"{listed}{_next(made)}."
+        return f"Frost tonight, {low}: {things}, {minutes} minutes.", f"{listed}{_next(made, units)}."
     if made.dates.frost is None:
         return f"{made.owned.name}: no frost to be expected here.", "What is on the list does no harm."
     past = made.dates.frost <= made.today
     if made.first and made.overdue:
-        begun = "It is on already" if past else f"The first frost is likely about {made.dates.frost.day} {made.dates.frost:%B}"
+        begun = "It is on already" if past else f"The first frost is likely about {units.date(made.dates.frost, month='B')}"
         return (
             f"{made.owned.name}’s first winter with this list: tick what is done already.",
             f"{begun}; the rest is dated below.",
         )
-    when = f"The first frost {'was' if past else 'is'} likely about {made.dates.frost.day} {made.dates.frost:%B}"
-    return f"{made.owned.name}: {listed}.", f"{when}{_next(made)}."
+    when = f"The first frost {'was' if past else 'is'} likely about {units.date(made.dates.frost, month='B')}"
+    return f"{made.owned.name}: {listed}.", f"{when}{_next(made, units)}."
 
 
-def _next(made: Season) -> str:
+def _next(made: Season, units: Units) -> str:
     if made.first and made.overdue:
         return "; tick below what is"
     if made.overdue:
         return f"; overdue: {TITLES[made.overdue[0].item.key]}"
     if made.open and made.open[0].due:
-        return f"; next: {TITLES[made.open[0].item.key]}, by {made.open[0].due.day} {made.open[0].due:%B}"
+        return f"; next: {TITLES[made.open[0].item.key]}, by {units.date(made.open[0].due, month='B')}"
     return ""
 
 
-def due_words(task: Task, today: date) -> str:
+def due_words(task: Task, today: date, units: Units) -> str:
     """When something is due, or was done."""
     if task.done is not None:
-        return f"done on {day_words(task.done)}{f' by {task.who}' if task.who else ''}"
+        return f"done on {units.date(task.done, month='B', year=True)}{f' by {task.who}' if task.who else ''}"
     if task.due is None:
         return ""
     if task.due <= today:
-        return f"since {day_words(task.due)}"
+        return f"since {units.date(task.due, month='B', year=True)}"
     left = (task.due - today).days
-    return f"by {day_words(task.due)}, in {left} day{'s' if left != 1 else ''}"
+    return f"by {units.date(task.due, month='B', year=True)}, in {left} day{'s' if left != 1 else ''}"
 
 
 def next_words(task: Task) -> str:

@@ -8,9 +8,11 @@ from fastapi.responses import Response
 
 from ....core.basis import Figure, figures
 from ....core.car import SPANS
+from ....core.errors import Refusal
 from ....services.basis import RestsOn, rests_on
 from ....services.setup import own_numbers
 from ....services.shared.home import NotSetUp
+from ....services.tonight.room import tonight
 from ...navigation import Tab, figures_of
 from ...once import Router
 from ...page import render, units_of, whole_number
@@ -19,6 +21,7 @@ from ...units import Units
 from ...words.lists import CLASSES
 from ...words.sentence import figure_words
 from .picture import moves
+from .seen import Seen, found, seen
 
 router = Router()
 TABS = (Tab(of="", key="basis", path="/basis", words="Why", at=10, rare=True),)
@@ -41,14 +44,17 @@ def parts(find: str, rooms: Mapping[str, Mapping[str, str]], units: Units) -> tu
     found = []
     for room_name, names in rooms.items():
         for key, name in names.items():
-            texts = {
-                each: f"{room_name} {name} {figure_words(each.key)} {each.unit} {each.basis.value} {units.say(each.source)}".casefold()
-                for each in figures(f"{key}.")
-            }
+            shared = f"{room_name} {name}"
+            texts = {each: f"{shared} {' '.join(_said(each, units))}".casefold() for each in figures(f"{key}.")}
             fit = tuple(each for each, text in texts.items() if all(word in text for word in wanted))
             if fit:
                 found.append(Part(room_name, name, fit))
     return tuple(found)
+
+
+def _said(each: Figure, units: Units) -> tuple[str, ...]:
+    """What a figure's row says."""
+    return figure_words(each.key), units.figure(each.value, each.unit), each.basis.value, units.say(each.source)
 
 
 @router.get("/basis")
@@ -64,10 +70,20 @@ def room(request: Request, find: str = "") -> Response:
         parts=parts(find, rooms, units),
         rooms=tuple(rooms),
         own=() if find else own_numbers(snapshot_of(request)),
+        seen=_seen(request, units, find),
         rests=() if find else _rests(request, units),
         spans=SPANS,
         classes=CLASSES,
     )
+
+
+def _seen(request: Request, units: Units, find: str) -> dict[str, tuple[Seen, ...]]:
+    """What the screens show of tomorrow, with some words in it; nothing before there is a plan."""
+    try:
+        night = tonight(snapshot_of(request), whole_number(request.query_params.get("car")))
+    except (NotSetUp, Refusal):
+        return {}
+    return found(seen(night, snapshot_of(request), units), find)
 
 
 def _rests(request: Request, units: Units) -> tuple[str, str]:

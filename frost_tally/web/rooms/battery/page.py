@@ -70,7 +70,7 @@ def _page(request: Request, filled: Filled, car: int | None = None) -> Response:
         together=Both(lambda phone: drawing.together(health, phone)) if health.others else None,
         causes=Both(lambda phone: drawing.causes(health, units, phone)),
         tests=[_test_row(each, health, units) for each in reversed(health.battery.tests)],
-        events=_events(health), most=MOST_TESTS,
+        events=_events(health, units), most=MOST_TESTS,
         fields=views(FactsForm, {**shown(known, FactsForm, units), **filled.typed}, filled.errors, units),
     )  # fmt: skip
 
@@ -80,7 +80,7 @@ def _test_row(each: OwnTest, health: Health, units: Units) -> dict[str, object]:
     new_kwh, found = health.battery.car.pack.usable_kwh_new, each.capacity
     return {
         "number": each.test.id,
-        "day": words.day_words(each.test.at.date()),
+        "day": units.date(each.test.at.date(), month="B", year=True),
         "how": OPTIONS["how"][each.test.how],
         "levels": "" if each.test.how == "car" else f"{100 * each.test.soc_from:.0f} → {units.text(each.test.soc_to, 'percent')}",
         "kwh": units.text(found.kwh, "energy"),
@@ -94,7 +94,7 @@ def _test_row(each: OwnTest, health: Health, units: Units) -> dict[str, object]:
     }
 
 
-def _events(health: Health) -> list[tuple[int, str, str, bool]]:
+def _events(health: Health, units: Units) -> list[tuple[int, str, str, bool]]:
     """Events that may have stepped the display: number, day, what, and whether a step is marked there."""
     marked = [each for each in health.battery.events if each.kind == "step"]
     at = {each.at.replace(microsecond=0) for each in marked}
@@ -103,7 +103,7 @@ def _events(health: Health) -> list[tuple[int, str, str, bool]]:
     return [
         (
             each.id,
-            words.day_words(each.at.date()),
+            units.date(each.at.date(), month="B", year=True),
             f"{OPTIONS['kind'][each.kind]}{f': {each.note}' if each.note else ''}",
             each.kind == "step",
         )
@@ -158,8 +158,8 @@ def report(request: Request) -> Response:
     return render(
         request, "battery/report.html", room="battery", tab="report", view=health, units=units, words=words,
         verdict=words.verdict(health, units, alone=True), trend=Both(lambda phone: drawing.trend(health, units, phone)),
-        tests=[_test_row(each, health, units) for each in health.battery.tests], events=_events(health),
-        today=words.day_words(snapshot_of(request).now.date()),
+        tests=[_test_row(each, health, units) for each in health.battery.tests], events=_events(health, units),
+        today=units.date(snapshot_of(request).now.date(), month="B", year=True),
     )  # fmt: skip
 
 

@@ -129,7 +129,7 @@ def rule(listed: ListedDeparture, kept: Mapping[int, str], units: Units) -> str:
     far = f"driven as “{own}”" if own else f"{units.text(listed.km, 'distance')} one way"
     schedule = listed.schedule
     if schedule.on_date:
-        when = f"once, {schedule.on_date:%A %d %B %Y}"
+        when = f"once, {units.date(schedule.on_date, weekday='A', month='B', year=True)}"
     else:
         short = ", ".join(DAYS[i][:3] for i in sorted(schedule.days))
         when = {5: "Monday to Friday", 7: "every day"}.get(len(schedule.days) if schedule.days >= set(range(5)) else 0, short)

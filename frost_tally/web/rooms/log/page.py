@@ -168,7 +168,7 @@ def _days(found: Sequence[tuple[Entry, tuple[Anomaly, ...]]], names: Names, unit
     """Entries with their anomalies, by local day."""
     shown = [(entry.at.astimezone(names.zone).date(), _shown(entry, anomalies, names, units)) for entry, anomalies in found]
     return [
-        (f"{day:%A} {day.day} {day:%B %Y}", [each for _, each in group])
+        (units.date(day, weekday="A", month="B", year=True), [each for _, each in group])
         for day, group in groupby(shown, key=lambda each: each[0])
     ]
 

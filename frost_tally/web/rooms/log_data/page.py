@@ -35,7 +35,9 @@ def room(request: Request) -> Response:
 def _page(request: Request, status: int = 200, **errors: str) -> Response:
     found = service.whereabouts(household_of(request), request.app.state.settings.backups)
     rows = [(TABLE_WORDS[name], count) for name, count in found.rows.items() if count and name in TABLE_WORDS]
-    copies = [(each, size_words(each.size), f"{each.made_at.astimezone(UTC):%d %b %Y %H:%M} UTC") for each in found.copies]
+    units = units_of(request)
+    times = [(each, each.made_at.astimezone(UTC)) for each in found.copies]
+    copies = [(each, size_words(each.size), f"{units.date(at, year=True)} {units.clock(at)} UTC") for each, at in times]
     asides = [(each.id, *_aside(each, units_of(request))) for each in service.put_aside(snapshot_of(request))]
     return render(
         request, "log_data/room.html", status, asides=asides,

@@ -29,6 +29,7 @@ from ...page import render, units_of, whole_number
 from ...part_forms import clocks as zones
 from ...reading import household_of, read_anew, snapshot_of
 from ...refusals import words_of
+from ...units import Units
 from ...words.log import KIND_WORDS, LABELS
 from ..prices.page import received
 
@@ -112,15 +113,15 @@ def preview(request: Request, number: str) -> Response:
         found = service.preview(read_anew(request), number)
     units = units_of(request)
     zone = log_service.names(snapshot_of(request)).zone
-    span = [_day(each, zone) for each in found.span]
+    span = [_day(each, zone, units) for each in found.span]
     undo = next((each.undo for each in taken_files(snapshot_of(request)) if each.number == number), 0) if found.done else 0
     return render(
         request, "log_import/preview.html", room="log", tab="import", found=found, kinds=KIND_WORDS, span=span, units=units, undo=undo,
     )  # fmt: skip
 
 
-def _day(stamp: str, zone: ZoneInfo) -> str:
-    return f"{datetime.fromisoformat(stamp).replace(tzinfo=UTC).astimezone(zone):%d %b %Y}" if stamp else ""
+def _day(stamp: str, zone: ZoneInfo, units: Units) -> str:
+    return units.date(datetime.fromisoformat(stamp).replace(tzinfo=UTC).astimezone(zone), year=True) if stamp else ""
 
 
 @router.post("/{number}")

@@ -93,7 +93,7 @@ def _list(request: Request, message: str = "", status: int = 200) -> Response:
             (
                 each,
                 _bands_words(each.tariff, units),
-                _validity(each.tariff, now.date()),
+                _validity(each.tariff, now.date(), units),
                 drawing.day_strip(each.tariff, hour, each.tariff.zone, units),
             )
             for each in found
@@ -111,14 +111,15 @@ def _bands_words(tariff: Tariff, units: Units) -> str:
     return " · ".join(f"{name} {units.text(price, 'price', 2, unit=False)}" for name, price in bands)
 
 
-def _validity(tariff: Tariff, today: date) -> str:
+def _validity(tariff: Tariff, today: date, units: Units) -> str:
+    begins, ends = ("" if each is None else units.date(each, year=True) for each in (tariff.valid_from, tariff.valid_to))
     if tariff.following is not None:
-        return f"until {tariff.valid_to:%d %b %Y}, then “{tariff.following.name}”"
+        return f"until {ends}, then “{tariff.following.name}”"
     if tariff.valid_to is not None and tariff.valid_to < today:
-        return f"ended on {tariff.valid_to:%d %b %Y}; its prices are still used until you choose another"
+        return f"ended on {ends}; its prices are still used until you choose another"
     if tariff.valid_from is not None and tariff.valid_from > today:
-        return f"from {tariff.valid_from:%d %b %Y}"
-    return f"until {tariff.valid_to:%d %b %Y}" if tariff.valid_to else ""
+        return f"from {begins}"
+    return f"until {ends}" if tariff.valid_to else ""
 
 
 @router.get("/tariffs/schema.json")

@@ -1,7 +1,5 @@
 """Words of the timer that is set once: its start, what it costs beside a start for each night, and on how many nights it falls short."""
 
-from babel.dates import format_date
-
 from ....services.timer import TimerRoom
 from ...units import Units
 from ...words.sentence import Part, Verdict, percent
@@ -16,7 +14,7 @@ def timer_verdict(room: TimerRoom, units: Units) -> Verdict:
     )  # fmt: skip
     more = max(0.0, made.more)
     costs = f"costs {units.money(more)} more than" if units.pays(more) else "costs the same as"
-    until = format_date(room.last, "d MMMM", locale="en")
+    until = units.date(room.last, month="B")
     then = (Part("Until the night of "), Part(until, "strong"), Part(f" that {costs} a start for each night."))
     return Verdict(lead, then, tuple(_short(room)))
 

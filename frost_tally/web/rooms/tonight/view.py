@@ -84,7 +84,7 @@ def view(night: Tonight, units: Units) -> TonightView:
     now, low = (units.text(each, "temperature", 0) for each in (inputs.out_now_c, inputs.out_low_c))
     return TonightView(
         units=units,
-        title=night_title(night),
+        title=night_title(night, units),
         air=f"{now} now, {low} by morning",
         cars=night.cars,
         car_id=night.car_id,
@@ -141,6 +141,6 @@ def _noted(driven: DrivenPlan, night: Tonight, units: Units) -> tuple[str, ...]:
     """A plan beside what was driven on it: departure, left with by plan and in fact, home with by plan and in fact, verdict."""
     plan, leaves = driven.plan, driven.plan.departure.astimezone(night.zone)
     return (
-        f"{leaves:%a %d %b} {units.clock(leaves)}", percent(plan.soc_departure), percent(driven.soc_start),
+        f"{units.date(leaves, weekday='a')} {units.clock(leaves)}", percent(plan.soc_departure), percent(driven.soc_start),
         home_short(plan.arrival), percent(driven.soc_end), BESIDE_BAND[driven.beside_band],
     )  # fmt: skip

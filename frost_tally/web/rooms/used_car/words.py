@@ -5,7 +5,7 @@ from ....core.battery.capacity import Worth
 from ....core.battery.own_tests import FIGURE
 from ....services.used_car import UsedRoom
 from ...units import Units
-from ...words.battery import CAUTIONS, band, day_words, worth_words
+from ...words.battery import CAUTIONS, band, worth_words
 from ...words.sentence import NBSP, Part, Verdict
 
 LEADS = {
@@ -65,7 +65,7 @@ def _then(room: UsedRoom, units: Units) -> list[str]:
         f"That is {kwh}; nine tenths of it reach {likely} {units.of('distance').label} ({near}–{far}) on the motorway at "
         f"{units.text(WINTER_KMH, 'speed', 0)} and {units.text(WINTER_C, 'temperature', 0)}."
     )
-    promised, ends = units.text(inputs.warranty_soh, "percent"), day_words(room.warranty_ends)
+    promised, ends = units.text(inputs.warranty_soh, "percent"), units.date(room.warranty_ends, month="B", year=True)
     if room.warranty_ends <= room.today:
         said.append(f"A warranty of {promised} is over.")
     else:

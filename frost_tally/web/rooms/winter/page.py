@@ -30,7 +30,6 @@ from ...reading import household_of, snapshot_of
 from ...units import Units
 from ...words import parked as words
 from ...words import season as season_words
-from ...words.battery import day_words
 from ...words.fields import TWELVE_VOLT
 from ...words.season import TITLES
 from . import picture as washer_drawing
@@ -83,11 +82,11 @@ def _row(task: Task, made: Season, units: Units) -> dict[str, object]:
         "why": units.say(said.why),
         "how": units.say(said.how),
         "minutes": task.item.minutes,
-        "due": season_words.due_words(task, made.today),
+        "due": season_words.due_words(task, made.today, units),
         "again": season_words.next_words(task),
         "done": task.done is not None,
         "late": task.done is None and task.due is not None and task.due <= made.today,
-        "before": [day_words(each) for each in task.before],
+        "before": [units.date(each, month="B", year=True) for each in task.before],
         "entry": task.entry,
         "link": LINKS.get(task.item.key, ""),
     }
@@ -170,7 +169,7 @@ def _reading(each: tuple[datetime, float, float | None], found: batteries.Twelve
     """A reading as its row shows it: day, voltage, temperature."""
     at, volt, temp_c = each
     warmth = "" if temp_c is None else units.text(temp_c, "temperature", 0)
-    return day_words(at.astimezone(found.zone).date()), units.text(volt, "fine_voltage"), warmth
+    return units.date(at.astimezone(found.zone).date(), month="B", year=True), units.text(volt, "fine_voltage"), warmth
 
 
 def _readings(found: batteries.TwelveVolt, units: Units, phone: bool) -> str:

@@ -44,6 +44,18 @@ TABS = (Tab(of="", key="tonight", path="/tonight", words="Tonight", at=1, sign="
         "start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply", "wear": "Wear",
         "level": "The level, carried on", "weather": "Weather that was typed",
     }),)  # fmt: skip
+ASKED = (
+    ("A trip on Saturday?", "/week#entry"),
+    ("Which nights at all, and whose is the cable?", "/week"),
+    ("How full on ordinary days?", "/battery/schools"),
+    ("When to warm it, and is it worth it?", "/warm-up"),
+    ("What did this month cost?", "/log/month"),
+    ("Is the battery as it should be?", "/battery"),
+    ("At the airport for two weeks?", "/parked?days=14"),
+    ("Is this outlet too weak?", "/garage/outlets"),
+    ("Where does a number come from?", "/basis"),
+)
+"""What owners ask most, beside what the room itself answers: each two taps from here."""
 SURFACES = {"dry": "dry", "wet": "wet", "slush": "slush or snow"}
 MAIN = ("limit", "depart", "km", "motorway_kmh", "tyre_kpa")
 
@@ -101,6 +113,7 @@ def _compute(asked: Asked, override: Callable[[NightInputs], NightInputs]) -> se
 def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, object]:
     return {
         "main": MAIN,
+        "asked": ASKED,
         "presets": day_names(made.result, {"usual": DAYS["usual"]}),
         "tariff": made.asked.texts.get("tariff", "") if made.result.other_tariff else "",
         "demo_nights": DEMO_NIGHTS,

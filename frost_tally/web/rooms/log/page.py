@@ -26,6 +26,7 @@ from ...reading import household_of, snapshot_of
 from ...units import Units
 from ...words.log import KIND_WORDS, PLURALS, Said, anomaly_words, asks_words, line
 from .picture import levels
+from .rail import rail
 
 router = Router(prefix="/log")
 TABS = (
@@ -47,14 +48,13 @@ FILTERS = ("car", "kind", "month", "text", "order")
 
 @dataclass(frozen=True, kw_only=True)
 class Shown:
-    """An entry as the list has it: its time and line, whether anything in it is assumed, what it asks for, what does not go together and
-    its mend.
-    """
+    """An entry as the list has it: its time, its level on a rail and its line, what it asks for, what does not go together and its mend."""
 
     entry: Entry
     clock: str
     car: str
     kind: str
+    rail: str
     parts: tuple[Said, ...]
     asks: str
     anomalies: tuple[tuple[Anomaly, str, str], ...]
@@ -180,6 +180,7 @@ def _shown(entry: Entry, anomalies: tuple[Anomaly, ...], names: Names, units: Un
         clock=units.clock(entry.at.astimezone(names.zone)),
         car=names.every_car.get(entry.car_id, ""),
         kind=KIND_WORDS[entry.kind],
+        rail=rail(entry),
         parts=line(entry, units, names.every_outlet),
         asks=asks_words(entry, units, names.public_price),
         anomalies=tuple((each, *anomaly_words(each, units, names.zone)) for each in anomalies),

@@ -63,8 +63,7 @@ def choose(household: Household, snapshot: Snapshot, number: str, how: PriceColu
     file = pending(snapshot.log, number, (KIND,))
     found = read_hourly(zlib.decompress(file.content), how)
     if not len(found.value):
-        reason = f" The first row: {found.bad[0].reason}." if found.bad else ""
-        raise Refusal(f"No row of the file can be used so.{reason}", "start")
+        raise Refusal(f"No row of the file can be used so: {found.bad[0].reason if found.bad else 'there is none'}.", "start")
     if tariff is None:
         _, tariff = new_hourly(household, new, float(found.value.mean()))
     made = prepare_found(household, snapshot, "prices", name=str(file.about["name"]), found=found, tariff=tariff)

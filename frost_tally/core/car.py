@@ -285,6 +285,17 @@ PRESETS: dict[str, Car] = {
         drivetrain=_VAN,
         tyres=Tyres(420, 0.0105),
     ),
+    "pick_up": Car(
+        name="pick_up",
+        pack=Pack(
+            chemistry=Chemistry.NMC, usable_kwh_new=125, heater_kw=7, preheats=Preheats.YES, drive_heat_to_c=DRIVE_HEAT_TO_C
+        ),
+        body=Body(3150, 1.25),
+        cabin=Cabin(7.0, True),
+        charger=OnboardCharger(48, 1, 11.5),
+        drivetrain=_VAN,
+        tyres=Tyres(330, 0.0110),
+    ),
 }
 """Generic presets by class: made-up, typical numbers, by key. Basis: common practice, to be replaced by own numbers."""
 

@@ -58,7 +58,7 @@ CODES: Mapping[str, tuple[object, ...]] = {
     "household.house_shape": tuple(DAY_SHAPES), "car.preset": tuple(PRESETS), "departure.warm_up": ("advised", "habit", *WARM_UPS),
     "plan_block.kind": ("charge", "warm_up"), "leaving.outcome": ("left", "missed"),
     "reading.kind": tuple(dict.fromkeys(each.fixed["kind"] for each in STORED.values() if each.row.__tablename__ == "reading")),
-    "guide.kind": ("drive_down", "charge_up", "car_test", "calibrate"),
+    "guide.kind": ("drive_down", "charge_up", "car_test", "calibrate", "trial"),
 }  # fmt: skip
 """The codes of a column."""
 FORMS: Mapping[str, str] = {

@@ -1,19 +1,21 @@
 """Guides: a test of the battery or a calibration of its display led step by step, over days, and ended in the log."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
 from ..core.battery.capacity import EARLY_SOC, Capacity, Worth, foresee, from_car
 from ..core.battery.own_tests import CapacityTest
+from ..core.car import Preheats
 from ..core.errors import Refusal, require
+from ..core.heat.trial import Braking, Morning, judged
 from ..core.home import OfCar, OwnedCar
 from ..core.log.check import check
 from ..core.log.kinds import Entry
 from ..household.battery import OpenGuide, begin_guide, drop_guide, move_guide, open_guide
 from ..household.log import write_entry
-from ..household.parts import car_row
+from ..household.parts import car_row, write_part
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from .battery.room import set_health
@@ -34,11 +36,12 @@ class Step:
 
 @dataclass(frozen=True, kw_only=True)
 class Guide:
-    """A guide: its steps, and the entry of the log that it ends in, made of what was said (None: it was for nothing)."""
+    """A guide: its steps, the entry of the log that it ends in, made of what was said, and what that tells of the car, by column."""
 
     key: str
     steps: tuple[Step, ...]
     ends: Callable[[OwnedCar, Said, datetime], Entry]
+    tells: Callable[[Said], Mapping[str, str]] = lambda said: {}
     plan: tuple[float, float] = (0.0, 0.0)
     at_wall: bool = False
 
@@ -61,6 +64,25 @@ def _car_test(owned: OwnedCar, said: Said, now: datetime) -> Entry:
 
 def _calibrated(owned: OwnedCar, said: Said, now: datetime) -> Entry:
     return Entry(kind="event", car_id=owned.id, values=whole("event", {"at": now, "kind": "calibrated"}))
+
+
+def _tried(owned: OwnedCar, said: Said, now: datetime) -> Entry:
+    return Entry(kind="event", car_id=owned.id, values=whole("event", {"at": now, "kind": "trial"}))
+
+
+def _told_by_trial(said: Said) -> Mapping[str, str]:
+    """Whether the car warms its pack with its cabin, where the two mornings tell."""
+    found, _ = trial_of(said)
+    return {} if found is Preheats.UNKNOWN else {"preheats": found.value}
+
+
+def trial_of(said: Said) -> tuple[Preheats, float | None]:
+    """What two mornings say of the pack."""
+    plain, warmed = (
+        Morning(out_c=float(said[f"out_{i}"]), pack_c=said.get(f"pack_{i}"), braking=Braking(said[f"braking_{i}"]))
+        for i in (1, 2)
+    )
+    return judged(plain, warmed)
 
 
 def _test(owned: OwnedCar, now: datetime, **values: Any) -> Entry:
@@ -114,6 +136,17 @@ GUIDES: Mapping[str, Guide] = {
                 Step(key="leave"),
             ),
             ends=_calibrated,
+        ),
+        Guide(
+            key="trial",
+            steps=(
+                Step(key="cold_evening"),
+                Step(key="cold_morning", asks=("out_1", "pack_1", "braking_1"), open=("pack_1",)),
+                Step(key="warm_evening"),
+                Step(key="warm_morning", asks=("out_2", "pack_2", "braking_2"), open=("pack_2",)),
+            ),
+            ends=_tried,
+            tells=_told_by_trial,
         ),
     )
 }
@@ -185,11 +218,14 @@ def start(household: Household, now: datetime, car_id: int, kind: str, words: st
 
 @dataclass(frozen=True, kw_only=True)
 class Ended:
-    """What a guide ended in: its entry, the capacity that it measured, and whether the car stopped early (a cell may be weak)."""
+    """What a guide ended in: its entry, the capacity that it measured, whether the car stopped early (a cell may be weak), and what a trial
+    says of the pack.
+    """
 
     entry: Entry
     capacity: Capacity | None
     early: bool
+    trial: tuple[Preheats, float | None] | None = None
 
 
 @dataclass(kw_only=True)
@@ -225,6 +261,10 @@ def advance(
         else:
             move_guide(session, car_id, said=said, step=len(before.guide.steps), ended_at=now)
             moved.ended = _end(household, state, owned, before.guide.ends(owned, said, now))
+            if told := before.guide.tells(said):
+                write_part(session, "car", car_id, told)
+            if before.guide.key == "trial":
+                moved.ended = replace(moved.ended, trial=trial_of(said))
         session.words = say(before, moved.ended)
     moved.undo = session.number
     return moved

@@ -39,7 +39,7 @@ FIRST_C = (0.0, -5.0)
 """What the form begins with before anybody typed it is outside, °C: now, and the low of the morning."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Progress:
     """What is entered already: the car that is set up, where it stands, its level (0 to 1), the typed outside temperatures (°C); `socket`:
     there is an outlet at home, and `others` hang on it (number and name).

@@ -50,6 +50,7 @@ ORDER = [
     "setup",
     "papers",
     "outlets",
+    "another_car",
     "tariffs",
     "prices",
     "compare",

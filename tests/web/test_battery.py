@@ -212,6 +212,29 @@ class Guided(BatteryCase):
         self.assertIn("A weak cell shows only low down", done)
         self.assertIn("the car ended it: maybe a weak cell", done)
 
+    def test_two_mornings_tell_whether_the_pack_is_warmed_with_the_cabin(self) -> None:
+        cold = {"out_1": "-9", "pack_1": "-4", "braking_1": "hardly"}
+        for warm, told, words in (
+            (
+                {"out_2": "-7", "pack_2": "9", "braking_2": "less"},
+                "yes",
+                "warms its pack; plans reckon with it, 11 °C more than the weather",
+            ),
+            ({"out_2": "-8", "pack_2": "-3", "braking_2": "hardly"}, "no", "leaves its pack cold"),
+            ({"out_2": "-8", "pack_2": "", "braking_2": "less"}, "yes", "warms its pack"),
+            ({"out_2": "1", "pack_2": "", "braking_2": "full"}, "unknown", "these mornings do not tell"),
+        ):
+            self.post("/battery/guide/start", page="/battery/guide", car="1", kind="trial")
+            before = self.car().preheats
+            for typed in ({}, cold, {}):
+                self.step(**typed)
+            done = self.step(**warm)
+            self.assertIn(words, plain(done))
+            self.assertEqual(self.car().preheats, before if told == "unknown" else told)
+            self.undo(done)
+            self.assertEqual(self.car().preheats, before)
+            self.post("/battery/guide/drop", page="/battery/guide?car=1")
+
     def test_the_others_end_in_the_log_as_well(self) -> None:
         ways = {
             "charge_up": (

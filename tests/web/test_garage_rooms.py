@@ -3,6 +3,7 @@
 import io
 import json
 import re
+from dataclasses import replace
 from datetime import datetime, timedelta
 from unittest import mock
 from zoneinfo import ZoneInfo
@@ -11,14 +12,17 @@ import httpx2 as httpx
 import numpy as np
 from sqlalchemy import select, update
 
+from frost_tally.core.car import PRESETS
 from frost_tally.core.charge.prices import Series
 from frost_tally.household.models import BandRow, CarRow, DepartureRow, MeterRow, OutletRow, PersonRow, PriceRow, TariffRow
 from frost_tally.household.parts import household_row, in_order
 from frost_tally.household.prices import put_prices, with_prices
+from frost_tally.services.another_car import AnotherCar, another_car
 from frost_tally.services.compare import comparison
 from frost_tally.services.shared import derived
 from frost_tally.services.tonight.keeping import keep
 from frost_tally.services.tonight.room import tonight
+from frost_tally.services.weekly import weekly_room
 from frost_tally.web.words.garage import house_words
 from tests.web.client import PREFERENCES, ApartCase, WebCase
 
@@ -365,6 +369,34 @@ class Painting(ApartCase):
         self.assertIn("still charge on", self.post("/garage/tariffs/1/remove", page="/garage/tariffs").text)
         self.assertIn("“Hollow Tarn Half-Hourly” put away.", self.post("/garage/tariffs/3/remove", page="/garage/tariffs").text)
         self.assertNotIn("Half-Hourly", self.client.get("/garage/tariffs").text)
+
+
+class Another(WebCase):
+    def made(self, **changed: object) -> AnotherCar:
+        return another_car(self.read(), 1, lambda usual: replace(usual, **changed))  # type: ignore[arg-type]
+
+    def test_the_year_on_each_class_beside_ones_own_and_fuel(self) -> None:
+        room = self.made()
+        years = {each.key: each for each in room.years}
+        self.assertEqual(set(years), {"own", *PRESETS})
+        at_home = weekly_room(self.read(), 1, lambda usual: usual, 60.0).made.home_cost
+        self.assertAlmostEqual(room.own.home_cost, at_home or 0.0, places=6)  # what the weekly post is held against
+        self.assertGreater(years["pick_up"].wall_kwh, years["tall_family"].wall_kwh)
+        self.assertGreater(years["tall_family"].wall_kwh, years["family_saloon"].wall_kwh)
+        self.assertTrue(all(each.cold_km < each.mild_km for each in room.years))
+        self.assertLessEqual(room.best.short_days, room.own.short_days)
+        self.assertAlmostEqual(self.made(fuel_l=8.0, fuel_price=2.0).fuel_cost, room.km * 0.16)
+        page = self.client.get("/garage/another?now=1").text
+        self.assertIn("Heavy pick-up", page)
+        self.assertEqual(self.client.get("/garage/another/live?usable_kwh=3").status_code, 422)
+        self.assertEqual(self.client.get("/garage/another/live?garage=cave").status_code, 422)
+
+    def test_a_larger_pack_misses_no_more_and_a_heated_garage_wastes_no_more(self) -> None:
+        packs = [self.made(usable_kwh=each).own for each in (30.0, 58.0, 90.0)]
+        self.assertEqual(sorted((each.short_days for each in packs), reverse=True), [each.short_days for each in packs])
+        self.assertGreater(packs[0].way_cost, packs[2].way_cost)
+        warm, cold = (self.made(garage=each).own for each in ("heated", "outdoor"))
+        self.assertLess(warm.wall_kwh + warm.way_cost, cold.wall_kwh + cold.way_cost + 1e-6)
 
 
 class Comparing(WebCase):

@@ -109,8 +109,9 @@ _AIR = Column(name="out_c", quantity="temperature", low=-60.0, high=60.0)
 _NOTE = Column(name="note", quantity=TEXT, high=LONGEST)
 _READ = _when("read_at")
 
-EVENTS = ("tyre_swap", "update", "repair", "warranty", "tariff", "other", "step", "calibrated")
-"""A "step" is where the owner says that the battery's display reads differently since; "calibrated" is the end of that guide."""
+EVENTS = ("tyre_swap", "update", "repair", "warranty", "tariff", "other", "step", "calibrated", "trial")
+"""A "step" is where the owner says that the battery's display reads differently since; "calibrated" and
+"trial" are the ends of these guides."""
 TESTS = ("discharge", "charge", "wall", "car")
 SITES = ("home", "elsewhere", "fast")
 WHEELS = ("", "FL", "FR", "RL", "RR")

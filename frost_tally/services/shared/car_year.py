@@ -72,13 +72,14 @@ def car_year(
     *,
     garage: tuple[str, float] | None = None,
     weather: Weather | None = None,
+    car: Car | None = None,
 ) -> CarYear:
     """The year up to last night: days from the log when it has at least 60 (and `trips` is "log"), else the usual day.
 
-    `garage` (its kind, °C when heated) and `weather` are the place's own when None.
+    `garage` (its kind, °C when heated) and `weather` are the place's own when None; `car` is the one that the log knows.
     """
     habit, trip, first = owned.habit, owned.habit.trip, first_evening(snapshot.now.astimezone(owned.zone))
-    weather, car = weather or climate_of(snapshot, owned.place), own_car(snapshot, owned)[1]
+    weather, car = weather or climate_of(snapshot, owned.place), car or own_car(snapshot, owned)[1]
     days = [first + timedelta(days=i) for i in range(NIGHTS)]
     evenings, mornings = _clocks(days, habit.plug_in, habit.depart, owned.zone)
     driven, logged = round(habit.days_a_week), dict[date, float]()

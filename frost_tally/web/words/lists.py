@@ -7,6 +7,7 @@ CLASSES = {
     "tall_family": "Tall family car",
     "small_van": "Small van",
     "large_van": "Large van",
+    "pick_up": "Heavy pick-up",
 }
 HOUSE_SHAPES = {"evening": "out by day, home in the evening", "home": "somebody home all day", "heating": "electric heating"}
 DAYS = {

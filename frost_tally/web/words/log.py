@@ -32,7 +32,7 @@ OPTIONS: Mapping[str, Mapping[str, str]] = {
     "kind": {
         "tyre_swap": "tyre swap", "update": "software update", "repair": "repair", "warranty": "warranty work", "tariff": "tariff change",
         "other": "something else", "step": "the battery’s display steps",
-        "calibrated": "display calibrated",
+        "calibrated": "display calibrated", "trial": "tried whether the pack is warmed with the cabin",
     },
 }  # fmt: skip
 YES_NO = {"no": "no", "yes": "yes"}

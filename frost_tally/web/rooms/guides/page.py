@@ -8,6 +8,7 @@ from pydantic import BaseModel, create_model
 
 from ....core.battery.cold import Chemistry
 from ....core.errors import Refusal
+from ....core.heat.trial import Braking
 from ....services import guides as service
 from ....services.guides import GUIDES, GuideRoom, UnderWay
 from ....services.shared.home import Stale
@@ -19,7 +20,7 @@ from ...page import render, seen, units_of, whole_number
 from ...reading import household_of, snapshot_of
 from ...units import Units
 from ...words.battery import CAUTIONS, worth_words
-from .words import COUNTED, STEPS, TITLES, step_done
+from .words import BRAKING, COUNTED, STEPS, TITLES, step_done
 
 router = Router(prefix="/battery/guide")
 TABS = (Tab(of="battery", key="guide", path="/battery/guide", words="Test guide", at=1),)
@@ -33,6 +34,12 @@ FIELDS = {
     "pack_c": (float | None, number("Pack", "temperature", -40.0, 60.0, "Its temperature, if the car shows it.", default=None)),
     "stopped": (bool, choice("The car ended it", YES_NO, "It stopped or lost power before you meant to end.")),
     "counted": (str, choice("Counted", COUNTED)),
+    **{f"out_{i}": (float, number("Outside", "temperature", -45.0, 45.0, "As you set off.")) for i in (1, 2)},
+    **{
+        f"pack_{i}": (float | None, number("Pack", "temperature", -40.0, 60.0, "If the car shows it.", default=None))
+        for i in (1, 2)
+    },
+    **{f"braking_{i}": (Braking, choice("It brakes with its motor", BRAKING, "On the first slopes.")) for i in (1, 2)},
     "figure": (float, number("The car’s figure", "percent", 0.4, 1.05)),
 }
 
@@ -70,7 +77,7 @@ def _page(request: Request, filled: Filled, car: int | None = None) -> Response:
 def _start(under_way: UnderWay) -> dict[str, object]:
     """What a step's fields start from: what was said before, the plan's usual levels."""
     low_high = dict(zip(("plan_from", "plan_to"), under_way.guide.plan, strict=True))
-    return {**low_high, "stopped": False, "counted": "wall", **under_way.at.said}
+    return {**low_high, "stopped": False, "counted": "wall", "braking_1": "less", "braking_2": "less", **under_way.at.said}
 
 
 def _said(made: GuideRoom, units: Units) -> tuple[str, str]:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from ....core.car import Preheats
 from ....services.guides import Ended, UnderWay
 from ...units import Units
 from ...words.battery import EARLY, worth_words
@@ -18,6 +19,11 @@ TITLES: Mapping[str, tuple[str, str, str]] = {
         "The car’s own test",
         "Where the car has one: it wants under 20 %, the cable, and about 12 hours undisturbed.",
         "one night",
+    ),
+    "trial": (
+        "Does warming the cabin warm the pack?",
+        "Two frosty mornings, one without a warm-up, one with the cabin warmed.",
+        "two mornings",
     ),
     "calibrate": ("Set the display right", "Down to about 20 %, four to six hours of rest, then to 100 % and away.", "a day"),
 }
@@ -105,8 +111,33 @@ STEPS: Mapping[str, StepWords] = {
         "Four to six hours asleep", ("Do nothing. Then plug in, with the limit at 100 %.",), ("every look into the car",)
     ),
     "full": StepWords("Full", ("Let it reach 100 % and stop by itself. Note what it shows.",)),
+    "cold_evening": StepWords(
+        "The first evening",
+        (
+            "Choose a night of frost. Plug in as usual, and switch the warm-up off for the morning.",
+            "Let charging end hours before you leave: charging warms the pack, too.",
+        ),
+        ("a warm garage", "charging up to departure"),
+    ),
+    "cold_morning": StepWords(
+        "The morning without a warm-up",
+        (
+            "Before you set off, note the air outside and the pack, if the car shows it.",
+            "On the first slopes see how it brakes with its motor.",
+        ),
+    ),
+    "warm_evening": StepWords(
+        "The evening before the other morning",
+        ("As on the first: the same outlet, the same limit, charging done early. But set the cabin to be warm at departure.",),
+        ("another kind of night: within {4 K} it can be compared",),
+    ),
+    "warm_morning": StepWords(
+        "The morning with the cabin warmed",
+        ("Unplug when the cabin is warm, and note the same things.", "See how it brakes on the same slopes."),
+    ),
     "leave": StepWords("Away", ("Leave within the hour: a full pack should not stand.", "Put the limit back to your usual one.")),
 }
+BRAKING = {"full": "as on a warm day", "less": "less than then", "hardly": "hardly at all"}
 COUNTED = {"wall": "at the wall", "pack": "into the pack, by the car"}
 
 
@@ -118,8 +149,19 @@ def step_done(before: UnderWay, ended: Ended | None, units: Units) -> str:
     return ended_words(ended, units)
 
 
+TRIED = {
+    Preheats.YES: "warming the cabin warms its pack; plans reckon with it",
+    Preheats.NO: "warming the cabin leaves its pack cold; plans reckon with it",
+    Preheats.UNKNOWN: "these mornings do not tell; colder ones, more alike, would",
+}
+
+
 def ended_words(ended: Ended, units: Units) -> str:
     """What a guide ended in."""
+    if ended.trial is not None:
+        tried, gained = ended.trial
+        by = "" if gained is None else f", {units.text(gained, 'warmer')} more than the weather explains"
+        return f"Tried: {TRIED[tried]}{by}"
     if ended.capacity is None:
         return "Display calibrated, and noted in the log"
     found = units.text(ended.capacity.kwh, "energy")

@@ -53,6 +53,7 @@ ASKED = (
     ("Is the battery as it should be?", "/battery"),
     ("At the airport for two weeks?", "/parked?days=14"),
     ("Is this outlet too weak?", "/garage/outlets"),
+    ("What would another car, or fuel, cost me?", "/garage/another"),
     ("Where does a number come from?", "/basis"),
 )
 """What owners ask most, beside what the room itself answers: each two taps from here."""

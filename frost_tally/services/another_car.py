@@ -1,0 +1,159 @@
+"""This household's year on another car: of each class, on its own days, outlet and tariff, in its garage or another, beside fuel."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import timedelta
+
+import numpy as np
+
+from ..core.battery.limit_policies import WAY_PRICE
+from ..core.car import PRESETS, Car, preset
+from ..core.charge.supply import charge_rate
+from ..core.charge.year import charger, plan_year
+from ..core.errors import Refusal, require
+from ..core.home import OfCar, OwnedCar
+from ..household.prices import with_prices
+from ..household.snapshot import Snapshot
+from .shared.car_year import READS, CarYear, car_year, first_evening
+from .shared.derived import LONG_S, derived_later
+from .shared.now import own_car
+
+OWN = "own"
+FUEL_L, FUEL_PRICE = 7.0, 1.8
+"""What a car of its size may burn on 100 km, and a litre's price in euro: where the page begins, from memory."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class AnotherInputs:
+    """How the cars stand ("outdoor", "unheated", "heated"), the pack of one's own class (kWh, None: as it is), litres on 100 km and what a
+    litre costs.
+    """
+
+    garage: str
+    usable_kwh: float | None
+    fuel_l: float
+    fuel_price: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class YearOn:
+    """A year on a car: its class (OWN: the car that is there), usable kWh, kWh at the wall and money at home and on the way, wear (money),
+    the days that its nights do not carry, and the kilometres of a full pack to the reserve in the coldest week and when mild.
+    """
+
+    key: str
+    usable_kwh: float
+    wall_kwh: float
+    home_cost: float
+    way_cost: float
+    wear: float
+    short_days: int
+    cold_km: float
+    mild_km: float
+
+    @property
+    def cost(self) -> float:
+        """Electricity, at home and on the way."""
+        return self.home_cost + self.way_cost
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class AnotherCar(OfCar):
+    """The room: the year on each car, one's own first; the kilometres, and what the same would cost in fuel."""
+
+    owned: OwnedCar
+    cars: tuple[tuple[int, str], ...]
+    inputs: AnotherInputs
+    defaults: AnotherInputs
+    years: tuple[YearOn, ...]
+    km: float
+
+    @property
+    def own(self) -> YearOn:
+        """The car that is there."""
+        return self.years[0]
+
+    @property
+    def fuel_cost(self) -> float:
+        """The year's kilometres in fuel."""
+        return self.km * self.inputs.fuel_l / 100.0 * self.inputs.fuel_price
+
+    @property
+    def best(self) -> YearOn:
+        """The cheapest to drive that misses no more days than one's own."""
+        return min((each for each in self.years if each.short_days <= self.own.short_days), key=lambda each: each.cost)
+
+
+def another_car(
+    snapshot: Snapshot,
+    car_id: int | None = None,
+    override: Callable[[AnotherInputs], AnotherInputs] = lambda defaults: defaults,
+    wait_s: float = LONG_S,
+) -> AnotherCar:
+    """The year on each class beside a car's own (the first when None). Raises: NotSetUp; Refusal, OutOfRange with their field; NotYet."""
+    owned = snapshot.home.ready_car(car_id)
+    defaults = AnotherInputs(
+        garage=owned.place.garage, usable_kwh=None, fuel_l=FUEL_L, fuel_price=float(f"{FUEL_PRICE * snapshot.home.per_euro:.2g}")
+    )
+    inputs = override(defaults)
+    if inputs.garage not in ("outdoor", "unheated", "heated"):
+        raise Refusal("Choose how the car stands.", "garage")
+    if inputs.usable_kwh is not None:
+        require(inputs.usable_kwh, 5, 250, "The pack", "kWh", "usable_kwh")
+    lived = (inputs.garage, inputs.usable_kwh)
+    what = ("another", owned, snapshot.home.per_euro, lived, first_evening(snapshot.now.astimezone(owned.zone)))
+    years, km = derived_later(snapshot, what, lambda log: _years(log, owned, *lived), wait_s, READS | {"price"})
+    return AnotherCar(owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, years=years, km=km)
+
+
+def _years(snapshot: Snapshot, owned: OwnedCar, garage: str, usable_kwh: float | None) -> tuple[tuple[YearOn, ...], float]:
+    """The car that is there, then each class as it is new and driven as this one is; one's own with another pack where that is asked for.
+
+    How much more than the model its driver takes goes with the driver; what the cold does to a car stays with that car.
+    """
+    own = own_car(snapshot, owned)[1]
+    if usable_kwh is not None:
+        own = replace(own, pack=replace(own.pack, usable_kwh_new=usable_kwh, soh=1.0))
+    sold = {key: preset(key, phases=own.charger.phases) for key in PRESETS}
+    base, days = own.factors.base, own.factors.own
+    cars = {OWN: own} | {key: replace(each, factors=replace(each.factors, base=base, own=days)) for key, each in sold.items()}
+    standing = garage, owned.place.garage_heated_c
+    found = [(key, _year(snapshot, owned, car, standing)) for key, car in cars.items()]
+    return tuple(_year_on(snapshot, key, year) for key, year in found), found[0][1].total_km
+
+
+def _year(snapshot: Snapshot, owned: OwnedCar, car: Car, standing: tuple[str, float]) -> CarYear:
+    return car_year(snapshot, owned, garage=standing, car=car)
+
+
+def _year_on(snapshot: Snapshot, key: str, year: CarYear) -> YearOn:
+    owned, car, here = year.owned, year.car, snapshot.now.astimezone(year.owned.zone)
+    habit, at, home = owned.habit, owned.at, snapshot.home
+    span = here - timedelta(days=370), here + timedelta(days=3)
+    hung = charger(
+        car,
+        charge_rate(at.supply, car),
+        habit.limit,
+        habit.warm_up,
+        habit.cabin_c,
+        control=habit.control,
+        held=at.held,
+        pack_price=home.pack_price(car.pack.chemistry),
+    )
+    made = plan_year(hung, year.nights, with_prices(snapshot.log, owned.pays, span).cells(*span))
+    whole, usable = 365.0 / max(1, len(made.cost)), car.pack.usable_kwh
+    per_km = (
+        year.table.ask(np.full(2, habit.trip.distance_km), np.sort(year.nights.morning_c)[[3, -60]])[0] / habit.trip.distance_km
+    )
+    cold, mild = (usable * (1.0 - habit.reserve) / float(each) for each in per_km)
+    return YearOn(
+        key=key,
+        usable_kwh=usable,
+        wall_kwh=float(made.wall_kwh.sum()) * whole,
+        home_cost=float(made.cost.sum()) * whole,
+        way_cost=float(made.short_kwh.sum()) * whole * WAY_PRICE * home.per_euro,
+        wear=float(made.wear.sum()) * whole,
+        short_days=round(made.short_nights * whole),
+        cold_km=cold,
+        mild_km=mild,
+    )

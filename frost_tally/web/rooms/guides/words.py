@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ....core.car import Preheats
+from ....core.heat.trial import Braking
 from ....services.guides import Ended, UnderWay
 from ...units import Units
 from ...words.battery import EARLY, worth_words
@@ -137,7 +138,9 @@ STEPS: Mapping[str, StepWords] = {
     ),
     "leave": StepWords("Away", ("Leave within the hour: a full pack should not stand.", "Put the limit back to your usual one.")),
 }
-BRAKING = {"full": "as on a warm day", "less": "less than then", "hardly": "hardly at all"}
+BRAKING = {
+    Braking.FULL.value: "as on a warm day", Braking.LESS.value: "less than then", Braking.HARDLY.value: "hardly at all",
+}  # fmt: skip
 COUNTED = {"wall": "at the wall", "pack": "into the pack, by the car"}
 
 

@@ -58,7 +58,7 @@ class OneState(WebCase):
                 each.path
                 for room in ROOMS
                 for each in room.router.routes
-                if isinstance(each, APIRoute) and "GET" in each.methods and not re.search("{|/live$", each.path)
+                if isinstance(each, APIRoute) and "GET" in (each.methods or ()) and not re.search("{|/live$", each.path)
             }
         )
         several = {}

@@ -1,4 +1,4 @@
-"""Keeping a plan for tonight or for good, putting it back, and entering what happened beside it."""
+"""Keeping a plan for tonight or for good, putting it back, and entering what happened beside it. Why: docs/decisions/0070."""
 
 from collections.abc import Sequence
 from dataclasses import asdict, fields

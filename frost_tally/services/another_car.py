@@ -9,6 +9,7 @@ import numpy as np
 from ..core.battery.limit_policies import WAY_PRICE
 from ..core.car import PRESETS, Car, preset
 from ..core.charge.supply import charge_rate
+from ..core.charge.usual_prices import FUEL_L, FUEL_PRICE
 from ..core.charge.year import charger, plan_year
 from ..core.errors import Refusal, require
 from ..core.home import OfCar, OwnedCar
@@ -19,8 +20,6 @@ from .shared.derived import LONG_S, derived_later
 from .shared.now import own_car
 
 OWN = "own"
-FUEL_L, FUEL_PRICE = 7.0, 1.8
-"""What a car of its size may burn on 100 km, and a litre's price in euro: where the page begins, from memory."""
 
 
 @dataclass(frozen=True, kw_only=True)

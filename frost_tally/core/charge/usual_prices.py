@@ -16,6 +16,12 @@ TYPICAL_PRICES = {
 """What a kilowatt-hour may cost, for who does not know: in euro, as of 2026."""
 
 
+FUEL_L = figure(
+    "tariff.fuel_use", 7.0, "L", Basis.FROM_MEMORY, "what a car of its size may burn on 100 km, until its owner types it"
+)
+FUEL_PRICE = figure("tariff.fuel_price", 1.8, "EUR", Basis.FROM_MEMORY, "a litre of fuel, until its owner types it")
+
+
 def one_price(name: str, price_per_kwh: float) -> Tariff:
     """One price all day."""
     return Tariff(name=name, zone="UTC", bands=(Band("all day", price_per_kwh, time(0), time(0), ALL_ROWS),)).checked()

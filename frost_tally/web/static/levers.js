@@ -82,6 +82,7 @@ document.addEventListener("alpine:init", () => {
         this.$root.querySelector(`[data-part="${part.dataset.part}"]`).replaceChildren(...part.childNodes);
       }
       for (const [id, open] of details) if (document.getElementById(id)) document.getElementById(id).open = open;
+      stack(this.$root);
       this.state(true);
       this.$refs.voice.textContent = document.getElementById("verdict").textContent;
       requestAnimationFrame(() => { this.$refs.live.dataset.ms = (performance.now() - begun).toFixed(1); });

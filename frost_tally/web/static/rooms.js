@@ -34,6 +34,7 @@ document.addEventListener("DOMContentLoaded", () => {
   if (wait) ready(wait.dataset.ask).then(() => location.replace(wait.dataset.go));
   if (zone && !zone.value) zone.value = hereZone;
   remind();
+  stack(document);
 });
 
 // What is done by itself is done once for each visit: whoever undoes it meant that.
@@ -91,6 +92,18 @@ document.addEventListener("pointerup", () => {
   dragged = null;
 });
 document.addEventListener("pointercancel", () => { dragged = null; });
+
+// A table that is wider than a phone stands as a list: each row a paragraph, each number under the name of its column.
+function stack(within) {
+  for (const region of within.querySelectorAll(".table-responsive")) {
+    const table = region.querySelector("table");
+    if (!table || !table.tHead || table.classList.contains("stacked") || innerWidth > 767 || region.scrollWidth <= region.clientWidth + 1) continue;
+    const names = [...table.tHead.rows[0].cells].map((cell) => cell.textContent.trim());
+    for (const row of table.tBodies[0].rows) [...row.cells].forEach((cell, i) => { cell.dataset.label = names[i] || ""; });
+    table.classList.add("stacked");
+  }
+}
+document.addEventListener("toggle", (event) => stack(event.target), true);
 
 // On paper there is nothing to unfold: what is folded opens for printing.
 addEventListener("beforeprint", () => { for (const each of document.querySelectorAll("details:not([open])")) { each.open = true; each.dataset.printed = "1"; } });

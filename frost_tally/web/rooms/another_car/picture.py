@@ -6,7 +6,7 @@ from ...drawing.svg import box, element, hatches, line, picture, text
 from ...units import Units
 from .words import named
 
-ROW, TOP, MOST_STROKES = 46.0, 26.0, 60
+ROW, TOP, MOST_STROKES = 46.0, 26.0, 80
 
 
 def years(room: AnotherCar, units: Units, phone: bool = False) -> str:
@@ -29,7 +29,7 @@ def years(room: AnotherCar, units: Units, phone: bool = False) -> str:
             ),
             text(x(each.cost) + 8, y + 14, units.money(each.cost, 0), "b" if own else ""),
         ]
-        strokes = min(each.short_days, MOST_STROKES)
+        strokes = min(each.short_days, MOST_STROKES // 2 if phone else MOST_STROKES)
         parts += [
             line(left + 2 + 5 * j, y + 22, left + 2 + 5 * j, y + 31, "heat-stroke" if own else "rule") for j in range(strokes)
         ]

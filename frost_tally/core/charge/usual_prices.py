@@ -17,7 +17,7 @@ TYPICAL_PRICES = {
 
 
 FUEL_L = figure(
-    "tariff.fuel_use", 7.0, "L", Basis.FROM_MEMORY, "what a car of its size may burn on 100 km, until its owner types it"
+    "tariff.fuel_use", 7.0, "L", Basis.FROM_MEMORY, "what a car of its size may burn on {100 km}, until its owner types it"
 )
 FUEL_PRICE = figure("tariff.fuel_price", 1.8, "EUR", Basis.FROM_MEMORY, "a litre of fuel, until its owner types it")
 

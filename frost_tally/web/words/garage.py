@@ -121,12 +121,15 @@ def ends_words(made: OutletsBench) -> str:
     return ""
 
 
-def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, ...], str], ...]:
-    """The table of the bench: what, a value for each outlet, and where it comes from."""
+BenchRow = tuple[str, tuple[str, ...], str]
+
+
+def bench_rows(made: OutletsBench, units: Units) -> dict[str, tuple[BenchRow, ...]]:
+    """The numbers of the bench by the question that they answer: what, a value for each outlet, and where it comes from."""
     need, distance = made.need, units.of("distance")
     other = next(of["distance"] for key, of in CHOSEN["distance"].items() if key != units.distance)
 
-    def row(words: str, value: "object", why: str) -> tuple[str, tuple[str, ...], str]:
+    def row(words: str, value: "object", why: str) -> BenchRow:
         cells = tuple(value(entry) if entry.rate is not None else "–" for entry in made.bench.entries)  # type: ignore[operator]
         return words, cells, why
 
@@ -143,28 +146,36 @@ def bench_rows(made: OutletsBench, units: Units) -> tuple[tuple[str, tuple[str, 
         f"tonight: {units.text(need.now_c, 'temperature', 0)} around the car, the pack at "
         f"{units.text(need.now_pack_c, 'temperature', 0)} when plugged in"
     )
-    return (
-        row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {units.text(e.rate.wall_kw, 'power')}",
-            "volts × amperes × phases, by the narrowest limit"),
-        row("Into the pack", lambda e: f"{units.text(e.rate.pack_kw, 'power')}", "conversion loss and what the car is awake for taken off"),
-        row("Held by", lambda e: LIMITS[e.rate.limited_by], "the narrowest of the limits in the picture"),
-        row(f"{floor} to {limit}", lambda e: _hours(e.fill_h, units), weather),
-        row("0 to 100 %", lambda e: _hours(e.full_h, units), "simulated, with the taper above 97 %"),
-        row("Gained in an hour", per_hour, f"at the consumption of the day at {units.text(need.now_c, 'temperature', 0)}, as it is now"),
-        row("Gained when mild", lambda e: units.text(e.mild_km_per_hour, "distance"),
-            f"the same at {units.text(MILD_C, 'temperature', 0)}"),
-        row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {units.text(e.stop_kwh, 'energy')}",
-            "simulated from half full"),
-        row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"),
-            f"brought back in {units.plain(need.cheap_h, 1)} cheap hours"),
-        row(f"Longest day, {frost}", lambda e: units.text(e.covers_cold_km, "distance"), "the same in frost, with the pack’s heating"),
-        row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {year_words(made.year)}"),
-        row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),
-        *(row(f"The same, {CONTROL_WORDS[how].name}", lambda e, how=how: units.money(e.by_control[how], 0),
-              "the best that this can carry out on every night") for how in How),
-        row("To have it", lambda e: _to_have(e, units), "as entered"),
-        row("Paid back in", paid_back, "against the one that costs least to have"),
-    )  # fmt: skip
+    return {
+        "How strong is it, and what holds it back?": (
+            row("At the wall", lambda e: f"{e.rate.amps:.0f} A, {units.text(e.rate.wall_kw, 'power')}",
+                "volts × amperes × phases, by the narrowest limit"),
+            row("Into the pack", lambda e: f"{units.text(e.rate.pack_kw, 'power')}", "without conversion and what the car is awake for"),
+            row("Held by", lambda e: LIMITS[e.rate.limited_by], "the narrowest of the limits in the picture"),
+        ),
+        "How long does it take?": (
+            row(f"{floor} to {limit}", lambda e: _hours(e.fill_h, units), weather),
+            row("0 to 100 %", lambda e: _hours(e.full_h, units), "simulated, with the taper above 97 %"),
+        ),
+        "How far does it bring you?": (
+            row("Gained in an hour", per_hour, f"by the day’s use at {units.text(need.now_c, 'temperature', 0)}, as it is now"),
+            row("Gained when mild", lambda e: units.text(e.mild_km_per_hour, "distance"),
+                f"the same at {units.text(MILD_C, 'temperature', 0)}"),
+            row("A stop of one hour", lambda e: f"{units.text(e.stop_km, 'distance')}, {units.text(e.stop_kwh, 'energy')}",
+                "simulated from half full"),
+            row("Longest day, mild", lambda e: units.text(e.covers_mild_km, "distance"),
+                f"brought back in {units.plain(need.cheap_h, 1)} cheap hours"),
+            row(f"Longest day, {frost}", lambda e: units.text(e.covers_cold_km, "distance"), "the same in frost, with the pack’s heating"),
+        ),
+        "What does a year cost?": (
+            row("Lost in a year", lambda e: f"{e.year_lost_kwh:.0f} kWh", f"365 nights planned; {year_words(made.year)}"),
+            row("Charging for a year", lambda e: units.money(e.year_cost, 0), elsewhere),
+            *(row(f"The same, {CONTROL_WORDS[how].name}", lambda e, how=how: units.money(e.by_control[how], 0),
+                  "the best that this can carry out on every night") for how in How),
+            row("To have it", lambda e: _to_have(e, units), "as entered"),
+            row("Paid back in", paid_back, "against the one that costs least to have"),
+        ),
+    }  # fmt: skip
 
 
 def year_words(year: CarYear) -> str:

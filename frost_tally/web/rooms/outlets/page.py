@@ -1,6 +1,6 @@
 """Garage, the outlets bench: up to four supplies on the same need."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from pydantic import BaseModel
@@ -13,7 +13,7 @@ from ...levers import Asked, LeverRoom
 from ...navigation import Tab
 from ...once import Router
 from ...units import Units
-from ...words.garage import bench_rows, bench_verdict, ends_words
+from ...words.garage import BenchRow, bench_rows, bench_verdict, ends_words
 from ...words.sentence import Verdict
 from . import picture as drawing
 
@@ -39,7 +39,7 @@ class BenchView:
     climbs: Both
     tenths: Both | None
     ends: str
-    rows: tuple[tuple[str, tuple[str, ...], str], ...]
+    rows: Mapping[str, tuple[BenchRow, ...]]
     figures: tuple[Figure, ...]
     units: Units
 

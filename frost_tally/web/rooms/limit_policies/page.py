@@ -1,6 +1,6 @@
 """Room 4, its limit schools: what each everyday limit keeps of the pack, and what it would have left short."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from fastapi import Request
@@ -65,7 +65,7 @@ class SchoolsView:
     units: Units
     verdict: Verdict
     picture: Both
-    rows: tuple[tuple[str, tuple[str, ...]], ...]
+    rows: Mapping[str, tuple[tuple[str, tuple[str, ...]], ...]]
     stored: tuple[tuple[str, tuple[str, ...]], ...]
     airs: tuple[str, ...]
     figures: tuple[Figure, ...]
@@ -78,7 +78,10 @@ def view(made: PoliciesRoom, units: Units) -> SchoolsView:
         units=units,
         verdict=school_verdict(made, units),
         picture=Both(lambda phone: gains_and_gaps(made, units, phone)),
-        rows=tuple((words, tuple(fact(each) for each in made.policies)) for words, fact in _facts(made, units).items()),
+        rows={
+            question: tuple((words, tuple(fact(each) for each in made.policies)) for words, fact in facts.items())
+            for question, facts in _facts(made, units).items()
+        },
         stored=tuple(
             (units.text(level, "percent"), tuple(points(float(each), units, 2) for each in row))
             for level, row in zip(STORED_SOC, made.stored, strict=True)
@@ -90,24 +93,33 @@ def view(made: PoliciesRoom, units: Units) -> SchoolsView:
     )
 
 
-def _facts(made: PoliciesRoom, units: Units) -> dict[str, Callable[[LimitPolicy], str]]:
-    """A row for each fact."""
+def _facts(made: PoliciesRoom, units: Units) -> dict[str, dict[str, Callable[[LimitPolicy], str]]]:
+    """A row for each fact, by the question that it answers."""
     years = made.inputs.years
-    return {
+    keeps: dict[str, Callable[[LimitPolicy], str]] = {
         f"left of new after {years} years": lambda s: units.text(s.left[0], "percent", 1),
         "likely": lambda s: band(s.left[1], s.left[2]),
         "kept of the pack, points": lambda s: (
             f"{points(s.kept[0], units)} ({points(s.kept[1], units)} to {points(s.kept[2], units)})"
         ),
         "kept, in money": lambda s: units.money(s.money, 0),
+    }
+    asks: dict[str, Callable[[LimitPolicy], str]] = {
         "nights a year with a higher limit": lambda s: units.plain(s.raised, 1),
         f"what raising it is worth in {years} years": lambda s: units.money(s.raise_money, 0),
         "days a year that 100 % does not cover": lambda s: units.plain(s.short_days, 1),
         "charged on the way a year": lambda s: units.text(s.short_kwh, "energy", 0),
         f"what the way costs in {years} years": lambda s: units.money(s.way_money, 0),
         "kept less raising and the way": lambda s: units.money(s.net, 0),
+    }
+    besides: dict[str, Callable[[LimitPolicy], str]] = {
         "stands at the limit a day": lambda s: units.text(s.full_h, "hours"),
         "braking lost a year": lambda s: units.text(s.regen_kwh, "energy", 0),
+    }
+    return {
+        "Why: what does each limit keep of the pack?": keeps,
+        "Why: what does it ask of your days, in nights and stops?": asks,
+        "Why: what comes with it every day?": besides,
     }
 
 

@@ -15,7 +15,7 @@ from coverage import Coverage
 
 from tests.classes import PARTS, Ran, names, run
 
-PROCESSES = 2
+PROCESSES = 3
 SLOWEST = 10
 FLOOR = 90.0
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..core.battery.limit_policies import WAY_PRICE
 from ..core.car import PRESETS, Car, preset
+from ..core.charge.prices import PriceCells
 from ..core.charge.supply import charge_rate
 from ..core.charge.usual_prices import FUEL_L, FUEL_PRICE
 from ..core.charge.year import charger, plan_year
@@ -118,17 +119,19 @@ def _years(snapshot: Snapshot, owned: OwnedCar, garage: str, usable_kwh: float |
     cars = {OWN: own} | {key: replace(each, factors=replace(each.factors, base=base, own=days)) for key, each in sold.items()}
     standing = garage, owned.place.garage_heated_c
     found = [(key, _year(snapshot, owned, car, standing)) for key, car in cars.items()]
-    return tuple(_year_on(snapshot, key, year) for key, year in found), found[0][1].total_km
+    here = snapshot.now.astimezone(owned.zone)
+    span = here - timedelta(days=370), here + timedelta(days=3)
+    prices = with_prices(snapshot.log, owned.pays, span).cells(*span)
+    return tuple(_year_on(snapshot, key, year, prices) for key, year in found), found[0][1].total_km
 
 
 def _year(snapshot: Snapshot, owned: OwnedCar, car: Car, standing: tuple[str, float]) -> CarYear:
     return car_year(snapshot, owned, garage=standing, car=car)
 
 
-def _year_on(snapshot: Snapshot, key: str, year: CarYear) -> YearOn:
-    owned, car, here = year.owned, year.car, snapshot.now.astimezone(year.owned.zone)
+def _year_on(snapshot: Snapshot, key: str, year: CarYear, prices: PriceCells) -> YearOn:
+    owned, car = year.owned, year.car
     habit, at, home = owned.habit, owned.at, snapshot.home
-    span = here - timedelta(days=370), here + timedelta(days=3)
     hung = charger(
         car,
         charge_rate(at.supply, car),
@@ -139,7 +142,7 @@ def _year_on(snapshot: Snapshot, key: str, year: CarYear) -> YearOn:
         held=at.held,
         pack_price=home.pack_price(car.pack.chemistry),
     )
-    made = plan_year(hung, year.nights, with_prices(snapshot.log, owned.pays, span).cells(*span))
+    made = plan_year(hung, year.nights, prices)
     whole, usable = 365.0 / max(1, len(made.cost)), car.pack.usable_kwh
     per_km = (
         year.table.ask(np.full(2, habit.trip.distance_km), np.sort(year.nights.morning_c)[[3, -60]])[0] / habit.trip.distance_km

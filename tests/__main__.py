@@ -1,6 +1,6 @@
 """Run every test: `python -m tests`; some: `python -m tests core web`, `python -m tests tests.web.test_day.KeptDays`.
 
-Classes of tests are shared out to two processes. At the end stand the slowest ten and one line of counts.
+Classes of tests are shared out to three processes, for one that drives the browser waits for it. At the end stand the slowest ten and one line of counts.
 """
 
 import io

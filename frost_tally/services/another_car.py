@@ -6,6 +6,7 @@ from datetime import timedelta
 
 import numpy as np
 
+from ..core.basis import Basis, figure
 from ..core.battery.limit_policies import WAY_PRICE
 from ..core.car import PRESETS, Car, preset
 from ..core.charge.prices import PriceCells
@@ -21,6 +22,7 @@ from .shared.derived import LONG_S, derived_later
 from .shared.now import own_car
 
 OWN = "own"
+STOP_SHARE = figure("long_day.stop_share", 0.6, "", Basis.COMMON_PRACTICE, "of a pack, what a stop on the way brings at most")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,7 +40,8 @@ class AnotherInputs:
 @dataclass(frozen=True, kw_only=True)
 class YearOn:
     """A year on a car: its class (OWN: the car that is there), usable kWh, kWh at the wall and money at home and on the way, wear (money),
-    the days that its nights do not carry, and the kilometres of a full pack to the reserve in the coldest week and when mild.
+    the days that its nights do not carry with the stops that these take, and the kilometres of a full pack to the reserve in the coldest
+    week and when mild.
     """
 
     key: str
@@ -48,6 +51,7 @@ class YearOn:
     way_cost: float
     wear: float
     short_days: int
+    stops: int
     cold_km: float
     mild_km: float
 
@@ -59,13 +63,14 @@ class YearOn:
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class AnotherCar(OfCar):
-    """The room: the year on each car, one's own first; the kilometres, and what the same would cost in fuel."""
+    """The room: the year on each car, one's own first, and that one in the garage that it has (`here`); the kilometres driven."""
 
     owned: OwnedCar
     cars: tuple[tuple[int, str], ...]
     inputs: AnotherInputs
     defaults: AnotherInputs
     years: tuple[YearOn, ...]
+    here: YearOn
     km: float
 
     @property
@@ -102,11 +107,13 @@ def another_car(
         require(inputs.usable_kwh, 5, 250, "The pack", "kWh", "usable_kwh")
     lived = (inputs.garage, inputs.usable_kwh)
     what = ("another", owned, snapshot.home.per_euro, lived, first_evening(snapshot.now.astimezone(owned.zone)))
-    years, km = derived_later(snapshot, what, lambda log: _years(log, owned, *lived), wait_s, READS | {"price"})
-    return AnotherCar(owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, years=years, km=km)
+    years, as_is, km = derived_later(snapshot, what, lambda log: _years(log, owned, *lived), wait_s, READS | {"price"})
+    return AnotherCar(owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, years=years, here=as_is, km=km)
 
 
-def _years(snapshot: Snapshot, owned: OwnedCar, garage: str, usable_kwh: float | None) -> tuple[tuple[YearOn, ...], float]:
+def _years(
+    snapshot: Snapshot, owned: OwnedCar, garage: str, usable_kwh: float | None
+) -> tuple[tuple[YearOn, ...], YearOn, float]:
     """The car that is there, then each class as it is new and driven as this one is; one's own with another pack where that is asked for.
 
     How much more than the model its driver takes goes with the driver; what the cold does to a car stays with that car.
@@ -122,7 +129,13 @@ def _years(snapshot: Snapshot, owned: OwnedCar, garage: str, usable_kwh: float |
     here = snapshot.now.astimezone(owned.zone)
     span = here - timedelta(days=370), here + timedelta(days=3)
     prices = with_prices(snapshot.log, owned.pays, span).cells(*span)
-    return tuple(_year_on(snapshot, key, year, prices) for key, year in found), found[0][1].total_km
+    years = tuple(_year_on(snapshot, key, year, prices) for key, year in found)
+    now = (
+        years[0]
+        if garage == owned.place.garage
+        else _year_on(snapshot, OWN, _year(snapshot, owned, own, owned.place.standing), prices)
+    )
+    return years, now, found[0][1].total_km
 
 
 def _year(snapshot: Snapshot, owned: OwnedCar, car: Car, standing: tuple[str, float]) -> CarYear:
@@ -156,6 +169,7 @@ def _year_on(snapshot: Snapshot, key: str, year: CarYear, prices: PriceCells) ->
         way_cost=float(made.short_kwh.sum()) * whole * WAY_PRICE * home.per_euro,
         wear=float(made.wear.sum()) * whole,
         short_days=round(made.short_nights * whole),
+        stops=round(float(np.ceil(made.short_kwh / (STOP_SHARE * usable) - 1e-9).sum()) * whole),
         cold_km=cold,
         mild_km=mild,
     )

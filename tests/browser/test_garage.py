@@ -167,6 +167,7 @@ class FromNothing(BrowserCase):
         self.assertIn("is enough", page.locator("#verdict").inner_text())
         page.get_by_role("link", name="Compare").click()
         page.locator("#verdict").get_by_text("Stay with").wait_for(timeout=30_000)
+        page.get_by_text("All numbers, and where they come from").click()
         self.assertIn("typical monthly figures", page.locator("main").inner_text())
         page.get_by_role("link", name="Cars and parts").click()
         page.get_by_role("link", name="Add a car").click()

@@ -5,6 +5,7 @@ import json
 import re
 from dataclasses import replace
 from datetime import datetime, timedelta
+from html import unescape
 from unittest import mock
 from zoneinfo import ZoneInfo
 
@@ -395,6 +396,11 @@ class Another(WebCase):
         packs = [self.made(usable_kwh=each).own for each in (30.0, 58.0, 90.0)]
         self.assertEqual(sorted((each.short_days for each in packs), reverse=True), [each.short_days for each in packs])
         self.assertGreater(packs[0].way_cost, packs[2].way_cost)
+        self.assertTrue(all(each.stops >= each.short_days for each in packs))
+        self.assertEqual(self.made().here, self.made().own)
+        self.assertRegex(
+            unescape(self.client.get("/garage/another?now=1&garage=heated").text), "Standing in a heated garage Marten takes"
+        )
         warm, cold = (self.made(garage=each).own for each in ("heated", "outdoor"))
         self.assertLess(warm.wall_kwh + warm.way_cost, cold.wall_kwh + cold.way_cost + 1e-6)
 

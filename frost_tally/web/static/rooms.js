@@ -33,6 +33,8 @@ document.addEventListener("DOMContentLoaded", () => {
   if (once && first(once.dataset.once)) once.submit();
   if (wait) ready(wait.dataset.ask).then(() => location.replace(wait.dataset.go));
   if (zone && !zone.value) zone.value = hereZone;
+  const meant = location.hash && document.getElementById(decodeURIComponent(location.hash.slice(1)));
+  if (meant && meant.tagName === "DETAILS") { meant.open = true; meant.scrollIntoView(); }
   remind();
   stack(document);
 });

@@ -2,6 +2,7 @@
 
 from ....services.another_car import OWN, AnotherCar, YearOn
 from ...units import Units
+from ...words.fields import CODES
 from ...words.lists import CLASSES
 from ...words.sentence import Part, Verdict
 
@@ -27,10 +28,15 @@ def another_verdict(room: AnotherCar, units: Units) -> Verdict:
     else:
         lead.append(Part("; no other class is cheaper to drive without missing more."))
     saved = room.fuel_cost - own.cost
-    then = (
+    then: tuple[Part, ...] = (
         Part(f"The same {units.text(room.km, 'distance')} in fuel: "), Part(units.money(room.fuel_cost, 0), "strong"),
         Part(f", {units.money(abs(saved), 0)} {'more' if saved >= 0 else 'less'} a year. What a car costs to buy is not counted."),
     )  # fmt: skip
+    if room.inputs.garage != room.owned.place.garage:
+        less = room.here.cost - own.cost
+        more = f"{units.money(abs(less), 0)} {'less' if less >= 0 else 'more'}"
+        there = f"{CODES['garage'][room.inputs.garage]} {room.owned.name} takes {more}"
+        then = (Part(f"Standing {there} a year than as it stands now. "), *then)
     worst = max(room.years, key=lambda each: each.short_days)
     notes = () if worst.short_days <= own.short_days else (
         f"A {named(room, worst).lower()} would miss {_days(worst.short_days)}: what its nights do not carry is charged on the way.",
@@ -53,6 +59,7 @@ def another_rows(room: AnotherCar, units: Units) -> tuple[tuple[str, ...], ...]:
             units.money(each.way_cost, 0),
             units.money(each.wear, 0),
             str(each.short_days),
+            str(each.stops),
             f"{units.text(each.cold_km, 'distance', 0, unit=False)} to {units.text(each.mild_km, 'distance', 0)}",
         )
         for each in room.years

@@ -1,6 +1,6 @@
 """Run every test: `python -m tests`; some: `python -m tests core web`, `python -m tests tests.web.test_day.KeptDays`.
 
-Classes of tests are shared out to three processes, for one that drives the browser waits for it. At the end stand the slowest ten and one line of counts.
+Classes of tests are shared out to two processes: a third gains nothing, for the browser takes what they leave. At the end stand the slowest ten and one line of counts.
 """
 
 import io
@@ -15,7 +15,7 @@ from coverage import Coverage
 
 from tests.classes import PARTS, Ran, names, run
 
-PROCESSES = 3
+PROCESSES = 2
 SLOWEST = 10
 FLOOR = 90.0
 

@@ -18,6 +18,10 @@ DRAWN = "() => !Number((document.querySelector('form.setup') || {dataset: {}}).d
 """Whether a form that is drawn anew has its answer."""
 
 
+LEADS_ON = "each => each.tagName === 'A' || (each.tagName === 'BUTTON' && each.type === 'submit' && each.name !== 'act')"
+"""Whether a tap there opens another page: who taps again before it has come taps on the old one."""
+
+
 class Moved:
     """A clock that goes where the story goes."""
 
@@ -42,8 +46,11 @@ class Hand:
     def on(self, place: Locator) -> None:
         """Tap a place."""
         self.taps += 1
+        leads_on = place.evaluate(LEADS_ON)
+        self.page.evaluate("() => { window.before = true; }")
         place.tap()
-        self.page.wait_for_load_state()
+        if leads_on:
+            self.page.wait_for_function("() => !window.before && document.readyState === 'complete'")
         self.page.wait_for_function(DRAWN)
 
     def fill(self, label: str, text: str) -> None:
@@ -106,6 +113,7 @@ class Households(BrowserCase):
             entry.fields += 1
             field.fill("40" if entry.fields == 2 else "60")
         entry.tap("Done")
+        entry.page.get_by_role("button", name="Undo").wait_for()
         self.assertLessEqual(entry.taps, 4)
         self.assertTrue(evening)
         self.assertRegex(self.at(hand, 13.5), r"Leave at|Plug in|Leave the cable|No need|Away|Under way")
@@ -135,6 +143,7 @@ class Households(BrowserCase):
         prices.on(prices.page.locator("form:has(input[type=file]) button"))
         prices.tap("Look at it")
         prices.tap("Take all of it over")
+        prices.page.get_by_role("link", name="Go on").wait_for()
         self.assertIn("72", prices.page.locator("h1").inner_text())
         self.assertLessEqual(prices.taps, 8)
         nights = []
@@ -164,6 +173,7 @@ class Households(BrowserCase):
         self.assertLessEqual(hand.fields, 10)
         self.assertIn("Timer: start", hand.page.locator("#live, [data-part=lead]").first.inner_text())
         hand.tap("Keep this plan")
+        hand.page.get_by_text("Kept for this night").wait_for()
         self.assertRegex(self.at(hand, 11.5), r"Leave at 07:40|Under way: by now it should have")
         away = hand.again()
         away.on(away.page.get_by_text("What else people ask"))

@@ -29,7 +29,16 @@ document.addEventListener("alpine:init", () => {
         folded.open = Boolean(words.length && inside);
         count += inside;
       }
+      clearTimeout(this.later); // what the screens have is worked out only for who looks for it
+      if (words.length) this.later = setTimeout(() => this.screens(typed), 350);
       this.$refs.voice.textContent = words.length ? `${count} numbers found.` : "";
+    },
+
+    async screens(typed) {
+      const answer = await fetch(`/basis?find=${encodeURIComponent(typed)}`).catch(() => null);
+      if (!answer || !answer.ok || this.$root.querySelector("input").value !== typed) return;
+      const fresh = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("seen-part");
+      document.getElementById("seen-part").replaceChildren(...fresh.childNodes);
     },
 
     open() {

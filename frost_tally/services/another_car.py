@@ -4,25 +4,20 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import timedelta
 
-import numpy as np
-
-from ..core.basis import Basis, figure
+from ..core.advice.another_car import YearOn, year_on
 from ..core.battery.limit_policies import WAY_PRICE
-from ..core.car import PRESETS, Car, preset
+from ..core.car import PRESETS, preset
 from ..core.charge.prices import PriceCells
-from ..core.charge.supply import charge_rate
 from ..core.charge.usual_prices import FUEL_L, FUEL_PRICE
-from ..core.charge.year import charger, plan_year
 from ..core.errors import Refusal, require
 from ..core.home import OfCar, OwnedCar
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .shared.car_year import READS, CarYear, car_year, first_evening
+from .shared.car_year import READS, CarYear, car_year, first_evening, on_outlet
 from .shared.derived import LONG_S, derived_later
 from .shared.now import own_car
 
 OWN = "own"
-STOP_SHARE = figure("long_day.stop_share", 0.6, "", Basis.COMMON_PRACTICE, "of a pack, what a stop on the way brings at most")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,30 +30,6 @@ class AnotherInputs:
     usable_kwh: float | None
     fuel_l: float
     fuel_price: float
-
-
-@dataclass(frozen=True, kw_only=True)
-class YearOn:
-    """A year on a car: its class (OWN: the car that is there), usable kWh, kWh at the wall and money at home and on the way, wear (money),
-    the days that its nights do not carry with the stops that these take, and the kilometres of a full pack to the reserve in the coldest
-    week and when mild.
-    """
-
-    key: str
-    usable_kwh: float
-    wall_kwh: float
-    home_cost: float
-    way_cost: float
-    wear: float
-    short_days: int
-    stops: int
-    cold_km: float
-    mild_km: float
-
-    @property
-    def cost(self) -> float:
-        """Electricity, at home and on the way."""
-        return self.home_cost + self.way_cost
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -125,51 +96,25 @@ def _years(
     base, days = own.factors.base, own.factors.own
     cars = {OWN: own} | {key: replace(each, factors=replace(each.factors, base=base, own=days)) for key, each in sold.items()}
     standing = garage, owned.place.garage_heated_c
-    found = [(key, _year(snapshot, owned, car, standing)) for key, car in cars.items()]
+    found = [(key, car_year(snapshot, owned, garage=standing, car=car)) for key, car in cars.items()]
     here = snapshot.now.astimezone(owned.zone)
     span = here - timedelta(days=370), here + timedelta(days=3)
     prices = with_prices(snapshot.log, owned.pays, span).cells(*span)
     years = tuple(_year_on(snapshot, key, year, prices) for key, year in found)
-    now = (
-        years[0]
-        if garage == owned.place.garage
-        else _year_on(snapshot, OWN, _year(snapshot, owned, own, owned.place.standing), prices)
-    )
+    here_too = garage == owned.place.garage
+    now = years[0] if here_too else _year_on(snapshot, OWN, car_year(snapshot, owned, car=own), prices)
     return years, now, found[0][1].total_km
 
 
-def _year(snapshot: Snapshot, owned: OwnedCar, car: Car, standing: tuple[str, float]) -> CarYear:
-    return car_year(snapshot, owned, garage=standing, car=car)
-
-
 def _year_on(snapshot: Snapshot, key: str, year: CarYear, prices: PriceCells) -> YearOn:
-    owned, car = year.owned, year.car
-    habit, at, home = owned.habit, owned.at, snapshot.home
-    hung = charger(
-        car,
-        charge_rate(at.supply, car),
-        habit.limit,
-        habit.warm_up,
-        habit.cabin_c,
-        control=habit.control,
-        held=at.held,
-        pack_price=home.pack_price(car.pack.chemistry),
-    )
-    made = plan_year(hung, year.nights, prices)
-    whole, usable = 365.0 / max(1, len(made.cost)), car.pack.usable_kwh
-    per_km = (
-        year.table.ask(np.full(2, habit.trip.distance_km), np.sort(year.nights.morning_c)[[3, -60]])[0] / habit.trip.distance_km
-    )
-    cold, mild = (usable * (1.0 - habit.reserve) / float(each) for each in per_km)
-    return YearOn(
-        key=key,
-        usable_kwh=usable,
-        wall_kwh=float(made.wall_kwh.sum()) * whole,
-        home_cost=float(made.cost.sum()) * whole,
-        way_cost=float(made.short_kwh.sum()) * whole * WAY_PRICE * home.per_euro,
-        wear=float(made.wear.sum()) * whole,
-        short_days=round(made.short_nights * whole),
-        stops=round(float(np.ceil(made.short_kwh / (STOP_SHARE * usable) - 1e-9).sum()) * whole),
-        cold_km=cold,
-        mild_km=mild,
+    habit, home = year.owned.habit, snapshot.home
+    return year_on(
+        key,
+        on_outlet(year, home),
+        year.nights,
+        prices,
+        table=year.table,
+        day_km=habit.trip.distance_km,
+        reserve=habit.reserve,
+        way_price=WAY_PRICE * home.per_euro,
     )

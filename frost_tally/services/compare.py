@@ -10,9 +10,8 @@ import numpy as np
 from ..core.charge.compare import MOST_TARIFFS, CarNights, TariffYear, compare
 from ..core.charge.house import metered_load, monthly_load
 from ..core.charge.prices import SERIES_BAND, PriceCells
-from ..core.charge.supply import charge_rate
 from ..core.charge.tariff import Tariff
-from ..core.charge.year import Charger, Nights, charger
+from ..core.charge.year import Nights
 from ..core.errors import Refusal, require
 from ..core.home import Home, HouseUse, NotSetUp, named
 from ..core.parts import Contract
@@ -20,7 +19,7 @@ from ..core.units import Array, Flags
 from ..household.intervals import meter_readings
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .shared.car_year import NIGHTS, READS, CarYear, car_year, first_evening
+from .shared.car_year import NIGHTS, READS, CarYear, car_year, first_evening, on_outlet
 from .shared.derived import LONG_S, derived_later
 
 ALL_OF_IT = 0.99
@@ -123,7 +122,7 @@ def _work(snapshot: Snapshot, home: Home, inputs: CompareInputs) -> Comparison:
     grid = held[0][1]
     load, source = _house(snapshot, home.house, grid, round((last.timestamp() - first.timestamp()) / 900))
     present = able[0].contract.id if able and able[0].contract else None
-    nights = [CarNights(_hung(year, home), year.nights, year.km) for year in years]
+    nights = [CarNights(on_outlet(year, home), year.nights, year.km) for year in years]
     at = inputs.tariff.index(present) if present in inputs.tariff else 0
     made = compare(held, nights, load, inputs.shift, at)
     own = [_own_prices(cells) for _, cells in held]
@@ -147,22 +146,6 @@ def _work(snapshot: Snapshot, home: Home, inputs: CompareInputs) -> Comparison:
         first=first,
         last=last,
         left_out=tuple(each.name for each in home.cars if each not in able),
-    )
-
-
-def _hung(year: CarYear, home: Home) -> Charger:
-    """The car on its outlet with its habits."""
-    at, habit, car = year.owned.at, year.owned.habit, year.car
-    price = home.pack_price(car.pack.chemistry)
-    return charger(
-        car,
-        charge_rate(at.supply, car),
-        habit.limit,
-        habit.warm_up,
-        habit.cabin_c,
-        control=habit.control,
-        held=at.held,
-        pack_price=price,
     )
 
 

@@ -7,9 +7,8 @@ from typing import Any
 
 from ..core.battery.capacity import EARLY_SOC, Capacity, Worth, foresee, from_car
 from ..core.battery.own_tests import CapacityTest
-from ..core.car import Preheats
 from ..core.errors import Refusal, require
-from ..core.heat.trial import Braking, Morning, judged
+from ..core.heat.trial import Braking, Morning, Trial, judged
 from ..core.home import OfCar, OwnedCar
 from ..core.log.check import check
 from ..core.log.kinds import Entry
@@ -36,12 +35,12 @@ class Step:
 
 @dataclass(frozen=True, kw_only=True)
 class Guide:
-    """A guide: its steps, the entry of the log that it ends in, made of what was said, and what that tells of the car, by column."""
+    """A guide: its steps, the entry of the log that it ends in, made of what was said, and what that tells of the car (None: nothing)."""
 
     key: str
     steps: tuple[Step, ...]
     ends: Callable[[OwnedCar, Said, datetime], Entry]
-    tells: Callable[[Said], Mapping[str, str]] = lambda said: {}
+    tells: Callable[[Said], Trial | None] = lambda said: None
     plan: tuple[float, float] = (0.0, 0.0)
     at_wall: bool = False
 
@@ -70,13 +69,7 @@ def _tried(owned: OwnedCar, said: Said, now: datetime) -> Entry:
     return Entry(kind="event", car_id=owned.id, values=whole("event", {"at": now, "kind": "trial"}))
 
 
-def _told_by_trial(said: Said) -> Mapping[str, str]:
-    """Whether the car warms its pack with its cabin, where the two mornings tell."""
-    found, _ = trial_of(said)
-    return {} if found is Preheats.UNKNOWN else {"preheats": found.value}
-
-
-def trial_of(said: Said) -> tuple[Preheats, float | None]:
+def _trial(said: Said) -> Trial:
     """What two mornings say of the pack."""
     plain, warmed = (
         Morning(out_c=float(said[f"out_{i}"]), pack_c=said.get(f"pack_{i}"), braking=Braking(said[f"braking_{i}"]))
@@ -146,7 +139,7 @@ GUIDES: Mapping[str, Guide] = {
                 Step(key="warm_morning", asks=("out_2", "pack_2", "braking_2"), open=("pack_2",)),
             ),
             ends=_tried,
-            tells=_told_by_trial,
+            tells=_trial,
         ),
     )
 }
@@ -225,7 +218,7 @@ class Ended:
     entry: Entry
     capacity: Capacity | None
     early: bool
-    trial: tuple[Preheats, float | None] | None = None
+    trial: Trial | None = None
 
 
 @dataclass(kw_only=True)
@@ -261,10 +254,9 @@ def advance(
         else:
             move_guide(session, car_id, said=said, step=len(before.guide.steps), ended_at=now)
             moved.ended = _end(household, state, owned, before.guide.ends(owned, said, now))
-            if told := before.guide.tells(said):
-                write_part(session, "car", car_id, told)
-            if before.guide.key == "trial":
-                moved.ended = replace(moved.ended, trial=trial_of(said))
+            moved.ended = replace(moved.ended, trial=before.guide.tells(said))
+            if moved.ended.trial is not None:
+                write_part(session, "car", car_id, moved.ended.trial.columns)
         session.words = say(before, moved.ended)
     moved.undo = session.number
     return moved

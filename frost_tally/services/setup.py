@@ -145,12 +145,15 @@ def keep_charging(
     return session.number
 
 
-def share_cable(household: Household, car_id: int, with_car: int, control: How, seen_revision: int | None) -> int:
-    """Let a car charge on the cable and the tariff of another. Raises: OutOfRange when it cannot; Refusal; Stale."""
+def share_cable(household: Household, car_id: int, control: How, seen_revision: int | None) -> int:
+    """Let a car charge on the cable and the tariff of the first that has them. Raises: OutOfRange when it cannot; Refusal; Stale."""
     with household.deciding("The cable shared", seen_revision) as session:
-        home = household.as_decided(session).home
-        charge_rate(home.car(with_car).at.supply, home.car(car_id).car)
-        parts.share_charging(session, car_id, with_car)
+        state = household.as_decided(session)
+        others = progress(state, car_id).others
+        if not others:
+            raise Refusal("There is no cable to share yet: choose where this car is plugged in.")
+        charge_rate(state.home.car(others[0][0]).at.supply, state.home.car(car_id).car)
+        parts.share_charging(session, car_id, others[0][0])
         parts.write_habit(session, car_id, control=control.value)
     return session.number
 
@@ -212,12 +215,15 @@ def keep_place(
     weekend, weekend_km = values.pop("weekend"), values.pop("weekend_km")
     if weekend == "other" and weekend_km is None:
         raise Refusal("How far does it drive on such a day?", "weekend_km")
+    if weekend == "other" and weekend_km == 0.0:
+        weekend = "home"
     place = with_means({"name": values.pop("place")} | {name: values.pop(name) for name in OF_THE_PLACE})
     outside, soc_now, now = {name: values.pop(name) for name in OUTSIDE}, values.pop("soc_now"), household.world.clock.now()
     with household.deciding("Place and usual day kept", seen_revision) as session:
-        days = household.as_decided(session).home.car(car_id).habit.days_a_week
-        if weekend:
-            values["days_a_week"] = SEVEN if weekend == "same" and days == FIVE else (days if weekend == "same" else FIVE)
+        if weekend in ("home", "other"):
+            values["days_a_week"] = FIVE
+        elif weekend == "same" and household.as_decided(session).home.car(car_id).habit.days_a_week == FIVE:
+            values["days_a_week"] = SEVEN
         own = parts.write_place_and_day(session, car_id, place, habit=values, now=now, outside=outside)
         parts.write_preferences(session, preferences)
         note_level(session, own, now, soc_now)

@@ -6,12 +6,11 @@ from datetime import timedelta
 
 from ..core.advice.weekly import AtHome, Weekly, weekly
 from ..core.battery.limit_policies import WAY_PRICE
-from ..core.charge.supply import charge_rate
-from ..core.charge.year import charger, plan_year
+from ..core.charge.year import plan_year
 from ..core.home import OfCar, OwnedCar
 from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .shared.car_year import READS, CarYear, car_year, first_evening
+from .shared.car_year import READS, CarYear, car_year, first_evening, on_outlet
 from .shared.derived import LONG_S, derived_later
 
 
@@ -48,7 +47,7 @@ def weekly_room(
     def work(reading: Snapshot) -> tuple[float, Weekly]:
         year = car_year(reading, owned)
         made = weekly(
-            year.car, year.nights.use_kwh, year.nights.morning_c, home=_at_home(reading, year, price), limit_soc=habit.limit,
+            year.car, year.nights.use_kwh, year.nights.morning_c, home=_at_home(reading, year), limit_soc=habit.limit,
             post_kw=inputs.post_kw, price_per_kwh=inputs.price, pack_per_kwh=price, reserve_soc=habit.reserve,
         )  # fmt: skip
         return year.total_km, made
@@ -58,15 +57,12 @@ def weekly_room(
     return WeeklyRoom(owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, km=km, made=made)
 
 
-def _at_home(reading: Snapshot, year: CarYear, price: float) -> AtHome | None:
+def _at_home(reading: Snapshot, year: CarYear) -> AtHome | None:
     """The year of nights on its outlet; None without one."""
     owned, here = year.owned, reading.now.astimezone(year.owned.zone)
     if owned.outlet is None or owned.contract is None:
         return None
     span = here - timedelta(days=370), here + timedelta(days=3)
-    cells, rate = with_prices(reading.log, owned.contract, span).cells(*span), charge_rate(owned.at.supply, year.car)
-    habit = owned.habit
-    home = charger(
-        year.car, rate, habit.limit, habit.warm_up, habit.cabin_c, control=habit.control, held=owned.at.held, pack_price=price
-    )
-    return AtHome(plan=plan_year(home, year.nights, cells), kw=rate.pack_kw)
+    cells = with_prices(reading.log, owned.contract, span).cells(*span)
+    home = on_outlet(year, reading.home)
+    return AtHome(plan=plan_year(home, year.nights, cells), kw=home.rate.pack_kw)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 from ..basis import Basis, figure
 from ..car import Preheats
@@ -32,18 +33,30 @@ class Morning:
     braking: Braking
 
 
-def judged(plain: Morning, warmed: Morning) -> tuple[Preheats, float | None]:
-    """Whether the pack is warmed with the cabin, and by how much more than the weather explains (K; None where no pack was read).
+class Trial(NamedTuple):
+    """What two mornings say: whether the pack is warmed with the cabin, by how many K more than the weather explains (None: unread)."""
 
-    By pack temperatures where both were read, each above its air; else by how the car brakes, on mornings that are alike.
+    found: Preheats
+    gained_k: float | None
+
+    @property
+    def columns(self) -> dict[str, str]:
+        """What it tells of the car, by column; nothing where it does not tell."""
+        return {} if self.found is Preheats.UNKNOWN else {"preheats": self.found.value}
+
+
+def judged(plain: Morning, warmed: Morning) -> Trial:
+    """Tell two mornings apart: by pack temperatures where both were read, each above its air; else by how the car brakes, on mornings
+    that are alike.
+
     Source: common practice; a soaked pack follows its air, and a cold one refuses braking energy.
     """
     if plain.pack_c is not None and warmed.pack_c is not None:
         gained = (warmed.pack_c - warmed.out_c) - (plain.pack_c - plain.out_c)
         found = Preheats.YES if gained >= WARMED_K else (Preheats.NO if gained <= LEFT_K else Preheats.UNKNOWN)
-        return found, gained
+        return Trial(found, gained)
     order = list(Braking)
     better = order.index(plain.braking) - order.index(warmed.braking)
     if plain.braking is Braking.FULL or abs(plain.out_c - warmed.out_c) > ALIKE_K:
-        return Preheats.UNKNOWN, None  # too mild to tell, or two different mornings
-    return (Preheats.YES if better > 0 else Preheats.NO), None
+        return Trial(Preheats.UNKNOWN, None)  # too mild to tell, or two different mornings
+    return Trial(Preheats.YES if better > 0 else Preheats.NO, None)

@@ -9,10 +9,11 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ...core.car import Car
-from ...core.charge.year import Nights
+from ...core.charge.supply import charge_rate
+from ...core.charge.year import Charger, Nights, charger
 from ...core.drive.usual import DayTable, day_table, rested_c
 from ...core.heat.around import driven_c, parked_c
-from ...core.home import OwnedCar
+from ...core.home import Home, OwnedCar
 from ...core.parts import Place
 from ...core.units import Array
 from ...household.facts import km_by_day
@@ -107,6 +108,21 @@ def car_year(
         days_a_week=driven,
         weather_known=snapshot.world.weather is not None,
         first=first,
+    )
+
+
+def on_outlet(year: CarYear, home: Home) -> Charger:
+    """The car of a year on its outlet with its habits. Raises: NotSetUp without one."""
+    at, habit, car = year.owned.at, year.owned.habit, year.car
+    return charger(
+        car,
+        charge_rate(at.supply, car),
+        habit.limit,
+        habit.warm_up,
+        habit.cabin_c,
+        control=habit.control,
+        held=at.held,
+        pack_price=home.pack_price(car.pack.chemistry),
     )
 
 

@@ -117,7 +117,9 @@ def _label(x: float, words: str, class_: str = "mid") -> str:
     """A label under its step, on two lines when it has words that are long together."""
     if len(words) < 9 or " " not in words:
         return text(x, HIGH - 10, words, class_)
-    first, rest = words.split(" ", 1) if words != LIKE else words.rsplit(" ", 1)
+    spaces = [i for i, each in enumerate(words) if each == " "]
+    middle = min(spaces, key=lambda i: abs(2 * i - len(words)))
+    first, rest = words[:middle], words[middle + 1 :]
     return text(x, HIGH - 22, first, class_) + text(x, HIGH - 6, rest, class_)
 
 

@@ -1,6 +1,7 @@
 """Words of the year on another car: money, days that its nights do not carry, reach in the cold; and the same in fuel."""
 
-from ....services.another_car import OWN, AnotherCar, YearOn
+from ....core.advice.another_car import YearOn
+from ....services.another_car import OWN, AnotherCar
 from ...units import Units
 from ...words.fields import CODES
 from ...words.lists import CLASSES

@@ -2,20 +2,18 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
-from datetime import time
 from typing import Any
 from urllib.parse import urlencode
 
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from ....core.car import preset
-from ....core.charge.control import How
-from ....core.charge.supply import HOUSE_PHASES, Code, Supply
+from ....core.charge.supply import Code, Supply
 from ....core.charge.tariff import two_band
-from ....core.charge.usual_prices import TYPICAL_PRICES, one_price
+from ....core.charge.usual_prices import one_price
 from ....core.charge.usual_supplies import USUAL_SUPPLIES
 from ....core.errors import OutOfRange, Refusal
+from ....core.parts import Contract
 from ....services import setup as service
 from ....services.shared.home import Household, Stale
 from ...forms import Filled, carried, checked, not_kept, parse, shown, views
@@ -28,10 +26,10 @@ from ...reading import household_of, read_anew, snapshot_of
 from ...units import Units
 from ...words.lists import CLASSES, OUTLET_KINDS
 from ...words.reasons import LIMITS
+from .known import USUAL_CLASS, known, typical, usual_kind
 from .steps import ANOTHER, NO_SOCKET, PRICES, SHARED, TITLES, Start, own_words, start_of, step_of
 
 router = Router()
-USUAL_CLASS = "compact_hatch"
 
 
 @router.get("/setup")
@@ -46,13 +44,11 @@ def begin(request: Request) -> Response:
 def show(request: Request, step: str) -> Response:
     """One step with what is known filled in."""
     start = _start(request, request.query_params)
-    state = _state(request, request.query_params, start)
+    state = _state(request, request.query_params)
     if not _open(step, state, start):
         return RedirectResponse(f"/setup?{request.query_params}", 303)
     units, start = units_of(request), _begun(state, start, step)
-    return _page(
-        request, step, Filled(shown(_known(request, state, step, start), step_of(step, start).form, units)), start, units
-    )
+    return _page(request, step, Filled(shown(known(request, state, step, start), step_of(step, start).form, units)), start, units)
 
 
 @router.post("/setup/{step}/draft")
@@ -61,7 +57,7 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
     kept.
     """
     before = _start(request, fields)
-    state = _state(request, fields, before)
+    state = _state(request, fields)
     if not _open(step, state, before):
         return RedirectResponse("/setup", 303)
     act, _, what = fields.get("act", "").partition(":")
@@ -77,8 +73,8 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
     units = units_by(ways, was)
     tapped = {"class": "preset", "kind": "kind", "prices": "prices"}.get(act)
     after = start_of({**fields, "mains": code, **({tapped: what} if tapped else {})}, code)
-    known = (_known(request, state, step, before), _known(request, state, step, after))
-    texts = carried(step_of(step, after).form, fields, (was, units), known) | ways
+    both = (known(request, state, step, before), known(request, state, step, after))
+    texts = carried(step_of(step, after).form, fields, (was, units), both) | ways
     return _page(request, step, Filled({**fields, **texts}), after, units)
 
 
@@ -86,7 +82,7 @@ def draft(request: Request, step: str, fields: Posted) -> Response:
 def keep(request: Request, step: str, fields: Posted) -> Response:
     """Keep one step whole, or say what will not do and keep nothing."""
     start = _start(request, fields)
-    if not _open(step, _state(request, fields, start), start):
+    if not _open(step, _state(request, fields), start):
         return RedirectResponse("/setup", 303)
     if step == "outlet" and start.kind == NO_SOCKET:
         return RedirectResponse(f"/setup/place?{urlencode(start.travels | {'kind': NO_SOCKET})}", 303)
@@ -126,7 +122,7 @@ def _start(request: Request, fields: Mapping[str, str]) -> Start:
     return start_of(fields, locale_defaults(request).code)
 
 
-def _state(request: Request, fields: Mapping[str, str], start: Start) -> service.Progress:
+def _state(request: Request, fields: Mapping[str, str]) -> service.Progress:
     """How far the car is that the fields name; of one more car that is not there yet, as far as the first."""
     return service.progress(snapshot_of(request), whole_number(fields.get("car")))
 
@@ -145,13 +141,17 @@ def _begun(state: service.Progress, start: Start, step: str) -> Start:
     if step == "outlet" and start.walk and state.others and not start.kind:
         return replace(start, kind=SHARED)
     if step == "outlet" and contract is not None and not start.prices:
-        kind = (
-            "unknown"
-            if contract.typical
-            else ("hourly" if contract.feed else "one" if len(contract.tariff.bands) == 1 else "two")
-        )
-        return replace(start, prices=kind)
+        return replace(start, prices=_known_prices(contract))
     return start
+
+
+def _known_prices(contract: Contract) -> str:
+    """What is known of a kept contract's prices."""
+    if contract.typical:
+        return "unknown"
+    if contract.feed:
+        return "hourly"
+    return "one" if len(contract.tariff.bands) == 1 else "two"
 
 
 def _page(request: Request, name: str, filled: Filled, start: Start, units: Units) -> Response:
@@ -181,7 +181,7 @@ def _page(request: Request, name: str, filled: Filled, start: Start, units: Unit
         presets=CLASSES if name == "car" else {},
         chosen=start.preset or (state.owned.preset if state.owned and not new else USUAL_CLASS),
         kinds=offered,
-        kind=start.kind or ("" if state.owned and state.owned.outlet else _usual_kind(state, kinds)),
+        kind=start.kind or ("" if state.owned and state.owned.outlet else usual_kind(state, kinds)),
         prices=PRICES if own else {},
         priced=start.prices or "two",
         start=start,
@@ -190,16 +190,12 @@ def _page(request: Request, name: str, filled: Filled, start: Start, units: Unit
         chosen_set=set_of(units, start.code),
         units=units,
         result=_result(request, values, car, units) if own else "",
-        typical=units.text(_typical("all_day", units.currency), "price") if own else "",
+        typical=units.text(typical("all_day", units.currency), "price") if own else "",
         no_socket=start.kind == NO_SOCKET,
         errors=errors,
         message=filled.message,
         car=car,
     )
-
-
-def _usual_kind(state: service.Progress, kinds: Mapping[str, object]) -> str:
-    return "wall_three" if "wall_three" in kinds and state.owned and state.owned.car.charger.phases == 3 else "wall_one"
 
 
 def _result(request: Request, values: Mapping[str, str], car: int | None, units: Units) -> str:
@@ -216,70 +212,6 @@ def _result(request: Request, values: Mapping[str, str], car: int | None, units:
         f"{units.text(rate.pack_kw, 'power')} into the pack. "
         f"An hour gives {units.text(mild, 'distance')} of your usual day when mild, {units.text(winter, 'distance')} in January’s mean."
     )
-
-
-def _typical(which: str, currency: str) -> float:
-    """A price from memory in a currency, as one writes it."""
-    return float(f"{TYPICAL_PRICES[which] * service.per_euro(currency):.2g}")
-
-
-def _known(request: Request, state: service.Progress, step: str, start: Start) -> dict[str, Any]:
-    """What the fields start with: what was kept, or defaults."""
-    ways = preferences_of(units_of(request))
-    return {**{"car": _known_car, "outlet": _known_charging, "place": _known_day}[step](request, state, start), **ways}
-
-
-def _known_car(request: Request, state: service.Progress, start: Start) -> dict[str, Any]:
-    owned = None if start.walk and "car" not in request.query_params else state.owned
-    if start.preset or owned is None:
-        key = start.preset or USUAL_CLASS
-        bought = preset(key, owned.name if owned else CLASSES[key], HOUSE_PHASES[start.code])
-        fields = service.car_fields(bought, key)
-    else:
-        fields = service.car_fields(owned.car, owned.preset)
-    fields["warm_up"] = owned.habit.warm_up.value if owned else "cabin"
-    return fields
-
-
-def _known_charging(request: Request, state: service.Progress, start: Start) -> dict[str, Any]:
-    owned, kinds, money = state.owned, USUAL_SUPPLIES[start.code], units_of(request).currency
-    control = {"control": owned.habit.control.how.value if owned and owned.outlet else How.HAND.value}
-    if owned and owned.outlet and not start.kind:
-        outlet = vars(owned.outlet.supply) | {"name": owned.outlet.name}
-    else:
-        kind = start.kind if start.kind in kinds else _usual_kind(state, kinds)
-        outlet = {**vars(kinds[kind]), "name": OUTLET_KINDS[kind]}
-    prices: dict[str, Any] = {
-        "tariff": "My tariff",
-        "cheap_price": _typical("cheap", money),
-        "cheap_from": time(22, 30),
-        "cheap_to": time(6),
-        "dear_price": _typical("dear", money),
-    }
-    contract = owned.contract if owned else None
-    bands = sorted(contract.tariff.bands, key=lambda band: band.price_per_kwh) if contract else []
-    if contract is not None and bands:
-        prices |= {"tariff": contract.name, "mean_price": bands[0].price_per_kwh}
-    if len(bands) == 2:
-        cheap, dear = bands
-        prices |= {
-            "cheap_price": cheap.price_per_kwh,
-            "cheap_from": cheap.start,
-            "cheap_to": cheap.end,
-            "dear_price": dear.price_per_kwh,
-        }
-    return {name: outlet[name] for name in OutletForm.model_fields} | prices | control
-
-
-def _known_day(request: Request, state: service.Progress, start: Start) -> dict[str, Any]:
-    owned, place = state.owned, state.place
-    usual = ("depart", "plug_in", "town_km", "country_km", "motorway_km", "motorway_kmh")
-    day = {name: getattr(owned.habit, name) for name in usual if owned}
-    where = {name: getattr(place, name) for name in ("altitude_m", "garage", "garage_heated_c", "winters")}
-    outside = dict(zip(("out_now_c", "out_low_c"), state.typed_c, strict=True))
-    here = {"place": place.name or "Home", "zone": place.zone if state.complete else ""}
-    weekend = "home" if owned and owned.habit.days_a_week == service.FIVE else "same"
-    return {**day, **where, **outside, **here, "soc_now": state.soc_now, "weekend": weekend}
 
 
 def _keep_car(household: Household, form: Any, start: Start, ways: service.Preferences, revision: int, car: int | None) -> int:
@@ -301,11 +233,7 @@ def _keep_charging(
     household: Household, form: Any, start: Start, ways: service.Preferences, revision: int, car: int | None
 ) -> int:
     if start.kind == SHARED:
-        with household.reading() as snapshot:
-            others = service.progress(snapshot, car).others
-        if car is None or not others:
-            raise Refusal("There is no cable to share yet: choose where this car is plugged in.")
-        return service.share_cable(household, car, others[0][0], form.control, revision)
+        return service.share_cable(household, car or 0, form.control, revision)
     supply = Supply(**{name: getattr(form, name) for name in OutletForm.model_fields})
     prices = start.prices or "two"
     if prices == "two":
@@ -319,7 +247,7 @@ def _keep_charging(
             currency=form.currency,
         )
     else:
-        made = one_price(form.tariff, _typical("all_day", form.currency) if prices == "unknown" else form.mean_price)
+        made = one_price(form.tariff, typical("all_day", form.currency) if prices == "unknown" else form.mean_price)
     return service.keep_charging(
         household,
         supply,

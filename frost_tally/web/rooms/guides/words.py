@@ -162,9 +162,9 @@ TRIED = {
 def ended_words(ended: Ended, units: Units) -> str:
     """What a guide ended in."""
     if ended.trial is not None:
-        tried, gained = ended.trial
+        gained = ended.trial.gained_k
         by = "" if gained is None else f", {units.text(gained, 'warmer')} more than the weather explains"
-        return f"Tried: {TRIED[tried]}{by}"
+        return f"Tried: {TRIED[ended.trial.found]}{by}"
     if ended.capacity is None:
         return "Display calibrated, and noted in the log"
     found = units.text(ended.capacity.kwh, "energy")

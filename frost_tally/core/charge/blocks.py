@@ -39,7 +39,9 @@ def neighbours(begin: Array, end: Array, end_s: Array, past_s: Array) -> tuple[A
         quarter_s = begin[:, block] - (begin[:, block] + past_s) % GRID_S
         tried += [(with_block(begin, block, np.maximum(quarter_s + GRID_S * each, 0.0)), end) for each in QUARTERS]
         ends = end[:, block]
-        tried += [(begin, with_block(end, block, np.where(last == block, ends, ends + longer_s))) for longer_s in LONGER_S]
+        for longer_s in LONGER_S:
+            later = ends + longer_s - (ends + longer_s + past_s) % GRID_S
+            tried.append((begin, with_block(end, block, np.where(last == block, ends, later))))
         for shift_s in SHIFTS_S:
             moved_s = np.where(last == block, 0.0, shift_s)
             shifted = with_block(begin, block, np.maximum(begin[:, block] + moved_s, 0.0))

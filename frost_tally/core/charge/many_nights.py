@@ -16,7 +16,7 @@ from .night import EQUAL_SHARE
 from .night_cells import NightCells, night_cells
 from .plan import MARGIN_MIN
 from .prices import CELL_S, PriceCells
-from .schedules import GRID_S, MOST_TAILS, REACHED_SOC, full_soc, tapers
+from .schedules import GRID_S, MOST_TAILS, REACHED_SOC, full_soc, short_by, tapers
 from .session import TAPER_FROM_SOC, fill_up
 from .sessions import Drawn
 
@@ -88,11 +88,10 @@ class ManyNights:
             self._put_highest(chosen, short, others)
         return chosen, able
 
-    @staticmethod
-    def _put_highest(chosen: Courses, short: Ints, others: Sequence[Courses]) -> None:
-        """Of what comes as high as any the cheapest, for nights that fall short."""
-        highest = np.array([each.highest_soc for each in others])
-        bills = np.where(highest > highest.max(axis=0) - REACHED_SOC, np.array([each.bill for each in others]), np.inf)
+    def _put_highest(self, chosen: Courses, short: Ints, others: Sequence[Courses]) -> None:
+        """Of what leaves as much as any the cheapest, for nights that fall short."""
+        level = np.array([each.level_soc for each in others])
+        bills = np.where(level >= level.max(axis=0) - short_by(self.limit), np.array([each.bill for each in others]), np.inf)
         for i, each in enumerate(others):
             these = np.flatnonzero(bills.argmin(axis=0) == i)
             chosen.put(short[these], each.at(these))
@@ -138,10 +137,11 @@ class ManyNights:
         blocks = [among(ours, unequal[better], theirs[better]) for ours, theirs in zip(blocks, early_blocks, strict=True)]
         tails = self._with_tail(rows, window, soc, need_h, end_s) if self.tapers else []
         begin, end = blocks
-        return [
+        moved = [
             self._moved(rows, price, soc, end_s=end_s, done=of_all, begin=begins, end=ends)
             for of_all, begins, ends in ((done, begin, end), *tails)
         ]
+        return [*moved, *(each.at(np.flatnonzero(late)) for each in filled[3])]
 
     def _moved(self, rows: Ints, price: Array, soc: Array, *, end_s: Array, done: Courses, begin: Array, end: Array) -> Courses:
         """Where several blocks are best, the neighbours of the best too: see `ScheduleSearch.moved`."""
@@ -168,10 +168,13 @@ class ManyNights:
 
     def _filled(
         self, rows: Ints, soc: Array, end_s: Array, *, window: NightCells, order: Ints, hours: Array, late: Flags
-    ) -> tuple[Courses, Array, Array]:
-        """Cells filled in an order for as long as it takes, and the blocks that come of it: what frost adds is found in rounds."""
+    ) -> tuple[Courses, Array, Array, list[Courses]]:
+        """Cells filled in an order for as long as it takes, and the blocks that come of it: what frost adds is found in rounds, told for a
+        full pack, for where it falls short fewer hours may leave as much.
+        """
         going, hours, begin, end = np.arange(len(rows)), hours.copy(), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
         done: Courses | None = None
+        tries = list[Courses]()
         for turn in range((ROUGH_FILLS if self.rough else FILLS) if len(rows) else 0):
             these, cells = rows[going], window if len(going) == len(rows) else window.at(going)
             begins, ends = cells.blocks(cells.filled(order[going], hours[going]), late[going])
@@ -182,6 +185,8 @@ class ManyNights:
                 done = tried  # the first round is of all
             else:
                 done.put(going, tried)
+            if self.tapers:
+                tries.append(done.at(np.arange(len(rows))))
             begin, end = among(begin, going, begins), among(end, going, ends)
             over_h = (tried.drawn_s - (ends - begins).sum(axis=1)) / S_PER_H
             missing_h = (self.full_soc - tried.highest_soc) * self.capacity / self.hung.rate.pack_kw
@@ -191,7 +196,7 @@ class ManyNights:
             hours[going], going = further, going[off]
             if not going.size:
                 break
-        return done or self.courses(rows, soc[rows], []), begin, end
+        return done or self.courses(rows, soc[rows], []), begin, end, tries
 
     def _with_tail(
         self, rows: Ints, window: NightCells, soc: Array, need_h: Array, end_s: Array
@@ -266,7 +271,7 @@ class ManyNights:
         return chosen, net
 
     def _highest(self, rows: Ints, soc: Array, end_s: Array) -> Courses:
-        """Where no schedule reaches the limit: the one that comes highest, of single starts the last of those."""
+        """Where no schedule reaches the limit: of single starts that leave the most the cheapest, the last of equals."""
         begin_s, able = self._quarter_hours(rows)
         if self.step_s % CELL_S and not self.hung.control.only:
             begin_s = self._on_steps(rows, np.arange(0.0, begin_s.max(initial=0.0), self.step_s)[None])
@@ -278,10 +283,10 @@ class ManyNights:
         night, start_s = rows[row], begin_s[row, place]
         until_s = np.where(none[row], start_s, self.house.until(night, start_s, end_s[night]))
         done = self.courses(night, soc[night], self.house.drawn(night, start_s, until_s))
-        highest, number = _table(able, done.highest_soc, -1.0), _table(able, np.arange(len(row)), 0)
-        most = highest.max(axis=1)
-        last = begin_s.shape[1] - 1 - np.argmax((highest >= most[:, None] - REACHED_SOC)[:, ::-1], axis=1)
-        return done.at(number[np.arange(len(rows)), last])
+        level, number = _table(able, done.level_soc, -1.0), _table(able, np.arange(len(row)), 0)
+        bill = np.where(level >= level.max(axis=1)[:, None] - short_by(self.limit), _table(able, done.bill, np.inf), np.inf)
+        cheapest = begin_s.shape[1] - 1 - np.argmin(bill[:, ::-1], axis=1)
+        return done.at(number[np.arange(len(rows)), cheapest])
 
     def courses(self, night: Ints, soc: Array, drawn: Sequence[Drawn]) -> Courses:
         """What becomes of schedules of some nights (their numbers) from some levels."""

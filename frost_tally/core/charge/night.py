@@ -144,7 +144,7 @@ class _Night:
         found = [*self._by_hours(deadline_s), *tails, *self._by_start(deadline_s)]
         self.able = [each for each in found if search.reaches(each)]
         if not self.able:
-            return self._highest([*found, search.idle, *filter(None, [self.every.best_short(deadline_s)])])
+            return search.highest([*found, *filter(None, [self.every.best_short(deadline_s)])], deadline_s)
         if not search.one_start:
             several = [each for each in self.able if each.pauses]
             for firsts in (several, *([each] for each in tails if each in several)):
@@ -156,11 +156,6 @@ class _Night:
         best = min(able, key=self.weighing.net)
         least = self.weighing.net(best) + EQUAL_SHARE * abs(self.weighing.cost(best))
         return self._tied([each for each in able if self.weighing.net(each) <= least])
-
-    def _highest(self, short: Sequence[Schedule]) -> Schedule:
-        """Of schedules that all fall short the cheapest that comes highest: an empty car is worse than a dear one."""
-        highest = max(each.highest_soc for each in short)
-        return min((each for each in short if self.search.as_high(each, highest)), key=lambda each: each.bill)
 
     def _more_than_price(self) -> bool:
         """Whether frost, wear, the air's coolness or the taper make hours of one price unequal; late charging asks for price alone."""

@@ -81,6 +81,11 @@ class Schedule:
         return max(step.soc for step in self.session.steps)
 
     @property
+    def level_soc(self) -> float:
+        """The level at departure, before a warm-up takes its part."""
+        return self.session.steps[-1].soc
+
+    @property
     def pauses(self) -> bool:
         """Whether it draws in several blocks."""
         return any(begin - end > SAME_S for (_, end), (begin, _) in pairwise(self.intervals))

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..basis import Basis, figure
 from ..battery.cold import CHARGE_FROM_C
 from ..car import Car
 from ..units import S_PER_H
@@ -24,9 +25,18 @@ GRID_S, AIR_S = 900.0, 300.0
 COARSE_S = 1800.0
 """Step while neither cold nor taper changes the power: against five minutes a bill is off by under 2e-4 of money, the pack by 0.05 K."""
 REACHED_SOC = 0.0005
+SAME_FULL_SOC = figure(
+    "night.same_full",
+    0.0025,
+    "",
+    Basis.COMMON_PRACTICE,
+    "near full a display shows no difference, and in the taper an hour brings little more",
+)
 MILD_K = 20.0
 QUARTERS, LONGER_S, SHIFTS_S = (-8, -4, -2, -1, 0, 1, 2), (1800.0, 3600.0), (-7200.0, -3600.0, 3600.0, 7200.0)
-"""How a block of a schedule is moved: begun on quarter hours about the one in which it begins, ended later (s), all of it elsewhere (s)."""
+"""How a block of a schedule is moved: begun on quarter hours about the one in which it begins, ended later (s) on a quarter hour, where
+prices change, all of it elsewhere (s).
+"""
 MOST_TAILS = 3
 """So many of the promised ones are simulated: what they promise leaves out cold and warm-up."""
 ALL_BUT = 0.95
@@ -36,6 +46,11 @@ ALL_BUT = 0.95
 def tapers(target_soc: float) -> bool:
     """Whether the power falls before a target (0 to 1) is reached."""
     return target_soc > TAPER_FROM_SOC + REACHED_SOC
+
+
+def short_by(target_soc: float) -> float:
+    """How far apart two schedules that fall short of a target (0 to 1) may end and still count as equally high, 0 to 1."""
+    return SAME_FULL_SOC if tapers(target_soc) else REACHED_SOC
 
 
 def full_soc(target_soc: float, one_start: bool) -> float:
@@ -97,6 +112,8 @@ class ScheduleSearch:
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
         self.single: dict[float, tuple[float, Schedule]] = {}
         self.priced: dict[tuple[float, str, str, float], Schedule] = {}
+        self.tried: dict[float, list[Schedule]] = {}
+        self.known: dict[tuple[tuple[Interval, ...], float], Schedule] = {}
         self.idle = self.simulated([])
 
     @property
@@ -110,9 +127,15 @@ class ScheduleSearch:
         return tapers(self.target_soc)
 
     def simulated(self, intervals: Sequence[Interval], step_s: float = COARSE_S) -> Schedule:
-        """A schedule of drawing in some intervals, simulated to departure; in longer steps than it is told in, for many are tried."""
-        done = self._session(intervals, self.pack_c, self.clock.end_s, self.around, step_s)
-        return Schedule(tuple(each for each, _ in self.clock.offered(intervals, self.rate)), done, self.clock.bill(done))
+        """A schedule of drawing in some intervals, simulated to departure; in longer steps than it is told in, for many are tried, and two
+        in five of them again: the neighbours of a neighbour are mostly one's own.
+        """
+        spans = tuple(each for each, _ in self.clock.offered(intervals, self.rate))
+        found = self.known.get((spans, step_s))
+        if found is None:
+            done = self._session(intervals, self.pack_c, self.clock.end_s, self.around, step_s)
+            found = self.known[spans, step_s] = Schedule(spans, done, self.clock.bill(done))
+        return found
 
     def told(self, schedule: Schedule) -> Schedule:
         """The same in the steps in which it is told."""
@@ -146,10 +169,6 @@ class ScheduleSearch:
     def reaches(self, schedule: Schedule) -> bool:
         """Whether it comes to the target."""
         return self.target_soc - schedule.highest_soc <= REACHED_SOC
-
-    def as_high(self, schedule: Schedule, soc: float) -> bool:
-        """Whether it comes about as high as a level."""
-        return schedule.highest_soc > soc - REACHED_SOC
 
     def from_start(self, begin_s: float, deadline_s: float) -> Schedule:
         """Drawing from one start until the target is reached, or the deadline."""
@@ -195,10 +214,11 @@ class ScheduleSearch:
     def _others(self, blocks: Sequence[Interval], i: int) -> list[Interval]:
         """What a block may be in its place."""
         begin, end = blocks[i]
-        quarter_s = begin - (begin + self.clock.start.timestamp()) % GRID_S
+        after_s = self.clock.start.timestamp()
+        quarter_s = begin - (begin + after_s) % GRID_S
         others = [(max(0.0, quarter_s + GRID_S * each), end) for each in QUARTERS]
         if i < len(blocks) - 1:
-            others += [(begin, end + each) for each in LONGER_S]
+            others += [(begin, end + each - (end + each + after_s) % GRID_S) for each in LONGER_S]
             others += [(max(0.0, begin + each), end + each) for each in SHIFTS_S]
         return [*others, (blocks[i - 1][0], end)] if i else others
 
@@ -247,12 +267,17 @@ class ScheduleSearch:
         window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
         if not slots:
             return made
-        exact, rounds = 1e-4, MOST_ROUNDS
+        exact, rounds, tried = 1e-4, MOST_ROUNDS, list[Schedule]()
         if self.in_frost:
-            need_h, exact, rounds = self.from_start(after_s, deadline_s).drawn_s / S_PER_H, 60.0, MOST_ROUNDS // 2
+            at_once, exact, rounds = self.from_start(after_s, deadline_s), 60.0, MOST_ROUNDS // 2
+            if (
+                self.reaches(at_once) or not self.tapers
+            ):  # else fewer hours may come as high: the last of a full pack takes next to nothing
+                need_h = at_once.drawn_s / S_PER_H
         for turn in range(rounds):
             hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)
             made = self.simulated(_intervals(slots, hours, tie_break))
+            tried.append(made)
             missing_soc = self.full_soc - made.highest_soc
             if made.session.unused_s > exact and turn < rounds // 2:
                 need_h, growth = min(need_h, window_h) - made.session.unused_s / S_PER_H, 1.0
@@ -261,7 +286,18 @@ class ScheduleSearch:
                 growth *= 1.5
             else:
                 break
+        if (tie_break, order, after_s) == ("late", "cheapest", 0.0):
+            self.tried[deadline_s] = tried
         return made
+
+    def highest(self, found: Sequence[Schedule], deadline_s: float) -> Schedule:
+        """Of schedules that all fall short, and of all that were tried on the way to the hours by price, the cheapest that leaves as much
+        as any: an empty car is worse than a dear one.
+        """
+        short = [*found, self.idle, *(() if self.one_start else self.tried.get(deadline_s, ()))]
+        enough_soc = max(each.level_soc for each in short) - short_by(self.target_soc)
+        cheapest: Schedule = min((each for each in short if each.level_soc >= enough_soc), key=lambda each: each.bill)
+        return cheapest
 
     def _hours_of(self, soc: float) -> float:
         """About how long a share of the pack takes, h."""

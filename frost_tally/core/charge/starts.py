@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..units import Array, Flags
-from .schedules import AIR_S, COARSE_S, REACHED_SOC, Schedule, ScheduleSearch
+from .schedules import AIR_S, COARSE_S, REACHED_SOC, Schedule, ScheduleSearch, short_by
 from .sessions import Sessions, simulate_all
 
 SHORTEST_S, WAITING_S = 60.0, 3600.0
@@ -47,13 +47,14 @@ class EveryStart:
         return np.asarray(reached <= np.minimum(deadline_s, before_s))
 
     def best_short(self, deadline_s: float) -> Schedule | None:
-        """Where none reaches the target by a time: the one that comes highest, the last of those; None without any start."""
+        """Where none reaches the target by a time: of those that come highest the cheapest, the last of equals; None without any start."""
         if not len(self.begin_s):
             return None
         done = self.sessions(deadline_s)
         soc = np.array([np.interp(deadline_s, at_s, levels) for at_s, levels in zip(done.at_s.T, done.soc.T, strict=True)])
-        last = int(np.flatnonzero(soc >= soc.max() - REACHED_SOC)[-1])
-        return self.search.from_start(float(self.begin_s[last]), deadline_s)
+        highest = np.flatnonzero(soc >= soc.max() - short_by(self.search.target_soc))[::-1]
+        cheapest = highest[int(np.argmin(done.bill(self.clock.paid)[highest]))]
+        return self.search.from_start(float(self.begin_s[cheapest]), deadline_s)
 
     def latest(self, deadline_s: float) -> float:
         """The latest from which the target is reached, s from the start of the night; 0 when there is none."""

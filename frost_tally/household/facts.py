@@ -12,7 +12,6 @@ from sqlalchemy import BindParameter, Select, bindparam, func, null, select, uni
 from sqlalchemy.orm import Session
 
 from ..core.advice.limit import CHARGED_FULL
-from ..core.battery.cold import Chemistry
 from ..core.drive.tyre_log import Reading, TyreReading
 from ..core.home import OwnedCar
 from .models import ChargeRow, DriveRow, Moment, ReadingRow
@@ -165,9 +164,9 @@ def note_wheels(session: Session, car_id: int, looks: Iterable[WheelLook]) -> No
         session.add(row)
 
 
-def twelve_volt_read(session: Session, car_id: int, now: datetime) -> list[tuple[datetime, float, float | None]]:
-    """Readings of the 12 V battery that are known at a time: when, V, °C; the earliest first."""
-    of_car = (ReadingRow.car_id == car_id, ReadingRow.kind == "twelve_volt", ReadingRow.read_at < known_by(now))
+def twelve_volt_read(session: Session, car_id: int) -> list[tuple[datetime, float, float | None]]:
+    """Readings of the 12 V battery: when, V, °C; the earliest first."""
+    of_car = (ReadingRow.car_id == car_id, ReadingRow.kind == "twelve_volt")
     wanted = select(ReadingRow.read_at, ReadingRow.value, ReadingRow.temp_c).where(*of_car).order_by(ReadingRow.read_at)
     return [(at, volt, temp_c) for at, volt, temp_c in session.execute(wanted)]
 
@@ -238,9 +237,14 @@ def known_by(now: datetime) -> datetime:
     return now + timedelta(minutes=1)
 
 
-def full_at(session: Session, owned: OwnedCar, now: datetime) -> datetime | None:
-    """When an LFP pack was charged full last; None for never, and for the others, which want no full charge."""
-    if owned.car.pack.chemistry is not Chemistry.LFP:
-        return None
-    full = (ChargeRow.car_id == owned.id, ChargeRow.begun_at < known_by(now), ChargeRow.soc_end >= CHARGED_FULL)
-    return session.scalar(select(ChargeRow.begun_at).where(*full).order_by(ChargeRow.begun_at.desc()).limit(1))
+_FULL = (
+    select(ChargeRow.begun_at)
+    .where(ChargeRow.car_id == bindparam("car_id"), ChargeRow.soc_end >= CHARGED_FULL)
+    .order_by(ChargeRow.begun_at.desc())
+    .limit(bindparam("most"))
+)
+
+
+def charged_full(session: Session, car_id: int, most: int = 8) -> tuple[datetime, ...]:
+    """When a car was charged full, the latest first."""
+    return tuple(session.scalars(_FULL, {"car_id": car_id, "most": most}))

@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from ..core.charge.saved_plan import SavedPlan
 from ..core.log.kinds import KINDS, OUTLET, TEXT, Entry
-from .facts import known_by
 from .models import CapacityRow, CarRow, ChargeRow, DriveRow, EventRow, OutletRow, ReadingRow
 
 TIME, SIZE = "time", "size"
@@ -226,11 +225,11 @@ def names_away(session: Session) -> dict[int, str]:
     return {each.id: each.name for each in found}
 
 
-def season_done(session: Session, car_id: int, since: datetime, now: datetime) -> list[tuple[datetime, str, str, int]]:
-    """What was done of the season's list, known at a time: when, its key, by whom, the entry's number; the earliest first."""
+def season_done(session: Session, car_id: int) -> list[tuple[datetime, str, str, int]]:
+    """What was done of the season's list: when, its key, by whom, the entry's number; the earliest first."""
     of_list = (EventRow.car_id == car_id, EventRow.kind == "season", EventRow.item != "")
     wanted = select(EventRow.at, EventRow.item, EventRow.who, EventRow.id)
-    found = session.execute(wanted.where(*of_list, EventRow.at < known_by(now), EventRow.at > since).order_by(EventRow.at))
+    found = session.execute(wanted.where(*of_list).order_by(EventRow.at))
     return [(at, item, who, number) for at, item, who, number in found]
 
 

@@ -5,7 +5,7 @@ from dataclasses import fields
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import bindparam, exists, select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, selectinload
 
 from ..core.charge.saved_plan import DrivenPlan, SavedBlock, SavedPlan
@@ -23,12 +23,7 @@ _KEPT = (
 )
 """A car's kept plans that were not withdrawn, the latest departure first. These statements are built once."""
 _COMING = _KEPT.where(PlanRow.departure > bindparam("now")).options(selectinload(PlanRow.blocks)).limit(1)
-_LAST = (
-    _KEPT.where(PlanRow.departure <= bindparam("now"))
-    .options(selectinload(PlanRow.blocks))
-    .add_columns(exists().where(DriveRow.plan_id == PlanRow.id).label("driven"))
-    .limit(1)
-)
+_NOTED = select(DriveRow.plan_id).where(DriveRow.car_id == bindparam("car_id"), DriveRow.plan_id.is_not(None))
 _DRIVEN = _KEPT.join(DriveRow, DriveRow.plan_id == PlanRow.id).add_columns(DriveRow.soc_start, DriveRow.soc_end)
 _DRIVEN = _DRIVEN.limit(bindparam("most"))
 
@@ -38,49 +33,29 @@ def _saved(row: PlanRow, blocks: Sequence[BlockRow] = ()) -> SavedPlan:
     return as_value(SavedPlan, row, inputs=row.levers, overrides=tuple(row.pulled), blocks=own)
 
 
-def coming_plan(session: Session, car_id: int, now: datetime) -> SavedPlan | None:
-    """The kept plan of a car whose departure is still to come, whenever it is."""
-    row = session.scalars(_COMING, {"car_id": car_id, "now": now}).first()
-    return None if row is None else _saved(row, row.blocks)
+def kept_plans(session: Session, car_id: int, most: int = 24) -> tuple[SavedPlan, ...]:
+    """A car's kept plans, the latest departure first."""
+    rows = session.scalars(_KEPT.options(selectinload(PlanRow.blocks)).limit(most), {"car_id": car_id}).all()
+    return tuple(_saved(row, row.blocks) for row in rows)
 
 
 _STARTED = (
     select(StartCheckRow)
-    .where(StartCheckRow.car_id == bindparam("car_id"), StartCheckRow.at.between(bindparam("since"), bindparam("now")))
+    .where(StartCheckRow.car_id == bindparam("car_id"))
     .order_by(StartCheckRow.at.desc(), StartCheckRow.id.desc())
-    .limit(1)
+    .limit(bindparam("most"))
 )
 
 
-def start_noted(session: Session, car_id: int, since: datetime, now: datetime) -> NotedStart | None:
-    """The latest check of a start between two times."""
-    row = session.scalars(_STARTED, {"car_id": car_id, "since": since, "now": now}).first()
-    return None if row is None else NotedStart(row.at, read(row.troubles, row.amps))
+def starts_noted(session: Session, car_id: int, most: int = 8) -> tuple[NotedStart, ...]:
+    """The latest checks of a start, the latest first."""
+    rows = session.scalars(_STARTED, {"car_id": car_id, "most": most})
+    return tuple(NotedStart(each.at, read(each.troubles, each.amps)) for each in rows)
 
 
-def last_plan(session: Session, car_id: int, now: datetime) -> tuple[SavedPlan | None, bool]:
-    """The latest kept plan whose departure has passed, and whether somebody noted what was driven on it."""
-    last = session.execute(_LAST, {"car_id": car_id, "now": now}).first()
-    return (None, False) if last is None else (_saved(last[0], last[0].blocks), bool(last.driven))
-
-
-def unsaid_plan(session: Session, car_id: int, now: datetime) -> SavedPlan | None:
-    """The latest kept plan whose departure has passed, while nobody has noted what was driven on it."""
-    plan, driven = last_plan(session, car_id, now)
-    return None if driven else plan
-
-
-_SINCE = (
-    _KEPT.where(PlanRow.departure > bindparam("since"), PlanRow.kept_at <= bindparam("now"))
-    .options(selectinload(PlanRow.blocks))
-    .limit(16)
-)
-
-
-def plans_since(session: Session, car_id: int, since: datetime, now: datetime) -> tuple[SavedPlan, ...]:
-    """The kept plans of a car whose departure lies after a time, the earliest first."""
-    rows = session.scalars(_SINCE, {"car_id": car_id, "since": since, "now": now}).all()
-    return tuple(_saved(row, row.blocks) for row in reversed(rows))
+def plans_noted(session: Session, car_id: int) -> frozenset[int]:
+    """The numbers of a car's plans of which somebody noted what was driven on them."""
+    return frozenset(session.scalars(_NOTED, {"car_id": car_id}))
 
 
 _MISSED = (

@@ -8,11 +8,12 @@ from ..core.drive.air import pressure_at
 from ..core.drive.tyre_log import WHEELS, Reading, TyreAlarm, WheelTrend, alarms, trends
 from ..core.errors import Refusal, require
 from ..core.home import OfCar, OwnedCar
-from ..household.facts import WheelLook, note_wheels, wheel_looks, wheels_now
+from ..household.facts import WheelLook, note_wheels, wheel_looks
 from ..household.parts import car_row
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from .shared.climate import weather_ahead
+from .shared.facts import wheels_now
 
 SHOWN = 12
 
@@ -56,7 +57,7 @@ def tyre_log(snapshot: Snapshot, car_id: int | None = None, years: float = 2.5) 
         readings=readings,
         all_looks=tuple((at, *looks[at]) for at in sorted(looks, reverse=True)),
         wheels=trends(readings, outside_kpa),
-        alarms=alarms(wheels_now(snapshot.log, owned.id), owned.car.tyres.placard_kpa, outside_kpa),
+        alarms=alarms(wheels_now(snapshot, owned.id), owned.car.tyres.placard_kpa, outside_kpa),
         outside_c=weather_ahead(snapshot, owned).temperature_c(now),
         simulated=snapshot.world.wheel_sensors is not None,
     )

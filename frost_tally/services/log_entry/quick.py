@@ -13,13 +13,12 @@ from ...core.log.check import check
 from ...core.log.kinds import Entry
 from ...core.log.quick import LEAST_KM, Known, fill
 from ...formats.gpx import Track
-from ...household.facts import level_known
 from ...household.log import link_to_plan, write_entry
 from ...household.log_facts import facts, last_odometer
-from ...household.plans import unsaid_plan
 from ...household.prices import with_prices
 from ...household.snapshot import Snapshot
 from ...household.unit_of_work import Household
+from ..shared.facts import level_known, unsaid_plan
 from ..shared.measured import charging_car
 from ..shared.past import model_use
 from .room import whole
@@ -39,10 +38,10 @@ class Before(OfCar):
 def before(snapshot: Snapshot, car_id: int | None = None) -> Before:
     """What is known of a car (None: the one that a plan waits for, else the first). Raises: NotSetUp without a car."""
     home, log, now = snapshot.home, snapshot.log, snapshot.now
-    waiting = [each.id for each in home.cars if unsaid_plan(log, each.id, now) is not None]
+    waiting = [each.id for each in home.cars if unsaid_plan(snapshot, each.id, now) is not None]
     numbers = [each.id for each in home.cars]
     owned = home.car(car_id if car_id in numbers else next(iter(waiting), None))
-    known, clock = level_known(log, owned.id), last_odometer(log, owned.id, now)
+    known, clock = level_known(snapshot, owned.id), last_odometer(log, owned.id, now)
     return Before(
         owned=owned,
         soc=known[1] if known else None,
@@ -93,7 +92,7 @@ class _Told:
     def __init__(self, state: Snapshot, car_id: int, soc: float, odometer_km: float | None) -> None:
         self.state, self.owned, self.soc, self.odometer_km = state, state.home.car(car_id), soc, odometer_km
         self.log, self.now = state.log, state.now
-        self.plan = unsaid_plan(self.log, car_id, self.now)
+        self.plan = unsaid_plan(state, car_id, self.now)
         self.known = self._known()
         self.km = self._km(last_odometer(self.log, car_id, self.now))
         self.left_at = self._left_at()
@@ -121,7 +120,7 @@ class _Told:
 
     def _known(self) -> tuple[datetime, float] | None:
         """The level before it set off: the last known one, or the plan's own where somebody has read one since it came home."""
-        known = level_known(self.log, self.owned.id)
+        known = level_known(self.state, self.owned.id)
         if self.plan is not None and known is not None and known[0] > self.plan.departure:
             return self.plan.kept_at, self.plan.soc_start
         return known

@@ -20,10 +20,10 @@ from ...core.home import OwnedCar
 from ...core.log.anomalies import anomalies
 from ...core.log.facts import FEW
 from ...core.log.outliers import LEAST_DAY_KM, sound
-from ...household.facts import tyres_now
 from ...household.log_facts import Driven, facts
 from ...household.snapshot import Snapshot
 from ..shared.climate import climate_of
+from ..shared.facts import tyres_now
 
 AROUND = timedelta(days=3)
 AMPLE_KW = 7.0
@@ -77,7 +77,7 @@ def _days(
 def _causes(snapshot: Snapshot, owned: OwnedCar, day: NotableDay) -> Tally:
     """The day's causes: driven again in its weather on the car's usual roads, warmed by habit."""
     place, car, habit, driven = owned.place, owned.car, owned.habit, owned.driven
-    weather, tyres = climate_of(snapshot, place), tyres_now(snapshot.log, owned)
+    weather, tyres = climate_of(snapshot, place), tyres_now(snapshot, owned)
     soak = parked_c(weather.temperature_c, day.left_at, *place.standing)
     gauge = max(FLAT_KPA, gauge_at(tyres.kpa, tyres.read_c, day.air_c, pressure_at(place.altitude_m) / 1000.0))
     conditions = driven.conditions(day.air_c, weather.wind_mps(day.left_at.astimezone(UTC)), gauge)

@@ -40,12 +40,12 @@ from ...core.drive.certainty import OwnDays, own_days
 from ...core.drive.tyre_log import TyreReading, alarms
 from ...core.heat.schedule import last_before
 from ...core.home import OwnedCar
-from ...household.facts import EVER, full_at, known_by, level_known, level_read, tyres_now, wheels_now
-from ...household.plans import coming_plan, nights_checked, nights_kept, plans_since, start_noted
-from ...household.prices import with_prices
+from ...household.facts import EVER, known_by
+from ...household.plans import nights_checked, nights_kept
 from ...household.snapshot import Snapshot
 from .climate import weather_ahead
 from .derived import derived, in_this_minute
+from .facts import coming_plan, full_at, level_known, level_read, plans_since, start_noted, tariff_on, tyres_now, wheels_now
 from .measured import charging_car
 from .past import counted_miss_k, model_use, past_misses_k, recent_errors
 
@@ -55,7 +55,7 @@ CHECK_HOLDS = timedelta(hours=14)
 
 def own_car(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading | None = None) -> tuple[OwnDays, Car]:
     """How a car's latest days went against the model, and the car as it drove on them and charges on its outlet."""
-    errors = own_days(recent_errors(snapshot, owned, tyres or tyres_now(snapshot.log, owned)), owned.car.factors)
+    errors = own_days(recent_errors(snapshot, owned, tyres or tyres_now(snapshot, owned)), owned.car.factors)
     return errors, errors.of(charging_car(snapshot, owned))
 
 
@@ -70,9 +70,9 @@ def _now(
     snapshot: Snapshot, owned: OwnedCar, tariff: int | None = None, level: Level | None = None, until: datetime = EVER
 ) -> Now:
     """What is true of a car, as far as levels were read by a time; with a `level` that is told, as if it were read."""
-    log, here = snapshot.log, snapshot.minute.astimezone(owned.zone)
+    here = snapshot.minute.astimezone(owned.zone)
     contract = (snapshot.home.contract(tariff) or owned.pays).on_clock(owned.place.zone)
-    nights, read, tyres = stays(owned, here), level_known(log, owned.id, until), tyres_now(log, owned)
+    nights, read, tyres = stays(owned, here), level_known(snapshot, owned.id, until), tyres_now(snapshot, owned)
     since, then = here, level
     if level is None:
         if nights[0].begin == here:  # a night that has begun is decided as it began, or as the level was read in it
@@ -83,11 +83,10 @@ def _now(
             else:  # the first of two departures has passed
                 since = here
         then, level = _level(snapshot, owned, read, since), _level(snapshot, owned, read, here)
-    span = since - timedelta(hours=1), nights[-1].leaves + timedelta(days=2)
     errors, car = own_car(snapshot, owned, tyres)
     return Now(
         owned=owned,
-        tariff=with_prices(log, contract, span),
+        tariff=tariff_on(snapshot, contract, since - timedelta(hours=1), nights[-1].leaves + timedelta(days=2)),
         per_euro=snapshot.home.per_euro,
         pack_price=snapshot.home.pack_price(owned.car.pack.chemistry),
         now=here,
@@ -96,15 +95,15 @@ def _now(
         miss_k=(forecast_k := learnt_miss_k(past_misses_k(snapshot, owned))),
         counted_k=counted_miss_k(snapshot, owned, forecast_k) if errors.bias_sigma is not None else 0.0,
         due=nights[number].due if (number := next_outing(nights)) is not None else (),
-        kept=coming_plan(log, owned.id, here),
+        kept=coming_plan(snapshot, owned.id, here),
         level=level,
         then=then or level,
         tyres=tyres,
-        alarms=alarms(wheels_now(log, owned.id), owned.car.tyres.placard_kpa, pressure_at(owned.place.altitude_m) / 1000.0),
+        alarms=alarms(wheels_now(snapshot, owned.id), owned.car.tyres.placard_kpa, pressure_at(owned.place.altitude_m) / 1000.0),
         errors=errors,
         car=car,
-        started=start_noted(log, owned.id, max(here - CHECK_HOLDS, last_before(here, owned.habit.depart)), known_by(here)),
-        full_at=full_at(log, owned, here),
+        started=start_noted(snapshot, owned.id, max(here - CHECK_HOLDS, last_before(here, owned.habit.depart))),
+        full_at=full_at(snapshot, owned),
         elsewhere=elsewhere(snapshot.home, owned),
         away=_away(snapshot, owned, here, read),
     )
@@ -129,7 +128,7 @@ def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime, read: tuple[datet
 
 def level_ahead(snapshot: Snapshot, owned: OwnedCar) -> Level:
     """The level of a car now, carried on from when it was read last."""
-    return _level(snapshot, owned, level_known(snapshot.log, owned.id), snapshot.minute.astimezone(owned.zone))
+    return _level(snapshot, owned, level_known(snapshot, owned.id), snapshot.minute.astimezone(owned.zone))
 
 
 def _level(snapshot: Snapshot, owned: OwnedCar, read: tuple[datetime, float] | None, here: datetime) -> Level:
@@ -142,7 +141,7 @@ def _level(snapshot: Snapshot, owned: OwnedCar, read: tuple[datetime, float] | N
 
 def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: datetime) -> list[Event]:
     """What happened since a level was read, as far as anybody knows."""
-    found, kept = list[Event](), plans_since(snapshot.log, owned.id, at, here)
+    found, kept = list[Event](), plans_since(snapshot, owned.id, at, here)
     nights = [each for each in stays(owned, at, NIGHTS + 2) if each.begin < here]
     rates, at_home = elsewhere(snapshot.home, owned), None if owned.outlet is None else charge_rate(owned.at.supply, owned.car)
     kept_miss, habit_miss = (_missed(snapshot, owned, each) for each in (True, False))
@@ -228,7 +227,7 @@ def _nights_told(snapshot: Snapshot, car_id: int) -> dict[datetime, tuple[bool, 
 
 def told_by(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float) -> NightTold | None:
     """What a level (0 to 1) that was read at a moment tells of the night before it."""
-    before = level_known(snapshot.log, owned.id, at)
+    before = level_known(snapshot, owned.id, at)
     if before is None or at - before[0] > CARRIED:
         return None
     here = at.astimezone(owned.zone)
@@ -237,7 +236,7 @@ def told_by(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float) -> Ni
 
 def doubted_night(snapshot: Snapshot, owned: OwnedCar) -> NightTold | None:
     """The night that the level read last contradicts, until somebody says what happened or the level is old."""
-    read = level_read(snapshot.log, owned.id)
+    read = level_read(snapshot, owned.id)
     if read is None or snapshot.minute - read[0] > DOUBTED_FOR:
         return None
     told = told_by(snapshot, owned, *read[:2])
@@ -249,9 +248,9 @@ def doubted_night(snapshot: Snapshot, owned: OwnedCar) -> NightTold | None:
 
 def other_level(snapshot: Snapshot, owned: OwnedCar) -> tuple[datetime, float] | None:
     """A level that was known shortly before the last one and disagrees with it, though the car neither drove nor could charge so much."""
-    read, before = level_known(snapshot.log, owned.id), None
+    read, before = level_known(snapshot, owned.id), None
     if read is not None and snapshot.minute - read[0] <= STILL:
-        before = level_known(snapshot.log, owned.id, read[0] - CORRECTED)
+        before = level_known(snapshot, owned.id, read[0] - CORRECTED)
     if read is None or before is None or read[0] - before[0] > STILL:
         return None
     since = _since(snapshot, owned, before[0].astimezone(owned.zone), before[1], read[0].astimezone(owned.zone))

@@ -20,11 +20,12 @@ from ...core.heat.around import driven_c, parked_c
 from ...core.heat.warm import WarmUpChoice
 from ...core.home import OwnedCar
 from ...core.units import Array
-from ...household.facts import DrivenDay, driven_days, tyres_now
+from ...household.facts import DrivenDay, driven_days
 from ...household.snapshot import Snapshot
 from ...world import Weather
 from .climate import HoursOfFiles, climate_of
 from .derived import derived
+from .facts import tyres_now
 
 RECENT = 30
 LEARNT_FROM = 1000
@@ -52,7 +53,7 @@ def _weathered(outside: Weather, at: datetime, parked_h: float, garage: str, hea
 
 def noted_days(snapshot: Snapshot, owned: OwnedCar, limit: int, tyres: TyreReading | None = None) -> Days:
     """The latest days driven, the earliest first, in the weather of the place, or as it was typed for them; kept while the log stands."""
-    read = tyres or tyres_now(snapshot.log, owned)
+    read = tyres or tyres_now(snapshot, owned)
     what = ("noted days", owned.id, owned.place, owned.habit.parked_h, owned.before, read, limit)
     return derived(snapshot, what, lambda: _noted(snapshot, owned, limit, read), ("drive", "weather"))
 
@@ -204,6 +205,6 @@ def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime,
 def model_uses(snapshot: Snapshot, owned: OwnedCar, km: Sequence[float], left_at: datetime, *, cold: bool = False) -> list[float]:
     """`model_use` of several distances at once."""
     count, at, weather = len(km), left_at.astimezone(owned.zone), climate_of(snapshot, owned.place)
-    days = days_of(owned, tyres_now(snapshot.log, owned), [at] * count, np.array(km), np.zeros(count), weather=[weather] * count)
+    days = days_of(owned, tyres_now(snapshot, owned), [at] * count, np.array(km), np.zeros(count), weather=[weather] * count)
     driven = replace(owned.driven, choice=WarmUpChoice.NOTHING) if cold else owned.driven
     return [float(each) for each in replayed(owned.car, owned.habit.trip, days, driven)]

@@ -32,11 +32,11 @@ from ...core.drive.trip import simulate
 from ...core.drive.tyre_log import TyreAlarm
 from ...core.heat.schedule import Due
 from ...core.home import OfCar, OwnedCar
-from ...household.plans import last_plan, plans_driven
 from ...household.snapshot import Snapshot
 from ...household.state import Stamp
 from ...world import Weather
 from ..shared.coming import coming, shown
+from ..shared.facts import last_plan, plans_driven
 from ..shared.now import doubted_night, other_level
 from .started import Started, started_of
 
@@ -430,13 +430,13 @@ def _shown_inputs(ahead: CarAhead, before_drive: CarNight) -> NightInputs:
 
 def _nights(snapshot: Snapshot, now: Now) -> Nights:
     """What the log has of a car's nights."""
-    owned, (last, driven) = now.owned, last_plan(snapshot.log, now.owned.id, now.now)
+    owned, (last, driven) = now.owned, last_plan(snapshot, now.owned.id, now.now)
     by_day: dict[date, float] = {}
     for each in owned.due_between(now.now, now.now + timedelta(days=7)):
         by_day[each.at.date()] = by_day.get(each.at.date(), 0.0) + each.listed.day_km
     return Nights(
         open=None if driven or (last is not None and last.km < STAYS) else last,
-        noted=plans_driven(snapshot.log, owned.id),
+        noted=plans_driven(snapshot, owned.id),
         last=last,
         longest_km=max(by_day.values(), default=0.0),
     )

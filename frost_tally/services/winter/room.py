@@ -11,13 +11,14 @@ from ...core.home import OfCar, OwnedCar
 from ...core.log.kinds import Entry
 from ...core.park.season import FROST_C, ITEMS, REFILLS, Dates, Item, due, season_of, summer_before
 from ...core.park.washer import MARGIN_K, TANK_L
-from ...household.log import season_done, write_entry
+from ...household.log import write_entry
 from ...household.snapshot import Snapshot
 from ...household.unit_of_work import Household
 from ...world import Weather
 from ..log_entry.room import whole
 from ..shared.climate import climate_of, daily, lowest_of, weather_ahead
 from ..shared.derived import in_this_minute
+from ..shared.facts import season_done
 from .twelve_volt import twelve_volt
 
 LONG_STAND, HISTORY = timedelta(days=6), timedelta(days=5 * 366)
@@ -113,7 +114,7 @@ def _tonight(snapshot: Snapshot, owned: OwnedCar) -> float:
 def _done(snapshot: Snapshot, owned: OwnedCar) -> dict[str, list[tuple[date, str, int]]]:
     """When each item was done in the last five years, by whom, and the entry's number, the latest last."""
     found: dict[str, list[tuple[date, str, int]]] = {}
-    for at, item, who, number in season_done(snapshot.log, owned.id, snapshot.minute - HISTORY, snapshot.minute):
+    for at, item, who, number in season_done(snapshot, owned.id, snapshot.minute - HISTORY):
         found.setdefault(item, []).append((at.astimezone(owned.zone).date(), who, number))
     return found
 

@@ -8,12 +8,12 @@ from ...core.errors import Refusal
 from ...core.home import OfCar, OwnedCar
 from ...core.park.twelve_volt import BatteryKind, Judged, Rested, judge
 from ...core.parts import TwelveVoltFacts
-from ...household.facts import twelve_volt_read
 from ...household.parts import write_twelve_volt
 from ...household.snapshot import Snapshot
 from ...household.unit_of_work import Household
 from ..shared.climate import climate_of, lowest_of
 from ..shared.derived import in_this_minute
+from ..shared.facts import twelve_volt_read
 
 AHEAD_DAYS = 60
 
@@ -41,7 +41,7 @@ def twelve_volt(snapshot: Snapshot, car_id: int | None = None) -> TwelveVolt:
     def work() -> TwelveVolt:
         owned, now = snapshot.home.car(car_id), snapshot.minute
         fitted = owned.twelve_volt.fitted_on or owned.battery.new_on  # nobody said otherwise: as old as the car
-        read = twelve_volt_read(snapshot.log, owned.id, now)
+        read = twelve_volt_read(snapshot, owned.id)
         own = [each for each in read if fitted is None or each[0].date() >= fitted]
         lowest = lowest_of(climate_of(snapshot, owned.place), now, AHEAD_DAYS)
         age = None if fitted is None else (now.date() - fitted).days / 365.25

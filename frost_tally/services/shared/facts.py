@@ -1,0 +1,109 @@
+"""What the log tells of a car, asked of the store once until somebody writes to its tables: every room asks the same each minute."""
+
+from datetime import datetime, timedelta
+
+from ...core.battery.cold import Chemistry
+from ...core.charge.saved_plan import DrivenPlan, SavedPlan
+from ...core.charge.start_check import NotedStart
+from ...core.charge.tariff import Tariff
+from ...core.drive.tyre_log import Reading, TyreReading
+from ...core.home import OwnedCar
+from ...core.parts import Contract
+from ...household import facts, log, plans
+from ...household.facts import EVER, known_by
+from ...household.prices import with_prices
+from ...household.snapshot import Snapshot
+from .derived import derived
+
+LEVELS = ("reading", "drive", "charge")
+DAY_S = 86_400
+
+
+def level_known(snapshot: Snapshot, car_id: int, before: datetime = EVER) -> tuple[datetime, float] | None:
+    """See `facts.level_known`."""
+    return derived(snapshot, ("level", car_id, before), lambda: facts.level_known(snapshot.log, car_id, before), LEVELS)
+
+
+def level_read(snapshot: Snapshot, car_id: int) -> tuple[datetime, float, int] | None:
+    """See `facts.level_read`."""
+    return derived(snapshot, ("level read", car_id), lambda: facts.level_read(snapshot.log, car_id), LEVELS)
+
+
+def tyres_now(snapshot: Snapshot, owned: OwnedCar) -> TyreReading:
+    """See `facts.tyres_now`."""
+    what = "tyres", owned.id, owned.car.tyres.placard_kpa
+    return derived(snapshot, what, lambda: facts.tyres_now(snapshot.log, owned), ("reading",))
+
+
+def wheels_now(snapshot: Snapshot, car_id: int) -> list[Reading]:
+    """See `facts.wheels_now`."""
+    return derived(snapshot, ("wheels", car_id), lambda: facts.wheels_now(snapshot.log, car_id), ("reading",))
+
+
+def _kept(snapshot: Snapshot, car_id: int) -> tuple[SavedPlan, ...]:
+    tables = ("night_plan", "plan_block")
+    return derived(snapshot, ("kept plans", car_id), lambda: plans.kept_plans(snapshot.log, car_id), tables)
+
+
+def coming_plan(snapshot: Snapshot, car_id: int, now: datetime) -> SavedPlan | None:
+    """The kept plan of a car whose departure is still to come, whenever it is."""
+    return next((each for each in _kept(snapshot, car_id) if each.departure > now), None)
+
+
+def plans_since(snapshot: Snapshot, car_id: int, since: datetime, now: datetime) -> tuple[SavedPlan, ...]:
+    """The plans of a car that were kept by now and whose departure lies after a time, the earliest first."""
+    return tuple(each for each in reversed(_kept(snapshot, car_id)) if each.departure > since and each.kept_at <= now)
+
+
+def last_plan(snapshot: Snapshot, car_id: int, now: datetime) -> tuple[SavedPlan | None, bool]:
+    """The latest kept plan whose departure has passed, and whether somebody noted what was driven on it."""
+    last = next((each for each in _kept(snapshot, car_id) if each.departure <= now), None)
+    noted = derived(snapshot, ("plans noted", car_id), lambda: plans.plans_noted(snapshot.log, car_id), ("drive",))
+    return last, last is not None and last.id in noted
+
+
+def unsaid_plan(snapshot: Snapshot, car_id: int, now: datetime) -> SavedPlan | None:
+    """The latest kept plan whose departure has passed, while nobody has noted what was driven on it."""
+    plan, driven = last_plan(snapshot, car_id, now)
+    return None if driven else plan
+
+
+def plans_driven(snapshot: Snapshot, car_id: int) -> tuple[DrivenPlan, ...]:
+    """See `plans.plans_driven`."""
+    tables = ("night_plan", "drive")
+    return derived(snapshot, ("plans driven", car_id), lambda: plans.plans_driven(snapshot.log, car_id), tables)
+
+
+def season_done(snapshot: Snapshot, car_id: int, since: datetime) -> list[tuple[datetime, str, str, int]]:
+    """What of `log.season_done` lies after a time and is known."""
+    done = derived(snapshot, ("season done", car_id), lambda: log.season_done(snapshot.log, car_id), ("event",))
+    return [each for each in done if since < each[0] < known_by(snapshot.minute)]
+
+
+def twelve_volt_read(snapshot: Snapshot, car_id: int) -> list[tuple[datetime, float, float | None]]:
+    """What of `facts.twelve_volt_read` is known."""
+    seen = derived(snapshot, ("12 V read", car_id), lambda: facts.twelve_volt_read(snapshot.log, car_id), ("reading",))
+    return [each for each in seen if each[0] < known_by(snapshot.minute)]
+
+
+def start_noted(snapshot: Snapshot, car_id: int, since: datetime) -> NotedStart | None:
+    """The latest check of a start between a time and the present."""
+    seen = derived(snapshot, ("starts", car_id), lambda: plans.starts_noted(snapshot.log, car_id), ("start_check",))
+    return next((each for each in seen if since <= each.at <= known_by(snapshot.minute)), None)
+
+
+def full_at(snapshot: Snapshot, owned: OwnedCar) -> datetime | None:
+    """When an LFP pack was charged full last; None for never, and for the others, which want no full charge."""
+    if owned.car.pack.chemistry is not Chemistry.LFP:
+        return None
+    full = derived(snapshot, ("full", owned.id), lambda: facts.charged_full(snapshot.log, owned.id), ("charge",))
+    return next((each for each in full if each < known_by(snapshot.minute)), None)
+
+
+def tariff_on(snapshot: Snapshot, contract: Contract, first: datetime, last: datetime) -> Tariff:
+    """A contract's tariff with the dated prices of whole days about a span of time."""
+    begin_s = int(first.timestamp()) // DAY_S * DAY_S
+    days = -(int(-last.timestamp()) // DAY_S) - begin_s // DAY_S
+    begin = datetime.fromtimestamp(begin_s, first.tzinfo)
+    span = begin, begin + timedelta(days=days)
+    return derived(snapshot, ("prices", contract, *span), lambda: with_prices(snapshot.log, contract, span), ("price",))

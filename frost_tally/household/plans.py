@@ -112,7 +112,7 @@ def plan_errors(session: Session, car_id: int, most: int) -> list[tuple[float, f
     return [(departure.timestamp(), error, width) for departure, error, width in reversed(found)]
 
 
-def plans_driven(session: Session, car_id: int, limit: int = 7) -> tuple[DrivenPlan, ...]:
+def plans_driven(session: Session, car_id: int, limit: int = 5) -> tuple[DrivenPlan, ...]:
     """The latest plans with what was driven on them, the latest first."""
     return tuple(DrivenPlan(_saved(row), *levels) for row, *levels in session.execute(_DRIVEN, {"car_id": car_id, "most": limit}))
 

@@ -191,6 +191,10 @@ class Households(BrowserCase):
         self.assertRegex(
             first.replace("\xa0", " "), r"(?s)Plug in .* to 80 %, warm-up at .* leave you \d+ %"
         )  # in? how full? warm when? arrive with?
+        for part in page.locator("details[name=tonight]").all():
+            part.evaluate("each => { each.open = true; }")
+            self.assertLess(page.evaluate("() => document.documentElement.scrollHeight"), 3000, part.get_attribute("id"))
+            part.evaluate("each => { each.open = false; }")
         answers = {
             "A trip on Saturday?": "#entry", "How full on ordinary days?": "#verdict", "What did this month cost?": "h1",
             "Is the battery as it should be?": "#verdict", "At the airport for two weeks?": "#verdict", "Is this outlet too weak?": "h1",

@@ -9,7 +9,7 @@ from ...units import Units
 from ...words.hours import hour
 from ...words.sentence import percent
 
-NARROW, ROW, LEVEL_WIDE = 356.0, 30.0, 136.0
+NARROW, ROW, LEVEL_WIDE = 356.0, 28.0, 136.0
 LEAST = 210.0
 """Height of a short window: what stands at its edges must not lie on one another."""
 

@@ -16,7 +16,7 @@ from ...words.night import kept_words, moved_words, night_title, verdict
 from ...words.sentence import Verdict, home_short, percent
 from . import ribbon_upright
 from .start import started_words
-from .words import Fact, beside, facts
+from .words import Fact, beside, day_facts, facts
 
 BESIDE_BAND = {0: "within the band", 1: "above the band", -1: "below the band"}
 
@@ -73,6 +73,7 @@ class TonightView:
     reserve: str
     tally_rows: tuple[TallyRow, ...]
     facts: tuple[Fact, ...]
+    day_facts: tuple[Fact, ...]
 
 
 def view(night: Tonight, units: Units) -> TonightView:
@@ -122,6 +123,7 @@ def view(night: Tonight, units: Units) -> TonightView:
         reserve=percent(night.reserve),
         tally_rows=tally_table(tally, units),
         facts=facts(night, units),
+        day_facts=day_facts(night, units),
     )
 
 
@@ -138,9 +140,11 @@ def _planned(plan: SavedPlan) -> str:
 
 
 def _noted(driven: DrivenPlan, night: Tonight, units: Units) -> tuple[str, ...]:
-    """A plan beside what was driven on it: departure, left with by plan and in fact, home with by plan and in fact, verdict."""
+    """A plan beside what was driven on it: departure, left with in fact and by plan, home with in fact and by plan, verdict."""
     plan, leaves = driven.plan, driven.plan.departure.astimezone(night.zone)
     return (
-        f"{units.date(leaves, weekday='a')} {units.clock(leaves)}", percent(plan.soc_departure), percent(driven.soc_start),
-        home_short(plan.arrival), percent(driven.soc_end), BESIDE_BAND[driven.beside_band],
-    )  # fmt: skip
+        f"{units.date(leaves, weekday='a')} {units.clock(leaves)}",
+        f"{percent(driven.soc_start)}, planned {percent(plan.soc_departure)}",
+        f"{percent(driven.soc_end)}, planned {home_short(plan.arrival)}",
+        BESIDE_BAND[driven.beside_band],
+    )

@@ -27,8 +27,13 @@ class Fact(NamedTuple):
 
 
 def facts(night: Tonight, units: Units) -> tuple[Fact, ...]:
-    """Facts of the plan in the order of the way: from the wall into the pack, to the morning and over the day."""
-    return (*_charged(night, units), *_morning(night, units), *_of_the_day(night, units), *_drawn(night, units))
+    """Facts of the plan, from the wall into the pack."""
+    return (*_charged(night, units), *_drawn(night, units))
+
+
+def day_facts(night: Tonight, units: Units) -> tuple[Fact, ...]:
+    """Facts of the morning and of the day."""
+    return (*_morning(night, units), *_of_the_day(night, units))
 
 
 def _charged(night: Tonight, units: Units) -> Iterator[Fact]:
@@ -42,15 +47,15 @@ def _charged(night: Tonight, units: Units) -> Iterator[Fact]:
         "supply.minimum_current",
     )
     wall = units.text(plan.session.wall_kwh + plan.warm.wall_kwh, "energy")
-    yield Fact("From the wall", wall, "charging and warm-up, simulated in five-minute steps", "session.taper_from")
+    yield Fact("From the wall", wall, "charging and warm-up, in five-minute steps", "session.taper_from")
     lost = f"{100 * rate.efficiency:.0f} % conversion{own} and {units.plain(rate.overhead_kw, 2)} kW overhead"
     yield Fact("Lost on the way", units.text(plan.session.lost_kwh, "energy"), lost, "supply.efficiency")
-    price = "the charging’s bill over what reached the pack; tally, day and warm-up count with it"
+    price = "its bill over what reached the pack; tally, day and warm-up count with it"
     yield Fact("A kWh in the pack", units.money(plan.price_in_pack), price, "supply.efficiency")
     if plan.reaches_limit and plan.blocks:
         latest = hour(plan.latest_plug_in, night.zone, units)
         yield Fact("Latest plug-in", latest, "still reaches the limit, at a dearer price perhaps", "night.margin")
-    dearest = "simulated to the same level, with its own heat and warm-up"
+    dearest = "to the same level, with its own heat and warm-up"
     yield Fact("In the dearest hours", units.money(plan.cost_dearest), dearest, "night.margin")
     yield Fact("Standing above 80 %", units.text(plan.hours_above_80, "hours"), "before departure", "night.full_from")
 
@@ -86,7 +91,7 @@ def _drawn(night: Tonight, units: Units) -> Iterator[Fact]:
         yield Fact("Warm-up", units.text(warm.wall_kwh + warm.pack_kwh, "energy"), leads, "pack.heater_efficiency")
     if plan.blocks:
         drawn_h = sum((block.end - block.start).total_seconds() for block in plan.blocks) / 3600
-        late = "the cheapest of the hours by price and of a start on every quarter hour, for waiting cools the pack"
+        late = "the cheapest of hours by price and of starts on quarter hours, for waiting cools the pack"
         price = "the cheapest hours that reach the limit; fewest starts, then as late as possible"
         yield Fact("Drawn", units.text(drawn_h, "hours"), late if plan.late else price, "night.equal")
 

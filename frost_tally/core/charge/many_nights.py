@@ -16,7 +16,7 @@ from .night import EQUAL_SHARE
 from .night_cells import NightCells, night_cells
 from .plan import MARGIN_MIN
 from .prices import CELL_S, PriceCells
-from .schedules import GRID_S, MOST_TAILS, REACHED_SOC, full_soc, short_by, tapers
+from .schedules import GRID_S, MOST_TAILS, REACHED_SOC, as_much, full_soc, tapers
 from .session import TAPER_FROM_SOC, fill_up
 from .sessions import Drawn
 
@@ -91,7 +91,7 @@ class ManyNights:
     def _put_highest(self, chosen: Courses, short: Ints, others: Sequence[Courses]) -> None:
         """Of what leaves as much as any the cheapest, for nights that fall short."""
         level = np.array([each.level_soc for each in others])
-        bills = np.where(level >= level.max(axis=0) - short_by(self.limit), np.array([each.bill for each in others]), np.inf)
+        bills = np.where(level >= as_much(level.max(axis=0)), np.array([each.bill for each in others]), np.inf)
         for i, each in enumerate(others):
             these = np.flatnonzero(bills.argmin(axis=0) == i)
             chosen.put(short[these], each.at(these))
@@ -284,7 +284,7 @@ class ManyNights:
         until_s = np.where(none[row], start_s, self.house.until(night, start_s, end_s[night]))
         done = self.courses(night, soc[night], self.house.drawn(night, start_s, until_s))
         level, number = _table(able, done.level_soc, -1.0), _table(able, np.arange(len(row)), 0)
-        bill = np.where(level >= level.max(axis=1)[:, None] - short_by(self.limit), _table(able, done.bill, np.inf), np.inf)
+        bill = np.where(level >= as_much(level.max(axis=1))[:, None], _table(able, done.bill, np.inf), np.inf)
         cheapest = begin_s.shape[1] - 1 - np.argmin(bill[:, ::-1], axis=1)
         return done.at(number[np.arange(len(rows)), cheapest])
 

@@ -13,7 +13,7 @@ import numpy as np
 from ..basis import Basis, figure
 from ..battery.cold import CHARGE_FROM_C
 from ..car import Car
-from ..units import S_PER_H
+from ..units import S_PER_H, Array, Number
 from .allocate import TIME_STEP_H, allocate
 from .night_clock import NightClock
 from .night_clock import Schedule as Schedule
@@ -48,9 +48,9 @@ def tapers(target_soc: float) -> bool:
     return target_soc > TAPER_FROM_SOC + REACHED_SOC
 
 
-def short_by(target_soc: float) -> float:
-    """How far apart two schedules that fall short of a target (0 to 1) may end and still count as equally high, 0 to 1."""
-    return SAME_FULL_SOC if tapers(target_soc) else REACHED_SOC
+def as_much(most_soc: Number) -> Array:
+    """From which level on (0 to 1) a schedule that falls short leaves as much as the one that leaves the most."""
+    return np.asarray(most_soc - np.where(np.asarray(most_soc) > TAPER_FROM_SOC, SAME_FULL_SOC, REACHED_SOC))
 
 
 def full_soc(target_soc: float, one_start: bool) -> float:
@@ -295,7 +295,7 @@ class ScheduleSearch:
         as any: an empty car is worse than a dear one.
         """
         short = [*found, self.idle, *(() if self.one_start else self.tried.get(deadline_s, ()))]
-        enough_soc = max(each.level_soc for each in short) - short_by(self.target_soc)
+        enough_soc = float(as_much(max(each.level_soc for each in short)))
         cheapest: Schedule = min((each for each in short if each.level_soc >= enough_soc), key=lambda each: each.bill)
         return cheapest
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..units import Array, Flags
-from .schedules import AIR_S, COARSE_S, REACHED_SOC, Schedule, ScheduleSearch, short_by
+from .schedules import AIR_S, COARSE_S, REACHED_SOC, Schedule, ScheduleSearch, as_much
 from .sessions import Sessions, simulate_all
 
 SHORTEST_S, WAITING_S = 60.0, 3600.0
@@ -52,7 +52,7 @@ class EveryStart:
             return None
         done = self.sessions(deadline_s)
         soc = np.array([np.interp(deadline_s, at_s, levels) for at_s, levels in zip(done.at_s.T, done.soc.T, strict=True)])
-        highest = np.flatnonzero(soc >= soc.max() - short_by(self.search.target_soc))[::-1]
+        highest = np.flatnonzero(soc >= as_much(soc.max()))[::-1]
         cheapest = highest[int(np.argmin(done.bill(self.clock.paid)[highest]))]
         return self.search.from_start(float(self.begin_s[cheapest]), deadline_s)
 

@@ -82,7 +82,7 @@ def season_done(snapshot: Snapshot, car_id: int, since: datetime) -> list[tuple[
 
 def twelve_volt_read(snapshot: Snapshot, car_id: int) -> list[tuple[datetime, float, float | None]]:
     """What of `facts.twelve_volt_read` is known."""
-    seen = derived(snapshot, ("twelve volt read", car_id), lambda: facts.twelve_volt_read(snapshot.log, car_id), ("reading",))
+    seen = derived(snapshot, ("twelve_volt read", car_id), lambda: facts.twelve_volt_read(snapshot.log, car_id), ("reading",))
     return [each for each in seen if each[0] < known_by(snapshot.minute)]
 
 

@@ -5,7 +5,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 SOURCES := frost_tally tests bench scripts
 
-.PHONY: help demo run test check package drill bench screenshots reference vendor lock clean
+.PHONY: help demo run test coverage check package drill bench screenshots reference vendor lock clean
 
 help:  ## what there is
 	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*##/:/' | sort
@@ -18,6 +18,9 @@ run: $(VENV)/run.stamp  ## start on your own data
 
 test: $(VENV)/dev.stamp chromium  ## every test
 	$(PY) -m tests
+
+coverage: $(VENV)/dev.stamp chromium  ## every test, and that they reach nine in ten of our lines
+	$(PY) -m tests --measured
 
 check: $(VENV)/dev.stamp  ## lint, types, import rules
 	$(VENV)/bin/ruff check $(SOURCES)

@@ -16,7 +16,9 @@ from rich.console import Console
 from sqlalchemy.exc import SQLAlchemyError
 
 from . import cli_files as files
+from .access.tables import AccessRefused
 from .cli_files import Demo, out, settings_of
+from .cli_people import certificate, people
 from .core.errors import Refusal
 from .core.home import NotSetUp
 from .demo import open_home
@@ -130,6 +132,8 @@ def copy_in(copy: Path, use_demo: Demo = False) -> None:
     out.print("Restored." + (f" The data from before is at {kept}" if kept else ""), soft_wrap=True)
 
 
+app.add_typer(people, name="person")
+app.command("certificate")(certificate)
 app.command("export")(files.export_all)
 app.command("import")(files.import_file)
 
@@ -148,7 +152,7 @@ def main() -> None:
 
 def _plainly(problem: Exception) -> str:
     match problem:
-        case StoreError() | CannotStart() | Refusal():
+        case StoreError() | CannotStart() | AccessRefused() | Refusal():
             return str(problem)
         case ValidationError() | SettingsError():
             return complaint(problem)

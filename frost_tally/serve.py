@@ -6,8 +6,10 @@ import sys
 
 import structlog
 import uvicorn
+from fastapi import FastAPI
 from rich.console import Console
 
+from .access.door import Access
 from .demo import open_home
 from .household.store import claim
 from .settings import Settings
@@ -20,17 +22,46 @@ class CannotStart(RuntimeError):
 
 def serve(settings: Settings, out: Console) -> None:
     """Serve until it is stopped. Raises: CannotStart; StoreError."""
+    access = _people(settings)
     _log(settings)
     lock = claim(settings.database)
     try:
         with _listening(settings.host, settings.port) as at:
             household = open_home(settings)
-            server = uvicorn.Server(uvicorn.Config(create_app(settings, household), log_level="warning", server_header=False))
-            host = f"[{settings.host}]" if ":" in settings.host else settings.host
-            out.print(f"Frost Tally is at [bold]http://{host}:{settings.port}[/bold]   (stop with Ctrl-C)")
+            server = uvicorn.Server(_config(settings, create_app(settings, household, access)))
+            host = settings.names[0] if access is not None else settings.names[-1]
+            scheme = "https" if settings.tls_key else "http"
+            out.print(f"Frost Tally is at [bold]{scheme}://{host}:{settings.port}[/bold]   (stop with Ctrl-C)")
+            if access is not None and not settings.tls_key and not settings.trusted_proxies:
+                out.print("Without a certificate whoever listens on the network can read along: see `frost-tally certificate`.")
             server.run(sockets=[at])
     finally:
         lock.release()
+
+
+def _people(settings: Settings) -> Access | None:
+    """Who may sign in, where others can reach the server. Raises: CannotStart when nobody may."""
+    if not settings.signs_in:
+        return None
+    access = Access(settings.access)
+    if not access.people():
+        demo = " --demo" if settings.demo else ""
+        raise CannotStart(
+            f"Others could reach it on {settings.host}, and nobody can sign in yet: `frost-tally person add NAME{demo}` lets somebody in."
+        )
+    return access
+
+
+def _config(settings: Settings, app: FastAPI) -> uvicorn.Config:
+    """How it is served: what a proxy forwards is believed of trusted ones alone. Raises: CannotStart."""
+    for path in filter(None, (settings.tls_certificate, settings.tls_key)):
+        if not path.is_file():
+            raise CannotStart(f"{path} is not there: `frost-tally certificate` makes a certificate and its key.")
+    proxies = [str(each) for each in settings.trusted_proxies]
+    return uvicorn.Config(
+        app, log_level="warning", server_header=False, proxy_headers=bool(proxies), forwarded_allow_ips=proxies,
+        ssl_certfile=settings.tls_certificate, ssl_keyfile=settings.tls_key, access_log=False,
+    )  # fmt: skip
 
 
 def _listening(host: str, port: int) -> socket.socket:

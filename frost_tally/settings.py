@@ -2,10 +2,10 @@
 
 from ipaddress import ip_address
 from pathlib import Path
-from typing import Literal
+from typing import Literal, Self
 
 from platformdirs import user_data_path
-from pydantic import Field, ValidationError, field_validator
+from pydantic import Field, IPvAnyNetwork, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict, SettingsError
 
 PREFIX = "FROST_TALLY_"
@@ -20,11 +20,17 @@ class Settings(BaseSettings):
         default=user_data_path("frost-tally", appauthor=False), description="the folder of everything the app writes"
     )
     host: str = Field(
-        default="127.0.0.1", description="where it listens: an address of this machine only, for nobody signs in yet"
+        default="127.0.0.1", description="the address it listens on; beyond this machine, such as on 0.0.0.0, people sign in"
     )
     port: int = Field(default=8642, ge=1, le=65535, description="the port it listens on")
     allowed_hosts: tuple[str, ...] = Field(
         default=("127.0.0.1", "localhost"), min_length=1, description="names a request may use, as a JSON list"
+    )
+    tls_certificate: Path | None = Field(default=None, description="a certificate (PEM) to serve by TLS; its key in `tls_key`")
+    tls_key: Path | None = Field(default=None, description="the private key (PEM) of the certificate")
+    trusted_proxies: tuple[IPvAnyNetwork, ...] = Field(
+        default=(),
+        description="addresses of reverse proxies whose forwarded headers are believed, as a JSON list; people sign in then",
     )
     max_body_bytes: int = Field(default=256_000, ge=10_000, le=100_000_000, description="the largest request")
     max_file_bytes: int = Field(default=24_000_000, ge=10_000, le=1_000_000_000, description="the largest file to import")
@@ -45,8 +51,8 @@ class Settings(BaseSettings):
     @field_validator("host")
     @classmethod
     def _here(cls, value: str) -> str:
-        if value != "localhost" and not (_is_address(value) and ip_address(value).is_loopback):
-            raise ValueError("without people who sign in it listens on this machine only, such as 127.0.0.1")
+        if value != "localhost" and not _is_address(value):
+            raise ValueError("it is an address, such as 127.0.0.1 or 0.0.0.0")
         return "127.0.0.1" if value == "localhost" else value
 
     @field_validator("allowed_hosts")
@@ -55,6 +61,28 @@ class Settings(BaseSettings):
         if any("*" in each or not each.strip() for each in value):
             raise ValueError("name each of them, for a pattern lets every other site in")
         return value
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        if (self.tls_certificate is None) != (self.tls_key is None):
+            raise ValueError("a certificate and its key go together: set TLS_CERTIFICATE and TLS_KEY")
+        return self
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The names and addresses that a request may use."""
+        own = self.host if not ip_address(self.host).is_unspecified else ""
+        return tuple(dict.fromkeys((*self.allowed_hosts, *((f"[{own}]" if ":" in own else own,) if own else ()))))
+
+    @property
+    def signs_in(self) -> bool:
+        """Whether others than who sits at this machine can reach it, so that people sign in."""
+        return not ip_address(self.host).is_loopback or bool(self.trusted_proxies)
+
+    @property
+    def access(self) -> Path:
+        """The file of who may sign in."""
+        return self.data_dir / ("demo-access.db" if self.demo else "access.db")
 
     @property
     def database(self) -> Path:
@@ -80,6 +108,7 @@ def complaint(problem: ValidationError | SettingsError) -> str:
     if isinstance(problem, SettingsError):
         return f'A setting cannot be read: {problem}. Lists are JSON, such as ["127.0.0.1"].'
     return " ".join(
-        f"{PREFIX}{str(each['loc'][0]).upper()} = {each['input']!r} will not do: {each['msg'].removeprefix('Value error, ')}."
+        (f"{PREFIX}{str(each['loc'][0]).upper()} = {each['input']!r} will not do: " if each["loc"] else "")
+        + f"{each['msg'].removeprefix('Value error, ')}."
         for each in problem.errors()
     )

@@ -16,11 +16,13 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from .. import __version__
+from ..access.door import Access
 from ..core.errors import Refusal
 from ..services.shared.derived import NotYet
 from ..services.shared.home import Household, NotSetUp, Stale, StoreError
 from ..settings import Settings
 from . import assets, refusals
+from .door import Door
 from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Slept, Tokens, Unbroken, file_here
 from .navigation import tabs_of
 from .once import Sent
@@ -63,6 +65,7 @@ ORDER = [
     "log_entry",
     "garage",
     "basis",
+    "people",
 ]
 """The folders of `rooms`; an address that two of them take belongs to the first."""
 ROOMS = tuple(import_module(f"{__package__}.rooms.{name}.page") for name in ORDER)
@@ -87,8 +90,8 @@ PAGES = tuple(
 """The pages that need nothing to be said: bench and tests look at each."""
 
 
-def create_app(settings: Settings, household: Household) -> FastAPI:
-    """Build the app for a household."""
+def create_app(settings: Settings, household: Household, access: Access | None = None) -> FastAPI:
+    """Build the app for a household; `access` says who may come in from elsewhere (None: it is reached from this computer alone)."""
     app = FastAPI(title="Frost Tally", version=__version__, docs_url=None, redoc_url=None, openapi_url=None, lifespan=_bounded)
     app.state.settings = settings
     app.state.household = household
@@ -96,8 +99,10 @@ def create_app(settings: Settings, household: Household) -> FastAPI:
     app.state.templates = _templates()
     app.state.sent = Sent()
     app.state.tabs = TABS
+    app.state.access = access
+    app.add_middleware(Door, access=access)
     app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes, takes_file=_takes_file, file_bytes=settings.max_file_bytes)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.allowed_hosts))
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.names))
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
     app.add_middleware(HeadAsGet)
     app.add_middleware(OneReading)

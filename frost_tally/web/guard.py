@@ -122,6 +122,8 @@ class SecurityHeaders:
                 headers = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     headers[name] = value
+                if scope["scheme"] == "https":
+                    headers["strict-transport-security"] = "max-age=31536000"
                 headers.setdefault("cache-control", "no-store")
                 spent = 1000 * (time.perf_counter() - begun)
                 headers["server-timing"] = f"app;dur={spent:.1f}"

@@ -51,7 +51,7 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
     )
     response = HTMLResponse(page, status, headers={"cache-control": "no-store"})
     if request.cookies.get(COOKIE) != visit:
-        response.set_cookie(COOKIE, visit, httponly=True, samesite="strict")
+        response.set_cookie(COOKIE, visit, httponly=True, samesite="strict", secure=request.url.scheme == "https")
     return response
 
 

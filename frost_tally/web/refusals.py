@@ -4,6 +4,7 @@ import secrets
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
 import structlog
 from fastapi import Request
@@ -11,9 +12,11 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
+from ..access.door import Right
 from ..core.errors import Refusal
 from ..services.log_import.jobs import Stopped
 from ..services.setup import progress
+from .door import NotYours
 from .guard import TooLarge, address, from_here, place_of
 from .page import render, units_of, whole_number
 from .reading import snapshot_of
@@ -174,6 +177,8 @@ def unforeseen(request: Request, found: Exception) -> Response:
     """What nobody foresaw: a short number, under which the log has the trace."""
     if isinstance(found, TooLarge):
         return _said(request, 413, *PROBLEMS[413])
+    if isinstance(found, NotYours):
+        return not_yours(request, found)
     if isinstance(found, STORE_PROBLEMS) and _fault(found) is not None:
         return store_fails(request, found)
     number = secrets.token_hex(3)
@@ -181,10 +186,25 @@ def unforeseen(request: Request, found: Exception) -> Response:
     return _said(request, 500, "That was not foreseen", f"Nothing was saved. Its number is {number}: the log has more under it.")
 
 
+def not_yours(request: Request, found: NotYours) -> Response:
+    """To the sign-in, for who looks for a page and is nobody yet; else what their right does not reach."""
+    if found.visitor is None:
+        if request.method == "GET" and not request.url.path.endswith("/live"):
+            asked = f"{request.url.path}?{request.url.query}".rstrip("?")
+            return RedirectResponse("/sign-in" + ("" if asked == "/" else f"?{urlencode({'back': asked})}"), 303)
+        return _said(request, 401, "Nobody is signed in here", "Nothing was saved. Sign in, and send it again.")
+    words = (
+        "You came by a guest’s link: it shows Tonight."
+        if found.visitor.right is Right.GUEST
+        else "Owners change things here, and see who may come in."
+    )
+    return _said(request, 403, "This is not for you to do", f"{words} Nothing was saved.")
+
+
 def _said(request: Request, status: int, title: str, detail: str, again: bool = True) -> Response:
     """A page of its own, with what was entered, where our own page sent it, to be sent `again`."""
     fields: Mapping[str, str] = (
-        getattr(request.state, "fields", {}) if from_here(request) and status in (403, 409, 500, 503) else {}
+        getattr(request.state, "fields", {}) if from_here(request) and status in (401, 403, 409, 500, 503) else {}
     )
     kept = {name: value for name, value in fields.items() if name != "token"}
     if status == 409:

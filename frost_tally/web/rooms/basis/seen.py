@@ -9,7 +9,7 @@ from ...forms import shown, views
 from ...part_forms import HabitForm
 from ...tally_table import tally_table
 from ...units import Units
-from ..tonight.words import facts
+from ..tonight.words import day_facts, facts
 
 
 class Seen(NamedTuple):
@@ -29,7 +29,10 @@ def seen(night: Tonight, snapshot: Snapshot, units: Units) -> dict[str, tuple[Se
         Seen(row.label, f"{row.km.replace('-', '−')} {km}", "computed", row.why, f"/day?car={car}")
         for row in tally_table(night.tally, units)
     )
-    plan = tuple(Seen(each.name, each.value, "computed", each.origin, f"/tonight?car={car}") for each in facts(night, units))
+    plan = tuple(
+        Seen(each.name, each.value, "computed", each.origin, f"/tonight?car={car}")
+        for each in (*facts(night, units), *day_facts(night, units))
+    )
     return {"The tally": tally, "The night's plan": plan, "Habits": _habits(night, snapshot, units)}
 
 

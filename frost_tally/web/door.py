@@ -1,0 +1,91 @@
+"""The door: who asks, and whether their right reaches for what they ask. Every address has a rule, for what no line names only owners and
+readers see, and only owners change.
+"""
+
+import re
+
+from fastapi import Request
+from fastapi.responses import RedirectResponse, Response
+from starlette.concurrency import run_in_threadpool
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from ..access.door import HERE, Access, Purpose, Right, Visitor
+
+COOKIE = "frost_tally_device"
+EVERYBODY = re.compile(r"/(sign-in|pair|health|guest/[\w-]{20,80}|static/.*)")
+"""What nobody has to sign in for."""
+GUESTS = re.compile(r"/(tonight|tonight/live)")
+OF_READERS = re.compile(r"/sign-out")
+"""What readers may send."""
+FEEDS = re.compile(r"/(week/departures|warm-up/departures|parked/season)\.ics")
+RANK = {Right.GUEST: 0, Right.READER: 1, Right.OWNER: 2}
+
+
+def needed(method: str, path: str) -> Right | None:
+    """The right that a request needs; None for none."""
+    if EVERYBODY.fullmatch(path):
+        return None
+    if method in ("GET", "HEAD"):
+        return Right.GUEST if GUESTS.fullmatch(path) else Right.READER
+    return Right.READER if OF_READERS.fullmatch(path) else Right.OWNER
+
+
+class NotYours(RuntimeError):
+    """The right of who asks does not reach for it; nobody signed in when `visitor` is None."""
+
+    def __init__(self, visitor: Visitor | None) -> None:
+        super().__init__()
+        self.visitor = visitor
+
+
+class Door:
+    """Let in who may come in; `access` is None where only this computer is listened to, and whoever sits at it is the owner."""
+
+    def __init__(self, app: ASGIApp, access: Access | None) -> None:
+        self.app, self.access = app, access
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "lifespan":
+            return await self.app(scope, receive, send)
+        visitor: Visitor | None = HERE
+        if self.access is not None:
+            visitor = await run_in_threadpool(_visitor, Request(scope), self.access) if scope["type"] == "http" else None
+            need = needed(scope.get("method", "GET"), scope["path"])
+            if need is not None and (visitor is None or RANK[visitor.right] < RANK[need]):
+                raise NotYours(visitor)
+        scope.setdefault("state", {})["visitor"] = visitor
+        await self.app(scope, receive, send)
+
+
+def _visitor(request: Request, access: Access) -> Visitor | None:
+    """Who asks: by the cookie of a device or a guest; of a calendar by the key in its address."""
+    key = request.query_params.get("key", "")
+    if key and FEEDS.fullmatch(request.url.path) and access.lets_in(key[:80], Purpose.CALENDAR):
+        return Visitor(Right.READER)
+    return access.visitor(request.cookies.get(COOKIE, "")[:80])
+
+
+def visitor_of(request: Request) -> Visitor | None:
+    """Who asks; None for nobody who signed in."""
+    found: Visitor | None = getattr(request.state, "visitor", None)
+    return found
+
+
+def access_of(request: Request) -> Access | None:
+    """The people of this server; None where it listens to this computer alone."""
+    found: Access | None = request.app.state.access
+    return found
+
+
+def let_in(request: Request, where: str, secret: str) -> Response:
+    """On to a page, with a device's secret; the name of the visit is drawn anew, so that none from before it is worth anything."""
+    answer = RedirectResponse(where, 303)
+    secure = request.url.scheme == "https"
+    answer.set_cookie(COOKIE, secret, max_age=90 * 86_400, httponly=True, samesite="strict", secure=secure)
+    forget_visit(answer)
+    return answer
+
+
+def forget_visit(answer: Response) -> None:
+    """The next page gives the browser another visit's name."""
+    answer.delete_cookie("frost_tally_visit", httponly=True, samesite="strict")

@@ -10,7 +10,7 @@ import time
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from frost_tally.demo import open_home
+from frost_tally.opening import open_home
 from frost_tally.services.log_import import room as log_files
 from frost_tally.services.log_import import taking
 from frost_tally.settings import Settings

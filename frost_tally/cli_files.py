@@ -3,15 +3,12 @@
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
 
-import typer
-from rich.console import Console
 from rich.progress import Progress
 
+from .cli_shared import out, settings_of
 from .core.errors import Refusal
 from .core.home import named
-from .demo import open_home
 from .formats.gpx import Track
 from .formats.readers import Here, kind_of, read_file
 from .formats.tariff_json import TariffFile
@@ -19,6 +16,7 @@ from .household.calendar import holidays_of
 from .household.snapshot import Snapshot
 from .household.store import claim
 from .household.unit_of_work import Household
+from .opening import open_home
 from .services import tariffs
 from .services.log import log_pieces
 from .services.log_data import room as my_data
@@ -28,15 +26,6 @@ from .services.log_import import room as log_files
 from .services.log_import import taking
 from .settings import Settings
 from .web.words.log import KIND_WORDS, TABLE_WORDS
-
-out = Console()
-Demo = Annotated[bool, typer.Option("--demo", help="Use the made-up household.")]
-
-
-def settings_of(demo: bool = False, port: int | None = None) -> Settings:
-    """The settings, with what was asked for on the command line."""
-    given = Settings()
-    return given.model_copy(update={"demo": demo or given.demo, "port": port or given.port})
 
 
 @contextmanager
@@ -49,11 +38,7 @@ def opened(settings: Settings) -> Iterator[Household]:
         household.engine.dispose()
 
 
-def export_all(
-    target: Path,
-    use_demo: Demo = False,
-    again: Annotated[bool, typer.Option("--force", help="Over a file that is there.")] = False,
-) -> None:
+def export_all(target: Path, use_demo: bool, again: bool) -> None:
     """Write everything as one JSON document (FILE.json), or the whole log as a table (FILE.csv)."""
     settings = settings_of(use_demo)
     if target.exists() and not again:
@@ -69,13 +54,7 @@ def export_all(
     out.print(f"Written to {target}", soft_wrap=True)
 
 
-def import_file(
-    source: Path,
-    use_demo: Demo = False,
-    dry: Annotated[bool, typer.Option("--dry-run", help="Only say what it would do.")] = False,
-    car: Annotated[str, typer.Option(help="Whose drive a track is; the first car’s without.")] = "",
-    tariff: Annotated[str, typer.Option(help="The tariff that dated prices belong to.")] = "",
-) -> None:
+def import_file(source: Path, use_demo: bool, dry: bool, car: str, tariff: str) -> None:
     """Take over a file of any format that has a reader: entries, a track, hours, a tariff, or everything (in place of what is there)."""
     settings = settings_of(use_demo)
     content = _content(source, settings.max_file_bytes)

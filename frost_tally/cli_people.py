@@ -1,15 +1,11 @@
 """The command line's people: who may sign in, and a certificate for the home's name."""
 
-from typing import Annotated
-
 import typer
 
 from .access.certificate import make_certificate
 from .access.door import Access, Right
-from .cli_files import Demo, out, settings_of
+from .cli_shared import out, settings_of
 from .core.errors import Refusal
-
-people = typer.Typer(help="Who may sign in from the home network.", no_args_is_help=True)
 
 
 def _access(use_demo: bool) -> Access:
@@ -23,27 +19,20 @@ def _number(access: Access, name: str) -> int:
     return found
 
 
-@people.command("add")
-def add(
-    name: str,
-    reader: Annotated[bool, typer.Option("--reader", help="Sees everything and changes nothing.")] = False,
-    use_demo: Demo = False,
-) -> None:
+def add(name: str, reader: bool, use_demo: bool) -> None:
     """Let somebody sign in; asks for a pass phrase."""
     phrase = typer.prompt("Pass phrase", hide_input=True, confirmation_prompt=True)
     _access(use_demo).add(name, phrase, Right.READER if reader else Right.OWNER)
     out.print(f"{name} may sign in.", markup=False)
 
 
-@people.command("list")
-def tell(use_demo: Demo = False) -> None:
+def tell(use_demo: bool) -> None:
     """Who may sign in."""
     for each in _access(use_demo).people():
         out.print(f"{each.name}: {each.right.value}", markup=False)
 
 
-@people.command("phrase")
-def phrase(name: str, use_demo: Demo = False) -> None:
+def another_phrase(name: str, use_demo: bool) -> None:
     """Another pass phrase for somebody, who signs in anew everywhere."""
     access = _access(use_demo)
     number = _number(access, name)
@@ -51,17 +40,14 @@ def phrase(name: str, use_demo: Demo = False) -> None:
     out.print(f"{name} signs in with it from now on.", markup=False)
 
 
-@people.command("remove")
-def remove(name: str, use_demo: Demo = False) -> None:
+def remove(name: str, use_demo: bool) -> None:
     """Nobody signs in by this name any more."""
     access = _access(use_demo)
     access.remove(_number(access, name))
     out.print(f"Nobody signs in as {name} any more.", markup=False)
 
 
-def certificate(
-    names: Annotated[list[str], typer.Argument(help="The home's name, and addresses.")], use_demo: Demo = False
-) -> None:
+def certificate(names: list[str], use_demo: bool) -> None:
     """Make a certificate for the home's name, and say how a phone comes to trust it."""
     settings = settings_of(use_demo)
     files = make_certificate(settings.data_dir / "certificates", tuple(names))

@@ -1,5 +1,6 @@
 """Starting: this data for one server, a port that is free, and only then the words that say where it is."""
 
+import gc
 import logging
 import socket
 import sys
@@ -10,8 +11,8 @@ from fastapi import FastAPI
 from rich.console import Console
 
 from .access.door import Access
-from .demo import open_home
 from .household.store import claim
+from .opening import open_home
 from .settings import Settings
 from .web.app import create_app
 
@@ -28,6 +29,7 @@ def serve(settings: Settings, out: Console) -> None:
     try:
         with _listening(settings.host, settings.port) as at:
             household = open_home(settings)
+            gc.freeze()  # what a start loads stays: the collector need not look at it again and again
             server = uvicorn.Server(_config(settings, create_app(settings, household, access)))
             host = settings.names[0] if access is not None else settings.names[-1]
             scheme = "https" if settings.tls_key else "http"

@@ -12,7 +12,7 @@ from frost_tally.core.parts import Habit, Outlet, Person, Place
 
 ROOT = Path(__file__).resolve().parents[1]
 SOURCES = ("frost_tally", "tests", "bench", "scripts")
-DECORATED = ["@router.*", "@app.*", "@event.*", "@field_validator"]
+DECORATED = ["@router.*", "@app.*", "@people.*", "@event.*", "@field_validator", "@model_validator"]
 CALLED_BY_OTHERS = [
     "model_config", "impl", "cache_ok", "process_*", "dialect", "cls",
     "setUp*", "tearDown*", "startTest", "stopTest", "test_*", "*_stretch", "auxiliary",

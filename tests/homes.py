@@ -14,11 +14,11 @@ from fastapi import FastAPI
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from frost_tally.demo import home_on, open_home
 from frost_tally.household import whole_file
 from frost_tally.household.snapshot import Snapshot
 from frost_tally.household.store import open_store
 from frost_tally.household.unit_of_work import Household
+from frost_tally.opening import home_on, open_home
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
 

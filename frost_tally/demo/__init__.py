@@ -4,7 +4,6 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 
 import numpy as np
-from sqlalchemy import Engine
 
 from ..core.car import Factors
 from ..core.drive.certainty import OwnDays, own_days
@@ -15,35 +14,18 @@ from ..household.facts import TYRE, note_level, note_tyres
 from ..household.models import BatteryRow, DriveRow, HouseholdRow, OutletRow, PersonRow, PlaceRow, PlanRow, PresentRow, ReadingRow
 from ..household.prices import put_prices
 from ..household.reader import read_home
-from ..household.store import open_store
 from ..household.unit_of_work import Household
 from ..services.departures.left import settle
 from ..services.shared.past import RECENT, days_of
-from ..settings import Settings
 from ..standins.car_link import SeededCar
 from ..standins.weather import SeededYear
 from ..standins.wheel_sensors import SeededSensors
-from ..world import World
 from .history import History
-from .passing import pass_by
 from .skarfell import EVENING as EVENING
 from .skarfell import SETTLED_DAYS, coast, days_of_the_van, departures, feed_year, hatch, tariffs, van
 from .world import LEAKING, demo_world
 
 SEED = 1410
-
-
-def open_home(settings: Settings, years: float = 2.0) -> Household:
-    """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log."""
-    household = home_on(open_store(settings.database, settings.backups), settings.demo)
-    if settings.demo:
-        fill(household, years)
-    return household
-
-
-def home_on(engine: Engine, demo: bool) -> Household:
-    """The home of a store in its world: the made-up one, or the owner's own."""
-    return Household(engine, replace(demo_world(engine), passing=pass_by) if demo else World())
 
 
 def fill(household: Household, years: float = 2.0, seed: int = SEED) -> None:

@@ -9,8 +9,6 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from jsonschema import Draft202012Validator
-from jsonschema.exceptions import best_match
 
 from ..core.charge.prices import Series
 from ..core.charge.tariff import Band, MonthDay, Season, Tariff, year_days
@@ -96,6 +94,9 @@ def _all_words(document: Any, path: str) -> None:
 def read_tariff(content: bytes, zone: str) -> TariffFile:
     """A tariff from its JSON document. Raises: Refusal naming the place that will not do."""
     document = loaded(content)
+    from jsonschema import Draft202012Validator  # a start does without
+    from jsonschema.exceptions import best_match
+
     wrong = best_match(Draft202012Validator(schema()).iter_errors(document))
     if wrong is not None:
         raise Refusal(f"{wrong.json_path.replace('$', 'The file', 1)}: {wrong.message[:160]}.", "file")

@@ -1,9 +1,8 @@
 """Public holidays by region, from a well-kept library."""
 
+import re
 from datetime import date
-from functools import cache, lru_cache
-
-import holidays
+from functools import lru_cache
 
 from ..core.errors import Refusal
 
@@ -16,19 +15,21 @@ def holidays_of(region: str) -> frozenset[date]:
 
     Raises: Refusal for a region that the library does not know.
     """
+    import holidays  # slow to load, and most starts have no region yet
+
     country, _, part = region.upper().partition("-")
-    known = _known()
-    if len(country) != 2 or country not in known or (part and part not in known[country]):
-        raise Refusal(
-            f"“{region[:12]}” is not a region known here: two letters of the country, such as NO; DE-BY for a part.", "region"
-        )
-    return frozenset(holidays.country_holidays(country, subdiv=part or None, years=YEARS))
-
-
-@cache
-def _known() -> dict[str, list[str]]:
-    """Countries by two letters, each with its parts."""
-    return holidays.list_supported_countries()
+    refusal = Refusal(
+        f"“{region[:12]}” is not a region known here: two letters of the country, such as NO; DE-BY for a part.", "region"
+    )
+    if not re.fullmatch("[A-Z]{2}", country):
+        raise refusal
+    try:
+        known = holidays.country_holidays(country, years=YEARS)
+        if part and part not in known.subdivisions:
+            raise refusal
+        return frozenset(holidays.country_holidays(country, subdiv=part, years=YEARS) if part else known)
+    except NotImplementedError:
+        raise refusal from None
 
 
 def kept_holidays(region: str) -> frozenset[date]:

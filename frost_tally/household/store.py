@@ -11,9 +11,6 @@ from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
 from filelock import FileLock, Timeout
 from sqlalchemy import URL, Connection, Engine, NullPool, create_engine, event
 from sqlalchemy.engine.interfaces import DBAPIConnection
@@ -28,6 +25,7 @@ from .whole_file import StoreError
 from .written import arm, counted
 
 OLD_PART_S = 3600.0
+MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 def claim(database: Path) -> FileLock:
@@ -270,6 +268,9 @@ def migrate(database: Path, revision: str = "head", held: bool = True) -> None:
     """The tables of a revision, all steps in one transaction; a table made anew must not take its children along. Today's hold their types
     and sense afterwards, unless not `held`: what cannot be in them is put aside.
     """
+    from alembic import command  # a start whose tables are today's does without
+    from alembic.config import Config
+
     engine = create_engine(_address(database), poolclass=NullPool)
 
     def connected(connection: sqlite3.Connection, _record: ConnectionPoolEntry) -> None:
@@ -281,7 +282,8 @@ def migrate(database: Path, revision: str = "head", held: bool = True) -> None:
 
     event.listen(engine, "connect", connected)
     event.listen(engine, "begin", begun)
-    config = _config()
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["engine"] = engine
     command.upgrade(config, revision)
     if revision == "head" and held:
@@ -302,23 +304,17 @@ def _address(database: Path) -> URL:
     return URL.create("sqlite", database=str(database))
 
 
-def _config() -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    return config
-
-
 @cache
-def _scripts() -> ScriptDirectory:
-    return ScriptDirectory.from_config(_config())
+def _steps() -> tuple[str, ...]:
+    """The versions of the tables, by the names of their steps, the first first."""
+    return tuple(sorted(each.name.partition("_")[0] for each in (MIGRATIONS / "versions").glob("[0-9]*.py")))
 
 
 def head() -> str:
     """The version of today's tables."""
-    return str(_scripts().get_current_head())
+    return _steps()[-1]
 
 
-@cache
 def versions() -> frozenset[str]:
     """Every version of the tables that can be brought up to date."""
-    return frozenset(each.revision for each in _scripts().walk_revisions())
+    return frozenset(_steps())

@@ -8,7 +8,6 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 from pydantic import BaseModel
 
-from ..core.parts import Person
 from ..formats import values
 from ..formats.writers import Written
 from ..services.shared.home import Stamp, undoable
@@ -16,7 +15,7 @@ from .forms import carried
 from .guard import COOKIE, Tokens
 from .locale_defaults import LocaleDefaults, locale_defaults_of
 from .reading import snapshot_of
-from .units import Units, units_from
+from .units import Units, units_for, units_from
 
 PERSON_COOKIE = "frost_tally_person"
 ZONE_COOKIE = "frost_tally_zone"
@@ -116,22 +115,6 @@ def texts_of(request: Request, model: type[BaseModel], usual: Mapping[str, objec
     """The texts of a form from an address, in the units of whoever looks: what it says, which may be in another's, else what is usual."""
     units, told = units_of(request), dict(request.query_params)
     return carried(model, told, (shown_in(request, told, units), units), (usual, usual))
-
-
-def units_for(who: Person) -> Units:
-    """A person's units."""
-    return Units(
-        distance=who.distance_unit,
-        temperature=who.temperature_unit,
-        pressure=who.pressure_unit,
-        currency=who.currency,
-        exchange_rate=who.per_contract,
-        weight=who.weight_unit,
-        hours=who.hours,
-        week_start=who.week_start,
-        decimal=who.decimal_mark,
-        date_order=who.date_order,
-    )
 
 
 def locale_defaults(request: Request) -> LocaleDefaults:

@@ -14,6 +14,7 @@ from babel.numbers import get_currency_precision, get_currency_symbol
 
 from ..core.errors import Refusal
 from ..core.measures import CHOSEN, FIXED, OF_A_FIGURE, Unit, units_of
+from ..core.parts import Person
 from ..formats import values
 
 _NUMBER = r"[−-]?\d{1,3}(?: \d{3})+|[−-]?\d+(?:\.\d+)?"
@@ -265,3 +266,19 @@ def units_from(code: str, otherwise: Units, rates: Mapping[str, float] | None = 
     parts["currency"] = parts["currency"].upper()
     worth = {**(rates or {}), otherwise.currency: otherwise.exchange_rate}
     return Units(**parts, exchange_rate=worth.get(parts["currency"], 1.0), date_order=otherwise.date_order)
+
+
+def units_for(who: Person) -> Units:
+    """A person's units."""
+    return Units(
+        distance=who.distance_unit,
+        temperature=who.temperature_unit,
+        pressure=who.pressure_unit,
+        currency=who.currency,
+        exchange_rate=who.per_contract,
+        weight=who.weight_unit,
+        hours=who.hours,
+        week_start=who.week_start,
+        decimal=who.decimal_mark,
+        date_order=who.date_order,
+    )

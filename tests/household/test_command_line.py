@@ -5,6 +5,7 @@ import sys
 from contextlib import redirect_stderr, redirect_stdout
 from io import StringIO
 from pathlib import Path
+from subprocess import run
 from unittest import mock
 
 from frost_tally import cli
@@ -48,6 +49,32 @@ class Files(InFolder):
 
     def dump(self) -> list[str]:
         return dump(self.kept).splitlines()
+
+    def test_help_loads_nothing_that_it_does_not_need(self) -> None:
+        """Counted in a process of its own: no arithmetic, no store, no pages; and a start whose tables are today's moves none."""
+        for typed, without in (
+            ("--help", {"numpy", "scipy", "sqlalchemy", "fastapi", "pydantic", "babel", "argon2", "cryptography"}),
+            ("tonight", {"fastapi", "uvicorn", "alembic", "jinja2", "scipy.interpolate", "scipy.optimize", "jsonschema"}),
+        ):
+            asked = (
+                f"import sys; sys.argv = ['x', {typed!r}]; from frost_tally import cli\ntry: cli.main()\nexcept SystemExit: pass"
+            )
+            told = f"{asked}\nprint(); print(*sys.modules)"
+            home = {**os.environ, "FROST_TALLY_DATA_DIR": str(self.folder), "FROST_TALLY_DEMO": "1"}
+            done = run([sys.executable, "-c", told], capture_output=True, text=True, check=True, env=home)
+            self.assertEqual(set(done.stdout.splitlines()[-1].split()) & without, set(), typed)
+
+    def test_people_are_let_in_listed_and_removed(self) -> None:
+        phrases = ["copper kettle under snow", "moss behind the barn", "seven geese on the ice"]
+        with mock.patch("typer.prompt", side_effect=phrases):
+            self.assertIn("Ida may sign in", self.run_it("person", "add", "Ida")[1])
+            self.assertIn("Bo may sign in", self.run_it("person", "add", "Bo", "--reader")[1])
+            self.assertIn("signs in with it", self.run_it("person", "phrase", "bo")[1])
+        self.assertEqual(self.run_it("person", "list")[1].split(), ["Ida:", "owner", "Bo:", "reader"])
+        self.assertEqual(self.run_it("person", "remove", "Ida")[0], 2, "the last owner stays")
+        self.assertIn("Nobody signs in as Una", self.run_it("person", "remove", "Una")[1])
+        self.assertEqual(self.run_it("person", "remove", "Bo")[0], 0)
+        self.assertIn("FROST_TALLY_TLS_KEY", self.run_it("certificate", "tally.home.arpa")[1])
 
     def test_everything_out_and_in_and_the_log_as_a_table(self) -> None:
         before, target = self.dump(), str(self.folder / "all.json")

@@ -5,7 +5,7 @@ import unittest
 from pathlib import Path
 
 from bench.coverage import SEEDS, coverage, demo_cars
-from frost_tally.demo import open_home
+from frost_tally.opening import open_home
 from frost_tally.settings import Settings
 
 

@@ -17,6 +17,7 @@ from fastapi import FastAPI
 from sqlalchemy import Connection, event, update
 from sqlalchemy.exc import OperationalError
 
+from frost_tally.access.door import Access, Purpose
 from frost_tally.household import everything, whole_file
 from frost_tally.household.log_import import Incoming
 from frost_tally.household.models import ChargeRow, DepartureRow, HabitRow, OutletRow, PendingRow, PresentRow, ReadingRow, UndoRow
@@ -27,6 +28,7 @@ from frost_tally.services.shared.derived import NotYet
 from frost_tally.services.tonight import keeping as nights
 from frost_tally.web import refusals
 from frost_tally.web.app import create_app
+from frost_tally.web.door import COOKIE as DEVICE
 from frost_tally.web.guard import HEADERS
 from frost_tally.web.levers import LeverRoom
 from tests.guide import in_bold, of_the_code, says, without_a_word
@@ -367,6 +369,13 @@ class Pages(WebCase):
                 row.before = [{**each, "table": "nowhere"} for each in row.before]
             return undo(number)
 
+        def from_outside(guest: bool) -> httpx.Response:
+            access = Access(self.settings.access)
+            client = Patient(create_app(self.settings, self.household, access), base_url="http://127.0.0.1:8642")
+            if guest:
+                client.cookies.set(DEVICE, access.make_token(Purpose.GUEST, "the sitter"))
+            return client.post("/tonight/keep")
+
         with_headers = {"host": "elsewhere.example"}
         provoked: dict[str, Callable[[], httpx.Response]] = {
             "Something else is writing": locked,
@@ -385,6 +394,8 @@ class Pages(WebCase):
             "This is more than a page here can need": lambda: self.client.post("/undo", data={"back": "x" * 300_000}),
             "That cannot be done": lambda: self.client.get("/log/charge/999999"),
             "That could not be read": multipart,
+            "Nobody is signed in here": lambda: from_outside(guest=False),
+            "This is not for you to do": lambda: from_outside(guest=True),
             "There is no such page": lambda: self.client.get("/nowhere"),
             "That is not done here": lambda: self.client.get("/undo"),
             "This takes longer than usual": too_long,

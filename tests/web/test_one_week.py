@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy import delete, update
 
-from frost_tally import cli
+from frost_tally import cli_tonight
 from frost_tally.core.home import NotSetUp
 from frost_tally.household.models import (
     CarRow,
@@ -121,7 +121,7 @@ class OneWeek(WebCase):
             drive = made.before_drive
             return {
                 "leaves": drive.stay.leaves, "with": made.start.soc, "home": made.arrival, "warm": made.plan.request.choice if made.number == made.ahead.shown else None,
-                "blocks": made.plan.blocks, "cost": made.plan.cost, "in": made.night.plugged, "limit": drive.inputs.limit, "soc": made.inputs.soc_now, "cli": cli.plan_as_dict(made),
+                "blocks": made.plan.blocks, "cost": made.plan.cost, "in": made.night.plugged, "limit": drive.inputs.limit, "soc": made.inputs.soc_now, "cli": cli_tonight.plan_as_dict(made),
             }  # fmt: skip
 
         def of_day() -> Answer:

@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy import update
 
-from frost_tally import cli
+from frost_tally import cli, cli_tonight
 from frost_tally.core.charge.outlet_comparison import Reason
 from frost_tally.core.drive.certainty import OwnDays, arrival
 from frost_tally.household.models import CarRow, DepartureRow, DriveRow, LeavingRow, OutletRow, PresentRow
@@ -144,14 +144,14 @@ class Bands(Agreement):
 
     def test_json_says_what_the_page_says(self) -> None:
         night = tonight(self.read(), override=lambda usual: replace(usual, km=900.0))
-        told = cli.plan_as_dict(night)
+        told = cli_tonight.plan_as_dict(night)
         self.assertIn("too far", self.said(night))
         self.assertEqual(told["arrival_soc"], {"low": 0.0, "likely": 0.0, "high": 0.0})
         self.assertIn(f"{100 * float(told['missing_soc']):.0f} % are missing", self.said(night))  # type: ignore[arg-type]
         out = io.StringIO()
         with (
             redirect_stdout(out),
-            mock.patch.object(cli, "open_home", return_value=self.household),
+            mock.patch.object(cli_tonight, "open_home", return_value=self.household),
             self.assertRaises(SystemExit),
         ):
             cli.app(["tonight", "--demo", "--car", "9"])
@@ -159,7 +159,7 @@ class Bands(Agreement):
         out = io.StringIO()
         with (
             redirect_stdout(out),
-            mock.patch.object(cli, "open_home", return_value=self.household),
+            mock.patch.object(cli_tonight, "open_home", return_value=self.household),
             self.assertRaises(SystemExit),
         ):
             cli.app(["tonight", "--demo", "--json"])

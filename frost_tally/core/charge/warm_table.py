@@ -4,9 +4,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.interpolate import RegularGridInterpolator
 
 from ..car import Car
+from ..grid import Grid
 from ..heat.warm import WarmUpChoice, warm_up
 from ..units import S_PER_H, Array
 from .supply import ChargeRate
@@ -16,12 +16,12 @@ from .supply import ChargeRate
 class WarmTable:
     """Lead time (h), wall energy and pack energy (kWh) of the warm-up by pack and air temperature."""
 
-    all_three: RegularGridInterpolator
+    all_three: Grid
 
     def ask(self, pack_c: Array, air_c: Array) -> tuple[Array, Array, Array]:
         """The three for each morning; arrays of one shape."""
-        points = np.stack([np.clip(pack_c, -40, 45), np.clip(air_c, -40, 45)], axis=-1)
-        lead_h, wall_kwh, pack_kwh = np.moveaxis(self.all_three(points), -1, 0)
+        at = np.clip(pack_c, -40, 45), np.clip(air_c, -40, 45)
+        lead_h, wall_kwh, pack_kwh = np.moveaxis(self.all_three.at(*at), -1, 0)
         return lead_h, wall_kwh, pack_kwh
 
 
@@ -37,4 +37,4 @@ def warm_table(car: Car, rate: ChargeRate, choice: WarmUpChoice, cabin_c: float)
                 wall_kw=rate.wall_kw, overhead_kw=rate.overhead_kw,
             )  # fmt: skip
             found[j, k] = warm.lead_s / S_PER_H, warm.wall_kwh, warm.pack_kwh
-    return WarmTable(RegularGridInterpolator((temps, temps), found))
+    return WarmTable(Grid(temps, temps, found))

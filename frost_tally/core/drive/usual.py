@@ -5,9 +5,9 @@ from datetime import datetime, time, timedelta
 from functools import cached_property, lru_cache
 
 import numpy as np
-from scipy.interpolate import RegularGridInterpolator
 
 from ..car import PARKED_W_PER_K, Car
+from ..grid import Grid
 from ..heat.around import AirAt
 from ..heat.lumped import relax
 from ..heat.warm import WarmUpChoice, pack_target_c, warm_up
@@ -28,15 +28,14 @@ COLD_PACKS_C = (-40.0, -25.0, -15.0, -8.0, -4.0, 0.0, 5.0, 10.0, 15.0)
 class DayTable:
     """Pack energy (kWh of usable capacity when warm) and pack temperature at the end of a day, by km and °C."""
 
-    kwh: RegularGridInterpolator
-    end_pack_c: RegularGridInterpolator
+    both: Grid
     most_km: float
 
     def ask(self, km: Array, air_c: Array) -> tuple[Array, Array]:
         """Energy and end temperature of days; arrays of one shape; a day of 0 km takes nothing."""
         km = np.asarray(km, dtype=float)
-        points = np.stack([np.clip(km, 0.0, self.most_km), np.clip(air_c, AIRS_C[0], AIRS_C[-1])], axis=-1)
-        return np.asarray(self.kwh(points)), np.asarray(self.end_pack_c(points))
+        kwh, end_pack_c = np.moveaxis(self.both.at(np.clip(km, 0.0, self.most_km), np.clip(air_c, AIRS_C[0], AIRS_C[-1])), -1, 0)
+        return kwh, end_pack_c
 
 
 @lru_cache(maxsize=32)
@@ -63,8 +62,7 @@ def day_table(
     for i, km in enumerate(kilometres[1:], 1):
         done = run(car, trip.scaled_to(max(km, 0.1)), conditions, inputs)
         kwh[i], ends[i] = done.soc_used * car.pack.usable_kwh, done.end_pack_c
-    grid = (np.array(kilometres), np.array(AIRS_C))
-    return DayTable(RegularGridInterpolator(grid, kwh), RegularGridInterpolator(grid, ends), most_km)
+    return DayTable(Grid(np.array(kilometres), np.array(AIRS_C), np.stack([kwh, ends], axis=-1)), most_km)
 
 
 def _morning(car: Car, air_c: float, choice: WarmUpChoice, *, cabin_c: float, load_kg: float, altitude_m: float) -> Scenarios:

@@ -1,0 +1,30 @@
+"""Opening a home: the owner's own, or the made-up one, which only a demo loads."""
+
+from dataclasses import replace
+
+from sqlalchemy import Engine
+
+from .household.store import open_store
+from .household.unit_of_work import Household
+from .settings import Settings
+from .world import World
+
+
+def open_home(settings: Settings, years: float = 2.0) -> Household:
+    """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log."""
+    household = home_on(open_store(settings.database, settings.backups), settings.demo)
+    if settings.demo:
+        from .demo import fill
+
+        fill(household, years)
+    return household
+
+
+def home_on(engine: Engine, demo: bool) -> Household:
+    """The home of a store in its world: the made-up one, or the owner's own."""
+    if not demo:
+        return Household(engine, World())
+    from .demo.passing import pass_by
+    from .demo.world import demo_world
+
+    return Household(engine, replace(demo_world(engine), passing=pass_by))

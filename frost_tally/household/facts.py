@@ -86,6 +86,19 @@ def level_known(session: Session, car_id: int, before: datetime = EVER) -> tuple
     return None if found is None else (found[0], float(found[1]))
 
 
+SAME = timedelta(seconds=30)
+
+
+def level_noted(session: Session, car_id: int, at: datetime, soc: float) -> bool:
+    """Whether this level (0 to 1) was noted for half a minute about a moment: by a reading, or by a drive that came home then."""
+    span = at - SAME, at + SAME
+    read = select(ReadingRow.value).where(
+        ReadingRow.car_id == car_id, ReadingRow.kind == LEVEL, ReadingRow.read_at.between(*span)
+    )
+    home = select(DriveRow.soc_end).where(DriveRow.car_id == car_id, DriveRow.home_at.between(*span))
+    return any(abs(each - soc) < 1e-6 for each in (*session.scalars(read), *session.scalars(home)) if each is not None)
+
+
 def level_read(session: Session, car_id: int) -> tuple[datetime, float, int] | None:
     """The same where that is a reading by itself, with its number; None where the level is known from a drive or a charge."""
     found = session.execute(_LEVEL_NOW, {"car_id": car_id, "before": EVER}).first()

@@ -12,7 +12,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 from ..access.door import HERE, Access, Purpose, Right, Visitor
 
 COOKIE = "frost_tally_device"
-EVERYBODY = re.compile(r"/(sign-in|pair|health|guest/[\w-]{20,80}|static/.*)")
+EVERYBODY = re.compile(r"/(sign-in|pair|health|sw\.js|manifest\.webmanifest|guest/[\w-]{20,80}|static/.*)")
 """What nobody has to sign in for."""
 GUESTS = re.compile(r"/(tonight|tonight/live)")
 OF_READERS = re.compile(r"/sign-out")

@@ -48,6 +48,23 @@ class LogCase(WebCase):
 
 
 class Entries(LogCase):
+    def test_what_a_phone_kept_is_noted_for_its_moment_and_once(self) -> None:
+        kept = {**self.fields("/log/new"), "soc": "37", "car": "1", "ago_s": "7384"}
+        for _ in range(2):
+            self.assertEqual(self.client.post("/log/new/late", data=kept).status_code, 204)
+        with self.tables() as session:
+            read = [
+                row.read_at
+                for row in session.scalars(select(ReadingRow).where(ReadingRow.kind == "level", ReadingRow.value == 0.37))
+            ]
+        self.assertEqual(len(read), 1)
+        self.assertAlmostEqual((self.read().now - read[0]).total_seconds(), 7384, delta=2)
+        for wrong, words in (({"ago_s": "700000"}, "too long ago"), ({"soc": "370"}, "0 to 100"), ({"ago_s": "-3000"}, "")):
+            answer = self.client.post("/log/new/late", data=kept | wrong)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(words, answer.json()["detail"])
+        self.assertEqual(self.client.post("/log/new/late", data={**kept, "token": "none"}).status_code, 403)
+
     def test_two_numbers_tell_the_drive_and_the_charge_of_a_kept_plan(self) -> None:
         self.post(
             "/tonight/keep", departure=re.findall(r'name="departure"[^>]* value="([^"]+)"', self.client.get("/tonight").text)[0]

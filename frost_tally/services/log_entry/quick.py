@@ -13,6 +13,7 @@ from ...core.log.check import check
 from ...core.log.kinds import Entry
 from ...core.log.quick import LEAST_KM, Known, fill
 from ...formats.gpx import Track
+from ...household.facts import level_noted
 from ...household.log import link_to_plan, write_entry
 from ...household.log_facts import facts, last_odometer
 from ...household.prices import with_prices
@@ -84,6 +85,44 @@ def quick(
                 link_to_plan(session, number, made.plan)
         session.words = say(made.noted())
     return session.number
+
+
+LATEST = timedelta(days=7)
+
+
+class Already(RuntimeError):
+    """It was noted before: what is sent twice is done once."""
+
+
+def late(
+    household: Household,
+    now: datetime,
+    car_id: int,
+    at: datetime,
+    soc: float,
+    odometer_km: float | None,
+    *,
+    say: Callable[[Noted], str],
+) -> None:
+    """Note what was read without a network at a moment, as if it were noted then; only as readings where more is known of later.
+
+    Raises: Already; Refusal with its field.
+    """
+    at = at.replace(microsecond=0)
+    if not now - LATEST <= at <= now + timedelta(minutes=5):
+        raise Refusal("It was read too long ago to be noted by itself: enter it by hand.", "at")
+    with household.deciding("") as session:
+        state = household.as_decided(session, at)
+        if level_noted(session, car_id, at, soc):
+            raise Already
+        made = _Told(state, car_id, soc, odometer_km)
+        later = made.known is not None and made.known[0] > at
+        for each in (each for each in made.entries() if not later or each.kind in ("level", "odometer")):
+            check(each.kind, each.values)
+            write_entry(session, each, at)
+        if later and not any(each.kind == "level" for each in made.entries()):
+            write_entry(session, Entry(kind="level", car_id=car_id, values=whole("level", {"read_at": at, "value": soc})), at)
+        session.words = say(made.noted())
 
 
 class _Told:

@@ -1,12 +1,12 @@
 """Log, one entry: the quick one of two numbers, and the full form of every kind."""
 
 from contextlib import suppress
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import partial
 from typing import Any
 
 from fastapi import Request
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel
 
 from ....core.errors import Refusal
@@ -89,6 +89,25 @@ def note(request: Request, fields: PostedNow) -> Response:
     except (Stale, Refusal) as problem:
         return _quick(request, not_kept(fields, QuickForm, problem, units))
     return RedirectResponse(f"/log?undo={undo}", 303)
+
+
+@router.post("/new/late", include_in_schema=False)
+def note_late(request: Request, fields: Posted) -> Response:
+    """Note what a phone kept while it had no network, at the moment it was read; once, however often it is sent."""
+    form, errors = parse(QuickForm, fields, units_of(request))
+    try:
+        if form is None:
+            raise Refusal(" ".join(errors.values()))
+        now = snapshot_of(request).now
+        at = now - timedelta(seconds=whole_number(fields.get("ago_s"), 999_999_999))
+        car = whole_number(fields.get("car"), 0)
+        say = partial(noted_words, units=units_of(request))
+        log_quick.late(household_of(request), now, car, at, form.soc, form.odometer, say=say)
+    except log_quick.Already:
+        return Response(status_code=204)
+    except ValueError as problem:
+        return JSONResponse({"detail": f"What was noted without a network could not be: {problem}"}, 422)
+    return Response(status_code=204)
 
 
 @router.get("/new/{kind}")

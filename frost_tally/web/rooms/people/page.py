@@ -5,12 +5,13 @@ from io import BytesIO
 
 import segno
 from fastapi import Request
-from fastapi.responses import JSONResponse, RedirectResponse, Response
+from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
 from markupsafe import Markup
 
 from ....access.door import Access, Purpose, Right
 from ....access.throttle import TooManyTries
 from ....core.errors import Refusal
+from ...assets import FOLDER, address
 from ...door import COOKIE, access_of, forget_visit, let_in, visitor_of
 from ...guard import Posted
 from ...navigation import Tab
@@ -28,6 +29,30 @@ PURPOSES = {Purpose.GUEST: "a guest’s link to Tonight", Purpose.CALENDAR: "a c
 def health() -> Response:
     """Whether the server answers, for who watches over it."""
     return JSONResponse({"status": "ok"})
+
+
+@router.get("/manifest.webmanifest", include_in_schema=False)
+def manifest() -> Response:
+    """What a phone needs to keep it among its programs."""
+    icons = [
+        {"src": f"{address()}/icon-{size}.png", "sizes": f"{size}x{size}", "type": "image/png", "purpose": "any maskable"}
+        for size in (192, 512)
+    ]
+    told: dict[str, object] = {
+        "name": "Frost Tally",
+        "short_name": "Frost Tally",
+        "id": "/tonight",
+        "start_url": "/tonight",
+        "scope": "/",
+    }
+    told |= {"display": "standalone", "background_color": "#f5f7f4", "theme_color": "#182a2c", "icons": icons}
+    return JSONResponse(told, media_type="application/manifest+json")
+
+
+@router.get("/sw.js", include_in_schema=False)
+def service_worker() -> Response:
+    """What answers without a network; asked for anew each time, and it may see every page."""
+    return FileResponse(FOLDER / "sw.js", media_type="text/javascript", headers={"cache-control": "no-cache"})
 
 
 @router.get("/sign-in")
@@ -112,6 +137,7 @@ def sign_out(request: Request, fields: Posted) -> Response:
     answer = RedirectResponse("/sign-in", 303)
     answer.delete_cookie(COOKIE, httponly=True, samesite="strict")
     forget_visit(answer)
+    answer.headers["clear-site-data"] = '"cache", "storage"'
     return answer
 
 

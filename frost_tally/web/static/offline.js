@@ -1,0 +1,39 @@
+"use strict";
+
+// Where the browser trusts the address: the last plan is there without a network, and what was noted without one is sent, once.
+if ("serviceWorker" in navigator && isSecureContext) {
+  navigator.serviceWorker.register("/sw.js");
+  addEventListener("online", send);
+  addEventListener("load", () => { if (!document.getElementById("offline")) send(); });
+}
+
+async function send() {
+  if (!("caches" in self)) return;
+  const kept = await caches.open("kept");
+  for (const each of await kept.keys()) {
+    const fields = new URLSearchParams(await (await kept.match(each)).text());
+    try {
+      const page = await fetch(`/log/new?car=${encodeURIComponent(fields.get("car"))}`);
+      const seal = new DOMParser().parseFromString(await page.text(), "text/html").querySelector("form.quick input[name=token]");
+      if (!seal) return;
+      fields.set("token", seal.value);
+      fields.delete("revision");
+      fields.set("ago_s", Math.round((Date.now() - new Date(fields.get("at"))) / 1000));
+      const answer = await fetch("/log/new/late", { method: "POST", body: fields });
+      if (![204, 422].includes(answer.status)) return;
+      await kept.delete(each);
+      tell(answer.status === 204 ? "What you noted without a network was sent." : (await answer.json()).detail);
+    } catch { return; }
+  }
+}
+
+function tell(words) {
+  const note = document.createElement("p");
+  note.className = "alert alert-light";
+  note.setAttribute("role", "status");
+  note.id = "sent";
+  const anew = document.createElement("a");
+  [anew.href, anew.textContent] = [location.pathname, "What follows from it"];
+  note.append(`${words} `, anew);
+  document.getElementById("main").prepend(note);
+}

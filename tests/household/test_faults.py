@@ -14,7 +14,7 @@ from unittest import mock
 
 from filelock import FileLock
 
-from frost_tally import cli
+from frost_tally import cli, cli_tonight
 from frost_tally.household import store, whole_file
 from frost_tally.household.store import backup, claim, migrate, open_store, restore
 from frost_tally.household.whole_file import StoreError
@@ -241,7 +241,7 @@ class Faults(InFolder):
             raise StoreError(told)
 
         def unforeseen() -> None:
-            with mock.patch.object(cli, "open_home", side_effect=RuntimeError("odd")):
+            with mock.patch.object(cli_tonight, "open_home", side_effect=RuntimeError("odd")):
                 said("tonight")
 
         provoked: dict[str, Callable[[], object]] = {
@@ -270,7 +270,14 @@ class Faults(InFolder):
             "Frost Tally is running on … already": locked,
             "Port … cannot be used": busy,
             "name a folder, or leave the setting out": lambda: said("serve", data_dir=" "),
-            "it listens on this machine only": lambda: said("serve", host="0.0.0.0"),
+            "Others could reach it on …, and nobody can sign in yet: `frost-tally person add NAME` lets somebody in": lambda: (
+                said("serve", host="0.0.0.0")
+            ),
+            "it is an address, such as 127.0.0.1 or 0.0.0.0": lambda: said("serve", host="home"),
+            "a certificate and its key go together: set TLS_CERTIFICATE and TLS_KEY": lambda: said("serve", tls_key="x.key"),
+            "… is not there: `frost-tally certificate` makes a certificate and its key": lambda: said(
+                "serve", tls_key="x.key", tls_certificate="x.pem", port="8697"
+            ),
             "for a pattern lets every other site in": lambda: said("serve", allowed_hosts='["*"]'),
             "That was not foreseen": unforeseen,
         }
@@ -297,7 +304,7 @@ class CommandLine(unittest.TestCase):
 
     def test_settings_that_cannot_be_are_said_with_their_names(self) -> None:
         for name, value in (
-            ("port", "0"), ("port", "99999"), ("data_dir", ""), ("data_dir", " "), ("host", ""), ("host", "0.0.0.0"), ("host", "192.168.1.7"), ("host", "::"),
+            ("port", "0"), ("port", "99999"), ("data_dir", ""), ("data_dir", " "), ("host", ""), ("host", "tally.home.arpa"), ("tls_key", "x.key"), ("trusted_proxies", '["home"]'),
             ("allowed_hosts", '["*"]'), ("allowed_hosts", "[]"), ("allowed_hosts", "x"), ("log_level", "LOUD"), ("threads", "0"),
         ):  # fmt: skip
             code, said = command("serve", **{name: value})
@@ -307,7 +314,7 @@ class CommandLine(unittest.TestCase):
                 self.assertNotIn("Traceback", said)
 
     def test_what_was_not_foreseen_is_a_sentence_and_its_trace_is_there_when_asked_for(self) -> None:
-        with mock.patch.object(cli, "open_home", side_effect=RuntimeError("odd")):
+        with mock.patch.object(cli_tonight, "open_home", side_effect=RuntimeError("odd")):
             code, said = command("tonight")
             self.assertEqual((code, "Traceback" in said), (2, False))
             self.assertIn("not foreseen: RuntimeError: odd", said)

@@ -49,6 +49,14 @@ def tonight(
     show_tonight(as_json, use_demo, car)
 
 
+@app.command("doctor")
+def look_over(use_demo: Demo = False) -> None:
+    """Look whether everything that a start needs is well, with advice."""
+    from .cli_doctor import doctor
+
+    raise typer.Exit(0 if doctor(use_demo) else 1)
+
+
 @app.command("backup")
 def copy_out(use_demo: Demo = False) -> None:
     """Copy the data to the backups folder."""

@@ -11,6 +11,7 @@ from fastapi import FastAPI
 from rich.console import Console
 
 from .access.door import Access
+from .household.nightly import every_night
 from .household.store import claim
 from .opening import open_home
 from .settings import Settings
@@ -29,6 +30,11 @@ def serve(settings: Settings, out: Console) -> None:
     try:
         with _listening(settings.host, settings.port) as at:
             household = open_home(settings)
+            if not settings.demo:
+                said = structlog.get_logger("frost_tally")
+                every_night(
+                    settings.database, settings.backups, lambda problem: said.error("copy of the night", said=str(problem))
+                )
             gc.freeze()  # what a start loads stays: the collector need not look at it again and again
             server = uvicorn.Server(_config(settings, create_app(settings, household, access)))
             host = settings.names[0] if access is not None else settings.names[-1]

@@ -47,7 +47,7 @@ def open_store(database: Path, backups: Path) -> Engine:
     Raises: StoreError for a file that is damaged, foreign, or of a newer version; it is unchanged then.
     """
     whole_file.folder(database.parent)
-    if _version(database, backups) != head():
+    if version_of(database, backups) != head():
         with claim(database):
             _bring_up_to_date(database, backups)
     elif lacking := _lacks(database):
@@ -65,15 +65,18 @@ def open_store(database: Path, backups: Path) -> Engine:
     return engine
 
 
-def backup(database: Path, backups: Path) -> Path:
-    """Copy a database that may be in use; returns the copy's path. Raises: StoreError when there is nothing whole to copy."""
+def backup(database: Path, backups: Path, how: str = "") -> Path:
+    """Copy a database that may be in use; returns the copy's path, whose name ends with `how`.
+
+    Raises: StoreError when there is nothing whole to copy.
+    """
     if not database.exists():
         raise StoreError(f"There is no data to copy yet at {database}.")
     whole_file.folder(backups)
     for part in backups.glob("*.part"):
         if time.time() - part.stat().st_mtime > OLD_PART_S:
             part.unlink(missing_ok=True)
-    target = _copy_of(database, backups)
+    target = _copy_of(database, backups, how)
     part = target.with_suffix(".part")
     with whole_file.plainly(f"{database} could not be copied", part):
         _copy(database, part)
@@ -97,7 +100,7 @@ def restore(
     if database.exists() and copy.samefile(database):
         raise StoreError(f"{copy} is the data itself. Copies are in {backups}.")
     with claim(database):
-        version, beside = _version(copy, backups), _beside(database)
+        version, beside = version_of(copy, backups), _beside(database)
         if not version:
             raise StoreError(f"{copy} is empty.")
         with whole_file.plainly(f"{copy} could not be read. Nothing was changed", beside):
@@ -113,7 +116,7 @@ def restore(
 
 def _bring_up_to_date(database: Path, backups: Path) -> None:
     """Make today's tables in a copy, and put it in place when it is whole."""
-    version, beside = _version(database, backups), _beside(database)
+    version, beside = version_of(database, backups), _beside(database)
     if version == head():
         return
     words = (
@@ -133,7 +136,7 @@ def _bring_up_to_date(database: Path, backups: Path) -> None:
     whole_file.put(beside, database)
 
 
-def _version(database: Path, backups: Path) -> str:
+def version_of(database: Path, backups: Path) -> str:
     """The version of a file's tables, "" for no file or an empty one. Raises: StoreError for one that cannot be opened."""
     if database.exists() and not database.is_file():
         raise StoreError(f"{database} is not a file.")
@@ -168,7 +171,7 @@ def _newest(backups: Path, but: Path | None = None) -> str:
     """Words for the newest copy that is whole; nothing when there is none."""
     for copy in sorted(backups.glob("*.db"), reverse=True):
         try:
-            if copy != but and _version(copy, backups / "none"):
+            if copy != but and version_of(copy, backups / "none"):
                 return f'The newest whole copy is {copy}: put it back with `frost-tally restore "{copy}"`.'
         except StoreError:
             continue

@@ -213,7 +213,7 @@ class Faults(InFolder):
 
         def between() -> None:
             """Locked after it was looked at."""
-            with mock.patch.object(store, "_version", return_value=store.head()):
+            with mock.patch.object(store, "version_of", return_value=store.head()):
                 held(self.copy, "BEGIN EXCLUSIVE", lambda: back(self.copy))
 
         def unmade() -> None:

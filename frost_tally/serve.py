@@ -30,11 +30,6 @@ def serve(settings: Settings, out: Console) -> None:
     try:
         with _listening(settings.host, settings.port) as at:
             household = open_home(settings)
-            if not settings.demo:
-                said = structlog.get_logger("frost_tally")
-                every_night(
-                    settings.database, settings.backups, lambda problem: said.error("copy of the night", said=str(problem))
-                )
             gc.freeze()  # what a start loads stays: the collector need not look at it again and again
             server = uvicorn.Server(_config(settings, create_app(settings, household, access)))
             host = settings.names[0] if access is not None else settings.names[-1]
@@ -42,6 +37,11 @@ def serve(settings: Settings, out: Console) -> None:
             out.print(f"Frost Tally is at [bold]{scheme}://{host}:{settings.port}[/bold]   (stop with Ctrl-C)")
             if access is not None and not settings.tls_key and not settings.trusted_proxies:
                 out.print("Without a certificate whoever listens on the network can read along: see `frost-tally certificate`.")
+            if not settings.demo:
+                said = structlog.get_logger("frost_tally")
+                every_night(
+                    settings.database, settings.backups, lambda problem: said.error("copy of the night", said=str(problem))
+                )
             server.run(sockets=[at])
     finally:
         lock.release()

@@ -1,6 +1,7 @@
 """Undo: what a decision's rows were before it, kept by the session itself as it writes, and put back as they were."""
 
 from collections.abc import Mapping, Sequence
+from contextvars import ContextVar
 from datetime import UTC, date, datetime, time
 from typing import Any
 
@@ -13,6 +14,8 @@ from .models import Base, CarRow, PendingRow, UndoRow
 from .state import Stamp
 
 KEPT = 200
+acting: ContextVar[str] = ContextVar("acting", default="")
+"""The name of whoever decides in this request; "" at this computer."""
 Key = tuple[Any, ...]
 Values = dict[str, object]
 
@@ -66,6 +69,7 @@ class Decision(Session):
             now = _stored(self, Base.metadata.tables[name], key)
             images.append({"table": name, "key": list(key), "was": was, "became": {n: now[n] for n in was} if now else None})
         named = {"made_at": datetime.now(UTC), "words": self.words, "takes_back": self.takes_back, "revision": int(self.state)}
+        named["who"] = acting.get()
         written = self.connection().execute(insert(UndoRow).values(**named, before=images))
         self.number = Stamp(written.inserted_primary_key[0], self.state.store)  # type: ignore[index]
         self.connection().execute(delete(UndoRow).where(UndoRow.id <= self.number - KEPT))

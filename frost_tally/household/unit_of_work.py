@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 
-from sqlalchemy import Engine, column, insert, text, update
+from sqlalchemy import Engine, column, insert, select, text, update
 from sqlalchemy.orm import Session
 
 from ..core.coming.weather import TypedNight
@@ -143,3 +143,27 @@ def undoable(snapshot: Snapshot, number: int) -> str:
     here = snapshot.revision.store
     row = snapshot.log.get(UndoRow, number) if getattr(number, "store", here) == here else None
     return f"{'Taken back: ' if row.takes_back else ''}{row.words}" if row is not None else ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Decided:
+    """A decision of the past: its number, when, who made it ("": at this computer), its words, and whether it took another back."""
+
+    number: Stamp
+    at: datetime
+    who: str
+    words: str
+    takes_back: bool
+
+
+def decisions(snapshot: Snapshot, most: int = 30) -> tuple[Decided, ...]:
+    """The latest decisions that can still be undone, the latest first."""
+    wanted = (
+        select(UndoRow.id, UndoRow.made_at, UndoRow.who, UndoRow.words, UndoRow.takes_back)
+        .order_by(UndoRow.id.desc())
+        .limit(most)
+    )
+    return tuple(
+        Decided(number=Stamp(number, snapshot.revision.store), at=at, who=who, words=words, takes_back=takes_back)
+        for number, at, who, words, takes_back in snapshot.log.execute(wanted)
+    )

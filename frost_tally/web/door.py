@@ -10,6 +10,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ..access.door import HERE, Access, Purpose, Right, Visitor
+from ..services.shared.home import acting
 
 COOKIE = "frost_tally_device"
 EVERYBODY = re.compile(r"/(sign-in|pair|health|sw\.js|manifest\.webmanifest|guest/[\w-]{20,80}|static/.*)")
@@ -54,6 +55,7 @@ class Door:
             if need is not None and (visitor is None or RANK[visitor.right] < RANK[need]):
                 raise NotYours(visitor)
         scope.setdefault("state", {})["visitor"] = visitor
+        acting.set(visitor.name if visitor else "")
         await self.app(scope, receive, send)
 
 

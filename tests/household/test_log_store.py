@@ -299,7 +299,7 @@ class Everything(InFolder):
                 "friction_share",
                 "most_kw",
             ),
-            "undo": ("revision",),
+            "undo": ("revision", "who"),
             "departure": ("nights", "place_id"),
             "outlet": ("held_from", "held_until", "held_a", "lights"),
             "place": ("winters",),

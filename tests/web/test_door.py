@@ -20,6 +20,7 @@ from frost_tally.access.tables import DeviceRow, TokenRow
 from frost_tally.access.throttle import TooManyTries
 from frost_tally.core.errors import Refusal
 from frost_tally.serve import CannotStart, serve
+from frost_tally.services.shared.home import decisions
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
 from frost_tally.web.door import COOKIE, needed
@@ -108,6 +109,18 @@ class EveryRoute(Signed):
         )
         self.assertEqual(crossing.status_code, 403)
         self.assertEqual(owner.get("/tonight", headers={"host": "elsewhere.example"}).status_code, 400)
+
+    def test_who_decided_is_said_and_another_may_take_it_back(self) -> None:
+        self.access.add("Una", PHRASES["Una"], Right.OWNER)
+        ida, una = self.browser("Ida"), self.browser("Una")
+        self.send(ida, "/tonight/keep")
+        page = una.get("/log/data").text
+        listed = page.partition('id="decided"')[2].partition("</section>")[0]
+        self.assertIn(", Ida<", listed)
+        number = listed.split('name="decision" value="')[1].split('"')[0]
+        self.send(una, "/undo", page="/log/data", decision=number, back="/log/data")
+        first = [(each.who, each.takes_back) for each in decisions(self.read())][:1]
+        self.assertEqual(first, [("Una", True)], "what was taken back is no decision any more")
 
     def test_where_only_this_computer_is_listened_to_nobody_signs_in(self) -> None:
         client = Patient(create_app(self.settings, self.household), base_url="http://127.0.0.1:8642", follow_redirects=True)

@@ -142,7 +142,7 @@ class PriceRow(Base):
 
 
 class UndoRow(Base):
-    """What some rows were before a change, and the revision that it made: see `household.undo`."""
+    """What some rows were before a change, the revision that it made and `who` made it ("": this computer): see `household.undo`."""
 
     __tablename__ = "undo"
     __table_args__ = {"sqlite_autoincrement": True}  # noqa: RUF012 - a number is never used twice
@@ -151,6 +151,7 @@ class UndoRow(Base):
     words: Mapped[str]
     takes_back: Mapped[bool] = mapped_column(default=False, server_default=false())
     revision: Mapped[int] = mapped_column(default=0, server_default="0")
+    who: Mapped[str] = mapped_column(default="", server_default="")
     before: Mapped[list[dict[str, object]]] = mapped_column(JSON)
 
 

@@ -12,7 +12,7 @@ from ....formats.document import SCHEMA
 from ....formats.writers import Written, write_file
 from ....services.log_data import room as service
 from ....services.log_import import intervals as imports
-from ....services.shared.home import Stale
+from ....services.shared.home import Stale, decisions
 from ...guard import Posted, PostedOfOld, Upload
 from ...navigation import Tab
 from ...once import Router
@@ -42,9 +42,24 @@ def _page(request: Request, status: int = 200, **errors: str) -> Response:
     return render(
         request, "log_data/room.html", status, asides=asides,
         room="log", tab="data", found=found, size=size_words(found.size), rows=rows, copies=copies,
-        weather=found.rows["weather"],
+        weather=found.rows["weather"], decided=_decided(request, units),
         errors={"file": "", "word": "", **errors}, kept=request.query_params.get("kept", "")[:80],
     )  # fmt: skip
+
+
+def _decided(request: Request, units: Units) -> list[tuple[str, str, str, str]]:
+    """The latest decisions: number, when, who, what."""
+    zone = snapshot_of(request).now.tzinfo
+    found = ((each, each.at.astimezone(zone)) for each in decisions(snapshot_of(request)))
+    return [
+        (
+            str(int(each.number)),
+            f"{units.date(at)} {units.clock(at)}",
+            each.who,
+            f"{'Taken back: ' if each.takes_back else ''}{each.words}",
+        )
+        for each, at in found
+    ]
 
 
 def _aside(found: service.Aside, units: Units) -> tuple[str, str, str]:

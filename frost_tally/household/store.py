@@ -20,7 +20,7 @@ from . import whole_file
 from .models import Base
 from .sound import senseless
 from .state import follow
-from .strict import hold
+from .strict import hold, of_strict_types
 from .whole_file import StoreError
 from .written import arm, counted
 
@@ -283,8 +283,12 @@ def migrate(database: Path, revision: str = "head", held: bool = True) -> None:
     def begun(connection: Connection) -> None:
         connection.exec_driver_sql("BEGIN IMMEDIATE")
 
+    def told(_c: object, _r: object, statement: str, values: object, *_: object) -> tuple[str, object]:
+        return of_strict_types(statement), values
+
     event.listen(engine, "connect", connected)
     event.listen(engine, "begin", begun)
+    event.listen(engine, "before_cursor_execute", told, retval=True)
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["engine"] = engine

@@ -42,6 +42,15 @@ _TYPES = {
 _TYPED = re.compile(rf'^(\t"?\w+"?) ({"|".join(_TYPES)})\b', re.MULTILINE)
 
 
+_ADDED = re.compile(rf'^(ALTER TABLE \S+ ADD COLUMN "?\w+"?) ({"|".join(_TYPES)})\b')
+
+
+def of_strict_types(statement: str) -> str:
+    """A statement that makes a table or adds a column, with types that a STRICT table knows: an older store may have such."""
+    asked = _TYPED if statement.lstrip().startswith("CREATE TABLE") else _ADDED
+    return asked.sub(lambda found: f"{found[1]} {_TYPES[found[2]]}", statement)
+
+
 @cache
 def _wanted() -> dict[str, tuple[str, tuple[str, ...]]]:
     """How each table is made, and its indexes."""

@@ -1,6 +1,7 @@
 """The store: backups before migrations, restore, transactions, and the demo household."""
 
 import gzip
+import re
 import sqlite3
 import tempfile
 import unittest
@@ -15,7 +16,7 @@ from frost_tally.demo.world import demo_world
 from frost_tally.household.facts import level_now, tyres_now
 from frost_tally.household.models import Base, CarRow, DriveRow, OutletRow, PersonRow, PlaceRow, PlanRow, ReadingRow, TariffRow
 from frost_tally.household.parts import in_order
-from frost_tally.household.store import backup, migrate, open_store, restore
+from frost_tally.household.store import backup, migrate, open_store, restore, versions
 from frost_tally.household.unit_of_work import Household, Stale
 from frost_tally.household.whole_file import StoreError
 from frost_tally.services.shared import clock
@@ -38,11 +39,45 @@ class InFolder(unittest.TestCase):
         return home
 
 
+TYPES = {
+    "VARCHAR": "TEXT",
+    "DATETIME": "TEXT",
+    "DATE": "TEXT",
+    "TIME": "TEXT",
+    "JSON": "TEXT",
+    "BOOLEAN": "INTEGER",
+    "FLOAT": "REAL",
+    "BIGINT": "INTEGER",
+    "DOUBLE": "REAL",
+}
+MAPPED = re.compile(rf"\b({'|'.join(TYPES)})(\(\d+\))?\b(?=[ ,\n)])")
+
+
 class Store(InFolder):
     def test_migrations_give_the_tables_of_the_models(self) -> None:
         made = inspect(self.household(False).engine)
         for table in Base.metadata.sorted_tables:
             self.assertEqual({c["name"] for c in made.get_columns(table.name)}, {c.name for c in table.columns})
+
+    def test_a_store_of_every_version_since_tables_are_strict_is_brought_up_to_date(self) -> None:
+        """As it was left by the version of its day: made with that one's steps, and its tables STRICT."""
+        self.database.parent.mkdir(parents=True)
+        for version in sorted(each for each in versions() if each >= "0033"):
+            with self.subTest(version):
+                self.database.unlink(missing_ok=True)
+                migrate(self.database, version)
+                with closing(sqlite3.connect(self.database)) as connection, connection:
+                    connection.execute("PRAGMA writable_schema = ON")
+                    made = connection.execute(
+                        "SELECT name, sql FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite%' AND name != 'alembic_version'"
+                    ).fetchall()
+                    for name, how in made:
+                        strict = f"{MAPPED.sub(lambda found: TYPES[found[1]], how).rstrip()}{',' if 'WITHOUT ROWID' in how else ''} STRICT"
+                        connection.execute("UPDATE sqlite_master SET sql = ? WHERE type = 'table' AND name = ?", (strict, name))
+                    connection.execute("PRAGMA writable_schema = RESET")
+                with closing(sqlite3.connect(self.database)) as connection:
+                    self.assertGreater(connection.execute("SELECT sum(strict) FROM pragma_table_list").fetchone()[0], 20)
+                open_store(self.database, self.backups).dispose()
 
     def test_a_first_file_keeps_its_place_units_and_bands_through_the_migration(self) -> None:
         self.database.parent.mkdir(parents=True)

@@ -10,5 +10,5 @@ depends_on = None
 
 
 def upgrade() -> None:
-    with op.batch_alter_table("undo", table_kwargs={"sqlite_autoincrement": True}) as table:
+    with op.batch_alter_table("undo") as table:
         table.add_column(sa.Column("who", sa.String(), nullable=False, server_default=""))

@@ -39,7 +39,7 @@ def empty_all_caches() -> None:
     """Nothing that was worked out is kept; the core's own, which stand under the values that they are made of, in the drill alone."""
     derived.forget()
     for each in gc.get_objects() if DRILL in os.environ else ():
-        if isinstance(each, functools._lru_cache_wrapper) and str(getattr(each, "__module__", "")).startswith("frost_tally.core"):
+        if type(each) is functools._lru_cache_wrapper and str(getattr(each, "__module__", "")).startswith("frost_tally.core"):
             each.cache_clear()
 
 

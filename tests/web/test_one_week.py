@@ -46,7 +46,9 @@ Answer = dict[str, object]
 @cache
 def keeping() -> tuple[Any, ...]:
     """What remembers by value, but for tables of the physics, which hang on nothing of the home."""
-    found = (each for each in gc.get_objects() if isinstance(each, _lru_cache_wrapper))
+    found = (
+        each for each in gc.get_objects() if type(each) is _lru_cache_wrapper
+    )  # no isinstance: a dead weak reference answers it with an error
     return tuple(each for each in found if each.__module__.startswith("frost_tally") and each.__name__ not in SLOW)
 
 

@@ -2,24 +2,20 @@
 
 import hashlib
 import secrets
-import unicodedata
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from enum import StrEnum
-from functools import cache
 from pathlib import Path
 from threading import Lock
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerificationError
-from argon2.profiles import RFC_9106_LOW_MEMORY
 from sqlalchemy import delete, func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refusal
 from .code_words import WORDS
+from .phrases import fits, hashed_phrase, key_of, nobody
 from .tables import DeviceRow, PersonRow, TokenRow, open_tables
 from .throttle import Throttle
 
@@ -28,10 +24,6 @@ IDLE, ABSOLUTE = timedelta(days=14), timedelta(days=90)
 SEEN_EACH = timedelta(minutes=5)
 PAIRING = timedelta(minutes=5)
 CODE_WORDS, MOST_CODES = 5, 20
-SHORTEST, LONGEST = 12, 128
-"""Characters of a pass phrase: OWASP ASVS 4.0, 2.1.1 and 2.1.2."""
-_HASHER = PasswordHasher.from_parameters(RFC_9106_LOW_MEMORY)
-"""Parameters: RFC 9106, the second recommended ones."""
 
 
 class Right(StrEnum):
@@ -106,7 +98,7 @@ class Access:
     def __init__(self, path: Path, clock: Callable[[], datetime] = utc_now) -> None:
         self.engine, self.clock = open_tables(path), clock
         self.throttle = Throttle(clock)
-        _nobody()
+        nobody()
         self._codes, self._lock = dict[str, tuple[int, datetime]](), Lock()
 
     def people(self) -> list[Person]:
@@ -123,9 +115,7 @@ class Access:
         if not 1 <= len(name) <= 60 or not name.isprintable():
             raise Refusal("A name has 1 to 60 letters.", "name")
         with Session(self.engine) as session:
-            session.add(
-                PersonRow(name=name, key=_key(name), phrase_hash=_HASHER.hash(good_phrase(phrase, name)), right=right.value)
-            )
+            session.add(PersonRow(name=name, key=key_of(name), phrase_hash=hashed_phrase(phrase, name), right=right.value))
             try:
                 session.commit()
             except IntegrityError:
@@ -137,7 +127,7 @@ class Access:
         self.throttle.check(key)
         with Session(self.engine) as session:
             row = session.get(PersonRow, person_id)
-        if not _fits(row.phrase_hash if row else _nobody(), old) or row is None:
+        if not fits(row.phrase_hash if row else nobody(), old) or row is None:
             raise Refusal("This is not the one that you have.", "old")
         self.throttle.forget(key)
         self.change_phrase(person_id, phrase)
@@ -146,7 +136,7 @@ class Access:
         """Another pass phrase; all devices of the person are signed out. Raises: Refusal."""
         with Session(self.engine) as session, session.begin():
             row = _found(session.get(PersonRow, person_id))
-            row.phrase_hash = _HASHER.hash(good_phrase(phrase, row.name))
+            row.phrase_hash = hashed_phrase(phrase, row.name)
             session.execute(delete(DeviceRow).where(DeviceRow.person_id == person_id))
 
     def remove(self, person_id: int) -> None:
@@ -160,11 +150,11 @@ class Access:
 
     def sign_in(self, name: str, phrase: str, address: str, device: str) -> str:
         """Sign a device in; returns its secret. Raises: TooManyTries; Refusal, the same whether the name or the phrase is wrong."""
-        keys = f"name {_key(name)[:120]}", f"address {address}"
+        keys = f"name {key_of(name)[:120]}", f"address {address}"
         self.throttle.check(*keys)
         with Session(self.engine) as session:
-            row = session.scalars(select(PersonRow).where(PersonRow.key == _key(name))).first()
-        if not _fits(row.phrase_hash if row else _nobody(), phrase) or row is None:
+            row = session.scalars(select(PersonRow).where(PersonRow.key == key_of(name))).first()
+        if not fits(row.phrase_hash if row else nobody(), phrase) or row is None:
             raise Refusal("Name and pass phrase do not go together.", "phrase")
         self.throttle.forget(*keys)
         return self._device(row.id, address, device)
@@ -276,61 +266,9 @@ class Access:
         return row
 
 
-def good_phrase(phrase: str, name: str) -> str:
-    """A pass phrase that will do. Raises: Refusal."""
-    if not SHORTEST <= len(phrase) <= LONGEST:
-        raise Refusal(f"A pass phrase has {SHORTEST} to {LONGEST} characters: some words that only you put together.", "phrase")
-    plain = _key(phrase)
-    if len(set(plain)) < 5 or plain in (_key(name) * 12)[: len(plain)] or plain in COMMON:
-        raise Refusal("This one is guessed at once: take some words that only you put together.", "phrase")
-    return phrase
-
-
-COMMON = frozenset(
-    [
-        "passwordpassword",
-        "123456789012",
-        "1234567890123",
-        "qwertyuiopas",
-        "qwertyuiop123",
-        "letmeinletmein",
-        "iloveyou1234",
-        "password1234",
-        "adminadminadmin",
-        "passwort1234",
-        "passphrase12",
-        "changemechangeme",
-        "welcomewelcome",
-        "frosttallyfrost",
-        "frosttally123",
-        "123123123123",
-        "abcdefghijkl",
-    ]
-)
-"""What is tried first; common practice."""
-
-
-def _key(name: str) -> str:
-    """A name as it is compared."""
-    return unicodedata.normalize("NFKC", " ".join(name.split())).casefold()
-
-
 def _hashed(secret: str) -> str:
     """Secrets of 40 bits and more that are drawn need no slow hash."""
     return hashlib.sha256(secret.encode()).hexdigest()
-
-
-@cache
-def _nobody() -> str:
-    """What a phrase is held against where nobody has the name, so that the answer takes as long."""
-    return _HASHER.hash("nobody signs in with this")
-
-
-def _fits(phrase_hash: str, phrase: str) -> bool:
-    try:
-        return _HASHER.verify(phrase_hash, phrase[: LONGEST + 1])
-    except (VerificationError, InvalidHashError):
-        return False
 
 
 def _found(row: PersonRow | None) -> PersonRow:

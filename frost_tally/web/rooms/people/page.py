@@ -55,7 +55,7 @@ def service_worker() -> Response:
     return FileResponse(FOLDER / "sw.js", media_type="text/javascript", headers={"cache-control": "no-cache"})
 
 
-@router.get("/sign-in")
+@router.get("/sign-in", include_in_schema=False)
 def sign_in_page(request: Request) -> Response:
     """Who is there?"""
     return _door(request, "sign-in")
@@ -72,7 +72,7 @@ def sign_in(request: Request, fields: Posted) -> Response:
     )
 
 
-@router.get("/pair")
+@router.get("/pair", include_in_schema=False)
 def pair_page(request: Request) -> Response:
     """The words that a computer shows."""
     return _door(request, "pair")

@@ -32,7 +32,8 @@ def serve(settings: Settings, out: Console) -> None:
             household = open_home(settings)
             gc.freeze()  # what a start loads stays: the collector need not look at it again and again
             server = uvicorn.Server(_config(settings, create_app(settings, household, access)))
-            host = settings.names[0] if access is not None else settings.names[-1]
+            own = f"[{settings.host}]" if ":" in settings.host else settings.host
+            host = own if access is None else settings.names[0]
             scheme = "https" if settings.tls_key else "http"
             out.print(f"Frost Tally is at [bold]{scheme}://{host}:{settings.port}[/bold]   (stop with Ctrl-C)")
             if access is not None and not settings.tls_key and not settings.trusted_proxies:

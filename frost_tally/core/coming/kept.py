@@ -1,13 +1,21 @@
 """Whether a plan that was kept still says what the night would be now."""
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 
+from ..charge.night import NightPlan
 from ..charge.saved_plan import SavedPlan
 from .night import CarNight
 
 MOVED_SOC = 0.02
 """A level at home again that differs by more, and hours that begin or end so much later, are another plan (common practice)."""
 MOVED = timedelta(minutes=15)
+KEPT_WITHIN = timedelta(hours=6)
+"""So long before it begins at most a night's plan is kept by itself (our judgement): docs/decisions/0070."""
+
+
+def of_this_evening(plan: NightPlan, now: datetime) -> bool:
+    """Whether a night is so near that its plan may be kept by itself."""
+    return plan.start - now < KEPT_WITHIN
 
 
 def has_moved(kept: SavedPlan, night: CarNight) -> bool:

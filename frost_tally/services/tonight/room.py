@@ -16,7 +16,7 @@ from ...core.charge.saved_plan import DrivenPlan, SavedPlan
 from ...core.charge.supply import ChargeRate
 from ...core.coming.car_ahead import CarAhead
 from ...core.coming.event import Event, event
-from ...core.coming.kept import has_moved
+from ...core.coming.kept import has_moved, of_this_evening
 from ...core.coming.level import Level, NightTold
 from ...core.coming.night import CarNight, Choice, need_limit, need_soc
 from ...core.coming.now import STAYS, Now
@@ -40,8 +40,6 @@ from ..shared.facts import last_plan, plans_driven
 from ..shared.now import doubted_night, other_level
 from .started import Started, started_of
 
-KEPT_WITHIN = timedelta(hours=6)
-"""What is kept by itself is kept on the evening itself, not days before."""
 COLD = (Kind.COLD, Kind.HEAT)
 
 
@@ -298,7 +296,7 @@ class Tonight(OfCar):
         """Whether its owner keeps every evening's plan, and nothing stands against keeping this one: no change, no question, no error."""
         asks = self.doubt is not None or self.open is not None or self.level.asks or self.started.blocked
         as_usual = self.inputs == self.defaults and not self.other_tariff
-        before = self.event is Event.PLUG_IN and not self.idle and self.plan.start - self.now < KEPT_WITHIN
+        before = self.event is Event.PLUG_IN and not self.idle and of_this_evening(self.plan, self.now)
         return self.owned.habit.keeps and self.kept is None and before and as_usual and not asks
 
     @cached_property

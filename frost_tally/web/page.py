@@ -8,9 +8,11 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 from pydantic import BaseModel
 
+from ..access.door import Right
 from ..formats import values
 from ..formats.writers import Written
 from ..services.shared.home import Stamp, undoable
+from .door import visitor_of
 from .forms import carried
 from .guard import COOKIE, Tokens
 from .locale_defaults import LocaleDefaults, locale_defaults_of
@@ -31,7 +33,7 @@ SEAL = Markup(
 def render(request: Request, template: str, status: int = 200, bare: object = False, **context: object) -> Response:
     """A page from a template, with the visit's cookie and token; a `bare` one asks nothing of the store."""
     tokens: Tokens = request.app.state.tokens
-    visit = tokens.visit(request)
+    visit, visitor = tokens.visit(request), visitor_of(request)
     done = 0 if bare else stamp(request.query_params.get("undo"), 0)
     token, revision = tokens.token(visit), 0 if bare else _revision(request, status)
     context = {"units": None if bare else units_of(request)} | context
@@ -41,6 +43,7 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
         token=token,
         seal=SEAL.format(token=token, revision=revision, opened=opened, shown_in=shown_in),
         settings=request.app.state.settings,
+        guest=visitor is not None and visitor.right is Right.GUEST,
         done=done,
         aside=0 if bare else snapshot_of(request).home.aside,
         done_words=undoable(snapshot_of(request), done) if done else "",

@@ -305,6 +305,7 @@ class PeopleAndDevices(Signed):
         made = self.send(owner, "/garage/people/key", page="/garage/people", purpose="guest", for_whom="the sitter").text
         link = made.split("<code>http://127.0.0.1:8642")[1].split("</code>")[0]
         self.assertEqual(guest.get(link).url.path, "/tonight")
+        self.assertNotIn('href="/battery"', guest.get("/tonight").text.partition("</nav>")[0])
         self.assertEqual(guest.get("/week").status_code, 403)
         self.assertEqual(self.send(guest, "/tonight/keep").status_code, 403)
         made = self.send(owner, "/garage/people/key", page="/garage/people", purpose="calendar", for_whom="calendar").text

@@ -131,6 +131,15 @@ class CarriedOut(unittest.TestCase):
             self.assertFalse([b for a, b in itertools.pairwise(made.blocks) if b.start - a.end > timedelta(seconds=1)], seed)
             compared += 1
 
+    def test_a_row_that_stood_still_while_others_waited_stays_on_the_threshold(self) -> None:
+        """A pack held at the temperature from which it charges was rounded off it, and heated for half an hour: 7 % of a night."""
+        asked = evening(31_453)
+        made = plan(asked)
+        price = made.others.night.weighing.price  # type: ignore[attr-defined]
+        mine = by_start(asked, price, made.session)
+        assert mine is not None
+        self.assertLessEqual(mine[0] - min(each for each in by_every_start(asked, price) if each is not None)[0], 0.003 * mine[1])
+
 
 def evening(seed: int) -> NightRequest:
     """A random evening by hand or by timer: most in frost, prices flat, of two bands or hourly, a warm-up, hours of the house, warmth of worth."""

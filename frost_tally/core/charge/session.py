@@ -192,6 +192,8 @@ class _Run:
 
     def _charge_step(self, span: float) -> None:
         """One step at the car's power, cut short where the limit, the taper or the chemistry's threshold is reached."""
+        if abs(self.pack_c - self.threshold_c) < 1e-9:
+            self.pack_c = self.threshold_c
         taper = self.soc >= TAPER_FROM_SOC - 1e-12
         offered_kw = self.flat_kw * (1 - TAPER_SLOPE * (self.soc - TAPER_FROM_SOC) if taper else 1.0)
         outside_c = self.ambient(self.at_s + span / 2)

@@ -157,6 +157,8 @@ class _Rows:
     ) -> None:
         """`_Run._charge_step` for some rows; the others stand still."""
         soc, pack_c, threshold_c, capacity = self.soc[rows], self.pack_c[rows], self.threshold_c, self.capacity_kwh
+        # a row that stood still while others waited is rounded off the threshold, and would heat on for a whole step
+        pack_c = np.where(np.abs(pack_c - threshold_c) < SAME_K, threshold_c, pack_c)
         taper, cold, on = soc >= TAPER_FROM_SOC - 1e-12, pack_c < threshold_c, pack_c == threshold_c
         # Most steps have no taper, and many no cold: what those alone need is left out then.
         some_taper, some_cold = bool(taper.any()), bool(cold.any())

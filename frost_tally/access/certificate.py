@@ -24,7 +24,7 @@ def make_certificate(folder: Path, names: tuple[str, ...], now: datetime | None 
     """
     begins = (now or datetime.now(UTC)) - timedelta(hours=1)
     named = [_named(each) for each in names]
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     paths = {name: folder / name for name in FILES}
     key, authority = _authority(paths, _within(named), begins)
     own = ec.generate_private_key(ec.SECP256R1())

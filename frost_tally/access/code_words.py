@@ -14,5 +14,6 @@ WORDS = tuple(  # 256 and a few
     lobster magnet maple marble market meadow melon mill mirror mitten moon moss moth mountain mug mule mushroom nest nettle night
     nut oak oat ocean olive onion orchard otter oven owl paddle paper potato prairie puddle pumpkin quarry quilt rabbit raft rain
     raven reed ribbon river robin rope rose saddle sail salmon salt sand saucer seal shell ship silver sled parsley path peach pear
-    pebble pencil pepper piano pillow pine plank plum    """.split()  # noqa: SIM905
+    pebble pencil pepper piano pillow pine plank plum
+    """.split()  # noqa: SIM905
 )

@@ -70,7 +70,7 @@ class TokenRow(Base):
 
 def open_tables(path: Path) -> Engine:
     """The file, made for its owner's eyes alone when it is not there. Raises: AccessRefused for one of a newer version."""
-    path.parent.mkdir(parents=True, exist_ok=True)
+    path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     path.touch(0o600)
     os.chmod(path, 0o600)
     engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 5.0})

@@ -28,7 +28,7 @@ def holidays_of(region: str) -> frozenset[date]:
         if part and part not in known.subdivisions:
             raise refusal
         return frozenset(holidays.country_holidays(country, subdiv=part, years=YEARS) if part else known)
-    except NotImplementedError:
+    except NotImplementedError:  # the library’s way to say that it does not know a country
         raise refusal from None
 
 

@@ -11,6 +11,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ..access.door import HERE, Access, Purpose, Right, Visitor
 from ..services.shared.home import acting
+from .guard import COOKIE as VISIT
 
 COOKIE = "frost_tally_device"
 EVERYBODY = re.compile(r"/(sign-in|pair|health|sw\.js|manifest\.webmanifest|guest/[\w-]{20,80}|static/.*)")
@@ -90,4 +91,4 @@ def let_in(request: Request, where: str, secret: str) -> Response:
 
 def forget_visit(answer: Response) -> None:
     """The next page gives the browser another visit's name."""
-    answer.delete_cookie("frost_tally_visit", httponly=True, samesite="strict")
+    answer.delete_cookie(VISIT, httponly=True, samesite="strict")

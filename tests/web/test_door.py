@@ -226,6 +226,8 @@ class Rules(unittest.TestCase):
             self.assertNotIn(each.encode(), content)
         self.assertIn(b"$argon2id$", content)
         self.assertEqual((self.folder / "access.db").stat().st_mode & 0o077, 0)
+        Access(self.folder / "new" / "access.db")
+        self.assertEqual((self.folder / "new").stat().st_mode & 0o077, 0)
 
     def test_pairing_words_let_in_once_for_five_minutes(self) -> None:
         code, _ = self.access.offer_pairing(1)

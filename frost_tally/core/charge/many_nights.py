@@ -88,7 +88,8 @@ class ManyNights:
             self._put_highest(chosen, short, others)
         return chosen, able
 
-    def _put_highest(self, chosen: Courses, short: Ints, others: Sequence[Courses]) -> None:
+    @staticmethod
+    def _put_highest(chosen: Courses, short: Ints, others: Sequence[Courses]) -> None:
         """Of what leaves as much as any the cheapest, for nights that fall short."""
         level = np.array([each.level_soc for each in others])
         bills = np.where(level >= as_much(level.max(axis=0)), np.array([each.bill for each in others]), np.inf)

@@ -270,9 +270,8 @@ class ScheduleSearch:
         exact, rounds, tried = 1e-4, MOST_ROUNDS, list[Schedule]()
         if self.in_frost:
             at_once, exact, rounds = self.from_start(after_s, deadline_s), 60.0, MOST_ROUNDS // 2
-            if (
-                self.reaches(at_once) or not self.tapers
-            ):  # else fewer hours may come as high: the last of a full pack takes next to nothing
+            # where even that falls short of a full pack fewer hours may leave as much: its last part takes next to nothing
+            if self.reaches(at_once) or not self.tapers:
                 need_h = at_once.drawn_s / S_PER_H
         for turn in range(rounds):
             hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)

@@ -91,9 +91,8 @@ class _Year:
         # Late charging goes by price alone; where nothing else tells hours apart a night costs what its hours by price say, but for the
         # warmth that a warm-up of the pack finds.
         unequal = ((frost | (hung.pack_price > 0)) & (not late)) | hung.control.kind.one_start | full
-        held = (
-            hung.held.amps > 0 and hung.rate.held_to(hung.held.amps) is not hung.rate
-        )  # two powers: a quarter hour may have both
+        # where the house leaves less a quarter hour may have two powers, and its mean is off by half a per cent
+        held = hung.held.amps > 0 and hung.rate.held_to(hung.held.amps) is not hung.rate
         self.simulated = unequal | frost | (hung.choice is WarmUpChoice.CABIN_AND_PACK) | held
         self.many = ManyNights(hung, nights, prices, unequal)
 

@@ -42,7 +42,6 @@ class Offline(BrowserCase):
         self.assertEqual(self.levels(), before)
         self.said.clear()
         page.context.set_offline(False)
-        page.goto(self.server.address + "/tonight")
         page.locator("#sent").wait_for()
         self.assertIn((0.37, "level"), self.levels())
         self.assertEqual(len(self.levels()), len(before) + 1)

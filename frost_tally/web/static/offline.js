@@ -3,28 +3,35 @@
 // Where the browser trusts the address: the last plan is there without a network, and what was noted without one is sent, once.
 if ("serviceWorker" in navigator && isSecureContext) {
   navigator.serviceWorker.register("/sw.js");
-  addEventListener("online", send);
-  addEventListener("load", () => { if (!document.getElementById("offline")) send(); });
+  addEventListener("online", () => attempt());
+  addEventListener("load", () => { if (!document.getElementById("offline")) attempt(); });
 }
 
+// One page sends at a time, however many are open; a browser says "online" before the network answers, so it is tried again.
+async function attempt(wait_ms = 2000) {
+  const failed = await navigator.locks.request("kept", send);
+  if (failed && wait_ms < 120000) setTimeout(attempt, wait_ms, 2 * wait_ms);
+}
+
+// Whether the network was still away.
 async function send() {
-  if (!("caches" in self)) return;
   const kept = await caches.open("kept");
   for (const each of await kept.keys()) {
     const fields = new URLSearchParams(await (await kept.match(each)).text());
     try {
       const page = await fetch(`/log/new?car=${encodeURIComponent(fields.get("car"))}`);
       const seal = new DOMParser().parseFromString(await page.text(), "text/html").querySelector("form.quick input[name=token]");
-      if (!seal) return;
+      if (!seal) return false;
       fields.set("token", seal.value);
       fields.delete("revision");
       fields.set("ago_s", Math.round((Date.now() - new Date(fields.get("at"))) / 1000));
       const answer = await fetch("/log/new/late", { method: "POST", body: fields });
-      if (![204, 422].includes(answer.status)) return;
+      if (![204, 422].includes(answer.status)) return false;
       await kept.delete(each);
       tell(answer.status === 204 ? "What you noted without a network was sent." : (await answer.json()).detail);
-    } catch { return; }
+    } catch { return true; }
   }
+  return false;
 }
 
 function tell(words) {

@@ -191,7 +191,10 @@ def _works(night: Tonight, inputs: DayInputs, situation: Situation) -> Iterator[
     yield "remedies", helping(situation)
     if start.soc > night.reserve + 0.005:
         price = situation.price_in_pack
-        yield "tally", tallied(car, trip, conditions, start, reserve_soc=night.reserve, price_per_kwh=price)
+        yield (
+            "tally",
+            tallied(car, trip, conditions, start, reserve_soc=night.reserve, standby_soc=night.stood_soc, price_per_kwh=price),
+        )
     if any(leg.road is Road.MOTORWAY for leg in trip.drives):
         most = max(bearable_kmh(roads_allow(night.owned), conditions.ambient_c), inputs.motorway_kmh)
         yield "speeds", by_speed(car, trip, conditions, start, tuple(each for each in SPEEDS_KMH if each <= most))

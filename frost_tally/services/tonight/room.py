@@ -350,10 +350,13 @@ class Tonight(OfCar):
         """Where the kilometres of a mild day go; None where there are none left to count."""
         if self.start.soc <= self.reserve + 0.005:
             return None
-        plan = self.before_drive.plan
-        standby = round(max(0.0, plan.highest_soc - self.start.soc), 6)
-        more = {"reserve_soc": self.reserve, "standby_soc": standby, "price_per_kwh": self.plan.price_in_pack}
+        more = {"reserve_soc": self.reserve, "standby_soc": self.stood_soc, "price_per_kwh": self.plan.price_in_pack}
         return alone(tallied(self.car, self.trip, self.conditions, self.start, **more))
+
+    @property
+    def stood_soc(self) -> float:
+        """What standing after the charge, and a warm-up from the pack, took of the level before it leaves, 0 to 1."""
+        return round(max(0.0, self.before_drive.plan.highest_soc - self.start.soc), 6)
 
     @property
     def arrival(self) -> LevelBand:

@@ -10,6 +10,10 @@ class Refusal(ValueError):
         self.field = field
 
 
+class Missing(Refusal):
+    """What was asked for is not there, or not any more."""
+
+
 class OutOfRange(Refusal):
     """A number outside the range in which it means something; `span` has what it is, the range, the number and its unit, if it is one."""
 

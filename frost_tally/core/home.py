@@ -14,7 +14,7 @@ from .battery.cold import Chemistry
 from .car import Car
 from .drive.replay import Habit as Driven
 from .drive.road import load_of
-from .errors import Refusal
+from .errors import Missing
 from .heat.own_minutes import WarmNote
 from .heat.schedule import Due, ListedDeparture, due_between
 from .parts import BatteryFacts, Before, Contract, Habit, KeptDay, Learnt, LongWay, Outlet, Person, Place, TwelveVoltFacts
@@ -152,7 +152,7 @@ class Home:
         found = self.cars[0] if number is None else _of(self.cars, number)
         if found is None:
             there_are = ", ".join(f"{each} {name}" for each, name in self.names)
-            raise Refusal(f"There is no car {number}. There are: {there_are}.", "car")
+            raise Missing(f"There is no car {number}. There are: {there_are}.", "car")
         return found
 
     def ready_car(self, number: int | None = None) -> OwnedCar:

@@ -8,7 +8,7 @@ from uuid import uuid4
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import Refusal
+from ..core.errors import Missing, Refusal
 from ..core.heat.schedule import ADVISED, BY_HABIT, ListedDeparture
 from .models import DayRow, DepartureRow, LeavingRow
 from .parts import car_row
@@ -54,7 +54,7 @@ def write_departure(session: Session, car_id: int, made: ListedDeparture) -> Non
     mine, schedule = _mine(session, car_id), made.schedule
     row = next((each for each in mine if each.id == made.id), None)
     if made.id and row is None:
-        raise Refusal("There is no such departure.")
+        raise Missing("There is no such departure.")
     if row is None:
         car_row(session, car_id)
         if len(mine) >= MOST_LISTED:
@@ -71,7 +71,7 @@ def put_departure_away(session: Session, number: int) -> str:
     """Put a departure away; returns its name. Raises: Refusal when there is none."""
     row = session.get(DepartureRow, number)
     if row is None or row.withdrawn:
-        raise Refusal("There is no such departure.")
+        raise Missing("There is no such departure.")
     row.withdrawn = True
     return row.name
 

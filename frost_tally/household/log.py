@@ -171,6 +171,7 @@ def entry_of(kind: str, row: Any) -> Entry:
         number=row.id,
         assumed=frozenset(row.assumed),
         source=row.source,
+        noted_by=row.noted_by,
         sure=frozenset(getattr(row, "sure", ())),
     )
 

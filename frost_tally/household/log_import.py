@@ -19,6 +19,7 @@ from ..core.errors import Refusal
 from ..core.log.kinds import KINDS, MOMENT, Column, Kind
 from .log import STORED, column_name
 from .models import DriveRow, PendingRow, UndoRow
+from .models.base import by_whom
 
 NEAR = 1e-9
 
@@ -146,7 +147,9 @@ class Incoming:
     def _others(self, now: datetime) -> dict[str, Any]:
         """What a new row has in the columns that the file does not speak of."""
         told = {column_name(each.name) for each in self.columns} | {"id", "car_id", "source", "assumed"}
-        found: dict[str, Any] = dict(self.stored.fixed) | ({"noted_at": _moment(now)} if self.stored.row is DriveRow else {})
+        found: dict[str, Any] = {"noted_by": by_whom(), **self.stored.fixed} | (
+            {"noted_at": _moment(now)} if self.stored.row is DriveRow else {}
+        )
         for column in self.stored.row.__table__.columns:
             if column.name not in told and column.name not in found and not column.nullable:
                 found[column.name] = column.default.arg if column.default.is_scalar else "[]"

@@ -11,7 +11,7 @@ from ..core.charge.stop_table import Post
 from ..core.charge.supply import Supply
 from ..core.charge.tariff import Band
 from ..core.drive.learn import Learnt
-from ..core.errors import Refusal
+from ..core.errors import Missing, Refusal
 from ..core.heat.own_minutes import WarmNote
 from ..core.home import HouseUse
 from ..core.parts import BatteryFacts
@@ -53,7 +53,7 @@ def car_row(session: Session, car_id: int) -> CarRow:
     """A car that is not put away. Raises: Refusal."""
     row = session.get(CarRow, car_id)
     if row is None or row.withdrawn:
-        raise Refusal("There is no such car.", "car")
+        raise Missing("There is no such car.", "car")
     return row
 
 
@@ -256,7 +256,7 @@ def share_charging(session: Session, car_id: int, with_car: int) -> None:
 def _first(session: Session, car_id: int | None) -> CarRow:
     found = first_car(session, car_id)
     if found is None:
-        raise Refusal("There is no such car.", "car")
+        raise Missing("There is no such car.", "car")
     return found
 
 

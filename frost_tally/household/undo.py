@@ -2,20 +2,42 @@
 
 from collections.abc import Mapping, Sequence
 from contextvars import ContextVar
+from dataclasses import dataclass
 from datetime import UTC, date, datetime, time
 from typing import Any
 
 from sqlalchemy import Column, Connection, Table, delete, event, insert, inspect, select
 from sqlalchemy.orm import Session, object_session
 
-from ..core.errors import Refusal
+from ..core.errors import Missing, Refusal
 from . import files
 from .models import Base, CarRow, PendingRow, UndoRow
+from .models.base import acting as acting
 from .state import Stamp
 
 KEPT = 200
-acting: ContextVar[str] = ContextVar("acting", default="")
-"""The name of whoever decides in this request; "" at this computer."""
+
+
+@dataclass(frozen=True)
+class Sending:
+    """What a script sends, by its key: sent again it is not done again. `digest` is of what is asked. Why: docs/decisions/0072."""
+
+    key: str
+    digest: str
+
+
+sending: ContextVar[Sending | None] = ContextVar("sending", default=None)
+"""What is being done by a script's key, if anything."""
+
+
+class Repeated(RuntimeError):
+    """It was done before, by the same key: the decision's number and words, and whether the `same` was asked for."""
+
+    def __init__(self, number: Stamp, words: str, same: bool) -> None:
+        super().__init__(words)
+        self.number, self.words, self.same = number, words, same
+
+
 Key = tuple[Any, ...]
 Values = dict[str, object]
 
@@ -56,6 +78,14 @@ class Decision(Session):
         """A row that was not there before."""
         self._made.append(row)
 
+    def once(self) -> None:
+        """Raises: Repeated where the script's key that this is done by did something before; asked under the lock of the writing."""
+        sent = sending.get()
+        if sent is not None:
+            wanted = select(UndoRow.id, UndoRow.words, UndoRow.request_digest).where(UndoRow.request_key == sent.key)
+            for number, words, digest in self.connection().execute(wanted):
+                raise Repeated(Stamp(number, self.state.store), words, digest == sent.digest)
+
     def close_decision(self) -> None:
         """Write down how to undo it."""
         self.flush()
@@ -68,8 +98,15 @@ class Decision(Session):
         for (name, key), was in self._before.items():
             now = _stored(self, Base.metadata.tables[name], key)
             images.append({"table": name, "key": list(key), "was": was, "became": {n: now[n] for n in was} if now else None})
-        named = {"made_at": datetime.now(UTC), "words": self.words, "takes_back": self.takes_back, "revision": int(self.state)}
+        named: dict[str, object] = {
+            "made_at": datetime.now(UTC),
+            "words": self.words,
+            "takes_back": self.takes_back,
+            "revision": int(self.state),
+        }
         named["who"] = acting.get()
+        if (sent := sending.get()) is not None:
+            named |= {"request_key": sent.key, "request_digest": sent.digest}
         written = self.connection().execute(insert(UndoRow).values(**named, before=images))
         self.number = Stamp(written.inserted_primary_key[0], self.state.store)  # type: ignore[index]
         self.connection().execute(delete(UndoRow).where(UndoRow.id <= self.number - KEPT))
@@ -97,7 +134,7 @@ def take_back(session: Decision, number: int) -> None:
     """Put the rows of a decision back as they were. Raises: Refusal when it is not there, or was built upon since."""
     found = session.get(UndoRow, number)
     if found is None:
-        raise Refusal("There is nothing left to undo.")
+        raise Missing("There is nothing left to undo.")
     session.words, session.takes_back = found.words, not found.takes_back
     images: list[dict[str, Any]] = list(found.before)
     if any("table" in image and not _fits(image) for image in images):

@@ -13,7 +13,7 @@ from sqlalchemy import Engine, column, insert, select, text, update
 from sqlalchemy.orm import Session
 
 from ..core.coming.weather import TypedNight
-from ..core.errors import Refusal
+from ..core.errors import Missing
 from ..core.home import Home
 from ..world import World
 from . import everything
@@ -91,7 +91,8 @@ class Household:
 
         `words` say what was decided; the session's `words` may still be made clearer inside. Its `number` undoes it. What takes long is
         staged before it, on the same connection, in tables of its own alone: others write meanwhile.
-        Raises: Stale when the household moved on since `seen_revision`, or is another by now; a bare number asks for the first only.
+        Raises: Stale when the household moved on since `seen_revision`, or is another by now; a bare number asks for the first only;
+        Repeated.
         """
         with self.engine.connect() as connection:
             if stage is not None:
@@ -114,6 +115,7 @@ class Household:
         if state is None:
             raise stale(session.connection().exec_driver_sql, seen_revision)
         session.state, session.at = Stamp(*state), self.world.clock.now()
+        session.once()
 
     @contextmanager
     def recording(self) -> Iterator[Session]:
@@ -133,7 +135,7 @@ class Household:
         """Take back a decision; returns the number to undo that by. Raises: Refusal when it is gone or was built upon."""
         with self.deciding("") as session:
             if isinstance(number, Stamp) and number.store != session.state.store:
-                raise Refusal("There is nothing left to undo.")
+                raise Missing("There is nothing left to undo.")
             take_back(session, number)
         return session.number
 

@@ -214,7 +214,8 @@ KINDS: Mapping[str, Kind] = {
 class Entry:
     """One entry: its values by column (times aware, levels 0 to 1), which of them nobody measured, and who measured the others.
 
-    `number` is 0 for one that is not stored; `sure` are the codes of doubts that the owner has called right.
+    `noted_by` is who wrote it down ("": at this computer); `number` is 0 for one that is not stored; `sure` are the codes of doubts that
+    the owner has called right.
     """
 
     kind: str
@@ -223,6 +224,7 @@ class Entry:
     number: int = 0
     assumed: frozenset[str] = field(default_factory=frozenset)
     source: str = "owner"
+    noted_by: str = ""
     sure: frozenset[str] = field(default_factory=frozenset)
 
     @property

@@ -1,6 +1,7 @@
 """What all tables share."""
 
 from collections.abc import Mapping
+from contextvars import ContextVar
 from dataclasses import MISSING
 from datetime import UTC, date, datetime, time
 from enum import StrEnum
@@ -11,6 +12,14 @@ from sqlalchemy.orm import DeclarativeBase, MappedColumn, mapped_column
 from sqlalchemy.types import TypeDecorator, TypeEngine
 
 from ...core.fields import Declared, declared
+
+acting: ContextVar[str] = ContextVar("acting", default="")
+"""The name of whoever decides or notes in this request; "" at this computer."""
+
+
+def by_whom() -> str:
+    """Whoever writes a row that says so."""
+    return acting.get()
 
 
 class Moment(TypeDecorator[datetime]):

@@ -142,7 +142,9 @@ class PriceRow(Base):
 
 
 class UndoRow(Base):
-    """What some rows were before a change, the revision that it made and `who` made it ("": this computer): see `household.undo`."""
+    """What some rows were before a change, the revision that it made, `who` made it ("": this computer) and the script's key that it was
+    asked by, if any: see `household.undo`.
+    """
 
     __tablename__ = "undo"
     __table_args__ = {"sqlite_autoincrement": True}  # noqa: RUF012 - a number is never used twice
@@ -152,6 +154,8 @@ class UndoRow(Base):
     takes_back: Mapped[bool] = mapped_column(default=False, server_default=false())
     revision: Mapped[int] = mapped_column(default=0, server_default="0")
     who: Mapped[str] = mapped_column(default="", server_default="")
+    request_key: Mapped[str | None] = mapped_column(unique=True)
+    request_digest: Mapped[str] = mapped_column(default="", server_default="")
     before: Mapped[list[dict[str, object]]] = mapped_column(JSON)
 
 

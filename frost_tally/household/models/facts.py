@@ -1,7 +1,7 @@
 """What happened: drives, charges, readings, events, leavings, and what the house's meter counted.
 
-`source` says who measured ("owner", "gauge", "car", "meter", "file", "assumed"), `assumed` which of a row's values nobody did, `sure` which
-doubts the owner has called right.
+`source` says who measured ("owner", "gauge", "car", "meter", "file", "script", "assumed"), `noted_by` who wrote the row down ("": at this
+computer), `assumed` which of a row's values nobody measured, `sure` which doubts the owner has called right.
 """
 
 from datetime import datetime
@@ -9,7 +9,7 @@ from datetime import datetime
 from sqlalchemy import JSON, ForeignKey, Index, false
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from .base import Base, Moment
+from .base import Base, Moment, by_whom
 from .plans import PlanRow
 
 
@@ -42,6 +42,7 @@ class DriveRow(Base):
     preheated: Mapped[str] = mapped_column(default="", server_default="")
     note: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
+    noted_by: Mapped[str] = mapped_column(default=by_whom, server_default="")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
     sure: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
     plan: Mapped[PlanRow | None] = relationship()
@@ -71,6 +72,7 @@ class ChargeRow(Base):
     out_c: Mapped[float | None] = mapped_column(default=None)
     note: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
+    noted_by: Mapped[str] = mapped_column(default=by_whom, server_default="")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
     sure: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
 
@@ -96,6 +98,7 @@ class ReadingRow(Base):
     temp_c: Mapped[float | None] = mapped_column(default=None)
     warm: Mapped[bool] = mapped_column(default=False)
     source: Mapped[str] = mapped_column(default="owner")
+    noted_by: Mapped[str] = mapped_column(default=by_whom, server_default="")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
     sure: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
 
@@ -113,6 +116,7 @@ class EventRow(Base):
     who: Mapped[str] = mapped_column(default="", server_default="")
     item: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
+    noted_by: Mapped[str] = mapped_column(default=by_whom, server_default="")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
 
 
@@ -135,6 +139,7 @@ class CapacityRow(Base):
     stopped: Mapped[bool] = mapped_column(default=False, server_default=false())
     note: Mapped[str] = mapped_column(default="", server_default="")
     source: Mapped[str] = mapped_column(default="owner")
+    noted_by: Mapped[str] = mapped_column(default=by_whom, server_default="")
     assumed: Mapped[list[str]] = mapped_column(JSON, default=list)
 
 
@@ -163,6 +168,7 @@ class LeavingRow(Base):
     outcome: Mapped[str]
     kwh: Mapped[float] = mapped_column(default=0.0)
     source: Mapped[str] = mapped_column(default="owner")
+    noted_by: Mapped[str] = mapped_column(default=by_whom, server_default="")
 
 
 class MeterRow(Base):

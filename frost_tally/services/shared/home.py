@@ -4,7 +4,7 @@ from ...core.home import Home, NotSetUp
 from ...household.calendar import holidays_of
 from ...household.snapshot import Snapshot
 from ...household.state import Stale, Stamp
-from ...household.undo import acting
+from ...household.undo import Repeated, Sending, acting, sending
 from ...household.unit_of_work import Decided, Household, decisions, undoable
 from ...household.whole_file import StoreError
 
@@ -13,6 +13,8 @@ __all__ = [
     "Home",
     "Household",
     "NotSetUp",
+    "Repeated",
+    "Sending",
     "Snapshot",
     "Stale",
     "Stamp",
@@ -20,5 +22,6 @@ __all__ = [
     "acting",
     "decisions",
     "holidays_of",
+    "sending",
     "undoable",
 ]

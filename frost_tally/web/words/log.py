@@ -90,6 +90,7 @@ SOURCES = {
     "car": "the simulated car",
     "meter": "a meter",
     "file": "a file",
+    "script": "a script",
     "assumed": "nobody: all of it is assumed",
 }
 CAUTIONS = {

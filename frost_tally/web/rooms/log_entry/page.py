@@ -152,8 +152,16 @@ def _page(request: Request, kind: str, known: Entry | None, filled: Filled) -> R
         title=f"{KIND_WORDS[kind][0].upper()}{KIND_WORDS[kind][1:]}: {'correct it' if known else 'what happened'}",
         fields=form.views(typed or form.texts(start, car), errors, known.assumed if known else frozenset()),
         figure=form.whole_kwh is not None, errors=errors,
-        message=filled.message, cautions=CAUTIONS.get(kind, ()), by=SOURCES.get(known.source, known.source) if known else "",
+        message=filled.message, cautions=CAUTIONS.get(kind, ()), by=_by(known) if known else "",
     )  # fmt: skip
+
+
+def _by(entry: Entry) -> str:
+    """Who read the values of an entry, and who wrote them down."""
+    read = SOURCES.get(entry.source, entry.source)
+    if not entry.noted_by:
+        return read
+    return entry.noted_by if entry.source == "owner" else f"{read}, sent by {entry.noted_by}"
 
 
 def _start(request: Request, kind: str, here: log_service.Names) -> dict[str, Any]:

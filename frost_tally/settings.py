@@ -34,6 +34,7 @@ class Settings(BaseSettings):
     )
     max_body_bytes: int = Field(default=256_000, ge=10_000, le=100_000_000, description="the largest request")
     max_file_bytes: int = Field(default=24_000_000, ge=10_000, le=1_000_000_000, description="the largest file to import")
+    api_per_minute: int = Field(default=120, ge=1, le=100_000, description="how often each script may ask in a minute")
     log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR"] = Field(
         default="INFO", description="of the structured log: one JSON object a line"
     )

@@ -19,7 +19,7 @@ CALLED_BY_OTHERS = [
     "writeable", "total_tokens", "should_exit", "row_factory", "isolation_level", "handle_*", "Start*Handler",
 ]  # fmt: skip
 FOR_LATER = {
-    "MEASURED", "begun_at", "ended_at", "FL", "FR", "RL", "RR", "mean_kmh", "preheated", "soc_from", "soc_to",
+    "MEASURED", "begun_at", "ended_at", "FL", "FR", "RL", "RR", "mean_kmh", "preheated", "soc_from", "soc_to", "pointer",
     *(column for part in (Car, Habit, Outlet, Place, Person) for column in declared(part)),
 }  # fmt: skip
 """Columns and bases that stand in the store or the handbook's words, and fields that are read by their names."""

@@ -39,16 +39,22 @@ class Purpose(StrEnum):
 
     GUEST = "guest"
     CALENDAR = "calendar"
+    READS = "reads"
+    SCRIPT = "script"
+    WHEELS = "wheels"
 
 
 @dataclass(frozen=True)
 class Visitor:
-    """Who asks: the right, the person's name and number and the device's number (None: nobody signed in)."""
+    """Who asks: the right, the person's name and number and the device's number (None: nobody signed in), or the name and number of a
+    token.
+    """
 
     right: Right
     name: str = ""
     person_id: int | None = None
     device_id: int | None = None
+    token_id: int | None = None
 
 
 HERE = Visitor(Right.OWNER)
@@ -198,8 +204,8 @@ class Access:
         with Session(self.engine, expire_on_commit=False) as session, session.begin():
             row = session.scalars(select(DeviceRow).where(DeviceRow.secret_hash == _hashed(secret))).first()
             if row is None:
-                guest = self._token(session, secret, Purpose.GUEST)
-                return None if guest is None else Visitor(Right.GUEST, guest.name)
+                guest = self._token(session, secret)
+                return None if guest is None or guest.purpose != Purpose.GUEST else Visitor(Right.GUEST, guest.name)
             if now - row.seen_at > IDLE or now - row.made_at > ABSOLUTE:
                 session.delete(row)
                 return None
@@ -242,28 +248,28 @@ class Access:
     def tokens(self) -> list[Token]:
         """The tokens that let in."""
         with Session(self.engine) as session:
-            rows = session.scalars(select(TokenRow).order_by(TokenRow.id)).all()
-        return [
-            Token(id=each.id, purpose=Purpose(each.purpose), name=each.name, made_at=each.made_at, seen_at=each.seen_at)
-            for each in rows
-        ]
+            return [_as_token(each) for each in session.scalars(select(TokenRow).order_by(TokenRow.id))]
 
     def revoke(self, token_id: int) -> None:
         """A token lets in no more."""
         with Session(self.engine) as session, session.begin():
             session.execute(delete(TokenRow).where(TokenRow.id == token_id))
 
-    def lets_in(self, secret: str, purpose: Purpose) -> bool:
-        """Whether a token's secret lets in for a purpose."""
+    def token(self, secret: str) -> Token | None:
+        """The token of a secret; None for one that none has."""
         with Session(self.engine) as session, session.begin():
-            return self._token(session, secret, purpose) is not None
+            row = self._token(session, secret)
+            return None if row is None else _as_token(row)
 
-    def _token(self, session: Session, secret: str, purpose: Purpose) -> TokenRow | None:
-        wanted = select(TokenRow).where(TokenRow.secret_hash == _hashed(secret), TokenRow.purpose == purpose.value)
-        row = session.scalars(wanted).first()
+    def _token(self, session: Session, secret: str) -> TokenRow | None:
+        row = session.scalars(select(TokenRow).where(TokenRow.secret_hash == _hashed(secret))).first()
         if row is not None and (row.seen_at is None or self.clock() - row.seen_at > SEEN_EACH):
             row.seen_at = self.clock()
         return row
+
+
+def _as_token(row: TokenRow) -> Token:
+    return Token(id=row.id, purpose=Purpose(row.purpose), name=row.name, made_at=row.made_at, seen_at=row.seen_at)
 
 
 def _hashed(secret: str) -> str:

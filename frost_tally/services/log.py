@@ -27,7 +27,7 @@ READ_FOR_ANOMALIES = ("drive", "charge", "reading")
 READS = (*TABLES, "outlet", "car")
 WIDEST = timedelta(days=200)
 """Entries that are further apart, such as the longest drives of ten years, are not held against their neighbours in the list."""
-__all__ = ["MOST", "SIZE", "TIME", "Names", "Place", "Timeline", "Wanted", "doubtful", "everything", "names", "timeline"]
+__all__ = ["MOST", "SIZE", "TIME", "Names", "Place", "Timeline", "Wanted", "doubtful", "everything", "names", "some", "timeline"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -102,6 +102,12 @@ def timeline(snapshot: Snapshot, wanted: Wanted, after: Place | None = None, mos
         )
 
     return derived(snapshot, ("log", snapshot.home, wanted, after, most, today), read, READS)
+
+
+def some(snapshot: Snapshot, wanted: Wanted, after: Place | None, most: int) -> tuple[list[Entry], bool]:
+    """Entries after a place in the list, so many at most, and whether there are more."""
+    found = store.page(snapshot.log, wanted, after, most + 1)
+    return [entry for _, entry in found[:most]], len(found) > most
 
 
 def _span(entries: Sequence[Entry], now: datetime) -> tuple[datetime, datetime]:

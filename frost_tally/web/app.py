@@ -8,6 +8,7 @@ from importlib import import_module
 
 from anyio.to_thread import current_default_thread_limiter
 from fastapi import FastAPI
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse
 from fastapi.routing import APIRoute
 from jinja2 import ChoiceLoader, Environment, PackageLoader, StrictUndefined, select_autoescape
@@ -22,6 +23,9 @@ from ..services.shared.derived import NotYet
 from ..services.shared.home import Household, NotSetUp, Stale, StoreError
 from ..settings import Settings
 from . import assets, refusals
+from .api.limit import Buckets, TooOften
+from .api.problem import invalid
+from .api.routes import router as api
 from .door import Door
 from .guard import HeadAsGet, RefusedToken, SecurityHeaders, SizeLimit, Slept, Tokens, Unbroken, file_here
 from .navigation import tabs_of
@@ -66,6 +70,7 @@ ORDER = [
     "garage",
     "basis",
     "people",
+    "api_docs",
 ]
 """The folders of `rooms`; an address that two of them take belongs to the first."""
 ROOMS = tuple(import_module(f"{__package__}.rooms.{name}.page") for name in ORDER)
@@ -100,6 +105,7 @@ def create_app(settings: Settings, household: Household, access: Access | None =
     app.state.sent = Sent()
     app.state.tabs = TABS
     app.state.access = access
+    app.state.buckets = Buckets(settings.api_per_minute)
     app.add_middleware(Door, access=access)
     app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes, takes_file=_takes_file, file_bytes=settings.max_file_bytes)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.names))
@@ -111,11 +117,14 @@ def create_app(settings: Settings, household: Household, access: Access | None =
     app.mount(assets.address(), assets.Assets(), name="static")
     for room in ROOMS:
         app.include_router(room.router)
+    app.include_router(api)
     app.add_exception_handler(NotSetUp, refusals.to_setup)
     app.add_exception_handler(Stale, refusals.stale)
     app.add_exception_handler(Slept, refusals.slept)
     app.add_exception_handler(RefusedToken, refusals.refused)
     app.add_exception_handler(Refusal, refusals.cannot)
+    app.add_exception_handler(TooOften, refusals.too_often)
+    app.add_exception_handler(RequestValidationError, invalid)
     app.add_exception_handler(NotYet, refusals.later)
     app.add_exception_handler(HTTPException, refusals.problem)
     app.add_exception_handler(StoreError, refusals.data_refuses)

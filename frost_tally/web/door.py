@@ -19,7 +19,14 @@ EVERYBODY = re.compile(r"/(sign-in|pair|health|sw\.js|manifest\.webmanifest|gues
 GUESTS = re.compile(r"/(tonight|tonight/live)")
 OF_READERS = re.compile(r"/sign-out")
 """What readers may send."""
-FEEDS = re.compile(r"/(week/departures|warm-up/departures|parked/season)\.ics")
+SCRIPTS = re.compile(r"/api/v1/.*")
+OPENS = {
+    Purpose.CALENDAR: re.compile(r"GET /(week/departures|warm-up/departures|parked/season)\.ics"),
+    Purpose.READS: re.compile(r"(GET|HEAD) /api/v1/.*"),
+    Purpose.SCRIPT: re.compile(r"\w+ /api/v1/.*"),
+    Purpose.WHEELS: re.compile(r"POST /api/v1/tyres"),
+}
+"""What the key of each purpose opens, of method and path, and nothing else."""
 RANK = {Right.GUEST: 0, Right.READER: 1, Right.OWNER: 2}
 
 
@@ -51,7 +58,7 @@ class Door:
             return await self.app(scope, receive, send)
         visitor: Visitor | None = HERE
         if self.access is not None:
-            visitor = await run_in_threadpool(_visitor, Request(scope), self.access) if scope["type"] == "http" else None
+            visitor = await run_in_threadpool(who_asks, Request(scope), self.access) if scope["type"] == "http" else None
             need = needed(scope.get("method", "GET"), scope["path"])
             if need is not None and (visitor is None or RANK[visitor.right] < RANK[need]):
                 raise NotYours(visitor)
@@ -60,11 +67,23 @@ class Door:
         await self.app(scope, receive, send)
 
 
-def _visitor(request: Request, access: Access) -> Visitor | None:
-    """Who asks: by the cookie of a device or a guest; of a calendar by the key in its address."""
-    key = request.query_params.get("key", "")
-    if key and FEEDS.fullmatch(request.url.path) and access.lets_in(key[:80], Purpose.CALENDAR):
-        return Visitor(Right.READER)
+def who_asks(request: Request, access: Access) -> Visitor | None:
+    """Who asks: by the cookie of a device or a guest; by a key that a script sends along, or a calendar has in its address. What scripts
+    change is not done by a cookie, which a browser sends whoever asks it to. Raises: NotYours for a key that opens something else.
+    """
+    path, method = request.url.path, request.method
+    scheme, _, bearer = request.headers.get("authorization", "").partition(" ")
+    key = (
+        bearer.strip() if scheme.casefold() == "bearer" else request.query_params.get("key", "") if path.endswith(".ics") else ""
+    )
+    if key and (token := access.token(key[:80])) is not None:
+        opens, need = OPENS.get(token.purpose), needed(method, path)
+        visitor = Visitor(need or Right.GUEST, token.name, token_id=token.id)
+        if opens is None or not opens.fullmatch(f"{method} {path}"):
+            raise NotYours(visitor)
+        return visitor
+    if SCRIPTS.fullmatch(path) and (key or method not in ("GET", "HEAD")):
+        return None
     return access.visitor(request.cookies.get(COOKIE, "")[:80])
 
 

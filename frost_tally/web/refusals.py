@@ -13,9 +13,11 @@ from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from ..access.door import Right
-from ..core.errors import Refusal
+from ..core.errors import Missing, Refusal
 from ..services.log_import.jobs import Stopped
 from ..services.setup import progress
+from .api.problem import BadValue, for_scripts
+from .api.problem import problem as told_to_scripts
 from .door import NotYours
 from .guard import TooLarge, address, from_here, place_of
 from .page import render, units_of, whole_number
@@ -75,6 +77,8 @@ PROBLEMS = {
 
 def to_setup(request: Request, problem: Exception) -> Response:
     """To the first step that is missing; for a further car without outlet or tariff to where it gets them."""
+    if for_scripts(request):
+        return told_to_scripts(409, "Not set up yet", "A car, its outlet and its tariff come first: open the page.")
     snapshot = snapshot_of(request)
     asked = whole_number(request.query_params.get("car"))
     complete = progress(snapshot).next_step is None
@@ -119,7 +123,13 @@ def refused(request: Request, problem: Exception) -> Response:
 
 
 def cannot(request: Request, problem: Exception) -> Response:
-    """A refusal that belongs to no field."""
+    """A refusal that belongs to no field of a page."""
+    if for_scripts(request):
+        field = getattr(problem, "field", "")
+        faults = [BadValue(pointer=field, detail=str(problem))] if field else ()
+        if isinstance(problem, Missing):
+            return told_to_scripts(404, "There is no such thing", str(problem), faults)
+        return told_to_scripts(422, "That cannot be done", f"{problem} Nothing was changed.", faults)
     return _said(request, 422, "That cannot be done", f"{problem} Nothing was changed.")
 
 
@@ -127,6 +137,13 @@ def later(request: Request, problem: Exception) -> Response:
     """Something takes longer than anybody waits."""
     answer = _said(request, 503, "This takes longer than usual", "It is still being worked out. Ask for it again in a minute.")
     answer.headers["retry-after"] = "60"
+    return answer
+
+
+def too_often(request: Request, found: Exception) -> Response:
+    """A script asks more often than the settings allow."""
+    answer = told_to_scripts(429, "Asked too often", str(found))
+    answer.headers["retry-after"] = str(getattr(found, "seconds", 60))
     return answer
 
 
@@ -189,12 +206,16 @@ def unforeseen(request: Request, found: Exception) -> Response:
 def not_yours(request: Request, found: NotYours) -> Response:
     """To the sign-in, for who looks for a page and is nobody yet; else what their right does not reach."""
     if found.visitor is None:
+        if for_scripts(request):
+            return told_to_scripts(401, "No key, or one that is not known", "Send a key that Garage, People and devices made.")
         if request.method == "GET" and not request.url.path.endswith("/live"):
             asked = f"{request.url.path}?{request.url.query}".rstrip("?")
             return RedirectResponse("/sign-in" + ("" if asked == "/" else f"?{urlencode({'back': asked})}"), 303)
         return _said(request, 401, "Nobody is signed in here", "Nothing was saved. Sign in, and send it again.")
     words = (
-        "You came by a guest’s link: it shows Tonight."
+        "This key is for something else."
+        if found.visitor.token_id is not None
+        else "You came by a guest’s link: it shows Tonight."
         if found.visitor.right is Right.GUEST
         else "Owners change things here, and see who may come in."
     )
@@ -202,7 +223,9 @@ def not_yours(request: Request, found: NotYours) -> Response:
 
 
 def _said(request: Request, status: int, title: str, detail: str, again: bool = True) -> Response:
-    """A page of its own, with what was entered, where our own page sent it, to be sent `again`."""
+    """A page of its own, with what was entered, where our own page sent it, to be sent `again`; problem details for scripts."""
+    if for_scripts(request):
+        return told_to_scripts(status, title, detail)
     fields: Mapping[str, str] = (
         getattr(request.state, "fields", {}) if from_here(request) and status in (401, 403, 409, 500, 503) else {}
     )

@@ -1,8 +1,10 @@
 """Who comes in from the home network: every route for every right, signing in, devices, pairing, links, keys, certificate."""
 
+import re
 import ssl
 import tempfile
 import unittest
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from statistics import median
@@ -11,6 +13,7 @@ from unittest import mock
 
 import fastapi.routing
 import httpx2 as httpx
+from fastapi import Request
 from fastapi.responses import PlainTextResponse
 from fastapi.routing import APIRoute
 from rich.console import Console
@@ -26,7 +29,7 @@ from frost_tally.serve import CannotStart, serve
 from frost_tally.services.shared.home import decisions
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
-from frost_tally.web.door import COOKIE, needed
+from frost_tally.web.door import COOKIE, NotYours, needed, who_asks
 from frost_tally.web.guard import COOKIE as VISIT
 from tests.web.client import Patient, WebCase, hidden
 
@@ -94,15 +97,18 @@ class EveryRoute(Signed):
         self.enterContext(mock.patch.object(fastapi.routing, "run_in_threadpool", passed))
         for method, path in routes:
             need = needed(method, path)
-            address = path.replace("{secret}", "none").replace("{number}", "1").replace("{", "").replace("}", "")
+            address = re.sub(r"\{which\}", "2027-01", path).replace("{secret}", "none").replace("{number}", "1")
+            address = address.replace("{", "").replace("}", "")
+            by_key = path.startswith("/api/v1/") and method != "GET"
             for who, client in visitors.items():
                 with self.subTest(route=f"{method} {path}", who=who):
                     answer = client.request(method, address, follow_redirects=False)
                     shut = answer.status_code == 401 or answer.headers.get("location", "").startswith("/sign-in")
                     if need is None or path == "/sign-out":
                         continue
-                    if not who:
+                    if not who or by_key:  # no cookie changes anything by a script's address
                         self.assertTrue(shut, answer.status_code)
+                        continue
                     may = need is Right.GUEST or (who == "reader" and need is Right.READER)
                     self.assertEqual(bool(who) and not may, answer.status_code == 403 and "not for you" in answer.text)
                     self.assertEqual(bool(who) and may and method == "GET", answer.text == "passed", answer.text[:200])
@@ -110,6 +116,23 @@ class EveryRoute(Signed):
         self.assertEqual(
             {needed("POST", path) for method, path in routes if method == "POST"} - {Right.OWNER}, {None, Right.READER}
         )
+        opened = {purpose: set[str]() for purpose in Purpose if purpose is not Purpose.GUEST}
+        for purpose in opened:
+            key = self.access.make_token(purpose, purpose.value)
+            by_address = purpose is Purpose.CALENDAR
+            query, headers = (f"key={key}".encode(), []) if by_address else (b"", [(b"authorization", f"Bearer {key}".encode())])
+            for method, path in routes:
+                asked = {"type": "http", "method": method, "path": path, "query_string": query, "headers": headers}
+                with suppress(NotYours):
+                    if needed(method, path) is not None and who_asks(Request(asked), self.access) is not None:
+                        opened[purpose].add(f"{method} {path}")
+        scripts = {f"{method} {path}" for method, path in routes if path.startswith("/api/v1/")}
+        self.assertEqual(opened[Purpose.SCRIPT], scripts)
+        self.assertEqual(opened[Purpose.READS], {each for each in scripts if each.startswith("GET ")})
+        self.assertEqual(opened[Purpose.WHEELS], {"POST /api/v1/tyres"})
+        self.assertEqual(opened[Purpose.CALENDAR], {f"GET {path}" for _, path in routes if path.endswith(".ics")})
+        self.assertEqual(len(opened[Purpose.CALENDAR]), 3)
+        self.assertEqual(self.household.version(), before)
 
     def test_an_owner_changes_and_a_change_needs_its_page(self) -> None:
         owner = self.browser("Ida")

@@ -11,7 +11,6 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy import delete, update
 
-from frost_tally import cli_tonight
 from frost_tally.core.home import NotSetUp
 from frost_tally.household.models import (
     CarRow,
@@ -32,7 +31,10 @@ from frost_tally.services.tonight import keeping as nights
 from frost_tally.services.tonight.room import tonight
 from frost_tally.services.warmup.room import warm_up_room
 from frost_tally.services.week import week
+from frost_tally.web.api.rooms import DayAnswer, WarmUpAnswer, day_answer, warm_up_answer
+from frost_tally.web.api.tonight import TonightAnswer, tonight_answer
 from frost_tally.web.rooms.departures.words import entries
+from frost_tally.web.units import Units
 from tests.drilled import count, seed_of
 from tests.web.client import WebCase
 
@@ -123,12 +125,12 @@ class OneWeek(WebCase):
             drive = made.before_drive
             return {
                 "leaves": drive.stay.leaves, "with": made.start.soc, "home": made.arrival, "warm": made.plan.request.choice if made.number == made.ahead.shown else None,
-                "blocks": made.plan.blocks, "cost": made.plan.cost, "in": made.night.plugged, "limit": drive.inputs.limit, "soc": made.inputs.soc_now, "cli": cli_tonight.plan_as_dict(made),
+                "blocks": made.plan.blocks, "cost": made.plan.cost, "in": made.night.plugged, "limit": drive.inputs.limit, "soc": made.inputs.soc_now, "api": tonight_answer(made, Units()),
             }  # fmt: skip
 
         def of_day() -> Answer:
             made = day(self.read(now), car)
-            return {"home": made.arrival, "with": made.inputs.leave_soc, "air": None}
+            return {"home": made.arrival, "with": made.inputs.leave_soc, "tally": made.tally, "api": day_answer(made, Units())}
 
         def of_warm_up() -> Answer:
             made = warm_up_room(self.read(now), car)
@@ -140,6 +142,7 @@ class OneWeek(WebCase):
                 "home_likely": best.arrival_soc,
                 "with": best.start.soc,
                 "warm_": best.choice,
+                "api": warm_up_answer(made, Units()),
             }
 
         def of_week() -> Answer:
@@ -177,7 +180,7 @@ class OneWeek(WebCase):
 
     def agree(self, told: dict[str, Answer]) -> None:
         tonight_, day_, warm, week_ = (told[each] for each in ("tonight", "day", "warm-up", "week"))
-        calendar, command = (cast(Answer, each) for each in (week_["calendar"], tonight_["cli"]))
+        calendar, scripts = cast(Answer, week_["calendar"]), cast(TonightAnswer, tonight_["api"])
         for name in ("leaves", "with", "home", "blocks", "cost", "in", "limit"):
             self.same(week_[name], tonight_[name], name)
         self.same(day_["home"], tonight_["home"], "day home")
@@ -189,7 +192,16 @@ class OneWeek(WebCase):
         if calendar:
             for name in ("leaves", "with", "home"):
                 self.same(calendar[name], tonight_[name], f"calendar {name}")
-        self.same(command["cost"], round(tonight_["cost"], 4), "cli")  # type: ignore[call-overload]
+        self.assertEqual(
+            (scripts.cost, scripts.limit_soc, scripts.soc_now), (tonight_["cost"], tonight_["limit"], tonight_["soc"])
+        )
+        self.assertEqual([each.start for each in scripts.charging], [each.start for each in cast(Any, tonight_["blocks"])])
+        by_day = cast(DayAnswer, day_["api"])
+        self.same(by_day.arrival_soc, scripts.arrival_soc, "scripts, day home")
+        for cause, km in (scripts.tally_km or {}).items():
+            self.assertAlmostEqual((by_day.tally_km or {})[cause], km, places=4, msg=cause)
+        if warm:
+            self.assertEqual(cast(WarmUpAnswer, warm["api"]).choice, cast(Any, warm["warm_"]).value)
 
     def same(self, one: object, other: object, what: str) -> None:
         if isinstance(one, float) and isinstance(other, float):

@@ -21,6 +21,7 @@ from frost_tally.services.departures.room import departures
 from frost_tally.services.outlets import outlets_bench
 from frost_tally.services.tonight.room import Tonight, tonight
 from frost_tally.services.warmup.room import warm_up_room
+from frost_tally.web.api.tonight import tonight_answer
 from frost_tally.web.units import Units
 from frost_tally.web.words.night import verdict
 from tests.web.client import ApartCase
@@ -144,10 +145,10 @@ class Bands(Agreement):
 
     def test_json_says_what_the_page_says(self) -> None:
         night = tonight(self.read(), override=lambda usual: replace(usual, km=900.0))
-        told = cli_tonight.plan_as_dict(night)
+        told = tonight_answer(night, Units()).model_dump(mode="json")
         self.assertIn("too far", self.said(night))
         self.assertEqual(told["arrival_soc"], {"low": 0.0, "likely": 0.0, "high": 0.0})
-        self.assertIn(f"{100 * float(told['missing_soc']):.0f} % are missing", self.said(night))  # type: ignore[arg-type]
+        self.assertIn(f"{100 * float(told['missing_soc']):.0f} % are missing", self.said(night))
         out = io.StringIO()
         with (
             redirect_stdout(out),

@@ -73,6 +73,11 @@ def keep_departure(
         entered_at=now, day_id=typed.day_id, nights=typed.nights, place_id=typed.place_id,
     )  # fmt: skip
     with household.deciding(f"Departure “{name}” {'entered' if number is None else 'changed'}", seen_revision) as session:
+        home = household.as_decided(session).home
+        if typed.day_id is not None and typed.day_id not in {each.id for each in home.car(car_id).days}:
+            raise Refusal("There is no such day.", "day_id")
+        if typed.place_id is not None and typed.place_id not in {each.id for each in home.places}:
+            raise Refusal("There is no such place.", "place_id")
         kept.write_departure(session, car_id, made)
     return session.number
 

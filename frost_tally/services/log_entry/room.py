@@ -5,12 +5,12 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from ...core.errors import Refusal
+from ...core.errors import Missing, Refusal
 from ...core.log.anomalies import Anomaly
 from ...core.log.check import check
 from ...core.log.facts import Fact
 from ...core.log.kinds import KINDS, Entry
-from ...household.log import drives_home_between, read_entries, remove_entry, write_entry
+from ...household.log import drives_home_between, names_ever, read_entries, remove_entry, write_entry
 from ...household.parts import car_row
 from ...household.snapshot import Snapshot
 from ...household.unit_of_work import Household
@@ -29,7 +29,7 @@ def entry(snapshot: Snapshot, kind: str, number: int) -> Entry:
     """An entry. Raises: Refusal when it is gone."""
     found = read_entries(snapshot.log, [(kind, number)]) if kind in KINDS else {}
     if not found:
-        raise Refusal("This entry is no longer there.")
+        raise Missing("This entry is no longer there.")
     return found[kind, number]
 
 
@@ -47,6 +47,8 @@ def keep(household: Household, made: Entry, now: datetime, words: str, seen_revi
         was = entry(household.as_decided(session), made.kind, made.number) if made.number else None
         if was is None or was.car_id != made.car_id:
             car_row(session, made.car_id)
+        if (outlet := made.values.get("outlet")) is not None and outlet not in names_ever(session, "outlet"):
+            raise Missing("There is no such outlet.", "outlet")
         if was is not None:
             corrected = {name for name, value in made.values.items() if value != was.values[name]}
             made = replace(

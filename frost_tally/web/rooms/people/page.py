@@ -22,7 +22,13 @@ from ...reading import snapshot_of
 router = Router()
 TABS = (Tab(of="garage", key="people", path="/garage/people", words="People and devices", at=6),)
 RIGHTS = {Right.OWNER: "sees and changes everything", Right.READER: "sees everything, changes nothing"}
-PURPOSES = {Purpose.GUEST: "a guest’s link to Tonight", Purpose.CALENDAR: "a calendar’s feed"}
+PURPOSES = {
+    Purpose.GUEST: "a guest’s link to Tonight",
+    Purpose.CALENDAR: "a calendar’s feed",
+    Purpose.READS: "a script that reads",
+    Purpose.SCRIPT: "a script that reads and notes",
+    Purpose.WHEELS: "wheel sensors: notes tyre pressures",
+}
 
 
 @router.get("/health", include_in_schema=False)
@@ -145,7 +151,8 @@ def sign_out(request: Request, fields: Posted) -> Response:
 def guest(request: Request, secret: str) -> Response:
     """A guest's link: Tonight alone, for as long as it is not taken back."""
     access = access_of(request)
-    if access is None or not access.lets_in(secret[:80], Purpose.GUEST):
+    token = access.token(secret[:80]) if access else None
+    if token is None or token.purpose is not Purpose.GUEST:
         return RedirectResponse("/sign-in", 303)
     return let_in(request, "/tonight", secret[:80])
 
@@ -161,7 +168,16 @@ def _page(request: Request, status: int = 200, **more: object) -> Response:
     owner = visitor is not None and visitor.right is Right.OWNER
     devices = access.devices() if access and visitor else []
     own = [each for each in devices if owner or each.person == (visitor.name if visitor else "")]
-    context: dict[str, object] = {"error": "", "field": "", "typed": {}, "code": "", "qr": "", "link": "", "ends": None}
+    context: dict[str, object] = {
+        "error": "",
+        "field": "",
+        "typed": {},
+        "code": "",
+        "qr": "",
+        "link": "",
+        "ends": None,
+        "key": False,
+    }
     return render(
         request, "people/room.html", status, room="garage", tab="people", access=access is not None, owner=owner, visitor=visitor,
         people=access.people() if access and owner else (), devices=own, tokens=access.tokens() if access and owner else (),
@@ -235,9 +251,9 @@ def offer(request: Request, fields: Posted) -> Response:
 
 @router.post("/garage/people/key")
 def make_key(request: Request, fields: Posted) -> Response:
-    """A guest's link or a calendar's key: shown once."""
-    access = access_of(request)
-    purpose = Purpose.CALENDAR if fields.get("purpose") == Purpose.CALENDAR.value else Purpose.GUEST
+    """A link or a key for one purpose: shown once."""
+    access, asked = access_of(request), fields.get("purpose", "")
+    purpose = Purpose(asked) if asked in list(Purpose) else Purpose.GUEST
     if access is None:
         return RedirectResponse("/garage/people", 303)
     try:
@@ -247,8 +263,9 @@ def make_key(request: Request, fields: Posted) -> Response:
             request, 422, error=problem.message, field=problem.field, typed={"for_whom": fields.get("for_whom", "")[:80]}
         )
     base = str(request.base_url).rstrip("/")
-    link = f"{base}/guest/{secret}" if purpose is Purpose.GUEST else f"{base}/week/departures.ics?key={secret}"
-    return _page(request, link=link, qr=_drawn(link))
+    links = {Purpose.GUEST: f"{base}/guest/{secret}", Purpose.CALENDAR: f"{base}/week/departures.ics?key={secret}"}
+    link = links.get(purpose, "")
+    return _page(request, link=link or secret, qr=_drawn(link) if link else "", key=not link)
 
 
 @router.post("/garage/people/revoke")

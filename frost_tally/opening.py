@@ -7,12 +7,12 @@ from sqlalchemy import Engine
 from .household.store import open_store
 from .household.unit_of_work import Household
 from .settings import Settings
-from .world import World
+from .world import Mail, World
 
 
 def open_home(settings: Settings, years: float = 2.0) -> Household:
     """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log."""
-    household = home_on(open_store(settings.database, settings.backups), settings.demo)
+    household = home_on(open_store(settings.database, settings.backups), settings.demo, _mail(settings))
     if settings.demo:
         from .demo import fill
 
@@ -20,11 +20,20 @@ def open_home(settings: Settings, years: float = 2.0) -> Household:
     return household
 
 
-def home_on(engine: Engine, demo: bool) -> Household:
+def _mail(settings: Settings) -> Mail | None:
+    """Who sends letters; nobody where no server is set."""
+    if not settings.smtp_host:
+        return None
+    from .mail import Smtp
+
+    return Smtp(settings)
+
+
+def home_on(engine: Engine, demo: bool, mail: Mail | None = None) -> Household:
     """The home of a store in its world: the made-up one, or the owner's own."""
     if not demo:
-        return Household(engine, World())
+        return Household(engine, World(mail=mail))
     from .demo.passing import pass_by
     from .demo.world import demo_world
 
-    return Household(engine, replace(demo_world(engine), passing=pass_by))
+    return Household(engine, replace(demo_world(engine), passing=pass_by, mail=mail))

@@ -4,6 +4,8 @@ import gc
 import logging
 import socket
 import sys
+from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import structlog
 import uvicorn
@@ -13,9 +15,13 @@ from rich.console import Console
 from .access.door import Access
 from .household.nightly import every_night
 from .household.store import claim
+from .household.unit_of_work import Household
 from .opening import open_home
 from .settings import Settings
 from .web.app import create_app
+
+if TYPE_CHECKING:
+    from .standins.mail_box import MailBox
 
 
 class CannotStart(RuntimeError):
@@ -29,7 +35,7 @@ def serve(settings: Settings, out: Console) -> None:
     lock = claim(settings.database)
     try:
         with _listening(settings.host, settings.port) as at:
-            household = open_home(settings)
+            household, box = _opened(settings)
             gc.freeze()  # what a start loads stays: the collector need not look at it again and again
             server = uvicorn.Server(_config(settings, create_app(settings, household, access)))
             own = f"[{settings.host}]" if ":" in settings.host else settings.host
@@ -44,8 +50,23 @@ def serve(settings: Settings, out: Console) -> None:
                     settings.database, settings.backups, lambda problem: said.error("copy of the night", said=str(problem))
                 )
             server.run(sockets=[at])
+            if box is not None:
+                box.stop()
     finally:
         lock.release()
+
+
+def _opened(settings: Settings) -> tuple[Household, "MailBox | None"]:
+    """The home; of the demo with a mail box of its own, where its letters can be looked at."""
+    if not settings.demo or settings.smtp_host:
+        return open_home(settings), None
+    from .standins.mail_box import MailBox
+
+    box = MailBox()
+    box.start()
+    here = {"smtp_host": "127.0.0.1", "smtp_port": box.port, "smtp_security": "none"}
+    household = open_home(settings.model_copy(update=here))
+    return replace(household, world=replace(household.world, letter_box=box)), box
 
 
 def _people(settings: Settings) -> Access | None:

@@ -5,8 +5,10 @@ from pathlib import Path
 from typing import Literal, Self
 
 from platformdirs import user_data_path
-from pydantic import Field, IPvAnyNetwork, ValidationError, field_validator, model_validator
+from pydantic import Field, IPvAnyNetwork, SecretStr, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict, SettingsError
+
+from .formats import values
 
 PREFIX = "FROST_TALLY_"
 
@@ -35,6 +37,14 @@ class Settings(BaseSettings):
     max_body_bytes: int = Field(default=256_000, ge=10_000, le=100_000_000, description="the largest request")
     max_file_bytes: int = Field(default=24_000_000, ge=10_000, le=1_000_000_000, description="the largest file to import")
     api_per_minute: int = Field(default=120, ge=1, le=100_000, description="how often each script may ask in a minute")
+    smtp_host: str = Field(default="", description="the mail server that sends letters; none without")
+    smtp_port: int = Field(default=587, ge=1, le=65535, description="its port")
+    smtp_security: Literal["starttls", "tls", "none"] = Field(
+        default="starttls", description="how the way to it is kept secret: `starttls`, `tls`, or `none` (on this machine alone)"
+    )
+    smtp_user: str = Field(default="", description="who signs in there; nobody without")
+    smtp_password: SecretStr = Field(default=SecretStr(""), description="with which password")
+    mail_from: str = Field(default="frost-tally@localhost", description="the address that letters come from")
     log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR"] = Field(
         default="INFO", description="of the structured log: one JSON object a line"
     )
@@ -63,10 +73,17 @@ class Settings(BaseSettings):
             raise ValueError("name each of them, for a pattern lets every other site in")
         return value
 
+    @field_validator("mail_from")
+    @classmethod
+    def _sender(cls, value: str) -> str:
+        return values.email(value)
+
     @model_validator(mode="after")
     def _whole(self) -> Self:
         if (self.tls_certificate is None) != (self.tls_key is None):
             raise ValueError("a certificate and its key go together: set TLS_CERTIFICATE and TLS_KEY")
+        if self.smtp_security == "none" and self.smtp_host not in ("", "localhost") and not _is_loopback(self.smtp_host):
+            raise ValueError("letters leave this machine by TLS alone: set SMTP_SECURITY to starttls or tls")
         return self
 
     @property
@@ -102,6 +119,10 @@ def _is_address(value: str) -> bool:
     except ValueError:
         return False
     return True
+
+
+def _is_loopback(value: str) -> bool:
+    return _is_address(value) and ip_address(value).is_loopback
 
 
 def complaint(problem: ValidationError | SettingsError) -> str:

@@ -56,6 +56,29 @@ class Passing(Protocol):
         """Note it in the household (a `household.unit_of_work.Household`) as facts."""
 
 
+@dataclass(frozen=True, kw_only=True)
+class Letter:
+    """An e-mail: one address, a subject of one line, plain text."""
+
+    to: str
+    subject: str
+    text: str
+
+
+class Mail(Protocol):
+    """Somebody who sends letters."""
+
+    def send(self, letter: Letter) -> None:
+        """Hand it over. Raises: Refusal with what went wrong."""
+
+
+class LetterBox(Protocol):
+    """Where letters that were sent can be looked at."""
+
+    def letters(self) -> tuple[Letter, ...]:
+        """What came, the latest first."""
+
+
 class MachineClock:
     """The clock of this machine."""
 
@@ -73,3 +96,5 @@ class World:
     car_link: CarLink | None = None
     wheel_sensors: WheelSensors | None = None
     passing: Passing | None = None
+    mail: Mail | None = None
+    letter_box: LetterBox | None = None

@@ -67,7 +67,9 @@ class Place:
 
 @dataclass(frozen=True, kw_only=True)
 class Person:
-    """Who looks: units and way of writing, money, and how much of it one of the contracts' is worth; without a number (0) nobody chose."""
+    """Who looks: units and way of writing, money, and how much of it one of the contracts' is worth; without a number (0) nobody chose.
+    To `email` letters go once they said so (`mailed`).
+    """
 
     id: int = 0
     name: Annotated[str, Field(longest=30)] = "Everyone"
@@ -81,6 +83,8 @@ class Person:
     date_order: Annotated[str, Field(codes=("dmy", "mdy", "ymd"), empty="dmy")] = "dmy"
     currency: Annotated[str, Field(longest=3, empty="EUR")] = "EUR"
     per_contract: Annotated[float, Field("ratio", 0.000001, 1_000_000, empty=1.0)] = 1.0
+    email: Annotated[str, Field(longest=254, empty="")] = ""
+    mailed: Annotated[bool, Field(empty=False)] = False
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -14,6 +14,8 @@ _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?", re.ASCII)
 _WHOLE = re.compile(r"[+-]?\d{1,18}", re.ASCII)
 _GROUPS = re.compile(r"[+-]?\d{1,3}(?:([ ’',.])\d{3})(?:\1\d{3})*(?=\D|$)", re.ASCII)
 _TYPED_CLOCK = re.compile(r"(\d{1,2})(?:[:.h]?([0-5]\d))?\s*(?:([ap])\.?\s?m\.?|h|o’clock)?", re.ASCII | re.IGNORECASE)
+_ATOM, _LABEL = r"[\w!#$%&'*+/=?^`{|}~-]+", r"[a-z\d]([a-z\d-]{0,61}[a-z\d])?"
+_EMAIL = re.compile(rf"{_ATOM}(\.{_ATOM})*@{_LABEL}(\.{_LABEL})*", re.ASCII | re.IGNORECASE)
 _CLOCK = re.compile(r"([01]?\d|2[0-3]):([0-5]\d)(:[0-5]\d)?", re.ASCII)
 
 
@@ -93,6 +95,14 @@ def typed_clock(text: str) -> time:
     if half and not 1 <= hour <= 12:
         raise ValueError("no such hour in half a day")
     return time(hour % 12 + (12 if half == "p" else 0) if half else hour, int(found[2] or 0))
+
+
+def email(text: str) -> str:
+    """An address of e-mail, name@place, in ASCII. Source: RFC 5321, 4.1.2 without quoted names and addresses in numbers."""
+    plain = text.strip()
+    if len(plain) > 254 or not _EMAIL.fullmatch(plain) or len(plain.partition("@")[0]) > 64:
+        raise ValueError("not an address of e-mail")
+    return plain
 
 
 def words(text: str, longest: int = 60) -> str:

@@ -1,15 +1,16 @@
-"""The garage's parts: cars, outlets, places, people; each kept whole or not at all, put away, and undone."""
+"""The garage's parts: cars, outlets, places, people; each kept whole or not at all, put away, and undone; and letters to people."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from ..core.charge.supply import ChargeRate, charge_rate
-from ..core.errors import OutOfRange, Refusal
+from ..core.errors import Missing, OutOfRange, Refusal
 from ..core.home import Home, HouseUse, OwnedCar
 from ..household import parts
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
+from ..world import Letter
 from .shared.measured import charging_car
 
 KINDS = ("car", "outlet", "place", "person")
@@ -82,3 +83,23 @@ def keep_house(household: Household, use: HouseUse, seen_revision: int) -> int:
     with household.deciding("The house’s use changed", seen_revision) as session:
         parts.write_house(session, use)
     return session.number
+
+
+def reached(snapshot: Snapshot) -> tuple[str, ...]:
+    """The addresses to which letters go: of those who said so, where a mail server is set."""
+    if snapshot.world.mail is None:
+        return ()
+    return tuple(each.email for each in snapshot.home.people if each.mailed and each.email)
+
+
+def send_test(snapshot: Snapshot, person_id: int, subject: str, text: str) -> str:
+    """A letter to somebody who wants to see whether it comes; returns the address. Raises: Refusal with what went wrong; Missing."""
+    person = next((each for each in snapshot.home.people if each.id == person_id), None)
+    if person is None:
+        raise Missing("There is nobody of this number.")
+    if snapshot.world.mail is None:
+        raise Refusal("No mail server is set: name one with FROST_TALLY_SMTP_HOST, and start again.")
+    if not person.email:
+        raise Refusal(f"{person.name} has no address yet.")
+    snapshot.world.mail.send(Letter(to=person.email, subject=subject, text=text))
+    return person.email

@@ -17,6 +17,7 @@ from ..core.charge.supply import Supply
 from ..core.errors import OutOfRange
 from ..core.fields import declared
 from ..core.parts import GUESSED, Habit, Outlet, Person, Place
+from ..formats import values
 from .field_forms import form_of
 from .forms import choice, clock, number, text
 from .units import IN_CODE, Units, units_from
@@ -56,6 +57,19 @@ class _Paid(BaseModel):
         return value.upper()
 
 
+class _Written(BaseModel):
+    @field_validator("email", check_fields=False)
+    @classmethod
+    def _address(cls, value: str) -> str:
+        return values.email(value) if value else ""
+
+    @classmethod
+    def cross_checks(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
+        """Letters go somewhere."""
+        if have.get("mailed") and not have.get("email"):
+            yield "email", "Nothing entered: enter the address that they go to."
+
+
 class _Wired(BaseModel):
     @classmethod
     def cross_checks(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
@@ -80,7 +94,7 @@ _OF_CAR, _OF_OUTLET, _OF_PLACE, _OF_PERSON, _OF_HABIT = (declared(each) for each
 _WIRING = ("name", *(each for each in declared(Supply) if each != "shared_a"))
 _ROADS = ("plug_in", "depart", "town_km", "country_km", "motorway_km", "motorway_kmh")
 _SEEN = [each for each in _OF_PLACE if each not in ("name", "january_c", "july_c")]
-PREFERENCES = tuple(each for each in _OF_PERSON if each not in ("name", "per_contract"))
+PREFERENCES = tuple(each for each in _OF_PERSON if each not in ("name", "per_contract", "email", "mailed"))
 CarForm = form_of("CarForm", {**_OF_CAR, "warm_up": _OF_HABIT["warm_up"]}, CAR)
 OutletForm = form_of("OutletForm", _OF_OUTLET, OUTLET, _Wired, only=_WIRING, name="Wall unit")
 Located = form_of("Located", _OF_PLACE, PLACE, _Located, only=_SEEN, winters=GUESSED)
@@ -88,7 +102,7 @@ Roads = form_of("Roads", _OF_HABIT, HABIT, _Driven, only=_ROADS)
 Preferences = form_of("Preferences", _OF_PERSON, PERSON, _Paid, only=PREFERENCES)
 OutletPartForm = form_of("OutletPartForm", _OF_OUTLET, OUTLET, _Wired)
 PlaceForm = form_of("PlaceForm", _OF_PLACE, PLACE, _Located)
-PersonForm = form_of("PersonForm", _OF_PERSON, PERSON, _Paid)
+PersonForm = form_of("PersonForm", _OF_PERSON, PERSON, _Paid, _Written)
 HabitForm = form_of("HabitForm", _OF_HABIT, HABIT, _Driven)
 _WAYS = {each.removesuffix("_unit").removesuffix("_mark"): each for each in PREFERENCES}
 """The fields of a person by the names of `Units`."""

@@ -275,6 +275,9 @@ class Faults(InFolder):
             ),
             "it is an address, such as 127.0.0.1 or 0.0.0.0": lambda: said("serve", host="home"),
             "a certificate and its key go together: set TLS_CERTIFICATE and TLS_KEY": lambda: said("serve", tls_key="x.key"),
+            "letters leave this machine by TLS alone: set SMTP_SECURITY to starttls or tls": lambda: said(
+                "serve", smtp_host="mail.example.org", smtp_security="none"
+            ),
             "… is not there: `frost-tally certificate` makes a certificate and its key": lambda: said(
                 "serve", tls_key="x.key", tls_certificate="x.pem", port="8697"
             ),

@@ -284,10 +284,11 @@ class Everything(InFolder):
         self.assertGreater(len(read_document(json.dumps(good).encode()).tables["drive"].columns), at)
         old = {"version": "0009", "format": good["format"], "numbers": good["numbers"], "tables": {}}
         new = {
-            "drive": ("kwh", "out_c", "mean_kmh", "load_kg", "preheated", "note", "sure"),
-            "charge": ("site", "out_c", "note", "sure", "post_kw"),
-            "reading": ("sure",),
-            "event": ("who", "item"),
+            "drive": ("kwh", "out_c", "mean_kmh", "load_kg", "preheated", "note", "sure", "noted_by"),
+            "charge": ("site", "out_c", "note", "sure", "post_kw", "noted_by"),
+            "reading": ("sure", "noted_by"),
+            "leaving": ("noted_by",),
+            "event": ("who", "item", "noted_by"),
             "car": (
                 "fast_points",
                 "warm_notes",
@@ -299,14 +300,14 @@ class Everything(InFolder):
                 "friction_share",
                 "most_kw",
             ),
-            "undo": ("revision", "who"),
+            "undo": ("revision", "who", "request_key", "request_digest"),
             "departure": ("nights", "place_id"),
             "outlet": ("held_from", "held_until", "held_a", "lights"),
             "place": ("winters",),
             "learnt": ("pack_heat", "pack_heat_days"),
             "habit": ("control", "timer_step", "awake_from", "awake_until", "charges", "plugs", "school", "before", "keeps"),
             "tariff": ("typical",),
-            "person": ("date_order",),
+            "person": ("date_order", "email", "mailed"),
         }
         for name, each in good["tables"].items():
             if name in (

@@ -94,6 +94,10 @@ PERSON: Words = {
         "currency": ("Currency", "Three letters, such as EUR."),
         "per_contract": ("One unit of the contract’s money is", "1 if it is the same money."),
     },
+    "E-mail": {
+        "email": ("Address", "May stay empty."),
+        "mailed": ("Reminders and faults of the night go there", "Nothing is sent before you say yes."),
+    },
 }
 HABIT: Words = {
     "Where it is plugged in": {

@@ -1,4 +1,4 @@
-"""Who noted what, and which script's key a decision was asked by"""
+"""Where letters go, who noted what, and which script's key a decision was asked by"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -18,3 +18,6 @@ def upgrade() -> None:
     with op.batch_alter_table("undo") as table:
         table.add_column(sa.Column("request_key", sa.String(), nullable=True))
         table.add_column(sa.Column("request_digest", sa.String(), nullable=False, server_default=""))
+    with op.batch_alter_table("person") as table:
+        table.add_column(sa.Column("email", sa.String(), nullable=False, server_default=""))
+        table.add_column(sa.Column("mailed", sa.Boolean(), nullable=False, server_default=sa.false()))

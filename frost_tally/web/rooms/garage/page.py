@@ -40,6 +40,10 @@ TABS = (
 BENCH = "bench"
 THOUGHT = (("", ("breaker_a", "install_cost")),)
 """What is asked of an outlet that is thought of on the bench, besides its kind."""
+TEST_LETTER = (
+    "Frost Tally: a test letter",
+    "This is the letter that you asked for. It came, so reminders and faults of the night come too, once you say yes to them.",
+)
 INSTALL_COSTS: Mapping[str, float] = {"wall_one": 900.0, "wall_three": 1100.0, "dryer": 400.0, "range": 600.0, "caravan": 300.0}
 """Made-up installation costs of the usual outlets, to be replaced by an offer."""
 
@@ -70,6 +74,8 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
         viewer=whole_number(request.cookies.get(PERSON_COOKIE), 0),
         said=request.query_params.get("said", ""),
         message=message,
+        mail=snapshot.world.mail is not None,
+        box=snapshot.world.letter_box.letters() if snapshot.world.letter_box else None,
         pictures=[drawing.hung(hung, units_of(request), phone) for phone in (False, True)] if hung else [],
     )
 
@@ -127,6 +133,16 @@ def remove(request: Request, kind: str, which: str, fields: Posted) -> Response:
         return RedirectResponse(f"/garage?undo={undo}", 303)
     except Refusal as refusal:
         return _overview(request, f"{refusal.message} Nothing was changed.", 422)
+
+
+@router.post("/letter")
+def test_letter(request: Request, fields: Posted) -> Response:
+    """Send somebody a letter, to see whether it comes."""
+    try:
+        service.send_test(snapshot_of(request), whole_number(fields.get("person"), 0), *TEST_LETTER)
+    except Refusal as refusal:
+        return _overview(request, f"{refusal.message} Nothing was sent.", 422)
+    return RedirectResponse("/garage?said=letter#people", 303)
 
 
 @router.post("/look")

@@ -105,12 +105,18 @@ def _place(start: Start) -> Step:
     )
 
 
-OWN_WORDS = {"currency": "three letters of a currency, such as EUR", "zone": "a zone such as Europe/Oslo or America/Toronto"}
+OWN_WORDS = {
+    "email": "an address such as ida@example.org",
+    "currency": "three letters of a currency, such as EUR",
+    "zone": "a zone such as Europe/Oslo or America/Toronto",
+}
 
 
 def own_words(errors: Mapping[str, str], fields: Mapping[str, str]) -> dict[str, str]:
     """Messages with what is right for the texts that are no free texts."""
     return {
-        name: f"“{fields.get(name, '')[:40]}” will not do: enter {OWN_WORDS[name]}." if name in OWN_WORDS else said
+        name: f"“{fields.get(name, '')[:40]}” will not do: enter {OWN_WORDS[name]}."
+        if name in OWN_WORDS and fields.get(name)
+        else said
         for name, said in errors.items()
     }

@@ -6,7 +6,7 @@ from typing import Any, cast
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.page import CHROMIUM, DESK, FLAGS, PHONE, Server
+from tests.browser.page import CHROMIUM, DESK, FLAGS, NO_HINT, PHONE, Server
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
@@ -26,9 +26,11 @@ def main() -> None:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
 
         def visit(address: str, size: tuple[int, int], scheme: str = "light") -> Page:
-            page = browser.new_context(
+            context = browser.new_context(
                 viewport={"width": size[0], "height": size[1]}, color_scheme=cast(Any, scheme), timezone_id="Europe/Oslo"
-            ).new_page()
+            )
+            context.add_init_script(NO_HINT)
+            page = context.new_page()
             page.goto(address)
             return page
 

@@ -73,6 +73,10 @@ def chromium() -> Browser:
     return browser
 
 
+NO_HINT = "try { localStorage.setItem('install-hint', 'shown') } catch {}"
+"""As on a phone that was told already that it can keep the page among its programs."""
+
+
 class BrowserCase(unittest.TestCase):
     """A fresh household and page for each test; no error may reach the console."""
 
@@ -98,6 +102,7 @@ class BrowserCase(unittest.TestCase):
         scheme: str = "light",
         touch: bool = False,
         locale: str = "en-IE",
+        hinted: bool = False,
     ) -> Page:
         context = self.browser.new_context(
             viewport={"width": size[0], "height": size[1]},
@@ -108,6 +113,8 @@ class BrowserCase(unittest.TestCase):
             reduced_motion="reduce",
         )
         self.addCleanup(context.close)
+        if not hinted:
+            context.add_init_script(NO_HINT)
         page = context.new_page()
         page.set_default_timeout(8000)
         page.on("pageerror", lambda error: self.said.append(str(error)))

@@ -14,7 +14,8 @@ READY = "() => navigator.serviceWorker.ready.then(() => new Promise(done => navi
 
 class Offline(BrowserCase):
     def phone(self) -> Page:
-        page = self.open("/tonight", PHONE, touch=True)
+        page = self.open("/tonight", PHONE, touch=True, hinted=True)
+        page.locator("#install").get_by_role("button", name="Close").or_(page.get_by_role("button", name="Add it")).tap()
         page.evaluate(READY)
         for path in ("/log/new", "/tonight"):
             page.goto(self.server.address + path)
@@ -31,6 +32,7 @@ class Offline(BrowserCase):
         page.context.set_offline(True)
         page.goto(self.server.address + "/tonight")
         self.assertEqual(page.locator("#verdict").inner_text(), verdict)
+        self.assertEqual(page.locator("#install").count(), 0)  # it is said once
         self.assertIn("No network", page.locator("#offline").inner_text())
         self.assert_accessible(page)
         page.goto(self.server.address + "/battery")
@@ -45,9 +47,9 @@ class Offline(BrowserCase):
         page.locator("#sent").wait_for()
         self.assertIn((0.37, "level"), self.levels())
         self.assertEqual(len(self.levels()), len(before) + 1)
-        page.reload()
-        page.wait_for_load_state("networkidle")
-        self.assertEqual(len(self.levels()), len(before) + 1)
+        page.goto(self.server.address + "/tonight")
+        page.wait_for_timeout(1500)
+        self.assertEqual((len(self.levels()), page.locator("#install").count()), (len(before) + 1, 0))
 
 
 class PutOut(BrowserCase):

@@ -354,6 +354,11 @@ class PeopleAndDevices(Signed):
         self.assertEqual(reader.get(feed).url.path, "/sign-in")
         self.assertEqual(guest.get("/tonight").url.path, "/sign-in")
 
+    def test_a_guests_link_leaves_who_is_signed_in_signed_in(self) -> None:
+        owner = self.browser("Ida")
+        owner.get(f"/guest/{self.access.make_token(Purpose.GUEST, 'the sitter')}")
+        self.assertEqual(owner.get("/garage/people", follow_redirects=False).status_code, 200)
+
     def test_a_reader_sees_own_devices_alone_and_signs_out(self) -> None:
         owner, reader = self.browser("Ida"), self.browser("Bo")
         page = reader.get("/garage/people").text

@@ -5,6 +5,24 @@ if ("serviceWorker" in navigator && isSecureContext) {
   navigator.serviceWorker.register("/sw.js");
   addEventListener("online", () => attempt());
   addEventListener("load", () => { if (!document.getElementById("offline")) attempt(); });
+  addEventListener("beforeinstallprompt", (event) => { event.preventDefault(); offered = event; });
+  addEventListener("load", () => setTimeout(hint, 1000));
+}
+
+let offered;
+
+// Once on each phone: that it can stand among its programs.
+function hint() {
+  const here = location.pathname === "/tonight" && matchMedia("(max-width: 600px)").matches && !matchMedia("(display-mode: standalone)").matches;
+  if (!here || document.getElementById("offline") || localStorage.getItem("install-hint")) return;
+  localStorage.setItem("install-hint", "shown");
+  const note = say("Keep it on this phone: in the browser’s menu, “Add to home screen”. It starts here, and shows the last plan without a network. ");
+  note.id = "install";
+  const button = document.createElement("button");
+  button.className = "btn btn-link";
+  button.textContent = offered ? "Add it" : "Close";
+  button.addEventListener("click", () => { if (offered) offered.prompt(); note.remove(); });
+  note.append(button);
 }
 
 // One page sends at a time, however many are open; a browser says "online" before the network answers, so it is tried again.
@@ -35,12 +53,18 @@ async function send() {
 }
 
 function tell(words) {
-  const note = document.createElement("p");
-  note.className = "alert alert-light";
-  note.setAttribute("role", "status");
+  const note = say(`${words} `);
   note.id = "sent";
   const anew = document.createElement("a");
   [anew.href, anew.textContent] = [location.pathname, "What follows from it"];
-  note.append(`${words} `, anew);
+  note.append(anew);
+}
+
+function say(words) {
+  const note = document.createElement("p");
+  note.className = "alert alert-light";
+  note.setAttribute("role", "status");
+  note.append(words);
   document.getElementById("main").prepend(note);
+  return note;
 }

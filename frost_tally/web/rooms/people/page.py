@@ -154,6 +154,9 @@ def guest(request: Request, secret: str) -> Response:
     token = access.token(secret[:80]) if access else None
     if token is None or token.purpose is not Purpose.GUEST:
         return RedirectResponse("/sign-in", 303)
+    visitor = visitor_of(request)
+    if visitor is not None and visitor.device_id is not None:  # whoever is signed in here stays so
+        return RedirectResponse("/tonight", 303)
     return let_in(request, "/tonight", secret[:80])
 
 

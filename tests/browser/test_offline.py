@@ -48,7 +48,7 @@ class Offline(BrowserCase):
         self.assertIn((0.37, "level"), self.levels())
         self.assertEqual(len(self.levels()), len(before) + 1)
         page.goto(self.server.address + "/tonight")
-        page.wait_for_timeout(1500)
+        page.wait_for_load_state("networkidle")
         self.assertEqual((len(self.levels()), page.locator("#install").count()), (len(before) + 1, 0))
 
 

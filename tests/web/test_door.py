@@ -8,11 +8,13 @@ from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from statistics import median
+from threading import Thread
 from time import perf_counter
 from unittest import mock
 
 import fastapi.routing
 import httpx2 as httpx
+import uvicorn
 from fastapi import Request
 from fastapi.responses import PlainTextResponse
 from fastapi.routing import APIRoute
@@ -25,7 +27,7 @@ from frost_tally.access.door import ABSOLUTE, IDLE, Access, Purpose, Right
 from frost_tally.access.tables import DeviceRow, TokenRow
 from frost_tally.access.throttle import TooManyTries
 from frost_tally.core.errors import Refusal
-from frost_tally.serve import CannotStart, serve
+from frost_tally.serve import CannotStart, _config, _listening, serve
 from frost_tally.services.shared.home import decisions
 from frost_tally.settings import Settings
 from frost_tally.web.app import create_app
@@ -381,6 +383,38 @@ class PeopleAndDevices(Signed):
         number = next(each.id for each in self.access.people() if each.name == "Una")
         self.send(owner, "/garage/people/remove", page="/garage/people", number=str(number))
         self.assertEqual(una.get("/tonight").url.path, "/sign-in")
+
+
+class BehindAProxy(Signed):
+    def served(self, proxies: tuple[str, ...]) -> str:
+        """The app behind the server that `serve` makes for these settings, on a free port; returns its address."""
+        settings = Settings.model_validate({**self.settings.model_dump(), "trusted_proxies": proxies})
+        server = uvicorn.Server(_config(settings, self.app))
+        at = _listening("127.0.0.1", 0)
+        thread = Thread(target=server.run, kwargs={"sockets": [at]})
+        thread.start()
+
+        def stop() -> None:
+            server.should_exit = True
+            thread.join(10)
+
+        self.addCleanup(stop)
+        return f"http://127.0.0.1:{at.getsockname()[1]}"
+
+    def test_what_is_forwarded_is_believed_of_trusted_addresses_alone(self) -> None:
+        for proxies, secure, address in ((("127.0.0.1",), True, "192.0.2.7"), (("10.0.0.0/8",), False, "127.0.0.1")):
+            with self.subTest(proxies=proxies):
+                told = {"x-forwarded-for": "192.0.2.7", "x-forwarded-proto": "https"}
+                with httpx.Client(base_url=self.served(proxies), headers=told) as client:
+                    page = client.get("/sign-in")
+                    visit = page.cookies[VISIT]
+                    form = {**hidden(page.text), "name": "Ida", "phrase": PHRASES["Ida"], "device": "desk"}
+                    answer = client.post("/sign-in", data=form, headers={"cookie": f"{VISIT}={visit}"})
+                self.assertEqual(answer.status_code, 303)
+                self.assertEqual("Secure" in answer.headers["set-cookie"], secure)
+                self.assertEqual("strict-transport-security" in answer.headers, secure)
+                self.assertEqual(self.access.devices()[0].address, address)
+                self.access.put_out(device_id=self.access.devices()[0].id)
 
 
 class Starting(unittest.TestCase):

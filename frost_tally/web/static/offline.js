@@ -5,11 +5,8 @@ if ("serviceWorker" in navigator && isSecureContext) {
   navigator.serviceWorker.register("/sw.js");
   addEventListener("online", () => attempt());
   addEventListener("load", () => { if (!document.getElementById("offline")) attempt(); });
-  addEventListener("beforeinstallprompt", (event) => { event.preventDefault(); offered = event; });
-  addEventListener("load", () => setTimeout(hint, 1000));
+  hint();
 }
-
-let offered;
 
 // Once on each phone: that it can stand among its programs.
 function hint() {
@@ -19,8 +16,10 @@ function hint() {
   const note = say("Keep it on this phone: in the browser’s menu, “Add to home screen”. It starts here, and shows the last plan without a network. ");
   note.id = "install";
   const button = document.createElement("button");
+  let offered;
   button.className = "btn btn-link";
-  button.textContent = offered ? "Add it" : "Close";
+  button.textContent = "Close";
+  addEventListener("beforeinstallprompt", (event) => { event.preventDefault(); offered = event; button.textContent = "Add it"; });
   button.addEventListener("click", () => { if (offered) offered.prompt(); note.remove(); });
   note.append(button);
 }

@@ -20,6 +20,7 @@ from bench.coverage import SEED, SEEDS, coverage, demo_cars
 from bench.load import load, served
 from bench.log_import import import_against_sqlite
 from bench.pages import pages
+from bench.starting import starting
 from frost_tally.core.advice.long_day import plan as plan_long
 from frost_tally.core.advice.long_way import LongDayRequest
 from frost_tally.core.battery.cold import Chemistry
@@ -323,6 +324,7 @@ if __name__ == "__main__":
     import_of_a_year()
     band_coverage()
     import_against_sqlite()
+    starting()
     pages(10)
     load(10)
     repaint()

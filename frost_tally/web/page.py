@@ -44,6 +44,7 @@ def render(request: Request, template: str, status: int = 200, bare: object = Fa
         seal=SEAL.format(token=token, revision=revision, opened=opened, shown_in=shown_in),
         settings=request.app.state.settings,
         guest=visitor is not None and visitor.right is Right.GUEST,
+        looks=visitor is not None and visitor.right is not Right.OWNER,
         done=done,
         aside=0 if bare else snapshot_of(request).home.aside,
         done_words=undoable(snapshot_of(request), done) if done else "",

@@ -361,6 +361,13 @@ class PeopleAndDevices(Signed):
         owner.get(f"/guest/{self.access.make_token(Purpose.GUEST, 'the sitter')}")
         self.assertEqual(owner.get("/garage/people", follow_redirects=False).status_code, 200)
 
+    def test_who_may_only_look_is_marked_so_that_nothing_is_kept_by_itself(self) -> None:
+        guest = self.browser()
+        guest.cookies.set(COOKIE, self.access.make_token(Purpose.GUEST, "the sitter"))
+        for client, marked in ((self.browser("Bo"), True), (guest, True), (self.browser("Ida"), False)):
+            page = client.get("/tonight").text
+            self.assertEqual(("data-looks" in page, "owners change it" in page), (marked, marked))
+
     def test_a_reader_sees_own_devices_alone_and_signs_out(self) -> None:
         owner, reader = self.browser("Ida"), self.browser("Bo")
         page = reader.get("/garage/people").text

@@ -30,7 +30,7 @@ document.addEventListener("DOMContentLoaded", () => {
   const zone = document.querySelector("input[name=zone]");
   const wait = document.querySelector("[data-go]");
   const once = document.querySelector("form[data-once]");
-  if (once && first(once.dataset.once)) once.submit();
+  if (once && !("looks" in document.body.dataset) && first(once.dataset.once)) once.submit();
   if (wait) ready(wait.dataset.ask).then(() => location.replace(wait.dataset.go));
   if (zone && !zone.value) zone.value = hereZone;
   const meant = location.hash && document.getElementById(decodeURIComponent(location.hash.slice(1)));

@@ -7,8 +7,6 @@ drive are tests like any other (`battery.capacity`), and the same fit weighs the
 from dataclasses import dataclass
 from enum import StrEnum
 
-from scipy.special import ndtr
-
 from ..basis import Basis, figure
 from ..battery.ageing import WORN_AT
 from ..battery.capacity import Capacity, foresee, from_car, from_discharge
@@ -18,6 +16,7 @@ from ..battery.trend import DAYS_PER_YEAR, Trend, fit, usual_course
 from ..car import Car
 from ..drive.road import Conditions, consumption_wh_per_km
 from ..errors import OutOfRange, require
+from ..probability import normal_below
 
 KNOWN_SIGMA = figure(
     "used.known",
@@ -141,7 +140,7 @@ def _found(usual: Trend, trend: Trend, any_test: bool) -> Found:
 
 def _rank(usual: Trend, trend: Trend) -> float:
     """The share of such cars that have less (0 to 1)."""
-    return float(ndtr((trend.health - usual.health) / usual.sigma))
+    return float(normal_below((trend.health - usual.health) / usual.sigma))
 
 
 def _kwh_per_km(car: Car) -> float:

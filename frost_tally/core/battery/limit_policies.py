@@ -8,9 +8,9 @@ Why: docs/decisions/0066.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import NormalDist
 
 import numpy as np
-from scipy.special import ndtri
 
 from ..basis import Basis, figure
 from ..units import Array, Flags
@@ -29,6 +29,7 @@ STOP_WORTH = figure(
 SPREAD = 0.9
 """The share of cells and scales that a band holds."""
 EVEN = np.linspace(0.05, 0.95, 10)
+NORMAL_EVEN = np.array([NormalDist().inv_cdf(share) for share in EVEN])
 """Where a scale is sampled, by its chance."""
 
 
@@ -258,7 +259,7 @@ def judged(
     what is left there is the one model's, and the cells' median says what another limit makes of it.
     """
     by_cell = lived.kept()
-    scales = np.maximum(0.0, scale[0] + scale[1] * ndtri(EVEN))
+    scales = np.maximum(0.0, scale[0] + scale[1] * NORMAL_EVEN)
     likely = scale[0] * np.median(by_cell, axis=0)
     low, high = _band(scales, by_cell)
     change_low, change_high = _band(scales, by_cell - by_cell[:, [own]])

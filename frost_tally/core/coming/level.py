@@ -10,10 +10,10 @@ from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
-from scipy.special import ndtr
 
 from ..basis import Basis, figure
 from ..car import STANDBY_PER_DAY
+from ..probability import normal_below
 from ..units import Array
 
 STILL = timedelta(hours=2)
@@ -251,5 +251,5 @@ def _merged(parts: Array) -> Array:
 def _quantiles(parts: Array, shares: Sequence[float]) -> list[float]:
     """Levels below which the mixture lies with some chances."""
     weight, mean, variance = parts.T
-    below = (weight[:, None] * ndtr((GRID[None] - mean[:, None]) / np.sqrt(variance)[:, None])).sum(axis=0)
+    below = (weight[:, None] * normal_below((GRID[None] - mean[:, None]) / np.sqrt(variance)[:, None])).sum(axis=0)
     return [float(np.interp(share, below, GRID)) for share in shares]

@@ -13,11 +13,11 @@ from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from scipy.special import stdtrit
 
 from ..basis import Basis, figure
 from ..battery.cold import usable_fraction
 from ..car import DAY_SIGMA, Car, Factors
+from ..probability import t_quantile
 from .batch import Driving, Pass, alone
 from .day import Drive, Start, Trip
 from .road import Conditions
@@ -74,7 +74,7 @@ class OwnDays:
     bias: float = 0.0
     bias_sigma: float | None = None
     day_sigma: float = DAY_SIGMA
-    away: float = float(stdtrit(np.inf, TAIL))
+    away: float = t_quantile(np.inf, TAIL)
     count: int = 0
 
     def of(self, car: Car) -> Car:
@@ -112,7 +112,7 @@ def car_doubt(factors: Factors, motion: float, heat: float, withheld: float) -> 
 @lru_cache(maxsize=256)
 def _away(days: float) -> float:
     """Standard deviations to the cautious end: normal while nothing is known of this car, then Student's t."""
-    return float(stdtrit(days - 1, TAIL))
+    return t_quantile(days - 1, TAIL)
 
 
 def arrival(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> LevelBand:

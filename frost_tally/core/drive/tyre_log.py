@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from statistics import median
 
 import numpy as np
-from scipy.special import stdtrit
 
 from ..basis import Basis, figure
+from ..probability import t_quantile
 from ..units import Array, Ints
 from .tyres import gauge_at
 
@@ -146,4 +146,4 @@ def _slope(months: Array, gap: Array, stretch: Ints) -> tuple[float | None, floa
     slope = float(inner_t @ inner_y) / weight
     rest = inner_y - slope * inner_t
     sigma = float(np.sqrt(rest @ rest / free / weight))
-    return slope, sigma * float(stdtrit(free, 0.95))
+    return slope, sigma * t_quantile(free, 0.95)

@@ -5,12 +5,12 @@ from dataclasses import dataclass, replace
 from math import hypot
 
 import numpy as np
-from scipy.special import stdtrit
 
 from ..basis import Basis, figure
 from ..car import CABIN_PARKED, HEATER_TO_PACK, PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import require
 from ..heat.climate import COOLING_COP, coefficient_of_performance, cooling_w
+from ..probability import t_quantile
 from ..units import Array
 
 IDLE_SIGMA = figure(
@@ -83,7 +83,7 @@ def own_idle(days: Array, lost_soc: Array, air_c: Array) -> Idle | None:
     read = 2 * READ_SIGMA**2 * len(days)
     # a day's own share of what the standings are off by: whole per cents are no drain, and few standings tell it with the usual one's help
     squares = max(0.0, float(np.square(off).sum()) * len(days) / max(1, len(days) - 1) - read) + DAILY_WEIGHS * DAILY_SIGMA**2
-    daily = float(np.sqrt(squares / (total + DAILY_WEIGHS)) * stdtrit(max(2, len(days) - 1), 0.95) / Z90)
+    daily = float(np.sqrt(squares / (total + DAILY_WEIGHS)) * t_quantile(max(2, len(days) - 1), 0.95) / Z90)
     sigma = max(LEAST_SIGMA, hypot(daily * np.sqrt(total), np.sqrt(read)) / total)
     return Idle(per_day=mild, sigma=sigma, daily=daily, cold_per_k=slope, days=total, cold_days=cold_days)
 

@@ -9,11 +9,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
-from scipy.optimize import brentq
 
 from ..basis import Basis, figure
 from ..errors import Refusal, require
+from ..grid import Curve
 from ..units import Array, Number
 
 
@@ -37,7 +36,7 @@ for _alcohol, _points in _FREEZES_C.items():
         Basis.FROM_MEMORY,
         "CRC Handbook: freezing point at 20 % by mass; the table goes to 60 %",
     )
-_CURVES = {alcohol: PchipInterpolator(_MASS, points) for alcohol, points in _FREEZES_C.items()}
+_CURVES = {alcohol: Curve(_MASS, points) for alcohol, points in _FREEZES_C.items()}
 MOST_MASS = _MASS[-1]
 DENSITY = {
     Alcohol.ETHANOL: figure("washer.density_ethanol", 0.789, "kg/L", Basis.FROM_MEMORY, "CRC Handbook, at {20 °C}"),
@@ -123,7 +122,7 @@ def _fraction_at(freeze_c: float) -> float:
     curve = _CURVES[Alcohol.ETHANOL]
     if freeze_c <= float(curve(MOST_MASS)):
         return MOST_MASS
-    return float(brentq(lambda share: float(curve(share)) - freeze_c, 0.0, MOST_MASS))
+    return _falls_to(lambda share: float(curve(share)), freeze_c, MOST_MASS)
 
 
 def share_for(freezes: Freezes, target_c: float) -> float | None:
@@ -135,7 +134,16 @@ def share_for(freezes: Freezes, target_c: float) -> float | None:
         return 0.0
     if freezes(1.0) > target_c:
         return None
-    return float(brentq(lambda share: freezes(share) - target_c, 0.0, 1.0, xtol=1e-6))
+    return _falls_to(freezes, target_c, 1.0)
+
+
+def _falls_to(falling: Callable[[float], float], value: float, most: float) -> float:
+    """Where a falling function comes down to a value, between 0 and `most`, by halving."""
+    low, high = 0.0, most
+    for _ in range(50):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if falling(middle) > value else (low, middle)
+    return high
 
 
 @dataclass(frozen=True, kw_only=True)

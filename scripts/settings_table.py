@@ -3,6 +3,8 @@
 import json
 from pathlib import Path
 
+from pydantic import SecretStr
+
 from frost_tally.settings import Settings
 
 GUIDE = Path(__file__).resolve().parents[1] / "docs" / "guide" / "settings.md"
@@ -19,7 +21,8 @@ def table() -> str:
 
 
 def _as_text(value: object) -> str:
-    return value if isinstance(value, str) else json.dumps(value)
+    plain = value.get_secret_value() if isinstance(value, SecretStr) else value
+    return plain if isinstance(plain, str) and plain else json.dumps(plain)
 
 
 def main() -> None:

@@ -196,6 +196,7 @@ def sentences(path: Path) -> list[str]:
             said.add(id(node.value))
         if isinstance(node, ast.Call) and getattr(node.func, "id", "") in (
             "Refusal",
+            "Missing",
             "Stale",
             "Doubtful",
             "OutOfRange",

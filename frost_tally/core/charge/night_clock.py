@@ -170,10 +170,10 @@ class NightClock:
             return [(each, rate) for each in intervals]
         edges = sorted({edge for each in self.held for edge in (each.begin_s, each.end_s)})
         pieces = [piece for each in intervals for piece in _cut(each, edges)]
-        given = [(piece, self._rate_at(piece[0], rate)) for piece in pieces]
+        given = [(piece, self.rate_at(piece[0], rate)) for piece in pieces]
         return [(piece, here) for piece, here in given if here is not None]
 
-    def _rate_at(self, at_s: float, rate: ChargeRate) -> ChargeRate | None:
+    def rate_at(self, at_s: float, rate: ChargeRate) -> ChargeRate | None:
         """What the supply gives at a time, for what it gives otherwise."""
         return next((each.rate for each in self.held if each.begin_s <= at_s < each.end_s), rate)
 

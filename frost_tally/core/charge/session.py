@@ -89,6 +89,10 @@ class Session:
         put_in = {"charged_kwh": kw * hours, "charge_c": pack_c, "c_rate": kw / usable}
         return float(wear_cost(car.pack.chemistry, usable, pack_per_kwh, **put_in, **held).sum())
 
+    def wall_kw(self, at_s: float) -> float:
+        """Power at the wall at a time, kW; 0 before and after the session."""
+        return next((b.wall_kw for a, b in pairwise(self.steps) if a.at_s <= at_s < b.at_s), 0.0)
+
     def at(self, at_s: float) -> tuple[float, float]:
         """Level and pack temperature at a time between the steps, linear."""
         times = [step.at_s for step in self.steps]
@@ -122,13 +126,13 @@ def simulate(
     """
     if not (0 <= soc <= 1 and 0 < limit_soc <= 1):
         raise OutOfRange("Levels must lie between 0 and 100 %.", "soc_now")
-    run = _Run(car, rate, limit_soc, ambient_c, soc, pack_c=pack_c, step_s=step_s)
+    run = Running(car, rate, limit_soc, ambient_c, soc, pack_c=pack_c, step_s=step_s)
     for (start, stop), here in zip(intervals, rates or repeat(rate), strict=False):
         run.wait(start)
         run.draw_from(here)
         run.charge(stop)
     run.wait(end_s)
-    return Session(tuple(run.steps), run.wall_kwh, run.pack_kwh, run.heating_kwh, run.unused_s)
+    return run.session()
 
 
 @lru_cache(maxsize=128)
@@ -144,8 +148,11 @@ def fill_up(
     return simulate(car, rate, soc, limit_soc, pack_c, [(0.0, longest_h * S_PER_H)], longest_h * S_PER_H, lambda _: air_c)
 
 
-class _Run:
-    """The moving state of one simulation, in plain floats: a night is simulated dozens of times before one is chosen."""
+class Running:
+    """The moving state of one simulation, in plain floats: a night is simulated dozens of times before one is chosen.
+
+    `at_s` are seconds from its start; `limit` is the car's own, at which it is `through` for the night. Totals in kWh.
+    """
 
     def __init__(
         self,
@@ -171,16 +178,19 @@ class _Run:
         self.draw_from(rate)
 
     def draw_from(self, rate: ChargeRate) -> None:
+        """From now on the supply gives this."""
         self.rate, self.flat_kw = rate, rate.into_pack_kw(rate.wall_kw)
         self.loses_w = WASTE_TO_PACK * 1000 * (1 / rate.efficiency - 1)
 
     def wait(self, until_s: float) -> None:
+        """Draw nothing until then."""
         while until_s - self.at_s > 1e-6:
             span = min(WAITING_STEP_S, until_s - self.at_s)
             self.pack_c = self._relaxed(self.ambient(self.at_s + span / 2), 0.0, span)
             self._advance(span, 0.0, 0.0, -STANDBY_PER_DAY * span / (24 * S_PER_H))
 
     def charge(self, until_s: float) -> None:
+        """Draw what supply, pack and limit allow until then."""
         while until_s - self.at_s > 1e-6:
             self.through = self.through or self.soc >= self.limit - 1e-9
             if self.through:  # a car at its limit is done for the night: what it loses by standing starts no second charge
@@ -189,6 +199,10 @@ class _Run:
             heats_alone = self.flat_kw <= self.car.pack.heater_kw
             coarse = (self.pack_c >= self.threshold_c or heats_alone) and self.soc < TAPER_FROM_SOC
             self._charge_step(min(self.step_s if coarse else CHARGING_STEP_S, until_s - self.at_s))
+
+    def session(self) -> Session:
+        """What happened so far."""
+        return Session(tuple(self.steps), self.wall_kwh, self.pack_kwh, self.heating_kwh, self.unused_s)
 
     def _charge_step(self, span: float) -> None:
         """One step at the car's power, cut short where the limit, the taper or the chemistry's threshold is reached."""

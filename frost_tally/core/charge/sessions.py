@@ -111,7 +111,7 @@ def simulate_all(
 
 
 class _Rows:
-    """The moving state of all rows: `session._Run` in arrays; each row takes the step that it would take alone."""
+    """The moving state of all rows: `session.Running` in arrays; each row takes the step that it would take alone."""
 
     def __init__(
         self,
@@ -155,7 +155,7 @@ class _Rows:
     def _charge_step(
         self, rows: Ints, span_s: Array, flat_kw: Array, loses_w: Array, efficiency: Array, overhead_kw: Array
     ) -> None:
-        """`_Run._charge_step` for some rows; the others stand still."""
+        """`Running._charge_step` for some rows; the others stand still."""
         soc, pack_c, threshold_c, capacity = self.soc[rows], self.pack_c[rows], self.threshold_c, self.capacity_kwh
         # a row that stood still while others waited is rounded off the threshold, and would heat on for a whole step
         pack_c = np.where(np.abs(pack_c - threshold_c) < SAME_K, threshold_c, pack_c)
@@ -204,7 +204,7 @@ class _Rows:
         return found
 
     def _holds_kw(self, offered_kw: Array, outside_c: Array, loses_w: Array) -> Array:
-        """`_Run._heater_kw` on the threshold."""
+        """`Running._heater_kw` on the threshold."""
         leak_w = PARKED_W_PER_K * (self.threshold_c - outside_c)
         a, heat_w = self.heats_w * resistance_at(self.threshold_c), 1000 * HEATER_TO_PACK
         half = (heat_w - loses_w) / 2
@@ -213,7 +213,7 @@ class _Rows:
         return np.where(needed, np.clip(offered_kw - into_kw, 0.0, np.minimum(self.car.pack.heater_kw, offered_kw)), 0.0)
 
     def _crossing_s(self, pack_c: Array, outside_c: Array, power_w: Array) -> Array:
-        """`_Run._crossing_s`."""
+        """`Running._crossing_s`."""
         settles_c = outside_c + power_w / PARKED_W_PER_K
         here, there = pack_c - settles_c, self.threshold_c - settles_c
         never = (np.abs(pack_c - self.threshold_c) < SAME_K) | (here * there <= 0) | (np.abs(there) >= np.abs(here))

@@ -1,0 +1,143 @@
+"""A simulated point with a simulated car: what really happens in a night for what is asked of it, faults included."""
+
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from ..charge.night import NightRequest
+from ..charge.night_clock import NightClock
+from ..charge.session import Running, Session
+from ..charge.supply import MINIMUM_A, ChargeRate
+from .faults import AWAY, UNHEARD, FaultKind, Faults
+
+DRAWS_KW = 0.1
+"""Under this a car counts as not drawing."""
+
+
+@dataclass(frozen=True)
+class Profile:
+    """Amperes by time as a point keeps them: what counts from each moment on (sorted); 0 before the first. Under 6 A is asked for as 0
+    (IEC 61851-1).
+    """
+
+    periods: tuple[tuple[datetime, float], ...] = ()
+
+    def amps(self, at: datetime) -> float:
+        """What may flow at a moment, A: 0, or 6 and more."""
+        amps = 0.0
+        for begin, most in self.periods:
+            if begin > at:
+                break
+            amps = most
+        return amps if amps >= MINIMUM_A else 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Seen:
+    """What the point reports at a moment, as far as it is heard: whether a car is plugged and whether it is ours, what it draws (kW) and
+    its amperes, the energy since the night's start (kWh), and the level (0 to 1) where the car tells it.
+    """
+
+    at: datetime
+    heard: bool
+    plugged: bool
+    ours: bool
+    wall_kw: float
+    amps: float
+    wall_kwh: float
+    soc: float | None
+
+
+@dataclass(kw_only=True)
+class House:
+    """The night of a request from its start on. Moved on by `until`; a point that is not heard goes on with the profile that it has. From
+    `warms_from` on the wall feeds the car's warm-up (None: it has none), and nothing is charged.
+    """
+
+    request: NightRequest
+    faults: Faults
+    clock: NightClock
+    tells_soc: bool = False
+    profile: Profile = Profile()
+    warms_from: datetime | None = None
+    woken: bool = False
+    running: Running = field(init=False)
+    wall_kw: float = 0.0
+
+    def __post_init__(self) -> None:
+        ask, start = self.request, self.clock.start
+
+        def air_c(at_s: float) -> float:
+            return float(ask.ambient_c(start + timedelta(seconds=at_s)))
+
+        limit = self.faults.limit(ask.target_soc)
+        edges = [self.clock.seconds(edge) for each in self.faults for edge in (each.begin, each.end)]
+        self._edges_s = (*edges, *(edge for each in self.clock.held for edge in (each.begin_s, each.end_s)))
+        self._asked: Profile | None = None
+        self._asked_s = tuple[float, ...]()
+        self.running = Running(ask.car, ask.rate, limit, air_c, ask.soc, pack_c=ask.pack_c, step_s=300.0)
+
+    @property
+    def now(self) -> datetime:
+        """The moment that it has come to."""
+        return self.clock.moment(self.running.at_s)
+
+    def until(self, moment: datetime) -> None:
+        """Let the night go on until a moment."""
+        begin_s, last_s = self.running.at_s, self.clock.seconds(moment)
+        if self._asked is not self.profile:
+            asked = [begin for begin, _ in self.profile.periods] + [*filter(None, [self.warms_from])]
+            self._asked, self._asked_s = self.profile, tuple(map(self.clock.seconds, asked))
+        between = {edge for edge in (*self._edges_s, *self._asked_s) if begin_s < edge < last_s}
+        for end_s in (*sorted(between), last_s):
+            rate, before, span_s = self._rate(self.now), self.running.wall_kwh, end_s - self.running.at_s
+            if rate is None:
+                self.running.wait(end_s)
+            else:
+                self.running.draw_from(rate)
+                self.running.charge(end_s)
+            self.wall_kw = (self.running.wall_kwh - before) * 3600.0 / max(span_s, 1e-6)
+
+    def _rate(self, at: datetime) -> ChargeRate | None:
+        """What the car draws with; None when it draws nothing."""
+        faults = self.faults
+        if self.warms_from is not None and at >= self.warms_from:
+            return None
+        still = faults.any_at(at, FaultKind.REFUSES) or (faults.any_at(at, FaultKind.ASLEEP) and not self.woken)
+        if still or faults.any_at(at, FaultKind.POWER_CUT, *AWAY):
+            return None
+        here = self.clock.rate_at(self.clock.seconds(at), self.request.rate)
+        return here and _held(here, min(self.profile.amps(at), offered_amps(here, faults, at)))
+
+    def seen(self) -> Seen:
+        """What can be known of it now."""
+        at, faults = self.now, self.faults
+        wrong = faults.any_at(at, FaultKind.WRONG_CAR)
+        away = faults.any_at(at, FaultKind.LATE, FaultKind.UNPLUGGED)
+        kw = self.wall_kw if self.wall_kw > DRAWS_KW else 0.0
+        return Seen(
+            at=at,
+            heard=not faults.any_at(at, *UNHEARD),
+            plugged=not away,
+            ours=not wrong,
+            wall_kw=kw,
+            amps=kw / self.request.rate.wall_kw * self.request.rate.amps,
+            wall_kwh=self.running.wall_kwh,
+            soc=self.running.soc if self.tells_soc and not away and not wrong else None,
+        )
+
+    def wake(self) -> None:
+        """Take the power away for a moment, and give it again: what wakes a car that sleeps."""
+        self.woken = self.woken or not self.faults.any_at(self.now, *AWAY, *UNHEARD)
+
+    def session(self) -> Session:
+        """What happened so far."""
+        return self.running.session()
+
+
+def offered_amps(rate: ChargeRate, faults: Faults, at: datetime) -> float:
+    """What the supply gives at a moment, A."""
+    return min((fault.amps for fault in faults.of((FaultKind.LESS_CURRENT,)) if fault.at(at)), default=rate.amps)
+
+
+def _held(rate: ChargeRate, amps: float) -> ChargeRate | None:
+    return rate.held_to(amps) if amps >= MINIMUM_A else None

@@ -1,0 +1,311 @@
+"""The runner: what should be, what is, and what to do, each minute; every change of its state is a line with its reason.
+
+An unknown never leaves the car empty in silence: what is asked of the point stays open after the last planned hour until the car stops by
+its own limit, and what cannot be mended is said. Pure: it is handed the moment and what the point reports, and asks for plans.
+Why: docs/decisions/0074.
+"""
+
+import math
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from datetime import datetime, timedelta
+from enum import StrEnum
+
+from ..basis import Basis, figure
+from ..charge.night import NightPlan, NightRequest
+from ..charge.schedules import tapers
+from ..charge.supply import MINIMUM_A, Limit
+from ..errors import Refusal
+from ..heat.warm import WarmUpChoice
+from .house import Profile, Seen
+
+LOST_MIN = figure("live.lost", 5.0, "min", Basis.COMMON_PRACTICE, "a point that was not heard for so long is lost")
+STALLED_MIN = figure("live.stalled", 3.0, "min", Basis.COMMON_PRACTICE, "a car that is offered power for so long and draws none")
+BEHIND_SOC = figure("live.behind", 0.02, "", Basis.COMMON_PRACTICE, "so much under its plan a night is planned anew")
+LESS_SHARE = figure(
+    "live.less_current", 0.9, "", Basis.COMMON_PRACTICE, "under this share of the planned power it is planned anew"
+)
+DONE_SOC, COUNTED_SOC = 0.01, 0.03
+"""A car that stops by itself this near to its target is done: where it tells its level, and where the level is a sum of energy."""
+REACHED_SOC = 0.003
+"""Once its hours are over and its level is this near, what was open for an emergency is closed."""
+AROUND_S, FLAT_SHARE = 600.0, 0.97
+AGAIN = timedelta(minutes=15)
+"""A night that is behind its plan is not planned anew more often."""
+
+
+class State(StrEnum):
+    """Where a night stands."""
+
+    WAITS = "waits"
+    HOLDS = "holds"
+    CHARGES = "charges"
+    STALLED = "stalled"
+    DONE = "done"
+    LOST = "lost"
+    WRONG_CAR = "wrong_car"
+    LEFT = "left"
+
+
+ALARMS = frozenset(("no_cable", "unplugged", "wrong_car", "stalled", "short", "lost"))
+"""Codes of lines that somebody is told of."""
+
+
+@dataclass(frozen=True)
+class Line:
+    """What the runner decided, when and why; `tells` whether somebody is told."""
+
+    at: datetime
+    state: State
+    code: str
+    values: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def tells(self) -> bool:
+        """Whether it is worth telling somebody."""
+        return self.code in ALARMS
+
+
+@dataclass(frozen=True, kw_only=True)
+class Order:
+    """What is asked of the point: a profile that stands until another comes, when the car warms up by it (None: not at all), and whether to
+    try and wake the car now.
+    """
+
+    profile: Profile
+    warms_from: datetime | None = None
+    wake: bool = False
+
+
+class Runner:
+    """One car's night. `tick` each minute and on each message; `departure` may be moved."""
+
+    def __init__(self, request: NightRequest, need_soc: float, plan: Callable[[NightRequest], NightPlan]) -> None:
+        """`need_soc` is the level to leave with (0 to 1); `plan` makes a night's plan."""
+        self.request, self.need_soc, self._plan_of = request, need_soc, plan
+        self.departure, self.state, self.lines = request.departure, State.WAITS, list[Line]()
+        self.plan: NightPlan | None = None
+        self.rate, self.soc, self.wall_kwh = request.rate, request.soc, 0.0
+        self._made_of: tuple[NightPlan | None, bool] = None, False
+        self._profile = Profile()
+        self.heard_at: datetime | None = None
+        self.still_since: datetime | None = None
+        self.less_since: datetime | None = None
+        self.closed, self.planned_at, self.wakes, self._told = False, request.now, 0, set[str]()
+
+    def tick(self, seen: Seen) -> Order | None:
+        """What to ask of the point now; None where nothing can be asked, or what stands is right."""
+        before = self.plan, self.closed
+        if seen.at >= self.departure:
+            return self._left(seen)
+        if not seen.heard:
+            return self._unheard(seen)
+        anew = self._heard(seen)
+        if not seen.plugged or not seen.ours:
+            return self._away(seen)
+        if self.plan is None or anew:
+            self._replan(seen.at, _WHY_ANEW.get(self.state, "heard_again"))
+        wake = self._watch(seen)
+        return self.order(wake) if wake or (self.plan, self.closed) != before else None
+
+    def leave_at(self, departure: datetime, now: datetime) -> Order:
+        """The departure was moved."""
+        self.departure = departure
+        if self.plan is not None:
+            self._replan(now, "departure_moved")
+        return self.order()
+
+    def order(self, wake: bool = False) -> Order:
+        """What is asked now."""
+        return Order(profile=self.profile, warms_from=None if self.plan is None else warms_from(self.plan), wake=wake)
+
+    @property
+    def profile(self) -> Profile:
+        """What stands in the point: the plan's hours, and after the last of them open until the car stops by its own limit, so that it
+        reaches what it needs when nobody asks for anything any more.
+        """
+        if self.plan is None:
+            return Profile(((self.request.now, self.request.rate.amps),))
+        if self._made_of[0] is not self.plan or self._made_of[1] != self.closed:
+            made = hours_alone(self.plan) if self.closed else standing(self.plan, self.request.rate.amps)
+            self._made_of, self._profile = (self.plan, self.closed), made
+        return self._profile
+
+    def _left(self, seen: Seen) -> Order | None:
+        if self.state is not State.LEFT:
+            short = self.need_soc - self.soc
+            self._go(seen.at, State.LEFT, "short" if short > DONE_SOC else "left", soc=self.soc, need=self.need_soc)
+        return None
+
+    def _unheard(self, seen: Seen) -> Order | None:
+        since = self.heard_at or self.request.now
+        if self.state is not State.LOST and seen.at - since >= timedelta(minutes=LOST_MIN):
+            self._go(seen.at, State.LOST, "lost")
+        return None
+
+    def _heard(self, seen: Seen) -> bool:
+        """The level by now: as the car tells it, else from the energy; whether it was away so long that all is read anew."""
+        gap = self.heard_at is not None and seen.at - self.heard_at >= timedelta(minutes=LOST_MIN)
+        added, self.wall_kwh = seen.wall_kwh - self.wall_kwh, seen.wall_kwh
+        self.heard_at = seen.at
+        if seen.soc is not None:
+            self.soc = seen.soc
+        elif added > 0:
+            self.soc = min(1.0, self.soc + self._reaches_pack() * added / self.request.car.pack.usable_kwh)
+        return gap
+
+    def _reaches_pack(self) -> float:
+        """What share of the energy at the wall the pack gets in all of the plan, the heater's left out."""
+        session = self.plan.session if self.plan else None
+        return session.pack_kwh / session.wall_kwh if session and session.wall_kwh > 0.5 else self.rate.efficiency
+
+    def _away(self, seen: Seen) -> Order | None:
+        state, code = (State.WAITS, "unplugged") if not seen.plugged else (State.WRONG_CAR, "wrong_car")
+        if state is not self.state:
+            self._go(seen.at, state, code)
+            self.plan, self.still_since = None, None
+        elif self.plan is None and "no_cable" not in self._told and seen.at >= self._latest():
+            self._go(seen.at, state, "no_cable")
+        return None
+
+    def _latest(self) -> datetime:
+        """When the cable has to be in for what the car needs, in full power."""
+        need_h = max(0.0, self.need_soc - self.soc) * self.request.car.pack.usable_kwh / max(0.1, self.rate.pack_kw)
+        return self.departure - timedelta(hours=need_h, minutes=self.request.margin_min)
+
+    def _replan(self, at: datetime, code: str) -> None:
+        """The best from here: with the level, the power and the time that there are."""
+        here = {"now": at, "plug_in": at, "departure": self.departure, "soc": min(1.0, max(0.0, self.soc)), "rate": self.rate}
+        asked = replace(self.request, **here)  # type: ignore[arg-type]
+        try:
+            self.plan = self._plan_of(asked)
+            if self._lacks(self.plan):  # the day comes before a warm pack and a margin
+                self.plan = self._plan_of(replace(asked, margin_min=0.0, choice=WarmUpChoice.NOTHING))
+        except Refusal:  # nothing can be planned any more: whatever flows is good
+            self._go(at, State.CHARGES, "all_there_is")
+            return
+        self.closed = False
+        self.planned_at, state = at, State.CHARGES if self.state is State.CHARGES else State.HOLDS
+        values = {"soc": self.soc, "to": highest(self.plan), "cost": self.plan.cost, "need": self.need_soc}
+        self._go(at, state, code, **values)
+        if self._lacks(self.plan) and "short" not in self._told:
+            self._go(at, state, "short", **values)
+
+    def _is_enough(self, seen: Seen, plan: NightPlan) -> bool:
+        """Whether what stays open after the plan's hours can be closed: the level is told, or the rest of a full pack would cost for
+        nothing. Else the car stops by its own limit, and nobody knows better.
+        """
+        over = not self.closed and bool(plan.blocks) and seen.at >= plan.blocks[-1].end
+        return over and (seen.soc is not None or tapers(self.request.target_soc)) and self.soc >= highest(plan) - REACHED_SOC
+
+    def _lacks(self, plan: NightPlan) -> bool:
+        """Whether a plan leaves less than is needed, before what a warm-up takes."""
+        return self.need_soc - highest(plan) > DONE_SOC
+
+    def _watch(self, seen: Seen) -> bool:
+        """Hold what is against what should be; whether to wake the car."""
+        plan = self.plan
+        if plan is None:
+            return False
+        if self._is_enough(seen, plan):
+            self.closed = True
+            self._go(seen.at, State.DONE, "reached", soc=self.soc)
+            return False
+        asked = self.profile.amps(seen.at)
+        draws = seen.wall_kw > 0
+        self.still_since = None if draws or not asked else self.still_since or seen.at
+        if not asked:
+            if self.state in (State.CHARGES, State.STALLED):
+                self._go(seen.at, State.HOLDS, "pauses")
+            return False
+        if not draws:
+            return self._still(seen)
+        stalled = self.state is State.STALLED
+        if self.state is not State.CHARGES:
+            self._go(seen.at, State.CHARGES, "draws", kw=seen.wall_kw)
+        at_s = (seen.at - plan.start).total_seconds()
+        if stalled:
+            self._replan(seen.at, "draws_again")
+        elif not self._current(seen, plan, at_s) and self._behind(seen, plan, at_s):
+            self._replan(seen.at, "behind")
+        return False
+
+    def _current(self, seen: Seen, plan: NightPlan, at_s: float) -> bool:
+        """It draws less than planned for this moment, or more again: planned anew with what is seen."""
+        around = [plan.session.wall_kw(at_s + each) for each in (-AROUND_S, 0.0, AROUND_S)]
+        planned_kw = self.rate.wall_kw
+        flat = min(around) > FLAT_SHARE * planned_kw  # neither cold nor taper nor an edge of its hours
+        other = flat and not LESS_SHARE < seen.wall_kw / planned_kw < 1 / LESS_SHARE
+        self.less_since = (self.less_since or seen.at) if other else None
+        if self.less_since is None or seen.at - self.less_since < timedelta(minutes=STALLED_MIN):
+            return False
+        self.less_since = None
+        held = self.request.rate.held_to(max(MINIMUM_A, self.rate.amps * seen.wall_kw / planned_kw), Limit.SEEN)
+        if held is None or abs(held.amps - self.rate.amps) < 0.5:
+            return False
+        code = "less_current" if held.amps < self.rate.amps else "more_current"
+        self.rate = held
+        self._replan(seen.at, code)
+        return True
+
+    def _behind(self, seen: Seen, plan: NightPlan, at_s: float) -> bool:
+        """Whether the level is clearly under what the plan has by now."""
+        return seen.at - self.planned_at > AGAIN and self.soc < plan.session.at(at_s)[0] - BEHIND_SOC
+
+    def _still(self, seen: Seen) -> bool:
+        """It is offered power and draws none."""
+        if self.state in (State.DONE, State.STALLED) or self.still_since is None:
+            return False
+        if seen.at - self.still_since < timedelta(minutes=STALLED_MIN):
+            return False
+        if self.soc >= self.request.target_soc - (DONE_SOC if seen.soc is not None else COUNTED_SOC):
+            self._go(seen.at, State.DONE, "done", soc=self.soc)
+            return False
+        if not self.wakes:
+            self.wakes, self.still_since = 1, None
+            self._go(seen.at, State.STALLED, "wakes")
+            self.state = State.CHARGES
+            return True
+        code = "stalled" if self.soc < self.need_soc else "stops_early"
+        self._go(seen.at, State.STALLED, code, soc=self.soc, need=self.need_soc)
+        return False
+
+    def _go(self, at: datetime, state: State, code: str, **values: float) -> None:
+        self.state = state
+        self._told.add(code)
+        self.lines.append(Line(at, state, code, values))
+
+
+_WHY_ANEW = {State.WAITS: "plugged_in", State.WRONG_CAR: "right_car"}
+"""Why a night is planned anew where it stood so; else because the point was heard again."""
+
+
+def warms_from(plan: NightPlan) -> datetime | None:
+    """When a plan's warm-up by the wall begins; None for none."""
+    return plan.warm_start if plan.warm.lead_s > 0 and plan.request.by_wall else None
+
+
+def highest(plan: NightPlan) -> float:
+    """The level that a plan charges to, 0 to 1."""
+    return max(step.soc for step in plan.session.steps)
+
+
+def standing(plan: NightPlan, amps: float) -> Profile:
+    """A plan as a point keeps it: its hours in all the amperes that there may be, and after the last of them open."""
+    return Profile(tuple(_periods(plan, amps, math.inf)))
+
+
+def hours_alone(plan: NightPlan) -> Profile:
+    """A plan's hours and nothing else: what is left where nobody watches."""
+    return Profile(tuple(_periods(plan, plan.request.rate.amps, 0.0)))
+
+
+def _periods(plan: NightPlan, amps: float, after: float) -> Iterator[tuple[datetime, float]]:
+    """The amperes of a plan's hours; `after` the last of them at most so many; in the hours of the house what it leaves."""
+    if not plan.blocks:
+        return
+    spans, last = [(each.start, each.end) for each in plan.blocks], plan.blocks[-1].end
+    edges = {edge for span in spans for edge in span} | {edge for each in plan.held for edge in (each.start, each.end)}
+    for at in sorted(edge for edge in edges if edge >= spans[0][0]):
+        wanted = amps if any(begin <= at < end for begin, end in spans) else min(amps, after) if at >= last else 0.0
+        yield at, min([wanted, *(each.amps for each in plan.held if each.start <= at < each.end)])

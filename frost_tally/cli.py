@@ -49,6 +49,22 @@ def tonight(
     show_tonight(as_json, use_demo, car)
 
 
+@app.command("replay")
+def replay_nights(
+    nights: Annotated[int, typer.Option(min=1, max=5000, help="How many made-up nights.")] = 365,
+    faults: Annotated[
+        int, typer.Option(min=0, max=99_999, metavar="SEED", help="The number that their faults are drawn by.")
+    ] = 1,
+    as_json: Annotated[bool, typer.Option("--json", help="The figures as one JSON object.")] = False,
+    use_demo: Demo = False,
+    car: int | None = None,
+) -> None:
+    """Live through made-up nights with faults: with the runner, with nobody who watches, and as who knew all."""
+    from .cli_tonight import show_replay
+
+    show_replay(nights, faults, as_json, use_demo, car)
+
+
 @app.command("doctor")
 def look_over(use_demo: Demo = False) -> None:
     """Look whether everything that a start needs is well, with advice."""

@@ -1,4 +1,9 @@
-"""The command line's plan for tonight, as a sentence or as the JSON that scripts get."""
+"""The command line's plan for tonight, as a sentence or as the JSON that scripts get; and nights again."""
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict
 
 import typer
 
@@ -19,15 +24,41 @@ def show_tonight(as_json: bool, use_demo: bool, car: int | None) -> None:
         _say_tonight(snapshot, car, as_json)
 
 
-def _say_tonight(snapshot: Snapshot, car: int | None, as_json: bool) -> None:
+def show_replay(nights: int, seed: int, as_json: bool, use_demo: bool, car: int | None) -> None:
+    """Say what made-up nights came to, with a bar while they are lived through."""
+    from rich.console import Console
+    from rich.progress import Progress
+
+    from .services.replay import nights_again
+    from .web.rooms.replay.words import figures_words
+
+    with open_home(settings_of(use_demo)).reading() as snapshot, Progress(console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("Nights", total=nights)
+        with _plainly():
+            found = nights_again(snapshot, car, nights, seed, lambda: bar.advance(task))
+        units = units_for(snapshot.home.person())
+    if as_json:
+        typer.echo(json.dumps(asdict(found), indent=2))
+    else:
+        out.print(figures_words(found, units), soft_wrap=True)
+
+
+@contextmanager
+def _plainly() -> Iterator[None]:
+    """What cannot be asked of this home, in a sentence."""
     try:
-        night = tonight(snapshot, car)
+        yield
     except NotSetUp:
         out.print("Nothing is set up yet: start `frost-tally serve` and open the page.")
         raise typer.Exit(1) from None
     except Refusal as refusal:
         out.print(refusal.message)
         raise typer.Exit(1) from None
+
+
+def _say_tonight(snapshot: Snapshot, car: int | None, as_json: bool) -> None:
+    with _plainly():
+        night = tonight(snapshot, car)
     units = units_for(snapshot.home.person())
     if as_json:
         typer.echo(tonight_answer(night, units).model_dump_json(indent=2))

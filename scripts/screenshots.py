@@ -38,6 +38,8 @@ def main() -> None:
         keep(visit(demo.address + "/tonight?control=timer&held_from=22:00&held_until=02:30", DESK, "dark"), "tonight-dark")
         keep(visit(demo.address + "/week", (DESK[0], 1340)), "week")
         keep(visit(demo.address + "/tonight", (PHONE[0], 1880)), "tonight-phone")
+        fails = "kind_1=asleep&at_1=02:00&minutes_1=300&kind_2=less_current&at_2=04:40&minutes_2=200"
+        keep(visit(f"{demo.address}/tonight/replay?{fails}", (DESK[0], 1140)), "replay")
         keep(visit(demo.address + "/day", (DESK[0], 1500)), "day")
         keep(visit(demo.address + "/day/tyres?car=2", DESK), "tyres")
         keep(visit(demo.address + "/day/long?way=1", (DESK[0], 1090)), "long-day")

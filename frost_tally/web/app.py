@@ -44,6 +44,7 @@ ORDER = [
     "warmup",
     "week",
     "timer",
+    "replay",
     "long_day",
     "weekly",
     "departures",

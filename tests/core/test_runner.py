@@ -61,6 +61,13 @@ class Nights(unittest.TestCase):
         self.assertLess(short, alone)
 
 
+    def test_so_little_may_be_missing_that_nothing_needs_to_be_drawn(self) -> None:
+        """Planned anew a hair under its target the planner fell over a schedule without hours."""
+        done = made(4896)
+        self.assertIsNotNone(done)
+        self.assertFalse(done and done.silent)
+
+
 class EachFault(unittest.TestCase):
     """A car of 58 kWh on 7.4 kW, with hours to spare."""
 

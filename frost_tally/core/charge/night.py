@@ -205,7 +205,8 @@ class _Night:
         """The one that the tie-break takes."""
         if self.tie_break == "cool":
             return min(equal, key=self.search.air_while)
-        return (min if self.tie_break == "early" else max)(equal, key=lambda each: each.intervals[0][0])
+        drawn = [each for each in equal if each.intervals] or equal  # so little may be missing that nothing needs to be drawn
+        return (min if self.tie_break == "early" else max)(drawn, key=lambda each: each.intervals[:1])
 
     def rival(self, other: Schedule, made: Schedule) -> Rival:
         other = self.search.told(other)

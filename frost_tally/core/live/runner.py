@@ -14,6 +14,7 @@ from enum import StrEnum
 from ..basis import Basis, figure
 from ..charge.night import NightPlan, NightRequest
 from ..charge.schedules import tapers
+from ..charge.session import TAPER_FROM_SOC, Running
 from ..charge.supply import MINIMUM_A, Limit
 from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
@@ -27,8 +28,8 @@ LESS_SHARE = figure(
 )
 DONE_SOC, COUNTED_SOC = 0.01, 0.03
 """A car that stops by itself this near to its target is done: where it tells its level, and where the level is a sum of energy."""
-REACHED_SOC = 0.003
-"""Once its hours are over and its level is this near, what was open for an emergency is closed."""
+REACHED_SOC = LACKS_SOC = 0.003
+"""Once its hours are over and its level is this near, what was open for an emergency is closed; a plan that lacks more is told of."""
 AROUND_S, FLAT_SHARE = 600.0, 0.97
 AGAIN = timedelta(minutes=15)
 """A night that is behind its plan is not planned anew more often."""
@@ -85,7 +86,8 @@ class Runner:
         self.request, self.need_soc, self._plan_of = request, need_soc, plan
         self.departure, self.state, self.lines = request.departure, State.WAITS, list[Line]()
         self.plan: NightPlan | None = None
-        self.rate, self.soc, self.wall_kwh = request.rate, request.soc, 0.0
+        self.rate, self.wall_kwh = request.rate, 0.0
+        self.model = Running(request.car, request.rate, 1.0, self._air_c, request.soc, pack_c=request.pack_c, step_s=300.0)
         self._made_of: tuple[NightPlan | None, bool] = None, False
         self._profile = Profile()
         self.heard_at: datetime | None = None
@@ -107,6 +109,9 @@ class Runner:
             self._replan(seen.at, _WHY_ANEW.get(self.state, "heard_again"))
         wake = self._watch(seen)
         return self.order(wake) if wake or (self.plan, self.closed) != before else None
+
+    def _air_c(self, at_s: float) -> float:
+        return float(self.request.ambient_c(self.request.now + timedelta(seconds=at_s)))
 
     def leave_at(self, departure: datetime, now: datetime) -> Order:
         """The departure was moved."""
@@ -144,20 +149,28 @@ class Runner:
         return None
 
     def _heard(self, seen: Seen) -> bool:
-        """The level by now: as the car tells it, else from the energy; whether it was away so long that all is read anew."""
+        """Level and pack by now: as the car tells them, else as it goes with what is drawn; whether it was away so long that all is read
+        anew.
+        """
         gap = self.heard_at is not None and seen.at - self.heard_at >= timedelta(minutes=LOST_MIN)
-        added, self.wall_kwh = seen.wall_kwh - self.wall_kwh, seen.wall_kwh
-        self.heard_at = seen.at
+        added, self.wall_kwh, self.heard_at = seen.wall_kwh - self.wall_kwh, seen.wall_kwh, seen.at
+        at_s, model = (seen.at - self.request.now).total_seconds(), self.model
+        in_taper = model.soc >= TAPER_FROM_SOC  # there the car asks for less by itself, as the model does
+        rate = self.rate if in_taper else self.request.rate.held_to(max(MINIMUM_A, seen.amps), Limit.SEEN)
+        if seen.wall_kw > 0 and not gap and rate is not None:
+            model.draw_from(rate)
+            model.charge(at_s)
+        else:
+            model.wait(at_s)
+            model.soc = min(1.0, model.soc + max(0.0, self.rate.efficiency * added) / self.request.car.pack.usable_kwh)
         if seen.soc is not None:
-            self.soc = seen.soc
-        elif added > 0:
-            self.soc = min(1.0, self.soc + self._reaches_pack() * added / self.request.car.pack.usable_kwh)
+            model.soc = seen.soc
         return gap
 
-    def _reaches_pack(self) -> float:
-        """What share of the energy at the wall the pack gets in all of the plan, the heater's left out."""
-        session = self.plan.session if self.plan else None
-        return session.pack_kwh / session.wall_kwh if session and session.wall_kwh > 0.5 else self.rate.efficiency
+    @property
+    def soc(self) -> float:
+        """The level by now, 0 to 1."""
+        return self.model.soc
 
     def _away(self, seen: Seen) -> Order | None:
         state, code = (State.WAITS, "unplugged") if not seen.plugged else (State.WRONG_CAR, "wrong_car")
@@ -175,7 +188,14 @@ class Runner:
 
     def _replan(self, at: datetime, code: str) -> None:
         """The best from here: with the level, the power and the time that there are."""
-        here = {"now": at, "plug_in": at, "departure": self.departure, "soc": min(1.0, max(0.0, self.soc)), "rate": self.rate}
+        here = {
+            "now": at,
+            "plug_in": at,
+            "departure": self.departure,
+            "soc": self.soc,
+            "rate": self.rate,
+            "pack_c": self.model.pack_c,
+        }
         asked = replace(self.request, **here)  # type: ignore[arg-type]
         try:
             self.plan = self._plan_of(asked)
@@ -200,7 +220,7 @@ class Runner:
 
     def _lacks(self, plan: NightPlan) -> bool:
         """Whether a plan leaves less than is needed, before what a warm-up takes."""
-        return self.need_soc - highest(plan) > DONE_SOC
+        return self.need_soc - highest(plan) > LACKS_SOC
 
     def _watch(self, seen: Seen) -> bool:
         """Hold what is against what should be; whether to wake the car."""
@@ -210,6 +230,9 @@ class Runner:
         if self._is_enough(seen, plan):
             self.closed = True
             self._go(seen.at, State.DONE, "reached", soc=self.soc)
+            return False
+        warm = warms_from(plan)
+        if warm is not None and seen.at >= warm:  # the wall feeds the warm-up
             return False
         asked = self.profile.amps(seen.at)
         draws = seen.wall_kw > 0

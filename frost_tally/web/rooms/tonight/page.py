@@ -42,7 +42,7 @@ router = Router()
 TABS = (Tab(of="", key="tonight", path="/tonight", words="Tonight", at=1, sign="M2 16h16M8 16v-5h5v5M2 7h6l5-4h5",
     figures={
         "start": "When the cable goes in", "night": "Night plan", "session": "Charging session", "supply": "Supply", "wear": "Wear",
-        "level": "The level, carried on", "weather": "Weather that was typed",
+        "level": "The level, carried on", "weather": "Weather that was typed", "live": "The night as it happens",
     }),)  # fmt: skip
 ASKED = (
     ("A trip on Saturday?", "/week#entry"),
@@ -52,6 +52,7 @@ ASKED = (
     ("What did this month cost?", "/log/month"),
     ("Is the battery as it should be?", "/battery"),
     ("At the airport for two weeks?", "/parked?days=14"),
+    ("What if something fails in the night?", "/tonight/replay"),
     ("Is this outlet too weak?", "/garage/outlets"),
     ("What would another car, or fuel, cost me?", "/garage/another"),
     ("Where does a number come from?", "/basis"),

@@ -1,0 +1,102 @@
+"""A night again: the page says what the service computed, every code has its words, and many nights come out as the command says."""
+
+import io
+import json
+import re
+from contextlib import redirect_stdout
+from dataclasses import replace
+from datetime import time
+from pathlib import Path
+from unittest import mock
+
+import frost_tally.core.live.runner as runner
+from frost_tally import cli, cli_tonight
+from frost_tally.core.live.faults import FaultKind
+from frost_tally.services.replay import Dropped, ReplayRoom, nights_again, replay_room
+from frost_tally.web.rooms.replay.words import FAULTS, LINES, SHORT
+from tests.web.client import ApartCase
+from tests.web.test_api import seen
+
+SLEEPS = {"kind_1": "asleep", "at_1": "02:00", "minutes_1": "300"}
+
+
+class Room(ApartCase):
+    def room(self, car: int = 1, **inputs: object) -> ReplayRoom:
+        return replay_room(self.read(), car, lambda usual: replace(usual, **inputs))  # type: ignore[arg-type]
+
+    def test_without_faults_it_is_the_plan_of_tonight(self) -> None:
+        for car in (1, 2):
+            done = self.room(car).done
+            told = self.client.get("/api/v1/tonight", params={"car": car}).json()
+            self.assertAlmostEqual(done.runner.soc, told["limit_soc"], delta=0.01)
+            self.assertAlmostEqual(done.need_soc, min(told["limit_soc"], told["need_soc"]), delta=0.02)
+            self.assertFalse(done.runner.told)
+            self.assertLessEqual(done.runner.cost, told["cost"] + 0.02)  # tonight's has its warm-up too
+
+    def test_a_sleeping_car_is_woken_and_nobody_who_watches_leaves_it_empty(self) -> None:
+        page = seen(self.client.get("/tonight/replay", params=SLEEPS).text)
+        done = self.room(dropped=(Dropped("asleep", time(2), 300.0),)).done
+        self.assertIn(f"Marten leaves with {100 * done.runner.soc:.0f} %", page)
+        self.assertIn(f"With nobody who watches: {100 * done.alone.soc:.0f} %", page)
+        self.assertIn("tried to wake it, once", page)
+        self.assertGreater(done.runner.soc, done.alone.soc + 0.2)
+        self.assertIn('data-handle="at_1"', self.client.get("/tonight/replay", params=SLEEPS).text)
+
+    def test_each_fault_can_be_dropped_and_moved_and_bad_ones_say_so(self) -> None:
+        for kind in FaultKind:
+            with self.subTest(kind=kind.value):
+                answer = self.client.get(
+                    "/tonight/replay/live", params={"kind_1": kind.value, "at_1": "04:10", "minutes_1": "90", "amps": "8"}
+                )
+                self.assertEqual(answer.status_code, 200)
+                self.assertIn(SHORT[kind], answer.text)
+        for wrong in (
+            {"kind_1": "ghost"},
+            {"kind_1": "asleep", "at_1": "25:00"},
+            {"minutes_1": "0"},
+            {"seed": "-1"},
+            {"soc": "101"},
+        ):
+            self.assertEqual(self.client.get("/tonight/replay/live", params=wrong).status_code, 422, wrong)
+
+    def test_a_number_draws_the_same_faults_again(self) -> None:
+        first, again, other = (self.room(seed=seed).done.faults for seed in (11, 11, 12))
+        self.assertEqual(first, again)
+        self.assertNotEqual(first, other)
+
+    def test_without_an_outlet_it_leads_to_where_one_is_set_up(self) -> None:
+        self.assertEqual(self.client.get("/tonight/replay?car=1").status_code, 200)
+        with self.household.recording() as session:
+            session.connection().exec_driver_sql("UPDATE habit SET outlet_id = NULL WHERE car_id = 1")
+            session.connection().exec_driver_sql("UPDATE written SET times = times + 1")
+        self.assertNotEqual(self.client.get("/tonight/replay?car=1").url.path, "/tonight/replay")
+
+
+class Nights(ApartCase):
+    def test_the_command_says_what_the_nights_came_to_and_the_same_number_the_same(self) -> None:
+        found = nights_again(self.read(), 1, 6, 5)
+        self.assertEqual(found.nights, 6)
+        self.assertEqual(found.silent, 0)
+        self.assertLessEqual(found.short, found.short_alone)
+        told = []
+        for more in (["--json"], []):
+            out = io.StringIO()
+            with (
+                redirect_stdout(out),
+                mock.patch.object(cli_tonight, "open_home", return_value=self.household),
+                self.assertRaises(SystemExit),
+            ):
+                cli.app(["replay", "--demo", "--nights", "6", "--faults", "5", "--car", "1", *more])
+            told.append(out.getvalue())
+        self.assertEqual(json.loads(told[0])["cost"], found.cost)
+        self.assertIn("6 nights", told[1])
+
+
+class Words(ApartCase):
+    def test_every_code_and_every_fault_has_its_words(self) -> None:
+        codes = set(re.findall(r'_go\([^"]*?"(\w+)"', Path(runner.__file__).read_text()))
+        codes |= set(re.findall(r'_replan\([^"]*?"(\w+)"', Path(runner.__file__).read_text()))
+        self.assertGreater(len(codes), 10)
+        self.assertLessEqual(codes | set(runner.ALARMS), set(LINES))
+        self.assertEqual(set(FAULTS), {"", *(each.value for each in FaultKind)})
+        self.assertEqual(set(SHORT), set(FaultKind))

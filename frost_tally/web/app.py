@@ -67,6 +67,7 @@ ORDER = [
     "log_data",
     "log_month",
     "log_learnt",
+    "hindsight",
     "log_entry",
     "garage",
     "basis",

@@ -60,7 +60,6 @@ class Nights(unittest.TestCase):
         self.assertGreater(len(above), watched // 5)
         self.assertLess(short, alone)
 
-
     def test_so_little_may_be_missing_that_nothing_needs_to_be_drawn(self) -> None:
         """Planned anew a hair under its target the planner fell over a schedule without hours."""
         done = made(4896)

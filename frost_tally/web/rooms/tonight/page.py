@@ -50,6 +50,7 @@ ASKED = (
     ("How full on ordinary days?", "/battery/schools"),
     ("When to warm it, and is it worth it?", "/warm-up"),
     ("What did this month cost?", "/log/month"),
+    ("Was last night as cheap as it could be?", "/log/hindsight"),
     ("Is the battery as it should be?", "/battery"),
     ("At the airport for two weeks?", "/parked?days=14"),
     ("What if something fails in the night?", "/tonight/replay"),

@@ -18,6 +18,7 @@ from ..charge.session import TAPER_FROM_SOC, Running
 from ..charge.supply import MINIMUM_A, Limit
 from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
+from ..units import S_PER_H
 from .house import Profile, Seen
 
 LOST_MIN = figure("live.lost", 5.0, "min", Basis.COMMON_PRACTICE, "a point that was not heard for so long is lost")
@@ -156,13 +157,12 @@ class Runner:
         added, self.wall_kwh, self.heard_at = seen.wall_kwh - self.wall_kwh, seen.wall_kwh, seen.at
         at_s, model = (seen.at - self.request.now).total_seconds(), self.model
         in_taper = model.soc >= TAPER_FROM_SOC  # there the car asks for less by itself, as the model does
-        rate = self.rate if in_taper else self.request.rate.held_to(max(MINIMUM_A, seen.amps), Limit.SEEN)
-        if seen.wall_kw > 0 and not gap and rate is not None:
+        rate = self.rate if in_taper or gap else self.request.rate.held_to(max(MINIMUM_A, seen.amps), Limit.SEEN)
+        # Of a time in which nobody looked: so much at full power, the heater first, and then nothing.
+        if added > 0 and rate is not None:
             model.draw_from(rate)
-            model.charge(at_s)
-        else:
-            model.wait(at_s)
-            model.soc = min(1.0, model.soc + max(0.0, self.rate.efficiency * added) / self.request.car.pack.usable_kwh)
+            model.charge(min(at_s, model.at_s + added / rate.wall_kw * S_PER_H) if gap else at_s)
+        model.wait(at_s)
         if seen.soc is not None:
             model.soc = seen.soc
         return gap

@@ -16,6 +16,7 @@ from .access.door import Access
 from .household.nightly import every_night
 from .household.store import claim
 from .household.unit_of_work import Household
+from .live.reminding import every_minute
 from .opening import open_home
 from .settings import Settings
 from .web.app import create_app
@@ -44,11 +45,12 @@ def serve(settings: Settings, out: Console) -> None:
             out.print(f"Frost Tally is at [bold]{scheme}://{host}:{settings.port}[/bold]   (stop with Ctrl-C)")
             if access is not None and not settings.tls_key and not settings.trusted_proxies:
                 out.print("Without a certificate whoever listens on the network can read along: see `frost-tally certificate`.")
+            said = structlog.get_logger("frost_tally")
             if not settings.demo:
-                said = structlog.get_logger("frost_tally")
                 every_night(
                     settings.database, settings.backups, lambda problem: said.error("copy of the night", said=str(problem))
                 )
+            every_minute(household, lambda problem: said.error("reminders", said=str(problem)))
             server.run(sockets=[at])
             if box is not None:
                 box.stop()

@@ -21,7 +21,7 @@ from .shared.measured import charging_car
 
 MONTH, MOST = 30, 370
 LONGEST, LEAST_SOC = timedelta(days=3), 0.02
-READS = ("drive", "charge", "price", "weather", "reading")
+READS = ("drive", "charge", "price", "weather")
 
 
 @dataclass(frozen=True, kw_only=True)

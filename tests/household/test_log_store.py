@@ -319,6 +319,7 @@ class Everything(InFolder):
                 "guide",
                 "small_battery",
                 "start_check",
+                "reminder",
                 "night_check",
                 "way",
                 "aside",

@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import SecretStr
 
 from frost_tally.formats import values
+from frost_tally.live.reminding import remind
 from frost_tally.mail import Smtp
 from frost_tally.services.garage import reached
 from frost_tally.settings import Settings
@@ -101,6 +102,43 @@ class Letters(WebCase):
                 self.on(self.settings.model_copy(update=here | more))
                 self.assertIn(said, self.post("/garage/letter", page="/garage", person="1").text)
         self.assertEqual(self.box.letters(), ())
+
+    def remind_at(self, hour: int, minute: int) -> list[str]:
+        """The subjects of what was sent at a time of the demo's evening."""
+        now = self.read().now.replace(hour=hour, minute=minute)
+        self.household.world.clock.set(now)  # type: ignore[attr-defined]
+        before = len(self.box.letters())
+        remind(self.household)
+        return [each.subject for each in self.box.letters()[: len(self.box.letters()) - before]]
+
+    def test_reminders_come_once_each_after_a_yes_and_never_again_after_a_restart(self) -> None:
+        self.assertEqual(self.remind_at(22, 40), [])
+        self.person(email="ida@example.org")
+        self.assertEqual(self.remind_at(22, 41), [])
+        self.person(email="ida@example.org", mailed="yes")
+        first = self.remind_at(22, 45)
+        self.assertIn("Marten: plug it in", first)
+        self.assertEqual(self.remind_at(22, 46), [])
+        self.on(self.settings.model_copy(update={"smtp_host": "127.0.0.1", "smtp_port": self.box.port, "smtp_security": "none"}))
+        self.assertEqual(self.remind_at(22, 47), [])
+        letter = next(each for each in self.box.letters() if each.subject == "Marten: plug it in")
+        self.assertIn("Charging", letter.text)
+        self.assertIn("there is the no as well", letter.text)
+        self.assertIn("plug it in", self.client.get("/garage").text)
+
+    def test_a_cable_that_was_seen_in_is_no_reason_and_what_cannot_be_sent_is_written_down(self) -> None:
+        self.person(email="ida@example.org", mailed="yes")
+        self.post("/tonight/start", page="/tonight?car=1", car="1", amps="16")
+        self.assertNotIn("Marten: plug it in", self.remind_at(22, 45))
+        self.person(email="nobody@example.org", mailed="yes")
+        with self.household.recording() as session:
+            session.connection().exec_driver_sql("DELETE FROM reminder")
+            session.connection().exec_driver_sql("DELETE FROM start_check")
+        self.assertEqual(self.remind_at(22, 50), [])
+        page = self.client.get("/garage").text
+        self.assertIn("It did not go out", page)
+        self.person(email="ida@example.org", mailed="yes")
+        self.assertEqual([each for each in self.remind_at(22, 51) if "plug" in each], [])
 
     def test_letters_leave_this_machine_by_tls_alone_and_the_password_is_not_printed(self) -> None:
         with self.assertRaisesRegex(ValueError, "by TLS alone"):

@@ -20,7 +20,7 @@ from .contracts import (
     WrittenRow,
 )
 from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, GuideRow, LeavingRow, MeterRow, ReadingRow, WeatherRow
-from .plans import BlockRow, NightCheckRow, PlanRow, StartCheckRow
+from .plans import BlockRow, NightCheckRow, PlanRow, ReminderRow, StartCheckRow
 
 __all__ = [
     "AsideRow",
@@ -52,6 +52,7 @@ __all__ = [
     "PresentRow",
     "PriceRow",
     "ReadingRow",
+    "ReminderRow",
     "SeasonRow",
     "SmallBatteryRow",
     "StartCheckRow",

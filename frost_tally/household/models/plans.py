@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from sqlalchemy import JSON, ForeignKey, Index
+from sqlalchemy import JSON, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from .base import Base, Moment
@@ -48,6 +48,19 @@ class StartCheckRow(Base):
     at: Mapped[datetime] = mapped_column(Moment)
     amps: Mapped[float | None] = mapped_column(default=None)
     troubles: Mapped[list[str]] = mapped_column(JSON, default=list)
+
+
+class ReminderRow(Base):
+    """What somebody was reminded of: once for a car, a kind and a departure; `problem` is why no letter went out ("": it did)."""
+
+    __tablename__ = "reminder"
+    __table_args__ = (UniqueConstraint("car_id", "kind", "departure"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    car_id: Mapped[int] = mapped_column(ForeignKey("car.id", ondelete="CASCADE"))
+    kind: Mapped[str]
+    departure: Mapped[datetime] = mapped_column(Moment)
+    told_at: Mapped[datetime] = mapped_column(Moment)
+    problem: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class NightCheckRow(Base):

@@ -81,7 +81,7 @@ TABLE_WORDS = {
     "weather": "hours of weather",
     "night_plan": "night plans", "drive": "drives", "charge": "charges", "reading": "readings",
     "capacity_test": "capacity tests", "event": "events", "guide": "guides", "battery": "batteries", "small_battery": "12 V batteries",
-    "departure": "departures", "usual_day": "kept days", "way": "long ways",
+    "departure": "departures", "reminder": "reminders", "usual_day": "kept days", "way": "long ways",
 }  # fmt: skip
 """What the tables of a home are called."""
 SOURCES = {

@@ -19,6 +19,7 @@ from ....services import garage as service
 from ....services import setup as setting_up
 from ....services.setup import car_fields, with_means
 from ....services.shared.home import Stale
+from ....services.tonight.reminding import told_lately
 from ...forms import FieldView, Filled, carried, choice, not_kept, parse, shown, views
 from ...guard import Posted
 from ...navigation import Tab
@@ -28,6 +29,7 @@ from ...part_forms import CarForm, car_from, preferences_of
 from ...reading import household_of, read_anew, snapshot_of
 from ...units import Units
 from ...words.lists import CLASSES, OUTLET_KINDS
+from ...words.reminders import KINDS
 from ..outlets import picture as drawing
 from ..setup.steps import own_words
 from .forms import PARTS
@@ -68,6 +70,7 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
         tab="",
         cars=cars,
         home=snapshot.home,
+        zone=snapshot.home.place.clock,
         places=dict(named(snapshot.home.places)),
         units=units_of(request),
         offers={key: OUTLET_KINDS[key].lower() for key in USUAL_SUPPLIES[_code(request)]},
@@ -75,6 +78,7 @@ def _overview(request: Request, message: str = "", status: int = 200) -> Respons
         said=request.query_params.get("said", ""),
         message=message,
         mail=snapshot.world.mail is not None,
+        reminded=[(KINDS[kind], name, each) for kind, name, each in told_lately(snapshot)],
         box=snapshot.world.letter_box.letters() if snapshot.world.letter_box else None,
         pictures=[drawing.hung(hung, units_of(request), phone) for phone in (False, True)] if hung else [],
     )

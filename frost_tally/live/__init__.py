@@ -1,0 +1,1 @@
+"""What goes on while the server runs: reminders."""

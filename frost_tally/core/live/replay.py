@@ -14,7 +14,7 @@ from .faults import AWAY, FaultKind, Faults
 from .house import House, offered_amps
 from .runner import DONE_SOC, Line, Order, Runner, State, highest, hours_alone, warms_from
 
-TICK = timedelta(minutes=1)
+TICK, QUIET, AFTER = timedelta(minutes=1), timedelta(minutes=4), timedelta(minutes=12)
 
 
 @dataclass(frozen=True)
@@ -133,21 +133,20 @@ def replay(request: NightRequest, faults: Faults, need_soc: float, *, tells_soc:
 
 
 def _watched(ask: NightRequest, faults: Faults, need_soc: float, clock: NightClock, tells_soc: bool) -> Course:
-    """With the runner, each minute."""
+    """With the runner."""
     house, runner = House(request=ask, faults=faults, clock=clock, tells_soc=tells_soc), Runner(ask, need_soc, plan)
     moved = sorted(faults.of((FaultKind.EARLIER,)), key=lambda each: each.begin)
-    for at in _ticks(ask.now, faults.departure(ask.departure)):
-        if at > house.now:
-            house.until(at)
+    at, end = ask.now, faults.departure(ask.departure)
+    while at <= end:
+        house.until(max(at, house.now))
         while moved and moved[0].begin <= at:
             earlier = moved.pop(0)
             if earlier.end < runner.departure:
                 _obey(house, runner.leave_at(earlier.end, at))
-        if faults.any_at(at, FaultKind.SERVER_DOWN):
-            continue
-        order = runner.tick(house.seen())
+        order = None if faults.any_at(at, FaultKind.SERVER_DOWN) else runner.tick(house.seen())
         if order is not None:
             _obey(house, order)
+        at = min(end, _next(house, at)) if at < end else end + TICK
     return _course(house, clock, tuple(runner.lines))
 
 
@@ -170,12 +169,12 @@ def _course(house: House, clock: NightClock, lines: tuple[Line, ...] = ()) -> Co
     return Course(session=session, cost=clock.bill(session), soc=session.steps[-1].soc, lines=lines)
 
 
-def _ticks(start: datetime, end: datetime) -> Iterable[datetime]:
-    at = start
-    while at < end:
-        yield at
-        at += TICK
-    yield end
+def _next(house: House, at: datetime) -> datetime:
+    """When to look next: each minute where something happens or may have, else as seldom as changes nothing."""
+    edges = [edge for each in house.faults for edge in (each.begin, each.end)] + [begin for begin, _ in house.profile.periods]
+    if house.profile.amps(at) or any(edge - TICK <= at <= edge + AFTER for edge in edges):
+        return at + TICK
+    return min([at + QUIET, *(edge for edge in edges if edge > at)])
 
 
 def _hindsight(ask: NightRequest, faults: Faults, need_soc: float, *, clock: NightClock, departure: datetime) -> NightPlan | None:

@@ -8,27 +8,10 @@ from ..charge.night_clock import NightClock
 from ..charge.session import Running, Session
 from ..charge.supply import MINIMUM_A, ChargeRate
 from .faults import AWAY, UNHEARD, FaultKind, Faults
+from .profile import Profile
 
 DRAWS_KW = 0.1
 """Under this a car counts as not drawing."""
-
-
-@dataclass(frozen=True)
-class Profile:
-    """Amperes by time as a point keeps them: what counts from each moment on (sorted); 0 before the first. Under 6 A is asked for as 0
-    (IEC 61851-1).
-    """
-
-    periods: tuple[tuple[datetime, float], ...] = ()
-
-    def amps(self, at: datetime) -> float:
-        """What may flow at a moment, A: 0, or 6 and more."""
-        amps = 0.0
-        for begin, most in self.periods:
-            if begin > at:
-                break
-            amps = most
-        return amps if amps >= MINIMUM_A else 0.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -57,7 +40,7 @@ class House:
     faults: Faults
     clock: NightClock
     tells_soc: bool = False
-    profile: Profile = Profile()
+    profile: Profile = field(default_factory=Profile)
     warms_from: datetime | None = None
     woken: bool = False
     running: Running = field(init=False)

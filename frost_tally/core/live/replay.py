@@ -12,7 +12,8 @@ from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from .faults import AWAY, FaultKind, Faults
 from .house import House, offered_amps
-from .runner import DONE_SOC, Line, Order, Runner, State, highest, hours_alone, warms_from
+from .profile import highest, hours_alone, warms_from
+from .runner import DONE_SOC, Line, Order, Runner, State
 
 TICK, QUIET, AFTER = timedelta(minutes=1), timedelta(minutes=4), timedelta(minutes=12)
 

@@ -5,8 +5,7 @@ its own limit, and what cannot be mended is said. Pure: it is handed the moment 
 Why: docs/decisions/0074.
 """
 
-import math
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
@@ -19,7 +18,8 @@ from ..charge.supply import MINIMUM_A, Limit
 from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H
-from .house import Profile, Seen
+from .house import Seen
+from .profile import Profile, highest, hours_alone, standing, warms_from
 
 LOST_MIN = figure("live.lost", 5.0, "min", Basis.COMMON_PRACTICE, "a point that was not heard for so long is lost")
 STALLED_MIN = figure("live.stalled", 3.0, "min", Basis.COMMON_PRACTICE, "a car that is offered power for so long and draws none")
@@ -301,34 +301,3 @@ class Runner:
 
 _WHY_ANEW = {State.WAITS: "plugged_in", State.WRONG_CAR: "right_car"}
 """Why a night is planned anew where it stood so; else because the point was heard again."""
-
-
-def warms_from(plan: NightPlan) -> datetime | None:
-    """When a plan's warm-up by the wall begins; None for none."""
-    return plan.warm_start if plan.warm.lead_s > 0 and plan.request.by_wall else None
-
-
-def highest(plan: NightPlan) -> float:
-    """The level that a plan charges to, 0 to 1."""
-    return max(step.soc for step in plan.session.steps)
-
-
-def standing(plan: NightPlan, amps: float) -> Profile:
-    """A plan as a point keeps it: its hours in all the amperes that there may be, and after the last of them open."""
-    return Profile(tuple(_periods(plan, amps, math.inf)))
-
-
-def hours_alone(plan: NightPlan) -> Profile:
-    """A plan's hours and nothing else: what is left where nobody watches."""
-    return Profile(tuple(_periods(plan, plan.request.rate.amps, 0.0)))
-
-
-def _periods(plan: NightPlan, amps: float, after: float) -> Iterator[tuple[datetime, float]]:
-    """The amperes of a plan's hours; `after` the last of them at most so many; in the hours of the house what it leaves."""
-    if not plan.blocks:
-        return
-    spans, last = [(each.start, each.end) for each in plan.blocks], plan.blocks[-1].end
-    edges = {edge for span in spans for edge in span} | {edge for each in plan.held for edge in (each.start, each.end)}
-    for at in sorted(edge for edge in edges if edge >= spans[0][0]):
-        wanted = amps if any(begin <= at < end for begin, end in spans) else min(amps, after) if at >= last else 0.0
-        yield at, min([wanted, *(each.amps for each in plan.held if each.start <= at < each.end)])

@@ -103,7 +103,9 @@ def replay_room(
         here = replace(asked, soc=inputs.soc)
         start, leaves = max(here.now, here.plug_in), here.departure
         span = start.astimezone(ahead.now.owned.zone), leaves.astimezone(ahead.now.owned.zone)
-        done, places = replay(here, inputs.faults(*span), need, tells_soc=inputs.tells), tuple(inputs.placed(*span))
+        own = ahead.now.owned.habit.control
+        done = replay(here, inputs.faults(*span), need, tells_soc=inputs.tells, control=own)
+        places = tuple(inputs.placed(*span))
         return ReplayRoom(ahead=ahead, cars=names, inputs=inputs, defaults=defaults, places=places, done=done)
 
     return in_this_minute(snapshot, ("replay", ahead.now.owned.id, inputs), work)

@@ -9,9 +9,12 @@ from datetime import time
 from pathlib import Path
 from unittest import mock
 
+from sqlalchemy import update
+
 import frost_tally.core.live.runner as runner
 from frost_tally import cli, cli_tonight
 from frost_tally.core.live.faults import FaultKind
+from frost_tally.household.models import HabitRow
 from frost_tally.services.replay import Dropped, ReplayRoom, nights_again, replay_room
 from frost_tally.web.rooms.replay.words import FAULTS, LINES, SHORT
 from tests.web.client import ApartCase
@@ -41,6 +44,15 @@ class Room(ApartCase):
         self.assertIn("tried to wake it, once", page)
         self.assertGreater(done.runner.soc, done.alone.soc + 0.2)
         self.assertIn('data-handle="at_1"', self.client.get("/tonight/replay", params=SLEEPS).text)
+
+    def test_by_hand_and_by_timer_the_runner_stands_beside_their_own_way(self) -> None:
+        for how, words in (("hand", "By hand"), ("timer", "By its timer")):
+            with self.household.recording() as session:
+                session.execute(update(HabitRow).where(HabitRow.car_id == 1).values(control=how))
+            done = self.room(dropped=(Dropped("power_cut", time(3, 50), 60.0),)).done
+            self.assertGreater(done.alone.soc, done.request.soc + 0.1)  # it goes on by itself when the power is back
+            page = seen(self.client.get("/tonight/replay?car=1").text)
+            self.assertIn(words, page)
 
     def test_each_fault_can_be_dropped_and_moved_and_bad_ones_say_so(self) -> None:
         for kind in FaultKind:

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
+from ..charge.control import Control
 from ..charge.night import NightPlan, NightRequest, plan
 from ..charge.night_clock import Held, NightClock
 from ..charge.session import Session
@@ -12,7 +13,7 @@ from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from .faults import AWAY, FaultKind, Faults
 from .house import House, offered_amps
-from .profile import highest, hours_alone, warms_from
+from .profile import highest, hours_alone, standing, warms_from
 from .runner import DONE_SOC, Line, Order, Runner, State
 
 TICK, QUIET, AFTER = timedelta(minutes=1), timedelta(minutes=4), timedelta(minutes=12)
@@ -107,8 +108,11 @@ def bill(session: Session, clock: NightClock) -> float:
     return clock.bill(session)
 
 
-def replay(request: NightRequest, faults: Faults, need_soc: float, *, tells_soc: bool = False) -> Replay:
-    """The night of a request with faults; `need_soc` is the level that it needs to leave with (0 to 1).
+def replay(
+    request: NightRequest, faults: Faults, need_soc: float, *, tells_soc: bool = False, control: Control | None = None
+) -> Replay:
+    """The night of a request with faults; `need_soc` is the level that it needs to leave with (0 to 1), `control` how it is carried out
+    where nobody watches (None: as the request says).
 
     Raises: what `plan` raises.
     """
@@ -128,7 +132,7 @@ def replay(request: NightRequest, faults: Faults, need_soc: float, *, tells_soc:
         departure=departure,
         evening=evening,
         runner=_watched(replace(ask, now=start, plug_in=start), faults, need_soc, clock, tells_soc),
-        alone=_alone(replace(ask, now=start, plug_in=start), faults, evening, clock),
+        alone=_alone(replace(ask, now=start, plug_in=start, control=control or ask.control), faults, clock),
         hindsight=_hindsight(ask, faults, need_soc, clock=clock, departure=departure),
     )
 
@@ -157,9 +161,13 @@ def _obey(house: House, order: Order) -> None:
         house.wake()
 
 
-def _alone(ask: NightRequest, faults: Faults, evening: NightPlan, clock: NightClock) -> Course:
-    """With the evening's hours in the point and nobody who watches; a car that sleeps is not woken."""
-    asked = {"profile": hours_alone(evening), "warms_from": warms_from(evening)}
+def _alone(ask: NightRequest, faults: Faults, clock: NightClock) -> Course:
+    """By the evening's plan and nobody who watches: its hours stand in the point, or what starts once draws on until the car stops. A car
+    that sleeps is not woken.
+    """
+    made = plan(ask)
+    stands = standing(made, ask.rate.amps) if ask.control.kind.one_start else hours_alone(made)
+    asked = {"profile": stands, "warms_from": warms_from(made)}
     house = House(request=ask, faults=faults, clock=clock, **asked)  # type: ignore[arg-type]
     house.until(faults.departure(ask.departure))
     return _course(house, clock)

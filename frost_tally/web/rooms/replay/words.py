@@ -1,5 +1,6 @@
 """Words of a night again: its faults, the runner's lines, and what came of it."""
 
+from ....core.charge.control import How
 from ....core.live.faults import Fault, FaultKind
 from ....core.live.replay import Course
 from ....core.live.runner import Line
@@ -21,6 +22,8 @@ FAULTS = {
     FaultKind.OWN_LIMIT.value: "the car stops by itself",
     FaultKind.EARLIER.value: "you leave earlier, at",
 }
+ALONE = {How.LINKED: "With nobody who watches", How.HAND: "By hand", How.TIMER: "By its timer"}
+"""How the car is charged where no runner watches over it, by its owner's control."""
 SHORT = {
     FaultKind.LATE: "cable late", FaultKind.UNPLUGGED: "cable out", FaultKind.WRONG_CAR: "another car", FaultKind.POWER_CUT: "no power",
     FaultKind.NOT_HEARD: "not heard", FaultKind.SERVER_DOWN: "program down", FaultKind.ASLEEP: "asleep", FaultKind.REFUSES: "refuses",
@@ -112,7 +115,7 @@ def rows(room: ReplayRoom, units: Units) -> tuple[tuple[str, str, str, str], ...
     done = room.done
     found = [
         ("Watched over", done.runner.soc, done.runner.cost, done.runner.session.wall_kwh),
-        ("Nobody watches", done.alone.soc, done.alone.cost, done.alone.session.wall_kwh),
+        (ALONE[room.owned.habit.control.how], done.alone.soc, done.alone.cost, done.alone.session.wall_kwh),
     ]
     if done.hindsight is not None:
         found.append(("Knowing all", done.best_soc, done.best_cost, done.hindsight.session.wall_kwh))

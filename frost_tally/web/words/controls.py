@@ -18,10 +18,12 @@ from .sentence import percent
 @dataclass(frozen=True)
 class ControlWords:
     """How a control is called, and what to set for a night that draws (its blocks' local begin and end, whether the house stops it, and the
-    line for the limit, when that is another); None where there is nothing to set. `set_once`: it can be set and left for a season.
+    line for the limit, when that is another); None where there is nothing to set. `set_once`: it can be set and left for a season. `alone`:
+    how a night goes by it where no runner watches.
     """
 
     name: str
+    alone: str
     settings: Callable[[Tonight, Units, datetime, datetime, bool, list[str]], list[str]] | None = None
     set_once: bool = False
 
@@ -60,7 +62,7 @@ def _by_timer(night: Tonight, units: Units, begin: datetime, end: datetime, stop
 
 
 CONTROL_WORDS = {
-    How.HAND: ControlWords("by hand", _by_hand),
-    How.TIMER: ControlWords("by a timer", _by_timer, set_once=True),
-    How.LINKED: ControlWords("linked to this plan"),
+    How.HAND: ControlWords("by hand", "By hand", _by_hand),
+    How.TIMER: ControlWords("by a timer", "By its timer", _by_timer, set_once=True),
+    How.LINKED: ControlWords("linked to this plan", "With nobody who watches"),
 }

@@ -1,11 +1,11 @@
 """Words of a night again: its faults, the runner's lines, and what came of it."""
 
-from ....core.charge.control import How
 from ....core.live.faults import Fault, FaultKind
 from ....core.live.replay import Course
 from ....core.live.runner import Line
 from ....services.replay import Figures, ReplayRoom
 from ...units import Units
+from ...words.controls import CONTROL_WORDS
 from ...words.sentence import Part, Verdict, percent
 
 FAULTS = {
@@ -22,8 +22,6 @@ FAULTS = {
     FaultKind.OWN_LIMIT.value: "the car stops by itself",
     FaultKind.EARLIER.value: "you leave earlier, at",
 }
-ALONE = {How.LINKED: "With nobody who watches", How.HAND: "By hand", How.TIMER: "By its timer"}
-"""How the car is charged where no runner watches over it, by its owner's control."""
 SHORT = {
     FaultKind.LATE: "cable late", FaultKind.UNPLUGGED: "cable out", FaultKind.WRONG_CAR: "another car", FaultKind.POWER_CUT: "no power",
     FaultKind.NOT_HEARD: "not heard", FaultKind.SERVER_DOWN: "program down", FaultKind.ASLEEP: "asleep", FaultKind.REFUSES: "refuses",
@@ -84,9 +82,8 @@ def verdict(room: ReplayRoom, units: Units) -> Verdict:
         Part(f" for {units.money(done.runner.cost)}."),
     )  # fmt: skip
     same = abs(done.alone.soc - done.runner.soc) < 0.005 and not units.pays(abs(done.alone.cost - done.runner.cost))
-    alone = (
-        "With nobody who watches it comes out the same." if same else f"With nobody who watches: {_course(done.alone, units)}."
-    )
+    who = CONTROL_WORDS[room.owned.habit.control.how].alone
+    alone = f"{who} it comes out the same." if same else f"{who}: {_course(done.alone, units)}."
     knew = (
         ""
         if done.hindsight is None
@@ -115,7 +112,7 @@ def rows(room: ReplayRoom, units: Units) -> tuple[tuple[str, str, str, str], ...
     done = room.done
     found = [
         ("Watched over", done.runner.soc, done.runner.cost, done.runner.session.wall_kwh),
-        (ALONE[room.owned.habit.control.how], done.alone.soc, done.alone.cost, done.alone.session.wall_kwh),
+        (CONTROL_WORDS[room.owned.habit.control.how].alone, done.alone.soc, done.alone.cost, done.alone.session.wall_kwh),
     ]
     if done.hindsight is not None:
         found.append(("Knowing all", done.best_soc, done.best_cost, done.hindsight.session.wall_kwh))

@@ -29,7 +29,7 @@ class Look(NamedTuple):
 
 def looks(settings: Settings) -> Iterator[Look]:
     """Everything, the data first."""
-    for each in (_data, _room, _copies, _clock, _port, _names, _people, _certificate):
+    for each in (_data, _room, _copies, _clock, _port, _names, _people, _certificate, _mail):
         yield each(settings)
 
 
@@ -105,6 +105,17 @@ def _certificate(settings: Settings) -> Look:
     if not path.is_file():
         return Look("certificate", False, f"{path} is not there: `frost-tally certificate` makes one.")
     return _judged(x509.load_pem_x509_certificate(path.read_bytes()), settings, path)
+
+
+def _mail(settings: Settings) -> Look:
+    if not settings.smtp_host:
+        return Look("mail", True, "No server is set, so no letters go out.")
+    where = f"{settings.smtp_host}:{settings.smtp_port}"
+    try:
+        socket.create_connection((settings.smtp_host, settings.smtp_port), timeout=5).close()
+    except OSError as problem:
+        return Look("mail", False, f"{where} does not answer ({problem.strerror or problem}): no letters go out.")
+    return Look("mail", True, f"Letters go by {where}: the Garage sends a test letter.")
 
 
 def _judged(certificate: x509.Certificate, settings: Settings, path: Path) -> Look:

@@ -1,5 +1,6 @@
 """Copies of every night: which stay, and that one of them brings the home back; and what `doctor` says."""
 
+import socket
 import sqlite3
 import sys
 from contextlib import closing, redirect_stdout
@@ -72,6 +73,15 @@ class Nightly(InFolder):
             file.write(b"\xff" * 20_000)
         code, said = self.doctor()
         self.assertEqual((code, "WRONG data" in said), (1, True), said)
+
+    def test_doctor_asks_whether_the_mail_server_answers(self) -> None:
+        with socket.create_server(("127.0.0.1", 0)) as free:
+            port = free.getsockname()[1]
+            here = {"FROST_TALLY_SMTP_HOST": "127.0.0.1", "FROST_TALLY_SMTP_PORT": str(port), "FROST_TALLY_SMTP_SECURITY": "none"}
+            self.assertIn("well  mail: Letters go by", self.doctor(**here)[1])
+        code, said = self.doctor(**here)
+        self.assertEqual(code, 1)
+        self.assertIn("WRONG mail", said)
 
     def doctor(self, **more: str) -> tuple[int, str]:
         said = StringIO()

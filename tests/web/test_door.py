@@ -15,6 +15,7 @@ from unittest import mock
 import fastapi.routing
 import httpx2 as httpx
 import uvicorn
+from argon2 import PasswordHasher
 from fastapi import Request
 from fastapi.responses import PlainTextResponse
 from fastapi.routing import APIRoute
@@ -22,6 +23,7 @@ from rich.console import Console
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from frost_tally.access import phrases
 from frost_tally.access.certificate import make_certificate
 from frost_tally.access.door import ABSOLUTE, IDLE, Access, Purpose, Right
 from frost_tally.access.tables import DeviceRow, TokenRow
@@ -46,6 +48,17 @@ class Passing:
         return self.at
 
 
+QUICK = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
+"""For where the phrase itself is not what is tried: a proper hash takes a tenth of a second, as it should."""
+
+
+def quickly(case: unittest.TestCase) -> None:
+    """Let phrases be hashed quickly for one test."""
+    case.enterContext(mock.patch.object(phrases, "_HASHER", QUICK))
+    phrases.nobody.cache_clear()
+    case.addCleanup(phrases.nobody.cache_clear)
+
+
 def people_of(folder: Path, clock: Passing) -> Access:
     access = Access(folder / "access.db", clock)
     access.add("Ida", PHRASES["Ida"], Right.OWNER)
@@ -58,6 +71,7 @@ class Signed(WebCase):
 
     def setUp(self) -> None:
         super().setUp()
+        quickly(self)
         self.clock = Passing()
         self.access = people_of(self.settings.data_dir, self.clock)
         self.app = create_app(self.settings, self.household, self.access)
@@ -224,6 +238,11 @@ class Rules(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
+        if self._testMethodName not in (
+            "test_an_unknown_name_takes_as_long",
+            "test_secrets_are_hashed_and_of_256_bits_and_the_file_is_its_owners",
+        ):
+            quickly(self)
         self.folder, self.clock = Path(folder.name), Passing()
         self.access = people_of(self.folder, self.clock)
 

@@ -14,7 +14,7 @@ from ..heat.warm import WarmUpChoice
 from .faults import AWAY, FaultKind, Faults
 from .house import House, offered_amps
 from .profile import highest, hours_alone, standing, warms_from
-from .runner import DONE_SOC, Line, Order, Runner, State
+from .runner import DONE_SOC, LACKS_SOC, Line, Order, Runner, State
 
 TICK, QUIET, AFTER = timedelta(minutes=1), timedelta(minutes=4), timedelta(minutes=12)
 
@@ -125,6 +125,7 @@ def replay(
     held = ask.held.held(ask.rate, start, end_s, ask.tariff.zone)
     clock = NightClock(start, end_s, tuple(ask.tariff.prices(start, ask.departure)), held)
     evening = plan(replace(ask, now=start, plug_in=start))
+    quiet = not faults.each and need_soc - highest(evening) <= LACKS_SOC  # nothing more could be known
     return Replay(
         request=ask,
         faults=faults,
@@ -133,7 +134,7 @@ def replay(
         evening=evening,
         runner=_watched(replace(ask, now=start, plug_in=start), faults, need_soc, clock, tells_soc),
         alone=_alone(replace(ask, now=start, plug_in=start, control=control or ask.control), faults, clock),
-        hindsight=_hindsight(ask, faults, need_soc, clock=clock, departure=departure),
+        hindsight=evening if quiet else _hindsight(ask, faults, need_soc, clock=clock, departure=departure),
     )
 
 
@@ -193,7 +194,7 @@ def _hindsight(ask: NightRequest, faults: Faults, need_soc: float, *, clock: Nig
     known = replace(ask, now=start, plug_in=start, departure=departure, target_soc=max(0.1, limit), held=outages)  # type: ignore[arg-type]
     try:
         best = plan(known)
-        if need_soc - highest(best) > DONE_SOC:
+        if need_soc - highest(best) > LACKS_SOC:
             best = plan(replace(known, margin_min=0.0, choice=WarmUpChoice.NOTHING))
         return best
     except Refusal:

@@ -1,5 +1,7 @@
 """Levers in Chromium: Enter shows, leaving says what is not kept, the verdict stays in sight, what is kept stays kept."""
 
+from playwright.sync_api import Page
+
 from tests.browser.page import DESK, PHONE, BrowserCase
 
 
@@ -55,6 +57,32 @@ class Levers(BrowserCase):
             self.assertTrue(box["y"] >= 0 and box["y"] + box["height"] < PHONE[1], path)
             page.context.close()
         self.assertFalse(self.open("/tonight", DESK).locator(".in-sight").is_visible())
+
+    def test_a_fault_is_dropped_on_the_night_and_moved_by_hand(self) -> None:
+        for size, ribbon in ((DESK, "svg.ribbon-wide"), (PHONE, "svg.ribbon-upright")):
+            with self.subTest(ribbon):
+                self.drop_and_move(self.open("/tonight/replay", size), ribbon)
+
+    def drop_and_move(self, page: Page, ribbon: str) -> None:
+        sky = page.locator(f"{ribbon} [data-drop]")
+        sky.scroll_into_view_if_needed()
+        place = sky.bounding_box()
+        assert place
+        middle = place["x"] + place["width"] / 2
+        self.settled(page, lambda: page.mouse.click(middle, place["y"] + place["height"] / 2))
+        self.assertEqual(page.get_by_label("First fault").input_value(), "power_cut")
+        at = page.get_by_label("at", exact=True).first
+        dropped = at.input_value()
+        grip = page.locator(f"{ribbon} [data-handle=at_1]").bounding_box()
+        assert grip
+        x, y = grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2
+        self.assertLess(abs(x - middle), 4)
+        page.mouse.move(x, y)
+        page.mouse.down()
+        self.settled(page, lambda: page.mouse.move(x + place["width"] / 4, y, steps=4))
+        page.mouse.up()
+        self.assertNotEqual(at.input_value(), dropped)
+        page.context.close()
 
     def test_a_bad_lever_is_named_and_the_good_ones_move_the_picture(self) -> None:
         page = self.open("/tonight")

@@ -25,6 +25,7 @@ document.addEventListener("alpine:init", () => {
       for (const back of form.querySelectorAll(`a.btn-link[href^="${this.$root.dataset.room}?"], a.btn-link[href="${this.$root.dataset.room}"]`)) back.addEventListener("click", () => unkept.write(null));
       this.state();
       this.$refs.live.addEventListener("pointerdown", (event) => this.grab(event));
+      this.$refs.live.addEventListener("click", (event) => this.drop(event));
       window.addEventListener("pointermove", (event) => this.move(event));
       window.addEventListener("pointerup", () => { this.drag = null; });
       window.addEventListener("pointercancel", () => { this.drag = null; });
@@ -138,11 +139,25 @@ document.addEventListener("alpine:init", () => {
     grab(event) {
       const handle = event.target.closest("[data-handle]");
       if (!handle) return;
-      const upright = handle.ownerSVGElement.classList.contains("ribbon-upright");
+      const upright = handle.ownerSVGElement.classList.contains("ribbon-upright") && !("across" in handle.dataset);
       const scale = handle.ownerSVGElement.viewBox.baseVal.width / handle.ownerSVGElement.getBoundingClientRect().width;
       const field = document.getElementById(`l-${handle.dataset.handle}`);
       this.drag = { field, kind: handle.dataset.handle, per: Number(handle.dataset.per) / scale, upright, x: event.clientX, y: event.clientY, from: field.value };
       event.preventDefault();
+    },
+
+    // Where things are dropped on a picture: the first place that is free takes one, at the time that was pressed.
+    drop(event) {
+      const sky = event.target.closest("[data-drop]");
+      const kinds = sky ? [...this.$refs.form.querySelectorAll(`select[name^="kind_"]`)] : [];
+      const free = kinds.find((each) => !each.value);
+      if (!free) return;
+      const place = sky.getBoundingClientRect();
+      const minutes = Number(sky.dataset.first) + ((event.clientX - place.left) / place.width) * Number(sky.dataset.minutes);
+      free.value = sky.dataset.drop;
+      const field = document.getElementById(free.id.replace("kind_", "at_"));
+      field.value = clockWords((Math.round(minutes / 5) * 5) % 1440);
+      this.pulled(field);
     },
 
     move(event) {

@@ -3,8 +3,10 @@
 from collections.abc import Iterator
 from datetime import datetime, timedelta
 from itertools import pairwise
+from typing import Any
 
 from ....core.charge.session import Session
+from ....core.live.faults import FaultKind
 from ....services.replay import ReplayRoom
 from ...drawing.plot import NARROW, WIDE, Plot, Scale, kind
 from ...drawing.ribbon import runs
@@ -85,6 +87,15 @@ class _Night:
         yield text(self.plot.across.first + 4, self.plot.up(self.room.done.need_soc) - 6, need, "dim")
 
     def faults(self) -> Iterator[str]:
+        left, right = self.plot.across.first, self.plot.across.last
+        sky: dict[str, Any] = {
+            "data_drop": FaultKind.POWER_CUT.value,
+            "data_first": 60 * self.first.hour,
+            "data_minutes": round(60 * self.last_h),
+        }
+        yield element("rect", x=left, y=TOP - 66, width=right - left, height=58, class_="sky", **sky)
+        if not self.room.done.faults.each:
+            yield text((left + right) / 2, TOP - 34, "press here to drop a fault on the night", "mid dim")
         per_minute = (self.plot.across.last - self.plot.across.first) / (60 * self.last_h)
         for i, fault in enumerate(self.room.done.faults):
             begin, end = (
@@ -98,7 +109,9 @@ class _Night:
             yield text(begin + 16 if inside else begin - 16, y + 11, words, "b" if inside else "b end")
             if i < len(self.room.places):
                 grip = box(begin - 12, y - 5, 24, 24, "grip") + box(begin - 3, y - 2, 6, 18)
-                yield element("g", grip, class_="handle", data_handle=f"at_{self.room.places[i]}", data_per=per_minute)
+                yield element(
+                    "g", grip, class_="handle", data_handle=f"at_{self.room.places[i]}", data_per=per_minute, data_across=""
+                )
 
     def lines(self) -> Iterator[str]:
         """The numbers of the runner's lines at their times; those that stand in each other's way share a place."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from random import Random
 from statistics import median
 
@@ -10,13 +10,16 @@ from ..core.charge.control import Control
 from ..core.charge.night import NightRequest
 from ..core.coming.car_ahead import CarAhead
 from ..core.coming.night import need_limit
+from ..core.errors import Missing
 from ..core.heat.around import parked_between
 from ..core.home import OfCar, OwnedCar
 from ..core.live.faults import Fault, FaultKind, Faults, drawn
+from ..core.live.hindsight import Hindsight, hindsight
 from ..core.live.replay import Replay, replay
 from ..household.snapshot import Snapshot
 from .shared.coming import ahead_of
 from .shared.derived import in_this_minute
+from .shared.past_nights import LONGEST, PastNight, past_nights
 
 AIR_SIGMA_K, DAY_SHARE = 4.0, (0.4, 1.6)
 """How far the air of a made-up night is off the normal (one standard deviation), and its day's use in shares of the next day's."""
@@ -37,10 +40,11 @@ SLOTS = tuple(Dropped("", time(hour)) for hour in (2, 3, 4))
 @dataclass(frozen=True, kw_only=True)
 class ReplayInputs:
     """What can be set: some faults; what is left of the current and where the car stops by itself where they are of that kind; whether
-    the car tells its level; and a seed for faults at random (0: none).
+    the car tells its level; a seed for faults at random (0: none); and the day on which a night of the log was left (None: the coming one).
     """
 
     soc: float
+    left_on: date | None = None
     dropped: tuple[Dropped, ...] = SLOTS
     amps: float = 8.0
     own_limit: float = 0.6
@@ -74,41 +78,61 @@ class ReplayInputs:
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class ReplayRoom(OfCar):
-    """Everything the room shows: the coming night, done again with its faults; `places` are those of the first of them among the inputs."""
+    """Everything the room shows: a night, done again with its faults; `places` are those of the first of them among the inputs, `past` what
+    it was where it is one of the log.
+    """
 
-    ahead: CarAhead
+    owned: OwnedCar
     cars: tuple[tuple[int, str], ...]
     inputs: ReplayInputs
     defaults: ReplayInputs
     places: tuple[int, ...]
+    past: Hindsight | None
     done: Replay
-
-    @property
-    def owned(self) -> OwnedCar:
-        """The car."""
-        return self.ahead.now.owned
 
 
 def replay_room(
     snapshot: Snapshot, car_id: int | None = None, override: Callable[[ReplayInputs], ReplayInputs] = lambda defaults: defaults
 ) -> ReplayRoom:
-    """The coming night of a car (the first when None), again. Raises: NotSetUp; Refusal with its field."""
-    ahead = ahead_of(snapshot, car_id)
-    asked, need = _night(ahead)
+    """A night of a car (the first when None), again: the coming one, or one of the log. Raises: NotSetUp; Refusal with its field."""
+    owned = snapshot.home.ready_car(car_id)
+    past = _past(snapshot, owned, override(ReplayInputs(soc=0.5)).left_on)
+    asked, need = _night(ahead_of(snapshot, car_id)) if past is None else _again(past, owned)
     defaults = ReplayInputs(soc=round(asked.soc, 2))
     inputs = override(defaults)
-    names = snapshot.home.names
 
     def work() -> ReplayRoom:
         here = replace(asked, soc=inputs.soc)
         start, leaves = max(here.now, here.plug_in), here.departure
-        span = start.astimezone(ahead.now.owned.zone), leaves.astimezone(ahead.now.owned.zone)
-        own = ahead.now.owned.habit.control
-        done = replay(here, inputs.faults(*span), need, tells_soc=inputs.tells, control=own)
-        places = tuple(inputs.placed(*span))
-        return ReplayRoom(ahead=ahead, cars=names, inputs=inputs, defaults=defaults, places=places, done=done)
+        span = start.astimezone(owned.zone), leaves.astimezone(owned.zone)
+        done = replay(here, inputs.faults(*span), need, tells_soc=inputs.tells, control=owned.habit.control)
+        return ReplayRoom(
+            owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, places=tuple(inputs.placed(*span)),
+            past=None if past is None else hindsight(past.request, past.spans), done=done,
+        )  # fmt: skip
 
-    return in_this_minute(snapshot, ("replay", ahead.now.owned.id, inputs), work)
+    return in_this_minute(snapshot, ("replay", owned.id, inputs), work)
+
+
+def _past(snapshot: Snapshot, owned: OwnedCar, left_on: date | None) -> PastNight | None:
+    """The night of the log after which somebody left on a day, the one that took most where there are two; None where none is asked for."""
+    if left_on is None:
+        return None
+    since = datetime.combine(left_on, time(), owned.zone)
+    found = [
+        each
+        for each in past_nights(snapshot, owned, since - LONGEST, since + timedelta(days=1))
+        if each.request.departure.astimezone(owned.zone).date() == left_on
+    ]
+    if not found:
+        raise Missing("The log has no night at home before that day that was charged, with its levels.", "left_on")
+    return max(found, key=lambda each: each.request.target_soc - each.request.soc)
+
+
+def _again(past: PastNight, owned: OwnedCar) -> tuple[NightRequest, float]:
+    """A night of the log as somebody linked would have carried it out, and the level that the drive after it needed."""
+    asked = replace(past.request, control=Control())
+    return asked, min(asked.target_soc, past.used + owned.habit.reserve) if past.used else asked.target_soc
 
 
 def _night(ahead: CarAhead) -> tuple[NightRequest, float]:

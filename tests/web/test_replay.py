@@ -5,7 +5,7 @@ import json
 import re
 from contextlib import redirect_stdout
 from dataclasses import replace
-from datetime import time
+from datetime import date, time
 from pathlib import Path
 from unittest import mock
 
@@ -15,6 +15,7 @@ import frost_tally.core.live.runner as runner
 from frost_tally import cli, cli_tonight
 from frost_tally.core.live.faults import FaultKind
 from frost_tally.household.models import HabitRow
+from frost_tally.services.hindsight import hindsight_room
 from frost_tally.services.replay import Dropped, ReplayRoom, nights_again, replay_room
 from frost_tally.web.rooms.replay.words import FAULTS, LINES, SHORT
 from tests.web.client import ApartCase
@@ -70,6 +71,24 @@ class Room(ApartCase):
             {"soc": "101"},
         ):
             self.assertEqual(self.client.get("/tonight/replay/live", params=wrong).status_code, 422, wrong)
+
+    def test_each_night_of_the_log_can_be_lived_through_again_from_the_page_of_hindsight(self) -> None:
+        rows = re.findall(r'href="(/tonight/replay[^"]*left_on=([0-9-]+))"', self.client.get("/log/hindsight?car=1&now=1").text)
+        self.assertGreater(len(rows), 5)
+        nights = {f"{each.departure:%Y-%m-%d}": each for each in hindsight_room(self.read(), 1, wait_s=60.0).nights}
+        for address, left_on in (rows[0], rows[-1]):
+            room, was = self.room(left_on=date.fromisoformat(left_on)), nights[left_on]
+            self.assertEqual((room.done.request.departure, room.done.request.target_soc), (was.departure, was.soc))
+            self.assertLessEqual(room.done.runner.cost, was.was + 0.02)  # linked, by the cheapest hours
+            assert room.past
+            self.assertAlmostEqual(room.past.was, was.was, places=6)
+            page = seen(self.client.get(address.replace("&amp;", "&")).text)
+            self.assertIn(f"as it was charged: {100 * was.soc:.0f} % for €{was.was:.2f}", page)
+        cut = self.room(left_on=date.fromisoformat(rows[0][1]), dropped=(Dropped("late", time(6, 0)),)).done
+        self.assertLess(cut.runner.soc, nights[rows[0][1]].soc)
+        none = self.client.get("/tonight/replay/live?left_on=2031-01-01")
+        self.assertEqual(none.status_code, 422)
+        self.assertIn("The log has no night at home", none.text)
 
     def test_a_number_draws_the_same_faults_again(self) -> None:
         first, again, other = (self.room(seed=seed).done.faults for seed in (11, 11, 12))

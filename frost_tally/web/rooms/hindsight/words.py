@@ -45,12 +45,15 @@ def last_words(night: Hindsight, room: HindsightRoom, units: Units) -> str:
 
 
 def rows(room: HindsightRoom, units: Units) -> tuple[tuple[str, ...], ...]:
-    """Each night: when it left, from when to which level, what it cost and could have, and what made the difference."""
+    """Each night: the day that it was left on, for an address and in words; from when to which level; its bill and those that it could have
+    had; and what made the difference.
+    """
     zone = room.owned.zone
+    left = [each.departure.astimezone(zone) for each in room.nights]
     return tuple(
         (
-            units.date(each.departure.astimezone(zone), weekday="a"), f"{hour(each.begun, zone, units)} to {percent(each.soc)}",
+            f"{day:%Y-%m-%d}", units.date(day, weekday="a"), f"{hour(each.begun, zone, units)} to {percent(each.soc)}",
             units.money(each.was), units.money(each.best_own), units.money(each.best), BECAUSE[each.because],
         )
-        for each in room.nights
+        for day, each in zip(left, room.nights, strict=True)
     )  # fmt: skip

@@ -2,14 +2,14 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from datetime import time
+from datetime import date, time
 from typing import Any
 
 from pydantic import BaseModel, create_model
 
 from ....services.replay import SLOTS, Dropped, ReplayInputs, ReplayRoom, replay_room
 from ...drawing.both import Both
-from ...forms import choice, clock, number
+from ...forms import choice, clock, day, number
 from ...levers import Asked, LeverRoom
 from ...navigation import Tab
 from ...once import Router
@@ -36,6 +36,7 @@ def _slots() -> dict[str, Any]:
 ReplayForm: type[BaseModel] = create_model(
     "ReplayForm",
     **_slots(),
+    left_on=(date | None, day("Left on", "A night of the log. Empty: the coming one.", None)),
     soc=(float | None, number("Level at the cable", "percent", 0.02, 1.0, "", default=None)),
     amps=(float | None, number("Less current is", "current", 0, 32, "Under 6 A nothing flows.", default=None)),
     own_limit=(float | None, number("The car stops at", "percent", 0.1, 1.0, "Its own limit.", default=None)),

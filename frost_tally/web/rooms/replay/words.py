@@ -6,6 +6,7 @@ from ....core.live.runner import Line
 from ....services.replay import Figures, ReplayRoom
 from ...units import Units
 from ...words.controls import CONTROL_WORDS
+from ...words.hours import hour
 from ...words.sentence import Part, Verdict, percent
 
 FAULTS = {
@@ -89,7 +90,15 @@ def verdict(room: ReplayRoom, units: Units) -> Verdict:
         if done.hindsight is None
         else f" Who knew all would have paid {units.money(done.best_cost)} for {percent(done.best_soc)}."
     )
-    return Verdict(lead, (Part(alone + knew),), tuple(_notes(room)))
+    return Verdict(lead, (Part(alone + knew),), (*_was(room, units), *_notes(room)))
+
+
+def _was(room: ReplayRoom, units: Units) -> list[str]:
+    if room.past is None:
+        return []
+    left = room.past.departure.astimezone(room.owned.zone)
+    was = f"{percent(room.past.soc)} for {units.money(room.past.was)}, from {hour(room.past.begun, room.owned.zone, units)}"
+    return [f"The night before you left on {units.date(left, weekday='a')}; as it was charged: {was}."]
 
 
 def _course(course: Course, units: Units) -> str:

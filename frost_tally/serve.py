@@ -4,7 +4,11 @@ import gc
 import logging
 import socket
 import sys
+import threading
+import time
+from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import TYPE_CHECKING
 
 import structlog
@@ -13,10 +17,10 @@ from fastapi import FastAPI
 from rich.console import Console
 
 from .access.door import Access
-from .household.nightly import every_night
+from .household import nightly
 from .household.store import claim
 from .household.unit_of_work import Household
-from .live.reminding import every_minute
+from .live import reminding
 from .opening import open_home
 from .settings import Settings
 from .web.app import create_app
@@ -45,17 +49,29 @@ def serve(settings: Settings, out: Console) -> None:
             out.print(f"Frost Tally is at [bold]{scheme}://{host}:{settings.port}[/bold]   (stop with Ctrl-C)")
             if access is not None and not settings.tls_key and not settings.trusted_proxies:
                 out.print("Without a certificate whoever listens on the network can read along: see `frost-tally certificate`.")
-            said = structlog.get_logger("frost_tally")
             if not settings.demo:
-                every_night(
-                    settings.database, settings.backups, lambda problem: said.error("copy of the night", said=str(problem))
-                )
-            every_minute(household, lambda problem: said.error("reminders", said=str(problem)))
+                copy = partial(nightly.copy_of_the_night, settings.database, settings.backups)
+                _again_and_again("copy of the night", nightly.LOOK_S, copy)
+            _again_and_again("reminders", reminding.LOOK_S, partial(reminding.remind, household))
             server.run(sockets=[at])
             if box is not None:
                 box.stop()
     finally:
         lock.release()
+
+
+def _again_and_again(name: str, wait_s: float, act: Callable[[], object]) -> None:
+    """Do it now and every so many seconds, for as long as the process lives; what goes wrong is logged, and it is tried again."""
+
+    def go_on() -> None:
+        while True:
+            try:
+                act()
+            except Exception as problem:  # noqa: BLE001 - whatever it is, the next time is tried again
+                structlog.get_logger("frost_tally").error(name, said=str(problem))
+            time.sleep(wait_s)
+
+    threading.Thread(target=go_on, name=name, daemon=True).start()
 
 
 def _opened(settings: Settings) -> tuple[Household, "MailBox | None"]:

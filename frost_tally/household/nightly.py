@@ -1,9 +1,7 @@
 """A copy every night by itself, and which of them stay."""
 
 import re
-import threading
-import time
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from datetime import UTC, date, datetime
 from pathlib import Path
 
@@ -29,8 +27,9 @@ def nightly_copies(database: Path, backups: Path) -> dict[Path, date]:
     return {path: datetime.strptime(told[1], "%Y%m%d").replace(tzinfo=UTC).date() for path, told in found if told}
 
 
-def copy_of_the_night(database: Path, backups: Path, today: date) -> Path | None:
-    """Copy the data when it was not copied on this day (UTC) yet, and let go what need not stay. Raises: StoreError."""
+def copy_of_the_night(database: Path, backups: Path, today: date | None = None) -> Path | None:
+    """Copy the data when it was not copied on this day (UTC; None: today) yet, and let go what need not stay. Raises: StoreError."""
+    today = today or datetime.now(UTC).date()
     if today in nightly_copies(database, backups).values():
         return None
     made = backup(database, backups, HOW)
@@ -40,19 +39,3 @@ def copy_of_the_night(database: Path, backups: Path, today: date) -> Path | None
         if night not in stay:
             path.unlink(missing_ok=True)
     return made
-
-
-def every_night(database: Path, backups: Path, failed: Callable[[Exception], object]) -> threading.Thread:
-    """Look every quarter hour, for as long as the process lives, whether a copy is due; `failed` hears why one could not be made."""
-
-    def look() -> None:
-        while True:
-            try:
-                copy_of_the_night(database, backups, datetime.now(UTC).date())
-            except Exception as problem:  # noqa: BLE001 - whatever it is, the next night is tried again
-                failed(problem)
-            time.sleep(LOOK_S)
-
-    thread = threading.Thread(target=look, name="nightly copies", daemon=True)
-    thread.start()
-    return thread

@@ -1,9 +1,5 @@
 """Look each minute whether somebody has to be reminded of something, and send it to those who said yes, once."""
 
-import threading
-import time
-from collections.abc import Callable
-
 from ..core.errors import Refusal
 from ..services.shared.home import Household
 from ..services.tonight.reminding import claim_told, due_now, note_problem
@@ -11,10 +7,13 @@ from ..web.units import units_for
 from ..web.words.reminders import letter
 
 LOOK_S = 60.0
+"""How often to look."""
 
 
 def remind(household: Household) -> int:
-    """Send what is due now; returns how many reminders went out. What cannot be sent is written down, and not tried again."""
+    """Send what is due now; returns how many reminders were due. A letter that cannot be sent is written down and not tried again, and
+    keeps nobody else's from going out.
+    """
     with household.reading() as snapshot:
         found, people, mail = (
             due_now(snapshot),
@@ -27,25 +26,9 @@ def remind(household: Household) -> int:
     for each in found:
         if claim_told(household, each):
             told += 1
-            try:
-                for person in people:
+            for person in people:
+                try:
                     mail.send(letter(each, units_for(person), person.email))
-            except Refusal as problem:
-                note_problem(household, each, problem.message)
+                except Refusal as problem:
+                    note_problem(household, each, problem.message)
     return told
-
-
-def every_minute(household: Household, failed: Callable[[Exception], object]) -> threading.Thread:
-    """Look for as long as the process lives; `failed` hears what went wrong."""
-
-    def look() -> None:
-        while True:
-            try:
-                remind(household)
-            except Exception as problem:  # noqa: BLE001 - whatever it is, the next minute is tried again
-                failed(problem)
-            time.sleep(LOOK_S)
-
-    thread = threading.Thread(target=look, name="reminders", daemon=True)
-    thread.start()
-    return thread

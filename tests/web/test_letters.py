@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import SecretStr
 
 from frost_tally.formats import values
+from frost_tally.household.models import PersonRow
 from frost_tally.live.reminding import remind
 from frost_tally.mail import Smtp
 from frost_tally.services.garage import reached
@@ -139,6 +140,14 @@ class Letters(WebCase):
         self.assertIn("It did not go out", page)
         self.person(email="ida@example.org", mailed="yes")
         self.assertEqual([each for each in self.remind_at(22, 51) if "plug" in each], [])
+
+    def test_an_address_that_is_refused_keeps_nobody_else_from_the_letter(self) -> None:
+        self.person(email="nobody@example.org", mailed="yes")
+        with self.household.recording() as session:
+            session.add(PersonRow(name="Ida", email="ida@example.org", mailed=True))
+        self.assertIn("Marten: plug it in", self.remind_at(22, 45))
+        self.assertEqual({each.to for each in self.box.letters()}, {"ida@example.org"})
+        self.assertIn("It did not go out", self.client.get("/garage").text)
 
     def test_letters_leave_this_machine_by_tls_alone_and_the_password_is_not_printed(self) -> None:
         with self.assertRaisesRegex(ValueError, "by TLS alone"):

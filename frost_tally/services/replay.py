@@ -100,6 +100,7 @@ def replay_room(
     asked, need = _night(ahead_of(snapshot, car_id)) if past is None else _again(past, owned)
     defaults = ReplayInputs(soc=round(asked.soc, 2))
     inputs = override(defaults)
+    was = None if past is None else _was(snapshot, owned, past)
 
     def work() -> ReplayRoom:
         here = replace(asked, soc=inputs.soc)
@@ -108,7 +109,7 @@ def replay_room(
         done = replay(here, inputs.faults(*span), need, tells_soc=inputs.tells, control=owned.habit.control)
         return ReplayRoom(
             owned=owned, cars=snapshot.home.names, inputs=inputs, defaults=defaults, places=tuple(inputs.placed(*span)),
-            past=None if past is None else hindsight(past.request, past.spans), done=done,
+            past=was, done=done,
         )  # fmt: skip
 
     return in_this_minute(snapshot, ("replay", owned.id, inputs), work)
@@ -129,10 +130,16 @@ def _past(snapshot: Snapshot, owned: OwnedCar, left_on: date | None) -> PastNigh
     return max(found, key=lambda each: each.request.target_soc - each.request.soc)
 
 
+def _was(snapshot: Snapshot, owned: OwnedCar, past: PastNight) -> Hindsight:
+    """What a night of the log was; faults that are dropped on it change nothing of it."""
+    return in_this_minute(snapshot, ("past", owned.id, past.spans[0]), lambda: hindsight(past.request, past.spans))
+
+
 def _again(past: PastNight, owned: OwnedCar) -> tuple[NightRequest, float]:
     """A night of the log as somebody linked would have carried it out, and the level that the drive after it needed."""
     asked = replace(past.request, control=Control())
-    return asked, min(asked.target_soc, past.used + owned.habit.reserve) if past.used else asked.target_soc
+    need = past.used + owned.habit.reserve if past.used else asked.target_soc
+    return asked, min(asked.target_soc, need)
 
 
 def _night(ahead: CarAhead) -> tuple[NightRequest, float]:

@@ -7,6 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 from ...core.charge.night import NightRequest
 from ...core.charge.supply import charge_rate
+from ...core.charge.tariff import Tariff
 from ...core.drive.usual import soaked_c
 from ...core.errors import Refusal
 from ...core.heat.around import parked_between
@@ -23,7 +24,7 @@ LONGEST, LEAST_SOC = timedelta(days=3), 0.02
 @dataclass(frozen=True, kw_only=True, eq=False)
 class PastNight:
     """A night that is over: from the cable to leaving and from its first level to its last, when it was charged, and the share of the
-    battery that the drive after it used (0 where its levels are not noted).
+    battery that the drive after it used (0 where it came home with more, charged on its way).
     """
 
     request: NightRequest
@@ -41,6 +42,7 @@ def past_nights(snapshot: Snapshot, owned: OwnedCar, since: datetime, until: dat
         whole = each.ended_s is not None and each.soc_start is not None and each.soc_end is not None
         if each.site == "home" and whole:
             by_night.setdefault(bisect_right(left, each.begun_s), []).append(each)
+    tariff = with_prices(snapshot.log, owned.pays, (early, late))
     for number, found in by_night.items():
         found.sort(key=lambda each: each.begun_s)
         first, last = found[0], found[-1]
@@ -52,32 +54,32 @@ def past_nights(snapshot: Snapshot, owned: OwnedCar, since: datetime, until: dat
         leaves_s = left[number]
         if ended_s >= leaves_s or leaves_s - plugged_s > LONGEST.total_seconds():
             continue
-        made = _night(snapshot, owned, plugged_s, leaves_s, soc=first.soc_start or 0.0, target=last.soc_end or 0.0)
+        levels = first.soc_start or 0.0, last.soc_end or 0.0
+        made = _night(snapshot, owned, tariff, (plugged_s, leaves_s), levels)
         spans = [
             (datetime.fromtimestamp(each.begun_s, UTC), datetime.fromtimestamp(each.ended_s or each.begun_s, UTC))
             for each in found
         ]
         if made is not None:
-            drive = driven[number]
-            yield PastNight(request=made, spans=spans, used=max(0.0, (drive.soc_start or 0.0) - (drive.soc_end or 0.0)))
+            yield PastNight(request=made, spans=spans, used=max(0.0, driven[number].soc_start - driven[number].soc_end))
 
 
 def _night(
-    snapshot: Snapshot, owned: OwnedCar, plugged_s: float, leaves_s: float, *, soc: float, target: float
+    snapshot: Snapshot, owned: OwnedCar, tariff: Tariff, span_s: tuple[float, float], levels: tuple[float, float]
 ) -> NightRequest | None:
-    """The night as it could have been planned; None where next to nothing was charged, or the outlet cannot."""
+    """The night as it could have been planned from one level to the other; None where next to nothing was charged, or the outlet cannot."""
+    soc, target = levels
     if target - soc < LEAST_SOC or target < 0.1:
         return None
-    plugged, leaves = (datetime.fromtimestamp(each, UTC).astimezone(owned.zone) for each in (plugged_s, leaves_s))
+    plugged, leaves = (datetime.fromtimestamp(each, UTC).astimezone(owned.zone) for each in span_s)
     car, outside_c = charging_car(snapshot, owned), climate_of(snapshot, owned.place).temperature_c
     around = parked_between(outside_c, plugged.astimezone(UTC), leaves.astimezone(UTC), *owned.place.standing)
-    span = plugged - timedelta(hours=1), leaves + timedelta(hours=1)
     try:
         rate = charge_rate(owned.at.supply, car)
     except Refusal:
         return None
     return NightRequest(
         now=plugged, plug_in=plugged, departure=leaves, soc=soc, target_soc=target, car=car, rate=rate,
-        tariff=with_prices(snapshot.log, owned.pays, span), ambient_c=around, held=owned.at.held, margin_min=0.0,
+        tariff=tariff, ambient_c=around, held=owned.at.held, margin_min=0.0,
         pack_c=soaked_c(car, owned.habit.trip, outside_c, around, plugged, left=owned.habit.depart), control=owned.habit.control,
     )  # fmt: skip

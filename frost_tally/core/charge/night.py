@@ -44,7 +44,7 @@ def plans(request: NightRequest, choices: Sequence[WarmUpChoice]) -> dict[WarmUp
     """`plan` for several warm-ups of one night: what is the same for them is simulated once, and a night that was asked for lately (of
     equal inputs) is not worked out again.
     """
-    return dict(_plans(_in_utc(request), tuple(choices)))
+    return dict(_plans(in_utc(request), tuple(choices)))
 
 
 @lru_cache(maxsize=64)
@@ -76,7 +76,7 @@ def _air(ambient_c: Callable[[datetime], float], start: datetime, end_s: float) 
     return tuple(float(ambient_c(start + timedelta(seconds=AIR_S * i))) for i in range(int(end_s // AIR_S) + 2))
 
 
-def _in_utc(request: NightRequest) -> NightRequest:
+def in_utc(request: NightRequest) -> NightRequest:
     """The same request on UTC, where subtracting two times gives real seconds also on the nights the clocks change, and two moments of the
     hour that comes twice are not equal.
     """

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from functools import cached_property
 
-from ..charge.night import NightPlan, NightRequest, plan
+from ..charge.night import NightPlan, NightRequest, in_utc, plan
 from ..charge.night_clock import NightClock
 from ..charge.plan import LINKED
 from ..charge.session import Running
@@ -66,7 +66,7 @@ def hindsight(request: NightRequest, spans: Sequence[tuple[datetime, datetime]])
 
     Compared are bills of the same model: what the meter says is in the log. Raises: what `plan` raises.
     """
-    ask = replace(request, **{name: getattr(request, name).astimezone(UTC) for name in ("now", "plug_in", "departure")})
+    ask = in_utc(request)
     own, linked = plan(ask), plan(replace(ask, control=LINKED))
     clock = NightClock(own.start, (ask.departure - own.start).total_seconds(), own.prices)
     return Hindsight(

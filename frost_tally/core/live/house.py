@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from ..charge.night import NightRequest
 from ..charge.night_clock import NightClock
 from ..charge.session import Running, Session
-from ..charge.supply import MINIMUM_A, ChargeRate
+from ..charge.supply import ChargeRate
 from .faults import AWAY, UNHEARD, FaultKind, Faults
 from .profile import Profile
 
@@ -89,7 +89,7 @@ class House:
         if still or faults.any_at(at, FaultKind.POWER_CUT, *AWAY):
             return None
         here = self.clock.rate_at(self.clock.seconds(at), self.request.rate)
-        return here and _held(here, min(self.profile.amps(at), offered_amps(here, faults, at)))
+        return here and here.held_to(min(self.profile.amps(at), offered_amps(here, faults, at)))
 
     def seen(self) -> Seen:
         """What can be known of it now."""
@@ -120,7 +120,3 @@ class House:
 def offered_amps(rate: ChargeRate, faults: Faults, at: datetime) -> float:
     """What the supply gives at a moment, A."""
     return min((fault.amps for fault in faults.of((FaultKind.LESS_CURRENT,)) if fault.at(at)), default=rate.amps)
-
-
-def _held(rate: ChargeRate, amps: float) -> ChargeRate | None:
-    return rate.held_to(amps) if amps >= MINIMUM_A else None

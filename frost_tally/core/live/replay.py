@@ -2,16 +2,17 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
 from ..charge.control import Control
-from ..charge.night import NightPlan, NightRequest, plan
+from ..charge.night import NightPlan, NightRequest, in_utc, plan
 from ..charge.night_clock import Held, NightClock
 from ..charge.session import Session
-from ..charge.supply import MINIMUM_A, ChargeRate
+from ..charge.supply import ChargeRate
 from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from .faults import AWAY, FaultKind, Faults
+from .hindsight import bill
 from .house import House, offered_amps
 from .profile import highest, hours_alone, standing, warms_from
 from .runner import DONE_SOC, LACKS_SOC, Line, Order, Runner, State
@@ -31,7 +32,7 @@ class Outages:
         for begin, end, amps in self.spans:
             begin_s, until_s = (begin - start).total_seconds(), min(end_s, (end - start).total_seconds())
             if until_s > max(0.0, begin_s):
-                found.append(Held(max(0.0, begin_s), until_s, rate.held_to(amps) if amps >= MINIMUM_A else None))
+                found.append(Held(max(0.0, begin_s), until_s, rate.held_to(amps)))
         return tuple(found)
 
 
@@ -88,7 +89,7 @@ class Replay:
     @property
     def best_cost(self) -> float:
         """The bill of the hindsight, money."""
-        return 0.0 if self.hindsight is None else bill(self.hindsight.session, self._clock)
+        return 0.0 if self.hindsight is None else bill(self.hindsight)
 
     @property
     def above(self) -> float | None:
@@ -96,16 +97,6 @@ class Replay:
         if self.best_cost <= 0.01 or abs(self.runner.soc - self.best_soc) > DONE_SOC:
             return None
         return self.runner.cost / self.best_cost - 1.0
-
-    @property
-    def _clock(self) -> NightClock:
-        ask, start = self.request, self.evening.start if self.hindsight is None else self.hindsight.start
-        return NightClock(start, (self.departure - start).total_seconds(), tuple(ask.tariff.prices(start, self.departure)))
-
-
-def bill(session: Session, clock: NightClock) -> float:
-    """What a session costs on a night's prices, money."""
-    return clock.bill(session)
 
 
 def replay(
@@ -116,9 +107,7 @@ def replay(
 
     Raises: what `plan` raises.
     """
-    ask = replace(
-        request, **{name: getattr(request, name).astimezone(UTC) for name in ("now", "plug_in", "departure")},
-    )  # fmt: skip
+    ask = in_utc(request)
     start = max(ask.now, ask.plug_in)
     departure = faults.departure(ask.departure)
     end_s = (ask.departure - start).total_seconds()

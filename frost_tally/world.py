@@ -1,6 +1,6 @@
 """The world outside the home: what time it is, the weather, prices, and what the devices tell; one object, built once."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any, Protocol, runtime_checkable
@@ -79,6 +79,20 @@ class LetterBox(Protocol):
         """What came, the latest first."""
 
 
+class PointStandIn(Protocol):
+    """A simulated charge point that somebody can do something to."""
+
+    @property
+    def acts(self) -> Sequence[str]:
+        """What can be done to it now, by its codes."""
+
+    def act(self, what: str, car_id: int) -> None:
+        """Do it, with a car of this number. Raises: Refusal."""
+
+    def let_pass(self, until: datetime) -> None:
+        """Let the clock go on until a moment (aware), a minute in a moment."""
+
+
 class MachineClock:
     """The clock of this machine."""
 
@@ -98,3 +112,4 @@ class World:
     passing: Passing | None = None
     mail: Mail | None = None
     letter_box: LetterBox | None = None
+    point: PointStandIn | None = None

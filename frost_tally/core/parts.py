@@ -90,7 +90,8 @@ class Person:
 @dataclass(frozen=True, kw_only=True)
 class Outlet:
     """A wall unit or socket: what it may give, the hours in which the house leaves it less, what it would cost to have (0: it is there),
-    what its circuit is shared with, and what the owner noted of the lights of its cable.
+    what its circuit is shared with, what the owner noted of the lights of its cable, and the name of its charge point where that is linked
+    to this program ("": it is not).
     """
 
     id: int
@@ -101,6 +102,7 @@ class Outlet:
     shared_with: Annotated[str, Field(longest=40, empty="")] = ""
     install_cost: Annotated[float | None, Field("money", 0, 100_000)] = 0.0
     lights: Annotated[str, Field(longest=200, empty="")] = ""
+    point: Annotated[str, Field(longest=36, empty="")] = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -129,7 +131,7 @@ class Contract:
 @dataclass(frozen=True, kw_only=True)
 class Habit:
     """How a car is used on ordinary days: limits as levels 0 to 1, local times, km by road there and back, °C of the cabin; `keeps`: each
-    evening's plan is kept by itself.
+    evening's plan is kept by itself; `tag` is what a charge point reads of it or of its card ("": nobody knows).
     """
 
     limit: Annotated[float, Field("percent", 0.3, 1.0)] = 0.8
@@ -151,6 +153,7 @@ class Habit:
     keeps: Annotated[bool, Field(empty=False)] = False
     tie_break: Annotated[str, Field(column="school", codes=("late", "early", "cool"), empty="late")] = "late"
     control: Control = field(default_factory=Control)
+    tag: Annotated[str, Field(longest=36, empty="")] = ""
 
     @property
     def km(self) -> float:

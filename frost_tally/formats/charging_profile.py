@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 LEAST_A = 6.0
-PROFILE, CONNECTOR, STACK = 1, 1, 0
+PROFILE, CONNECTOR = 1, 1
 V16, V201 = "1.6", "2.0.1"
 
 
@@ -58,6 +58,11 @@ def _moment(at: datetime) -> str:
 
 def write_profile(night: NightProfile, version: str) -> str:
     """The request as JSON text; the profile holds until departure, whoever starts the transaction."""
+    return json.dumps(profile_request(night, version), indent=1) + "\n"
+
+
+def profile_request(night: NightProfile, version: str, transaction: str = "") -> dict[str, Any]:
+    """The request: a default for whatever charge there will be, or above it the profile of one that is under way."""
     schedule: dict[str, Any] = {
         "duration": round((night.end - night.begin).total_seconds()),
         "startSchedule": _moment(night.begin),
@@ -65,16 +70,17 @@ def write_profile(night: NightProfile, version: str) -> str:
         "chargingSchedulePeriod": periods(night),
     }
     shared = {
-        "stackLevel": STACK, "chargingProfilePurpose": "TxDefaultProfile", "chargingProfileKind": "Absolute",
-        "validFrom": _moment(night.begin), "validTo": _moment(night.end),
+        "stackLevel": int(bool(transaction)), "chargingProfilePurpose": "TxProfile" if transaction else "TxDefaultProfile",
+        "chargingProfileKind": "Absolute", "validFrom": _moment(night.begin), "validTo": _moment(night.end),
     }  # fmt: skip
+    number = PROFILE + bool(transaction)
     if version == V16:
-        profile = {"chargingProfileId": PROFILE, **shared, "chargingSchedule": schedule}
-        request: dict[str, Any] = {"connectorId": CONNECTOR, "csChargingProfiles": profile}
-    else:
-        profile = {"id": PROFILE, **shared, "chargingSchedule": [{"id": PROFILE, **schedule}]}
-        request = {"evseId": CONNECTOR, "chargingProfile": profile}
-    return json.dumps(request, indent=1) + "\n"
+        of = {"transactionId": int(transaction)} if transaction else {}
+        profile = {"chargingProfileId": number, **of, **shared, "chargingSchedule": schedule}
+        return {"connectorId": CONNECTOR, "csChargingProfiles": profile}
+    of_201 = {"transactionId": transaction} if transaction else {}
+    profile_201: dict[str, Any] = {"id": number, **of_201, **shared, "chargingSchedule": [{"id": number, **schedule}]}
+    return {"evseId": CONNECTOR, "chargingProfile": profile_201}
 
 
 def plan_rows(night: NightProfile) -> list[list[object]]:

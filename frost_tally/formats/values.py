@@ -13,6 +13,7 @@ LONGEST = 40
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?", re.ASCII)
 _WHOLE = re.compile(r"[+-]?\d{1,18}", re.ASCII)
 _GROUPS = re.compile(r"[+-]?\d{1,3}(?:([ ’',.])\d{3})(?:\1\d{3})*(?=\D|$)", re.ASCII)
+_IDENTITY = re.compile(r"[\w.-]{1,36}", re.ASCII)
 _TYPED_CLOCK = re.compile(r"(\d{1,2})(?:[:.h]?([0-5]\d))?\s*(?:([ap])\.?\s?m\.?|h|o’clock)?", re.ASCII | re.IGNORECASE)
 _ATOM, _LABEL = r"[\w!#$%&'*+/=?^`{|}~-]+", r"[a-z\d]([a-z\d-]{0,61}[a-z\d])?"
 _EMAIL = re.compile(rf"{_ATOM}(\.{_ATOM})*@{_LABEL}(\.{_LABEL})*", re.ASCII | re.IGNORECASE)
@@ -102,6 +103,13 @@ def email(text: str) -> str:
     plain = text.strip()
     if len(plain) > 254 or not _EMAIL.fullmatch(plain) or len(plain.partition("@")[0]) > 64:
         raise ValueError("not an address of e-mail")
+    return plain
+
+
+def identity(text: str) -> str:
+    """A name that stands in addresses: letters, digits, and - _ . between. Source: OCPP 2.0.1, part 4, 3.1.1, narrowed."""
+    if not _IDENTITY.fullmatch(plain := text.strip()) or not plain.strip("."):
+        raise ValueError("not a name for addresses")
     return plain
 
 

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from ..core.advice.limit import CHARGED_FULL
 from ..core.drive.tyre_log import Reading, TyreReading
 from ..core.home import OwnedCar
-from .models import ChargeRow, DriveRow, Moment, ReadingRow
+from .models import ChargeRow, DriveRow, Moment, PointReportRow, ReadingRow
 
 LEVEL, TYRE = "level", "tyre"
 UNKNOWN_SOC = 0.5
@@ -35,7 +35,11 @@ def _level_now() -> Select[datetime, float, int | None]:
     charged = select(over.label("at"), ChargeRow.soc_end.label("soc"), null().label("reading")).where(
         ChargeRow.car_id == car, ChargeRow.soc_end.is_not(None), over < before
     )
+    told = select(PointReportRow.at.label("at"), PointReportRow.soc.label("soc"), null().label("reading")).where(
+        PointReportRow.car_id == car, PointReportRow.soc.is_not(None), PointReportRow.at < before
+    )
     last = (
+        select(told.order_by(PointReportRow.at.desc()).limit(1).subquery()),
         select(read.order_by(ReadingRow.read_at.desc(), ReadingRow.id.desc()).limit(1).subquery()),
         select(home.order_by(DriveRow.left_at.desc()).limit(1).subquery()),
         select(charged.order_by(ChargeRow.begun_at.desc()).limit(1).subquery()),

@@ -45,6 +45,7 @@ RANGES: Mapping[str, tuple[float, float]] = {
     "limit_kmh": (30.0, 250.0),
     "parked_h": (0.0, 48.0), "people": (1, 9), "cabin_c": (5.0, 35.0), "days_a_week": (0.0, 7.0), "timer_step": (1, 1440),
     "minutes": (1, 44_640), "start_s": (0, 4_102_444_800), "held_a": (0.0, 125.0), "tank_l": (0.1, 50.0),
+    "level": LEVEL, "soc": LEVEL, "added": (0.0, MOST),
     "step": (0, 99), "nights": (0, 366), "days": (0, 100_000), "warranty_years": (0.0, 100.0), "warranty_km": (0.0, 1e7),
     "amps": (0.0, 200.0), "kw": (0.0, 1000.0), "revision": (0, MOST), "id": (1, 2**53), "kwh": (-1e5, 1e5), "wall_kwh": (0.0, 1e4),
 }  # fmt: skip
@@ -65,6 +66,7 @@ FORMS: Mapping[str, str] = {
     "departure.days": "{c} NOT GLOB '*[^0-6]*'", "tariff_band.days": "{c} NOT GLOB '*[^0-7]*'",
     **dict.fromkeys(("household.currency", "person.currency"), "{c} GLOB '[A-Z][A-Z][A-Z]'"),
     "season.name": "{c} <> ''",
+    "outlet.point": "{c} NOT GLOB '*[^-A-Za-z0-9_.]*'",
     "place.zone": "{c} NOT GLOB '*[^-A-Za-z0-9_+/]*' AND length({c}) BETWEEN 1 AND 64",
 }  # fmt: skip
 _D, _T = "[0-9][0-9][0-9][0-9]-[0-9][0-9]-[0-9][0-9]", "[0-9][0-9]:[0-9][0-9]:[0-9][0-9].[0-9][0-9][0-9][0-9][0-9][0-9]"
@@ -253,6 +255,7 @@ SHAPES: Mapping[str, Callable[[Any], bool]] = {
     "season.first": _month_day, "season.last": _month_day, "season.bands": _bands, "way.posts": _posts,
     "usual_day.levers": _plain, "night_plan.levers": _plain, "night_plan.pulled": _words, "guide.said": _plain,
     "start_check.troubles": lambda value: _words(value) and all(Trouble(each) for each in value),
+    "point_report.told": _plain, "night_line.values": _plain,
     "undo.before": _images, "known_header.choice": lambda value: isinstance(value["columns"], dict),
     "pending.about": lambda value: isinstance(value, dict),
 }  # fmt: skip

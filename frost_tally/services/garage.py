@@ -4,11 +4,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..core.charge.control import How
 from ..core.charge.supply import ChargeRate, charge_rate
 from ..core.errors import Missing, OutOfRange, Refusal
 from ..core.home import Home, HouseUse, OwnedCar
 from ..household import parts
 from ..household.snapshot import Snapshot
+from ..household.undo import Decision
 from ..household.unit_of_work import Household
 from ..world import Letter
 from .shared.measured import charging_car
@@ -53,14 +55,32 @@ def keep_part(household: Household, kind: str, number: int | None, values: Mappi
         kept = parts.write_part(session, kind, number, values)
         name = parts.part_values(session, kind, kept)["name"]
         session.words = f"“{name}” {'added' if number is None else 'changed'}"
-        _check(household.as_decided(session).home, kind, kept)
+        _check(home := household.as_decided(session).home, kind, kept)
+        if kind == "outlet" and values.get("point"):
+            _linked(session, home, kept)
     return session.number
+
+
+def keep_point(household: Household, outlet_id: int, name: str, seen_revision: int) -> int:
+    """Keep the name of an outlet's charge point ("": it has none); returns the number to undo it by. Raises: Refusal; Stale."""
+    return keep_part(household, "outlet", outlet_id, {"point": name}, seen_revision)
+
+
+def _linked(session: Decision, home: Home, outlet_id: int) -> None:
+    """What a charge point carries out is linked: the cars on its outlet are, from now on."""
+    for owned in home.cars:
+        if owned.outlet is not None and owned.outlet.id == outlet_id and owned.habit.control.how is not How.LINKED:
+            parts.write_habit(session, owned.id, control=How.LINKED.value)
+            session.words += f"; {owned.name} is linked"
 
 
 def _check(home: Home, kind: str, number: int) -> None:
     """What must hold for the whole garage after a part was changed."""
     if kind == "outlet":
-        next(each for each in home.outlets if each.id == number).supply.checked()
+        kept = next(each for each in home.outlets if each.id == number)
+        kept.supply.checked()
+        if kept.point and any(each.point == kept.point and each.id != number for each in home.outlets):
+            raise Refusal("Another outlet’s point has this name.", "point")
     for owned in home.cars:
         if owned.outlet is None or number != {"car": owned.id, "outlet": owned.outlet.id}.get(kind):
             continue

@@ -71,7 +71,7 @@ class Asked:
             now.owned, now.tariff, now.per_euro, now.pack_price, now.outside, now.miss_k, now.counted_k,
             kept, now.soc_then, now.then.low,
             self.at if now.under_way else None, now.tyres, now.errors, now.car, now.started, self.nights, self.full_night, inputs,
-            self.set_names, self.day, self.idle, self.weather if typed else None,
+            now.plugged, self.set_names, self.day, self.idle, self.weather if typed else None,
         )  # fmt: skip
 
     @cached_property

@@ -54,7 +54,8 @@ class Now:
     that of a new pack per kWh, `per_euro` what a euro is worth in the contract's money. `car` charges with the efficiency that its outlet
     was measured to have, and drives as its latest days went against the model (`errors`). `elsewhere` are the best outlets of other
     places. `full_at` is when it was charged full last,
-    `away` the drive that is under way as far as anybody knows (None: it is at home), `kept` the plan that is kept for a departure to come.
+    `away` the drive that is under way as far as anybody knows (None: it is at home), `kept` the plan that is kept for a departure to come;
+    `plugged` whether it is on its outlet's cable, where a charge point tells (None: nobody knows).
     """
 
     owned: OwnedCar
@@ -78,6 +79,7 @@ class Now:
     full_at: datetime | None
     elsewhere: Mapping[int, ChargeRate]
     away: Away | None
+    plugged: bool | None = None
 
     @property
     def idle(self) -> bool:

@@ -26,6 +26,14 @@ class Profile:
             amps = most
         return amps if amps >= MINIMUM_A else 0.0
 
+    def opened(self, at: datetime | None, amps: float) -> "Profile":
+        """The same, with so many amperes from a moment on (None: none): the wall feeds a warm-up then."""
+        return self if at is None else Profile((*(each for each in self.periods if each[0] < at), (at, amps)))
+
+    def from_now(self, now: datetime) -> tuple[tuple[datetime, float], ...]:
+        """The same from a moment on: what counts then, and what comes after it."""
+        return ((now, self.amps(now)), *(each for each in self.periods if each[0] > now))
+
 
 def warms_from(plan: NightPlan) -> datetime | None:
     """When a plan's warm-up by the wall begins; None for none."""

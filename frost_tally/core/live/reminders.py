@@ -9,11 +9,23 @@ from ..charge.plug_in import Plug, PlugIn
 
 
 class Kind(StrEnum):
-    """What a reminder is of: the cable, a level that nobody read for too long, a morning that comes out short."""
+    """What a reminder is of: the cable, a level that nobody read for too long, a morning that comes out short; and what a charge point's
+    night ran into.
+    """
 
     PLUG_IN = "plug_in"
     LEVEL = "level"
     SHORT = "short"
+    STALLED = "stalled"
+    UNPLUGGED = "unplugged"
+    WRONG_CAR = "wrong_car"
+    LOST = "lost"
+    REFUSED = "refused"
+    FAULT = "fault"
+
+
+ALARM_KINDS = {"no_cable": Kind.PLUG_IN, **{each.value: each for each in Kind if each not in (Kind.PLUG_IN, Kind.LEVEL)}}
+"""What somebody is told of by the code of a runner's line: of the cable and a short morning once, whoever finds it out first."""
 
 
 BEFORE, AT_DAWN = timedelta(minutes=30), timedelta(hours=2)

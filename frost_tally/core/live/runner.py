@@ -5,7 +5,7 @@ its own limit, and what cannot be mended is said. Pure: it is handed the moment 
 Why: docs/decisions/0074.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
@@ -14,7 +14,7 @@ from ..basis import Basis, figure
 from ..charge.night import NightPlan, NightRequest
 from ..charge.schedules import tapers
 from ..charge.session import TAPER_FROM_SOC, Running
-from ..charge.supply import MINIMUM_A, Limit
+from ..charge.supply import MINIMUM_A, ChargeRate, Limit
 from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H
@@ -32,6 +32,8 @@ DONE_SOC, COUNTED_SOC = 0.01, 0.03
 REACHED_SOC = LACKS_SOC = 0.003
 """Once its hours are over and its level is this near, what was open for an emergency is closed; a plan that lacks more is told of."""
 AROUND_S, FLAT_SHARE = 600.0, 0.97
+ROUNDS, LEAST_KWH = 40, 0.0005
+"""Where a pack takes less than its supply gives, energy is put into it in steps."""
 AGAIN = timedelta(minutes=15)
 """A night that is behind its plan is not planned anew more often."""
 
@@ -49,7 +51,7 @@ class State(StrEnum):
     LEFT = "left"
 
 
-ALARMS = frozenset(("no_cable", "unplugged", "wrong_car", "stalled", "short", "lost"))
+ALARMS = frozenset(("no_cable", "unplugged", "wrong_car", "stalled", "short", "lost", "refused", "fault"))
 """Codes of lines that somebody is told of."""
 
 
@@ -121,6 +123,22 @@ class Runner:
             self._replan(now, "departure_moved")
         return self.order()
 
+    def change(self, request: NightRequest, need_soc: float, now: datetime) -> None:
+        """The night was changed by its owner: from now on it is of this request, from the level that is known by now."""
+        soc, off = request.soc, (now - self.request.now).total_seconds()
+        self.request = replace(request, now=self.request.now, plug_in=self.request.plug_in)
+        self.need_soc, self.departure = need_soc, request.departure
+        self.model.wait(off)
+        self.model.soc = soc
+        if self.plan is not None:
+            self._replan(now, "changed")
+
+    def resume(self, lines: Sequence[Line], heard_at: datetime | None) -> None:
+        """The night was watched before: its lines so far, and when the point was heard last (None: nobody knows)."""
+        self.lines, self._told, self.heard_at = list(lines), {each.code for each in lines}, heard_at
+        self.state = State.HOLDS if heard_at is not None else State.WAITS
+        self.wakes = int("wakes" in self._told)
+
     def order(self, wake: bool = False) -> Order:
         """What is asked now."""
         return Order(profile=self.profile, warms_from=None if self.plan is None else warms_from(self.plan), wake=wake)
@@ -155,17 +173,27 @@ class Runner:
         """
         gap = self.heard_at is not None and seen.at - self.heard_at >= timedelta(minutes=LOST_MIN)
         added, self.wall_kwh, self.heard_at = seen.wall_kwh - self.wall_kwh, seen.wall_kwh, seen.at
-        at_s, model = (seen.at - self.request.now).total_seconds(), self.model
-        in_taper = model.soc >= TAPER_FROM_SOC  # there the car asks for less by itself, as the model does
-        rate = self.rate if in_taper or gap else self.request.rate.held_to(max(MINIMUM_A, seen.amps), Limit.SEEN)
-        # Of a time in which nobody looked: so much at full power, the heater first, and then nothing.
-        if added > 0 and rate is not None:
-            model.draw_from(rate)
-            model.charge(min(at_s, model.at_s + added / rate.wall_kw * S_PER_H) if gap else at_s)
-        model.wait(at_s)
+        in_taper = self.model.soc >= TAPER_FROM_SOC  # there the car asks for less by itself, as the model does
+        rate = None if in_taper or gap or not seen.amps else self.request.rate.held_to(max(MINIMUM_A, seen.amps), Limit.SEEN)
+        if added > 0:
+            self._drew(added, rate or self.rate)
+        self.model.wait((seen.at - self.request.now).total_seconds())
         if seen.soc is not None:
-            model.soc = seen.soc
+            self.model.soc = seen.soc
         return gap
+
+    def _drew(self, wall_kwh: float, rate: ChargeRate) -> None:
+        """So much came from the wall, at about this power: energy is what counts, for a meter tells it some time after it flowed. The model
+        may run ahead of the clock by that time; of one in which nobody looked, all of it came at once.
+        """
+        model = self.model
+        model.draw_from(rate)
+        goal_kwh = model.wall_kwh + wall_kwh
+        for _ in range(ROUNDS):
+            left_kwh = goal_kwh - model.wall_kwh
+            if left_kwh < LEAST_KWH or model.through:
+                return
+            model.charge(model.at_s + left_kwh / rate.wall_kw * S_PER_H)
 
     @property
     def soc(self) -> float:
@@ -173,11 +201,15 @@ class Runner:
         return self.model.soc
 
     def _away(self, seen: Seen) -> Order | None:
-        state, code = (State.WAITS, "unplugged") if not seen.plugged else (State.WRONG_CAR, "wrong_car")
-        if state is not self.state:
-            self._go(seen.at, state, code)
+        lacks = self.need_soc - self.soc > LACKS_SOC
+        state, code = (State.WRONG_CAR, "wrong_car") if seen.plugged else (State.WAITS, "unplugged" if lacks else "taken")
+        code = "freed" if self.state is State.WRONG_CAR and not seen.plugged else code
+        if self.state is State.LOST and self.plan is None and not seen.plugged:
+            self._go(seen.at, state, "heard")
+        elif state is not self.state:
+            self._go(seen.at, state, code, soc=self.soc)
             self.plan, self.still_since = None, None
-        elif self.plan is None and "no_cable" not in self._told and seen.at >= self._latest():
+        elif self.plan is None and lacks and "no_cable" not in self._told and seen.at >= self._latest():
             self._go(seen.at, state, "no_cable")
         return None
 
@@ -195,6 +227,7 @@ class Runner:
             "soc": self.soc,
             "rate": self.rate,
             "pack_c": self.model.pack_c,
+            "unplug": None if self.request.unplug is None or self.request.unplug <= at else self.request.unplug,
         }
         asked = replace(self.request, **here)  # type: ignore[arg-type]
         try:
@@ -206,7 +239,13 @@ class Runner:
             return
         self.closed = False
         self.planned_at, state = at, State.CHARGES if self.state is State.CHARGES else State.HOLDS
-        values = {"soc": self.soc, "to": highest(self.plan), "cost": self.plan.cost, "need": self.need_soc}
+        values = {
+            "soc": self.soc,
+            "to": highest(self.plan),
+            "cost": self.plan.cost,
+            "need": self.need_soc,
+            "amps": self.rate.amps,
+        }
         self._go(at, state, code, **values)
         if self._lacks(self.plan) and "short" not in self._told:
             self._go(at, state, "short", **values)

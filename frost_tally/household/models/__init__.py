@@ -20,6 +20,7 @@ from .contracts import (
     WrittenRow,
 )
 from .facts import CapacityRow, ChargeRow, DriveRow, EventRow, GuideRow, LeavingRow, MeterRow, ReadingRow, WeatherRow
+from .live import NightLineRow, PointReportRow
 from .plans import BlockRow, NightCheckRow, PlanRow, ReminderRow, StartCheckRow
 
 __all__ = [
@@ -44,11 +45,13 @@ __all__ = [
     "MeterRow",
     "Moment",
     "NightCheckRow",
+    "NightLineRow",
     "OutletRow",
     "PendingRow",
     "PersonRow",
     "PlaceRow",
     "PlanRow",
+    "PointReportRow",
     "PresentRow",
     "PriceRow",
     "ReadingRow",

@@ -77,7 +77,7 @@ class OutletRow(Base, kept(Outlet)):  # type: ignore[misc]
     """A wall unit or socket; `install_cost` is what it would cost to have, 0 when it is there, None when nobody knows.
 
     From `held_from` until `held_until` (local; the same time twice: never) the house leaves it `held_a` amperes. `lights` is what the owner
-    noted of the lights of its cable.
+    noted of the lights of its cable, `point` the name of its charge point.
     """
 
     __tablename__ = "outlet"

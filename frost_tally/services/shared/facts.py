@@ -1,21 +1,22 @@
 """What the log tells of a car, asked of the store once until somebody writes to its tables: every room asks the same each minute."""
 
 from datetime import datetime, timedelta
+from functools import partial
 
 from ...core.battery.cold import Chemistry
 from ...core.charge.saved_plan import DrivenPlan, SavedPlan
-from ...core.charge.start_check import NotedStart
+from ...core.charge.start_check import NotedStart, StartCheck
 from ...core.charge.tariff import Tariff
 from ...core.drive.tyre_log import Reading, TyreReading
 from ...core.home import OwnedCar
 from ...core.parts import Contract
-from ...household import facts, log, plans
+from ...household import facts, log, plans, points
 from ...household.facts import EVER, known_by
 from ...household.prices import with_prices
 from ...household.snapshot import Snapshot
 from .derived import derived
 
-LEVELS = ("reading", "drive", "charge")
+LEVELS = ("reading", "drive", "charge", "point_report")
 DAY_S = 86_400
 
 
@@ -87,9 +88,14 @@ def twelve_volt_read(snapshot: Snapshot, car_id: int) -> list[tuple[datetime, fl
 
 
 def start_noted(snapshot: Snapshot, car_id: int, since: datetime) -> NotedStart | None:
-    """The latest check of a start between a time and the present."""
-    seen = derived(snapshot, ("starts", car_id), lambda: plans.starts_noted(snapshot.log, car_id), ("start_check",))
+    """The latest check of a start between a time and the present, by somebody or by what a charge point saw flow."""
+    seen = derived(snapshot, ("starts", car_id), lambda: _starts(snapshot, car_id), ("start_check", "night_line"))
     return next((each for each in seen if since <= each.at <= known_by(snapshot.minute)), None)
+
+
+def _starts(snapshot: Snapshot, car_id: int) -> list[NotedStart]:
+    flowed = [NotedStart(at, StartCheck(amps=amps)) for at, amps in points.currents_seen(snapshot.log, car_id)]
+    return sorted([*plans.starts_noted(snapshot.log, car_id), *flowed], key=lambda each: each.at, reverse=True)
 
 
 def full_at(snapshot: Snapshot, owned: OwnedCar) -> datetime | None:
@@ -107,3 +113,28 @@ def tariff_on(snapshot: Snapshot, contract: Contract, first: datetime, last: dat
     begin = datetime.fromtimestamp(begin_s, first.tzinfo)
     span = begin, begin + timedelta(days=days)
     return derived(snapshot, ("prices", contract, *span), lambda: with_prices(snapshot.log, contract, span), ("price",))
+
+
+def counted_soc(snapshot: Snapshot, owned: OwnedCar, since: datetime, until: datetime) -> float | None:
+    """What the point at a car's outlet gave it between two times (shares of its pack); None where no point was heard then."""
+    if owned.outlet is None or not owned.outlet.point:
+        return None
+    what, outlet_id = ("counted", owned.id, owned.outlet.id, since, until), owned.outlet.id
+    asked = partial(points.counted_between, snapshot.log, outlet_id, owned.id, since, until)
+    return derived(snapshot, what, asked, ("point_report",))
+
+
+def on_cable(snapshot: Snapshot, owned: OwnedCar, at: datetime) -> bool | None:
+    """Whether a car was on its outlet's cable at a time; None where no point tells."""
+    if owned.outlet is None or not owned.outlet.point:
+        return None
+    outlet_id = owned.outlet.id
+    asked = partial(points.on_cable_at, snapshot.log, outlet_id, at)
+    told = derived(snapshot, ("on cable", outlet_id, at), asked, ("point_report",))
+    return None if told is None else told == owned.id
+
+
+def told_by_point(snapshot: Snapshot, car_id: int, at: datetime) -> bool:
+    """Whether the level that is known of a moment was told by a charge point: it says nothing of who came home."""
+    last = derived(snapshot, ("told level", car_id), lambda: points.level_told_at(snapshot.log, car_id), ("point_report",))
+    return last == at

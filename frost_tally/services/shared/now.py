@@ -45,11 +45,26 @@ from ...household.plans import nights_checked, nights_kept
 from ...household.snapshot import Snapshot
 from .climate import weather_ahead
 from .derived import derived, in_this_minute
-from .facts import coming_plan, full_at, level_known, level_read, plans_since, start_noted, tariff_on, tyres_now, wheels_now
+from .facts import (
+    coming_plan,
+    counted_soc,
+    full_at,
+    level_known,
+    level_read,
+    on_cable,
+    plans_since,
+    start_noted,
+    tariff_on,
+    told_by_point,
+    tyres_now,
+    wheels_now,
+)
 from .measured import charging_car
 from .past import counted_miss_k, model_use, past_misses_k, recent_errors
 
-CHECK_HOLDS = timedelta(hours=14)
+CHECK_HOLDS, MISSED = timedelta(hours=14), timedelta(minutes=20)
+LEAST_SOC = 0.003
+"""A charge of less adds nothing that anybody reads; a car that is on its cable so long after a departure stayed."""
 """How long what was seen when the cable went in counts, unless the car leaves before."""
 
 
@@ -84,6 +99,7 @@ def _now(
                 since = here
         then, level = _level(snapshot, owned, read, since), _level(snapshot, owned, read, here)
     errors, car = own_car(snapshot, owned, tyres)
+    on = on_cable(snapshot, owned, here)
     return Now(
         owned=owned,
         tariff=tariff_on(snapshot, contract, since - timedelta(hours=1), nights[-1].leaves + timedelta(days=2)),
@@ -105,7 +121,8 @@ def _now(
         started=start_noted(snapshot, owned.id, max(here - CHECK_HOLDS, last_before(here, owned.habit.depart))),
         full_at=full_at(snapshot, owned),
         elsewhere=elsewhere(snapshot.home, owned),
-        away=_away(snapshot, owned, here, read),
+        away=None if on else _away(snapshot, owned, here, read),
+        plugged=on,
     )
 
 
@@ -119,7 +136,7 @@ def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime, read: tuple[datet
     left = [
         each for each in stays(owned, here - spent, 3) if not each.stays and each.leaves <= here < each.leaves + gone(owned, each)
     ]
-    if not left or read is None or read[0] >= left[-1].leaves:
+    if not left or read is None or (read[0] >= left[-1].leaves and not told_by_point(snapshot, owned.id, read[0])):
         return None
     km = km_of(owned, left[-1])
     used = model_use(snapshot, owned, km, left[-1].leaves, cold=left[-1].away is not None)
@@ -145,12 +162,21 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
     nights = [each for each in stays(owned, at, NIGHTS + 2) if each.begin < here]
     rates, at_home = elsewhere(snapshot.home, owned), None if owned.outlet is None else charge_rate(owned.at.supply, owned.car)
     kept_miss, habit_miss = (_missed(snapshot, owned, each) for each in (True, False))
+    night: list[Event]
     shared, stands_from = len(sharing_cable(snapshot, owned)) > 1, at
     for stay in nights:
         at_hand = kept if stay.away is None else ()
         plan = next((each for each in at_hand if stay.begin < each.departure <= stay.begin + timedelta(days=1)), None)
         leaves = stay.leaves if plan is None else plan.departure.astimezone(owned.zone)
         begin, ends = max(stay.begin, at), min(leaves, here)
+        counted = counted_soc(snapshot, owned, begin, ends) if stay.away is None and begin < ends else None
+        if counted is not None:
+            reached = level_of((at, soc), begin, found, soc).likely + counted
+            night = [Charged(to_soc=reached, most_soc=1.0, missed=0.0, ends=leaves)] if counted > LEAST_SOC else []
+            left = here > leaves and not stay.stays and not on_cable(snapshot, owned, min(here, leaves + MISSED))
+            found += [*night, *(drove(model_use(snapshot, owned, km_of(owned, stay), leaves, cold=False)) if left else ())]
+            stands_from = max(stands_from, leaves + gone(owned, stay)) if left else stands_from
+            continue
         if here <= leaves and stay.away is None:
             if here - at >= STILL and here > begin:
                 then = level_of((at, soc), begin, found, soc).likely
@@ -161,7 +187,7 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
         else:
             drives = here > leaves and not stay.stays
             use = model_use(snapshot, owned, km_of(owned, stay), leaves, cold=stay.away is not None) if drives else 0.0
-            rate, night = at_home if stay.away is None else there(rates, stay), list[Event]()
+            rate, night = at_home if stay.away is None else there(rates, stay), []
             if shared and stay.away is None:  # whose night it was is as the week had it
                 plan_then = _decided(snapshot, owned, begin, level_of((at, soc), begin, found, soc).likely)
                 night = as_decided(plan_then, owned, stay, use, most_soc(rate, owned.car, begin, ends), missed=habit_miss)

@@ -1,29 +1,33 @@
 """What people of the home are to be reminded of now, from what Tonight says of each car."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from ...core.coming.event import Event
 from ...core.errors import Refusal
 from ...core.home import NotSetUp
-from ...core.live.reminders import Evening, Kind, Reminder, due
+from ...core.live.reminders import ALARM_KINDS, Evening, Kind, Reminder, due
+from ...core.live.runner import Line
 from ...household import told
 from ...household.snapshot import Snapshot
 from ...household.told import Told as Told
 from ...household.unit_of_work import Household
+from .point import point_now
 from .room import Tonight, tonight
 
-COIN = 0.01
-LATELY = 6
+COIN, LATELY = 0.01, 6
+LATEST = timedelta(hours=2)
+"""What a night ran into longer ago is no news."""
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Due:
-    """A reminder of a car, with what Tonight says of it, and the minute that it is told in."""
+    """A reminder of a car, with what Tonight says of it, the minute that it is told in, and the runner's line that it is of, if any."""
 
     reminder: Reminder
     night: Tonight
     now: datetime
+    line: Line | None = None
 
 
 def due_now(snapshot: Snapshot) -> list[Due]:
@@ -38,7 +42,18 @@ def due_now(snapshot: Snapshot) -> list[Due]:
             continue
         now = night.now.astimezone(night.zone)
         found += [Due(reminder=each, night=night, now=now) for each in due(_evening(night, now), now)]
+        found += _alarm(snapshot, night, now)
     return found
+
+
+def _alarm(snapshot: Snapshot, night: Tonight, now: datetime) -> list[Due]:
+    """What the night at a charge point ran into lately, unless it is mended."""
+    point = point_now(snapshot, night)
+    line = None if point is None else point.alarm
+    if line is None or line.code not in ALARM_KINDS or now - line.at > LATEST:
+        return []
+    departure = night.plan.request.departure.astimezone(night.zone)
+    return [Due(reminder=Reminder(ALARM_KINDS[line.code], departure, line.at), night=night, now=now, line=line)]
 
 
 def _evening(night: Tonight, now: datetime) -> Evening:
@@ -51,7 +66,10 @@ def _evening(night: Tonight, now: datetime) -> Evening:
         departure=night.before_drive.evening.request.departure.astimezone(night.zone),
         control=night.owned.habit.control,
         plug=night.plug_in(COIN),
-        seen_in=night.started.noted is not None or night.event is not Event.PLUG_IN or not night.in_turn,
+        seen_in=bool(night.state.plugged)
+        or night.started.noted is not None
+        or night.event is not Event.PLUG_IN
+        or not night.in_turn,
         asks_level=about and asks,
         enough=night.enough or not about,
     )

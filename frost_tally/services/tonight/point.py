@@ -1,0 +1,134 @@
+"""What the charge point of a car's outlet tells of this night, and what the runner decided in it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+
+from ...core.charge.prices import PriceSlot
+from ...core.charge.session import Session, Step
+from ...core.errors import Refusal
+from ...core.live.heard import Heard
+from ...core.live.runner import Line
+from ...core.parts import Outlet
+from ...household import points
+from ...household.points import FRESH
+from ...household.points import Report as Report
+from ...household.snapshot import Snapshot
+from ...household.unit_of_work import Household
+from ..shared.derived import derived
+from .room import Tonight
+
+BEFORE = timedelta(hours=16)
+"""A night is not longer."""
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class PointNow:
+    """An outlet's point as it was heard last: whether it is heard now, which car is on its cable ("": none) and whether it is this one,
+    what it told, since when the car is plugged in, what was drawn since then as a session and in kWh, the runner's lines of this night,
+    and the prices from then on.
+    """
+
+    outlet: Outlet
+    online: bool
+    car: str
+    own: bool
+    heard: Heard
+    since: datetime
+    drawn: Session
+    lines: Sequence[Line]
+    prices: tuple[PriceSlot, ...]
+    wall_kwh: float
+
+    @property
+    def alarm(self) -> Line | None:
+        """What somebody is told of, while nothing better came after it."""
+        last = next((each for each in reversed(self.lines) if each.tells or each.code in CALMS), None)
+        return last if last is not None and last.tells else None
+
+
+CALMS = frozenset(("plugged_in", "right_car", "heard_again", "heard", "draws_again", "reached", "done", "left", "taken", "freed"))
+"""Codes of lines after which what was told before is no more so."""
+
+
+def point_now(snapshot: Snapshot, night: Tonight) -> PointNow | None:
+    """The point of a car's outlet; None where it has none, or nobody heard it yet."""
+    owned = night.owned
+    if owned.outlet is None or not owned.outlet.point:
+        return None
+    outlet, now = owned.outlet, snapshot.now
+    departure = night.plan.request.departure.astimezone(UTC)
+    since = min(night.plan.start.astimezone(UTC), now.astimezone(UTC)) - BEFORE
+    what = "point", outlet, owned.id, departure, since
+
+    def work() -> tuple[Report | None, Sequence[Report], Sequence[Line]]:
+        last = points.last_report(snapshot.log, outlet.id)
+        lines = points.lines_of(snapshot.log, owned.id, departure)
+        return last, points.reports_of(snapshot.log, owned.id, since), lines
+
+    last, reports, lines = derived(snapshot, what, work, ("point_report", "night_line"))
+    if last is None:
+        return None
+    own = last.car_id == owned.id and last.heard.plugged
+    told = _of_this_stay(reports)
+    begun = min([told[0].at, *(each.at for each in lines[:1])]) if told else night.plan.start.astimezone(UTC)
+    return PointNow(
+        outlet=outlet,
+        online=is_heard(last, now),
+        car=dict(snapshot.home.names).get(last.car_id or 0, "") if last.heard.plugged else "",
+        own=own,
+        heard=last.heard,
+        since=begun,
+        drawn=_session(told, begun),
+        lines=lines,
+        prices=tuple(night.plan.request.tariff.prices(begun, departure)) if begun < departure else (),
+        wall_kwh=told[-1].heard.kwh - told[0].heard.kwh if told else 0.0,
+    )
+
+
+def _of_this_stay(reports: Sequence[Report]) -> Sequence[Report]:
+    """The reports since the car was last away from the cable for long."""
+    first = 0
+    for i in range(1, len(reports)):
+        if reports[i].at - reports[i - 1].at > timedelta(hours=3):
+            first = i
+    return reports[first:]
+
+
+def _session(reports: Sequence[Report], begun: datetime) -> Session:
+    """What was told, as a session from a moment on."""
+    steps = [
+        Step((each.at - begun).total_seconds(), each.level if each.level is not None else 0.0, 0.0, each.heard.kw, each.heard.kw)
+        for each in reports if each.level is not None
+    ]  # fmt: skip
+    wall = reports[-1].heard.kwh - reports[0].heard.kwh if reports else 0.0
+    return Session(tuple(steps), wall, wall, 0.0, 0.0)
+
+
+def latest(snapshot: Snapshot, car_id: int) -> tuple[int, ...]:
+    """Changes with whatever a point tells of a car or its outlet; () where there is no point."""
+    owned = snapshot.home.ready_car(car_id)
+    if owned.outlet is None or not owned.outlet.point:
+        return ()
+    return points.latest(snapshot.log, owned.id, owned.outlet.id)
+
+
+def is_on_cable(household: Household, outlet_id: int, car_id: int) -> None:
+    """Its owner says which car is on an outlet's cable. Raises: Refusal where nobody knows of a cable that is in, or of this car."""
+    with household.recording() as session:
+        last = points.last_report(session, outlet_id)
+        if last is None or not last.heard.plugged:
+            raise Refusal("No cable is in at that point by now.")
+        here = household.world.clock.now().astimezone(UTC)
+        told = replace(last, at=max(here, last.at), car_id=car_id, added=points.last_added(session, car_id), level=None)
+        points.write_report(session, outlet_id, told)
+
+
+def last_told(snapshot: Snapshot, outlet: Outlet) -> Report | None:
+    """What an outlet's point told last; None where it never was heard."""
+    return derived(snapshot, ("told last", outlet.id), lambda: points.last_report(snapshot.log, outlet.id), ("point_report",))
+
+
+def is_heard(report: Report, now: datetime) -> bool:
+    """Whether a point that told this last is heard now."""
+    return report.online and now - report.at <= FRESH

@@ -21,6 +21,9 @@ from .household import nightly
 from .household.store import claim
 from .household.unit_of_work import Household
 from .live import reminding
+from .live.nights import REST_S, Nights
+from .live.ocpp.socket import MOST_B, open_line
+from .live.points import Points
 from .opening import open_home
 from .settings import Settings
 from .web.app import create_app
@@ -41,8 +44,13 @@ def serve(settings: Settings, out: Console) -> None:
     try:
         with _listening(settings.host, settings.port) as at:
             household, box = _opened(settings)
+            if settings.demo and not settings.tls_key:
+                household = _with_a_point(household, settings)
             gc.freeze()  # what a start loads stays: the collector need not look at it again and again
-            server = uvicorn.Server(_config(settings, create_app(settings, household, access)))
+            app = create_app(settings, household, access)
+            points = Points(household, app.state.keys, app.state.knocks)
+            open_line(app, points)
+            server = uvicorn.Server(_config(settings, app))
             own = f"[{settings.host}]" if ":" in settings.host else settings.host
             host = own if access is None else settings.names[0]
             scheme = "https" if settings.tls_key else "http"
@@ -53,6 +61,7 @@ def serve(settings: Settings, out: Console) -> None:
                 copy = partial(nightly.copy_of_the_night, settings.database, settings.backups)
                 _again_and_again("copy of the night", nightly.LOOK_S, copy)
             _again_and_again("reminders", reminding.LOOK_S, partial(reminding.remind, household))
+            _again_and_again("nights", REST_S, Nights(points).wait_and_look)
             server.run(sockets=[at])
             if box is not None:
                 box.stop()
@@ -87,6 +96,15 @@ def _opened(settings: Settings) -> tuple[Household, "MailBox | None"]:
     return replace(household, world=replace(household.world, letter_box=box)), box
 
 
+def _with_a_point(household: Household, settings: Settings) -> Household:
+    """The demo with a simulated charge point, which speaks to this server."""
+    from .demo.point import DemoPoint
+
+    point = DemoPoint(household, lambda: Access(settings.access), f"ws://127.0.0.1:{settings.port}")
+    point.start()
+    return replace(household, world=replace(household.world, point=point))
+
+
 def _people(settings: Settings) -> Access | None:
     """Who may sign in, where others can reach the server. Raises: CannotStart when nobody may."""
     if not settings.signs_in:
@@ -108,7 +126,7 @@ def _config(settings: Settings, app: FastAPI) -> uvicorn.Config:
     proxies = [str(each) for each in settings.trusted_proxies]
     return uvicorn.Config(
         app, log_level="warning", server_header=False, proxy_headers=bool(proxies), forwarded_allow_ips=proxies,
-        ssl_certfile=settings.tls_certificate, ssl_keyfile=settings.tls_key, access_log=False,
+        ssl_certfile=settings.tls_certificate, ssl_keyfile=settings.tls_key, access_log=False, ws_max_size=MOST_B,
     )  # fmt: skip
 
 

@@ -40,7 +40,9 @@ def fill(household: Household, years: float = 2.0, seed: int = SEED) -> None:
         session.add_all([place, PersonRow(name="Everyone")])
         house.currency, house.complete = "EUR", True
         session.add(PresentRow(id=1, clock=EVENING))
-        wall = OutletRow(name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32, place=place)
+        wall = OutletRow(
+            name="Wall unit", voltage_v=230, phases=3, breaker_a=32, code="iec", cable_a=32, place=place, point="barn"
+        )
         socket = OutletRow(name="Barn socket", voltage_v=230, phases=1, breaker_a=16, code="iec", cable_a=10, place=place)
         grange = OutletRow(
             name="Three-phase 16 A, offered", voltage_v=230, phases=3, breaker_a=16, code="iec", install_cost=640, place=place
@@ -52,6 +54,7 @@ def fill(household: Household, years: float = 2.0, seed: int = SEED) -> None:
         marten, dray = hatch(), van()
         marten.habit.outlet, marten.habit.tariff = wall, three_step
         dray.habit.outlet, dray.habit.tariff = wall, two_step
+        marten.habit.tag, dray.habit.tag = "marten", "dray"
         session.add_all([wall, socket, grange, single, two_step, three_step, half_hourly, marten, dray])
         session.flush()
         put_prices(session, half_hourly.id, feed_year(years))

@@ -25,7 +25,7 @@ UNMEASURED = (
     "household.test_store", "household.test_undo", "web.test_edge", "web.test_faults", "web.test_levers", "web.test_rooms_agree",
 )  # fmt: skip
 """What reaches hardly more than the others reach, again and again."""
-PARTS = ("browser", "reference", "web", "household", "core", "formats")
+PARTS = ("browser", "reference", "web", "live", "household", "core", "formats")
 
 
 @dataclass

@@ -18,6 +18,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from .. import __version__
 from ..access.door import Access
+from ..access.knocks import Knocks
 from ..core.errors import Refusal
 from ..services.shared.derived import NotYet
 from ..services.shared.home import Household, NotSetUp, Stale, StoreError
@@ -38,6 +39,7 @@ from .words.sentence import figure_words, percent
 ORDER = [
     "undo",
     "tonight",
+    "point",
     "day",
     "habits",
     "tyres",
@@ -107,6 +109,8 @@ def create_app(settings: Settings, household: Household, access: Access | None =
     app.state.sent = Sent()
     app.state.tabs = TABS
     app.state.access = access
+    app.state.keys = cache(lambda: access or Access(settings.access))
+    app.state.knocks = Knocks()
     app.state.buckets = Buckets(settings.api_per_minute)
     app.add_middleware(Door, access=access)
     app.add_middleware(SizeLimit, max_bytes=settings.max_body_bytes, takes_file=_takes_file, file_bytes=settings.max_file_bytes)

@@ -14,9 +14,9 @@ from ..services.shared.home import acting
 from .guard import COOKIE as VISIT
 
 COOKIE = "frost_tally_device"
-EVERYBODY = re.compile(r"/(sign-in|pair|health|sw\.js|manifest\.webmanifest|guest/[\w-]{20,80}|static/.*)")
-"""What nobody has to sign in for."""
-GUESTS = re.compile(r"/(tonight|tonight/live)")
+EVERYBODY = re.compile(r"/(sign-in|pair|health|sw\.js|manifest\.webmanifest|guest/[\w-]{20,80}|ocpp/[^/]{1,80}|static/.*)")
+"""What nobody has to sign in for; charge points bring their own password."""
+GUESTS = re.compile(r"/tonight(/live|/point|/point/events)?")
 OF_READERS = re.compile(r"/sign-out")
 """What readers may send."""
 SCRIPTS = re.compile(r"/api/v1/.*")

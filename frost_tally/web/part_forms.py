@@ -71,6 +71,11 @@ class _Written(BaseModel):
 
 
 class _Wired(BaseModel):
+    @field_validator("point", check_fields=False)
+    @classmethod
+    def _named(cls, value: str) -> str:
+        return values.identity(value) if value else ""
+
     @classmethod
     def cross_checks(cls, have: Mapping[str, Any], units: Units) -> Iterator[tuple[str, str]]:
         """Wiring that cannot be."""

@@ -17,7 +17,8 @@ from frost_tally.core.live.faults import FaultKind
 from frost_tally.household.models import HabitRow
 from frost_tally.services.hindsight import hindsight_room
 from frost_tally.services.replay import Dropped, ReplayRoom, nights_again, replay_room
-from frost_tally.web.rooms.replay.words import FAULTS, LINES, SHORT
+from frost_tally.web.rooms.replay.words import FAULTS, SHORT
+from frost_tally.web.words.runner import LINES
 from tests.web.client import ApartCase
 from tests.web.test_api import seen
 

@@ -61,6 +61,7 @@ OUTLET: Words = {
         "held_a": ("And leaves the car", "Under 6: no charging then. The unit must hold itself to it."),
         "lights": ("What the cable’s lights mean", "As its manual says: green, blinking … "),
     },
+    "Its charge point": {"point": ("Its name here", "If it speaks the open protocol: you type this name there, too.")},
     "For the bench": {
         "install_cost": ("Cost to have it installed", "From an offer; 0 if it is there, empty if you do not know.")
     },
@@ -128,6 +129,7 @@ HABIT: Words = {
         "timer_step": ("The timer takes", "Its smallest step."),
         "awake_from": ("Somebody is awake from", ""),
         "awake_until": ("Awake until", ""),
+        "tag": ("Its card at the charge point", "What the point reads of it; empty if nobody knows."),
     },
 }
 BATTERY: Words = {

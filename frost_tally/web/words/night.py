@@ -171,6 +171,8 @@ def _until(end: datetime, night: Tonight, units: Units) -> str:
 
 def _plug_words(night: Tonight, units: Units) -> list[Part]:
     """When to plug in, and what an hour later means where that is at stake."""
+    if night.state.plugged:
+        return [Part("Plugged in. ")]
     it = night.plug_in(units.coin)
     if it.plug is Plug.LEAVE:
         return [Part("No need to plug in tonight. ", "strong")]

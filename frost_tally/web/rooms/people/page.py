@@ -28,7 +28,10 @@ PURPOSES = {
     Purpose.READS: "a script that reads",
     Purpose.SCRIPT: "a script that reads and notes",
     Purpose.WHEELS: "wheel sensors: notes tyre pressures",
+    Purpose.POINT: "a charge point’s password",
 }
+GIVEN_HERE = tuple(each for each in PURPOSES if each is not Purpose.POINT)
+"""A point's password is made where the point is named."""
 
 
 @router.get("/health", include_in_schema=False)
@@ -256,7 +259,7 @@ def offer(request: Request, fields: Posted) -> Response:
 def make_key(request: Request, fields: Posted) -> Response:
     """A link or a key for one purpose: shown once."""
     access, asked = access_of(request), fields.get("purpose", "")
-    purpose = Purpose(asked) if asked in list(Purpose) else Purpose.GUEST
+    purpose = Purpose(asked) if asked in GIVEN_HERE else Purpose.GUEST
     if access is None:
         return RedirectResponse("/garage/people", 303)
     try:

@@ -15,10 +15,11 @@ from ...navigation import Tab
 from ...once import Router
 from ...units import Units
 from ...words.hours import hour
+from ...words.runner import line_words
 from ...words.sentence import Verdict
 from ..day.page import YES_NO
 from .picture import night
-from .words import FAULTS, line_words, rows, verdict
+from .words import FAULTS, rows, verdict
 
 router = Router()
 TABS: tuple[Tab, ...] = ()

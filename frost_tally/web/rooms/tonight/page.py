@@ -34,6 +34,7 @@ from ...words.level import HAPPENED
 from ...words.lists import CHARGES, CONTROLS, DAYS
 from ...words.night import day_names
 from ...words.warm import WARM_UPS
+from ..point.page import acts_of, of_tonight
 from .demo_nights import DEMO_NIGHTS
 from .start import LOOK, TROUBLES
 from .view import view
@@ -130,6 +131,8 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
         "troubles": [(code.value, words) for code, (words, _) in TROUBLES.items()],
         "message": "",
         "winter": winter_lines(made.asked, made.result.car_id),
+        "stand_in": acts_of(made.asked.household, made.result.owned.name),
+        "point": of_tonight(request, made.result.car_id),
         "facts_open": "facts" in request.query_params,
     }
 

@@ -1,0 +1,1 @@
+"""The protocol over real sockets, the runner as a task, and the nights that both make."""

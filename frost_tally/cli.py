@@ -18,6 +18,8 @@ app = typer.Typer(
 )
 people = typer.Typer(help="Who may sign in from the home network.", no_args_is_help=True)
 app.add_typer(people, name="person")
+stand_ins = typer.Typer(help="Simulated devices, to try things with.", no_args_is_help=True)
+app.add_typer(stand_ins, name="stand-in")
 Port = Annotated[int | None, typer.Option(min=1, max=65535)]
 
 
@@ -163,6 +165,25 @@ def remove_person(name: str, use_demo: Demo = False) -> None:
     from . import cli_people
 
     cli_people.remove(name, use_demo)
+
+
+@stand_ins.command("charge-point")
+def simulated_point(
+    name: Annotated[str, typer.Option(help="Its name, as the Garage has it.")],
+    password: Annotated[str, typer.Option(envvar="FROST_TALLY_POINT_PASSWORD", prompt=True, hide_input=True)],
+    address: Annotated[str, typer.Option(help="The server that it speaks to.")] = "ws://127.0.0.1:8642",
+    version: Annotated[str, typer.Option(help="Of the protocol: 1.6 or 2.0.1.")] = "1.6",
+    soc: Annotated[float, typer.Option(min=0.0, max=100.0, help="The level of its car, in per cent.")] = 40.0,
+    limit: Annotated[float, typer.Option(min=10.0, max=100.0, help="Where its car stops by itself, in per cent.")] = 100.0,
+    fast: Annotated[
+        float, typer.Option(min=0.1, max=10_000.0, help="How many times as fast as a real clock its own goes.")
+    ] = 1.0,
+    tells: Annotated[bool, typer.Option(help="Whether its car tells its level.")] = True,
+) -> None:
+    """Be a charge point with a car on its cable, over a real socket."""
+    from .cli_standin import charge_point
+
+    charge_point(address, name, password, version=version, soc=soc / 100, limit=limit / 100, fast=fast, tells=tells)
 
 
 def main() -> None:

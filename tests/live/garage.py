@@ -135,6 +135,13 @@ class LiveCase(unittest.TestCase):
         self.stack.callback(thread.join, PATIENCE_S)
         self.stack.callback(setattr, self.server, "should_exit", True)
 
+    def wire_to_process(self) -> Wire:
+        """A simulated point of a server that cannot be looked into."""
+        made = Wire(self, self.point, self.password, self.version)
+        self.stack.callback(made.close)
+        waited("the point", lambda: any("SetChargingProfile" in told for _, told in made.said))
+        return made
+
     def wire(self, point: str = "", password: str = "", version: str = "") -> Wire:
         """A simulated point that is connected."""
         made = Wire(self, point or self.point, password or self.password, version or self.version)

@@ -120,7 +120,7 @@ def counted_soc(snapshot: Snapshot, owned: OwnedCar, since: datetime, until: dat
     if owned.outlet is None or not owned.outlet.point:
         return None
     what, outlet_id = ("counted", owned.id, owned.outlet.id, since, until), owned.outlet.id
-    asked = partial(points.counted_between, snapshot.log, outlet_id, owned.id, since, until)
+    asked = partial(points.counted_between, snapshot.log, outlet_id, owned.id, since, known_by(until))
     return derived(snapshot, what, asked, ("point_report",))
 
 
@@ -129,7 +129,7 @@ def on_cable(snapshot: Snapshot, owned: OwnedCar, at: datetime) -> bool | None:
     if owned.outlet is None or not owned.outlet.point:
         return None
     outlet_id = owned.outlet.id
-    asked = partial(points.on_cable_at, snapshot.log, outlet_id, at)
+    asked = partial(points.on_cable_at, snapshot.log, outlet_id, known_by(at))
     told = derived(snapshot, ("on cable", outlet_id, at), asked, ("point_report",))
     return None if told is None else told == owned.id
 

@@ -53,9 +53,10 @@ class Client:
         clock: Callable[[], datetime],
         step_s: float = 0.1,
         heard: Callable[[str, str], None] = lambda way, message: None,
+        set_clock: Callable[[datetime], None] = lambda told: None,
     ) -> None:
         self.garage, self.address, self.name, self.password, self.version = garage, address, name, password, version
-        self.clock, self.step_s, self.heard = clock, step_s, heard
+        self.clock, self.set_clock, self.step_s, self.heard = clock, set_clock, step_s, heard
         self.wanted, self.number, self.begun_at = set[str](), "", garage.now
         self.told: tuple[Socket, str] | None = None
         self.metered, self.refused = garage.now, 0
@@ -88,13 +89,14 @@ class Client:
             with contextlib.suppress(OSError, WebSocketException, OCPPError, TimeoutError):
                 if self.garage.heard:
                     await self._connected()
-            await asyncio.sleep(TRIES_EACH_S)
+            await asyncio.sleep(TRIES_EACH_S * 2.0 ** min(self.refused, 6))
             self._live()
 
     async def _connected(self) -> None:
         uri = self.address.replace("://", f"://{self.name}:{self.password}@", 1) + f"/ocpp/{self.name}"
         try:
             async with connect(uri, subprotocols=[Subprotocol(f"ocpp{self.version}")], proxy=None, open_timeout=5) as socket:
+                self.refused = 0
                 speaker = SPEAKERS[self.version](self, self.name, Line(socket, self.heard))
                 both = [asyncio.ensure_future(each) for each in (speaker.start(), self._speak(speaker))]
                 try:  # an answer that is waited for does not come on a line that is closed
@@ -103,13 +105,14 @@ class Client:
                 finally:
                     for each in both:
                         each.cancel()
-        except InvalidHandshake:
+        except InvalidHandshake as problem:
             self.refused += 1
+            self.heard("no", str(problem))
             raise
 
     async def _speak(self, speaker: Speaker) -> None:
         """What it says for as long as it is heard."""
-        await speaker.boot()
+        self.set_clock(await speaker.boot())
         self.told, beat = None, asyncio.get_running_loop().time()
         while self.garage.heard:
             self._live()
@@ -126,7 +129,7 @@ class Client:
                 await speaker.counted(self.garage.now, self.garage.register_kwh, self.number)
             if asyncio.get_running_loop().time() - beat > BEAT_S:
                 beat = asyncio.get_running_loop().time()
-                await speaker.beat()
+                self.set_clock(await speaker.beat())
             await asyncio.sleep(self.step_s)
 
     def _live(self) -> None:

@@ -52,6 +52,7 @@ def _page(request: Request, status: int = 200, **more: object) -> Response:
             outlet=each, words=told_last(service.last_told(snapshot, each), snapshot.now, zone), password=each.point in tokens
         )
         for each in outlets
+        if each.point or not each.install_cost  # one that is only thought of has none
     ]
     base = request.url
     context = {"error": "", "field": "", "typed": "", "secret": "", "secret_of": ""} | more
@@ -71,12 +72,12 @@ def name(request: Request, fields: Posted) -> Response:
         kept = values.identity(typed) if typed.strip() else ""
         before = next((each.point for each in snapshot_of(request).home.outlets if each.id == outlet), "")
         number = parts.keep_point(household_of(request), outlet, kept, seen(fields))
-    except ValueError:
-        return _page(request, 422, error="Up to 36 letters, digits, - _ . without spaces.", field=outlet, typed=typed)
     except Stale as problem:
         return _page(request, 409, error=f"{problem} Nothing was saved.", field=outlet, typed=typed)
     except Refusal as problem:
         return _page(request, 422, error=problem.message, field=outlet, typed=typed)
+    except ValueError:
+        return _page(request, 422, error="Up to 36 letters, digits, - _ . without spaces.", field=outlet, typed=typed)
     if before and before != kept:
         _revoke(request, before)
     return RedirectResponse(f"/garage/points?undo={number}", 303)
@@ -88,7 +89,7 @@ def password(request: Request, fields: Posted) -> Response:
     outlet = whole_number(fields.get("outlet"), 0)
     point = next((each.point for each in snapshot_of(request).home.outlets if each.id == outlet), "")
     if not point:
-        return _page(request, 422, error="Name the point first.", field=outlet)
+        return _page(request, 422, error="Name the point first.")
     _revoke(request, point)
     secret = _keys(request).make_token(Purpose.POINT, point)
     return _page(request, secret=secret, secret_of=point)

@@ -1,12 +1,16 @@
 """`make screenshots`: renew docs/screenshots from the demo household."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import timedelta
 from pathlib import Path
 from typing import Any, cast
 
 from playwright.sync_api import Page, sync_playwright
 
+from frost_tally.standins.charge_point.garage import Act
 from tests.browser.page import CHROMIUM, DESK, FLAGS, NO_HINT, PHONE, Server
+from tests.live.garage import LiveCase
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
@@ -41,7 +45,6 @@ def main() -> None:
         fails = "kind_1=asleep&at_1=02:00&minutes_1=300&kind_2=less_current&at_2=04:40&minutes_2=200"
         keep(visit(f"{demo.address}/tonight/replay?{fails}", (DESK[0], 1140)), "replay")
         keep(visit(demo.address + "/day", (DESK[0], 1500)), "day")
-        keep(visit(demo.address + "/day/tyres?car=2", DESK), "tyres")
         keep(visit(demo.address + "/day/long?way=1", (DESK[0], 1090)), "long-day")
         keep(visit(demo.address + "/warm-up?km=90", (DESK[0], 1280)), "warm-up")
         keep(visit(demo.address + "/battery", DESK), "battery")
@@ -54,8 +57,27 @@ def main() -> None:
         keep(visit(demo.address + "/tonight", PHONE), "morning-phone")
         keep(visit(demo.address + "/log/new", PHONE), "log-phone")
         keep(visit(demo.address + "/log/month?month=2026-12", DESK), "month")
+        with under_way() as address:
+            keep(visit(f"{address}/tonight", DESK), "live")
         browser.close()
     demo.stop()
+
+
+@contextmanager
+def under_way() -> Iterator[str]:
+    """The demo in the middle of a night at its charge point: the car does not take what it is offered."""
+    case = LiveCase()
+    case.setUp()
+    try:
+        wire = case.wire()
+        case.pass_until("19:10", wire)
+        case.do(wire, Act.PLUG, case.guest(limit=0.8))
+        case.pass_until("04:35", wire)
+        case.do(wire, Act.REFUSE)
+        case.pass_until("05:10", wire)
+        yield f"http://127.0.0.1:{case.port}"
+    finally:
+        case.doCleanups()
 
 
 if __name__ == "__main__":

@@ -9,14 +9,14 @@ from sqlalchemy import ColumnElement, delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from ..core.live.heard import Counted, Heard, Socket
-from ..core.live.runner import Line, State
+from ..core.live.lines import Line, State
 from .models import ChargeRow, NightLineRow, PointReportRow
 
 SOURCE = "point"
 REPORTS_KEPT, LINES_KEPT = timedelta(days=30), timedelta(days=400)
 LEAST_KWH = 0.05
 """A charge of less is none: somebody tried the plug."""
-MOMENTS = ("at", "begun")
+MOMENTS = ("at", "begun", "metered_at")
 FRESH = timedelta(minutes=30)
 """A point that was heard so lately still tells what is so."""
 

@@ -3,12 +3,8 @@
 Its clock is the home's. What it knows stands in the store, so that a server that was killed goes on where it was. Why: docs/decisions/0075.
 """
 
-import asyncio
-from collections.abc import Coroutine
-from concurrent.futures import Future
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
-from typing import Any
 
 import structlog
 
@@ -16,18 +12,19 @@ from ..core.charge.night import plan
 from ..core.home import OwnedCar
 from ..core.live.heard import Heard, Socket
 from ..core.live.house import Seen
+from ..core.live.lines import Line, State
 from ..core.live.profile import Profile, standing, warms_from
-from ..core.live.runner import Line, Order, Runner, State
+from ..core.live.runner import Runner
 from ..core.parts import Outlet
 from ..household import points as store
 from ..household.snapshot import Snapshot
 from ..services.tonight.carried import Carried, carried
-from .ocpp.talk import Schedule
+from .asking import Asking, soon
 from .points import Place, Points
 
 LOOK_S, REST_S = 60.0, 0.2
 """How often to look when nothing happens, and how long to rest where much does."""
-EACH, SELDOM, AGAIN = timedelta(minutes=1), timedelta(minutes=10), timedelta(minutes=5)
+EACH, SELDOM, AGAIN = timedelta(minutes=1), timedelta(minutes=10), timedelta(minutes=30)
 MISSED = timedelta(minutes=20)
 """A departure that nobody took by then is missed: its warm-up ends, and the next night is planned."""
 OLD = timedelta(hours=14)
@@ -48,17 +45,13 @@ class Watched:
 
 
 @dataclass(kw_only=True)
-class Asked:
-    """What an outlet's point was asked for: what stands in it, what is under way, and when it was asked to begin."""
+class AtOutlet:
+    """An outlet's point as it was looked at last: what it told, what was written of it and when, and what it was asked for."""
 
-    stands: object = None
-    pending: Future[bool] | None = None
-    wanted: object = None
-    refused: datetime | None = None
-    started: datetime | None = None
-    by: object = None
     seen: Heard | None = None
+    by: object = None
     reported: datetime | None = None
+    asking: Asking = field(default_factory=Asking)
 
 
 class Nights:
@@ -67,7 +60,7 @@ class Nights:
     def __init__(self, points: Points) -> None:
         self.points = points
         self._at: datetime | None = None
-        self._watched, self._asked = dict[tuple[int, int], Watched](), dict[int, Asked]()
+        self._watched, self._outlets = dict[tuple[int, int], Watched](), dict[int, AtOutlet]()
         points.on_end = self._whose
 
     def wait_and_look(self) -> None:
@@ -78,7 +71,7 @@ class Nights:
     @property
     def settled(self) -> bool:
         """Whether nothing that a point was asked for is still open."""
-        return all(each.pending is None or each.pending.done() for each in self._asked.values())
+        return all(each.asking.settled for each in self._outlets.values())
 
     def look(self) -> None:
         """One look at all points; one that goes wrong keeps no other from being looked at."""
@@ -104,8 +97,8 @@ class Nights:
         with self.points.lock:
             place = self.points.place(outlet)
             cars = _cars(snapshot, outlet, place.heard.tag)
-            asked = self._asked.setdefault(outlet.id, Asked())
-            seen, asked.seen = asked.seen, place.heard
+            at = self._outlets.setdefault(outlet.id, AtOutlet())
+            seen, at.seen = at.seen, place.heard
             before, failed = seen is not None and seen.plugged, seen is not None and seen.socket is Socket.FAULT
             said = store.last_report(snapshot.log, outlet.id)
             if not place.heard.plugged:
@@ -118,8 +111,8 @@ class Nights:
                 self._tick(snapshot, place, owned, now=now, plugged_anew=not before)
             if place.heard.socket is Socket.FAULT and not failed:
                 self._say(place, now, "fault")
-            self._report(place, asked, now)
-            self._ask(place, asked, cars, now)
+            self._report(place, at, now)
+            self._ask(place, at, cars, now)
 
     def _take(self, snapshot: Snapshot, place: Place, cars: list[OwnedCar]) -> None:
         """A car was plugged in: which, and what it had got of this outlet before."""
@@ -157,7 +150,7 @@ class Nights:
             heard=place.talk is not None,
             plugged=here or others,
             ours=here,
-            wall_kw=heard.kw if here else 0.0,
+            wall_kw=_kw(heard, runner) if here else 0.0,
             amps=_amps(heard, runner) if here else 0.0,
             wall_kwh=heard.kwh - watched.from_kwh if here else runner.wall_kwh,
             soc=heard.soc if here else None,
@@ -170,12 +163,12 @@ class Nights:
             watched.from_kwh = heard.kwh - runner.wall_kwh
         self._write(place, owned, watched)
         if order is not None and order.wake and here:
-            self._send(place, self._asked[place.outlet.id], watched, now=now, wake=order)
+            self._keep(place, self._outlets[place.outlet.id], watched, now, wake=True)
 
     def _of(self, snapshot: Snapshot, place: Place, owned: OwnedCar, *, now: datetime, anew: bool) -> Watched | None:
         """The night of a car: as it is watched, changed as its owner changed it, or one that begins to be watched."""
         key = place.outlet.id, owned.id
-        watched, made_of = self._watched.get(key), (snapshot.revision, snapshot.home.outlets)
+        watched, made_of = self._watched.get(key), self._made_of(snapshot, place, now)
         if watched is not None and watched.runner.state is State.LEFT:
             still = place.heard.plugged and place.car_id == owned.id
             if still and now < watched.runner.departure + MISSED:
@@ -194,16 +187,27 @@ class Nights:
         made.made_of = made_of
         return made
 
+    def _made_of(self, snapshot: Snapshot, place: Place, now: datetime) -> object:
+        """Changes where a night may be another: with a decision, with prices, and now and then as long as no cable is in."""
+        prices = (snapshot.counters or {}).get("price")
+        return snapshot.revision, prices, None if place.heard.plugged else int(now.timestamp() // AGAIN.total_seconds())
+
     def _renew(self, watched: Watched, asked: Carried, now: datetime) -> None:
         """Its owner changed something: of the night, if it is of the night."""
         runner, new, was = watched.runner, asked.request, watched.asked.request
+        prices = [list(each.tariff.prices(now, min(new.departure, was.departure))) for each in (new, was)]
         same = (new.departure, round(new.target_soc, 3), new.choice, new.held) == (
             was.departure, round(was.target_soc, 3), was.choice, was.held,
         )  # fmt: skip
-        if same and abs(asked.need_soc - runner.need_soc) < OFF_SOC and abs(new.soc - runner.soc) < OFF_SOC:
+        if (
+            prices[0] == prices[1]
+            and same
+            and abs(asked.need_soc - runner.need_soc) < OFF_SOC
+            and abs(new.soc - runner.soc) < OFF_SOC
+        ):
             return
         watched.asked = asked
-        runner.change(new, asked.need_soc, now)
+        runner.change(new, asked.need_soc, now, "changed" if prices[0] == prices[1] else "prices")
 
     def _begun(self, snapshot: Snapshot, place: Place, owned: OwnedCar, asked: Carried, now: datetime) -> Watched:
         """A night from now on; one that was watched before this server began from where it was left."""
@@ -226,29 +230,30 @@ class Nights:
                 store.write_lines(session, place.outlet.id, owned.id, watched.asked.request.departure, new)
             watched.written = len(watched.runner.lines)
 
-    def _report(self, place: Place, asked: Asked, now: datetime) -> None:
+    def _report(self, place: Place, at: AtOutlet, now: datetime) -> None:
         """What is so goes to the store when it changed, and each minute while a cable is in."""
         heard = place.heard
         by = (place.talk is not None, heard.socket, heard.plugged, heard.fault, heard.tag, heard.transaction, place.car_id)
-        if by == asked.by and asked.reported is not None and now - asked.reported < (EACH if heard.plugged else SELDOM):
+        if by == at.by and at.reported is not None and now - at.reported < (EACH if heard.plugged else SELDOM):
             return
-        asked.by, asked.reported = by, now
+        at.by, at.reported = by, now
+        if place.talk is not None and not self.points.is_let_in(place):
+            soon(place.talk.leave(), self.points.loop)
         with self.points.household.recording() as session:
             store.write_report(session, place.outlet.id, place.report(now))
 
-    def _ask(self, place: Place, asked: Asked, cars: list[OwnedCar], now: datetime) -> None:
+    def _ask(self, place: Place, at: AtOutlet, cars: list[OwnedCar], now: datetime) -> None:
         """Ask the point for what should be, where that is not what stands in it."""
-        if place.talk is None or not place.ready:
-            asked.stands = None
-            return
         watched = self._next(place, cars, now)
-        if watched is None:
-            return
-        self._send(place, asked, watched, now=now)
-        waits = place.heard.plugged and place.car_id is not None and not place.heard.transaction
-        if waits and place.heard.socket is Socket.HOLDS and (asked.started is None or now - asked.started >= AGAIN):
-            asked.started = now
-            self._soon(place.talk.let_begin())
+        if watched is not None:
+            self._keep(place, at, watched, now)
+        if place.car_id is not None:
+            at.asking.begin(place, now, self.points.loop)
+
+    def _keep(self, place: Place, at: AtOutlet, watched: Watched, now: datetime, wake: bool = False) -> None:
+        phases = min(place.outlet.supply.phases, watched.runner.request.car.charger.phases)
+        if at.asking.keep(place, _profile(watched), phases, now=now, loop=self.points.loop, wake=wake):
+            self._say(place, now, "refused")
 
     def _next(self, place: Place, cars: list[OwnedCar], now: datetime) -> Watched | None:
         """Whose night stands in the point: of the car on the cable, else of the one whose turn it is or will be."""
@@ -258,53 +263,29 @@ class Nights:
         turns = [each for each in all_of if each.asked.span is not None and each.asked.span.end_s > now.timestamp()]
         return min(turns or all_of, key=lambda each: each.asked.span.begin_s if each.asked.span else 0.0, default=None)
 
-    def _send(self, place: Place, asked: Asked, watched: Watched, *, now: datetime, wake: Order | None = None) -> None:
-        profile, transaction = _profile(watched, now), place.heard.transaction
-        wanted = profile.periods, transaction, place.talk
-        if place.talk is None or (asked.pending is not None and not asked.pending.done()):
-            return
-        if asked.pending is not None:
-            self._answered(place, asked, now)
-        if wake is None and (wanted == asked.stands or (asked.refused is not None and now - asked.refused < SELDOM)):
-            return
-        phases = min(place.outlet.supply.phases, watched.runner.request.car.charger.phases)
-        schedule = Schedule(begin=now.replace(second=0, microsecond=0), phases=phases, periods=profile.from_now(now))
-        asked.wanted = wanted
-        asked.pending = self._soon((place.talk.wake if wake else place.talk.keep)(schedule, transaction))
-
-    def _answered(self, place: Place, asked: Asked, now: datetime) -> None:
-        """What became of the last request: what a point did not take is said, and asked for again later."""
-        done, asked.pending = asked.pending, None
-        well = done is not None and not done.cancelled() and done.exception() is None and done.result()
-        asked.stands = asked.wanted if well else None
-        if not well and asked.refused is None and place.talk is not None:
-            self._say(place, now, "refused")
-        asked.refused = None if well else asked.refused if asked.refused and now - asked.refused < SELDOM else now
-
     def _say(self, place: Place, now: datetime, code: str) -> None:
         """Something of the point itself, to be written with the next look."""
         watched = self._watched.get((place.outlet.id, place.car_id or 0))
         if watched is not None:
             watched.runner.lines.append(Line(now, watched.runner.state, code))
 
-    def _soon(self, work: Coroutine[Any, Any, bool]) -> Future[bool] | None:
-        loop = self.points.loop
-        if loop is None or loop.is_closed():
-            work.close()
-            return None
-        return asyncio.run_coroutine_threadsafe(work, loop)
 
-
-def _profile(watched: Watched, now: datetime) -> Profile:
+def _profile(watched: Watched) -> Profile:
     """What should stand in the point: while nobody is plugged in, the evening's plan, open after its last hour; with the warm-up open."""
     runner = watched.runner
     if runner.state is State.LEFT:
-        return Profile(((now.replace(second=0, microsecond=0), runner.request.rate.amps),))
+        return Profile(((runner.departure, runner.request.rate.amps),))
     if runner.plan is None:
         made = watched.asked.plan
         return standing(made, runner.request.rate.amps).opened(warms_from(made), runner.request.rate.amps)
     order = runner.order()
     return order.profile.opened(order.warms_from, runner.request.rate.amps)
+
+
+def _kw(heard: Heard, runner: Runner) -> float:
+    """What flows, kW; of a point that charges and counts nothing what it may."""
+    uncounted = heard.socket is Socket.CHARGES and heard.register_kwh is None and not heard.kw
+    return runner.rate.wall_kw if uncounted else heard.kw
 
 
 def _amps(heard: Heard, runner: Runner) -> float:

@@ -25,7 +25,7 @@ from .ocpp.talk import EPOCH, Talk
 class Place:
     """An outlet's point: what it told last and of which car (None: nobody has said yet), who speaks for it (None: nobody is connected), and
     whether it can be asked for something. `added` is what that car got of it since it is known (shares of its pack), `level` its level
-    as the runner reckons.
+    as the runner reckons. `boots` is how often it started anew, `token_id` the password that it was let in with.
     """
 
     outlet: Outlet
@@ -34,7 +34,9 @@ class Place:
     added: float = 0.0
     level: float | None = None
     talk: Talk | None = None
+    token_id: int = 0
     ready: bool = False
+    boots: int = 0
 
     def report(self, now: datetime) -> Report:
         """What is so by now, to write down."""
@@ -57,8 +59,8 @@ class Points:
         """The present moment of this home."""
         return self.household.world.clock.now().astimezone(UTC)
 
-    def admit(self, identity: str, password: str, address: str) -> str:
-        """Why somebody is not let in; "" for a point of this home that knows its password."""
+    def admit(self, identity: str, password: str, address: str) -> int | str:
+        """The number of the password of a point of this home that knows it; for anybody else why it is not let in."""
         key = f"point {identity[:60]} {address}"
         try:
             self.throttle.check(key)
@@ -71,7 +73,11 @@ class Points:
             return self._knocked(identity, address, "password" if known else "unknown")
         self.throttle.forget(key)
         self.knocks.forget(identity)
-        return ""
+        return token.id
+
+    def is_let_in(self, place: Place) -> bool:
+        """Whether the password that a connected point came with still lets in."""
+        return any(each.id == place.token_id for each in self.access().tokens())
 
     def _knocked(self, identity: str, address: str, why: str) -> str:
         self.knocks.add(identity, address, why, datetime.now(UTC))
@@ -104,8 +110,8 @@ def _named(home: Home) -> dict[str, Outlet]:
 class PointDesk:
     """Where one connected point is listened to: see `ocpp.talk.Desk`."""
 
-    def __init__(self, points: Points, identity: str) -> None:
-        self.points, self.identity = points, identity
+    def __init__(self, points: Points, identity: str, token_id: int) -> None:
+        self.points, self.identity, self.token_id = points, identity, token_id
         self.talk: Talk | None = None
 
     def now(self) -> datetime:
@@ -124,7 +130,7 @@ class PointDesk:
         """From now on this is its voice; one that spoke before is not listened to any more."""
         self.talk = talk
         with self._at() as place:
-            place.talk, place.ready = talk, False
+            place.talk, place.ready, place.token_id = talk, False, self.token_id
 
     def gone(self) -> None:
         """Its line is closed."""
@@ -138,7 +144,7 @@ class PointDesk:
     def booted(self) -> None:
         """See `Desk`."""
         with self._at() as place:
-            place.ready = False
+            place.ready, place.boots = False, place.boots + 1
 
     def greeted(self) -> None:
         """See `Desk`."""

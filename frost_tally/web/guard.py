@@ -148,7 +148,7 @@ class HeadAsGet:
         if scope["type"] != "http" or scope["method"] != "HEAD":
             return await self.app(scope, receive, send)
 
-        inner = {**scope, "method": "GET"}
+        inner = {**scope, "method": "GET", "headed": True}
 
         async def bare(message: Message) -> None:
             scope["route"] = inner.get("route")

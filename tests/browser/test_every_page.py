@@ -78,6 +78,7 @@ class EveryPage(BrowserCase):
                 page.set_viewport_size({"width": PHONE[0], "height": PHONE[1]})
                 page.emulate_media(color_scheme="light", reduced_motion="reduce")
                 page.goto(self.server.address + path, timeout=40_000)  # a year is planned on its first look
+                page.locator("[data-go]").wait_for(state="detached", timeout=40_000)  # what takes a moment goes on by itself
                 page.evaluate(OPENED)
                 self.assert_accessible(page)
                 for width, height in WIDTHS:

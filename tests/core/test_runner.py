@@ -14,9 +14,9 @@ from frost_tally.core.charge.control import Control
 from frost_tally.core.charge.night import NightRequest, plan
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.live.faults import Fault, FaultKind, Faults, drawn, one
+from frost_tally.core.live.lines import State
 from frost_tally.core.live.profile import Profile, hours_alone, standing
 from frost_tally.core.live.replay import Replay, replay
-from frost_tally.core.live.runner import State
 from tests.core.test_control import evening
 from tests.drilled import count, seed_of
 

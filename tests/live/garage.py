@@ -19,7 +19,7 @@ import uvicorn
 from frost_tally.access.door import Access, Purpose
 from frost_tally.core.charge.supply import charge_rate
 from frost_tally.core.home import OwnedCar
-from frost_tally.core.live.runner import Line
+from frost_tally.core.live.lines import Line
 from frost_tally.household import points as store
 from frost_tally.live.nights import Nights
 from frost_tally.live.ocpp import socket, talk

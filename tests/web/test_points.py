@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from frost_tally.access.door import Access
 from frost_tally.core.charge.control import How
 from frost_tally.core.live.heard import Heard, Socket
-from frost_tally.core.live.runner import Line, State
+from frost_tally.core.live.lines import Line, State
 from frost_tally.household import points as store
 from frost_tally.household.models import HabitRow
 from frost_tally.household.points import Report

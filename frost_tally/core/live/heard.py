@@ -1,7 +1,7 @@
 """What a charge point told last, as one value that each message moves on: whether a cable is in, what flows, what was counted."""
 
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from enum import StrEnum
 
 
@@ -47,8 +47,9 @@ class Counted:
 
 @dataclass(frozen=True, kw_only=True)
 class Heard:
-    """A point as it was heard last, at `at` (aware). `kwh` is what it counted since it is known, and never falls; `register_kwh` is its own
-    register. `transaction` is the number of the charge that is under way ("": none), with when and at which register and level it began.
+    """A point as it was heard last, at `at` (aware). `kwh` is what it counted since it is known, and never falls; `register_kwh` is its
+    own register, read last at `metered_at`. `transaction` is the number of the charge that is under way ("": none), with when and at
+    which register and level it began.
     """
 
     at: datetime
@@ -61,6 +62,7 @@ class Heard:
     begun_kwh: float = 0.0
     begun_soc: float | None = None
     register_kwh: float | None = None
+    metered_at: datetime | None = None
     kwh: float = 0.0
     kw: float = 0.0
     amps: float = 0.0
@@ -89,10 +91,13 @@ class Heard:
         register, before = sample.register_kwh, self.register_kwh
         rose = 0.0 if register is None or before is None else register - before
         kw = self.kw if sample.kw is None else sample.kw
+        if sample.kw is None and rose >= 0.0 and self.metered_at is not None and sample.at > self.metered_at:
+            kw = min(rose, SLIP_KWH) / ((sample.at - self.metered_at) / timedelta(hours=1))  # it tells energy alone
         return replace(
             self,
             at=at,
             register_kwh=before if register is None else register,
+            metered_at=self.metered_at if register is None else sample.at,
             kwh=self.kwh + (rose if 0.0 <= rose <= SLIP_KWH else 0.0),
             kw=kw,
             amps=sample.amps if sample.amps is not None else self.amps if kw else 0.0,

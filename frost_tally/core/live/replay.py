@@ -14,8 +14,9 @@ from ..heat.warm import WarmUpChoice
 from .faults import AWAY, FaultKind, Faults
 from .hindsight import bill
 from .house import House, offered_amps
+from .lines import Line, Order, State
 from .profile import highest, hours_alone, standing, warms_from
-from .runner import DONE_SOC, LACKS_SOC, Line, Order, Runner, State
+from .runner import DONE_SOC, LACKS_SOC, Runner
 
 TICK, QUIET, AFTER = timedelta(minutes=1), timedelta(minutes=4), timedelta(minutes=12)
 

@@ -5,10 +5,9 @@ its own limit, and what cannot be mended is said. Pure: it is handed the moment 
 Why: docs/decisions/0074.
 """
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
-from enum import StrEnum
 
 from ..basis import Basis, figure
 from ..charge.night import NightPlan, NightRequest
@@ -19,6 +18,7 @@ from ..errors import Refusal
 from ..heat.warm import WarmUpChoice
 from ..units import S_PER_H
 from .house import Seen
+from .lines import Line, Order, State
 from .profile import Profile, highest, hours_alone, standing, warms_from
 
 LOST_MIN = figure("live.lost", 5.0, "min", Basis.COMMON_PRACTICE, "a point that was not heard for so long is lost")
@@ -36,49 +36,6 @@ ROUNDS, LEAST_KWH = 40, 0.0005
 """Where a pack takes less than its supply gives, energy is put into it in steps."""
 AGAIN = timedelta(minutes=15)
 """A night that is behind its plan is not planned anew more often."""
-
-
-class State(StrEnum):
-    """Where a night stands."""
-
-    WAITS = "waits"
-    HOLDS = "holds"
-    CHARGES = "charges"
-    STALLED = "stalled"
-    DONE = "done"
-    LOST = "lost"
-    WRONG_CAR = "wrong_car"
-    LEFT = "left"
-
-
-ALARMS = frozenset(("no_cable", "unplugged", "wrong_car", "stalled", "short", "lost", "refused", "fault"))
-"""Codes of lines that somebody is told of."""
-
-
-@dataclass(frozen=True)
-class Line:
-    """What the runner decided, when and why; `tells` whether somebody is told."""
-
-    at: datetime
-    state: State
-    code: str
-    values: Mapping[str, float] = field(default_factory=dict)
-
-    @property
-    def tells(self) -> bool:
-        """Whether it is worth telling somebody."""
-        return self.code in ALARMS
-
-
-@dataclass(frozen=True, kw_only=True)
-class Order:
-    """What is asked of the point: a profile that stands until another comes, when the car warms up by it (None: not at all), and whether to
-    try and wake the car now.
-    """
-
-    profile: Profile
-    warms_from: datetime | None = None
-    wake: bool = False
 
 
 class Runner:
@@ -123,15 +80,15 @@ class Runner:
             self._replan(now, "departure_moved")
         return self.order()
 
-    def change(self, request: NightRequest, need_soc: float, now: datetime) -> None:
-        """The night was changed by its owner: from now on it is of this request, from the level that is known by now."""
+    def change(self, request: NightRequest, need_soc: float, now: datetime, code: str = "changed") -> None:
+        """The night is another by now, as its owner wants it or by its prices: of this request, from the level that is known."""
         soc, off = request.soc, (now - self.request.now).total_seconds()
         self.request = replace(request, now=self.request.now, plug_in=self.request.plug_in)
         self.need_soc, self.departure = need_soc, request.departure
         self.model.wait(off)
         self.model.soc = soc
         if self.plan is not None:
-            self._replan(now, "changed")
+            self._replan(now, code)
 
     def resume(self, lines: Sequence[Line], heard_at: datetime | None) -> None:
         """The night was watched before: its lines so far, and when the point was heard last (None: nobody knows)."""

@@ -62,6 +62,8 @@ def _value(told: Mapping[str, Any], kind: str) -> float | None:
         value = values.number(str(told.get("value"))) * FACTORS[unit] * 10.0 ** int(of_measure.get("multiplier") or 0)
     except (ValueError, KeyError, OverflowError, Refusal):
         return None
+    if kind == LEVEL and value == 0.0:  # what a point says whose car tells none
+        return None
     return value if 0.0 <= value <= MOST[kind] else None
 
 

@@ -7,6 +7,7 @@ import asyncio
 import base64
 import binascii
 from collections.abc import Mapping
+from datetime import UTC, datetime
 
 import structlog
 from fastapi import FastAPI, WebSocket
@@ -45,6 +46,10 @@ class Line:
             raise Silenced
         return str(text)
 
+    async def close(self) -> None:
+        """Hang up."""
+        await _closed(self.socket)
+
     async def send(self, message: str) -> None:
         """Say something. Raises: Silenced."""
         try:
@@ -68,9 +73,12 @@ async def listen(socket: WebSocket, points: Points) -> None:
     identity = str(socket.path_params.get("identity", ""))
     name, password = _told(socket.headers)
     address = socket.client.host if socket.client else ""
-    why = "name" if name and name != identity else ""
-    why = why or await asyncio.to_thread(points.admit, identity, password, address)
-    if why:
+    why: int | str
+    if name and name != identity:
+        points.knocks.add(identity, address, why := "name", datetime.now(UTC))
+    else:
+        why = await asyncio.to_thread(points.admit, identity, password, address)
+    if isinstance(why, str):
         headers = {"www-authenticate": 'Basic realm="charge points"'}
         await socket.send_denial_response(Response(status_code=429 if why == "tries" else 401, headers=headers))
         return
@@ -79,7 +87,7 @@ async def listen(socket: WebSocket, points: Points) -> None:
     if version is None:
         await socket.close(1002, "none of the versions is spoken here")
         return
-    desk, line = PointDesk(points, identity), Line(socket)
+    desk, line = PointDesk(points, identity, why), Line(socket)
     if version == "ocpp1.6":
         from .v16 import Point16 as Point
     else:

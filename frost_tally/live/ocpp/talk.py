@@ -85,6 +85,7 @@ class Talk:
     call: Callable[..., Coroutine[Any, Any, Any]]
     _ocpp_version: str
     _call_lock: asyncio.Lock
+    _connection: Any
 
     def __init__(self, desk: Desk) -> None:
         self.desk, self.boots, self._tasks = desk, False, set[asyncio.Task[Any]]()
@@ -130,6 +131,11 @@ class Talk:
         await self.keep(nothing, transaction)
         await asyncio.sleep(WAKE_S)
         return await self.keep(schedule, transaction)
+
+    async def leave(self) -> bool:
+        """Hang up; it may knock again."""
+        await self._connection.close()
+        return True
 
     def soon(self, work: Coroutine[Any, Any, Any]) -> None:
         """Do it beside what is going on: an answer can only be heard once this message is answered."""

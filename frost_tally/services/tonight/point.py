@@ -8,7 +8,7 @@ from ...core.charge.prices import PriceSlot
 from ...core.charge.session import Session, Step
 from ...core.errors import Refusal
 from ...core.live.heard import Heard
-from ...core.live.runner import Line
+from ...core.live.lines import Line
 from ...core.parts import Outlet
 from ...household import points
 from ...household.points import FRESH

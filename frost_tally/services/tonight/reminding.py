@@ -6,8 +6,8 @@ from datetime import datetime, timedelta
 from ...core.coming.event import Event
 from ...core.errors import Refusal
 from ...core.home import NotSetUp
+from ...core.live.lines import Line
 from ...core.live.reminders import ALARM_KINDS, Evening, Kind, Reminder, due
-from ...core.live.runner import Line
 from ...household import told
 from ...household.snapshot import Snapshot
 from ...household.told import Told as Told

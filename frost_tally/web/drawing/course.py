@@ -11,7 +11,7 @@ from ...core.charge.night import NightPlan
 from ...core.charge.prices import PriceSlot
 from ...core.charge.session import Session
 from ...core.live.faults import FaultKind
-from ...core.live.runner import Line
+from ...core.live.lines import Line
 from ..units import Units
 from ..words.hours import hour
 from ..words.sentence import percent
@@ -146,15 +146,19 @@ class _Course:
                 yield element("g", grip, class_="handle", data_handle=trouble.handle, data_per=per_minute, data_across="")
 
     def lines(self) -> Iterator[str]:
-        """The numbers of the runner's lines at their times; those that stand in each other's way share a place."""
-        before = -99.0
+        """The numbers of the runner's lines at their times; of those that stand in each other's way the first, or what was told."""
+        shown: list[tuple[float, int, bool]] = []
         for i, each in enumerate(self.made.lines, 1):
             x = self.x(each.at)
-            if x - before < 16 or x < self.plot.across.first:
+            if x < self.plot.across.first:
                 continue
-            before = x
+            if not shown or x - shown[-1][0] >= 16:
+                shown.append((x, i, each.tells))
+            elif each.tells and not shown[-1][2]:
+                shown[-1] = (x, i, True)
+        for x, i, tells in shown:
             yield line(x, FOOT, x, FOOT + 4, "tick")
-            yield text(x, HEIGHT - 4, str(i), "mid b ember" if each.tells else "mid b")
+            yield text(x, HEIGHT - 4, str(i), "mid b ember" if tells else "mid b")
 
 
 def drawn(session: Session) -> Iterator[tuple[float, float]]:

@@ -1,6 +1,6 @@
 """Words of the runner's lines: what it decided in a night, and why."""
 
-from ...core.live.runner import Line
+from ...core.live.lines import Line
 from ..units import Units
 from .sentence import percent
 
@@ -10,6 +10,7 @@ LINES = {
     "heard_again": "Heard again, with {soc} by now: planned anew to {to}, for {cost}.",
     "heard": "The point is heard again; no cable is in.",
     "changed": "You changed the night: planned anew from {soc} to {to}, for {cost}.",
+    "prices": "Other prices are known by now: planned anew to {to}, for {cost}.",
     "refused": "The point did not take the plan: it charges by itself. It is asked again in ten minutes.",
     "fault": "The point has a fault. Unplug the car, look at its lights and its manual.",
     "departure_moved": "You leave earlier: planned anew to {to}, for {cost}.",

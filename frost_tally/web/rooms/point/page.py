@@ -64,7 +64,8 @@ async def events(request: Request, car: str = "") -> Response:
         first = await run_in_threadpool(look)
     except (NotSetUp, Refusal):
         first = ()
-    if not first or getattr(streams, "streams", 0) >= MOST:  # a browser does not ask again
+    heard = any(first) and not request.scope.get("headed")
+    if not heard or getattr(streams, "streams", 0) >= MOST:  # a browser does not ask again
         return Response(status_code=204)
     return StreamingResponse(_told(request, look, first), media_type="text/event-stream")
 

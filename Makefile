@@ -37,7 +37,8 @@ package: $(VENV)/dev.stamp  ## build sdist and wheel, install afresh, and start 
 drill: $(VENV)/dev.stamp  ## kill it 500 times at work, forty clients, 10 000 requests; the check tables in full (SEED= for other cases)
 	$(PY) -m scripts.drill
 	$(PY) -m scripts.drill_clients
-	FROST_TALLY_DRILL=$(or $(SEED),1) $(PY) -m tests tests.core.test_control tests.core.test_long_day tests.core.test_runner tests.core.test_year tests.household.test_chains tests.reference.test_capacity tests.reference.test_night tests.reference.test_park tests.web.test_documents tests.web.test_fresh tests.web.test_fuzz
+	$(PY) -m scripts.drill_points
+	FROST_TALLY_DRILL=$(or $(SEED),1) $(PY) -m tests tests.core.test_control tests.core.test_long_day tests.core.test_runner tests.core.test_year tests.household.test_chains tests.live.test_killed tests.reference.test_capacity tests.reference.test_night tests.reference.test_park tests.web.test_documents tests.web.test_fresh tests.web.test_fuzz
 
 bench: $(VENV)/dev.stamp chromium  ## ratios against references run beside ours
 	$(PY) -m bench

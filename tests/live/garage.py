@@ -33,7 +33,7 @@ from frost_tally.web.app import create_app
 from tests.homes import home_in, tables
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(50))
-MINUTE, LONG, PATIENCE_S = timedelta(minutes=1), timedelta(minutes=4), 20.0
+MINUTE, LONG, PATIENCE_S = timedelta(minutes=2), timedelta(minutes=4), 20.0
 
 
 class SetClock:
@@ -146,8 +146,13 @@ class LiveCase(unittest.TestCase):
         """A simulated point that is connected."""
         made = Wire(self, point or self.point, password or self.password, version or self.version)
         self.stack.callback(made.close)
-        waited("the point", lambda: any(place.talk and place.ready for place in self.points._places.values()))
+        waited("the point", lambda: self.ready(point or self.point))
         return made
+
+    def ready(self, point: str) -> bool:
+        """Whether a point is connected and can be asked for something."""
+        place = self.points._places.get(point)
+        return place is not None and place.talk is not None and place.ready
 
     def car(self, name: str = "Marten") -> OwnedCar:
         """A car of the home."""
@@ -161,7 +166,7 @@ class LiveCase(unittest.TestCase):
         return Guest(car=owned.car, rate=charge_rate(owned.at.supply, owned.car), **{"soc": soc, "tag": owned.habit.tag, **more})
 
     def pass_until(self, clock: str, *wires: Wire) -> None:
-        """Let time go on to a time of the local clock, everybody ready at each step: of a minute where something goes on, else of four."""
+        """Let time go on to a time of the local clock, everybody ready at each step: of two minutes where something goes on, else of four."""
         here = self.clock.at.astimezone(self.zone)
         hour, minute = map(int, clock.split(":"))
         at = here.replace(hour=hour, minute=minute, second=0)

@@ -1,18 +1,21 @@
 """Whole nights over a real socket: what the runner makes of them, with faults, in both versions of the protocol."""
 
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from frost_tally.access.door import Purpose
+from frost_tally.household.facts import note_level
 from frost_tally.services.shared.now import now_of
 from frost_tally.services.tonight.room import tonight
 from frost_tally.standins.charge_point.garage import Act
+from tests.homes import tables
 from tests.live.garage import LiveCase, Wire, waited
 
 NEED = 0.637
 """What Marten's day needs in the demo."""
 
 
-class Night(LiveCase):
+class NightCase(LiveCase):
     """1.6, where a test does not say another."""
 
     def plugged(self, at: str = "19:00", **guest: Any) -> Wire:
@@ -26,6 +29,15 @@ class Night(LiveCase):
         """The level of the car on a cable."""
         assert wire.garage.house is not None
         return wire.garage.house.running.soc
+
+    def known(self, name: str) -> float:
+        """The level of a car as the home knows it now."""
+        with self.household.reading() as snapshot:
+            return now_of(snapshot, self.car(name).id).level.likely
+
+
+class CarriedOut(NightCase):
+    """Nights that go as planned."""
 
     def test_a_night_is_carried_out_as_tonight_has_it_and_stands_in_the_log(self) -> None:
         for version in ("1.6", "2.0.1"):
@@ -57,6 +69,49 @@ class Night(LiveCase):
         self.do(wire, Act.UNPLUG)
         ((_, _, soc),) = self.charges()
         self.assertIsNone(soc)  # a guess is never written as a fact
+
+    def test_a_profile_that_reaches_the_need_stands_in_the_point_before_anybody_plugs_in(self) -> None:
+        wire = self.wire()
+        self.pass_until("18:20", wire)
+        default = wire.garage.default
+        assert default is not None
+        at = self.clock.at.replace(hour=22)
+        self.assertEqual(default.amps(at), 0.0)
+        self.assertGreater(default.amps(at + timedelta(hours=6)), 10.0)
+        self.server.should_exit = True  # and then this program dies
+        self.do_alone(wire)
+        self.assertGreater(self.level(wire), NEED)
+
+    def do_alone(self, wire: Wire) -> None:
+        """A night in which nobody but the point lives."""
+        wire.client.do(Act.PLUG, self.guest(limit=0.8))
+        for _ in range((13 * 60 - 20) // 5):
+            self.clock.at += timedelta(minutes=5)
+            waited("the point", lambda: wire.garage.house is not None and wire.garage.now >= self.clock.at)
+
+    def test_the_night_on_which_clocks_change_is_carried_out_at_the_right_hours(self) -> None:
+        self.clock.at = datetime(2027, 3, 27, 18, 30, tzinfo=self.zone).astimezone(UTC)
+        with self.household.recording() as session:
+            note_level(session, self.car().id, self.clock.at, 0.41)
+        wire = self.plugged("19:00")
+        plan = self.nights._watched[1, self.car().id].runner.plan
+        assert plan is not None
+        seen = set[bool]()
+        for _ in range(14):
+            self.pass_until((self.clock.at + timedelta(hours=1)).astimezone(self.zone).strftime("%H:%M"), wire)
+            inside = any(each.start < self.clock.at - timedelta(minutes=5) and self.clock.at < each.end for each in plan.blocks)
+            edge = any(
+                abs((edge - self.clock.at).total_seconds()) < 900 for each in plan.blocks for edge in (each.start, each.end)
+            )
+            if self.clock.at < plan.request.departure and not edge and self.codes()[-1] != "reached":
+                seen.add(inside)
+                self.assertEqual(wire.garage.kw > 0, inside, self.clock.at)
+        self.assertEqual(seen, {False, True})
+        self.assertAlmostEqual(self.level(wire), 0.8, delta=0.02)
+
+
+class Faulty(NightCase):
+    """Nights in which something fails."""
 
     def test_half_the_current_is_planned_anew_with(self) -> None:
         wire = self.plugged()
@@ -101,24 +156,27 @@ class Night(LiveCase):
         self.pass_until("07:09", wire)
         self.assertAlmostEqual(self.level(wire), 0.8, delta=0.01)
 
-    def test_a_profile_that_reaches_the_need_stands_in_the_point_before_anybody_plugs_in(self) -> None:
-        wire = self.wire()
-        self.pass_until("18:20", wire)
-        default = wire.garage.default
-        assert default is not None
-        at = self.clock.at.replace(hour=22)
-        self.assertEqual(default.amps(at), 0.0)
-        self.assertGreater(default.amps(at + timedelta(hours=6)), 10.0)
-        self.server.should_exit = True  # and then this program dies
-        self.do_alone(wire)
-        self.assertGreater(self.level(wire), NEED)
+    def test_a_server_that_begins_anew_in_the_night_goes_on_where_it_was(self) -> None:
+        wire = self.plugged()
+        self.pass_until("04:30", wire)
+        self.server.should_exit = True
+        level, place = self.level(wire), self.port
+        self.begin()
+        self.assertNotEqual(self.port, place)
+        wire.client.address = self.address
+        waited("the point", lambda: self.ready(self.point))
+        self.pass_until("04:40", wire)
+        self.assertEqual(self.codes()[:2], ["plugged_in", "draws"])
+        self.assertGreater(self.level(wire), level)
+        self.pass_until("07:09", wire)
+        self.assertAlmostEqual(self.level(wire), 0.8, delta=0.01)
+        self.do(wire, Act.UNPLUG)
+        ((_, kwh, _),) = self.charges()
+        self.assertAlmostEqual(kwh, wire.garage.register_kwh - 1234.5, delta=0.002)
 
-    def do_alone(self, wire: Wire) -> None:
-        """A night in which nobody but the point lives."""
-        wire.client.do(Act.PLUG, self.guest(limit=0.8))
-        for _ in range((13 * 60 - 20) // 5):
-            self.clock.at += timedelta(minutes=5)
-            waited("the point", lambda: wire.garage.house is not None and wire.garage.now >= self.clock.at)
+
+class Shared(NightCase):
+    """Several cars, and several points."""
 
     def test_another_car_on_the_cable_is_planned_for_and_its_turn_told_of(self) -> None:
         wire = self.wire()
@@ -133,20 +191,36 @@ class Night(LiveCase):
         self.assertGreater(self.level(wire), NEED)
         self.assertEqual(self.codes("Marten")[:3], ["wrong_car", "freed", "plugged_in"])
 
-    def test_a_server_that_begins_anew_in_the_night_goes_on_where_it_was(self) -> None:
-        wire = self.plugged()
-        self.pass_until("04:30", wire)
-        self.server.should_exit = True
-        level, place = self.level(wire), self.port
-        self.begin()
-        self.assertNotEqual(self.port, place)
-        wire.client.address = self.address
-        waited("the point", lambda: any(each.talk and each.ready for each in self.points._places.values()))
-        self.pass_until("04:40", wire)
-        self.assertEqual(self.codes()[:2], ["plugged_in", "draws"])
-        self.assertGreater(self.level(wire), level)
-        self.pass_until("07:09", wire)
-        self.assertAlmostEqual(self.level(wire), 0.8, delta=0.01)
+    def test_an_evening_swap_on_one_cable_serves_both_cars(self) -> None:
+        self.clock.at = self.evening + timedelta(days=1)  # the evening on which the cable goes over at half past ten
+        wire = self.wire()
+        self.pass_until("18:35", wire)
+        self.do(wire, Act.PLUG, self.guest("Marten", soc=self.known("Marten"), limit=0.8, tag=""))  # no card says which car it is
+        self.pass_until("22:29", wire)
+        self.assertEqual(self.codes("Dray"), [])
+        self.assertAlmostEqual(self.level(wire), 0.8, delta=0.02)
         self.do(wire, Act.UNPLUG)
-        ((_, kwh, _),) = self.charges()
-        self.assertAlmostEqual(kwh, wire.garage.register_kwh - 1234.5, delta=0.002)
+        self.pass_until("22:31", wire)
+        self.do(wire, Act.PLUG, self.guest("Dray", soc=self.known("Dray"), limit=0.9, tag=""))
+        self.assertEqual(self.codes("Dray"), ["plugged_in"])
+        need = self.lines("Dray")[0].values["need"]
+        self.pass_until("05:09", wire)
+        self.assertGreater(self.level(wire), need - 0.01)
+        self.do(wire, Act.UNPLUG)
+        self.assertEqual([car for car, _, _ in self.charges()], [self.car("Marten").id, self.car("Dray").id])
+
+    def test_two_points_serve_two_cars(self) -> None:
+        with tables(self.household) as session, session.begin():
+            run = session.connection().exec_driver_sql
+            run("UPDATE outlet SET point = 'second' WHERE name = 'Three-phase 16 A, offered'")
+            run("UPDATE habit SET outlet_id = (SELECT id FROM outlet WHERE point = 'second') WHERE car_id = 2")
+        first, second = self.wire(), self.wire("second", self.access.make_token(Purpose.POINT, "second"), "2.0.1")
+        self.pass_until("19:00", first, second)
+        for wire, guest in ((first, self.guest(limit=0.8)), (second, self.guest("Dray", limit=0.9))):
+            wire.client.do(Act.PLUG, guest)
+        self.pass_until("05:09", first, second)
+        self.assertEqual([self.codes(name)[0] for name in ("Marten", "Dray")], ["plugged_in", "plugged_in"])
+        need = self.lines("Dray")[0].values["need"]
+        self.assertGreater(self.level(second), need - 0.01)
+        self.pass_until("07:09", first, second)
+        self.assertGreater(self.level(first), NEED)

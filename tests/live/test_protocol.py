@@ -29,6 +29,7 @@ from frost_tally.live.ocpp.meter import moment_of, sample_of
 from frost_tally.live.ocpp.talk import Schedule
 from frost_tally.standins.charge_point.garage import Act
 from tests.live.garage import LiveCase
+from tests.web.client import aside
 
 NOW = datetime(2027, 1, 14, 20, 0, tzinfo=UTC)
 FOLDERS = {"1.6": "v16", "2.0.1": "v201"}
@@ -168,7 +169,7 @@ class Door(LiveCase):
 
     def speak(self, work: Callable[[ClientConnection], Awaitable[Any]], **more: Any) -> Any:
         """Do something on a line; returns what it gives, or the status with which it was refused."""
-        return asyncio.run(self._speak(work, **more))
+        return aside(self._speak(work, **more))
 
     async def _speak(
         self, work: Callable[[ClientConnection], Awaitable[Any]], name: str = "", password: str | None = None, user: str | None = None, version: str = "1.6"
@@ -214,7 +215,7 @@ class Door(LiveCase):
         async def all_of_them() -> list[Any]:
             return await asyncio.gather(*(self._speak(self.beats, name=f"knock-{i}", password="no") for i in range(100)))
 
-        self.assertEqual(set(asyncio.run(all_of_them())), {401})
+        self.assertEqual(set(aside(all_of_them())), {401})
         self.assertLessEqual(len(self.app.state.knocks.latest()), 20)
         page = httpx.get(f"http://127.0.0.1:{self.port}/garage/points")
         self.assertIn("knock-99", page.text)

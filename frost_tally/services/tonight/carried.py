@@ -45,7 +45,8 @@ def carried(snapshot: Snapshot, car_id: int, outlet: Outlet) -> Carried | None:
     if asked.departure <= now:
         return None
     request = replace(
-        asked, now=now.astimezone(UTC), plug_in=now.astimezone(UTC), departure=asked.departure.astimezone(UTC), unplug=None,
+        asked, now=now.astimezone(UTC), plug_in=now.astimezone(UTC), departure=asked.departure.astimezone(UTC),
+        unplug=None if asked.unplug is None or asked.unplug <= now else asked.unplug.astimezone(UTC),
         soc=ahead.now.soc, rate=rate, held=outlet.held, control=Control(),
     )  # fmt: skip
     return Carried(request=request, need_soc=need, plan=night.plan, span=ahead.turns[number].span)

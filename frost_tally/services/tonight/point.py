@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from ...core.charge.prices import PriceSlot
 from ...core.charge.session import Session, Step
+from ...core.charge.start_check import Current, StartCheck
 from ...core.errors import Refusal
 from ...core.live.heard import Heard
 from ...core.live.lines import Line
@@ -26,7 +27,7 @@ BEFORE = timedelta(hours=16)
 class PointNow:
     """An outlet's point as it was heard last: whether it is heard now, which car is on its cable ("": none) and whether it is this one,
     what it told, since when the car is plugged in, what was drawn since then as a session and in kWh, the runner's lines of this night,
-    and the prices from then on.
+    the prices from then on, and whether as many amperes flow as were planned.
     """
 
     outlet: Outlet
@@ -39,6 +40,7 @@ class PointNow:
     lines: Sequence[Line]
     prices: tuple[PriceSlot, ...]
     wall_kwh: float
+    as_planned: bool
 
     @property
     def alarm(self) -> Line | None:
@@ -83,6 +85,7 @@ def point_now(snapshot: Snapshot, night: Tonight) -> PointNow | None:
         lines=lines,
         prices=tuple(night.plan.request.tariff.prices(begun, departure)) if begun < departure else (),
         wall_kwh=told[-1].heard.kwh - told[0].heard.kwh if told else 0.0,
+        as_planned=StartCheck(amps=last.heard.amps).current(night.started.planned, night.started.circuit_a) is Current.AS_PLANNED,
     )
 
 

@@ -31,7 +31,8 @@ def stands(point: PointNow, zone: ZoneInfo, units: Units) -> list[Part]:
         return [Part(name), Part("not heard", "strong"), Part(f" since {at}. What was left in it goes on.")]
     if heard.socket is Socket.FAULT:
         what = f" ({heard.fault})" if heard.fault else ""
-        return [Part(name), Part("a fault", "strong"), Part(f"{what}. Unplug the car; its lights and its manual say more.")]
+        lights = f" Its lights, as you noted: {point.outlet.lights}" if point.outlet.lights else ""
+        return [Part(name), Part("a fault", "strong"), Part(f"{what}. Unplug it from the wall; its manual says more.{lights}")]
     if heard.socket is Socket.CLOSED:
         return [Part(name), Part("out of service", "strong"), Part(", as it says itself.")]
     if not heard.plugged:
@@ -42,6 +43,7 @@ def stands(point: PointNow, zone: ZoneInfo, units: Units) -> list[Part]:
     so_far = f"{units.text(point.wall_kwh, 'energy')} so far{level}; heard at {at}."
     if heard.socket is Socket.CHARGES:
         flows = f", {units.text(heard.amps, 'current')}" if heard.amps > 0 else ""
+        flows += " as planned" if flows and point.as_planned else ""
         return [Part(name), Part(f"it draws {units.text(heard.kw, 'power')}{flows}", "strong"), Part(f", {so_far}")]
     waits = "it is offered power and draws none" if heard.socket is Socket.OFFERS else "the cable is in, and it waits"
     return [Part(name), Part(waits, "strong"), Part(f"; {so_far}")]

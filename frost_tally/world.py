@@ -89,6 +89,9 @@ class PointStandIn(Protocol):
     def act(self, what: str, car_id: int) -> None:
         """Do it, with a car of this number. Raises: Refusal."""
 
+    def pull(self) -> None:
+        """Pull its cable, if one is in."""
+
     def let_pass(self, until: datetime) -> None:
         """Let the clock go on until a moment (aware), a minute in a moment."""
 

@@ -31,6 +31,8 @@ def pass_by(household: Household, since: datetime, until: datetime) -> None:
 def _charges(night: Tonight, until: datetime) -> list[ChargeRow]:
     """The night's charge, once it is over."""
     plan = night.plan
+    if night.state.plugged:  # its charge point counts it
+        return []
     if not plan.blocks or plan.blocks[-1].end > until:
         return []
     charge = ChargeRow(

@@ -18,8 +18,8 @@ from ..standins.charge_point.client import Client
 from ..standins.charge_point.garage import Act, Garage, Guest
 from ..world import StandingClock
 
-MINUTE_S, STEP = 0.12, timedelta(minutes=1)
-"""A minute of the demo in so many seconds while a night passes."""
+MINUTE_S, STEP, SETTLES_S = 0.12, timedelta(minutes=1), 0.5
+"""A minute of the demo in so many seconds while a night passes; and how long it takes until what was done is told."""
 FAULTS = {
     Act.CUT: FaultKind.POWER_CUT, Act.SLEEP: FaultKind.ASLEEP, Act.WEAK: FaultKind.LESS_CURRENT, Act.SILENCE: FaultKind.NOT_HEARD
 }  # fmt: skip
@@ -81,6 +81,12 @@ class DemoPoint:
             limit = max(owned.habit.limit, level.likely)
             guest = Guest(car=owned.car, rate=rate, soc=level.likely, limit=limit, tag=owned.habit.tag)
         self.client.do(Act(what), guest)
+
+    def pull(self) -> None:
+        """See `PointStandIn`."""
+        if self.client is not None and self.client.garage.house is not None:
+            self.client.do(Act.UNPLUG, None)
+            time.sleep(SETTLES_S)
 
     def let_pass(self, until: datetime) -> None:
         """See `PointStandIn`."""

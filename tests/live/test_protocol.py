@@ -12,6 +12,7 @@ from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from importlib.resources import files
+from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -32,6 +33,7 @@ from tests.live.garage import LiveCase
 from tests.web.client import aside
 
 NOW = datetime(2027, 1, 14, 20, 0, tzinfo=UTC)
+GUIDE = Path(__file__).parents[2] / "docs" / "guide"
 FOLDERS = {"1.6": "v16", "2.0.1": "v201"}
 
 
@@ -53,6 +55,17 @@ def broken(said: list[tuple[str, str]], version: str) -> list[str]:
         if kind == 4:
             found.append(f"{name} was refused: {rest}")
     return [*found, *([] if held else ["nothing was said"])]
+
+
+def recorded(version: str) -> list[tuple[str, str]]:
+    """The conversation that the guide shows, as it was recorded on the wire: what a point said, and this home."""
+    lines = (GUIDE / f"conversation-{version}.txt").read_text().splitlines()
+    return [({"point": "out", "home": "in"}[way], told) for way, _, told in (line.partition(" ") for line in lines)]
+
+
+def actions(said: list[tuple[str, str]]) -> set[tuple[str, str]]:
+    """Who asked for what in a conversation."""
+    return {(way, told[2]) for way, message in said if (told := json.loads(message))[0] == 2}
 
 
 class Conversation(LiveCase):
@@ -78,6 +91,9 @@ class Conversation(LiveCase):
                 self.pass_until("04:20", wire)
                 self.do(wire, Act.UNPLUG)
                 self.assertEqual(broken(wire.said, version), [])
+                kept = recorded(version)
+                self.assertEqual(broken(kept, version), [])
+                self.assertEqual(actions(kept), actions(wire.said))
                 told = {json.loads(message)[2] for _, message in wire.said if json.loads(message)[0] == 2}
                 self.assertLessEqual(names, told)
                 profiles = [json.loads(m)[3] for _, m in wire.said if json.loads(m)[2:3] == ["SetChargingProfile"]]

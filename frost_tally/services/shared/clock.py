@@ -29,6 +29,8 @@ def move_on(household: Household) -> datetime:
         here.replace(hour=hour, minute=minute) + timedelta(days=day) for day in (0, 1) for hour, minute in ((8, 0), (18, 12))
     ]
     then = min(at for at in times if at > here)
+    if household.world.point is not None:
+        household.world.point.pull()  # what passes at once is the night as it was planned
     if household.world.passing is not None:
         household.world.passing(household, here, then)
     clock.set(then)

@@ -81,7 +81,8 @@ TABLE_WORDS = {
     "weather": "hours of weather",
     "night_plan": "night plans", "drive": "drives", "charge": "charges", "reading": "readings",
     "capacity_test": "capacity tests", "event": "events", "guide": "guides", "battery": "batteries", "small_battery": "12 V batteries",
-    "departure": "departures", "reminder": "reminders", "usual_day": "kept days", "way": "long ways",
+    "departure": "departures", "reminder": "reminders",
+    "point_report": "reports of charge points", "night_line": "lines of the runner", "usual_day": "kept days", "way": "long ways",
 }  # fmt: skip
 """What the tables of a home are called."""
 SOURCES = {
@@ -89,6 +90,7 @@ SOURCES = {
     "gauge": "a gauge",
     "car": "the simulated car",
     "meter": "a meter",
+    "point": "the charge point",
     "file": "a file",
     "script": "a script",
     "assumed": "nobody: all of it is assumed",

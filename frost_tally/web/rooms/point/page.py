@@ -13,7 +13,7 @@ from ....core.errors import Refusal
 from ....core.home import NotSetUp
 from ....services.shared.home import Household
 from ....services.tonight import point as service
-from ....services.tonight.room import tonight
+from ....services.tonight.room import Tonight, tonight
 from ...guard import Posted
 from ...navigation import Tab
 from ...once import Router
@@ -31,10 +31,11 @@ LOOK_S, LASTS_S, QUIET_S, MOST, SETTLES_S = 1.0, 600.0, 15.0, 40, 0.8
 long what is done to a simulated point takes until it is told."""
 
 
-def of_tonight(request: Request, car_id: int | None) -> PointView | None:
-    """The point's part of a page; None where the car's outlet has none."""
+def of_tonight(request: Request, car_id: int | None, shown: Tonight | None = None) -> PointView | None:
+    """The point's part of a page that shows a night; None where the car's outlet has none. What somebody sets on it is no fact of its."""
     snapshot = snapshot_of(request)
-    night = tonight(snapshot, car_id)
+    as_it_is = shown is not None and shown.inputs == shown.defaults and not shown.other_tariff
+    night = shown if shown is not None and as_it_is else tonight(snapshot, car_id)
     point = service.point_now(snapshot, night)
     return None if point is None else point_view(point, night, units_of(request))
 

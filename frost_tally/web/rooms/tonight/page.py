@@ -132,7 +132,7 @@ def _context(made: Made[service.Tonight], request: Request) -> Mapping[str, obje
         "message": "",
         "winter": winter_lines(made.asked, made.result.car_id),
         "stand_in": acts_of(made.asked.household, made.result.owned.name),
-        "point": of_tonight(request, made.result.car_id),
+        "point": of_tonight(request, made.result.car_id, made.result),
         "facts_open": "facts" in request.query_params,
     }
 

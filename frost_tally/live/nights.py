@@ -77,13 +77,10 @@ class Nights:
         """One look at all points; one that goes wrong keeps no other from being looked at."""
         self.points.changed.clear()
         now = self.points.now()
-        if (
-            not timedelta() <= now - (self._at or now) <= LEAPT
-        ):  # asleep, or a clock that was set: what nobody watched is not told of
-            self._watched = {
-                key: each for key, each in self._watched.items() if each.runner.departure > now > each.runner.request.now
-            }
-        self._at = now
+        slept, self._at = not timedelta() <= now - (self._at or now) <= LEAPT, now
+        if slept:  # or somebody set the clock: of nights that nobody watched nothing is told
+            on = {key: each for key, each in self._watched.items() if each.runner.departure > now > each.runner.request.now}
+            self._watched = on
         with self.points.household.reading(now) as snapshot:
             for outlet in snapshot.home.outlets:
                 if not outlet.point:
@@ -101,6 +98,10 @@ class Nights:
             seen, at.seen = at.seen, place.heard
             before, failed = seen is not None and seen.plugged, seen is not None and seen.socket is Socket.FAULT
             said = store.last_report(snapshot.log, outlet.id)
+            if said is None and place.talk is None:  # nobody ever heard it: there is nothing to miss
+                return
+            if place.talk is not None and not self.points.is_let_in(place):
+                soon(place.talk.leave(), self.points.loop)
             if not place.heard.plugged:
                 place.car_id = None
             elif said is not None and said.car_id is not None and place.car_id is not None and said.car_id != place.car_id:
@@ -199,15 +200,10 @@ class Nights:
         same = (new.departure, round(new.target_soc, 3), new.choice, new.held) == (
             was.departure, round(was.target_soc, 3), was.choice, was.held,
         )  # fmt: skip
-        if (
-            prices[0] == prices[1]
-            and same
-            and abs(asked.need_soc - runner.need_soc) < OFF_SOC
-            and abs(new.soc - runner.soc) < OFF_SOC
-        ):
-            return
+        off_soc = max(abs(asked.need_soc - runner.need_soc), abs(new.soc - runner.soc))
         watched.asked = asked
-        runner.change(new, asked.need_soc, now, "changed" if prices[0] == prices[1] else "prices")
+        if prices[0] != prices[1] or not same or off_soc >= OFF_SOC:
+            runner.change(new, asked.need_soc, now, "changed" if prices[0] == prices[1] else "prices")
 
     def _begun(self, snapshot: Snapshot, place: Place, owned: OwnedCar, asked: Carried, now: datetime) -> Watched:
         """A night from now on; one that was watched before this server began from where it was left."""
@@ -237,8 +233,6 @@ class Nights:
         if by == at.by and at.reported is not None and now - at.reported < (EACH if heard.plugged else SELDOM):
             return
         at.by, at.reported = by, now
-        if place.talk is not None and not self.points.is_let_in(place):
-            soon(place.talk.leave(), self.points.loop)
         with self.points.household.recording() as session:
             store.write_report(session, place.outlet.id, place.report(now))
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from frost_tally.access.door import Purpose
 from frost_tally.household.facts import note_level
+from frost_tally.household.parts import write_habit
 from frost_tally.services.shared.now import now_of
 from frost_tally.services.tonight.room import tonight
 from frost_tally.standins.charge_point.garage import Act
@@ -108,6 +109,31 @@ class CarriedOut(NightCase):
                 self.assertEqual(wire.garage.kw > 0, inside, self.clock.at)
         self.assertEqual(seen, {False, True})
         self.assertAlmostEqual(self.level(wire), 0.8, delta=0.02)
+
+    def test_what_its_owner_changes_in_the_evening_is_carried_out(self) -> None:
+        wire = self.wire()
+        self.pass_until("19:00", wire)
+        self.do(wire, Act.PLUG, self.guest(limit=0.95))
+        self.pass_until("20:00", wire)
+        with self.household.deciding("limit") as session:
+            write_habit(session, self.car().id, limit=0.7)
+        self.pass_until("06:30", wire)
+        self.assertEqual(self.codes()[:2], ["plugged_in", "changed"])
+        self.assertAlmostEqual(self.level(wire), 0.7, delta=0.02)  # the car would take more
+
+    def test_a_point_that_nobody_ever_heard_is_not_missed(self) -> None:
+        for _ in range(6):
+            self.clock.at += timedelta(minutes=5)
+            self.nights.look()
+        self.assertEqual(self.lines(), [])
+
+    def test_a_password_that_is_taken_back_hangs_up(self) -> None:
+        wire = self.plugged()
+        for each in self.access.tokens():
+            self.access.revoke(each.id)
+        self.nights.look()
+        waited("the line to be closed", lambda: wire.client.refused > 0)
+        self.assertFalse(self.ready(self.point))
 
 
 class Faulty(NightCase):

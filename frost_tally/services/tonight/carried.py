@@ -32,7 +32,9 @@ class Carried:
 
 
 def carried(snapshot: Snapshot, car_id: int, outlet: Outlet) -> Carried | None:
-    """The night of a car on an outlet, from this minute on; None where nothing can be planned for it, or it leaves in this minute."""
+    """The night of a car on an outlet, from this minute on; None where nothing can be planned for it, it is
+    elsewhere, or it leaves in this minute.
+    """
     try:
         ahead = ahead_of(snapshot, car_id)
         number = ahead.next_charge
@@ -42,7 +44,7 @@ def carried(snapshot: Snapshot, car_id: int, outlet: Outlet) -> Carried | None:
         need = min(asked.target_soc, max(0.0, need_limit(ahead.tonight, owned.habit.reserve)))
     except (Refusal, NotSetUp):
         return None
-    if asked.departure <= now:
+    if asked.departure <= now or night.stay.away is not None:
         return None
     request = replace(
         asked, now=now.astimezone(UTC), plug_in=now.astimezone(UTC), departure=asked.departure.astimezone(UTC),

@@ -65,8 +65,10 @@ def point_now(snapshot: Snapshot, night: Tonight) -> PointNow | None:
 
     def work() -> tuple[Report | None, Sequence[Report], Sequence[Line]]:
         last = points.last_report(snapshot.log, outlet.id)
-        lines = points.lines_of(snapshot.log, owned.id, departure)
-        return last, points.reports_of(snapshot.log, owned.id, since), lines
+        reports, here = points.reports_of(snapshot.log, owned.id, since), last is not None and last.car_id == owned.id
+        if here and reports:  # the lines of this stay, also of before its departure was moved
+            return last, reports, points.lines_since(snapshot.log, owned.id, _of_this_stay(reports)[0].at - timedelta(minutes=1))
+        return last, reports, points.lines_of(snapshot.log, owned.id, departure)
 
     last, reports, lines = derived(snapshot, what, work, ("point_report", "night_line"))
     if last is None:

@@ -29,6 +29,7 @@ MISSED = timedelta(minutes=20)
 """A departure that nobody took by then is missed: its warm-up ends, and the next night is planned."""
 OLD = timedelta(hours=14)
 """What a runner knew so long ago is no more use to one that begins anew."""
+UNDER_WAY = (State.HOLDS, State.CHARGES, State.STALLED, State.DONE, State.LOST)
 OFF_SOC, LEAPT = 0.01, timedelta(hours=1)
 log = structlog.get_logger("frost_tally.point")
 
@@ -208,9 +209,9 @@ class Nights:
     def _begun(self, snapshot: Snapshot, place: Place, owned: OwnedCar, asked: Carried, now: datetime) -> Watched:
         """A night from now on; one that was watched before this server began from where it was left."""
         lines, from_kwh, request = store.lines_of(snapshot.log, owned.id, asked.request.departure), place.heard.kwh, asked.request
-        last, goes_on = store.last_report(snapshot.log, place.outlet.id), False
-        if last is not None and last.car_id == owned.id and last.level is not None and place.car_id == owned.id:
-            goes_on = lines != [] and now - last.at < OLD and last.heard.plugged
+        last = store.last_report(snapshot.log, place.outlet.id)
+        stays = last is not None and last.heard.plugged and last.car_id in (None, owned.id) and now - last.at < OLD
+        goes_on = stays and place.car_id == owned.id and bool(lines) and lines[-1].state in UNDER_WAY
         if goes_on and last is not None and last.level is not None:
             request, from_kwh = replace(request, now=min(now, last.at), soc=last.level), last.heard.kwh
         runner = Runner(request, asked.need_soc, plan)

@@ -12,11 +12,21 @@ from frost_tally.core.parts import Habit, Outlet, Person, Place
 
 ROOT = Path(__file__).resolve().parents[1]
 SOURCES = ("frost_tally", "tests", "bench", "scripts")
-DECORATED = ["@router.*", "@app.*", "@people.*", "@event.*", "@field_validator", "@model_validator"]
+DECORATED = [
+    "@router.*",
+    "@app.*",
+    "@people.*",
+    "@stand_ins.*",
+    "@event.*",
+    "@on",
+    "@on(*",
+    "@field_validator",
+    "@model_validator",
+]
 CALLED_BY_OTHERS = [
     "model_config", "impl", "cache_ok", "process_*", "dialect", "cls",
     "setUp*", "tearDown*", "startTest", "stopTest", "test_*", "*_stretch", "auxiliary",
-    "writeable", "total_tokens", "should_exit", "row_factory", "isolation_level", "handle_*", "Start*Handler",
+    "writeable", "total_tokens", "should_exit", "row_factory", "isolation_level", "handle_*", "Start*Handler", "disabled", "vendor_id",
 ]  # fmt: skip
 FOR_LATER = {
     "MEASURED", "begun_at", "ended_at", "FL", "FR", "RL", "RR", "mean_kmh", "preheated", "soc_from", "soc_to", "pointer",

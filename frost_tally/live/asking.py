@@ -25,6 +25,7 @@ class Asking:
     pending: Future[bool] | None = None
     refused: datetime | None = None
     begun: datetime | None = None
+    ended: str = ""
 
     @property
     def settled(self) -> bool:
@@ -62,6 +63,12 @@ class Asking:
         if waits and place.talk is not None and place.ready and (self.begun is None or now - self.begun >= BEGIN_EACH):
             self.begun = now
             soon(place.talk.let_begin(), loop)
+
+    def end(self, place: Place, loop: asyncio.AbstractEventLoop | None) -> None:
+        """End a charge under way: something is wrong with its plug."""
+        if place.talk is not None and place.ready and place.heard.transaction not in ("", self.ended):
+            self.ended = place.heard.transaction
+            soon(place.talk.let_end(self.ended), loop)
 
     def _refuses(self, now: datetime) -> bool:
         """What became of the last request; whether it was refused for the first time."""

@@ -145,6 +145,11 @@ class Nights:
         if watched is None:
             return
         runner, heard = watched.runner, place.heard
+        if watched.asked.blocked:
+            if here and (not runner.lines or runner.lines[-1].code != "blocked"):
+                self._say(place, now, "blocked")
+                self._write(place, owned, watched)
+            return
         others = heard.plugged and not here and watched.asked.has_turn(now)
         before_kwh = runner.model.pack_kwh
         seen = Seen(
@@ -242,7 +247,9 @@ class Nights:
         watched = self._next(place, cars, now)
         if watched is not None:
             self._keep(place, at, watched, now)
-        if place.car_id is not None:
+        if watched is not None and watched.asked.blocked:
+            at.asking.end(place, self.points.loop)
+        elif place.car_id is not None:
             at.asking.begin(place, now, self.points.loop)
 
     def _keep(self, place: Place, at: AtOutlet, watched: Watched, now: datetime, wake: bool = False) -> None:
@@ -268,6 +275,8 @@ class Nights:
 def _profile(watched: Watched) -> Profile:
     """What should stand in the point: while nobody is plugged in, the evening's plan, open after its last hour; with the warm-up open."""
     runner = watched.runner
+    if watched.asked.blocked:
+        return Profile(((runner.request.now, 0.0),))
     if runner.state is State.LEFT:
         return Profile(((runner.departure, runner.request.rate.amps),))
     if runner.plan is None:

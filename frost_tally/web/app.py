@@ -74,6 +74,7 @@ ORDER = [
     "garage",
     "basis",
     "people",
+    "points",
     "api_docs",
 ]
 """The folders of `rooms`; an address that two of them take belongs to the first."""

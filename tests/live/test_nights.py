@@ -6,6 +6,7 @@ from typing import Any
 from frost_tally.access.door import Purpose
 from frost_tally.household.facts import note_level
 from frost_tally.household.parts import write_habit
+from frost_tally.household.plans import note_start_check
 from frost_tally.services.shared.now import now_of
 from frost_tally.services.tonight.room import tonight
 from frost_tally.standins.charge_point.garage import Act
@@ -250,3 +251,21 @@ class Shared(NightCase):
         self.assertGreater(self.level(second), need - 0.01)
         self.pass_until("07:09", first, second)
         self.assertGreater(self.level(first), NEED)
+
+
+class Blocked(NightCase):
+    """What its owner saw when the cable went in comes first."""
+
+    def test_a_plug_that_is_hot_ends_the_charge(self) -> None:
+        wire = self.plugged()
+        self.pass_until("04:20", wire)
+        self.assertGreater(wire.garage.kw, 0.0)
+        with self.household.deciding("hot") as session:
+            note_start_check(session, self.car().id, self.clock.at, ["hot"], None)
+        self.look(wire)
+        waited("the end of the charge", lambda: not wire.client.number)
+        level = self.level(wire)
+        self.pass_until("06:30", wire)
+        self.assertAlmostEqual(self.level(wire), level, delta=0.005)
+        self.assertEqual(self.codes()[-1], "blocked")
+        self.assertEqual(len(self.charges()), 1)

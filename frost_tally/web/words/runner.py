@@ -12,6 +12,7 @@ LINES = {
     "changed": "You changed the night: planned anew from {soc} to {to}, for {cost}.",
     "prices": "Other prices are known by now: planned anew to {to}, for {cost}.",
     "refused": "The point did not take the plan: it charges by itself. It is asked again in ten minutes.",
+    "blocked": "Something is wrong with the start, as you noted: nothing flows until that is put right.",
     "fault": "The point has a fault. Unplug the car, look at its lights and its manual.",
     "departure_moved": "You leave earlier: planned anew to {to}, for {cost}.",
     "draws": "It draws {kw}.",

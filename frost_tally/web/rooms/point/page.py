@@ -19,13 +19,11 @@ from ...navigation import Tab
 from ...once import Router
 from ...page import render, units_of, whole_number
 from ...reading import household_of, snapshot_of
-from . import garage
 from .view import PointView, point_view
 from .words import ACTS
 
 router = Router()
-router.include_router(garage.router)
-TABS = (Tab(of="garage", key="points", path="/garage/points", words="Charge points", at=7),)
+TABS: tuple[Tab, ...] = ()
 LOOK_S, LASTS_S, QUIET_S, MOST, SETTLES_S = 1.0, 600.0, 15.0, 40, 0.8
 """How often to look, how long a stream lasts (a browser asks again by itself), how long it may be silent, how many there may be, and how
 long what is done to a simulated point takes until it is told."""

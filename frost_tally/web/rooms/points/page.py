@@ -14,12 +14,14 @@ from ....services.shared.home import Stale
 from ....services.tonight import point as service
 from ...door import access_of
 from ...guard import Posted
+from ...navigation import Tab
 from ...once import Router
 from ...page import render, seen, whole_number
 from ...reading import household_of, snapshot_of
-from .words import KNOCKS, told_last
+from ..point.words import KNOCKS, told_last
 
 router = Router(prefix="/garage/points")
+TABS = (Tab(of="garage", key="points", path="/garage/points", words="Charge points", at=7),)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -57,7 +59,7 @@ def _page(request: Request, status: int = 200, **more: object) -> Response:
     base = request.url
     context = {"error": "", "field": "", "typed": "", "secret": "", "secret_of": ""} | more
     return render(
-        request, "point/points.html", status, room="garage", tab="points", outlets=shown,
+        request, "points/room.html", status, room="garage", tab="points", outlets=shown,
         named=[each for each in shown if each.outlet.point], knocks=request.app.state.knocks.latest(), reasons=KNOCKS, zone=zone,
         local=access_of(request) is None, safe=base.scheme == "https",
         address=f"{'wss' if base.scheme == 'https' else 'ws'}://{base.netloc}/ocpp", **context,

@@ -1,0 +1,1 @@
+"""Room 8, Garage: charge points."""

@@ -177,12 +177,17 @@ class LiveCase(unittest.TestCase):
             self.look(*wires)
 
     def look(self, *wires: Wire) -> None:
-        """One look of the runner, and what follows of it."""
-        for _ in range(2):
-            for each in wires:
-                waited("the point’s words", each.ready)
+        """Looks of the runner, until nothing follows of one."""
+        said = -1
+        while said != (said := self._said(*wires)):
             self.nights.look()
             waited("the point’s answers", lambda: self.nights.settled)
+
+    def _said(self, *wires: Wire) -> int:
+        """How much was said, once everybody has said what there is to say."""
+        for each in wires:
+            waited("the point’s words", each.ready)
+        return sum(len(each.said) for each in wires)
 
     def lines(self, name: str = "Marten") -> list[Line]:
         """What the runner decided for a car."""

@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, fields
 from datetime import datetime, timedelta
-from typing import Any
+from itertools import pairwise
+from typing import Any, NamedTuple
 
 from sqlalchemy import ColumnElement, delete, func, insert, select
 from sqlalchemy.orm import Session
@@ -42,10 +43,24 @@ def last_report(session: Session, outlet_id: int) -> Report | None:
     return None if row is None else _report(row)
 
 
-def reports_of(session: Session, car_id: int, since: datetime) -> Sequence[Report]:
-    """What was told while a car was on a cable, the earliest first."""
-    wanted = select(PointReportRow).where(PointReportRow.car_id == car_id, PointReportRow.at >= since)
-    return [_report(each) for each in session.scalars(wanted.order_by(PointReportRow.id))]
+class Flow(NamedTuple):
+    """What was so at a moment of a car's time on the cable: kW, the level that the runner reckoned with, and the point's count (kWh)."""
+
+    at: datetime
+    kw: float
+    level: float | None
+    kwh: float
+
+
+def stay_of(session: Session, car_id: int, since: datetime) -> Sequence[Flow]:
+    """What was told since a car's cable went in last, at most since a time, the earliest first."""
+    row = PointReportRow
+    own = row.car_id == car_id
+    pulled = session.scalar(select(func.max(row.at)).where(own, row.at >= since, row.told["plugged"].as_boolean().is_(False)))
+    wanted = select(row.at, row.kw, row.level, row.told["kwh"].as_float()).where(own, row.at >= since)
+    if pulled is not None:
+        wanted = wanted.where(row.at > pulled)
+    return [Flow(*each) for each in session.execute(wanted.order_by(row.id))]
 
 
 def level_told_at(session: Session, car_id: int) -> datetime | None:
@@ -61,13 +76,18 @@ def last_added(session: Session, car_id: int) -> float:
 
 
 def counted_between(session: Session, outlet_id: int, car_id: int, since: datetime, until: datetime) -> float | None:
-    """What an outlet's point gave a car between two times, in shares of its pack; None where it was not heard then."""
-    row = PointReportRow
-    span = (row.outlet_id == outlet_id, row.at >= since, row.at <= until)
-    if session.scalar(select(row.id).where(*span, row.online).limit(1)) is None:
-        return None
-    own, last = row.car_id == car_id, _added(session, row.car_id == car_id, row.at <= until)
-    first = _added(session, own, row.at <= since)
+    """What an outlet's point gave a car between two times, in shares of its pack; None where it was not heard all the time.
+
+    A time in which it was not heard is no gap where the car was on its cable before and after: its register went on.
+    """
+    row, own = PointReportRow, PointReportRow.car_id == car_id
+    wanted = select(row.at, row.car_id).where(row.outlet_id == outlet_id, row.at >= since, row.at <= until, row.online)
+    heard = [(at, car) for at, car in session.execute(wanted.order_by(row.at, row.id))]
+    edges = [(since, None), *heard, (until, None)]
+    for (begin, was), (end, then) in pairwise(edges):
+        if end - begin > FRESH and not was == then == car_id:
+            return None
+    last, first = _added(session, own, row.at <= until), _added(session, own, row.at <= since)
     if first is None:
         first = session.scalar(select(row.added).where(own, row.at >= since).order_by(row.at, row.id).limit(1))
     return max(0.0, (last or 0.0) - (first or 0.0)) if last is not None else 0.0
@@ -81,9 +101,13 @@ def _added(session: Session, *where: ColumnElement[bool]) -> float | None:
 def on_cable_at(session: Session, outlet_id: int, at: datetime) -> int | None:
     """The car that was on an outlet's cable at a time, as far as its point told (0: none); None where it was not heard shortly before."""
     row = PointReportRow
-    wanted = select(row.car_id, row.at).where(row.outlet_id == outlet_id, row.at <= at).order_by(row.at.desc(), row.id.desc())
-    found = session.execute(wanted.limit(1)).first()
-    return None if found is None or at - found.at > FRESH else found.car_id or 0
+    told = select(row.car_id, row.at, row.told["plugged"].as_boolean().label("plugged"))
+    found = session.execute(
+        told.where(row.outlet_id == outlet_id, row.at <= at).order_by(row.at.desc(), row.id.desc()).limit(1)
+    ).first()
+    if found is None or at - found.at > FRESH:
+        return None
+    return (found.car_id or 0) if found.plugged else 0
 
 
 def currents_seen(session: Session, car_id: int) -> Sequence[tuple[datetime, float]]:
@@ -103,8 +127,7 @@ def write_report(session: Session, outlet_id: int, report: Report) -> None:
     }  # fmt: skip
     session.connection().execute(insert(PointReportRow).values(**row))
     old = (PointReportRow.outlet_id == outlet_id, PointReportRow.at < report.at - REPORTS_KEPT)
-    if session.scalar(select(func.count()).where(*old)):
-        session.connection().execute(delete(PointReportRow).where(*old))
+    session.connection().execute(delete(PointReportRow).where(*old))
 
 
 def write_lines(session: Session, outlet_id: int, car_id: int, departure: datetime, lines: Sequence[Line]) -> None:

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..core.live.heard import Socket
 from ..core.live.profile import Profile
-from .ocpp.talk import Schedule
+from .ocpp.desk import Schedule
 from .points import Place
 
 REFUSED_FOR, BEGIN_EACH = timedelta(minutes=10), timedelta(minutes=5)
@@ -18,13 +18,16 @@ REFUSED_FOR, BEGIN_EACH = timedelta(minutes=10), timedelta(minutes=5)
 
 @dataclass(kw_only=True)
 class Asking:
-    """`stands` is what stands in the point, `wanted` what it was asked for last and `refused` since when it does not take that."""
+    """`stands` is what stands in the point, `wanted` what it was asked for last and `refused` since when it does not take that.
+    `wakes`: the car is to be woken with the next thing that is asked; `ended` is the charge that was asked to end.
+    """
 
     stands: object = None
     wanted: object = None
     pending: Future[bool] | None = None
     refused: datetime | None = None
     begun: datetime | None = None
+    wakes: bool = False
     ended: str = ""
 
     @property
@@ -43,6 +46,7 @@ class Asking:
         wake: bool = False,
     ) -> bool:
         """Ask for a profile, where it does not stand there already; whether the point refuses it, as is known since this look."""
+        self.wakes = self.wakes or wake  # until the point can be asked
         if place.talk is None or not place.ready:
             self.stands = None
             return False
@@ -51,9 +55,9 @@ class Asking:
         refuses = self.pending is not None and self._refuses(now)
         wanted = profile.periods, place.heard.transaction, place.talk, place.boots
         again = wanted != self.wanted or self.refused is None or now - self.refused >= REFUSED_FOR
-        if wake or (wanted != self.stands and again):
+        if self.wakes or (wanted != self.stands and again):
             schedule = Schedule(begin=now.replace(second=0, microsecond=0), phases=phases, periods=profile.from_now(now))
-            ask = place.talk.wake if wake else place.talk.keep
+            ask, self.wakes = place.talk.wake if self.wakes else place.talk.keep, False
             self.wanted, self.pending = wanted, soon(ask(schedule, place.heard.transaction), loop)
         return refuses
 

@@ -12,7 +12,7 @@ from ..core.charge.night import plan
 from ..core.home import OwnedCar
 from ..core.live.heard import Heard, Socket
 from ..core.live.house import Seen
-from ..core.live.lines import Line, State
+from ..core.live.lines import MISSED_MIN, Line, State
 from ..core.live.profile import Profile, standing, warms_from
 from ..core.live.runner import Runner
 from ..core.parts import Outlet
@@ -25,8 +25,8 @@ from .points import Place, Points
 LOOK_S, REST_S = 60.0, 0.2
 """How often to look when nothing happens, and how long to rest where much does."""
 EACH, SELDOM, AGAIN = timedelta(minutes=1), timedelta(minutes=10), timedelta(minutes=30)
-MISSED = timedelta(minutes=20)
-"""A departure that nobody took by then is missed: its warm-up ends, and the next night is planned."""
+MISSED = timedelta(minutes=MISSED_MIN)
+"""Then its warm-up ends, and the next night is planned."""
 OLD = timedelta(hours=14)
 """What a runner knew so long ago is no more use to one that begins anew."""
 UNDER_WAY = (State.HOLDS, State.CHARGES, State.STALLED, State.DONE, State.LOST)

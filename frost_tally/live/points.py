@@ -8,6 +8,7 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from typing import TYPE_CHECKING
 
 from ..access.door import Access, Purpose
 from ..access.knocks import Knocks
@@ -18,7 +19,10 @@ from ..core.parts import Outlet
 from ..household import points as store
 from ..household.points import Report
 from ..household.unit_of_work import Household
-from .ocpp.talk import EPOCH, Talk
+from .ocpp.desk import EPOCH
+
+if TYPE_CHECKING:  # the library of the protocol is loaded with the first point that is let in
+    from .ocpp.talk import Talk
 
 
 @dataclass(kw_only=True)
@@ -33,7 +37,7 @@ class Place:
     car_id: int | None = None
     added: float = 0.0
     level: float | None = None
-    talk: Talk | None = None
+    talk: "Talk | None" = None
     token_id: int = 0
     ready: bool = False
     boots: int = 0
@@ -108,7 +112,7 @@ def _named(home: Home) -> dict[str, Outlet]:
 
 
 class PointDesk:
-    """Where one connected point is listened to: see `ocpp.talk.Desk`."""
+    """Where one connected point is listened to: see `ocpp.desk.Desk`."""
 
     def __init__(self, points: Points, identity: str, token_id: int) -> None:
         self.points, self.identity, self.token_id = points, identity, token_id
@@ -126,7 +130,7 @@ class PointDesk:
         """See `Desk`: seconds since 2020, which any point can hold."""
         return max(1, round((at - EPOCH).total_seconds()))
 
-    def connected(self, talk: Talk) -> None:
+    def connected(self, talk: "Talk") -> None:
         """From now on this is its voice; one that spoke before is not listened to any more."""
         self.talk = talk
         with self._at() as place:
@@ -137,9 +141,6 @@ class PointDesk:
         with self._at() as place:
             if place.talk is self.talk:
                 place.talk, place.ready = None, False
-
-    def alive(self) -> None:
-        """See `Desk`: that the line is open says it."""
 
     def booted(self) -> None:
         """See `Desk`."""

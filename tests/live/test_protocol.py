@@ -13,7 +13,7 @@ from datetime import UTC, datetime, timedelta
 from functools import partial
 from importlib.resources import files
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 from zoneinfo import ZoneInfo
 
 import httpx2 as httpx
@@ -23,11 +23,16 @@ from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.typing import Subprotocol
 
 from frost_tally.access.door import Purpose
+from frost_tally.core.charge.plan import NEVER_HELD
+from frost_tally.core.charge.supply import Supply
 from frost_tally.core.live.heard import Heard, Sample, Socket
 from frost_tally.core.live.profile import Profile
+from frost_tally.core.parts import Outlet
 from frost_tally.formats.charging_profile import Drawn, NightProfile, profile_request
+from frost_tally.live.asking import Asking
+from frost_tally.live.ocpp.desk import Schedule
 from frost_tally.live.ocpp.meter import moment_of, sample_of
-from frost_tally.live.ocpp.talk import Schedule
+from frost_tally.live.points import Place
 from frost_tally.standins.charge_point.garage import Act
 from tests.live.garage import LiveCase
 from tests.web.client import aside
@@ -287,3 +292,36 @@ class Door(LiveCase):
         self.assertEqual(numbers[0], numbers[1])
         ((car, kwh, _),) = self.charges()
         self.assertEqual((car, round(kwh, 3)), (self.car().id, 8.0))
+
+
+class Wakes(unittest.TestCase):
+    """A car that is to be woken."""
+
+    def test_waking_waits_until_the_point_can_be_asked(self) -> None:
+        asked: list[str] = []
+
+        class Voice:
+            """A point that takes everything."""
+
+            async def keep(self, schedule: Schedule, transaction: str) -> bool:
+                asked.append("keep")
+                return True
+
+            async def wake(self, schedule: Schedule, transaction: str) -> bool:
+                asked.append("wake")
+                return True
+
+        supply = Supply(name="", voltage_v=230.0, phases=3, breaker_a=16.0)
+        outlet = Outlet(id=1, name="", supply=supply, held=NEVER_HELD)
+        place = Place(outlet=outlet, heard=Heard(at=NOW), talk=cast(Any, Voice()))
+        asking, profile = Asking(), Profile(((NOW, 16.0),))
+
+        async def looks() -> None:
+            loop = asyncio.get_running_loop()
+            for ready, wake in ((False, True), (True, False), (True, False)):
+                place.ready = ready
+                asking.keep(place, profile, 3, now=NOW, loop=loop, wake=wake)
+                await asyncio.sleep(0.01)
+
+        aside(looks())
+        self.assertEqual(asked, ["wake"])

@@ -171,3 +171,40 @@ class OnTonight(WebCase):
         self.assertEqual(kinds, ["stalled"])  # and nobody is asked to plug in
         self.told(Socket.CHARGES, plugged=True, kw=7.0, codes=("draws_again",))
         self.assertEqual([each for each in due_now(self.read()) if each.night.car_id == 1], [])
+
+    def counted(self, hours: float = 2.0) -> float | None:
+        """What the point gave Marten in the last hours."""
+        now = self.read().now
+        with self.tables() as session:
+            return store.counted_between(session, 1, 1, now - timedelta(hours=hours), now)
+
+    def reported(self, minutes: float, added: float, car_id: int | None = 1, plugged: bool = True) -> None:
+        """The point told something some minutes ago."""
+        at = self.read().now - timedelta(minutes=minutes)
+        heard = Heard(at=at, plugged=plugged, socket=Socket.HOLDS if plugged else Socket.FREE)
+        with self.household.recording() as session:
+            store.write_report(session, 1, Report(at=at, car_id=car_id, online=True, heard=heard, added=added, level=0.5))
+
+    def test_energy_is_a_fact_only_while_the_point_was_heard(self) -> None:
+        for minutes in (120, 100):
+            self.reported(minutes, 0.0)
+        self.assertIsNone(self.counted())  # nobody knows what it gave afterwards
+        self.reported(5, 0.3)
+        self.assertEqual(self.counted(), 0.3)  # its register went on, and the cable stayed in
+        self.reported(4, 0.3, plugged=False)
+        self.reported(3, 0.3, None, plugged=False)
+        self.assertEqual(self.counted(), 0.3)
+
+    def test_another_car_in_between_leaves_a_gap_unknown(self) -> None:
+        for minutes, car_id in ((120, 1), (100, 1), (20, None), (5, 1)):
+            self.reported(minutes, 0.1, car_id, plugged=car_id is not None)
+        self.assertIsNone(self.counted())
+
+    def test_a_pulled_cable_begins_a_new_stay(self) -> None:
+        for minutes, plugged in ((90, True), (80, True), (79, False), (30, True), (20, True)):
+            self.reported(minutes, 0.0, 1, plugged)
+        now = self.read().now
+        with self.tables() as session:
+            told = store.stay_of(session, 1, now - timedelta(hours=16))
+            self.assertEqual([round((now - each.at) / timedelta(minutes=1)) for each in told], [30, 20])
+            self.assertEqual([store.on_cable_at(session, 1, now - timedelta(minutes=each)) for each in (85, 78, 10)], [1, 0, 1])

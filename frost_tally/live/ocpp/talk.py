@@ -2,83 +2,22 @@
 
 import asyncio
 import logging
-from collections.abc import Callable, Coroutine, Mapping, Sequence
-from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
-from typing import Any, Protocol
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Coroutine, Mapping
+from typing import Any
 
 from ocpp.exceptions import OCPPError
 from ocpp.messages import CallResult
 
-from ...core.live.heard import Sample, Socket
-from ...formats.charging_profile import Drawn, NightProfile, profile_request
+from .desk import Desk, Schedule
 
 HEARTBEAT_S, SAMPLED_EACH_S, WAKE_S, BOOTS_S = 60, 60, 10.0, 3.0
 SAMPLED = ("Energy.Active.Import.Register", "Power.Active.Import", "Current.Import", "SoC")
 OUR_TAG = "FROSTTALLY"
-EPOCH = datetime(2020, 1, 1, tzinfo=UTC)
-LONGEST = timedelta(days=2)
 
 
-class Desk(Protocol):
-    """Who is told what one point says. All but `alive`, `now`, `moment` and `number_of` may take as long as a write to the store takes."""
-
-    identity: str
-
-    def now(self) -> datetime:
-        """The present moment of this home."""
-
-    def moment(self) -> str:
-        """The same as the protocol writes it."""
-
-    def number_of(self, at: datetime) -> int:
-        """The number of a charge that begins at a moment."""
-
-    def alive(self) -> None:
-        """It was heard."""
-
-    def booted(self) -> None:
-        """It started anew."""
-
-    def greeted(self) -> None:
-        """It was asked for what is needed: from now on it can be asked for more."""
-
-    def stands(self, socket: Socket, fault: str) -> None:
-        """How it stands."""
-
-    def connects(self, socket: Socket) -> None:
-        """How its connector stands, where it tells of a charge by itself."""
-
-    def begins(self, sample: Sample, transaction: str, tag: str) -> None:
-        """A charge begins."""
-
-    def counts(self, sample: Sample, transaction: str) -> None:
-        """Its meter tells, of a charge that is under way ("": of none)."""
-
-    def ends(self, sample: Sample, transaction: str) -> None:
-        """A charge is over."""
-
-
-@dataclass(frozen=True, kw_only=True)
-class Schedule:
-    """Amperes by time from `begin` on (aware), on so many phases: what counts from each moment."""
-
-    begin: datetime
-    phases: int
-    periods: Sequence[tuple[datetime, float]]
-
-    def profile(self, version: str, transaction: str) -> Mapping[str, Any]:
-        """The request that asks for it: as a default, or of a charge that is under way."""
-        ends = [at for at, _ in self.periods[1:]] + [self.begin + LONGEST]
-        drawn = [
-            Drawn(begin=begin, end=end, amps=amps) for (begin, amps), end in zip(self.periods, ends, strict=False) if amps > 0
-        ]
-        night = NightProfile(begin=self.begin, end=self.begin + LONGEST, phases=self.phases, drawn=drawn)
-        return profile_request(night, version, transaction)
-
-
-class Talk:
-    """A connected point. Whatever it is asked for may be refused, or never answered."""
+class Talk(ABC):
+    """A connected point, before the library's class of its version. Whatever it is asked for may be refused, or never answered."""
 
     timeout_s = 15
     quiet = logging.getLogger("frost_tally.ocpp")
@@ -87,7 +26,9 @@ class Talk:
     _call_lock: asyncio.Lock
     _connection: Any
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, line: Any) -> None:
+        """`line` has `recv` and `send`, as the library wants it."""
+        super().__init__(desk.identity, line, self.timeout_s, self.quiet)  # type: ignore[call-arg]
         self.desk, self.boots, self._tasks = desk, False, set[asyncio.Task[Any]]()
         self.quiet.disabled = True  # what a point says is nobody's to read in a log
 
@@ -96,9 +37,15 @@ class Talk:
         """Of the protocol: "1.6", "2.0.1"."""
         return self._ocpp_version
 
+    @abstractmethod
     async def greet(self) -> None:
         """Ask for what is needed to know how it stands."""
-        raise NotImplementedError
+
+    async def starts_anew(self) -> None:
+        """It booted: nothing that stood in it is sure to stand there."""
+        self.boots = True
+        await asyncio.to_thread(self.desk.booted)
+        self.soon(self.greet())
 
     async def greet_unless_booted(self) -> None:
         """A point that only comes back says nothing of itself: it is asked."""
@@ -113,17 +60,17 @@ class Talk:
             well = await self.accepted(self.setting(schedule.profile(self.version, of))) and well
         return well
 
+    @abstractmethod
     def setting(self, request: Mapping[str, Any]) -> Any:
         """The version's own request to set a profile."""
-        raise NotImplementedError
 
+    @abstractmethod
     async def let_begin(self) -> bool:
         """Let a charge begin for the car on its cable; whether it will."""
-        raise NotImplementedError
 
+    @abstractmethod
     async def let_end(self, transaction: str) -> bool:
         """End a charge; whether it will."""
-        raise NotImplementedError
 
     async def wake(self, schedule: Schedule, transaction: str) -> bool:
         """Take the power away for a moment and give it again."""

@@ -10,7 +10,7 @@ from ocpp.v16.enums import Action
 
 from ...core.live.heard import Sample, Socket
 from .meter import moment_of, sample_of
-from .talk import HEARTBEAT_S, OUR_TAG, SAMPLED, SAMPLED_EACH_S, Desk, Talk
+from .talk import HEARTBEAT_S, OUR_TAG, SAMPLED, SAMPLED_EACH_S, Talk
 
 SOCKETS = {
     "Available": Socket.FREE, "Preparing": Socket.HOLDS, "Charging": Socket.CHARGES, "SuspendedEV": Socket.OFFERS,
@@ -23,22 +23,15 @@ ACCEPTED: Any = {"status": "Accepted"}
 class Point16(Talk, ChargePoint):  # type: ignore[misc]
     """See `Talk`."""
 
-    def __init__(self, desk: Desk, line: Any) -> None:
-        Talk.__init__(self, desk)
-        ChargePoint.__init__(self, desk.identity, line, self.timeout_s, self.quiet)
-
     @on(Action.boot_notification)
     async def booted(self, **told: Any) -> call_result.BootNotification:
         """It started anew: it is told the time, and how often to be heard."""
-        self.boots = True
-        await to_thread(self.desk.booted)
-        self.soon(self.greet())
+        await self.starts_anew()
         return call_result.BootNotification(self.desk.moment(), HEARTBEAT_S, "Accepted")
 
     @on(Action.heartbeat)
     async def alive(self) -> call_result.Heartbeat:
         """It is there."""
-        self.desk.alive()
         return call_result.Heartbeat(self.desk.moment())
 
     @on(Action.authorize)

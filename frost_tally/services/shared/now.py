@@ -40,6 +40,7 @@ from ...core.drive.certainty import OwnDays, own_days
 from ...core.drive.tyre_log import TyreReading, alarms
 from ...core.heat.schedule import last_before
 from ...core.home import OwnedCar
+from ...core.live.lines import MISSED_MIN
 from ...household.facts import EVER, known_by
 from ...household.plans import nights_checked, nights_kept
 from ...household.snapshot import Snapshot
@@ -62,7 +63,7 @@ from .facts import (
 from .measured import charging_car
 from .past import counted_miss_k, model_use, past_misses_k, recent_errors
 
-CHECK_HOLDS, MISSED = timedelta(hours=14), timedelta(minutes=20)
+CHECK_HOLDS, MISSED = timedelta(hours=14), timedelta(minutes=MISSED_MIN)
 LEAST_SOC = 0.003
 """A charge of less adds nothing that anybody reads; a car that is on its cable so long after a departure stayed."""
 """How long what was seen when the cable went in counts, unless the car leaves before."""

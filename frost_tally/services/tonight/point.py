@@ -9,10 +9,10 @@ from ...core.charge.session import Session, Step
 from ...core.charge.start_check import Current, StartCheck
 from ...core.errors import Refusal
 from ...core.live.heard import Heard
-from ...core.live.lines import Line
+from ...core.live.lines import Line, standing_alarm
 from ...core.parts import Outlet
 from ...household import points
-from ...household.points import FRESH
+from ...household.points import FRESH, Flow
 from ...household.points import Report as Report
 from ...household.snapshot import Snapshot
 from ...household.unit_of_work import Household
@@ -45,12 +45,7 @@ class PointNow:
     @property
     def alarm(self) -> Line | None:
         """What somebody is told of, while nothing better came after it."""
-        last = next((each for each in reversed(self.lines) if each.tells or each.code in CALMS), None)
-        return last if last is not None and last.tells else None
-
-
-CALMS = frozenset(("plugged_in", "right_car", "heard_again", "heard", "draws_again", "reached", "done", "left", "taken", "freed"))
-"""Codes of lines after which what was told before is no more so."""
+        return standing_alarm(self.lines)
 
 
 def point_now(snapshot: Snapshot, night: Tonight) -> PointNow | None:
@@ -63,18 +58,18 @@ def point_now(snapshot: Snapshot, night: Tonight) -> PointNow | None:
     since = min(night.plan.start.astimezone(UTC), now.astimezone(UTC)) - BEFORE
     what = "point", outlet, owned.id, departure, since
 
-    def work() -> tuple[Report | None, Sequence[Report], Sequence[Line]]:
-        last = points.last_report(snapshot.log, outlet.id)
-        reports, here = points.reports_of(snapshot.log, owned.id, since), last is not None and last.car_id == owned.id
-        if here and reports:  # the lines of this stay, also of before its departure was moved
-            return last, reports, points.lines_since(snapshot.log, owned.id, _of_this_stay(reports)[0].at - timedelta(minutes=1))
-        return last, reports, points.lines_of(snapshot.log, owned.id, departure)
+    def work() -> tuple[Report | None, Sequence[Flow], Sequence[Line]]:
+        last, told = points.last_report(snapshot.log, outlet.id), points.stay_of(snapshot.log, owned.id, since)
+        if (
+            told and last is not None and last.car_id == owned.id
+        ):  # the lines of this stay, also of before its departure was moved
+            return last, told, points.lines_since(snapshot.log, owned.id, told[0].at - timedelta(minutes=1))
+        return last, told, points.lines_of(snapshot.log, owned.id, departure)
 
-    last, reports, lines = derived(snapshot, what, work, ("point_report", "night_line"))
+    last, told, lines = derived(snapshot, what, work, ("point_report", "night_line"))
     if last is None:
         return None
     own = last.car_id == owned.id and last.heard.plugged
-    told = _of_this_stay(reports)
     begun = min([told[0].at, *(each.at for each in lines[:1])]) if told else night.plan.start.astimezone(UTC)
     return PointNow(
         outlet=outlet,
@@ -86,28 +81,21 @@ def point_now(snapshot: Snapshot, night: Tonight) -> PointNow | None:
         drawn=_session(told, begun),
         lines=lines,
         prices=tuple(night.plan.request.tariff.prices(begun, departure)) if begun < departure else (),
-        wall_kwh=told[-1].heard.kwh - told[0].heard.kwh if told else 0.0,
+        wall_kwh=_counted(told),
         as_planned=StartCheck(amps=last.heard.amps).current(night.started.planned, night.started.circuit_a) is Current.AS_PLANNED,
     )
 
 
-def _of_this_stay(reports: Sequence[Report]) -> Sequence[Report]:
-    """The reports since the car was last away from the cable for long."""
-    first = 0
-    for i in range(1, len(reports)):
-        if reports[i].at - reports[i - 1].at > timedelta(hours=3):
-            first = i
-    return reports[first:]
-
-
-def _session(reports: Sequence[Report], begun: datetime) -> Session:
+def _session(told: Sequence[Flow], begun: datetime) -> Session:
     """What was told, as a session from a moment on."""
     steps = [
-        Step((each.at - begun).total_seconds(), each.level if each.level is not None else 0.0, 0.0, each.heard.kw, each.heard.kw)
-        for each in reports if each.level is not None
-    ]  # fmt: skip
-    wall = reports[-1].heard.kwh - reports[0].heard.kwh if reports else 0.0
-    return Session(tuple(steps), wall, wall, 0.0, 0.0)
+        Step((each.at - begun).total_seconds(), each.level, 0.0, each.kw, each.kw) for each in told if each.level is not None
+    ]
+    return Session(tuple(steps), _counted(told), _counted(told), 0.0, 0.0)
+
+
+def _counted(told: Sequence[Flow]) -> float:
+    return told[-1].kwh - told[0].kwh if told else 0.0
 
 
 def latest(snapshot: Snapshot, car_id: int) -> tuple[int, ...]:

@@ -105,6 +105,7 @@ class Client:
                 finally:
                     for each in both:
                         each.cancel()
+                    await asyncio.gather(*both, return_exceptions=True)
         except InvalidHandshake as problem:
             self.refused += 1
             self.heard("no", str(problem))

@@ -61,7 +61,7 @@ OUTLET: Words = {
         "held_a": ("And leaves the car", "Under 6: no charging then. The unit must hold itself to it."),
         "lights": ("What the cable’s lights mean", "As its manual says: green, blinking … "),
     },
-    "Its charge point": {"point": ("Its name here", "If it speaks the open protocol: you type this name there, too.")},
+    "Its charge point": {"point": ("Its name here", "If it speaks the open protocol. Its password is made under Charge points.")},
     "For the bench": {
         "install_cost": ("Cost to have it installed", "From an offer; 0 if it is there, empty if you do not know.")
     },

@@ -1,20 +1,12 @@
-"""Words of a charge point: how it stands, and why somebody was not let in."""
+"""Words of a charge point: how it stands, and what can be done to a simulated one."""
 
-from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from ....core.live.heard import Socket
-from ....services.tonight.point import PointNow, Report, is_heard
+from ....services.tonight.point import PointNow
 from ...units import Units
 from ...words.hours import hour
 from ...words.sentence import Part, percent
-
-KNOCKS = {
-    "name": "two names: one in its address, another in its password",
-    "unknown": "no outlet has a point of this name",
-    "password": "a wrong password",
-    "tries": "too many tries",
-}
 
 ACTS = {
     "plug": "Plug {car} in", "unplug": "Pull the cable", "cut": "Cut the power for an hour", "sleep": "Let the car fall asleep",
@@ -47,11 +39,3 @@ def stands(point: PointNow, zone: ZoneInfo, units: Units) -> list[Part]:
         return [Part(name), Part(f"it draws {units.text(heard.kw, 'power')}{flows}", "strong"), Part(f", {so_far}")]
     waits = "it is offered power and draws none" if heard.socket is Socket.OFFERS else "the cable is in, and it waits"
     return [Part(name), Part(waits, "strong"), Part(f"; {so_far}")]
-
-
-def told_last(report: Report | None, now: datetime, zone: ZoneInfo) -> str:
-    """When a point was heard last."""
-    if report is None:
-        return "It was never heard."
-    at = report.at.astimezone(zone)
-    return "It is connected." if is_heard(report, now) else f"Not heard since {at:%A} at {at:%H:%M}."

@@ -18,7 +18,8 @@ from ...navigation import Tab
 from ...once import Router
 from ...page import render, seen, whole_number
 from ...reading import household_of, snapshot_of
-from ..point.words import KNOCKS, told_last
+from ..setup.steps import own_words
+from .words import KNOCKS, told_last
 
 router = Router(prefix="/garage/points")
 TABS = (Tab(of="garage", key="points", path="/garage/points", words="Charge points", at=7),)
@@ -79,7 +80,7 @@ def name(request: Request, fields: Posted) -> Response:
     except Refusal as problem:
         return _page(request, 422, error=problem.message, field=outlet, typed=typed)
     except ValueError:
-        return _page(request, 422, error="Up to 36 letters, digits, - _ . without spaces.", field=outlet, typed=typed)
+        return _page(request, 422, error=own_words({"point": ""}, {"point": typed})["point"], field=outlet, typed=typed)
     if before and before != kept:
         _revoke(request, before)
     return RedirectResponse(f"/garage/points?undo={number}", 303)

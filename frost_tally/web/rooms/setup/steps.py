@@ -106,6 +106,7 @@ def _place(start: Start) -> Step:
 
 
 OWN_WORDS = {
+    "point": "up to 36 letters, digits, - _ . without spaces",
     "email": "an address such as ida@example.org",
     "currency": "three letters of a currency, such as EUR",
     "zone": "a zone such as Europe/Oslo or America/Toronto",

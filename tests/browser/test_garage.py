@@ -14,6 +14,7 @@ from tests.web.test_garage_rooms import csv_of
 class Garage(BrowserCase):
     def painted(self, page: Page, act: Callable[..., object]) -> str:
         """Do something to the painter, wait for its answer, and return the week's words."""
+        page.wait_for_load_state()
         page.evaluate("() => { if (/INPUT|SELECT/.test(document.activeElement.tagName)) document.activeElement.blur(); }")
         page.wait_for_function("() => !Number(document.querySelector('.painter').dataset.waiting)")
         page.evaluate("() => { delete document.querySelector('.painter').dataset.ms; }")
@@ -67,6 +68,7 @@ class Garage(BrowserCase):
         self.assertIn("Wednesday 00:30–01:45 has no price", page.locator(".faults").inner_text())
         page.get_by_role("button", name="Keep", exact=True).click()
         page.get_by_role("alert").get_by_text("Nothing was saved yet").wait_for()
+        page.wait_for_load_state()  # keys before the scripts are there would be lost
         page.locator(".grid-of-week").focus()
         page.keyboard.press("1")
         for _ in range(2):

@@ -1,12 +1,12 @@
 """This household's year on another car: of each class, on its own days, outlet and tariff, in its garage or another, beside fuel."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import timedelta
 
 from ..core.advice.another_car import YearOn, year_on
 from ..core.battery.limit_policies import WAY_PRICE
-from ..core.car import PRESETS, preset
+from ..core.car import PRESETS, Car, preset
 from ..core.charge.prices import PriceCells
 from ..core.charge.usual_prices import FUEL_L, FUEL_PRICE
 from ..core.errors import Refusal, require
@@ -89,17 +89,13 @@ def _years(
 
     How much more than the model its driver takes goes with the driver; what the cold does to a car stays with that car.
     """
-    own = own_car(snapshot, owned)[1]
-    if usable_kwh is not None:
-        own = replace(own, pack=replace(own.pack, usable_kwh_new=usable_kwh, soh=1.0))
+    own = _with_pack(own_car(snapshot, owned)[1], usable_kwh)
     sold = {key: preset(key, phases=own.charger.phases) for key in PRESETS}
     base, days = own.factors.base, own.factors.own
     cars = {OWN: own} | {key: replace(each, factors=replace(each.factors, base=base, own=days)) for key, each in sold.items()}
     standing = garage, owned.place.garage_heated_c
     found = [(key, car_year(snapshot, owned, garage=standing, car=car)) for key, car in cars.items()]
-    here = snapshot.now.astimezone(owned.zone)
-    span = here - timedelta(days=370), here + timedelta(days=3)
-    prices = with_prices(snapshot.log, owned.pays, span).cells(*span)
+    prices = _prices(snapshot, owned)
     years = tuple(_year_on(snapshot, key, year, prices) for key, year in found)
     here_too = garage == owned.place.garage
     now = years[0] if here_too else _year_on(snapshot, OWN, car_year(snapshot, owned, car=own), prices)
@@ -118,3 +114,46 @@ def _year_on(snapshot: Snapshot, key: str, year: CarYear, prices: PriceCells) ->
         reserve=habit.reserve,
         way_price=WAY_PRICE * home.per_euro,
     )
+
+
+def _with_pack(car: Car, usable_kwh: float | None) -> Car:
+    """The car with a new pack of so many kWh (None: its own)."""
+    return car if usable_kwh is None else replace(car, pack=replace(car.pack, usable_kwh_new=usable_kwh, soh=1.0))
+
+
+def _prices(snapshot: Snapshot, owned: OwnedCar) -> PriceCells:
+    """Those of the year."""
+    here = snapshot.now.astimezone(owned.zone)
+    span = here - timedelta(days=370), here + timedelta(days=3)
+    return with_prices(snapshot.log, owned.pays, span).cells(*span)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class OwnElsewhere:
+    """The year on a car as it is, how it would stand in each kind of garage, and with other packs, by what was asked; its kilometres."""
+
+    own: YearOn
+    garages: Mapping[str, YearOn]
+    packs: tuple[YearOn, ...]
+    km: float
+
+
+def own_elsewhere(snapshot: Snapshot, car_id: int | None, packs: tuple[float, ...], wait_s: float = LONG_S) -> OwnElsewhere:
+    """One's own car (the first when None) in every garage, and with packs of so many kWh, each as the room has it. Raises as it."""
+    owned = snapshot.home.ready_car(car_id)
+
+    def work(log: Snapshot) -> OwnElsewhere:
+        car, prices, heated_c = own_car(log, owned)[1], _prices(log, owned), owned.place.garage_heated_c
+        as_is = car_year(log, owned, car=car)
+        at = {kind: car_year(log, owned, garage=(kind, heated_c), car=car) for kind in ("outdoor", "unheated", "heated")}
+        standing = owned.place.garage, heated_c
+        with_packs = [car_year(log, owned, garage=standing, car=_with_pack(car, each)) for each in packs]
+        return OwnElsewhere(
+            own=_year_on(log, OWN, as_is, prices),
+            garages={kind: _year_on(log, OWN, year, prices) for kind, year in at.items()},
+            packs=tuple(_year_on(log, OWN, year, prices) for year in with_packs),
+            km=as_is.total_km,
+        )
+
+    what = ("own elsewhere", owned, snapshot.home.per_euro, packs, first_evening(snapshot.now.astimezone(owned.zone)))
+    return derived_later(snapshot, what, work, wait_s, READS | {"price"})

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ..core.advice.remedies import Remedy, remedies
+from ..core.advice.remedies import Remedy, Situation, remedies
 from ..core.drive.day import Drive, Park, Road, Trip
 from ..core.drive.habits import Habits, habits
 from ..core.drive.rating import Rated, dashboard_km
@@ -37,25 +37,29 @@ def effects(snapshot: Snapshot, car_id: int | None = None) -> Effects:
 
     def work() -> Effects:
         made = day(snapshot, car_id)
-        speed = max(made.trip.motorway_kmh, default=MOTORWAY_KMH)
-        half = COMPARED_KM / 2
-        town, fast = (Trip((leg, Park(PARKED_H), leg)) for leg in (Drive(Road.TOWN, half), Drive(Road.MOTORWAY, half, speed)))
-        capacity = made.night.car.pack.usable_kwh
-
-        def wh_per_km(trip: Trip) -> dict[str, float]:
-            found: tuple[Remedy, ...] = remedies(made.situation.on(trip), 0.0)
-            return {
-                each.key: 1000 * each.gain_soc * capacity / COMPARED_KM for each in found if each.key not in ("limit", "later")
-            }
-
+        town_wh, motorway_wh, speed = on_roads(made.situation)
         return Effects(
             day=made,
             km=COMPARED_KM,
             motorway_kmh=speed,
-            town_wh=wh_per_km(town),
-            motorway_wh=wh_per_km(fast),
+            town_wh=town_wh,
+            motorway_wh=motorway_wh,
             habits=habits(made.night.car, made.trip, made.conditions, made.start),
             full=dashboard_km(made.night.car, 1.0),
         )
 
     return in_this_minute(snapshot, ("effects", car_id), work)
+
+
+def on_roads(situation: Situation) -> tuple[dict[str, float], dict[str, float], float]:
+    """What each change gives on a day all in town and on one all on the motorway (Wh/km), and the speed there (km/h)."""
+    speed = max(situation.trip.motorway_kmh, default=MOTORWAY_KMH)
+    half = COMPARED_KM / 2
+    town, fast = (Trip((leg, Park(PARKED_H), leg)) for leg in (Drive(Road.TOWN, half), Drive(Road.MOTORWAY, half, speed)))
+    capacity = situation.car.pack.usable_kwh
+
+    def wh_per_km(trip: Trip) -> dict[str, float]:
+        found: tuple[Remedy, ...] = remedies(situation.on(trip), 0.0)
+        return {each.key: 1000 * each.gain_soc * capacity / COMPARED_KM for each in found if each.key not in ("limit", "later")}
+
+    return wh_per_km(town), wh_per_km(fast), speed

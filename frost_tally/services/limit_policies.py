@@ -1,7 +1,7 @@
 """Battery, limit schools: each everyday limit lived for years on this car's own days, what it keeps and what it leaves short."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 
 import numpy as np
@@ -99,12 +99,18 @@ class PoliciesRoom(OfCar):
         return self.policies[-1]
 
 
-def policies_room(snapshot: Snapshot, car_id: int | None, override: Callable[[PolicyInputs], PolicyInputs]) -> PoliciesRoom:
-    """The limits of a car (the first when None) under its inputs. Raises: NotSetUp; Refusal for an input that cannot be."""
+def policies_room(
+    snapshot: Snapshot, car_id: int | None, override: Callable[[PolicyInputs], PolicyInputs], apart: int = 1
+) -> PoliciesRoom:
+    """The limits of a car (the first when None) under its inputs, charged on every so many nights. Raises: NotSetUp; Refusal for an input
+    that cannot be.
+    """
     owned = snapshot.home.car(car_id)
     defaults = _defaults(owned, snapshot.home)
     inputs = override(defaults)
-    return in_this_minute(snapshot, ("limit policies", owned.id, inputs), lambda: _lived(snapshot, owned, inputs, defaults))
+    return in_this_minute(
+        snapshot, ("limit policies", owned.id, inputs, apart), lambda: _lived(snapshot, owned, inputs, defaults, apart)
+    )
 
 
 def _defaults(owned: OwnedCar, home: Home) -> PolicyInputs:
@@ -116,13 +122,15 @@ def _defaults(owned: OwnedCar, home: Home) -> PolicyInputs:
     )  # fmt: skip
 
 
-def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: PolicyInputs) -> PoliciesRoom:
+def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: PolicyInputs, apart: int) -> PoliciesRoom:
     """Everything worked out."""
     battery, home = battery_of(snapshot, owned), snapshot.home
     garage = None if inputs.stands == "own" else (inputs.stands, inputs.heated_c)
     made = car_year(snapshot, owned, garage=garage, weather=HOT if inputs.climate == "hot" else None)
     weekdays = _weekdays(snapshot, owned)
     year, pack = own_year(made, weekdays), battery.car.pack
+    if apart > 1:
+        year = replace(year, plugged=year.nights & (np.arange(len(year.use_kwh)) % apart == 0))
     limits = tuple(sorted({*LIMITS, round(inputs.limit, 3)}))
     health, scale = battery.trend.health, battery.trend.scale
     lived = side_by_side(

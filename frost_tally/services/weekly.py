@@ -2,15 +2,12 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import timedelta
 
 from ..core.advice.weekly import AtHome, Weekly, weekly
 from ..core.battery.limit_policies import WAY_PRICE
-from ..core.charge.year import plan_year
 from ..core.home import OfCar, OwnedCar
-from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
-from .shared.car_year import READS, CarYear, car_year, first_evening, on_outlet
+from .shared.car_year import READS, CarYear, car_year, first_evening, on_outlet, planned
 from .shared.derived import LONG_S, derived_later
 
 
@@ -59,10 +56,5 @@ def weekly_room(
 
 def _at_home(reading: Snapshot, year: CarYear) -> AtHome | None:
     """The year of nights on its outlet; None without one."""
-    owned, here = year.owned, reading.now.astimezone(year.owned.zone)
-    if owned.outlet is None or owned.contract is None:
-        return None
-    span = here - timedelta(days=370), here + timedelta(days=3)
-    cells = with_prices(reading.log, owned.contract, span).cells(*span)
-    home = on_outlet(year, reading.home)
-    return AtHome(plan=plan_year(home, year.nights, cells), kw=home.rate.pack_kw)
+    plan = planned(reading, year)
+    return None if plan is None else AtHome(plan=plan, kw=on_outlet(year, reading.home).rate.pack_kw)

@@ -72,6 +72,7 @@ ORDER = [
     "hindsight",
     "log_entry",
     "garage",
+    "sayings",
     "basis",
     "people",
     "points",

@@ -1,6 +1,6 @@
 """What would help: what each change would give on the same day, ranked by gain per effort, each with its price in minutes or money."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from ..basis import Basis, figure
@@ -76,7 +76,14 @@ def remedies(now: Situation, least_soc: float = 0.002) -> tuple[Remedy, ...]:
 
 def helping(now: Situation, least_soc: float = 0.002) -> Driving[tuple[Remedy, ...]]:
     """`remedies` as a work that can be driven together with others."""
-    changed = {key: done for key, (_, change) in REMEDIES.items() if (done := change(now)) is not None}
+    _, found = yield from changing(now, {key: change for key, (_, change) in REMEDIES.items()})
+    helps = (replace(each, effort=REMEDIES[each.key][0]) for each in found if each.gain_soc >= least_soc)
+    return tuple(sorted(helps, key=lambda remedy: -remedy.worth))
+
+
+def changing(now: Situation, changes: Mapping[str, Change]) -> Driving[tuple[float, tuple[Remedy, ...]]]:
+    """What a day uses (0 to 1), and what each change gives that can be made on it, without its effort, in their order."""
+    changed = {key: done for key, change in changes.items() if (done := change(now)) is not None}
     days = [now, *(then for then, _ in changed.values())]
     outcome = yield Pass(now.car, now.trip, now.conditions, side_by_side([_case(day, now) for day in days]))
     used, hours = outcome.soc_used, outcome.hours
@@ -84,12 +91,9 @@ def helping(now: Situation, least_soc: float = 0.002) -> Driving[tuple[Remedy, .
     found = []
     for i, (key, (then, cost)) in enumerate(changed.items(), 1):
         gain = float((then.start.soc - used[i]) - (now.start.soc - used[0]))
-        if gain >= least_soc:
-            minutes = 60.0 * float(hours[i] - hours[0])
-            found.append(
-                Remedy(key=key, gain_soc=gain, gain_km=gain * per_soc, minutes=minutes, cost=cost, effort=REMEDIES[key][0])
-            )
-    return tuple(sorted(found, key=lambda remedy: -remedy.worth))
+        minutes = 60.0 * float(hours[i] - hours[0])
+        found.append(Remedy(key=key, gain_soc=gain, gain_km=gain * per_soc, minutes=minutes, cost=cost, effort=1.0))
+    return float(used[0]), tuple(found)
 
 
 def _case(day: Situation, now: Situation) -> Scenarios:

@@ -1,7 +1,7 @@
 """A car's year as the outlets bench and the comparison of tariffs ask for it: nights, days driven, temperatures."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
@@ -9,14 +9,16 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ...core.car import Car
+from ...core.charge.control import Control
 from ...core.charge.supply import charge_rate
-from ...core.charge.year import Charger, Nights, charger
+from ...core.charge.year import Charger, Nights, YearPlan, charger, plan_year
 from ...core.drive.usual import DayTable, day_table, rested_c
 from ...core.heat.around import driven_c, parked_c
 from ...core.home import Home, OwnedCar
 from ...core.parts import Place
 from ...core.units import Array
 from ...household.facts import km_by_day
+from ...household.prices import with_prices
 from ...household.snapshot import Snapshot
 from ...world import Weather
 from .climate import climate_of
@@ -28,13 +30,15 @@ ENOUGH_LOGGED = 60
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class CarYear:
-    """A car with its year: `km` by night (driven after it), from how many days of the log (0: the usual day, so many days a
-    week), and whether the year's weather is the world's (else it is one from the place's January and July)."""
+    """A car with its year: `km` by night (driven after it) and the air of those drives (°C), from how many days of the log (0: the usual
+    day, so many days a week), and whether the year's weather is the world's (else it is one from the place's January and July).
+    """
 
     owned: OwnedCar
     car: Car
     nights: Nights
     km: np.ndarray
+    out_c: np.ndarray
     table: DayTable
     logged: int
     days_a_week: int
@@ -103,6 +107,7 @@ def car_year(
         car=car,
         nights=nights,
         km=km,
+        out_c=out_c,
         table=table,
         logged=len(logged),
         days_a_week=driven,
@@ -124,6 +129,20 @@ def on_outlet(year: CarYear, home: Home) -> Charger:
         held=at.held,
         pack_price=home.pack_price(car.pack.chemistry),
     )
+
+
+def planned(snapshot: Snapshot, year: CarYear, control: Control | None = None) -> YearPlan | None:
+    """The nights of a car's year on its outlet, with its tariff's prices, carried out by its own control (None); None without outlet or
+    tariff.
+    """
+    owned = year.owned
+    if owned.outlet is None or owned.contract is None:
+        return None
+    here = snapshot.now.astimezone(owned.zone)
+    span = here - timedelta(days=370), here + timedelta(days=3)
+    hung = on_outlet(year, snapshot.home)
+    hung = hung if control is None else replace(hung, control=control)
+    return plan_year(hung, year.nights, with_prices(snapshot.log, owned.contract, span).cells(*span))
 
 
 def nights_of(

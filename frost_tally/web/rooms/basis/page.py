@@ -24,7 +24,10 @@ from .picture import moves
 from .seen import Seen, found, seen
 
 router = Router()
-TABS = (Tab(of="", key="basis", path="/basis", words="Why", at=10, rare=True),)
+TABS = (
+    Tab(of="", key="basis", path="/basis", words="Why", at=10, rare=True),
+    Tab(of="basis", key="numbers", path="/basis", words="These numbers", at=0),
+)
 EVERYWHERE: Mapping[str, str] = {"pack": "Pack", "units": "Constants", "why": "This page"}
 """The parts of the core that no page shows more than the others."""
 
@@ -66,6 +69,7 @@ def room(request: Request, find: str = "") -> Response:
         request,
         "basis/room.html",
         room="basis",
+        tab="numbers",
         find=find,
         parts=parts(find, rooms, units),
         rooms=tuple(rooms),

@@ -1,0 +1,32 @@
+"""“Forget the socket: once a week at the fast post will do.”"""
+
+from .known import Here, Post
+from .said import Said, Side, Verdict, about
+
+
+def said(here: Here, post: Post) -> Said:
+    """A year of weeks at a post beside the nights at home: money, hours and weeks with more than one visit."""
+    made = post.made
+    sides = [Side(key="post", numbers={"money": made.post_cost, "wear": made.post_wear, "hours": made.hours})]
+    numbers = {"visits": float(made.visits), "hours": made.hours, "coldest_min": made.coldest_min, "busy": float(made.busy_weeks)}
+    yearly = [about("minutes", -60.0 * made.hours, 0.2)]
+    if made.home_cost is None or made.home_wear is None:
+        return Said(
+            verdict=Verdict.HOLDS if made.busy_weeks < 10 else Verdict.TURNS,
+            room="weekly",
+            yearly=tuple(yearly),
+            sides=tuple(sides),
+            numbers=numbers,
+            rests_on=("weekly.",),
+        )
+    sides.append(Side(key="at_home", numbers={"money": made.home_cost, "wear": made.home_wear, "hours": 0.0}))
+    spared = made.home_cost + made.home_wear - made.post_cost - made.post_wear
+    yearly.append(about("money", spared, 0.1))
+    return Said(
+        verdict=Verdict.HOLDS if spared > 0 else Verdict.NOT_HERE,
+        room="weekly",
+        yearly=tuple(yearly),
+        sides=tuple(sides),
+        numbers={**numbers, "spared": spared},
+        rests_on=("weekly.", "fast."),
+    )

@@ -51,8 +51,11 @@ def main() -> None:
         keep(visit(demo.address + "/battery/schools", DESK), "schools")
         keep(visit(demo.address + "/parked?cameras=day&charger_km=14&soc=80", DESK), "parked")
         keep(visit(demo.address + "/parked/season", PHONE), "season-phone")
-        for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2"), ("compare", "compare?now=1")):
+        for name, path in (("outlets", "outlets?now=1"), ("tariff-week", "tariffs/2")):
             keep(visit(f"{demo.address}/garage/{path}", DESK), name)
+        sayings = visit(demo.address + "/basis/sayings?now=1", (DESK[0], 1640))
+        sayings.locator("#heat_or_speed summary").click()
+        keep(sayings, "sayings")
         demo.household.world.clock.set(demo.household.world.clock.now() + timedelta(hours=12, minutes=28))  # type: ignore[attr-defined]
         keep(visit(demo.address + "/tonight", PHONE), "morning-phone")
         keep(visit(demo.address + "/log/new", PHONE), "log-phone")

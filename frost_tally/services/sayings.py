@@ -84,14 +84,20 @@ class SayingsRoom(OfCar):
     lacking: tuple[str, ...]
 
 
-def sayings(snapshot: Snapshot, car_id: int | None = None, whole: bool = True, wait_s: float = LONG_S) -> SayingsRoom:
+def sayings(
+    snapshot: Snapshot, car_id: int | None = None, whole: bool = True, wait_s: float = LONG_S, only: str = ""
+) -> SayingsRoom:
     """The sayings for a car (the first when None): those that the year decides, as far as it is worked out within `wait_s`, and on a
-    `whole` page those that ask the coming day, too. Raises: NotSetUp without a car.
+    `whole` page those that ask the coming day, too; or `only` one of them. Raises: NotSetUp without a car.
     """
     owned = snapshot.home.car(car_id)
     known: dict[str, object] = {"here": here_of(snapshot, owned)}
     not_yet, missing = set[str](), set[str]()
+    asked = {key: set(needs(key)) for key in SAYINGS if only in ("", key)}
+    wanted = set[str]().union(*asked.values())
     for name, ask in {**OF_THE_YEAR, **OF_THE_DAY}.items():
+        if name not in wanted:
+            continue
         if name in OF_THE_DAY and not whole:
             not_yet.add(name)
             continue
@@ -101,7 +107,6 @@ def sayings(snapshot: Snapshot, car_id: int | None = None, whole: bool = True, w
             not_yet.add(name)
         except (NotSetUp, Refusal, OutOfRange):
             missing.add(name)
-    asked = {key: set(needs(key)) for key in SAYINGS}
     return SayingsRoom(
         owned=owned,
         cars=snapshot.home.names,

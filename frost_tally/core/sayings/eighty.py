@@ -11,9 +11,14 @@ EIGHTY = 0.8
 def said(here: Here, limits: Limits) -> Said:
     """Every limit lived on these days: what it keeps of the pack, and what it asks for; where the best one lies."""
     at = limits.at(EIGHTY)
+    least = min(each.net for each in limits.policies)
     xs = tuple(each.limit for each in limits.policies)
     turn = Turn(
-        axis="percent", at=limits.best.limit, xs=xs, lines={"net": tuple(each.net for each in limits.policies)}, unit="money"
+        axis="percent",
+        at=limits.best.limit,
+        xs=xs,
+        lines={"net": tuple(each.net - least for each in limits.policies)},
+        unit="money",
     )
     near = at.net >= limits.best.net - here.little * limits.years
     better = at.net - limits.at(1.0).net

@@ -7,7 +7,8 @@ import numpy as np
 
 from ..advice.remedies import REMEDIES, Change, Situation, changing
 from ..drive.air import pressure_at
-from ..drive.batch import Driving, in_one_batch
+from ..drive.batch import Driving, Pass, in_one_batch
+from ..drive.trip import cases
 from ..drive.tyres import gauge_at
 from ..heat.warm import WarmUpChoice
 from ..units import Array
@@ -16,22 +17,12 @@ AIRS_C = (-28.0, -20.0, -13.0, -7.0, -2.0, 3.0, 8.0, 14.0, 20.0, 26.0, 34.0)
 LOAD_KG = 50.0
 
 
-def _heat_off(now: Situation) -> tuple[Situation, float] | None:
-    """The climate off altogether, people in their coats."""
-    if now.conditions.cabin_set_c is None or now.conditions.heater <= 0:
-        return None
-    return replace(now, conditions=replace(now.conditions, heater=0.0)), 0.0
-
-
 def _loaded(now: Situation) -> tuple[Situation, float] | None:
     """Something heavy left in the boot."""
     return replace(now, conditions=replace(now.conditions, load_kg=now.conditions.load_kg + LOAD_KG)), 0.0
 
 
-CHANGES: Mapping[str, Change] = {key: change for key, (_, change) in REMEDIES.items()} | {
-    "heat_off": _heat_off,
-    "loaded": _loaded,
-}
+CHANGES: Mapping[str, Change] = {key: change for key, (_, change) in REMEDIES.items()} | {"loaded": _loaded}
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -65,10 +56,15 @@ def over_air(now: Situation) -> OverAir:
     return OverAir(
         airs_c=np.array(airs),
         used_kwh=capacity * np.array(used),
-        gains_kwh={key: capacity * np.array([each.get(key, 0.0) for each in gains]) for key in CHANGES},
+        gains_kwh={key: capacity * np.array([each.get(key, 0.0) for each in gains]) for key in (*CHANGES, "heat_off")},
     )
 
 
 def _at(day: Situation) -> Driving[tuple[float, dict[str, float]]]:
     used, found = yield from changing(day, CHANGES)
-    return used, {each.key: each.gain_soc for each in found}
+    gains = {each.key: each.gain_soc for each in found}
+    if day.conditions.cabin_set_c is not None:  # another cabin is another pass, as in the Day room with its climate off
+        off = replace(day.conditions, cabin_set_c=None)
+        outcome = yield Pass(day.car, day.trip, off, cases(day.car, off, day.start))
+        gains["heat_off"] = used - float(outcome.soc_used[0])
+    return used, gains

@@ -20,9 +20,9 @@ def said(here: Here, outlets: Outlets) -> Said:
     )
     if len(able) < 2:
         return Said(verdict=Verdict.NOBODY_KNOWS, room="outlets", sides=sides, rests_on=("supply.",))
-    by_power = sorted(sides, key=lambda each: each.numbers["kw"])
-    lost = by_power[0].numbers["kwh"] - by_power[-1].numbers["kwh"]
-    worn = by_power[-1].numbers["wear"] - by_power[0].numbers["wear"]
+    weak, strong = (pick(sides, key=lambda each: each.numbers["kw"]) for pick in (min, max))
+    lost = weak.numbers["kwh"] - strong.numbers["kwh"]
+    worn = strong.numbers["wear"] - weak.numbers["wear"]
     money = about("money", lost * here.price - worn, 0.3)
     small = here.weight((money,)) < here.little
     return Said(
@@ -32,5 +32,5 @@ def said(here: Here, outlets: Outlets) -> Said:
         sides=sides,
         numbers={"kwh": lost, "wear": worn},
         rests_on=("supply.", "wear."),
-        best=by_power[-1].key if money.likely > 0 else by_power[0].key,
+        best=strong.key if money.likely > 0 else weak.key,
     )

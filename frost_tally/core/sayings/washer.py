@@ -5,8 +5,8 @@ from .known import Winter
 from .said import Said, Turn, Verdict
 
 SHARES = (0.1, 0.15, 0.2, 0.25, 0.3, 0.35, 0.4, 0.5)
-SOLD, HALF = 0.40, 0.20
-"""Alcohol by mass of a concentrate as it is usually sold (common practice), and of half water with it."""
+HALF = 0.20
+"""Alcohol by mass of half water and half of a concentrate of 40 %, as it is usually sold (common practice)."""
 
 
 def said(winter: Winter) -> Said:

@@ -290,5 +290,5 @@ def other_level(snapshot: Snapshot, owned: OwnedCar) -> tuple[datetime, float] |
 def sharing_cable(snapshot: Snapshot, owned: OwnedCar) -> list[OwnedCar]:
     """The cars on the cable of one, itself among them."""
     ready = [each for each in snapshot.home.cars if each.contract is not None and each.outlet is not None]
-    them = [each for each in ready if each.at.id == owned.at.id][:MOST_CARS]
+    them = [each for each in ready if owned.outlet is not None and each.at.id == owned.at.id][:MOST_CARS]
     return them if any(each.id == owned.id for each in them) else [owned]

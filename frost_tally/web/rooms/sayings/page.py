@@ -118,12 +118,15 @@ def ready(request: Request) -> Response:
 def act(request: Request, fields: Posted) -> Response:
     """Do what a saying advises, as it advises now."""
     snapshot, car = snapshot_of(request), whole_number(fields.get("car"))
-    made = sayings(snapshot, car)
-    said = made.told.get(fields.get("saying", ""))
+    key = fields.get("saying", "")
+    if key not in KEYS:
+        raise Refusal("There is no such saying.")
+    made = sayings(snapshot, car, only=key)
+    said = made.told.get(key)
     if said is None or said.act is None:
         raise Refusal("There is nothing to set for this saying.")
     habit, value = said.act
     units = units_of(request)
     done = f"{words.act_words(said, units)}, for {made.owned.name}"
     undo = follow(household_of(request), made.car_id, habit, value, done, seen(fields))
-    return RedirectResponse(f"/basis/sayings?car={made.car_id}&undo={undo}#{fields.get('saying', '')}", 303)
+    return RedirectResponse(f"/basis/sayings?car={made.car_id}&undo={undo}#{key}", 303)

@@ -8,6 +8,7 @@ from ...units import Units
 from .words import SAYINGS, VERDICTS, side_name, stake_words, written
 
 MOST, LINE = 12, 46
+MOSTLY = 0.4
 COUNT = (Verdict.HOLDS, Verdict.TURNS)
 CLASSES = ("level", "outside", "level ahead")
 AXES = {"temperature": "air", "distance": "one way", "percent": "level", "count": "stops", "speed": "motorway"}
@@ -43,7 +44,8 @@ def turn_drawn(turn: Turn, units: Units, phone: bool = False) -> str:
     """The sides of a saying over the quantity at which it turns, with the place marked."""
     width, high = (NARROW, 190.0) if phone else (560.0, 190.0)
     values = [value for each in turn.lines.values() for value in each]
-    low, top = min([0.0, *values]), max([0.0, *values])
+    low, top = min(values), max(values)
+    low = low if low > MOSTLY * top else min(0.0, low)  # lines that lie close together fill the height
     foot, left = high - 44, 24.0
     plot = Plot(Scale(turn.xs[0], turn.xs[-1], left, width - 120), Scale(low, max(top, low + 1e-9), foot, 22))
     parts = [plot.base(), *plot.ticks(_ticks(turn), lambda value: _axis(turn, value, units))]

@@ -44,7 +44,7 @@ SIDES: Mapping[str, str] = {
     "limit_50": "50 %", "limit_70": "70 %", "limit_80": "80 %", "limit_90": "90 %", "limit_100": "100 %",
     "every_night": "every night", "seldom": "seldom", "all_fast": "all of it fast", "all_home": "all of it at home", "smaller": "smaller",
     "as_it_is": "as it is", "larger": "larger", "outdoor": "outdoors", "unheated": "a garage", "heated": "a heated one",
-    "hand": "by hand", "timer": "by a timer", "linked": "linked", "once": "set once", "nightly": "set each night",
+    "by_hand": "by hand", "by_timer": "by a timer", "by_linked": "linked", "once": "set once", "nightly": "set each night",
     "always": "every night in", "to_charge": "as the week has it", "as_planned": "as planned", "at_once": "at once", "post": "at the post",
     "at_home": "at home", "low_warm": "low and warm", "half_cold": "half full and cold", "to_80": "60 to 79 %", "to_100": "80 to 99 %",
     "range": "range", "half": "half of it", "net": "kept less what it asks", "lost": "lost", "frost": "frost", "summer": "summer",
@@ -178,6 +178,22 @@ def _small(said: Said, n: _Says) -> str:
     return f"{n('km', 'distance')} of tomorrow’s range, {n('kwh', 'energy')} in a year. Use what you need."
 
 
+def _damp(said: Said, n: _Says) -> str:
+    return f"Damp air is a little lighter than dry: {n('kwh', 'energy')} in a year."
+
+
+def _pack_heat(said: Said, n: _Says) -> str:
+    if said.verdict is Verdict.NOT_HERE:
+        return "This car heats no pack on the way, or does not let its driver switch that off, as far as the Garage knows."
+    return _saving(said, n)
+
+
+def _later(said: Said, n: _Says) -> str:
+    if said.verdict is Verdict.NOT_HERE:
+        return "Tomorrow it is no warmer two hours later."
+    return f"Tomorrow’s two hours later give {n('km', 'distance')}; if every day grew as much warmer, {n('kwh', 'energy')} in a year."
+
+
 def _slower(said: Said, n: _Says) -> str:
     if said.verdict is Verdict.NOT_HERE:
         return "Your usual day has no motorway: there is nothing to slow down."
@@ -193,15 +209,14 @@ def _heat(said: Said, n: _Says) -> str:
     if said.turn is None or said.turn.at is None:
         return f"At your speed {n.ten} less give more than the heating takes, in any cold: stay warm, and slow down."
     return (
-        f"Colder than {n.at('temperature')} the heating takes more than ten less on the motorway would give; warmer "
-        f"than that, the foot gives "
+        f"Colder than {n.at('temperature')} the heating takes more than {n.ten} less on the motorway would give; warmer, the foot gives "
         "more. Warm the cabin on the cable, and use the seats, before you freeze."
     )
 
 
 def _tyres(said: Said, n: _Says) -> str:
     physics = f"From 15 to −10 degrees a tyre at {n('placard_kpa', 'pressure')} loses {n('lost_kpa', 'pressure')}".replace(
-        "15 to −10 degrees", f"{n.units.text(15, 'temperature')} to {n.units.text(-10, 'temperature')}"
+        "15 to −10 degrees", f"{n.units.text(15, 'temperature', 0)} to {n.units.text(-10, 'temperature', 0)}"
     )
     if said.verdict is Verdict.NOBODY_KNOWS:
         return f"{physics}. Yours were never read: a look at one wheel says what it takes."
@@ -242,11 +257,11 @@ def _braking(said: Said, n: _Says) -> str:
 
 
 def _windows(said: Said, n: _Says) -> str:
-    if said.numbers["days"] < 1:
-        return "Your year has no driven day above 24 degrees: neither matters.".replace(
-            "24 degrees", n.units.text(24, "temperature", 0)
-        )
-    return f"In town the windows, on the motorway the cooling, {n('days', 'count')} driven days a year are hot enough to ask."
+    if said.verdict is Verdict.NOT_HERE:
+        return f"Your year has no driven day above {n.units.text(24, 'temperature', 0)}: neither matters."
+    which = {"": "In town the windows take less, on the motorway the cooling", "cooling": "The cooling takes less, even in town"}
+    less = which.get(said.best, "Open windows take less, even on the motorway, if you bear the noise")
+    return f"{less}. {n('days', 'count')} driven days a year are hot enough to ask."
 
 
 def _preheat_from(said: Said, n: _Says) -> str:
@@ -337,7 +352,8 @@ def _full(said: Said, n: _Says) -> str:
 def _weekly_full(said: Said, n: _Says) -> str:
     if "points" not in n:
         return "Your cells are not iron phosphate: their display finds its level without."
-    return f"It takes {n('points', 'points')} points in {n('years', 'count')} years, and keeps the display honest: do it before a long day."
+    points = n.units.plain(100 * said.numbers["points"], 2)
+    return f"It takes {points} points in {n('years', 'count')} years, and keeps the display honest: do it before a long day."
 
 
 def _shallow(said: Said, n: _Says) -> str:
@@ -352,7 +368,7 @@ def _shallow(said: Said, n: _Says) -> str:
 
 def _stored(said: Said, n: _Says) -> str:
     return (
-        f"{n('weeks', 'count')} weeks at {n.units.text(15, 'temperature')} take "
+        f"{n('weeks', 'count')} weeks at {n.units.text(15, 'temperature', 0)} take "
         f"{n.units.plain(100 * said.numbers['half'], 2)} points at half, "
         f"{n.units.plain(100 * said.numbers['full'], 2)} at full."
     )
@@ -361,9 +377,9 @@ def _stored(said: Said, n: _Says) -> str:
 def _cool(said: Said, n: _Says) -> str:
     cold, warm = (n.units.plain(100 * said.numbers[each], 2) for each in ("cold", "warm"))
     return (
-        f"{n('weeks', 'count')} weeks at 70 % take {cold} points at {n.units.text(5, 'temperature')}, {warm} at "
-        f"{n.units.text(35, 'temperature')}. "
-        f"Your year has {n('days', 'count')} days above {n.units.text(25, 'temperature')}."
+        f"{n('weeks', 'count')} weeks at 70 % take {cold} points at {n.units.text(5, 'temperature', 0)}, {warm} at "
+        f"{n.units.text(35, 'temperature', 0)}. "
+        f"Your year has {n('days', 'count')} days above {n.units.text(25, 'temperature', 0)}."
     )
 
 
@@ -401,10 +417,9 @@ def _garage(said: Said, n: _Says) -> str:
 def _slow(said: Said, n: _Says) -> str:
     if len(said.sides) < 2:
         return "You have one outlet: put another on the bench, and both are told."
-    return (
-        f"The weakest loses {n('kwh', 'energy')} more a year, for the car is awake as long as it charges, and wears "
-        f"{n('wear', 'money')} less."
-    )
+    less = said.numbers["wear"]
+    worn = f"{n.units.money(abs(less))} {'less' if less > 0 else 'more'}"
+    return f"The weakest loses {n('kwh', 'energy')} more a year, for the car is awake as long as it charges; it wears the pack by {worn}."
 
 
 def _cheap(said: Said, n: _Says) -> str:
@@ -414,13 +429,15 @@ def _cheap(said: Said, n: _Says) -> str:
 def _tariff(said: Said, n: _Says) -> str:
     if len(said.sides) < 2:
         return "You have entered one tariff: enter another, and both are told."
+    if said.verdict is Verdict.NOT_HERE:
+        return "Of the tariffs that you entered yours is the cheapest, or as good as it, cars and house together."
     return f"The cheapest of yours would cost {n('spared', 'money')} less, cars and house together."
 
 
 def _timer(said: Said, n: _Says) -> str:
     minutes = round(said.numbers["start_min"])
     start = n.units.clock(time(minutes // 60, minutes % 60))
-    short = f", and {n('short', 'count')} more nights end short" if said.numbers["short"] > 0 else ""
+    short = f", and {n('short', 'count')} of them end short that need not" if said.numbers["short"] > 0 else ""
     return f"{start} costs {n('more', 'money')} more than a start for each of the next {n('nights', 'count')} nights{short}."
 
 
@@ -454,7 +471,11 @@ def _post(said: Said, n: _Says) -> str:
         if spared is None
         else f" It {'spares' if spared > 0 else 'costs'} {n.units.money(abs(spared), 0)} a year, wear counted."
     )
-    return f"{n('visits', 'count')} visits and {n('hours', 'hours')} a year, {n('coldest_min', 'minutes')} in the coldest week.{money}"
+    busy = f" In {n('busy', 'count')} weeks once is not enough." if said.numbers["busy"] else ""
+    return (
+        f"{n('visits', 'count')} visits and {n('hours', 'hours')} a year, {n('coldest_min', 'minutes')} in the coldest "
+        f"week.{busy}{money}"
+    )
 
 
 def _low(said: Said, n: _Says) -> str:
@@ -518,13 +539,13 @@ SAYINGS: Mapping[str, tuple[str, Sentence]] = {
     "strong_braking": ("Braking strong, or weak and roll?", _braking),
     "phone": ("Charging the phone costs range", _small),
     "lights_and_wipers": ("Lights and wipers cost range", _small),
-    "damp_air": ("Damp air costs range", _small),
+    "damp_air": ("Damp air costs range", _damp),
     "windows_or_cooling": ("Windows open, or the cooling on?", _windows),
     "preheat_from": ("Warm the pack only for a long way", _preheat_from),
     "seats_for_short": ("For the short errand warm seats will do", _seats),
     "always_preheat": ("Always warm up before you leave, or the cabin alone, or not at all?", _always),
-    "pack_heat_off": ("Switch the pack heating off for short ways", _saving),
-    "leave_later": ("Leave when the sun is up", _saving),
+    "pack_heat_off": ("Switch the pack heating off for short ways", _pack_heat),
+    "leave_later": ("Leave when the sun is up", _later),
     "empty_boot": ("Empty the boot", lambda said, n: f"{n('load_kg', 'mass')} carried all year take {n('kwh', 'energy')}."),
     "frost_halves": ("Frost halves the range", _halves),
     "dashboard": ("Never trust the dashboard’s guess", _dashboard),

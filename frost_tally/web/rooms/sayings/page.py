@@ -107,7 +107,7 @@ def _kinds(counts: Mapping[str, int]) -> tuple[tuple[str, str, int], ...]:
     return tuple((each.value, words.VERDICTS[each], counts[each.value]) for each in SHOWN if counts[each.value])
 
 
-@router.get("/basis/sayings/ready")
+@router.get("/basis/sayings/ready", include_in_schema=False)
 def ready(request: Request) -> Response:
     """Whether all of them are worked out: 204, or 202 while some are being."""
     made = sayings(snapshot_of(request), whole_number(request.query_params.get("car")), True, 0.2)

@@ -9,6 +9,7 @@ import numpy as np
 from ..core.advice.remedies import Situation, helping
 from ..core.battery.limit_policies import WAY_PRICE
 from ..core.charge.fast import WARM_TO_C, stops
+from ..core.charge.night import plan
 from ..core.charge.season_timer import set_to
 from ..core.charge.year import YearPlan
 from ..core.coming.night import Cable
@@ -26,6 +27,7 @@ from ..core.sayings import SAYINGS, needs, told
 from ..core.sayings.known import (
     Driving,
     Here,
+    Hours,
     Limits,
     LongWay,
     Others,
@@ -55,6 +57,7 @@ from .outlets import outlets_bench
 from .parked import idle_of, parked_room
 from .shared.car_year import NIGHTS, READS, car_year, first_evening, planned
 from .shared.climate import climate_of
+from .shared.coming import ahead_of
 from .shared.derived import LONG_S, NotYet, derived, derived_later, in_this_minute
 from .timer import timer_room
 from .warmup.room import warm_up_room
@@ -66,7 +69,7 @@ from .winter.twelve_volt import twelve_volt
 PACKS = (0.8, 1.25)
 FIFTH = 0.19
 STAND_DAYS, MOST_APART = 14, 7
-ACTS = ("limit", "tie_break", "cabin_c")
+ACTS = ("limit", "tie_break", "cabin_c", "plugs", "warm_up", "motorway_kmh")
 """The habits that a saying may set."""
 
 
@@ -263,6 +266,22 @@ def _starts(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Starts:
     return derived_later(snapshot, what, work, wait_s, READS | {"price"})
 
 
+def _hours(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Hours:
+    ahead = ahead_of(snapshot, owned.id)
+    request = ahead.night(ahead.next_charge).evening.request
+
+    def of(tie_break: str) -> tuple[float, float]:
+        made = plan(replace(request, tie_break=tie_break))
+        return made.cost, made.wear
+
+    def work() -> Hours:
+        span = request.departure - request.plug_in
+        air_c = min(request.ambient_c(request.plug_in + span * part) for part in np.linspace(0, 1, 25).tolist())
+        return Hours(late=of("late"), cool=of("cool"), air_c=air_c)
+
+    return in_this_minute(snapshot, ("sayings hours", owned.id), work)
+
+
 def _week(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Week:
     made = week(snapshot, owned.id)
     cables = [each.choice.cable for each in made.nights]
@@ -310,7 +329,7 @@ Source = Callable[[Snapshot, OwnedCar, float], object]
 OF_THE_YEAR: Mapping[str, Source] = {"tariffs": _tariffs, "timer": _timer, "post": _post, "others": _others, "starts": _starts}
 """What is kept until another day or entry."""
 OF_THE_DAY: Mapping[str, Source] = {
-    "outlets": _outlets, "limits": _limits, "driving": _driving, "warming": _warming, "week": _week, "long": _long,
+    "outlets": _outlets, "limits": _limits, "driving": _driving, "warming": _warming, "week": _week, "hours": _hours, "long": _long,
     "standing": _standing, "winter": _winter,
 }  # fmt: skip
 """What hangs on the coming day."""

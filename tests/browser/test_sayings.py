@@ -1,5 +1,6 @@
 """Said and true in Chromium: it becomes whole by itself, a line unfolds by keys, and nothing is wrong with it on a phone."""
 
+from frost_tally.core.sayings import SAYINGS
 from tests.browser.page import PHONE, BrowserCase
 
 
@@ -9,7 +10,7 @@ class Sayings(BrowserCase):
         page.set_default_timeout(60_000)
         page.wait_for_url("**/basis/sayings?now=1")
         page.wait_for_load_state()
-        self.assertEqual(page.locator("details.saying").count(), 50)
+        self.assertEqual(page.locator("details.saying").count(), len(SAYINGS))
         first = page.locator("#heat_or_speed summary")
         first.focus()
         page.keyboard.press("Enter")

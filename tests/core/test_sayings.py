@@ -20,7 +20,7 @@ from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.home import OwnedCar
 from frost_tally.core.parts import Habit, Place
 from frost_tally.core.sayings import SAYINGS, needs, told
-from frost_tally.core.sayings.known import Driving, Here, LongWay, Standing, Starts, Warming, Week, Winter
+from frost_tally.core.sayings.known import Driving, Here, Hours, LongWay, Standing, Starts, Warming, Week, Winter
 from frost_tally.core.sayings.over_air import over_air
 from frost_tally.core.sayings.said import Said, Verdict, turn_of
 from frost_tally.services.habits import on_roads
@@ -72,6 +72,7 @@ def made_home(draw: random.Random) -> dict[str, object]:
             pack_from_km=draw.choice((None, 40.0)), seats_to_km=5.0, km=trip_km / 2, air_c=now_c, best="cabin",
             options={"nothing": (0.0, 0.0, 0.0), "cabin": (0.3, 2.0, -0.4), "cabin_and_pack": (0.6, 5.0, draw.uniform(-1, 1))},
         ),
+        "hours": Hours(late=(3.0, 0.4), cool=(3.0, draw.uniform(0.3, 0.5)), air_c=now_c),
         "week": Week(nights=7, other_costs=(0.2, draw.uniform(0, 1)), **nights),
         "starts": Starts(planned=(500.0, 50.0, 0.0), at_once=(draw.uniform(400, 900), 55.0, 0.0)),
         "standing": Standing(parts={"cameras": 5.0 / car.pack.usable_kwh, "polling": 2.4 / car.pack.usable_kwh}, idle=0.01, measured=False),

@@ -21,6 +21,7 @@ from frost_tally.services.outlets import outlets_bench
 from frost_tally.services.parked import parked_room
 from frost_tally.services.sayings import sayings
 from frost_tally.services.timer import timer_room
+from frost_tally.services.tonight.room import tonight
 from frost_tally.services.warmup.room import warm_up_room
 from frost_tally.services.week import week
 from frost_tally.services.weekly import weekly_room
@@ -139,6 +140,9 @@ class Equal(WebCase):
         own = next(each for outlet, each in zip(bench.chosen, bench.bench.entries, strict=True) if outlet == bench.owned.outlet)
         by_control = {f"by_{how.value}": cost for how, cost in own.by_control.items()}
         self.assertEqual(numbers(told["cheap_hours"].sides, "money"), by_control)
+        night = tonight(snapshot, 1)
+        latest = told["cool_hours"].sides[1].numbers
+        self.assertEqual((latest["money"], latest["wear"]), (night.plan.cost, night.plan.wear))
         self.assertEqual(told["timer_once"].numbers["more"], timer.made.more)
         weekly = weekly_room(snapshot, 1, lambda inputs: inputs).made
         self.assertEqual(numbers(told["weekly_post"].sides, "money"), {"post": weekly.post_cost, "at_home": weekly.home_cost})
@@ -163,6 +167,13 @@ class Page(WebCase):
         self.assertEqual(self.home.car(1).habit.limit, advised[1])
         self.undo(done)
         self.assertEqual(self.home.car(1).habit.limit, before)
+        for key in ("slower", "stay_plugged", "always_preheat", "warm_seats"):
+            act = sayings(self.read(), 1, only=key).told[key].act
+            assert act is not None
+            done = self.post("/basis/sayings/follow", car="1", saying=key)
+            self.assertEqual(getattr(self.home.car(1).habit, act[0]), act[1])
+            self.undo(done)
+            self.assertNotEqual(getattr(self.home.car(1).habit, act[0]), act[1])
         for saying, refusal in (("phone", "There is nothing to set"), ("nothing", "There is no such saying")):
             refused = self.post("/basis/sayings/follow", car="1", saying=saying)
             self.assertEqual((refused.status_code, refusal in refused.text), (422, True))

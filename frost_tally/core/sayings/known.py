@@ -288,3 +288,12 @@ class Warming:
     air_c: float
     options: Mapping[str, tuple[float, float, float]]
     best: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Hours:
+    """The coming night's charge in its latest and in its coolest equal hours: money and wear of each; the night's coldest air (°C)."""
+
+    late: tuple[float, float]
+    cool: tuple[float, float]
+    air_c: float

@@ -15,6 +15,6 @@ def said(warming: Warming) -> Said:
         verdict=verdict,
         room="warm",
         numbers=numbers,
-        turn=Turn(axis="distance", at=at, xs=(2.0, LONGEST_KM)),
+        turn=Turn(axis="distance", at=at, xs=(2.0, LONGEST_KM), own=min(warming.km, LONGEST_KM)),
         rests_on=("comfort.", "warm_up."),
     )

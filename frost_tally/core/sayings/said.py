@@ -57,7 +57,7 @@ class Side:
 @dataclass(frozen=True, kw_only=True)
 class Turn:
     """Where a saying turns: lines by side along a quantity of the page (`axis`: temperature, distance, percent, count), in the `unit` of a
-    quantity too, and the value at which they cross or it begins to hold (None: nowhere on the axis).
+    quantity too, the value at which they cross or it begins to hold (None: nowhere on the axis), and the household's own place on it.
     """
 
     axis: str
@@ -65,6 +65,12 @@ class Turn:
     xs: tuple[float, ...]
     lines: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
     unit: str = ""
+    own: float | None = None
+
+    @property
+    def drawn(self) -> bool:
+        """Whether there is anything to draw."""
+        return bool(self.lines) or self.at is not None
 
 
 @dataclass(frozen=True, kw_only=True)

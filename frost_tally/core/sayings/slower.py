@@ -3,6 +3,8 @@
 from .known import BASE, Driving, Here
 from .said import Said, Side, Verdict, about
 
+SLOWEST_KMH = 70.0
+
 
 def said(here: Here, driving: Driving) -> Said:
     """Ten km/h less on the motorway, beside five: energy, money, and the minutes that it takes."""
@@ -11,7 +13,9 @@ def said(here: Here, driving: Driving) -> Said:
     made = driving.saving(here, "slower_10", BASE, rests_on=("road.", "air."))
     sides = tuple(_side(here, driving, key) for key in ("slower_5", "slower_10"))
     minutes = about("minutes", -60.0 * sides[-1].numbers["hours"])
-    return Said(**{**vars(made), "yearly": (*made.yearly, minutes), "sides": sides, "turn": None})
+    kmh = here.owned.habit.motorway_kmh - 10.0
+    act = ("motorway_kmh", kmh) if kmh >= SLOWEST_KMH and here.owned.habit.motorway_km > 0 else None
+    return Said(**{**vars(made), "yearly": (*made.yearly, minutes), "sides": sides, "act": act})
 
 
 def _side(here: Here, driving: Driving, key: str) -> Side:

@@ -1,5 +1,6 @@
 """“Leave it plugged in”, or “only to charge”."""
 
+from ..advice.limit import Plugs
 from .known import Here, Standing, Week
 from .said import Said, Side, about
 
@@ -29,4 +30,5 @@ def said(here: Here, standing: Standing, week: Week) -> Said:
         rests_on=("parked.idle", "week."),
         measured=standing.measured,
         best="to_charge" if more > 0 else "",
+        act=("plugs", Plugs.PAYS.value) if more > 0 and here.owned.habit.plugs is Plugs.EVERY else None,
     )

@@ -1,7 +1,7 @@
 """“Forget the socket: once a week at the fast post will do.”"""
 
 from .known import Here, Post
-from .said import Said, Side, Verdict, about
+from .said import Said, Side, Turn, Verdict, about
 
 
 def said(here: Here, post: Post) -> Said:
@@ -22,11 +22,18 @@ def said(here: Here, post: Post) -> Said:
     sides.append(Side(key="at_home", numbers={"money": made.home_cost, "wear": made.home_wear, "hours": 0.0}))
     spared = made.home_cost + made.home_wear - made.post_cost - made.post_wear
     yearly.append(about("money", spared, 0.1))
+    even = (made.home_cost + made.home_wear - made.post_wear) / max(made.kwh, 1e-9)
+    paid = made.post_cost / max(made.kwh, 1e-9)
+    xs = (0.0, 0.5 * paid, paid, 1.5 * paid)
+    home = made.home_cost + made.home_wear
+    lines = {"post": tuple(made.post_wear + made.kwh * each for each in xs), "at_home": (home,) * len(xs)}
+    turn = Turn(axis="price", at=even if even > 0 else None, xs=xs, lines=lines, unit="money", own=paid)
     return Said(
+        turn=turn,
         verdict=Verdict.HOLDS if spared > 0 else Verdict.NOT_HERE,
         room="weekly",
         yearly=tuple(yearly),
         sides=tuple(sides),
-        numbers={**numbers, "spared": spared},
+        numbers={**numbers, "spared": spared, "even": even},
         rests_on=("weekly.", "fast."),
     )

@@ -73,7 +73,7 @@ def line(key: str, said: Said, room: SayingsRoom, units: Units) -> Line:
         heads=tuple(words.NUMBERS[each][0] for each in heads), sides=sides, logged=words.logged_words(said, units),
         caution=words.CAUTIONS.get(key, ""), basis=said.basis.value, find=said.rests_on[0].rstrip(".") if said.rests_on else "",
         room=(f"{path}?car={room.car_id}", name), act=words.act_words(said, units),
-        picture=Both(partial(turn_drawn, said.turn, units)) if said.turn is not None and said.turn.lines else None,
+        picture=Both(partial(turn_drawn, said.turn, units)) if said.turn is not None and said.turn.drawn else None,
     )  # fmt: skip
 
 

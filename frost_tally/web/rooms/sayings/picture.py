@@ -11,7 +11,14 @@ MOST, LINE = 12, 46
 MOSTLY = 0.4
 COUNT = (Verdict.HOLDS, Verdict.TURNS)
 CLASSES = ("level", "outside", "level ahead")
-AXES = {"temperature": "air", "distance": "one way", "percent": "level", "count": "stops", "speed": "motorway"}
+AXES = {
+    "temperature": "air",
+    "distance": "one way",
+    "percent": "level",
+    "count": "stops",
+    "speed": "motorway",
+    "price": "price at the post",
+}
 
 
 def worth_drawn(made: SayingsRoom, units: Units, phone: bool = False) -> str:
@@ -42,9 +49,10 @@ def _cut(title: str) -> str:
 
 def turn_drawn(turn: Turn, units: Units, phone: bool = False) -> str:
     """The sides of a saying over the quantity at which it turns, with the place marked."""
-    width, high = (NARROW, 190.0) if phone else (560.0, 190.0)
+    high = 190.0 if turn.lines else 84.0
+    width = NARROW if phone else 560.0
     values = [value for each in turn.lines.values() for value in each]
-    low, top = min(values), max(values)
+    low, top = min(values, default=0.0), max(values, default=1.0)
     low = low if low > MOSTLY * top else min(0.0, low)  # lines that lie close together fill the height
     foot, left = high - 44, 24.0
     plot = Plot(Scale(turn.xs[0], turn.xs[-1], left, width - 120), Scale(low, max(top, low + 1e-9), foot, 22))
@@ -59,6 +67,8 @@ def turn_drawn(turn: Turn, units: Units, phone: bool = False) -> str:
         parts.append(text(width - 114, at, side_name(key, units)))
     if turn.at is not None and turn.xs[0] <= turn.at <= turn.xs[-1]:
         parts += [plot.post(turn.at), text(plot.across(turn.at) + 4, 14, _axis(turn, turn.at, units), "b")]
+    if turn.own is not None:
+        parts += [plot.dot(turn.own, low), text(plot.across(turn.own) - 10, foot - 8, "yours", "end")]
     parts.append(text(left, high - 4, AXES[turn.axis], "mid dim"))
     said_of = "; ".join(
         f"{side_name(key, units)} from {_value(turn, line_[0], units)} to {_value(turn, line_[-1], units)}"
@@ -78,7 +88,7 @@ def _ticks(turn: Turn) -> tuple[float, ...]:
 
 
 def _axis(turn: Turn, value: float, units: Units) -> str:
-    return units.text(value, turn.axis, 0)
+    return units.text(value, turn.axis, 2 if turn.axis == "price" else 0)
 
 
 def _value(turn: Turn, value: float, units: Units) -> str:

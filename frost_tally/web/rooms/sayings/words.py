@@ -30,6 +30,7 @@ ROOMS: Mapping[str, tuple[str, str]] = {
     "compare": ("/garage/compare", "Compare"),
     "timer": ("/tonight/timer", "Timer"),
     "week": ("/week", "Week"),
+    "tonight": ("/tonight", "Tonight"),
     "long": ("/day/long/side", "Long day"),
     "parked": ("/parked", "Parked"),
     "season": ("/parked/season", "Season list"),
@@ -40,7 +41,9 @@ ROOMS: Mapping[str, tuple[str, str]] = {
 SIDES: Mapping[str, str] = {
     "slower_5": "{v5} slower", "slower_10": "{v10} slower", "heat_off": "heating off", "gentle_foot": "a gentle foot",
     "brisk_foot": "a brisk foot", "gentle_button": "the button alone", "strong": "strong", "weak": "weak",
-    "open_in_town": "windows open, town", "open_on_motorway": "windows open, motorway", "cooling": "cooling by itself",
+    "coolest": "coolest hours", "latest": "latest hours", "open_in_town": "windows open, town",
+    "open_on_motorway": "windows open, motorway",
+    "cooling": "cooling by itself",
     "limit_50": "50 %", "limit_70": "70 %", "limit_80": "80 %", "limit_90": "90 %", "limit_100": "100 %",
     "every_night": "every night", "seldom": "seldom", "all_fast": "all of it fast", "all_home": "all of it at home", "smaller": "smaller",
     "as_it_is": "as it is", "larger": "larger", "outdoor": "outdoors", "unheated": "a garage", "heated": "a heated one",
@@ -426,6 +429,16 @@ def _cheap(said: Said, n: _Says) -> str:
     return f"Starting by hand costs {n('spared', 'money')} more a year than drawing the cheapest hours."
 
 
+def _cool_hours(said: Said, n: _Says) -> str:
+    spared = said.numbers["spared"]
+    much = f"{n.units.money(abs(spared))} {'less' if spared >= 0 else 'more'}"
+    return (
+        f"The coming night goes down to {n('air_c', 'temperature')}. In its coolest equal hours the charge would cost "
+        f"{much} than in its latest, "
+        "wear and the heat that frost asks for counted. It is a rule for hot places."
+    )
+
+
 def _tariff(said: Said, n: _Says) -> str:
     if len(said.sides) < 2:
         return "You have entered one tariff: enter another, and both are told."
@@ -471,11 +484,11 @@ def _post(said: Said, n: _Says) -> str:
         if spared is None
         else f" It {'spares' if spared > 0 else 'costs'} {n.units.money(abs(spared), 0)} a year, wear counted."
     )
+    if said.numbers.get("even", 0.0) > 0:
+        money += f" At {n('even', 'price')} both would cost alike."
     busy = f" In {n('busy', 'count')} weeks once is not enough." if said.numbers["busy"] else ""
-    return (
-        f"{n('visits', 'count')} visits and {n('hours', 'hours')} a year, {n('coldest_min', 'minutes')} in the coldest "
-        f"week.{busy}{money}"
-    )
+    visits = f"{n('visits', 'count')} visits and {n('hours', 'hours')} a year"
+    return f"{visits}, {n('coldest_min', 'minutes')} in the coldest week.{busy}{money}"
 
 
 def _low(said: Said, n: _Says) -> str:
@@ -564,6 +577,7 @@ SAYINGS: Mapping[str, tuple[str, Sentence]] = {
     "garage": ("A garage saves charge", _garage),
     "slow_is_kind": ("Slow charging is kind, or is it waste?", _slow),
     "cheap_hours": ("Charge in the cheap hours", _cheap),
+    "cool_hours": ("Charge in the coolest hours", _cool_hours),
     "best_tariff": ("Look for another tariff", _tariff),
     "timer_once": ("Set the timer once and forget it", _timer),
     "wall_unit": ("You need a wall unit", _unit),
@@ -588,11 +602,18 @@ def act_words(said: Said, units: Units) -> str:
     if said.act is None:
         return ""
     habit, value = said.act
-    if habit == "limit":
-        return f"Everyday limit {units.text(float(value), 'percent')}"
-    if habit == "cabin_c":
-        return f"Cabin {units.text(float(value), 'temperature', 0)}, seats on"
-    return "Equal hours late"
+    match habit:
+        case "limit":
+            return f"Everyday limit {units.text(float(value), 'percent')}"
+        case "cabin_c":
+            return f"Cabin {units.text(float(value), 'temperature', 0)}, seats on"
+        case "motorway_kmh":
+            return f"Usual motorway speed {units.text(float(value), 'speed', 0)}"
+        case "warm_up":
+            return f"Warm up by habit: {WARM_UPS[str(value)]}"
+        case "plugs":
+            return "Plug in when it pays"
+    return "Equal hours: the coolest" if value == "cool" else "Equal hours: the latest"
 
 
 def verdict(made: SayingsRoom, count: int, units: Units) -> Sentences:

@@ -1,0 +1,186 @@
+"""Small laws that a nudged number would break without anybody seeing it: each against its own closed form, or a hand count."""
+
+import random
+import unittest
+from dataclasses import replace
+from datetime import UTC, datetime, time, timedelta
+from functools import partial
+from math import exp, sqrt
+
+import numpy as np
+
+from frost_tally.core.advice.limit import full_night, target_as_needed
+from frost_tally.core.advice.long_day import least_min
+from frost_tally.core.battery.capacity import CALIBRATION, METER, RESOLUTION
+from frost_tally.core.battery.everyday import ALIKE_SOC, Ordinary, monthly
+from frost_tally.core.car import preset
+from frost_tally.core.charge.compare import CarNights, compare
+from frost_tally.core.charge.prices import PriceCells
+from frost_tally.core.charge.stop_table import Post
+from frost_tally.core.charge.tariff import Tariff, two_band
+from frost_tally.core.charge.year import charger
+from frost_tally.core.drive.air import density, pressure_at
+from frost_tally.core.drive.day import Drive, Road, Start, Trip
+from frost_tally.core.drive.extras import WINDOW
+from frost_tally.core.drive.habits import habits
+from frost_tally.core.drive.replay import Days, Habit, replayed
+from frost_tally.core.drive.road import Conditions
+from frost_tally.core.drive.tally import fair_tally
+from frost_tally.core.drive.trip import simulate
+from frost_tally.core.drive.tyre_log import MONTH_S, Reading, trends
+from frost_tally.core.heat.around import parked_c
+from frost_tally.core.heat.warm import WarmUpChoice
+from frost_tally.core.probability import t_quantile
+from tests.core.test_long_day import POSTS, asked
+from tests.core.test_year import BEGIN, END, RATE, year_of
+from tests.drilled import count, seed_of
+
+CAR = preset("compact_hatch")
+MILD = Conditions(ambient_c=20.0)
+ROADS = Trip((Drive(Road.TOWN, 10), Drive(Road.MOTORWAY, 40, 120.0)))
+COUNTRY = Trip((Drive(Road.COUNTRY, 40),))
+
+
+class FullOnceAWeek(unittest.TestCase):
+    def test_before_the_longest_day_once_seven_have_passed_and_on_the_tenth_at_last(self) -> None:
+        cases = (
+            (6.9, (80, 10, 10, 10), 1), (6.9, (80, 10, 90, 90), 2), (7.0, (10, 10, 10, 10), 0), (7.0, (10, 20, 20, 30, 99), 3),
+            (9.5, (10, 99), 0), (10.5, (10, 99), 0), (14.0, (5, 60), 0), (2.9, (9, 9, 9, 9), None), (3.0, (9, 9, 9, 9, 1), 4),
+        )  # fmt: skip
+        for since, km, night in cases:
+            self.assertEqual(full_night(since, km), night, (since, km))
+
+    def test_as_needed_is_in_whole_per_cents_upwards(self) -> None:
+        for need, floor, target in ((0.412, 0.2, 0.42), (0.42, 0.2, 0.42), (0.1, 0.2, 0.2), (0.1, 0.205, 0.21), (1.3, 0.2, 1.0)):
+            self.assertEqual(target_as_needed(need, floor), target)
+
+
+class LeakBand(unittest.TestCase):
+    def test_nine_of_ten_bands_hold_the_leak_and_none_is_wider_than_the_law_says(self) -> None:
+        """Least squares over known times with normal noise: the slope’s standard deviation is sigma over the root of the times’ squares."""
+        draw, held, widths, tries = random.Random(seed_of(self.id())), 0, list[float](), count(400)
+        months, sigma, leak = np.arange(14) * 0.5, 1.2, -1.5
+        inner = months - months.mean()
+        for _ in range(tries):
+            found = [
+                Reading(wheel, float(each) * MONTH_S, 250.0 + draw.gauss(0, sigma if wheel == "RR" else 0) + (leak * float(each) if wheel == "RR" else 0), 20.0)
+                for each in months for wheel in ("FL", "FR", "RL", "RR")
+            ]  # fmt: skip
+            trend = next(each for each in trends(found) if each.wheel == "RR")
+            held += trend.low <= leak <= trend.high
+            widths.append((trend.high - trend.low) / 2)
+        self.assertGreater(held / tries, 0.80)
+        self.assertLess(held / tries, 0.975)
+        self.assertAlmostEqual(float(np.mean(widths)), t_quantile(12, 0.95) * sigma / sqrt(float(inner @ inner)), delta=0.12)
+
+
+class MonthOfCharges(unittest.TestCase):
+    def test_charges_between_the_same_levels_share_the_display_and_no_more(self) -> None:
+        """Compound symmetry: of n equal rows with a shared variance s and an own one d the mean has s + d/n."""
+        for n, low, high in ((4, 0.3, 0.8), (20, 0.3, 0.8), (12, 0.5, 0.7)):
+            span, kwh = high - low, 50.0 * (high - low)
+            found = monthly(
+                Ordinary(
+                    month=np.zeros(n, dtype=np.int64), soc_one=np.full(n, low), soc_other=np.full(n, high), kwh=np.full(n, kwh)
+                )
+            )
+            shared = CALIBRATION**2 * (1 - exp(-span / ALIKE_SOC))
+            own = RESOLUTION**2 / 6 + (METER * span) ** 2
+            self.assertAlmostEqual(found[0].kwh, 50.0)
+            self.assertAlmostEqual(found[0].sigma_kwh, 50.0 * sqrt(shared + own / n) / span, places=9)
+            self.assertAlmostEqual(found[0].display_kwh, 50.0 * sqrt(shared) / span, places=9)
+            self.assertEqual(found[0].count, n)
+
+    def test_fewer_than_three_or_too_short_ones_are_no_month(self) -> None:
+        for n, high in ((2, 0.8), (9, 0.39)):
+            rows = Ordinary(
+                month=np.zeros(n, dtype=np.int64), soc_one=np.full(n, 0.3), soc_other=np.full(n, high), kwh=np.full(n, 20.0)
+            )
+            self.assertEqual(monthly(rows), ())
+
+
+class OneCauseAlone(unittest.TestCase):
+    def test_an_old_pack_takes_what_it_lacks(self) -> None:
+        old = replace(CAR, pack=replace(CAR.pack, soh=0.85))
+        made = fair_tally(old, COUNTRY, MILD, Start(0.9, 20.0, 20.0))
+        steps = {each.cause.key: each for each in made.steps}
+        self.assertIn("age", steps)
+        self.assertAlmostEqual(steps["age"].share, 0.15, delta=0.004)
+        self.assertNotIn("age", {each.cause.key for each in fair_tally(CAR, COUNTRY, MILD, Start(0.9, 20.0, 20.0)).steps})
+
+
+def still(air_c: float, moment: datetime) -> float:
+    """Air that is the same all day."""
+    return air_c
+
+
+class AirAround(unittest.TestCase):
+    def test_a_heated_garage_is_never_colder_than_its_setting_nor_cooler_than_the_air(self) -> None:
+        at = datetime(2027, 1, 14, 7, tzinfo=UTC)
+        for air_c, setting, felt in ((-12.0, 8.0, 8.0), (8.0, 8.0, 8.0), (21.0, 8.0, 21.0), (-12.0, -15.0, -12.0)):
+            self.assertEqual(parked_c(partial(still, air_c), at, "heated", setting), felt)
+        swings = parked_c(lambda moment: float(moment.hour), at, "unheated")
+        self.assertEqual(swings, (7 + (7 + 1 + 19 + 13) / 4) / 2)
+
+
+class SmallThings(unittest.TestCase):
+    def test_an_open_window_is_the_drag_that_it_is_and_damp_air_the_density(self) -> None:
+        start = Start(0.9, 20.0, 20.0)
+        dry = replace(MILD, relative_humidity=0.3)
+        used = {
+            name: float(simulate(CAR, ROADS, at, start).soc_used[0])
+            for name, at in (("plain", MILD), ("window", replace(MILD, drag_factor=WINDOW)), ("damp", replace(MILD, relative_humidity=1.0)), ("dry", dry))
+        }  # fmt: skip
+        found = {each.key: each.km for each in habits(CAR, ROADS, MILD, start).small}
+        self.assertAlmostEqual(found["window"], (used["window"] - used["plain"]) * 50 / used["plain"], places=6)
+        self.assertAlmostEqual(found["damp"], (used["damp"] - used["dry"]) * 50 / used["plain"], places=6)
+        self.assertLess(found["damp"], 0.0)
+        self.assertGreater(found["window"], 5 * abs(found["damp"]))
+
+    def test_past_days_high_up_take_less_by_the_thinner_air(self) -> None:
+        fast = Trip((Drive(Road.MOTORWAY, 60, 120.0),))
+        days = Days(km=np.array([60.0]), air_c=np.array([20.0]), soc_used=np.array([0.3]))
+        low, high = (float(replayed(CAR, fast, days, Habit(WarmUpChoice.NOTHING, 20.0, 0.0, each))[0]) for each in (0.0, 2000.0))
+        thinner = density(20.0, pressure_at(2000.0), 0.8) / density(20.0, pressure_at(0.0), 0.8)
+        self.assertLess(thinner, 0.8)
+        self.assertTrue(thinner < high / low < 0.5 + 0.5 * thinner, (thinner, high / low))
+
+
+class SlowPosts(unittest.TestCase):
+    def test_what_fills_while_people_stand_anyway_saves_what_it_brings(self) -> None:
+        meal = Post(km=200.0, kw=11.0, price_per_kwh=0.5, stands_min=60.0)
+        without = replace(meal, kw=0.0)
+        with_it, idle = (least_min(asked(posts=(*POSTS, each))) for each in (meal, without))
+        assert with_it is not None
+        assert idle is not None
+        self.assertLess(with_it, idle - 1.0)
+        self.assertLess(idle - with_it, 60.0)
+
+
+class BreakEven(unittest.TestCase):
+    def test_at_that_distance_two_tariffs_cost_alike_and_beyond_it_the_one_that_says_so_is_cheaper(self) -> None:
+        nights = year_of(5.0)
+        car = CarNights(charger(CAR, RATE, 0.8, WarmUpChoice.NOTHING), nights, np.full(365, 100.0))
+        shapes = [(0.30, 0.00), (0.22, 0.60), (0.26, 0.10)]
+        offers = []
+        for price, standing in shapes:
+            made = replace(
+                two_band("one", "Europe/Oslo", price, dear=price, start=time(0), end=time(6)), standing_per_day=standing
+            )
+            offers.append((made, cells_of(made)))
+        years = compare(offers, [car], np.zeros(96 * 365), reference=0)
+        met = [each for each in years if each.break_even_km is not None]
+        self.assertEqual(len(met), 2)
+        for each in met:
+            share = (each.break_even_km or 0.0) / 36_500.0
+            here, there = (year.standing + year.house_cost + share * year.car_cost for year in (each, years[0]))
+            self.assertAlmostEqual(here, there, places=6)
+            self.assertTrue(each.above)
+            farther = [year.standing + 2 * share * year.car_cost for year in (each, years[0])]
+            self.assertLess(farther[0], farther[1])
+        self.assertIsNone(years[0].break_even_km)
+
+
+def cells_of(made: Tariff) -> PriceCells:
+    """Its prices over the year of nights."""
+    return made.cells(BEGIN, END + timedelta(days=2))

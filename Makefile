@@ -5,7 +5,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 SOURCES := frost_tally tests bench scripts
 
-.PHONY: help demo run test coverage check package drill bench screenshots reference vendor lock clean
+.PHONY: help demo run test coverage check mutants package drill bench screenshots reference vendor lock clean
 
 help:  ## what there is
 	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*##/:/' | sort
@@ -29,7 +29,11 @@ check: $(VENV)/dev.stamp  ## lint, types, import rules
 	$(VENV)/bin/lint-imports
 	$(PY) -m scripts.dead_code
 	$(PY) -m scripts.places
+	$(PY) -m scripts.toothless
 	$(VENV)/bin/deptry frost_tally
+
+mutants: $(VENV)/dev.stamp  ## nudge the code at random places: would a test notice? (SEED=, CORE=, REST= how many)
+	$(PY) -m scripts.mutants $(if $(SEED),--seed $(SEED)) --core $(or $(CORE),60) --rest $(or $(REST),30)
 
 package: $(VENV)/dev.stamp  ## build sdist and wheel, install afresh, and start the demo from it
 	$(PY) -m scripts.try_package

@@ -2,8 +2,8 @@
 
 First every class of tests that needs no browser runs once, and what it reaches is kept in `build/` (`--map` renews it). Then places are
 drawn by a printed seed, weighted by lines: so many of the core, so many of the rest. Each mutant stands in a copy of its own; the classes
-that reach its line run from the quickest on until one fails. Told are those that were noticed, those that were not with their line, and those
-that nobody can tell: no test reaches them, or the time limit came first.
+that reach its line run from the quickest on until one fails. Told are those that were noticed, with their line those that were not, and
+those that nobody can tell, for no test reaches them or the time limit came first.
 """
 
 import argparse

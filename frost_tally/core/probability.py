@@ -27,7 +27,7 @@ def t_quantile(degrees: float, share: float) -> float:
 
     Newton's steps on the distribution, from the normal one's quantile widened; source: Abramowitz and Stegun, 26.7.1 and 26.7.5.
 
-    >>> round(t_quantile(10, 0.95), 3), round(t_quantile(inf, 0.95), 3)
+    >>> round(t_quantile(10, 0.95), 3), round(t_quantile(float("inf"), 0.95), 3)
     (1.812, 1.645)
     """
     normal = NormalDist().inv_cdf(share)

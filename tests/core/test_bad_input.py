@@ -3,12 +3,16 @@
 import doctest
 import unittest
 from dataclasses import replace
+from importlib import import_module
+from pathlib import Path
 
+import frost_tally
 from frost_tally.core import basis
 from frost_tally.core.car import PRESETS, preset
 from frost_tally.core.charge.supply import Supply, charge_rate
-from frost_tally.core.drive import air, road, tyres
 from frost_tally.core.errors import OutOfRange
+
+PACKAGE = Path(frost_tally.__file__).parent
 
 
 class Wiring(unittest.TestCase):
@@ -42,11 +46,16 @@ class Cars(unittest.TestCase):
 
 class Figures(unittest.TestCase):
     def test_every_figure_has_a_source_and_a_key_is_declared_once(self) -> None:
+        import_module("frost_tally.core.drive.air")
         self.assertGreater(len(basis.figures()), 40)
         self.assertTrue(all(each.source for each in basis.figures()))
         with self.assertRaises(ValueError):
             basis.figure("air.gas_constant", 1.0, "", basis.Basis.ENTERED, "x")
 
     def test_the_examples_in_the_docstrings_hold(self) -> None:
-        for module in (air, tyres, road):
-            self.assertEqual(doctest.testmod(module).failed, 0)
+        sources = [path for path in sorted(PACKAGE.rglob("*.py")) if ">>>" in path.read_text()]
+        self.assertGreater(len(sources), 10)
+        for path in sources:
+            module = import_module(".".join(("frost_tally", *path.relative_to(PACKAGE).with_suffix("").parts)))
+            done = doctest.testmod(module)
+            self.assertEqual((done.failed, done.attempted > 0), (0, True), path)

@@ -75,7 +75,7 @@ class Trend(unittest.TestCase):
     def test_a_pack_that_seems_to_grow_still_ages(self) -> None:
         trend = fit(measured((300, 0.94), (600, 0.96), (900, 0.98), (1200, 1.0)), now_days=1200)
         self.assertGreaterEqual(float(trend.mean[1]), 0.05)
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "A test needs an age"):
             fit([Tested(days=1, health=3.0, sigma=0.01)])
 
 

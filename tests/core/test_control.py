@@ -49,7 +49,7 @@ class WhatAControlCanStart(unittest.TestCase):
         self.assertTrue(all(time(6, 0) <= each <= time(22, 30) for each in clocks))
         self.assertIn(time(22, 30), clocks)
         self.assertEqual(Control().starts(begin, 1800.0, OSLO.key)[0], 0.0)
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "A timer takes steps of"):
             Control(how=How.TIMER, step_min=7)
 
     def test_awake_past_midnight(self) -> None:
@@ -67,7 +67,9 @@ class WhatAControlCanStart(unittest.TestCase):
 
     def test_the_clock_change_keeps_the_steps_local(self) -> None:
         begin = datetime(2027, 3, 27, 22, 5, tzinfo=OSLO)
-        for each in Control(how=How.TIMER, step_min=30).starts(begin, 8 * 3600.0, OSLO.key) or ():
+        starts = Control(how=How.TIMER, step_min=30).starts(begin, 8 * 3600.0, OSLO.key)
+        self.assertEqual(len(starts), 16)
+        for each in starts:
             utc = begin.astimezone(ZoneInfo("UTC")) + timedelta(seconds=each)
             self.assertIn(utc.astimezone(OSLO).minute, (0, 30))
 

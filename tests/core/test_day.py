@@ -120,7 +120,7 @@ class Speeds(unittest.TestCase):
         self.assertTrue((np.diff(view.minutes) < 0).all())
         self.assertAlmostEqual(float(view.minutes[3]), 0.0, delta=1e-9)
         self.assertAlmostEqual(float(view.minutes[1]), 60 * (60 / 90 - 60 / 110), delta=0.5)
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "The day has no motorway"):
             speed_view(CAR, Trip((Drive(Road.TOWN, 5),)), FROST, START, [90])
 
 
@@ -160,7 +160,7 @@ class Learning(unittest.TestCase):
     def test_few_days_stay_near_the_model_and_too_few_are_refused(self) -> None:
         few, many = learn(CAR, DAY, self.logged(9), WarmUpChoice.CABIN), learn(CAR, DAY, self.logged(160), WarmUpChoice.CABIN)
         self.assertTrue(all(a > b for a, b in zip(few.sigma, many.sigma, strict=True)))
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "8 noted days are needed"):
             learn(CAR, DAY, self.logged(5), WarmUpChoice.CABIN)
 
     def test_pack_heating_is_learnt_from_trips_with_their_kwh_alone(self) -> None:

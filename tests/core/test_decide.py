@@ -179,7 +179,7 @@ class Habits(unittest.TestCase):
         ]
         made = decide(still, worths=(WALK, SWAP))
         self.assertEqual((made.swaps, made.holders), (0, (NOBODY,) * NIGHTS))
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "A week is of one"):
             decide([])
 
     def test_two_cars_on_alternate_nights_of_ordinary_commuting_are_never_short(self) -> None:

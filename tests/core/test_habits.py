@@ -156,5 +156,5 @@ class Reach(unittest.TestCase):
     def test_a_second_bay_is_farther_and_a_bay_that_cannot_be_is_refused(self) -> None:
         near, far = ways(self.BAY, Port.FRONT_LEFT), ways(self.BAY, Port.FRONT_LEFT, 2.6)
         self.assertTrue(all(b.needed_m > a.needed_m for a, b in zip(near, far, strict=True)))
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "The bay must be between"):
             ways(replace(self.BAY, width_m=0.0), Port.NOSE)

@@ -128,7 +128,7 @@ class Quick(unittest.TestCase):
         self.assertEqual(self.told(0.45, km=0.0), (0.45, None), "no kilometres, and more than before")
         self.assertEqual(self.told(0.39, km=0.0), (None, None))
         self.assertEqual(self.told(0.85, use_soc=0.1), (0.95, 0.95), "above the limit: what the model needs")
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "So many kilometres do not"):
             self.told(0.9, use_soc=0.3)
 
     def test_no_charge_is_told_that_the_outlet_could_not_have_given_since(self) -> None:
@@ -166,7 +166,7 @@ class Check(unittest.TestCase):
         check("charge", {"begun_at": NIGHT})
         for kind, rules in RULES.items():
             self.assertLessEqual({rule.field for rule in rules}, {each.name for each in KINDS[kind].columns})
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "A discharge goes down, a"):
             check("capacity_test", {"at": NIGHT, "how": "discharge", "soc_from": 0.6, "soc_to": 0.58, "kwh": 1.0})
 
 

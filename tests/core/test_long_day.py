@@ -83,7 +83,7 @@ class FastCharging(unittest.TestCase):
         new, later = (energy_in(CAR, 0.2, 25.0, 300.0, 10.0, 20.0, before=count) for count in (0, 1000))
         self.assertTrue(0.94 < later / new < 0.98)
         for bad in ([(0.5, 50.0)], [(0.0, 50.0), (1.2, 10.0)], [(0.0, -1.0), (1.0, 5.0)]):
-            with self.assertRaises(OutOfRange):
+            with self.assertRaisesRegex(OutOfRange, "The curve must be between|A level of the curve|A power of the curve"):
                 own_points(bad)
 
     @uncounted()

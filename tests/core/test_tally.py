@@ -79,7 +79,7 @@ class Fairness(unittest.TestCase):
         self.assertAlmostEqual(tally.mild_km, tally.expected_km, delta=0.02 * tally.mild_km)
 
     def test_a_level_at_the_reserve_is_refused(self) -> None:
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "The level at departure is"):
             fair_tally(CAR, DAY, FROST, Start(0.1, 0, 0), reserve_soc=0.1)
 
 

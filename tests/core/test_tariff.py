@@ -77,7 +77,7 @@ class Faults(unittest.TestCase):
             (moment, moment - timedelta(hours=1), 15),
             (moment, moment, 7),
         ):
-            with self.assertRaises(Refusal):
+            with self.assertRaisesRegex(Refusal, "Prices need two times with|Prices come in steps of"):
                 TWO.prices(start, end, step)
 
 

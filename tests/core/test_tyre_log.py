@@ -60,5 +60,5 @@ class Advice(unittest.TestCase):
 
     def test_never_above_the_sidewall(self) -> None:
         self.assertEqual(advise(300.0, 20.0, 35.0, -30.0, 300.0, sidewall_kpa=350.0).set_now_kpa, 350.0)
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "A tyre under"):
             advise(60.0, 20.0, 20.0, -40.0, 250.0)

@@ -45,7 +45,7 @@ class Document(unittest.TestCase):
         whole = "".join(write_document("0010", {}, [("car", Table(("id",), [[1], [2]]))]))
         self.assertEqual(len(list(read_document(whole.encode()).tables["car"].rows)), 2)
         for end in range(1, len(whole.rstrip()) - 1, 7):
-            with self.assertRaises(Refusal):
+            with self.assertRaisesRegex(Refusal, "The file is not JSON"):
                 read_document(whole[:end].encode())
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "The file is no document"):
             read_document(whole.replace(FORMAT, "other").encode())

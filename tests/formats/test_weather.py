@@ -41,7 +41,7 @@ class Files(unittest.TestCase):
         found = read_file("weather", content, HERE)
         self.assertEqual((found.value.tolist(), found.bad_count), ([-4.5, -5.0], 1))
         for bad in (epw(), b"LOCATION,a,b\n1\n", b"LOCATION\n", b"start,temp_c\n"):
-            with self.assertRaises(Refusal):
+            with self.assertRaisesRegex(Refusal, "There are no hours in|The first line of the|The file has no rows"):
                 read_file("weather", bad, HERE)
 
 

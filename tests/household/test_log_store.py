@@ -145,7 +145,7 @@ class Files(InFolder):
         self.assertEqual((found.counts["charge"], found.bad_count), ((2, 0, 0), 1))
         self.assertIn("line 2", found.bad[0][2])
         taking.take(home, number)
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "This file was taken over"):
             taking.take(home, number)
 
     def test_the_whole_log_out_and_in_is_the_same(self) -> None:

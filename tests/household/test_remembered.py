@@ -92,7 +92,7 @@ class Remembered(unittest.TestCase):
             raise Refusal("No.", "km")
 
         for _ in range(2):
-            with self.assertRaises(Refusal):
+            with self.assertRaisesRegex(Refusal, "^No\\.$"):
                 derived(read(self.household), "that", refuse)
         self.assertEqual(len(self.worked), 2)
 

@@ -40,7 +40,7 @@ class Undo(InFolder):
         self.assertEqual(undoable(read(home), again), "Taken back: gone")
         third = home.undo(again)
         self.assertEqual((shape(), undoable(read(home), third)), (after, "gone"))
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "There is nothing left to"):
             home.undo(session.number)
 
     def test_what_was_made_goes_and_a_deleted_row_comes_back(self) -> None:
@@ -114,11 +114,11 @@ class Tariffs(InFolder):
         found = service.listed(read(home))
         self.assertEqual([each.users for each in found], [("Dray",), ("Marten",), ()])
         self.assertGreater(found[2].dated, 500)
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "This tariff has no feed"):
             service.fetch(home, read(home), 1)
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "There is no such shape"):
             service.started("nothing")
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "There is no such tariff"):
             service.stored(read(home), 99)
 
     def test_moving_the_clock_on_fetches_the_prices_known_then(self) -> None:

@@ -55,5 +55,5 @@ class Clock(InFolder):
         home = self.household(False)
         self.assertFalse(clock.can_move(home))
         self.assertLess(abs(read(home).now - datetime.now(OSLO)), timedelta(minutes=1))
-        with self.assertRaises(Refusal):
+        with self.assertRaisesRegex(Refusal, "This household’s clock goes by"):
             clock.move_on(home)

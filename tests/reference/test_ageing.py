@@ -95,7 +95,7 @@ class Monotone(unittest.TestCase):
             )
 
     def test_bad_depths_are_refused(self) -> None:
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "A cycle's depth must lie"):
             cycling_loss(NMC, 10, 1.2, 0.5)
 
 

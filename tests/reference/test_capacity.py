@@ -387,6 +387,7 @@ class Coverage(unittest.TestCase):
                 rows.append((begun, begun + 1800.0, 0.9, end, np.nan, float(out.energy_kwh[0]), air, km, DRIVE, 1.0))
             sessions = Sessions(**dict(zip((each.name for each in fields(Sessions)), np.array(rows).T, strict=True)))
             told = everyday_of(sessions, car, lambda at, air=air: np.full(len(at), air), usual, Habit(WarmUpChoice.NOTHING))  # type: ignore[misc]
+            self.assertEqual(len(told[COUNTER]), 1)
             for month in told[COUNTER]:
                 self.assertAlmostEqual(month.kwh / car.pack.usable_kwh, 1.0, delta=0.015, msg=f"{key} {cell} {air}")
 

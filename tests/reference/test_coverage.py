@@ -22,6 +22,7 @@ class Coverage(unittest.TestCase):
                 for seed, miss_k in zip(SEEDS, (0.0, 2.0, 4.0), strict=False)
             }
             home.engine.dispose()
+        self.assertEqual((len(found), [len(each) for each in found.values()]), (3, [2, 2, 2]))
         for miss_k, each in found.items():
             days = sum(one.days for one in each)
             for share in (sum(one.before * one.days for one in each) / days, sum(one.after * one.days for one in each) / days):

@@ -45,7 +45,7 @@ class Codes(unittest.TestCase):
 
     def test_under_six_amperes_there_is_no_charging(self) -> None:
         """IEC 61851-1."""
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "Only 5.6 A are left by the code rule"):
             charge_rate(Supply(name="w", voltage_v=120, phases=1, breaker_a=7, code=Code.NORTH_AMERICA), WIDE_OPEN)
 
 

@@ -35,7 +35,7 @@ class Calendars(unittest.TestCase):
         self.assertEqual({day for day in holidays_of("NO") if day.year == 2027}, fixed | moving)
         self.assertEqual([date(2027, 1, 6) in holidays_of(region) for region in ("DE-BY", "DE-BE")], [True, False])
         for wrong in ("ZZ", "DE-XX", ""):
-            with self.assertRaises(Refusal):
+            with self.assertRaisesRegex(Refusal, "“ZZ” is not a region|“DE-XX” is not a region|“” is not a region"):
                 holidays_of(wrong)
 
     def test_a_year_of_cells_has_every_hour_once(self) -> None:
@@ -90,9 +90,9 @@ class Chain(unittest.TestCase):
                 self.assertAlmostEqual(rate.amps, amps)
 
     def test_a_shared_circuit_with_nothing_left_is_refused(self) -> None:
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "Only 5.0 A are left by the shared"):
             charge_rate(Supply(name="w", voltage_v=230, phases=1, breaker_a=16, shared_a=11), self.CAR)
-        with self.assertRaises(OutOfRange):
+        with self.assertRaisesRegex(OutOfRange, "What shares the circuit must"):
             Supply(name="w", voltage_v=230, phases=1, breaker_a=16, shared_a=17).checked()
 
 

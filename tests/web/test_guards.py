@@ -21,6 +21,10 @@ class Guards(WebCase):
             page = self.client.get(path).text
             for forbidden in ("<style", " style=", "onclick=", "javascript:"):
                 self.assertNotIn(forbidden, page)
+            scripts = re.findall(r"<script\b([^>]*)>(.*?)</script>", page, re.DOTALL)
+            self.assertGreater(len(scripts), 2, path)
+            for attributes, inside in scripts:
+                self.assertEqual((" src=" in attributes, inside.strip()), (True, ""), path)
 
     def test_another_host_is_refused(self) -> None:
         self.assertEqual(self.client.get("/tonight", headers={"host": "evil.example"}).status_code, 400)

@@ -79,6 +79,7 @@ class Untouched(LeverCase):
     def test_no_token_stands_in_an_address(self) -> None:
         for room in ROOMS:
             names = [name for name, _ in self.sent(self.client.get(room.path, params={"now": "1"}).text)]
+            self.assertGreater(len(names), 1, room.path)
             self.assertNotIn("token", names)
 
 

@@ -202,7 +202,7 @@ class Ways(Rooms):
         self.assertEqual([(each.name, each.kw) for each in posts], [("Pass top", 150.0), ("Sound 50kW", 50.0)])
         self.assertAlmostEqual(posts[0].km, 55.6, delta=0.3)
         for bad in (b"<gpx/>", GPX.replace(b'lat="60.0"', b'lat="x"'), b"km;kw\nx;50", b"\xff\xfe"):
-            with self.assertRaises(Refusal):
+            with self.assertRaisesRegex(Refusal, "The file holds no track|A point has no lat|Line|The file is UTF-"):
                 (read_waypoints if bad[:1] == b"<" else read_posts)(bad)
         shown = self.client.post(
             "/day/long/way",

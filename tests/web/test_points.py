@@ -4,7 +4,7 @@ import re
 from dataclasses import replace
 from datetime import datetime, timedelta
 
-from frost_tally.access.door import Access
+from frost_tally.access.door import Access, Purpose
 from frost_tally.core.charge.control import How
 from frost_tally.core.live.heard import Heard, Socket
 from frost_tally.core.live.lines import Line, State
@@ -78,6 +78,7 @@ class InTheGarage(WebCase):
         self.addCleanup(access.engine.dispose)
         found = access.token(secret)
         assert found is not None
+        self.assertIs(found.purpose, Purpose.POINT)
         self.assertNotIn(found.purpose, OPENS)
 
 

@@ -123,7 +123,9 @@ class BadInput(ApartCase):
         self.assertIn("already at the limit", self.client.get("/tonight/live?soc_now=85").text)
 
     def test_a_page_with_script_in_it_is_shown_as_text(self) -> None:
-        self.assertNotIn("<script>alert", self.client.get("/tonight", params={"km": "<script>alert(1)</script>"}).text)
+        page = self.client.get("/tonight", params={"km": "<script>alert(1)</script>"}).text
+        self.assertIn("&lt;script&gt;alert(1)&lt;/script&gt;", page)
+        self.assertNotIn("<script>alert", page)
 
     def test_a_departure_that_passed_and_a_page_that_is_stale_keep_what_was_typed(self) -> None:
         passed = self.post("/tonight/keep", departure="2027-01-14T07:10:00+01:00", km="151")
@@ -297,6 +299,7 @@ class PlanAndFact(ApartCase):
 
     def test_undo_takes_the_plan_back(self) -> None:
         kept = self.post("/tonight/keep")
+        self.assertIn("Kept for this night", kept.text)
         self.assertNotIn("Kept for this night", self.undo(kept).text)
 
 

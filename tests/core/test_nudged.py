@@ -11,11 +11,17 @@ import numpy as np
 
 from frost_tally.core.advice.limit import full_night, target_as_needed
 from frost_tally.core.advice.long_day import least_min
+from frost_tally.core.battery.ageing import Exposure
 from frost_tally.core.battery.capacity import CALIBRATION, METER, RESOLUTION
 from frost_tally.core.battery.everyday import ALIKE_SOC, Ordinary, monthly
+from frost_tally.core.battery.life import Lived
+from frost_tally.core.battery.limit_policies import EVEN, LivedLimits, Prices, judged
 from frost_tally.core.car import preset
 from frost_tally.core.charge.compare import CarNights, compare
+from frost_tally.core.charge.fast import stops
 from frost_tally.core.charge.prices import PriceCells
+from frost_tally.core.charge.session import fill_up
+from frost_tally.core.charge.start_check import HALF_SHARE, OVER_SHARE, SAME_SHARE, Current, StartCheck, Trouble
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.charge.tariff import Tariff, two_band
 from frost_tally.core.charge.year import charger
@@ -184,3 +190,62 @@ class BreakEven(unittest.TestCase):
 def cells_of(made: Tariff) -> PriceCells:
     """Its prices over the year of nights."""
     return made.cells(BEGIN, END + timedelta(days=2))
+
+
+class WhatIsSeen(unittest.TestCase):
+    def test_amperes_beside_the_plan_and_the_circuit(self) -> None:
+        """Handbook, start checks: as planned within a few per cent, half, hardly any, more than the circuit bears for hours."""
+        planned = RATE
+        same, half = planned.amps * (1 - SAME_SHARE), planned.amps * HALF_SHARE
+        table = (
+            (None, Current.AS_PLANNED), (planned.amps, Current.AS_PLANNED), (same + 0.01, Current.AS_PLANNED), (same - 0.01, Current.LESS),
+            (half + 0.01, Current.LESS), (half - 0.01, Current.HALF), (5.9, Current.NONE), (20.0 * OVER_SHARE + 0.1, Current.OVER),
+        )  # fmt: skip
+        for amps, current in table:
+            check = StartCheck(amps=amps)
+            self.assertIs(check.current(planned, 20.0), current, amps)
+            counts = check.rate(planned, 20.0)
+            if current in (Current.NONE, Current.OVER):
+                self.assertIsNone(counts)
+            else:
+                assert counts is not None
+                self.assertAlmostEqual(counts.amps, planned.amps if current is Current.AS_PLANNED else amps or 0.0)
+        self.assertIsNone(StartCheck(troubles=(Trouble("hot"),)).rate(planned, 20.0))
+
+
+class LimitBands(unittest.TestCase):
+    def test_what_is_left_has_the_band_of_the_cells_around_the_own_limit(self) -> None:
+        """With a scale that is known the band is that of the cells alone: quantiles of their difference to the own limit."""
+        cells = np.array([[0.30, 0.20, 0.10], [0.26, 0.20, 0.12], [0.22, 0.21, 0.20], [0.40, 0.20, 0.05]])[:, ::-1]
+        zeros = np.zeros(3)
+        lived = LivedLimits(
+            limits=(0.6, 0.8, 1.0), lost=np.array([[0.08], [0.11], [0.15]]), cells=cells, past=(zeros, zeros), raised=zeros, short_days=zeros,
+            short_kwh=zeros, full_h=zeros, yearly=Exposure(zeros, zeros, zeros),
+        )  # fmt: skip
+        prices = Prices(pack_per_kwh=100.0, way_above_home=0.0, stop=0.0)
+        made = judged(lived, (0.5, 0.0), 0.95, 60.0, 8, prices=prices, regen_kwh=zeros, own=1)
+        kept = cells[:, [2]] - cells
+        for i, each in enumerate(made):
+            change = 0.5 * (np.median(kept[:, i]) - np.median(kept[:, 1]))
+            low, high = 0.5 * np.quantile(np.repeat(kept[:, i] - kept[:, 1], len(EVEN)), (0.05, 0.95))
+            left = 0.95 - 0.5 * 0.11 + change
+            self.assertAlmostEqual(each.left[0], left)
+            self.assertAlmostEqual(each.left[1], left - abs(change - low))
+            self.assertAlmostEqual(each.left[2], left + abs(high - change))
+            self.assertAlmostEqual(each.kept[0], 0.5 * float(np.median(kept[:, i])))
+
+
+class Edges(unittest.TestCase):
+    def test_a_level_that_is_there_already_takes_no_minute(self) -> None:
+        done = stops(CAR, np.array([0.5, 0.5]), np.array([25.0, 25.0]), 100.0, 10.0)
+        self.assertEqual(done.minutes_to(np.array([0.5, 0.4])).tolist(), [0.0, 0.0])
+        self.assertGreater(float(done.minutes_to(np.array([0.51, 0.51]))[0]), 0.1)
+
+    def test_tenths_begin_with_the_one_that_it_stands_on(self) -> None:
+        self.assertEqual(len(fill_up(CAR, RATE, 0.3, 0.8, 15.0, air_c=15.0).tenths_min), 5)
+        self.assertEqual(len(fill_up(CAR, RATE, 0.31, 0.8, 15.0, air_c=15.0).tenths_min), 4)
+
+    def test_a_life_begins_new(self) -> None:
+        one = Exposure(np.array([1e-4]), np.array([1e-4]), np.array([0.0]))
+        course = Lived(days=np.array([30.0]), own=one, mild=one, middle=one).course(CAR.pack.chemistry)
+        self.assertEqual((float(course.days[0]), float(course.loss[0])), (0.0, 0.0))

@@ -102,6 +102,8 @@ class Equal(WebCase):
         self.assertEqual(told["seats_for_short"].numbers["to_km"], warm.advice.seats_to_km)
         worth = {each.choice.value: -each.total for each in warm.advice.options}
         self.assertEqual(numbers(told["always_preheat"].sides, "worth"), worth)
+        for option in warm.advice.options:
+            self.assertAlmostEqual(option.money, option.plan.cost - warm.advice.options[0].plan.cost + option.parts["level"])
         self.assertEqual(told["always_preheat"].best, warm.advice.best.choice.value)
 
     def test_the_heating_off_gives_what_the_day_without_it_gives(self) -> None:

@@ -36,6 +36,8 @@ from frost_tally.core.drive.trip import simulate
 from frost_tally.core.drive.tyre_log import MONTH_S, Reading, trends
 from frost_tally.core.heat.around import parked_c
 from frost_tally.core.heat.warm import WarmUpChoice
+from frost_tally.core.log.battery import LEAST_DAYS, USUAL_KM_PER_DAY, Sums
+from frost_tally.core.park.standby import DAILY_SIGMA, DAILY_WEIGHS, Z90, own_idle
 from frost_tally.core.probability import t_quantile
 from tests.core.test_long_day import POSTS, asked
 from tests.core.test_year import BEGIN, END, RATE, year_of
@@ -249,3 +251,25 @@ class Edges(unittest.TestCase):
         one = Exposure(np.array([1e-4]), np.array([1e-4]), np.array([0.0]))
         course = Lived(days=np.array([30.0]), own=one, mild=one, middle=one).course(CAR.pack.chemistry)
         self.assertEqual((float(course.days[0]), float(course.loss[0])), (0.0, 0.0))
+
+
+class OwnDrain(unittest.TestCase):
+    def test_what_the_cold_adds_is_no_scatter_of_the_days(self) -> None:
+        """Standings that lose just a rate and so much more for each kelvin of frost: nothing is left over but the prior of a day."""
+        days, air = np.tile([2.0, 3.0], 20), np.tile([10.0, -10.0, 5.0, -20.0], 10)
+        lost = days * (0.004 + 0.0003 * np.maximum(0.0, -air))
+        found = own_idle(days, lost, air)
+        assert found is not None
+        self.assertAlmostEqual(found.per_day, 0.004)
+        self.assertAlmostEqual(found.cold_per_k, 0.0003)
+        prior = sqrt(DAILY_WEIGHS * DAILY_SIGMA**2 / (days.sum() + DAILY_WEIGHS)) * t_quantile(39, 0.95) / Z90
+        self.assertLessEqual(found.daily, prior + 1e-9)
+        self.assertAlmostEqual(float(found.at(np.array([-10.0]))[0]), 0.007)
+
+    def test_a_log_of_some_days_has_no_pace(self) -> None:
+        sums = Sums(
+            km=900.0, first_s=0.0, last_s=0.0, clock_s=None, clock_km=None, wall_kwh=0.0, fast_kwh=0.0, fast_times=0, fast_cost=0.0, times=0
+        )  # fmt: skip
+        for days, pace in ((LEAST_DAYS - 1.0, USUAL_KM_PER_DAY), (LEAST_DAYS + 10.0, 900.0 / (LEAST_DAYS + 10.0))):
+            later = replace(sums, first_s=1.7e9, last_s=1.7e9 + 86_400.0 * days)
+            self.assertAlmostEqual(later.km_a_day, pace)

@@ -8,8 +8,10 @@ from dataclasses import replace
 import numpy as np
 
 from frost_tally.core.advice.remedies import Situation, helping
-from frost_tally.core.basis import figures
+from frost_tally.core.basis import Basis, figures
+from frost_tally.core.battery.limit_policies import LimitPolicy
 from frost_tally.core.car import PRESETS, preset
+from frost_tally.core.charge.fast import LowAndWarm
 from frost_tally.core.drive.batch import alone
 from frost_tally.core.drive.day import Start
 from frost_tally.core.drive.extras import Extras
@@ -20,7 +22,7 @@ from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.home import OwnedCar
 from frost_tally.core.parts import Habit, Place
 from frost_tally.core.sayings import SAYINGS, needs, told
-from frost_tally.core.sayings.known import Driving, Here, Hours, LongWay, Standing, Starts, Warming, Week, Winter
+from frost_tally.core.sayings.known import Driving, Here, Hours, Limits, LongWay, Standing, Starts, Tariffs, Warming, Week, Winter
 from frost_tally.core.sayings.over_air import over_air
 from frost_tally.core.sayings.said import Said, Verdict, turn_of
 from frost_tally.services.habits import on_roads
@@ -175,3 +177,111 @@ class Table(unittest.TestCase):
         without = told({name: each for name, each in known.items() if name != "driving"})
         self.assertEqual({key for key in SAYINGS if "driving" in needs(key)} & set(without), set())
         self.assertIn("stay_plugged", without)
+
+
+class ByHand(unittest.TestCase):
+    """What is known is written down, and each number is worked out beside it."""
+
+    def say(self, key: str, **known: object) -> Said:
+        base = made_home(random.Random(7))
+        return told({**base, **known})[key]
+
+    def year(self, said: Said, of: str = "money") -> float:
+        return next(each.likely for each in said.yearly if each.of == of)
+
+    def test_late_and_at_once(self) -> None:
+        late = self.say("early_or_late", starts=Starts(planned=(500.0, 50.0, 0.0), at_once=(700.0, 45.0, 0.0)))
+        self.assertEqual((late.numbers, late.best, self.year(late)), ({"more": 195.0, "wear": -5.0}, "as_planned", 195.0))
+        early = self.say("early_or_late", starts=Starts(planned=(500.0, 50.0, 0.0), at_once=(480.0, 45.0, 0.0)))
+        self.assertEqual((early.best, self.year(early), early.verdict), ("at_once", 25.0, Verdict.HOLDS))
+
+    def test_tariffs(self) -> None:
+        for totals, now, best, verdict in (
+            ({"One": 100.0, "Two": 60.0}, "One", "Two", Verdict.HOLDS), ({"One": 60.0, "Two": 100.0}, "One", "One", Verdict.NOT_HERE),
+            ({"One": 60.0}, "One", "One", Verdict.NOBODY_KNOWS), ({"One": 100.0, "Two": 95.0}, "One", "Two", Verdict.NOT_HERE),
+        ):  # fmt: skip
+            said = self.say("best_tariff", tariffs=Tariffs(totals=totals, now=now, best=best, car_cost=1.0))
+            self.assertEqual((said.verdict, self.year(said)), (verdict, totals[now] - totals[best]))
+            self.assertEqual([each.numbers["money"] for each in said.sides], sorted(totals.values()))
+
+    def test_the_own_place_on_an_axis(self) -> None:
+        warming = made_home(random.Random(7))["warming"]
+        assert isinstance(warming, Warming)
+        for km in (3.0, 40.0):
+            near = replace(warming, km=km, pack_from_km=20.0, seats_to_km=5.0)
+            for key, at in (("preheat_from", 20.0), ("seats_for_short", 5.0)):
+                turn = self.say(key, warming=near).turn
+                assert turn is not None
+                self.assertEqual((turn.at, turn.own), (at, km))
+        options = {"nothing": (0.0, 0.0, 0.0), "cabin": (0.3, 2.0, -0.4), "cabin_and_pack": (0.6, 5.0, 0.1)}
+        said = self.say("always_preheat", warming=replace(warming, options=options, best="cabin", pack_from_km=20.0))
+        here = made_home(random.Random(7))["here"]
+        assert isinstance(here, Here)
+        frosty = float(((here.km > 0) & (here.air_c < 0)).sum()) * 365.25 / 365
+        self.assertAlmostEqual(self.year(said), 0.5 * frosty)
+        self.assertEqual(
+            (said.best, said.act), ("cabin", None if here.owned.habit.warm_up.value == "cabin" else ("warm_up", "cabin"))
+        )
+
+    def test_limits(self) -> None:
+        def policy(limit: float, kept: float, raised: float, left: float) -> LimitPolicy:
+            return LimitPolicy(
+                limit=limit, left=(left, left - 0.02, left + 0.02), kept=(kept, kept - 0.001, kept + 0.001), money=12_000 * kept, raised=raised,
+                raise_money=raised * 8 * 0.5, short_days=0.0, short_kwh=0.0, way_money=0.0, full_h=limit * 10, regen_kwh=0.0,
+            )  # fmt: skip
+
+        policies = tuple(policy(limit, kept, raised, 0.9 + kept) for limit, kept, raised in (
+            (0.5, 0.020, 100.0), (0.6, 0.017, 20.0), (0.7, 0.014, 4.0), (0.8, 0.010, 0.0), (0.9, 0.005, 0.0), (1.0, 0.0, 0.0)))  # fmt: skip
+        own, early = policies[3], tuple(replace(each, left=(each.left[0] - 0.004, 0.0, 1.0), full_h=20.0) for each in policies)
+        best = max(policies, key=lambda each: each.net)
+        stored = np.array([[1e-4, 2e-4, 3e-4, 4e-4, 5e-4], [2e-4] * 5, [3e-4] * 5, [4e-4] * 5, [6e-4] * 5])
+        limits = Limits(
+            years=8, own=own, best=best, policies=policies, early=early, other_weekly=early, seldom=early, apart=3, stored=stored,
+            stored_soc=(0.3, 0.5, 0.7, 0.8, 1.0), stored_c=(-5.0, 5.0, 15.0, 25.0, 35.0), weeks=6.0,
+        )  # fmt: skip
+        found = {
+            key: self.say(key, limits=limits)
+            for key in ("eighty", "fifty", "full_before_leaving", "shallow", "stored_half", "cool_pack")
+        }
+        self.assertEqual(best.limit, 0.7)
+        self.assertAlmostEqual(self.year(found["eighty"], "health"), 0.010 / 8)
+        self.assertEqual(found["eighty"].act, ("limit", 0.7))
+        self.assertIs(found["eighty"].verdict, Verdict.HOLDS)
+        self.assertAlmostEqual(self.year(found["fifty"], "health"), 0.010 / 8)
+        self.assertAlmostEqual(found["fifty"].numbers["money"], 240.0 - 400.0 - 120.0)
+        self.assertIs(found["fifty"].verdict, Verdict.NOT_HERE)
+        self.assertAlmostEqual(self.year(found["full_before_leaving"], "health"), 0.004 / 8)
+        self.assertAlmostEqual(self.year(found["shallow"], "health"), 0.004 / 8)
+        self.assertAlmostEqual(found["shallow"].sides[1].numbers["nights"], 365 / 3)
+        self.assertAlmostEqual(self.year(found["stored_half"], "health"), 6e-4 - 2e-4)
+        self.assertEqual((found["cool_pack"].numbers["cold"], found["cool_pack"].numbers["warm"]), (3e-4, 3e-4))
+
+    def test_the_long_way(self) -> None:
+        way = LongWay(
+            km=420.0, frost=(None, 330.0, 310.0, 316.0), summer=(None, 280.0, 290.0, 300.0), warmed=(None, None), beyond_min=(12.0, 30.0), days=4,
+            speeds=((90.0, 330.0, 300.0), (110.0, 310.0, 280.0), (130.0, None, 285.0)),
+            low=LowAndWarm(kwh=17.0, post_kw=150.0, low_min=10.0, half_min=25.0, cold_c=5.0),
+        )  # fmt: skip
+        stops = self.say("fewer_longer", long=way)
+        self.assertEqual((stops.numbers["cold"], stops.numbers["warm"], stops.numbers["one_more"]), (2.0, 1.0, 6.0))
+        self.assertEqual((self.year(stops, "minutes"), stops.verdict), (24.0, Verdict.HOLDS))
+        lane = self.say("fast_lane", long=way)
+        self.assertEqual((lane.verdict, lane.numbers["best_kmh"], lane.numbers["frost_kmh"]), (Verdict.TURNS, 110.0, 110.0))
+        low = self.say("low_and_warm", long=way)
+        self.assertEqual((low.numbers["spared"], self.year(low, "minutes")), (15.0, 60.0))
+        self.assertEqual(self.say("beyond_eighty", long=way).numbers["times"], 2.5)
+
+    def test_standing_and_the_week(self) -> None:
+        here = made_home(random.Random(7))["here"]
+        assert isinstance(here, Here)
+        usable = here.car.pack.usable_kwh
+        standing = Standing(parts={"cameras": 0.08, "polling": 0.04}, idle=0.01, measured=True)
+        cameras = self.say("watching_cameras", standing=standing)
+        self.assertAlmostEqual(self.year(cameras), 0.08 * usable * 365 * here.price)
+        self.assertAlmostEqual(cameras.numbers["km"], 0.08 * usable / 0.2)
+        plugged = self.say(
+            "stay_plugged", standing=standing, week=Week(nights=7, plugged=4, either=1, out=2, other_costs=(0.5, 0.3, 0.0))
+        )
+        self.assertAlmostEqual(self.year(plugged), 0.8 * 365 / 7)
+        self.assertAlmostEqual(plugged.numbers["a_day"], 0.01 * usable)
+        self.assertEqual((plugged.best, plugged.basis), ("to_charge", Basis.MEASURED))

@@ -79,11 +79,13 @@ def places(path: Path) -> list[Place]:
         return len(raw[: starts[row - 1] + column].decode())
 
     found = list[Place]()
-    for function in ast.walk(ast.parse(text)):
+    tree = ast.parse(text)
+    checks = {id(each.value) for each in ast.walk(tree) if isinstance(each, ast.keyword) and each.arg == "strict"}
+    for function in ast.walk(tree):
         if not isinstance(function, ast.FunctionDef | ast.AsyncFunctionDef):
             continue
         for node in (inner for statement in function.body for inner in ast.walk(statement)):
-            if (span := _span(node, text, at)) is not None:
+            if id(node) not in checks and (span := _span(node, text, at)) is not None:
                 found.append(Place(path, getattr(node, "lineno", 1), *span))
     return sorted(set(found), key=lambda each: (each.begin, each.becomes))
 
@@ -272,8 +274,9 @@ def main() -> int:
             return place, attempt(place, sorted(near, key=lambda name: near[name]))
 
         with ThreadPoolExecutor(WORKERS) as pool:
-            for place, verdict in pool.map(judge, chosen):
+            for done, (place, verdict) in enumerate(pool.map(judge, chosen), 1):
                 told[verdict].append(place)
+                print(f"\r{done} of {count}", end="", file=sys.stderr, flush=True)
                 if verdict != "noticed":
                     print(f"{verdict}: {place.said()}", flush=True)
         decided = len(told["noticed"]) + len(told["unnoticed"]) + len(told["unreached"])

@@ -10,7 +10,6 @@ import sys
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
-ABSENT = {"assertNotIn", "assertNotRegex", "assertIsNone", "assertFalse"}
 REFUSALS = {"Refusal", "OutOfRange"}
 FIXED = (ast.Tuple, ast.List, ast.Set, ast.Dict, ast.Constant)
 

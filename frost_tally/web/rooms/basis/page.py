@@ -48,8 +48,10 @@ def parts(find: str, rooms: Mapping[str, Mapping[str, str]], units: Units) -> tu
     for room_name, names in rooms.items():
         for key, name in names.items():
             shared = f"{room_name} {name}"
-            texts = {each: f"{shared} {' '.join(_said(each, units))}".casefold() for each in figures(f"{key}.")}
-            fit = tuple(each for each, text in texts.items() if all(word in text for word in wanted))
+            fit = figures(f"{key}.")
+            if wanted:  # what nobody looks for is not put into words twice
+                texts = {each: f"{shared} {' '.join(_said(each, units))}".casefold() for each in fit}
+                fit = tuple(each for each, text in texts.items() if all(word in text for word in wanted))
             if fit:
                 found.append(Part(room_name, name, fit))
     return tuple(found)

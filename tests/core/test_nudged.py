@@ -11,6 +11,7 @@ import numpy as np
 
 from frost_tally.core.advice.limit import full_night, target_as_needed
 from frost_tally.core.advice.long_day import least_min
+from frost_tally.core.advice.weekly import weekly
 from frost_tally.core.battery.ageing import Exposure
 from frost_tally.core.battery.capacity import CALIBRATION, METER, RESOLUTION
 from frost_tally.core.battery.everyday import ALIKE_SOC, Ordinary, monthly
@@ -273,3 +274,20 @@ class OwnDrain(unittest.TestCase):
         for days, pace in ((LEAST_DAYS - 1.0, USUAL_KM_PER_DAY), (LEAST_DAYS + 10.0, 900.0 / (LEAST_DAYS + 10.0))):
             later = replace(sums, first_s=1.7e9, last_s=1.7e9 + 86_400.0 * days)
             self.assertAlmostEqual(later.km_a_day, pace)
+
+
+class WeeksAtAPost(unittest.TestCase):
+    def test_equal_weeks_are_as_many_equal_visits_as_a_year_has(self) -> None:
+        for weeks in (2, 13, 52):
+            use, air = np.full(7 * weeks, 4.0), np.full(7 * weeks, 5.0)
+            made = weekly(
+                CAR, use, air, home=None, limit_soc=0.8, post_kw=100.0, price_per_kwh=0.5, pack_per_kwh=120.0, reserve_soc=0.1
+            )
+            self.assertEqual((made.visits, made.busy_weeks), (52, 0))
+            self.assertEqual(made.coldest_min, made.mildest_min)
+            self.assertAlmostEqual(
+                made.hours, made.visits * made.coldest_min / 60.0, delta=0.01
+            )  # each charge wears the curve a little
+            self.assertAlmostEqual(made.post_cost, 0.5 * made.kwh)
+            self.assertGreater(made.kwh, 52 * 28.0)
+            self.assertIsNone(made.home_cost)

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from frost_tally.core.advice.remedies import Situation, helping
+from frost_tally.core.advice.weekly import Weekly
 from frost_tally.core.basis import Basis, figures
 from frost_tally.core.battery.limit_policies import LimitPolicy
 from frost_tally.core.car import PRESETS, preset
@@ -22,7 +23,20 @@ from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.home import OwnedCar
 from frost_tally.core.parts import Habit, Place
 from frost_tally.core.sayings import SAYINGS, needs, told
-from frost_tally.core.sayings.known import Driving, Here, Hours, Limits, LongWay, Standing, Starts, Tariffs, Warming, Week, Winter
+from frost_tally.core.sayings.known import (
+    Driving,
+    Here,
+    Hours,
+    Limits,
+    LongWay,
+    Post,
+    Standing,
+    Starts,
+    Tariffs,
+    Warming,
+    Week,
+    Winter,
+)
 from frost_tally.core.sayings.over_air import over_air
 from frost_tally.core.sayings.said import Said, Verdict, turn_of
 from frost_tally.services.habits import on_roads
@@ -255,6 +269,21 @@ class ByHand(unittest.TestCase):
         self.assertAlmostEqual(found["shallow"].sides[1].numbers["nights"], 365 / 3)
         self.assertAlmostEqual(self.year(found["stored_half"], "health"), 6e-4 - 2e-4)
         self.assertEqual((found["cool_pack"].numbers["cold"], found["cool_pack"].numbers["warm"]), (3e-4, 3e-4))
+
+    def test_the_weekly_post_turns_at_the_price_at_which_both_cost_alike(self) -> None:
+        made = Weekly(
+            visits=60, coldest_min=50.0, mildest_min=40.0, hours=45.0, kwh=3000.0, post_cost=1500.0, home_cost=600.0, post_wear=150.0, home_wear=90.0,
+            busy_weeks=4,
+        )  # fmt: skip
+        said = self.say("weekly_post", post=Post(made=made))
+        self.assertEqual((self.year(said), self.year(said, "minutes")), (690.0 - 1650.0, -2700.0))
+        assert said.turn is not None
+        assert said.turn.at is not None
+        self.assertAlmostEqual(said.turn.at, (690.0 - 150.0) / 3000.0)
+        self.assertAlmostEqual(said.turn.own or 0.0, 0.5)
+        self.assertEqual((said.turn.lines["at_home"][0], said.turn.lines["post"][2]), (690.0, 1650.0))
+        nowhere = self.say("weekly_post", post=Post(made=replace(made, home_cost=None, home_wear=None)))
+        self.assertEqual((nowhere.verdict, len(nowhere.sides), nowhere.turn), (Verdict.HOLDS, 1, None))
 
     def test_the_long_way(self) -> None:
         way = LongWay(

@@ -130,12 +130,11 @@ def _prices(snapshot: Snapshot, owned: OwnedCar) -> PriceCells:
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class OwnElsewhere:
-    """The year on a car as it is, how it would stand in each kind of garage, and with other packs, by what was asked; its kilometres."""
+    """The year on a car as it is, how it would stand in each kind of garage, and with other packs, by what was asked."""
 
     own: YearOn
     garages: Mapping[str, YearOn]
     packs: tuple[YearOn, ...]
-    km: float
 
 
 def own_elsewhere(snapshot: Snapshot, car_id: int | None, packs: tuple[float, ...], wait_s: float = LONG_S) -> OwnElsewhere:
@@ -152,7 +151,6 @@ def own_elsewhere(snapshot: Snapshot, car_id: int | None, packs: tuple[float, ..
             own=_year_on(log, OWN, as_is, prices),
             garages={kind: _year_on(log, OWN, year, prices) for kind, year in at.items()},
             packs=tuple(_year_on(log, OWN, year, prices) for year in with_packs),
-            km=as_is.total_km,
         )
 
     what = ("own elsewhere", owned, snapshot.home.per_euro, packs, first_evening(snapshot.now.astimezone(owned.zone)))

@@ -1,6 +1,6 @@
 """The sayings of the trade for one car: each asks what the rooms know, and is told as soon as those that it asks have worked it out."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -69,7 +69,7 @@ from .winter.twelve_volt import twelve_volt
 PACKS = (0.8, 1.25)
 FIFTH = 0.19
 STAND_DAYS, MOST_APART = 14, 7
-ACTS = ("limit", "tie_break", "cabin_c", "plugs", "warm_up", "motorway_kmh")
+ACTS = ("limit", "tie_break", "cabin_c", "plugs", "motorway_kmh")
 """The habits that a saying may set."""
 
 
@@ -152,12 +152,18 @@ def _as_it_is(inputs: Any) -> Any:
     return inputs
 
 
+def _apart(named: Sequence[tuple[int, str]]) -> dict[int, str]:
+    """Names by number; those that several have, with their number."""
+    names = [name for _, name in named]
+    return {number: name if names.count(name) == 1 else f"{name} ({number})" for number, name in named}
+
+
 def _tariffs(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Tariffs:
     made = comparison(snapshot, wait_s=wait_s)
-    names = dict(made.on_offer)
+    names = _apart(made.on_offer)
     totals = {names[number]: year.total for number, year in zip(made.numbers, made.years, strict=True)}
     now, best = (names[made.numbers[place]] for place in (made.now, made.best))
-    return Tariffs(totals=totals, now=now, best=best, car_cost=made.years[made.now].car_cost)
+    return Tariffs(totals=totals, now=now, best=best)
 
 
 def _timer(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Timer:
@@ -172,15 +178,16 @@ def _post(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Post:
 def _others(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Others:
     usable = owned.car.pack.usable_kwh_new
     made = own_elsewhere(snapshot, owned.id, tuple(round(usable * each, 1) for each in PACKS), wait_s)
-    return Others(own=made.own, garages=made.garages, smaller=made.packs[0], larger=made.packs[1], km=made.km)
+    return Others(own=made.own, garages=made.garages, smaller=made.packs[0], larger=made.packs[1])
 
 
 def _outlets(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Outlets:
     room = outlets_bench(snapshot, owned.id, wait_s=wait_s)
-    entries = {outlet.name: entry for outlet, entry in zip(room.chosen, room.bench.entries, strict=True)}
-    if owned.outlet is None or owned.outlet.name not in entries:
+    names = _apart(room.on_offer)
+    entries = {names[outlet.id]: entry for outlet, entry in zip(room.chosen, room.bench.entries, strict=True)}
+    if owned.outlet is None or names.get(owned.outlet.id) not in entries:
         raise NotSetUp
-    return Outlets(entries=entries, own=owned.outlet.name, how=owned.habit.control.how)
+    return Outlets(entries=entries, own=names[owned.outlet.id])
 
 
 def _limits(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Limits:
@@ -218,11 +225,11 @@ def _driven(snapshot: Snapshot, owned: OwnedCar) -> Driving:
         tally = fair_tally(
             situation.car, situation.trip, situation.conditions, situation.start, reserve_soc=owned.habit.reserve
         )  # fmt: skip
-    over, (town_wh, motorway_wh, speed) = over_air(situation), on_roads(situation)
+    over, (town_wh, motorway_wh, _) = over_air(situation), on_roads(situation)
     used = over.used_kwh[over.airs_c == situation.conditions.ambient_c][0] / situation.car.pack.usable_kwh
     return Driving(
         situation=situation, remedies={each.key: each for each in remedies}, tally=tally, airs_c=over.airs_c, used_kwh=over.used_kwh,
-        gains_kwh=over.gains_kwh, town_wh=town_wh, motorway_wh=motorway_wh, motorway_kmh=speed, rated=rated,
+        gains_kwh=over.gains_kwh, town_wh=town_wh, motorway_wh=motorway_wh, rated=rated,
         habits=habits(situation.car, situation.trip, situation.conditions, situation.start),
         range_km=situation.trip.distance_km * situation.start.soc / max(float(used), 1e-9),
     )  # fmt: skip
@@ -297,11 +304,13 @@ def _week(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Week:
 
 def _long(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> LongWay:
     made, here = side_by_side(snapshot, owned.id, _as_it_is, None, (), wait_s), here_of(snapshot, owned)
-    kw = max((each.gives_kw for each in made.room.posts), default=100.0)
-    stand = stops(here.car, np.array([0.6, 0.8]), np.full(2, float(WARM_TO_C)), kw, made.inputs.out_c)
+    low = made.room.low_and_warm
+    if low is None:  # no fast post on the way
+        raise NotSetUp
+    stand = stops(here.car, np.array([0.6, 0.8]), np.full(2, float(WARM_TO_C)), low.post_kw, made.inputs.out_c)
     below, above = stand.minutes_to(np.array([0.6 + FIFTH, 0.8 + FIFTH])).tolist()
     return LongWay(
-        km=made.inputs.km, frost=made.frost, summer=made.summer, speeds=made.speeds, warmed=made.warmed, low=made.room.low_and_warm,
+        km=made.inputs.km, frost=made.frost, summer=made.summer, speeds=made.speeds, low=low,
         beyond_min=(below, above), days=int(np.count_nonzero(here.use_kwh > (1 - owned.habit.reserve) * here.car.pack.usable_kwh)),
     )  # fmt: skip
 

@@ -9,7 +9,7 @@ from sqlalchemy import update
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.sayings import SAYINGS
 from frost_tally.core.sayings.said import Said, Side, Verdict
-from frost_tally.household.models import HabitRow
+from frost_tally.household.models import HabitRow, TariffRow
 from frost_tally.services.another_car import another_car
 from frost_tally.services.battery.room import health
 from frost_tally.services.compare import comparison
@@ -169,7 +169,7 @@ class Page(WebCase):
         self.assertEqual(self.home.car(1).habit.limit, advised[1])
         self.undo(done)
         self.assertEqual(self.home.car(1).habit.limit, before)
-        for key in ("slower", "stay_plugged", "always_preheat", "warm_seats"):
+        for key in ("slower", "stay_plugged", "warm_seats"):
             act = sayings(self.read(), 1, only=key).told[key].act
             assert act is not None
             done = self.post("/basis/sayings/follow", car="1", saying=key)
@@ -200,3 +200,12 @@ class Empty(WebCase):
 
     def test_before_there_is_a_car_it_leads_to_setting_up(self) -> None:
         self.assertIn("/setup", str(self.client.get("/basis/sayings").url))
+
+
+class OneName(WebCase):
+    def test_tariffs_of_one_name_stay_apart(self) -> None:
+        with self.household.recording() as session:
+            session.execute(update(TariffRow).values(name="Night"))
+        told = sayings(self.read(), 1, only="best_tariff").told["best_tariff"]
+        self.assertEqual(len(told.sides), len(self.home.contracts))
+        self.assertEqual(len({each.key for each in told.sides}), len(self.home.contracts))

@@ -16,9 +16,7 @@ def said(here: Here, warming: Warming) -> Said:
         Verdict.NOT_HERE if days < 1 else Verdict.HOLDS if near else Verdict.TURNS if warming.pack_from_km else Verdict.NOT_HERE
     )
     numbers = {"days": days, "more": both - best}
-    own = here.owned.habit.warm_up.value
     return Said(
-        act=("warm_up", warming.best) if verdict is not Verdict.NOT_HERE and own != warming.best else None,
         verdict=verdict,
         room="warm",
         yearly=(money,),

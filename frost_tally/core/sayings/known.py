@@ -13,7 +13,6 @@ from ..battery.ageing import WORN_AT
 from ..battery.cold import Chemistry
 from ..battery.limit_policies import LimitPolicy
 from ..car import Car
-from ..charge.control import How
 from ..charge.fast import LowAndWarm
 from ..charge.outlet_comparison import OnBench
 from ..charge.season_timer import SeasonTimer
@@ -96,7 +95,6 @@ class Driving:
     gains_kwh: Mapping[str, Array]
     town_wh: Mapping[str, float]
     motorway_wh: Mapping[str, float]
-    motorway_kmh: float
     habits: Habits
     rated: Rated
     range_km: float
@@ -170,12 +168,11 @@ class Limits:
 
 @dataclass(frozen=True, kw_only=True)
 class Tariffs:
-    """What a year costs under each tariff, by name; `now` is the present one, `best` the cheapest; and the cars’ part now."""
+    """What a year costs under each tariff, by name; `now` is the present one, `best` the cheapest."""
 
     totals: Mapping[str, float]
     now: str
     best: str
-    car_cost: float
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -184,7 +181,6 @@ class Outlets:
 
     entries: Mapping[str, OnBench]
     own: str
-    how: How
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -203,7 +199,6 @@ class Others:
     garages: Mapping[str, YearOn]
     smaller: YearOn
     larger: YearOn
-    km: float
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -221,15 +216,14 @@ class Week:
 
 @dataclass(frozen=True, kw_only=True)
 class LongWay:
-    """The long day: door to door (min) by number of stops in frost and in summer (None: not that way), by motorway speed, with the pack
-    warmed on the way and without; the same energy from a low warm and a half full cold pack; how many such days the year had.
+    """The long day: door to door (min) by number of stops in frost and in summer (None: not that way), by motorway speed; the same
+    energy from a low warm and a half full cold pack; how many such days the year had.
     """
 
     km: float
     frost: tuple[float | None, ...]
     summer: tuple[float | None, ...]
     speeds: tuple[tuple[float, float | None, float | None], ...]
-    warmed: tuple[float | None, float | None]
     low: LowAndWarm | None
     beyond_min: tuple[float, float]
     days: int

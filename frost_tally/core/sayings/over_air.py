@@ -22,7 +22,16 @@ def _loaded(now: Situation) -> tuple[Situation, float] | None:
     return replace(now, conditions=replace(now.conditions, load_kg=now.conditions.load_kg + LOAD_KG)), 0.0
 
 
-CHANGES: Mapping[str, Change] = {key: change for key, (_, change) in REMEDIES.items()} | {"loaded": _loaded}
+def _other_tread(now: Situation) -> tuple[Situation, float] | None:
+    """Summer tyres for winter ones, or the other way round."""
+    tyres = now.car.tyres
+    return replace(now, car=replace(now.car, tyres=replace(tyres, winter=not tyres.winter))), 0.0
+
+
+CHANGES: Mapping[str, Change] = {key: change for key, (_, change) in REMEDIES.items()} | {
+    "loaded": _loaded,
+    "other_tread": _other_tread,
+}
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)

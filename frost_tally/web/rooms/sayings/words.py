@@ -363,7 +363,7 @@ def _shallow(said: Said, n: _Says) -> str:
     if said.numbers["apart"] < 2:
         return "Your days need every night: there is nothing to choose."
     return (
-        f"Every night against each {n('apart', 'count')}th: {n('points', 'points')} points in {n('years', 'count')} "
+        f"Every night against one night in {n('apart', 'count')}: {n('points', 'points')} points in {n('years', 'count')} "
         f"years. Shallow cycles are "
         "kinder, but a pack that is kept high stands longer at a high level."
     )
@@ -606,11 +606,9 @@ def act_words(said: Said, units: Units) -> str:
         case "limit":
             return f"Everyday limit {units.text(float(value), 'percent')}"
         case "cabin_c":
-            return f"Cabin {units.text(float(value), 'temperature', 0)}, seats on"
+            return f"Cabin {units.text(float(value), 'temperature', 0)}"
         case "motorway_kmh":
             return f"Usual motorway speed {units.text(float(value), 'speed', 0)}"
-        case "warm_up":
-            return f"Warm up by habit: {WARM_UPS[str(value)]}"
         case "plugs":
             return "Plug in when it pays"
     return "Equal hours: the coolest" if value == "cool" else "Equal hours: the latest"

@@ -1,7 +1,7 @@
 """The schedules of many nights at once, weighed as `night.plan` weighs those of one (docs/decisions/0053)."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from functools import cached_property
 from typing import TypeVar
 
 import numpy as np
@@ -16,11 +16,11 @@ from .night import EQUAL_SHARE
 from .night_cells import NightCells, night_cells
 from .plan import MARGIN_MIN
 from .prices import CELL_S, PriceCells
-from .schedules import GRID_S, MOST_TAILS, REACHED_SOC, as_much, full_soc, tapers
-from .session import TAPER_FROM_SOC, fill_up
+from .schedules import GRID_S, REACHED_SOC, as_much, full_soc, tapers
 from .sessions import Drawn
+from .taper import STEP_H, Filling, LeastCostHours, filling, least_more
 
-MILD_C, MOVES, NEAREST = 20.0, 4, 4
+MOVES, NEAREST = 4, 4
 FILLS, ROUGH_FILLS, CLOSE_H = 7, 2, 0.005
 """Hours by price are filled anew until they are as many as the session draws to 18 s: most nights take two rounds."""
 ROUGH_STEP_S = 3600.0
@@ -45,6 +45,11 @@ class ManyNights:
         self.late, self.tapers = hung.choice is WarmUpChoice.LATE, tapers(hung.limit_soc)
         self.full_soc, self.step_s = full_soc(hung.limit_soc, self.once), 60.0 * hung.control.kind.step_min(hung.control)
         self.margin_s = 0.0 if self.late else 60.0 * MARGIN_MIN
+
+    @cached_property
+    def course(self) -> Filling:
+        """Filling from empty without a break."""
+        return filling(self.hung.car, self.hung.rate, 0.0, self.full_soc)
 
     def warm_up(self, pack_c: Array, rows: Ints | slice = slice(None)) -> tuple[Array, Array, Array]:
         """Lead (s), wall and pack energy (kWh) of the warm-ups of some nights, from pack temperatures."""
@@ -127,7 +132,7 @@ class ManyNights:
         both, late = np.concatenate([np.arange(len(rows)), unequal]), np.arange(len(rows) + len(unequal)) < len(rows)
         order = np.concatenate([window.late, window.early[unequal]])
         filled = self._filled(rows[both], soc, end_s, window=window.at(both), order=order, hours=need_h[both], late=late)
-        (done, *blocks), (early, *early_blocks) = (
+        (done, begin, end), (early, *theirs) = (
             (filled[0].at(half), filled[1][half], filled[2][half]) for half in (np.flatnonzero(late), np.flatnonzero(~late))
         )
         if not unequal.size:
@@ -135,14 +140,13 @@ class ManyNights:
         net = self._net(done, rows, price, end_s)
         better = np.flatnonzero(self._net(early, rows[unequal], price, end_s) < net[unequal])
         done.put(unequal[better], early.at(better))
-        blocks = [among(ours, unequal[better], theirs[better]) for ours, theirs in zip(blocks, early_blocks, strict=True)]
-        tails = self._with_tail(rows, window, soc, need_h, end_s) if self.tapers else []
-        begin, end = blocks
-        moved = [
-            self._moved(rows, price, soc, end_s=end_s, done=of_all, begin=begins, end=ends)
-            for of_all, begins, ends in ((done, begin, end), *tails)
-        ]
-        return [*moved, *(each.at(np.flatnonzero(late)) for each in filled[3])]
+        begin, end = (among(ours, unequal[better], each[better]) for ours, each in zip((begin, end), theirs, strict=True))
+        moved = [self._moved(rows, price, soc, end_s=end_s, done=done, begin=begin, end=end)]
+        if not self.tapers:
+            return moved
+        full, begin, end, tries = self._with_taper(rows, window, soc, end_s)
+        moved += [self._moved(rows, price, soc, end_s=end_s, done=full, begin=begin, end=end)]
+        return [*moved, *(each.at(np.flatnonzero(late)) for each in filled[3]), *tries]
 
     def _moved(self, rows: Ints, price: Array, soc: Array, *, end_s: Array, done: Courses, begin: Array, end: Array) -> Courses:
         """Where several blocks are best, the neighbours of the best too: see `ScheduleSearch.moved`."""
@@ -190,8 +194,9 @@ class ManyNights:
                 tries.append(done.at(np.arange(len(rows))))
             begin, end = among(begin, going, begins), among(end, going, ends)
             over_h = (tried.drawn_s - (ends - begins).sum(axis=1)) / S_PER_H
-            missing_h = (self.full_soc - tried.highest_soc) * self.capacity / self.hung.rate.pack_kw
-            over_h += np.where(np.isfinite(tried.reached_s), 0.0, 1.5**turn * missing_h)
+            missing_kwh = (self.full_soc - tried.highest_soc) * self.capacity
+            missing_h = self.course.steps_of(missing_kwh) * STEP_H if self.tapers else missing_kwh / self.hung.rate.pack_kw
+            over_h += np.where(np.isfinite(tried.reached_s), 0.0, np.maximum(1.5**turn * missing_h, 2 * CLOSE_H))
             further = np.clip(hours[going] + over_h, 0.0, cells.whole_h)
             off = np.abs(further - hours[going]) > CLOSE_H
             hours[going], going = further, going[off]
@@ -199,32 +204,34 @@ class ManyNights:
                 break
         return done or self.courses(rows, soc[rows], []), begin, end, tries
 
-    def _with_tail(
-        self, rows: Ints, window: NightCells, soc: Array, need_h: Array, end_s: Array
-    ) -> list[tuple[Courses, Array, Array]]:
-        """See `ScheduleSearch.with_tail`: of all quarter hours from which the taper may run, those that promise to cost least."""
-        hung = self.hung
-        tail = fill_up(hung.car, hung.rate, TAPER_FROM_SOC, self.full_soc, MILD_C, air_c=MILD_C)
-        kw = np.array([each.wall_kw for each in tail.steps[1:] if each.wall_kw > 0])
-        at_s = np.array([each.at_s for each in tail.steps[: len(kw) + 1]])
-        flat_h = np.maximum(0.0, need_h - tail.pack_kwh / hung.rate.pack_kw)
-        cells, row, begin_s = np.arange(window.room_h.shape[1]), np.arange(len(rows)), self.nights.plug_in_s[rows]
-        promised = np.full(window.room_h.shape, np.inf)
-        for cell in cells:
-            from_s = window.from_s[:, cell]
-            earlier = replace(window, room_h=np.where(cells < cell, window.room_h, 0.0))
-            able = (earlier.whole_h >= flat_h - 1e-9) & (from_s + at_s[-1] <= end_s[rows] + GRID_S) & (window.room_h[:, cell] > 0)
-            if able.any():
-                last = np.diff(self.prices.paid((begin_s + from_s)[:, None] + at_s), axis=1) @ kw
-                money = earlier.cost(earlier.filled(window.late, flat_h), hung.rate.wall_kw) + last
-                promised[:, cell] = np.where(able, money, np.inf)
-        found = []
-        for best in np.argsort(promised, axis=1, kind="stable")[:, :MOST_TAILS].T:
-            earlier = replace(window, room_h=np.where(cells < best[:, None], window.room_h, 0.0))
-            begin, end = window.blocks(earlier.filled(window.late, flat_h), np.ones(len(rows), dtype=bool))
-            begin, end = np.column_stack([begin, window.from_s[row, best]]), np.column_stack([end, end_s[rows]])
-            found.append((self._in_blocks(rows, soc[rows], begin, end), begin, end))
-        return found
+    def _with_taper(
+        self, rows: Ints, window: NightCells, soc: Array, end_s: Array
+    ) -> tuple[Courses, Array, Array, list[Courses]]:
+        """See `ScheduleSearch.with_taper`, for all nights at once."""
+        most, wall_kw = window.price.shape[1], self.hung.rate.wall_kw
+        steps = self.course.steps_of(np.maximum(0.0, self.full_soc - soc[rows]) * self.capacity)
+        course = self.course.last(int(np.ceil(steps.max(initial=1.0)))).heated(most, wall_kw)
+        place = len(course.pack_kwh) - 1 - steps
+        hours = LeastCostHours(course, window.price, window.room_h, window.strong, 0.0)
+        done, begin, end = self.courses(rows, soc[rows], []), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
+        tries = list[Courses]()
+
+        def enough_with(these: Ints, more: Ints) -> Flags:
+            nonlocal begin, end
+            drawn_h = hours.drawn(these, place[these] - more)
+            begins, ends = window.at(these).blocks(drawn_h, np.ones(len(these), dtype=bool))
+            tried = self._in_blocks(
+                rows[these], soc[rows[these]], begins, with_block(ends, -1, np.maximum(ends[:, -1], end_s[rows[these]]))
+            )
+            able = np.isfinite(tried.reached_s)
+            keep = np.flatnonzero(able | ~np.isfinite(done.reached_s[these]))
+            done.put(these[keep], tried.at(keep))
+            tries.append(done.at(np.arange(len(rows))))
+            begin, end = among(begin, these[keep], begins[keep]), among(end, these[keep], ends[keep])
+            return np.asarray(able | (drawn_h.sum(axis=1) > window.whole_h[these] - CLOSE_H))
+
+        least_more(enough_with, len(rows), most)
+        return done, begin, end, tries
 
     def _by_start(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Courses]:
         """The best of each night's starts: every one that its control allows; between the quarter hours, those near the best of them."""

@@ -140,15 +140,12 @@ class _Night:
         # Where price alone tells the hours apart they are exact, and no other schedule can be cheaper.
         if not search.one_start and not self._more_than_price():
             return search.by_price(deadline_s, self.tie_break)
-        tails = search.with_tail(deadline_s) if not search.one_start else []
-        found = [*self._by_hours(deadline_s), *tails, *self._by_start(deadline_s)]
+        found = [*self._by_hours(deadline_s), *self._by_start(deadline_s)]
         self.able = [each for each in found if search.reaches(each)]
         if not self.able:
             return search.highest([*found, *filter(None, [self.every.best_short(deadline_s)])], deadline_s)
         if not search.one_start:
-            several = [each for each in self.able if each.pauses]
-            for firsts in (several, *([each] for each in tails if each in several)):
-                self._move(firsts, deadline_s)
+            self._move([each for each in self.able if each.pauses], deadline_s)
         return self._least(self.able)
 
     def _least(self, able: Sequence[Schedule]) -> Schedule:
@@ -170,7 +167,7 @@ class _Night:
         if self.search.one_start:
             return []
         orders = (self.tie_break,) if self.late_choice else ("late", "early", "earliest")
-        return [self.search.by_price(deadline_s, each) for each in orders]
+        return [*(self.search.by_price(deadline_s, each) for each in orders), *self.search.with_taper(deadline_s)]
 
     def _by_start(self, deadline_s: float) -> list[Schedule]:
         """Of every single start that reaches the target before its warm-up begins: the best, and the tie-break's of those as good."""

@@ -6,19 +6,20 @@ Why: docs/decisions/0020.
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import lru_cache
-from typing import NamedTuple
 
 import numpy as np
 
 from ..basis import Basis, figure
 from ..battery.cold import CHARGE_FROM_C
 from ..car import Car
-from ..units import S_PER_H, Array, Number
-from .allocate import TIME_STEP_H, allocate
+from ..units import S_PER_H, Array, Flags, Ints, Number
+from .allocate import allocate
 from .night_clock import NightClock
 from .night_clock import Schedule as Schedule
-from .session import CHARGING_STEP_S, TAPER_FROM_SOC, Interval, Session, fill_up, simulate
+from .session import CHARGING_STEP_S, TAPER_FROM_SOC, Interval, Session, simulate
+from .slots import intervals, slots_between
 from .supply import ChargeRate
+from .taper import STEP_S, LeastCostHours, filling, least_more
 
 MOST_ROUNDS = 18
 GRID_S, AIR_S = 900.0, 300.0
@@ -37,8 +38,8 @@ QUARTERS, LONGER_S, SHIFTS_S = (-8, -4, -2, -1, 0, 1, 2), (1800.0, 3600.0), (-72
 """How a block of a schedule is moved: begun on quarter hours about the one in which it begins, ended later (s) on a quarter hour, where
 prices change, all of it elsewhere (s).
 """
-MOST_TAILS = 3
-"""So many of the promised ones are simulated: what they promise leaves out cold and warm-up."""
+BLOCK_SHARE = 0.001
+"""So much of a bill another block must save, where a full pack's hours are chosen by the power that it takes."""
 ALL_BUT = 0.95
 """Of what counts as reached this much is left out of a full pack, so that rounding does not make it a miss."""
 
@@ -69,18 +70,6 @@ def _joined(intervals: Sequence[Interval], deadline_s: float) -> list[Interval]:
         elif begin < deadline_s:
             found.append((begin, min(end, deadline_s)))
     return found
-
-
-class _Slot(NamedTuple):
-    """A span at one price (s from the start): what an hour's worth of full power costs in it, how many such hours it has, and what share of
-    full power it gives the pack.
-    """
-
-    begin_s: float
-    end_s: float
-    price: float
-    strong_h: float
-    strong: float
 
 
 class ScheduleSearch:
@@ -222,37 +211,31 @@ class ScheduleSearch:
             others += [(max(0.0, begin + each), end + each) for each in SHIFTS_S]
         return [*others, (blocks[i - 1][0], end)] if i else others
 
-    def with_tail(self, deadline_s: float) -> list[Schedule]:
-        """Schedules that fill the pack with the taper on its own: the hours by price up to where the power falls, and the rest in one go
-        from a quarter hour on; of all such quarter hours those that promise to cost least are simulated.
-
-        In the taper an hour takes less and less, so that it may lie in a dear hour for little, and must not push full power into one.
+    def with_taper(self, deadline_s: float) -> list[Schedule]:
+        """The schedule that fills the pack at least cost with the power that it takes: in the taper an hour takes less and less, so that it
+        may lie in a dear hour for little, and must not push full power into one. What cold and pauses add to its course is searched for.
         """
-        if not self.tapers or self.soc >= TAPER_FROM_SOC:
+        if not self.tapers:
             return []
-        warm_c = self.threshold_c + MILD_K
-        tail = fill_up(self.car, self.rate, TAPER_FROM_SOC, self.full_soc, warm_c, air_c=warm_c)
-        plain = self.by_price(deadline_s)
-        flat_h = max(0.0, plain.drawn_s / S_PER_H - tail.hours_to_limit)
-        at_s, wall_kw = np.array([each.at_s for each in tail.steps]), np.array([each.wall_kw for each in tail.steps[1:]])
-        ends_s = deadline_s - tail.hours_to_limit * S_PER_H + 60.0
-        promised = []
-        for from_s in np.arange(-self.clock.start.timestamp() % GRID_S, ends_s, GRID_S).tolist():
-            if (flat := self._flat(from_s, flat_h)) is not None:
-                last = float(wall_kw @ np.diff(self.clock.paid(at_s + from_s)))
-                promised.append((flat[0] + last, from_s, flat[1]))
-        least = sorted(promised)[:MOST_TAILS]
-        return [self.simulated(_joined([*first, (from_s, deadline_s)], deadline_s)) for _, from_s, first in least]
+        slots = [piece for each in slots_between(self.clock, self.rate, 0.0, deadline_s) for piece in each.cut(STEP_S)]
+        if not slots:
+            return []
+        air_c, most, found = float(np.mean(self.air_c)), len(slots), list[Schedule]()
+        course = filling(self.car, self.rate, self.soc, self.full_soc, pack_c=self.pack_c, air_c=air_c)
+        price, room_h, strong = (
+            np.array([getattr(each, name) for each in slots])[None] for name in ("price", "strong_h", "strong")
+        )
+        start_cost = BLOCK_SHARE * float(course.wall_kwh[-1]) * max(0.0, float(price.min()))
+        hours = LeastCostHours(course.heated(most, self.rate.wall_kw), price, room_h, strong, start_cost)
 
-    def _flat(self, until_s: float, flat_h: float) -> tuple[float, list[Interval]] | None:
-        """So many hours of full power by price until a time: their money and when; None where there are not so many."""
-        slots = self._slots(0.0, until_s)
-        prices, strong_h = [each.price for each in slots], [each.strong_h for each in slots]
-        if sum(strong_h) < flat_h - TIME_STEP_H:
-            return None
-        hours = allocate(prices, strong_h, flat_h)
-        money = self.rate.wall_kw * sum(hour * price for hour, price in zip(hours, prices, strict=True))
-        return money, _intervals(slots, hours, "late")
+        def enough_with(night: Ints, more: Ints) -> Flags:
+            drawn_h = hours.drawn(night, most - more.astype(float))[0]
+            blocks = intervals(slots, drawn_h.tolist(), "late")
+            found.append(self.simulated([*blocks[:-1], (blocks[-1][0], deadline_s)]) if blocks else self.idle)
+            return np.array([self.reaches(found[-1]) or drawn_h.all()])
+
+        least_more(enough_with, 1, most)
+        return found
 
     def by_price(self, deadline_s: float, tie_break: str = "late", order: str = "cheapest", after_s: float = 0.0) -> Schedule:
         """The cheapest (or dearest) hours before the deadline, refined until the simulated level meets the target."""
@@ -262,7 +245,7 @@ class ScheduleSearch:
         return self.priced[key]
 
     def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Schedule:
-        slots = self._slots(after_s, deadline_s) if self.need_kwh > 0 else []
+        slots = slots_between(self.clock, self.rate, after_s, deadline_s) if self.need_kwh > 0 else []
         prices, spans = [each.price for each in slots], [each.strong_h for each in slots]
         window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
         if not slots:
@@ -275,7 +258,7 @@ class ScheduleSearch:
                 need_h = at_once.drawn_s / S_PER_H
         for turn in range(rounds):
             hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)
-            made = self.simulated(_intervals(slots, hours, tie_break))
+            made = self.simulated(intervals(slots, hours, tie_break))
             tried.append(made)
             missing_soc = self.full_soc - made.highest_soc
             if made.session.unused_s > exact and turn < rounds // 2:
@@ -302,41 +285,6 @@ class ScheduleSearch:
         """About how long a share of the pack takes, h."""
         return soc * self.car.pack.usable_kwh / max(self.rate.pack_kw, 1e-6)
 
-    def _slots(self, after_s: float, deadline_s: float) -> list[_Slot]:
-        """Price slots between two times in which something is offered."""
-        slots, full = [], self.rate
-        for begin, end, price in self.clock.slots_s:
-            span = max(begin, after_s), min(end, deadline_s)
-            if span[1] <= span[0]:
-                continue
-            for (a, b), rate in self.clock.offered([span], full):
-                strong = 1.0 if rate is full else rate.pack_kw / full.pack_kw
-                dear = 1.0 if rate is full else rate.wall_kw / full.wall_kw / strong
-                slots.append(_Slot(a, b, price * dear, (b - a) / S_PER_H * strong, strong))
-        return slots
-
 
 schedules = lru_cache(maxsize=8)(ScheduleSearch)
 """The schedules of a night, remembered with what was simulated of them."""
-
-
-def _intervals(slots: Sequence[_Slot], hours: Sequence[float], tie_break: str) -> list[Interval]:
-    """Drawn time (hours at full power in each slot) as seconds from the start. A part-used slot is drawn next to a drawn neighbour, or by
-    the tie_break.
-    """
-    found: list[Interval] = []
-    for i, (slot, drawn) in enumerate(zip(slots, hours, strict=True)):
-        if drawn <= TIME_STEP_H:
-            continue
-        begin, end = slot.begin_s, slot.end_s
-        if drawn < slot.strong_h - TIME_STEP_H:
-            before = i > 0 and hours[i - 1] > TIME_STEP_H
-            after = i + 1 < len(slots) and hours[i + 1] > TIME_STEP_H
-            late = after if before != after else tie_break not in ("early", "earliest")
-            drawn_s = S_PER_H * drawn / slot.strong
-            begin, end = (end - drawn_s, end) if late else (begin, begin + drawn_s)
-        if found and begin - found[-1][1] < 1e-6:
-            found[-1] = (found[-1][0], end)
-        else:
-            found.append((begin, end))
-    return found

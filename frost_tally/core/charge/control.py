@@ -32,11 +32,12 @@ class Kind(Protocol):
     """What a way to carry nights out can do.
 
     `one_start`: it starts once a night, and then draws until the car is full or pulled, or the house closes; else any hours are drawn.
-    `on_plugging_in`: it can begin the moment the cable goes in.
+    `on_plugging_in`: it can begin the moment the cable goes in; `by_plug`: and not unless it goes in then.
     """
 
     one_start: bool
     on_plugging_in: bool
+    by_plug: bool
 
     def step_min(self, control: "Control") -> int:
         """Minutes between the starts that it can make, of the local clock."""
@@ -48,7 +49,7 @@ class Kind(Protocol):
 class ByHand:
     """A car begins when it is plugged in: on arrival, and on the quarter hours on which somebody is awake."""
 
-    one_start = on_plugging_in = True
+    one_start = on_plugging_in = by_plug = True
 
     def step_min(self, control: "Control") -> int:
         """See `Kind`."""
@@ -63,7 +64,7 @@ class ByTimer:
     """The car's or the wall unit's own timer: one start, on its steps of the local clock."""
 
     one_start = True
-    on_plugging_in = False
+    on_plugging_in = by_plug = False
 
     def step_min(self, control: "Control") -> int:
         """See `Kind`."""
@@ -77,7 +78,7 @@ class ByTimer:
 class ByLink:
     """Something that carries out any profile: every hour can be drawn or left; a single start is weighed on every quarter hour."""
 
-    one_start = False
+    one_start = by_plug = False
     on_plugging_in = True
 
     def step_min(self, control: "Control") -> int:

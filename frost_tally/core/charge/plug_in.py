@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from enum import StrEnum
 
-from .control import Control, How
+from .control import Control
 from .plan import LOWER_SOC, NightPlan
 
 SOON = timedelta(minutes=5)
@@ -48,7 +48,7 @@ def plug_in(plan: NightPlan, control: Control, now: datetime, *, needed: bool, c
     if not plan.blocks and plan.warm.lead_s <= 0:
         return PlugIn(plug=Plug.EITHER if needed else Plug.LEAVE, by=first)
     comes, bed = plan.start.astimezone(zone), control.bedtime(first)
-    by_hand = control.how is How.HAND and bool(plan.blocks)
+    by_hand = control.kind.by_plug and bool(plan.blocks)
     more, lower = (0.0, 0.0) if by_hand else _at_stake(plan, coin)
     staked = lower > 0 or more > 0
 

@@ -5,7 +5,6 @@ from datetime import datetime, timedelta
 
 from ...core.advice.limit import Need
 from ...core.advice.night_inputs import LISTED
-from ...core.charge.control import How
 from ...core.charge.plan import ABOUT_THE_SAME, LOWER_SOC
 from ...core.charge.plug_in import Plug
 from ...core.coming.event import Event
@@ -188,7 +187,7 @@ def _plug_words(night: Tonight, units: Units) -> list[Part]:
             return [Part("Plug in "), Part("now", "strong"), Part(f"{stakes}. ")]
         case Plug.BED:
             return [Part(f"{away} "), Part("before bed", "strong"), Part(". ")]
-    by_hand = night.control.how is How.HAND and night.control.at_bedtime(it.by) and it.by - night.now > ABOUT_THE_SAME
+    by_hand = night.control.kind.by_plug and night.control.at_bedtime(it.by) and it.by - night.now > ABOUT_THE_SAME
     bed = ", when you go to bed" if by_hand else ""
     word = "at" if it.plug is Plug.AT else "before"
     return [Part(f"{away} {word} "), Part(units.clock(it.by), "strong"), Part(f"{bed}{stakes}. ")]

@@ -12,8 +12,8 @@ from frost_tally.core.drive.learn import HELD_EVERY, learn
 from frost_tally.core.drive.replay import AMPLE_KW, Days, replayed
 from frost_tally.core.heat.warm import warm_up
 from frost_tally.core.home import OwnedCar
-from frost_tally.demo import SEED as SEED
-from frost_tally.demo import TRUE, fill, log_days
+from frost_tally.demo.filling import SEED as SEED
+from frost_tally.demo.filling import TRUE, fill, log_days
 from frost_tally.household.unit_of_work import Household
 from frost_tally.services.shared.past import RECENT
 from tests.homes import read

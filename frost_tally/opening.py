@@ -13,11 +13,17 @@ from .world import Mail, World
 def open_home(settings: Settings, years: float = 2.0) -> Household:
     """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log."""
     household = home_on(open_store(settings.database, settings.backups), settings.demo, _mail(settings))
-    if settings.demo:
-        from .demo import fill
+    if settings.demo and not _is_set_up(household):
+        from .demo.filling import fill
 
         fill(household, years)
     return household
+
+
+def _is_set_up(household: Household) -> bool:
+    """Whether the home has been there before."""
+    with household.reading() as snapshot:
+        return snapshot.home.complete
 
 
 def _mail(settings: Settings) -> Mail | None:

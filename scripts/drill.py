@@ -22,7 +22,7 @@ from pathlib import Path
 
 from sqlalchemy import select
 
-from frost_tally.demo import fill
+from frost_tally.demo.filling import fill
 from frost_tally.demo.world import demo_world
 from frost_tally.household.models import DepartureRow
 from frost_tally.household.store import backup, open_store, restore, rows

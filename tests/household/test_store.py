@@ -11,7 +11,7 @@ from pathlib import Path
 from sqlalchemy import create_engine, func, inspect, select, text
 from sqlalchemy.exc import IntegrityError
 
-from frost_tally.demo import EVENING, fill
+from frost_tally.demo.filling import EVENING, fill
 from frost_tally.demo.world import demo_world
 from frost_tally.household.facts import level_now, tyres_now
 from frost_tally.household.models import Base, CarRow, DriveRow, OutletRow, PersonRow, PlaceRow, PlanRow, ReadingRow, TariffRow

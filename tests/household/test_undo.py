@@ -4,7 +4,7 @@ from dataclasses import replace
 from datetime import time
 
 from frost_tally.core.errors import Refusal
-from frost_tally.demo import EVENING
+from frost_tally.demo.skarfell import EVENING
 from frost_tally.household.models import CarRow, OutletRow, PresentRow, TariffRow, UndoRow
 from frost_tally.household.parts import household_row, in_order
 from frost_tally.household.undo import KEPT

@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 from frost_tally.core.coming.weather import TypedNight
 from frost_tally.core.errors import Refusal
-from frost_tally.demo import EVENING
+from frost_tally.demo.skarfell import EVENING
 from frost_tally.services.shared import clock
 from frost_tally.standins.weather import SeededYear
 from tests.homes import read

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import insert, text
 
-from frost_tally.demo import EVENING
+from frost_tally.demo.skarfell import EVENING
 from frost_tally.household import everything
 from frost_tally.household.models import ReadingRow, WayRow
 from frost_tally.household.store import backup, restore

@@ -4,7 +4,7 @@ import re
 from dataclasses import replace
 from datetime import time, timedelta
 
-from frost_tally.demo import EVENING
+from frost_tally.demo.skarfell import EVENING
 from frost_tally.household.facts import note_level, note_tyres
 from frost_tally.household.models import HabitRow, PersonRow
 from frost_tally.household.parts import in_order

@@ -2,12 +2,13 @@
 
 First every class of tests that needs no browser runs once, and what it reaches is kept in `build/` (`--map` renews it). Then places are
 drawn by a printed seed, weighted by lines: so many of the core, so many of the rest. Each mutant stands in a copy of its own; the classes
-that reach its line run from the quickest on until one fails. Told are those that were noticed, with their line those that were not, and
-those that nobody can tell, for no test reaches them or the time limit came first.
+that reach its line run from the quickest on until one fails, or does not come to an end. Told are those that were noticed, with their line
+those that were not or that no test reaches, and those that the time limit leaves undecided.
 """
 
 import argparse
 import ast
+import compileall
 import json
 import os
 import random
@@ -28,8 +29,10 @@ PACKAGE, BUILD = ROOT / "frost_tally", ROOT / "build"
 MAP, HOMES = BUILD / "reached.json", BUILD / "homes"
 LONGEST_S = 40.0
 """A class that takes longer is not asked: it would be run for nearly every mutant."""
-LIMIT_S = 150.0
+LIMIT_S, FOR_EVER = 150.0, 3.0
+"""A mutant has so long; classes that take a third of it without it are held up by it."""
 WORKERS = 2
+TREE = ("frost_tally", "tests", "scripts", "docs", "README.md", "pyproject.toml", "Makefile", "CONTRIBUTING.md")
 TURNED: dict[type[ast.AST], str] = {
     ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "==", ast.Add: "-", ast.Sub: "+", ast.Mult: "/",
     ast.Div: "*", ast.And: "or", ast.Or: "and", ast.Is: "is not", ast.IsNot: "is", ast.In: "not in", ast.NotIn: "in",
@@ -178,13 +181,13 @@ def _reach(kept: str, name: str) -> None:
     Path(kept).write_text(json.dumps(lines))
 
 
-def reached(anew: bool) -> dict[str, tuple[float, dict[str, set[int]]]]:
-    """By class of tests its seconds and the lines that it reaches."""
-    if anew or not MAP.exists():
+def reached(anew: list[str] | None) -> dict[str, tuple[float, dict[str, set[int]]]]:
+    """By class of tests its seconds and the lines that it reaches; `anew` those whose names begin so (all for none, nothing for None)."""
+    made = dict[str, object](json.loads(MAP.read_text())) if MAP.exists() else {}
+    if anew is not None or not made:
         BUILD.mkdir(exist_ok=True)
-        made = dict[str, object]()
         with ThreadPoolExecutor(WORKERS) as pool:
-            for name, seconds, lines in pool.map(reach, classes()):
+            for name, seconds, lines in pool.map(reach, [each for each in classes() if each.startswith(tuple(anew or [""]))]):
                 print(f"{seconds:6.1f} s  {name}", flush=True)
                 made[name] = (seconds, lines)
         MAP.write_text(json.dumps(made))
@@ -197,37 +200,32 @@ def _homes() -> dict[str, str]:
     return {**os.environ, "FROST_TALLY_TEST_HOMES": str(HOMES)}
 
 
-def attempt(place: Place, names: list[str]) -> str:
-    """Whether a mutant is noticed: "noticed", "unnoticed", or "undecided" when time is up."""
-    with tempfile.TemporaryDirectory() as folder:
+def attempt(place: Place, near: dict[str, float]) -> str:
+    """Whether a mutant is noticed by some classes, of which is known how long they take: "noticed", also by one that goes on for ever;
+    "unnoticed"; or "undecided" when time is up.
+    """
+    names, usual_s = sorted(near, key=lambda name: near[name]), sum(near.values())
+    with tempfile.TemporaryDirectory(dir=BUILD) as folder:
         copy = Path(folder)
-        for each in (
-            "frost_tally",
-            "tests",
-            "scripts",
-            "docs",
-            "formats",
-            "README.md",
-            "pyproject.toml",
-            "Makefile",
-            "CONTRIBUTING.md",
-        ):
+        for each in TREE:
             source = ROOT / each
-            if source.is_dir():
-                shutil.copytree(source, copy / each, ignore=shutil.ignore_patterns("__pycache__", "vendor", "screenshots"))
-                if each == "frost_tally":
-                    (copy / "frost_tally/web/static/vendor").symlink_to(ROOT / "frost_tally/web/static/vendor")
-            elif source.exists():
-                shutil.copy(source, copy / each)
-        text = place.path.read_text()
-        (copy / place.path.relative_to(ROOT)).write_text(text[: place.begin] + place.becomes + text[place.end :])
+            if source.is_dir():  # linked with what is compiled of it: compiling it all again takes longer than most tests
+                shutil.copytree(
+                    source, copy / each, ignore=shutil.ignore_patterns("vendor", "screenshots"), copy_function=os.link
+                )
+            else:
+                os.link(source, copy / each)
+        (copy / "frost_tally/web/static/vendor").symlink_to(ROOT / "frost_tally/web/static/vendor")
+        text, changed = place.path.read_text(), copy / place.path.relative_to(ROOT)
+        changed.unlink()
+        changed.write_text(text[: place.begin] + place.becomes + text[place.end :])
         asked = [sys.executable, "-m", "scripts.mutants", "--try", *names]
         try:
             done = subprocess.run(
                 asked, cwd=copy, env={**_homes(), "PYTHONPATH": folder}, capture_output=True, timeout=LIMIT_S, check=False
             )
         except subprocess.TimeoutExpired:
-            return "undecided"
+            return "noticed" if FOR_EVER * usual_s < LIMIT_S else "undecided"
         return "unnoticed" if done.returncode == 0 else "noticed"
 
 
@@ -247,7 +245,8 @@ def main() -> int:
     asked.add_argument("--seed", type=int, default=int(time.time()) % 100_000)
     asked.add_argument("--core", type=int, default=60)
     asked.add_argument("--rest", type=int, default=30)
-    asked.add_argument("--map", action="store_true", help="look anew at what each class reaches")
+    asked.add_argument("--map", nargs="*", help="look anew at what each class reaches, or those whose names begin so")
+    asked.add_argument("--workers", type=int, default=WORKERS)
     asked.add_argument("--reach", nargs=2, help=argparse.SUPPRESS)
     asked.add_argument("--try", nargs="*", dest="tried", help=argparse.SUPPRESS)
     wanted = asked.parse_args()
@@ -257,6 +256,8 @@ def main() -> int:
     if wanted.tried is not None:
         return _try(wanted.tried)
     known = reached(wanted.map)
+    compileall.compile_dir(PACKAGE, quiet=1)
+    compileall.compile_dir(ROOT / "tests", quiet=1)
     print(f"seed {wanted.seed}", flush=True)
     for what, count, core in (("core", wanted.core, True), ("the rest", wanted.rest, False)):
         chosen = draw(wanted.seed, count, core)
@@ -271,9 +272,9 @@ def main() -> int:
             }
             if not near:
                 return place, "unreached"
-            return place, attempt(place, sorted(near, key=lambda name: near[name]))
+            return place, attempt(place, near)
 
-        with ThreadPoolExecutor(WORKERS) as pool:
+        with ThreadPoolExecutor(wanted.workers) as pool:
             for done, (place, verdict) in enumerate(pool.map(judge, chosen), 1):
                 told[verdict].append(place)
                 print(f"\r{done} of {count}", end="", file=sys.stderr, flush=True)

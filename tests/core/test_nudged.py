@@ -10,7 +10,8 @@ from math import exp, sqrt
 import numpy as np
 
 from frost_tally.core.advice.limit import full_night, target_as_needed
-from frost_tally.core.advice.long_day import least_min
+from frost_tally.core.advice.long_day import WEIGHED_POSTS, least_min, near_best
+from frost_tally.core.advice.long_way import Goal
 from frost_tally.core.advice.weekly import weekly
 from frost_tally.core.battery.ageing import Exposure
 from frost_tally.core.battery.capacity import CALIBRATION, METER, RESOLUTION
@@ -40,6 +41,9 @@ from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.log.battery import LEAST_DAYS, USUAL_KM_PER_DAY, Sums
 from frost_tally.core.park.standby import DAILY_SIGMA, DAILY_WEIGHS, ENOUGH_DAYS, Z90, own_idle
 from frost_tally.core.probability import t_quantile
+from frost_tally.core.sayings import small_battery
+from frost_tally.core.sayings.known import Winter
+from frost_tally.core.sayings.said import Verdict
 from tests.core.test_long_day import POSTS, asked
 from tests.core.test_year import BEGIN, END, RATE, year_of
 from tests.drilled import count, seed_of
@@ -298,3 +302,28 @@ class WeeksAtAPost(unittest.TestCase):
             self.assertAlmostEqual(made.post_cost, 0.5 * made.kwh)
             self.assertGreater(made.kwh, 52 * 28.0)
             self.assertIsNone(made.home_cost)
+
+
+class ManyPosts(unittest.TestCase):
+    def test_where_money_counts_the_cheapest_of_a_stretch_is_weighed_beside_the_strongest_and_nowhere_else(self) -> None:
+        many = WEIGHED_POSTS + 20
+        posts = tuple(
+            Post(km=400.0 * (i + 1) / (many + 1), kw=150.0 if i % 3 else 50.0, price_per_kwh=0.7 if i % 3 else 0.3)
+            for i in range(many)
+        )
+        cheap = [
+            sum(each.price_per_kwh < 0.5 for each in found.posts)
+            for goal in (Goal.TIME, Goal.MONEY)
+            if (found := near_best(asked(posts=posts, goal=goal))) is not None
+        ]
+        self.assertEqual(len(cheap), 2)
+        self.assertGreater(cheap[1], 2 * cheap[0])
+
+
+class SmallBattery(unittest.TestCase):
+    def test_it_dies_first_where_its_room_asks_for_a_charge_or_a_new_one(self) -> None:
+        winter = Winter(tyres_on=None, coldest_c=-20.0, twelve_volt="", small_age=None, fast_kwh=0.0, all_kwh=0.0, drifts="")
+        cases = (("charge", Verdict.HOLDS), ("replace", Verdict.HOLDS), ("fine", Verdict.NOT_HERE), ("", Verdict.NOBODY_KNOWS))
+        for advice, verdict in cases:
+            self.assertIs(small_battery.said(replace(winter, twelve_volt=advice)).verdict, verdict, advice)
+        self.assertEqual(small_battery.said(replace(winter, small_age=4.0)).numbers, {"age": 4.0})

@@ -216,7 +216,7 @@ class ColdStarts(unittest.TestCase):
         self.assertEqual(len(list(self.cases())), 24)
         for car, trip, air, start in self.cases():
             fine = max(2, round(trip.distance_km / len(trip.drives) * 5))
-            one, exact = (float(run(car, trip, air, cases(car, air, start), each).soc_used[0]) for each in (2, fine))
+            one, exact = (float(run(car, trip, air, cases(car, air, start), *each).soc_used[0]) for each in ((), (fine,)))
             self.assertAlmostEqual(
                 one / exact, 1, delta=0.007 if trip.distance_km < 10 else 0.005, msg=f"{car.name} {trip} {air}"
             )

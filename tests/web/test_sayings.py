@@ -115,7 +115,7 @@ class Equal(WebCase):
         assert driving.turn is not None
         at = driving.turn.xs.index(made.conditions.ambient_c)
         gained = (off.arrival.likely - made.arrival.likely) * made.night.car.pack.usable_kwh / made.trip.distance_km * 100
-        self.assertAlmostEqual(driving.turn.lines["heat_off"][at], gained, places=5)
+        self.assertAlmostEqual(driving.turn.lines["heat_off"][at], gained, places=4)
 
     def of_the_battery(self, told: Mapping[str, Said]) -> None:
         snapshot = self.read()

@@ -85,7 +85,7 @@ def simulate(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Outc
 
 
 def run(
-    car: Car, trip: Trip, conditions: Conditions, inputs: Scenarios, least_chunks: int = 2, *, sets_out: Ints | None = None
+    car: Car, trip: Trip, conditions: Conditions, inputs: Scenarios, least_chunks: int = 1, *, sets_out: Ints | None = None
 ) -> Outcome:
     """Simulate all cases through the same legs, each in at least so many steps; `sets_out` is the leg with which each case begins (all with
     the first when None), on a way of drives only. Raises: OutOfRange for a day without driving.
@@ -131,6 +131,12 @@ class _State:
         self.start_pack_c = self.pack_c.copy()
         self.asks: Array | None = None  # what a kWh takes of the level at the pack's temperature, while that is known
         self.soc_used, self.loss_w, self.heats = np.zeros(n), np.zeros(n), np.zeros(n, dtype=bool)
+        heats_to_c = None if car.pack.drive_heater_kw <= 0 else car.pack.drive_heat_to_c
+        power_w = 0.0 if heats_to_c is None else 1000 * HEATER_TO_PACK * car.pack.drive_heater_kw
+        self.most_heat_w = power_w * np.broadcast_to(np.asarray(inputs.pack_heat), n)
+        self.heater = self.most_heat_w, -273.0 if heats_to_c is None else heats_to_c
+        returned = 1.0 - np.broadcast_to(np.asarray(inputs.friction), n)
+        self.returned = np.stack([returned, returned**2])
         self.parts = {name: np.zeros(n) for name in PARTS}
         self.powers = LegPowers(car, self.inputs, climb_per_m)
         self.climates: dict[float, climate.Climate] = {}
@@ -238,7 +244,7 @@ class _State:
     def _half_way(self, span: Array) -> Array:
         """The pack's temperature half way through a step, with the losses of the step before (of a leg's first: those of pushing alone)."""
         pack, inputs, before = self.car.pack, self.inputs, self.pack_c
-        heater_w, target_c = self._heater()
+        heater_w, target_c = self.heater
         warms = (before < target_c) & (heater_w > 0)
         after = relax(
             before,
@@ -250,23 +256,14 @@ class _State:
         )
         return np.where(warms, np.minimum(after, target_c), after)
 
-    def _heater(self) -> tuple[Array, float]:
-        """What the pack heater gives while driving, W of heat, and until which temperature, °C."""
-        pack = self.car.pack
-        if pack.drive_heat_to_c is None or pack.drive_heater_kw <= 0:
-            return np.zeros(self.inputs.count), -273.0
-        power_w = 1000 * HEATER_TO_PACK * pack.drive_heater_kw * np.asarray(self.inputs.pack_heat) * self.heats
-        return power_w, pack.drive_heat_to_c
-
     def _switch_heat(self) -> None:
-        """Begin to heat the pack where it is cold, and end where it is warm: between two temperatures what has begun goes on. Where both
-        are one it is held there.
+        """What the pack heater gives from now on (W of heat), and until which temperature (°C): it begins where the pack is cold and ends
+        where it is warm; between two temperatures what has begun goes on. Where both are one it is held there.
         """
-        pack = self.car.pack
-        if pack.drive_heat_to_c is not None and pack.drive_heat_below_c < pack.drive_heat_to_c:
-            self.heats = (self.pack_c < pack.drive_heat_below_c) | (self.heats & (self.pack_c < pack.drive_heat_to_c))
-        else:
-            self.heats = np.ones(self.inputs.count, dtype=bool)
+        pack, to_c = self.car.pack, self.car.pack.drive_heat_to_c
+        if to_c is not None and pack.drive_heater_kw > 0 and pack.drive_heat_below_c < to_c:
+            self.heats = (self.pack_c < pack.drive_heat_below_c) | (self.heats & (self.pack_c < to_c))
+            self.heater = self.most_heat_w * self.heats, to_c
 
     def drive(self, leg: Drive, under_way: Number = 1.0) -> None:
         """Drive a leg in chunks, in the cases that are under way."""
@@ -287,8 +284,7 @@ class _State:
         # what the pack resists and refuses is taken half way through the step: at its cold beginning it is too much
         refused = 1.0 - regen_acceptance(half_c, np.maximum(inputs.soc - self.soc_used, 0.0))
         accepted = 1.0 - np.asarray(inputs.regen_limit) * refused
-        returned = 1.0 - np.asarray(inputs.friction)
-        brake_w, brake_sq = power.braking(accepted) * np.stack([returned, returned**2]).reshape(2, -1)
+        brake_w, brake_sq = power.braking(accepted) * self.returned
         wheels_w = power.push_w - brake_w
         cabin_kwh = self._cabin(span, power.moving)
         steady_w = 1000 * car.drivetrain.auxiliary_kw + cabin_kwh * 1000 * S_PER_H / span
@@ -337,7 +333,7 @@ class _State:
     def _pack(self, span: Array, loss_w: Array) -> Array:
         """Pack temperature with its own losses and, below the car's threshold, its heater; returns heater kWh."""
         pack, inputs = self.car.pack, self.inputs
-        heater_w, target_c = self._heater()
+        heater_w, target_c = self.heater
         held = warm_and_hold(
             self.pack_c,
             inputs.ambient_c,
@@ -380,7 +376,8 @@ class _State:
 
 def _shares(seconds: float, least: int) -> list[float]:
     """Shares of a leg's time for its thermal steps: at first at most ten minutes each, half an hour once cabin and pack have settled; the
-    first is cut once more, for in it a soaked pack changes most (every leg's: a stage may set out with any).
+    first is cut once more, for in it a soaked pack changes most (every leg's: a stage may set out with any). More steps change
+    next to nothing.
     """
     equal = max(least, math.ceil(seconds / CHUNK_S))
     if equal <= max(UNSETTLED, least):

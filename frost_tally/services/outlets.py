@@ -1,8 +1,10 @@
 """The outlets bench: a home's outlets on the same need, under the car's tariff."""
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
+from functools import lru_cache, partial
 
 import numpy as np
 
@@ -27,7 +29,7 @@ from ..household.snapshot import Snapshot
 from .shared.car_year import READS, CarYear, car_year, first_evening
 from .shared.climate import climate_of
 from .shared.coming import ahead_of
-from .shared.derived import LONG_S, derived_later, made_of
+from .shared.derived import LONG_S, NotYet, derived_later
 
 
 @dataclass(frozen=True)
@@ -82,62 +84,70 @@ def outlets_bench(
     if len(chosen) > MOST_OFFERS:
         raise Refusal(f"{MOST_OFFERS} outlets fit on the bench: take some off.", "outlet")
     # the nights of a year ask for nothing of tonight: they are kept, and what the outlets give tonight is worked out beside them
-    what = ("bench", owned, chosen, inputs.limit, first_evening(snapshot.now.astimezone(owned.zone)))
-    kept = derived_later(snapshot, what, lambda log: _years(log, owned, chosen, inputs.limit), wait_s, READS | {"price"})
+    kept = _kept(snapshot, owned, chosen, inputs.limit, wait_s)
     air_c, pack_c = _air(snapshot, owned)
     moment = snapshot.minute.astimezone(owned.zone)
-    need = _need(kept.year, inputs, kept.tariff, here=moment, air_c=air_c, pack_c=pack_c)
-    made = made_of(kept, need, lambda: _compared(kept, need))
+    need = _need(kept[0].year, inputs, kept[0].tariff, here=moment, air_c=air_c, pack_c=pack_c)
     return OutletsBench(
         cars=snapshot.home.names,
         inputs=inputs,
         defaults=defaults,
         on_offer=named(here),
         chosen=chosen,
-        bench=made,
+        bench=_compared(kept, need),
         need=need,
-        year=kept.year,
+        year=kept[0].year,
     )
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class _Years:
-    """A car's year, the tariff that it is priced by, and its nights on each offer."""
+    """A car's year, the tariff that it is priced by, and its nights on an offer."""
 
     year: CarYear
     tariff: Tariff
     cells: PriceCells
-    offers: tuple[Offer, ...]
-    plans: tuple[Plans, ...]
+    offer: Offer
+    plans: Plans
 
 
-def _years(snapshot: Snapshot, owned: OwnedCar, chosen: tuple[Outlet, ...], limit: float) -> _Years:
+def _kept(snapshot: Snapshot, owned: OwnedCar, chosen: tuple[Outlet, ...], limit: float, wait_s: float) -> tuple[_Years, ...]:
+    """The years on some outlets, each kept for itself, so that one more takes no longer than it does alone. Raises: NotYet."""
+    since, found = first_evening(snapshot.now.astimezone(owned.zone)), list[_Years]()
+    for each in chosen:
+        with suppress(NotYet):  # the next one is asked for all the same
+            what, work = ("bench", owned, each, limit, since), partial(_years, owned=owned, outlet=each, limit=limit)
+            found.append(derived_later(snapshot, what, work, wait_s, READS | {"price"}))
+    if len(found) < len(chosen):
+        raise NotYet
+    return tuple(found)
+
+
+def _years(snapshot: Snapshot, owned: OwnedCar, outlet: Outlet, limit: float) -> _Years:
     year, habit, here = car_year(snapshot, owned), owned.habit, snapshot.now.astimezone(owned.zone)
     span = here - timedelta(days=370), here + timedelta(days=3)
     tariff = with_prices(snapshot.log, owned.pays, span)
-    offers, cells = tuple(Offer(each.supply, each.install_cost, each.held) for each in chosen), tariff.cells(*span)
+    offer, cells = Offer(outlet.supply, outlet.install_cost, outlet.held), tariff.cells(*span)
     price = snapshot.home.pack_price(year.car.pack.chemistry)
-    plans = tuple(
-        planned_years(
-            each, year.car, limit, nights=year.nights, prices=cells, choice=habit.warm_up, control=habit.control, pack_price=price
-        )
-        for each in offers
+    plans = planned_years(
+        offer, year.car, limit, nights=year.nights, prices=cells, choice=habit.warm_up, control=habit.control, pack_price=price
     )
-    return _Years(year=year, tariff=tariff, cells=cells, offers=offers, plans=plans)
+    return _Years(year=year, tariff=tariff, cells=cells, offer=offer, plans=plans)
 
 
-def _compared(kept: _Years, need: Need) -> OutletComparison:
+@lru_cache(maxsize=8)
+def _compared(kept: tuple[_Years, ...], need: Need) -> OutletComparison:
     """The outlets in the air of tonight."""
-    year, habit = kept.year, kept.year.owned.habit
+    year, habit = kept[0].year, kept[0].year.owned.habit
     return outlet_comparison(
-        kept.offers,
+        [each.offer for each in kept],
         year.car,
         need,
         nights=year.nights,
-        prices=kept.cells,
+        prices=kept[0].cells,
         choice=habit.warm_up,
         control=habit.control,
-        years=kept.plans,
+        years=[each.plans for each in kept],
     )
 
 

@@ -21,6 +21,7 @@ from ...reading import household_of, snapshot_of
 from ...units import Units
 from . import words
 from .picture import turn_drawn, worth_drawn
+from .written import written
 
 router = Router()
 TABS = (Tab(of="basis", key="sayings", path="/basis/sayings", words="Said and true", at=1, figures={"sayings": "Said and true"}),)
@@ -56,9 +57,7 @@ def line(key: str, said: Said, room: SayingsRoom, units: Units) -> Line:
     sides = tuple(
         (
             words.side_name(each.key, units),
-            tuple(
-                words.written(each.numbers[name], words.NUMBERS[name][1], units) if name in each.numbers else "" for name in heads
-            ),
+            tuple(written(each.numbers[name], words.NUMBERS[name][1], units) if name in each.numbers else "" for name in heads),
             each.key == said.best,
         )
         for each in said.sides

@@ -5,7 +5,8 @@ from ....services.sayings import SayingsRoom
 from ...drawing.plot import NARROW, WIDE, Plot, Scale, kind
 from ...drawing.svg import box, line, picture, text
 from ...units import Units
-from .words import SAYINGS, VERDICTS, side_name, stake_words, written
+from .words import SAYINGS, VERDICTS, side_name, stake_words
+from .written import written
 
 MOST, LINE = 12, 46
 MOSTLY = 0.4

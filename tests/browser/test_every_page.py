@@ -32,7 +32,7 @@ LISTED = (
     "/parked/washer?strength=x",
     "/parked/frozen",
     "/garage",
-    "/garage/outlets?now=1",
+    "/garage/outlets?now=1&outlet=1&outlet=2",
     "/garage/tariffs",
     "/garage/tariffs/2",
     "/garage/tariffs/new?shape=winter",

@@ -144,7 +144,7 @@ class Rooms(WebCase):
     def test_sliders_have_points_where_people_write_commas(self) -> None:
         with self.household.recording() as session:
             session.execute(update(PersonRow).values(decimal_mark=",", pressure_unit="bar"))
-        for path in ("/tonight", "/day", "/warm-up", "/garage/outlets?now=1"):
+        for path in ("/tonight", "/day", "/warm-up", "/garage/outlets?now=1&outlet=1&outlet=2"):
             page = self.client.get(path).text
             ranges = re.findall(r'type="range" min="([^"]*)" max="([^"]*)" step="([^"]*)" value="([^"]*)"', page)
             self.assertTrue(ranges)
@@ -219,7 +219,7 @@ class Rooms(WebCase):
         self.assertNotIn('id="tyres.winter_factor"', found)
         self.assertIn("Nothing here has", self.client.get("/basis?find=zzz").text)
         self.assertIn("What changes the level at the end of the day: level when leaving", page)
-        for path in ("/tonight", "/day", "/warm-up", "/garage/outlets?now=1"):
+        for path in ("/tonight", "/day", "/warm-up", "/garage/outlets?now=1&outlet=1&outlet=2"):
             linked = set(re.findall(r'href="/basis#([^"]+)"', self.client.get(path).text))
             self.assertTrue(linked, path)
             self.assertEqual(linked - {each.key for each in figures()}, set())

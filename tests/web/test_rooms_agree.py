@@ -195,11 +195,11 @@ class Cold(Agreement):
         self.assertIn("too cold to take charge", said)
         self.assertIn("plug in as soon as you are home", said)
         self.assertNotIn("outlet is too weak", said)
-        bench = outlets_bench(self.read(now), 2)
+        bench = outlets_bench(self.read(now), 2, lambda usual: replace(usual, outlet=(1, 2)))
         self.assertTrue(all(entry.fill_h == float("inf") for entry in bench.bench.entries if entry.rate))
         self.assertIs(bench.bench.reason, Reason.STRONGEST)
-        self.assertNotIn(">enough<", self.client.get("/garage/outlets?car=2&now=1").text)
-        self.assertIn(">enough<", self.client.get("/garage/outlets?car=1&now=1").text)
+        self.assertNotIn(">enough<", self.client.get("/garage/outlets?car=2&now=1&outlet=1&outlet=2").text)
+        self.assertIn(">enough<", self.client.get("/garage/outlets?car=1&now=1&outlet=1&outlet=2").text)
 
     def test_the_reason_named_is_the_one_that_binds(self) -> None:
         self.freeze(3.0, -25.0)
@@ -215,11 +215,11 @@ class Cold(Agreement):
             self.freeze(heater, air_c)
             now = self.read().now
             night = tonight(self.read(now), 2, lambda usual: replace(usual, soc_now=0.2))
-            bench = outlets_bench(self.read(now), 2)
+            bench = outlets_bench(self.read(now), 2, lambda usual: replace(usual, outlet=(2,)))
             self.assertAlmostEqual(bench.need.now_pack_c, night.plan.request.pack_c, delta=0.01)
             entry = next(each for each, outlet in zip(bench.bench.entries, bench.chosen, strict=True) if outlet.id == 2)
             hours = (night.plan.request.departure - night.plan.request.plug_in).total_seconds() / 3600 - 0.5
             reached = night.plan.short_soc < 0.005
             self.assertEqual(reached, entry.fill_h <= hours, (heater, air_c, entry.fill_h, hours, night.plan.short_soc))
-            self.assertIn(f"{air_c:.0f}".replace("-", "−"), self.client.get("/garage/outlets?car=2").text)
+            self.assertIn(f"{air_c:.0f}".replace("-", "−"), self.client.get("/garage/outlets?car=2&outlet=2").text)
             self.household.engine.dispose()

@@ -40,7 +40,7 @@ from frost_tally.core.sayings.known import (
 from frost_tally.core.sayings.over_air import over_air
 from frost_tally.core.sayings.said import Said, Verdict, turn_of
 from frost_tally.services.habits import on_roads
-from frost_tally.services.sayings import OF_THE_DAY, OF_THE_YEAR
+from frost_tally.services.sayings.sources import OF_THE_DAY, OF_THE_YEAR
 from tests.drilled import count, seed_of
 
 WASTES = ("roof_box", "wheel_covers", "empty_boot", "phone", "lights_and_wipers", "watching_cameras", "app_looks", "warm_seats")

@@ -19,7 +19,7 @@ from frost_tally.services.limit_policies import policies_room
 from frost_tally.services.long_day.room import side_by_side
 from frost_tally.services.outlets import outlets_bench
 from frost_tally.services.parked import parked_room
-from frost_tally.services.sayings import sayings
+from frost_tally.services.sayings.room import sayings
 from frost_tally.services.timer import timer_room
 from frost_tally.services.tonight.room import tonight
 from frost_tally.services.warmup.room import warm_up_room

@@ -2,7 +2,7 @@
 
 from ..basis import Basis
 from .known import Here, Tariffs
-from .said import Said, Side, Verdict, about
+from .said import PRICED, Said, Side, Verdict, about
 
 
 def said(here: Here, tariffs: Tariffs) -> Said:
@@ -11,7 +11,7 @@ def said(here: Here, tariffs: Tariffs) -> Said:
         Side(key=f"={name}", numbers={"money": total}) for name, total in sorted(tariffs.totals.items(), key=lambda each: each[1])
     )
     spared = tariffs.totals[tariffs.now] - tariffs.totals[tariffs.best]
-    money = about("money", spared, 0.1)
+    money = about("money", spared, PRICED)
     small = spared < here.little
     verdict = Verdict.NOBODY_KNOWS if len(sides) < 2 else Verdict.NOT_HERE if small else Verdict.HOLDS
     return Said(verdict=verdict, room="compare", yearly=(money,), sides=sides, numbers={"spared": spared}, source=Basis.ENTERED)

@@ -1,7 +1,7 @@
 """“In frost fewer and longer stops”, or “many short ones”."""
 
 from .known import LongWay
-from .said import Said, Turn, Verdict, about
+from .said import ROUGH, Said, Turn, Verdict, about
 
 
 def said(long: LongWay) -> Said:
@@ -16,7 +16,7 @@ def said(long: LongWay) -> Said:
     lines = {"frost": tuple(frost[n] for n in both), "summer": tuple(summer[n] for n in both)}
     turn = Turn(axis="count", at=float(cold), xs=tuple(float(n) for n in both), lines=lines, unit="minutes") if both else None
     numbers = {"cold": float(cold), "warm": float(warm), "one_more": one_more, "km": long.km, "days": float(long.days)}
-    yearly = (about("minutes", one_more * long.days, 0.3),) if long.days else ()
+    yearly = (about("minutes", one_more * long.days, ROUGH),) if long.days else ()
     return Said(
         verdict=Verdict.HOLDS if one_more > 0 else Verdict.NOT_HERE,
         room="long",

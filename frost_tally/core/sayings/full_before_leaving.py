@@ -2,7 +2,7 @@
 
 from ..basis import Basis
 from .known import Here, Limits
-from .said import Said, Yearly
+from .said import GUESSED, Said, about
 
 
 def said(here: Here, limits: Limits) -> Said:
@@ -10,7 +10,7 @@ def said(here: Here, limits: Limits) -> Said:
     late, early = limits.own, limits.at(limits.own.limit, limits.early)
     points = late.left[0] - early.left[0]
     gain = points / limits.years
-    yearly = (Yearly(of="health", likely=gain, low=0.5 * gain, high=1.5 * gain),)
+    yearly = (about("health", gain, GUESSED),)
     return Said(
         verdict=here.judged(*yearly),
         room="schools",

@@ -23,7 +23,7 @@ from ..home import OwnedCar
 from ..units import Array, Flags
 from .said import LITTLE, MINUTE, Logged, Said, Verdict, Yearly, about
 
-DAYS = 365.25
+DAYS, MOST_APART = 365.25, 7
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -56,6 +56,13 @@ class Here:
     def frosty(self) -> Flags:
         """On which of them in frost."""
         return np.asarray(self.driven & (self.air_c < 0))
+
+    @property
+    def nights_carried(self) -> int:
+        """How many nights apart the cable does: between the habit's limit and floor the pack carries all but the longest days."""
+        used, habit = self.use_kwh[self.driven], self.owned.habit
+        day_kwh = float(np.quantile(used, 0.9)) if len(used) else np.inf
+        return int(min(MOST_APART, max(1.0, (habit.limit - habit.floor) * self.car.pack.usable_kwh / max(1e-9, day_kwh))))
 
     @property
     def lfp(self) -> bool:

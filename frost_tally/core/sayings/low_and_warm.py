@@ -1,7 +1,7 @@
 """“Arrive low and warm at the fast post.”"""
 
 from .known import Here, LongWay
-from .said import Said, Side, Verdict, about
+from .said import MODELLED, Said, Side, Verdict, about
 
 
 def said(here: Here, long: LongWay) -> Said:
@@ -11,7 +11,7 @@ def said(here: Here, long: LongWay) -> Said:
         return Said(verdict=Verdict.NOBODY_KNOWS, room="long", rests_on=("fast.",))
     spared = both.half_min - both.low_min
     sides = (Side(key="low_warm", numbers={"minutes": both.low_min}), Side(key="half_cold", numbers={"minutes": both.half_min}))
-    yearly = (about("minutes", spared * long.days, 0.2),) if long.days else ()
+    yearly = (about("minutes", spared * long.days, MODELLED),) if long.days else ()
     return Said(
         verdict=Verdict.HOLDS if spared > 0 else Verdict.NOT_HERE,
         room="long",

@@ -2,7 +2,7 @@
 
 from ..advice.another_car import YearOn
 from .known import Here, Others
-from .said import Said, Side, Verdict, about
+from .said import PRICED, Said, Side, Verdict, about
 
 
 def said(here: Here, others: Others) -> Said:
@@ -16,7 +16,7 @@ def said(here: Here, others: Others) -> Said:
     return Said(
         verdict=verdict,
         room="another",
-        yearly=(about("money", spared, 0.1),),
+        yearly=(about("money", spared, PRICED),),
         sides=sides,
         rests_on=("long_day.stop_share",),
         numbers={

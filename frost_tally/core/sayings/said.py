@@ -14,6 +14,12 @@ LITTLE = figure(
 MINUTE = figure(
     "sayings.minute", 0.20, "EUR", Basis.COMMON_PRACTICE, "our judgement: a minute of one’s own, as at a stop to charge"
 )
+_OURS = "our judgement: standard deviation, as a share, of what "
+PRICED = figure("sayings.doubt_priced", 0.1, "", Basis.COMMON_PRACTICE, _OURS + "prices and one’s own days decide")
+MODELLED = figure("sayings.doubt_modelled", 0.2, "", Basis.COMMON_PRACTICE, _OURS + "another outlet, garage or stop decides")
+ROUGH = figure("sayings.doubt_rough", 0.3, "", Basis.COMMON_PRACTICE, _OURS + "is known from usual cars and days alone")
+GUESSED = figure("sayings.doubt_guessed", 0.5, "", Basis.COMMON_PRACTICE, _OURS + "standing and single effects on cells decide")
+EITHER_WAY = figure("sayings.doubt_either_way", 0.8, "", Basis.COMMON_PRACTICE, _OURS + "may as well be the other way round")
 Z80 = 1.2816
 """Bands hold 80 %."""
 

@@ -2,7 +2,7 @@
 
 from ..basis import Basis
 from .known import Here, Limits
-from .said import Said, Side, Verdict, Yearly
+from .said import EITHER_WAY, Said, Side, Verdict, about
 
 
 def said(here: Here, limits: Limits) -> Said:
@@ -11,7 +11,7 @@ def said(here: Here, limits: Limits) -> Said:
     if limits.apart < 2:
         return Said(verdict=Verdict.NOT_HERE, room="schools", rests_on=("wear.",), source=Basis.PUBLISHED, numbers={"apart": 1.0})
     gain = (often.left[0] - seldom.left[0]) / limits.years
-    yearly = (Yearly(of="health", likely=gain, low=gain - abs(gain), high=gain + abs(gain)),)
+    yearly = (about("health", gain, EITHER_WAY),)
     sides = (
         Side(key="every_night", numbers={"left": often.left[0], "nights": 365.0}),
         Side(key="seldom", numbers={"left": seldom.left[0], "nights": 365.0 / limits.apart}),

@@ -1,7 +1,7 @@
 """“Slow charging is kind”, or “it wastes”."""
 
 from .known import Here, Outlets
-from .said import Said, Side, Verdict, about
+from .said import ROUGH, Said, Side, Verdict, about
 
 
 def said(here: Here, outlets: Outlets) -> Said:
@@ -23,7 +23,7 @@ def said(here: Here, outlets: Outlets) -> Said:
     weak, strong = (pick(sides, key=lambda each: each.numbers["kw"]) for pick in (min, max))
     lost = weak.numbers["kwh"] - strong.numbers["kwh"]
     worn = strong.numbers["wear"] - weak.numbers["wear"]
-    money = about("money", lost * here.price - worn, 0.3)
+    money = about("money", lost * here.price - worn, ROUGH)
     small = here.weight((money,)) < here.little
     return Said(
         verdict=Verdict.LITTLE if small else Verdict.NOT_HERE if money.likely > 0 else Verdict.HOLDS,

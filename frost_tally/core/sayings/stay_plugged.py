@@ -2,7 +2,7 @@
 
 from ..advice.limit import Plugs
 from .known import Here, Standing, Week
-from .said import Said, Side, about
+from .said import GUESSED, Said, Side, about
 
 WEEKS = 365.0 / 7.0
 
@@ -10,7 +10,7 @@ WEEKS = 365.0 / 7.0
 def said(here: Here, standing: Standing, week: Week) -> Said:
     """What standing takes either way, and the coming nights on which the cable would cost something."""
     more = sum(week.other_costs)
-    money = about("money", more * WEEKS, 0.5)
+    money = about("money", more * WEEKS, GUESSED)
     return Said(
         verdict=here.judged(money),
         room="week",

@@ -2,7 +2,7 @@
 
 from ..basis import Basis
 from .known import Here, Limits
-from .said import Said, Turn, about
+from .said import GUESSED, Said, Turn, about
 
 MILD_C = 15.0
 
@@ -10,7 +10,7 @@ MILD_C = 15.0
 def said(here: Here, limits: Limits) -> Said:
     """What some weeks of standing take at half and full, in mild air."""
     half, full = limits.lost(0.5, MILD_C), limits.lost(1.0, MILD_C)
-    health = about("health", full - half, 0.5)
+    health = about("health", full - half, GUESSED)
     line = tuple(limits.lost(level, MILD_C) for level in limits.stored_soc)
     return Said(
         verdict=here.judged(health),

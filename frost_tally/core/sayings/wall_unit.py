@@ -1,7 +1,11 @@
 """“You need a wall unit.”"""
 
+from ..basis import Basis, figure
 from .known import Here, Outlets
-from .said import Said, Side, Verdict, about
+from .said import MODELLED, Said, Side, Verdict, about
+
+NIGHT_H = figure("sayings.night", 10.0, "h", Basis.COMMON_PRACTICE, "a usual night at home")
+LASTS_YEARS = figure("sayings.wall_unit_lasts", 15.0, "years", Basis.FROM_MEMORY, "a wall unit")
 
 
 def said(here: Here, outlets: Outlets) -> Said:
@@ -12,9 +16,16 @@ def said(here: Here, outlets: Outlets) -> Said:
     if len(able) < 2:
         return Said(verdict=Verdict.NOBODY_KNOWS, room="outlets", sides=sides, rests_on=("bench.",))
     weak, strong = by_power[0], by_power[-1]
-    money = about("money", weak.year_cost - strong.year_cost, 0.2)
+    money = about("money", weak.year_cost - strong.year_cost, MODELLED)
     years = strong.payback_years
     numbers = {"weak_h": weak.cold_h, "strong_h": strong.cold_h, **({} if years is None else {"years": years})}
-    enough = weak.cold_h <= 10.0
-    verdict = Verdict.HOLDS if not enough else Verdict.NOT_HERE if years is None or years > 15 else Verdict.TURNS
-    return Said(verdict=verdict, room="outlets", yearly=(money,), sides=sides, numbers=numbers, rests_on=("bench.", "supply."))
+    enough = weak.cold_h <= NIGHT_H
+    verdict = Verdict.HOLDS if not enough else Verdict.NOT_HERE if years is None or years > LASTS_YEARS else Verdict.TURNS
+    return Said(
+        verdict=verdict,
+        room="outlets",
+        yearly=(money,),
+        sides=sides,
+        numbers=numbers,
+        rests_on=("bench.", "supply.", "sayings.night", "sayings.wall_unit"),
+    )

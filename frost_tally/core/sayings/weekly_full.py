@@ -2,7 +2,7 @@
 
 from ..basis import Basis
 from .known import Here, Limits
-from .said import Said, Verdict, Yearly
+from .said import GUESSED, Said, Verdict, about
 
 
 def said(here: Here, limits: Limits) -> Said:
@@ -11,7 +11,7 @@ def said(here: Here, limits: Limits) -> Said:
         return Said(verdict=Verdict.NOT_HERE, room="schools", rests_on=("schools.",), source=Basis.PUBLISHED)
     other = limits.at(limits.own.limit, limits.other_weekly)
     lost = (other.left[0] - limits.own.left[0]) / limits.years
-    yearly = (Yearly(of="health", likely=-lost, low=-1.5 * lost, high=-0.5 * lost),)
+    yearly = (about("health", -lost, GUESSED),)
     return Said(
         verdict=Verdict.HOLDS,
         room="schools",

@@ -1,9 +1,10 @@
 """“Open the windows”, or “turn on the cooling”: which takes less on a hot day."""
 
+from ..basis import Basis, figure
 from .known import Driving, Here
-from .said import Said, Side, Verdict, about
+from .said import ROUGH, Said, Side, Verdict, about
 
-HOT_C = 24.0
+HOT_C = figure("sayings.hot", 24.0, "°C", Basis.COMMON_PRACTICE, "our judgement: from here on people open a window")
 
 
 def said(here: Here, driving: Driving) -> Said:
@@ -17,13 +18,13 @@ def said(here: Here, driving: Driving) -> Said:
     return Said(
         verdict=Verdict.NOT_HERE if not hot.any() else Verdict.HOLDS if best else Verdict.TURNS,
         room="habits",
-        yearly=(about("money", kwh * here.price, 0.3),),
+        yearly=(about("money", kwh * here.price, ROUGH),),
         sides=(
             Side(key="open_in_town", numbers={"wh": town}),
             Side(key="open_on_motorway", numbers={"wh": fast}),
             Side(key="cooling", numbers={"wh": cooling}),
         ),
         numbers={"days": float(hot.sum()) * here.a_year},
-        rests_on=("extras.window", "small.cooling"),
+        rests_on=("extras.window", "small.cooling", "sayings.hot"),
         best=best,
     )

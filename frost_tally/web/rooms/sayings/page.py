@@ -10,7 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from ....core.errors import Refusal
 from ....core.sayings import SAYINGS as KEYS
 from ....core.sayings.said import Said, Verdict
-from ....services.sayings import SayingsRoom, follow, sayings
+from ....services.sayings.room import SayingsRoom, follow, sayings
 from ....services.shared.derived import LONG_S
 from ...drawing.both import Both
 from ...guard import Posted

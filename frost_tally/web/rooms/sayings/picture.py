@@ -1,7 +1,7 @@
 """The sayings drawn: what each changes in a year as a bar from one line, and where one turns as its lines over an axis."""
 
 from ....core.sayings.said import Turn, Verdict
-from ....services.sayings import SayingsRoom
+from ....services.sayings.room import SayingsRoom
 from ...drawing.plot import NARROW, WIDE, Plot, Scale, kind
 from ...drawing.svg import box, line, picture, text
 from ...units import Units

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from ....core.sayings.said import Said, Side, Verdict, Yearly
-from ....services.sayings import SayingsRoom
+from ....services.sayings.room import SayingsRoom
 from ...units import Units
 from ...words.sentence import Part
 from ...words.sentence import Verdict as Sentences

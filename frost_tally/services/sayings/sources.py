@@ -1,30 +1,28 @@
-"""The sayings of the trade for one car: each asks what the rooms know, and is told as soon as those that it asks have worked it out."""
+"""What the sayings ask of the rooms, each as its room has it."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from ..core.advice.remedies import Situation, helping
-from ..core.battery.limit_policies import WAY_PRICE
-from ..core.charge.fast import WARM_TO_C, stops
-from ..core.charge.night import plan
-from ..core.charge.season_timer import set_to
-from ..core.charge.year import YearPlan
-from ..core.coming.night import Cable
-from ..core.drive.batch import alone
-from ..core.drive.day import Start
-from ..core.drive.extras import Extras
-from ..core.drive.habits import habits
-from ..core.drive.rating import dashboard_km
-from ..core.drive.road import Conditions
-from ..core.drive.tally import fair_tally
-from ..core.errors import OutOfRange, Refusal
-from ..core.heat.warm import WarmUpChoice
-from ..core.home import NotSetUp, OfCar, OwnedCar
-from ..core.sayings import SAYINGS, needs, told
-from ..core.sayings.known import (
+from ...core.advice.remedies import Situation, helping
+from ...core.battery.limit_policies import WAY_PRICE
+from ...core.charge.night import plan
+from ...core.charge.season_timer import set_to
+from ...core.charge.year import YearPlan
+from ...core.coming.night import Cable
+from ...core.drive.batch import alone
+from ...core.drive.day import Start
+from ...core.drive.extras import Extras
+from ...core.drive.habits import habits
+from ...core.drive.rating import dashboard_km
+from ...core.drive.road import Conditions
+from ...core.drive.tally import fair_tally
+from ...core.heat.warm import WarmUpChoice
+from ...core.home import NotSetUp, OwnedCar
+from ...core.sayings.beyond_eighty import fifths_min
+from ...core.sayings.known import (
     Driving,
     Here,
     Hours,
@@ -41,92 +39,30 @@ from ..core.sayings.known import (
     Week,
     Winter,
 )
-from ..core.sayings.over_air import over_air
-from ..core.sayings.said import Said
-from ..household.parts import write_habit
-from ..household.snapshot import Snapshot
-from ..household.unit_of_work import Household
-from .another_car import own_elsewhere
-from .battery.room import health
-from .compare import comparison
-from .day.room import day
-from .habits import on_roads
-from .limit_policies import STORED_C, STORED_SOC, policies_room
-from .long_day.room import side_by_side
-from .outlets import outlets_bench
-from .parked import idle_of, parked_room
-from .shared.car_year import NIGHTS, READS, car_year, first_evening, planned
-from .shared.climate import climate_of
-from .shared.coming import ahead_of
-from .shared.derived import LONG_S, NotYet, derived, derived_later, in_this_minute
-from .timer import timer_room
-from .warmup.room import warm_up_room
-from .week import week
-from .weekly import weekly_room
-from .winter.room import season
-from .winter.twelve_volt import twelve_volt
+from ...core.sayings.over_air import over_air
+from ...household.snapshot import Snapshot
+from ..another_car import own_elsewhere
+from ..battery.room import health
+from ..compare import comparison
+from ..day.room import day
+from ..habits import on_roads
+from ..limit_policies import STORED_C, STORED_SOC, policies_room
+from ..long_day.room import side_by_side
+from ..outlets import outlets_bench
+from ..parked import idle_of, parked_room
+from ..shared.car_year import NIGHTS, READS, car_year, first_evening, planned
+from ..shared.climate import climate_of
+from ..shared.coming import ahead_of
+from ..shared.derived import derived, derived_later, in_this_minute
+from ..timer import timer_room
+from ..warmup.room import warm_up_room
+from ..week import week
+from ..weekly import weekly_room
+from ..winter.room import season
+from ..winter.twelve_volt import twelve_volt
 
 PACKS = (0.8, 1.25)
-FIFTH = 0.19
-STAND_DAYS, MOST_APART = 14, 7
-ACTS = ("limit", "tie_break", "cabin_c", "plugs", "motorway_kmh")
-"""The habits that a saying may set."""
-
-
-@dataclass(frozen=True, eq=False, kw_only=True)
-class SayingsRoom(OfCar):
-    """What is told of a car, what would change the most first; the keys of those that wait for a room, and of those that this home lacks
-    something for.
-    """
-
-    owned: OwnedCar
-    cars: tuple[tuple[int, str], ...]
-    here: Here
-    told: Mapping[str, Said]
-    waiting: tuple[str, ...]
-    lacking: tuple[str, ...]
-
-
-def sayings(
-    snapshot: Snapshot, car_id: int | None = None, whole: bool = True, wait_s: float = LONG_S, only: str = ""
-) -> SayingsRoom:
-    """The sayings for a car (the first when None): those that the year decides, as far as it is worked out within `wait_s`, and on a
-    `whole` page those that ask the coming day, too; or `only` one of them. Raises: NotSetUp without a car.
-    """
-    owned = snapshot.home.car(car_id)
-    known: dict[str, object] = {"here": here_of(snapshot, owned)}
-    not_yet, missing = set[str](), set[str]()
-    asked = {key: set(needs(key)) for key in SAYINGS if only in ("", key)}
-    wanted = set[str]().union(*asked.values())
-    for name, ask in {**OF_THE_YEAR, **OF_THE_DAY}.items():
-        if name not in wanted:
-            continue
-        if name in OF_THE_DAY and not whole:
-            not_yet.add(name)
-            continue
-        try:
-            known[name] = ask(snapshot, owned, wait_s)
-        except NotYet:
-            not_yet.add(name)
-        except (NotSetUp, Refusal, OutOfRange):
-            missing.add(name)
-    return SayingsRoom(
-        owned=owned,
-        cars=snapshot.home.names,
-        here=known["here"],  # type: ignore[arg-type]
-        told=told(known),
-        waiting=tuple(key for key, names in asked.items() if names & not_yet and not names & missing),
-        lacking=tuple(key for key, names in asked.items() if names & missing),
-    )
-
-
-def follow(household: Household, car_id: int, habit: str, value: str | float, words: str, seen_revision: int | None) -> int:
-    """Do what a saying advises: one column of the habit; returns the number to undo it by. Raises: Refusal; Stale."""
-    if habit not in ACTS:
-        raise Refusal("There is nothing to set for this saying.")
-    with household.deciding(words, seen_revision) as session:
-        write_habit(session, car_id, **{habit: value})
-    return session.number
+STAND_DAYS = 14
 
 
 def here_of(snapshot: Snapshot, owned: OwnedCar) -> Here:
@@ -195,18 +131,11 @@ def _limits(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> Limits:
     early = policies_room(snapshot, owned.id, lambda inputs: replace(inputs, late=False))
     weekly = policies_room(snapshot, owned.id, lambda inputs: replace(inputs, weekly_full=not inputs.weekly_full))
     here = here_of(snapshot, owned)
-    used = here.use_kwh[here.driven]
-    carries = (
-        (owned.habit.limit - owned.habit.floor)
-        * here.car.pack.usable_kwh
-        / max(1e-9, float(np.quantile(used, 0.9)) if len(used) else 1e9)
-    )
-    apart = int(min(MOST_APART, max(1.0, carries)))
-    seldom = policies_room(snapshot, owned.id, _as_it_is, apart)
+    seldom = policies_room(snapshot, owned.id, _as_it_is, here.nights_carried)
     return Limits(
         years=room.inputs.years, own=room.own, best=room.best, policies=room.policies, early=early.policies,
-        other_weekly=weekly.policies, seldom=seldom.policies, apart=apart, stored=room.stored, stored_soc=STORED_SOC, stored_c=STORED_C,
-        weeks=room.inputs.weeks,
+        other_weekly=weekly.policies, seldom=seldom.policies, apart=here.nights_carried, stored=room.stored,
+        stored_soc=STORED_SOC, stored_c=STORED_C, weeks=room.inputs.weeks,
     )  # fmt: skip
 
 
@@ -307,11 +236,10 @@ def _long(snapshot: Snapshot, owned: OwnedCar, wait_s: float) -> LongWay:
     low = made.room.low_and_warm
     if low is None:  # no fast post on the way
         raise NotSetUp
-    stand = stops(here.car, np.array([0.6, 0.8]), np.full(2, float(WARM_TO_C)), low.post_kw, made.inputs.out_c)
-    below, above = stand.minutes_to(np.array([0.6 + FIFTH, 0.8 + FIFTH])).tolist()
+    days = int(np.count_nonzero(here.use_kwh > (1 - owned.habit.reserve) * here.car.pack.usable_kwh))
+    beyond_min = fifths_min(here.car, low.post_kw, made.inputs.out_c)
     return LongWay(
-        km=made.inputs.km, frost=made.frost, summer=made.summer, speeds=made.speeds, low=low,
-        beyond_min=(below, above), days=int(np.count_nonzero(here.use_kwh > (1 - owned.habit.reserve) * here.car.pack.usable_kwh)),
+        km=made.inputs.km, frost=made.frost, summer=made.summer, speeds=made.speeds, low=low, beyond_min=beyond_min, days=days
     )  # fmt: skip
 
 

@@ -30,9 +30,9 @@ from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from ..standins.weather import TypicalYear
 from .battery.life import Battery, battery_of, own_year
-from .shared.car_year import car_year
+from .shared.car_year import car_year, first_evening
 from .shared.coming import ahead_of
-from .shared.derived import in_this_minute
+from .shared.derived import derived
 from .shared.now import sharing_cable
 
 HOT = TypicalYear(14.0, 34.0)
@@ -108,8 +108,11 @@ def policies_room(
     owned = snapshot.home.car(car_id)
     defaults = _defaults(owned, snapshot.home)
     inputs = override(defaults)
-    return in_this_minute(
-        snapshot, ("limit policies", owned.id, inputs, apart), lambda: _lived(snapshot, owned, inputs, defaults, apart)
+    # of this minute only the nights that the car gets and the hours ahead count: a year of days is another tomorrow
+    weekdays, home_price = _weekdays(snapshot, owned), _home_price(snapshot, owned)
+    what = ("limit policies", owned, inputs, apart, weekdays, home_price, first_evening(snapshot.now.astimezone(owned.zone)))
+    return derived(
+        snapshot, what, lambda: _lived(snapshot, owned, inputs, defaults, apart=apart, weekdays=weekdays, home_price=home_price)
     )
 
 
@@ -122,12 +125,14 @@ def _defaults(owned: OwnedCar, home: Home) -> PolicyInputs:
     )  # fmt: skip
 
 
-def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: PolicyInputs, apart: int) -> PoliciesRoom:
+def _lived(
+    snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: PolicyInputs, *, apart: int, weekdays: frozenset[int] | None,
+    home_price: float,
+) -> PoliciesRoom:  # fmt: skip
     """Everything worked out."""
     battery, home = battery_of(snapshot, owned), snapshot.home
     garage = None if inputs.stands == "own" else (inputs.stands, inputs.heated_c)
     made = car_year(snapshot, owned, garage=garage, weather=HOT if inputs.climate == "hot" else None)
-    weekdays = _weekdays(snapshot, owned)
     year, pack = own_year(made, weekdays), battery.car.pack
     if apart > 1:
         year = replace(year, plugged=year.nights & (np.arange(len(year.use_kwh)) % apart == 0))
@@ -138,7 +143,7 @@ def _lived(snapshot: Snapshot, owned: OwnedCar, inputs: PolicyInputs, defaults: 
         age_days=battery.age_days, lived_at=min(limits, key=lambda each: abs(each - defaults.limit)), years=inputs.years,
         late=inputs.late, weekly_full=inputs.weekly_full,
     )  # fmt: skip
-    home_price, (way_price, way_known) = _home_price(snapshot, owned), _way_price(battery, home.per_euro)
+    way_price, way_known = _way_price(battery, home.per_euro)
     driven = float(np.count_nonzero(year.use_kwh > 0)) * 365.25 / len(year.use_kwh)
     regen = driven * np.array(regen_lost(battery.car, owned.habit.trip, limits))
     prices = Prices(

@@ -136,6 +136,7 @@ def simulate(
 
 
 @lru_cache(maxsize=128)
+@lru_cache(maxsize=128)
 def fill_up(
     car: Car, rate: ChargeRate, soc: float, limit_soc: float, pack_c: float, *, air_c: float, longest_h: float = 120.0
 ) -> Session:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from functools import lru_cache
 
 import numpy as np
@@ -109,8 +109,14 @@ class Past:
 
 
 def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
-    """Everything that the log says of a car's battery."""
-    log, now, car = snapshot.log, snapshot.minute, owned.car
+    """Everything that the log says of a car's battery, as of the end of this day: no minute of it makes another battery."""
+    tomorrow = snapshot.minute.astimezone(owned.zone).date() + timedelta(days=1)
+    ends = datetime.combine(tomorrow, time(), owned.zone).astimezone(UTC)
+    return derived(snapshot, ("battery of", owned, ends), lambda: _battery(snapshot, owned, ends))
+
+
+def _battery(snapshot: Snapshot, owned: OwnedCar, now: datetime) -> Battery:
+    log, car = snapshot.log, owned.car
     sums = derived(snapshot, ("sums", owned.id), lambda: sums_of(log, owned.id), ("drive", "charge", "reading"))
     past = _past(snapshot, owned)
     new_on = owned.battery.new_on or sums.new_on(now, car.pack.chemistry, owned.health_told)

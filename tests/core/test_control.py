@@ -255,6 +255,14 @@ class FullPack(unittest.TestCase):
                 self.assertLessEqual(worth(made) - best, 0.005 * (made.cost + made.wear), seed)
                 compared += 1
 
+    def test_the_last_part_is_the_last_block_that_begins_near_full(self) -> None:
+        soc = float(np.random.default_rng(349).uniform(0.6, 0.95))
+        made = plan(replace(hourly(349), target_soc=1.0, soc=soc))
+        self.assertEqual(len(made.blocks), 2)
+        self.assertIs(made.last_part, made.blocks[-1])
+        self.assertAlmostEqual(made.soc_at(made.blocks[-1].start), 0.95, delta=0.02)
+        self.assertIsNone(plan(replace(hourly(349), target_soc=0.9, soc=soc)).last_part)
+
     def test_hours_of_a_falling_power_are_the_least_of_all_choices(self) -> None:
         """Brute force: every choice of nine quarter hours that fills the pack, the power falling step by step."""
         draw, cells = np.random.default_rng(seed_of(self.id())), 9

@@ -6,27 +6,32 @@ from dataclasses import replace
 from datetime import UTC, datetime, time, timedelta
 from functools import partial
 from math import exp, sqrt
+from types import SimpleNamespace
+from typing import cast
 
 import numpy as np
 
 from frost_tally.core.advice.limit import full_night, target_as_needed
 from frost_tally.core.advice.long_day import WEIGHED_POSTS, least_min, near_best
-from frost_tally.core.advice.long_way import Goal
-from frost_tally.core.advice.weekly import weekly
-from frost_tally.core.battery.ageing import Exposure
+from frost_tally.core.advice.long_way import STOP_MIN, Goal, Stop
+from frost_tally.core.advice.weekly import ARRIVES_WARMER_K, WEEKLY_TO, WEEKS, AtHome, weekly
+from frost_tally.core.battery.ageing import Exposure, wear_cost
 from frost_tally.core.battery.capacity import CALIBRATION, METER, RESOLUTION
+from frost_tally.core.battery.cold import resistance_at, resistance_factor
 from frost_tally.core.battery.everyday import ALIKE_SOC, Ordinary, monthly
 from frost_tally.core.battery.life import Lived
 from frost_tally.core.battery.limit_policies import EVEN, LivedLimits, Prices, judged
 from frost_tally.core.car import preset
+from frost_tally.core.charge.blocks import neighbours
 from frost_tally.core.charge.compare import CarNights, compare
 from frost_tally.core.charge.fast import stops
 from frost_tally.core.charge.prices import PriceCells
 from frost_tally.core.charge.session import fill_up
 from frost_tally.core.charge.start_check import HALF_SHARE, OVER_SHARE, SAME_SHARE, Current, StartCheck, Trouble
 from frost_tally.core.charge.stop_table import Post
+from frost_tally.core.charge.supply import Supply
 from frost_tally.core.charge.tariff import Tariff, two_band
-from frost_tally.core.charge.year import charger
+from frost_tally.core.charge.year import YearPlan, charger
 from frost_tally.core.drive.air import density, pressure_at
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.extras import WINDOW
@@ -302,6 +307,58 @@ class WeeksAtAPost(unittest.TestCase):
             self.assertAlmostEqual(made.post_cost, 0.5 * made.kwh)
             self.assertGreater(made.kwh, 52 * 28.0)
             self.assertIsNone(made.home_cost)
+
+    def test_a_post_wears_by_its_rate_and_warmth_at_the_mean_of_what_it_fills_and_a_socket_at_that_of_its_nights(self) -> None:
+        week_kwh, air_c, post_kw = 21.0, -6.0, 100.0
+        home = AtHome(plan=cast(YearPlan, SimpleNamespace(cost=np.full(14, 0.5))), kw=3.0)
+        made = weekly(
+            CAR, np.full(14, week_kwh / 7), np.full(14, air_c), home=home, limit_soc=0.9, post_kw=post_kw, price_per_kwh=0.5,
+            pack_per_kwh=120.0, reserve_soc=0.1,
+        )  # fmt: skip
+        usable, pack_c = CAR.pack.usable_kwh, min(25.0, air_c + ARRIVES_WARMER_K)
+        used = week_kwh / usable
+        hours = (made.mildest_min - STOP_MIN) / 60.0
+        moved = {"drawn_kwh": week_kwh, "charged_kwh": week_kwh, "held_days": 7.0, "held_c": air_c}
+        fast = wear_cost(
+            CAR.pack.chemistry, usable, 120.0, **moved, charge_c=min(25.0, pack_c + 10.0), c_rate=used / hours, held_soc=WEEKLY_TO - used / 2
+        )  # fmt: skip
+        slow = wear_cost(
+            CAR.pack.chemistry, usable, 120.0, **moved, charge_c=0.0, c_rate=3.0 / usable, held_soc=0.9 - used / 7 / 2
+        )  # fmt: skip
+        assert made.home_wear is not None
+        self.assertAlmostEqual(made.post_wear / (WEEKS * float(fast)), 1.0, delta=1e-3)
+        self.assertAlmostEqual(made.home_wear, WEEKS * float(slow))
+        self.assertAlmostEqual(made.home_cost or 0.0, 365 * 0.5)
+
+
+class SmallParts(unittest.TestCase):
+    def test_volts_lost_there_and_back_on_one_phase_along_one_conductor_on_three(self) -> None:
+        """Source: Ohm's law; 16 A over 20 m of 2.5 mm² lose 4.48 V on one phase."""
+        for phases, volts in ((1, 4.48), (3, 2.24)):
+            self.assertAlmostEqual(Supply(name="wall", voltage_v=230, phases=phases, breaker_a=16).drop_v(16.0, 20.0, 2.5), volts)
+
+    def test_a_pack_that_nothing_heats_on_the_way_draws_nothing_for_it(self) -> None:
+        self.assertEqual(replace(CAR.pack, drive_heat_to_c=None, heater_kw=5.0).drive_heater_kw, 0.0)
+        self.assertEqual(replace(CAR.pack, drive_heat_to_c=10.0, heater_kw=5.0, drive_heat_kw=None).drive_heater_kw, 5.0)
+
+    def test_resistance_of_a_float_is_that_of_arrays_beyond_its_table_too(self) -> None:
+        for temp_c in (-45.0, -20.0, -13.0, 0.0, 24.9, 25.0, 60.0):
+            self.assertAlmostEqual(resistance_at(temp_c), float(resistance_factor(temp_c)))
+
+    def test_peoples_own_stop_is_never_made_for_hardly_anything(self) -> None:
+        stop = Stop(
+            post=Post(km=10.0, kw=50.0, price_per_kwh=0.5), arrive_soc=0.5, low_soc=0.45, high_soc=0.55, leave_soc=0.505, minutes=5.0,
+            kwh=0.5, cost=0.3, arrive_c=10.0, leave_c=11.0, warmed=False,
+        )  # fmt: skip
+        self.assertTrue(stop.small)
+        self.assertFalse(replace(stop, leave_soc=0.9).small)
+        self.assertFalse(replace(stop, post=replace(stop.post, stands_min=20.0)).small)
+
+    def test_a_block_is_tried_from_the_end_of_the_one_before(self) -> None:
+        begin, end = np.array([[0.0, 7200.0]]), np.array([[3600.0, 10_800.0]])
+        froms, untils, count = neighbours(begin, end, np.array([14_400.0]), np.array([0.0]))
+        tried = {tuple(map(float, (*froms[i], *untils[i]))) for i in range(count)}
+        self.assertIn((0.0, 3600.0, 3600.0, 14_400.0), tried)
 
 
 class ManyPosts(unittest.TestCase):

@@ -264,8 +264,8 @@ def _notes(night: Tonight, units: Units) -> list[str]:
         notes.append("Above 90 % the car brakes less with its motor at first.")
     if plan.last_part is not None:
         notes.append(
-            f"The last part waits until {hour(plan.last_part.start, night.zone, units)}: a full pack that stands wears more than the wait "
-            "costs."
+            f"The last part waits until {hour(plan.last_part.start, night.zone, units)}: near full the pack takes little in any hour, and "
+            "standing full wears it."
         )
     if plan.stands_full:
         notes.append("A full pack should not stand for hours: drive soon after it is done.")

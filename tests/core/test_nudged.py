@@ -41,6 +41,7 @@ from frost_tally.core.drive.road import Conditions
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.drive.tyre_log import MONTH_S, Reading, trends
+from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.around import parked_c
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.core.log.battery import LEAST_DAYS, USUAL_KM_PER_DAY, Sums
@@ -186,6 +187,10 @@ class BreakEven(unittest.TestCase):
                 two_band("one", "Europe/Oslo", price, dear=price, start=time(0), end=time(6)), standing_per_day=standing
             )
             offers.append((made, cells_of(made)))
+        self.assertEqual(len(compare(offers[:1], [car], np.zeros(96 * 365))), 1)
+        for wrong in ([], [offers[0]] * 7):
+            with self.assertRaisesRegex(Refusal, "One to 6 tariffs"):
+                compare(wrong, [car], np.zeros(96 * 365))
         years = compare(offers, [car], np.zeros(96 * 365), reference=0)
         met = [each for each in years if each.break_even_km is not None]
         self.assertEqual(len(met), 2)

@@ -56,7 +56,7 @@ class LeastCostHours:
     def __init__(self, course: Filling, price: Array, room_h: Array, strong: Array, start_cost: float) -> None:
         pack_kwh, most = np.append(np.diff(course.pack_kwh), 0.0), course.full_kw * STEP_S / S_PER_H
         slower = np.minimum(1.0, strong[..., None] * most / np.maximum(pack_kwh, 1e-9))
-        self.further = room_h[..., None] / strong[..., None] * S_PER_H / STEP_S * slower
+        self.further = (room_h / np.maximum(strong, 1e-9) * S_PER_H / STEP_S)[..., None] * slower
         step_cost = np.append(np.diff(course.wall_kwh), 0.0) * np.where(room_h > 0, price, 0.0)[..., None]
         dearest = np.where(room_h > 0, price, 0.0).max(initial=0.01) * float(np.diff(course.wall_kwh).max())
         missing = DEARER * dearest * (len(pack_kwh) - 1 - np.arange(len(pack_kwh)))

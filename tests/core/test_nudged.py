@@ -25,19 +25,24 @@ from frost_tally.core.car import preset
 from frost_tally.core.charge.blocks import neighbours
 from frost_tally.core.charge.compare import CarNights, compare
 from frost_tally.core.charge.fast import stops
-from frost_tally.core.charge.prices import PriceCells
+from frost_tally.core.charge.prices import PriceCells, Series
 from frost_tally.core.charge.session import fill_up
+from frost_tally.core.charge.slots import Slot, intervals
 from frost_tally.core.charge.start_check import HALF_SHARE, OVER_SHARE, SAME_SHARE, Current, StartCheck, Trouble
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.charge.supply import Supply
 from frost_tally.core.charge.tariff import Tariff, two_band
 from frost_tally.core.charge.year import YearPlan, charger
+from frost_tally.core.coming.event import Event, event
+from frost_tally.core.coming.level import Source
+from frost_tally.core.coming.night import CarNight
+from frost_tally.core.coming.now import Now
 from frost_tally.core.drive.air import density, pressure_at
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.extras import WINDOW
 from frost_tally.core.drive.habits import habits
 from frost_tally.core.drive.replay import Days, Habit, replayed
-from frost_tally.core.drive.road import Conditions
+from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.trip import simulate
 from frost_tally.core.drive.tyre_log import MONTH_S, Reading, trends
@@ -358,6 +363,29 @@ class SmallParts(unittest.TestCase):
         self.assertTrue(stop.small)
         self.assertFalse(replace(stop, leave_soc=0.9).small)
         self.assertFalse(replace(stop, post=replace(stop.post, stands_min=20.0)).small)
+
+    def test_one_dated_price_off_the_quarter_hour_and_one_speed_backwards_are_refused(self) -> None:
+        with self.assertRaisesRegex(Refusal, "quarter hours"):
+            Series(np.array([0, 1000]), np.array([900, 1900]), np.array([0.1, 0.2])).checked()
+        with self.assertRaisesRegex(Refusal, "0 m/s or more"):
+            cycle_energy_kwh(CAR, np.array([1.0, -1.0, 2.0]), MILD)
+
+    def test_a_first_slot_used_in_part_stands_late_where_nothing_follows_it(self) -> None:
+        slots = [Slot(3600.0 * i, 3600.0 * (i + 1), 0.1, 1.0, 1.0) for i in range(3)]
+        self.assertEqual(intervals(slots, [0.5, 0.0, 1.0], "late"), [(1800.0, 3600.0), (7200.0, 10_800.0)])
+        self.assertEqual(intervals(slots, [0.5, 0.0, 1.0], "early"), [(0.0, 1800.0), (7200.0, 10_800.0)])
+        self.assertEqual(intervals(slots, [1.0, 0.5, 0.0], "late"), [(0.0, 5400.0)])
+
+    def test_a_car_on_its_night_is_under_way_once_its_level_is_above_the_one_read(self) -> None:
+        leaves = datetime(2027, 1, 15, 7, tzinfo=UTC)
+        stay = SimpleNamespace(begin=leaves - timedelta(hours=12), leaves=leaves, stays=False)
+        night = SimpleNamespace(stay=stay, plan=SimpleNamespace(blocks=(SimpleNamespace(end=leaves - timedelta(hours=1)),)))
+        for source, likely, told in (
+            (Source.NIGHT, 0.5, Event.UNDER_WAY), (Source.NIGHT, 0.4, Event.PLUG_IN), (Source.READ, 0.5, Event.PLUG_IN),
+        ):  # fmt: skip
+            level = SimpleNamespace(source=source, read_soc=0.4, likely=likely)
+            now = SimpleNamespace(away=None, now=leaves - timedelta(hours=5), level=level)
+            self.assertIs(event(cast(Now, now), cast(CarNight, night)), told)
 
     def test_a_block_is_tried_from_the_end_of_the_one_before(self) -> None:
         begin, end = np.array([[0.0, 7200.0]]), np.array([[3600.0, 10_800.0]])

@@ -44,6 +44,11 @@ class When(unittest.TestCase):
         self.assertEqual((kinds(by_hand, self.at(22, 29)), kinds(by_hand, self.at(22, 30))), ([], [Kind.PLUG_IN]))
         self.assertEqual(kinds(night(Plug.NOW, self.at(19)), self.at(19)), [Kind.PLUG_IN])
 
+    def test_who_sleeps_when_the_car_comes_home_is_asked_for_its_level_on_waking(self) -> None:
+        late = night(Plug.LEAVE, comes=self.at(23, 30), asks_level=True)
+        for at, told in ((self.at(23, 40), []), (self.at(6, 29, 15), []), (self.at(6, 30, 15), [Kind.LEVEL])):
+            self.assertEqual(kinds(late, at), told, at)
+
     def test_nobody_is_reminded_of_a_cable_that_may_stay_out_is_in_or_belongs_to_another_day(self) -> None:
         for each in (night(Plug.LEAVE), night(Plug.EITHER), night(seen_in=True), night(plug=Plug.BED, by=COMES)):
             late = self.at(16, 0) if each.plug.by == COMES else self.at(23)

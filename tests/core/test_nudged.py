@@ -24,13 +24,16 @@ from frost_tally.core.battery.limit_policies import EVEN, LivedLimits, Prices, j
 from frost_tally.core.car import preset
 from frost_tally.core.charge.blocks import neighbours
 from frost_tally.core.charge.compare import CarNights, compare
-from frost_tally.core.charge.fast import stops
+from frost_tally.core.charge.fast import AT_S, Stops, stops
+from frost_tally.core.charge.house import metered_load, shifted
+from frost_tally.core.charge.night_cells import night_cells
 from frost_tally.core.charge.prices import PriceCells, Series
 from frost_tally.core.charge.session import fill_up
 from frost_tally.core.charge.slots import Slot, intervals
 from frost_tally.core.charge.start_check import HALF_SHARE, OVER_SHARE, SAME_SHARE, Current, StartCheck, Trouble
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.charge.supply import Supply
+from frost_tally.core.charge.taper import filling
 from frost_tally.core.charge.tariff import Tariff, two_band
 from frost_tally.core.charge.year import YearPlan, charger
 from frost_tally.core.coming.event import Event, event
@@ -386,6 +389,41 @@ class SmallParts(unittest.TestCase):
             level = SimpleNamespace(source=source, read_soc=0.4, likely=likely)
             now = SimpleNamespace(away=None, now=leaves - timedelta(hours=5), level=level)
             self.assertIs(event(cast(Now, now), cast(CarNight, night)), told)
+
+    def test_a_filling_ends_with_the_step_in_which_it_is_full(self) -> None:
+        course = filling(CAR, RATE, 0.5, 1.0)
+        self.assertAlmostEqual(float(course.pack_kwh[-1]), 0.5 * CAR.pack.usable_kwh, places=3)
+        self.assertGreater(float(course.pack_kwh[-1]), float(course.pack_kwh[-2]))
+        hours = fill_up(CAR, RATE, 0.5, 1.0, 20.0, air_c=20.0).hours_to_limit
+        self.assertEqual(len(course.pack_kwh) - 1, -(-hours // 0.25))
+
+    def test_minutes_at_a_post_are_read_between_its_times_from_the_first_on(self) -> None:
+        soc = np.array([[0.5 + 0.01 * i] for i in range(len(AT_S))])
+        made = Stops(soc=soc, pack_c=soc, post_kwh=soc)
+        self.assertAlmostEqual(float(made.minutes_to(0.505)[0]), AT_S[1] / 120.0)
+        self.assertAlmostEqual(float(made.minutes_to(0.515)[0]), (AT_S[1] + AT_S[2]) / 120.0)
+        self.assertEqual(made.longest_min, AT_S[-1] / 60.0)
+
+    def test_a_house_is_read_within_its_year_and_a_piece_of_a_day_is_left_as_it_is(self) -> None:
+        tariff = two_band("one", "Europe/Oslo", 0.1, dear=0.4, start=time(0), end=time(6))
+        begin = datetime(2027, 1, 14, 14, tzinfo=UTC)  # 15:00 there: 36 quarter hours of that day
+        grid = tariff.cells(begin, begin + timedelta(hours=33))
+        after = int((begin + timedelta(hours=33)).timestamp())
+        load, known = metered_load(np.array([after]), np.array([15]), np.array([9.0]), grid, np.full(132, 0.2))
+        self.assertEqual((load.tolist(), known), ([0.2] * 132, 0.0))
+        moved = shifted(load, grid, 0.3)
+        self.assertEqual(moved[:36].tolist(), load[:36].tolist())
+        self.assertGreater(float(moved[36:60].sum()), float(load[36:60].sum()))
+
+    def test_hours_that_the_house_keeps_are_counted_from_where_a_night_begins(self) -> None:
+        tariff = two_band("one", "Europe/Oslo", 0.1, dear=0.4, start=time(0), end=time(6))
+        begin = datetime(2027, 1, 14, 20, tzinfo=UTC)
+        grid, at = tariff.cells(begin, begin + timedelta(hours=6)), np.array([begin.timestamp() + 3600.0])
+        closed = [(np.array([3600.0]), np.array([7200.0]))]
+        made = night_cells(at, at + 4 * 3600.0, grid, strength=np.ones(96), dear=np.ones(96), closed=closed)
+        kept = (made.from_s[0] >= 3600.0) & (made.from_s[0] < 7200.0)
+        self.assertAlmostEqual(float(made.whole_h[0]), 3.0)
+        self.assertEqual(float(made.room_h[0][kept].sum()), 0.0)
 
     def test_a_block_is_tried_from_the_end_of_the_one_before(self) -> None:
         begin, end = np.array([[0.0, 7200.0]]), np.array([[3600.0, 10_800.0]])

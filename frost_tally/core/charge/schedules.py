@@ -1,6 +1,6 @@
 """Schedules of one night, each simulated in full: by price, from one start on, with the last part of a full pack on its own.
 
-Why: docs/decisions/0020.
+Why: docs/decisions/0053.
 """
 
 from collections.abc import Callable, Sequence

@@ -110,15 +110,15 @@ class Past:
 
 def battery_of(snapshot: Snapshot, owned: OwnedCar) -> Battery:
     """Everything that the log says of a car's battery, as of the end of this day: no minute of it makes another battery."""
-    tomorrow = snapshot.minute.astimezone(owned.zone).date() + timedelta(days=1)
-    ends = datetime.combine(tomorrow, time(), owned.zone).astimezone(UTC)
-    return derived(snapshot, ("battery of", owned, ends), lambda: _battery(snapshot, owned, ends))
+    today = snapshot.minute.astimezone(owned.zone).date()
+    begins, ends = (datetime.combine(each, time(), owned.zone).astimezone(UTC) for each in (today, today + timedelta(days=1)))
+    return derived(snapshot, ("battery of", owned, ends), lambda: _battery(snapshot, owned, begins, ends))
 
 
-def _battery(snapshot: Snapshot, owned: OwnedCar, now: datetime) -> Battery:
+def _battery(snapshot: Snapshot, owned: OwnedCar, begins: datetime, now: datetime) -> Battery:
     log, car = snapshot.log, owned.car
     sums = derived(snapshot, ("sums", owned.id), lambda: sums_of(log, owned.id), ("drive", "charge", "reading"))
-    past = _past(snapshot, owned)
+    past = _past(snapshot, owned, begins)
     new_on = owned.battery.new_on or sums.new_on(now, car.pack.chemistry, owned.health_told)
     age = max(1.0, _age(new_on, now))
     day = usual_day(snapshot, owned) if past.whole is None else past.whole.last(12).per_day()
@@ -156,9 +156,9 @@ def _air_c(snapshot: Snapshot, owned: OwnedCar, test: CapacityTest) -> float | N
     return parked_c(climate_of(snapshot, owned.place).temperature_c, test.at, *owned.place.standing)
 
 
-def _past(snapshot: Snapshot, owned: OwnedCar) -> Past:
+def _past(snapshot: Snapshot, owned: OwnedCar, begins: datetime) -> Past:
     """The log by whole months, kept for as long as nothing in it or of the car is another: a month that is over seldom changes."""
-    car, until_s = owned.car, snapshot.minute.timestamp() // MONTH_S * MONTH_S
+    car, until_s = owned.car, begins.timestamp() // MONTH_S * MONTH_S
 
     def work() -> Past:
         weather, c_rate = climate_of(snapshot, owned.place), _pack_kw(owned, car) / car.pack.usable_kwh_new

@@ -269,9 +269,9 @@ class FullPack(unittest.TestCase):
         for _ in range(40):
             steps = int(draw.integers(2, 6))
             went_in = np.concatenate([[0.0], np.cumsum(np.sort(draw.uniform(0.2, 1.0, steps))[::-1])])
-            course, price = Filling(went_in, 1.1 * went_in, 4.0), draw.uniform(0.05, 0.4, (1, cells)).round(3)
+            course, price = Filling(went_in[None], 1.1 * went_in[None], 4.0), draw.uniform(0.05, 0.4, (1, cells)).round(3)
             room_h = np.full((1, cells), 0.25)
-            drawn_h = LeastCostHours(course, price, room_h, np.ones((1, cells)), 0.0).drawn(np.array([0]), np.zeros(1))[0]
+            drawn_h = LeastCostHours(course, price, room_h, np.ones((1, cells))).drawn(np.array([0]), np.zeros(1))[0]
             each = 1.1 * np.diff(went_in)
             least = min(float(each @ price[0, list(chosen)]) for chosen in itertools.combinations(range(cells), steps))
             self.assertAlmostEqual(float(drawn_h.sum()), 0.25 * steps)

@@ -391,11 +391,13 @@ class SmallParts(unittest.TestCase):
             self.assertIs(event(cast(Now, now), cast(CarNight, night)), told)
 
     def test_a_filling_ends_with_the_step_in_which_it_is_full(self) -> None:
-        course = filling(CAR, RATE, 0.5, 1.0)
-        self.assertAlmostEqual(float(course.pack_kwh[-1]), 0.5 * CAR.pack.usable_kwh, places=3)
-        self.assertGreater(float(course.pack_kwh[-1]), float(course.pack_kwh[-2]))
+        course = filling(CAR, RATE, np.array([0.5, 0.8]), 1.0, 40)
+        for in_pack, missing in zip(course.pack_kwh, (0.5, 0.2), strict=True):
+            self.assertAlmostEqual(float(in_pack[-1]), missing * CAR.pack.usable_kwh, places=3)
+            self.assertGreater(float(in_pack[-1]), float(in_pack[-2]))
+        self.assertEqual(int(course.begins[0]), 40)
         hours = fill_up(CAR, RATE, 0.5, 1.0, 20.0, air_c=20.0).hours_to_limit
-        self.assertEqual(len(course.pack_kwh) - 1, -(-hours // 0.25))
+        self.assertEqual(course.pack_kwh.shape[1] - 1 - 40, -(-hours // 0.25))
 
     def test_minutes_at_a_post_are_read_between_its_times_from_the_first_on(self) -> None:
         soc = np.array([[0.5 + 0.01 * i] for i in range(len(AT_S))])

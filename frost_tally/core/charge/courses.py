@@ -76,8 +76,8 @@ class Courses:
 def courses(
     car: Car,
     rates: Sequence[ChargeRate],
-    until_soc: float,
-    goal_soc: float,
+    until_soc: Array,
+    goal_soc: Array,
     pack_per_kwh: float,
     *,
     nights: Nights,
@@ -99,7 +99,7 @@ def courses(
         done = simulate_all(
             car,
             soc[rows],
-            until_soc,
+            until_soc[rows],
             pack_c=begun,
             rates=rates,
             drawn=spans,
@@ -118,7 +118,7 @@ def courses(
             done.pack_c[-1],
             np.asarray(S_PER_H * (done.hours * (done.wall_kw > 0)).sum(axis=0)),
             np.asarray(np.where(done.wall_kw > 0, done.at_s[:-1], np.inf).min(axis=0, initial=np.inf)),
-            done.reached_s(goal_soc),
+            done.reached_s(goal_soc[rows]),
         )
 
     parts = [part(slice(first, first + MOST_ROWS)) for first in range(0, max(1, len(night)), MOST_ROWS)]

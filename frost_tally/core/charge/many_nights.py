@@ -1,7 +1,7 @@
 """The schedules of many nights at once, weighed as `night.plan` weighs those of one (docs/decisions/0053)."""
 
 from collections.abc import Sequence
-from functools import cached_property
+from copy import copy
 from typing import TypeVar
 
 import numpy as np
@@ -16,13 +16,12 @@ from .night import EQUAL_SHARE
 from .night_cells import NightCells, night_cells
 from .plan import MARGIN_MIN
 from .prices import CELL_S, PriceCells
-from .schedules import GRID_S, REACHED_SOC, as_much, full_soc, tapers
+from .schedules import CLOSE_H, FILLS, GRID_S, REACHED_SOC, as_much, full_soc, tapers
 from .sessions import Drawn
-from .taper import STEP_H, Filling, LeastCostHours, filling, least_more
+from .taper import LeastCostHours, filling, least_more, missing_h
 
 MOVES, NEAREST = 4, 4
-FILLS, ROUGH_FILLS, CLOSE_H = 7, 2, 0.005
-"""Hours by price are filled anew until they are as many as the session draws to 18 s: most nights take two rounds."""
+ROUGH_FILLS = 2
 ROUGH_STEP_S = 3600.0
 """Of a steady charge; its power is the same all the time, only the pack's temperature is told less finely."""
 EVERY_OTHER = 12
@@ -40,16 +39,18 @@ class ManyNights:
     def __init__(self, hung: Charger, nights: Nights, prices: PriceCells, unequal: Flags, rough: bool = False) -> None:
         self.hung, self.nights, self.prices, self.stay_s, self.unequal = hung, nights, prices, nights.stay_s, unequal
         self.rough = rough and not hung.control.kind.one_start
-        self.capacity, self.limit, self.once = hung.car.pack.usable_kwh, hung.limit_soc, hung.control.kind.one_start
+        self.capacity, self.once = hung.car.pack.usable_kwh, hung.control.kind.one_start
         self.house = HouseHours(hung.rate, hung.held, nights, prices.zone, self.once)
         self.late, self.tapers = hung.choice is WarmUpChoice.LATE, tapers(hung.limit_soc)
-        self.full_soc, self.step_s = full_soc(hung.limit_soc, self.once), 60.0 * hung.control.kind.step_min(hung.control)
+        self.step_s = 60.0 * hung.control.kind.step_min(hung.control)
         self.margin_s = 0.0 if self.late else 60.0 * MARGIN_MIN
+        target_soc = np.full(len(nights.stay_s), hung.limit_soc)
+        self._aim_at(target_soc, target_soc - REACHED_SOC)
+        self.lowered = False
 
-    @cached_property
-    def course(self) -> Filling:
-        """Filling from empty without a break."""
-        return filling(self.hung.car, self.hung.rate, 0.0, self.full_soc)
+    def _aim_at(self, target_soc: Array, goal_soc: Array) -> None:
+        """The level of each night that is as good as its target, and the one at which drawing ends."""
+        self.goal_soc, self.full_soc = goal_soc, full_soc(target_soc, goal_soc, self.once)
 
     def warm_up(self, pack_c: Array, rows: Ints | slice = slice(None)) -> tuple[Array, Array, Array]:
         """Lead (s), wall and pack energy (kWh) of the warm-ups of some nights, from pack temperatures."""
@@ -91,7 +92,22 @@ class ManyNights:
             others = [each.at(short) for each in by_hours]
             others += [self._highest(rows[short], soc, end_s), self.courses(rows[short], soc[rows[short]], [])]
             self._put_highest(chosen, short, others)
+            if self.tapers and not self.once and not self.lowered:
+                self._put_as_much(chosen, short, rows, price, soc, end_s=end_s, others=others)
         return chosen, able
+
+    def _put_as_much(
+        self, chosen: Courses, short: Ints, rows: Ints, price: Array, soc: Array, *, end_s: Array, others: Sequence[Courses]
+    ) -> None:
+        """Of nights that fall short in the taper, what comes as good as as high as any at least cost: the last of it takes hours."""
+        most_soc = np.array([each.highest_soc for each in others]).max(axis=0)
+        short, most_soc = short[full := tapers(most_soc)], most_soc[full]
+        lower = copy(self)
+        lower.lowered, target_soc = True, self.full_soc.copy()
+        target_soc[rows[short]] = most_soc
+        lower._aim_at(target_soc, as_much(target_soc))
+        least, able = lower._best(rows[short], price, soc, end_s)
+        chosen.put(short[able], least.at(np.flatnonzero(able)))
 
     @staticmethod
     def _put_highest(chosen: Courses, short: Ints, others: Sequence[Courses]) -> None:
@@ -126,7 +142,7 @@ class ManyNights:
 
     def _by_hours(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Courses]:
         """Hours by price: as late as the price allows, and where more than price counts as early; with the taper on its own."""
-        window, need_h = self.cells(rows, end_s[rows]), (self.full_soc - soc[rows]) * self.capacity / self.hung.rate.pack_kw
+        window, need_h = self.cells(rows, end_s[rows]), (self.full_soc - soc)[rows] * self.capacity / self.hung.rate.pack_kw
         need_h = np.maximum(need_h, 0.0)
         unequal = np.flatnonzero(self.unequal[rows])
         both, late = np.concatenate([np.arange(len(rows)), unequal]), np.arange(len(rows) + len(unequal)) < len(rows)
@@ -194,9 +210,8 @@ class ManyNights:
                 tries.append(done.at(np.arange(len(rows))))
             begin, end = among(begin, going, begins), among(end, going, ends)
             over_h = (tried.drawn_s - (ends - begins).sum(axis=1)) / S_PER_H
-            missing_kwh = (self.full_soc - tried.highest_soc) * self.capacity
-            missing_h = self.course.steps_of(missing_kwh) * STEP_H if self.tapers else missing_kwh / self.hung.rate.pack_kw
-            over_h += np.where(np.isfinite(tried.reached_s), 0.0, np.maximum(1.5**turn * missing_h, 2 * CLOSE_H))
+            more_h = missing_h(self.hung.car, self.hung.rate, tried.highest_soc, self.full_soc[these])
+            over_h += np.where(np.isfinite(tried.reached_s), 0.0, np.maximum(1.5**turn * more_h, 2 * CLOSE_H))
             further = np.clip(hours[going] + over_h, 0.0, cells.whole_h)
             off = np.abs(further - hours[going]) > CLOSE_H
             hours[going], going = further, going[off]
@@ -208,17 +223,15 @@ class ManyNights:
         self, rows: Ints, window: NightCells, soc: Array, end_s: Array
     ) -> tuple[Courses, Array, Array, list[Courses]]:
         """See `ScheduleSearch.with_taper`, for all nights at once."""
-        most, wall_kw = window.price.shape[1], self.hung.rate.wall_kw
-        steps = self.course.steps_of(np.maximum(0.0, self.full_soc - soc[rows]) * self.capacity)
-        course = self.course.last(int(np.ceil(steps.max(initial=1.0)))).heated(most, wall_kw)
-        place = len(course.pack_kwh) - 1 - steps
-        hours = LeastCostHours(course, window.price, window.room_h, window.strong, 0.0)
+        most, tries = window.price.shape[1], list[Courses]()
+        pack_c, air_c = self.nights.pack_c[rows], self.nights.air_c[rows]
+        course = filling(self.hung.car, self.hung.rate, soc[rows], self.full_soc[rows], most, pack_c=pack_c, air_c=air_c)
+        hours = LeastCostHours(course, window.price, window.room_h, window.strong)
         done, begin, end = self.courses(rows, soc[rows], []), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
-        tries = list[Courses]()
 
         def enough_with(these: Ints, more: Ints) -> Flags:
             nonlocal begin, end
-            drawn_h = hours.drawn(these, place[these] - more)
+            drawn_h = hours.drawn(these, course.begins[these] - more)
             begins, ends = window.at(these).blocks(drawn_h, np.ones(len(these), dtype=bool))
             tried = self._in_blocks(
                 rows[these], soc[rows[these]], begins, with_block(ends, -1, np.maximum(ends[:, -1], end_s[rows[these]]))
@@ -298,13 +311,13 @@ class ManyNights:
 
     def courses(self, night: Ints, soc: Array, drawn: Sequence[Drawn]) -> Courses:
         """What becomes of schedules of some nights (their numbers) from some levels."""
-        hung, goal = self.hung, self.limit - REACHED_SOC
+        hung = self.hung
         step_s = ROUGH_STEP_S if self.rough else STEP_S
         return courses(
             hung.car,
             self.house.rates,
-            self.full_soc,
-            goal,
+            self.full_soc[night],
+            self.goal_soc[night],
             hung.pack_price,
             nights=self.nights,
             prices=self.prices,

@@ -19,7 +19,7 @@ from .plan import NightPlan as NightPlan
 from .plan import NightRequest as NightRequest
 from .plan import Rival as Rival
 from .rivals import Others
-from .schedules import AIR_S, ScheduleSearch, schedules
+from .schedules import AIR_S, ScheduleSearch, schedules, tapers
 from .starts import EveryStart
 from .supply import ChargeRate
 from .tariff import Tariff
@@ -140,13 +140,26 @@ class _Night:
         # Where price alone tells the hours apart they are exact, and no other schedule can be cheaper.
         if not search.one_start and not self._more_than_price():
             return search.by_price(deadline_s, self.tie_break)
-        found = [*self._by_hours(deadline_s), *self._by_start(deadline_s)]
+        by_price, with_taper = self._by_hours(deadline_s)
+        found = [*by_price, *with_taper, *self._by_start(deadline_s)]
         self.able = [each for each in found if search.reaches(each)]
         if not self.able:
-            return search.highest([*found, *filter(None, [self.every.best_short(deadline_s)])], deadline_s)
-        if not search.one_start:
-            self._move([each for each in self.able if each.pauses], deadline_s)
+            found = [*found, *filter(None, [self.every.best_short(deadline_s)])]
+            return self._as_much(found, deadline_s) or search.highest(found, deadline_s)
+        for each in (by_price, with_taper):  # a price that jumps about has valleys, and each leads into its own
+            self._move([schedule for schedule in each if schedule.pauses and search.reaches(schedule)], deadline_s)
         return self._least(self.able)
+
+    def _as_much(self, short: Sequence[Schedule], deadline_s: float) -> Schedule | None:
+        """Where all fall short in the taper, what comes as good as as high as any at least cost: the last of it takes hours."""
+        search, most_soc = self.search, max((each.highest_soc for each in short), default=0.0)
+        if search.one_start or not tapers(most_soc):
+            return None
+        lower = search.as_high(most_soc)
+        night = _Night(self.request, lower, EveryStart(lower), {})
+        night.weighing = self.weighing
+        made = night._best(deadline_s)
+        return search.simulated([(begin, min(end, made.done_s)) for begin, end in made.intervals if begin < made.done_s])
 
     def _least(self, able: Sequence[Schedule]) -> Schedule:
         """Of those that come to the same as the least the owner's tie-break decides, so that a cent does not move the night about."""
@@ -160,14 +173,15 @@ class _Night:
         unequal = search.in_frost or ask.pack_price > 0 or self.tie_break == "cool"
         return search.tapers or (unequal and not self.late_choice)
 
-    def _by_hours(self, deadline_s: float) -> list[Schedule]:
-        """Hours by price, for a control that can draw any: late and early among equals, for a pack that waits cools and wears; and as early
-        as they come, for one that is still warm takes in frost what a later start would heat for.
+    def _by_hours(self, deadline_s: float) -> tuple[list[Schedule], list[Schedule]]:
+        """Hours by price, and those of a full pack, for a control that can draw any: late and early among equals, for a pack that waits
+        cools and wears; and as early as they come, for one that is still warm takes in frost what a later start would heat for.
         """
         if self.search.one_start:
-            return []
+            return [], []
         orders = (self.tie_break,) if self.late_choice else ("late", "early", "earliest")
-        return [*(self.search.by_price(deadline_s, each) for each in orders), *self.search.with_taper(deadline_s)]
+        by_price = [self.search.by_price(deadline_s, each) for each in orders]
+        return [*by_price, *self.search.tried.get(deadline_s, ())], self.search.with_taper(deadline_s)
 
     def _by_start(self, deadline_s: float) -> list[Schedule]:
         """Of every single start that reaches the target before its warm-up begins: the best, and the tie-break's of those as good."""

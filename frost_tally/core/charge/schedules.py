@@ -19,9 +19,11 @@ from .night_clock import Schedule as Schedule
 from .session import CHARGING_STEP_S, TAPER_FROM_SOC, Interval, Session, simulate
 from .slots import intervals, slots_between
 from .supply import ChargeRate
-from .taper import STEP_S, LeastCostHours, filling, least_more
+from .taper import STEP_S, LeastCostHours, filling, least_more, missing_h
 
-MOST_ROUNDS = 18
+MOST_ROUNDS, SAME_SOC, SAME_S = 18, 1e-8, 1e-4
+FILLS, CLOSE_H = 7, 0.005
+"""Hours by price are filled anew until they are as many as the session draws to 18 s: most nights take two rounds."""
 GRID_S, AIR_S = 900.0, 300.0
 COARSE_S = 1800.0
 """Step while neither cold nor taper changes the power: against five minutes a bill is off by under 2e-4 of money, the pack by 0.05 K."""
@@ -38,27 +40,25 @@ QUARTERS, LONGER_S, SHIFTS_S = (-8, -4, -2, -1, 0, 1, 2), (1800.0, 3600.0), (-72
 """How a block of a schedule is moved: begun on quarter hours about the one in which it begins, ended later (s) on a quarter hour, where
 prices change, all of it elsewhere (s).
 """
-BLOCK_SHARE = 0.001
-"""So much of a bill another block must save, where a full pack's hours are chosen by the power that it takes."""
 ALL_BUT = 0.95
 """Of what counts as reached this much is left out of a full pack, so that rounding does not make it a miss."""
 
 
-def tapers(target_soc: float) -> bool:
+def tapers(target_soc: Number) -> Flags:
     """Whether the power falls before a target (0 to 1) is reached."""
-    return target_soc > TAPER_FROM_SOC + REACHED_SOC
+    return np.asarray(target_soc > TAPER_FROM_SOC + REACHED_SOC)
 
 
 def as_much(most_soc: Number) -> Array:
     """From which level on (0 to 1) a schedule that falls short leaves as much as the one that leaves the most."""
-    return np.asarray(most_soc - np.where(np.asarray(most_soc) > TAPER_FROM_SOC, SAME_FULL_SOC, REACHED_SOC))
+    return np.asarray(most_soc - np.where(tapers(most_soc), SAME_FULL_SOC, REACHED_SOC))
 
 
-def full_soc(target_soc: float, one_start: bool) -> float:
-    """The level at which drawing ends for a target (0 to 1): the very last of a full pack takes minutes of next to nothing, and who can
-    stop at any time stops before them.
+def full_soc(target_soc: Number, goal_soc: Number, one_start: bool) -> Array:
+    """The level at which drawing ends for a target, of which another is as good (0 to 1): the very last of a full pack takes minutes of
+    next to nothing, and who can stop at any time stops before them.
     """
-    return target_soc - (ALL_BUT * REACHED_SOC if tapers(target_soc) and not one_start else 0.0)
+    return np.asarray(target_soc - np.where(tapers(target_soc), 0.0 if one_start else ALL_BUT, 0.0) * (target_soc - goal_soc))
 
 
 def _joined(intervals: Sequence[Interval], deadline_s: float) -> list[Interval]:
@@ -91,11 +91,13 @@ class ScheduleSearch:
         air_c: tuple[float, ...],
         starts: tuple[float, ...] = (),
         one_start: bool = False,
+        goal_soc: float | None = None,
     ) -> None:
         self.starts, self.one_start = starts, one_start
         self.clock, self.car, self.rate, self.soc, self.target_soc, self.pack_c = clock, car, rate, soc, target_soc, pack_c
         self.air_c = air_c
-        self.full_soc = full_soc(target_soc, one_start)
+        self.goal_soc = target_soc - REACHED_SOC if goal_soc is None else goal_soc
+        self.full_soc = float(full_soc(target_soc, self.goal_soc, one_start))
         self.need_kwh = max(0.0, self.full_soc - soc) * car.pack.usable_kwh
         self.need_h = self.need_kwh / max(rate.pack_kw, 1e-6)
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
@@ -113,7 +115,7 @@ class ScheduleSearch:
     @property
     def tapers(self) -> bool:
         """Whether the power falls before the target is reached."""
-        return tapers(self.target_soc)
+        return bool(tapers(self.target_soc))
 
     def simulated(self, intervals: Sequence[Interval], step_s: float = COARSE_S) -> Schedule:
         """A schedule of drawing in some intervals, simulated to departure; in longer steps than it is told in, for many are tried, and two
@@ -157,7 +159,7 @@ class ScheduleSearch:
 
     def reaches(self, schedule: Schedule) -> bool:
         """Whether it comes to the target."""
-        return self.target_soc - schedule.highest_soc <= REACHED_SOC
+        return schedule.highest_soc >= self.goal_soc
 
     def from_start(self, begin_s: float, deadline_s: float) -> Schedule:
         """Drawing from one start until the target is reached, or the deadline."""
@@ -180,7 +182,7 @@ class ScheduleSearch:
         mild_c = self.threshold_c + MILD_K
         done = self._session([(0.0, deadline_s)], mild_c, deadline_s, lambda _: mild_c)
         warm_soc = max(step.soc for step in done.steps)
-        return self.target_soc - warm_soc <= REACHED_SOC or warm_soc - self.soc > 2 * (made.highest_soc - self.soc)
+        return warm_soc >= self.goal_soc or warm_soc - self.soc > 2 * (made.highest_soc - self.soc)
 
     def unheld(self, deadline_s: float) -> Schedule:
         """Drawing at once, had the house left all hours."""
@@ -188,6 +190,12 @@ class ScheduleSearch:
         return ScheduleSearch(
             free, self.car, self.rate, self.soc, self.target_soc, pack_c=self.pack_c, air_c=self.air_c
         ).from_start(0.0, deadline_s)
+
+    def as_high(self, most_soc: float) -> "ScheduleSearch":
+        """The same night's, to what leaves as much as the most that any does (0 to 1)."""
+        at = (self.clock, self.car, self.rate, self.soc, most_soc)
+        goal_soc = float(as_much(most_soc))
+        return ScheduleSearch(*at, pack_c=self.pack_c, air_c=self.air_c, starts=self.starts, goal_soc=goal_soc)
 
     def moved(self, schedule: Schedule, deadline_s: float) -> list[Schedule]:
         """The same with one of its blocks begun on a quarter hour about it, ended later, moved, joined to another, or left out."""
@@ -220,16 +228,16 @@ class ScheduleSearch:
         slots = [piece for each in slots_between(self.clock, self.rate, 0.0, deadline_s) for piece in each.cut(STEP_S)]
         if not slots:
             return []
-        air_c, most, found = float(np.mean(self.air_c)), len(slots), list[Schedule]()
-        course = filling(self.car, self.rate, self.soc, self.full_soc, pack_c=self.pack_c, air_c=air_c)
+        most, found = len(slots), list[Schedule]()
         price, room_h, strong = (
             np.array([getattr(each, name) for each in slots])[None] for name in ("price", "strong_h", "strong")
         )
-        start_cost = BLOCK_SHARE * float(course.wall_kwh[-1]) * max(0.0, float(price.min()))
-        hours = LeastCostHours(course.heated(most, self.rate.wall_kw), price, room_h, strong, start_cost)
+        soc, air_c = np.array([self.soc]), float(np.mean(self.air_c))
+        course = filling(self.car, self.rate, soc, self.full_soc, most, pack_c=self.pack_c, air_c=air_c)
+        hours = LeastCostHours(course, price, room_h, strong)
 
         def enough_with(night: Ints, more: Ints) -> Flags:
-            drawn_h = hours.drawn(night, most - more.astype(float))[0]
+            drawn_h = hours.drawn(night, course.begins - more)[0]
             blocks = intervals(slots, drawn_h.tolist(), "late")
             found.append(self.simulated([*blocks[:-1], (blocks[-1][0], deadline_s)]) if blocks else self.idle)
             return np.array([self.reaches(found[-1]) or drawn_h.all()])
@@ -247,30 +255,57 @@ class ScheduleSearch:
     def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Schedule:
         slots = slots_between(self.clock, self.rate, after_s, deadline_s) if self.need_kwh > 0 else []
         prices, spans = [each.price for each in slots], [each.strong_h for each in slots]
-        window_h, need_h, growth, made = sum(spans), self.need_h, 1.0, self.idle
+        window_h = sum(spans)
+
+        def blocks_of(hours: float) -> list[Interval]:
+            return intervals(slots, allocate(prices, spans, min(hours, window_h), tie_break, order), tie_break)
+
         if not slots:
-            return made
-        exact, rounds, tried = 1e-4, MOST_ROUNDS, list[Schedule]()
-        if self.in_frost:
-            at_once, exact, rounds = self.from_start(after_s, deadline_s), 60.0, MOST_ROUNDS // 2
-            # where even that falls short of a full pack fewer hours may leave as much: its last part takes next to nothing
-            if self.reaches(at_once) or not self.tapers:
-                need_h = at_once.drawn_s / S_PER_H
-        for turn in range(rounds):
-            hours = allocate(prices, spans, min(need_h, window_h), tie_break, order)
-            made = self.simulated(intervals(slots, hours, tie_break))
-            tried.append(made)
+            return self.idle
+        if not (self.in_frost or self.tapers):
+            return self._exact(blocks_of, window_h)
+        found = self._filled(blocks_of, window_h, deadline_s, after_s)
+        if (order, after_s) == ("cheapest", 0.0):
+            self.tried.setdefault(deadline_s, []).extend(found)
+        return found[-1]
+
+    def _exact(self, blocks_of: Callable[[float], list[Interval]], window_h: float) -> Schedule:
+        """So many hours that the session draws them to a tenth of a millisecond, with nothing missing."""
+        hours, growth, made = self.need_h, 1.0, self.idle
+        for turn in range(MOST_ROUNDS):
+            made = self.simulated(blocks_of(hours))
             missing_soc = self.full_soc - made.highest_soc
-            if made.session.unused_s > exact and turn < rounds // 2:
-                need_h, growth = min(need_h, window_h) - made.session.unused_s / S_PER_H, 1.0
-            elif missing_soc > 1e-8 and need_h < window_h - 1e-6:
-                need_h += window_h if turn == rounds - 2 else max(growth * self._hours_of(missing_soc), exact / S_PER_H)
+            if made.session.unused_s > SAME_S and turn < MOST_ROUNDS // 2:
+                hours, growth = min(hours, window_h) - made.session.unused_s / S_PER_H, 1.0
+            elif missing_soc > SAME_SOC and hours < window_h - 1e-6:
+                more_h = missing_soc * self.car.pack.usable_kwh / max(self.rate.pack_kw, 1e-6)
+                hours += window_h if turn == MOST_ROUNDS - 2 else max(growth * more_h, SAME_S / S_PER_H)
                 growth *= 1.5
             else:
                 break
-        if (tie_break, order, after_s) == ("late", "cheapest", 0.0):
-            self.tried[deadline_s] = tried
         return made
+
+    def _filled(
+        self, blocks_of: Callable[[float], list[Interval]], window_h: float, deadline_s: float, after_s: float
+    ) -> list[Schedule]:
+        """About so many hours as the session draws, in rounds, and all that were tried on the way; the year finds them so too."""
+        at_once, hours, found = self.from_start(after_s, deadline_s), self.need_h, list[Schedule]()
+        # where even that falls short of a full pack fewer hours may leave as much: its last part takes next to nothing
+        if self.in_frost and (self.reaches(at_once) or not self.tapers):
+            hours = at_once.drawn_s / S_PER_H
+        for turn in range(FILLS):
+            blocks = blocks_of(hours)
+            # the last block goes on where all of them were too short
+            made = self.simulated([*blocks[:-1], (blocks[-1][0], deadline_s)] if blocks else [])
+            found.append(made)
+            over_h = (made.drawn_s - sum(end - begin for begin, end in blocks)) / S_PER_H
+            if not self.reaches(made):
+                more_h = float(missing_h(self.car, self.rate, made.highest_soc, self.full_soc))
+                over_h += max(1.5**turn * more_h, 2 * CLOSE_H)
+            before, hours = min(hours, window_h), min(max(0.0, hours + over_h), window_h)
+            if abs(hours - before) <= CLOSE_H:
+                break
+        return found
 
     def highest(self, found: Sequence[Schedule], deadline_s: float) -> Schedule:
         """Of schedules that all fall short, and of all that were tried on the way to the hours by price, the cheapest that leaves as much
@@ -280,10 +315,6 @@ class ScheduleSearch:
         enough_soc = float(as_much(max(each.level_soc for each in short)))
         cheapest: Schedule = min((each for each in short if each.level_soc >= enough_soc), key=lambda each: each.bill)
         return cheapest
-
-    def _hours_of(self, soc: float) -> float:
-        """About how long a share of the pack takes, h."""
-        return soc * self.car.pack.usable_kwh / max(self.rate.pack_kw, 1e-6)
 
 
 schedules = lru_cache(maxsize=8)(ScheduleSearch)

@@ -45,7 +45,7 @@ class Sessions:
         """When each last drew, s; 0 for never."""
         return np.asarray(np.where(self.wall_kw > 0, self.at_s[1:], 0.0).max(axis=0))
 
-    def reached_s(self, soc: float) -> Array:
+    def reached_s(self, soc: Number) -> Array:
         """When each first comes to a level, s; inf for never."""
         first, row = np.maximum(np.argmax(self.soc >= soc, axis=0), 1), np.arange(self.soc.shape[1])
         before, after = self.soc[first - 1, row], self.soc[first, row]
@@ -83,7 +83,7 @@ class Sessions:
 def simulate_all(
     car: Car,
     soc: Number,
-    limit_soc: float,
+    limit_soc: Number,
     *,
     pack_c: Number,
     rates: Sequence[ChargeRate],
@@ -95,11 +95,12 @@ def simulate_all(
 ) -> Sessions:
     """`session.simulate` for rows: each draws in the spans of `drawn`, one after the other, and waits between them and until `end_s`.
 
-    `soc` and `pack_c` are those at 0 s, for all rows or of shape (rows,); `air_c` gives the °C around some rows (their numbers) at a time
-    of each (s). The same steps and the same closed forms as for one session.
+    `soc` and `pack_c` are those at 0 s, and with `limit_soc` for all rows or of shape (rows,); `air_c` gives the °C around some rows
+    (their numbers) at a time of each (s). The same steps and the same closed forms as for one session.
     """
     rows = len(np.asarray(end_s)) if np.ndim(end_s) else len(drawn[0][0])
-    run = _Rows(car, limit_soc, air_c, np.full(rows, soc, dtype=float), np.full(rows, pack_c, dtype=float), step_s, wait_s)
+    limit_soc, soc, pack_c = (np.full(rows, each, dtype=float) for each in (limit_soc, soc, pack_c))
+    run = _Rows(car, limit_soc, air_c, soc, pack_c, step_s, wait_s)
     given = np.array([(0.0, 0.0, 1.0, 0.0), *map(_given, rates)]).T
     for from_s, until_s, which in drawn:
         run.wait(from_s)
@@ -116,7 +117,7 @@ class _Rows:
     def __init__(
         self,
         car: Car,
-        limit_soc: float,
+        limit_soc: Array,
         air_c: Callable[[Ints, Array], Array],
         soc: Array,
         pack_c: Array,
@@ -172,7 +173,7 @@ class _Rows:
             into_kw = np.minimum(into_kw, charge_limits_kw(pack_c, self.car.pack.chemistry, capacity))
             draws = (into_kw > 0) | (heater_kw > 0)
             into_kw = into_kw * draws
-        goal = np.where(taper, self.limit, min(self.limit, TAPER_FROM_SOC)) if some_taper else min(self.limit, TAPER_FROM_SOC)
+        goal = np.minimum(self.limit[rows], np.where(taper, 1.0, TAPER_FROM_SOC))
         falls_per_h = TAPER_SLOPE * flat_kw / capacity * taper
         full_h = (goal - soc) * capacity / np.maximum(into_kw, NO_KW)
         span_s = np.minimum(span_s, S_PER_H * (_falling_h(full_h, falls_per_h) if some_taper else full_h))

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..units import Array, Flags
-from .schedules import AIR_S, COARSE_S, REACHED_SOC, Schedule, ScheduleSearch, as_much
+from .schedules import AIR_S, COARSE_S, Schedule, ScheduleSearch, as_much
 from .sessions import Sessions, simulate_all
 
 SHORTEST_S, WAITING_S = 60.0, 3600.0
@@ -43,7 +43,7 @@ class EveryStart:
 
     def reaching(self, deadline_s: float, before_s: Array | float = np.inf) -> Flags:
         """Which of them are as good as at the target by a time, and each before a time of its own (s)."""
-        reached = self.sessions(deadline_s).reached_s(self.search.target_soc - REACHED_SOC)
+        reached = self.sessions(deadline_s).reached_s(self.search.goal_soc)
         return np.asarray(reached <= np.minimum(deadline_s, before_s))
 
     def best_short(self, deadline_s: float) -> Schedule | None:

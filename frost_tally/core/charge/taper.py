@@ -1,46 +1,39 @@
 """The hours in which a pack is filled at least cost while the power that it takes falls: docs/decisions/0053."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from ..car import Car
-from ..units import S_PER_H, Array, Flags, Ints
+from ..units import S_PER_H, Array, Flags, Ints, Number
 from .prices import CELL_S
-from .session import fill_up
+from .session import TAPER_FROM_SOC, TAPER_SLOPE
+from .sessions import simulate_all
 from .supply import ChargeRate
 
 DEARER = 3.0
 """So many times the dearest step counts what is missing at the end: more than any, not so much that what interpolating blurs counts."""
-STEP_S, STEP_H, SAME_MONEY, ROUNDS, MILD_C = CELL_S, CELL_S / S_PER_H, 1e-9, 6, 20.0
+STEP_S, SAME_MONEY, ROUNDS, MILD_C = CELL_S, 1e-9, 6, 20.0
+BLOCK_SHARE = 0.001
+"""So much of its cheapest bill another block must save."""
 
 
 @dataclass(frozen=True)
 class Filling:
-    """Charging without a break to a full pack: what has gone into it and been drawn at the wall (kWh, shape (steps + 1,)) after each
-    quarter hour, the last of which ends full; `full_kw` is what the pack gets of full power.
+    """Charging without a break until some packs are full: what has gone into each and been drawn for it at the wall (kWh, shape (nights,
+    steps + 1)) on every quarter hour before the last, from whole steps that only warm it on; `full_kw` is what a pack gets of full power.
     """
 
     pack_kwh: Array
     wall_kwh: Array
     full_kw: float
 
-    def steps_of(self, missing_kwh: Array) -> Array:
-        """How many steps so much takes, the last of the filling."""
-        return np.interp(missing_kwh, (self.pack_kwh[-1] - self.pack_kwh)[::-1], np.arange(len(self.pack_kwh)))
-
-    def last(self, steps: int) -> "Filling":
-        """The last steps of it."""
-        return replace(
-            self, pack_kwh=self.pack_kwh[-steps - 1 :] - self.pack_kwh[-steps - 1 :][0], wall_kwh=self.wall_kwh[-steps - 1 :]
-        )
-
-    def heated(self, steps: int, wall_kw: float) -> "Filling":
-        """The same after so many steps more that only warm the pack."""
-        each_kwh = wall_kw * STEP_S / S_PER_H
-        wall_kwh = np.concatenate([each_kwh * np.arange(steps), self.wall_kwh + each_kwh * steps])
-        return replace(self, pack_kwh=np.concatenate([np.zeros(steps), self.pack_kwh]), wall_kwh=wall_kwh)
+    @cached_property
+    def begins(self) -> Array:
+        """The place at which each filling begins where nothing has to be warmed."""
+        return np.asarray((self.pack_kwh <= 0).sum(axis=1) - 1.0)
 
 
 class LeastCostHours:
@@ -49,24 +42,32 @@ class LeastCostHours:
 
     Dynamic programming backwards over the cells, with the place in the filling as its state. Each cell (arrays of shape (nights, cells))
     has its `price` of a kWh at full power, hours' worth of full power (`room_h`) and share of full power (`strong`); none lasts longer
-    than a step. A block of cells costs `start_cost` to begin.
+    than a step.
     Source: Bellman's recursion (1957); between the grid's points values are interpolated.
     """
 
-    def __init__(self, course: Filling, price: Array, room_h: Array, strong: Array, start_cost: float) -> None:
-        pack_kwh, most = np.append(np.diff(course.pack_kwh), 0.0), course.full_kw * STEP_S / S_PER_H
-        slower = np.minimum(1.0, strong[..., None] * most / np.maximum(pack_kwh, 1e-9))
+    def __init__(self, course: Filling, price: Array, room_h: Array, strong: Array) -> None:
+        pack_kwh, wall_kwh = (
+            np.diff(course.pack_kwh, append=course.pack_kwh[:, -1:]),
+            np.diff(course.wall_kwh, append=course.wall_kwh[:, -1:]),
+        )
+        most = course.full_kw * STEP_S / S_PER_H
+        slower = np.minimum(1.0, strong[..., None] * most / np.maximum(pack_kwh, 1e-9)[:, None])
         self.further = (room_h / np.maximum(strong, 1e-9) * S_PER_H / STEP_S)[..., None] * slower
-        step_cost = np.append(np.diff(course.wall_kwh), 0.0) * np.where(room_h > 0, price, 0.0)[..., None]
-        dearest = np.where(room_h > 0, price, 0.0).max(initial=0.01) * float(np.diff(course.wall_kwh).max())
-        missing = DEARER * dearest * (len(pack_kwh) - 1 - np.arange(len(pack_kwh)))
-        drawing = waiting = np.broadcast_to(missing, (len(price), len(pack_kwh)))
-        self.price, self.room_h, self.start_cost, self.gain = price, room_h, start_cost, np.empty(self.further.shape)
+        known = np.where(room_h > 0, price, 0.0)
+        step_cost = wall_kwh[:, None] * known[..., None]
+        dearest, places = known.max(axis=1, initial=0.01) * wall_kwh.max(axis=1), np.arange(pack_kwh.shape[1])
+        drawing = waiting = DEARER * dearest[:, None] * (len(places) - 1 - places)
+        cheapest = np.where(room_h > 0, price, np.inf).min(axis=1)
+        cheapest = np.where(np.isfinite(cheapest), np.maximum(0.0, cheapest), 0.0)
+        self.start_cost: Array = BLOCK_SHARE * course.wall_kwh[:, -1] * cheapest
+        self.price, self.room_h = price, room_h
+        self.gain: Array = np.empty(self.further.shape)
         for cell in range(price.shape[1] - 1, -1, -1):
             ahead = np.concatenate([drawing[:, 1:], drawing[:, -1:]], axis=1)
             on = drawing + self.further[:, cell] * (ahead - drawing + step_cost[:, cell])
             self.gain[:, cell] = waiting - on
-            drawing, waiting = np.minimum(on, waiting), np.minimum(on + start_cost, waiting)
+            drawing, waiting = np.minimum(on, waiting), np.minimum(on + self.start_cost[:, None], waiting)
 
     def drawn(self, nights: Ints, place: Array) -> Array:
         """Hours at full power that some nights draw in each cell, shape (nights, cells), from a place in the filling on (a number each)."""
@@ -78,7 +79,7 @@ class LeastCostHours:
                 table[nights, cell, low] + (place - low) * (table[nights, cell, low + 1] - table[nights, cell, low])
                 for table in (self.gain, self.further)
             )
-            draws = worth > np.where(draws, 0.0, self.start_cost) + SAME_MONEY
+            draws = worth > np.where(draws, 0.0, self.start_cost[nights]) + SAME_MONEY
             found[:, cell] = np.where(draws, step, 0.0)
             place = place + found[:, cell]
         # the dearest cell is left as much sooner as the last one would be through before its end
@@ -88,6 +89,12 @@ class LeastCostHours:
         left = np.where(found > 0, 1.0, 0.0)
         left[each, dear] -= np.minimum(1.0, over / np.maximum(found[each, dear], 1e-9)) * left[each, dear]
         return self.room_h[nights] * left
+
+
+def missing_h(car: Car, rate: ChargeRate, soc: Number, full_soc: Number) -> Array:
+    """About how long a level takes to another (0 to 1), at the power that is left at the first, h."""
+    left = 1.0 - TAPER_SLOPE * np.maximum(0.0, soc - TAPER_FROM_SOC)
+    return np.asarray((full_soc - soc) * car.pack.usable_kwh / np.maximum(rate.pack_kw * left, 1e-6))
 
 
 def least_more(enough_with: Callable[[Ints, Ints], Flags], nights: int, most: int) -> None:
@@ -102,14 +109,28 @@ def least_more(enough_with: Callable[[Ints, Ints], Flags], nights: int, most: in
             return
 
 
-def filling(car: Car, rate: ChargeRate, soc: float, full_soc: float, *, pack_c: float = MILD_C, air_c: float = MILD_C) -> Filling:
-    """Filling a pack from one level to another (0 to 1)."""
-    done = fill_up(car, rate, soc, full_soc, pack_c, air_c=air_c)
-    at_s = np.array([each.at_s for each in done.steps])
-    whole_s = at_s[-1] - done.unused_s
-    each_s = np.maximum(0.0, whole_s - STEP_S * np.arange(max(1.0, np.ceil(whole_s / STEP_S)), -1, -1))
-    pack_kwh, wall_kwh = (
-        np.interp(each_s, at_s, np.cumsum([getattr(step, kw) for step in done.steps] * np.diff(at_s, prepend=0.0)) / S_PER_H)
-        for kw in ("pack_kw", "wall_kw")
-    )
-    return Filling(pack_kwh, wall_kwh, rate.pack_kw)
+def filling(
+    car: Car,
+    rate: ChargeRate,
+    soc: Array,
+    full_soc: Number,
+    steps: int,
+    *,
+    pack_c: Array | float = MILD_C,
+    air_c: Array | float = MILD_C,
+) -> Filling:
+    """Filling some packs from their levels to another (0 to 1; shape (nights,)) in so many steps at the most, after as many that only warm
+    them.
+    """
+    soc, around_c = np.minimum(soc, full_soc), np.broadcast_to(air_c, soc.shape)
+    until_s = np.full(len(soc), STEP_S * steps)
+    without_break = [(np.zeros(len(soc)), until_s, np.zeros(len(soc), dtype=int))]
+    done = simulate_all(
+        car, soc, full_soc, pack_c=pack_c, rates=[rate], drawn=without_break, end_s=until_s, air_c=lambda rows, _: around_c[rows],
+        wait_s=STEP_S * steps,
+    )  # fmt: skip
+    whole_s = done.done_s
+    each_s = whole_s[:, None] - STEP_S * np.arange(steps + max(1, int(np.ceil(whole_s.max(initial=0.0) / STEP_S))), -1, -1)
+    sums = (np.pad(np.cumsum(kw * done.hours, axis=0), ((1, 0), (0, 0))) for kw in (done.pack_kw, done.wall_kw))
+    pack_kwh, wall_kwh = (np.array([np.interp(*row) for row in zip(each_s, done.at_s.T, each.T, strict=True)]) for each in sums)
+    return Filling(pack_kwh, wall_kwh + np.minimum(0.0, each_s) / S_PER_H * rate.wall_kw, rate.pack_kw)

@@ -154,7 +154,7 @@ class _Year:
 
         Standing takes a little before the last drawn moment, and after it.
         """
-        limit, count, use = self.many.full_soc * self.capacity, len(most_kwh), self.nights.use_kwh
+        limit, count, use = float(self.many.full_soc.max()) * self.capacity, len(most_kwh), self.nights.use_kwh
         found, stored = [], max(0.0, limit - (float(use[-1]) if count else 0.0))
         for most, before, after, warm, used in zip(
             *(each.tolist() for each in (most_kwh, before_kwh, after_kwh, warm_kwh, use)), strict=True

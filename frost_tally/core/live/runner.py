@@ -212,7 +212,9 @@ class Runner:
         nothing. Else the car stops by its own limit, and nobody knows better.
         """
         over = not self.closed and bool(plan.blocks) and seen.at >= plan.blocks[-1].end
-        return over and (seen.soc is not None or tapers(self.request.target_soc)) and self.soc >= highest(plan) - REACHED_SOC
+        return (
+            over and (seen.soc is not None or bool(tapers(self.request.target_soc))) and self.soc >= highest(plan) - REACHED_SOC
+        )
 
     def _lacks(self, plan: NightPlan) -> bool:
         """Whether a plan leaves less than is needed, before what a warm-up takes."""

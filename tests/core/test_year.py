@@ -161,7 +161,7 @@ class AgainstSingleNights(unittest.TestCase):
 
     @uncounted()
     def test_weeks_cost_what_the_night_planner_says(self) -> None:
-        """Forty weeks of the same nights, within 0.3 %, one in twenty within 1 % (to a full pack 1.5 %), what is left at departure counted or not:
+        """Forty weeks of the same nights, within 0.3 %, one in forty within 1 % (to a full pack 1.5 %), what is left at departure counted or not:
         any control, hours of the house, frost, wear, outlets too weak."""
         told, another, over = seed_of(self.id()), 0, 0
         for seed in range(told, told + count(40)):
@@ -184,7 +184,7 @@ class AgainstSingleNights(unittest.TestCase):
             self.assertLessEqual(apart, 0.015 if full else 0.01, seed)
             over += apart > 0.003
         self.assertLessEqual(another, max(1, count(240) // 50))
-        self.assertLessEqual(over, max(1, count(40) // 20))
+        self.assertLessEqual(over, 1)
 
     def test_the_hours_are_the_solvers(self) -> None:
         """Reference: HiGHS (linear) on the same windows, prices and hours."""

@@ -29,6 +29,8 @@ EVERY_OTHER = 12
 FIVE_MIN_S = 300.0
 
 Values = TypeVar("Values", Array, Ints)
+Tried = tuple[Courses, Array, Array]
+"""What schedules of some nights come to, and their blocks: from and until (s, shape (nights, blocks))."""
 
 
 class ManyNights:
@@ -148,38 +150,41 @@ class ManyNights:
         both, late = np.concatenate([np.arange(len(rows)), unequal]), np.arange(len(rows) + len(unequal)) < len(rows)
         order = np.concatenate([window.late, window.early[unequal]])
         filled = self._filled(rows[both], soc, end_s, window=window.at(both), order=order, hours=need_h[both], late=late)
-        (done, begin, end), (early, *theirs) = (
-            (filled[0].at(half), filled[1][half], filled[2][half]) for half in (np.flatnonzero(late), np.flatnonzero(~late))
-        )
+        ours, theirs = ([_at(each, half) for each in filled] for half in (np.flatnonzero(late), np.flatnonzero(~late)))
         if not unequal.size:
-            return [done]
-        net = self._net(done, rows, price, end_s)
-        better = np.flatnonzero(self._net(early, rows[unequal], price, end_s) < net[unequal])
-        done.put(unequal[better], early.at(better))
-        begin, end = (among(ours, unequal[better], each[better]) for ours, each in zip((begin, end), theirs, strict=True))
-        moved = [self._moved(rows, price, soc, end_s=end_s, done=done, begin=begin, end=end)]
-        if not self.tapers:
-            return moved
-        full, begin, end, tries = self._with_taper(rows, window, soc, end_s)
-        moved += [self._moved(rows, price, soc, end_s=end_s, done=full, begin=begin, end=end)]
-        return [*moved, *(each.at(np.flatnonzero(late)) for each in filled[3]), *tries]
+            return [ours[-1][0]]
+        tries = [[*ours, *(_put(ours[-1], unequal, each) for each in theirs)][-2 if self.rough else 0 :]]
+        if self.tapers:
+            tries.append(self._with_taper(rows, window, soc, end_s))
+        moved = [self._moved(rows, price, soc, end_s, self._least(each, rows, price, end_s)) for each in tries]
+        return [*moved, *(done for each in tries for done, _, _ in each)]
 
-    def _moved(self, rows: Ints, price: Array, soc: Array, *, end_s: Array, done: Courses, begin: Array, end: Array) -> Courses:
+    def _least(self, tries: Sequence[Tried], rows: Ints, price: Array, end_s: Array) -> Tried:
+        """Of some tries of all nights the best of each."""
+        best = np.array([self._net(done, rows, price, end_s) for done, _, _ in tries]).argmin(axis=0)
+        found = _at(tries[0], np.arange(len(rows)))
+        for number, each in enumerate(tries):
+            these = np.flatnonzero(best == number)
+            found = _put(found, these, _at(each, these))
+        return found
+
+    def _moved(self, rows: Ints, price: Array, soc: Array, end_s: Array, tried: Tried) -> Courses:
         """Where several blocks are best, the neighbours of the best too: see `ScheduleSearch.moved`."""
+        done, begin, end = tried
         net, going = self._net(done, rows, price, end_s), np.flatnonzero((end - begin > REAL_S).sum(axis=1) > 1)
         for _ in range(MOVES if going.size and not self.rough else 0):
             begins, ends, count = neighbours(
                 begin[going], end[going], end_s[rows[going]], self.nights.plug_in_s[rows[going]] % GRID_S
             )
             night, each = np.tile(rows[going], count), np.arange(len(going))
-            tried = self._in_blocks(night, soc[night], begins, ends)
-            nets = self._net(tried, night, price, end_s).reshape(count, -1)
+            others = self._in_blocks(night, soc[night], begins, ends)
+            nets = self._net(others, night, price, end_s).reshape(count, -1)
             best = nets.argmin(axis=0)
             better = nets[best, each] < net[going] - 1e-9
             number, going = (best * len(going) + each)[better], going[better]
             if not going.size:
                 break
-            done.put(going, tried.at(number))
+            done.put(going, others.at(number))
             net[going], begin[going], end[going] = nets.ravel()[number], begins[number], ends[number]
         return done
 
@@ -189,26 +194,16 @@ class ManyNights:
 
     def _filled(
         self, rows: Ints, soc: Array, end_s: Array, *, window: NightCells, order: Ints, hours: Array, late: Flags
-    ) -> tuple[Courses, Array, Array, list[Courses]]:
-        """Cells filled in an order for as long as it takes, and the blocks that come of it: what frost adds is found in rounds, told for a
-        full pack, for where it falls short fewer hours may leave as much.
+    ) -> list[Tried]:
+        """Cells filled in an order for as long as it takes: what frost adds is found in rounds, all of which are told, for where a full
+        pack is out of reach fewer hours may leave as much.
         """
-        going, hours, begin, end = np.arange(len(rows)), hours.copy(), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
-        done: Courses | None = None
-        tries = list[Courses]()
+        going, hours, tries = np.arange(len(rows)), hours.copy(), list[Tried]()
         for turn in range((ROUGH_FILLS if self.rough else FILLS) if len(rows) else 0):
             these, cells = rows[going], window if len(going) == len(rows) else window.at(going)
             begins, ends = cells.blocks(cells.filled(order[going], hours[going]), late[going])
-            # the last block goes on where all of them were too short
-            open_end = with_block(ends, -1, np.maximum(ends[:, -1], end_s[these]))
-            tried = self._in_blocks(these, soc[these], begins, open_end)
-            if done is None:
-                done = tried  # the first round is of all
-            else:
-                done.put(going, tried)
-            if self.tapers:
-                tries.append(done.at(np.arange(len(rows))))
-            begin, end = among(begin, going, begins), among(end, going, ends)
+            tried = self._open_ended(these, soc, begins, ends, end_s)
+            tries.append(_put(tries[-1], going, (tried, begins, ends)) if tries else (tried, begins, ends))
             over_h = (tried.drawn_s - (ends - begins).sum(axis=1)) / S_PER_H
             more_h = missing_h(self.hung.car, self.hung.rate, tried.highest_soc, self.full_soc[these])
             over_h += np.where(np.isfinite(tried.reached_s), 0.0, np.maximum(1.5**turn * more_h, 2 * CLOSE_H))
@@ -217,34 +212,32 @@ class ManyNights:
             hours[going], going = further, going[off]
             if not going.size:
                 break
-        return done or self.courses(rows, soc[rows], []), begin, end, tries
+        return tries or [self._nothing(rows, soc)]
 
-    def _with_taper(
-        self, rows: Ints, window: NightCells, soc: Array, end_s: Array
-    ) -> tuple[Courses, Array, Array, list[Courses]]:
+    def _open_ended(self, rows: Ints, soc: Array, begin: Array, end: Array, end_s: Array) -> Courses:
+        """Blocks of some nights, the last of which goes on where all of them are too short."""
+        return self._in_blocks(rows, soc[rows], begin, with_block(end, -1, np.maximum(end[:, -1], end_s[rows])))
+
+    def _nothing(self, rows: Ints, soc: Array) -> Tried:
+        """Some nights without drawing."""
+        return self.courses(rows, soc[rows], []), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
+
+    def _with_taper(self, rows: Ints, window: NightCells, soc: Array, end_s: Array) -> list[Tried]:
         """See `ScheduleSearch.with_taper`, for all nights at once."""
-        most, tries = window.price.shape[1], list[Courses]()
+        most, tries = window.price.shape[1], [self._nothing(rows, soc)]
         pack_c, air_c = self.nights.pack_c[rows], self.nights.air_c[rows]
         course = filling(self.hung.car, self.hung.rate, soc[rows], self.full_soc[rows], most, pack_c=pack_c, air_c=air_c)
         hours = LeastCostHours(course, window.price, window.room_h, window.strong)
-        done, begin, end = self.courses(rows, soc[rows], []), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
 
         def enough_with(these: Ints, more: Ints) -> Flags:
-            nonlocal begin, end
             drawn_h = hours.drawn(these, course.begins[these] - more)
             begins, ends = window.at(these).blocks(drawn_h, np.ones(len(these), dtype=bool))
-            tried = self._in_blocks(
-                rows[these], soc[rows[these]], begins, with_block(ends, -1, np.maximum(ends[:, -1], end_s[rows[these]]))
-            )
-            able = np.isfinite(tried.reached_s)
-            keep = np.flatnonzero(able | ~np.isfinite(done.reached_s[these]))
-            done.put(these[keep], tried.at(keep))
-            tries.append(done.at(np.arange(len(rows))))
-            begin, end = among(begin, these[keep], begins[keep]), among(end, these[keep], ends[keep])
-            return np.asarray(able | (drawn_h.sum(axis=1) > window.whole_h[these] - CLOSE_H))
+            tried = self._open_ended(rows[these], soc, begins, ends, end_s)
+            tries.append(_put(tries[-1], these, (tried, begins, ends)))
+            return np.asarray(np.isfinite(tried.reached_s) | (drawn_h.sum(axis=1) > window.whole_h[these] - CLOSE_H))
 
         least_more(enough_with, len(rows), most)
-        return done, begin, end, tries
+        return tries
 
     def _by_start(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Courses]:
         """The best of each night's starts: every one that its control allows; between the quarter hours, those near the best of them."""
@@ -326,6 +319,19 @@ class ManyNights:
             drawn=drawn,
             step_s=step_s,
         )
+
+
+def _at(tried: Tried, rows: Ints) -> Tried:
+    """Some nights of a try."""
+    done, begin, end = tried
+    return done.at(rows), begin[rows], end[rows]
+
+
+def _put(tried: Tried, rows: Ints, others: Tried) -> Tried:
+    """A try with those of some nights in the place of theirs."""
+    done, begin, end = _at(tried, np.arange(len(tried[1])))
+    done.put(rows, others[0])
+    return done, among(begin, rows, others[1]), among(end, rows, others[2])
 
 
 def _table(able: Flags, values: Values, otherwise: float) -> Values:

@@ -294,6 +294,7 @@ class ScheduleSearch:
         if self.in_frost and (self.reaches(at_once) or not self.tapers):
             hours = at_once.drawn_s / S_PER_H
         for turn in range(FILLS):
+            hours = min(hours, window_h)
             blocks = blocks_of(hours)
             # the last block goes on where all of them were too short
             made = self.simulated([*blocks[:-1], (blocks[-1][0], deadline_s)] if blocks else [])
@@ -302,7 +303,7 @@ class ScheduleSearch:
             if not self.reaches(made):
                 more_h = float(missing_h(self.car, self.rate, made.highest_soc, self.full_soc))
                 over_h += max(1.5**turn * more_h, 2 * CLOSE_H)
-            before, hours = min(hours, window_h), min(max(0.0, hours + over_h), window_h)
+            before, hours = hours, min(max(0.0, hours + over_h), window_h)
             if abs(hours - before) <= CLOSE_H:
                 break
         return found

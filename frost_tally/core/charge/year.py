@@ -25,7 +25,7 @@ from .schedules import tapers
 
 ROUNDS, HANDS = 3, 12
 """How often waiting, and levels that are handed on, are worked out anew at most; a row of nights settles after two or three."""
-NEAR_FROST_K, WEAK, SAME_LEVEL = 1.0, 1.5, 0.0005
+NEAR_FROST_K, WEAK, SAME_LEVEL = 1.0, 1.5, 0.0001
 """Nights so near frost are simulated; outlets that bring less than so many packs a night may fall short; levels so near are the same."""
 
 

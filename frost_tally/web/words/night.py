@@ -314,7 +314,7 @@ def _not_enough(night: Tonight, units: Units) -> str:
     low = night.arrival.low
     short = f"On the cautious side you arrive with {percent(low)}, under the {percent(night.reserve)} reserve"
     if low < 0:
-        short = f"On the cautious side {percent(-low)} are missing"
+        short = f"On the cautious side {percent(-low)} are missing, {percent(night.reserve - low)} with the reserve"
     if night.need_soc <= 1.0:
         return f"{short}. Leaving with {percent(min(1.0, night.need_soc + 0.005))} would keep it."
     lacks = f" would still lack {percent(advice.short_soc)}" if advice.short_soc > LOWER_SOC else " would just not keep it"

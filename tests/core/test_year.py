@@ -159,6 +159,15 @@ class AgainstSingleNights(unittest.TestCase):
             late = replace(nights, plug_in_s=nights.plug_in_s + np.array([0.0, 3600, 0, 3600, 0, 3600]))
             self.assertTrue((plan_year(early, late, cells).short_soc == 0.0).all())
 
+    def test_a_stay_of_a_minute_is_a_night_on_which_nothing_is_drawn(self) -> None:
+        nights = year_of(-12.0, 5.0, 3)
+        nights = replace(nights, departure_s=nights.plug_in_s + 60.0)
+        for how, limit in ((how, limit) for how in How for limit in (0.8, 1.0)):
+            hung = charger(CAR, SOCKET, limit, WarmUpChoice.NOTHING, control=Control(how=how))
+            done = plan_year(hung, nights, tariff("two").cells(BEGIN, END))
+            self.assertEqual(float(done.wall_kwh.sum()), 0.0, (how, limit))
+            self.assertAlmostEqual(float(done.short_soc[-1]), 15.0 / CAR.pack.usable_kwh, delta=0.001)
+
     @uncounted()
     def test_weeks_cost_what_the_night_planner_says(self) -> None:
         """Forty weeks of the same nights, within 0.3 %, one in forty within 1 % (to a full pack 1.5 %), what is left at departure counted or not:

@@ -288,7 +288,7 @@ class ManyNights:
         """Where no schedule reaches the limit: of single starts that leave the most the cheapest, the last of equals."""
         begin_s, able = self._quarter_hours(rows)
         if self.step_s % CELL_S and not self.hung.control.only:
-            begin_s = self._on_steps(rows, np.arange(0.0, begin_s.max(initial=0.0), self.step_s)[None])
+            begin_s = self._on_steps(rows, np.arange(0.0, begin_s.max(initial=0.0) + 1.0, self.step_s)[None])
             able = begin_s < self.stay_s[rows, None]
         able &= self.house.open_at(rows, begin_s) & (begin_s < end_s[rows, None] - 60.0)
         none = ~able.any(axis=1) & np.full(len(able), self.once)

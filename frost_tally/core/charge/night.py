@@ -181,7 +181,8 @@ class _Night:
             return [], []
         orders = (self.tie_break,) if self.late_choice else ("late", "early", "earliest")
         by_price = [self.search.by_price(deadline_s, each) for each in orders]
-        return [*by_price, *self.search.tried.get(deadline_s, ())], self.search.with_taper(deadline_s)
+        tried = [made for each in orders for made in self.search.tried.get((deadline_s, each), ())]
+        return [*by_price, *tried], self.search.with_taper(deadline_s)
 
     def _by_start(self, deadline_s: float) -> list[Schedule]:
         """Of every single start that reaches the target before its warm-up begins: the best, and the tie-break's of those as good."""

@@ -103,7 +103,7 @@ class ScheduleSearch:
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
         self.single: dict[float, tuple[float, Schedule]] = {}
         self.priced: dict[tuple[float, str, str, float], Schedule] = {}
-        self.tried: dict[float, list[Schedule]] = {}
+        self.tried: dict[tuple[float, str], list[Schedule]] = {}
         self.known: dict[tuple[tuple[Interval, ...], float], Schedule] = {}
         self.idle = self.simulated([])
 
@@ -266,7 +266,7 @@ class ScheduleSearch:
             return self._exact(blocks_of, window_h)
         found = self._filled(blocks_of, window_h, deadline_s, after_s)
         if (order, after_s) == ("cheapest", 0.0):
-            self.tried.setdefault(deadline_s, []).extend(found)
+            self.tried[deadline_s, tie_break] = found
         return found[-1]
 
     def _exact(self, blocks_of: Callable[[float], list[Interval]], window_h: float) -> Schedule:
@@ -312,7 +312,7 @@ class ScheduleSearch:
         """Of schedules that all fall short, and of all that were tried on the way to the hours by price, the cheapest that leaves as much
         as any: an empty car is worse than a dear one.
         """
-        short = [*found, self.idle, *(() if self.one_start else self.tried.get(deadline_s, ()))]
+        short = [*found, self.idle, *(() if self.one_start else self.tried.get((deadline_s, "late"), ()))]
         enough_soc = float(as_much(max(each.level_soc for each in short)))
         cheapest: Schedule = min((each for each in short if each.level_soc >= enough_soc), key=lambda each: each.bill)
         return cheapest

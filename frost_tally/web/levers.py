@@ -141,7 +141,7 @@ class LeverRoom(Generic[Result]):
 
     def made(self, request: Request, texts: Mapping[str, str], wait_s: float = LONG_S) -> Made[Result]:
         """Compute with every lever that will do; the core's refusal drops the one that it blames, and the rest is kept."""
-        texts = {**texts, **_picks(self.form, texts)}
+        texts = {**texts, **_picks(self.form, texts), **_pulled(self.form, texts)}
         household, snapshot, units, car = (
             household_of(request),
             snapshot_of(request),
@@ -194,6 +194,12 @@ class LeverRoom(Generic[Result]):
 
         parts = made_of(result, ("drawn", self.path, units, shape), lambda: {name: drawn(name) for name in self.parts})
         return {"view": view, "drawn": parts, "overrides": made.overrides, "fields": fields, "lever_room": self}
+
+
+def _pulled(form: type[BaseModel], texts: Mapping[str, str]) -> dict[str, str]:
+    """The lever that a button pulls on top of all that were typed: its name and what it is set to."""
+    name, _, text = texts.get("pull", "").partition("=")
+    return {name: text} if name in form.model_fields else {}
 
 
 def _picks(form: type[BaseModel], texts: Mapping[str, str]) -> dict[str, str]:

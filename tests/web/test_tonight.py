@@ -530,7 +530,9 @@ class TimerOnce(ApartCase):
         page = unescape(self.client.get("/tonight?km=420&limit=80").text)
         self.assertIn("Raise it to 100 % for this night", page)
         self.assertRegex(page, r"even a full pack would still lack \d+\s%\. 100 % for this night is the best")
-        full = unescape(self.client.get("/tonight?km=420&limit=100").text)
+        self.assertIn('name="pull" value="limit=100"', page)  # one tap, and what was pulled before stays
+        full = unescape(self.client.get("/tonight?km=420&limit=80&pull=limit%3D100").text)
+        self.assertIn('name="km" value="420"', full)
         self.assertNotIn("Raise it to", full)
         self.assertRegex(full, r"even a full pack would still lack")
 

@@ -20,7 +20,7 @@ document.addEventListener("alpine:init", () => {
       });
       form.addEventListener("submit", (event) => {
         if (event.submitter && event.submitter.name === "token") unkept.write(null); // a button that keeps
-        else if (!event.submitter || event.submitter.name !== "fields") { event.preventDefault(); this.ask(); }
+        else if (!event.submitter || !["fields", "pull"].includes(event.submitter.name)) { event.preventDefault(); this.ask(); }
       });
       for (const back of form.querySelectorAll(`a.btn-link[href^="${this.$root.dataset.room}?"], a.btn-link[href="${this.$root.dataset.room}"]`)) back.addEventListener("click", () => unkept.write(null));
       this.state();

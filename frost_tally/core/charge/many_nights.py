@@ -101,7 +101,7 @@ class ManyNights:
     def _put_as_much(
         self, chosen: Courses, short: Ints, rows: Ints, price: Array, soc: Array, *, end_s: Array, others: Sequence[Courses]
     ) -> None:
-        """Of nights that fall short in the taper, what comes as good as as high as any at least cost: the last of it takes hours."""
+        """Of nights that fall short in the taper, the cheapest that leaves as much as any: the last of a full pack takes hours."""
         most_soc = np.array([each.highest_soc for each in others]).max(axis=0)
         short, most_soc = short[full := tapers(most_soc)], most_soc[full]
         lower = copy(self)
@@ -153,7 +153,9 @@ class ManyNights:
         ours, theirs = ([_at(each, half) for each in filled] for half in (np.flatnonzero(late), np.flatnonzero(~late)))
         if not unequal.size:
             return [ours[-1][0]]
-        tries = [[*ours, *(_put(ours[-1], unequal, each) for each in theirs)][-2 if self.rough else 0 :]]
+        if self.rough:
+            ours, theirs = ours[-1:], theirs[-1:]
+        tries = [[*ours, *(_put(ours[-1], unequal, each) for each in theirs)]]
         if self.tapers:
             tries.append(self._with_taper(rows, window, soc, end_s))
         moved = [self._moved(rows, price, soc, end_s, self._least(each, rows, price, end_s)) for each in tries]

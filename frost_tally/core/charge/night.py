@@ -151,7 +151,7 @@ class _Night:
         return self._least(self.able)
 
     def _as_much(self, short: Sequence[Schedule], deadline_s: float) -> Schedule | None:
-        """Where all fall short in the taper, what comes as good as as high as any at least cost: the last of it takes hours."""
+        """Where all fall short in the taper, the cheapest that leaves as much as any: the last of a full pack takes hours."""
         search, most_soc = self.search, max((each.highest_soc for each in short), default=0.0)
         if search.one_start or not tapers(most_soc):
             return None

@@ -120,7 +120,7 @@ def filling(
     air_c: Array | float = MILD_C,
 ) -> Filling:
     """Filling some packs from their levels to another (0 to 1; shape (nights,)) in so many steps at the most, after as many that only warm
-    them.
+    them; `pack_c` is the pack when plugged in, `air_c` the air around the car (°C, one or of that shape). Simulated by `sessions`.
     """
     soc, around_c = np.minimum(soc, full_soc), np.broadcast_to(air_c, soc.shape)
     until_s = np.full(len(soc), STEP_S * steps)

@@ -33,7 +33,6 @@ from frost_tally.core.charge.prices import CELL_S
 from frost_tally.core.charge.schedules import schedules
 from frost_tally.core.charge.stop_table import Post
 from frost_tally.core.charge.supply import Supply, charge_rate
-from frost_tally.core.charge.warm_table import warm_table
 from frost_tally.core.charge.year import YearPlan, charger, plan_year
 from frost_tally.core.coming.ahead import _kept
 from frost_tally.core.coming.ahead import ahead as ahead_of_cars
@@ -227,7 +226,6 @@ def year_of_nights() -> None:
     pairs = [(preset(key), charge_rate(supply, preset(key))) for key in ("compact_hatch", "small_van")]
 
     def all_of_it(how: How = How.LINKED) -> list[YearPlan]:
-        warm_table.cache_clear()
         hung = [charger(car, rate, 0.8, WarmUpChoice.CABIN_AND_PACK) for car, rate in pairs]
         return [plan_year(replace(each, control=Control(how=how)), year_of(None), grid) for each in hung for grid in cells]
 

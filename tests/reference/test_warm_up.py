@@ -3,7 +3,7 @@
 import unittest
 from dataclasses import replace
 from datetime import UTC, timedelta
-from itertools import pairwise
+from itertools import pairwise, product
 from typing import Any
 
 import numpy as np
@@ -20,7 +20,7 @@ from frost_tally.core.drive.outing import Outing
 from frost_tally.core.drive.road import Conditions
 from frost_tally.core.errors import OutOfRange
 from frost_tally.core.heat.lumped import missing_ks, warm_and_hold
-from frost_tally.core.heat.warm import WarmUpChoice, held_kwh, warm_up
+from frost_tally.core.heat.warm import WarmUpChoice, held_kwh, warm_up, warm_ups
 from scripts.verdict_map import EVENING, PANELS, PRICES, TEMPS_C, advice_at
 
 WALL, SOCKET = (
@@ -89,6 +89,19 @@ class Course(unittest.TestCase):
             electric = sum(each.electric_kw * each.lead_s / 3600 for each in (done.cabin, done.pack))
             awake = 0.3 * done.lead_s / 3600 if supply_kw > 0 else 0.0
             self.assertAlmostEqual(electric, (done.wall_kwh - awake) * car.charger.efficiency + done.pack_kwh, delta=1e-6)
+
+    def test_many_mornings_are_warmed_as_one_is(self) -> None:
+        """On weak and strong sockets, warm and cold packs, short stays: which heater runs longer changes from morning to morning."""
+        car, at_c, stay_s = preset("small_van"), np.linspace(-25.0, 25.0, 41), np.linspace(0.0, 4000.0, 41)
+        for choice, supply_kw in product(WarmUpChoice, (0.0, 1.4, 11.0)):
+            how = {"set_c": 20.0, "wall_kw": supply_kw, "overhead_kw": 0.3}
+            many = warm_ups(car, choice, cabin_c=at_c, pack_c=at_c[::-1], ambient_c=at_c, longest_s=stay_s, **how)
+            for i in range(0, 41, 4):
+                air_c, pack_c = float(at_c[i]), float(at_c[40 - i])
+                one = warm_up(car, choice, cabin_c=air_c, pack_c=pack_c, ambient_c=air_c, longest_s=float(stay_s[i]), **how)
+                for name, values in (("lead_s", many.lead_s), ("wall_kwh", many.wall_kwh), ("pack_kwh", many.pack_kwh)):
+                    self.assertAlmostEqual(float(values[i]), getattr(one, name), delta=1e-9)
+                self.assertAlmostEqual(float(many.leaves_c[i]), one.pack_c, delta=1e-9)
 
     def test_the_cold_that_people_feel_against_quadrature(self) -> None:
         """Source: scipy.integrate.quad over the closed-form temperature."""

@@ -39,7 +39,7 @@ from tests.drilled import count, seed_of
 from tests.web.client import WebCase
 
 OSLO = ZoneInfo("Europe/Oslo")
-SLOW = {"_year", "day_table", "_ended", "warm_table", "schedule", "condensed", "motorway"}
+SLOW = {"_year", "day_table", "_ended", "schedule", "condensed", "motorway"}
 DATES = (date(2027, 1, 14), date(2027, 1, 16), date(2027, 2, 9), date(2027, 3, 27), date(2026, 10, 24), date(2026, 12, 24))
 """Among them the nights on which the clocks change, and holidays."""
 Answer = dict[str, object]

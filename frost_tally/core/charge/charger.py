@@ -10,20 +10,19 @@ from .control import Control
 from .night_clock import HeldHours
 from .plan import LINKED, NEVER_HELD
 from .supply import ChargeRate
-from .warm_table import WarmTable, warm_table
 
 
 @dataclass(frozen=True, kw_only=True)
 class Charger:
-    """A car on a supply with its habit: the limit (0 to 1), the warm-up, how its nights are carried out and when the house leaves less;
-    `pack_price` is that of a new pack per kWh, by which wear counts in money (0: it does not).
+    """A car on a supply with its habit: the limit (0 to 1), the warm-up to `cabin_c` (°C), how its nights are carried out and when the
+    house leaves less; `pack_price` is that of a new pack per kWh, by which wear counts in money (0: it does not).
     """
 
     car: Car
     rate: ChargeRate
     limit_soc: float
     choice: WarmUpChoice
-    warming: WarmTable
+    cabin_c: float
     control: Control = LINKED
     held: HeldHours = NEVER_HELD
     pack_price: float = 0.0
@@ -49,10 +48,9 @@ def charger(
     held: HeldHours = NEVER_HELD,
     pack_price: float = 0.0,
 ) -> Charger:
-    """Tabulate a car on a supply. Raises: Refusal for a limit outside 10 to 100 %."""
+    """A car on a supply. Raises: Refusal for a limit outside 10 to 100 %."""
     if not 0.1 <= limit_soc <= 1.0:
         raise Refusal("The limit must lie between 10 and 100 %.", "limit")
-    warming = warm_table(car, rate, choice, cabin_c)
     return Charger(
-        car=car, rate=rate, limit_soc=limit_soc, choice=choice, warming=warming, control=control, held=held, pack_price=pack_price
+        car=car, rate=rate, limit_soc=limit_soc, choice=choice, cabin_c=cabin_c, control=control, held=held, pack_price=pack_price
     )

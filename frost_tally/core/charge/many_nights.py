@@ -6,7 +6,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from ..heat.warm import WarmUpChoice
+from ..heat.warm import WarmUpChoice, warm_ups
 from ..units import S_PER_H, Array, Flags, Ints
 from .blocks import REAL_S, among, in_order, neighbours, with_block
 from .charger import Charger
@@ -56,8 +56,12 @@ class ManyNights:
 
     def warm_up(self, pack_c: Array, rows: Ints | slice = slice(None)) -> tuple[Array, Array, Array]:
         """Lead (s), wall and pack energy (kWh) of the warm-ups of some nights, from pack temperatures."""
-        lead_h, wall_kwh, pack_kwh = self.hung.warming.ask(pack_c, self.nights.morning_c[rows])
-        return np.asarray(lead_h * S_PER_H), wall_kwh, pack_kwh
+        hung, air_c = self.hung, self.nights.morning_c[rows]
+        done = warm_ups(
+            hung.car, hung.choice, cabin_c=air_c, pack_c=pack_c, ambient_c=air_c, set_c=hung.cabin_c,
+            wall_kw=hung.rate.wall_kw, overhead_kw=hung.rate.overhead_kw, longest_s=self.stay_s[rows],
+        )  # fmt: skip
+        return done.lead_s, done.wall_kwh, done.pack_kwh
 
     def cells(self, rows: Ints | slice, end_s: Array) -> NightCells:
         """The quarter hours of some nights, each until its end."""

@@ -5,15 +5,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..drive.usual import MoreWhenCold
-from ..heat.warm import WarmUp, warm_up
+from ..heat.warm import WarmUp, warm_up, warm_ups
 from ..units import S_PER_H, Array
 from .night_clock import NightClock, Schedule
 from .plan import NightRequest
 from .session import Interval
 from .sessions import Sessions
-
-WARM_UPS = 12
-"""Pack temperatures between which the warm-ups of many sessions are interpolated."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,6 +34,15 @@ class Weighing:
     def __init__(self, request: NightRequest, clock: NightClock, price: float) -> None:
         self.request, self.clock, self.price = request, clock, price
         self.end_s = clock.end_s
+        ambient_c = request.ambient_c(request.departure)
+        self.morning = {
+            "cabin_c": ambient_c,
+            "ambient_c": ambient_c,
+            "set_c": request.cabin_c,
+            "wall_kw": request.rate.wall_kw if request.by_wall else 0.0,
+            "overhead_kw": request.rate.overhead_kw,
+            "longest_s": self.end_s,
+        }
         self.warmed: dict[float, WarmUp] = {}
         self.known: dict[tuple[tuple[Interval, ...], int], Weighed] = {}
 
@@ -72,18 +78,7 @@ class Weighing:
         ask = self.request
         key = pack_c if ask.warms_pack else 0.0
         if key not in self.warmed:
-            ambient = ask.ambient_c(ask.departure)
-            self.warmed[key] = warm_up(
-                ask.car,
-                ask.choice,
-                cabin_c=ambient,
-                pack_c=pack_c,
-                ambient_c=ambient,
-                set_c=ask.cabin_c,
-                wall_kw=ask.rate.wall_kw if ask.by_wall else 0.0,
-                overhead_kw=ask.rate.overhead_kw,
-                longest_s=self.end_s,
-            )
+            self.warmed[key] = warm_up(ask.car, ask.choice, pack_c=pack_c, **self.morning)
         found = self.warmed[key]
         return found if ask.warms_pack else replace(found, pack_c=pack_c)
 
@@ -102,17 +97,13 @@ class Weighing:
         """`net` of many sessions, and the lead of each one's warm-up (s): arrays of shape (rows,)."""
         ask, pack_c = self.request, sessions.pack_c[-1]
         capacity = ask.car.pack.usable_kwh
-        at_c = np.linspace(pack_c.min(), pack_c.max(), WARM_UPS if ask.warms_pack else 1)
-        warm = [self._warm(float(each)) for each in at_c]
-        lead_s, wall_kwh, pack_kwh = (
-            np.interp(pack_c, at_c, [getattr(each, name) for each in warm]) for name in ("lead_s", "wall_kwh", "pack_kwh")
-        )
-        leaves_c = np.interp(pack_c, at_c, [each.pack_c for each in warm]) if ask.warms_pack else pack_c
+        warm = warm_ups(ask.car, ask.choice, pack_c=pack_c, **self.morning)
+        lead_s, wall_kwh, pack_kwh = warm.lead_s, warm.wall_kwh, warm.pack_kwh
         price = self.clock.paid(np.full(len(lead_s), self.end_s)) - self.clock.paid(self.end_s - lead_s)
         cost = sessions.bill(self.clock.paid) + wall_kwh * price * S_PER_H / np.maximum(lead_s, 1e-9)
         left = self.price * capacity * (np.maximum(0.0, sessions.soc[-1] - pack_kwh / capacity) - ask.target_soc)
         wear = sessions.wear(ask.pack_price) if ask.pack_price > 0 else 0.0
-        return cost + wear - self._warmth(leaves_c) - left, lead_s
+        return cost + wear - self._warmth(warm.leaves_c) - left, lead_s
 
     def _warmth(self, leaves_c: Array) -> Array:
         """What the warmth of many packs (°C) is worth on the day, money from an arbitrary zero."""

@@ -1,5 +1,6 @@
 """Warming before departure: when it starts, what the wall gives and what the pack has to give."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -113,71 +114,138 @@ def warm_up(
     plugged in. `wall_kw` 0 means unplugged. A car that does not warm its pack, or where nobody knows, gets the cabin
     only, and the reason says so.
     """
-    pack, reason = car.pack, NOTHING_TO_SAY
-    warms_pack = choice is WarmUpChoice.CABIN_AND_PACK
-    if warms_pack and (pack.preheats is not Preheats.YES or pack.preheater_kw <= 0):
-        warms_pack = False
-        reason = why("no_pack_heat" if pack.preheats is Preheats.NO or pack.preheater_kw <= 0 else "pack_heat_unknown")
-    performance = float(coefficient_of_performance(ambient_c, car.cabin.heat_pump))
-    cabin_kw = car.cabin.heater_kw if choice.warms_cabin else 0.0
-    cabin = _heat(
-        cabin_c, set_c, cabin_kw, performance=performance, conductance=CABIN_PARKED, capacity=CABIN_J_PER_K, longest_s=longest_s
-    )
-    pack_kw = pack.preheater_kw * HEATER_TO_PACK if warms_pack else 0.0
-    warming = _heat(
-        pack_c,
-        pack_target_c(pack),
-        pack_kw,
-        performance=HEATER_TO_PACK,
-        conductance=PARKED_W_PER_K,
-        capacity=pack.capacity_j_per_k,
-        longest_s=longest_s,
-    )
-    available_kw = max(0.0, car.charger.efficiency * (wall_kw - overhead_kw))
-    wall_kwh, from_pack_kwh = _sources(cabin, warming, available_kw, car.charger.efficiency, overhead_kw)
+    done = warm_ups(
+        car, choice, cabin_c=cabin_c, pack_c=pack_c, ambient_c=ambient_c, set_c=set_c,
+        wall_kw=wall_kw, overhead_kw=overhead_kw, longest_s=longest_s,
+    )  # fmt: skip
+    cabin, pack = (each.alone() for each in done.heaters)
     return WarmUp(
-        lead_s=max(cabin.lead_s, warming.lead_s),
+        lead_s=float(done.lead_s),
         cabin_lead_s=cabin.lead_s,
-        pack_lead_s=warming.lead_s,
+        pack_lead_s=pack.lead_s,
         cabin_c=cabin.end_c,
-        pack_c=warming.end_c,
-        wall_kwh=wall_kwh,
-        pack_kwh=from_pack_kwh,
-        reason=reason,
+        pack_c=pack.end_c,
+        wall_kwh=float(done.wall_kwh),
+        pack_kwh=float(done.pack_kwh),
+        reason=_no_pack_heat(car.pack) if choice is WarmUpChoice.CABIN_AND_PACK else NOTHING_TO_SAY,
         cabin=cabin,
-        pack=warming,
+        pack=pack,
     )
 
 
-def _heat(
-    unheated_c: float,
+def _no_pack_heat(pack: Pack) -> Why:
+    """Why a pack is not warmed from the wall; nothing where it is."""
+    if pack.preheats is Preheats.YES and pack.preheater_kw > 0:
+        return NOTHING_TO_SAY
+    return why("no_pack_heat" if pack.preheats is Preheats.NO or pack.preheater_kw <= 0 else "pack_heat_unknown")
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Heater:
+    """One heater at full power (kW of heat, of electricity) until departure: how long (s), and where it leads to (°C)."""
+
+    lead_s: Array
+    end_c: Array
+    heat_kw: float
+    electric_kw: Number
+    conductance: float
+    capacity: float
+
+    def alone(self) -> Heating:
+        """That of a single warm-up; one that is not needed has no power."""
+        lead_s, runs = float(self.lead_s), float(self.lead_s > 0)
+        return Heating(
+            lead_s=lead_s,
+            end_c=float(self.end_c),
+            heat_kw=runs * self.heat_kw,
+            electric_kw=runs * float(self.electric_kw),
+            conductance=self.conductance,
+            capacity=self.capacity,
+        )
+
+
+@dataclass(frozen=True, kw_only=True)
+class WarmUps:
+    """What many warm-ups come to, arrays of one shape: lead (s), energy at the wall and from the pack (kWh)."""
+
+    lead_s: Array
+    wall_kwh: Array
+    pack_kwh: Array
+    heaters: tuple[_Heater, _Heater]
+
+    @property
+    def leaves_c(self) -> Array:
+        """Pack temperatures at departure, °C."""
+        return self.heaters[1].end_c
+
+
+def warm_ups(
+    car: Car,
+    choice: WarmUpChoice,
+    *,
+    cabin_c: Number,
+    pack_c: Number,
+    ambient_c: Number,
+    set_c: float,
+    wall_kw: float,
+    overhead_kw: float = 0.0,
+    longest_s: Number = LONGEST_LEAD_S,
+) -> WarmUps:
+    """`warm_up` on many mornings at once: temperatures (°C) and `longest_s` (s) may be arrays of one shape."""
+    pack, warms_pack = car.pack, choice is WarmUpChoice.CABIN_AND_PACK and not _no_pack_heat(car.pack).code
+    performance = coefficient_of_performance(ambient_c, car.cabin.heat_pump)
+    heaters = (
+        _heater(
+            cabin_c, set_c, car.cabin.heater_kw if choice.warms_cabin else 0.0,
+            performance=performance, conductance=CABIN_PARKED, capacity=CABIN_J_PER_K, longest_s=longest_s,
+        ),
+        _heater(
+            pack_c, pack_target_c(pack), pack.preheater_kw * HEATER_TO_PACK if warms_pack else 0.0,
+            performance=HEATER_TO_PACK, conductance=PARKED_W_PER_K, capacity=pack.capacity_j_per_k, longest_s=longest_s,
+        ),
+    )  # fmt: skip
+    wall_kwh, pack_kwh = _sources(heaters, car.charger.efficiency, wall_kw, overhead_kw)
+    lead_s = np.maximum(heaters[0].lead_s, heaters[1].lead_s)
+    return WarmUps(lead_s=lead_s, wall_kwh=wall_kwh, pack_kwh=pack_kwh, heaters=heaters)
+
+
+def _heater(
+    unheated_c: Number,
     target_c: float,
     heat_kw: float,
     *,
-    performance: float,
+    performance: Number,
     conductance: float,
     capacity: float,
-    longest_s: float,
-) -> Heating:
-    if unheated_c >= target_c or heat_kw <= 0 or longest_s <= 0:
-        return Heating(lead_s=0.0, end_c=unheated_c, heat_kw=0.0, electric_kw=0.0, conductance=conductance, capacity=capacity)
-    lead_s = min(float(lead_to(target_c - unheated_c, 1000 * heat_kw, conductance, capacity)), longest_s, LONGEST_LEAD_S)
-    end_c = unheated_c + float(heated_by(1000 * heat_kw, conductance, capacity, lead_s))
-    return Heating(
+    longest_s: Number,
+) -> _Heater:
+    unheated = np.asarray(unheated_c, dtype=float)
+    lead_s, end_c = np.zeros_like(unheated), unheated
+    if heat_kw > 0:
+        needed_s = lead_to(target_c - unheated, 1000 * heat_kw, conductance, capacity)
+        lead_s = np.minimum(needed_s, np.clip(longest_s, 0.0, LONGEST_LEAD_S))
+        end_c = unheated + heated_by(1000 * heat_kw, conductance, capacity, lead_s)
+    return _Heater(
         lead_s=lead_s, end_c=end_c, heat_kw=heat_kw, electric_kw=heat_kw / performance, conductance=conductance, capacity=capacity
     )
 
 
-def _sources(first: Heating, second: Heating, available_kw: float, efficiency: float, overhead_kw: float) -> tuple[float, float]:
-    """Split the demand of two heaters that end together into wall energy (at the wall) and pack energy, kWh."""
-    wall_kwh = from_pack_kwh = 0.0
-    edges = sorted({0.0, first.lead_s, second.lead_s})
-    for near, far in zip(edges, edges[1:], strict=False):
-        demand_kw = sum(each.electric_kw for each in (first, second) if each.lead_s >= far)
-        hours = (far - near) / S_PER_H
-        given_kw = min(demand_kw, available_kw)
-        wall_kwh += (given_kw / efficiency + (overhead_kw if available_kw > 0 else 0.0)) * hours
-        from_pack_kwh += (demand_kw - given_kw) * hours
+def _sources(heaters: Sequence[_Heater], efficiency: float, wall_kw: float, overhead_kw: float) -> tuple[Array, Array]:
+    """Split the demand of two heaters that end together into wall energy (at the wall) and pack energy, kWh: the one that needs longer
+    runs alone at first, then both.
+    """
+    available_kw = max(0.0, efficiency * (wall_kw - overhead_kw))
+    first, second = heaters
+    both_s = np.minimum(first.lead_s, second.lead_s)
+    longer_kw = np.where(first.lead_s > second.lead_s, first.electric_kw, second.electric_kw)
+    wall_kwh, from_pack_kwh = np.zeros_like(both_s), np.zeros_like(both_s)
+    for demand_kw, seconds in (
+        (longer_kw, np.maximum(first.lead_s, second.lead_s) - both_s),
+        (np.asarray(first.electric_kw + second.electric_kw), both_s),
+    ):
+        given_kw = np.minimum(demand_kw, available_kw)
+        wall_kwh = wall_kwh + (given_kw / efficiency + (overhead_kw if available_kw > 0 else 0.0)) * seconds / S_PER_H
+        from_pack_kwh = from_pack_kwh + (demand_kw - given_kw) * seconds / S_PER_H
     return wall_kwh, from_pack_kwh
 
 

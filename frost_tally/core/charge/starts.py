@@ -22,7 +22,10 @@ class EveryStart:
         """Their courses, one a row. Where the power tapers they end at a time at the latest: what comes after it is next to nothing for an
         hour of overhead and heat; else those that are through before it are the same for all times.
         """
-        end_s = deadline_s if self.search.tapers else self.clock.end_s
+        return self._until(deadline_s if self.search.tapers else self.clock.end_s)
+
+    def _until(self, end_s: float) -> Sessions:
+        """Those that end at a time at the latest."""
         if end_s not in self.known:
             self.known[end_s] = self._simulated(end_s)
         return self.known[end_s]
@@ -50,9 +53,8 @@ class EveryStart:
         """Where none reaches the target by a time: of those that come highest the cheapest, the last of equals; None without any start."""
         if not len(self.begin_s):
             return None
-        done = self.sessions(deadline_s)
-        soc = np.array([np.interp(deadline_s, at_s, levels) for at_s, levels in zip(done.at_s.T, done.soc.T, strict=True)])
-        highest = np.flatnonzero(soc >= as_much(soc.max()))[::-1]
+        done = self._until(deadline_s)
+        highest = np.flatnonzero(done.soc[-1] >= as_much(done.soc[-1].max()))[::-1]
         cheapest = highest[int(np.argmin(done.bill(self.clock.paid)[highest]))]
         return self.search.from_start(float(self.begin_s[cheapest]), deadline_s)
 

@@ -11,6 +11,7 @@ Why: docs/decisions/0019.
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
+from functools import lru_cache
 
 import numpy as np
 
@@ -199,6 +200,7 @@ def project(chemistry: Chemistry, life: Sequence[Stretch], scale: float = 1.0) -
     return losses(chemistry, exposure(chemistry, Stretch(**columns)), scale)
 
 
+@lru_cache(maxsize=64)
 def kwh_cost(chemistry: Chemistry, pack_per_kwh: float, dod: float = USUAL_DEPTH, mean_soc: float = USUAL_LEVEL) -> float:
     """Money that a mild kWh through the pack wears, drawn or put in: the slope of the cycling law after eight years.
 

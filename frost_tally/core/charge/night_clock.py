@@ -143,18 +143,7 @@ class NightClock:
 
     def bill(self, session: Session) -> float:
         """Money for the wall energy of each step at the price of its time."""
-        total, cursor, slots = 0.0, 0, self.slots_s
-        for before, step in pairwise(session.steps):
-            if step.wall_kw <= 0:
-                continue
-            at_s = before.at_s
-            while at_s < step.at_s - 1e-9:
-                while cursor + 1 < len(slots) and slots[cursor][1] <= at_s + 1e-6:
-                    cursor += 1
-                until = min(step.at_s, slots[cursor][1]) if cursor + 1 < len(slots) else step.at_s
-                total += step.wall_kw * (until - at_s) / S_PER_H * slots[cursor][2]
-                at_s = until
-        return total
+        return float(session.table[1:, 3] @ np.diff(self.paid(session.table[:, 0])))
 
     def open_from(self, at_s: float) -> float:
         """The first moment from a time on at which anything may be drawn, s from the start."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import pairwise, repeat
 from math import exp, expm1, inf, log, sqrt
 from typing import NamedTuple
@@ -14,7 +14,7 @@ from ..battery.ageing import cold_factor, wear_cost
 from ..battery.cold import CHARGE_FROM_C, charge_limit_kw, resistance_at
 from ..car import HEATER_TO_PACK, PACK_VOLTAGE_V, PARKED_W_PER_K, STANDBY_PER_DAY, Car
 from ..errors import OutOfRange
-from ..units import S_PER_H
+from ..units import S_PER_H, Array
 from .supply import ChargeRate
 
 TAPER_FROM_SOC = figure("session.taper_from", 0.97, "", Basis.COMMON_PRACTICE, "AC power is flat up to about 97 %")
@@ -64,6 +64,11 @@ class Session:
         at = [0.0 if edge <= levels[0] + 1e-9 else float(np.interp(edge, known, at_s)) for edge in edges]
         return tuple((b - a) / 60.0 for a, b in pairwise(at))
 
+    @cached_property
+    def table(self) -> Array:
+        """The steps as an array, shape (steps, 5)."""
+        return np.array(self.steps)
+
     @property
     def lost_kwh(self) -> float:
         """Wall energy that neither reached the pack nor warmed it."""
@@ -82,7 +87,7 @@ class Session:
         """
         if len(self.steps) < 2:
             return 0.0
-        table = np.array(self.steps)
+        table = self.table
         hours, usable = np.diff(table[:, 0]) / S_PER_H, car.pack.usable_kwh
         soc, pack_c, kw = (table[1:, 1] + table[:-1, 1]) / 2, (table[1:, 2] + table[:-1, 2]) / 2, table[1:, 4]
         held = {"held_days": hours / 24.0, "held_c": pack_c, "held_soc": soc}

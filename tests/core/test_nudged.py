@@ -22,11 +22,13 @@ from frost_tally.core.battery.everyday import ALIKE_SOC, Ordinary, monthly
 from frost_tally.core.battery.life import Lived
 from frost_tally.core.battery.limit_policies import EVEN, LivedLimits, Prices, judged
 from frost_tally.core.car import preset
+from frost_tally.core.charge.allocate import allocate
 from frost_tally.core.charge.blocks import neighbours
 from frost_tally.core.charge.compare import CarNights, compare
+from frost_tally.core.charge.enough import Bracket
 from frost_tally.core.charge.fast import AT_S, Stops, stops
 from frost_tally.core.charge.house import metered_load, shifted
-from frost_tally.core.charge.night_cells import night_cells
+from frost_tally.core.charge.night_cells import NightCells, night_cells
 from frost_tally.core.charge.prices import PriceCells, Series
 from frost_tally.core.charge.session import fill_up
 from frost_tally.core.charge.slots import Slot, intervals
@@ -429,9 +431,38 @@ class SmallParts(unittest.TestCase):
 
     def test_a_block_is_tried_from_the_end_of_the_one_before(self) -> None:
         begin, end = np.array([[0.0, 7200.0]]), np.array([[3600.0, 10_800.0]])
-        froms, untils, count = neighbours(begin, end, np.array([14_400.0]), np.array([0.0]))
-        tried = {tuple(map(float, (*froms[i], *untils[i]))) for i in range(count)}
-        self.assertIn((0.0, 3600.0, 3600.0, 14_400.0), tried)
+        for done_s, expected in ((9000.0, (0.0, 3600.0, 3600.0, 14_400.0)), (3000.0, (0.0, 1e9, 14_400.0, 1e9))):
+            froms, untils, count = neighbours(begin, end, np.array([done_s]), np.array([14_400.0]), np.array([0.0]))
+            tried = {tuple(map(float, (*froms[i], *untils[i]))) for i in range(count)}
+            self.assertIn(tuple(min(each, 14_400.0) for each in expected), tried)
+
+    def test_hours_of_many_nights_lie_where_those_of_one_do(self) -> None:
+        """Of 300 nights of up to four prices one in a hundred may place equal hours of equal price in another order."""
+        rng, apart = np.random.default_rng(33), 0
+        for _ in range(100):
+            edges = np.sort(rng.integers(1, 40, 3))
+            price, room_h = np.repeat(rng.choice([0.1, 0.2, 0.3], 4), np.diff([0, *edges, 44])), np.full(44, 0.25)
+            need_h, late = rng.uniform(0.0, 11.0), np.lexsort((-np.arange(44), price))
+            cells = NightCells(
+                price=price[None], room_h=room_h[None], from_s=np.linspace(0.0, 38_700.0, 44)[None], strong=np.ones((1, 44)),
+                local=np.arange(44)[None], begin_h=np.zeros(1), late=late[None],
+            )  # fmt: skip
+            for number, tie_break in enumerate(("late", "early", "earliest")):
+                ours = cells.cheapest(np.array([need_h]), np.array([number]))[0]
+                theirs = np.array(allocate(price.tolist(), room_h.tolist(), need_h, tie_break))
+                self.assertAlmostEqual(float(ours @ price), float(theirs @ price))
+                starts = [int((np.diff(each > 1e-9, prepend=False) & (each > 1e-9)).sum()) for each in (ours, theirs)]
+                self.assertEqual(*starts)
+                apart += not np.allclose(ours, theirs, atol=1e-6)
+        self.assertLessEqual(apart, 3)
+
+    def test_a_guess_beyond_what_was_enough_or_too_little_goes_halfway(self) -> None:
+        bracket, night = Bracket(np.array([10.0])), np.array([0])
+        tried = [(4.0, 2.0, 6.0), (6.0, -1.0, 5.0), (5.0, 3.0, 5.5), (5.5, -1.0, 5.25), (5.25, 0.0, 5.25)]
+        for hours, more, expected in tried:
+            found = bracket.within(night, np.array([hours]), np.array([more]))
+            self.assertAlmostEqual(float(found[0]), expected)
+        self.assertEqual(float(Bracket(np.array([10.0])).within(night, np.array([9.0]), np.array([4.0]))[0]), 10.0)
 
 
 class ManyPosts(unittest.TestCase):

@@ -2,19 +2,17 @@
 
 import numpy as np
 
-from ..units import Array, Ints
-from .schedules import GRID_S, LONGER_S, QUARTERS, SHIFTS_S
+from ..units import Array
+from .schedules import GRID_S, LONGER_S, QUARTERS, REAL_S, SHIFTS_S
 
-REAL_S, NEVER_S = 1.0, 1e9
+NEVER_S = 1e9
 
 
-def among(blocks: Array, rows: Ints, others: Array) -> Array:
-    """Blocks of some nights in the place of theirs among all; where they are fewer the last stands for the missing ones."""
-    width = max(blocks.shape[1], others.shape[1])
-    found = np.zeros((len(blocks), width))
-    for into, each in ((slice(None), blocks), (rows, others)):
-        found[into] = np.pad(each, ((0, 0), (0, width - each.shape[1])), mode="edge" if each.shape[1] else "constant")
-    return found
+def widened(begin: Array, end: Array, width: int) -> tuple[Array, Array]:
+    """So many blocks for each night; those that are missing are 0 long."""
+    last_s = end[:, -1:] if end.shape[1] else np.zeros((len(end), 1))
+    more = np.repeat(last_s, width - end.shape[1], axis=1)
+    return np.concatenate([begin, more], axis=1), np.concatenate([end, more], axis=1)
 
 
 def with_block(blocks: Array, number: int, values: Array) -> Array:
@@ -24,13 +22,14 @@ def with_block(blocks: Array, number: int, values: Array) -> Array:
     return changed
 
 
-def neighbours(begin: Array, end: Array, end_s: Array, past_s: Array) -> tuple[Array, Array, int]:
+def neighbours(begin: Array, end: Array, done_s: Array, end_s: Array, past_s: Array) -> tuple[Array, Array, int]:
     """Blocks moved as `ScheduleSearch.moved` moves them, one after the other for all nights: from, until and how many for each night.
 
-    The last block of each night goes on until its end (`end_s`); `past_s` is how long after a quarter hour each begins.
+    The last block in which a night draws (it is through at `done_s`) goes on until its end (`end_s`); `past_s` is how long after a quarter
+    hour each begins.
     """
     count, width = begin.shape
-    there = end - begin > REAL_S
+    there = (end - begin > REAL_S) & (begin < done_s[:, None] - REAL_S)
     last = width - 1 - np.argmax(there[:, ::-1], axis=1)
     begin, end = np.where(~there & (np.arange(width) > last[:, None]), NEVER_S, begin), end.copy()
     end[np.arange(count), last] = end_s

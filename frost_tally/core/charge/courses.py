@@ -48,8 +48,8 @@ class Nights:
 @dataclass(frozen=True, kw_only=True)
 class Courses:
     """What becomes of some schedules, arrays of one shape: money and wear without the warm-up, energy at the wall and into the pack (kWh),
-    the highest level and that at departure (0 to 1), the pack at departure (°C), how long was drawn, from when on, and when a level was
-    reached (s; inf for never).
+    the highest level and that at departure (0 to 1), the pack at departure (°C), how long was drawn, from when on and until when, and when
+    a level was reached (s; inf for never).
     """
 
     bill: Array
@@ -61,11 +61,17 @@ class Courses:
     pack_c: Array
     drawn_s: Array
     begin_s: Array
+    done_s: Array
     reached_s: Array
 
     def at(self, rows: Ints | tuple[Ints, Ints]) -> "Courses":
         """Some of them."""
         return Courses(**{each.name: getattr(self, each.name)[rows] for each in fields(self)})
+
+    @staticmethod
+    def joined(parts: Sequence["Courses"]) -> "Courses":
+        """One after the other."""
+        return Courses(**{each.name: np.concatenate([getattr(part, each.name) for part in parts]) for each in fields(Courses)})
 
     def put(self, rows: Ints, others: "Courses") -> None:
         """Take others in the place of some."""
@@ -118,6 +124,7 @@ def courses(
             done.pack_c[-1],
             np.asarray(S_PER_H * (done.hours * (done.wall_kw > 0)).sum(axis=0)),
             np.asarray(np.where(done.wall_kw > 0, done.at_s[:-1], np.inf).min(axis=0, initial=np.inf)),
+            done.done_s,
             done.reached_s(goal_soc[rows]),
         )
 

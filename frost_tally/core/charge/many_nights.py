@@ -8,17 +8,19 @@ import numpy as np
 
 from ..heat.warm import WarmUpChoice, warm_ups
 from ..units import S_PER_H, Array, Flags, Ints
-from .blocks import REAL_S, among, in_order, neighbours, with_block
+from .blocks import in_order, neighbours, with_block
 from .charger import Charger
 from .courses import STEP_S, Courses, Nights, courses
+from .enough import Bracket, least_more
 from .house_hours import HouseHours
 from .night import EQUAL_SHARE
-from .night_cells import NightCells, night_cells
+from .night_cells import EARLIEST, EARLY, LATE, NightCells, night_cells
 from .plan import MARGIN_MIN
 from .prices import CELL_S, PriceCells
-from .schedules import CLOSE_H, FILLS, GRID_S, REACHED_SOC, as_much, full_soc, tapers
+from .schedules import CLOSE_H, FILLS, GRID_S, REACHED_SOC, REAL_S, as_much, full_soc, tapers
 from .sessions import Drawn
-from .taper import LeastCostHours, filling, least_more, missing_h
+from .taper import LeastCostHours, filling, missing_h
+from .tries import Tried, picked, table, without_blocks
 
 MOVES, NEAREST = 4, 4
 ROUGH_FILLS = 2
@@ -29,8 +31,6 @@ EVERY_OTHER = 12
 FIVE_MIN_S = 300.0
 
 Values = TypeVar("Values", Array, Ints)
-Tried = tuple[Courses, Array, Array]
-"""What schedules of some nights come to, and their blocks: from and until (s, shape (nights, blocks))."""
 
 
 class ManyNights:
@@ -85,44 +85,43 @@ class ManyNights:
 
     def _best(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> tuple[Courses, Flags]:
         """The best schedule until an end, and whether it reaches the limit: else what comes highest."""
-        by_hours = [] if self.once else self._by_hours(rows, price, soc, end_s)
-        found = by_hours if self.rough else [*by_hours, *self._by_start(rows, price, soc, end_s)]
-        nets = np.array([self._net(each, rows, price, end_s) for each in found])
-        able = np.isfinite(nets).any(axis=0)
-        costs, begins = (np.array([getattr(each, name) for each in found]) for name in ("bill", "begin_s"))
-        best = self._latest(nets, costs, begins)
-        chosen = found[0].at(np.arange(len(rows)))
-        for i, each in enumerate(found):
-            chosen.put(np.flatnonzero(best == i), each.at(np.flatnonzero(best == i)))
+        by_hours, count = [] if self.once else self._by_hours(rows, price, soc, end_s), len(rows)
+        tries = by_hours if self.rough else [*by_hours, *self._by_start(rows, price, soc, end_s)]
+        nets = self._nets(tries, rows, price, end_s)
+        able, begins = np.asarray(np.isfinite(nets).any(axis=0)), table(tries, count, lambda each: each.done.begin_s, -1.0)
+        best = self._latest(nets, table(tries, count, lambda each: each.done.bill, 0.0), begins)
+        chosen = picked(tries, best, np.arange(count)).done
         if (short := np.flatnonzero(~able)).size:
-            others = [each.at(short) for each in by_hours]
-            others += [self._highest(rows[short], soc, end_s), self.courses(rows[short], soc[rows[short]], [])]
-            self._put_highest(chosen, short, others)
+            others = [(short, self._highest(rows[short], soc, end_s)), (short, self.courses(rows[short], soc[rows[short]], []))]
+            tries = [*by_hours, *(without_blocks(*each) for each in others)]
+            self._put_highest(chosen, short, tries, count)
             if self.tapers and not self.once and not self.lowered:
-                self._put_as_much(chosen, short, rows, price, soc, end_s=end_s, others=others)
+                most_soc = table(tries, count, lambda each: each.done.highest_soc, 0.0).max(axis=0)
+                self._put_as_much(chosen, short[tapers(most_soc[short])], most_soc, rows, price, soc, end_s=end_s)
         return chosen, able
 
     def _put_as_much(
-        self, chosen: Courses, short: Ints, rows: Ints, price: Array, soc: Array, *, end_s: Array, others: Sequence[Courses]
+        self, chosen: Courses, short: Ints, most_soc: Array, rows: Ints, price: Array, soc: Array, *, end_s: Array
     ) -> None:
         """Of nights that fall short in the taper, the cheapest that leaves as much as any: the last of a full pack takes hours."""
-        most_soc = np.array([each.highest_soc for each in others]).max(axis=0)
-        short, most_soc = short[full := tapers(most_soc)], most_soc[full]
         lower = copy(self)
         lower.lowered, target_soc = True, self.full_soc.copy()
-        target_soc[rows[short]] = most_soc
+        target_soc[rows[short]] = most_soc[short]
         lower._aim_at(target_soc, as_much(target_soc))
         least, able = lower._best(rows[short], price, soc, end_s)
         chosen.put(short[able], least.at(np.flatnonzero(able)))
 
     @staticmethod
-    def _put_highest(chosen: Courses, short: Ints, others: Sequence[Courses]) -> None:
+    def _put_highest(chosen: Courses, short: Ints, tries: Sequence[Tried], count: int) -> None:
         """Of what leaves as much as any the cheapest, for nights that fall short."""
-        level = np.array([each.level_soc for each in others])
-        bills = np.where(level >= as_much(level.max(axis=0)), np.array([each.bill for each in others]), np.inf)
-        for i, each in enumerate(others):
-            these = np.flatnonzero(bills.argmin(axis=0) == i)
-            chosen.put(short[these], each.at(these))
+        level = table(tries, count, lambda each: each.done.level_soc, -1.0)[:, short]
+        bills = table(tries, count, lambda each: each.done.bill, np.inf)[:, short]
+        cheapest = np.where(level >= as_much(level.max(axis=0)), bills, np.inf).argmin(axis=0)
+        chosen.put(short, picked(tries, cheapest, short).done)
+
+    def _nets(self, tries: Sequence[Tried], rows: Ints, price: Array, end_s: Array) -> Array:
+        """What every try of some nights comes to, shape (tries, nights); inf where a night was not tried."""
+        return table(tries, len(rows), lambda each: self._net(each.done, rows[each.nights], price, end_s), np.inf)
 
     def _latest(self, nets: Array, costs: Array, begins: Array) -> Ints:
         """Of what comes to as good as the least (along the first axis) the one that begins last, as the planner has it."""
@@ -146,41 +145,29 @@ class ManyNights:
         spent = self.prices.paid(leaves_s) - self.prices.paid(leaves_s - np.maximum(lead_s, 1.0))
         return np.asarray(wall_kwh * spent * S_PER_H / np.maximum(lead_s, 1.0))
 
-    def _by_hours(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Courses]:
+    def _by_hours(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Tried]:
         """Hours by price: as late as the price allows, and where more than price counts as early; with the taper on its own."""
         window, need_h = self.cells(rows, end_s[rows]), (self.full_soc - soc)[rows] * self.capacity / self.hung.rate.pack_kw
         need_h = np.maximum(need_h, 0.0)
         unequal = np.flatnonzero(self.unequal[rows])
-        both, late = np.concatenate([np.arange(len(rows)), unequal]), np.arange(len(rows) + len(unequal)) < len(rows)
-        order = np.concatenate([window.late, window.early[unequal]])
-        filled = self._filled(rows[both], soc, end_s, window=window.at(both), order=order, hours=need_h[both], late=late)
-        ours, theirs = ([_at(each, half) for each in filled] for half in (np.flatnonzero(late), np.flatnonzero(~late)))
+        asked = [(LATE, np.arange(len(rows))), *((each, unequal) for each in (EARLIEST, EARLY)[: 1 if self.rough else 2])]
+        orders, nights = (np.concatenate(each) for each in zip(*((np.full(len(n), o), n) for o, n in asked), strict=True))
+        filled = self._filled(rows[nights], soc, end_s, window=window.at(nights), hours=need_h[nights], orders=orders)
+        parts = [each.of(orders[each.nights] == order) for each in filled for order, _ in asked]
+        tries = [each._replace(nights=nights[each.nights]) for each in parts if each.nights.size or not len(rows)]
         if not unequal.size:
-            return [ours[-1][0]]
-        if self.rough:
-            ours, theirs = ours[-1:], theirs[-1:]
-        tries = [[*ours, *(_put(ours[-1], unequal, each) for each in theirs)]]
-        if self.tapers:
-            tries.append(self._with_taper(rows, window, soc, end_s))
-        moved = [self._moved(rows, price, soc, end_s, self._least(each, rows, price, end_s)) for each in tries]
-        return [*moved, *(done for each in tries for done, _, _ in each)]
+            return tries
+        kinds = [tries, self._with_taper(rows, window, soc, end_s)] if self.tapers else [tries]
+        return [each for some in kinds for each in (self._moved(rows, price, soc, end_s, some), *some)]
 
-    def _least(self, tries: Sequence[Tried], rows: Ints, price: Array, end_s: Array) -> Tried:
-        """Of some tries of all nights the best of each."""
-        best = np.array([self._net(done, rows, price, end_s) for done, _, _ in tries]).argmin(axis=0)
-        found = _at(tries[0], np.arange(len(rows)))
-        for number, each in enumerate(tries):
-            these = np.flatnonzero(best == number)
-            found = _put(found, these, _at(each, these))
-        return found
-
-    def _moved(self, rows: Ints, price: Array, soc: Array, end_s: Array, tried: Tried) -> Courses:
-        """Where several blocks are best, the neighbours of the best too: see `ScheduleSearch.moved`."""
-        done, begin, end = tried
+    def _moved(self, rows: Ints, price: Array, soc: Array, end_s: Array, tries: Sequence[Tried]) -> Tried:
+        """The best of some tries of all nights; where it has several blocks, its neighbours too: see `ScheduleSearch.moved`."""
+        best = self._nets(tries, rows, price, end_s).argmin(axis=0)
+        nights, done, begin, end = picked(tries, best, np.arange(len(rows)))
         net, going = self._net(done, rows, price, end_s), np.flatnonzero((end - begin > REAL_S).sum(axis=1) > 1)
         for _ in range(MOVES if going.size and not self.rough else 0):
             begins, ends, count = neighbours(
-                begin[going], end[going], end_s[rows[going]], self.nights.plug_in_s[rows[going]] % GRID_S
+                begin[going], end[going], done.done_s[going], end_s[rows[going]], self.nights.plug_in_s[rows[going]] % GRID_S
             )
             night, each = np.tile(rows[going], count), np.arange(len(going))
             others = self._in_blocks(night, soc[night], begins, ends)
@@ -192,28 +179,28 @@ class ManyNights:
                 break
             done.put(going, others.at(number))
             net[going], begin[going], end[going] = nets.ravel()[number], begins[number], ends[number]
-        return done
+        return Tried(nights, done, begin, end)
 
     def _in_blocks(self, night: Ints, soc: Array, begin: Array, end: Array) -> Courses:
         """Blocks of some nights."""
         return self.courses(night, soc, [span for each in in_order(begin, end) for span in self.house.drawn(night, *each)])
 
-    def _filled(
-        self, rows: Ints, soc: Array, end_s: Array, *, window: NightCells, order: Ints, hours: Array, late: Flags
-    ) -> list[Tried]:
+    def _filled(self, rows: Ints, soc: Array, end_s: Array, *, window: NightCells, hours: Array, orders: Ints) -> list[Tried]:
         """Cells filled in an order for as long as it takes: what frost adds is found in rounds, all of which are told, for where a full
         pack is out of reach fewer hours may leave as much.
         """
-        going, hours, tries = np.arange(len(rows)), hours.copy(), list[Tried]()
+        going, hours, tries, bracket = np.arange(len(rows)), hours.copy(), list[Tried](), Bracket(window.whole_h)
         for turn in range((ROUGH_FILLS if self.rough else FILLS) if len(rows) else 0):
             these, cells = rows[going], window if len(going) == len(rows) else window.at(going)
-            begins, ends = cells.blocks(cells.filled(order[going], hours[going]), late[going])
+            drawn_h = cells.cheapest(hours[going], orders[going])
+            begins, ends = cells.blocks(drawn_h, orders[going] == LATE)
             tried = self._open_ended(these, soc, begins, ends, end_s)
-            tries.append(_put(tries[-1], going, (tried, begins, ends)) if tries else (tried, begins, ends))
-            over_h = (tried.drawn_s - (ends - begins).sum(axis=1)) / S_PER_H
+            tries.append(Tried(going, tried, begins, ends))
+            over_h = cells.last_strength(drawn_h) * (tried.drawn_s - (ends - begins).sum(axis=1)) / S_PER_H
             more_h = missing_h(self.hung.car, self.hung.rate, tried.highest_soc, self.full_soc[these])
-            over_h += np.where(np.isfinite(tried.reached_s), 0.0, np.maximum(1.5**turn * more_h, 2 * CLOSE_H))
-            further = np.clip(hours[going] + over_h, 0.0, cells.whole_h)
+            reaches = np.isfinite(tried.reached_s)
+            over_h += np.where(reaches, 0.0, np.maximum(1.5**turn * more_h, 2 * CLOSE_H))
+            further = bracket.within(going, hours[going], over_h)
             off = np.abs(further - hours[going]) > CLOSE_H
             hours[going], going = further, going[off]
             if not going.size:
@@ -226,7 +213,7 @@ class ManyNights:
 
     def _nothing(self, rows: Ints, soc: Array) -> Tried:
         """Some nights without drawing."""
-        return self.courses(rows, soc[rows], []), np.zeros((len(rows), 0)), np.zeros((len(rows), 0))
+        return without_blocks(np.arange(len(rows)), self.courses(rows, soc[rows], []))
 
     def _with_taper(self, rows: Ints, window: NightCells, soc: Array, end_s: Array) -> list[Tried]:
         """See `ScheduleSearch.with_taper`, for all nights at once."""
@@ -239,14 +226,14 @@ class ManyNights:
             drawn_h = hours.drawn(these, course.begins[these] - more)
             begins, ends = window.at(these).blocks(drawn_h, np.ones(len(these), dtype=bool))
             tried = self._open_ended(rows[these], soc, begins, ends, end_s)
-            tries.append(_put(tries[-1], these, (tried, begins, ends)))
+            tries.append(Tried(these, tried, begins, ends))
             return np.asarray(np.isfinite(tried.reached_s) | (drawn_h.sum(axis=1) > window.whole_h[these] - CLOSE_H))
 
         least_more(enough_with, len(rows), most)
         return tries
 
-    def _by_start(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Courses]:
-        """The best of each night's starts: every one that its control allows; between the quarter hours, those near the best of them."""
+    def _by_start(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Tried]:
+        """The best of each night's starts: every one that its control allows; between those that are tried first, those near the best."""
         if not self.once and (self.late or not self.unequal[rows].any()):
             return []
         begin_s, able = self._quarter_hours(rows)
@@ -254,10 +241,11 @@ class ManyNights:
             able &= np.arange(able.shape[1]) % (1 if self.tapers or self.house.spans else EVERY_OTHER) == 0
         best, net = self._best_start(rows, price, soc, end_s=end_s, begin_s=begin_s, able=able)
         if self.step_s % CELL_S == 0 or self.hung.control.only:
-            return [best]
+            return [without_blocks(np.arange(len(rows)), best)]
         top = np.take_along_axis(begin_s, np.argsort(net, axis=1)[:, :NEAREST], axis=1)
         near = self._on_steps(rows, (top[:, :, None] + self.step_s * np.arange(-2, 3)).reshape(len(rows), -1))
-        return [best, self._best_start(rows, price, soc, end_s=end_s, begin_s=near, able=near >= 0)[0]]
+        nearest = self._best_start(rows, price, soc, end_s=end_s, begin_s=near, able=near >= 0)[0]
+        return [without_blocks(np.arange(len(rows)), each) for each in (best, nearest)]
 
     def _on_steps(self, rows: Ints, begin_s: Array) -> Array:
         """The next steps of the control's clock at or after times of some nights."""
@@ -325,19 +313,6 @@ class ManyNights:
             drawn=drawn,
             step_s=step_s,
         )
-
-
-def _at(tried: Tried, rows: Ints) -> Tried:
-    """Some nights of a try."""
-    done, begin, end = tried
-    return done.at(rows), begin[rows], end[rows]
-
-
-def _put(tried: Tried, rows: Ints, others: Tried) -> Tried:
-    """A try with those of some nights in the place of theirs."""
-    done, begin, end = _at(tried, np.arange(len(tried[1])))
-    done.put(rows, others[0])
-    return done, among(begin, rows, others[1]), among(end, rows, others[2])
 
 
 def _table(able: Flags, values: Values, otherwise: float) -> Values:

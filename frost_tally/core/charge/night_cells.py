@@ -7,16 +7,18 @@ import numpy as np
 
 from ..errors import Refusal
 from ..units import S_PER_H, Array, Flags, Ints
+from .allocate import PRICE_STEP, TIME_STEP_H
 from .prices import CELL_S, PriceCells
 
 CELL_H = CELL_S / S_PER_H
+LATE, EARLY, EARLIEST = range(3)
 
 
 @dataclass(frozen=True, kw_only=True)
 class NightCells:
     """Each night's cells, shape (nights, cells): price of an hour's worth of full power (inf outside), hours at full power inside and when
     they begin (s after the night's beginning), what share of full power there is, and the quarter hour of the local day; where in its first
-    cell a night begins (h), and the orders in which cells are filled: by price, late or early among equals.
+    cell a night begins (h), and the order in which cells are filled: by price, late among equals.
     """
 
     price: Array
@@ -26,7 +28,6 @@ class NightCells:
     local: Ints
     begin_h: Array
     late: Ints
-    early: Ints
 
     @property
     def whole_h(self) -> Array:
@@ -44,13 +45,61 @@ class NightCells:
         """Some of the nights."""
         return NightCells(**{name: column[rows] for name, column in vars(self).items()})
 
-    def filled(self, order: Ints, hours: Array) -> Array:
-        """Hours drawn in each cell, shape (nights, cells), when each night's `hours` fill its cells in an order."""
-        sorted_h = np.take_along_axis(self.room_h, order, axis=1)
-        before = np.cumsum(sorted_h, axis=1) - sorted_h
-        drawn = np.zeros_like(self.room_h)
-        np.put_along_axis(drawn, order, np.clip(hours[:, None] - before, 0.0, sorted_h), axis=1)
-        return drawn
+    def cheapest(self, hours: Array, tie_break: Ints) -> Array:
+        """The cheapest hours, shape (nights, cells), as `allocate` has them: at the marginal price with the fewest starts, then as `LATE`
+        or `EARLY` as it allows; or as they come, `EARLIEST` (`hours`, `tie_break`: shape (nights,)).
+        """
+        count, width = self.price.shape
+        each = np.arange(count)
+        enough = np.cumsum(np.take_along_axis(self.room_h, self.late, axis=1), axis=1) >= (hours - TIME_STEP_H)[:, None]
+        last = np.where(enough.any(axis=1), enough.argmax(axis=1), width - 1)
+        marginal = self.price[each, self.late[each, last]][:, None]
+        whole = self.price < marginal - PRICE_STEP
+        level = ~whole & (self.price <= marginal + PRICE_STEP) & (self.room_h > 0)
+        left_h = np.maximum(hours - np.where(whole, self.room_h, 0.0).sum(axis=1), 0.0)
+        part_h = np.clip(left_h[:, None] - self._before_each(level, whole, left_h, tie_break), 0.0, self.room_h)
+        return np.where(whole, self.room_h, np.where(level, part_h, 0.0))
+
+    def _before_each(self, level: Flags, whole: Flags, left_h: Array, tie_break: Ints) -> Array:
+        """Hours of the marginal price (`level`: its cells) that are drawn before each of its cells, when `left_h` of them are: first whole
+        gaps between what is drawn anyway (`whole`), then a run of cells that has room for the rest, from where it touches what is drawn,
+        the latest or earliest of equals.
+        """
+        runs, late = (tie_break != EARLIEST)[:, None], (tie_break == LATE)[:, None]
+        begins, ends = level & ~_before(level) & runs, level & ~_after(level) & runs
+        number = np.where(runs, np.cumsum(begins, axis=1), 1) * level
+        most, count = int(number.max(initial=0)) + 1, len(level)
+        at = number + most * np.arange(count)[:, None]
+
+        def total(values: Array | Flags) -> Array:
+            return np.asarray(np.bincount(at.ravel(), weights=values.ravel(), minlength=most * count).reshape(count, most))
+
+        room_h = np.where(level, self.room_h, 0.0)
+        first, last, run_h = total(begins & _before(whole)) > 0, total(ends & _after(whole)) > 0, total(room_h)
+        gap = np.zeros(first.shape, dtype=bool)
+        for run in range(most - 1, 0, -1):
+            gap[:, run] = first[:, run] & last[:, run] & (run_h[:, run] <= left_h + TIME_STEP_H)
+            left_h = left_h - np.where(gap[:, run], run_h[:, run], 0.0)
+        # `allocate` counts a cell that is drawn in part as joining what is drawn before and after it
+        joins = first & last & (run_h <= left_h[:, None] + CELL_H)
+        sides = np.where(gap, 3.0, np.where(joins, 2.0, first | last))
+        rest_h = left_h[:, None] - np.where(sides == 1, run_h, 0.0).sum(axis=1)[:, None]
+        # a run on its own is one more start; where one is needed anyway the time alone decides
+        alone = (sides == 0) & (run_h >= rest_h - TIME_STEP_H)
+        rank = np.where(alone, np.where(rest_h > TIME_STEP_H, 1.0, 0.5), sides)
+        order = np.argsort(2.0 * most * rank + np.where(late, 1, -1) * np.arange(most), axis=1)[:, ::-1]
+        sorted_h, before_h = np.take_along_axis(run_h, order, axis=1), np.zeros_like(run_h)
+        np.put_along_axis(before_h, order, np.cumsum(sorted_h, axis=1) - sorted_h, axis=1)
+        through_h = np.cumsum(room_h, axis=1)
+        within_h = through_h - room_h - total(np.where(begins, through_h - room_h, 0.0)).ravel()[at]
+        backwards = np.where(first != last, last, late).ravel()[at]
+        within_h = np.where(backwards, run_h.ravel()[at] - within_h - room_h, within_h)
+        return np.asarray(before_h.ravel()[at] + within_h)
+
+    def last_strength(self, drawn_h: Array) -> Array:
+        """What share of full power there is where each night's drawing ends, shape (nights,)."""
+        last = drawn_h.shape[1] - 1 - np.argmax(drawn_h[:, ::-1] > 0, axis=1)
+        return np.asarray(np.take_along_axis(self.strong, last[:, None], axis=1)[:, 0])
 
     def edges(self, drawn_h: Array) -> tuple[Array, Array]:
         """Hours from plugging in to the first and the last moment of drawing, as the single plan places them; 0, 0 for none.
@@ -80,8 +129,7 @@ class NightCells:
         real_s = S_PER_H * drawn_h / np.maximum(self.strong, 1e-9)
         room_s = S_PER_H * self.room_h / np.maximum(self.strong, 1e-9)
         on = drawn_h > 1e-9
-        before = np.pad(on, ((0, 0), (1, 0)))[:, :-1]
-        after = np.pad(on, ((0, 0), (0, 1)))[:, 1:]
+        before, after = _before(on), _after(on)
         at_end = np.where(before != after, after, late[:, None]) & (real_s < room_s - 1e-6)
         from_s = self.from_s + np.where(at_end, room_s - real_s, 0.0)
         until_s = from_s + real_s
@@ -95,6 +143,20 @@ class NightCells:
             ends.append(np.where(here, until_s, -np.inf).max(axis=1, initial=-np.inf))
         begin, end = (np.array(each[:0:-1] or each).T for each in (begins, ends))
         return np.where(np.isfinite(begin), begin, last_s[:, None]), np.where(np.isfinite(end), end, last_s[:, None])
+
+
+def _before(cells: Flags) -> Flags:
+    """Whether the cell before each is one."""
+    found = np.zeros_like(cells)
+    found[:, 1:] = cells[:, :-1]
+    return found
+
+
+def _after(cells: Flags) -> Flags:
+    """Whether the cell after each is one."""
+    found = np.zeros_like(cells)
+    found[:, :-1] = cells[:, 1:]
+    return found
 
 
 def night_cells(
@@ -126,8 +188,7 @@ def night_cells(
     strong = strength[prices.local_cell[at]]
     room_h = np.clip(until_s - from_s, 0.0, CELL_S) / S_PER_H * strong
     price = np.where(room_h > 0, prices.price_per_kwh[at] * dear[prices.local_cell[at]], np.inf)
-    place = np.arange(width) * np.ones_like(price)
-    late, early = (np.lexsort((sign * place, price), axis=1) for sign in (-1, 1))
+    late = np.lexsort((-np.arange(width) * np.ones_like(price), price), axis=1)
     begin_h = (begin_s - prices.start_s) / S_PER_H - first * CELL_H
     return NightCells(
         price=price,
@@ -137,5 +198,4 @@ def night_cells(
         local=prices.local_cell[at],
         begin_h=begin_h,
         late=late,
-        early=early,
     )

@@ -14,17 +14,19 @@ from ..battery.cold import CHARGE_FROM_C
 from ..car import Car
 from ..units import S_PER_H, Array, Flags, Ints, Number
 from .allocate import allocate
+from .enough import Bracket, least_more
 from .night_clock import NightClock
 from .night_clock import Schedule as Schedule
 from .session import CHARGING_STEP_S, TAPER_FROM_SOC, Interval, Session, simulate
 from .slots import intervals, slots_between
 from .supply import ChargeRate
-from .taper import STEP_S, LeastCostHours, filling, least_more, missing_h
+from .taper import STEP_S, LeastCostHours, filling, missing_h
 
+ONE_NIGHT = np.array([0])
 MOST_ROUNDS, SAME_SOC, SAME_S = 18, 1e-8, 1e-4
-FILLS, CLOSE_H = 7, 0.005
+FILLS, CLOSE_H = 5, 0.005
 """Hours by price are filled anew until they are as many as the session draws to 18 s: most nights take two rounds."""
-GRID_S, AIR_S = 900.0, 300.0
+GRID_S, AIR_S, REAL_S = 900.0, 300.0, 1.0
 COARSE_S = 1800.0
 """Step while neither cold nor taper changes the power: against five minutes a bill is off by under 2e-4 of money, the pack by 0.05 K."""
 REACHED_SOC = 0.0005
@@ -199,7 +201,8 @@ class ScheduleSearch:
 
     def moved(self, schedule: Schedule, deadline_s: float) -> list[Schedule]:
         """The same with one of its blocks begun on a quarter hour about it, ended later, moved, joined to another, or left out."""
-        blocks = _joined(schedule.intervals, deadline_s)
+        # what comes after the target is reached draws nothing: the block in which it is reached is the last, which goes on
+        blocks = _joined([each for each in schedule.intervals if each[0] < schedule.done_s - REAL_S], deadline_s)
         blocks = [*blocks[:-1], (blocks[-1][0], deadline_s)] if blocks else []
         ways: list[list[Interval]] = []
         for i in range(len(blocks)):
@@ -264,10 +267,10 @@ class ScheduleSearch:
             return self.idle
         if not (self.in_frost or self.tapers):
             return self._exact(blocks_of, window_h)
-        found = self._filled(blocks_of, window_h, deadline_s, after_s)
+        found = self._filled(blocks_of, window_h, deadline_s)
         if (order, after_s) == ("cheapest", 0.0):
             self.tried[deadline_s, tie_break] = found
-        return found[-1]
+        return next((each for each in reversed(found) if self.reaches(each)), found[-1])
 
     def _exact(self, blocks_of: Callable[[float], list[Interval]], window_h: float) -> Schedule:
         """So many hours that the session draws them to a tenth of a millisecond, with nothing missing."""
@@ -285,28 +288,27 @@ class ScheduleSearch:
                 break
         return made
 
-    def _filled(
-        self, blocks_of: Callable[[float], list[Interval]], window_h: float, deadline_s: float, after_s: float
-    ) -> list[Schedule]:
+    def _filled(self, blocks_of: Callable[[float], list[Interval]], window_h: float, deadline_s: float) -> list[Schedule]:
         """About so many hours as the session draws, in rounds, and all that were tried on the way; the year finds them so too."""
-        at_once, hours, found = self.from_start(after_s, deadline_s), self.need_h, list[Schedule]()
-        # where even that falls short of a full pack fewer hours may leave as much: its last part takes next to nothing
-        if self.in_frost and (self.reaches(at_once) or not self.tapers):
-            hours = at_once.drawn_s / S_PER_H
+        hours, found, bracket = min(self.need_h, window_h), list[Schedule](), Bracket(np.array([window_h]))
         for turn in range(FILLS):
-            hours = min(hours, window_h)
             blocks = blocks_of(hours)
             # the last block goes on where all of them were too short
             made = self.simulated([*blocks[:-1], (blocks[-1][0], deadline_s)] if blocks else [])
             found.append(made)
-            over_h = (made.drawn_s - sum(end - begin for begin, end in blocks)) / S_PER_H
+            over_h = self._strength_at(blocks) * (made.drawn_s - sum(end - begin for begin, end in blocks)) / S_PER_H
             if not self.reaches(made):
                 more_h = float(missing_h(self.car, self.rate, made.highest_soc, self.full_soc))
                 over_h += max(1.5**turn * more_h, 2 * CLOSE_H)
-            before, hours = hours, min(max(0.0, hours + over_h), window_h)
+            before, hours = hours, float(bracket.within(ONE_NIGHT, np.array([hours]), np.array([over_h]))[0])
             if abs(hours - before) <= CLOSE_H:
                 break
         return found
+
+    def _strength_at(self, blocks: Sequence[Interval]) -> float:
+        """What share of full power there is where the last of some blocks ends."""
+        offered = self.clock.offered([(blocks[-1][1] - 1.0, blocks[-1][1])], self.rate) if blocks else []
+        return offered[-1][1].pack_kw / self.rate.pack_kw if offered else 1.0
 
     def highest(self, found: Sequence[Schedule], deadline_s: float) -> Schedule:
         """Of schedules that all fall short, and of all that were tried on the way to the hours by price, the cheapest that leaves as much

@@ -43,7 +43,7 @@ class Sessions:
     @property
     def done_s(self) -> Array:
         """When each last drew, s; 0 for never."""
-        return np.asarray(np.where(self.wall_kw > 0, self.at_s[1:], 0.0).max(axis=0))
+        return np.asarray(np.where(self.wall_kw > 0, self.at_s[1:], 0.0).max(axis=0, initial=0.0))
 
     def reached_s(self, soc: Number) -> Array:
         """When each first comes to a level, s; inf for never."""

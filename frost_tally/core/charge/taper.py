@@ -1,13 +1,12 @@
 """The hours in which a pack is filled at least cost while the power that it takes falls: docs/decisions/0053."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from ..car import Car
-from ..units import S_PER_H, Array, Flags, Ints, Number
+from ..units import S_PER_H, Array, Ints, Number
 from .prices import CELL_S
 from .session import TAPER_FROM_SOC, TAPER_SLOPE
 from .sessions import simulate_all
@@ -15,7 +14,7 @@ from .supply import ChargeRate
 
 DEARER = 3.0
 """So many times the dearest step counts what is missing at the end: more than any, not so much that what interpolating blurs counts."""
-STEP_S, SAME_MONEY, ROUNDS, MILD_C = CELL_S, 1e-9, 6, 20.0
+STEP_S, SAME_MONEY, MILD_C = CELL_S, 1e-9, 20.0
 BLOCK_SHARE = 0.001
 """So much of its cheapest bill another block must save."""
 
@@ -95,18 +94,6 @@ def missing_h(car: Car, rate: ChargeRate, soc: Number, full_soc: Number) -> Arra
     """About how long a level takes to another (0 to 1), at the power that is left at the first, h."""
     left = 1.0 - TAPER_SLOPE * np.maximum(0.0, soc - TAPER_FROM_SOC)
     return np.asarray((full_soc - soc) * car.pack.usable_kwh / np.maximum(rate.pack_kw * left, 1e-6))
-
-
-def least_more(enough_with: Callable[[Ints, Ints], Flags], nights: int, most: int) -> None:
-    """Asks of each night whether so many steps more are enough, by doubling and halving, until the least is known, or for `ROUNDS`."""
-    going, short, enough, more = np.arange(nights), np.full(nights, -1), np.full(nights, most), np.zeros(nights, dtype=int)
-    for _ in range(ROUNDS):
-        able = enough_with(going, more[going])
-        enough[going[able]], short[going[~able]] = more[going[able]], more[going[~able]]
-        more = np.where(enough < most, (short + enough) // 2, np.minimum(2 * short + 2, most - 1))
-        going = np.flatnonzero((enough - short > 1) & (more != short))
-        if not going.size:
-            return
 
 
 def filling(

@@ -19,14 +19,16 @@ from .charger import charger as charger
 from .courses import Courses
 from .courses import Nights as Nights
 from .many_nights import ManyNights
-from .night_cells import NightCells
+from .night_cells import LATE, NightCells
 from .prices import CELL_S, PriceCells
 from .schedules import tapers
 
 ROUNDS, HANDS = 3, 12
 """How often waiting, and levels that are handed on, are worked out anew at most; a row of nights settles after two or three."""
-NEAR_FROST_K, WEAK, SAME_LEVEL = 1.0, 1.5, 0.0001
-"""Nights so near frost are simulated; outlets that bring less than so many packs a night may fall short; levels so near are the same."""
+NEAR_FROST_K, WEAK, SAME_LEVEL, SAME_FULL = 1.0, 1.5, 1e-4, 1e-5
+"""Nights so near frost are simulated; outlets that bring less than so many packs a night may fall short; levels so near are the same, but
+to a full pack, which starts reach or miss by less.
+"""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -108,7 +110,7 @@ class _Year:
             if off.size:
                 chosen.put(off, self.many.chosen(off, price, soc))
             handed = self._handed(chosen, soc)[0]
-            off = np.flatnonzero(np.abs(handed - soc) > SAME_LEVEL)
+            off = np.flatnonzero(np.abs(handed - soc) > (SAME_FULL if tapers(self.hung.limit_soc) else SAME_LEVEL))
             if not off.size:
                 break
             soc = soc.copy()
@@ -129,6 +131,7 @@ class _Year:
             pack_c=self.idle_c.copy(),
             drawn_s=S_PER_H * hours,
             begin_s=never.copy(),
+            done_s=self.stay_s.copy(),
             reached_s=np.where(through.need_kwh < through.most_kwh - 1e-9, 0.0, never),
         )
 
@@ -142,7 +145,7 @@ class _Year:
         drawn = stored = need = level = np.zeros(len(end_s))
         for _ in range(ROUNDS):
             stored, need, level = self._levels(most, drain * before_h, drain * after_h, warm_kwh)
-            drawn = window.filled(window.late, need / kw)
+            drawn = window.cheapest(need / kw, np.full(len(need), LATE))
             _, until_h = window.edges(drawn)
             before_h = np.maximum(until_h - drawn.sum(axis=1), 0.0)
             after_h = self.stay_s / S_PER_H - until_h

@@ -26,8 +26,6 @@ MOVES, NEAREST = 4, 4
 ROUGH_FILLS = 2
 ROUGH_STEP_S = 3600.0
 """Of a steady charge; its power is the same all the time, only the pack's temperature is told less finely."""
-EVERY_OTHER = 12
-"""Hours by price are weighed too: where nothing tapers and the house leaves all hours, a start on every third hour hardly ever wins."""
 FIVE_MIN_S = 300.0
 
 Values = TypeVar("Values", Array, Ints)
@@ -234,11 +232,10 @@ class ManyNights:
 
     def _by_start(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Tried]:
         """The best of each night's starts: every one that its control allows; between those that are tried first, those near the best."""
-        if not self.once and (self.late or not self.unequal[rows].any()):
+        # where nothing tapers and the house leaves all hours, hours by price run on through what is dear as a single start would
+        if not self.once and (self.late or not (self.tapers or self.house.spans) or not self.unequal[rows].any()):
             return []
         begin_s, able = self._quarter_hours(rows)
-        if not self.once:
-            able &= np.arange(able.shape[1]) % (1 if self.tapers or self.house.spans else EVERY_OTHER) == 0
         best, net = self._best_start(rows, price, soc, end_s=end_s, begin_s=begin_s, able=able)
         if self.step_s % CELL_S == 0 or self.hung.control.only:
             return [without_blocks(np.arange(len(rows)), best)]

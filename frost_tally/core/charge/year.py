@@ -25,9 +25,9 @@ from .schedules import tapers
 
 ROUNDS, HANDS = 3, 12
 """How often waiting, and levels that are handed on, are worked out anew at most; a row of nights settles after two or three."""
-NEAR_FROST_K, WEAK, SAME_LEVEL, SAME_FULL = 1.0, 1.5, 1e-4, 1e-5
+NEAR_FROST_K, WEAK, SAME_SOC, SAME_START_SOC = 1.0, 1.5, 1e-4, 1e-5
 """Nights so near frost are simulated; outlets that bring less than so many packs a night may fall short; levels so near are the same, but
-to a full pack, which starts reach or miss by less.
+where one start, or a full pack, is reached or missed by less.
 """
 
 
@@ -103,6 +103,8 @@ class _Year:
         through = self._through()
         price, soc, chosen = self._price(through), through.soc, self._by_price(through)
         # a target out of reach may use what is left of the margin before departure
+        once = self.hung.control.kind.one_start or tapers(self.hung.limit_soc)
+        same_soc = SAME_START_SOC if once else SAME_SOC
         off = np.flatnonzero(self.simulated | (through.need_kwh > through.most_kwh - 1e-6))
         for _ in range(
             HANDS
@@ -110,7 +112,7 @@ class _Year:
             if off.size:
                 chosen.put(off, self.many.chosen(off, price, soc))
             handed = self._handed(chosen, soc)[0]
-            off = np.flatnonzero(np.abs(handed - soc) > (SAME_FULL if tapers(self.hung.limit_soc) else SAME_LEVEL))
+            off = np.flatnonzero(np.abs(handed - soc) > same_soc)
             if not off.size:
                 break
             soc = soc.copy()

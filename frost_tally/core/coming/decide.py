@@ -32,17 +32,15 @@ Option = tuple[Span | None, ...]
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class _States:
-    """Ways that are still open: levels and doubts (shape (states, cars)), who has the cable, money with what it is worth to nobody, money
-    alone, what is missing; and by night where each came from.
+    """Ways that are still open: levels and doubts (shape (states, cars)), who has the cable, money with what it is worth to nobody, what is
+    missing; and by night where each came from.
     """
 
     soc: Array
     doubt: Array
     holder: Ints
     value: Array
-    money: Array
     missing: Array
-    swaps: Ints
     parent: Ints
     chosen: Ints
 
@@ -91,15 +89,13 @@ class _Search:
         start = np.array([[each.soc for each in self.cars]])
         doubt = np.array([[max(0.0, each.soc - each.low_soc) for each in self.cars]])
         one, zero = np.zeros(1), np.zeros(1, dtype=np.int64)
-        states = _States(
-            soc=start, doubt=doubt, holder=zero + had, value=one, money=one, missing=one, swaps=zero, parent=zero, chosen=zero
-        )
+        states = _States(soc=start, doubt=doubt, holder=zero + had, value=one, missing=one, parent=zero, chosen=zero)
         self.steps: list[tuple[_States, list[Option], list[tuple[float | None, ...]]]] = []
         for night in range(first, count):
             options = self._options(night)
             states = self._after(states, night, options)
             self.steps.append((states, [each[0] for each in options], [each[1] for each in options]))
-        return self._lived(first, states)
+        return self._lived(first, states, had)
 
     def _options(self, night: int) -> list[tuple[Option, tuple[float | None, ...]]]:
         """Who may have the cable on a night, and to which level."""
@@ -144,65 +140,65 @@ class _Search:
 
     def _after(self, states: _States, night: int, options: Sequence[tuple[Option, tuple[float | None, ...]]]) -> _States:
         """All ways after one more night and its day, those that come to the same levels once."""
-        each_car = [
-            {
-                key: self._night(i, night, states.soc[:, i], states.doubt[:, i], *key)
-                for key in {(option[i], combo[i]) for option, combo in options}
-            }
-            for i in range(len(self.cars))
-        ]
-        made = [
-            self._gone(states, option, [each[option[i], combo[i]] for i, each in enumerate(each_car)], k)
-            for k, (option, combo) in enumerate(options)
-        ]
-        return self._kept(_States(**{name: np.concatenate([vars(each)[name] for each in made]) for name in vars(states)}))
+        parts = [self._of_car(i, night, states, options) for i in range(len(self.cars))]
+        money, walks, missing = np.sum([part[2:5] for part in parts], axis=0)
+        order = [[i for _, i in sorted((span.begin_s, i) for i, span in enumerate(option) if span)] for option, _ in options]
+        first, last = (np.array([each[end] if each else NOBODY for each in order])[:, None] for end in (0, -1))
+        goes_over = (first != NOBODY) & (states.holder != NOBODY) & (states.holder != first)
+        swaps = goes_over + np.array([max(0, len(each) - 1) for each in order])[:, None]
+        shape = money.shape
+        made = {
+            "soc": np.stack([part[0] for part in parts], axis=-1),
+            "doubt": np.stack([part[1] for part in parts], axis=-1),
+            "holder": np.where(last == NOBODY, states.holder, last),
+            "value": states.value + money + walks + self.swap_worth * swaps,
+            "missing": states.missing + missing,
+            "parent": np.broadcast_to(np.arange(shape[1]), shape),
+            "chosen": np.broadcast_to(np.arange(shape[0])[:, None], shape),
+        }
+        return self._kept(_States(**{name: each.reshape(-1, *each.shape[2:]) for name, each in made.items()}))
 
-    def _gone(self, states: _States, option: Option, parts: Sequence[tuple[Array, ...]], number: int) -> _States:
-        """The states after one option, by what it makes of each car."""
-        money, walks, missing = (sum(each[k] for each in parts) for k in (2, 3, 4))
-        holder, over = states.holder, np.zeros(len(states.holder), dtype=np.int64)
-        for _, i in sorted((span.begin_s, i) for i, span in enumerate(option) if span):
-            over = over + ((holder != NOBODY) & (holder != i))
-            holder = np.full(len(holder), i, dtype=np.int64)
-        return _States(
-            soc=np.column_stack([each[0] for each in parts]),
-            doubt=np.column_stack([each[1] for each in parts]),
-            holder=holder,
-            value=states.value + money + walks + self.swap_worth * over,
-            money=states.money + money,
-            missing=states.missing + missing,
-            swaps=states.swaps + over,
-            parent=np.arange(len(holder)),
-            chosen=np.full(len(holder), number),
-        )
+    def _of_car(self, i: int, night: int, states: _States, options: Sequence[tuple[Option, tuple[float | None, ...]]]) -> Array:
+        """What each option makes of a car, shape (6, options, states): see `_night`; each of its own ways is worked out once."""
+        own = [(option[i], combo[i]) for option, combo in options]
+        place = {way: number for number, way in enumerate(dict.fromkeys(own))}
+        return self._night(i, night, states.soc[:, i], states.doubt[:, i], list(place))[:, [place[way] for way in own]]
 
-    def _night(self, i: int, night: int, soc: Array, doubt: Array, span: Span | None, target: float | None) -> tuple[Array, ...]:
+    def _night(self, i: int, night: int, soc: Array, doubt: Array, ways: Sequence[tuple[Span | None, float | None]]) -> Array:
         """A car's level and doubt after a night and its day, the money, what the walk counts for, what is missing, and the level at
-        departure; shape (states,).
+        departure, for each way (when it has the cable, and to which level it charges): shape (6, ways, states).
         """
         car = self.cars[i]
-        money = walk = np.zeros(len(soc))
-        like = self.plug_worth if car.plugs is Plugs.EVERY and len(self.cars) > 1 else 0.0
-        if span is None or target is None:
-            there = float(car.there_soc[night])
-            both = np.concatenate([soc, soc - doubt])
-            both = np.maximum(both, np.minimum(car.limit, both + there))
-            doubt = both[: len(soc)] - both[len(soc) :] if there else doubt
-            leave, walk = both[: len(soc)] - car.out_soc[night], walk + like
-        else:
-            both = np.maximum(0.0, np.concatenate([target - soc, target - soc + doubt]))
-            added, money = car.costs[night].charged(both, span.begin_s, span.end_s)
-            added, sure, money = added[: len(soc)], added[len(soc) :], money[: len(soc)]
-            doubt = np.maximum(0.0, doubt + added - sure)
-            leave = soc + added - (car.in_soc if span.wall else car.out_soc)[night]
-            money = money + (car.warm_cost[night] if span.wall else 0.0)
-            walk = walk + {Plugs.EVERY: LIKES, Plugs.PAYS: self.plug_worth, Plugs.MUST: NEVER_WALKS}[car.plugs]
-        leave = np.maximum(0.0, leave)
-        short = np.maximum(0.0, car.needs_soc[night] + doubt - leave - SAME_SOC) if car.needs_soc[night] > 0 else 0.0 * leave
-        home = np.maximum(0.0, leave - car.likely_soc[night])
-        if car.needs_soc[night] <= 0:
+        plugged = [self._plugged(i, night, soc, doubt, span, target) for span, target in ways]
+        level, low, money = (np.array([each[k] for each in plugged]) for k in range(3))
+        takes, walk = (np.array([each[k] for each in plugged])[:, None] for k in (3, 4))
+        leave, doubt = np.maximum(0.0, level - takes), np.maximum(0.0, level - low)
+        needs_soc = car.needs_soc[night]
+        if needs_soc <= 0:
             money = money + np.interp(leave, LEVELS, car.stand_cost[night])
-        return home, doubt + car.cautious_soc[night] - car.likely_soc[night], money, walk, short, leave
+        short = np.maximum(0.0, needs_soc + doubt - leave - SAME_SOC) if needs_soc > 0 else np.zeros_like(leave)
+        home, doubt = np.maximum(0.0, leave - car.likely_soc[night]), doubt + car.cautious_soc[night] - car.likely_soc[night]
+        return np.array([home, doubt, money, np.broadcast_to(walk, home.shape), short, leave])
+
+    def _plugged(
+        self, i: int, night: int, soc: Array, doubt: Array, span: Span | None, target: float | None
+    ) -> tuple[Array, Array, Array, float, float]:
+        """A car's level and its cautious end after charging (shape (states,)), the money, what warming and waiting take, and what the walk
+        counts for.
+        """
+        car = self.cars[i]
+        if span is None:
+            there, sure = float(car.there_soc[night]), soc - doubt
+            level, low = (np.maximum(each, np.minimum(car.limit, each + there)) for each in (soc, sure))
+            like = self.plug_worth if car.plugs is Plugs.EVERY and len(self.cars) > 1 else 0.0
+            return level, low, np.zeros(len(soc)), float(car.out_soc[night]), like
+        wanted = float(target or 0.0) - soc
+        both, money = car.costs[night].charged(
+            np.maximum(0.0, np.concatenate([wanted, wanted + doubt])), span.begin_s, span.end_s
+        )
+        walk = {Plugs.EVERY: LIKES, Plugs.PAYS: self.plug_worth, Plugs.MUST: NEVER_WALKS}[car.plugs]
+        takes, warm = (car.in_soc[night], float(car.warm_cost[night])) if span.wall else (car.out_soc[night], 0.0)
+        return soc + both[: len(soc)], soc - doubt + both[len(soc) :], money[: len(soc)] + warm, float(takes), walk
 
     def _rank(self, states: _States) -> Array:
         return np.asarray(MISSING * states.missing + states.value - states.soc @ self.worth)
@@ -218,45 +214,44 @@ class _Search:
         kept = kept[np.argsort(rank[kept], kind="stable")[:MOST_STATES]]
         return _States(**{name: column[kept] for name, column in vars(states).items()})
 
-    def _lived(self, first: int, states: _States) -> Decided:
+    def _lived(self, first: int, states: _States, had: int) -> Decided:
         """The best way, night by night."""
-        row = int(np.argmin(self._rank(states)))
-        had = np.array([each.soc for each in self.cars]) @ self.worth
-        net = float((states.money - states.soc @ self.worth)[row]) + float(had)
-        swaps, path = int(states.swaps[row]), list[tuple[int, int]]()
+        row, path = int(np.argmin(self._rank(states))), list[int]()
         for step, _, _ in reversed(self.steps):
-            path.append((row, int(step.chosen[row])))
+            path.append(int(step.chosen[row]))
             row = int(step.parent[row])
         turns: list[list[Turn]] = [[] for _ in self.cars]
         holders, socs = list[int](), np.array([each.soc for each in self.cars])
         doubts = np.array([max(0.0, each.soc - each.low_soc) for each in self.cars])
-        missing = 0.0
-        for k, (_, option) in enumerate(reversed(path)):
+        net, missing, holder, swaps = float(socs @ self.worth), 0.0, had, 0
+        for k, option in enumerate(reversed(path)):
             _, spans, targets = self.steps[k]
             night = first + k
             for i in range(len(self.cars)):
                 span, target = spans[option][i], targets[option][i]
-                home, doubt, _, _, short, leave = self._night(i, night, socs[None, i], doubts[None, i], span, target)
-                turns[i].append(
-                    Turn(
-                        span=span, target_soc=target, leaves_soc=float(leave[0]), home_soc=float(home[0]), short_soc=float(short[0])
-                    )
-                )  # fmt: skip
-                socs[i], doubts[i], missing = home[0], doubt[0], missing + float(short[0])
-            holders.append(
-                max((each.begin_s, i) for i, each in enumerate(spans[option]) if each)[1] if any(spans[option]) else NOBODY
-            )
+                made = self._night(i, night, socs[None, i], doubts[None, i], [(span, target)])[:, 0, 0].tolist()
+                socs[i], doubts[i], money, _, short, leave = made
+                turns[i].append(Turn(span=span, target_soc=target, leaves_soc=leave, home_soc=float(socs[i]), short_soc=short))
+                net, missing = net + money, missing + short
+            order = [i for _, i in sorted((each.begin_s, i) for i, each in enumerate(spans[option]) if each)]
+            for i in order:
+                swaps, holder = swaps + (holder not in (NOBODY, i)), i
+            holders.append(order[-1] if order else NOBODY)
+        net -= float(socs @ self.worth)
         return Decided(turns=tuple(map(tuple, turns)), net=net, missing_soc=missing, holders=tuple(holders), swaps=swaps)
 
 
 def otherwise(decided: Decided, cars: Sequence[CarWeek], car: int, night: int, **more: object) -> tuple[Decided, Decided]:
     """The week from a night on as it was decided, and the best with the cable of a car the other way on that night: without it where it
-    goes in, with it where it stays out.
+    goes in, with it where it stays out. A later night begins with the likely level alone, so that what goes before it is decided anew.
     """
     here = [
         replace(each, soc=turns[night - 1].home_soc, low_soc=turns[night - 1].home_soc) if night else each
         for each, turns in zip(cars, decided.turns, strict=True)
     ]
     ways = ("inside", "out") if decided.turns[car][night].span is not None else ("out", "inside")
-    as_it_is, other = (decide(here, first=night, **{way: {night: car}}, **more) for way in ways)  # type: ignore[arg-type]
+    as_it_is, other = (
+        decided if way == ways[0] and not night else decide(here, first=night, **{way: {night: car}}, **more)  # type: ignore[arg-type]
+        for way in ways
+    )
     return as_it_is, other

@@ -101,7 +101,7 @@ class Course(unittest.TestCase):
                 one = warm_up(car, choice, cabin_c=air_c, pack_c=pack_c, ambient_c=air_c, longest_s=float(stay_s[i]), **how)
                 for name, values in (("lead_s", many.lead_s), ("wall_kwh", many.wall_kwh), ("pack_kwh", many.pack_kwh)):
                     self.assertAlmostEqual(float(values[i]), getattr(one, name), delta=1e-9)
-                self.assertAlmostEqual(float(many.leaves_c[i]), one.pack_c, delta=1e-9)
+                self.assertAlmostEqual(float(many.pack_c[i]), one.pack_c, delta=1e-9)
 
     def test_the_cold_that_people_feel_against_quadrature(self) -> None:
         """Source: scipy.integrate.quad over the closed-form temperature."""

@@ -103,7 +103,7 @@ class Weighing:
         cost = sessions.bill(self.clock.paid) + wall_kwh * price * S_PER_H / np.maximum(lead_s, 1e-9)
         left = self.price * capacity * (np.maximum(0.0, sessions.soc[-1] - pack_kwh / capacity) - ask.target_soc)
         wear = sessions.wear(ask.pack_price) if ask.pack_price > 0 else 0.0
-        return cost + wear - self._warmth(warm.leaves_c) - left, lead_s
+        return cost + wear - self._warmth(warm.pack_c) - left, lead_s
 
     def _warmth(self, leaves_c: Array) -> Array:
         """What the warmth of many packs (°C) is worth on the day, money from an arbitrary zero."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..car import Car
-from ..heat.warm import WarmUpChoice, warm_up
+from ..heat.warm import WarmUpChoice, warm_ups
 from ..units import Array
 from .air import USUAL_HUMIDITY
 from .batch import Pass, outcome_of
@@ -17,7 +17,6 @@ from .trip import cases, side_by_side
 AMPLE_KW = 22.0
 WARMED = (*WarmUpChoice, "pack")
 """How a car may have been warmed: as it is planned, and the pack alone."""
-AIRS_C = (-45.0, -30.0, -20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0, 15.0, 20.0, 30.0, 50.0)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -128,10 +127,10 @@ def _mornings(car: Car, habits: Sequence[tuple[Habit, str]], days: Days) -> tupl
     usual = np.empty((2, len(habits)))
     kinds = [(each.choice, each.cabin_c, how) for each, how in habits]
     for choice, cabin_c, how in dict.fromkeys(kinds):
-        warm = [warm_up(car, choice, cabin_c=air, pack_c=air, ambient_c=air, set_c=cabin_c, wall_kw=AMPLE_KW) for air in AIRS_C]
         these = [i for i, kind in enumerate(kinds) if kind == (choice, cabin_c, how)]
-        usual[0, these] = np.interp(soaked[these], AIRS_C, [each.pack_c for each in warm])
-        usual[1, these] = soaked[these] if how == "pack" else np.interp(soaked[these], AIRS_C, [each.cabin_c for each in warm])
+        air_c = soaked[these]
+        warm = warm_ups(car, choice, cabin_c=air_c, pack_c=air_c, ambient_c=air_c, set_c=cabin_c, wall_kw=AMPLE_KW)
+        usual[0, these], usual[1, these] = warm.pack_c, air_c if how == "pack" else warm.cabin_c
     return _as_known(usual[0], days.pack_c), _as_known(usual[1], days.cabin_c)
 
 

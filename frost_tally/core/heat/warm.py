@@ -174,8 +174,13 @@ class WarmUps:
     heaters: tuple[_Heater, _Heater]
 
     @property
-    def leaves_c(self) -> Array:
-        """Pack temperatures at departure, °C."""
+    def cabin_c(self) -> Array:
+        """Cabins at departure, °C."""
+        return self.heaters[0].end_c
+
+    @property
+    def pack_c(self) -> Array:
+        """Packs at departure, °C."""
         return self.heaters[1].end_c
 
 

@@ -12,7 +12,7 @@ from frost_tally.core.charge.charger import Charger, charger
 from frost_tally.core.charge.prices import CELL_S, PriceCells
 from frost_tally.core.charge.supply import Supply, charge_rate
 from frost_tally.core.coming.car_week import LEVELS, CarWeek, Decided
-from frost_tally.core.coming.costs import NightCosts
+from frost_tally.core.coming.costs import NightCosts, night_hours
 from frost_tally.core.coming.decide import NOBODY, decide
 from frost_tally.core.errors import Refusal
 from frost_tally.core.heat.warm import WarmUpChoice
@@ -44,14 +44,11 @@ class Made:
             start_s=0, price_per_kwh=self.price, band=np.zeros(size, dtype=np.int64), bands=("",), local_day=np.arange(size) // 96,
             local_cell=local, zone="UTC",
         )  # fmt: skip
-        none = np.zeros(2)
+        begin_s = np.linspace(BEGIN_S, BEGIN_S + DAY_S * (nights - 1), nights)
         self.costs = [
-            NightCosts(
-                charger=HUNG, prices=cells, begin_s=float(i * DAY_S + BEGIN_S), end_s=float(i * DAY_S + END_S),
-                add_soc=np.array([0.0, 1.0]), more=none, most_soc=1.0,
-            )
-            for i in range(nights)
-        ]  # fmt: skip
+            NightCosts(hours=each, add_soc=np.array([0.0, 1.0]), more=np.zeros(2), most_soc=1.0)
+            for each in night_hours(HUNG, begin_s, begin_s + (END_S - BEGIN_S), cells)
+        ]
         self.cars = [self._car(plugs) for _ in range(cars)]
 
     def _car(self, plugs: Plugs) -> CarWeek:

@@ -101,7 +101,9 @@ class _Search:
         """Who may have the cable on a night, and to which level."""
         alone, most = len(self.cars) == 1, 9 if len(self.cars) == 1 else MOST_SHARED_TARGETS
         nobody: Option = (None,) * len(self.cars)
-        whole = [Span(begin_s=each.costs[night].begin_s, end_s=each.costs[night].end_s, wall=True) for each in self.cars]
+        whole = [
+            Span(begin_s=each.begin_s, end_s=each.end_s, wall=True) for each in (car.costs[night].hours for car in self.cars)
+        ]
         found = [nobody, *((*nobody[:i], span, *nobody[i + 1 :]) for i, span in enumerate(whole)), *self._swaps(night, whole)]
         able = [each for each in found if self._able(night, each, alone)] or [nobody]
         return [(option, combo) for option in able for combo in self._targets(night, option, most)]

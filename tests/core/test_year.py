@@ -172,19 +172,15 @@ class AgainstSingleNights(unittest.TestCase):
     def test_weeks_cost_what_the_night_planner_says(self) -> None:
         """Forty weeks of the same nights, within 0.3 %, one in forty within 1 % (to a full pack 1.5 %), what is left at departure counted or not:
         any control, hours of the house, frost, wear, outlets too weak."""
-        told, another, over = seed_of(self.id()), 0, 0
+        told, over = seed_of(self.id()), 0
         for seed in range(told, told + count(40)):
             under, hung, nights = week(seed)
             done = plan_year(hung, nights, under.cells(*(datetime.fromtimestamp(each, UTC) for each in span_of(nights))))
             ours = theirs = left = 0.0
             for i in range(1, 7):
                 exact = one_night(done, nights, i, under, hung, hung.choice)
-                apart = abs(float(done.soc_departure[i]) - exact.soc_departure)
-                self.assertLess(apart, 0.02, (seed, i))
+                self.assertLess(abs(float(done.soc_departure[i]) - exact.soc_departure), 0.02, (seed, i))
                 if exact.request.soc <= 0.0:  # an outlet that the car is too much for: it stands empty
-                    continue
-                if apart > 0.002:  # a start that reaches the limit by a minute, or misses it
-                    another += 1
                     continue
                 left += (float(done.soc_departure[i]) - exact.soc_departure) * hung.car.pack.usable_kwh * exact.price_in_pack
                 ours, theirs = ours + float(done.cost[i] + done.wear[i]), theirs + exact.cost + exact.wear
@@ -192,7 +188,6 @@ class AgainstSingleNights(unittest.TestCase):
             full = hung.limit_soc > 0.97
             self.assertLessEqual(apart, 0.015 if full else 0.01, seed)
             over += apart > 0.003
-        self.assertLessEqual(another, max(1, count(240) // 50))
         self.assertLessEqual(over, 1)
 
     def test_the_hours_are_the_solvers(self) -> None:

@@ -23,6 +23,7 @@ from .taper import LeastCostHours, filling, missing_h
 from .tries import Tried, picked, table, without_blocks
 
 MOVES, NEAREST = 4, 4
+AROUND, SHORT = np.arange(-2, 3), 1e9
 ROUGH_FILLS = 2
 ROUGH_STEP_S = 3600.0
 """Of a steady charge; its power is the same all the time, only the pack's temperature is told less finely."""
@@ -236,11 +237,16 @@ class ManyNights:
         if not self.once and (self.late or not (self.tapers or self.house.spans) or not self.unequal[rows].any()):
             return []
         begin_s, able = self._quarter_hours(rows)
-        best, net = self._best_start(rows, price, soc, end_s=end_s, begin_s=begin_s, able=able)
+        best, near = self._best_start(rows, price, soc, end_s=end_s, begin_s=begin_s, able=able)
         if self.step_s % CELL_S == 0 or self.hung.control.only:
             return [without_blocks(np.arange(len(rows)), best)]
-        top = np.take_along_axis(begin_s, np.argsort(net, axis=1)[:, :NEAREST], axis=1)
-        near = self._on_steps(rows, (top[:, :, None] + self.step_s * np.arange(-2, 3)).reshape(len(rows), -1))
+        top = np.take_along_axis(begin_s, np.argsort(near, axis=1)[:, :NEAREST], axis=1)
+        opens = [
+            end[rows, None] for _, end in self.house.closed
+        ]  # the first start after the house's hours is late by less than a quarter
+        near = self._on_steps(
+            rows, np.concatenate([(top[:, :, None] + AROUND * self.step_s).reshape(len(rows), -1), *opens], axis=1)
+        )
         nearest = self._best_start(rows, price, soc, end_s=end_s, begin_s=near, able=near >= 0)[0]
         return [without_blocks(np.arange(len(rows)), each) for each in (best, nearest)]
 
@@ -263,17 +269,20 @@ class ManyNights:
     def _best_start(
         self, rows: Ints, price: Array, soc: Array, *, end_s: Array, begin_s: Array, able: Flags
     ) -> tuple[Courses, Array]:
-        """Of some starts of each night the best, and what each comes to (inf: not able)."""
+        """Of some starts of each night the best, and by what they are nearest to it: what each comes to, after all that reach the limit
+        the higher ones (inf: not able).
+        """
         able = able & (begin_s < end_s[rows, None] - 60.0) & self.house.open_at(rows, begin_s)
         row, place = np.nonzero(able)
         night, start_s = rows[row], begin_s[row, place]
         drawn = self.house.drawn(night, start_s, self.house.until(night, start_s, end_s[night]))
         done = self.courses(night, soc[night], drawn)
-        net, cost = _table(able, self._net(done, night, price, end_s), np.inf), _table(able, done.bill, 0.0)
+        nets = self._net(done, night, price, end_s)
+        net, cost = _table(able, nets, np.inf), _table(able, done.bill, 0.0)
         best, number = self._latest(net.T, cost.T, begin_s.T), _table(able, np.arange(len(row)), 0)
         chosen = done.at(number[np.arange(len(rows)), best]) if len(row) else self.courses(rows, soc[rows], [])
         chosen.reached_s[~np.isfinite(net.min(axis=1))] = np.inf
-        return chosen, net
+        return chosen, _table(able, np.where(np.isfinite(nets), nets, SHORT - done.highest_soc), np.inf)
 
     def _highest(self, rows: Ints, soc: Array, end_s: Array) -> Courses:
         """Where no schedule reaches the limit: of single starts that leave the most the cheapest, the last of equals."""

@@ -10,7 +10,8 @@ from ..units import S_PER_H, Array
 from .charger import Charger
 from .control import Control, How
 from .courses import Nights
-from .many_nights import FIVE_MIN_S, ManyNights
+from .many_nights import ManyNights
+from .many_starts import FIVE_MIN_S
 from .prices import CELL_S, PriceCells
 from .year import YearPlan, plan_year
 

@@ -98,7 +98,8 @@ def _now(
                 nights = begun
             else:  # the first of two departures has passed
                 since = here
-        then, level = _level(snapshot, owned, read, since), _level(snapshot, owned, read, here)
+        level = _level(snapshot, owned, read, here)
+        then = level if since == here else _level(snapshot, owned, read, since)
     errors, car = own_car(snapshot, owned, tyres)
     on = on_cable(snapshot, owned, here)
     return Now(

@@ -102,9 +102,9 @@ class _Year:
         """All nights: what each needs, the best of its schedules, and what that leaves for the next."""
         through = self._through()
         price, soc, chosen = self._price(through), through.soc, self._by_price(through)
-        # a target out of reach may use what is left of the margin before departure
         once = self.hung.control.kind.one_start or tapers(self.hung.limit_soc)
         same_soc = SAME_START_SOC if once else SAME_SOC
+        # a target out of reach may use what is left of the margin before departure
         off = np.flatnonzero(self.simulated | (through.need_kwh > through.most_kwh - 1e-6))
         for _ in range(
             HANDS
@@ -198,7 +198,8 @@ class _Year:
         found, stored = [], float(soc[0]) * self.capacity if len(soc) else 0.0
         for thought, at_end, put_in, warm, used, full in zip(*(each.tolist() for each in columns), strict=True):
             more = stored - thought * self.capacity
-            leaving = max(0.0, at_end * self.capacity + (0.0 if full else more) - warm)
+            # what another level hands on is a guess until the night is simulated anew: never more than a full pack
+            leaving = max(0.0, min(self.capacity, at_end * self.capacity + (0.0 if full else more)) - warm)
             share = max(0.0, 1.0 - more / put_in) if full and put_in > 1e-6 else 1.0
             found.append((stored / self.capacity, leaving / self.capacity, share, max(0.0, used - leaving)))
             stored = max(0.0, leaving - used)

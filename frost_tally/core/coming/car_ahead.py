@@ -22,7 +22,7 @@ from ..units import Array
 from .asked import Asked
 from .car_week import CarWeek, Decided, Turn
 from .costs import NightCosts, costs_by_value
-from .driven import arrivals, standing, start_of, warm_cost, warm_ups
+from .driven import arrivals, standing, start_of, warm_cost, with_and_without_wall
 from .evening import Evening, evening
 from .level import Source
 from .night import LEVEL_DIGITS, CarNight, Choice, need_limit
@@ -116,7 +116,7 @@ class CarAhead:
         """The nights as they are decided."""
         now, habit, evenings = self.now, self.now.owned.habit, self.evenings
         likely, cautious = np.array(self.days).T
-        warmed = [warm_ups(each) for each in evenings]
+        warmed = [with_and_without_wall(each) for each in evenings]
         in_soc, out_soc = self._standing(warmed)
         base = self.asked.base
         return CarWeek(

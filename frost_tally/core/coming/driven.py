@@ -39,7 +39,7 @@ def start_of(made: Evening) -> Start:
     return Start(ask.target_soc, pack_c, ask.cabin_c if ask.choice.warms_cabin else ambient)
 
 
-def warm_ups(made: Evening) -> tuple[WarmUp, WarmUp]:
+def with_and_without_wall(made: Evening) -> tuple[WarmUp, WarmUp]:
     """The warm-up by the wall, and without it."""
     ask = made.request
     ambient = ask.ambient_c(ask.departure.astimezone(UTC))

@@ -196,7 +196,10 @@ def warm_ups(
     overhead_kw: float = 0.0,
     longest_s: Number = LONGEST_LEAD_S,
 ) -> WarmUps:
-    """`warm_up` on many mornings at once: temperatures (°C) and `longest_s` (s) may be arrays of one shape."""
+    """`warm_up` on many mornings at once: temperatures (°C) and `longest_s` (s) may be arrays of one shape, which what comes of them has.
+
+    Source: `heated_by` and `lead_to`, one lumped temperature each for cabin and pack.
+    """
     pack, warms_pack = car.pack, choice is WarmUpChoice.CABIN_AND_PACK and not _no_pack_heat(car.pack).code
     performance = coefficient_of_performance(ambient_c, car.cabin.heat_pump)
     heaters = (

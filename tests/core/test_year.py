@@ -149,6 +149,18 @@ class AgainstSingleNights(unittest.TestCase):
             self.assertGreaterEqual(cost, 0.998 * years[How.LINKED, *key[1:]])  # what waits charged drains a little less
             self.assertGreaterEqual(cost, 0.998 * years[key[0], 0.0, time()])
 
+    def test_each_night_begins_with_what_the_one_before_left_where_all_fall_short(self) -> None:
+        nights, under = year_of(None, count=120), tariff("two")
+        for how in How.HAND, How.TIMER:
+            hung = charger(CAR, SOCKET, 1.0, WarmUpChoice.CABIN, control=Control(how=how))
+            done = plan_year(hung, nights, under.cells(BEGIN, END))
+            self.assertGreater(np.count_nonzero(done.short_soc > 0.005), 30)
+            for i in range(1, 120, 17):
+                exact = one_night(done, nights, i, under, hung, hung.choice)
+                with self.subTest(how=how, night=i):
+                    self.assertAlmostEqual(float(done.soc_departure[i]), exact.soc_departure, delta=0.002)
+                    self.assertAlmostEqual(float(done.cost[i]) / exact.cost, 1, delta=0.003)
+
     def test_house_hours_that_no_night_or_only_some_touch_change_nothing_on_the_others(self) -> None:
         nights, cells = year_of(-6.0, 9.0, 6), tariff("two").cells(BEGIN, END)
         for how in How:

@@ -32,6 +32,10 @@ if TYPE_CHECKING:
     from .standins.mail_box import MailBox
 
 
+GOES_ON_S = 3
+"""Told to stop, it waits so long for what is under way: a point or a phone that has said half of what it wants does not keep it."""
+
+
 class CannotStart(RuntimeError):
     """The server cannot be started, with a sentence for a person."""
 
@@ -127,6 +131,7 @@ def _config(settings: Settings, app: FastAPI) -> uvicorn.Config:
     return uvicorn.Config(
         app, log_level="warning", server_header=False, proxy_headers=bool(proxies), forwarded_allow_ips=proxies,
         ssl_certfile=settings.tls_certificate, ssl_keyfile=settings.tls_key, access_log=False, ws_max_size=MOST_B,
+        timeout_graceful_shutdown=GOES_ON_S,
     )  # fmt: skip
 
 

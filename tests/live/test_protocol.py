@@ -217,6 +217,30 @@ class Door(LiveCase):
             if told[:2] == [3, "beat"]:
                 return bool(told[2]["currentTime"])
 
+    def test_who_has_gone_before_he_is_let_in_is_no_fault(self) -> None:
+        async def gone(message: Any) -> None:
+            raise OSError("gone")
+
+        async def asks() -> Any:
+            return {"type": "websocket.connect"}
+
+        async def knock(name: str) -> None:
+            told = base64.b64encode(f"{name}:{self.password}".encode())
+            headers = [(b"host", b"127.0.0.1"), (b"authorization", b"Basic " + told)]
+            scope = {"type": "websocket", "path": f"/ocpp/{name}", "headers": headers, "subprotocols": ["ocpp1.6"]}
+            asked.append(name)
+            await self.app(
+                {**scope, "query_string": b"", "client": ("127.0.0.1", 1), "extensions": {"websocket.http.response": {}}},
+                asks,
+                gone,
+            )
+
+        asked = list[str]()
+        for name in (self.point, "stranger"):
+            aside(knock(name))
+        self.assertEqual(asked, [self.point, "stranger"])
+        self.assertTrue(self.speak(self.beats))
+
     def test_only_a_point_of_this_home_with_its_password_is_let_in(self) -> None:
         self.assertTrue(self.speak(self.beats))
         script = self.access.make_token(Purpose.SCRIPT, self.point)

@@ -1,6 +1,7 @@
 """Who comes in from the home network: every route for every right, signing in, devices, pairing, links, keys, certificate."""
 
 import re
+import socket
 import ssl
 import tempfile
 import unittest
@@ -424,6 +425,7 @@ class BehindAProxy(Signed):
         def stop() -> None:
             server.should_exit = True
             thread.join(10)
+            self.assertFalse(thread.is_alive(), "it ends when it is told to")
 
         self.addCleanup(stop)
         return f"http://127.0.0.1:{at.getsockname()[1]}"
@@ -442,6 +444,19 @@ class BehindAProxy(Signed):
                 self.assertEqual("strict-transport-security" in answer.headers, secure)
                 self.assertEqual(self.access.devices()[0].address, address)
                 self.access.put_out(device_id=self.access.devices()[0].id)
+
+    def test_who_says_half_of_what_he_wants_does_not_keep_it_from_ending(self) -> None:
+        half = socket.socket()
+        self.addCleanup(half.close)  # after the server has ended
+        port = int(self.served(()).rpartition(":")[2])
+        visit = httpx.get(f"http://127.0.0.1:{port}/sign-in").cookies[VISIT]
+        half.connect(("127.0.0.1", port))
+        form = "content-type: application/x-www-form-urlencoded\r\ncontent-length: 100"
+        told = f"POST /sign-in HTTP/1.1\r\nhost: 127.0.0.1:{port}\r\ncookie: {VISIT}={visit}\r\n{form}\r\n\r\nname="
+        half.sendall(told.encode())
+        half.settimeout(0.5)
+        with self.assertRaises(TimeoutError):  # it is waited for
+            half.recv(1)
 
 
 class Starting(unittest.TestCase):

@@ -62,7 +62,10 @@ def open_line(app: FastAPI, points: Points) -> None:
     """Listen to charge points at this application's own address."""
 
     async def point(websocket: WebSocket) -> None:
-        await listen(websocket, points)
+        try:
+            await listen(websocket, points)
+        except (WebSocketDisconnect, OSError) as problem:  # gone before it was let in
+            log.info("point", name=websocket.path_params.get("identity", ""), said=type(problem).__name__)
 
     app.add_api_websocket_route("/ocpp/{identity}", point)
 

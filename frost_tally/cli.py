@@ -9,9 +9,8 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-from rich.console import Console
 
-from .cli_shared import Demo, out, settings_of
+from .cli_shared import Demo, settings_of
 
 app = typer.Typer(
     help="Frost Tally: charging an electric car at home in a real winter.", no_args_is_help=True, pretty_exceptions_enable=False
@@ -26,6 +25,7 @@ Port = Annotated[int | None, typer.Option(min=1, max=65535)]
 @app.command("serve")
 def serve_own(port: Port = None) -> None:
     """Start on your own data."""
+    from .cli_out import out
     from .serve import serve
 
     serve(settings_of(port=port), out)
@@ -34,6 +34,7 @@ def serve_own(port: Port = None) -> None:
 @app.command("demo")
 def serve_demo(port: Port = None) -> None:
     """Start with the made-up household."""
+    from .cli_out import out
     from .serve import serve
 
     serve(settings_of(True, port), out)
@@ -46,9 +47,13 @@ def tonight(
     car: int | None = None,
 ) -> None:
     """Say the plan for tonight."""
-    from .cli_tonight import show_tonight
+    gc.disable()  # a second's work whose memory goes with it: looking for what is done with takes a fifteenth of it
+    try:
+        from .cli_tonight import show_tonight
 
-    show_tonight(as_json, use_demo, car)
+        show_tonight(as_json, use_demo, car)
+    finally:
+        gc.enable()
 
 
 @app.command("replay")
@@ -78,6 +83,7 @@ def look_over(use_demo: Demo = False) -> None:
 @app.command("backup")
 def copy_out(use_demo: Demo = False) -> None:
     """Copy the data to the backups folder."""
+    from .cli_out import out
     from .household.store import backup
 
     settings = settings_of(use_demo)
@@ -88,6 +94,7 @@ def copy_out(use_demo: Demo = False) -> None:
 def copy_in(copy: Path, use_demo: Demo = False) -> None:
     """Put a copy back in place; what was there is kept in the backups folder."""
     from .cli_files import tell_rows
+    from .cli_out import out
     from .household.store import restore
 
     settings = settings_of(use_demo)
@@ -192,6 +199,8 @@ def main() -> None:
     try:
         app()
     except Exception as problem:
+        from rich.console import Console
+
         from .cli_faults import DEBUG, plainly
 
         if os.environ.get(DEBUG, "").lower() in ("1", "true", "yes"):

@@ -10,7 +10,8 @@ from typing import NamedTuple
 from cryptography import x509
 
 from .access.door import Access
-from .cli_shared import out, settings_of
+from .cli_out import out
+from .cli_shared import settings_of
 from .household import store
 from .household.nightly import nightly_copies
 from .household.whole_file import StoreError

@@ -6,7 +6,8 @@ from pathlib import Path
 
 from rich.progress import Progress
 
-from .cli_shared import out, settings_of
+from .cli_out import out
+from .cli_shared import settings_of
 from .core.errors import Refusal
 from .core.home import named
 from .formats.gpx import Track

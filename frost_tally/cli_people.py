@@ -4,7 +4,8 @@ import typer
 
 from .access.certificate import make_certificate
 from .access.door import Access, Right
-from .cli_shared import out, settings_of
+from .cli_out import out
+from .cli_shared import settings_of
 from .core.errors import Refusal
 
 

@@ -3,12 +3,10 @@
 from typing import TYPE_CHECKING, Annotated
 
 import typer
-from rich.console import Console
 
 if TYPE_CHECKING:
     from .settings import Settings
 
-out = Console()
 Demo = Annotated[bool, typer.Option("--demo", help="Use the made-up household.")]
 
 

@@ -6,7 +6,7 @@ import time
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 
-from .cli_shared import out
+from .cli_out import out
 from .core.car import preset
 from .core.charge.supply import Supply, charge_rate
 from .core.errors import Refusal

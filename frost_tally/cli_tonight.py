@@ -7,7 +7,7 @@ from dataclasses import asdict
 
 import typer
 
-from .cli_shared import out, settings_of
+from .cli_shared import settings_of
 from .core.errors import Refusal
 from .core.home import NotSetUp
 from .household.snapshot import Snapshot
@@ -40,7 +40,13 @@ def show_replay(nights: int, seed: int, as_json: bool, use_demo: bool, car: int 
     if as_json:
         typer.echo(json.dumps(asdict(found), indent=2))
     else:
-        out.print(figures_words(found, units), soft_wrap=True)
+        _print(figures_words(found, units))
+
+
+def _print(words: str) -> None:
+    from .cli_out import out
+
+    out.print(words, soft_wrap=True)
 
 
 @contextmanager
@@ -49,10 +55,10 @@ def _plainly() -> Iterator[None]:
     try:
         yield
     except NotSetUp:
-        out.print("Nothing is set up yet: start `frost-tally serve` and open the page.")
+        _print("Nothing is set up yet: start `frost-tally serve` and open the page.")
         raise typer.Exit(1) from None
     except Refusal as refusal:
-        out.print(refusal.message)
+        _print(refusal.message)
         raise typer.Exit(1) from None
 
 
@@ -64,6 +70,6 @@ def _say_tonight(snapshot: Snapshot, car: int | None, as_json: bool) -> None:
         typer.echo(tonight_answer(night, units).model_dump_json(indent=2))
         return
     said = verdict(night, units)
-    out.print(said.plain, soft_wrap=True)
+    _print(said.plain)
     for each in said.notes:
-        out.print(f"- {each}", soft_wrap=True)
+        _print(f"- {each}")

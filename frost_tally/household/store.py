@@ -10,8 +10,8 @@ from contextlib import closing
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from filelock import FileLock, Timeout
 from sqlalchemy import URL, Connection, Engine, NullPool, create_engine, event
 from sqlalchemy.engine.interfaces import DBAPIConnection
 from sqlalchemy.pool import ConnectionPoolEntry
@@ -24,12 +24,17 @@ from .strict import hold, of_strict_types
 from .whole_file import StoreError
 from .written import arm, counted
 
+if TYPE_CHECKING:
+    from filelock import FileLock
+
 OLD_PART_S = 3600.0
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
-def claim(database: Path) -> FileLock:
+def claim(database: Path) -> "FileLock":
     """Be the one who serves or replaces this data, until the lock is released or the process ends. Raises: StoreError."""
+    from filelock import FileLock, Timeout  # who only reads does without
+
     whole_file.folder(database.parent)
     lock = FileLock(f"{database}.lock", timeout=0, thread_local=False, is_singleton=True, mode=0o600)
     try:

@@ -1,8 +1,10 @@
 """Weather by the hour: a seeded year for the invented village, or a year from the means of two months."""
 
+import math
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import lru_cache
+from itertools import accumulate
 
 import numpy as np
 
@@ -65,10 +67,8 @@ def _year(seed: int) -> tuple[list[float], list[float]]:
     season = -np.cos(2 * np.pi * (hour / 24 - COLDEST_DAY) / 366)
     day_swing = (DAY_SWING_WINTER_C + DAY_SWING_SUMMER_C) / 2 + season * (DAY_SWING_SUMMER_C - DAY_SWING_WINTER_C) / 2
     daily = -np.cos(2 * np.pi * (hour % 24 - 4) / 24)
-    keep = np.exp(-1 / WEATHER_HOURS)
-    drift, wind = np.zeros(HOURS), np.zeros(HOURS)
-    for i, (noise, gust) in enumerate(draw.standard_normal((HOURS, 2))):
-        drift[i] = keep * drift[i - 1] + np.sqrt(1 - keep**2) * noise
-        wind[i] = keep * wind[i - 1] + np.sqrt(1 - keep**2) * gust
+    keep = math.exp(-1 / WEATHER_HOURS)
+    shocks = math.sqrt(1 - keep**2) * draw.standard_normal((HOURS, 2)).T
+    drift, wind = (np.array(list(accumulate(each.tolist(), lambda before, now: keep * before + now))) for each in shocks)
     air_c = MEAN_C + SWING_C * season + day_swing * daily + WEATHER_SIGMA_C * drift
     return air_c.tolist(), (3.0 * np.exp(0.5 * wind)).tolist()

@@ -9,8 +9,10 @@ those that were not or that no test reaches, and those that the time limit leave
 import argparse
 import ast
 import compileall
+import importlib
 import json
 import os
+import pkgutil
 import random
 import shutil
 import subprocess
@@ -19,6 +21,7 @@ import tempfile
 import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from multiprocessing import get_context
 from pathlib import Path
 from typing import NamedTuple
 
@@ -154,31 +157,18 @@ def classes() -> Iterator[str]:
     yield from names([each for each in PARTS if each != "browser"])
 
 
-def reach(name: str) -> tuple[str, float, dict[str, list[int]]]:
-    """Run a class in a process of its own; how long it took, and the lines of the package that it reached."""
-    with tempfile.NamedTemporaryFile(suffix=".json") as kept:
-        begun = time.perf_counter()
-        subprocess.run(
-            [sys.executable, "-m", "scripts.mutants", "--reach", kept.name, name],
-            cwd=ROOT,
-            env=_homes(),
-            capture_output=True,
-            check=False,
-        )
-        text = Path(kept.name).read_text()
-        return name, time.perf_counter() - begun, json.loads(text) if text else {}
-
-
-def _reach(kept: str, name: str) -> None:
+def _reach(name: str) -> tuple[str, float, dict[str, list[int]]]:
+    """Run a class in this process; how long it took, and the lines of the package's functions that it reached."""
     from tests.classes import run
 
-    measured = Coverage(data_file=None, source=["frost_tally"], omit=["*/migrations/*"])
+    begun = time.perf_counter()
+    measured = Coverage(data_file=None, include=[f"{PACKAGE}/*"], omit=["*/migrations/*"])
     measured.start()
     run(name)
     measured.stop()
     data = measured.get_data()
     lines = {str(Path(each).relative_to(ROOT)): sorted(data.lines(each) or []) for each in data.measured_files()}
-    Path(kept).write_text(json.dumps(lines))
+    return name, time.perf_counter() - begun, lines
 
 
 def reached(anew: list[str] | None) -> dict[str, tuple[float, dict[str, set[int]]]]:
@@ -186,8 +176,13 @@ def reached(anew: list[str] | None) -> dict[str, tuple[float, dict[str, set[int]
     made = dict[str, object](json.loads(MAP.read_text())) if MAP.exists() else {}
     if anew is not None or not made:
         BUILD.mkdir(exist_ok=True)
-        with ThreadPoolExecutor(WORKERS) as pool:
-            for name, seconds, lines in pool.map(reach, [each for each in classes() if each.startswith(tuple(anew or [""]))]):
+        os.environ.update(_homes())
+        for each in pkgutil.walk_packages([str(PACKAGE)], "frost_tally."):  # loaded once: each class runs in a fork
+            if "migrations" not in each.name and "__main__" not in each.name:
+                importlib.import_module(each.name)
+        wanted = [each for each in classes() if each.startswith(tuple(anew or [""]))]
+        with get_context("fork").Pool(WORKERS, maxtasksperchild=1) as pool:
+            for name, seconds, lines in pool.imap(_reach, wanted):
                 print(f"{seconds:6.1f} s  {name}", flush=True)
                 made[name] = (seconds, lines)
         MAP.write_text(json.dumps(made))
@@ -247,12 +242,8 @@ def main() -> int:
     asked.add_argument("--rest", type=int, default=30)
     asked.add_argument("--map", nargs="*", help="look anew at what each class reaches, or those whose names begin so")
     asked.add_argument("--workers", type=int, default=WORKERS)
-    asked.add_argument("--reach", nargs=2, help=argparse.SUPPRESS)
     asked.add_argument("--try", nargs="*", dest="tried", help=argparse.SUPPRESS)
     wanted = asked.parse_args()
-    if wanted.reach:
-        _reach(*wanted.reach)
-        return 0
     if wanted.tried is not None:
         return _try(wanted.tried)
     known = reached(wanted.map)

@@ -70,6 +70,11 @@ def level_told_at(session: Session, car_id: int) -> datetime | None:
     return session.scalar(wanted.limit(1))
 
 
+def told_last(session: Session) -> datetime | None:
+    """When any point of the home told anything last."""
+    return session.scalar(select(func.max(PointReportRow.at)))
+
+
 def last_added(session: Session, car_id: int) -> float:
     """What a car had got of points when one told of it last, in shares of its pack."""
     return _added(session, PointReportRow.car_id == car_id) or 0.0

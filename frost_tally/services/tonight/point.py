@@ -56,6 +56,7 @@ def point_now(snapshot: Snapshot, night: Tonight) -> PointNow | None:
     outlet, now = owned.outlet, snapshot.now
     departure = night.plan.request.departure.astimezone(UTC)
     since = min(night.plan.start.astimezone(UTC), now.astimezone(UTC)) - BEFORE
+    since = since.replace(minute=0, second=0, microsecond=0)  # asked once an hour
     what = "point", outlet, owned.id, departure, since
 
     def work() -> tuple[Report | None, Sequence[Flow], Sequence[Line]]:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
+from functools import lru_cache
 
 import numpy as np
 
@@ -25,6 +26,7 @@ LONG_STAND, HISTORY = timedelta(days=6), timedelta(days=5 * 366)
 COUNTED_YEARS = 5
 
 
+@lru_cache(maxsize=16)
 def winter_at(weather: Weather, today: date) -> Dates:
     """The coming (or present) winter's dates at a place; the year turns in the middle of its summer."""
     _, means = daily(weather, date(today.year, 1, 1), 365)

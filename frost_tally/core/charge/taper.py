@@ -92,10 +92,10 @@ class LeastCostHours:
 
 def missing_h(car: Car, rate: ChargeRate, soc: Number, full_soc: Number) -> Array:
     """About how long a level takes to another (0 to 1), at the power that is left at the first, h."""
-    return np.asarray((full_soc - soc) * car.pack.usable_kwh / np.maximum(rate.pack_kw * power_share(soc), 1e-6))
+    return np.asarray((full_soc - soc) * car.pack.usable_kwh / np.maximum(rate.pack_kw * taper_share(soc), 1e-6))
 
 
-def power_share(soc: Number) -> Array:
+def taper_share(soc: Number) -> Array:
     """The share of its power that a pack takes at a level (0 to 1)."""
     return np.asarray(1.0 - TAPER_SLOPE * np.maximum(0.0, soc - TAPER_FROM_SOC))
 

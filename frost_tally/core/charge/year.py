@@ -22,7 +22,7 @@ from .many_nights import ManyNights
 from .night_cells import LATE, NightCells
 from .prices import CELL_S, PriceCells
 from .schedules import tapers
-from .taper import power_share
+from .taper import taper_share
 
 ROUNDS = 3
 """How often waiting is worked out anew at most; a row of nights settles after two or three."""
@@ -197,7 +197,7 @@ class _Year:
         warm_kwh = self.many.warm_up(chosen.pack_c)[2]
         # Of more at the beginning a night that falls short has as much more at its end, but in the taper: ds/dt = P(s) from s₀ to s₁ in a
         # given time has ds₁/ds₀ = P(s₁)/P(s₀).
-        passed = power_share(chosen.highest_soc) / power_share(soc)
+        passed = taper_share(chosen.highest_soc) / taper_share(soc)
         columns = (soc, chosen.level_soc, chosen.pack_kwh, warm_kwh, self.nights.use_kwh, np.isfinite(chosen.reached_s), passed)
         found, stored = [], float(soc[0]) * self.capacity if len(soc) else 0.0
         for thought, at_end, put_in, warm, used, full, passes in zip(*(each.tolist() for each in columns), strict=True):

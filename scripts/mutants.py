@@ -162,7 +162,7 @@ def _reach(name: str) -> tuple[str, float, dict[str, list[int]]]:
     from tests.classes import run
 
     begun = time.perf_counter()
-    measured = Coverage(data_file=None, include=[f"{PACKAGE}/*"], omit=["*/migrations/*"])
+    measured = Coverage(data_file=None, source=["frost_tally"], omit=["*/migrations/*"])
     measured.start()
     run(name)
     measured.stop()

@@ -7,7 +7,9 @@ from zoneinfo import ZoneInfo
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from frost_tally.core.charge.prices import CELL_S
 from frost_tally.core.charge.tariff import WEEKDAYS, WEEKEND, Band, Tariff, two_band
+from frost_tally.core.charge.week import NONE, ROWS, Week
 from frost_tally.core.errors import Refusal
 
 OSLO = ZoneInfo("Europe/Oslo")
@@ -79,6 +81,31 @@ class Faults(unittest.TestCase):
         ):
             with self.assertRaisesRegex(Refusal, "Prices need two times with|Prices come in steps of"):
                 TWO.prices(start, end, step)
+
+
+class Cells(unittest.TestCase):
+    def test_cells_between_two_times_lie_whole_between_them(self) -> None:
+        cells = TWO.cells(datetime(2027, 1, 1, tzinfo=OSLO), datetime(2027, 1, 2, tzinfo=OSLO))
+        six_s = cells.start_s + 24 * CELL_S
+        for begin_s, end_s, prices in (
+            (six_s - CELL_S, six_s + CELL_S, [0.12, 0.30]),
+            (six_s - CELL_S - 1, six_s + CELL_S + 1, [0.12, 0.30]),
+            (six_s - CELL_S + 1, six_s + CELL_S, [0.30]),
+            (six_s - CELL_S, six_s + CELL_S - 1, [0.12]),
+            (six_s + 1, six_s + CELL_S - 1, []),
+            (cells.start_s - 7 * CELL_S, cells.start_s + 2 * CELL_S, [0.12, 0.12]),
+        ):
+            self.assertEqual(cells.between(begin_s, end_s).tolist(), prices, (begin_s - six_s, end_s - six_s))
+
+    def test_a_week_is_painted_from_midnight_to_midnight_and_no_further(self) -> None:
+        bare = Week(((NONE,) * 96,) * ROWS)
+        for first, after, painted in ((0, 96, range(96)), (0, 0, range(96)), (95, 96, [95]), (95, 1, [0, 95]), (0, 1, [0])):
+            row = bare.painted([2], first, after, 3).rows[2]
+            self.assertEqual([i for i, colour in enumerate(row) if colour == 3], list(painted), (first, after))
+        for rows, first, after in (([2], 96, 96), ([2], -1, 5), ([2], 0, 97), ([2], 5, -1), ([ROWS], 0, 5)):
+            with self.assertRaises(Refusal) as refused:
+                bare.painted(rows, first, after, 3)
+            self.assertEqual(refused.exception.field, "paint_from")
 
 
 class EveryMoment(unittest.TestCase):

@@ -380,6 +380,8 @@ class Plans(unittest.TestCase):
         made = plan(asked(posts=(Post(km=60.0, kw=50.0),), way=Trip((Drive(Road.MOTORWAY, 700.0, 130.0),))))
         self.assertFalse(made.reached)
         self.assertEqual((made.gap_from_km, made.gap_to_km), (60.0, 700.0))
+        nothing = (made.driving_min, made.standing_min, made.used_kwh, made.charged_kwh, made.cost, made.end_low, made.end_high)
+        self.assertEqual((made.stops, *nothing), ((), *(0.0,) * 7))  # of a day that is not driven nothing is told
         self.assertTrue(180.0 < made.as_far_as_km < 320.0)
         end = asked(posts=POSTS[:6], end_soc=0.8)
         made = plan(end)

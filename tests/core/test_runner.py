@@ -144,7 +144,13 @@ class EachFault(unittest.TestCase):
         seen = next(each for each in done.runner.lines if each.code == "less_current")
         self.assertGreater(seen.at, self.first.astimezone(UTC))
         self.assertLess(seen.at, self.first.astimezone(UTC) + 0.5 * H)
+        self.assertAlmostEqual(seen.values["amps"], 0.6 * self.asked.rate.amps, delta=0.05)
         self.assertGreater(done.runner.soc, done.alone.soc + 0.02)
+        back = self.with_faults(self.fault(FaultKind.LESS_CURRENT, self.first - H, 2, amps=0.6 * self.asked.rate.amps))
+        again = next(each for each in back.runner.lines if each.code == "more_current")
+        self.assertGreater(again.at, self.first.astimezone(UTC) + H)
+        self.assertAlmostEqual(again.values["amps"], self.asked.rate.amps, delta=0.05)
+        self.assertAlmostEqual(back.runner.soc, self.asked.target_soc, delta=0.005)
 
     def test_the_wrong_car_and_a_cable_that_is_out_are_told(self) -> None:
         wrong = self.with_faults(self.fault(FaultKind.WRONG_CAR, self.start, 24))

@@ -143,7 +143,8 @@ class NightClock:
 
     def bill(self, session: Session) -> float:
         """Money for the wall energy of each step at the price of its time."""
-        return float(session.table[1:, 3] @ np.diff(self.paid(session.table[:, 0])))
+        paid = self.paid(session.table[:, 0])
+        return float(session.table[1:, 3] @ (paid[1:] - paid[:-1]))
 
     def open_from(self, at_s: float) -> float:
         """The first moment from a time on at which anything may be drawn, s from the start."""

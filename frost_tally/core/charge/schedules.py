@@ -18,7 +18,7 @@ from .enough import Bracket, least_more
 from .night_clock import NightClock
 from .night_clock import Schedule as Schedule
 from .session import CHARGING_STEP_S, TAPER_FROM_SOC, Interval, Session, simulate
-from .slots import intervals, slots_between
+from .slots import Slot, intervals, slots_between
 from .supply import ChargeRate
 from .taper import STEP_S, LeastCostHours, filling, missing_h
 
@@ -105,6 +105,7 @@ class ScheduleSearch:
         self.threshold_c = CHARGE_FROM_C[car.pack.chemistry]
         self.single: dict[float, tuple[float, Schedule]] = {}
         self.priced: dict[tuple[float, str, str, float], Schedule] = {}
+        self.slots: dict[tuple[float, float], list[Slot]] = {}
         self.tried: dict[tuple[float, str], list[Schedule]] = {}
         self.known: dict[tuple[tuple[Interval, ...], float], Schedule] = {}
         self.idle = self.simulated([])
@@ -256,7 +257,11 @@ class ScheduleSearch:
         return self.priced[key]
 
     def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Schedule:
-        slots = slots_between(self.clock, self.rate, after_s, deadline_s) if self.need_kwh > 0 else []
+        if (after_s, deadline_s) not in self.slots:  # the same for every order
+            self.slots[after_s, deadline_s] = (
+                slots_between(self.clock, self.rate, after_s, deadline_s) if self.need_kwh > 0 else []
+            )
+        slots = self.slots[after_s, deadline_s]
         prices, spans = [each.price for each in slots], [each.strong_h for each in slots]
         window_h = sum(spans)
 

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from itertools import pairwise, repeat
+from itertools import chain, pairwise, repeat
 from math import exp, expm1, inf, log, sqrt
 from typing import NamedTuple
 
@@ -67,7 +67,8 @@ class Session:
     @cached_property
     def table(self) -> Array:
         """The steps as an array, shape (steps, 5)."""
-        return np.array(self.steps)
+        # an array of tuples takes eight times as long
+        return np.fromiter(chain.from_iterable(self.steps), float, 5 * len(self.steps)).reshape(-1, 5)
 
     @property
     def lost_kwh(self) -> float:
@@ -88,7 +89,7 @@ class Session:
         if len(self.steps) < 2:
             return 0.0
         table = self.table
-        hours, usable = np.diff(table[:, 0]) / S_PER_H, car.pack.usable_kwh
+        hours, usable = (table[1:, 0] - table[:-1, 0]) / S_PER_H, car.pack.usable_kwh
         soc, pack_c, kw = (table[1:, 1] + table[:-1, 1]) / 2, (table[1:, 2] + table[:-1, 2]) / 2, table[1:, 4]
         held = {"held_days": hours / 24.0, "held_c": pack_c, "held_soc": soc}
         put_in = {"charged_kwh": kw * hours, "charge_c": pack_c, "c_rate": kw / usable}
@@ -217,8 +218,10 @@ class Running:
         taper = self.soc >= TAPER_FROM_SOC - 1e-12
         offered_kw = self.flat_kw * (1 - TAPER_SLOPE * (self.soc - TAPER_FROM_SOC) if taper else 1.0)
         outside_c = self.ambient(self.at_s + span / 2)
-        heater_kw = self._heater_kw(offered_kw, outside_c)
-        into_kw = min(offered_kw - heater_kw, charge_limit_kw(self.pack_c, self.chemistry, self.capacity_kwh))
+        heater_kw = 0.0 if self.pack_c > self.threshold_c else self._heater_kw(offered_kw, outside_c)
+        into_kw = offered_kw - heater_kw
+        if self.pack_c < self.threshold_c:
+            into_kw = min(into_kw, charge_limit_kw(self.pack_c, self.chemistry, self.capacity_kwh))
         if into_kw <= 0 and heater_kw <= 0:  # too cold to take anything, and nothing warms it: the car draws no power
             return self.wait(self.at_s + span)
         falls_per_h = TAPER_SLOPE * self.flat_kw / self.capacity_kwh if taper else 0.0
@@ -226,7 +229,8 @@ class Running:
         if into_kw > 0:
             span = min(span, _hours_to(goal - self.soc, into_kw / self.capacity_kwh, falls_per_h) * S_PER_H)
         warms_w = self._waste_w(into_kw) + 1000 * HEATER_TO_PACK * heater_kw
-        span = min(span, self._crossing_s(outside_c, warms_w))
+        if self.pack_c != self.threshold_c:
+            span = min(span, self._crossing_s(outside_c, warms_w))
         self.pack_c = self._relaxed(outside_c, warms_w, span)
         if abs(self.pack_c - self.threshold_c) < 1e-7:
             self.pack_c = self.threshold_c
@@ -239,9 +243,7 @@ class Running:
         self._advance(span, wall_kwh / hours, pack_kwh / hours, pack_kwh / self.capacity_kwh)
 
     def _heater_kw(self, offered_kw: float, outside_c: float) -> float:
-        """Power of the pack heater: all it has below the threshold, at the threshold just what keeps it there."""
-        if self.pack_c > self.threshold_c:
-            return 0.0
+        """Power of the pack heater up to the threshold: all it has below, at the threshold just what keeps it there."""
         most_kw = min(self.car.pack.heater_kw, offered_kw)
         if self.pack_c < self.threshold_c:
             return most_kw
@@ -255,10 +257,10 @@ class Running:
         return min(max(0.0, offered_kw - into_kw), most_kw)
 
     def _crossing_s(self, outside_c: float, power_w: float) -> float:
-        """Seconds until the pack crosses the threshold; inf when it does not, or stands on it."""
+        """Seconds until the pack crosses the threshold; inf when it does not."""
         settles_c = outside_c + power_w / PARKED_W_PER_K
         here, there = self.pack_c - settles_c, self.threshold_c - settles_c
-        if abs(self.pack_c - self.threshold_c) < 1e-9 or here * there <= 0 or abs(there) >= abs(here):
+        if here * there <= 0 or abs(there) >= abs(here):
             return inf
         return max(1.0, log(here / there) / self.cools_per_s)
 
@@ -269,11 +271,14 @@ class Running:
 
     def _waste_w(self, into_kw: float) -> float:
         """Heat that charging itself leaves in the pack: I²R and a share of the charger's loss."""
-        return into_kw * (self.heats_w * resistance_at(self.pack_c) * into_kw + self.loses_w)
+        ohm = self.threshold_ohm if self.pack_c == self.threshold_c else resistance_at(self.pack_c)
+        return into_kw * (self.heats_w * ohm * into_kw + self.loses_w)
 
     def _advance(self, span: float, wall_kw: float, pack_kw: float, soc_change: float) -> None:
         self.at_s += span
-        self.soc = min(1.0, max(0.0, self.soc + soc_change))
+        self.soc += soc_change
+        if not 0.0 <= self.soc <= 1.0:
+            self.soc = min(1.0, max(0.0, self.soc))
         self.steps.append(Step(self.at_s, self.soc, self.pack_c, wall_kw, pack_kw))
 
 

@@ -70,7 +70,7 @@ def level_told_at(session: Session, car_id: int) -> datetime | None:
     return session.scalar(wanted.limit(1))
 
 
-def told_last(session: Session) -> datetime | None:
+def heard_at(session: Session) -> datetime | None:
     """When any point of the home told anything last."""
     return session.scalar(select(func.max(PointReportRow.at)))
 
@@ -96,6 +96,11 @@ def counted_between(session: Session, outlet_id: int, car_id: int, since: dateti
     if first is None:
         first = session.scalar(select(row.added).where(own, row.at >= since).order_by(row.at, row.id).limit(1))
     return max(0.0, (last or 0.0) - (first or 0.0)) if last is not None else 0.0
+
+
+def counted_unheard(since: datetime, until: datetime) -> float | None:
+    """What `counted_between` says of two times where no point told anything from the first on."""
+    return None if until - since > FRESH else 0.0
 
 
 def _added(session: Session, *where: ColumnElement[bool]) -> float | None:

@@ -14,10 +14,12 @@ from functools import partial
 from importlib.resources import files
 from pathlib import Path
 from typing import Any, cast
+from unittest.mock import patch
 from zoneinfo import ZoneInfo
 
 import httpx2 as httpx
 from jsonschema import Draft4Validator
+from sqlalchemy.exc import OperationalError
 from websockets.asyncio.client import ClientConnection, connect
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.typing import Subprotocol
@@ -32,7 +34,7 @@ from frost_tally.formats.charging_profile import Drawn, NightProfile, profile_re
 from frost_tally.live.asking import Asking
 from frost_tally.live.ocpp.desk import Schedule
 from frost_tally.live.ocpp.meter import moment_of, sample_of
-from frost_tally.live.points import Place
+from frost_tally.live.points import Place, Points
 from frost_tally.standins.charge_point.garage import Act
 from tests.live.garage import LiveCase
 from tests.web.client import aside
@@ -239,6 +241,8 @@ class Door(LiveCase):
         for name in (self.point, "stranger"):
             aside(knock(name))
         self.assertEqual(asked, [self.point, "stranger"])
+        with patch.object(Points, "admit", side_effect=OperationalError("", None, Exception("database is locked"))):
+            self.assertEqual(self.speak(self.beats), 403)  # hung up on, and no page was made for it
         self.assertTrue(self.speak(self.beats))
 
     def test_only_a_point_of_this_home_with_its_password_is_let_in(self) -> None:

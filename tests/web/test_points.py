@@ -190,6 +190,9 @@ class OnTonight(WebCase):
         for minutes in (120, 100):
             self.reported(minutes, 0.0)
         self.assertIsNone(self.counted())  # nobody knows what it gave afterwards
+        now = self.read().now
+        for hours in (0.1, 0.49, 0.51, 1.5):
+            self.assertEqual(self.counted(hours), store.counted_unheard(now - timedelta(hours=hours), now), hours)
         self.reported(5, 0.3)
         self.assertEqual(self.counted(), 0.3)  # its register went on, and the cable stayed in
         self.reported(4, 0.3, plugged=False)

@@ -258,10 +258,8 @@ class ScheduleSearch:
 
     def _by_price(self, deadline_s: float, tie_break: str, order: str, after_s: float) -> Schedule:
         if (after_s, deadline_s) not in self.slots:  # the same for every order
-            self.slots[after_s, deadline_s] = (
-                slots_between(self.clock, self.rate, after_s, deadline_s) if self.need_kwh > 0 else []
-            )
-        slots = self.slots[after_s, deadline_s]
+            self.slots[after_s, deadline_s] = slots_between(self.clock, self.rate, after_s, deadline_s)
+        slots = self.slots[after_s, deadline_s] if self.need_kwh > 0 else []
         prices, spans = [each.price for each in slots], [each.strong_h for each in slots]
         window_h = sum(spans)
 

@@ -96,7 +96,7 @@ def missing_h(car: Car, rate: ChargeRate, soc: Number, full_soc: Number) -> Arra
 
 
 def taper_share(soc: Number) -> Array:
-    """The share of its power that a pack takes at a level (0 to 1)."""
+    """The share of its power (0 to 1) that a pack takes at a level (0 to 1). Source: the figures `session.taper_…`."""
     return np.asarray(1.0 - TAPER_SLOPE * np.maximum(0.0, soc - TAPER_FROM_SOC))
 
 

@@ -64,8 +64,9 @@ def open_line(app: FastAPI, points: Points) -> None:
     async def point(websocket: WebSocket) -> None:
         try:
             await listen(websocket, points)
-        except (WebSocketDisconnect, OSError) as problem:  # gone before it was let in
-            log.info("point", name=websocket.path_params.get("identity", ""), said=type(problem).__name__)
+        except Exception as problem:  # noqa: BLE001 - gone before it was let in, or a store that is locked: no page is answered to a point
+            log.warning("point", name=websocket.path_params.get("identity", ""), said=type(problem).__name__)
+            await _closed(websocket)
 
     app.add_api_websocket_route("/ocpp/{identity}", point)
 
@@ -122,7 +123,7 @@ def _gone(desk: PointDesk) -> None:
 async def _closed(socket: WebSocket) -> None:
     try:
         await socket.close(1008)
-    except (WebSocketDisconnect, RuntimeError):
+    except (WebSocketDisconnect, RuntimeError, OSError):
         return
 
 

@@ -119,8 +119,8 @@ def counted_soc(snapshot: Snapshot, owned: OwnedCar, since: datetime, until: dat
     """What the point at a car's outlet gave it between two times (shares of its pack); None where no point was heard then."""
     if owned.outlet is None or not owned.outlet.point:
         return None
-    if not _told_since(snapshot, since):
-        return None if known_by(until) - since > points.FRESH else 0.0
+    if not _heard_since(snapshot, since):
+        return points.counted_unheard(since, known_by(until))
     what, outlet_id = ("counted", owned.id, owned.outlet.id, since, until), owned.outlet.id
     asked = partial(points.counted_between, snapshot.log, outlet_id, owned.id, since, known_by(until))
     return derived(snapshot, what, asked, ("point_report",))
@@ -128,7 +128,7 @@ def counted_soc(snapshot: Snapshot, owned: OwnedCar, since: datetime, until: dat
 
 def on_cable(snapshot: Snapshot, owned: OwnedCar, at: datetime) -> bool | None:
     """Whether a car was on its outlet's cable at a time; None where no point tells."""
-    if owned.outlet is None or not owned.outlet.point or not _told_since(snapshot, at - points.FRESH):
+    if owned.outlet is None or not owned.outlet.point or not _heard_since(snapshot, at - points.FRESH):
         return None
     outlet_id = owned.outlet.id
     asked = partial(points.on_cable_at, snapshot.log, outlet_id, known_by(at))
@@ -136,9 +136,9 @@ def on_cable(snapshot: Snapshot, owned: OwnedCar, at: datetime) -> bool | None:
     return None if told is None else told == owned.id
 
 
-def _told_since(snapshot: Snapshot, at: datetime) -> bool:
+def _heard_since(snapshot: Snapshot, at: datetime) -> bool:
     """Whether any point told anything from a time on: of a silent one nothing needs to be asked each minute."""
-    last = derived(snapshot, "told last", lambda: points.told_last(snapshot.log), ("point_report",))
+    last = derived(snapshot, "heard at", lambda: points.heard_at(snapshot.log), ("point_report",))
     return last is not None and last >= at
 
 

@@ -33,6 +33,8 @@ FLAGS = [
 ]
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 DESK, PHONE = (1280, 800), (390, 844)
+PATIENCE_MS = 30_000
+"""How long a page is waited for: no test measures time, and a busy machine stands still for seconds."""
 WCAG = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
@@ -116,7 +118,7 @@ class BrowserCase(unittest.TestCase):
         if not hinted:
             context.add_init_script(NO_HINT)
         page = context.new_page()
-        page.set_default_timeout(8000)
+        page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: self.said.append(str(error)))
         page.on(
             "console",

@@ -25,11 +25,11 @@ class Live(LiveCase):
         stands = page.locator("#point-stands")
         self.assertIn("no cable is in", stands.inner_text())
         self.do(wire, Act.PLUG, self.guest(limit=0.8))
-        page.locator("#point-stands", has_text="it waits").wait_for(timeout=8000)
+        page.locator("#point-stands", has_text="it waits").wait_for()
         page.locator("#course summary").click()
         self.clock.at += timedelta(hours=8)
         self.pass_until("04:00", wire)
-        page.locator("#point-stands", has_text="it draws").wait_for(timeout=8000)
+        page.locator("#point-stands", has_text="it draws").wait_for()
         self.assertTrue(page.locator("#course").evaluate("each => each.open"))  # what was opened stays open
         plain.goto(address)
         self.assertIn("it draws", plain.locator("#point-stands").inner_text())

@@ -163,7 +163,7 @@ class _Night:
 
     def _least(self, able: Sequence[Schedule]) -> Schedule:
         """Of those that come to the same as the least the owner's tie-break decides, so that a cent does not move the night about."""
-        best = min(able, key=self.weighing.net)
+        best = self.weighing.least(able)
         least = self.weighing.net(best) + EQUAL_SHARE * abs(self.weighing.cost(best))
         return self._tied([each for each in able if self.weighing.net(each) <= least])
 
@@ -188,15 +188,15 @@ class _Night:
         """Of every single start that reaches the target before its warm-up begins: the best, and the tie-break's of those as good."""
         if not len(self.every.begin_s) or (self.late_choice and not self.search.one_start):
             return []
-        net, lead_s = self.weighing.nets(self.every.sessions(deadline_s))
+        net, cost, lead_s = self.weighing.nets(self.every.sessions(deadline_s))
         able = self.every.reaching(deadline_s, self.end_s - lead_s)
         if not able.any():
             return []
         net = np.where(able, net, np.inf)
         best = int(np.argmin(net))
-        cost = self.weighing.cost(self.search.from_start(float(self.every.begin_s[best]), deadline_s))
-        equal = np.flatnonzero(net <= net[best] + EQUAL_SHARE * abs(cost))
-        place = {"late": -1, "early": 0, "cool": int(np.argmin(self.every.air_while(deadline_s)[equal]))}[self.tie_break]
+        equal = np.flatnonzero(net <= net[best] + EQUAL_SHARE * abs(cost[best]))
+        cool = self.tie_break == "cool"
+        place = int(np.argmin(self.every.air_while(deadline_s)[equal])) if cool else {"late": -1, "early": 0}[self.tie_break]
         chosen = {best, int(equal[place])}
         return [self.search.from_start(float(self.every.begin_s[i]), deadline_s) for i in sorted(chosen)]
 
@@ -204,10 +204,10 @@ class _Night:
         """The neighbours of the best of some that draw in several blocks, and theirs: see `ScheduleSearch.moved`."""
         if not firsts:
             return
-        best = min(firsts, key=self.weighing.net)
+        best = self.weighing.least(firsts)
         for _ in range(ROUNDS):
             moved = [each for each in self.search.moved(best, deadline_s) if self.search.reaches(each)]
-            better = min(moved, key=self.weighing.net, default=best)
+            better = self.weighing.least([best, *moved])
             if self.weighing.net(better) >= self.weighing.net(best):
                 return
             self.able.append(better)

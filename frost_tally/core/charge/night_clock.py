@@ -69,11 +69,16 @@ class HeldHours:
 
 @dataclass(frozen=True)
 class Schedule:
-    """Drawn times (s from the night's start), the session they lead to and its bill."""
+    """Drawn times (s from the start of the night of a clock) and the session they lead to."""
 
     intervals: tuple[Interval, ...]
     session: Session
-    bill: float
+    clock: "NightClock"
+
+    @cached_property
+    def bill(self) -> float:
+        """Money for its wall energy."""
+        return self.clock.bill(self.session)
 
     @cached_property
     def highest_soc(self) -> float:

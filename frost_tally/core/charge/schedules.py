@@ -128,7 +128,7 @@ class ScheduleSearch:
         found = self.known.get((spans, step_s))
         if found is None:
             done = self._session(intervals, self.pack_c, self.clock.end_s, self.around, step_s)
-            found = self.known[spans, step_s] = Schedule(spans, done, self.clock.bill(done))
+            found = self.known[spans, step_s] = Schedule(spans, done, self.clock)
         return found
 
     def told(self, schedule: Schedule) -> Schedule:

@@ -26,6 +26,8 @@ WASTE_TO_PACK = figure(
 CHARGING_STEP_S = 300.0
 WAITING_STEP_S = 1800.0
 
+NO_STEP = np.zeros((1, 5))
+
 Interval = tuple[float, float]
 
 
@@ -86,14 +88,7 @@ class Session:
         """What the session wears of the pack, in the money of a new pack's price per kWh: energy by its temperature and rate, and
         standing at its levels (`battery.ageing.wear_cost`).
         """
-        if len(self.steps) < 2:
-            return 0.0
-        table = self.table
-        hours, usable = (table[1:, 0] - table[:-1, 0]) / S_PER_H, car.pack.usable_kwh
-        soc, pack_c, kw = (table[1:, 1] + table[:-1, 1]) / 2, (table[1:, 2] + table[:-1, 2]) / 2, table[1:, 4]
-        held = {"held_days": hours / 24.0, "held_c": pack_c, "held_soc": soc}
-        put_in = {"charged_kwh": kw * hours, "charge_c": pack_c, "c_rate": kw / usable}
-        return float(wear_cost(car.pack.chemistry, usable, pack_per_kwh, **put_in, **held).sum())
+        return float(wears(car, pack_per_kwh, [self])[0])
 
     def wall_kw(self, at_s: float) -> float:
         """Power at the wall at a time, kW; 0 before and after the session."""
@@ -106,6 +101,20 @@ class Session:
             float(np.interp(at_s, times, [step.soc for step in self.steps])),
             float(np.interp(at_s, times, [step.pack_c for step in self.steps])),
         )
+
+
+def wears(car: Car, pack_per_kwh: float, sessions: Sequence[Session]) -> Array:
+    """What each of some sessions wears of the pack, see `Session.wear`: shape (sessions,). All their steps are weighed at once, for the
+    law costs as much for one session as for twenty.
+    """
+    begins = np.cumsum([0, *(len(each.steps) for each in sessions)])
+    table = np.concatenate([*(each.table for each in sessions), NO_STEP])
+    hours, usable = (table[1:, 0] - table[:-1, 0]) / S_PER_H, car.pack.usable_kwh
+    hours[begins[1:] - 1] = 0.0  # from the end of one session to the begin of the next nothing wears
+    (soc, pack_c), kw = (table[1:, 1:3] + table[:-1, 1:3]).T / 2, table[1:, 4]
+    held = {"held_days": hours / 24.0, "held_c": pack_c, "held_soc": soc}
+    put_in = {"charged_kwh": kw * hours, "charge_c": pack_c, "c_rate": kw / usable}
+    return np.asarray(np.add.reduceat(wear_cost(car.pack.chemistry, usable, pack_per_kwh, **put_in, **held), begins[:-1]))
 
 
 def simulate(

@@ -47,11 +47,11 @@ class Sessions:
 
     def reached_s(self, soc: Number) -> Array:
         """When each first comes to a level, s; inf for never."""
-        first, row = np.maximum(np.argmax(self.soc >= soc, axis=0), 1), np.arange(self.soc.shape[1])
-        before, after = self.soc[first - 1, row], self.soc[first, row]
-        part = np.clip((soc - before) / np.maximum(after - before, 1e-12), 0.0, 1.0)
-        reached = self.at_s[first - 1, row] + part * (self.at_s[first, row] - self.at_s[first - 1, row])
-        return np.where(self.highest_soc >= soc, reached, np.inf)
+        return np.where(self.highest_soc >= soc, _where(self.at_s, self.soc, soc), np.inf)
+
+    def soc_at(self, at_s: float) -> Array:
+        """The level of each at a time (s) not after its end, linear between the steps."""
+        return _where(self.soc, self.at_s, at_s - SAME_S)
 
     @property
     def wall_kwh(self) -> Array:
@@ -78,6 +78,14 @@ class Sessions:
         held = {"held_days": self.hours / 24.0, "held_c": pack_c, "held_soc": soc}
         pack = self.car.pack
         return np.asarray(wear_cost(pack.chemistry, pack.usable_kwh, pack_per_kwh, **put_in, **held).sum(axis=0))
+
+
+def _where(course: Array, by: Array, value: Number) -> Array:
+    """A course of each row, shape (steps + 1, rows), where another of them first comes to a value, linear between the steps."""
+    first, row = np.maximum(np.argmax(by >= value, axis=0), 1), np.arange(by.shape[1])
+    before, after = by[first - 1, row], by[first, row]
+    part = np.clip((value - before) / np.maximum(after - before, 1e-12), 0.0, 1.0)
+    return np.asarray(course[first - 1, row] + part * (course[first, row] - course[first - 1, row]))
 
 
 def simulate_all(

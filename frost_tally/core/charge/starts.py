@@ -22,10 +22,7 @@ class EveryStart:
         """Their courses, one a row. Where the power tapers they end at a time at the latest: what comes after it is next to nothing for an
         hour of overhead and heat; else those that are through before it are the same for all times.
         """
-        return self._until(deadline_s if self.search.tapers else self.clock.end_s)
-
-    def _until(self, end_s: float) -> Sessions:
-        """Those that end at a time at the latest."""
+        end_s = deadline_s if self.search.tapers else self.clock.end_s
         if end_s not in self.known:
             self.known[end_s] = self._simulated(end_s)
         return self.known[end_s]
@@ -53,9 +50,11 @@ class EveryStart:
         """Where none reaches the target by a time: of those that come highest the cheapest, the last of equals; None without any start."""
         if not len(self.begin_s):
             return None
-        done = self._until(deadline_s)
-        highest = np.flatnonzero(done.soc[-1] >= as_much(done.soc[-1].max()))[::-1]
-        cheapest = highest[int(np.argmin(done.bill(self.clock.paid)[highest]))]
+        done = self.sessions(deadline_s)
+        level = done.soc_at(deadline_s)
+        highest = np.flatnonzero(level >= as_much(level.max()))[::-1]
+        bill = done.bill(lambda at_s: self.clock.paid(np.minimum(at_s, deadline_s)))
+        cheapest = highest[int(np.argmin(bill[highest]))]
         return self.search.from_start(float(self.begin_s[cheapest]), deadline_s)
 
     def latest(self, deadline_s: float) -> float:

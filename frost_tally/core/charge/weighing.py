@@ -1,5 +1,6 @@
 """Schedules of a night weighed: what follows from each, and what it is worth against the others."""
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -9,7 +10,7 @@ from ..heat.warm import WarmUp, warm_up, warm_ups
 from ..units import S_PER_H, Array
 from .night_clock import NightClock, Schedule
 from .plan import NightRequest
-from .session import Interval
+from .session import Interval, wears
 from .sessions import Sessions
 
 
@@ -48,12 +49,19 @@ class Weighing:
 
     def of(self, schedule: Schedule) -> Weighed:
         """A schedule with what follows from it, worked out once."""
-        key = schedule.intervals, len(schedule.session.steps)
+        key = _key(schedule)
         if key not in self.known:
-            self.known[key] = self._weigh(schedule)
+            self.weigh([schedule])
         return self.known[key]
 
-    def _weigh(self, schedule: Schedule) -> Weighed:
+    def weigh(self, schedules: Iterable[Schedule]) -> None:
+        """Work some out at once, those that are not known."""
+        new = {key: each for each in schedules if (key := _key(each)) not in self.known}
+        price, sessions = self.request.pack_price, [each.session for each in new.values()]
+        worn = wears(self.request.car, price, sessions).tolist() if price > 0 and new else [0.0] * len(new)
+        self.known |= {key: self._weigh(each, wear) for (key, each), wear in zip(new.items(), worn, strict=True)}
+
+    def _weigh(self, schedule: Schedule, wear: float) -> Weighed:
         ask, last = self.request, schedule.session.steps[-1]
         warm = self._warm(last.pack_c)
         begin_s = self.end_s - warm.lead_s
@@ -61,7 +69,6 @@ class Weighing:
         capacity = ask.car.pack.usable_kwh
         level = max(0.0, last.soc - warm.pack_kwh / capacity)
         cost = schedule.bill + warm.wall_kwh * spent
-        wear = schedule.session.wear(ask.car, ask.pack_price) if ask.pack_price > 0 else 0.0
         warmth = -self.price * ask.morning_kwh(warm.pack_c) if ask.morning_kwh is not None else 0.0
         return Weighed(
             warm=warm,
@@ -82,6 +89,11 @@ class Weighing:
         found = self.warmed[key]
         return found if ask.warms_pack else replace(found, pack_c=pack_c)
 
+    def least(self, schedules: Sequence[Schedule]) -> Schedule:
+        """The one whose `net` is least, the first of equals."""
+        self.weigh(schedules)
+        return min(schedules, key=self.net)
+
     def cost(self, schedule: Schedule) -> float:
         """Charging and warm-up, in money."""
         return self.of(schedule).cost
@@ -93,8 +105,8 @@ class Weighing:
         weighed = self.of(schedule)
         return weighed.cost + weighed.wear - weighed.warmth - weighed.left
 
-    def nets(self, sessions: Sessions) -> tuple[Array, Array]:
-        """`net` of many sessions, and the lead of each one's warm-up (s): arrays of shape (rows,)."""
+    def nets(self, sessions: Sessions) -> tuple[Array, Array, Array]:
+        """`net` and `cost` of many sessions, and the lead of each one's warm-up (s): arrays of shape (rows,)."""
         ask, pack_c = self.request, sessions.pack_c[-1]
         capacity = ask.car.pack.usable_kwh
         warm = warm_ups(ask.car, ask.choice, pack_c=pack_c, **self.morning)
@@ -103,7 +115,7 @@ class Weighing:
         cost = sessions.bill(self.clock.paid) + wall_kwh * price * S_PER_H / np.maximum(lead_s, 1e-9)
         left = self.price * capacity * (np.maximum(0.0, sessions.soc[-1] - pack_kwh / capacity) - ask.target_soc)
         wear = sessions.wear(ask.pack_price) if ask.pack_price > 0 else 0.0
-        return cost + wear - self._warmth(warm.pack_c) - left, lead_s
+        return cost + wear - self._warmth(warm.pack_c) - left, cost, lead_s
 
     def _warmth(self, leaves_c: Array) -> Array:
         """What the warmth of many packs (°C) is worth on the day, money from an arbitrary zero."""
@@ -112,3 +124,7 @@ class Weighing:
             return np.zeros_like(leaves_c)
         kwh = more.of_many(leaves_c) if isinstance(more, MoreWhenCold) else np.array([more(float(each)) for each in leaves_c])
         return np.asarray(-self.price * kwh)
+
+
+def _key(schedule: Schedule) -> tuple[tuple[Interval, ...], int]:
+    return schedule.intervals, len(schedule.session.steps)

@@ -39,18 +39,15 @@ class ManyNights(WeighedNights):
 
     def _best(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> tuple[Courses, Flags]:
         """The best schedule until an end, and whether it reaches the limit: else what comes highest."""
-        by_hours, count = [] if self.once else self._by_hours(rows, price, soc, end_s), len(rows)
-        tries = by_hours if self.rough else [*by_hours, *ManyStarts(self).best(rows, price, soc, end_s)]
+        by_hours, count, starts = [] if self.once else self._by_hours(rows, price, soc, end_s), len(rows), ManyStarts(self)
+        tries = by_hours if self.rough else [*by_hours, *starts.best(rows, price, soc, end_s)]
         nets = self.nets(tries, rows, price, end_s)
         able, begins = np.asarray(np.isfinite(nets).any(axis=0)), table(tries, count, lambda each: each.done.begin_s, -1.0)
         best = self.latest(nets, table(tries, count, lambda each: each.done.bill, 0.0), begins)
         chosen = picked(tries, best, np.arange(count)).done
         if (short := np.flatnonzero(~able)).size:
-            others = [
-                (short, ManyStarts(self).highest(rows[short], soc, end_s)),
-                (short, self.courses(rows[short], soc[rows[short]], [])),
-            ]
-            tries = [*by_hours, *(without_blocks(*each) for each in others)]
+            nothing = without_blocks(short, self.courses(rows[short], soc[rows[short]], []))
+            tries = [*by_hours, starts.highest(rows, soc, end_s, short), nothing]
             self._put_highest(chosen, short, tries, count)
             if self.tapers and not self.once and not self.lowered:
                 most_soc = table(tries, count, lambda each: each.done.highest_soc, 0.0).max(axis=0)

@@ -1,6 +1,6 @@
 """The single starts of many nights (docs/decisions/0053)."""
 
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 
@@ -17,11 +17,30 @@ FIVE_MIN_S = 300.0
 Values = TypeVar("Values", Array, Ints)
 
 
+class Every(NamedTuple):
+    """Starts of some nights (s, shape (nights, starts)), which of them can be made, and what becomes of those, row by row."""
+
+    begin_s: Array
+    able: Flags
+    done: Courses
+
+    @property
+    def number(self) -> Ints:
+        """The place of each start in `done`."""
+        return _table(self.able, np.arange(np.count_nonzero(self.able)), 0)
+
+    def at(self, nights: Ints) -> "Every":
+        """Those of some of the nights."""
+        able = self.able[nights]
+        return Every(self.begin_s[nights], able, self.done.at(self.number[nights][able]))
+
+
 class ManyStarts:
     """The starts of some nights of all: the best of each, and where none is enough the highest."""
 
     def __init__(self, nights: WeighedNights) -> None:
         self.all = nights
+        self.tried: Every | None = None
 
     def best(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Tried]:
         """The best of each night's starts: every one that its control allows; between those that are tried first, those near the best."""
@@ -31,8 +50,9 @@ class ManyStarts:
         ):
             return []
         begin_s, able = self._quarter_hours(rows)
-        best, near = self._best_start(rows, price, soc, end_s=end_s, begin_s=begin_s, able=able)
-        if self.all.step_s % CELL_S == 0 or self.all.hung.control.only:
+        self.tried = self._every(rows, soc, end_s, begin_s, able)
+        best, near = self._best_start(rows, price, soc, end_s, self.tried)
+        if not self._finer:
             return [without_blocks(np.arange(len(rows)), best)]
         top = np.take_along_axis(begin_s, np.argsort(near, axis=1)[:, :NEAREST], axis=1)
         # the first start after the house's hours may lie between two quarter hours
@@ -40,8 +60,13 @@ class ManyStarts:
         near = self._on_steps(
             rows, np.concatenate([(top[:, :, None] + AROUND * self.all.step_s).reshape(len(rows), -1), *opens], axis=1)
         )
-        nearest = self._best_start(rows, price, soc, end_s=end_s, begin_s=near, able=near >= 0)[0]
+        nearest = self._best_start(rows, price, soc, end_s, self._every(rows, soc, end_s, near, near >= 0))[0]
         return [without_blocks(np.arange(len(rows)), each) for each in (best, nearest)]
+
+    @property
+    def _finer(self) -> bool:
+        """Whether a start may fall between two quarter hours."""
+        return bool(self.all.step_s % CELL_S) and not self.all.hung.control.only
 
     def _on_steps(self, rows: Ints, begin_s: Array) -> Array:
         """The next steps of the control's clock at or after times of some nights."""
@@ -59,41 +84,45 @@ class ManyStarts:
         able[:, 0] |= control.kind.on_plugging_in
         return np.maximum(edge_s, 0.0), able
 
-    def _best_start(
-        self, rows: Ints, price: Array, soc: Array, *, end_s: Array, begin_s: Array, able: Flags
-    ) -> tuple[Courses, Array]:
-        """Of some starts of each night the best, and by what they are nearest to it: what each comes to, after all that reach the limit
-        the higher ones (inf: not able).
-        """
+    def _every(self, rows: Ints, soc: Array, end_s: Array, begin_s: Array, able: Flags) -> Every:
+        """What becomes of some starts of each night that are before its end, where the house gives something."""
         able = able & (begin_s < end_s[rows, None] - 60.0) & self.all.house.open_at(rows, begin_s)
         row, place = np.nonzero(able)
         night, start_s = rows[row], begin_s[row, place]
         drawn = self.all.house.drawn(night, start_s, self.all.house.until(night, start_s, end_s[night]))
-        done = self.all.courses(night, soc[night], drawn)
-        nets = self.all.net(done, night, price, end_s)
+        return Every(begin_s, able, self.all.courses(night, soc[night], drawn))
+
+    def _best_start(self, rows: Ints, price: Array, soc: Array, end_s: Array, every: Every) -> tuple[Courses, Array]:
+        """Of some starts of each night the best, and by what they are nearest to it: what each comes to, after all that reach the limit
+        the higher ones (inf: not able).
+        """
+        begin_s, able, done = every
+        nets = self.all.net(done, rows[np.nonzero(able)[0]], price, end_s)
         net, cost = _table(able, nets, np.inf), _table(able, done.bill, 0.0)
-        best, number = self.all.latest(net.T, cost.T, begin_s.T), _table(able, np.arange(len(row)), 0)
-        chosen = done.at(number[np.arange(len(rows)), best]) if len(row) else self.all.courses(rows, soc[rows], [])
+        best = self.all.latest(net.T, cost.T, begin_s.T)
+        number = every.number[np.arange(len(rows)), best]
+        chosen = done.at(number) if len(nets) else self.all.courses(rows, soc[rows], [])
         chosen.reached_s[~np.isfinite(net.min(axis=1))] = np.inf
         return chosen, _table(able, np.where(np.isfinite(nets), nets, SHORT - done.highest_soc), np.inf)
 
-    def highest(self, rows: Ints, soc: Array, end_s: Array) -> Courses:
-        """Where no schedule reaches the limit: of single starts that leave the most the cheapest, the last of equals."""
-        begin_s, able = self._quarter_hours(rows)
-        if self.all.step_s % CELL_S and not self.all.hung.control.only:
-            begin_s = self._on_steps(rows, np.arange(0.0, begin_s.max(initial=0.0) + 1.0, self.all.step_s)[None])
-            able = begin_s < self.all.stay_s[rows, None]
-        able &= self.all.house.open_at(rows, begin_s) & (begin_s < end_s[rows, None] - 60.0)
-        none = ~able.any(axis=1) & np.full(len(able), self.all.once)
-        able[~able.any(axis=1), 0] = True
-        row, place = np.nonzero(able)
-        night, start_s = rows[row], begin_s[row, place]
-        until_s = np.where(none[row], start_s, self.all.house.until(night, start_s, end_s[night]))
-        done = self.all.courses(night, soc[night], self.all.house.drawn(night, start_s, until_s))
-        level, number = _table(able, done.level_soc, -1.0), _table(able, np.arange(len(row)), 0)
-        bill = np.where(level >= as_much(level.max(axis=1))[:, None], _table(able, done.bill, np.inf), np.inf)
-        cheapest = begin_s.shape[1] - 1 - np.argmin(bill[:, ::-1], axis=1)
-        return done.at(number[np.arange(len(rows)), cheapest])
+    def highest(self, rows: Ints, soc: Array, end_s: Array, short: Ints) -> Tried:
+        """Of those of some nights (`short`: their places) that reach the limit by no schedule: of single starts that leave the most the
+        cheapest, the last of equals; those that were tried for the best, or every step of the control's clock.
+        """
+        if self.tried is None or self._finer:
+            begin_s, able = self._quarter_hours(rows[short])
+            if self._finer:
+                begin_s = self._on_steps(rows[short], np.arange(0.0, begin_s.max(initial=0.0) + 1.0, self.all.step_s)[None])
+                able = begin_s < self.all.stay_s[rows[short], None]
+            every = self._every(rows[short], soc, end_s, begin_s, able)
+        else:
+            every = self.tried.at(short)
+        some = np.flatnonzero(every.able.any(axis=1))
+        able, done = every.able[some], every.done
+        level, bill = _table(able, done.level_soc, -1.0), _table(able, done.bill, np.inf)
+        bill = np.where(level >= as_much(level.max(axis=1))[:, None], bill, np.inf)
+        cheapest = able.shape[1] - 1 - np.argmin(bill[:, ::-1], axis=1)
+        return without_blocks(short[some], done.at(every.number[some, cheapest]))
 
 
 def _table(able: Flags, values: Values, otherwise: float) -> Values:

@@ -134,6 +134,23 @@ class CarriedOut(unittest.TestCase):
             self.assertFalse([b for a, b in itertools.pairwise(made.blocks) if b.start - a.end > timedelta(seconds=1)], seed)
             compared += 1
 
+    def test_of_starts_that_fall_short_it_is_the_cheapest_of_those_that_leave_the_most(self) -> None:
+        """Each of them simulated by itself until a time before departure (brute force)."""
+        compared = 0
+        for seed in range(24):
+            night = plan(replace(hourly(seed), soc=0.1, target_soc=0.9, control=Control(how=How.TIMER))).others.night  # type: ignore[attr-defined]
+            end_s = night.search.clock.end_s - 4321.0 - 600.0 * seed
+            each = [night.search.from_start(float(begin_s), end_s) for begin_s in night.every.begin_s]
+            most_soc = max(one.level_soc for one in each)
+            if not 0.2 < most_soc < night.search.goal_soc - 0.01:
+                continue
+            found = night.every.best_short(end_s)
+            self.assertGreaterEqual(found.level_soc, most_soc - 0.0006, seed)
+            least = min(one.bill for one in each if one.level_soc >= most_soc - 0.0005)
+            self.assertLessEqual(found.bill, least + 0.001 * abs(least), seed)
+            compared += 1
+        self.assertGreater(compared, 6)
+
     def test_a_row_that_stood_still_while_others_waited_stays_on_the_threshold(self) -> None:
         """A pack held at the temperature from which it charges was rounded off it, and heated for half an hour: 7 % of a night."""
         asked = evening(31_453)

@@ -289,7 +289,12 @@ class ScheduleSearch:
                 growth *= 1.5
             else:
                 break
-        return made
+        if made.session.unused_s <= SAME_S:
+            return made
+        # A last short block that brings less than standing before it took would find the car through at its limit; as cheap hours
+        # all the same it may bring its part, where that leaves no more than a hair missing.
+        split = self.simulated(blocks_of(made.session.pack_kwh / max(self.rate.pack_kw, 1e-6)))
+        return split if self.reaches(split) and split.bill < made.bill else made
 
     def _filled(self, blocks_of: Callable[[float], list[Interval]], window_h: float, deadline_s: float) -> list[Schedule]:
         """About so many hours as the session draws, in rounds, and all that were tried on the way; the year finds them so too."""

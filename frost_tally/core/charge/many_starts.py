@@ -17,7 +17,7 @@ FIVE_MIN_S = 300.0
 Values = TypeVar("Values", Array, Ints)
 
 
-class Every(NamedTuple):
+class StartCourses(NamedTuple):
     """Starts of some nights (s, shape (nights, starts)), which of them can be made, and what becomes of those, row by row."""
 
     begin_s: Array
@@ -29,10 +29,10 @@ class Every(NamedTuple):
         """The place of each start in `done`."""
         return _table(self.able, np.arange(np.count_nonzero(self.able)), 0)
 
-    def at(self, nights: Ints) -> "Every":
+    def at(self, nights: Ints) -> "StartCourses":
         """Those of some of the nights."""
         able = self.able[nights]
-        return Every(self.begin_s[nights], able, self.done.at(self.number[nights][able]))
+        return StartCourses(self.begin_s[nights], able, self.done.at(self.number[nights][able]))
 
 
 class ManyStarts:
@@ -40,7 +40,7 @@ class ManyStarts:
 
     def __init__(self, nights: WeighedNights) -> None:
         self.all = nights
-        self.tried: Every | None = None
+        self.tried: StartCourses | None = None
 
     def best(self, rows: Ints, price: Array, soc: Array, end_s: Array) -> list[Tried]:
         """The best of each night's starts: every one that its control allows; between those that are tried first, those near the best."""
@@ -84,15 +84,15 @@ class ManyStarts:
         able[:, 0] |= control.kind.on_plugging_in
         return np.maximum(edge_s, 0.0), able
 
-    def _every(self, rows: Ints, soc: Array, end_s: Array, begin_s: Array, able: Flags) -> Every:
+    def _every(self, rows: Ints, soc: Array, end_s: Array, begin_s: Array, able: Flags) -> StartCourses:
         """What becomes of some starts of each night that are before its end, where the house gives something."""
         able = able & (begin_s < end_s[rows, None] - 60.0) & self.all.house.open_at(rows, begin_s)
         row, place = np.nonzero(able)
         night, start_s = rows[row], begin_s[row, place]
         drawn = self.all.house.drawn(night, start_s, self.all.house.until(night, start_s, end_s[night]))
-        return Every(begin_s, able, self.all.courses(night, soc[night], drawn))
+        return StartCourses(begin_s, able, self.all.courses(night, soc[night], drawn))
 
-    def _best_start(self, rows: Ints, price: Array, soc: Array, end_s: Array, every: Every) -> tuple[Courses, Array]:
+    def _best_start(self, rows: Ints, price: Array, soc: Array, end_s: Array, every: StartCourses) -> tuple[Courses, Array]:
         """Of some starts of each night the best, and by what they are nearest to it: what each comes to, after all that reach the limit
         the higher ones (inf: not able).
         """

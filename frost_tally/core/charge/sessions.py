@@ -47,11 +47,11 @@ class Sessions:
 
     def reached_s(self, soc: Number) -> Array:
         """When each first comes to a level, s; inf for never."""
-        return np.where(self.highest_soc >= soc, _where(self.at_s, self.soc, soc), np.inf)
+        return np.where(self.highest_soc >= soc, _course_where(self.at_s, self.soc, soc), np.inf)
 
     def soc_at(self, at_s: float) -> Array:
         """The level of each at a time (s) not after its end, linear between the steps."""
-        return _where(self.soc, self.at_s, at_s - SAME_S)
+        return _course_where(self.soc, self.at_s, at_s - SAME_S)
 
     @property
     def wall_kwh(self) -> Array:
@@ -80,7 +80,7 @@ class Sessions:
         return np.asarray(wear_cost(pack.chemistry, pack.usable_kwh, pack_per_kwh, **put_in, **held).sum(axis=0))
 
 
-def _where(course: Array, by: Array, value: Number) -> Array:
+def _course_where(course: Array, by: Array, value: Number) -> Array:
     """A course of each row, shape (steps + 1, rows), where another of them first comes to a value, linear between the steps."""
     first, row = np.maximum(np.argmax(by >= value, axis=0), 1), np.arange(by.shape[1])
     before, after = by[first - 1, row], by[first, row]

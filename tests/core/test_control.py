@@ -354,6 +354,28 @@ class Together(unittest.TestCase):
             np.testing.assert_allclose(wide.bill(clock.paid), [clock.bill(each) for each in ones], atol=1e-9)
             np.testing.assert_allclose(wide.wear(130.0), [each.wear(asked.car, 130.0) for each in ones], atol=1e-9)
 
+    def test_a_car_at_its_limit_starts_again_after_a_pause(self) -> None:
+        """What it lost is brought by a block of its own, and by no hours that the house gives back."""
+        spans, air_c = [(0.0, 4e4), (4e4, 5e4), (5e4, 6e4), (6.5e4, 7e4)], 20.0
+        one = simulate(YEAR_CAR, RATE, 0.6, 0.7, air_c, spans, 7e4, lambda _: air_c, (RATE, None, RATE, RATE))
+        drawn = [(np.array([begin]), np.array([end]), np.array([-(begin == 4e4)], int)) for begin, end in spans]
+        wide = simulate_all(
+            YEAR_CAR,
+            0.6,
+            0.7,
+            pack_c=air_c,
+            rates=[RATE],
+            drawn=drawn,
+            end_s=7e4,
+            air_c=lambda rows, _: np.full(len(rows), air_c),
+        )
+        draws_s = [each.at_s for each in one.steps if each.wall_kw > 0]
+        full_s = max(each for each in draws_s if each < 6.5e4)
+        self.assertLess(full_s, 4e4)
+        lost = 0.01 * (6.5e4 - full_s) / 86_400.0
+        for pack_kwh in one.pack_kwh, float(wide.pack_kwh[0]):
+            self.assertAlmostEqual(pack_kwh / YEAR_CAR.pack.usable_kwh, 0.1 + lost, delta=1e-9)
+
     def test_a_full_car_does_not_start_again(self) -> None:
         """Hours of the house that end after the car is full begin no second charge of seconds."""
         for seed in range(40):

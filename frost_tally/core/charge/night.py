@@ -159,7 +159,7 @@ class _Night:
         night = _Night(self.request, lower, EveryStart(lower), {})
         night.weighing = self.weighing
         made = night._best(deadline_s)
-        return search.simulated([(begin, min(end, made.done_s)) for begin, end in made.intervals if begin < made.done_s])
+        return search.simulated([(begin, min(end, made.done_s)) for begin, end in made.asked if begin < made.done_s])
 
     def _least(self, able: Sequence[Schedule]) -> Schedule:
         """Of those that come to the same as the least the owner's tie-break decides, so that a cent does not move the night about."""

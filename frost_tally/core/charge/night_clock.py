@@ -69,11 +69,14 @@ class HeldHours:
 
 @dataclass(frozen=True)
 class Schedule:
-    """Drawn times (s from the start of the night of a clock) and the session they lead to."""
+    """Drawn times (s from the start of the night of a clock) and the session they lead to; what was `asked` may hold closed hours of the
+    house, after which a full car does not start again.
+    """
 
     intervals: tuple[Interval, ...]
     session: Session
     clock: "NightClock"
+    asked: tuple[Interval, ...]
 
     @cached_property
     def bill(self) -> float:
@@ -159,14 +162,16 @@ class NightClock:
         """When next nothing may be drawn, s from the start; inf for never."""
         return next((each.begin_s for each in self.held if each.rate is None and each.begin_s > at_s), inf)
 
-    def offered(self, intervals: Sequence[Interval], rate: ChargeRate) -> list[tuple[Interval, ChargeRate]]:
-        """Intervals cut where the supply gives more or less, with what it gives in each; without those in which it gives nothing."""
+    def pieces(self, intervals: Sequence[Interval], rate: ChargeRate) -> list[tuple[Interval, ChargeRate | None]]:
+        """Intervals cut where the supply gives more or less, with what it gives in each (None: nothing)."""
         if not self.held:
             return [(each, rate) for each in intervals]
         edges = sorted({edge for each in self.held for edge in (each.begin_s, each.end_s)})
-        pieces = [piece for each in intervals for piece in _cut(each, edges)]
-        given = [(piece, self.rate_at(piece[0], rate)) for piece in pieces]
-        return [(piece, here) for piece, here in given if here is not None]
+        return [(piece, self.rate_at(piece[0], rate)) for each in intervals for piece in _cut(each, edges)]
+
+    def offered(self, intervals: Sequence[Interval], rate: ChargeRate) -> list[tuple[Interval, ChargeRate]]:
+        """The same without those in which it gives nothing."""
+        return [(piece, here) for piece, here in self.pieces(intervals, rate) if here is not None]
 
     def rate_at(self, at_s: float, rate: ChargeRate) -> ChargeRate | None:
         """What the supply gives at a time, for what it gives otherwise."""

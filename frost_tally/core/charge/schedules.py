@@ -124,16 +124,17 @@ class ScheduleSearch:
         """A schedule of drawing in some intervals, simulated to departure; in longer steps than it is told in, for many are tried, and two
         in five of them again: the neighbours of a neighbour are mostly one's own.
         """
-        spans = tuple(each for each, _ in self.clock.offered(intervals, self.rate))
-        found = self.known.get((spans, step_s))
+        asked = tuple(intervals)
+        found = self.known.get((asked, step_s))
         if found is None:
-            done = self._session(intervals, self.pack_c, self.clock.end_s, self.around, step_s)
-            found = self.known[spans, step_s] = Schedule(spans, done, self.clock)
+            done = self._session(asked, self.pack_c, self.clock.end_s, self.around, step_s)
+            spans = tuple(each for each, _ in self.clock.offered(asked, self.rate))
+            found = self.known[asked, step_s] = Schedule(spans, done, self.clock, asked)
         return found
 
     def told(self, schedule: Schedule) -> Schedule:
         """The same in the steps in which it is told."""
-        return self.simulated(schedule.intervals, CHARGING_STEP_S)
+        return self.simulated(schedule.asked, CHARGING_STEP_S)
 
     def _session(
         self,
@@ -144,8 +145,8 @@ class ScheduleSearch:
         step_s: float = COARSE_S,
     ) -> Session:
         """Drawing whatever the supply gives in some intervals."""
-        offered = self.clock.offered(intervals, self.rate)
-        spans, rates = [each for each, _ in offered], [rate for _, rate in offered]
+        pieces = self.clock.pieces(intervals, self.rate)
+        spans, rates = [each for each, _ in pieces], [rate for _, rate in pieces]
         return simulate(self.car, self.rate, self.soc, max(self.full_soc, 0.01), pack_c, spans, end_s, air_c, rates, step_s)
 
     def around(self, at_s: float) -> float:
@@ -203,7 +204,7 @@ class ScheduleSearch:
     def moved(self, schedule: Schedule, deadline_s: float) -> list[Schedule]:
         """The same with one of its blocks begun on a quarter hour about it, ended later, moved, joined to another, or left out."""
         # what comes after the target is reached draws nothing: the block in which it is reached is the last, which goes on
-        blocks = _joined([each for each in schedule.intervals if each[0] < schedule.done_s - REAL_S], deadline_s)
+        blocks = _joined([each for each in schedule.asked if each[0] < schedule.done_s - REAL_S], deadline_s)
         blocks = [*blocks[:-1], (blocks[-1][0], deadline_s)] if blocks else []
         ways: list[list[Interval]] = []
         for i in range(len(blocks)):
@@ -289,12 +290,7 @@ class ScheduleSearch:
                 growth *= 1.5
             else:
                 break
-        if made.session.unused_s <= SAME_S:
-            return made
-        # A last short block that brings less than standing before it took would find the car through at its limit; as cheap hours
-        # all the same it may bring its part, where that leaves no more than a hair missing.
-        split = self.simulated(blocks_of(made.session.pack_kwh / max(self.rate.pack_kw, 1e-6)))
-        return split if self.reaches(split) and split.bill < made.bill else made
+        return made
 
     def _filled(self, blocks_of: Callable[[float], list[Interval]], window_h: float, deadline_s: float) -> list[Schedule]:
         """About so many hours as the session draws, in rounds, and all that were tried on the way; the year finds them so too."""

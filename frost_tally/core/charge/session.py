@@ -126,17 +126,19 @@ def simulate(
     intervals: Sequence[Interval],
     end_s: float,
     ambient_c: Callable[[float], float],
-    rates: Sequence[ChargeRate] = (),
+    rates: Sequence[ChargeRate | None] = (),
     step_s: float = CHARGING_STEP_S,
 ) -> Session:
-    """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`, once; idle otherwise, to `end_s`.
+    """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`; idle otherwise, to `end_s`. A car that is at its
+    limit starts again with an interval that begins after a pause, and only then.
 
     The power into the pack is flat to 97 % and falls linearly to 10 % of it at 100 %, in closed form. Below the chemistry's
     threshold the pack heater takes its share first, and on the threshold what keeps the pack there; a pack that takes nothing and
     that nothing warms draws nothing. Charger and pack losses
     warm the pack. Steps are at most five minutes, of waiting half an hour.
     Args: `soc`, `limit_soc` 0 to 1; `pack_c` °C; `ambient_c` gives °C at a second from now; `rates` is what the supply gives in each of
-    the intervals (empty: `rate` in all); `step_s` longer than five minutes holds only while neither cold nor taper changes the power.
+    the intervals (empty: `rate` in all; None: nothing, which is no pause); `step_s` longer than five minutes holds only while neither cold
+    nor taper changes the power.
     Raises: OutOfRange for levels outside 0 to 1.
     """
     if not (0 <= soc <= 1 and 0 < limit_soc <= 1):
@@ -144,8 +146,11 @@ def simulate(
     run = Running(car, rate, limit_soc, ambient_c, soc, pack_c=pack_c, step_s=step_s)
     for (start, stop), here in zip(intervals, rates or repeat(rate), strict=False):
         run.wait(start)
-        run.draw_from(here)
-        run.charge(stop)
+        if here is None:
+            run.stand(stop)
+        else:
+            run.draw_from(here)
+            run.charge(stop)
     run.wait(end_s)
     return run.session()
 
@@ -167,7 +172,7 @@ def fill_up(
 class Running:
     """The moving state of one simulation, in plain floats: a night is simulated dozens of times before one is chosen.
 
-    `at_s` are seconds from its start; `limit` is the car's own, at which it is `through` for the night. Totals in kWh.
+    `at_s` are seconds from its start; `limit` is the car's own, at which it is `through` until it is told to start anew. Totals in kWh.
     """
 
     def __init__(
@@ -199,7 +204,12 @@ class Running:
         self.loses_w = WASTE_TO_PACK * 1000 * (1 / rate.efficiency - 1)
 
     def wait(self, until_s: float) -> None:
-        """Draw nothing until then."""
+        """Draw nothing until then: what comes after it is a new start."""
+        self.through = self.through and until_s - self.at_s <= 1e-6
+        self.stand(until_s)
+
+    def stand(self, until_s: float) -> None:
+        """Draw nothing until then, and go on as before."""
         while until_s - self.at_s > 1e-6:
             span = min(WAITING_STEP_S, until_s - self.at_s)
             self.pack_c = self._relaxed(self.ambient(self.at_s + span / 2), 0.0, span)
@@ -209,9 +219,9 @@ class Running:
         """Draw what supply, pack and limit allow until then."""
         while until_s - self.at_s > 1e-6:
             self.through = self.through or self.soc >= self.limit - 1e-9
-            if self.through:  # a car at its limit is done for the night: what it loses by standing starts no second charge
+            if self.through:  # what a car at its limit loses by standing starts no second charge by itself
                 self.unused_s += until_s - self.at_s
-                return self.wait(until_s)
+                return self.stand(until_s)
             heats_alone = self.flat_kw <= self.car.pack.heater_kw
             coarse = (self.pack_c >= self.threshold_c or heats_alone) and self.soc < TAPER_FROM_SOC
             self._charge_step(min(self.step_s if coarse else CHARGING_STEP_S, until_s - self.at_s))
@@ -232,7 +242,7 @@ class Running:
         if self.pack_c < self.threshold_c:
             into_kw = min(into_kw, charge_limit_kw(self.pack_c, self.chemistry, self.capacity_kwh))
         if into_kw <= 0 and heater_kw <= 0:  # too cold to take anything, and nothing warms it: the car draws no power
-            return self.wait(self.at_s + span)
+            return self.stand(self.at_s + span)
         falls_per_h = TAPER_SLOPE * self.flat_kw / self.capacity_kwh if taper else 0.0
         goal = self.limit if taper else min(self.limit, TAPER_FROM_SOC)
         if into_kw > 0:

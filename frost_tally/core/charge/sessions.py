@@ -14,7 +14,7 @@ from .supply import ChargeRate
 
 SAME_S, SAME_SOC, SAME_K, NO_KW = 1e-6, 1e-9, 1e-9, 1e-12
 Drawn = tuple[Array, Array, Ints]
-"""A span of each row: from and until (s), and the number of the rate that it draws at (−1: none); all of shape (rows,)."""
+"""A span of each row: from and until (s), and the number of the rate that it draws at (−1: none, but no pause); all of shape (rows,)."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -142,6 +142,12 @@ class _Rows:
         self.cools_per_s = PARKED_W_PER_K / car.pack.capacity_j_per_k
 
     def wait(self, until_s: Array) -> None:
+        """See `Running.wait`."""
+        self.through &= until_s - self.at_s <= SAME_S
+        self.stand(until_s)
+
+    def stand(self, until_s: Array) -> None:
+        """See `Running.stand`."""
         while (left_s := until_s - self.at_s).max(initial=0.0) > SAME_S:
             span_s = np.minimum(np.maximum(left_s, 0.0), self.wait_s)
             outside_c = self.air_c(self.every, self.at_s + span_s / 2)
@@ -149,13 +155,13 @@ class _Rows:
             self._advance(self.at_s + span_s, soc, self._relaxed(self.pack_c, outside_c, 0.0, span_s), self.none, self.none)
 
     def charge(self, until_s: Array, given: Array) -> None:
-        """Draw until a time where something is given (see `_given`); a row that was full once only waits."""
+        """Draw until a time where something is given (see `_given`); a row that was full only stands."""
         able = np.flatnonzero(given[0] > 0)
         while True:
             self.through |= self.soc >= self.limit - SAME_SOC
             rows = able = able[~self.through[able] & (until_s[able] - self.at_s[able] > SAME_S)]
             if not rows.size:
-                return self.wait(until_s)
+                return self.stand(until_s)
             steady = (self.pack_c[rows] >= self.threshold_c) | (given[0, rows] <= self.car.pack.heater_kw)
             coarse = steady & (self.soc[rows] < TAPER_FROM_SOC)
             longest_s = np.where(coarse, self.step_s, CHARGING_STEP_S)

@@ -30,14 +30,15 @@ class EveryStart:
     def _simulated(self, until_s: float) -> Sessions:
         search, end_s = self.search, self.clock.end_s
         stops_s = np.array([max(each, search.until(each, until_s)) for each in self.begin_s])
-        spans = self.clock.offered([(0.0, end_s)], search.rate)
+        pieces = self.clock.pieces([(0.0, end_s)], search.rate)
+        rates = [rate for _, rate in pieces if rate is not None]
         drawn = [
-            (np.clip(begin, self.begin_s, stops_s), np.clip(end, self.begin_s, stops_s), np.full(len(stops_s), i))
-            for i, ((begin, end), _) in enumerate(spans)
+            (*(np.clip(edge, self.begin_s, stops_s) for edge in span), np.full(len(stops_s), rates.index(rate) if rate else -1))
+            for span, rate in pieces
         ]
         at_s = AIR_S * np.arange(len(search.air_c))
         return simulate_all(
-            search.car, search.soc, max(search.full_soc, 0.01), pack_c=search.pack_c, rates=[rate for _, rate in spans], drawn=drawn,
+            search.car, search.soc, max(search.full_soc, 0.01), pack_c=search.pack_c, rates=rates, drawn=drawn,
             end_s=end_s, air_c=lambda _, now_s: np.asarray(np.interp(now_s, at_s, search.air_c)), step_s=COARSE_S, wait_s=WAITING_S,
         )  # fmt: skip
 

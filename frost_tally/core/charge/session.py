@@ -129,8 +129,8 @@ def simulate(
     rates: Sequence[ChargeRate | None] = (),
     step_s: float = CHARGING_STEP_S,
 ) -> Session:
-    """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`; idle otherwise, to `end_s`. A car that is at its
-    limit starts again with an interval that begins after a pause, and only then.
+    """Charge during `intervals` (seconds from now, sorted, disjoint) until `limit_soc`; idle otherwise, to `end_s`. A car at its
+    limit starts again with an interval that begins after a pause, while its pack is warm and nothing tapers, and only then.
 
     The power into the pack is flat to 97 % and falls linearly to 10 % of it at 100 %, in closed form. Below the chemistry's
     threshold the pack heater takes its share first, and on the threshold what keeps the pack there; a pack that takes nothing and
@@ -204,9 +204,11 @@ class Running:
         self.loses_w = WASTE_TO_PACK * 1000 * (1 / rate.efficiency - 1)
 
     def wait(self, until_s: float) -> None:
-        """Draw nothing until then: what comes after it is a new start."""
-        self.through = self.through and until_s - self.at_s <= 1e-6
+        """Draw nothing until then: what comes after is a new start, for a car at its limit only where it costs no heat and nothing tapers."""
+        pauses = until_s - self.at_s > 1e-6
         self.stand(until_s)
+        if pauses and self.limit <= TAPER_FROM_SOC and self.pack_c >= self.threshold_c:
+            self.through = False
 
     def stand(self, until_s: float) -> None:
         """Draw nothing until then, and go on as before."""

@@ -143,8 +143,9 @@ class _Rows:
 
     def wait(self, until_s: Array) -> None:
         """See `Running.wait`."""
-        self.through &= until_s - self.at_s <= SAME_S
+        pauses = (until_s - self.at_s > SAME_S) & (self.limit <= TAPER_FROM_SOC)
         self.stand(until_s)
+        self.through &= ~(pauses & (self.pack_c >= self.threshold_c))
 
     def stand(self, until_s: Array) -> None:
         """See `Running.stand`."""

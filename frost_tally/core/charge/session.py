@@ -204,7 +204,7 @@ class Running:
         self.loses_w = WASTE_TO_PACK * 1000 * (1 / rate.efficiency - 1)
 
     def wait(self, until_s: float) -> None:
-        """Draw nothing until then: what comes after is a new start, for a car at its limit only where it costs no heat and nothing tapers."""
+        """Draw nothing until then: what follows is a new start, for a car at its limit only where it costs no heat and nothing tapers."""
         pauses = until_s - self.at_s > 1e-6
         self.stand(until_s)
         if pauses and self.limit <= TAPER_FROM_SOC and self.pack_c >= self.threshold_c:

@@ -259,8 +259,10 @@ class FullPack(unittest.TestCase):
 
     @uncounted()
     def test_to_a_full_pack_within_half_a_per_cent_of_every_pattern_of_hours(self) -> None:
-        """A hundred nights to 100 %, mild and in frost: where the power falls, the choice of hours counts it."""
-        compared, seeds = 0, itertools.count(seed_of(self.id()))
+        """A hundred nights to 100 %, mild and in frost: where the power falls, the choice of hours counts it. In the first two blocks, one
+        shorter and one longer, are best: each moved alone falls short or is dearer.
+        """
+        compared, seeds = 0, itertools.chain([909_263], itertools.count(seed_of(self.id())))
         while compared < count(100):
             seed = next(seeds)
             asked, draw = hourly(seed, 6), np.random.default_rng(seed)

@@ -98,7 +98,7 @@ class ManyNights(WeighedNights):
                 begin[going], end[going], done.done_s[going], end_s[rows[going]], self.nights.plug_in_s[rows[going]] % GRID_S
             )
             night, each = np.tile(rows[going], count), np.arange(len(going))
-            others = self._in_blocks(night, soc[night], begins, ends)
+            others = self._enough(night, soc[night], begins, ends)
             nets = self.net(others, night, price, end_s).reshape(count, -1)
             best = nets.argmin(axis=0)
             better = nets[best, each] < net[going] - 1e-9
@@ -108,6 +108,17 @@ class ManyNights(WeighedNights):
             done.put(going, others.at(number))
             net[going], begin[going], end[going] = nets.ravel()[number], begins[number], ends[number]
         return Tried(nights, done, begin, end)
+
+    def _enough(self, night: Ints, soc: Array, begin: Array, end: Array) -> Courses:
+        """Blocks of some nights, the last of which begins as much sooner as is missing: see `ScheduleSearch.moved`."""
+        done, real = self._in_blocks(night, soc, begin, end), end - begin > REAL_S
+        short = np.flatnonzero(~np.isfinite(done.reached_s) & (real.sum(axis=1) > 1) & self.tapers)
+        if short.size:
+            last = np.where(real, begin, -1.0)[short].argmax(axis=1)
+            missing_s = S_PER_H * missing_h(self.hung.car, self.hung.rate, done.highest_soc, self.full_soc[night])[short]
+            begin[short, last] = np.maximum(0.0, begin[short, last] - missing_s)
+            done.put(short, self._in_blocks(night[short], soc[short], begin[short], end[short]))
+        return done
 
     def _in_blocks(self, night: Ints, soc: Array, begin: Array, end: Array) -> Courses:
         """Blocks of some nights."""

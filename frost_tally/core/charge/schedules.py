@@ -211,7 +211,16 @@ class ScheduleSearch:
             rest = [*blocks[:i], *blocks[i + 1 :]]
             ways += [[*rest, other] for other in self._others(blocks, i) if other[0] < other[1] - 60.0]
             ways += [rest] if rest else []
-        return [self.simulated(_joined(each, deadline_s)) for each in ways]
+        made = [self.simulated(_joined(each, deadline_s)) for each in ways]
+        # near full a block that is moved alone misses by a hair what the last one brings when it begins sooner
+        sooner = [each for each in made if each.pauses and not self.reaches(each)] if self.tapers else []
+        return [*made, *(self._sooner(each, deadline_s) for each in sooner)]
+
+    def _sooner(self, schedule: Schedule, deadline_s: float) -> Schedule:
+        """The same with its last block begun as much sooner as is missing."""
+        *rest, (begin, end) = schedule.asked
+        missing_s = S_PER_H * float(missing_h(self.car, self.rate, schedule.highest_soc, self.full_soc))
+        return self.simulated(_joined([*rest, (max(0.0, begin - missing_s), end)], deadline_s))
 
     def _others(self, blocks: Sequence[Interval], i: int) -> list[Interval]:
         """What a block may be in its place."""

@@ -91,8 +91,12 @@ class LeastCostHours:
 
 
 def missing_h(car: Car, rate: ChargeRate, soc: Number, full_soc: Number) -> Array:
-    """About how long a level takes to another (0 to 1), at the power that is left at the first, h."""
-    return np.asarray((full_soc - soc) * car.pack.usable_kwh / np.maximum(rate.pack_kw * taper_share(soc), 1e-6))
+    """How long a mild pack takes from a level to another (0 to 1), h; negative for less. Closed form of ds/dt = P(s), P flat and then
+    falling in a straight line.
+    """
+    whole_h = car.pack.usable_kwh / max(rate.pack_kw, 1e-6)
+    flat = np.minimum(full_soc, TAPER_FROM_SOC) - np.minimum(soc, TAPER_FROM_SOC)
+    return np.asarray(whole_h * (flat + np.log(taper_share(soc) / taper_share(full_soc)) / TAPER_SLOPE))
 
 
 def taper_share(soc: Number) -> Array:

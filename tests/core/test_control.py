@@ -389,6 +389,24 @@ class Together(unittest.TestCase):
             self.assertFalse([b for a, b in itertools.pairwise(blocks) if b.start - a.end > timedelta(seconds=1)], seed)
 
 
+class HalfASecond(unittest.TestCase):
+    def test_half_a_second_changes_next_to_nothing(self) -> None:
+        """Edges of prices, of the house's hours and of the margin that fall on each other make no slots of less than a microsecond, which
+        could not be cut, and hide no start that is made just where the house's hours end.
+        """
+        for seed in range(0, 80, 3):
+            draw, asked = np.random.default_rng(seed), (hourly if seed % 2 else evening)(seed)
+            held = HeldHours(time(int(draw.integers(24))), time(int(draw.integers(24))), float(draw.choice([0, 8])))
+            target_soc = 1.0 if seed % 4 == 1 else asked.target_soc
+            asked = replace(asked, control=Control(how=list(How)[seed // 3 % 3]), held=held, target_soc=target_soc)
+            begin = asked.now + timedelta(seconds=int(draw.integers(14_000)))
+            both = begin, begin + timedelta(microseconds=int(draw.integers(1, 999_999)))
+            first, second = (plan(replace(asked, now=at, plug_in=at)).cost for at in both)
+            self.assertAlmostEqual(second, first, delta=0.004 * max(first, 0.2), msg=str(seed))
+        at = datetime(2027, 1, 23, 0, 28, 10, 546_914, tzinfo=OSLO)  # the margin ends some picoseconds after an hour of prices
+        self.assertGreater(plan(replace(hourly(1), target_soc=1.0, soc=0.9, now=at, plug_in=at)).cost, 0.0)
+
+
 class Earning(unittest.TestCase):
     def test_sixty_nights_with_hours_that_earn_are_planned_and_never_over_the_limit(self) -> None:
         """Hours of −20…0 ct: planned, no error, never over the limit; and no start beside it earns more by a hundredth of what it moves."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, time, timedelta
+from datetime import UTC, datetime, time, timedelta
 from functools import cached_property
 from itertools import pairwise
 from math import inf
@@ -47,8 +47,10 @@ class HeldHours:
         for day in range(-1, int(end_s // 86_400) + 3):
             date = local.date() + timedelta(days=day)
             ends = date + timedelta(days=1) if self.until < self.begin else date
-            at, to = (datetime.combine(*each, tzinfo=ZoneInfo(zone)) for each in ((date, self.begin), (ends, self.until)))
-            begin_s, until_s = max(0.0, at.timestamp() - start.timestamp()), min(end_s, to.timestamp() - start.timestamp())
+            edges = [datetime.combine(*each, tzinfo=ZoneInfo(zone)) for each in ((date, self.begin), (ends, self.until))]
+            # a difference of times is exact, one of their stamps is not: a start just where hours end would lie within them
+            at_s, to_s = ((each.astimezone(UTC) - start).total_seconds() for each in edges)
+            begin_s, until_s = max(0.0, at_s), min(end_s, to_s)
             if until_s > begin_s:
                 found.append((begin_s, until_s))
         return found
@@ -167,7 +169,7 @@ class NightClock:
         if not self.held:
             return [(each, rate) for each in intervals]
         edges = sorted({edge for each in self.held for edge in (each.begin_s, each.end_s)})
-        return [(piece, self.rate_at(piece[0], rate)) for each in intervals for piece in _cut(each, edges)]
+        return [(piece, self.rate_at(sum(piece) / 2, rate)) for each in intervals for piece in _cut(each, edges)]
 
     def offered(self, intervals: Sequence[Interval], rate: ChargeRate) -> list[tuple[Interval, ChargeRate]]:
         """The same without those in which it gives nothing."""
@@ -179,6 +181,6 @@ class NightClock:
 
 
 def _cut(interval: Interval, edges: Sequence[float]) -> list[Interval]:
-    """An interval cut at the edges within it."""
+    """An interval cut at the edges within it; seconds are rounded, so that one that is all but its own is none."""
     begin, end = interval
-    return list(pairwise([begin, *(each for each in edges if begin < each < end), end]))
+    return list(pairwise([begin, *(each for each in edges if begin + SAME_S < each < end - SAME_S), end]))

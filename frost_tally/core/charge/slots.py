@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from ..units import S_PER_H
 from .allocate import TIME_STEP_H
-from .night_clock import NightClock
+from .night_clock import SAME_S, NightClock
 from .session import Interval
 from .supply import ChargeRate
 
@@ -35,7 +35,7 @@ def slots_between(clock: NightClock, full: ChargeRate, after_s: float, deadline_
     slots = []
     for begin, end, price in clock.slots_s:
         span = max(begin, after_s), min(end, deadline_s)
-        if span[1] <= span[0]:
+        if span[1] - span[0] <= SAME_S:  # seconds are rounded: of two that are equal one may be later
             continue
         for (a, b), rate in clock.offered([span], full):
             strong = 1.0 if rate is full else rate.pack_kw / full.pack_kw

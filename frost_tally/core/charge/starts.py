@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..units import Array, Flags
+from .night_clock import SAME_S
 from .schedules import AIR_S, COARSE_S, Schedule, ScheduleSearch, as_much
 from .sessions import Sessions, simulate_all
 
@@ -14,7 +15,8 @@ class EveryStart:
 
     def __init__(self, search: ScheduleSearch) -> None:
         self.search, self.clock = search, search.clock
-        able = [each for each in search.starts if self.clock.open_from(each) == each and each < self.clock.end_s - SHORTEST_S]
+        starts = [each for each in search.starts if each < self.clock.end_s - SHORTEST_S]
+        able = [each for each in starts if self.clock.open_from(each) - each <= SAME_S]
         self.begin_s = np.array(able, dtype=float)
         self.known: dict[float, Sessions] = {}
 

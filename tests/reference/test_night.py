@@ -12,6 +12,7 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 
 from frost_tally.core.car import OnboardCharger, preset
 from frost_tally.core.charge.allocate import allocate
+from frost_tally.core.charge.control import Control, How
 from frost_tally.core.charge.night import NightRequest, plan
 from frost_tally.core.charge.night_clock import HeldHours
 from frost_tally.core.charge.plan import NEVER_HELD
@@ -170,6 +171,30 @@ class AgainstHighs(unittest.TestCase):
             least = by_highs(prices, spans, made.session.pack_kwh, walls, ask.rate.overhead_kw, switched=0)
             self.assertAlmostEqual(made.cost, least, delta=1e-6)
             self.assertEqual(made.short_soc, 0.0)
+
+    def test_what_is_left_of_a_plan_is_the_plan_for_what_is_left(self) -> None:
+        """Bellman's principle, at a moment of each night; a timer that has begun goes on, and does not wait for its next step."""
+        compared = 0
+        for seed in range(40):
+            timer = Control(how=How.TIMER, step_min=30) if seed % 2 else Control()
+            ask = replace(evening(seed), held=NEVER_HELD, control=timer)
+            made = plan(ask)
+            first, last = made.blocks[0].start, made.blocks[-1].end
+            at = first + 0.5 * (last - first) if seed % 2 else made.start + 0.3 * (last - made.start)
+            soc, pack_c = made.session.at((at - made.start).total_seconds())
+            later = replace(ask, now=at, plug_in=at, soc=soc, pack_c=pack_c)
+            if (left := made.rest(later)) is None:
+                continue
+            compared += 1
+            if seed % 2:
+                self.assertEqual(left.blocks[0].start, at)
+                self.assertLess(abs(left.blocks[-1].end - last), timedelta(seconds=1))
+            else:
+                self.assertLess(
+                    left.cost, plan(later).cost + 1e-6
+                )  # one that pauses lies as late as it can, and stands in between
+                self.assertAlmostEqual(left.highest_soc, ask.target_soc, delta=0.0005)
+        self.assertGreater(compared, 25)
 
     def test_no_choice_of_that_cost_has_fewer_starts(self) -> None:
         """By looking at every choice of whole slots on small nights."""

@@ -53,14 +53,18 @@ def _plans(request: NightRequest, choices: tuple[WarmUpChoice, ...]) -> Mapping[
         raise Refusal("The departure has passed: set a later one.", "depart")
     require(100 * request.soc, 0, 100, "The level now", "%", "soc_now")
     require(100 * request.target_soc, 10, 100, "The limit", "%", "limit")
+    search = _search(request)
+    every, chosen = EveryStart(search), dict[float, tuple[Schedule, list[Schedule]]]()
+    return {choice: _Night(replace(request, choice=choice), search, every, chosen).plan() for choice in choices}
+
+
+def _search(request: NightRequest) -> ScheduleSearch:
     start = max(request.now, request.plug_in) if request.plugged else request.now
     clock = _clock(request.tariff, start, request.departure, request.held, request.rate)
     air_c = _air(request.ambient_c, start, clock.end_s)
     starts, once = request.control.starts(start, clock.end_s, request.tariff.zone), request.control.kind.one_start
     at = {"pack_c": request.pack_c, "air_c": air_c, "starts": starts, "one_start": once}
-    search = schedules(clock, request.car, request.rate, request.soc, request.target_soc, **at)
-    every, chosen = EveryStart(search), dict[float, tuple[Schedule, list[Schedule]]]()
-    return {choice: _Night(replace(request, choice=choice), search, every, chosen).plan() for choice in choices}
+    return schedules(clock, request.car, request.rate, request.soc, request.target_soc, **at)
 
 
 @lru_cache(maxsize=16)
@@ -98,7 +102,7 @@ class _Night:
         self.request, self.search, self.every, self.clock, self.chosen = request, search, every, search.clock, chosen
         self.end_s, self.late_choice = search.clock.end_s, request.choice is WarmUpChoice.LATE
         self.tie_break = "late" if self.late_choice else request.tie_break
-        self.able: list[Schedule] = []
+        self.able: list[Schedule] | None = None
         self.last_s = search.clock.end_s if request.unplug is None else max(0.0, search.clock.seconds(request.unplug))
 
     def plan(self) -> NightPlan:
@@ -114,6 +118,19 @@ class _Night:
         deadline_s = min(max(0.0, warm_s), self.last_s)
         return self.result(self.best(deadline_s), deadline_s)
 
+    def rest(self, request: NightRequest, whole: Others) -> NightPlan | None:
+        """See `NightPlan.rest`."""
+        made = whole.made
+        ask = replace(in_utc(request), choice=self.request.choice)
+        search = _search(ask)
+        night, gone_s = _Night(ask, search, EveryStart(search), {}), (search.clock.start - self.clock.start).total_seconds()
+        night.weighing = Weighing(ask, search.clock, self.weighing.price)
+        left = search.simulated([(max(0.0, begin - gone_s), end - gone_s) for begin, end in made.asked if end > gone_s])
+        if search.need_kwh <= 0 or not search.reaches(left):
+            return None
+        drawn = any(step.wall_kw > 0 and step.at_s <= gone_s for step in made.session.steps)
+        return night.result(left, whole.deadline_s - gone_s, None if drawn else whole)
+
     def _price(self, schedule: Schedule) -> float:
         """What a kWh in the pack costs: the charging's bill over what it put in, else the cheapest hour's price."""
         charged = schedule.session.pack_kwh
@@ -128,7 +145,7 @@ class _Night:
             # as if nothing were warmed: so a night comes out the same whichever warm-ups it is asked for with
             plain = _Night(replace(self.request, choice=WarmUpChoice.NOTHING), self.search, self.every, self.chosen)
             plain.weighing = Weighing(plain.request, self.clock, self.weighing.price)
-            self.chosen[deadline_s] = plain._best(deadline_s), plain.able
+            self.chosen[deadline_s] = plain._best(deadline_s), plain.able or []
         made, self.able = self.chosen[deadline_s]
         return made
 
@@ -142,13 +159,13 @@ class _Night:
             return search.by_price(deadline_s, self.tie_break)
         by_price, with_taper = self._by_hours(deadline_s)
         found = [*by_price, *with_taper, *self._by_start(deadline_s)]
-        self.able = [each for each in found if search.reaches(each)]
-        if not self.able:
+        able = self.able = [each for each in found if search.reaches(each)]
+        if not able:
             found = [*found, *filter(None, [self.every.best_short(deadline_s)])]
             return self._as_much(found, deadline_s) or search.highest(found, deadline_s)
         for each in (by_price, with_taper):  # a price that jumps about has valleys, and each leads into its own
-            self._move([schedule for schedule in each if schedule.pauses and search.reaches(schedule)], deadline_s)
-        return self._least(self.able)
+            able += self._moved([schedule for schedule in each if schedule.pauses and search.reaches(schedule)], deadline_s)
+        return self._least(able)
 
     def _as_much(self, short: Sequence[Schedule], deadline_s: float) -> Schedule | None:
         """Where all fall short in the taper, the cheapest that leaves as much as any: the last of a full pack takes hours."""
@@ -200,18 +217,19 @@ class _Night:
         chosen = {best, int(equal[place])}
         return [self.search.from_start(float(self.every.begin_s[i]), deadline_s) for i in sorted(chosen)]
 
-    def _move(self, firsts: Sequence[Schedule], deadline_s: float) -> None:
-        """The neighbours of the best of some that draw in several blocks, and theirs: see `ScheduleSearch.moved`."""
+    def _moved(self, firsts: Sequence[Schedule], deadline_s: float) -> list[Schedule]:
+        """The best neighbour of the best of some that draw in several blocks, and the best of its: see `ScheduleSearch.moved`."""
         if not firsts:
-            return
-        best = self.weighing.least(firsts)
+            return []
+        best, found = self.weighing.least(firsts), list[Schedule]()
         for _ in range(ROUNDS):
             moved = [each for each in self.search.moved(best, deadline_s) if self.search.reaches(each)]
             better = self.weighing.least([best, *moved])
             if self.weighing.net(better) >= self.weighing.net(best):
-                return
-            self.able.append(better)
+                break
+            found.append(better)
             best = better
+        return found
 
     def _tied(self, equal: Sequence[Schedule]) -> Schedule:
         """The one that the tie-break takes."""
@@ -233,7 +251,7 @@ class _Night:
             wear=theirs.wear,
         )
 
-    def result(self, made: Schedule, deadline_s: float) -> NightPlan:
+    def result(self, made: Schedule, deadline_s: float, whole: Others | None = None) -> NightPlan:
         ask, search, made = self.request, self.search, self.search.told(made)
         weighed = self.weighing.of(made)
         warm = weighed.warm
@@ -257,7 +275,7 @@ class _Night:
             frosty=frosty,
             hours_above_80=sum(b.at_s - a.at_s for a, b in pairwise(steps) if b.soc > 0.8 + 1e-6) / S_PER_H,
             reason=self._reason(made, deadline_s),
-            others=Others(self, made, deadline_s, frosty, tuple(self.able)),
+            others=Others(self, made, deadline_s, frosty, whole),
         )
 
     def _held(self) -> tuple[HeldSpan, ...]:

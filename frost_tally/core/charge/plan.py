@@ -139,6 +139,9 @@ class OtherPlans(Protocol):
     def latest_plug_in(self) -> datetime:
         """The latest start that still reaches the target, or what can be reached."""
 
+    def rest(self, request: NightRequest) -> "NightPlan | None":
+        """See `NightPlan.rest`."""
+
 
 @dataclass(frozen=True, kw_only=True)
 class NightPlan:
@@ -224,6 +227,12 @@ class NightPlan:
         """The least price before departure when none of its hours is a cheap one beside the `cheapest` of the day; else None."""
         least = min((each.price_per_kwh for each in self.prices), default=cheapest)
         return least if self.blocks and least - cheapest > DEARER * abs(cheapest) else None
+
+    def rest(self, request: NightRequest) -> "NightPlan | None":
+        """What is left of it at a later moment of a night that has gone as planned (so `request` says); None where its hours do not reach
+        the target any more. What follows of a best plan is the best for what is left. Source: Bellman's principle of optimality (1957).
+        """
+        return self.others.rest(request)
 
     @property
     def reaches_limit(self) -> bool:

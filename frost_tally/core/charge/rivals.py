@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from ..units import S_PER_H
 from .night_clock import Schedule
-from .plan import Rival
+from .plan import NightPlan, NightRequest, Rival
 
 if TYPE_CHECKING:
     from .night import _Night
@@ -14,13 +14,15 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Others:
-    """The plans beside the one that is kept (`plan.OtherPlans`)."""
+    """The plans beside the one that is kept (`plan.OtherPlans`); `whole` are those of the night of which this is what is left, where
+    nothing is drawn yet.
+    """
 
     night: "_Night"
     made: Schedule
     deadline_s: float
     frosty: bool
-    able: tuple[Schedule, ...]
+    whole: "Others | None" = None
 
     def by_order(self, order: str) -> Rival:
         """See `plan.OtherPlans`."""
@@ -32,11 +34,21 @@ class Others:
 
     def late(self) -> Rival:
         """See `plan.OtherPlans`."""
+        if self.whole:
+            return self.whole.late()
         return self.night.rival(self.night.search.by_price(self.deadline_s, "late"), self.made)
 
     def cheapest(self) -> Rival:
         """See `plan.OtherPlans`."""
-        return self.night.rival(min(self.able, key=self.night.weighing.cost, default=self.made), self.made)
+        if self.whole:
+            return self.whole.cheapest()
+        if self.night.able is None:  # the rest of a plan, for which nothing was weighed anew
+            self.night.best(self.deadline_s)
+        return self.night.rival(min(self.night.able or [], key=self.night.weighing.cost, default=self.made), self.made)
+
+    def rest(self, request: NightRequest) -> NightPlan | None:
+        """See `NightPlan.rest`."""
+        return self.night.rest(request, self)
 
     def an_hour_late(self) -> tuple[float, float]:
         """See `plan.OtherPlans`."""

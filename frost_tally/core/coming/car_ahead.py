@@ -14,7 +14,7 @@ from ..advice.warm_up import Advice, advise
 from ..car import STANDBY_PER_DAY
 from ..charge.charger import charger
 from ..charge.night import plan
-from ..charge.plan import LOWER_SOC
+from ..charge.plan import LOWER_SOC, NightPlan
 from ..drive.certainty import LevelBand
 from ..drive.day import Start
 from ..heat.warm import WarmUp, WarmUpChoice
@@ -221,9 +221,10 @@ class CarAhead:
         if key not in self._lived:
             stood_s = (now.now.astimezone(UTC) - made.plan.start).total_seconds()
             soc, pack_c = made.plan.session.at(max(0.0, stood_s))  # as the night so far has left it
-            rest = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now, pack_c)
-            # what was advised for the night stands as long as it goes as it was decided
-            self._lived[key] = replace(rest, advice=made.advice) if abs(soc - now.soc) < LOWER_SOC else rest
+            # plan and advice of the night stand as long as it goes as it was decided
+            so_far = made.plan if abs(soc - now.soc) < LOWER_SOC else None
+            rest = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now, pack_c, so_far)
+            self._lived[key] = replace(rest, advice=made.advice) if so_far else rest
         return self._lived[key]
 
     def _decided_night(self, i: int, soc: float) -> CarNight:
@@ -358,8 +359,16 @@ class CarAhead:
         plug_in = max(request.plug_in, begin)
         return replace(made, request=replace(request, now=plug_in, plug_in=plug_in, unplug=None if turn.span.wall else end))
 
-    def _planned(self, i: int, inputs: NightInputs, advice: Advice | None, at: datetime, pack_c: float | None = None) -> CarNight:
-        """A night with its inputs, planned from a moment on, and its day driven."""
+    def _planned(
+        self,
+        i: int,
+        inputs: NightInputs,
+        advice: Advice | None,
+        at: datetime,
+        pack_c: float | None = None,
+        so_far: NightPlan | None = None,
+    ) -> CarNight:
+        """A night with its inputs, planned from a moment on, and its day driven; `so_far` is the plan that it has gone by until then."""
         stay, turn = self.nights[i], self.turns[i]
         made = self.turned(self._evening(i, inputs, at), turn)
         if pack_c is not None:
@@ -367,7 +376,8 @@ class CarAhead:
         if i == 0 and self.now.level.source is Source.NIGHT and 0.0 < made.request.target_soc - made.request.soc < DONE_SOC:
             # the night under way is done as far as anybody knows: what stood since is not worth another start
             made, advice = replace(made, request=replace(made.request, target_soc=made.request.soc)), None
-        night = plan(made.request) if advice is None else advice.option(inputs.warm_up).plan
+        left = so_far and so_far.rest(made.request)
+        night = left or (plan(made.request) if advice is None else advice.option(inputs.warm_up).plan)
         start = Start.after(night.soc_departure, night.warm.pack_c, night.warm.cabin_c)
         if stay.stays and not (self.asked.idle and i == self.shown):
             arrival = LevelBand(start.soc, start.soc, start.soc)

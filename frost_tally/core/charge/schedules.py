@@ -29,7 +29,7 @@ FILLS, CLOSE_H = 5, 0.005
 GRID_S, AIR_S, REAL_S = 900.0, 300.0, 1.0
 COARSE_S = 1800.0
 """Step while neither cold nor taper changes the power: against five minutes a bill is off by under 2e-4 of money, the pack by 0.05 K."""
-REACHED_SOC = 0.0005
+REACHED_SOC, HAIR_SOC = 0.0005, 1e-5
 SAME_FULL_SOC = figure(
     "night.same_full",
     0.0025,
@@ -162,8 +162,8 @@ class ScheduleSearch:
         return float(np.average([self.around((begin + end) / 2) for begin, end in spans], weights=hours)) if spans else 0.0
 
     def reaches(self, schedule: Schedule) -> bool:
-        """Whether it comes to the target."""
-        return schedule.highest_soc >= self.goal_soc
+        """Whether it comes to the target; `EveryStart` tells when between two steps, which are not all alike."""
+        return schedule.highest_soc >= self.goal_soc - HAIR_SOC
 
     def from_start(self, begin_s: float, deadline_s: float) -> Schedule:
         """Drawing from one start until the target is reached, or the deadline."""

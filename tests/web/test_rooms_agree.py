@@ -141,7 +141,7 @@ class Bands(Agreement):
             with self.subTest(car=car, **query):
                 night = tonight(self.read(), car, lambda usual, query=query: replace(usual, **query))  # type: ignore[misc]
                 with mock.patch("frost_tally.services.day.room.tonight", lambda *args, night=night, **more: night):
-                    self.assertEqual(day(self.read(self.read().now + timedelta(seconds=len(query))), car).arrival, night.arrival)
+                    self.assertEqual(day(self.read(self.read().now + timedelta(minutes=len(query))), car).arrival, night.arrival)
 
     def test_json_says_what_the_page_says(self) -> None:
         night = tonight(self.read(), override=lambda usual: replace(usual, km=900.0))

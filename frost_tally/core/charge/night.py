@@ -27,6 +27,9 @@ from .weighing import Weighing
 
 EQUAL_SHARE = figure("night.equal", 0.001, "", Basis.COMMON_PRACTICE, "within this share of its cost the tie-break chooses")
 ROUNDS, NO_SOC = 4, 1e-7
+PRICE_DIGITS, LEVEL_DIGITS = 6, 5
+"""Of a kWh in the pack and of the level at departure: finer than anybody can tell, so that the same night leaves the same a minute later,
+and its day is driven once."""
 
 
 def plan(request: NightRequest) -> NightPlan:
@@ -267,11 +270,11 @@ class _Night:
             session=made.session,
             prices=self.clock.prices,
             held=self._held(),
-            soc_departure=weighed.level,
+            soc_departure=round(weighed.level, LEVEL_DIGITS),
             short_soc=short if (short := ask.target_soc - made.highest_soc) > NO_SOC and ask.target_soc > ask.soc else 0.0,
             cost=weighed.cost,
             wear=weighed.wear,
-            price_in_pack=self._price(made),
+            price_in_pack=round(self._price(made), PRICE_DIGITS),
             frosty=frosty,
             hours_above_80=sum(b.at_s - a.at_s for a, b in pairwise(steps) if b.soc > 0.8 + 1e-6) / S_PER_H,
             reason=self._reason(made, deadline_s),

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class Others:
     """The plans beside the one that is kept (`plan.OtherPlans`); `whole` are those of the night of which this is what is left, where
-    nothing is drawn yet.
+    nothing is drawn yet: they are the same all evening, but for drawing at once.
     """
 
     night: "_Night"
@@ -26,9 +26,10 @@ class Others:
 
     def by_order(self, order: str) -> Rival:
         """See `plan.OtherPlans`."""
-        search, other = self.night.search, self.made
+        search, other, at_once = self.night.search, self.made, order == "first"
+        if self.whole and not at_once:
+            return self.whole.by_order(order)
         if self.night.request.plugged and search.need_kwh > 0:
-            at_once = order == "first"
             other = search.from_start(0.0, self.deadline_s) if at_once else search.by_price(self.deadline_s, "late", order)
         return self.night.rival(other, self.made)
 
@@ -53,6 +54,8 @@ class Others:
     def an_hour_late(self) -> tuple[float, float]:
         """See `plan.OtherPlans`."""
         night, search = self.night, self.night.search
+        if self.whole:
+            return self.whole.an_hour_late()
         if not self.made.intervals:
             return 0.0, 0.0
         after_s = self.made.intervals[0][0] + S_PER_H
@@ -70,6 +73,8 @@ class Others:
     def latest_plug_in(self) -> datetime:
         """See `plan.OtherPlans`; on the quarter hour in frost."""
         search, made = self.night.search, self.made
+        if self.whole:
+            return max(search.clock.start, self.whole.latest_plug_in)
         latest_s = max(0.0, self.deadline_s - made.drawn_s)
         if (self.frosty or search.clock.held) and search.reaches(made):
             latest_s = self.night.every.latest(self.deadline_s)

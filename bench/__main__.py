@@ -132,9 +132,10 @@ def decided_beside_a_plain_page(server: Server) -> None:
     """The week of two cars on one cable decided, from what is true of them, nothing of it kept; and a plain page on the same home."""
     snapshot = read(server.household)
     nows = [now_of(snapshot, each.id) for each in snapshot.home.cars]
-    tables = (parked_between, soaked_c, costs_by_value, _kept, batch._kept)
+    tables = (parked_between, soaked_c, costs_by_value, _kept)
 
     def anew() -> None:
+        batch.forget()
         for each in tables:
             each.cache_clear()
         _ = ahead_of_cars([Asked(now=each) for each in nows]).decided
@@ -220,7 +221,7 @@ def day_and_tally() -> None:
         words += f", largest standard error of a step {made.error_km:.2f} km" if made.error_km else ""
 
         def anew(conditions: Conditions = conditions) -> None:
-            batch._kept.cache_clear()
+            batch.forget()
             fair_tally(AGED, DAY, conditions, START)
 
         spent = milliseconds(anew)

@@ -21,7 +21,7 @@ from tests.core.test_tally import AGED, CAR, DAY, FROST, START
 class Together(unittest.TestCase):
     def test_each_gets_what_it_gets_alone(self) -> None:
         """But for the length of a step, which the longest case of a pass decides."""
-        speeds = range(80, 141, 20)
+        speeds = tuple(range(80, 141, 20))
         now = replace(situation(), car=AGED, trip=DAY, conditions=FROST, start=START)
         works = (
             fan(AGED, DAY, FROST, START),

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from ..basis import Basis, figure
 from ..car import Car
-from ..drive.batch import Driving, Pass, alone
+from ..drive.batch import Driving, Pass, alone, kept
 from ..drive.day import Road, Scenarios, Start, Trip
 from ..drive.extras import COVERS_OFF, REAR_CARRIER, ROOF_BOX, SNOW, WINDOW, Extras
 from ..drive.habits import GENTLE
@@ -74,6 +74,7 @@ def remedies(now: Situation, least_soc: float = 0.002) -> tuple[Remedy, ...]:
     return alone(helping(now, least_soc))
 
 
+@kept
 def helping(now: Situation, least_soc: float = 0.002) -> Driving[tuple[Remedy, ...]]:
     """`remedies` as a work that can be driven together with others."""
     _, found = yield from changing(now, {key: change for key, (_, change) in REMEDIES.items()})

@@ -2,10 +2,10 @@
 driven lately is not driven again, for a minute later, or in another room, most of it is asked for once more. Why: docs/decisions/0029.
 """
 
-from collections.abc import Generator, Hashable
+from collections.abc import Callable, Generator, Hashable
 from dataclasses import dataclass, fields, replace
-from functools import lru_cache
-from typing import Any, TypeVar
+from functools import lru_cache, wraps
+from typing import Any, ParamSpec, TypeVar
 
 import numpy as np
 
@@ -15,6 +15,7 @@ from .road import Conditions
 from .trip import run
 
 Result = TypeVar("Result")
+Arguments = ParamSpec("Arguments")
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,34 @@ Driving = Generator[Pass, Outcome, Result]
 def _kept(value: Hashable) -> list[Outcome]:
     """Where the outcome of a pass is kept."""
     return []
+
+
+_FORGETS: list[Callable[[], None]] = [_kept.cache_clear]
+
+
+def forget() -> None:
+    """Forget what was driven, so that it is driven anew."""
+    for each in _FORGETS:
+        each()
+
+
+def kept(work: Callable[Arguments, Driving[Result]]) -> Callable[Arguments, Driving[Result]]:
+    """A work whose result is kept by the values of its arguments: a minute later, or in another room, its cases are not even made."""
+
+    @lru_cache(maxsize=48)
+    def place(*args: Hashable, **more: Hashable) -> list[Result]:
+        return []
+
+    _FORGETS.append(place.cache_clear)
+
+    @wraps(work)
+    def lately(*args: Arguments.args, **more: Arguments.kwargs) -> Driving[Result]:
+        found: list[Result] = place(*args, **more)  # type: ignore[arg-type]
+        if not found:
+            found[:] = [(yield from work(*args, **more))]
+        return found[0]
+
+    return lately
 
 
 def outcome_of(wanted: Pass) -> Outcome:
@@ -104,8 +133,9 @@ def _driven(passes: list[Pass]) -> list[Outcome]:
 
 def _joined(values: list[Any], counts: list[int]) -> Any:
     """One column: a number that is the same everywhere, else one after the other."""
-    if all(isinstance(each, float | int) and each == values[0] for each in values):
-        return values[0]
+    if all(isinstance(each, float | int) for each in values):
+        same = all(each == values[0] for each in values)
+        return values[0] if same else np.repeat(np.array(values, dtype=float), counts)
     return np.concatenate([np.broadcast_to(np.asarray(each, dtype=float), n) for each, n in zip(values, counts, strict=True)])
 
 

@@ -18,7 +18,7 @@ from ..basis import Basis, figure
 from ..battery.cold import usable_fraction
 from ..car import DAY_SIGMA, Car, Factors
 from ..probability import t_quantile
-from .batch import Driving, Pass, alone
+from .batch import Driving, Pass, alone, kept
 from .day import Drive, Start, Trip
 from .road import Conditions
 from .trip import cases, side_by_side
@@ -79,7 +79,12 @@ class OwnDays:
 
     def of(self, car: Car) -> Car:
         """The car as it went on those days."""
-        return replace(car, factors=replace(car.factors, own=1 + self.bias))
+        return _driven_as(car, 1 + self.bias)
+
+
+@lru_cache(maxsize=16)
+def _driven_as(car: Car, own: float) -> Car:
+    return replace(car, factors=replace(car.factors, own=own))
 
 
 def own_days(errors: Sequence[float], factors: Factors) -> OwnDays:
@@ -88,6 +93,11 @@ def own_days(errors: Sequence[float], factors: Factors) -> OwnDays:
     Args: `errors` are (level used ÷ the model's − 1) of past days in the weather they had, by the model as it is now and without
     `factors.own`.
     """
+    return _own_days(tuple(errors), factors)
+
+
+@lru_cache(maxsize=64)
+def _own_days(errors: tuple[float, ...], factors: Factors) -> OwnDays:
     count = len(errors)
     known = NOISE_DAYS + min(factors.days, MOST_NOISE_DAYS)
     if count < LEAST_ERRORS:
@@ -138,6 +148,7 @@ def along(car: Car, trip: Trip, conditions: Conditions, start: Start, known: Own
     return alone(fan(car, trip, conditions, start, known))
 
 
+@kept
 def fan(car: Car, trip: Trip, conditions: Conditions, start: Start, known: OwnDays | None = None) -> Driving[tuple[Point, ...]]:
     """`along` as a work that can be driven together with others."""
     known = known or own_days((), car.factors)

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -55,6 +56,7 @@ class Habits:
     small: tuple[Small, ...]
 
 
+@lru_cache(maxsize=8)
 def habits(car: Car, trip: Trip, conditions: Conditions, start: Start) -> Habits:
     """What the driver's ways change on a day, each against the day as it is driven."""
     dry = replace(conditions, surface=Surface.DRY)

@@ -8,7 +8,7 @@ import numpy as np
 from ..car import Car
 from ..errors import OutOfRange
 from ..units import Array
-from .batch import Driving, Pass, alone
+from .batch import Driving, Pass, alone, kept
 from .day import Road, Start, Trip
 from .road import Conditions
 from .trip import cases
@@ -30,10 +30,11 @@ def speed_view(car: Car, trip: Trip, conditions: Conditions, start: Start, speed
 
     Raises: OutOfRange for a day without motorway.
     """
-    return alone(by_speed(car, trip, conditions, start, speeds_kmh))
+    return alone(by_speed(car, trip, conditions, start, tuple(speeds_kmh)))
 
 
-def by_speed(car: Car, trip: Trip, conditions: Conditions, start: Start, speeds_kmh: Sequence[float]) -> Driving[SpeedView]:
+@kept
+def by_speed(car: Car, trip: Trip, conditions: Conditions, start: Start, speeds_kmh: tuple[float, ...]) -> Driving[SpeedView]:
     """`speed_view` as a work that can be driven together with others."""
     legs = [leg for leg in trip.drives if leg.road is Road.MOTORWAY and leg.distance_km > 0]
     if not legs:

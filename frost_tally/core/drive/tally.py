@@ -11,7 +11,7 @@ import numpy as np
 from ..car import Car
 from ..errors import OutOfRange
 from ..units import Array
-from .batch import Driving, Pass, alone
+from .batch import Driving, Pass, alone, kept
 from .causes import CAUSES, MILD_C, Cause, Kind, TalliedDay
 from .day import Scenarios, Start, Trip
 from .road import Conditions, Surface, road_load
@@ -69,6 +69,7 @@ def fair_tally(car: Car, trip: Trip, conditions: Conditions, start: Start, **mor
     return alone(tallied(car, trip, conditions, start, **more))
 
 
+@kept
 def tallied(
     car: Car,
     trip: Trip,

@@ -19,11 +19,11 @@ from ...core.drive.tally import Tally, tallied
 from ...core.drive.tyres import SIDEWALL_KPA, TyreAdvice, advise, driven_gauge
 from ...core.errors import Refusal
 from ...household.departures import put_day_away, write_day
-from ...household.facts import driven_count
 from ...household.snapshot import Snapshot
 from ...household.unit_of_work import Household
 from ..long_day.ways import roads_allow
 from ..shared.derived import in_this_minute
+from ..shared.facts import driven_count
 from ..tonight.room import Tonight, tonight
 
 SPEEDS_KMH = tuple(range(80, 141, 5))
@@ -134,7 +134,7 @@ def day(
     inputs = override(defaults)
 
     def work() -> Day:
-        return _driven(night, defaults, inputs, driven_count(snapshot.log, night.car_id))
+        return _driven(night, defaults, inputs, driven_count(snapshot, night.car_id))
 
     return in_this_minute(snapshot, ("day", car_id, preset, inputs), work)
 

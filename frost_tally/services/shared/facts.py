@@ -75,16 +75,23 @@ def plans_driven(snapshot: Snapshot, car_id: int) -> tuple[DrivenPlan, ...]:
     return derived(snapshot, ("plans driven", car_id), lambda: plans.plans_driven(snapshot.log, car_id), tables)
 
 
+def driven_count(snapshot: Snapshot, car_id: int) -> int:
+    """See `facts.driven_count`."""
+    return derived(snapshot, ("driven count", car_id), lambda: facts.driven_count(snapshot.log, car_id), ("drive",))
+
+
 def season_done(snapshot: Snapshot, car_id: int, since: datetime) -> list[tuple[datetime, str, str, int]]:
     """What of `log.season_done` lies after a time and is known."""
     done = derived(snapshot, ("season done", car_id), lambda: log.season_done(snapshot.log, car_id), ("event",))
-    return [each for each in done if since < each[0] < known_by(snapshot.minute)]
+    until = known_by(snapshot.minute)
+    return [each for each in done if since < each[0] < until]
 
 
 def twelve_volt_read(snapshot: Snapshot, car_id: int) -> list[tuple[datetime, float, float | None]]:
     """What of `facts.twelve_volt_read` is known."""
     seen = derived(snapshot, ("twelve_volt read", car_id), lambda: facts.twelve_volt_read(snapshot.log, car_id), ("reading",))
-    return [each for each in seen if each[0] < known_by(snapshot.minute)]
+    until = known_by(snapshot.minute)
+    return [each for each in seen if each[0] < until]
 
 
 def start_noted(snapshot: Snapshot, car_id: int, since: datetime) -> NotedStart | None:

@@ -4,8 +4,9 @@ Everything here is read, never written: a what-if is `dataclasses.replace` on it
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from datetime import datetime, timedelta
+from functools import cached_property
 from typing import Protocol, TypeVar
 from zoneinfo import ZoneInfo
 
@@ -46,6 +47,14 @@ class OwnedCar:
     health_told: tuple[datetime, float] | None = None
     battery: BatteryFacts = field(default_factory=BatteryFacts)
     twelve_volt: TwelveVoltFacts = field(default_factory=TwelveVoltFacts)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        """Worked out once: it is in the key of most that is kept, and has a hundred values."""
+        return hash(tuple(getattr(self, each.name) for each in fields(self)))
 
     @property
     def at(self) -> Outlet:

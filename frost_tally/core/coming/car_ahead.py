@@ -17,12 +17,12 @@ from ..charge.night import plan
 from ..charge.plan import LOWER_SOC, NightPlan
 from ..drive.certainty import LevelBand
 from ..drive.day import Start
-from ..heat.warm import WarmUp, WarmUpChoice
+from ..heat.warm import WarmUpChoice
 from ..units import Array
 from .asked import Asked
 from .car_week import CarWeek, Decided, Turn
 from .costs import NightCosts, costs_by_value
-from .driven import arrivals, standing, start_of, warm_cost, with_and_without_wall
+from .driven import arrivals, standing, start_of, warm_cost, warmed
 from .evening import Evening, evening
 from .level import Source
 from .night import LEVEL_DIGITS, CarNight, Choice, need_limit
@@ -116,8 +116,8 @@ class CarAhead:
         """The nights as they are decided."""
         now, habit, evenings = self.now, self.now.owned.habit, self.evenings
         likely, cautious = np.array(self.days).T
-        warmed = [with_and_without_wall(each) for each in evenings]
-        in_soc, out_soc = self._standing(warmed)
+        wall_kwh, lead_s, *of_pack = warmed(evenings)
+        in_soc, out_soc = self._standing(of_pack)
         base = self.asked.base
         return CarWeek(
             soc=self.asked.soc,
@@ -131,9 +131,7 @@ class CarAhead:
             in_soc=in_soc,
             out_soc=out_soc,
             stand_cost=np.stack([standing(each) for each in evenings]),
-            warm_cost=np.array(
-                [warm_cost(each, wall.wall_kwh, wall.lead_s) for each, (wall, _) in zip(evenings, warmed, strict=True)]
-            ),
+            warm_cost=np.array([warm_cost(*each) for each in zip(evenings, wall_kwh.tolist(), lead_s.tolist(), strict=True)]),
             costs=self.costs,
             plugs=habit.plugs,
             as_needed=base.charges is Charges.AS_NEEDED,
@@ -253,10 +251,10 @@ class CarAhead:
         early = (i for i in range(self.shown) if self.turns[i].span is not None and self.night(i).plan.blocks)
         return next(early, self.shown)
 
-    def _standing(self, warmed: Sequence[tuple[WarmUp, WarmUp]]) -> tuple[Array, Array]:
-        """What standing and the warm-up take of the pack until departure, with the cable in and without it."""
+    def _standing(self, warmed_kwh: Sequence[Array]) -> tuple[Array, Array]:
+        """What standing and the warm-up (kWh of the pack) take until departure, with the cable in and without it."""
         stood = np.array([STANDBY_PER_DAY * hours(e.request.now, e.request.departure) / 24.0 for e in self.evenings])
-        of_wall, of_pack = (np.array([each[k].pack_kwh for each in warmed]) / self.now.car.pack.usable_kwh for k in (0, 1))
+        of_wall, of_pack = (each / self.now.car.pack.usable_kwh for each in warmed_kwh)
         return stood + of_wall, stood + of_pack
 
     def _live(self, i: int, soc: float) -> CarNight:

@@ -40,9 +40,10 @@ class NightHours:
         """
         hours, money = self.curve(max(begin_s, self.begin_s), min(end_s, self.end_s))
         capacity, kw = self.charger.car.pack.usable_kwh, max(self.charger.rate.pack_kw, 1e-9)
-        whole_h = max(self.curve(self.begin_s, self.end_s)[0][-1], 1e-9)
-        most = min(hours[-1] * kw / capacity, most_soc * hours[-1] / whole_h if most_soc < 1 else 1.0)
-        added = np.clip(wanted_soc, 0.0, most)
+        part = 1.0
+        if most_soc < 1:
+            part = most_soc * hours[-1] / max(self.curve(self.begin_s, self.end_s)[0][-1], 1e-9)
+        added = np.minimum(np.maximum(wanted_soc, 0.0), min(hours[-1] * kw / capacity, part))
         return added, np.interp(added * capacity / kw, hours, money)
 
     def curve(self, begin_s: float, end_s: float) -> tuple[Array, Array]:
@@ -135,7 +136,7 @@ def night_costs(charger: Charger, nights: Nights, prices: PriceCells) -> tuple[N
     ends_s = np.maximum(nights.plug_in_s, nights.departure_s - 60.0 * MARGIN_MIN)
     rows, wanted = np.tile(np.arange(count), len(SHARES)), np.repeat(limit * np.array(SHARES), count)
     plain = night_hours(charger, nights.plug_in_s, ends_s, prices)
-    base = np.array([float(plain[i].charged(np.array([want]), 0.0, np.inf)[1][0]) for i, want in zip(rows, wanted, strict=True)])
+    base = np.array([each.charged(limit * np.array(SHARES), 0.0, np.inf)[1] for each in plain]).T
     whole = [each.curve(each.begin_s, each.end_s) for each in plain]
     price = np.array(
         [max(0.0, float(money[-1]) / (max(SOME_H, float(h[-1])) * charger.rate.pack_kw or 1.0)) for h, money in whole]
@@ -144,7 +145,7 @@ def night_costs(charger: Charger, nights: Nights, prices: PriceCells) -> tuple[N
     done = many.chosen(np.arange(len(rows)), price[rows], limit - wanted)
     cost, highest = (done.bill + done.wear).reshape(-1, count), done.highest_soc.reshape(-1, count)
     came = np.maximum(0.0, highest - (limit - wanted).reshape(-1, count))
-    more = np.where(came >= wanted.reshape(-1, count) - 0.01, cost - base.reshape(-1, count), np.nan)
+    more = np.where(came >= wanted.reshape(-1, count) - 0.01, cost - base, np.nan)
     found = []
     for i, each in enumerate(plain):
         column = more[:, i]

@@ -1,17 +1,19 @@
 """What the coming days take, and their warm-ups: as far as it is known before a night is planned."""
 
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Hashable, Sequence
 from datetime import UTC, timedelta
+
+import numpy as np
 
 from ..battery.ageing import wear_cost
 from ..car import PARKED_W_PER_K, Car
+from ..charge.night import NightRequest
 from ..drive.batch import in_one_batch
 from ..drive.certainty import LevelBand, OwnDays, fan
 from ..drive.day import Start, Trip
 from ..drive.road import Conditions
 from ..heat.lumped import relax
-from ..heat.warm import WarmUp, WarmUpChoice, pack_target_c, warm_up
+from ..heat.warm import WarmUpChoice, pack_target_c, warm_ups
 from ..units import Array
 from .car_week import LEVELS
 from .evening import Evening
@@ -30,28 +32,41 @@ def arrivals(days: Sequence[Driven]) -> dict[Driven, LevelBand]:
 def start_of(made: Evening) -> Start:
     """About how a day begins: from the limit, warmed up as asked, or soaked in the air of the night."""
     ask = made.request
-    ambient = ask.ambient_c(ask.departure.astimezone(UTC))
-    stood_s = 3600.0 * hours(ask.now, ask.departure)
-    idle_c = float(
-        relax(ask.pack_c, ambient, 0.0, conductance=PARKED_W_PER_K, capacity=ask.car.pack.capacity_j_per_k, seconds=stood_s)
-    )
+    ambient, idle_c, _ = _soaked(ask)
     pack_c = max(idle_c, pack_target_c(ask.car.pack)) if ask.choice is WarmUpChoice.CABIN_AND_PACK else idle_c
     return Start(ask.target_soc, pack_c, ask.cabin_c if ask.choice.warms_cabin else ambient)
 
 
-def with_and_without_wall(made: Evening) -> tuple[WarmUp, WarmUp]:
-    """The warm-up by the wall, and without it."""
-    ask = made.request
-    ambient = ask.ambient_c(ask.departure.astimezone(UTC))
-    start = start_of(replace(made, request=replace(ask, choice=WarmUpChoice.NOTHING)))
-    by, without_wall = (
-        warm_up(
-            ask.car, ask.choice, cabin_c=ambient, pack_c=start.pack_c, ambient_c=ambient, set_c=ask.cabin_c, wall_kw=kw,
-            overhead_kw=ask.rate.overhead_kw, longest_s=3600.0 * hours(ask.now, ask.departure),
-        )
-        for kw in (ask.rate.wall_kw, 0.0)
-    )  # fmt: skip
-    return by, without_wall
+def _soaked(ask: NightRequest) -> tuple[float, float, float]:
+    """The air at departure (°C), the pack when nothing warmed it until then (°C), and how long it stood (s)."""
+    ambient, stood_s = ask.ambient_c(ask.departure.astimezone(UTC)), 3600.0 * hours(ask.now, ask.departure)
+    capacity = ask.car.pack.capacity_j_per_k
+    return (
+        ambient,
+        float(relax(ask.pack_c, ambient, 0.0, conductance=PARKED_W_PER_K, capacity=capacity, seconds=stood_s)),
+        stood_s,
+    )
+
+
+def warmed(nights: Sequence[Evening]) -> Array:
+    """The warm-ups of some nights, shape (4, nights): energy at the wall (kWh) and lead (s) with the cable in, and what each takes of the
+    pack with it and without (kWh).
+    """
+    found, alike = np.zeros((4, len(nights))), dict[Hashable, list[int]]()
+    for i, each in enumerate(nights):
+        alike.setdefault((each.request.choice, each.request.cabin_c, each.request.rate), []).append(i)
+    for some in alike.values():
+        ask = nights[some[0]].request
+        ambient, pack_c, stood_s = np.array([_soaked(nights[i].request) for i in some]).T
+        by, without = (
+            warm_ups(
+                ask.car, ask.choice, cabin_c=ambient, pack_c=pack_c, ambient_c=ambient, set_c=ask.cabin_c, wall_kw=kw,
+                overhead_kw=ask.rate.overhead_kw, longest_s=stood_s,
+            )
+            for kw in (ask.rate.wall_kw, 0.0)
+        )  # fmt: skip
+        found[:, some] = by.wall_kwh, by.lead_s, by.pack_kwh, without.pack_kwh
+    return found
 
 
 def warm_cost(made: Evening, wall_kwh: float, lead_s: float) -> float:

@@ -3,9 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from functools import lru_cache
 from math import sqrt
 
 from ..advice.night_inputs import NightInputs
+from ..car import Car
 from ..charge.night import NightRequest
 from ..charge.night_clock import HeldHours
 from ..charge.supply import charge_rate
@@ -52,7 +54,7 @@ def evening(
 
     Raises: Refusal with its field.
     """
-    owned, here, car = now.owned, at or now.now, now.car.checked()
+    owned, here, car = now.owned, at or now.now, _checked(now.car)
     weather = weather or now.outside
     supply = owned.at.supply
     planned = charge_rate(supply, car)
@@ -84,6 +86,12 @@ def evening(
     if inputs.warm_up is WarmUpChoice.SEATS:
         conditions = conditions.seats_only()
     return Evening(request=request, trip=trip, outing=outing, conditions=conditions, tyre_kpa=gauge, weather=weather)
+
+
+@lru_cache(maxsize=16)
+def _checked(car: Car) -> Car:
+    """See `Car.checked`: once for a car, not for each of its nights."""
+    return car.checked()
 
 
 def _conditions(

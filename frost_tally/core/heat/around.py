@@ -1,14 +1,14 @@
 """The air a car meets: where it is parked, and on a day's drives."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
-from functools import cache, lru_cache
+from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 
 AirAt = Callable[[datetime], float]
 """Air temperature outside at a moment, °C."""
 OF_THE_DAY_H = (0, 6, 12, 18)
-HALF_HOUR_S = 1800.0
+HALF_HOUR_S, HALVES = 1800.0, 48
 
 
 def parked_c(outside_c: AirAt, moment: datetime, garage: str, heated_to_c: float = 10.0) -> float:
@@ -17,13 +17,16 @@ def parked_c(outside_c: AirAt, moment: datetime, garage: str, heated_to_c: float
 
     Basis: common practice; an unheated barn follows the air slowly and a little milder.
     """
-    air_c = outside_c(moment)
+    asked_h = OF_THE_DAY_H if garage == "unheated" else OF_THE_DAY_H[:1]
+    return _parked_c([outside_c(moment - timedelta(hours=h)) for h in asked_h], garage, heated_to_c)
+
+
+def _parked_c(readings_c: Sequence[float], garage: str, heated_to_c: float) -> float:
+    """See `parked_c`, from the readings, that of the moment first."""
+    air_c = readings_c[0]
     if garage == "heated":
         return max(heated_to_c, air_c)
-    if garage != "unheated":
-        return air_c
-    readings = [outside_c(moment - timedelta(hours=h)) for h in OF_THE_DAY_H]
-    return (air_c + sum(readings) / len(readings)) / 2.0
+    return (air_c + sum(readings_c) / len(readings_c)) / 2.0 if garage == "unheated" else air_c
 
 
 @dataclass(frozen=True)
@@ -56,12 +59,23 @@ class WarmerAir:
 
 @lru_cache(maxsize=256)
 def parked_between(outside_c: AirAt, begin: datetime, end: datetime, garage: str, heated_to_c: float = 10.0) -> ParkedAir:
-    """Air around the parked car between two moments (aware, UTC)."""
-    halves = range(int((end - begin).total_seconds() // HALF_HOUR_S) + 2)
-    outside_c = cache(outside_c)  # the day before is asked for on the same half hours
-    return ParkedAir(
-        begin, tuple(parked_c(outside_c, begin + timedelta(seconds=HALF_HOUR_S * i), garage, heated_to_c) for i in halves)
-    )
+    """Air around the parked car between two moments (aware, UTC); on the clock's half hours, so that cars and nights share the readings,
+    and a night that goes on meets the same air a minute later.
+    """
+    first, last = int(begin.timestamp() // HALF_HOUR_S), int(end.timestamp() // HALF_HOUR_S) + 1
+    back = [2 * h for h in (OF_THE_DAY_H if garage == "unheated" else OF_THE_DAY_H[:1])]
+    day = (first - max(back)) // HALVES
+    air_c = [each for number in range(day, last // HALVES + 1) for each in _of_day(outside_c, number)]
+    places = range(first - day * HALVES, last - day * HALVES + 1)
+    around = tuple(_parked_c([air_c[i - before] for before in back], garage, heated_to_c) for i in places)
+    return ParkedAir(datetime.fromtimestamp(HALF_HOUR_S * first, UTC), around)
+
+
+@lru_cache(maxsize=64)
+def _of_day(outside_c: AirAt, day: int) -> tuple[float, ...]:
+    """The air outside (°C) on the half hours of a day, by its number since 1970 (UTC)."""
+    begin = datetime.fromtimestamp(HALF_HOUR_S * HALVES * day, UTC)
+    return tuple(outside_c(begin + timedelta(seconds=HALF_HOUR_S * i)) for i in range(HALVES))
 
 
 @lru_cache(maxsize=4096)

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import lru_cache
 
 import numpy as np
 
@@ -59,4 +60,10 @@ def charging_car(snapshot: Snapshot, owned: OwnedCar) -> Car:
     """The car as it charges on its outlet: with its own efficiency there once that was measured often enough."""
     car = owned.car
     own = measured(snapshot, owned).get(owned.outlet.id if owned.outlet else None)
-    return car if own is None or not own.enough else replace(car, charger=replace(car.charger, efficiency=min(1.0, own.value)))
+    return car if own is None or not own.enough else _with_efficiency(car, min(1.0, own.value))
+
+
+@lru_cache(maxsize=16)
+def _with_efficiency(car: Car, efficiency: float) -> Car:
+    """One value as long as nothing of it changes, so that what is kept under it is found at once."""
+    return replace(car, charger=replace(car.charger, efficiency=efficiency))

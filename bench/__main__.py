@@ -45,7 +45,7 @@ from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.road import Conditions, cycle_energy_kwh
 from frost_tally.core.drive.tally import fair_tally
 from frost_tally.core.drive.usual import soaked_c
-from frost_tally.core.heat.around import parked_between
+from frost_tally.core.heat.around import _of_day, parked_between
 from frost_tally.core.heat.warm import WarmUpChoice
 from frost_tally.formats.intervals import read_readings
 from frost_tally.services.log_import import intervals as imports
@@ -132,7 +132,7 @@ def decided_beside_a_plain_page(server: Server) -> None:
     """The week of two cars on one cable decided, from what is true of them, nothing of it kept; and a plain page on the same home."""
     snapshot = read(server.household)
     nows = [now_of(snapshot, each.id) for each in snapshot.home.cars]
-    tables = (parked_between, soaked_c, costs_by_value, _kept)
+    tables = (parked_between, _of_day, soaked_c, costs_by_value, _kept)
 
     def anew() -> None:
         batch.forget()

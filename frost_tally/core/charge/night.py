@@ -27,7 +27,7 @@ from .weighing import Weighing
 
 EQUAL_SHARE = figure("night.equal", 0.001, "", Basis.COMMON_PRACTICE, "within this share of its cost the tie-break chooses")
 ROUNDS, NO_SOC = 4, 1e-7
-PRICE_DIGITS, LEVEL_DIGITS = 6, 5
+PRICE_DIGITS, DEPARTURE_DIGITS = 6, 5
 """Of a kWh in the pack and of the level at departure: finer than anybody can tell, so that the same night leaves the same a minute later,
 and its day is driven once."""
 
@@ -270,7 +270,7 @@ class _Night:
             session=made.session,
             prices=self.clock.prices,
             held=self._held(),
-            soc_departure=round(weighed.level, LEVEL_DIGITS),
+            soc_departure=round(weighed.level, DEPARTURE_DIGITS),
             short_soc=short if (short := ask.target_soc - made.highest_soc) > NO_SOC and ask.target_soc > ask.soc else 0.0,
             cost=weighed.cost,
             wear=weighed.wear,

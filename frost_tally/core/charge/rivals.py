@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class Others:
     """The plans beside the one that is kept (`plan.OtherPlans`); `whole` are those of the night of which this is what is left, where
-    nothing is drawn yet: they are the same all evening, but for drawing at once.
+    nothing is drawn yet: what they say of a later start stays true. Hours that have passed do not count any more (`by_order`).
     """
 
     night: "_Night"
@@ -26,10 +26,9 @@ class Others:
 
     def by_order(self, order: str) -> Rival:
         """See `plan.OtherPlans`."""
-        search, other, at_once = self.night.search, self.made, order == "first"
-        if self.whole and not at_once:
-            return self.whole.by_order(order)
+        search, other = self.night.search, self.made
         if self.night.request.plugged and search.need_kwh > 0:
+            at_once = order == "first"
             other = search.from_start(0.0, self.deadline_s) if at_once else search.by_price(self.deadline_s, "late", order)
         return self.night.rival(other, self.made)
 

@@ -1,5 +1,6 @@
 """A charging session simulated in time: level, wall and pack energy, pack temperature, taper and cold."""
 
+from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -92,15 +93,20 @@ class Session:
 
     def wall_kw(self, at_s: float) -> float:
         """Power at the wall at a time, kW; 0 before and after the session."""
-        return next((b.wall_kw for a, b in pairwise(self.steps) if a.at_s <= at_s < b.at_s), 0.0)
+        after = bisect_right(self._times_s, at_s)
+        return self.steps[after].wall_kw if 0 < after < len(self.steps) else 0.0
 
     def at(self, at_s: float) -> tuple[float, float]:
         """Level and pack temperature at a time between the steps, linear."""
-        times = [step.at_s for step in self.steps]
-        return (
-            float(np.interp(at_s, times, [step.soc for step in self.steps])),
-            float(np.interp(at_s, times, [step.pack_c for step in self.steps])),
-        )
+        after = min(max(bisect_right(self._times_s, at_s), 1), len(self.steps) - 1)
+        begin, end = self.steps[after - 1], self.steps[after]
+        share = min(max((at_s - begin.at_s) / (end.at_s - begin.at_s), 0.0), 1.0) if end.at_s > begin.at_s else 1.0
+        return begin.soc + share * (end.soc - begin.soc), begin.pack_c + share * (end.pack_c - begin.pack_c)
+
+    @cached_property
+    def _times_s(self) -> tuple[float, ...]:
+        """When the steps end, s: a watched night asks each minute."""
+        return tuple(step.at_s for step in self.steps)
 
 
 def wears(car: Car, pack_per_kwh: float, sessions: Sequence[Session]) -> Array:
@@ -155,7 +161,6 @@ def simulate(
     return run.session()
 
 
-@lru_cache(maxsize=128)
 @lru_cache(maxsize=128)
 def fill_up(
     car: Car, rate: ChargeRate, soc: float, limit_soc: float, pack_c: float, *, air_c: float, longest_h: float = 120.0

@@ -2,16 +2,20 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from math import inf
 
 from ..charge.night import NightRequest
 from ..charge.night_clock import NightClock
 from ..charge.session import Running, Session
 from ..charge.supply import ChargeRate
+from ..units import S_PER_H
 from .faults import AWAY, UNHEARD, FaultKind, Faults
 from .profile import Profile
 
 DRAWS_KW = 0.1
 """Under this a car counts as not drawing."""
+SAME_MOMENT_S = 1e-6
+"""A datetime knows no less."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,8 +59,10 @@ class House:
         limit = self.faults.limit(ask.target_soc)
         edges = [self.clock.seconds(edge) for each in self.faults for edge in (each.begin, each.end)]
         self._edges_s = (*edges, *(edge for each in self.clock.held for edge in (each.begin_s, each.end_s)))
-        self._asked: Profile | None = None
-        self._asked_s = tuple[float, ...]()
+        self._asked: tuple[object, ...] = ()
+        self._turns_s: tuple[float, ...] = ()
+        self._same_until_s = -inf
+        self._drawn_with: ChargeRate | None = None
         self.running = Running(ask.car, ask.rate, limit, air_c, ask.soc, pack_c=ask.pack_c, step_s=300.0)
 
     @property
@@ -64,21 +70,33 @@ class House:
         """The moment that it has come to."""
         return self.clock.moment(self.running.at_s)
 
+    @property
+    def draws_for_s(self) -> float:
+        """How long it goes on drawing at least, s: at full power until the car stops by itself; 0 where it does not draw."""
+        if self.wall_kw <= DRAWS_KW:
+            return 0.0
+        return (self.running.limit - self.running.soc) * self.request.car.pack.usable_kwh / self.running.flat_kw * S_PER_H
+
     def until(self, moment: datetime) -> None:
         """Let the night go on until a moment."""
         begin_s, last_s = self.running.at_s, self.clock.seconds(moment)
-        if self._asked is not self.profile:
-            asked = [begin for begin, _ in self.profile.periods] + [*filter(None, [self.warms_from])]
-            self._asked, self._asked_s = self.profile, tuple(map(self.clock.seconds, asked))
-        between = {edge for edge in (*self._edges_s, *self._asked_s) if begin_s < edge < last_s}
-        for end_s in (*sorted(between), last_s):
-            rate, before, span_s = self._rate(self.now), self.running.wall_kwh, end_s - self.running.at_s
-            if rate is None:
+        asked = self.profile, self.warms_from, self.woken
+        if asked != self._asked:
+            starts = [begin for begin, _ in self.profile.periods] + [*filter(None, [self.warms_from])]
+            self._asked, self._turns_s = asked, tuple(sorted({*self._edges_s, *map(self.clock.seconds, starts)}))
+            self._same_until_s = -inf
+        for end_s in (*(edge for edge in self._turns_s if begin_s < edge < last_s), last_s):
+            at_s, before = self.running.at_s, self.running.wall_kwh
+            if at_s > self._same_until_s - SAME_MOMENT_S:  # until the next turn it draws with the same
+                self._drawn_with = self._rate(self.now)
+                self._same_until_s = next((edge for edge in self._turns_s if edge > at_s + SAME_MOMENT_S), inf)
+                if self._drawn_with is not None:
+                    self.running.draw_from(self._drawn_with)
+            if self._drawn_with is None:
                 self.running.wait(end_s)
             else:
-                self.running.draw_from(rate)
                 self.running.charge(end_s)
-            self.wall_kw = (self.running.wall_kwh - before) * 3600.0 / max(span_s, 1e-6)
+            self.wall_kw = (self.running.wall_kwh - before) * 3600.0 / max(end_s - at_s, 1e-6)
 
     def _rate(self, at: datetime) -> ChargeRate | None:
         """What the car draws with; None when it draws nothing."""

@@ -142,7 +142,7 @@ def _watched(ask: NightRequest, faults: Faults, need_soc: float, clock: NightClo
         order = None if faults.any_at(at, FaultKind.SERVER_DOWN) else runner.tick(house.seen())
         if order is not None:
             _obey(house, order)
-        at = min(end, _next(house, at)) if at < end else end + TICK
+        at = min(end, _next(house, at, runner.state)) if at < end else end + TICK
     return _course(house, clock, tuple(runner.lines))
 
 
@@ -169,10 +169,14 @@ def _course(house: House, clock: NightClock, lines: tuple[Line, ...] = ()) -> Co
     return Course(session=session, cost=clock.bill(session), soc=session.steps[-1].soc, lines=lines)
 
 
-def _next(house: House, at: datetime) -> datetime:
-    """When to look next: each minute where something happens or may have, else as seldom as changes nothing."""
+def _next(house: House, at: datetime, state: State) -> datetime:
+    """When to look next: each minute where something happens or may have, else as seldom as changes nothing: while nothing may be drawn,
+    and in a night without a fault long before the car can reach where it stops, and once it has.
+    """
     edges = [edge for each in house.faults for edge in (each.begin, each.end)] + [begin for begin, _ in house.profile.periods]
-    if house.profile.amps(at) or any(edge - TICK <= at <= edge + AFTER for edge in edges):
+    draws_on = state is State.CHARGES and house.draws_for_s > QUIET.total_seconds()
+    steady = not house.faults.each and (draws_on or state is State.DONE)
+    if (house.profile.amps(at) and not steady) or any(edge - TICK <= at <= edge + AFTER for edge in edges):
         return at + TICK
     return min([at + QUIET, *(edge for edge in edges if edge > at)])
 

@@ -6,6 +6,7 @@ answer "why this number?" without a second list to maintain.
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 
 
 class Basis(StrEnum):
@@ -45,4 +46,10 @@ def figure(key: str, value: float, unit: str, basis: Basis, source: str) -> floa
 
 def figures(prefix: str = "") -> tuple[Figure, ...]:
     """All declared figures whose key starts with `prefix`, by key."""
+    return _by_key(prefix, len(_FIGURES))
+
+
+@lru_cache(maxsize=256)
+def _by_key(prefix: str, _declared: int) -> tuple[Figure, ...]:
+    """See `figures`, as long as no more are declared: pages ask for two hundred prefixes."""
     return tuple(_FIGURES[key] for key in sorted(_FIGURES) if key.startswith(prefix))

@@ -1,5 +1,6 @@
 """Parked: a stand of days or weeks, what it takes, what to leave with, and what each switch saves."""
 
+from bisect import bisect
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
@@ -28,11 +29,11 @@ from ..core.park.standby import (
 )
 from ..core.park.twelve_volt import Judged
 from ..core.units import Array
-from ..household.facts import known_by
+from ..household.facts import EVER, known_by
 from ..household.log_facts import facts
 from ..household.snapshot import Snapshot
 from .shared.climate import climate_of
-from .shared.derived import in_this_minute
+from .shared.derived import derived, in_this_minute
 from .shared.now import level_ahead
 from .shared.past import model_uses
 from .winter.twelve_volt import twelve_volt
@@ -186,12 +187,20 @@ def _air(snapshot: Snapshot, owned: OwnedCar, inputs: ParkedInputs, begin: datet
 
 def idle_of(snapshot: Snapshot, owned: OwnedCar) -> Idle | None:
     """The idle drain of a car from its own log, by the temperature that it stood in; None for too few days."""
-    weather, now = climate_of(snapshot, owned.place), snapshot.minute
-    known = [
-        each
-        for each in idle_intervals(facts(snapshot.log, owned.id, now - timedelta(days=LOG_DAYS), known_by(now)))
-        if each.days * 24 >= LEAST_H and not each.rose and not each.fell
-    ]
+    since = (snapshot.minute - timedelta(days=LOG_DAYS)).replace(hour=0, minute=0)
+    what, reads = (owned.id, since), ("drive", "charge", "reading")
+    begun_s = derived(
+        snapshot, ("begun", *what), lambda: [each.begun_s for each in facts(snapshot.log, owned.id, since, EVER)], reads
+    )
+    known = bisect(begun_s, known_by(snapshot.minute).timestamp())  # another minute brings nothing new, but for what begins in it
+    of_them = ("idle", *what, known, owned.place)
+    return derived(snapshot, of_them, lambda: _idle(snapshot, owned, since), (*reads, "weather"))
+
+
+def _idle(snapshot: Snapshot, owned: OwnedCar, since: datetime) -> Idle | None:
+    """See `idle_of`, from what was noted since a moment and is known."""
+    weather, noted = climate_of(snapshot, owned.place), facts(snapshot.log, owned.id, since, known_by(snapshot.minute))
+    known = [each for each in idle_intervals(noted) if each.days * 24 >= LEAST_H and not each.rose and not each.fell]
     middle = [datetime.fromtimestamp((each.before.ended_s + each.after.begun_s) / 2, owned.zone) for each in known]
     air = np.array([parked_c(weather.temperature_c, at, *owned.place.standing) for at in middle])
     return own_idle(np.array([each.days for each in known]), np.array([each.was - each.now for each in known]), air)

@@ -6,6 +6,7 @@ Why: docs/decisions/0012.
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import lru_cache, partial
 from math import inf
 
 from ..basis import Basis, figure
@@ -217,6 +218,7 @@ def _entry(offer: Offer, car: Car, need: Need, *, years: Plans, nights: Nights, 
     full = fill_up(car, rate, 0.0, 1.0, need.now_pack_c, air_c=need.now_c)
     mild_h = _hours(car, rate, need, kwh=need.mild_kwh, pack_c=MILD_C, air_c=MILD_C)
     cold_h = _hours(car, rate, need, kwh=need.cold_kwh, pack_c=need.cold_pack_c, air_c=COLD_C)
+    gained_kwh = partial(_gained_kwh, car, rate, need.limit_soc, cheap_h=need.cheap_h)
     year = years[control.how]
     elsewhere = ELSEWHERE * float(prices.price_per_kwh.max())
     per_year = 365.0 / max(1, len(nights.use_kwh))
@@ -235,8 +237,8 @@ def _entry(offer: Offer, car: Car, need: Need, *, years: Plans, nights: Nights, 
         stop_km=stop.pack_kwh / need.now_kwh_per_km,
         mild_h=mild_h,
         cold_h=cold_h,
-        covers_mild_km=_covered(car, rate, need, kwh=need.mild_kwh, pack_c=MILD_C, air_c=MILD_C),
-        covers_cold_km=_covered(car, rate, need, kwh=need.cold_kwh, pack_c=need.cold_pack_c, air_c=COLD_C),
+        covers_mild_km=gained_kwh(pack_c=MILD_C, air_c=MILD_C) / need.mild_kwh * need.day_km,
+        covers_cold_km=gained_kwh(pack_c=need.cold_pack_c, air_c=COLD_C) / need.cold_kwh * need.day_km,
         year=year,
         year_cost=costs[control.how],
         by_control=costs,
@@ -251,8 +253,8 @@ def _hours(car: Car, rate: ChargeRate, need: Need, *, kwh: float, pack_c: float,
     return hours if kwh <= need.limit_soc * car.pack.usable_kwh else float("inf")
 
 
-def _covered(car: Car, rate: ChargeRate, need: Need, *, kwh: float, pack_c: float, air_c: float) -> float:
-    """The longest day that the cheap hours bring back, km: what reaches the pack in them, from a level it does not fill."""
-    cheap_s = max(need.cheap_h, 1e-3) * S_PER_H
-    gained = simulate(car, rate, 0.0, need.limit_soc, pack_c, [(0.0, cheap_s)], cheap_s, lambda _: air_c).pack_kwh
-    return gained / kwh * need.day_km
+@lru_cache(maxsize=32)
+def _gained_kwh(car: Car, rate: ChargeRate, limit_soc: float, *, cheap_h: float, pack_c: float, air_c: float) -> float:
+    """What reaches the pack in the cheap hours, from a level that they do not fill; tonight's air is not asked."""
+    cheap_s = max(cheap_h, 1e-3) * S_PER_H
+    return simulate(car, rate, 0.0, limit_soc, pack_c, [(0.0, cheap_s)], cheap_s, lambda _: air_c).pack_kwh

@@ -38,7 +38,7 @@ def _make(years: float) -> None:
 
 def _serve(pipe: Connection, years: float) -> None:
     server = Server(True, years)
-    gc.freeze()  # as the command does that serves
+    gc.freeze(), gc.set_threshold(100_000)  # as the command does that serves
     pipe.send(server.address)
     pipe.recv()
     pipe.send(_most_held_mb())

@@ -6,9 +6,9 @@ Why: docs/decisions/0035.
 from collections.abc import Mapping
 from contextlib import suppress
 from copy import copy
-from dataclasses import KW_ONLY, dataclass, field
+from dataclasses import KW_ONLY, dataclass, field, replace
 from datetime import date, time
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any, TypeVar, cast
 
 from pydantic import BaseModel, Field, ValidationError, create_model
@@ -175,9 +175,14 @@ def _read(raw: str, info: FieldInfo, units: Units) -> Any:
 
 def views(model: type[BaseModel], texts: Mapping[str, str], errors: Mapping[str, str], units: Units) -> dict[str, FieldView]:
     """All fields of a form for its template."""
-    return {
-        name: _view(name, info, texts.get(name, ""), errors.get(name, ""), units) for name, info in model.model_fields.items()
-    }
+    empty = _empty(model, units).items()
+    return {name: replace(each, value=texts.get(name, ""), error=errors.get(name, "")) for name, each in empty}
+
+
+@lru_cache(maxsize=256)
+def _empty(model: type[BaseModel], units: Units) -> dict[str, FieldView]:
+    """The fields as nobody typed anything: labels and ends are the same on every page."""
+    return {name: _view(name, info, units) for name, info in model.model_fields.items()}
 
 
 def shown(form: BaseModel | Mapping[str, Any], model: type[BaseModel], units: Units) -> dict[str, str]:
@@ -206,7 +211,7 @@ def time_field(at: time, units: Units) -> str:
     return units.clock(at).replace("\u00a0", " ")
 
 
-def _view(name: str, info: FieldInfo, value: str, error: str, units: Units) -> FieldView:
+def _view(name: str, info: FieldInfo, units: Units) -> FieldView:
     extra = _extra(info)
     quantity = extra.get("quantity")
     low, high = _limits(info)
@@ -216,10 +221,10 @@ def _view(name: str, info: FieldInfo, value: str, error: str, units: Units) -> F
         name=name,
         label=info.title or name,
         kind=extra.get("kind", "text"),
-        value=value,
+        value="",
         unit=unit.label if unit else "",
         hint=units.say(info.description or ""),
-        error=error,
+        error="",
         low=ends[0],
         high=ends[1],
         step=str(extra.get("step", "any")),

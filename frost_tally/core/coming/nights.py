@@ -57,12 +57,13 @@ def _stays(owned: OwnedCar, now: datetime, count: int, _fold: int) -> tuple[Stay
     begin = now if home else again
     while len(found) < count:
         again = next_at(begin, habit.plug_in)
-        found.append(_stay(owned, begin, again))
+        found.append(_stay(owned, begin, again, (begin.fold, again.fold)))
         begin = again
     return tuple(found)
 
 
-def _stay(owned: OwnedCar, begin: datetime, again: datetime) -> Stay:
+@lru_cache(maxsize=256)
+def _stay(owned: OwnedCar, begin: datetime, again: datetime, _folds: tuple[int, int]) -> Stay:
     """One stay, until the car is usually plugged in again."""
     usual, gone = next_at(begin, owned.habit.depart), trip_away(owned, begin)
     if gone is not None:

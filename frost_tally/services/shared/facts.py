@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 from functools import partial
+from itertools import takewhile
 
 from ...core.battery.cold import Chemistry
 from ...core.charge.saved_plan import DrivenPlan, SavedPlan
@@ -53,7 +54,8 @@ def coming_plan(snapshot: Snapshot, car_id: int, now: datetime) -> SavedPlan | N
 
 def plans_since(snapshot: Snapshot, car_id: int, since: datetime, now: datetime) -> tuple[SavedPlan, ...]:
     """The plans of a car that were kept by now and whose departure lies after a time, the earliest first."""
-    return tuple(each for each in reversed(_kept(snapshot, car_id)) if each.departure > since and each.kept_at <= now)
+    coming = takewhile(lambda each: each.departure > since, _kept(snapshot, car_id))  # the latest departure is first
+    return tuple(reversed([each for each in coming if each.kept_at <= now]))
 
 
 def last_plan(snapshot: Snapshot, car_id: int, now: datetime) -> tuple[SavedPlan | None, bool]:

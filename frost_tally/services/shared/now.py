@@ -99,7 +99,10 @@ def _now(
             else:  # the first of two departures has passed
                 since = here
         level = _level(snapshot, owned, read, here)
-        then = level if since == here else _level(snapshot, owned, read, since)
+        then = level
+        if since != here:  # the same in every minute of the night
+            what = "level then", owned, since, read
+            then = derived(snapshot, what, lambda: _level(snapshot, owned, read, since))
     errors, car = own_car(snapshot, owned, tyres)
     on = on_cable(snapshot, owned, here)
     return Now(

@@ -24,7 +24,7 @@ from ...household.facts import DrivenDay, driven_days
 from ...household.snapshot import Snapshot
 from ...world import Weather
 from .climate import HoursOfFiles, climate_of
-from .derived import derived
+from .derived import derived, made_of
 from .facts import tyres_now
 
 RECENT = 30
@@ -184,9 +184,13 @@ def recent_errors(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading) -> tu
     days = noted_days(snapshot, owned, RECENT, tyres)
     if not len(days.km):
         return ()
+    return _errors(owned.car, owned.habit.trip, made_of(days, "columns", lambda: _columns(days)), owned.driven)
+
+
+def _columns(days: Days) -> tuple[tuple[float | None, ...], ...]:
+    """The days as plain numbers."""
     kept = (getattr(days, each.name).tolist() for each in fields(Days))
-    columns = tuple(tuple(None if isnan(each) else each for each in column) for column in kept)
-    return _errors(owned.car, owned.habit.trip, columns, owned.driven)
+    return tuple(tuple(None if isnan(each) else each for each in column) for column in kept)
 
 
 @lru_cache(maxsize=16)

@@ -1,6 +1,7 @@
 """The tally as a descending stair: from a mild day's reach to that of a day like tomorrow, one step per cause; the trip beside it."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ...core.drive.causes import Kind
 from ...core.drive.certainty import LevelBand
@@ -67,8 +68,9 @@ def _signed(lost_km: float, units: Units) -> str:
     return f"−{shown}" if lost_km >= 0 else f"+{shown}"
 
 
+@lru_cache(maxsize=16)
 def both(tally: Tally, band: tuple[float, float], trip_km: float, units: Units) -> Both:
-    """The stair in both shapes."""
+    """The stair in both shapes; a day that is the same a minute later is not drawn again."""
     return Both(lambda phone: (upright if phone else wide)(tally, band, trip_km, units))
 
 

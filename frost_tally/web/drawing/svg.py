@@ -1,19 +1,21 @@
 """Small SVG words shared by the pictures: elements, text, hatches. Colours come from classes in the style sheet."""
 
 from collections.abc import Iterable
-from functools import cache
+from functools import cache, lru_cache
 from html import escape
 
 
 def element(name: str, inner: str = "", **attributes: object) -> str:
     """One element; `class_` and names with underscores become class and dashed names."""
-    written = " ".join([f'{_dashed(key)}="{_attribute(value)}"' for key, value in attributes.items()])
+    written = " ".join(
+        [f'{_dashed(key)}="{_escaped(value) if isinstance(value, str) else _short(value)}"' for key, value in attributes.items()]
+    )
     return f"<{name} {written}>{inner}</{name}>" if inner else f"<{name} {written}/>"
 
 
 def text(x: float, y: float, words: str, class_: str = "") -> str:
     """A text; classes: b bold, mid and end anchors, dim, rime, ember, inv."""
-    return element("text", escape(words), x=x, y=y, class_=f"t {class_}".strip())
+    return element("text", _escaped(words), x=x, y=y, class_=f"t {class_}".strip())
 
 
 def line(x1: float, y1: float, x2: float, y2: float, class_: str) -> str:
@@ -88,8 +90,10 @@ def _dashed(key: str) -> str:
     return key.rstrip("_").replace("_", "-")
 
 
-def _attribute(value: object) -> str:
-    return escape(value) if isinstance(value, str) else _short(value)
+@lru_cache(maxsize=2048)
+def _escaped(words: str) -> str:
+    """Classes and labels come again in every picture."""
+    return escape(words)
 
 
 def _short(value: object) -> str:

@@ -38,7 +38,8 @@ def _make(years: float) -> None:
 
 def _serve(pipe: Connection, years: float) -> None:
     server = Server(True, years)
-    gc.freeze(), gc.set_threshold(100_000)  # as the command does that serves
+    gc.freeze()  # as the command does that serves
+    gc.set_threshold(100_000)
     pipe.send(server.address)
     pipe.recv()
     pipe.send(_most_held_mb())

@@ -134,7 +134,8 @@ def pages(years: float) -> None:
 
 
 async def _all(server: Server, years: float) -> None:
-    gc.freeze(), gc.set_threshold(100_000)  # as the command does that serves
+    gc.freeze()  # as the command does that serves
+    gc.set_threshold(100_000)
     passing = Passing(read(server.household).now)
     household = Household(server.household.engine, replace(server.household.world, clock=passing))
     transport = httpx.ASGITransport(app=create_app(server.settings, household))

@@ -21,5 +21,6 @@ def plainly(problem: Exception) -> str:
         case ValidationError() | SettingsError():
             return complaint(problem)
         case SQLAlchemyError() | OSError():
-            return f"The data could not be read or written: {getattr(problem, 'orig', None) or problem}. Nothing was changed."
+            reason = getattr(problem, "orig", None) or problem
+            return f"The data could not be read or written: {reason}. Nothing was changed; `frost-tally doctor` looks it through."
     return f"That was not foreseen: {type(problem).__name__}: {problem}. {DEBUG}=1 shows where."

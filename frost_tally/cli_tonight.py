@@ -20,7 +20,7 @@ from .web.words.night import verdict
 
 def show_tonight(as_json: bool, use_demo: bool, car: int | None) -> None:
     """Say the plan for tonight."""
-    with open_home(settings_of(use_demo)).reading() as snapshot:
+    with open_home(settings_of(use_demo), looked_through=False).reading() as snapshot:  # it reads little, and writes nothing
         _say_tonight(snapshot, car, as_json)
 
 

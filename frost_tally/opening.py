@@ -10,9 +10,12 @@ from .settings import Settings
 from .world import Mail, World
 
 
-def open_home(settings: Settings, years: float = 2.0) -> Household:
-    """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log."""
-    household = home_on(open_store(settings.database, settings.backups), settings.demo, _mail(settings))
+def open_home(settings: Settings, years: float = 2.0, *, looked_through: bool = True) -> Household:
+    """The home of these settings in its world: the owner's own, or the made-up one, filled the first time with so long a log; see
+    `open_store`.
+    """
+    engine = open_store(settings.database, settings.backups, looked_through=looked_through)
+    household = home_on(engine, settings.demo, _mail(settings))
     if settings.demo and not _is_set_up(household):
         from .demo.filling import fill
 

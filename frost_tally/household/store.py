@@ -46,13 +46,14 @@ def claim(database: Path) -> "FileLock":
     return lock
 
 
-def open_store(database: Path, backups: Path) -> Engine:
+def open_store(database: Path, backups: Path, *, looked_through: bool = True) -> Engine:
     """Open (or create) the database with today's tables; one with older tables is copied to `backups` before it is replaced.
 
-    Raises: StoreError for a file that is damaged, foreign, or of a newer version; it is unchanged then.
+    Raises: StoreError for a file that is damaged, foreign, or of a newer version; it is unchanged then. Damage within its pages is found
+    where they are `looked_through`, which takes the longer the longer the log is, else by whoever reads them.
     """
     whole_file.folder(database.parent)
-    if version_of(database, backups) != head():
+    if version_of(database, backups, looked_through=looked_through) != head():
         with claim(database):
             _bring_up_to_date(database, backups)
     elif lacking := _lacks(database):
@@ -141,7 +142,7 @@ def _bring_up_to_date(database: Path, backups: Path) -> None:
     whole_file.put(beside, database)
 
 
-def version_of(database: Path, backups: Path) -> str:
+def version_of(database: Path, backups: Path, *, looked_through: bool = True) -> str:
     """The version of a file's tables, "" for no file or an empty one. Raises: StoreError for one that cannot be opened."""
     if database.exists() and not database.is_file():
         raise StoreError(f"{database} is not a file.")
@@ -151,7 +152,7 @@ def version_of(database: Path, backups: Path) -> str:
         with closing(
             sqlite3.connect(f"{database.absolute().as_uri()}?mode=rw", uri=True, timeout=whole_file.PATIENCE_S)
         ) as connection:
-            sound = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
+            sound = connection.execute("PRAGMA quick_check(1)").fetchone()[0] if looked_through else "ok"
             if sound != "ok":
                 raise StoreError(f"{database} is damaged ({sound}). It is unchanged. {_newest(backups, database)}".strip())
             found = connection.execute("SELECT version_num FROM alembic_version").fetchone()

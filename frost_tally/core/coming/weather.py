@@ -6,6 +6,7 @@ Why: docs/decisions/0059.
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from statistics import median
 from typing import Protocol
 
 import numpy as np
@@ -170,5 +171,5 @@ def learnt_miss_k(misses_k: Sequence[float]) -> float:
     """
     if not misses_k:
         return FORECAST_K
-    own = ROBUST * float(np.median(np.abs(misses_k)))
+    own = ROBUST * median(map(abs, misses_k))
     return float(np.sqrt((LEARNT_FROM * FORECAST_K**2 + len(misses_k) * own**2) / (LEARNT_FROM + len(misses_k))))

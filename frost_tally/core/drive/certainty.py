@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import pairwise
+from statistics import median
 
 import numpy as np
 
@@ -102,8 +103,8 @@ def _own_days(errors: tuple[float, ...], factors: Factors) -> OwnDays:
     known = NOISE_DAYS + min(factors.days, MOST_NOISE_DAYS)
     if count < LEAST_ERRORS:
         return OwnDays(day_sigma=factors.day_sigma, away=_away(known if factors.days else np.inf), count=count)
-    middle = float(np.median(errors))
-    spread = ROBUST * float(np.median(np.abs(np.asarray(errors) - middle)))
+    middle = median(errors)
+    spread = ROBUST * median(abs(each - middle) for each in errors)
     day = (known * factors.day_sigma**2 + count * spread**2) / (known + count)
     prior = car_doubt(factors, *USUAL_SHARES) ** 2
     share = count * prior / (count * prior + day)

@@ -80,7 +80,7 @@ def alarms(latest: Sequence[Reading], placard_kpa: float, ambient_kpa: float = 1
     found = []
     for wheel, kpa in cold.items():
         rest = [each for name, each in cold.items() if name != wheel]
-        others = float(np.median(rest)) if rest else None
+        others = float(median(rest)) if rest else None
         if kpa < (1 - FAR_UNDER_PLACARD) * placard_kpa or (others is not None and kpa < (1 - FAR_UNDER_OTHERS) * others):
             found.append(TyreAlarm(wheel=wheel, kpa=kpa, others_kpa=others, placard_kpa=placard_kpa))
     return tuple(found)

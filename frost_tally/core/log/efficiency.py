@@ -1,6 +1,7 @@
 """How much of the wall's energy arrives in the pack, measured from a car's own charges: at mild temperatures, and what the cold takes."""
 
 from dataclasses import dataclass
+from statistics import median
 
 import numpy as np
 
@@ -58,10 +59,10 @@ def measure(
     rows = np.column_stack([np.ones(len(shares)), -cold]) if np.ptp(cold) > 3.0 else np.ones((len(shares), 1))
     noise = LEVEL_SIGMA / added + 0.005
     weight = 1 / noise**2
-    found = np.array([np.median(shares), 0.0])[: rows.shape[1]]
+    found = np.array([median(shares.tolist()), 0.0])[: rows.shape[1]]
     for _ in range(ROUNDS):
         left = (shares - rows @ found) / noise
-        scale = max(1.4826 * float(np.median(np.abs(left))), 0.3)
+        scale = max(1.4826 * median(np.abs(left).tolist()), 0.3)
         say = np.square(np.clip(1 - np.square(left / (TUKEY * scale)), 0.0, 1.0)) * weight
         normal = rows.T @ (rows * say[:, None]) + np.eye(rows.shape[1]) * 1e-9
         found = np.linalg.solve(normal, rows.T @ (say * shares))

@@ -85,6 +85,8 @@ class Faults(InFolder):
             self.put(damaged)
             with self.subTest(name), self.assertRaisesRegex(StoreError, f"newest whole copy is {self.copy}"):
                 open_store(self.database, self.backups)
+            code, said = command("tonight", data_dir=str(self.database.parent))  # which looks at what it reads alone
+            self.assertEqual((code, "not foreseen" in said, "damaged" in said), (2, False, True), said)
             self.assertEqual(self.database.read_bytes(), damaged)
             restore(self.copy, self.database, self.backups)
             self.assertGreater(self.drives(), 10)

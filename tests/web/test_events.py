@@ -92,6 +92,15 @@ class OneDay(WebCase):
         self.assertRegex(self.question(), r"planned from 4\d %")
         self.assertNotIn("with 80 %", careful)
 
+    def test_a_night_that_is_under_way_as_it_was_kept_stands_by_hand_too(self) -> None:
+        with self.household.recording() as session:
+            session.execute(update(HabitRow).values(control="hand"))
+        self.post("/tonight/keep")
+        home = tonight(self.read()).arrival.likely
+        self.assertIn("Under way: by now it should have", self.at(18, 1, 30, 7))
+        self.assertRegex(self.at(18, 6, 40, 31), r"Leave at 07:30 with (79|80) %")
+        self.assertAlmostEqual(tonight(self.read()).arrival.likely, home, delta=0.01)
+
     def test_the_level_is_typed_in_one_field_and_undone(self) -> None:
         self.at(19, 18, 50, 5)
         self.assertRegex(self.question(), r"after the nights and drives since then")

@@ -220,7 +220,7 @@ class CarAhead:
             stood_s = (now.now.astimezone(UTC) - made.plan.start).total_seconds()
             soc, pack_c = made.plan.session.at(max(0.0, stood_s))  # as the night so far has left it
             # plan and advice of the night stand as long as it goes as it was decided
-            so_far = made.plan if abs(soc - now.soc) < LOWER_SOC else None
+            so_far = made.plan if now.goes_on or abs(soc - now.soc) < LOWER_SOC else None
             rest = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now, pack_c, so_far)
             self._lived[key] = replace(rest, advice=made.advice) if so_far else rest
         return self._lived[key]

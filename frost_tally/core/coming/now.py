@@ -19,7 +19,7 @@ from ..drive.tyre_log import TyreAlarm, TyreReading
 from ..heat.schedule import ADVISED, BY_HABIT, Due, ListedDeparture, next_at
 from ..heat.warm import WarmUpChoice
 from ..home import OwnedCar
-from .level import Level
+from .level import Level, Source
 from .nights import Stay, spoken_of
 from .weather import Fading, TypedNight, Weather
 
@@ -89,7 +89,7 @@ class Now:
     @property
     def soc(self) -> float:
         """The level that is planned from, 0 to 1: a start that cannot correct itself counts on the cautious end alone."""
-        return self._planned(self.level)
+        return self.level.likely if self.goes_on else self._planned(self.level)
 
     @property
     def soc_then(self) -> float:
@@ -98,6 +98,11 @@ class Now:
 
     def _planned(self, level: Level) -> float:
         return level.low if self.owned.habit.control.kind.one_start else level.likely
+
+    @property
+    def goes_on(self) -> bool:
+        """Whether a night is under way as it was kept, and nobody has read a level in it: a kept plan stands until its departure."""
+        return self.under_way and self.kept is not None and self.level.source is Source.NIGHT
 
     @property
     def under_way(self) -> bool:

@@ -172,6 +172,8 @@ def _plug_words(night: Tonight, units: Units) -> list[Part]:
     """When to plug in, and what an hour later means where that is at stake."""
     if night.state.plugged:
         return [Part("Plugged in. ")]
+    if night.event is Event.UNDER_WAY:
+        return [Part("If the cable is out, plug in "), Part("now", "strong"), Part(". ")]
     it = night.plug_in(units.coin)
     if it.plug is Plug.LEAVE:
         return [Part("No need to plug in tonight. ", "strong")]

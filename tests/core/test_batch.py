@@ -8,19 +8,19 @@ import numpy as np
 
 from frost_tally.core.advice.remedies import helping, remedies
 from frost_tally.core.drive import trip as trip_module
-from frost_tally.core.drive.batch import in_one_batch
+from frost_tally.core.drive.batch import forget, in_one_batch
 from frost_tally.core.drive.certainty import along, fan
 from frost_tally.core.drive.day import Drive, Road, Start, Trip
 from frost_tally.core.drive.speeds import by_speed, speed_view
 from frost_tally.core.drive.tally import fair_tally, tallied
-from frost_tally.core.drive.trip import simulate
+from frost_tally.core.drive.trip import cases, run, side_by_side, simulate
 from tests.core.test_day import situation
 from tests.core.test_tally import AGED, CAR, DAY, FROST, START
 
 
 class Together(unittest.TestCase):
     def test_each_gets_what_it_gets_alone(self) -> None:
-        """But for the length of a step, which the longest case of a pass decides."""
+        """Whatever else is driven with it: other cases heat their packs, or end a step at the heater's target to the last digit."""
         speeds = tuple(range(80, 141, 20))
         now = replace(situation(), car=AGED, trip=DAY, conditions=FROST, start=START)
         works = (
@@ -35,14 +35,22 @@ class Together(unittest.TestCase):
         ):
             points, tally, view, found = in_one_batch(*works)
         self.assertEqual(run.call_count, 1)
+        forget()
         for mine, theirs in zip(points, along(AGED, DAY, FROST, START), strict=True):
-            self.assertAlmostEqual(mine.level.low, theirs.level.low, delta=3e-4)
+            self.assertAlmostEqual(mine.level.low, theirs.level.low, delta=1e-9)
         for step, other in zip(tally.steps, fair_tally(AGED, DAY, FROST, START).steps, strict=True):
-            self.assertAlmostEqual(step.lost_km, other.lost_km, delta=0.3)
-        np.testing.assert_allclose(view.arrival_soc, speed_view(AGED, DAY, FROST, START, speeds).arrival_soc, atol=3e-4)
+            self.assertAlmostEqual(step.lost_km, other.lost_km, delta=1e-6)
+        np.testing.assert_allclose(view.arrival_soc, speed_view(AGED, DAY, FROST, START, speeds).arrival_soc, atol=1e-9)
         for remedy, alone in zip(found, remedies(now), strict=True):
             self.assertEqual(remedy.key, alone.key)
-            self.assertAlmostEqual(remedy.gain_soc, alone.gain_soc, delta=3e-4)
+            self.assertAlmostEqual(remedy.gain_soc, alone.gain_soc, delta=1e-9)
+
+    def test_a_day_is_the_same_beside_one_that_heats_its_pack_and_a_hair_from_the_heaters_target(self) -> None:
+        unheated = cases(CAR, replace(FROST, pack_heat=0.0), START)
+        each = [unheated, *(cases(CAR, FROST, replace(START, pack_c=8.0 - off_k)) for off_k in (20.0, 0.0, 2e-15))]
+        together = run(CAR, DAY, FROST, side_by_side(each)).soc_used
+        np.testing.assert_allclose(together, [float(run(CAR, DAY, FROST, one).soc_used[0]) for one in each], atol=1e-12)
+        self.assertAlmostEqual(together[2], together[3], delta=1e-12)
 
     def test_days_of_another_climate_are_driven_apart(self) -> None:
         mild = replace(FROST, cabin_set_c=None)

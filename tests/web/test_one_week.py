@@ -4,7 +4,7 @@ import gc
 import random
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import date, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from functools import _lru_cache_wrapper, cache
 from typing import Any, cast
 from zoneinfo import ZoneInfo
@@ -195,7 +195,8 @@ class OneWeek(WebCase):
         self.assertEqual(
             (scripts.cost, scripts.limit_soc, scripts.soc_now), (tonight_["cost"], tonight_["limit"], tonight_["soc"])
         )
-        self.assertEqual([each.start for each in scripts.charging], [each.start for each in cast(Any, tonight_["blocks"])])
+        begins = [[each.start.astimezone(UTC) for each in cast(Any, some)] for some in (scripts.charging, tonight_["blocks"])]
+        self.assertEqual(*begins)
         by_day = cast(DayAnswer, day_["api"])
         self.same(by_day.arrival_soc, scripts.arrival_soc, "scripts, day home")
         for cause, km in (scripts.tally_km or {}).items():

@@ -37,6 +37,8 @@ CHUNK_S = figure("trip.longest_chunk", 600.0, "s", Basis.COMMON_PRACTICE, "therm
 SETTLED_CHUNK_S = figure(
     "trip.longest_settled_chunk", 1800.0, "s", Basis.COMMON_PRACTICE, "the same after the first 40 minutes of a leg"
 )
+REACHED_K = 1e-6
+"""A pack so near a temperature is there: in other company the same day differs by the last digit of its floats."""
 UNSETTLED, FIRST = 4, 1 / 3  # steps of ten minutes before longer ones, and the part of the first that is cut off
 SHORTEST_S = 1e-6
 CHARGE_STEP_S = 300.0
@@ -228,13 +230,16 @@ class _State:
         (begin_c, _, _, _, _, first_s), (middle_c, *_) = self.held[-1].phases
         begin = 1 / self._usable(np.asarray(begin_c)) if self.asks is None else self.asks
         self.asks = end = 1 / self._usable()  # where this step ends the next one begins
+        unheated = np.asarray(steady_kwh * (begin + end) / 2)
         if not heater_kwh.any():
-            return np.asarray(steady_kwh * (begin + end) / 2)
+            return unheated
         middle = 1 / self._usable(np.asarray(middle_c))
         warming, holding = (begin + middle) / 2, (middle + end) / 2
         first = first_s / span
         heater = np.where(first_s > 0, warming, holding) * heater_kwh
-        return np.asarray(steady_kwh * (first * warming + (1 - first) * holding) + heater)
+        heated = steady_kwh * (first * warming + (1 - first) * holding) + heater
+        # a day must not come out otherwise because another one that it is driven with heats its pack
+        return np.where(heater_kwh > 0, heated, unheated)
 
     def _loss_w(self, pack_c: Array, power_sq: Array) -> Array:
         """What the pack's resistance turns into heat at a temperature, W, by the mean square of its power (W²)."""
@@ -245,7 +250,7 @@ class _State:
         """The pack's temperature half way through a step, with the losses of the step before (of a leg's first: those of pushing alone)."""
         pack, inputs, before = self.car.pack, self.inputs, self.pack_c
         heater_w, target_c = self.heater
-        warms = (before < target_c) & (heater_w > 0)
+        warms = (before < target_c + REACHED_K) & (heater_w > 0)  # where it is reached it is held
         after = relax(
             before,
             inputs.ambient_c,
@@ -262,7 +267,7 @@ class _State:
         """
         pack, to_c = self.car.pack, self.car.pack.drive_heat_to_c
         if to_c is not None and pack.drive_heater_kw > 0 and pack.drive_heat_below_c < to_c:
-            self.heats = (self.pack_c < pack.drive_heat_below_c) | (self.heats & (self.pack_c < to_c))
+            self.heats = (self.pack_c < pack.drive_heat_below_c) | (self.heats & (self.pack_c < to_c - REACHED_K))
             self.heater = self.most_heat_w * self.heats, to_c
 
     def drive(self, leg: Drive, under_way: Number = 1.0) -> None:

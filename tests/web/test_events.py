@@ -246,6 +246,11 @@ class Elsewhere(WebCase):
         self.assertNotIn("plug in tonight", said)
         there = now_of(self.read(), 1)
         self.assertEqual((there.away and there.away.home_at.day, there.nights[0].leaves.day), (18, 17))
+        with self.household.recording() as session:
+            session.execute(update(HabitRow).values(control="hand"))  # counts on the cautious end, to which this night still adds
+        self.at(self.moment + timedelta(days=2, hours=1))
+        careful, last = now_of(self.read(), 1), week(self.read(), 1).nights[0].night
+        self.assertGreater(last.leaves_soc, careful.soc + 0.2, "what is left of a night there charges, too")
         self.at(self.moment + timedelta(days=3, hours=1))
         back = now_of(self.read(), 1)
         self.assertIsNone(back.away)

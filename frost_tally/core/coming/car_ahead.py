@@ -221,7 +221,8 @@ class CarAhead:
             soc, pack_c = made.plan.session.at(max(0.0, stood_s))  # as the night so far has left it
             # plan and advice of the night stand as long as it goes as it was decided
             so_far = made.plan if now.goes_on or abs(soc - now.soc) < LOWER_SOC else None
-            rest = self._planned(i, replace(made.inputs, soc_now=now.soc), None, now.now, pack_c, so_far)
+            inputs = replace(made.inputs, soc_now=self._charged_there(i, now.soc, now.now))
+            rest = self._planned(i, inputs, None, now.now, pack_c, so_far)
             self._lived[key] = replace(rest, advice=made.advice) if so_far else rest
         return self._lived[key]
 
@@ -288,13 +289,18 @@ class CarAhead:
         if self._free(i) and turn.target_soc is not None and (inputs.charges is Charges.AS_NEEDED or self.asked.full_night == i):
             limit = turn.target_soc
         typed = i == self.shown and "soc_now" in self.asked.set_names
-        soc = max(soc, min(self.now.owned.habit.limit, soc + float(self.there_soc[i])))  # what it charges elsewhere
         return replace(
             inputs,
-            soc_now=self.asked.base.soc_now if typed else soc,
+            soc_now=self.asked.base.soc_now if typed else self._charged_there(i, soc, self.nights[i].begin),
             limit=max(0.1, limit),
             warm_up=WarmUpChoice.NOTHING if idle else inputs.warm_up,
         )
+
+    def _charged_there(self, i: int, soc: float, since: datetime) -> float:
+        """A level (0 to 1) at some time of a night with what the car charges until its end where it stands; at home that is the plan's."""
+        stay = self.nights[i]
+        more = most_soc(there(self.now.elsewhere, stay), self.now.car, since, stay.leaves)
+        return max(soc, min(self.now.owned.habit.limit, soc + more))
 
     def _least(self, i: int, inputs: NightInputs) -> float:
         """The level that a night goes to at least: by habit the limit, as needed what the days after the next one ask for, too."""

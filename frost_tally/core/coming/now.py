@@ -102,7 +102,8 @@ class Now:
     @property
     def goes_on(self) -> bool:
         """Whether a night is under way as it was kept, and nobody has read a level in it: a kept plan stands until its departure."""
-        return self.under_way and self.kept is not None and self.level.source is Source.NIGHT
+        of_it = self.kept is not None and self.kept.departure <= self.nights[0].begin + timedelta(days=1)
+        return of_it and self.under_way and self.level.source is Source.NIGHT
 
     @property
     def under_way(self) -> bool:

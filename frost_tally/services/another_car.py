@@ -15,7 +15,7 @@ from ..household.prices import with_prices
 from ..household.snapshot import Snapshot
 from .shared.car_year import READS, CarYear, car_year, first_evening, on_outlet
 from .shared.derived import LONG_S, derived_later
-from .shared.now import own_car
+from .shared.past import own_car
 
 OWN = "own"
 

@@ -29,7 +29,7 @@ from ..household.money import PER_EURO
 from ..household.snapshot import Snapshot
 from ..household.unit_of_work import Household
 from .shared.climate import means_of
-from .shared.now import own_car
+from .shared.past import own_car
 from .tariffs import FEED
 
 Preferences = Mapping[str, str]

@@ -19,7 +19,7 @@ from ..household.snapshot import Snapshot
 from .shared.car_year import nights_of
 from .shared.climate import weather_ahead
 from .shared.derived import LONG_S, derived_later
-from .shared.now import own_car
+from .shared.past import own_car
 
 FEWEST_NIGHTS, MOST_NIGHTS, MONTH = 7, 90, 30
 READS = frozenset(("drive", "charge", "weather", "price", "reading"))

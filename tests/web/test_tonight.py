@@ -492,16 +492,18 @@ class TheWeekOfTheCable(WebCase):
         turns = {}
         for each in ahead_of(self.read(), 1).group.cars:
             first = next(i for i, stay in enumerate(each.nights) if stay.stays is False)
-            turns[each.now.owned.id] = each.nights[first], each.turns[first].span is not None, each.night(first)
-        for car, (stay, plugged, night) in turns.items():
+            turns[each.now.owned.id] = each.nights[first], each.turns[first].span is not None
+        for car, (stay, plugged) in turns.items():
             with self.subTest(car=car):
                 levels = [now_of(self.read(stay.leaves - timedelta(minutes=minutes)), car).level for minutes in (90, 50, 10)]
+                night = ahead_of(self.read(stay.begin), car).night(0)  # as the week had it when it began
                 self.assertAlmostEqual(levels[-1].likely, night.leaves_soc, delta=0.03, msg=f"{plugged}")
                 self.assertLess(levels[-1].missed, 0.3)
                 after = [
                     level_ahead(self.read(stay.leaves + timedelta(hours=h)), self.read().home.car(car)).likely for h in (1, 4, 7)
                 ]
                 self.assertLess(max(after) - min(after), 0.02)
+                self.assertAlmostEqual(after[0], night.home_soc, delta=0.03, msg="the day takes what Tonight said of it")
 
     def test_cars_on_outlets_of_their_own_have_nothing_to_arrange(self) -> None:
         with self.household.deciding("another outlet") as session:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 
+from ..drive.day import Trip
 from ..heat.schedule import Due, ListedDeparture, due_between, next_at
 from ..home import OwnedCar
 
@@ -113,6 +114,15 @@ def km_of(owned: OwnedCar, stay: Stay) -> float:
         return owned.habit.km
     own = next((each for each in owned.days if each.id == stay.due[0].listed.day_id), None)
     return own.inputs.trip().distance_km if own else sum(each.listed.day_km for each in stay.due)
+
+
+def trip_of(owned: OwnedCar, stay: Stay) -> Trip:
+    """The roads of the same day."""
+    own = next((each for each in owned.days if stay.due and each.id == stay.due[0].listed.day_id), None)
+    if own is not None:
+        return own.inputs.trip()
+    drives = 1 if stay.away is not None else sum(each.listed.drives for each in stay.due) or 2
+    return owned.habit.outing(km_of(owned, stay) / drives, trips=drives, motorway_kmh=owned.habit.motorway_kmh).trip()
 
 
 def hours(begin: datetime, end: datetime) -> float:

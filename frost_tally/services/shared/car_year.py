@@ -22,7 +22,7 @@ from ...household.prices import with_prices
 from ...household.snapshot import Snapshot
 from ...world import Weather
 from .climate import climate_of
-from .now import own_car
+from .past import own_car
 
 NIGHTS = 365
 ENOUGH_LOGGED = 60

@@ -2,8 +2,6 @@
 
 from datetime import datetime, timedelta
 
-from ...core.car import Car
-from ...core.charge.night import NightPlan
 from ...core.charge.saved_plan import SavedPlan
 from ...core.charge.supply import charge_rate
 from ...core.coming.ahead import ahead
@@ -31,13 +29,13 @@ from ...core.coming.level import (
     night_told,
     was_missed,
 )
-from ...core.coming.nights import NIGHTS, Stay, km_of, next_outing, stays, trip_away
+from ...core.coming.night import CarNight
+from ...core.coming.nights import NIGHTS, Stay, km_of, next_outing, stays, trip_away, trip_of
 from ...core.coming.now import Away, Now
 from ...core.coming.since import as_decided, by_plan, charged, drove, elsewhere, gone, most_soc, there
 from ...core.coming.weather import learnt_miss_k
 from ...core.drive.air import pressure_at
-from ...core.drive.certainty import OwnDays, own_days
-from ...core.drive.tyre_log import TyreReading, alarms
+from ...core.drive.tyre_log import alarms
 from ...core.heat.schedule import last_before
 from ...core.home import OwnedCar
 from ...core.live.lines import MISSED_MIN
@@ -60,19 +58,12 @@ from .facts import (
     tyres_now,
     wheels_now,
 )
-from .measured import charging_car
-from .past import counted_miss_k, model_use, past_misses_k, recent_errors
+from .past import counted_miss_k, model_use, own_car, past_misses_k
 
 CHECK_HOLDS, MISSED = timedelta(hours=14), timedelta(minutes=MISSED_MIN)
 LEAST_SOC = 0.003
 """A charge of less adds nothing that anybody reads; a car that is on its cable so long after a departure stayed."""
 """How long what was seen when the cable went in counts, unless the car leaves before."""
-
-
-def own_car(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading | None = None) -> tuple[OwnDays, Car]:
-    """How a car's latest days went against the model, and the car as it drove on them and charges on its outlet."""
-    errors = own_days(recent_errors(snapshot, owned, tyres or tyres_now(snapshot, owned)), owned.car.factors)
-    return errors, errors.of(charging_car(snapshot, owned))
 
 
 def now_of(snapshot: Snapshot, car_id: int | None = None, tariff: int | None = None) -> Now:
@@ -144,7 +135,7 @@ def _away(snapshot: Snapshot, owned: OwnedCar, here: datetime, read: tuple[datet
     if not left or read is None or (read[0] >= left[-1].leaves and not told_by_point(snapshot, owned.id, read[0])):
         return None
     km = km_of(owned, left[-1])
-    used = model_use(snapshot, owned, km, left[-1].leaves, cold=left[-1].away is not None)
+    used = _used(snapshot, owned, left[-1], left[-1].leaves)
     return Away(home_at=left[-1].leaves + gone(owned, left[-1]), km=km, used_soc=used)
 
 
@@ -179,7 +170,7 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
             reached = level_of((at, soc), begin, found, soc).likely + counted
             night = [Charged(to_soc=reached, most_soc=1.0, missed=0.0, ends=leaves)] if counted > LEAST_SOC else []
             left = here > leaves and not stay.stays and not on_cable(snapshot, owned, min(here, leaves + MISSED))
-            found += [*night, *(drove(model_use(snapshot, owned, km_of(owned, stay), leaves, cold=False)) if left else ())]
+            found += [*night, *(drove(_used(snapshot, owned, stay, leaves)) if left else ())]
             stands_from = max(stands_from, leaves + gone(owned, stay)) if left else stands_from
             continue
         if here <= leaves and stay.away is None:
@@ -191,17 +182,23 @@ def _since(snapshot: Snapshot, owned: OwnedCar, at: datetime, soc: float, here: 
             found += by_plan(plan, most_soc(at_home, owned.car, begin, ends), kept_miss)
         else:
             drives = here > leaves and not stay.stays
-            use = model_use(snapshot, owned, km_of(owned, stay), leaves, cold=stay.away is not None) if drives else 0.0
+            use = _used(snapshot, owned, stay, leaves) if drives else 0.0
             rate, night = at_home if stay.away is None else there(rates, stay), []
             if shared and stay.away is None:  # whose night it was is as the week had it
-                plan_then = _decided(snapshot, owned, begin, level_of((at, soc), begin, found, soc).likely)
-                night = as_decided(plan_then, owned, stay, use, most_soc(rate, owned.car, begin, ends), missed=habit_miss)
+                decided = _decided(snapshot, owned, begin, level_of((at, soc), begin, found, soc).likely)
+                use = max(0.0, decided.leaves_soc - decided.home_soc) if drives else 0.0
+                night = as_decided(decided.plan, owned, stay, use, most_soc(rate, owned.car, begin, ends), missed=habit_miss)
             else:
                 night = charged(owned, stay, use, most_soc(rate, owned.car, begin, ends), habit_miss)
             found += [*night, *drove(use)]
         if here > leaves:
             stands_from = max(stands_from, leaves + gone(owned, stay))
     return [*found, Stood(days=max(0.0, (here - stands_from).total_seconds() / 86_400.0))]
+
+
+def _used(snapshot: Snapshot, owned: OwnedCar, stay: Stay, leaves: datetime) -> float:
+    """What the day after a stay takes by the model, as it is listed: level 0 to 1."""
+    return model_use(snapshot, owned, km_of(owned, stay), leaves, cold=stay.away is not None, trip=trip_of(owned, stay))
 
 
 def _under_way(
@@ -218,21 +215,21 @@ def _under_way(
     if owned.outlet is None or owned.contract is None:
         return []
     made = _decided(snapshot, owned, max(stay.begin, at), soc)
-    reached = made.soc_at(here)
+    reached = made.plan.soc_at(here)
     missed = _missed(snapshot, owned, False)
     return [Charged(to_soc=reached, most_soc=1.0, missed=missed, ends=stay.leaves)] if reached > soc else []
 
 
-def _decided(snapshot: Snapshot, owned: OwnedCar, begin: datetime, soc: float) -> NightPlan:
-    """The plan of a night by habit as it was decided when it began, from a level (0 to 1) then."""
+def _decided(snapshot: Snapshot, owned: OwnedCar, begin: datetime, soc: float) -> CarNight:
+    """A night by habit as it was decided when it began, from a level (0 to 1) then, with its day."""
     sharing = sharing_cable(snapshot, owned)
 
-    def planned() -> NightPlan:
+    def planned() -> CarNight:
         told = Level(low=soc, likely=soc, high=soc, at=begin, source=Source.READ, read_soc=soc)
         then = snapshot.at(begin)
         known = known_by(begin)
         group = ahead([Asked(now=_now(then, each, None, told if each.id == owned.id else None, known)) for each in sharing])
-        return next(each for each in group.cars if each.now.owned.id == owned.id).night(0).plan
+        return next(each for each in group.cars if each.now.owned.id == owned.id).night(0)
 
     return derived(snapshot, ("by habit", owned.id, tuple(sharing), begin, round(soc, 3)), planned)
 

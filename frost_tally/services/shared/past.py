@@ -12,6 +12,7 @@ import numpy as np
 from ...core.car import Car
 from ...core.coming.weather import Fading, TypedNight, miss_k
 from ...core.drive.air import pressure_at
+from ...core.drive.certainty import OwnDays, own_days
 from ...core.drive.day import Trip
 from ...core.drive.replay import WARMED, Days, Habit, errors_of, replayed
 from ...core.drive.tyre_log import TyreReading
@@ -26,6 +27,7 @@ from ...world import Weather
 from .climate import HoursOfFiles, climate_of
 from .derived import derived, made_of
 from .facts import tyres_now
+from .measured import charging_car
 
 RECENT = 30
 LEARNT_FROM = 1000
@@ -201,14 +203,26 @@ def _errors(car: Car, trip: Trip, columns: tuple[tuple[float | None, ...], ...],
     return tuple(errors_of(car, trip, days, habit).tolist())
 
 
-def model_use(snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime, *, cold: bool = False) -> float:
-    """What the model takes for some kilometres of a car's usual roads in the weather of a time, level 0 to 1; `cold`: not warmed up."""
-    return model_uses(snapshot, owned, (km,), left_at, cold=cold)[0]
+def own_car(snapshot: Snapshot, owned: OwnedCar, tyres: TyreReading | None = None) -> tuple[OwnDays, Car]:
+    """How a car's latest days went against the model, and the car as it drove on them and charges on its outlet."""
+    errors = own_days(recent_errors(snapshot, owned, tyres or tyres_now(snapshot, owned)), owned.car.factors)
+    return errors, errors.of(charging_car(snapshot, owned))
 
 
-def model_uses(snapshot: Snapshot, owned: OwnedCar, km: Sequence[float], left_at: datetime, *, cold: bool = False) -> list[float]:
+def model_use(
+    snapshot: Snapshot, owned: OwnedCar, km: float, left_at: datetime, *, cold: bool = False, trip: Trip | None = None
+) -> float:
+    """What the model takes for some kilometres on the roads of a trip (the usual one when None) in the weather of a time, by the car as it
+    drove lately, level 0 to 1; `cold`: not warmed up.
+    """
+    return model_uses(snapshot, owned, (km,), left_at, cold=cold, trip=trip)[0]
+
+
+def model_uses(
+    snapshot: Snapshot, owned: OwnedCar, km: Sequence[float], left_at: datetime, *, cold: bool = False, trip: Trip | None = None
+) -> list[float]:
     """`model_use` of several distances at once."""
     count, at, weather = len(km), left_at.astimezone(owned.zone), climate_of(snapshot, owned.place)
     days = days_of(owned, tyres_now(snapshot, owned), [at] * count, np.array(km), np.zeros(count), weather=[weather] * count)
     driven = replace(owned.driven, choice=WarmUpChoice.NOTHING) if cold else owned.driven
-    return [float(each) for each in replayed(owned.car, owned.habit.trip, days, driven)]
+    return [float(each) for each in replayed(own_car(snapshot, owned)[1], trip or owned.habit.trip, days, driven)]

@@ -57,8 +57,6 @@ class House:
             return float(ask.ambient_c(start + timedelta(seconds=at_s)))
 
         limit = self.faults.limit(ask.target_soc)
-        edges = [self.clock.seconds(edge) for each in self.faults for edge in (each.begin, each.end)]
-        self._edges_s = (*edges, *(edge for each in self.clock.held for edge in (each.begin_s, each.end_s)))
         self._asked: tuple[object, ...] = ()
         self._turns_s: tuple[float, ...] = ()
         self._same_until_s = -inf
@@ -80,10 +78,12 @@ class House:
     def until(self, moment: datetime) -> None:
         """Let the night go on until a moment."""
         begin_s, last_s = self.running.at_s, self.clock.seconds(moment)
-        asked = self.profile, self.warms_from, self.woken
+        asked = self.profile, self.warms_from, self.woken, self.faults
         if asked != self._asked:
-            starts = [begin for begin, _ in self.profile.periods] + [*filter(None, [self.warms_from])]
-            self._asked, self._turns_s = asked, tuple(sorted({*self._edges_s, *map(self.clock.seconds, starts)}))
+            turns = [begin for begin, _ in self.profile.periods] + [*filter(None, [self.warms_from])]
+            turns += [edge for each in self.faults for edge in (each.begin, each.end)]
+            held_s = [edge for each in self.clock.held for edge in (each.begin_s, each.end_s)]
+            self._asked, self._turns_s = asked, tuple(sorted({*held_s, *map(self.clock.seconds, turns)}))
             self._same_until_s = -inf
         for end_s in (*(edge for edge in self._turns_s if begin_s < edge < last_s), last_s):
             at_s, before = self.running.at_s, self.running.wall_kwh
